@@ -1,0 +1,2 @@
+"""placeholder"""
+def main() -> int: return 0

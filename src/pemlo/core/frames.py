@@ -1,0 +1,95 @@
+"""Sets of frames, written and read as the trade writes them. Pure; the notation is read by fileseq.
+
+A set is a tuple of frame numbers in rising order, without repeats.
+"""
+
+import re
+
+import fileseq
+
+from pemlo.core.errors import InputError
+
+MOST_FRAMES = 1_000_000
+_PART = re.compile(r"-?\d+(?:-(-?\d+)(?:x\d+)?)?")
+
+
+def parse_frames(text: str) -> tuple[int, ...]:
+    """Read a set of frames.
+
+    Parameters
+    ----------
+    text : str
+        Numbers and ranges with commas: ``1-10, 25-30``; ``x`` and a step: ``1-300x2``.
+
+    Returns
+    -------
+    tuple of int
+        Rising, without repeats.
+
+    Raises
+    ------
+    InputError
+        If the text is empty or cannot be read, a range falls, a step is zero, or there are over a million frames.
+
+    Examples
+    --------
+    >>> parse_frames("1-4, 10-20x5")
+    (1, 2, 3, 4, 10, 15, 20)
+    """
+    hint = "Write frames like 1-10, 25-30 or 1-300x2."
+    compact = re.sub(r"\s+", "", text)
+    parts = compact.split(",")
+    for part in parts:
+        if not _PART.fullmatch(part):
+            raise InputError(f"“{text.strip()}” is not a set of frames.", hint)
+        if _length(part, text, hint) > MOST_FRAMES:
+            raise InputError(f"“{text.strip()}” has more than a million frames.", hint)
+    frames = tuple(sorted(set(fileseq.FrameSet(compact))))
+    if len(frames) > MOST_FRAMES:
+        raise InputError(f"“{text.strip()}” has more than a million frames.", hint)
+    return frames
+
+
+def _length(part: str, text: str, hint: str) -> int:
+    match = re.fullmatch(r"(-?\d+)(?:-(-?\d+)(?:x(\d+))?)?", part)
+    if match is None or match[2] is None:
+        return 1
+    first, last, step = int(match[1]), int(match[2]), int(match[3] or 1)
+    if last < first or step == 0:
+        raise InputError(f"“{part}” in “{text.strip()}” runs backwards or has no step.", hint)
+    return (last - first) // step + 1
+
+
+def format_frames(frames: tuple[int, ...]) -> str:
+    """Write a set of frames with ranges; the empty set is “none”.
+
+    Examples
+    --------
+    >>> format_frames((1, 2, 3, 7, 9, 11)), format_frames(())
+    ('1-3,7-11x2', 'none')
+    """
+    if not frames:
+        return "none"
+    return str(fileseq.framesToFrameRange(sorted(set(frames)), zfill=0, compress=False))
+
+
+def stepped(first: int, last: int, step: int = 1) -> tuple[int, ...]:
+    """Return every `step`-th frame from `first` to `last`, both counted.
+
+    Examples
+    --------
+    >>> stepped(1, 10, 4)
+    (1, 5, 9)
+    """
+    return tuple(range(first, last + 1, step))
+
+
+def missing(wanted: tuple[int, ...], present: tuple[int, ...]) -> tuple[int, ...]:
+    """Return the frames of `wanted` that `present` lacks.
+
+    Examples
+    --------
+    >>> format_frames(missing(parse_frames("1-10"), parse_frames("1-3, 6")))
+    '4-5,7-10'
+    """
+    return tuple(sorted(set(wanted) - set(present)))

@@ -1,0 +1,91 @@
+"""The whole document, and what holds between its parts. Imports its neighbours only."""
+
+from datetime import datetime
+from typing import Self
+
+from pydantic import Field, field_validator, model_validator
+
+from pemlo.core.plan.delivery import Delivery, checked_moment
+from pemlo.core.plan.machines import Machine
+from pemlo.core.plan.record import Record
+from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.trials import Trial
+
+MOST_SHOTS = 2000
+MOST_TRIALS = 20_000
+MOST_DENOISERS = 12
+
+
+class Project(Record):
+    """Everything that is saved. `start` is when rendering can begin; the forecast counts from it."""
+
+    title: str = Field(min_length=1, max_length=200)
+    start: datetime
+    delivery: Delivery
+    shots: tuple[Shot, ...] = Field(default=(), max_length=MOST_SHOTS)
+    machines: tuple[Machine, ...] = Field(default=(), max_length=1000)
+    trials: tuple[Trial, ...] = Field(default=(), max_length=MOST_TRIALS)
+
+    @field_validator("start")
+    @classmethod
+    def _with_zone(cls, moment: datetime) -> datetime:
+        return checked_moment(moment)
+
+    @model_validator(mode="after")
+    def _fits_together(self) -> Self:
+        if self.delivery.deadline <= self.start:
+            raise ValueError("the deadline is not after the start")
+        _refuse_repeats("shot", [shot.name for shot in self.shots])
+        _refuse_repeats("machine", [machine.name for machine in self.machines])
+        names = {shot.name for shot in self.shots}
+        strays = sorted({trial.shot for trial in self.trials} - names)
+        if strays:
+            raise ValueError(f"trials name shots that the brief does not have: {', '.join(strays[:5])}")
+        if len(self.denoisers()) > MOST_DENOISERS:
+            raise ValueError(f"there are more than {MOST_DENOISERS} ways of denoising; name equal ones the same")
+        return self
+
+    def shot(self, name: str) -> Shot:
+        """Return the shot of that name.
+
+        Raises
+        ------
+        KeyError
+            If there is none.
+        """
+        for shot in self.shots:
+            if shot.name == name:
+                return shot
+        raise KeyError(name)
+
+    def size_of(self, shot: Shot) -> tuple[int, int]:
+        """Width and height of the shot's frames at 100 %, px."""
+        if shot.width is None or shot.height is None:
+            return self.delivery.width, self.delivery.height
+        return shot.width, shot.height
+
+    def rate_of(self, shot: Shot) -> float:
+        """Frames a second of the shot."""
+        return shot.fps or self.delivery.fps
+
+    def screen_seconds(self, shot: Shot) -> float:
+        """How long the shot is on screen, s."""
+        return shot.frame_count / self.rate_of(shot)
+
+    def trials_of(self, name: str) -> tuple[Trial, ...]:
+        return tuple(trial for trial in self.trials if trial.shot == name)
+
+    def denoisers(self) -> tuple[str, ...]:
+        """Every way of denoising that a shot or a trial names, in order of their names."""
+        used = {trial.denoise for trial in self.trials}
+        for shot in self.shots:
+            used |= {shot.asked.denoise, shot.settings.denoise}
+        return tuple(sorted(used - {NO_DENOISE}))
+
+
+def _refuse_repeats(kind: str, names: list[str]) -> None:
+    seen: set[str] = set()
+    repeated = sorted({name for name in names if name in seen or seen.add(name)})  # type: ignore[func-returns-value]
+    if repeated:
+        raise ValueError(f"{kind} {repeated[0]} is there twice; give each its own name")

@@ -1,0 +1,49 @@
+"""How a frame is rendered: what the levers stand at. Imports the record only."""
+
+from typing import Self
+
+from pydantic import Field, model_validator
+
+from pemlo.core.plan.record import Record
+
+NO_DENOISE = "none"
+MOST_SAMPLES = 1_000_000
+
+
+class FrameSettings(Record):
+    """Settings of one rendered frame.
+
+    Without a noise threshold every pixel takes `samples`; with one, sampling is adaptive and each pixel takes
+    between `min_samples` and `samples`, as the renderer's own threshold scale decides.
+    """
+
+    samples: int = Field(ge=1, le=MOST_SAMPLES)
+    min_samples: int | None = Field(default=None, ge=1, le=MOST_SAMPLES)
+    noise_threshold: float | None = Field(default=None, gt=0, le=1e6)
+    denoise: str = Field(default=NO_DENOISE, min_length=1, max_length=60)
+    resolution_percent: float = Field(default=100.0, ge=1, le=400)
+
+    @model_validator(mode="after")
+    def _least_is_not_most(self) -> Self:
+        if self.min_samples is not None and self.min_samples > self.samples:
+            raise ValueError(f"the least samples ({self.min_samples}) are more than the most ({self.samples})")
+        return self
+
+    @property
+    def adaptive(self) -> bool:
+        return self.noise_threshold is not None
+
+    @property
+    def least_samples(self) -> int:
+        """Least samples a pixel takes: all of them without a threshold, 1 where nothing was said."""
+        return (self.min_samples or 1) if self.adaptive else self.samples
+
+    def frame_fields(self) -> dict[str, object]:
+        """Return the fields that say how one frame is rendered, without what belongs to the shot."""
+        return {name: getattr(self, name) for name in FrameSettings.model_fields}
+
+
+class ShotSettings(FrameSettings):
+    """Settings of a whole shot: those of a frame, and which frames are left out."""
+
+    frame_step: int = Field(default=1, ge=1, le=1000)

@@ -1,0 +1,174 @@
+"""Durations and amounts as people say and read them. Pure text and numbers; imports only errors.
+
+Durations are floats in seconds everywhere in the core; words appear only here.
+"""
+
+import math
+import re
+
+from pemlo.core.errors import InputError
+
+MINUTE_S = 60.0
+HOUR_S = 3600.0
+DAY_S = 86400.0
+LONGEST_S = 1e10  # 317 years: what is longer is a slip of the keyboard
+
+_SCALE = {"d": DAY_S, "h": HOUR_S, "m": MINUTE_S, "s": 1.0}
+_WORDS = {
+    "days": "d", "day": "d", "hours": "h", "hour": "h", "hrs": "h", "hr": "h", "minutes": "m", "minute": "m",
+    "mins": "m", "min": "m", "seconds": "s", "second": "s", "secs": "s", "sec": "s", "d": "d", "h": "h", "m": "m",
+    "s": "s",
+}  # fmt: skip
+_NUMBER = r"\d+(?:[.,]\d+)?|[.,]\d+"
+_PART = re.compile(rf"({_NUMBER})\s*([a-z]+)?\s*")
+_NEXT_SMALLER = {"d": "h", "h": "m", "m": "s"}
+
+
+def parse_duration(text: str) -> float:
+    """Read a duration as people say it.
+
+    Parameters
+    ----------
+    text : str
+        ``4:02`` (minutes and seconds), ``1:03:20`` (hours first), ``4m02``, ``242``, ``242s``, ``1h03``,
+        ``7.7 s``, ``2 d 4 h``. A bare number is seconds; a number after a unit counts in the next smaller one.
+        A decimal comma is taken as a point.
+
+    Returns
+    -------
+    float
+        Seconds, > 0.
+
+    Raises
+    ------
+    InputError
+        If the text is not a duration, or is zero, negative, or over 317 years.
+
+    Examples
+    --------
+    >>> [parse_duration(text) for text in ("4:02", "4m02", "242", "1h03", "7.7 s", "2 d 4 h")]
+    [242.0, 242.0, 242.0, 3780.0, 7.7, 187200.0]
+    """
+    seconds = _colons(text) if ":" in text else _units(text.strip().lower())
+    if seconds is None:
+        raise InputError(f"“{text.strip()}” is not a duration.", "Write it like 4:02, 4m02, 242, 1h03 or 7.7 s.")
+    if not 0 < seconds <= LONGEST_S:
+        raise InputError(f"“{text.strip()}” is not a time that a frame can take.", "It must be more than zero.")
+    return seconds
+
+
+def _colons(text: str) -> float | None:
+    parts = text.strip().split(":")
+    if not 2 <= len(parts) <= 3 or not all(re.fullmatch(r"\d+", part.strip()) for part in parts[:-1]):
+        return None
+    if not re.fullmatch(_NUMBER, parts[-1].strip()):
+        return None
+    seconds = float(parts[-1].replace(",", "."))
+    minutes = int(parts[-2])
+    if seconds >= MINUTE_S or (len(parts) == 3 and minutes >= 60):
+        return None
+    return seconds + minutes * MINUTE_S + (int(parts[0]) * HOUR_S if len(parts) == 3 else 0.0)
+
+
+def _units(text: str) -> float | None:
+    position, total, last = 0, 0.0, ""
+    while position < len(text):
+        match = _PART.match(text, position)
+        if match is None:
+            return None
+        unit = _WORDS.get(match[2]) if match[2] else _NEXT_SMALLER.get(last, None if last else "s")
+        if unit is None or (last and _SCALE[unit] >= _SCALE[last]):
+            return None
+        number = float(match[1].replace(",", "."))
+        if last and number * _SCALE[unit] >= _SCALE[last]:
+            return None
+        total += number * _SCALE[unit]
+        position, last = match.end(), unit
+    return total if last else None
+
+
+def format_duration(seconds: float) -> str:
+    """Write a duration: ``17.4 s``, ``4 m 02 s``, ``35 h 07 m``, from three days ``4 d 3 h``.
+
+    Parameters
+    ----------
+    seconds : float
+        >= 0; not finite reads as “unknown”.
+
+    Examples
+    --------
+    >>> [format_duration(value) for value in (0.05, 17.44, 242, 126420, 356400)]
+    ['0.05 s', '17.4 s', '4 m 02 s', '35 h 07 m', '4 d 3 h']
+    """
+    if not math.isfinite(seconds):
+        return "unknown"
+    if seconds < 0.995:
+        return f"{seconds:.2f} s"
+    if round(seconds, 1) < MINUTE_S:
+        return f"{seconds:.1f} s"
+    if round(seconds) < HOUR_S:
+        whole = round(seconds)
+        return f"{whole // 60} m {whole % 60:02d} s"
+    minutes = round(seconds / MINUTE_S)
+    if minutes < 3 * 24 * 60:
+        return f"{minutes // 60} h {minutes % 60:02d} m"
+    hours = round(seconds / HOUR_S)
+    return f"{hours // 24} d {hours % 24} h"
+
+
+def format_span(seconds: float) -> str:
+    """Write a duration roughly, for sentences: ``about`` two figures and one unit.
+
+    Examples
+    --------
+    >>> [format_span(value) for value in (40, 500, 29000, 200000)]
+    ['40 s', '8 min', '8 h', '2.3 days']
+    """
+    if not math.isfinite(seconds):
+        return "an unknown time"
+    if seconds < 90:
+        return f"{seconds:.0f} s"
+    if seconds < 90 * MINUTE_S:
+        return f"{seconds / MINUTE_S:.0f} min"
+    if seconds < 48 * HOUR_S:
+        return f"{seconds / HOUR_S:.0f} h"
+    return f"{round_figures(seconds / DAY_S, 2)} days"
+
+
+def round_figures(value: float, figures: int = 3) -> str:
+    """Write a number with so many significant figures and no exponent, thousands set apart.
+
+    Examples
+    --------
+    >>> [round_figures(value) for value in (0.01234, 1.5, 214.4, 12345.6)]
+    ['0.0123', '1.5', '214', '12 300']
+    """
+    if not math.isfinite(value):
+        return "unknown"
+    if value == 0:
+        return "0"
+    decimals = figures - 1 - math.floor(math.log10(abs(value)))
+    text = f"{round(value, decimals):,.{max(decimals, 0)}f}".replace(",", "\u202f")
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def format_interval(low: float, middle: float, high: float) -> str:
+    """Write an estimate with its interval, in figures that the interval's width supports.
+
+    Examples
+    --------
+    >>> format_interval(190.3, 212.1, 240.2), format_interval(2.01, 2.13, 2.31)
+    ('212 (190–240)', '2.13 (2.01–2.31)')
+    """
+    if not all(math.isfinite(value) for value in (low, middle, high)):
+        return "unknown"
+    width = max(high - low, abs(middle) * 1e-3, 1e-9)
+    decimals = max(0, min(4, 1 - math.floor(math.log10(width))))
+    if middle < 10:
+        decimals = max(decimals, 0 if width >= 20 else 1)
+    if decimals and middle >= 100:
+        decimals = 0
+    low_text, middle_text, high_text = (
+        f"{value:,.{decimals}f}".replace(",", "\u202f") for value in (low, middle, high)
+    )
+    return f"{middle_text} ({low_text}–{high_text})"
