@@ -1,2 +1,5 @@
 """placeholder"""
-def main() -> int: return 0
+
+
+def main() -> int:
+    return 0

@@ -134,7 +134,12 @@ def format_day(day: Day) -> str:
     """Write the hours of one day."""
     if day == ALL_DAY:
         return "all day"
-    return " and ".join(f"{_clock(start)}-{_clock(end if end <= DAY_MINUTES else end - DAY_MINUTES)}" for start, end in day) or "off"
+    return (
+        " and ".join(
+            f"{_clock(start)}-{_clock(end if end <= DAY_MINUTES else end - DAY_MINUTES)}" for start, end in day
+        )
+        or "off"
+    )
 
 
 def _clock(minutes: int) -> str:

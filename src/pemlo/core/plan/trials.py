@@ -4,7 +4,6 @@ from typing import Literal
 
 from pydantic import Field
 
-from pemlo.core.plan.record import Record
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.units import LONGEST_S
 

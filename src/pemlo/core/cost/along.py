@@ -1,0 +1,63 @@
+"""How cost runs along a shot: a Gaussian process over the frame's place in it. Pure NumPy.
+
+The process is the log of how much dearer a frame is than the shot's typical one; places run from 0 (first frame) to
+1 (last), so that lengths are shares of the shot.
+"""
+
+import numpy as np
+
+from pemlo.core.cost.priors import Floats
+
+MOST_KNOTS = 48
+JITTER = 1e-6
+
+
+def matern32(first: Floats, second: Floats, sd: float, length: float) -> Floats:
+    """Return the Matérn 3/2 covariance between places.
+
+    Parameters
+    ----------
+    first : (..., K) ndarray
+    second : (..., L) ndarray
+        Places along the shot, 0 to 1.
+    sd : float
+        Standard deviation of the log factor.
+    length : float
+        Length scale, in shares of the shot.
+
+    Returns
+    -------
+    (..., K, L) ndarray
+
+    References
+    ----------
+    .. [1] C. Rasmussen and C. Williams, "Gaussian Processes for Machine Learning", MIT Press 2006, eq. 4.17.
+    """
+    distance = np.sqrt(3.0) * np.abs(first[..., :, None] - second[..., None, :]) / length
+    return np.asarray(sd**2 * (1.0 + distance) * np.exp(-distance))
+
+
+def places(frames: Floats, first: int, last: int) -> Floats:
+    """Return where frames stand in a shot: 0 at its first frame, 1 at its last; 0.5 in a shot of one frame."""
+    if last == first:
+        return np.full_like(frames, 0.5, dtype=float)
+    return (frames - first) / (last - first)
+
+
+def knots(frame_count: int) -> tuple[Floats, Floats]:
+    """Return places that stand for all frames of a shot, and the share of frames that each stands for.
+
+    Frames up to `MOST_KNOTS` stand for themselves; longer shots are read at evenly spread places, which is exact
+    enough because the process is smooth over much longer stretches.
+
+    Returns
+    -------
+    places, shares : (K,) ndarray
+        Shares sum to 1.
+    """
+    count = min(frame_count, MOST_KNOTS)
+    if frame_count == 1:
+        return np.array([0.5]), np.array([1.0])
+    if frame_count <= MOST_KNOTS:
+        return np.linspace(0.0, 1.0, count), np.full(count, 1.0 / count)
+    return (np.arange(count) + 0.5) / count, np.full(count, 1.0 / count)

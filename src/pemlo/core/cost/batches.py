@@ -1,0 +1,107 @@
+"""Many small fits at once: shots with about as many readings stand together in padded arrays.
+
+NumPy then solves them side by side, an order of magnitude faster than one `scipy.optimize.least_squares` a shot and
+with the same answer (tests/core/cost/test_fit.py holds the two against each other). Pure NumPy.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.cost.frame_model import Frames, log_seconds
+from pemlo.core.cost.observations import Observations
+from pemlo.core.cost.priors import Floats
+
+
+@dataclass(frozen=True)
+class Batch:
+    """B shots of up to K readings; `valid` is False where a reading only pads.
+
+    Attributes
+    ----------
+    shots : (B,) ndarray of int
+        Which shots, by their place among those that are fitted.
+    log_seconds, place, reading_variance : (B, K) ndarray
+    stages : (B, K, 5) ndarray
+    frames : Frames of shape (B, K)
+    valid : (B, K) ndarray of bool
+    """
+
+    shots: npt.NDArray[np.intp]
+    log_seconds: Floats
+    place: Floats
+    reading_variance: Floats
+    stages: Floats
+    frames: Frames
+    valid: npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Linear:
+    """A batch linearised at its parameters.
+
+    Attributes
+    ----------
+    residual : (B, K) ndarray
+        Log seconds timed less log seconds of the model; 0 in padding.
+    jacobian : (B, K, D) ndarray
+        Derivatives of the model; 0 in padding.
+    """
+
+    residual: Floats
+    jacobian: Floats
+
+
+def make_batches(readings: Sequence[Observations]) -> list[Batch]:
+    """Group shots by how many readings they have, to the next power of two."""
+    groups: dict[int, list[int]] = {}
+    for number, found in enumerate(readings):
+        groups.setdefault(1 << max(0, (len(found) - 1).bit_length()), []).append(number)
+    return [_pad([readings[number] for number in members], members, size) for size, members in sorted(groups.items())]
+
+
+def _pad(readings: list[Observations], members: list[int], size: int) -> Batch:
+    def fill(name: str) -> Floats:
+        return np.stack([_to_size(getattr(found, name), size) for found in readings])
+
+    frames = Frames.stack(
+        [
+            Frames(*(_to_size(getattr(found.frames, field), size) for field in Frames.__dataclass_fields__))
+            for found in readings
+        ]
+    )
+    return Batch(
+        np.array(members, dtype=np.intp),
+        fill("log_seconds"),
+        fill("place"),
+        fill("reading_variance"),
+        fill("stages"),
+        frames,
+        np.arange(size) < np.array([len(found) for found in readings])[:, None],
+    )
+
+
+def _to_size(values: Floats, size: int) -> Floats:
+    """Repeat the last entry up to `size`."""
+    return values[np.minimum(np.arange(size), len(values) - 1)]
+
+
+def linearise(theta: Floats, batch: Batch) -> Linear:
+    """Linearise the model of a batch at parameters of shape (B, D)."""
+    value, jacobian = log_seconds(theta[:, None, :], batch.frames, batch.stages)
+    return Linear(
+        np.where(batch.valid, batch.log_seconds - value, 0.0), np.where(batch.valid[..., None], jacobian, 0.0)
+    )
+
+
+def residuals(theta: Floats, batch: Batch) -> Floats:
+    """Return only the residuals at parameters of shape (B, D)."""
+    value, _ = log_seconds(theta[:, None, :], batch.frames, batch.stages)
+    return np.where(batch.valid, batch.log_seconds - value, 0.0)
+
+
+def quadratic(matrix: Floats, vector: Floats) -> Floats:
+    """Return v' M v for stacks of matrices and vectors."""
+    return np.asarray(np.einsum("bk,bkl,bl->b", vector, matrix, vector))

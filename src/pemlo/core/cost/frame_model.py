@@ -1,0 +1,192 @@
+"""The formula for what one frame costs, stage by stage, and its derivatives. Pure NumPy.
+
+    seconds = prepare + light + pixels^power (pixel + sample N) + denoise pixels + write pixels
+
+with pixels in megapixels as rendered and N the samples per pixel actually spent. Parameters are logarithms, in the
+order of `priors.py`. How a frame departs from its shot's typical one is not here but in `along.py`.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.cost.priors import (
+    FIRST_DENOISER,
+    LIGHT,
+    NOISE,
+    NOISE_SPREAD,
+    PIXEL,
+    PIXEL_POWER,
+    PREPARE,
+    SAMPLE,
+    WRITE,
+    Floats,
+)
+from pemlo.core.cost.sampling import mean_samples
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+
+STAGE_COUNT = 5  # prepare, light, trace, denoise, write: the order of pemlo.core.plan.trials.STAGES
+
+
+@dataclass(frozen=True)
+class Frames:
+    """How frames are rendered, as arrays of one shape.
+
+    Attributes
+    ----------
+    pixels_mpx : ndarray of float
+        Pixels as rendered, Mpx.
+    least, most : ndarray of float
+        Samples per pixel.
+    threshold : ndarray of float
+        Noise threshold; NaN where sampling is fixed at `most`.
+    denoiser : ndarray of int
+        Index of the way of denoising; -1 for none.
+    """
+
+    pixels_mpx: Floats
+    least: Floats
+    most: Floats
+    threshold: Floats
+    denoiser: npt.NDArray[np.intp]
+
+    def __getitem__(self, key: object) -> "Frames":
+        return Frames(*(getattr(self, name)[key] for name in self.__dataclass_fields__))
+
+    @staticmethod
+    def stack(parts: "list[Frames]", axis: int = 0) -> "Frames":
+        """Put frames one after another along `axis`."""
+        return Frames(
+            *(np.stack([getattr(part, name) for part in parts], axis=axis) for name in Frames.__dataclass_fields__)
+        )
+
+
+def rendered_pixels(size: tuple[int, int], resolution_percent: float) -> int:
+    """Return the pixels of a frame rendered at a percentage of its size on each side.
+
+    Examples
+    --------
+    >>> rendered_pixels((1920, 1080), 50) * 4 == rendered_pixels((1920, 1080), 100)
+    True
+    """
+    share = resolution_percent / 100
+    return max(1, round(size[0] * share)) * max(1, round(size[1] * share))
+
+
+def frames_of(settings: list[FrameSettings], sizes: list[tuple[int, int]], denoisers: tuple[str, ...]) -> Frames:
+    """Turn settings and full sizes (width, height in px) into arrays of shape (len(settings),)."""
+    known = {name: number for number, name in enumerate(denoisers)} | {NO_DENOISE: -1}
+    return Frames(
+        np.array([rendered_pixels(z, s.resolution_percent) / 1e6 for s, z in zip(settings, sizes, strict=True)]),
+        np.array([float(s.least_samples) for s in settings]),
+        np.array([float(s.samples) for s in settings]),
+        np.array([np.nan if s.noise_threshold is None else s.noise_threshold for s in settings]),
+        np.array([known[s.denoise] for s in settings], dtype=np.intp),
+    )
+
+
+def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, Floats, Floats]:
+    """Return samples per pixel spent and its derivatives by the logs of noise and of its spread.
+
+    Parameters
+    ----------
+    theta : (..., D) ndarray
+        Parameters; broadcasts against the shape of `frames`.
+    frames : Frames
+    """
+    adaptive = ~np.isnan(frames.threshold)
+    if not adaptive.any():
+        spent = np.broadcast_to(frames.most, np.broadcast_shapes(theta.shape[:-1], frames.most.shape))
+        return spent, np.zeros_like(spent), np.zeros_like(spent)
+    threshold = np.where(adaptive, frames.threshold, 1.0)
+    mean, by_noise, by_spread = mean_samples(
+        theta[..., NOISE], theta[..., NOISE_SPREAD], threshold, frames.least, frames.most
+    )
+    return np.where(adaptive, mean, frames.most), np.where(adaptive, by_noise, 0), np.where(adaptive, by_spread, 0)
+
+
+def stage_seconds(theta: Floats, frames: Frames) -> Floats:
+    """Return the seconds of each stage of a shot's typical frame.
+
+    Parameters
+    ----------
+    theta : (..., D) ndarray
+        Parameters; broadcasts against the shape of `frames`.
+    frames : Frames
+
+    Returns
+    -------
+    (..., 5) ndarray
+        Seconds on the reference machine: prepare, light, trace, denoise, write.
+    """
+    pixels = frames.pixels_mpx
+    spent, _, _ = samples_spent(theta, frames)
+    power = pixels ** np.exp(theta[..., PIXEL_POWER])
+    trace = power * (np.exp(theta[..., PIXEL]) + np.exp(theta[..., SAMPLE]) * spent)
+    return np.stack(
+        np.broadcast_arrays(
+            np.exp(theta[..., PREPARE]),
+            np.exp(theta[..., LIGHT]),
+            trace,
+            _denoise_seconds(theta, frames),
+            np.exp(theta[..., WRITE]) * pixels,
+        ),
+        axis=-1,
+    )
+
+
+def _denoise_seconds(theta: Floats, frames: Frames) -> Floats:
+    seconds = np.zeros(np.broadcast_shapes(theta.shape[:-1], frames.denoiser.shape))
+    for number in range(theta.shape[-1] - FIRST_DENOISER):
+        used = frames.denoiser == number
+        seconds = seconds + np.where(used, np.exp(theta[..., FIRST_DENOISER + number]) * frames.pixels_mpx, 0.0)
+    return seconds
+
+
+def frame_seconds(theta: Floats, frames: Frames) -> Floats:
+    """Return the seconds of a shot's typical frame on the reference machine; shapes as in `stage_seconds`."""
+    return np.asarray(stage_seconds(theta, frames).sum(axis=-1))
+
+
+def log_seconds(theta: Floats, frames: Frames, stages: Floats | None = None) -> tuple[Floats, Floats]:
+    """Return the log of the seconds of some stages together, and its derivatives.
+
+    Parameters
+    ----------
+    theta : (..., D) ndarray
+    frames : Frames
+        Of shape (...).
+    stages : (..., 5) ndarray, optional
+        1 for each stage that counts, 0 for the others; all count if not given.
+
+    Returns
+    -------
+    value : (...) ndarray
+        Log seconds.
+    jacobian : (..., D) ndarray
+        Derivatives by the parameters.
+    """
+    each = stage_seconds(theta, frames)
+    if stages is not None:
+        each = each * stages
+    total = np.maximum(each.sum(axis=-1), 1e-300)
+    jacobian = np.zeros((*total.shape, theta.shape[-1]))
+    jacobian[..., PREPARE], jacobian[..., LIGHT], jacobian[..., WRITE] = each[..., 0], each[..., 1], each[..., 4]
+    _fill_trace(jacobian, theta, frames, each[..., 2])
+    for number in range(theta.shape[-1] - FIRST_DENOISER):
+        jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., 3], 0.0)
+    return np.log(total), jacobian / total[..., None]
+
+
+def _fill_trace(jacobian: Floats, theta: Floats, frames: Frames, trace: Floats) -> None:
+    spent, by_noise, by_spread = samples_spent(theta, frames)
+    sample = np.exp(theta[..., SAMPLE])
+    per_pixel = np.exp(theta[..., PIXEL]) + sample * spent
+    share = trace / per_pixel
+    power = np.exp(theta[..., PIXEL_POWER])
+    jacobian[..., PIXEL] = share * np.exp(theta[..., PIXEL])
+    jacobian[..., SAMPLE] = share * sample * spent
+    jacobian[..., PIXEL_POWER] = trace * power * np.log(frames.pixels_mpx)
+    jacobian[..., NOISE] = share * sample * by_noise
+    jacobian[..., NOISE_SPREAD] = share * sample * by_spread

@@ -1,0 +1,128 @@
+"""What is known after a fit: frozen results that draws, forecasts and advice read. Pure NumPy."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.cost.along import matern32
+from pemlo.core.cost.priors import Floats
+
+
+@dataclass(frozen=True)
+class Spread:
+    """How widely things vary in this film, learned from its trials.
+
+    Attributes
+    ----------
+    shot_sd : (D,) ndarray
+        How far shots depart from the film's mean, log.
+    along_sd, along_length : float
+        Log factor of cost along a shot, and its length scale in shares of the shot.
+    repeat_sd : float
+        Repeatability of a timed frame, log.
+    """
+
+    shot_sd: Floats
+    along_sd: float
+    along_length: float
+    repeat_sd: float
+
+
+@dataclass(frozen=True)
+class ShotPosterior:
+    """What is known of one shot. K readings, D parameters; K is 0 for a shot that was never timed.
+
+    Attributes
+    ----------
+    theta : (D,) ndarray
+        Most probable parameters.
+    covariance : (D, D) ndarray
+        Of the parameters if the film's mean were known.
+    film_gain : (D, D) ndarray
+        How the parameters follow the film's mean.
+    place : (K,) ndarray
+    jacobian : (K, D) ndarray
+    residual : (K,) ndarray
+        Log seconds timed less those of the shot's typical frame.
+    weight : (K, K) ndarray
+        Inverse covariance of the readings given the parameters.
+    sound : (K,) ndarray
+        Probability that a reading is no gross error.
+    trial : (K,) ndarray of int
+        Which trial of the project each reading is from.
+    """
+
+    theta: Floats
+    covariance: Floats
+    film_gain: Floats
+    place: Floats
+    jacobian: Floats
+    residual: Floats
+    weight: Floats
+    sound: Floats
+    trial: npt.NDArray[np.intp]
+
+    @property
+    def timed(self) -> bool:
+        return len(self.place) > 0
+
+
+@dataclass(frozen=True)
+class AlongShot:
+    """The log factor at L places given the parameters: mean + gain (theta - theta_best), with covariance.
+
+    Attributes
+    ----------
+    mean : (L,) ndarray
+    gain : (L, D) ndarray
+    covariance : (L, L) ndarray
+    """
+
+    mean: Floats
+    gain: Floats
+    covariance: Floats
+
+
+@dataclass(frozen=True)
+class Fit:
+    """What is known of a film.
+
+    Attributes
+    ----------
+    denoisers : tuple of str
+        In the order of the denoise parameters.
+    film_mean : (D,) ndarray
+    film_covariance : (D, D) ndarray
+    spread : Spread
+    shots : mapping of shot name to ShotPosterior
+        Every shot of the film.
+    timed_trials : int
+        How many trials were read.
+    """
+
+    denoisers: tuple[str, ...]
+    film_mean: Floats
+    film_covariance: Floats
+    spread: Spread
+    shots: Mapping[str, ShotPosterior]
+    timed_trials: int
+
+    @property
+    def known(self) -> bool:
+        """Whether anything at all was timed."""
+        return self.timed_trials > 0
+
+    def covariance_of(self, shot: ShotPosterior) -> Floats:
+        """Return the covariance of a shot's parameters, the film's mean being uncertain too, (D, D)."""
+        return shot.covariance + shot.film_gain @ self.film_covariance @ shot.film_gain.T
+
+    def along(self, shot: ShotPosterior, places: Floats) -> AlongShot:
+        """Return the process along a shot at some places, given its parameters."""
+        own = matern32(places, places, self.spread.along_sd, self.spread.along_length)
+        if not shot.timed:
+            return AlongShot(np.zeros(len(places)), np.zeros((len(places), len(shot.theta))), own)
+        across = matern32(places, shot.place, self.spread.along_sd, self.spread.along_length)
+        pull = across @ shot.weight
+        return AlongShot(pull @ shot.residual, -pull @ shot.jacobian, own - pull @ across.T)

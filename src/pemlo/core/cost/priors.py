@@ -1,0 +1,116 @@
+"""What is believed of a frame's cost before anything is timed: one table, each line with its reason.
+
+All parameters are natural logarithms. Times are given relative to `sample`, the seconds for one sample a pixel over
+one megapixel, so that the same table serves frames of 0.05 s and of 100 h: only the level of `sample` itself is wide
+open. A film has a mean for each parameter, and each shot departs from it by about `shot_sd`; both the means and the
+departures are learned from the trials (see `fit.py`). All values: common practice, no source, except where said.
+"""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import numpy.typing as npt
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Prior:
+    """One parameter's line in the table.
+
+    `mean` and `film_sd` describe the film's mean, in natural logarithms; `timed` says whether `mean` counts from
+    the level of `sample`; `shot_sd` is how far shots depart from the film.
+    """
+
+    name: str
+    mean: float
+    film_sd: float
+    shot_sd: float
+    timed: bool
+    reason: str
+
+
+PRIORS: Final = (
+    Prior("prepare", np.log(40.0), 1.5, 0.8, True, "loading and geometry cost about a fifth of a 2 Mpx frame of 100 samples"),
+    Prior("light", np.log(4.0), 1.5, 0.8, True, "a pre-pass is far cheaper than the frame, or nobody would run it"),
+    Prior("pixel", np.log(4.0), 1.2, 0.7, True, "what a pixel costs without samples is worth a few samples"),
+    Prior("sample", np.log(0.5), 4.0, 0.8, True, "0.05 s to 100 h a frame lie within two of these deviations"),
+    Prior("pixel_power", 0.0, 0.03, 0.02, False, "near 1; half the size takes a little more or less than a quarter"),
+    Prior("noise", 0.0, 1.0, 0.6, False, "the threshold that was asked for bites between the least and most samples"),
+    Prior("noise_spread", np.log(0.9), 0.35, 0.25, False, "within a frame, noise differs between places by factors of 2 to 3"),
+    Prior("write", np.log(1.0), 1.5, 0.3, True, "writing a pixel is worth about one sample of it"),
+)  # fmt: skip
+DENOISE_PRIOR: Final = Prior(
+    "denoise",
+    np.log(20.0),
+    1.5,
+    0.3,
+    True,
+    "a filter costs a pixel some tens of samples, nearly the same in every shot",
+)
+PREPARE, LIGHT, PIXEL, SAMPLE, PIXEL_POWER, NOISE, NOISE_SPREAD, WRITE = range(len(PRIORS))
+FIRST_DENOISER = len(PRIORS)
+
+# How a time is read. A stopwatch repeats within about 4 % (common practice, no source: 60 min estimated, 63 measured);
+# one reading in fifty is grossly off, by a factor of two or so either way.
+REPEAT_SD = 0.04
+REPEAT_SPREAD = 0.35
+GROSS_SHARE = 0.02
+GROSS_SD = 0.8
+
+# How cost runs along a shot: by about 20 % either way, over about a third of the shot.
+ALONG_SD = 0.2
+ALONG_SD_SPREAD = 0.5
+ALONG_LENGTH = 0.35
+ALONG_LENGTH_SPREAD = 0.4
+
+
+@dataclass(frozen=True)
+class PriorTable:
+    """The table as arrays, for a film with so many ways of denoising.
+
+    Attributes
+    ----------
+    mean : (D,) ndarray
+        The film's mean before anything is known, log.
+    covariance : (D, D) ndarray
+        Of the film's mean; the timed parameters share the open level of `sample`.
+    shot_sd : (D,) ndarray
+        How far shots depart from the film, log.
+    timed : (D,) ndarray of bool
+        Which parameters are times.
+    """
+
+    mean: Floats
+    covariance: Floats
+    shot_sd: Floats
+    timed: npt.NDArray[np.bool_]
+
+    @property
+    def size(self) -> int:
+        return len(self.mean)
+
+
+def prior_table(denoisers: int, noise_centre: float) -> PriorTable:
+    """Build the table.
+
+    Parameters
+    ----------
+    denoisers : int
+        Ways of denoising in the film, >= 0; each has a parameter.
+    noise_centre : float
+        Where the noise's median is expected, log of the renderer's threshold scale.
+    """
+    rows = [*PRIORS, *([DENOISE_PRIOR] * denoisers)]
+    timed = np.array([row.timed for row in rows])
+    mean = np.array([row.mean for row in rows], dtype=float)
+    level = mean[SAMPLE]
+    mean[timed] += level
+    mean[SAMPLE] = level
+    mean[NOISE] = noise_centre
+    own = np.array([row.film_sd for row in rows], dtype=float)
+    shared = own[SAMPLE] * timed
+    own[SAMPLE] = 0.05
+    covariance = np.diag(own**2) + np.outer(shared, shared)
+    return PriorTable(mean, covariance, np.array([row.shot_sd for row in rows], dtype=float), timed)

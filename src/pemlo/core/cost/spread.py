@@ -1,0 +1,110 @@
+"""Learning how widely things vary: along a shot, between repeats, between shots. Pure NumPy.
+
+The widths maximise the marginal likelihood of the linearised readings times their priors (type II maximum likelihood:
+Rasmussen and Williams 2006, sec. 5.4), by a search over one width after the other.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+
+from pemlo.core.cost.along import matern32
+from pemlo.core.cost.batches import Batch
+from pemlo.core.cost.posterior import Spread
+from pemlo.core.cost.priors import (
+    ALONG_LENGTH,
+    ALONG_LENGTH_SPREAD,
+    ALONG_SD,
+    ALONG_SD_SPREAD,
+    GROSS_SD,
+    REPEAT_SD,
+    REPEAT_SPREAD,
+    Floats,
+)
+
+# What is believed of each width: its median, and the standard deviation of its log.
+BELIEFS = {
+    "along_sd": (ALONG_SD, ALONG_SD_SPREAD),
+    "along_length": (ALONG_LENGTH, ALONG_LENGTH_SPREAD),
+    "repeat_sd": (REPEAT_SD, REPEAT_SPREAD),
+}
+GRID = np.exp(np.linspace(-1.2, 1.2, 9))
+SHOT_SD_WEIGHT = 5.0  # the prior width between shots counts as much as so many shots
+
+
+def learn_spread(
+    spread: Spread, batches: list[Batch], jacobians: list[Floats], offs: list[Floats], sound: list[Floats]
+) -> Spread:
+    """Return the widths along the shot and between repeats that explain the readings best.
+
+    Parameters
+    ----------
+    spread : Spread
+        As it stands; its `shot_sd` is taken as given.
+    batches : list of Batch
+    jacobians : list of (B, K, D) ndarray
+    offs : list of (B, K) ndarray
+        Readings less what the film's mean foretells, in the linear model.
+    sound : list of (B, K) ndarray
+    """
+    shot_parts = [jac * spread.shot_sd @ np.swapaxes(jac * spread.shot_sd, 1, 2) for jac in jacobians]
+    for _ in range(2):
+        for name, (median, belief) in BELIEFS.items():
+            scores = []
+            for factor in GRID:
+                tried = replace(spread, **{name: median * factor})
+                likelihood = sum(map(_log_likelihood, batches, shot_parts, offs, sound, [tried] * len(batches)))
+                scores.append(likelihood - 0.5 * (np.log(factor) / belief) ** 2)
+            spread = replace(spread, **{name: median * _peak(np.log(GRID), np.array(scores))})
+    return spread
+
+
+def _peak(grid: Floats, scores: Floats) -> float:
+    """Return the exponential of where a parabola through the best point and its neighbours peaks."""
+    best = int(np.argmax(scores))
+    if best in (0, len(grid) - 1):
+        return float(np.exp(grid[best]))
+    left, middle, right = scores[best - 1 : best + 2]
+    bend = left - 2 * middle + right
+    shift = 0.5 * (left - right) / bend if bend < 0 else 0.0
+    return float(np.exp(grid[best] + shift * (grid[1] - grid[0])))
+
+
+def _log_likelihood(batch: Batch, shot_part: Floats, off: Floats, sound: Floats, spread: Spread) -> float:
+    both = batch.valid[:, :, None] & batch.valid[:, None, :]
+    process = matern32(batch.place, batch.place, spread.along_sd, spread.along_length)
+    covariance = np.where(both, process + shot_part, 0.0)
+    index = np.arange(covariance.shape[1])
+    precision = sound / spread.repeat_sd**2 + (1.0 - sound) / GROSS_SD**2
+    covariance[:, index, index] += np.where(batch.valid, batch.reading_variance + 1.0 / precision, 1.0)
+    lower = np.linalg.cholesky(covariance)
+    white = np.linalg.solve(lower, off[..., None])[..., 0]
+    return float(-np.log(lower[:, index, index]).sum() - 0.5 * (white**2).sum())
+
+
+def learn_shot_sd(
+    believed: Floats, current: Floats, thetas: list[Floats], precisions: list[Floats], film: tuple[Floats, Floats]
+) -> Floats:
+    """Return how far shots depart from the film's mean: one step of expectation and maximisation.
+
+    Parameters
+    ----------
+    believed, current : (D,) ndarray
+        The table's widths, and those that stand.
+    thetas : list of (B, D) ndarray
+    precisions : list of (B, D, D) ndarray
+        What the readings say of each shot's parameters.
+    film : (mean, covariance)
+        Of the film's mean.
+    """
+    mean, covariance = film
+    prior = np.diag(current**-2.0)
+    squares = SHOT_SD_WEIGHT * believed**2
+    count = SHOT_SD_WEIGHT
+    for theta, precision in zip(thetas, precisions, strict=True):
+        own = np.linalg.inv(precision + prior)
+        follow = own @ prior - np.eye(len(mean))
+        unsure = np.einsum("bii->bi", own) + np.einsum("bij,jk,bik->bi", follow, covariance, follow)
+        squares = squares + ((theta - mean) ** 2 + unsure).sum(axis=0)
+        count += len(theta)
+    return np.asarray(np.sqrt(squares / count))

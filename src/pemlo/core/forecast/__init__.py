@@ -1,0 +1,1 @@
+"""From cost and machines to the answer: hours needed, hours there are, finish, odds, and the sentence."""

@@ -1,0 +1,115 @@
+"""How well a shot's total is foretold, and how often the 90 % interval holds it, on made-up renderers of known truth.
+
+Run by ``./dev study [films]``; prints the table of docs/method.md.
+"""
+
+import sys
+import time
+from concurrent.futures import ProcessPoolExecutor
+
+import numpy as np
+from synthetic import TrueShot, make_film, stopwatch, timed
+
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.cost.next_trial import advise
+from pemlo.core.forecast.needs import shot_hours
+from pemlo.core.plan.project import Project
+
+BUDGETS = (0.5, 1.0, 1.4, 1.5, 3.0)
+MOST_TRIALS = 12
+Row = tuple[str, float, float, float, bool]  # what, cost in full frames, trials, error, held
+
+
+def follow_advice(
+    project: Project, truth: dict[str, TrueShot], budget: float, random: np.random.Generator
+) -> tuple[Project, dict[str, float]]:
+    """Time what the program advises, shot by shot, until nothing more is affordable."""
+    spent = dict.fromkeys(truth, 0.0)
+    trials: list = []
+    for _ in range(MOST_TRIALS):
+        known = fit(project)
+        added = []
+        for name, true in truth.items():
+            left = (budget - spent[name]) * true.middle_seconds()
+            if known.known:
+                advice = next(iter(advise(known, project, {name}, left)), None)
+            else:
+                advice = first_trial(project, name, budget, true)
+            if advice is None:
+                continue
+            frame, settings = (advice.frame, advice.settings) if known.known else advice
+            cost = true.seconds(frame, settings) / true.middle_seconds()
+            if spent[name] + cost > budget * 1.02:
+                continue
+            spent[name] += cost
+            added.append(timed(true, frame, settings, random))
+        if not added:
+            break
+        trials += added
+        project = project.changed(trials=tuple(trials))
+    return project, spent
+
+
+def first_trial(project: Project, name: str, budget: float, true: TrueShot):
+    """Before anything is timed nobody knows what a trial takes: start cheap, in the middle, at half the size."""
+    advice = advise(fit(project), project, {name})[0]
+    cheap = advice.settings.changed(resolution_percent=50.0)
+    return advice.frame, cheap
+
+
+def study_film(seed: int) -> list[Row]:
+    rows: list[Row] = []
+    for budget in BUDGETS:
+        random = np.random.default_rng([seed, 1])
+        project, truth = make_film(random)
+        timing = np.random.default_rng([seed, 2])
+        told, spent = follow_advice(project, truth, budget, timing)
+        known = fit(told)
+        draws = draw_film(known, told, seed)
+        for name, true in truth.items():
+            hours = shot_hours(known, draws, told, told.shot(name))
+            low, middle, high = np.quantile(hours, [0.05, 0.5, 0.95])
+            total = true.total() / 3600
+            count = len(told.trials_of(name))
+            rows.append((f"advice {budget}", spent[name], count, middle / total - 1, bool(low <= total <= high)))
+    random = np.random.default_rng([seed, 1])
+    _, truth = make_film(random)
+    timing = np.random.default_rng([seed, 3])
+    for true in truth.values():
+        rows += by_hand(true, timing)
+    return rows
+
+
+def by_hand(true: TrueShot, random: np.random.Generator) -> list[Row]:
+    first, last = true.shot.first, true.shot.last
+    times = [stopwatch(true.seconds(f, true.shot.settings), random) for f in (first, (first + last) // 2, last)]
+    count = true.shot.frame_count
+    total = true.total()
+    guesses = {"by hand, three": np.mean(times), "by hand, middle": times[1], "by hand, last": times[2]}
+    return [
+        (what, 3.0 if "three" in what else 1.0, 3 if "three" in what else 1, guess * count / total - 1, False)
+        for what, guess in guesses.items()
+    ]
+
+
+def main() -> None:
+    films = int(sys.argv[1]) if len(sys.argv) > 1 else 60
+    started = time.perf_counter()
+    with ProcessPoolExecutor(2) as pool:
+        rows = [row for film in pool.map(study_film, range(films)) for row in film]
+    print(f"{films * 10} shots in {films} films, {time.perf_counter() - started:.0f} s")
+    print("| trials | cost, full frames | trials a shot | median error | 90th percentile | 90 % interval holds |")
+    print("|---|---|---|---|---|---|")
+    for what in dict.fromkeys(row[0] for row in rows):
+        mine = [row for row in rows if row[0] == what]
+        errors = np.abs([row[3] for row in mine])
+        held = "no interval" if "hand" in what else f"{100 * np.mean([row[4] for row in mine]):.0f} %"
+        print(
+            f"| {what} | {np.mean([row[1] for row in mine]):.2f} | {np.mean([row[2] for row in mine]):.1f} "
+            f"| {100 * np.median(errors):.1f} % | {100 * np.quantile(errors, 0.9):.1f} % | {held} |"
+        )
+
+
+if __name__ == "__main__":
+    main()
