@@ -18,44 +18,35 @@ from pemlo.core.plan.project import Project
 
 BUDGETS = (0.5, 1.0, 1.4, 1.5, 3.0)
 MOST_TRIALS = 12
+OVERRUN = 1.05  # a trial may end so much over the budget
 Row = tuple[str, float, float, float, bool]  # what, cost in full frames, trials, error, held
 
 
 def follow_advice(
     project: Project, truth: dict[str, TrueShot], budget: float, random: np.random.Generator
 ) -> tuple[Project, dict[str, float]]:
-    """Time what the program advises, shot by shot, until nothing more is affordable."""
+    """Time what the program advises until nothing more is affordable: one shot first, then two, then all others in turn.
+
+    What a trial takes is known only when it is done: one that runs over the budget is stopped there and lost.
+    """
     spent = dict.fromkeys(truth, 0.0)
-    trials: list = []
-    for _ in range(MOST_TRIALS):
-        known = fit(project)
-        added = []
-        for name, true in truth.items():
-            left = (budget - spent[name]) * true.middle_seconds()
-            if known.known:
-                advice = next(iter(advise(known, project, {name}, left)), None)
-            else:
-                advice = first_trial(project, name, budget, true)
-            if advice is None:
-                continue
-            frame, settings = (advice.frame, advice.settings) if known.known else advice
-            cost = true.seconds(frame, settings) / true.middle_seconds()
-            if spent[name] + cost > budget * 1.02:
-                continue
-            spent[name] += cost
-            added.append(timed(true, frame, settings, random))
-        if not added:
-            break
-        trials += added
-        project = project.changed(trials=tuple(trials))
+    names = list(truth)
+    for group in (names[:1], names[1:3], names[3:]):
+        for _ in range(MOST_TRIALS):
+            left = {name: budget - spent[name] for name in group}
+            added = []
+            for advice in advise(fit(project), project, group, left):
+                true = truth[advice.shot]
+                cost = true.seconds(advice.frame, advice.settings) / true.full_frame()
+                if cost > left[advice.shot] * OVERRUN:
+                    spent[advice.shot] = budget
+                    continue
+                spent[advice.shot] += cost
+                added.append(timed(true, advice.frame, advice.settings, random))
+            if not added:
+                break
+            project = project.changed(trials=(*project.trials, *added))
     return project, spent
-
-
-def first_trial(project: Project, name: str, budget: float, true: TrueShot):
-    """Before anything is timed nobody knows what a trial takes: start cheap, in the middle, at half the size."""
-    advice = advise(fit(project), project, {name})[0]
-    cheap = advice.settings.changed(resolution_percent=50.0)
-    return advice.frame, cheap
 
 
 def study_film(seed: int) -> list[Row]:

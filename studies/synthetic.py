@@ -47,8 +47,9 @@ class TrueShot:
     def total(self) -> float:
         return sum(self.seconds(frame, self.shot.settings) for frame in range(self.shot.first, self.shot.last + 1))
 
-    def middle_seconds(self) -> float:
-        return self.seconds((self.shot.first + self.shot.last) // 2, self.shot.settings)
+    def full_frame(self) -> float:
+        """Seconds of the shot's mean frame as planned: the unit in which tests are paid."""
+        return self.total() / self.shot.frame_count
 
 
 def stopwatch(seconds: float, random: np.random.Generator) -> float:
@@ -63,10 +64,10 @@ def make_film(random: np.random.Generator, shots: int = 10) -> tuple[Project, di
     """Make a film of shots with about the same renderer, spread by factors of 2 to 3."""
     level = np.exp(random.uniform(np.log(0.005), np.log(5.0)))
     share = {
-        "prepare": np.exp(random.normal(np.log(60), 0.7)),
-        "light": np.exp(random.normal(np.log(6), 0.7)),
-        "pixel": np.exp(random.normal(np.log(5), 0.7)),
-        "denoise": np.exp(random.normal(np.log(25), 0.5)),
+        "prepare": np.exp(random.normal(np.log(42), 0.4)),
+        "light": np.exp(random.normal(np.log(5), 0.4)),
+        "pixel": np.exp(random.normal(np.log(5), 0.4)),
+        "denoise": np.exp(random.normal(np.log(25), 0.4)),
     }
     true = [_make_shot(random, f"{10 * (number + 1):03d}", level, share) for number in range(shots)]
     project = Project(
@@ -93,7 +94,7 @@ def _make_shot(random: np.random.Generator, name: str, level: float, share: dict
         settings = ShotSettings(
             samples=int(random.choice([256, 512, 1024])),
             min_samples=int(random.choice([8, 16, 32])),
-            noise_threshold=float(random.choice([0.005, 0.01])),
+            noise_threshold=float(random.choice([0.003, 0.006])),
             denoise=str(random.choice(["none", "frame"])),
         )
     return TrueShot(
@@ -111,9 +112,9 @@ def _make_shot(random: np.random.Generator, name: str, level: float, share: dict
 
 def _course(random: np.random.Generator, frames: int) -> np.ndarray:
     at = np.linspace(0, 1, frames)
-    course = random.normal(0, 0.45) * (at - 0.5)
-    course = course + random.normal(0, 0.17) * np.sin(2 * np.pi * (random.uniform(0.5, 2) * at + random.random()))
-    course += random.normal(0, 0.22) * np.exp(-0.5 * ((at - random.random()) / random.uniform(0.08, 0.25)) ** 2)
+    course = random.uniform(-0.8, 0.8) * (at - 0.5)
+    course = course + random.uniform(0, 0.3) * np.sin(2 * np.pi * (random.uniform(0.5, 2) * at + random.random()))
+    course += random.uniform(-0.35, 0.35) * np.exp(-0.5 * ((at - random.random()) / random.uniform(0.08, 0.25)) ** 2)
     factor = np.exp(course)
     return factor / factor.mean()
 

@@ -100,12 +100,11 @@ def _untimed(film: Film, spread: Spread) -> ShotPosterior:
         film.mean,
         np.diag(spread.shot_sd**2),
         np.eye(size),
-        np.zeros(0),
+        None,
         np.zeros((0, size)),
         np.zeros(0),
         np.zeros((0, 0)),
         np.zeros(0),
-        np.zeros(0, dtype=np.intp),
     )
 
 
@@ -150,12 +149,11 @@ class Solver:
                     theta[row],
                     covariance[row],
                     covariance[row] @ prior,
-                    batch.place[row, :size],
+                    self._readings[shot],
                     linear.jacobian[row, :size],
                     linear.residual[row, :size],
                     normal.weight[row, :size, :size],
                     sound[row, :size],
-                    self._readings[shot].trial,
                 )
         return [posterior for posterior in found if posterior is not None]
 

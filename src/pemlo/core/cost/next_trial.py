@@ -1,34 +1,53 @@
-"""Which trial to run next: the one that takes most from the uncertainty of the film's hours for each minute it costs.
+"""Which trial to run next: one of the set that takes most from the uncertainty of the hours.
 
-Everything is read from a fit in its linear model; nothing is rendered. Pure NumPy.
+A shot is allowed tests worth a frame and a half of its own, unless told otherwise. Among sets of cheaper and dearer
+frames that fit into what is left of that, the best one is sought by its effect on the variance of the shot's hours; of
+that set, the trial with the largest effect comes first. How much one time would tell of another is read from draws of
+what is known, because the linear model sees too little of what is not; nothing is rendered. Pure NumPy.
 
 References
 ----------
 .. [1] The linear-Gaussian update: C. Rasmussen and C. Williams, "Gaussian Processes for Machine Learning", MIT Press
    2006, eq. 2.23-2.24. Choosing by variance removed: D. MacKay, "Information-based objective functions for active data
    selection", Neural Computation 4, 1992.
+.. [2] Greedy sets from several starts under a budget: S. Khuller, A. Moss, J. Naor, "The budgeted maximum coverage
+   problem", Information Processing Letters 70, 1999.
 """
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.cost.along import knots, places
-from pemlo.core.cost.frame_model import frames_of, log_seconds
-from pemlo.core.cost.posterior import AlongShot, Fit, ShotPosterior
+from pemlo.core.cost.draws import draw_shot, film_draws
+from pemlo.core.cost.frame_model import frame_seconds, frames_of
+from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import Floats
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.units import HOUR_S, MINUTE_S
 
-# Somebody starts a trial and notes its time. Common practice, no source.
-ATTENDANCE_S = 30.0
+# What tests of a shot may cost, in full frames of it: where the study of docs/method.md finds the bend.
+ALLOWANCE = 1.5
 FRAME_PLACES = 9
 SAMPLE_SHARES = (1.0, 0.5, 0.25, 0.0625)
 THRESHOLD_FACTORS = (1.0, 1.5, 2.5, 5.0)
 RESOLUTION_SHARES = (1.0, 0.5, 0.25)
+# Where in the shot cheap trials of one kind may stand together, as shares of it.
+SPOTS = (
+    (0.5,), (0,), (1,), (0.25,), (0.75,), (0.125,), (0.875,), (0, 1), (0.125, 0.875), (0.25, 0.75), (0, 0.5, 1), (0.125, 0.5, 0.875),
+    (0.25, 0.5, 0.75), (0, 0.25, 0.75, 1), (0.125, 0.375, 0.625, 0.875), (0.125, 0.25, 0.5, 0.75, 0.875),
+    (0, 0.25, 0.5, 0.75, 1), (0, 0.25, 0.375, 0.625, 0.75, 1), (0, 0.125, 0.375, 0.5, 0.625, 0.875, 1),
+)  # fmt: skip
+STARTS = 6
+LARGEST_SET = 8
+DRAWS = 500
+SEED = 0
+SAFE = 0.65  # a trial counts for what it takes at most in so many of the draws
 
 
 @dataclass(frozen=True)
@@ -42,7 +61,7 @@ class Advice:
     seconds : float
         What it should take on the reference machine.
     hours_sd, hours_sd_after : float
-        Standard deviation of the film's machine-hours now, and once this time is known.
+        Standard deviation of the shot's machine-hours now, and once this time is known.
     variance_per_minute : float
         Machine-hours squared removed for each minute that it costs.
     """
@@ -57,17 +76,39 @@ class Advice:
 
 
 @dataclass(frozen=True)
-class _Total:
-    """The log of a shot's hours in the linear model: its slopes, and its own and the film's part of them."""
+class Candidates:
+    """Trials of one shot that could be run: S settings at F frames, C = S F of them, settings first.
 
-    hours: float
-    by_theta: Floats
-    share: Floats
-    film: Floats
+    Attributes
+    ----------
+    settings : list of FrameSettings
+    frames : list of int
+    seconds : (C,) ndarray
+        What each should take on the reference machine.
+    price : (C,) ndarray
+        The same in full frames of the shot, with room for being wrong; infinite where it was timed already.
+    full_seconds : float
+        What the shot's mean frame should take with the plan's settings.
+    joint : (1 + C, 1 + C) ndarray
+        Covariance of the shot's hours (first) and the log seconds of each candidate.
+    repeat_variance : float
+        Added to the variance of each when it is timed.
+    """
+
+    settings: list[FrameSettings]
+    frames: list[int]
+    seconds: Floats
+    price: Floats
+    full_seconds: float
+    joint: Floats
+    repeat_variance: float
 
 
 def advise(
-    fit: Fit, project: Project, shots: Collection[str] | None = None, most_seconds: float = np.inf
+    fit: Fit,
+    project: Project,
+    shots: Collection[str] | None = None,
+    allowed: Mapping[str, float] | None = None,
 ) -> tuple[Advice, ...]:
     """Return the best next trial of each shot, the most telling one of the film first.
 
@@ -78,98 +119,165 @@ def advise(
     project : Project
     shots : collection of str, optional
         Only these shots; all if not given.
-    most_seconds : float
-        No trial that should take longer.
+    allowed : mapping of shot name to float, optional
+        What may still be spent on tests of a shot, in full frames of it. If not given, `ALLOWANCE` less what its
+        trials took; and one more frame when that is used up.
 
     Returns
     -------
     tuple of Advice
-        At most one a shot, and none for shots where nothing is affordable. If nothing was ever timed, how long a trial
-        takes is not known, and they come in the order of the film at the settings of the plan.
+        At most one a shot, and none for shots where nothing is affordable.
     """
-    totals = {shot.name: _total(fit, project, shot) for shot in project.shots}
-    film = np.sum([total.film for total in totals.values()], axis=0) if totals else np.zeros(len(fit.film_mean))
-    variance = _film_variance(fit, project, totals, film)
-    wanted = [shot for shot in project.shots if shots is None or shot.name in shots]
-    found = [
-        best
-        for shot in wanted
-        if (best := _best_of_shot(fit, project, shot, totals[shot.name], film, variance, most_seconds)) is not None
-    ]
-    return tuple(sorted(found, key=lambda advice: -advice.variance_per_minute)) if fit.known else tuple(found)
-
-
-def _total(fit: Fit, project: Project, shot: Shot) -> _Total:
-    posterior = fit.shots[shot.name]
-    frames = frames_of([shot.settings], [project.size_of(shot)], fit.denoisers)
-    value, jacobian = log_seconds(posterior.theta[None, :], frames)
-    at, share = knots(shot.frame_count)
-    along = fit.along(posterior, at)
-    weight = share * np.exp(along.mean)
-    hours = shot.rendered_count(shot.settings) * float(np.exp(value[0]) * weight.sum()) / HOUR_S
-    by_theta = jacobian[0] + along.gain.T @ (weight / weight.sum())
-    return _Total(hours, by_theta, weight / weight.sum(), hours * posterior.film_gain.T @ by_theta)
-
-
-def _film_variance(fit: Fit, project: Project, totals: dict[str, _Total], film: Floats) -> float:
-    own = 0.0
+    film = film_draws(fit, SEED, DRAWS)
+    found = []
     for shot in project.shots:
-        total, posterior = totals[shot.name], fit.shots[shot.name]
-        along = fit.along(posterior, knots(shot.frame_count)[0])
-        own += total.hours**2 * float(
-            total.by_theta @ posterior.covariance @ total.by_theta + total.share @ along.covariance @ total.share
-        )
-    return own + float(film @ fit.film_covariance @ film)
+        if shots is not None and shot.name not in shots:
+            continue
+        able = _candidates(fit, project, shot, film)
+        left = allowed.get(shot.name, 0.0) if allowed is not None else _left(fit, project, shot, able)
+        chosen = best_set(able, left)
+        if chosen:
+            found.append(_advice(shot, able, chosen[0]))
+    return tuple(sorted(found, key=lambda advice: -advice.variance_per_minute))
 
 
-def _best_of_shot(
-    fit: Fit, project: Project, shot: Shot, total: _Total, film: Floats, variance: float, most_seconds: float
-) -> Advice | None:
-    settings = _settings_to_try(shot, fit.denoisers)
-    frames = _frames_to_try(shot)
-    posterior = fit.shots[shot.name]
-    at = knots(shot.frame_count)[0]
-    along = fit.along(posterior, np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)]))
-    seconds, removed = _removed(fit, project, shot, settings, total, (posterior, along, len(at)), film)
-    score = removed / ((seconds + ATTENDANCE_S) / MINUTE_S)
-    score[seconds > most_seconds] = -1.0
-    if not fit.known:
-        score = np.full_like(score, -1.0)
-        score[0, len(frames) // 2] = 1.0
-    row, column = np.unravel_index(int(np.argmax(score)), score.shape)
-    if score[row, column] < 0:
-        return None
+def best_set(able: Candidates, most: float) -> list[int]:
+    """Return candidates that together remove most variance for at most so many full frames, the most telling first.
+
+    A cheap trial often tells nothing alone and much beside another, so whole designs are weighed first: a dear one in
+    the middle, and cheap ones of one kind at several frames. The best of them are then filled up. Empty if none is affordable.
+    """
+    designs = _designs(len(able.settings), len(able.frames))
+    price = np.where(designs >= 0, able.price[designs], 0.0).sum(axis=1)
+    designs = designs[price <= most]
+    if not len(designs):
+        return []
+    removed = _removed_by(able, designs)
+    best: tuple[float, list[int]] = (-1.0, [])
+    for number in np.argsort(-removed)[:STARTS]:
+        found = _grow(able, [int(one) for one in designs[number] if one >= 0], most)
+        if found[0] > best[0] * (1 + 1e-9):
+            best = found
+    first = _removal(able.joint, able.repeat_variance)
+    return sorted(best[1], key=lambda number: -first[number])
+
+
+@lru_cache(maxsize=64)
+def _designs(settings: int, frames: int) -> npt.NDArray[np.intp]:
+    """Return sets of candidates worth weighing, (Q, 1 + most places), padded with -1; the empty set is not among them."""
+    last = frames - 1
+    spots = {tuple(sorted({round(last * share) for share in spot})) for spot in SPOTS}
+    width = 1 + max(len(spot) for spot in spots)
+    found = set()
+    for cheap in range(settings):
+        for spot in spots:
+            low = [cheap * frames + place for place in spot]
+            found.add(tuple(low))
+            found.update((dear * frames + last // 2, *low) for dear in range(settings))
+    return np.array([row + (-1,) * (width - len(row)) for row in sorted(found)], dtype=np.intp)
+
+
+def _removed_by(able: Candidates, designs: npt.NDArray[np.intp]) -> Floats:
+    """Return the variance that each set removes, (Q,)."""
+    removed = np.empty(len(designs))
+    index = np.arange(designs.shape[1])
+    for begin in range(0, len(designs), 2048):
+        part = designs[begin : begin + 2048]
+        used = part >= 0
+        both = used[:, :, None] & used[:, None, :]
+        joint = np.where(both, able.joint[1 + part[:, :, None], 1 + part[:, None, :]], 0.0)
+        joint[:, index, index] += np.where(used, able.repeat_variance, 1.0)
+        told = np.where(used, able.joint[0, 1 + part], 0.0)
+        removed[begin : begin + 2048] = (told * np.linalg.solve(joint, told[..., None])[..., 0]).sum(axis=1)
+    return removed
+
+
+def _grow(able: Candidates, start: list[int], most: float) -> tuple[float, list[int]]:
+    """Add to a set what removes most for its price, while it is affordable."""
+    joint, chosen, left = able.joint.copy(), list(start), most - float(able.price[start].sum())
+    before = joint[0, 0]
+    for number in start:
+        _know(joint, number, able.repeat_variance)
+    while len(chosen) < LARGEST_SET:
+        worth = _removal(joint, able.repeat_variance) / able.price
+        worth[able.price > left] = -1.0
+        worth[chosen] = -1.0
+        pick = int(np.argmax(worth))
+        if worth[pick] <= 0:
+            break
+        _know(joint, pick, able.repeat_variance)
+        chosen.append(pick)
+        left -= float(able.price[pick])
+    return float(before - joint[0, 0]), chosen
+
+
+def _know(joint: Floats, number: int, repeat_variance: float) -> None:
+    """Take from a covariance, in place, what knowing one candidate's time takes from it."""
+    row = joint[1 + number].copy()
+    joint -= np.outer(row, row) / (row[1 + number] + repeat_variance)
+
+
+def _removal(joint: Floats, repeat_variance: float) -> Floats:
+    return np.asarray(joint[0, 1:] ** 2 / (np.diag(joint)[1:] + repeat_variance))
+
+
+def _advice(shot: Shot, able: Candidates, number: int) -> Advice:
+    row, column = divmod(number, len(able.frames))
+    seconds = float(able.seconds[number])
+    removed = float(_removal(able.joint, able.repeat_variance)[number])
+    variance = float(able.joint[0, 0])
     return Advice(
         shot.name,
-        frames[column],
-        settings[row],
-        float(seconds[row, column]),
+        able.frames[column],
+        able.settings[row],
+        seconds,
         float(np.sqrt(variance)),
-        float(np.sqrt(max(variance - removed[row, column], 0.0))),
-        float(score[row, column]),
+        float(np.sqrt(max(variance - removed, 0.0))),
+        removed / (seconds / MINUTE_S),
     )
 
 
-def _removed(
-    fit: Fit,
-    project: Project,
-    shot: Shot,
-    settings: list[FrameSettings],
-    total: _Total,
-    known: tuple[ShotPosterior, AlongShot, int],
-    film: Floats,
-) -> tuple[Floats, Floats]:
-    """Return expected seconds and the film's variance removed, (settings, frames)."""
-    posterior, along, count = known
-    wanted = frames_of(settings, [project.size_of(shot)] * len(settings), fit.denoisers)
-    value, jacobian = log_seconds(np.broadcast_to(posterior.theta, (len(settings), len(posterior.theta))), wanted)
-    slope = jacobian[:, None, :] + along.gain[None, count:, :]
-    across = along.covariance[:count, count:].T @ total.share
-    shared = slope @ posterior.film_gain @ fit.film_covariance
-    covariance = total.hours * (slope @ posterior.covariance @ total.by_theta + across) + shared @ film
-    spread = slope @ fit.covariance_of(posterior)
-    variance = (spread * slope).sum(axis=-1) + np.diag(along.covariance)[count:] + fit.spread.repeat_sd**2
-    return np.exp(value[:, None] + along.mean[None, count:]), covariance**2 / variance
+def _left(fit: Fit, project: Project, shot: Shot, able: Candidates) -> float:
+    speeds = {machine.name: machine.speed for machine in project.machines}
+    spent = sum(trial.seconds * speeds.get(trial.machine, 1.0) for trial in project.trials_of(shot.name))
+    left = ALLOWANCE - (spent / able.full_seconds if fit.known else 0.0)
+    return left if left >= able.price.min() else 1.0
+
+
+def _candidates(fit: Fit, project: Project, shot: Shot, film: Floats) -> Candidates:
+    settings, frames = _settings_to_try(shot), _frames_to_try(shot)
+    at, share = knots(shot.frame_count)
+    everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
+    theta, course = draw_shot(fit, shot.name, film, everywhere, SEED)
+    wanted = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.denoisers)
+    value = np.log(frame_seconds(theta[:, None, :], wanted))
+    factor = np.log(np.exp(course[:, : len(at)]) @ share)
+    tried = (value[:, :, None] + course[:, None, len(at) :]).reshape(len(theta), -1)
+    total = value[:, 0] + factor
+    hours = shot.rendered_count(shot.settings) * float(np.exp(np.median(total))) / HOUR_S
+    joint = np.cov(np.column_stack([hours * total, tried]), rowvar=False)
+    price = np.exp(np.quantile(tried - total[:, None], SAFE, axis=0))
+    price[_timed_before(project, shot, settings, frames)] = np.inf
+    return Candidates(
+        settings,
+        frames,
+        np.exp(np.median(tried, axis=0)),
+        price,
+        float(np.exp(np.median(total))),
+        joint,
+        fit.spread.repeat_sd**2,
+    )
+
+
+def _timed_before(project: Project, shot: Shot, settings: list[FrameSettings], frames: list[int]) -> list[int]:
+    """Return candidates that were timed already: the same again guards against nothing but a slip of the stopwatch."""
+    done = {(trial.frame, *trial.frame_fields().values()) for trial in project.trials_of(shot.name)}
+    return [
+        row * len(frames) + column
+        for row, tried in enumerate(settings)
+        for column, frame in enumerate(frames)
+        if (frame, *tried.frame_fields().values()) in done
+    ]
 
 
 def _frames_to_try(shot: Shot) -> list[int]:
@@ -179,7 +287,7 @@ def _frames_to_try(shot: Shot) -> list[int]:
     return [shot.first + shot.step * number for number in sorted(numbers)]
 
 
-def _settings_to_try(shot: Shot, denoisers: tuple[str, ...]) -> list[FrameSettings]:
+def _settings_to_try(shot: Shot) -> list[FrameSettings]:
     """Return the plan's settings and cheaper ones, the plan's own first."""
     plan = FrameSettings.model_validate(shot.settings.frame_fields())
     filters = [plan.denoise] if plan.denoise == NO_DENOISE else [plan.denoise, NO_DENOISE]

@@ -4,9 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
 from pemlo.core.cost.along import matern32
+from pemlo.core.cost.observations import Observations
 from pemlo.core.cost.priors import Floats
 
 
@@ -42,7 +42,8 @@ class ShotPosterior:
         Of the parameters if the film's mean were known.
     film_gain : (D, D) ndarray
         How the parameters follow the film's mean.
-    place : (K,) ndarray
+    readings : Observations or None
+        What was timed; None for a shot that never was.
     jacobian : (K, D) ndarray
     residual : (K,) ndarray
         Log seconds timed less those of the shot's typical frame.
@@ -50,23 +51,16 @@ class ShotPosterior:
         Inverse covariance of the readings given the parameters.
     sound : (K,) ndarray
         Probability that a reading is no gross error.
-    trial : (K,) ndarray of int
-        Which trial of the project each reading is from.
     """
 
     theta: Floats
     covariance: Floats
     film_gain: Floats
-    place: Floats
+    readings: Observations | None
     jacobian: Floats
     residual: Floats
     weight: Floats
     sound: Floats
-    trial: npt.NDArray[np.intp]
-
-    @property
-    def timed(self) -> bool:
-        return len(self.place) > 0
 
 
 @dataclass(frozen=True)
@@ -121,8 +115,8 @@ class Fit:
     def along(self, shot: ShotPosterior, places: Floats) -> AlongShot:
         """Return the process along a shot at some places, given its parameters."""
         own = matern32(places, places, self.spread.along_sd, self.spread.along_length)
-        if not shot.timed:
+        if shot.readings is None:
             return AlongShot(np.zeros(len(places)), np.zeros((len(places), len(shot.theta))), own)
-        across = matern32(places, shot.place, self.spread.along_sd, self.spread.along_length)
+        across = matern32(places, shot.readings.place, self.spread.along_sd, self.spread.along_length)
         pull = across @ shot.weight
         return AlongShot(pull @ shot.residual, -pull @ shot.jacobian, own - pull @ across.T)
