@@ -8,13 +8,13 @@ import time
 from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
-from synthetic import TrueShot, make_film, stopwatch, timed
 
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.plan.project import Project
+from synthetic import TrueShot, make_film, stopwatch, timed
 
 BUDGETS = (0.5, 1.0, 1.4, 1.5, 3.0)
 MOST_TRIALS = 12
@@ -25,7 +25,7 @@ Row = tuple[str, float, float, float, bool]  # what, cost in full frames, trials
 def follow_advice(
     project: Project, truth: dict[str, TrueShot], budget: float, random: np.random.Generator
 ) -> tuple[Project, dict[str, float]]:
-    """Time what the program advises until nothing more is affordable: one shot first, then two, then all others in turn.
+    """Time what the program advises until nothing more is affordable: one shot, then two, then all others in turn.
 
     What a trial takes is known only when it is done: one that runs over the budget is stopped there and lost.
     """

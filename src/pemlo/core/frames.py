@@ -44,7 +44,7 @@ def parse_frames(text: str) -> tuple[int, ...]:
             raise InputError(f"“{text.strip()}” is not a set of frames.", hint)
         if _length(part, text, hint) > MOST_FRAMES:
             raise InputError(f"“{text.strip()}” has more than a million frames.", hint)
-    frames = tuple(sorted(set(fileseq.FrameSet(compact))))
+    frames = tuple(sorted({int(frame) for frame in fileseq.FrameSet(compact)}))
     if len(frames) > MOST_FRAMES:
         raise InputError(f"“{text.strip()}” has more than a million frames.", hint)
     return frames

@@ -6,7 +6,7 @@ The process is the log of how much dearer a frame is than the shot's typical one
 
 import numpy as np
 
-from pemlo.core.cost.priors import Floats
+from pemlo.core.arrays import Floats
 
 MOST_KNOTS = 48
 JITTER = 1e-6

@@ -10,9 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.frame_model import Frames, log_seconds
 from pemlo.core.cost.observations import Observations
-from pemlo.core.cost.priors import Floats
 
 
 @dataclass(frozen=True)
@@ -66,12 +66,7 @@ def _pad(readings: list[Observations], members: list[int], size: int) -> Batch:
     def fill(name: str) -> Floats:
         return np.stack([_to_size(getattr(found, name), size) for found in readings])
 
-    frames = Frames.stack(
-        [
-            Frames(*(_to_size(getattr(found.frames, field), size) for field in Frames.__dataclass_fields__))
-            for found in readings
-        ]
-    )
+    frames = Frames.stack([found.frames[np.minimum(np.arange(size), len(found) - 1)] for found in readings])
     return Batch(
         np.array(members, dtype=np.intp),
         fill("log_seconds"),

@@ -16,11 +16,11 @@ from zlib import crc32
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, matern32, places
 from pemlo.core.cost.frame_model import frame_seconds, frames_of, stage_seconds
 from pemlo.core.cost.observations import Observations
 from pemlo.core.cost.posterior import Fit, ShotPosterior
-from pemlo.core.cost.priors import Floats
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings
 
@@ -148,4 +148,4 @@ def _generator(seed: int, name: str) -> np.random.Generator:
 def _root(covariance: Floats) -> Floats:
     """Return a square root of a covariance, which rounding may have left a little short of positive."""
     diagonal = np.diag(covariance)
-    return np.linalg.cholesky(covariance + np.diag(JITTER * np.maximum(diagonal, 1e-12)))
+    return np.asarray(np.linalg.cholesky(covariance + np.diag(JITTER * np.maximum(diagonal, 1e-12))), dtype=np.float64)

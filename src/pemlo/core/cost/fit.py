@@ -19,6 +19,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.batches import Batch, Linear, linearise, make_batches, quadratic, residuals
 from pemlo.core.cost.observations import Observations, noise_centre, observations
@@ -30,7 +31,6 @@ from pemlo.core.cost.priors import (
     GROSS_SHARE,
     REPEAT_SD,
     SAMPLE,
-    Floats,
     PriorTable,
     prior_table,
 )
@@ -177,7 +177,7 @@ class Solver:
         readings = self._covariance(batch)
         index = np.arange(readings.shape[1])
         readings[:, index, index] += reading_variance(batch, sound, repeat_sd)
-        weight = np.linalg.inv(readings)
+        weight: Floats = np.asarray(np.linalg.inv(readings), dtype=np.float64)
         pull = np.swapaxes(linear.jacobian, 1, 2) @ weight
         target = linear.residual + np.einsum("bkd,bd->bk", linear.jacobian, theta)
         return Normal(pull @ linear.jacobian, np.einsum("bdk,bk->bd", pull, target), weight)
@@ -226,7 +226,7 @@ class Solver:
             if not worse.any():
                 break
             share[worse] *= 0.5
-        return theta + share[:, None] * step
+        return np.asarray(theta + share[:, None] * step)
 
     def _weigh(
         self,
@@ -254,7 +254,7 @@ class Solver:
         foretold = np.maximum(variance - own, 0.0) + batch.reading_variance
         good = (1 - GROSS_SHARE) * _density(miss, foretold + repeat_sd**2)
         gross = GROSS_SHARE * _density(miss, foretold + GROSS_SD**2)
-        return np.where(batch.valid, good / (good + gross + 1e-300), 1.0)
+        return np.asarray(np.where(batch.valid, good / (good + gross + 1e-300), 1.0))
 
     def _learn(self) -> None:
         linears = [linearise(self._theta[batch.shots], batch) for batch in self._batches]

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.priors import (
     FIRST_DENOISER,
     LIGHT,
@@ -21,7 +22,6 @@ from pemlo.core.cost.priors import (
     PREPARE,
     SAMPLE,
     WRITE,
-    Floats,
 )
 from pemlo.core.cost.sampling import mean_samples
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings

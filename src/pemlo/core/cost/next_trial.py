@@ -17,15 +17,16 @@ References
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import knots, places
 from pemlo.core.cost.draws import draw_shot, film_draws
 from pemlo.core.cost.frame_model import frame_seconds, frames_of
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.cost.priors import Floats
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.shots import Shot
@@ -39,10 +40,13 @@ THRESHOLD_FACTORS = (1.0, 1.5, 2.5, 5.0)
 RESOLUTION_SHARES = (1.0, 0.5, 0.25)
 # Where in the shot cheap trials of one kind may stand together, as shares of it.
 SPOTS = (
-    (0.5,), (0,), (1,), (0.25,), (0.75,), (0.125,), (0.875,), (0, 1), (0.125, 0.875), (0.25, 0.75), (0, 0.5, 1), (0.125, 0.5, 0.875),
-    (0.25, 0.5, 0.75), (0, 0.25, 0.75, 1), (0.125, 0.375, 0.625, 0.875), (0.125, 0.25, 0.5, 0.75, 0.875),
-    (0, 0.25, 0.5, 0.75, 1), (0, 0.25, 0.375, 0.625, 0.75, 1), (0, 0.125, 0.375, 0.5, 0.625, 0.875, 1),
-)  # fmt: skip
+    *((0.5,), (0.0,), (1.0,), (0.25,), (0.75,), (0.125,), (0.875,)),
+    *((0.0, 1.0), (0.125, 0.875), (0.25, 0.75)),
+    *((0.0, 0.5, 1.0), (0.125, 0.5, 0.875), (0.25, 0.5, 0.75)),
+    *((0.0, 0.25, 0.75, 1.0), (0.125, 0.375, 0.625, 0.875)),
+    *((0.125, 0.25, 0.5, 0.75, 0.875), (0.0, 0.25, 0.5, 0.75, 1.0)),
+    *((0.0, 0.25, 0.375, 0.625, 0.75, 1.0), (0.0, 0.125, 0.375, 0.5, 0.625, 0.875, 1.0)),
+)
 STARTS = 6
 LARGEST_SET = 8
 DRAWS = 500
@@ -142,7 +146,7 @@ def advise(
 
 
 def best_set(able: Candidates, most: float) -> list[int]:
-    """Return candidates that together remove most variance for at most so many full frames, the most telling first.
+    """Return candidates that together remove most for at most so many full frames, most telling first.
 
     A cheap trial often tells nothing alone and much beside another, so whole designs are weighed first: a dear one in
     the middle, and cheap ones of one kind at several frames. The best of them are then filled up. Empty if none is affordable.
@@ -164,7 +168,7 @@ def best_set(able: Candidates, most: float) -> list[int]:
 
 @lru_cache(maxsize=64)
 def _designs(settings: int, frames: int) -> npt.NDArray[np.intp]:
-    """Return sets of candidates worth weighing, (Q, 1 + most places), padded with -1; the empty set is not among them."""
+    """Return sets of candidates worth weighing, (Q, 1 + most places), padded with -1; none is empty."""
     last = frames - 1
     spots = {tuple(sorted({round(last * share) for share in spot})) for spot in SPOTS}
     width = 1 + max(len(spot) for spot in spots)
@@ -301,7 +305,7 @@ def _settings_to_try(shot: Shot) -> list[FrameSettings]:
     return list(found)
 
 
-def _samplings(plan: FrameSettings) -> list[dict[str, object]]:
+def _samplings(plan: FrameSettings) -> list[dict[str, Any]]:
     if plan.noise_threshold is not None:
         loosened = [float(f"{plan.noise_threshold * factor:.3g}") for factor in THRESHOLD_FACTORS]
         fixed = max(1, plan.least_samples)

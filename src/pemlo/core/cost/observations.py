@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.frame_model import Frames, frames_of
-from pemlo.core.cost.priors import Floats
 from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.trials import STAGES, Trial
 
 # A stage is read to about half a percent of the whole frame, and a remainder below two percent of it is lost in that.
@@ -116,7 +117,7 @@ def noise_centre(project: Project) -> float:
 
     People choose a threshold that bites between the least and the most samples: half-way, on a log scale.
     """
-    asked = [shot.asked for shot in project.shots if shot.asked.noise_threshold is not None]
+    asked: list[FrameSettings] = [shot.asked for shot in project.shots if shot.asked.noise_threshold is not None]
     adaptive = asked or [trial for trial in project.trials if trial.noise_threshold is not None]
     if not adaptive:
         return 0.0

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.observations import Observations
-from pemlo.core.cost.priors import Floats
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 import numpy as np
 from scipy.special import ndtr
 
-from pemlo.core.cost.priors import Floats
+from pemlo.core.arrays import Floats
 
 _WIDEST = 8.0
 

@@ -5,9 +5,11 @@ Rasmussen and Williams 2006, sec. 5.4), by a search over one width after the oth
 """
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.batches import Batch
 from pemlo.core.cost.posterior import Spread
@@ -19,7 +21,6 @@ from pemlo.core.cost.priors import (
     GROSS_SD,
     REPEAT_SD,
     REPEAT_SPREAD,
-    Floats,
 )
 
 # What is believed of each width: its median, and the standard deviation of its log.
@@ -52,11 +53,16 @@ def learn_spread(
         for name, (median, belief) in BELIEFS.items():
             scores = []
             for factor in GRID:
-                tried = replace(spread, **{name: median * factor})
+                tried = _with(spread, name, median * factor)
                 likelihood = sum(map(_log_likelihood, batches, shot_parts, offs, sound, [tried] * len(batches)))
                 scores.append(likelihood - 0.5 * (np.log(factor) / belief) ** 2)
-            spread = replace(spread, **{name: median * _peak(np.log(GRID), np.array(scores))})
+            spread = _with(spread, name, median * _peak(np.log(GRID), np.array(scores)))
     return spread
+
+
+def _with(spread: Spread, name: str, value: float) -> Spread:
+    fields: dict[str, Any] = {name: value}
+    return replace(spread, **fields)
 
 
 def _peak(grid: Floats, scores: Floats) -> float:

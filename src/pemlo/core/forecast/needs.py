@@ -2,10 +2,10 @@
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.frame_model import frame_seconds, frames_of
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.cost.priors import Floats
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.shots import Shot
 from pemlo.core.units import HOUR_S

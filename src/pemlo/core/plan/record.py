@@ -82,9 +82,15 @@ def _sentence(kind: str, message: str, context: Mapping[str, Any]) -> str:
     }
     if kind in limits:
         return limits[kind].format(**context)
-    for part, words in {"int_": "must be a whole number", "float_": "must be a number", "string_": "must be text",
-                        "datetime_": "must be a date and time like 2031-04-24T18:00",
-                        "date_": "must be a date like 2031-04-24", "timezone_": "must have a time zone"}.items():  # fmt: skip
+    kinds = {
+        "int_": "must be a whole number",
+        "float_": "must be a number",
+        "string_": "must be text",
+        "datetime_": "must be a date and time like 2031-04-24T18:00",
+        "date_": "must be a date like 2031-04-24",
+        "timezone_": "must have a time zone",
+    }
+    for part, words in kinds.items():
         if kind.startswith(part):
             return words
     return message[:1].lower() + message[1:]

@@ -1,0 +1,83 @@
+"""The verdict in plain words, and moments as people say them. Pure text from a forecast."""
+
+from datetime import datetime, timedelta
+
+from pemlo.core.forecast.verdict import Forecast
+from pemlo.core.plan.project import Project
+from pemlo.core.units import HOUR_S, format_interval, format_span, round_figures
+
+_LONG = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+
+
+def say_moment(moment: datetime | None, project: Project, *, long: bool = False) -> str:
+    """Write a moment in the project's zone: ``Thu 18:00``; with day and month from a week after the start."""
+    if moment is None:
+        return "never"
+    local = moment.astimezone(project.delivery.zone)
+    day = _LONG[local.weekday()] if long else _LONG[local.weekday()][:3]
+    away = abs(local - project.start)
+    date = f" {local.day} {_MONTHS[local.month - 1]}" if away >= timedelta(days=7) else ""
+    year = f" {local.year}" if away >= timedelta(days=300) else ""
+    return f"{day}{date}{year} {local:%H:%M}"
+
+
+def headline(project: Project, found: Forecast) -> str:
+    """Return the verdict in one short sentence."""
+    if not project.shots:
+        return "Add the first shot to begin."
+    if found.kind == "unknown":
+        return f"Time one frame of shot {_longest_shot(project)} to begin."
+    return _timed_headline(project, found)
+
+
+def _timed_headline(project: Project, found: Forecast) -> str:
+    due = say_moment(project.delivery.deadline, project, long=True)
+    if found.hours_available <= 0:
+        return f"No machine has hours before {due}."
+    if found.kind == "makes it":
+        return f"Makes {due} with {_amount(found.spare_h or 0.0)} to spare."
+    if found.kind == "in doubt":
+        return f"In doubt for {due}."
+    late = found.late_h if found.late_h is not None else float("inf")
+    if late > 24 * 365:
+        return f"Misses {due} by more than a year."
+    return f"Misses {due} by about {format_span(late * HOUR_S)}."
+
+
+def detail(project: Project, found: Forecast) -> str:
+    """Return the figures behind the verdict in one or two sentences."""
+    wanted = f"{100 * project.delivery.confidence:g}"
+    if not project.shots:
+        return "Type it in the brief, or bring in a table of shots."
+    there = f"{round_figures(found.hours_available)} machine-hours are there before the deadline"
+    if found.hours is None or found.odds is None or found.spare_h is None:
+        return f"{there}; how many are needed is not known yet."
+    needs = format_interval(found.hours.p05, found.hours.p50, found.hours.p95)
+    parts = [f"Needs {needs} machine-hours; {round_figures(found.hours_available)} are there."]
+    parts.append(f"{_chances(found.odds)} to make it.")
+    if found.spare_h < 0:
+        parts.append(f"For {wanted} in 100, {_amount(-found.spare_h)} are short.")
+    return " ".join(parts)
+
+
+def verdict(project: Project, found: Forecast) -> str:
+    """Return headline and detail."""
+    return f"{headline(project, found)} {detail(project, found)}"
+
+
+def _longest_shot(project: Project) -> str:
+    return max(project.shots, key=lambda shot: shot.frame_count).name
+
+
+def _amount(hours: float) -> str:
+    return f"{round_figures(hours, 2)} machine-hours"
+
+
+def _chances(odds: float) -> str:
+    percent = round(100 * odds)
+    if odds > 0 and percent == 0:
+        return "Less than 1 in 100 chances"
+    if odds < 1 and percent == 100:
+        return "More than 99 in 100 chances"
+    return f"{percent} in 100 chances"

@@ -1,0 +1,38 @@
+"""What the trials of a shot do not tell, said in words. Pure."""
+
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.trials import Trial
+
+
+def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
+    """Return what is only supposed of a shot because no trial shows it, weightiest first; empty if all was seen."""
+    trials = project.trials_of(shot.name)
+    if not trials:
+        others = bool(project.trials)
+        return ("Not timed: taken from the film's other shots.",) if others else ("Not timed: nothing is known.",)
+    plan = shot.settings
+    found = []
+    if len(trials) == 1:
+        found.append("One trial only: how its time changes with samples, size or frame is supposed.")
+    elif len({trial.frame for trial in trials}) == 1:
+        found.append(f"All trials are of frame {trials[0].frame}: how cost runs along the shot is supposed.")
+    if len(trials) > 1 and not _reached(trials, shot):
+        found.append("No trial comes near the plan's samples and size: its cost is carried on from cheaper ones.")
+    if plan.adaptive and not any(trial.adaptive for trial in trials):
+        found.append("No trial used a noise threshold: the samples that it spends are supposed.")
+    if plan.denoise != NO_DENOISE and not any(trial.denoise == plan.denoise for trial in trials):
+        timed = any(trial.denoise == plan.denoise for trial in project.trials)
+        where = "taken from other shots" if timed else "supposed"
+        found.append(f"No trial used denoising “{plan.denoise}”: what it costs is {where}.")
+    return tuple(found)
+
+
+def _reached(trials: tuple[Trial, ...], shot: Shot) -> bool:
+    plan = shot.settings
+    return any(
+        trial.resolution_percent >= 0.5 * plan.resolution_percent
+        and (trial.samples >= 0.25 * plan.samples or (plan.adaptive and trial.adaptive))
+        for trial in trials
+    )

@@ -1,0 +1,156 @@
+"""The answer: hours needed against hours there are, finish, odds, and the sentence that says so. Pure.
+
+Fast enough to be asked at every touch of a lever: nothing is fitted or drawn here.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.cost.draws import FilmDraws
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.farm.capacity import Capacity, capacity
+from pemlo.core.forecast.needs import shot_seconds
+from pemlo.core.plan.project import Project
+from pemlo.core.units import HOUR_S
+
+Kind = Literal["unknown", "makes it", "in doubt", "misses"]
+EXACT_DAYS_AFTER = 42  # hours of machines are reckoned day by day so long past the deadline
+LATEST_H = 24 * 366 * 50.0  # a finish later than fifty years is none
+
+
+@dataclass(frozen=True)
+class Interval:
+    """The 5 %, 50 % and 95 % points of an estimate."""
+
+    p05: float
+    p50: float
+    p95: float
+
+
+@dataclass(frozen=True)
+class ShotForecast:
+    """One shot: frames that are rendered, seconds of the mean one, and machine-hours, retakes not counted."""
+
+    shot: str
+    frames: int
+    trials: int
+    seconds: Interval | None
+    hours: Interval | None
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """The film.
+
+    Attributes
+    ----------
+    shots : tuple of ShotForecast
+    hours : Interval or None
+        Machine-hours needed, retakes counted; None if nothing was timed.
+    hours_available : float
+        Machine-hours there are before the deadline, less the minutes kept for assembly.
+    finish : tuple of datetime or None
+        5 %, 50 % and 95 % points, assembly counted; an entry is None if it is never.
+    finish_h : (N,) ndarray
+        Draws of the finish, hours since the start, rising; infinite if never.
+    odds : float or None
+        Chance of finishing by the deadline.
+    spare_h : float or None
+        Machine-hours left at the wanted confidence; negative if short.
+    late_h : float or None
+        Hours by which the middle outcome is late; negative if early.
+    kind : str
+    capacity : Capacity
+    """
+
+    shots: tuple[ShotForecast, ...]
+    hours: Interval | None
+    hours_available: float
+    finish: tuple[datetime | None, datetime | None, datetime | None] | None
+    finish_h: Floats
+    odds: float | None
+    spare_h: float | None
+    late_h: float | None
+    kind: Kind
+    capacity: Capacity
+
+
+def forecast(project: Project, fit: Fit, draws: FilmDraws) -> Forecast:
+    """Say whether a project will be done in time.
+
+    Parameters
+    ----------
+    project : Project
+        Its settings, machines and deadline may differ from those that the fit saw; its shots and trials may not.
+    fit : Fit
+    draws : FilmDraws
+        Of that fit.
+    """
+    curve = project_capacity(project)
+    due_h = _hours(project, project.delivery.render_by)
+    there = curve.work_by(max(due_h, 0.0))
+    counts = {shot.name: shot.rendered_count(shot.settings) for shot in project.shots}
+    tried = {shot.name: 0 for shot in project.shots}
+    for trial in project.trials:
+        tried[trial.shot] += 1
+    if not fit.known or not project.shots:
+        shots = tuple(ShotForecast(name, counts[name], tried[name], None, None) for name in counts)
+        return Forecast(shots, None, there, None, np.zeros(0), None, None, None, "unknown", curve)
+    seconds = np.stack([shot_seconds(fit, draws, project, shot) for shot in project.shots])
+    hours = seconds * np.array(list(counts.values()))[:, None] / HOUR_S
+    points = np.quantile(seconds, [0.05, 0.5, 0.95], axis=1).T
+    shots = tuple(
+        ShotForecast(
+            shot.name,
+            counts[shot.name],
+            tried[shot.name],
+            Interval(*map(float, points[row])),
+            Interval(*(float(p) * counts[shot.name] / HOUR_S for p in points[row])),
+        )
+        for row, shot in enumerate(project.shots)
+    )
+    return _with_verdict(project, curve, shots, np.sort(hours.sum(axis=0) * (1 + project.delivery.retake_share)), there)
+
+
+def project_capacity(project: Project) -> Capacity:
+    """Return the curve of the project's machines, exact until well after the deadline."""
+    days = int(_hours(project, project.delivery.deadline) / 24) + EXACT_DAYS_AFTER
+    return capacity(project.machines, project.delivery.timezone, project.start, days)
+
+
+def _with_verdict(
+    project: Project, curve: Capacity, shots: tuple[ShotForecast, ...], needed: Floats, there: float
+) -> Forecast:
+    finish_h = curve.hours_for(needed) + project.delivery.assembly_minutes / 60
+    deadline_h = _hours(project, project.delivery.deadline)
+    odds = float(np.mean(finish_h <= deadline_h + 1e-9))
+    low, middle, high = (float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95]))
+    points = [float(np.quantile(finish_h, q, method="higher")) for q in (0.05, 0.5, 0.95)]
+    confidence = project.delivery.confidence
+    kind: Kind = "makes it" if odds >= confidence else "in doubt" if odds >= 0.5 else "misses"
+    return Forecast(
+        shots,
+        Interval(low, middle, high),
+        there,
+        (_moment(project, points[0]), _moment(project, points[1]), _moment(project, points[2])),
+        finish_h,
+        odds,
+        there - float(np.quantile(needed, confidence)),
+        points[1] - deadline_h,
+        kind,
+        curve,
+    )
+
+
+def _hours(project: Project, moment: datetime) -> float:
+    return (moment - project.start).total_seconds() / 3600
+
+
+def _moment(project: Project, hours: float) -> datetime | None:
+    if hours > LATEST_H:
+        return None
+    return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)

@@ -1,0 +1,81 @@
+"""Tables of machines: ``machines.csv`` and what is pasted into the brief."""
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.persistence.table import (
+    Column,
+    gibibytes,
+    number,
+    read_rows,
+    refuse_if,
+    whole_number,
+    write_rows,
+)
+from pemlo.core.plan.hours import format_week, parse_week
+from pemlo.core.plan.machines import ASSUMED_CONTENTION, Machine
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.record import build
+
+
+def week(text: str) -> str:
+    """Read the hours of a week, as the document keeps them."""
+    return format_week(parse_week(text))
+
+
+COLUMNS = (
+    Column("machine", str, needed=True),
+    Column("count", whole_number),
+    Column("speed", number),
+    Column("frames_at_once", whole_number),
+    Column("memory_gib", gibibytes),
+    Column("hours", week),
+    Column("price_per_hour", number),
+    Column("loss_percent", number),
+)
+# Only written where somebody measured it: most tables have no such column.
+CONTENTION = Column("contention", number)
+
+
+def read_machines(text: str, name: str = "machines.csv") -> tuple[Machine, ...]:
+    """Read a table of machines. A machine whose hours are empty is always free.
+
+    Raises
+    ------
+    InputError
+        With every wrong cell by file, line and column.
+    """
+    rows, problems, _ = read_rows(text, (*COLUMNS, CONTENTION), name)
+    machines = []
+    seen: dict[str, int] = {}
+    for row in rows:
+        if row.problems:
+            continue
+        fields = {**row.values, "name": row.values.pop("machine"), "extra_columns": row.extra}
+        try:
+            machine = build(Machine, {k: v for k, v in fields.items() if k != "machine"}, f"{name}, line {row.line}")
+        except InputError as error:
+            problems += error.problems
+            continue
+        if machine.name in seen:
+            where = f"{name}, line {row.line}, column machine"
+            problems.append(Problem(where, f"{machine.name} stands in line {seen[machine.name]} already"))
+        seen[machine.name] = row.line
+        machines.append(machine)
+    if not rows and not problems:
+        problems.append(Problem(name, "has no machines under its header"))
+    refuse_if(problems, name)
+    return tuple(machines)
+
+
+def write_machines(project: Project) -> str:
+    """Write the machines of a project, with the columns that were not known."""
+    extra = list(dict.fromkeys(title for machine in project.machines for title, _ in machine.extra_columns))
+    measured = any(machine.contention != ASSUMED_CONTENTION for machine in project.machines)
+    rows = []
+    for machine in project.machines:
+        cells = [machine.name, machine.count, f"{machine.speed:g}", machine.frames_at_once, machine.memory_gib]
+        cells += [machine.hours, machine.price_per_hour, f"{machine.loss_percent:g}"]
+        cells += [f"{machine.contention:g}"] if measured else []
+        kept = dict(machine.extra_columns)
+        rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])
+    header = [column.name for column in (*COLUMNS, *([CONTENTION] if measured else []))]
+    return write_rows([*header, *extra], rows)

@@ -1,0 +1,123 @@
+"""Tables of shots: ``shots.csv`` and what is pasted into the brief."""
+
+import re
+from collections import Counter
+from typing import Any
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.persistence.table import Column, Row, number, read_rows, refuse_if, whole_number, write_rows
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.record import build
+from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.plan.shots import MOVEMENTS, Movement, Shot
+
+Size = tuple[int, int, float]
+
+
+def movements(text: str) -> tuple[Movement, ...]:
+    """Read what moves: ``camera, lights``; ``nothing`` for a still.
+
+    Examples
+    --------
+    >>> movements("lights + camera")
+    ('camera', 'lights')
+    """
+    words = [word for word in re.split(r"[\s,;+/|]+", text.lower()) if word not in ("", "and", "nothing", "none", "-")]
+    wrong = sorted(set(words) - set(MOVEMENTS))
+    if wrong:
+        raise ValueError(f"“{wrong[0]}” does not move; write some of {', '.join(MOVEMENTS)}")
+    return tuple(movement for movement in MOVEMENTS if movement in words)
+
+
+COLUMNS = (
+    Column("shot", str, needed=True),
+    Column("first", whole_number, needed=True),
+    Column("last", whole_number, needed=True),
+    Column("step", whole_number),
+    Column("fps", number),
+    Column("width", whole_number),
+    Column("height", whole_number),
+    Column("samples", whole_number, needed=True),
+    Column("min_samples", whole_number),
+    Column("noise_threshold", number),
+    Column("denoise", str),
+    Column("resolution_percent", number),
+    Column("frame_step", whole_number),
+    Column("moves", movements),
+)
+_ASKED = tuple(ShotSettings.model_fields)
+
+
+def read_shots(text: str, name: str = "shots.csv") -> tuple[Shot, ...]:
+    """Read a table of shots.
+
+    Raises
+    ------
+    InputError
+        With every wrong cell by file, line and column.
+    """
+    rows, problems, _ = read_rows(text, COLUMNS, name)
+    shots = []
+    seen: dict[str, int] = {}
+    for row in rows:
+        shot = None if row.problems else _shot(row, name, problems)
+        if shot is not None and shot.name in seen:
+            where = f"{name}, line {row.line}, column shot"
+            problems.append(Problem(where, f"shot {shot.name} stands in line {seen[shot.name]} already"))
+        elif shot is not None:
+            seen[shot.name] = row.line
+            shots.append(shot)
+    if not rows and not problems:
+        problems.append(Problem(name, "has no shots under its header"))
+    refuse_if(problems, name)
+    return tuple(shots)
+
+
+def _shot(row: Row, name: str, problems: list[Problem]) -> Shot | None:
+    asked = {key: row.values[key] for key in _ASKED if key in row.values}
+    fields: dict[str, Any] = {key: value for key, value in row.values.items() if key not in _ASKED and key != "shot"}
+    where = f"{name}, line {row.line}"
+    try:
+        settings = build(ShotSettings, asked, where)
+        return build(Shot, {**fields, "name": row.values["shot"], "asked": settings, "extra_columns": row.extra}, where)
+    except InputError as error:
+        problems += error.problems
+        return None
+
+
+def common_size(shots: tuple[Shot, ...]) -> Size | None:
+    """Return the size and rate that most shots have, to be the delivery's; None if no shot gives one."""
+    given = [(s.width, s.height, s.fps) for s in shots if s.width and s.height]
+    if not given:
+        return None
+    (width, height, fps), _ = Counter(given).most_common(1)[0]
+    rates = Counter(s.fps for s in shots if s.fps)
+    return width or 0, height or 0, fps or (rates.most_common(1)[0][0] if rates else None) or 24.0
+
+
+def without_delivery(shots: tuple[Shot, ...], width: int, height: int, fps: float) -> tuple[Shot, ...]:
+    """Leave out of shots the size and rate that the delivery has, so that they follow it."""
+    found = []
+    for shot in shots:
+        fields: dict[str, Any] = {}
+        if (shot.width, shot.height) == (width, height):
+            fields |= {"width": None, "height": None}
+        if shot.fps is not None and abs(shot.fps - fps) < 0.002:
+            fields["fps"] = None
+        found.append(shot.changed(**fields) if fields else shot)
+    return tuple(found)
+
+
+def write_shots(project: Project) -> str:
+    """Write the shots of a project, as asked, with the size and rate of each and the columns that were not known."""
+    extra = list(dict.fromkeys(title for shot in project.shots for title, _ in shot.extra_columns))
+    rows = []
+    for shot in project.shots:
+        width, height = project.size_of(shot)
+        asked = shot.asked
+        cells = [shot.name, shot.first, shot.last, shot.step, f"{project.rate_of(shot):.6g}", width, height]
+        cells += [asked.samples, asked.min_samples, asked.noise_threshold, asked.denoise]
+        cells += [f"{asked.resolution_percent:g}", asked.frame_step, " ".join(shot.moves)]
+        kept = dict(shot.extra_columns)
+        rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])
+    return write_rows([*(column.name for column in COLUMNS), *extra], rows)

@@ -1,0 +1,112 @@
+"""Tables of trials: ``trials.csv`` and what is pasted into the trials stage."""
+
+from typing import Any
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.persistence.table import (
+    Column,
+    Row,
+    number,
+    read_rows,
+    refuse_if,
+    seconds_or_none,
+    whole_number,
+    write_rows,
+)
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.record import build
+from pemlo.core.plan.trials import STAGES, Trial
+from pemlo.core.units import parse_duration
+
+_MARKS = {"good enough": "good enough", "not good enough": "not good enough"}
+
+
+def mark(text: str) -> str:
+    """Read a mark."""
+    words = " ".join(text.lower().replace("_", " ").split())
+    if words not in _MARKS:
+        raise ValueError(f"“{text}” is not a mark; write “good enough” or “not good enough”")
+    return _MARKS[words]
+
+
+COLUMNS = (
+    Column("shot", str, needed=True),
+    Column("frame", whole_number, needed=True),
+    Column("seconds", parse_duration, needed=True),
+    Column("samples", whole_number),
+    Column("min_samples", whole_number),
+    Column("noise_threshold", number),
+    Column("resolution_percent", number),
+    Column("denoise", str),
+    Column("machine", str),
+    Column("seed", int),
+    *(Column(f"{stage}_seconds", seconds_or_none) for stage in STAGES),
+    Column("picture", str),
+    Column("mark", mark),
+    Column("note", str),
+)
+_SETTINGS = ("samples", "min_samples", "noise_threshold", "resolution_percent", "denoise")
+
+
+def read_trials(text: str, project: Project, name: str = "trials.csv") -> tuple[Trial, ...]:
+    """Read a table of trials for the shots of a project.
+
+    Settings whose column is missing are those that the shot asks for. In a column that is there, an empty cell means
+    no noise threshold and no denoising, and for the others again as asked.
+
+    Raises
+    ------
+    InputError
+        With every wrong cell by file, line and column.
+    """
+    rows, problems, present = read_rows(text, COLUMNS, name)
+    trials = []
+    for row in rows:
+        if row.problems:
+            continue
+        trial = _trial(row, project, present, name, problems)
+        if trial is not None:
+            trials.append(trial)
+    if not rows and not problems:
+        problems.append(Problem(name, "has no trials under its header"))
+    refuse_if(problems, name)
+    return tuple(trials)
+
+
+def _trial(row: Row, project: Project, present: set[str], name: str, problems: list[Problem]) -> Trial | None:
+    where = f"{name}, line {row.line}"
+    try:
+        shot = project.shot(row.values["shot"])
+    except KeyError:
+        problems.append(Problem(f"{where}, column shot", f"shot {row.values['shot']} is not in the brief"))
+        return None
+    settings = shot.asked.frame_fields()
+    if "noise_threshold" in present and "noise_threshold" not in row.values:
+        settings["noise_threshold"] = None
+        settings["min_samples"] = None
+    if "denoise" in present and "denoise" not in row.values:
+        settings["denoise"] = "none"
+    fields: dict[str, Any] = {**settings, **row.values, "extra_columns": row.extra}
+    least = fields.get("min_samples")
+    if "min_samples" not in row.values and least is not None and least > fields["samples"]:
+        fields["min_samples"] = None
+    try:
+        return build(Trial, fields, where)
+    except InputError as error:
+        problems += error.problems
+        return None
+
+
+def write_trials(project: Project) -> str:
+    """Write all trials of a project, with the columns that were not known."""
+    extra = list(dict.fromkeys(title for trial in project.trials for title, _ in trial.extra_columns))
+    rows = []
+    for trial in project.trials:
+        cells = ["" if (v := getattr(trial, column.name)) is None else _cell(v) for column in COLUMNS]
+        kept = dict(trial.extra_columns)
+        rows.append(cells + [kept.get(title, "") for title in extra])
+    return write_rows([*(column.name for column in COLUMNS), *extra], rows)
+
+
+def _cell(value: object) -> str:
+    return repr(value).removesuffix(".0") if isinstance(value, float) else str(value)
