@@ -1,0 +1,1 @@
+"""What the window stands on: the document with undo, background work, errors, settings. Qt, but no widgets."""

@@ -216,8 +216,8 @@ class Solver:
         step = np.clip(wanted - theta, -LONGEST_STEP, LONGEST_STEP)
 
         def cost(at: Floats) -> Floats:
-            off = at - self.film.mean
-            return quadratic(weight, residuals(at, batch)) + np.asarray((off**2 * np.diag(prior)).sum(axis=1))
+            off: Floats = at - self.film.mean
+            return np.asarray(quadratic(weight, residuals(at, batch)) + (off**2 * np.diag(prior)).sum(axis=1))
 
         before = cost(theta)
         share = np.ones(len(theta))

@@ -149,7 +149,8 @@ def best_set(able: Candidates, most: float) -> list[int]:
     """Return candidates that together remove most for at most so many full frames, most telling first.
 
     A cheap trial often tells nothing alone and much beside another, so whole designs are weighed first: a dear one in
-    the middle, and cheap ones of one kind at several frames. The best of them are then filled up. Empty if none is affordable.
+    the middle, and cheap ones of one kind at several frames. The best of them are then filled up.
+    Empty if none is affordable.
     """
     designs = _designs(len(able.settings), len(able.frames))
     price = np.where(designs >= 0, able.price[designs], 0.0).sum(axis=1)

@@ -38,7 +38,7 @@ PRIORS: Final = (
     Prior("sample", np.log(0.5), 4.0, 0.8, True, "0.05 s to 100 h a frame lie within two of these deviations"),
     Prior("pixel_power", 0.0, 0.03, 0.02, False, "near 1; half the size takes a little more or less than a quarter"),
     Prior("noise", 0.0, 1.0, 0.6, False, "the threshold that was asked for bites between the least and most samples"),
-    Prior("noise_spread", np.log(0.9), 0.35, 0.25, False, "between places of a frame, noise differs by factors of 2 to 3"),
+    Prior("noise_spread", np.log(0.9), 0.35, 0.25, False, "within a frame, noise differs by factors of 2 to 3"),
     Prior("write", np.log(1.0), 1.5, 0.3, True, "writing a pixel is worth about one sample of it"),
 )  # fmt: skip
 DENOISE_PRIOR: Final = Prior(

@@ -1,0 +1,127 @@
+"""Keeps fit, forecast and advice true to the document. Lives on the GUI thread; the computing is done by jobs.
+
+Results are cached by what they were made from: a new deadline asks for a new forecast but not for a new fit.
+"""
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, Signal
+
+from pemlo.app.document import Document
+from pemlo.app.jobs import Jobs
+from pemlo.core.cost.draws import FilmDraws, draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.cost.next_trial import Advice, advise
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.forecast.verdict import Forecast, forecast
+from pemlo.core.plan.project import Project
+from pemlo.core.progress import Monitor
+
+FORECAST = "forecast"
+ADVICE = "advice"
+
+
+@dataclass(frozen=True)
+class Known:
+    """A fit with its draws, and what it was made from."""
+
+    inputs: tuple[object, ...]
+    fit: Fit
+    draws: FilmDraws
+
+
+@dataclass(frozen=True)
+class Answer:
+    """Everything that is told of one state of the document."""
+
+    project: Project
+    known: Known
+    forecast: Forecast
+
+
+def fit_inputs(project: Project) -> tuple[object, ...]:
+    """Return what a fit depends on: trials, and of shots and machines only what the fit reads."""
+    shots = tuple(
+        (shot.name, shot.first, shot.last, shot.step, project.size_of(shot), shot.asked.noise_threshold,
+         shot.asked.min_samples, shot.asked.samples if shot.asked.adaptive else 0)
+        for shot in project.shots
+    )  # fmt: skip
+    return (project.trials, shots, project.denoisers(), tuple((m.name, m.speed) for m in project.machines))
+
+
+class Forecaster(QObject):
+    """Asks for answers whenever the document changes.
+
+    Signals
+    -------
+    answered(Answer)
+        A forecast for the document as it stands.
+    advised(tuple of Advice)
+        Next trials, the most telling first.
+    outdated()
+        The last answer no longer holds; a new one is on its way.
+    """
+
+    answered = Signal(object)
+    advised = Signal(object)
+    outdated = Signal()
+
+    def __init__(self, document: Document, jobs: Jobs) -> None:
+        super().__init__()
+        self._document, self._jobs = document, jobs
+        self._known: Known | None = None
+        self.answer: Answer | None = None
+        self.advice: tuple[Advice, ...] = ()
+        self.current = False
+        document.changed.connect(self._on_changed)
+        document.replaced.connect(self._on_replaced)
+
+    def ask(self) -> None:
+        """Ask for an answer for the document as it stands."""
+        project, known = self._document.project, self._known
+        self.current = False
+        self.outdated.emit()
+        self._jobs.cancel(ADVICE)
+        self._jobs.submit(FORECAST, "Forecasting", lambda monitor: _answer(project, known, monitor), self._on_answered)
+
+    def _on_changed(self, fields: frozenset[str]) -> None:
+        if fields - {"title"}:
+            self.ask()
+
+    def _on_replaced(self) -> None:
+        self._known = self.answer = None
+        self.advice = ()
+        self.ask()
+
+    def _on_answered(self, answer: Answer) -> None:
+        self._known, self.answer, self.current = answer.known, answer, True
+        self.answered.emit(answer)
+        self._jobs.submit(
+            ADVICE,
+            "Weighing which trial tells most",
+            lambda monitor: _advise(answer, monitor),
+            self._on_advised,
+        )
+
+    def _on_advised(self, advice: tuple[Advice, ...]) -> None:
+        self.advice = advice
+        self.advised.emit(advice)
+
+
+def _answer(project: Project, known: Known | None, monitor: Monitor) -> Answer:
+    inputs = fit_inputs(project)
+    if known is None or known.inputs != inputs:
+        made = fit(project, monitor)
+        monitor.step(0.7, "Drawing from what is known")
+        known = Known(inputs, made, draw_film(made, project))
+    monitor.step(0.95, "Forecasting")
+    return Answer(project, known, forecast(project, known.fit, known.draws))
+
+
+def _advise(answer: Answer, monitor: Monitor) -> tuple[Advice, ...]:
+    found: list[Advice] = []
+    shots = [shot.name for shot in answer.project.shots]
+    for number, name in enumerate(shots):
+        monitor.step(number / len(shots), "Weighing which trial tells most")
+        found += advise(answer.known.fit, answer.project, {name})
+    return tuple(sorted(found, key=lambda one: -one.variance_per_minute))

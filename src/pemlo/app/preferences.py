@@ -1,0 +1,44 @@
+"""What the program remembers between starts: recent projects, theme, sizes of the window. Lives on the GUI thread."""
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QByteArray, QSettings
+
+MOST_RECENT = 10
+
+
+class Preferences:
+    """Settings in the user's own folder."""
+
+    def __init__(self) -> None:
+        self._store = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "Pemlo", "Pemlo")
+
+    def recent(self) -> list[Path]:
+        """Projects that were opened last and are still there, newest first."""
+        found: Any = self._store.value("recent", [])
+        names = [found] if isinstance(found, str) else list(found or [])
+        return [Path(name) for name in names if Path(name).is_file()]
+
+    def add_recent(self, path: Path) -> None:
+        """Put a project first among the recent ones."""
+        whole = path.resolve()
+        paths = [whole, *(other for other in self.recent() if other != whole)]
+        self._store.setValue("recent", [str(one) for one in paths[:MOST_RECENT]])
+
+    @property
+    def theme(self) -> str:
+        return str(self._store.value("theme", "Day"))
+
+    @theme.setter
+    def theme(self, name: str) -> None:
+        self._store.setValue("theme", name)
+
+    def state(self, name: str) -> QByteArray | None:
+        """Remembered state of a window, splitter or table."""
+        value = self._store.value(f"state/{name}")
+        return value if isinstance(value, QByteArray) else None
+
+    def keep_state(self, name: str, state: QByteArray) -> None:
+        """Remember the state of a window, splitter or table."""
+        self._store.setValue(f"state/{name}", state)

@@ -1,0 +1,100 @@
+"""``pemlo estimate``: hours, finish and odds of a project."""
+
+import argparse
+import json
+import math
+import sys
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.forecast.sentences import say_moment, verdict
+from pemlo.core.forecast.unknowns import unknowns
+from pemlo.core.forecast.verdict import Forecast, Interval, forecast
+from pemlo.core.persistence.document import read_project
+from pemlo.core.plan.notices import notices
+from pemlo.core.plan.project import Project
+from pemlo.core.units import format_interval, round_figures
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    parser = commands.add_parser("estimate", help="say how long each shot and the film take, and the odds")
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
+    parser.set_defaults(run=run)
+
+
+def seed(text: str) -> int:
+    """Read a seed, a whole number of 0 or more."""
+    value = int(text)
+    if value < 0:
+        raise argparse.ArgumentTypeError("a seed is 0 or more")
+    return value
+
+
+def run(args: argparse.Namespace) -> int:
+    """Print the forecast; what looks wrong goes to standard error."""
+    project = read_project(args.project)
+    for notice in notices(project):
+        print(notice, file=sys.stderr)
+    known = fit(project)
+    found = forecast(project, known, draw_film(known, project, args.seed))
+    print(json.dumps(as_json(project, found), indent=1) if args.json else as_text(project, found))
+    return 0
+
+
+def as_json(project: Project, found: Forecast) -> dict[str, Any]:
+    """Return the forecast as plain data; what is not known is null."""
+    return {
+        "shots": [
+            {
+                "shot": shot.shot,
+                "frames": shot.frames,
+                "seconds_per_frame": _points(shot.seconds),
+                "machine_hours": _points(shot.hours),
+            }
+            for shot in found.shots
+        ],
+        "machine_hours": _points(found.hours),
+        "hours_available": round(found.hours_available, 4),
+        "finish": None
+        if found.finish is None
+        else dict(zip(("p05", "p50", "p95"), (_iso(moment) for moment in found.finish), strict=True)),
+        "odds": found.odds,
+        "verdict": verdict(project, found),
+    }
+
+
+def _points(interval: Interval | None) -> dict[str, float] | None:
+    if interval is None or not all(map(math.isfinite, (interval.p05, interval.p50, interval.p95))):
+        return None
+    return {name: float(f"{getattr(interval, name):.6g}") for name in ("p05", "p50", "p95")}
+
+
+def _iso(moment: datetime | None) -> str | None:
+    return None if moment is None else moment.isoformat(timespec="seconds")
+
+
+def as_text(project: Project, found: Forecast) -> str:
+    """Return the forecast as a table for people."""
+    lines = [f"{'shot':<12}{'frames':>8}  {'seconds a frame':>24}  {'machine-hours':>24}"]
+    for shot in found.shots:
+        lines.append(f"{shot.shot:<12}{shot.frames:>8}  {_text(shot.seconds):>24}  {_text(shot.hours):>24}")
+        lines += [f"{'':<12}{unknown}" for unknown in unknowns(project, project.shot(shot.shot))]
+    frames = sum(shot.frames for shot in found.shots)
+    lines.append(f"{'film':<12}{frames:>8}  {'':>24}  {_text(found.hours):>24}")
+    if project.delivery.retake_share and found.hours is not None:
+        lines.append(f"{'':<12}the film's hours count {100 * project.delivery.retake_share:g} % of retakes")
+    lines.append(f"there are {round_figures(found.hours_available)} machine-hours before the deadline")
+    if found.finish is not None:
+        early, middle, late = (say_moment(moment, project) for moment in found.finish)
+        lines.append(f"finish    {middle} ({early} to {late})")
+    return "\n".join([*lines, verdict(project, found)])
+
+
+def _text(interval: Interval | None) -> str:
+    return "not known" if interval is None else format_interval(interval.p05, interval.p50, interval.p95)

@@ -1,0 +1,98 @@
+"""``pemlo new``: make a project from tables."""
+
+import argparse
+from collections.abc import Callable
+from pathlib import Path
+from typing import TypeVar
+
+import tzlocal
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.persistence.csv_machines import read_machines
+from pemlo.core.persistence.csv_shots import common_size, read_shots, without_delivery
+from pemlo.core.persistence.csv_trials import read_trials
+from pemlo.core.persistence.document import write_project
+from pemlo.core.persistence.table import read_table_file
+from pemlo.core.plan.delivery import Delivery, local_moment, zone
+from pemlo.core.plan.edits import add_trials
+from pemlo.core.plan.machines import Machine
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.record import build
+
+T = TypeVar("T")
+ONE_MACHINE = Machine(name="reference")
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    parser = commands.add_parser("new", help="make a project from tables of shots, trials and machines")
+    parser.add_argument("--title", required=True, help="the film's title")
+    parser.add_argument("--start", required=True, metavar="ISO", help="when rendering can begin: 2031-04-21T10:00")
+    parser.add_argument("--deadline", required=True, metavar="ISO", help="when the film is due")
+    parser.add_argument("--timezone", help="time zone of the hours, such as Europe/Lisbon (default: this machine's)")
+    parser.add_argument("--confidence", type=float, default=0.9, help="wanted chance to make it, 0.5 to 0.999")
+    parser.add_argument("--assembly-minutes", type=float, default=0.0, help="minutes kept after the last frame")
+    parser.add_argument("--retake-share", type=float, default=0.0, help="share of frames rendered again, such as 0.1")
+    parser.add_argument("--shots", required=True, type=Path, help="table of shots")
+    parser.add_argument("--trials", type=Path, help="table of timed test frames")
+    parser.add_argument("--machines", type=Path, help="table of machines (default: one, always free)")
+    parser.add_argument("-o", "--output", required=True, type=Path, help="the project file to write")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """Make the project and write it; what was supposed is said on standard error by the caller."""
+    project = make_project(args)
+    write_project(project, args.output)
+    frames = sum(shot.frame_count for shot in project.shots)
+    print(f"{args.output}: {len(project.shots)} shots, {frames} frames, {len(project.trials)} trials")
+    if args.machines is None:
+        print("No table of machines: one reference machine, always free, is supposed.")
+    return 0
+
+
+def make_project(args: argparse.Namespace) -> Project:
+    """Return the project that the arguments describe.
+
+    Raises
+    ------
+    InputError, FileError
+        If something is wrong with them or with the tables.
+    """
+    timezone = args.timezone or tzlocal.get_localzone_name() or "UTC"
+    shots = read_shots(read_table_file(args.shots), args.shots.name)
+    size = common_size(shots)
+    fields = {
+        "timezone": _checked("--timezone", lambda: zone(timezone).key),
+        "deadline": _checked("--deadline", lambda: local_moment(args.deadline, timezone)),
+        "confidence": args.confidence,
+        "assembly_minutes": args.assembly_minutes,
+        "retake_share": args.retake_share,
+    }
+    if size is not None:
+        fields |= {"width": size[0], "height": size[1], "fps": size[2]}
+    delivery = build(Delivery, fields, "Delivery")
+    machines: tuple[Machine, ...] = (ONE_MACHINE,)
+    if args.machines is not None:
+        machines = read_machines(read_table_file(args.machines), args.machines.name)
+    project = build(
+        Project,
+        {
+            "title": args.title,
+            "start": _checked("--start", lambda: local_moment(args.start, timezone)),
+            "delivery": delivery,
+            "shots": without_delivery(shots, delivery.width, delivery.height, delivery.fps),
+            "machines": machines,
+        },
+        "",
+    )
+    if args.trials is None:
+        return project
+    return add_trials(project, read_trials(read_table_file(args.trials), project, args.trials.name))
+
+
+def _checked(option: str, read: Callable[[], T]) -> T:
+    try:
+        return read()
+    except ValueError as error:
+        raise InputError([Problem(option, str(error))]) from error

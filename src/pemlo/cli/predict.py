@@ -1,0 +1,79 @@
+"""``pemlo predict``: the seconds of one frame with settings that were never timed."""
+
+import argparse
+import json
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from pemlo.cli.estimate import seed
+from pemlo.core.cost.draws import draw_frame
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.persistence.document import read_project
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.record import build
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.plan.shots import Shot
+from pemlo.core.units import format_duration
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    parser = commands.add_parser("predict", help="say how long one frame takes with other settings")
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--shot", required=True)
+    parser.add_argument("--frame", required=True, type=int)
+    parser.add_argument("--samples", type=int, help="samples a pixel, the most with a noise threshold")
+    parser.add_argument("--min-samples", type=int)
+    parser.add_argument("--noise-threshold", type=float, help="0 for fixed sampling")
+    parser.add_argument("--resolution-percent", type=float)
+    parser.add_argument("--denoise", help="name of the way of denoising, or none")
+    parser.add_argument("--seed", type=seed, default=0)
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """Print what a frame takes on the reference machine; settings not given are those of the plan."""
+    project = read_project(args.project)
+    shot = _shot(project, args.shot)
+    if not shot.first <= args.frame <= shot.last:
+        raise InputError([Problem("--frame", f"{args.frame} is not in shot {shot.name} ({shot.first}-{shot.last})")])
+    settings = _settings(shot, args)
+    # A way of denoising that nobody named is known to the fit by planning it.
+    planned = build(type(shot.settings), {**dict(shot.settings), "denoise": settings.denoise}, "")
+    project = project.changed(shots=tuple(s.changed(plan=planned) if s is shot else s for s in project.shots))
+    known = fit(project)
+    if not known.known:
+        raise InputError("Nothing has been timed yet, so nothing is known.", "Add a trial first.")
+    seconds = draw_frame(known, project, shot.name, args.frame, settings, args.seed)
+    low, middle, high = (float(f"{point:.6g}") for point in np.quantile(seconds, [0.05, 0.5, 0.95]))
+    if args.json:
+        print(json.dumps({"seconds": {"p05": low, "p50": middle, "p95": high}}))
+    else:
+        print(f"{format_duration(middle)} ({format_duration(low)} to {format_duration(high)})")
+    return 0
+
+
+def _shot(project: Project, name: str) -> Shot:
+    try:
+        return project.shot(name)
+    except KeyError as error:
+        known = ", ".join(shot.name for shot in project.shots[:20])
+        raise InputError([Problem("--shot", f"there is no shot {name}")], f"The shots are {known}.") from error
+
+
+def _settings(shot: Shot, args: argparse.Namespace) -> FrameSettings:
+    given: dict[str, Any] = {
+        name: getattr(args, name)
+        for name in ("samples", "min_samples", "noise_threshold", "resolution_percent", "denoise")
+        if getattr(args, name) is not None
+    }
+    fields = {**shot.settings.frame_fields(), **given}
+    if args.noise_threshold == 0:
+        fields |= {"noise_threshold": None, "min_samples": None}
+    if args.min_samples is None and fields["min_samples"] is not None:
+        fields["min_samples"] = min(fields["min_samples"], fields["samples"])
+    return build(FrameSettings, fields, "Settings")

@@ -1,0 +1,83 @@
+"""Curves to look at: the ladder of seconds over samples or threshold, cost along a shot, and how far trials lie off.
+
+Pure NumPy; all from a fit and its draws.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.cost.along import places
+from pemlo.core.cost.draws import ShotDraws
+from pemlo.core.cost.frame_model import frame_seconds, frames_of
+from pemlo.core.cost.posterior import Fit, ShotPosterior
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.plan.shots import Shot
+
+BAND = (0.05, 0.5, 0.95)
+# Half the width of a 90 % interval of a normal distribution, in standard deviations.
+NINETY_PERCENT = 1.6449
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A curve with its 90 % band: x, low, middle, high, each (K,) ndarray."""
+
+    x: Floats
+    low: Floats
+    middle: Floats
+    high: Floats
+
+
+def seconds_curve(fit: Fit, draws: ShotDraws, project: Project, shot: Shot, settings: list[FrameSettings]) -> Curve:
+    """Return the seconds of the shot's mean frame for a row of settings; x counts the settings."""
+    frames = frames_of(settings, [project.size_of(shot)] * len(settings), fit.denoisers)
+    seconds = frame_seconds(draws.theta[:, None, :], frames) * draws.factor[:, None]
+    low, middle, high = np.quantile(seconds, BAND, axis=0)
+    return Curve(np.arange(len(settings), dtype=float), low, middle, high)
+
+
+def along_curve(fit: Fit, shot: Shot, frames: Floats) -> Curve:
+    """Return how much dearer frames are than the shot's typical one, as a factor."""
+    posterior = fit.shots[shot.name]
+    along = fit.along(posterior, places(frames, shot.first, shot.last))
+    spread = NINETY_PERCENT * np.sqrt(np.maximum(np.diag(along.covariance), 0.0))
+    middle = along.mean
+    return Curve(frames, np.exp(middle - spread), np.exp(middle), np.exp(middle + spread))
+
+
+@dataclass(frozen=True)
+class TrialFit:
+    """How one trial lies: timed over foretold less 1; its factor against the typical frame; chance to be sound."""
+
+    off: float
+    factor: float
+    sound: float
+
+
+def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
+    """Return how each trial of a shot lies, by its index in the project.
+
+    A trial with stage times is judged by its reading that lies farthest off.
+    """
+    posterior = fit.shots[shot.name]
+    if posterior.readings is None:
+        return {}
+    left = _misses(fit, posterior)
+    found: dict[int, TrialFit] = {}
+    for row, index in enumerate(posterior.readings.trial):
+        one = TrialFit(
+            float(np.exp(left[row]) - 1), float(np.exp(posterior.residual[row])), float(posterior.sound[row])
+        )
+        before = found.get(int(index))
+        if before is None or abs(one.off) > abs(before.off):
+            found[int(index)] = one
+    return found
+
+
+def _misses(fit: Fit, posterior: ShotPosterior) -> Floats:
+    """Return what remains of the readings after parameters and the course along the shot, log, (K,)."""
+    assert posterior.readings is not None
+    return posterior.residual - fit.along(posterior, posterior.readings.place).mean
