@@ -1,6 +1,6 @@
 """Make the demo project: an invented film, its machines, and trials of made-up renderers, timed with errors.
 
-    .venv/bin/python studies/make_demo.py     writes src/pemlo/demo/tide_clock.pemlo
+.venv/bin/python studies/make_demo.py     writes src/pemlo/demo/tide_clock.pemlo
 """
 
 from pathlib import Path

@@ -1,7 +1,6 @@
 """How many samples adaptive sampling spends. Pure; scipy's normal distribution only."""
 
 import numpy as np
-from scipy.special import ndtr
 
 from pemlo.core.arrays import Floats
 
@@ -35,6 +34,8 @@ def mean_samples(
     .. [1] Moments of the truncated log-normal: N. Johnson, S. Kotz, N. Balakrishnan, "Continuous Univariate
        Distributions", vol. 1, 2nd ed., Wiley 1994, ch. 14 (from memory).
     """
+    from scipy.special import ndtr  # noqa: PLC0415 - heavy to load, and the window comes up first
+
     spread = np.minimum(2.0 * np.exp(log_spread), _WIDEST)
     log_least, log_most = np.log(least), np.log(most)
     centre = 2.0 * (log_noise - np.log(threshold))

@@ -76,8 +76,9 @@ def _amount(hours: float) -> str:
 
 def _chances(odds: float) -> str:
     percent = round(100 * odds)
-    if odds > 0 and percent == 0:
+    # Counted over a thousand draws: none and all of them are not certainties.
+    if percent == 0:
         return "Less than 1 in 100 chances"
-    if odds < 1 and percent == 100:
+    if percent == 100:
         return "More than 99 in 100 chances"
     return f"{percent} in 100 chances"

@@ -1,0 +1,1 @@
+"""The brief: what is due. Shots, delivery, machines and their hours."""

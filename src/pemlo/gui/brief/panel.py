@@ -1,0 +1,207 @@
+"""The brief as widgets: shots and machines as tables that are edited in place, what is due as a form. GUI thread."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
+
+from pemlo.app.document import Document
+from pemlo.app.forecaster import Answer
+from pemlo.core.errors import PemloError
+from pemlo.core.persistence.csv_machines import read_machines
+from pemlo.core.persistence.csv_shots import read_shots, without_delivery
+from pemlo.core.plan.edits import add_shots, move_shot, remove_shots, replace_machines, unused_name
+from pemlo.core.plan.machines import Machine
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.plan.shots import Shot
+from pemlo.gui.brief import presenter
+from pemlo.gui.common.form import Form
+from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.common.table_model import TableModel
+from pemlo.gui.common.table_view import TableView
+
+FORM_PX = 268
+MOST_SUPPOSED = 5
+FIRST_SHOT = Shot(name="010", first=1, last=100, asked=ShotSettings(samples=128))
+
+
+class BriefPanel(QWidget):
+    """The stage.
+
+    Signals
+    -------
+    picked(tuple of str)
+        Shots picked in the table.
+    """
+
+    picked = Signal(object)
+
+    def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
+        super().__init__()
+        self._document, self._report = document, report
+        self._answer: Answer | None = None
+        self.shots_model: TableModel[presenter.ShotRow] = TableModel(presenter.SHOT_COLUMNS, document.edit, report)
+        self.machines_model: TableModel[presenter.MachineRow] = TableModel(
+            presenter.MACHINE_COLUMNS, document.edit, report
+        )
+        self.shots = TableView(self.shots_model, "Shots")
+        self.machines = TableView(self.machines_model, "Machines")
+        self.form = Form(presenter.DUE_FIELDS, document.edit)
+        self._shots_heading = Heading(
+            "Shots",
+            button("Add shot", "Add a shot after the picked one, with its settings", self.add_shot, link=True),
+            button("Bring in…", "Read shots from a CSV file", self.bring_in_shots, link=True),
+        )
+        self._machines_heading = Heading(
+            "Machines",
+            button("Add machine", "Add a machine that is always free", self.add_machine, link=True),
+            button("Bring in…", "Read machines from a CSV file", self.bring_in_machines, link=True),
+        )
+        self._supposed_title = label("What is only supposed", "title")
+        self._supposed = label("", "second", small=True, wrap=True)
+        self._supposed.setAccessibleName("What no trial shows")
+        self._lay_out()
+        self.shots.picked.connect(self._on_picked)
+        self.shots.removal_asked.connect(self._on_shots_removed)
+        self.machines.removal_asked.connect(self._on_machines_removed)
+        self.shots.pasted.connect(lambda text: self._guarded(lambda: self.take_shots(text, "What you pasted")))
+        self.machines.pasted.connect(lambda text: self._guarded(lambda: self.take_machines(text, "What you pasted")))
+
+    def _lay_out(self) -> None:
+        self.tables = QSplitter(Qt.Orientation.Vertical)
+        self.tables.setObjectName("brief tables")
+        for heading, table, above in (
+            (self._shots_heading, self.shots, 0),
+            (self._machines_heading, self.machines, 8),
+        ):
+            part = QWidget()
+            column = QVBoxLayout(part)
+            column.setContentsMargins(0, above, 0, 4)
+            column.setSpacing(2)
+            column.addWidget(heading)
+            column.addWidget(table)
+            self.tables.addWidget(part)
+        self.tables.setStretchFactor(0, 5)
+        self.tables.setStretchFactor(1, 2)
+        self.tables.setSizes([380, 170])
+        side = QWidget()
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 3, 12, 8)
+        column.setSpacing(8)
+        column.addWidget(label("What is due", "title"))
+        column.addWidget(self.form)
+        column.addSpacing(6)
+        column.addWidget(self._supposed_title)
+        column.addWidget(self._supposed)
+        column.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidget(side)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFixedWidth(FORM_PX)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(18, 10, 6, 0)
+        row.setSpacing(18)
+        row.addWidget(self.tables, 1)
+        row.addWidget(scroll)
+
+    def show_project(self, project: Project, answer: Answer | None) -> None:
+        """Show a project, and the forecast that goes with it if there is one."""
+        self._answer = answer
+        self.shots_model.show_rows(presenter.shot_rows(project, answer.forecast if answer else None))
+        self.machines_model.show_rows(presenter.machine_rows(project))
+        self._shots_heading.say(presenter.shots_line(project))
+        self._machines_heading.say(presenter.machines_line(project))
+        self.form.show_project(project)
+        supposed = presenter.supposed_lines(project) if project.shots else ()
+        self._supposed.setText("\n\n".join(supposed[:MOST_SUPPOSED]))
+        for one in (self._supposed_title, self._supposed):
+            one.setVisible(bool(supposed))
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        self.shots.pick([number for number, row in enumerate(self.shots_model.rows) if row.shot.name in names])
+
+    def add_shot(self) -> None:
+        project = self._document.project
+        rows = self.shots.selected_rows()
+        place = rows[-1] + 1 if rows else len(project.shots)
+        like = project.shots[place - 1] if place else FIRST_SHOT
+        name = unused_name((shot.name for shot in project.shots), like.name)
+        shot = like.changed(name=name, plan=None, extra_columns=())
+        self._guarded(lambda: self._document.edit(f"Add shot {name}", lambda p: add_shots(p, [shot], place)))
+
+    def move_picked(self, by: int) -> None:
+        """Move the picked shot earlier or later in the film."""
+        rows = self.shots.selected_rows()
+        if len(rows) == 1:
+            name = self.shots_model.rows[rows[0]].shot.name
+            self._document.edit(f"Move shot {name}", lambda project: move_shot(project, name, by))
+            self.pick((name,))
+
+    def add_machine(self) -> None:
+        project = self._document.project
+        name = unused_name((machine.name for machine in project.machines), "machine")
+        machines = (*project.machines, Machine(name=name))
+        self._guarded(lambda: self._document.edit(f"Add {name}", lambda p: replace_machines(p, machines)))
+
+    def bring_in_shots(self) -> None:
+        self._bring_in("Bring in shots", self.take_shots)
+
+    def bring_in_machines(self) -> None:
+        self._bring_in("Bring in machines", self.take_machines)
+
+    def _bring_in(self, title: str, take: Callable[[str, str], None]) -> None:
+        from pemlo.core.persistence.table import read_table_file  # noqa: PLC0415 - only when asked for
+
+        name, _ = QFileDialog.getOpenFileName(self, title, "", "Tables (*.csv *.tsv *.txt);;All files (*)")
+        if name:
+            self._guarded(lambda: take(read_table_file(Path(name)), Path(name).name))
+
+    def take_shots(self, text: str, name: str) -> None:
+        """Take shots from a table: those that are there by name are replaced, others added at the end."""
+        delivery = self._document.project.delivery
+        found = without_delivery(read_shots(text, name), delivery.width, delivery.height, delivery.fps)
+
+        def change(project: Project) -> Project:
+            new = {shot.name: shot for shot in found}
+            kept = tuple(new.pop(shot.name, shot) for shot in project.shots)
+            return project.changed(shots=(*kept, *new.values()))
+
+        self._document.edit(f"Bring in {len(found)} shots", change)
+
+    def take_machines(self, text: str, name: str) -> None:
+        """Take machines from a table: those that are there by name are replaced, others added at the end."""
+        found = read_machines(text, name)
+
+        def change(project: Project) -> Project:
+            new = {machine.name: machine for machine in found}
+            kept = tuple(new.pop(machine.name, machine) for machine in project.machines)
+            return replace_machines(project, (*kept, *new.values()))
+
+        self._document.edit(f"Bring in {len(found)} machines", change)
+
+    def _guarded(self, act: Callable[[], None]) -> None:
+        try:
+            act()
+        except PemloError as error:
+            self._report(error)
+
+    def _on_picked(self, rows: list[int]) -> None:
+        names = tuple(self.shots_model.rows[row].shot.name for row in rows if row < len(self.shots_model.rows))
+        if names:
+            self.picked.emit(names)
+
+    def _on_shots_removed(self, rows: list[int]) -> None:
+        names = [self.shots_model.rows[row].shot.name for row in rows]
+        what = f"shot {names[0]}" if len(names) == 1 else f"{len(names)} shots"
+        self._guarded(lambda: self._document.edit(f"Remove {what}", lambda p: remove_shots(p, names)))
+
+    def _on_machines_removed(self, rows: list[int]) -> None:
+        gone = {self.machines_model.rows[row].machine.name for row in rows}
+
+        def change(project: Project) -> Project:
+            return replace_machines(project, [m for m in project.machines if m.name not in gone])
+
+        self._document.edit(f"Remove {', '.join(sorted(gone))}", change)

@@ -1,0 +1,343 @@
+"""What the brief shows: rows, fields and sentences from a project and its forecast. Qt-free."""
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date, datetime
+from itertools import pairwise
+from typing import Any
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.farm.calendar import open_spans
+from pemlo.core.farm.capacity import machine_power
+from pemlo.core.forecast.unknowns import unknowns
+from pemlo.core.forecast.verdict import Forecast, Interval, ShotForecast
+from pemlo.core.frames import parse_frames
+from pemlo.core.persistence.csv_machines import week
+from pemlo.core.persistence.csv_shots import movements
+from pemlo.core.persistence.table import gibibytes, number, whole_number
+from pemlo.core.plan.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
+from pemlo.core.plan.edits import set_asked, set_delivery, set_machine, set_project, set_shot
+from pemlo.core.plan.machines import Machine, OtherHours
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.record import build
+from pemlo.core.plan.shots import Shot
+from pemlo.core.units import format_duration, format_interval, round_figures
+from pemlo.gui.common.columns import Column, Field, Role
+
+NOTHING = "–"
+MOST_NAMES = 6
+
+
+@dataclass(frozen=True)
+class ShotRow:
+    """A shot, how long it is on screen, and its forecast if there is one."""
+
+    shot: Shot
+    screen_seconds: float
+    found: ShotForecast | None
+
+
+@dataclass(frozen=True)
+class MachineRow:
+    """A machine and the machine-hours that it gives before the last frame is due."""
+
+    machine: Machine
+    hours: float
+
+
+def shot_rows(project: Project, found: Forecast | None) -> tuple[ShotRow, ...]:
+    """Return the shots in order of the film."""
+    forecasts = {one.shot: one for one in found.shots} if found is not None else {}
+    return tuple(ShotRow(shot, project.screen_seconds(shot), forecasts.get(shot.name)) for shot in project.shots)
+
+
+def machine_rows(project: Project) -> tuple[MachineRow, ...]:
+    """Return the machines with what each gives."""
+    due_h = (project.delivery.render_by - project.start).total_seconds() / 3600
+    days = int(max(due_h, 0) / 24) + 1
+    found = []
+    for machine in project.machines:
+        spans = open_spans(machine.hours, machine.exceptions, project.delivery.timezone, project.start, days)
+        free = sum(max(0.0, min(end, due_h) - begin) for begin, end in spans)
+        found.append(MachineRow(machine, free * machine_power(machine)))
+    return tuple(found)
+
+
+def stands(project: Project) -> str:
+    """Say in a few words where the brief stands."""
+    frames = sum(shot.frame_count for shot in project.shots)
+    return f"{len(project.shots)} shots, {round_figures(frames, 6)} fr" if project.shots else "no shots yet"
+
+
+def shots_line(project: Project) -> str:
+    """Say how much film there is."""
+    if not project.shots:
+        return "Type the first shot in the line below, paste a table, or drop a file."
+    frames = sum(shot.frame_count for shot in project.shots)
+    screen = sum(project.screen_seconds(shot) for shot in project.shots)
+    return f"{len(project.shots)} shots, {round_figures(frames, 6)} frames, {format_duration(screen)} on screen"
+
+
+def machines_line(project: Project) -> str:
+    """Say how many machine-hours there are."""
+    if not project.machines:
+        return "Add one: without machines there are no hours."
+    total = sum(row.hours for row in machine_rows(project))
+    count = sum(machine.count for machine in project.machines)
+    return f"{count} machines, {round_figures(total)} machine-hours before the deadline"
+
+
+def supposed_lines(project: Project) -> tuple[str, ...]:
+    """Say what no trial shows, each thing once with the shots that it is true of, weightiest first."""
+    shots: dict[str, list[str]] = {}
+    for shot in project.shots:
+        for words in unknowns(project, shot):
+            shots.setdefault(words, []).append(shot.name)
+    order = sorted(shots, key=lambda words: -len(shots[words]))
+    return tuple(f"{_names(shots[words])}: {words[:1].lower()}{words[1:]}" for words in order)
+
+
+def _names(names: list[str]) -> str:
+    return (
+        ", ".join(names)
+        if len(names) <= MOST_NAMES
+        else f"{', '.join(names[:MOST_NAMES])} and {len(names) - MOST_NAMES} more"
+    )
+
+
+def seconds_text(interval: Interval | None) -> str:
+    """Write seconds a frame with their interval: short ones in seconds, longer ones in minutes or hours."""
+    if interval is None:
+        return NOTHING
+    for unit, scale in (("h", 3600.0), ("m", 60.0), ("s", 1.0)):
+        if interval.p50 >= 1.5 * scale or unit == "s":
+            low, middle, high = (value / scale for value in (interval.p05, interval.p50, interval.p95))
+            return f"{format_interval(low, middle, high)} {unit}"
+    return NOTHING
+
+
+def hours_text(interval: Interval | None) -> str:
+    """Write machine-hours with their interval."""
+    return NOTHING if interval is None else format_interval(interval.p05, interval.p50, interval.p95)
+
+
+def read(parse: Callable[[str], Any], text: str, what: str) -> Any:  # noqa: ANN401 - passes on what was read
+    """Read what was typed in a cell.
+
+    Raises
+    ------
+    InputError
+        That names the cell.
+    """
+    try:
+        return parse(text)
+    except ValueError as error:
+        raise InputError([Problem(what, str(error))]) from error
+
+
+def optional(parse: Callable[[str], Any]) -> Callable[[str], Any]:
+    """Let an empty cell, a dash or ``none`` mean nothing."""
+    return lambda text: None if text.strip().lower() in ("", NOTHING, "-", "none") else parse(text)
+
+
+def _shot_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, ShotRow, str], Project]:
+    def edit(project: Project, row: ShotRow, text: str) -> Project:
+        return set_shot(project, row.shot.name, **{field: read(parse, text, f"Shot {row.shot.name}, {field}")})
+
+    return edit
+
+
+def _asked_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, ShotRow, str], Project]:
+    def edit(project: Project, row: ShotRow, text: str) -> Project:
+        value = read(parse, text, f"Shot {row.shot.name}, {field.replace('_', ' ')}")
+        return set_asked(project, [row.shot.name], **{field: value})
+
+    return edit
+
+
+def edit_frames(project: Project, row: ShotRow, text: str) -> Project:
+    """Take a range of frames: ``1-120``, or ``1-120x2`` for every second one."""
+    frames = parse_frames(text)
+    steps = {later - earlier for earlier, later in pairwise(frames)} or {1}
+    if len(steps) > 1:
+        raise InputError([Problem(f"Shot {row.shot.name}", "its frames have gaps; write one range like 1-120")])
+    return set_shot(project, row.shot.name, first=frames[0], last=frames[-1], step=steps.pop())
+
+
+def _frames_text(row: ShotRow) -> str:
+    shot = row.shot
+    return f"{shot.first}-{shot.last}" + (f"x{shot.step}" if shot.step > 1 else "")
+
+
+def _not_asked(row: ShotRow) -> Role:
+    return "ink" if row.shot.asked.adaptive else "faint"
+
+
+SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
+    Column("shot", "Name of the shot", lambda r: r.shot.name, _shot_cell("name", str), figures=False, width=46),
+    Column("frames", "First and last frame, such as 1-120", _frames_text, edit_frames, width=64),
+    Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=62),
+    Column(
+        "samples", "Samples a pixel as asked; the most of them with a noise threshold",
+        lambda r: str(r.shot.asked.samples), _asked_cell("samples", whole_number), width=58,
+    ),
+    Column(
+        "least", "Least samples a pixel, with a noise threshold",
+        lambda r: NOTHING if r.shot.asked.min_samples is None else str(r.shot.asked.min_samples),
+        _asked_cell("min_samples", optional(whole_number)), role=_not_asked, width=42,
+    ),
+    Column(
+        "threshold", "Noise threshold at which a pixel is clean enough; empty for fixed sampling",
+        lambda r: NOTHING if r.shot.asked.noise_threshold is None else f"{r.shot.asked.noise_threshold:g}",
+        _asked_cell("noise_threshold", optional(number)), role=_not_asked, width=64,
+    ),
+    Column(
+        "denoise", "Way of denoising by the name that your trials use, or none",
+        lambda r: r.shot.asked.denoise, _asked_cell("denoise", lambda text: text or "none"), figures=False, width=58,
+    ),
+    Column(
+        "size", "Resolution percentage of each side",
+        lambda r: f"{r.shot.asked.resolution_percent:g} %", _asked_cell("resolution_percent", number),
+        typed=lambda r: f"{r.shot.asked.resolution_percent:g}", width=52,
+    ),
+    Column(
+        "step", "Render every so-manieth frame only",
+        lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=36,
+    ),
+    Column(
+        "moves", "What moves in the shot: camera, lights, objects, materials, simulation",
+        lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=106,
+    ),
+    Column(
+        "a frame", "What a frame takes on the reference machine, with its 90 % interval",
+        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=122,
+    ),
+    Column(
+        "machine-hours", "What the shot needs, with its 90 % interval",
+        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=112,
+    ),
+)  # fmt: skip
+
+
+def _machine_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, MachineRow, str], Project]:
+    def edit(project: Project, row: MachineRow, text: str) -> Project:
+        what = f"Machine {row.machine.name}, {field.replace('_', ' ')}"
+        return set_machine(project, row.machine.name, **{field: read(parse, text, what)})
+
+    return edit
+
+
+def other_days(text: str) -> tuple[OtherHours, ...]:
+    """Read other hours on single dates: ``2031-04-23 off; 2031-04-24 09:00-12:00``."""
+    found = []
+    for part in filter(None, (piece.strip() for piece in re.split(r"[;\n]", text))):
+        day, _, hours = part.partition(" ")
+        try:
+            found.append(build(OtherHours, {"day": date.fromisoformat(day), "hours": hours.strip()}, part))
+        except (ValueError, InputError) as error:
+            raise ValueError(f"“{part}” is not a date and its hours; write 2031-04-23 off") from error
+    return tuple(found)
+
+
+MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
+    Column("machine", "Name of the machine or group", lambda r: r.machine.name, _machine_cell("name", str),
+           figures=False, width=214),
+    Column("count", "How many equal ones", lambda r: str(r.machine.count), _machine_cell("count", whole_number),
+           width=44),
+    Column("speed", "Against the reference machine: 2 is twice as fast", lambda r: f"{r.machine.speed:g}",
+           _machine_cell("speed", number), width=44),
+    Column("at once", "Frames rendered at once on one machine", lambda r: str(r.machine.frames_at_once),
+           _machine_cell("frames_at_once", whole_number), width=50),
+    Column("contention", "Part of the work that frames at once cannot do side by side, 0 to 1",
+           lambda r: f"{r.machine.contention:g}", _machine_cell("contention", number),
+           role=lambda r: "ink" if r.machine.frames_at_once > 1 else "faint", width=66),
+    Column("memory", "GiB of memory; kept for later stages",
+           lambda r: NOTHING if r.machine.memory_gib is None else f"{r.machine.memory_gib:g} GiB",
+           _machine_cell("memory_gib", optional(gibibytes)), width=62),
+    Column("hours", "When it is free, such as Mon-Fri 19:00-08:00, Sat-Sun all day", lambda r: r.machine.hours,
+           _machine_cell("hours", week), figures=False, width=224,
+           choices=("always", "Mon-Fri 19:00-08:00, Sat-Sun all day", "Mon-Fri 20:00-07:00", "never")),
+    Column("other days", "Other hours on single dates: 2031-04-23 off; 2031-04-24 09:00-12:00",
+           lambda r: "; ".join(f"{o.day.isoformat()} {o.hours}" for o in r.machine.exceptions) or NOTHING,
+           _machine_cell("exceptions", lambda text: other_days("" if text == NOTHING else text)),
+           figures=False, width=78),
+    Column("price", "For an hour of one machine, in your money",
+           lambda r: NOTHING if r.machine.price_per_hour is None else f"{r.machine.price_per_hour:g}",
+           _machine_cell("price_per_hour", optional(number)), width=42),
+    Column("loss", "Share of frames that are lost and rendered again", lambda r: f"{r.machine.loss_percent:g} %",
+           _machine_cell("loss_percent", number), typed=lambda r: f"{r.machine.loss_percent:g}", width=42),
+    Column("gives", "Machine-hours that it gives before the last frame is due",
+           lambda r: f"{round_figures(r.hours)} h", role=lambda _: "time", width=70),
+)  # fmt: skip
+
+
+def size_name(width: int, height: int) -> str:
+    """Return a frame size under its standard's name, where it has one."""
+    for size in FRAME_SIZES:
+        if (size.width, size.height) == (width, height):
+            return f"{size.name}  {width}×{height}"
+    return f"{width}×{height}"
+
+
+def read_size(text: str) -> tuple[int, int]:
+    """Read a frame size: a standard's name, or two numbers."""
+    found = re.search(r"(\d{1,6})\s*[x×*]\s*(\d{1,6})", text)
+    if found:
+        return int(found[1]), int(found[2])
+    for size in FRAME_SIZES:
+        if size.name.lower() == text.strip().lower():
+            return size.width, size.height
+    raise ValueError(f"“{text.strip()}” is not a frame size; write it like 1920×1080")
+
+
+def _edit_size(project: Project, text: str) -> Project:
+    width, height = read(read_size, text, "Size")
+    return set_delivery(project, width=width, height=height)
+
+
+def _edit_rate(project: Project, text: str) -> Project:
+    return set_delivery(project, fps=read(number, text.removesuffix("fps").strip(), "Rate"))
+
+
+def _local(project: Project, moment: datetime) -> str:
+    return moment.astimezone(project.delivery.zone).strftime("%Y-%m-%d %H:%M")
+
+
+def _edit_moment(name: str) -> Callable[[Project, str], Project]:
+    def edit(project: Project, text: str) -> Project:
+        moment = read(lambda typed: local_moment(typed, project.delivery.timezone), text, name.capitalize())
+        if name == "start":
+            return set_project(project, start=moment)
+        return set_delivery(project, deadline=moment)
+
+    return edit
+
+
+def _percent(text: str) -> float:
+    return number(text) / 100
+
+
+DUE_FIELDS: tuple[Field, ...] = (
+    Field("title", "Film", "The film's title", lambda p: p.title, lambda p, text: set_project(p, title=text)),
+    Field("start", "Start", "When rendering can begin: the forecast counts from here, such as 2031-04-21 10:00",
+          lambda p: _local(p, p.start), _edit_moment("start")),
+    Field("deadline", "Deadline", "When the film is due, such as 2031-04-24 18:00",
+          lambda p: _local(p, p.delivery.deadline), _edit_moment("deadline")),
+    Field("timezone", "Time zone", "In which hours and dates are read, such as Europe/Lisbon",
+          lambda p: p.delivery.timezone, lambda p, text: set_delivery(p, timezone=text)),
+    Field("size", "Size", "Frame size by its standard's name, or like 1998×1080",
+          lambda p: size_name(p.delivery.width, p.delivery.height), _edit_size,
+          tuple(size_name(size.width, size.height) for size in FRAME_SIZES)),
+    Field("rate", "Rate", "Frames a second", lambda p: rate_name(p.delivery.fps), _edit_rate, tuple(FRAME_RATES),
+          "fps"),
+    Field("confidence", "Wanted odds", "Chances in a hundred to make the deadline that you want to have",
+          lambda p: f"{100 * p.delivery.confidence:g}",
+          lambda p, text: set_delivery(p, confidence=read(_percent, text, "Wanted odds")), unit="in 100"),
+    Field("assembly", "Assembly", "Minutes kept after the last frame for assembly, checking and upload",
+          lambda p: f"{p.delivery.assembly_minutes:g}",
+          lambda p, text: set_delivery(p, assembly_minutes=read(number, text, "Assembly")), unit="min"),
+    Field("retakes", "Retakes", "Share of frames that are rendered again after a look at them",
+          lambda p: f"{100 * p.delivery.retake_share:g}",
+          lambda p, text: set_delivery(p, retake_share=read(_percent, text, "Retakes")), unit="%"),
+)  # fmt: skip

@@ -1,0 +1,59 @@
+"""The line at the bottom: what runs in the background, how far it is, and a way to stop it. GUI thread."""
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar
+
+from pemlo.app.jobs import Jobs, Progress
+from pemlo.core.units import format_duration
+from pemlo.gui.common.labels import button, label
+
+
+class BackgroundBar(QFrame):
+    """Shows the work in the background; says what the forecast rests on when there is none."""
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self.setObjectName("background")
+        self.setFixedHeight(28)
+        self._jobs = jobs
+        self._key = ""
+        self._resting = ""
+        self._words = label("", "second", small=True)
+        self._bar = QProgressBar()
+        self._bar.setTextVisible(False)
+        self._bar.setFixedSize(140, 8)
+        self._bar.setAccessibleName("Progress")
+        self._stop = button("stop", "Stop this work", self._on_stop, link=True)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 0, 16, 0)
+        row.setSpacing(10)
+        row.addWidget(self._words)
+        row.addWidget(self._bar)
+        row.addWidget(self._stop)
+        row.addStretch(1)
+        jobs.progressed.connect(self._on_progressed)
+        jobs.busy_changed.connect(self._on_busy_changed)
+        self._on_busy_changed()
+
+    def rest(self, words: str) -> None:
+        """Say something while nothing runs."""
+        self._resting = words
+        self._on_busy_changed()
+
+    def _on_busy_changed(self) -> None:
+        running = self._jobs.running
+        self._key = next(iter(running), "")
+        self._words.setText(running[self._key] if running else self._resting)
+        self._bar.setVisible(bool(running))
+        self._stop.setVisible(bool(running))
+        self._bar.setRange(0, 0 if running else 100)
+
+    def _on_progressed(self, progress: Progress) -> None:
+        if progress.key != self._key:
+            return
+        left = f", {format_duration(progress.seconds_left)} left" if progress.seconds_left is not None else ""
+        self._words.setText(f"{progress.text}: {100 * progress.fraction:.0f} %{left}")
+        self._bar.setRange(0, 100)
+        self._bar.setValue(round(100 * progress.fraction))
+
+    def _on_stop(self) -> None:
+        self._jobs.cancel(self._key)

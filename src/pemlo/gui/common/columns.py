@@ -1,0 +1,58 @@
+"""Columns of a table as data: what a cell says and how it is edited. Qt-free, for presenters."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Generic, Literal, TypeVar
+
+from pemlo.core.plan.project import Project
+
+R = TypeVar("R")
+Role = Literal["ink", "time", "faint", "limit"]
+
+
+@dataclass(frozen=True)
+class Column(Generic[R]):
+    """A column over rows of type R.
+
+    Attributes
+    ----------
+    title, tip : str
+        The header, and what the column means.
+    text : callable
+        What a cell says.
+    edit : callable or None
+        Takes the project, the row and what was typed, and returns the changed project; None if it cannot be edited.
+    typed : callable or None
+        What an editor begins with, if not what the cell says.
+    figures : bool
+        Whether cells are figures and stand at the right.
+    role : callable
+        In which colour a cell is written.
+    width : int
+        Pixels it starts with.
+    choices : tuple of str
+        What an editor offers to pick, if anything.
+    """
+
+    title: str
+    tip: str
+    text: Callable[[R], str]
+    edit: Callable[[Project, R, str], Project] | None = None
+    typed: Callable[[R], str] | None = None
+    figures: bool = True
+    role: Callable[[R], Role] = lambda _: "ink"
+    width: int = 70
+    choices: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field of a form: its label, what it says, and how it is edited."""
+
+    name: str
+    label: str
+    tip: str
+    text: Callable[[Project], str]
+    edit: Callable[[Project, str], Project]
+    choices: tuple[str, ...] = ()
+    unit: str = ""

@@ -1,0 +1,64 @@
+"""Small pieces that every stage uses: titles, lines, buttons. GUI thread."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from pemlo.gui.common.fonts import SMALL, font
+
+
+def label(text: str = "", role: str = "", *, small: bool = False, wrap: bool = False) -> QLabel:
+    """Return a label in a role: title, second, faint, limit, time."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    if small:
+        made.setFont(font(SMALL))
+    return made
+
+
+def button(text: str, tip: str, on_click: Callable[[], None], *, main: bool = False, link: bool = False) -> QPushButton:
+    """Return a button that says what will happen."""
+    made = QPushButton(text)
+    made.setToolTip(tip)
+    made.setAccessibleName(text)
+    made.setAccessibleDescription(tip)
+    made.setProperty("main", main)
+    made.setProperty("link", link)
+    made.setAutoDefault(False)
+    made.clicked.connect(lambda _: on_click())
+    return made
+
+
+def rule(*, upright: bool = False) -> QFrame:
+    """Return a thin line."""
+    made = QFrame()
+    made.setObjectName("upright" if upright else "rule")
+    if upright:
+        made.setFixedWidth(1)
+    else:
+        made.setFixedHeight(1)
+    return made
+
+
+class Heading(QWidget):
+    """A title with a line beside it in second ink, and buttons at the right."""
+
+    def __init__(self, title: str, *buttons: QPushButton) -> None:
+        super().__init__()
+        self._title = label(title, "title")
+        self._beside = label("", "second")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        row.addWidget(self._title)
+        row.addWidget(self._beside, 1)
+        for one in buttons:
+            row.addWidget(one)
+
+    def say(self, beside: str, title: str | None = None) -> None:
+        self._beside.setText(beside)
+        if title is not None:
+            self._title.setText(title)

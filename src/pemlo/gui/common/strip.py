@@ -1,0 +1,179 @@
+"""The strip: the film on a ruler of its own, each shot to scale of screen time with its share of the hours. GUI thread.
+
+It picks the shots that every stage shows: a click one, Ctrl and Shift several, the arrow keys the next.
+"""
+
+from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from pemlo.core.forecast.verdict import Forecast
+from pemlo.core.plan.project import Project
+from pemlo.core.units import format_interval
+from pemlo.gui.common.colours import colours, mixed
+from pemlo.gui.common.fonts import SMALL, bold, font
+
+MARGIN = 18
+HEIGHT = 36
+GAP = 2.0
+LEAST_PX = 3.0
+
+
+class Strip(QWidget):
+    """Draws the shots and lets them be picked.
+
+    Signals
+    -------
+    picked(tuple of str)
+        Names of the shots that are picked now.
+    """
+
+    picked = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._project: Project | None = None
+        self._found: Forecast | None = None
+        self._picked: tuple[str, ...] = ()
+        self._anchor = 0
+        self.setFixedHeight(HEIGHT)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Strip of shots")
+
+    def sizeHint(self) -> QSize:
+        return QSize(800, HEIGHT)
+
+    def show_project(self, project: Project, found: Forecast | None) -> None:
+        self._project, self._found = project, found
+        self.update()
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Show shots as picked without telling of it."""
+        self._picked = names
+        if self._project is not None and names:
+            order = [shot.name for shot in self._project.shots]
+            if names[0] in order:
+                self._anchor = order.index(names[0])
+        self.setAccessibleDescription(f"Shot {', '.join(names)}" if names else "No shot")
+        self.update()
+
+    def places(self) -> list[tuple[float, float]]:
+        """Return left and width of each shot, px."""
+        if self._project is None or not self._project.shots:
+            return []
+        seconds = [self._project.screen_seconds(shot) for shot in self._project.shots]
+        room = self.width() - 2 * MARGIN
+        gap = GAP if room / len(seconds) > 8 else 0.0
+        least = min(LEAST_PX, room / len(seconds) - gap)
+        free = room - len(seconds) * (least + gap)
+        whole = sum(seconds)
+        found, left = [], float(MARGIN)
+        for one in seconds:
+            width = least + max(free, 0.0) * one / whole
+            found.append((left, width))
+            left += width + gap
+        return found
+
+    def _at(self, x: float) -> int | None:
+        for number, (left, width) in enumerate(self.places()):
+            if left <= x <= left + width + GAP:
+                return number
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        number = self._at(event.position().x())
+        if number is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._choose(number, event.modifiers())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+        if self._project is None or not self._project.shots or event.key() not in steps:
+            super().keyPressEvent(event)
+            return
+        order = [shot.name for shot in self._project.shots]
+        current = order.index(self._picked[-1]) if self._picked and self._picked[-1] in order else 0
+        self._choose(max(0, min(len(order) - 1, current + steps[Qt.Key(event.key())])), event.modifiers())
+
+    def _choose(self, number: int, modifiers: Qt.KeyboardModifier) -> None:
+        assert self._project is not None
+        order = [shot.name for shot in self._project.shots]
+        name = order[number]
+        if modifiers & Qt.KeyboardModifier.ControlModifier:
+            names = tuple(n for n in order if (n in self._picked) != (n == name))
+        elif modifiers & Qt.KeyboardModifier.ShiftModifier:
+            low, high = sorted((self._anchor, number))
+            names = tuple(order[low : high + 1])
+        else:
+            names = (name,)
+            self._anchor = number
+        if names:
+            anchor = self._anchor
+            self.pick(names)
+            self._anchor = anchor
+            self.picked.emit(names)
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            number = self._at(event.pos().x())
+            if number is not None:
+                QToolTip.showText(event.globalPos(), self._words(number), self)
+            return True
+        return super().event(event)
+
+    def _words(self, number: int) -> str:
+        assert self._project is not None
+        shot = self._project.shots[number]
+        screen = f"{self._project.screen_seconds(shot):.1f} s on screen"
+        words = f"Shot {shot.name}: {shot.frame_count} frames, {screen}"
+        hours = self._hours(number)
+        if hours is None or self._found is None:
+            return words
+        interval = self._found.shots[number].hours
+        assert interval is not None
+        return f"{words}\n{format_interval(interval.p05, interval.p50, interval.p95)} machine-hours"
+
+    def _hours(self, number: int) -> float | None:
+        if self._found is None or number >= len(self._found.shots):
+            return None
+        interval = self._found.shots[number].hours
+        return None if interval is None else interval.p50
+
+    def paintEvent(self, event: QEvent) -> None:  # noqa: ARG002 - Qt's signature
+        if self._project is None:
+            return
+        look = colours()
+        hours = [self._hours(number) for number in range(len(self._project.shots))]
+        dearest = max((one for one in hours if one is not None), default=0.0)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for number, (left, width) in enumerate(self.places()):
+                shot = self._project.shots[number]
+                chosen = shot.name in self._picked
+                box = QRectF(left + 0.5, 3.5, max(width - 1, 1.0), HEIGHT - 8)
+                edge = look.line if width > 8 else Qt.GlobalColor.transparent
+                painter.setPen(QPen(look.ink if chosen else edge, 1))
+                painter.setBrush(look.ink if chosen else look.raised)
+                painter.drawRect(box)
+                self._draw_hours(painter, box, hours[number], dearest, chosen=chosen)
+                painter.setFont(bold(SMALL) if chosen else font(SMALL))
+                if QFontMetricsF(painter.font()).horizontalAdvance(shot.name) + 12 < width:
+                    painter.setPen(look.sheet if chosen else look.ink)
+                    painter.drawText(QRectF(left + 6, 3, width, HEIGHT - 8), Qt.AlignmentFlag.AlignVCenter, shot.name)
+            if self.hasFocus():
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.setPen(QPen(look.time, 1))
+                painter.drawRect(QRectF(MARGIN - 4.5, 0.5, self.width() - 2 * MARGIN + 9, HEIGHT - 1))
+
+    def _draw_hours(self, painter: QPainter, box: QRectF, hours: float | None, dearest: float, *, chosen: bool) -> None:
+        """Draw a shot's mark: as high as its hours against the dearest shot's; a dash where they are not known."""
+        look = colours()
+        mark = min(box.width() * 0.4, 40.0) if box.width() > 20 else box.width()
+        right = box.right() - 1
+        if hours is None:
+            painter.setPen(QPen(look.faint, 1))
+            painter.drawLine(box.bottomRight(), box.bottomLeft())
+            return
+        high = (box.height() - 4) * hours / max(dearest, 1e-9)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.time_light if chosen else mixed(look.time, look.raised, 0.25))
+        painter.drawRect(QRectF(right - mark, box.bottom() - high, mark, high))

@@ -1,0 +1,134 @@
+"""The table that all stages use: edited in place, pasted into, wholly usable from the keyboard. GUI thread."""
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHeaderView,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
+
+from pemlo.gui.common.table_model import TableModel
+
+ROW_PX = 26
+
+
+class TableView(QTableView):
+    """A table of a `TableModel`.
+
+    Signals
+    -------
+    pasted(str)
+        Text from the clipboard.
+    removal_asked(list of int)
+        Rows that should go.
+    picked(list of int)
+        Rows that are selected now.
+    """
+
+    pasted = Signal(str)
+    removal_asked = Signal(list)
+    picked = Signal(list)
+
+    def __init__(self, model: TableModel, name: str) -> None:
+        super().__init__()
+        self._model = model
+        self.setModel(model)
+        self.setAccessibleName(name)
+        self.setObjectName(name)
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+        )
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setTabKeyNavigation(False)
+        self.verticalHeader().hide()
+        self.verticalHeader().setDefaultSectionSize(ROW_PX)
+        header = self.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+        header.setHighlightSections(False)
+        header.setStretchLastSection(True)
+        for number, column in enumerate(model.columns):
+            self.setColumnWidth(number, column.width)
+        self.setItemDelegate(_Delegate(self))
+        self.selectionModel().selectionChanged.connect(lambda *_: self.picked.emit(self.selected_rows()))
+
+    def selected_rows(self) -> list[int]:
+        return sorted({index.row() for index in self.selectionModel().selectedRows()})
+
+    def pick(self, rows: list[int]) -> None:
+        """Select rows without telling of it."""
+        if rows == self.selected_rows():
+            return
+        blocked = self.blockSignals(True)
+        self.clearSelection()
+        mode = self.selectionMode()
+        self.setSelectionMode(QAbstractItemView.SelectionMode.MultiSelection)
+        for row in rows:
+            self.selectRow(row)
+        self.setSelectionMode(mode)
+        self.blockSignals(blocked)
+        if rows:
+            self.scrollTo(self._model.index(rows[-1], 0))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.Paste):
+            self.pasted.emit(QGuiApplication.clipboard().text())
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            QGuiApplication.clipboard().setText(self.selected_text())
+        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.selected_rows():
+            self.removal_asked.emit(self.selected_rows())
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
+            self.edit(self.currentIndex())
+        elif event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+    def selected_text(self) -> str:
+        """Return the selected rows as text with tabs, under their titles."""
+        lines = ["\t".join(column.title for column in self._model.columns)]
+        lines += ["\t".join(c.text(self._model.rows[row]) for c in self._model.columns) for row in self.selected_rows()]
+        return "\n".join(lines)
+
+    def fit_height(self, most_rows: int) -> None:
+        """Be as high as the rows need, up to so many."""
+        rows = min(max(self._model.rowCount(), 1), most_rows)
+        self.setFixedHeight(self.horizontalHeader().sizeHint().height() + rows * ROW_PX + 4)
+
+
+class _Delegate(QStyledItemDelegate):
+    """Offers a list where a column has choices, and starts an editor with its text selected."""
+
+    def createEditor(
+        self, parent: QWidget, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> QWidget:
+        model = index.model()
+        assert isinstance(model, TableModel)
+        choices = model.columns[index.column()].choices
+        if not choices:
+            return super().createEditor(parent, option, index)
+        box = QComboBox(parent)
+        box.setEditable(True)
+        box.addItems(list(choices))
+        return box
+
+    def setEditorData(self, editor: QWidget, index: QModelIndex | QPersistentModelIndex) -> None:
+        if isinstance(editor, QComboBox):
+            editor.setCurrentText(str(index.data(Qt.ItemDataRole.EditRole)))
+        else:
+            super().setEditorData(editor, index)
+
+    def setModelData(self, editor: QWidget, model: TableModel, index: QModelIndex | QPersistentModelIndex) -> None:  # type: ignore[override]
+        if isinstance(editor, QComboBox):
+            model.setData(index, editor.currentText())
+        else:
+            super().setModelData(editor, model, index)

@@ -1,0 +1,231 @@
+"""The tape: time from the start to past the deadline, what machines can do at each hour, and the finish. GUI thread.
+
+A silhouette of machine-hours per hour, dark as far as the plan needs it; the finish as a hump, hatched past the
+deadline; the deadline as one strong line.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import numpy as np
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPen, QPolygonF
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from pemlo.core.arrays import Floats
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.verdict import Forecast
+from pemlo.core.plan.project import Project
+from pemlo.gui.common.colours import colours
+from pemlo.gui.common.fonts import SMALL, bold, font
+
+MARGIN = 18
+HEIGHT = 96
+AXIS_FROM_BOTTOM = 20
+HUMP_POINTS = 240
+DAY_PX = 46  # a day needs so much to carry its name
+
+
+@dataclass(frozen=True)
+class Hump:
+    """The finish as a curve: hours since the start, and height 0 to 1."""
+
+    at: Floats
+    height: Floats
+
+
+def hump(finish_h: Floats, last_h: float) -> Hump:
+    """Return a smooth curve of how the finish is spread, over 0 to `last_h`; flat where nothing finishes."""
+    at = np.linspace(0.0, last_h, HUMP_POINTS)
+    finite = finish_h[np.isfinite(finish_h)]
+    if not len(finite):
+        return Hump(at, np.zeros(HUMP_POINTS))
+    width = max(1.06 * float(np.std(finite)) * len(finite) ** -0.2, last_h / 400)
+    density = np.exp(-0.5 * ((at[:, None] - finite[None, :]) / width) ** 2).sum(axis=1)
+    return Hump(at, density / max(float(density.max()), 1e-12))
+
+
+def last_hour(found: Forecast, deadline_h: float) -> float:
+    """Return where the tape ends: past the deadline, and past nearly all outcomes unless they are absurdly late."""
+    late = float(np.quantile(found.finish_h, 0.99, method="higher")) if len(found.finish_h) else 0.0
+    wanted = max(deadline_h * 1.12, deadline_h + 8.0)
+    if np.isfinite(late):
+        wanted = max(wanted, min(late * 1.04, deadline_h * 3))
+    return wanted
+
+
+class Tape(QWidget):
+    """Draws a forecast over time."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._project: Project | None = None
+        self._found: Forecast | None = None
+        self._hump: Hump | None = None
+        self._last_h = 1.0
+        self.stale = False
+        self.setMouseTracking(True)
+        self.setMinimumHeight(HEIGHT)
+        self.setAccessibleName("Tape of hours until the deadline")
+
+    def sizeHint(self) -> QSize:
+        return QSize(800, HEIGHT)
+
+    def show_forecast(self, project: Project, found: Forecast) -> None:
+        self._project, self._found, self.stale = project, found, False
+        self._last_h = last_hour(found, self._deadline_h())
+        self._hump = hump(found.finish_h, self._last_h)
+        self.setAccessibleDescription(self.reading())
+        self.update()
+
+    def mark_stale(self) -> None:
+        self.stale = True
+        self.update()
+
+    def reading(self) -> str:
+        """Say the finish in figures."""
+        if self._project is None or self._found is None or self._found.finish is None:
+            return "How many hours are needed is not known yet."
+        half = say_moment(self._found.finish[1], self._project)
+        hours = float(np.quantile(self._found.finish_h, 0.9, method="higher"))
+        nine = say_moment(self._project.start + timedelta(hours=hours), self._project) if hours < 1e5 else "never"
+        return f"50 % by {half}, 90 % by {nine}"
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            self._tell(QPointF(event.pos()))
+            return True
+        return super().event(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._tell(event.position())
+
+    def _tell(self, at: QPointF) -> None:
+        if self._project is None or self._found is None:
+            return
+        hours = (at.x() - MARGIN) / max(self.width() - 2 * MARGIN, 1) * self._last_h
+        if not 0 <= hours <= self._last_h:
+            QToolTip.hideText()
+            return
+        moment = say_moment(self._project.start + timedelta(hours=hours), self._project)
+        work = self._found.capacity.work_by(hours)
+        words = f"{moment}: {work:.0f} machine-hours done by then"
+        if len(self._found.finish_h):
+            words += f", {100 * float(np.mean(self._found.finish_h <= hours)):.0f} % of the outcomes finished"
+        QToolTip.showText(self.mapToGlobal(at.toPoint()), f"{words}\n{self.reading()}", self)
+
+    def _deadline_h(self) -> float:
+        assert self._project is not None
+        return (self._project.delivery.deadline - self._project.start).total_seconds() / 3600
+
+    def _x(self, hours: float) -> float:
+        return MARGIN + hours / self._last_h * (self.width() - 2 * MARGIN)
+
+    def paintEvent(self, event: QEvent) -> None:  # noqa: ARG002 - Qt's signature
+        if self._project is None or self._found is None:
+            return
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            base = self.height() - AXIS_FROM_BOTTOM
+            self._draw_hours(painter, base)
+            self._draw_days(painter, base)
+            self._draw_hump(painter, base)
+            self._draw_words(painter, base)
+
+    def _draw_hours(self, painter: QPainter, base: float) -> None:
+        assert self._found is not None
+        look, curve = colours(), self._found.capacity
+        at = np.append(curve.at[curve.at < self._last_h], self._last_h)
+        rate = curve.rate[: len(at) - 1]
+        tallest = max(float(rate.max(initial=0.0)), 1e-9)
+        needed = float(np.median(self._found.finish_h)) if len(self._found.finish_h) else 0.0
+        painter.setPen(Qt.PenStyle.NoPen)
+        for begin, end, height in zip(at[:-1], at[1:], rate, strict=True):
+            top = base - 40.0 * height / tallest
+            for left, right, colour in (
+                (begin, min(end, needed), look.time),
+                (max(begin, needed), end, look.time_light),
+            ):
+                if right > left and height > 0:
+                    x = self._x(float(left))
+                    painter.setBrush(colour)
+                    painter.setOpacity(0.62 if colour is look.time else 1.0)
+                    painter.drawRect(QRectF(x, top, self._x(float(right)) - x + 0.4, base - top))
+        painter.setOpacity(1.0)
+
+    def _draw_days(self, painter: QPainter, base: float) -> None:
+        assert self._project is not None
+        look = colours()
+        painter.setPen(QPen(look.ink, 1.4))
+        painter.drawLine(QPointF(MARGIN, base), QPointF(self.width() - MARGIN, base))
+        painter.setFont(font(SMALL))
+        zone = self._project.delivery.zone
+        start = self._project.start.astimezone(zone)
+        day_px = 24 / self._last_h * (self.width() - 2 * MARGIN)
+        every = max(1, int(np.ceil(DAY_PX / max(day_px, 1e-6))))
+        for number in range(int(self._last_h / 24) + 2):
+            midnight = datetime.combine(start.date() + timedelta(days=number + 1), datetime.min.time(), zone)
+            self._tick(painter, base, midnight, f"{midnight:%a} {midnight.day}" if number % every == 0 else "", 6)
+            noon = datetime.combine(start.date() + timedelta(days=number), datetime.min.time(), zone)
+            if day_px > 2 * DAY_PX:
+                self._tick(painter, base, noon + timedelta(hours=12), "12", 3)
+
+    def _tick(self, painter: QPainter, base: float, moment: datetime, words: str, length: float) -> None:
+        assert self._project is not None
+        hours = (moment - self._project.start).total_seconds() / 3600
+        if not 0 < hours < self._last_h:
+            return
+        x, look = self._x(hours), colours()
+        painter.setPen(QPen(look.second, 1))
+        painter.drawLine(QPointF(x, base), QPointF(x, base + length))
+        width = QFontMetricsF(painter.font()).horizontalAdvance(words)
+        if words and x + 4 + width < self.width():
+            painter.setPen(look.second)
+            painter.drawText(QPointF(x + 4 if length > 4 else x - width / 2, base + 15), words)
+
+    def _draw_hump(self, painter: QPainter, base: float) -> None:
+        if self._hump is None or not self._hump.height.any():
+            return
+        look, deadline = colours(), self._deadline_h()
+        for past in (False, True):
+            inside = self._hump.at > deadline if past else self._hump.at <= deadline
+            at, height = self._hump.at[inside], self._hump.height[inside]
+            if len(at) < 2 or height.max() < 0.004:
+                continue
+            shape = QPolygonF([QPointF(self._x(float(at[0])), base)])
+            for hours, high in zip(at, height, strict=True):
+                shape.append(QPointF(self._x(float(hours)), base - 52.0 * float(high)))
+            shape.append(QPointF(self._x(float(at[-1])), base))
+            if past:
+                painter.setPen(QPen(look.limit, 1.2))
+                painter.setBrush(look.limit_light)
+                painter.drawPolygon(shape)
+                painter.setBrush(QBrush(QColor(look.limit), Qt.BrushStyle.BDiagPattern))
+            else:
+                painter.setPen(QPen(look.time, 1.2))
+                painter.setBrush(look.time)
+            painter.drawPolygon(shape)
+
+    def _draw_words(self, painter: QPainter, base: float) -> None:
+        assert self._project is not None
+        assert self._found is not None
+        look = colours()
+        x = self._x(self._deadline_h())
+        painter.setPen(QPen(look.limit, 2.4))
+        painter.drawLine(QPointF(x, 8), QPointF(x, base + 6))
+        painter.setFont(bold(SMALL))
+        words = f"due {say_moment(self._project.delivery.deadline, self._project)}"
+        painter.setPen(look.limit)
+        width = QFontMetricsF(painter.font()).horizontalAdvance(words)
+        painter.drawText(QPointF(x - width - 6, 16), words)
+        painter.setPen(QPen(look.ink, 2))
+        painter.drawLine(QPointF(MARGIN, base - 50), QPointF(MARGIN, base + 6))
+        painter.setFont(font(SMALL))
+        painter.setPen(look.second)
+        painter.drawText(QPointF(MARGIN + 6, 16), f"start {say_moment(self._project.start, self._project)}")
+        right = "a new forecast is on its way" if self.stale else self.reading()
+        width_right = QFontMetricsF(painter.font()).horizontalAdvance(right)
+        left = self.width() - MARGIN - width_right
+        if left < x + 8:  # no room past the deadline: before it
+            left = x - width - width_right - 30
+        painter.drawText(QPointF(left, 16), right)

@@ -1,0 +1,118 @@
+"""Gives the application its palette and its sheet of styles. GUI thread."""
+
+from PySide6.QtGui import QPalette
+from PySide6.QtWidgets import QApplication, QStyleFactory
+
+from pemlo.gui.common.colours import Colours, mixed, use
+from pemlo.gui.common.fonts import font, load_fonts
+
+
+def apply_theme(app: QApplication, name: str) -> None:
+    """Show the whole application in a theme."""
+    load_fonts()
+    look = use(name)
+    app.setStyle(QStyleFactory.create("Fusion"))
+    app.setFont(font())
+    app.setPalette(_palette(look))
+    app.setStyleSheet(_sheet(look))
+    for widget in app.allWidgets():
+        widget.update()
+
+
+def _palette(look: Colours) -> QPalette:
+    palette = QPalette()
+    role = QPalette.ColorRole
+    pairs = {
+        role.Window: look.sheet, role.Base: look.sheet, role.AlternateBase: look.window, role.Button: look.sheet,
+        role.WindowText: look.ink, role.Text: look.ink, role.ButtonText: look.ink, role.ToolTipText: look.ink,
+        role.ToolTipBase: look.raised, role.Highlight: look.time_light, role.HighlightedText: look.ink,
+        role.PlaceholderText: look.faint, role.Link: look.time, role.Mid: look.line, role.Light: look.raised,
+        role.Dark: look.line, role.Midlight: look.line, role.Shadow: look.line, role.Accent: look.time,
+    }  # fmt: skip
+    for which, colour in pairs.items():
+        palette.setColor(which, colour)
+    palette.setColor(QPalette.ColorGroup.Disabled, role.Text, look.faint)
+    palette.setColor(QPalette.ColorGroup.Disabled, role.ButtonText, look.faint)
+    palette.setColor(QPalette.ColorGroup.Disabled, role.WindowText, look.faint)
+    return palette
+
+
+def _sheet(look: Colours) -> str:
+    names = {
+        "WINDOW": look.window, "SHEET": look.sheet, "RAISED": look.raised, "LINE": look.line, "INK": look.ink,
+        "SECOND": look.second, "FAINT": look.faint, "TIMELIGHT": look.time_light, "TIME": look.time,
+        "LIMITLIGHT": look.limit_light, "LIMIT": look.limit, "HOVER": mixed(look.sheet, look.window, 0.6),
+    }  # fmt: skip
+    text = _STYLES
+    for name, colour in names.items():
+        text = text.replace(f"@{name}", colour.name())
+    return text
+
+
+_STYLES = """
+QMainWindow, QDialog { background: @SHEET; }
+QMenuBar { background: @WINDOW; color: @SECOND; padding: 2px 6px; border-bottom: 1px solid @LINE; }
+QMenuBar::item { padding: 3px 8px; background: transparent; }
+QMenuBar::item:selected { background: @LINE; color: @INK; }
+QMenu { background: @RAISED; color: @INK; border: 1px solid @LINE; padding: 4px; }
+QMenu::item { padding: 5px 28px 5px 12px; }
+QMenu::item:selected { background: @TIMELIGHT; color: @INK; }
+QMenu::item:disabled { color: @FAINT; }
+QMenu::separator { height: 1px; background: @LINE; margin: 4px 8px; }
+QToolTip { background: @RAISED; color: @INK; border: 1px solid @LINE; padding: 4px; }
+QTableView, QListView { background: @SHEET; border: none; gridline-color: @LINE; selection-background-color: @TIMELIGHT;
+  selection-color: @INK; outline: none; }
+QTableView::item { padding: 0 3px; border-bottom: 1px solid @LINE; }
+QTableView::item:selected { background: @TIMELIGHT; color: @INK; }
+QTableView::item:focus { border: 1px solid @TIME; }
+QHeaderView { background: @SHEET; }
+QHeaderView::section { background: @SHEET; color: @SECOND; border: none; border-bottom: 1px solid @SECOND;
+  padding: 4px 5px; font-size: 11px; font-weight: 400; }
+QTableCornerButton::section { background: @SHEET; border: none; }
+QLineEdit, QComboBox, QAbstractSpinBox { background: @RAISED; color: @INK; border: 1px solid @LINE; padding: 3px 6px;
+  border-radius: 2px; selection-background-color: @TIMELIGHT; selection-color: @INK; min-height: 18px; }
+QTableView QLineEdit, QTableView QComboBox { padding: 0 5px; border: 1px solid @TIME; border-radius: 0; }
+QLineEdit:focus, QComboBox:focus { border: 1px solid @TIME; }
+QLineEdit[wrong="true"], QComboBox[wrong="true"] { border: 1px solid @LIMIT; background: @LIMITLIGHT; }
+QComboBox::drop-down { border: none; width: 18px; }
+QComboBox QAbstractItemView { background: @RAISED; border: 1px solid @LINE; selection-background-color: @TIMELIGHT; }
+QPushButton { background: @SHEET; color: @INK; border: 1px solid @SECOND; border-radius: 3px; padding: 4px 10px; }
+QPushButton:hover { background: @TIMELIGHT; }
+QPushButton:focus { border: 2px solid @TIME; padding: 3px 9px; }
+QPushButton:disabled { color: @FAINT; border-color: @LINE; }
+QPushButton[main="true"] { background: @INK; color: @SHEET; border-color: @INK; }
+QPushButton[main="true"]:hover { background: @TIME; }
+QPushButton[main="true"]:disabled { background: @LINE; border-color: @LINE; }
+QPushButton[link="true"] { border: none; background: transparent; color: @SECOND; text-decoration: underline;
+  padding: 3px 4px; }
+QPushButton[link="true"]:hover { color: @INK; }
+QPushButton[link="true"]:focus { border: 1px solid @TIME; padding: 2px 3px; }
+QLabel[role="title"] { font-weight: 600; }
+QLabel[role="second"] { color: @SECOND; }
+QLabel[role="faint"] { color: @FAINT; }
+QLabel[role="limit"] { color: @LIMIT; }
+QLabel[role="time"] { color: @TIME; }
+QFrame#rule { background: @LINE; border: none; max-height: 1px; }
+QFrame#upright { background: @LINE; border: none; max-width: 1px; }
+QFrame#card { background: @RAISED; border: 1px solid @LINE; border-left: 4px solid @INK; }
+QFrame#card QLabel { background: transparent; }
+QFrame#card QPushButton { background: @RAISED; }
+QFrame#card QPushButton[main="true"] { background: @INK; }
+QFrame#card QPushButton[link="true"] { background: transparent; }
+QFrame#problems { background: @LIMITLIGHT; border: none; border-bottom: 1px solid @LIMIT; }
+QFrame#problems QLabel { background: transparent; }
+QFrame#rail, QFrame#background { background: @WINDOW; border: none; }
+QFrame#rail { border-right: 1px solid @LINE; }
+QFrame#background { border-top: 1px solid @LINE; }
+QScrollBar:vertical { background: @SHEET; width: 10px; border: none; }
+QScrollBar:horizontal { background: @SHEET; height: 10px; border: none; }
+QScrollBar::handle { background: @LINE; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }
+QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
+QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+QSplitter::handle { background: @LINE; }
+QSplitter::handle:vertical { height: 1px; }
+QSplitter::handle:horizontal { width: 1px; }
+QScrollArea { border: none; background: @SHEET; }
+QProgressBar { border: 1px solid @LINE; background: @SHEET; height: 8px; border-radius: 0; }
+QProgressBar::chunk { background: @TIME; }
+"""

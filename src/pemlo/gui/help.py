@@ -1,0 +1,55 @@
+"""Help on the stages and the page of shortcuts. GUI thread."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QLabel, QVBoxLayout
+
+if TYPE_CHECKING:
+    from pemlo.gui.main_window import MainWindow
+
+WORDS = (
+    """<h3>Brief: what is due</h3>
+<p>List the shots with their frames and the settings that are asked for; say when the film is due and which machines
+are free when. Double-click a cell, or press Enter, to change it. Paste rows from any table program; drop files on the
+window. Delete removes what is picked; everything can be undone.</p>
+<p><b>Frames</b> are written 1-120, or 1-120x2 for every second one. <b>Hours</b> are written
+Mon-Fri 19:00-08:00, Sat-Sun all day. A machine-hour is an hour of the reference machine with one frame at
+a time.</p>""",
+    """<h3>Trials: what has been timed</h3>
+<p>Type the time of a test frame in the line below the table: 4:02, 4m02, 242 or 1h03. What you leave empty is as
+asked.
+The forecast is for the settings of the brief; trials may be smaller and cheaper.</p>
+<p><b>Ladder</b>: seconds over samples, with the fit and the band that holds 90 in 100. Dashed lines are other sizes.
+<b>Cost along the shot</b>: how much dearer a frame is than the typical one. <b>Time this next</b> names the trial that
+tells most. A time marked <b>check</b> looks like a slip; it hardly counts until you mend it.</p>""",
+)
+
+
+def show_help(window: "MainWindow") -> None:
+    """Show help on the stage that is open."""
+    _show(window, "Help", WORDS[window.stack.currentIndex()])
+
+
+def show_shortcuts(window: "MainWindow") -> None:
+    """Show every shortcut, from the table of actions."""
+    rows = [(action.shortcut, action.text) for action in window.actions_table if action.shortcut]
+    rows += [("Enter, F2", "Edit the marked cell"), ("Delete", "Remove the picked rows"), ("Ctrl+V", "Paste rows")]
+    rows += [("Left, Right", "The shot before or after, on the strip")]
+    cells = "".join(f"<tr><td><b>{keys}</b>&nbsp;&nbsp;</td><td>{text}</td></tr>" for keys, text in rows)
+    _show(window, "Shortcuts", f"<h3>Shortcuts</h3><table cellpadding=3>{cells}</table>")
+
+
+def _show(window: "MainWindow", title: str, words: str) -> None:
+    dialog = QDialog(window)
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.setWindowTitle(title)
+    text = QLabel(words)
+    text.setTextFormat(Qt.TextFormat.RichText)
+    text.setWordWrap(True)
+    text.setMinimumWidth(440)
+    text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    column = QVBoxLayout(dialog)
+    column.setContentsMargins(20, 12, 20, 20)
+    column.addWidget(text)
+    dialog.open()

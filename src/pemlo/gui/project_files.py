@@ -1,0 +1,184 @@
+"""Opening, saving, dropping and recovering projects, with the questions that go with it. GUI thread."""
+
+from collections.abc import Callable, Sequence
+from datetime import datetime, timedelta
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import tzlocal
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
+
+from pemlo.app.recovery import Kept, left_behind
+from pemlo.core.errors import InputError
+from pemlo.core.persistence.csv_machines import write_machines
+from pemlo.core.persistence.csv_shots import write_shots
+from pemlo.core.persistence.csv_trials import write_trials
+from pemlo.core.persistence.document import write_whole
+from pemlo.core.persistence.table import read_table_file
+from pemlo.core.plan.delivery import Delivery, zone
+from pemlo.core.plan.machines import Machine
+from pemlo.core.plan.project import Project
+from pemlo.demo import demo_project
+
+if TYPE_CHECKING:
+    from pemlo.gui.main_window import MainWindow
+
+ENDING = ".pemlo"
+FILTER = "Pemlo projects (*.pemlo);;All files (*)"
+WRITERS: dict[str, Callable[[Project], str]] = {
+    "shots": write_shots,
+    "trials": write_trials,
+    "machines": write_machines,
+}
+
+
+def empty_project() -> Project:
+    """Return a project with nothing in it yet, due in a week at 18:00, and one machine."""
+    name = tzlocal.get_localzone_name() or "UTC"
+    now = datetime.now(zone(name)).replace(minute=0, second=0, microsecond=0)
+    return Project(
+        title="Untitled film",
+        start=now,
+        delivery=Delivery(timezone=name, deadline=(now + timedelta(days=7)).replace(hour=18)),
+        machines=(Machine(name="reference"),),
+    )
+
+
+class ProjectFiles:
+    """What a window does with files."""
+
+    def __init__(self, window: "MainWindow") -> None:
+        self._window = window
+
+    def new(self) -> None:
+        if self.may_leave():
+            self._window.document.replace(empty_project(), None)
+
+    def open(self) -> None:
+        if not self.may_leave():
+            return
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open a project", "", FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> None:
+        """Open a project; the one that is open stays if it cannot be read."""
+        self._window.document.open(path)
+        self._window.preferences.add_recent(path)
+
+    def open_demo(self) -> None:
+        if self.may_leave():
+            self._window.document.replace(demo_project(), None)
+
+    def save(self) -> None:
+        path = self._window.document.path
+        if path is None:
+            self.save_as()
+        else:
+            self._save(path)
+
+    def save_as(self) -> None:
+        title = self._window.document.project.title
+        start = str(self._window.document.path or f"{title}{ENDING}")
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save the project", start, FILTER)
+        if name:
+            path = Path(name)
+            self._save(path if path.suffix else path.with_suffix(ENDING))
+
+    def _save(self, path: Path) -> None:
+        self._window.document.save(path)
+        self._window.preferences.add_recent(path)
+
+    def write(self, what: str) -> None:
+        """Write a table as CSV."""
+        name, _ = QFileDialog.getSaveFileName(self._window, f"Write {what} as CSV", f"{what}.csv", "CSV (*.csv)")
+        if name:
+            write_whole(WRITERS[what](self._window.document.project), Path(name))
+
+    def fill_recent(self, menu: QMenu) -> None:
+        menu.clear()
+        for path in self._window.preferences.recent():
+            action = menu.addAction(f"{path.stem}   {path.parent}")
+            action.triggered.connect(lambda _=False, path=path: self._window.run(lambda: self._open_recent(path)))
+        if menu.isEmpty():
+            menu.addAction("none yet").setEnabled(False)
+
+    def _open_recent(self, path: Path) -> None:
+        if self.may_leave():
+            self.open_path(path)
+
+    def take_dropped(self, names: Sequence[str]) -> None:
+        """Open a dropped project, or bring in dropped tables by what their header holds."""
+        for path in map(Path, names):
+            if path.suffix.lower() == ENDING:
+                self._open_recent(path)
+            else:
+                self._take_table(path)
+
+    def _take_table(self, path: Path) -> None:
+        text = read_table_file(path)
+        header = text.split("\n", 1)[0].lower()
+        if "seconds" in header:
+            self._window.trials.take_trials(text, path.name)
+        elif "machine" in header:
+            self._window.brief.take_machines(text, path.name)
+        elif "first" in header and "last" in header:
+            self._window.brief.take_shots(text, path.name)
+        else:
+            raise InputError(
+                f"{path.name} is neither a project nor a table of shots, trials or machines.",
+                "A table needs the columns shot, first and last; or shot, frame and seconds; or machine.",
+            )
+
+    def may_leave(self) -> bool:
+        """Ask what becomes of unsaved changes; False if the person wants to stay."""
+        if not self._window.document.unsaved:
+            return True
+        answer = self.ask_unsaved()
+        if answer == QMessageBox.StandardButton.Save:
+            self._window.run(self.save)
+            return not self._window.document.unsaved
+        return answer == QMessageBox.StandardButton.Discard
+
+    def ask_unsaved(self) -> QMessageBox.StandardButton:
+        buttons = QMessageBox.StandardButton
+        return QMessageBox.question(
+            self._window,
+            "Unsaved changes",
+            f"“{self._window.document.project.title}” has changes that are not saved.",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+            buttons.Save,
+        )
+
+    def offer_recovery(self) -> None:
+        """Offer the newest copy that a crash left behind."""
+        for kept in left_behind()[:1]:
+            where = kept.path.name if kept.path is not None else "never saved"
+            self._window.problems.tell(
+                f"Pemlo ended without saving “{kept.project.title}” ({where}). A copy was kept.",
+                "Opening it changes no file until you save.",
+                "Open the copy",
+                partial(self._recover, kept),
+            )
+
+    def _recover(self, kept: Kept) -> None:
+        if self.may_leave():
+            self._window.document.replace(kept.project, kept.path, unsaved=True)
+            self._window.recovery.keep()
+            kept.file.unlink(missing_ok=True)
+
+    def show_bug(self, details: str) -> None:
+        """Show an error of Pemlo's own; the project is as it was."""
+        box = QMessageBox(self._window)
+        box.setIcon(QMessageBox.Icon.NoIcon)
+        box.setWindowTitle("A bug in Pemlo")
+        box.setText("Something went wrong inside Pemlo. Your project is as it was.")
+        box.setInformativeText("Save it, and send the details to whoever looks after Pemlo.")
+        box.setDetailedText(details)
+        copy = box.addButton("Copy details", QMessageBox.ButtonRole.ActionRole)
+        copy.clicked.connect(lambda: QGuiApplication.clipboard().setText(details))
+        box.addButton(QMessageBox.StandardButton.Close)
+        box.setModal(False)
+        box.show()

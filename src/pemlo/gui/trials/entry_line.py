@@ -1,0 +1,52 @@
+"""The line under the table of trials in which a time is typed. GUI thread."""
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+
+from pemlo.gui.common.labels import button
+
+# name, width share, shown while empty, tip
+FIELDS = (
+    ("frame", 2, "frame", "Which frame you timed"),
+    ("samples", 2, "samples", "Samples a pixel; empty for as asked"),
+    (
+        "noise_threshold",
+        2,
+        "threshold",
+        "Noise threshold; empty for as asked, or for fixed sampling if you give samples",
+    ),
+    ("denoise", 2, "denoise", "Way of denoising; empty for as asked"),
+    ("resolution_percent", 2, "size %", "Resolution percentage; empty for as asked"),
+    ("machine", 2, "machine", "Which machine ran it; empty for the reference machine"),
+    ("seconds", 3, "time, like 4:02", "What the frame took: 4:02, 4m02, 242 or 1h03"),
+)
+
+
+class EntryLine(QWidget):
+    """Fields for a new trial; Enter in any of them adds it."""
+
+    def __init__(self, add: Callable[[dict[str, str]], bool]) -> None:
+        super().__init__()
+        self._add = add
+        self.inputs: dict[str, QLineEdit] = {}
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 4, 0, 6)
+        row.setSpacing(6)
+        for name, share, shown, tip in FIELDS:
+            made = QLineEdit()
+            made.setPlaceholderText(shown)
+            made.setToolTip(tip)
+            made.setAccessibleName(f"New trial, {shown}")
+            made.setMinimumWidth(44)
+            made.returnPressed.connect(self._on_add)
+            self.inputs[name] = made
+            row.addWidget(made, share)
+        row.addWidget(button("Add trial", "Add a trial with what you typed", self._on_add))
+
+    def _on_add(self) -> None:
+        typed = {name: made.text() for name, made in self.inputs.items()}
+        if self._add(typed):
+            for name in ("frame", "seconds"):
+                self.inputs[name].clear()
+            self.inputs["frame"].setFocus()

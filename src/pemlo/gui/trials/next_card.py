@@ -1,0 +1,137 @@
+"""The card for the next trial to run: which, why, and a place for its time when it is done. GUI thread."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from pemlo.core.cost.next_trial import Advice
+from pemlo.core.errors import PemloError
+from pemlo.core.plan.machines import Machine
+from pemlo.core.plan.trials import Trial
+from pemlo.core.units import parse_duration
+from pemlo.gui.common.labels import button, label
+from pemlo.gui.trials.presenter import advice_words
+
+
+class NextCard(QFrame):
+    """Shows one advice of several.
+
+    Signals
+    -------
+    timed(Trial)
+        The advised trial with the time that was typed.
+    shown(Advice or None)
+        Another advice is shown.
+    """
+
+    timed = Signal(object)
+    shown = Signal(object)
+
+    def __init__(self, report: Callable[[PemloError], None]) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self._report = report
+        self._advice: tuple[Advice, ...] = ()
+        self._place = 0
+        self._known = False
+        self._title = label("Time this next", "title")
+        self.what = label("", wrap=True)
+        self.why = label("", "second", wrap=True)
+        self._open = button(
+            "Type its time", "Type what this frame took, when you have rendered it", self._on_open, main=True
+        )
+        self._another = button("another", "Show the next best trial, of another shot", self._on_another, link=True)
+        self.entry = QWidget()
+        self.time = QLineEdit()
+        self.time.setPlaceholderText("4:02")
+        self.time.setAccessibleName("Time of the advised trial")
+        self.time.setToolTip("What the frame took: 4:02, 4m02, 242 or 1h03")
+        self.time.returnPressed.connect(self._on_add)
+        self.machine = QComboBox()
+        self.machine.setAccessibleName("Machine that ran it")
+        self.machine.setToolTip("Machine that ran it")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 12, 10)
+        column.setSpacing(4)
+        for one in (self._title, self.what, self.why):
+            column.addWidget(one)
+        line = QHBoxLayout(self.entry)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(self.time, 2)
+        line.addWidget(self.machine, 2)
+        line.addWidget(button("Add its time", "Add this trial with the time that you typed", self._on_add, main=True))
+        row = QHBoxLayout()
+        row.addWidget(self._open)
+        row.addWidget(self._another)
+        row.addStretch(1)
+        column.addStretch(1)
+        column.addWidget(self.entry)
+        column.addLayout(row)
+        self.entry.hide()
+        self.show_advice((), (), known=False)
+
+    @property
+    def advice(self) -> Advice | None:
+        return self._advice[self._place] if self._advice else None
+
+    def show_advice(self, advice: tuple[Advice, ...], machines: tuple[Machine, ...], *, known: bool) -> None:
+        """Show advice, the most telling first."""
+        before = self.advice
+        self._advice, self._known, self._place = advice, known, 0
+        if before is not None and self.entry.isVisibleTo(self):
+            # Somebody is typing the time of a trial: keep it before their eyes.
+            kept = [n for n, one in enumerate(advice) if (one.shot, one.frame) == (before.shot, before.frame)]
+            self._place = kept[0] if kept else 0
+        names = ["", *(machine.name for machine in machines)]
+        if [self.machine.itemData(n) for n in range(self.machine.count())] != names:
+            self.machine.clear()
+            for name in names:
+                self.machine.addItem(name or "reference machine", name)
+        self._show()
+
+    def show_shot(self, shot: str) -> None:
+        """Show the advice for a shot, if there is any."""
+        for number, one in enumerate(self._advice):
+            if one.shot == shot:
+                self._place = number
+                self._show()
+                return
+
+    def _show(self) -> None:
+        advice = self.advice
+        if advice is None:
+            self.what.setText("Nothing to advise yet.")
+            self.why.setText("Add a shot in the brief first.")
+        else:
+            what, why = advice_words(advice, known=self._known)
+            self.what.setText(what)
+            self.why.setText(why)
+        self._open.setEnabled(advice is not None)
+        self._another.setVisible(len(self._advice) > 1)
+        self.shown.emit(advice)
+
+    def _on_another(self) -> None:
+        self._place = (self._place + 1) % len(self._advice)
+        self._show()
+
+    def _on_open(self) -> None:
+        self.entry.show()
+        self._open.hide()
+        self.time.setFocus()
+
+    def _on_add(self) -> None:
+        advice = self.advice
+        if advice is None:
+            return
+        try:
+            seconds = parse_duration(self.time.text())
+        except PemloError as error:
+            self._report(error)
+            return
+        machine = str(self.machine.currentData() or "")
+        fields = {**advice.settings.frame_fields(), "shot": advice.shot, "frame": advice.frame}
+        self.time.clear()
+        self.entry.hide()
+        self._open.show()
+        self.timed.emit(Trial.model_validate({**fields, "seconds": seconds, "machine": machine}))

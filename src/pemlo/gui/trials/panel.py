@@ -1,0 +1,222 @@
+"""The trials stage as widgets: ladder and table at the left, course and card at the right. GUI thread."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
+
+from pemlo.app.document import Document
+from pemlo.app.forecaster import Answer
+from pemlo.core.cost.next_trial import Advice
+from pemlo.core.errors import PemloError
+from pemlo.core.forecast.unknowns import unknowns
+from pemlo.core.persistence.csv_trials import read_trials
+from pemlo.core.persistence.table import read_table_file
+from pemlo.core.plan.edits import add_trials, remove_trials
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.trials import Trial
+from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.common.table_model import TableModel
+from pemlo.gui.common.table_view import TableView
+from pemlo.gui.trials import presenter
+from pemlo.gui.trials.entry_line import EntryLine
+from pemlo.gui.trials.next_card import NextCard
+
+if TYPE_CHECKING:
+    from pemlo.gui.trials.plots import Plot
+
+
+class TrialsPanel(QWidget):
+    """The stage.
+
+    Signals
+    -------
+    shot_wanted(str)
+        The card shows another shot: every stage should.
+    """
+
+    shot_wanted = Signal(str)
+
+    def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
+        super().__init__()
+        self._document, self._report = document, report
+        self._answer: Answer | None = None
+        self._shot = ""
+        self.ladder_plot: Plot | None = None
+        self.along_plot: Plot | None = None
+        self.model: TableModel[presenter.TrialRow] = TableModel(presenter.TRIAL_COLUMNS, document.edit, report)
+        self.table = TableView(self.model, "Trials")
+        self.entry = EntryLine(self._on_typed)
+        self.card = NextCard(report)
+        self._ladder_heading = Heading("Ladder")
+        self._along_heading = Heading("Cost along the shot")
+        self._table_heading = Heading(
+            "Trials", button("Bring in…", "Read trials from a CSV file", self.bring_in, link=True)
+        )
+        self._unknown = label("", "limit", wrap=True)
+        self._unknown.setAccessibleName("What is not known of this shot")
+        self._ladder_place, self._along_place = QVBoxLayout(), QVBoxLayout()
+        self._lay_out()
+        self.table.pasted.connect(self._on_pasted)
+        self.table.removal_asked.connect(self._on_removed)
+        self.card.timed.connect(self._on_timed)
+        self.card.shown.connect(self._on_advice_shown)
+
+    def _lay_out(self) -> None:
+        left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
+        _add(left, [self._ladder_heading, self._unknown], self._ladder_place, [])
+        _add(left, [self._table_heading], None, [self.table, self.entry])
+        _add(right, [self._along_heading], self._along_place, [], indent=10)
+        _add(right, [], None, [self.card], indent=10)
+        left.setSizes([330, 260])
+        right.setSizes([300, 210])
+        self.columns = QSplitter(Qt.Orientation.Horizontal)
+        self.columns.setObjectName("trials columns")
+        self.columns.addWidget(left)
+        self.columns.addWidget(right)
+        self.columns.setSizes([690, 410])
+        self.columns.setStretchFactor(0, 3)
+        self.columns.setStretchFactor(1, 2)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 10, 16, 2)
+        column.addWidget(self.columns)
+
+    def add_plots(self) -> None:
+        """Put the plots in; called once, when their library is loaded."""
+        from pemlo.gui.trials import plots  # noqa: PLC0415 - heavy to load, and the window comes up first
+
+        for place, old in ((self._ladder_place, self.ladder_plot), (self._along_place, self.along_plot)):
+            if old is not None:
+                place.removeWidget(old)
+                old.deleteLater()
+        self.ladder_plot, self.along_plot = plots.make_ladder_plot(), plots.make_along_plot()
+        self._ladder_place.addWidget(self.ladder_plot)
+        self._along_place.addWidget(self.along_plot)
+        for plot in (self.ladder_plot, self.along_plot):
+            plot.picked.connect(self._on_dot_picked)
+        self._draw()
+
+    def show_project(self, project: Project, answer: Answer | None) -> None:
+        """Show a project, and the forecast that goes with it if there is one."""
+        self._answer = answer
+        names = [shot.name for shot in project.shots]
+        if self._shot not in names:
+            self._shot = names[0] if names else ""
+        self._show_shot(project)
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Show a shot: the first that is picked."""
+        if names and names[0] != self._shot:
+            self._shot = names[0]
+            self._show_shot(self._document.project)
+            self.card.show_shot(self._shot)
+
+    def show_advice(self, advice: tuple[Advice, ...]) -> None:
+        project = self._document.project
+        self.card.show_advice(advice, project.machines, known=bool(project.trials))
+        self.card.show_shot(self._shot)
+
+    def _show_shot(self, project: Project) -> None:
+        fit = self._answer.known.fit if self._answer is not None else None
+        rows = presenter.trial_rows(project, self._shot, fit)
+        self.model.show_rows(rows)
+        self._table_heading.say(
+            f"{len(rows)} timed" if rows else "none yet: type the time of one frame in the line below",
+            f"Trials of {self._shot}" if self._shot else "Trials",
+        )
+        self._ladder_heading.say("", f"Ladder of {self._shot}" if self._shot else "Ladder")
+        shot = next((shot for shot in project.shots if shot.name == self._shot), None)
+        words = unknowns(project, shot) if shot is not None else ()
+        self._unknown.setText(words[0] if words else "")
+        self._unknown.setToolTip("\n".join(words))
+        self._unknown.setVisible(bool(words))
+        self._draw()
+
+    def _draw(self) -> None:
+        answer = self._answer
+        if self.ladder_plot is None or self.along_plot is None:
+            return
+        from pemlo.gui.trials import plots  # noqa: PLC0415 - loaded by now
+
+        shots = {shot.name: shot for shot in answer.project.shots} if answer is not None else {}
+        if answer is None or self._shot not in shots or not answer.known.fit.known:
+            for plot in (self.ladder_plot, self.along_plot):
+                plot.clear()
+            self._ladder_heading.say("appears with the first trial of the film")
+            self._along_heading.say("appears with the first trial of the film")
+            return
+        shot, known = shots[self._shot], answer.known
+        ladder = presenter.ladder(answer.project, shot, known.fit, known.draws)
+        self._ladder_heading.say(ladder.words)
+        plots.draw_ladder(self.ladder_plot, ladder)
+        advice = self.card.advice
+        frame = advice.frame if advice is not None and advice.shot == self._shot else None
+        self._along_heading.say("")
+        plots.draw_along(self.along_plot, presenter.along(answer.project, shot, known.fit), frame)
+
+    def _on_typed(self, typed: dict[str, str]) -> bool:
+        if not self._shot:
+            return False
+        try:
+            trial = presenter.typed_trial(self._document.project, self._shot, typed)
+            self._on_timed(trial)
+        except PemloError as error:
+            self._report(error)
+            return False
+        return True
+
+    def _on_timed(self, trial: Trial) -> None:
+        self._document.edit(f"Add a trial of {trial.shot}", lambda project: add_trials(project, [trial]))
+        self.shot_wanted.emit(trial.shot)
+
+    def _on_pasted(self, text: str) -> None:
+        try:
+            trials = presenter.pasted_trials(text, self._document.project, self._shot)
+            self._document.edit(f"Paste {len(trials)} trials", lambda project: add_trials(project, trials))
+        except PemloError as error:
+            self._report(error)
+
+    def bring_in(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Bring in trials", "", "Tables (*.csv *.tsv *.txt);;All files (*)")
+        if name:
+            try:
+                self.take_trials(read_table_file(Path(name)), Path(name).name)
+            except PemloError as error:
+                self._report(error)
+
+    def take_trials(self, text: str, name: str) -> None:
+        """Add the trials of a table."""
+        trials = read_trials(text, self._document.project, name)
+        self._document.edit(f"Bring in {len(trials)} trials", lambda project: add_trials(project, trials))
+
+    def _on_removed(self, rows: list[int]) -> None:
+        indices = [self.model.rows[row].index for row in rows]
+        what = "a trial" if len(indices) == 1 else f"{len(indices)} trials"
+        self._document.edit(f"Remove {what}", lambda project: remove_trials(project, indices))
+
+    def _on_dot_picked(self, index: int) -> None:
+        self.table.pick([number for number, row in enumerate(self.model.rows) if row.index == index])
+
+    def _on_advice_shown(self, advice: Advice | None) -> None:
+        if advice is not None and advice.shot != self._shot:
+            self.shot_wanted.emit(advice.shot)
+        else:
+            self._draw()
+
+
+def _add(
+    splitter: QSplitter, above: list[QWidget], place: QVBoxLayout | None, below: list[QWidget], indent: int = 0
+) -> None:
+    part = QWidget()
+    column = QVBoxLayout(part)
+    column.setContentsMargins(indent, 2, 8, 4)
+    column.setSpacing(4)
+    for one in above:
+        column.addWidget(one)
+    if place is not None:
+        column.addLayout(place, 1)
+    for one in below:
+        column.addWidget(one)
+    splitter.addWidget(part)

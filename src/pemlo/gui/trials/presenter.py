@@ -1,0 +1,378 @@
+"""What the trials stage shows: rows, curves and sentences from a project and its forecast. Qt-free."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.cost.curves import NINETY_PERCENT, Curve, TrialFit, along_curve, seconds_curve, trial_fits
+from pemlo.core.cost.draws import FilmDraws
+from pemlo.core.cost.frame_model import frames_of, samples_spent
+from pemlo.core.cost.next_trial import Advice
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.persistence.csv_trials import mark, read_trials
+from pemlo.core.persistence.table import number, seconds_or_none, whole_number
+from pemlo.core.plan.edits import set_trial
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.record import build
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.trials import STAGES, Trial
+from pemlo.core.units import format_duration, parse_duration, round_figures
+from pemlo.gui.common.columns import Column, Role
+
+NOTHING = "–"
+DOUBTFUL = 0.5  # a time that is less probably sound than this should be looked at
+LADDER_POINTS = 40
+MOST_LINES = 4
+
+
+@dataclass(frozen=True)
+class TrialRow:
+    """A trial by its index in the project, and how it lies against the fit."""
+
+    index: int
+    trial: Trial
+    lies: TrialFit | None
+
+    @property
+    def doubtful(self) -> bool:
+        return self.lies is not None and self.lies.sound < DOUBTFUL
+
+
+def trial_rows(project: Project, shot: str, fit: Fit | None) -> tuple[TrialRow, ...]:
+    """Return the trials of a shot in the order in which they were added."""
+    lies: dict[int, TrialFit] = {}
+    if fit is not None and shot in fit.shots:
+        lies = trial_fits(fit, project.shot(shot))
+    return tuple(
+        TrialRow(index, trial, lies.get(index)) for index, trial in enumerate(project.trials) if trial.shot == shot
+    )
+
+
+def read(parse: Callable[[str], Any], text: str, what: str) -> Any:  # noqa: ANN401 - passes on what was read
+    """Read what was typed; an InputError names the cell."""
+    try:
+        return parse(text)
+    except ValueError as error:
+        raise InputError([Problem(what, str(error))]) from error
+
+
+def _or_none(parse: Callable[[str], Any]) -> Callable[[str], Any]:
+    return lambda text: None if text.strip().lower() in ("", NOTHING, "-", "none") else parse(text)
+
+
+def _cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, TrialRow, str], Project]:
+    def edit(project: Project, row: TrialRow, text: str) -> Project:
+        return set_trial(project, row.index, **{field: read(parse, text, f"Trial, {field.replace('_', ' ')}")})
+
+    return edit
+
+
+def _set_threshold(project: Project, row: TrialRow, text: str) -> Project:
+    value = read(_or_none(number), text, "Trial, threshold")
+    least = row.trial.min_samples if value is not None else None
+    return set_trial(project, row.index, noise_threshold=value, min_samples=least)
+
+
+def _set_time(project: Project, row: TrialRow, text: str) -> Project:
+    return set_trial(project, row.index, seconds=parse_duration(text))
+
+
+def off_text(row: TrialRow) -> str:
+    """Say how far a time lies from the fit, and whether it should be looked at again."""
+    if row.lies is None:
+        return NOTHING
+    percent = round(100 * row.lies.off)
+    words = "0 %" if percent == 0 else f"{percent:+d} %".replace("-", "−")
+    return f"{words}  check" if row.doubtful else words
+
+
+def _stage_column(stage: str) -> Column[TrialRow]:
+    field = f"{stage}_seconds"
+
+    def text(row: TrialRow) -> str:
+        seconds = getattr(row.trial, field)
+        return NOTHING if seconds is None else format_duration(seconds)
+
+    return Column(
+        stage if stage != "denoise" else "filter",
+        f"What the stage “{stage}” of the frame took, if it was timed by itself",
+        text,
+        _cell(field, _or_none(seconds_or_none)),
+        role=lambda r: "faint" if getattr(r.trial, field) is None else "ink",
+        width=64,
+    )
+
+
+def _time_role(row: TrialRow) -> Role:
+    return "limit" if row.doubtful else "time"
+
+
+TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
+    Column("frame", "Which frame was timed", lambda r: str(r.trial.frame), _cell("frame", whole_number), width=52),
+    Column("samples", "Samples a pixel; the most of them with a noise threshold", lambda r: str(r.trial.samples),
+           _cell("samples", whole_number), width=62),
+    Column("least", "Least samples a pixel, with a noise threshold",
+           lambda r: NOTHING if r.trial.min_samples is None else str(r.trial.min_samples),
+           _cell("min_samples", _or_none(whole_number)), width=46),
+    Column("threshold", "Noise threshold; empty for fixed sampling",
+           lambda r: NOTHING if r.trial.noise_threshold is None else f"{r.trial.noise_threshold:g}",
+           _set_threshold, width=68),
+    Column("denoise", "Way of denoising, or none", lambda r: r.trial.denoise,
+           _cell("denoise", lambda text: text or NO_DENOISE), figures=False, width=64),
+    Column("size", "Resolution percentage of each side", lambda r: f"{r.trial.resolution_percent:g} %",
+           _cell("resolution_percent", number), typed=lambda r: f"{r.trial.resolution_percent:g}", width=54),
+    Column("time", "What the frame took: 4:02, 4m02, 242 or 1h03", lambda r: format_duration(r.trial.seconds),
+           _set_time, role=_time_role, width=82),
+    Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip", off_text,
+           role=lambda r: "limit" if r.doubtful else "ink", width=84),
+    Column("machine", "Which machine ran it; empty for the reference machine", lambda r: r.trial.machine or NOTHING,
+           _cell("machine", lambda text: "" if text == NOTHING else text), figures=False, width=80),
+    Column("mark", "Whether its picture passes", lambda r: r.trial.mark or NOTHING,
+           _cell("mark", lambda text: "" if text in ("", NOTHING) else mark(text)), figures=False, width=100,
+           choices=("", "good enough", "not good enough")),
+    *(_stage_column(stage) for stage in STAGES),
+    Column("note", "Anything worth keeping", lambda r: r.trial.note, _cell("note", str), figures=False, width=120),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class LadderLine:
+    """Seconds over samples at one resolution; the plan's own line carries the band."""
+
+    label: str
+    samples: Floats
+    curve: Curve
+    plan: bool
+
+
+@dataclass(frozen=True)
+class Dot:
+    """A trial in a plot: where, which, whether it looks sound, and what it says."""
+
+    x: float
+    y: float
+    index: int
+    doubtful: bool
+    words: str
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """The ladder plot: lines, trials, and the frame as the plan has it (samples, low, middle, high seconds)."""
+
+    lines: tuple[LadderLine, ...]
+    dots: tuple[Dot, ...]
+    plan: tuple[float, float, float, float]
+    words: str
+
+
+def ladder(project: Project, shot: Shot, fit: Fit, draws: FilmDraws) -> Ladder:
+    """Return what the ladder plot of a shot shows.
+
+    Trials stand at the samples that they spent, brought to the reference machine, the shot's mean frame and the
+    plan's way of denoising, so that they can be read against the line of their resolution.
+    """
+    rows = trial_rows(project, shot.name, fit)
+    plan = FrameSettings.model_validate(shot.settings.frame_fields())
+    spent = [_spent(project, shot, fit, row.trial) for row in rows]
+    at_plan = _spent(project, shot, fit, plan)
+    low, high = min([4.0, at_plan, *spent]), max([at_plan, float(plan.samples), *spent])
+    samples = np.unique(np.round(np.geomspace(max(low / 1.3, 1.0), high * 1.5, LADDER_POINTS), 3))
+    lines = []
+    for percent in _resolutions(plan, rows):
+        settings = [_fixed(plan, percent, n) for n in samples]
+        curve = _over_samples(fit, draws, project, shot, settings, samples)
+        lines.append(LadderLine(f"{percent:g} %", samples, curve, percent == plan.resolution_percent))
+    by_percent = {line.label: line for line in lines}
+    dots = []
+    for row, n in zip(rows, spent, strict=True):
+        line = by_percent.get(f"{row.trial.resolution_percent:g} %")
+        if line is None or row.lies is None:
+            continue
+        seconds = float(np.exp(np.interp(np.log(n), np.log(samples), np.log(line.curve.middle)))) * (1 + row.lies.off)
+        dots.append(Dot(n, seconds, row.index, row.doubtful, _dot_words(row)))
+    found = seconds_curve(fit, draws[shot.name], project, shot, [plan])
+    words = f"mean frame, reference machine; {len(rows)} timed" if rows else "never timed: taken from other shots"
+    return Ladder(
+        tuple(lines), tuple(dots), (at_plan, float(found.low[0]), float(found.middle[0]), float(found.high[0])), words
+    )
+
+
+def _over_samples(
+    fit: Fit, draws: FilmDraws, project: Project, shot: Shot, settings: list[FrameSettings], samples: Floats
+) -> Curve:
+    """Return the curve at samples that need not be whole: whole settings, put right by their own slope."""
+    curve = seconds_curve(fit, draws[shot.name], project, shot, settings)
+    whole = np.array([float(s.samples) for s in settings])
+    keep = np.concatenate([[True], np.diff(whole) > 0])
+
+    def along(values: Floats) -> Floats:
+        return np.asarray(np.exp(np.interp(np.log(samples), np.log(whole[keep]), np.log(values[keep]))))
+
+    return Curve(samples, along(curve.low), along(curve.middle), along(curve.high))
+
+
+def _fixed(plan: FrameSettings, percent: float, samples: float) -> FrameSettings:
+    return plan.changed(
+        samples=max(1, round(samples)), min_samples=None, noise_threshold=None, resolution_percent=percent
+    )
+
+
+def _resolutions(plan: FrameSettings, rows: tuple[TrialRow, ...]) -> list[float]:
+    """Return the plan's resolution and those that most trials have."""
+    counts: dict[float, int] = {}
+    for row in rows:
+        counts[row.trial.resolution_percent] = counts.get(row.trial.resolution_percent, 0) + 1
+    others = sorted((p for p in counts if p != plan.resolution_percent), key=lambda p: -counts[p])
+    return [plan.resolution_percent, *others[: MOST_LINES - 1]]
+
+
+def _spent(project: Project, shot: Shot, fit: Fit, settings: FrameSettings) -> float:
+    frames = frames_of([settings], [project.size_of(shot)], fit.denoisers)
+    return float(samples_spent(fit.shots[shot.name].theta[None, :], frames)[0][0])
+
+
+def _dot_words(row: TrialRow) -> str:
+    trial = row.trial
+    return (
+        f"frame {trial.frame}, {settings_words(trial)}: {format_duration(trial.seconds)}, {off_text(row)} off the fit"
+    )
+
+
+def settings_words(settings: FrameSettings) -> str:
+    """Say settings in a few words.
+
+    Examples
+    --------
+    >>> settings_words(FrameSettings(samples=16, resolution_percent=50))
+    '16 samples, 50 % size'
+    >>> settings_words(FrameSettings(samples=512, min_samples=16, noise_threshold=0.01, denoise="frame"))
+    'threshold 0.01 with 16 to 512 samples, full size, denoise frame'
+    """
+    words = f"{settings.samples} samples"
+    if settings.noise_threshold is not None:
+        words = f"threshold {settings.noise_threshold:g} with {settings.least_samples} to {settings.samples} samples"
+    size = "full size" if settings.resolution_percent == 100 else f"{settings.resolution_percent:g} % size"
+    denoise = "" if settings.denoise == NO_DENOISE else f", denoise {settings.denoise}"
+    return f"{words}, {size}{denoise}"
+
+
+@dataclass(frozen=True)
+class Along:
+    """The plot along the shot: the course with its band, and the trials."""
+
+    curve: Curve
+    dots: tuple[Dot, ...]
+
+
+def along(project: Project, shot: Shot, fit: Fit) -> Along:
+    """Return what the plot of cost along a shot shows: factors against its typical frame."""
+    frames = np.unique(np.round(np.linspace(shot.first, shot.last, min(shot.frame_count, 121))))
+    dots = [
+        Dot(float(row.trial.frame), row.lies.factor, row.index, row.doubtful, _dot_words(row))
+        for row in trial_rows(project, shot.name, fit)
+        if row.lies is not None
+    ]
+    return Along(along_curve(fit, shot, frames), tuple(dots))
+
+
+def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
+    """Say which trial to run next, and why."""
+    seconds = f", about {format_duration(advice.seconds)}" if known else ""
+    what = f"Shot {advice.shot}, frame {advice.frame}, {settings_words(advice.settings)}{seconds}."
+    if not known:
+        return what, "Nothing has been timed yet: this one says most about the film."
+    before, after = (round_figures(NINETY_PERCENT * sd, 2) for sd in (advice.hours_sd, advice.hours_sd_after))
+    removed = round_figures(advice.variance_per_minute, 2)
+    if before == after:
+        why = f"It leaves the shot at ± {before} machine-hours, but is worth its time beside the trials after it."
+    else:
+        why = f"It narrows the shot from ± {before} to ± {after} machine-hours"
+        why += f": {removed} hours² of variance gone for each minute that it takes."
+    return what, why
+
+
+def stands(project: Project) -> str:
+    """Say in a few words where the trials stand."""
+    if not project.trials:
+        return "nothing timed yet"
+    timed = {trial.shot for trial in project.trials}
+    untimed = [shot.name for shot in project.shots if shot.name not in timed]
+    if not untimed:
+        return f"{len(project.trials)} timed"
+    return (
+        f"{len(project.trials)} timed, {untimed[0]} not"
+        if len(untimed) == 1
+        else (f"{len(project.trials)} timed, {len(untimed)} not")
+    )
+
+
+def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
+    """Read trials that were pasted: with a header any columns, without one frame and time, or frame, samples, time.
+
+    A header without a column for the shot means the shot that is shown.
+
+    Raises
+    ------
+    InputError
+        That lists what cannot be read.
+    """
+    lines = [line for line in text.splitlines() if line.strip()]
+    if not lines:
+        raise InputError("There is nothing to paste.", "Copy cells with frame and time first.")
+    delimiter = next((mark for mark in ("\t", ";", ",") if mark in lines[0]), "\t")
+    first = [cell.strip().lower() for cell in lines[0].split(delimiter)]
+    if "seconds" not in first and "time" not in first:
+        if not 2 <= len(first) <= 3:
+            raise InputError(
+                "What you pasted has no header, and not two or three columns.",
+                "Paste frame and time, or frame, samples and time, or put the columns' names above them.",
+            )
+        first = ["frame", "seconds"] if len(first) == 2 else ["frame", "samples", "seconds"]
+        lines.insert(0, delimiter.join(first))
+    titles = {"time": "seconds", "size": "resolution_percent", "threshold": "noise_threshold", "least": "min_samples"}
+    header = [titles.get(title, title) for title in first]
+    cells = [line.split(delimiter) for line in lines[1:]]
+    # The program's own tables show a dash where there is nothing, and the deviation, which is not typed in.
+    kept = [number for number, title in enumerate(header) if title != "off fit"]
+    rows = [[row[n].strip() if n < len(row) else "" for n in kept] for row in cells]
+    rows = [["" if cell == NOTHING else cell for cell in row] for row in rows]
+    named = [header[n] for n in kept]
+    if "shot" not in named:
+        named = ["shot", *named]
+        rows = [[shot, *row] for row in rows]
+    table = "\n".join("\t".join(row) for row in [named, *rows])
+    return read_trials(table, project, "What you pasted")
+
+
+def typed_trial(project: Project, shot: str, typed: dict[str, str]) -> Trial:
+    """Make a trial from what was typed in the line below the table; what is empty is as asked.
+
+    Raises
+    ------
+    InputError
+        That says which field is wrong.
+    """
+    asked = project.shot(shot).asked.frame_fields()
+    parsers: dict[str, Callable[[str], Any]] = {
+        "frame": whole_number, "samples": whole_number, "resolution_percent": number, "noise_threshold": number,
+        "denoise": str, "machine": str, "seconds": parse_duration,
+    }  # fmt: skip
+    given = {
+        name: read(parse, typed[name].strip(), name.replace("_", " ").capitalize())
+        for name, parse in parsers.items()
+        if typed.get(name, "").strip()
+    }
+    for name, words in (("frame", "which frame you timed"), ("seconds", "how long it took, like 4:02 or 17.4")):
+        if name not in given:
+            raise InputError([Problem("New trial", f"type {words}")])
+    if "samples" in given and "noise_threshold" not in given:
+        asked |= {"noise_threshold": None, "min_samples": None}
+    if asked["min_samples"] is not None and given.get("samples", asked["samples"]) < asked["min_samples"]:
+        asked["min_samples"] = None
+    return build(Trial, {**asked, **given, "shot": shot}, "New trial")

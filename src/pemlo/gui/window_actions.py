@@ -1,0 +1,74 @@
+"""The table of everything that can be done in the window. GUI thread."""
+
+from typing import TYPE_CHECKING
+
+from pemlo.app.actions import Action
+from pemlo.gui.common.finder import Finder
+from pemlo.gui.help import show_help, show_shortcuts
+
+if TYPE_CHECKING:
+    from pemlo.gui.main_window import MainWindow
+
+MENUS = ("Project", "Edit", "Stage", "View", "Help")
+
+
+def window_actions(window: "MainWindow") -> tuple[Action, ...]:
+    """Return the actions of a window, in the order of its menus."""
+    return (*_project(window), *_edit(window), *_stage(window), *_view(window))
+
+
+def _project(window: "MainWindow") -> tuple[Action, ...]:
+    files = window.files
+    return (
+        Action("new", "Project", "New project", "Begin with an empty brief", files.new, "Ctrl+N"),
+        Action("open", "Project", "Open…", "Open a project from a file", files.open, "Ctrl+O"),
+        Action("demo", "Project", "Open the demo project", "Look around in an invented film", files.open_demo),
+        Action("save", "Project", "Save", "Save the project to its file", files.save, "Ctrl+S"),
+        Action("save as", "Project", "Save as…", "Save the project to another file", files.save_as, "Ctrl+Shift+S"),
+        Action("out shots", "Project", "Write shots as CSV…", "For table programs", lambda: files.write("shots")),
+        Action("out trials", "Project", "Write trials as CSV…", "For table programs", lambda: files.write("trials")),
+        Action(
+            "out machines", "Project", "Write machines as CSV…", "For table programs", lambda: files.write("machines")
+        ),
+        Action("quit", "Project", "Quit", "Close the window", lambda: _close(window), "Ctrl+Q"),
+    )
+
+
+def _close(window: "MainWindow") -> None:
+    window.close()
+
+
+def _edit(window: "MainWindow") -> tuple[Action, ...]:
+    history, brief = window.document.history, window.brief
+    return (
+        Action("undo", "Edit", "Undo", "Take back the last change", history.undo, "Ctrl+Z", history.canUndo),
+        Action("redo", "Edit", "Redo", "Make the change again", history.redo, "Ctrl+Shift+Z", history.canRedo),
+        Action("add shot", "Edit", "Add shot", "After the picked one, with its settings", brief.add_shot),
+        Action("earlier", "Edit", "Move shot earlier", "In the film", lambda: brief.move_picked(-1), "Alt+Up"),
+        Action("later", "Edit", "Move shot later", "In the film", lambda: brief.move_picked(1), "Alt+Down"),
+        Action("add machine", "Edit", "Add machine", "One that is always free", brief.add_machine),
+        Action("in shots", "Edit", "Bring in shots…", "From a CSV file", brief.bring_in_shots),
+        Action("in trials", "Edit", "Bring in trials…", "From a CSV file", window.trials.bring_in),
+        Action("in machines", "Edit", "Bring in machines…", "From a CSV file", brief.bring_in_machines),
+        Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
+    )
+
+
+def _find(window: "MainWindow") -> None:
+    Finder(window, tuple(action for action in window.actions_table if action.name != "find")).open()
+
+
+def _stage(window: "MainWindow") -> tuple[Action, ...]:
+    return (
+        Action("brief", "Stage", "Brief", "What is due", lambda: window.show_stage(0), "Alt+1"),
+        Action("trials", "Stage", "Trials", "What has been timed", lambda: window.show_stage(1), "Alt+2"),
+    )
+
+
+def _view(window: "MainWindow") -> tuple[Action, ...]:
+    return (
+        Action("day", "View", "Day theme", "Ink on paper", lambda: window.show_theme("Day")),
+        Action("dim", "View", "Dim theme", "For dark rooms", lambda: window.show_theme("Dim")),
+        Action("help", "Help", "Help on this stage", "What it is for and how", lambda: show_help(window), "F1"),
+        Action("keys", "Help", "Shortcuts", "All keys in one list", lambda: show_shortcuts(window)),
+    )
