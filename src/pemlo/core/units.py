@@ -157,18 +157,15 @@ def format_interval(low: float, middle: float, high: float) -> str:
 
     Examples
     --------
-    >>> format_interval(190.3, 212.1, 240.2), format_interval(2.01, 2.13, 2.31)
-    ('212 (190–240)', '2.13 (2.01–2.31)')
+    >>> format_interval(190.3, 212.1, 240.2), format_interval(2.01, 2.13, 2.31), format_interval(10.6, 12.9, 16.4)
+    ('212 (190–240)', '2.13 (2.01–2.31)', '13 (11–16)')
     """
     if not all(math.isfinite(value) for value in (low, middle, high)):
         return "unknown"
     width = max(high - low, abs(middle) * 1e-3, 1e-9)
-    decimals = max(0, min(4, 1 - math.floor(math.log10(width))))
-    if middle < 10:
-        decimals = max(decimals, 0 if width >= 20 else 1)
-    if decimals and middle >= 100:
-        decimals = 0
+    # A step is about a sixth of the width: a finer one would pretend, a coarser one hide.
+    decimals = min(4, -math.floor(math.log10(width / 5.5)))
     low_text, middle_text, high_text = (
-        f"{value:,.{decimals}f}".replace(",", "\u202f") for value in (low, middle, high)
+        f"{round(value, decimals):,.{max(decimals, 0)}f}".replace(",", "\u202f") for value in (low, middle, high)
     )
     return f"{middle_text} ({low_text}–{high_text})"

@@ -23,9 +23,9 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.shots import Shot
 from pemlo.core.units import format_duration, format_interval, round_figures
+from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
 
-NOTHING = "–"
 MOST_NAMES = 6
 
 
@@ -99,11 +99,8 @@ def supposed_lines(project: Project) -> tuple[str, ...]:
 
 
 def _names(names: list[str]) -> str:
-    return (
-        ", ".join(names)
-        if len(names) <= MOST_NAMES
-        else f"{', '.join(names[:MOST_NAMES])} and {len(names) - MOST_NAMES} more"
-    )
+    listed = ", ".join(names[:MOST_NAMES])
+    return listed if len(names) <= MOST_NAMES else f"{listed} and {len(names) - MOST_NAMES} more"
 
 
 def seconds_text(interval: Interval | None) -> str:
@@ -120,25 +117,6 @@ def seconds_text(interval: Interval | None) -> str:
 def hours_text(interval: Interval | None) -> str:
     """Write machine-hours with their interval."""
     return NOTHING if interval is None else format_interval(interval.p05, interval.p50, interval.p95)
-
-
-def read(parse: Callable[[str], Any], text: str, what: str) -> Any:  # noqa: ANN401 - passes on what was read
-    """Read what was typed in a cell.
-
-    Raises
-    ------
-    InputError
-        That names the cell.
-    """
-    try:
-        return parse(text)
-    except ValueError as error:
-        raise InputError([Problem(what, str(error))]) from error
-
-
-def optional(parse: Callable[[str], Any]) -> Callable[[str], Any]:
-    """Let an empty cell, a dash or ``none`` mean nothing."""
-    return lambda text: None if text.strip().lower() in ("", NOTHING, "-", "none") else parse(text)
 
 
 def _shot_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, ShotRow, str], Project]:
@@ -242,7 +220,7 @@ def other_days(text: str) -> tuple[OtherHours, ...]:
 
 MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
     Column("machine", "Name of the machine or group", lambda r: r.machine.name, _machine_cell("name", str),
-           figures=False, width=214),
+           figures=False, width=92),
     Column("count", "How many equal ones", lambda r: str(r.machine.count), _machine_cell("count", whole_number),
            width=44),
     Column("speed", "Against the reference machine: 2 is twice as fast", lambda r: f"{r.machine.speed:g}",
@@ -254,9 +232,9 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            role=lambda r: "ink" if r.machine.frames_at_once > 1 else "faint", width=66),
     Column("memory", "GiB of memory; kept for later stages",
            lambda r: NOTHING if r.machine.memory_gib is None else f"{r.machine.memory_gib:g} GiB",
-           _machine_cell("memory_gib", optional(gibibytes)), width=62),
+           _machine_cell("memory_gib", optional(gibibytes)), width=66),
     Column("hours", "When it is free, such as Mon-Fri 19:00-08:00, Sat-Sun all day", lambda r: r.machine.hours,
-           _machine_cell("hours", week), figures=False, width=224,
+           _machine_cell("hours", week), figures=False, width=216,
            choices=("always", "Mon-Fri 19:00-08:00, Sat-Sun all day", "Mon-Fri 20:00-07:00", "never")),
     Column("other days", "Other hours on single dates: 2031-04-23 off; 2031-04-24 09:00-12:00",
            lambda r: "; ".join(f"{o.day.isoformat()} {o.hours}" for o in r.machine.exceptions) or NOTHING,
@@ -333,7 +311,7 @@ DUE_FIELDS: tuple[Field, ...] = (
           "fps"),
     Field("confidence", "Wanted odds", "Chances in a hundred to make the deadline that you want to have",
           lambda p: f"{100 * p.delivery.confidence:g}",
-          lambda p, text: set_delivery(p, confidence=read(_percent, text, "Wanted odds")), unit="in 100"),
+          lambda p, text: set_delivery(p, confidence=read(_percent, text, "Wanted odds")), unit="%"),
     Field("assembly", "Assembly", "Minutes kept after the last frame for assembly, checking and upload",
           lambda p: f"{p.delivery.assembly_minutes:g}",
           lambda p, text: set_delivery(p, assembly_minutes=read(number, text, "Assembly")), unit="min"),

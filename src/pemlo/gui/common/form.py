@@ -28,12 +28,11 @@ class Form(QWidget):
         grid.setColumnStretch(1, 1)
         for row, field in enumerate(fields):
             made = self._make(field)
-            name = label(field.label, "second")
+            name = label(f"{field.label}, {field.unit}" if field.unit else field.label, "second")
             name.setBuddy(made)
             grid.addWidget(name, 2 * row, 0, Qt.AlignmentFlag.AlignLeft)
             grid.addWidget(made, 2 * row, 1)
-            grid.addWidget(label(field.unit, "faint", small=True), 2 * row, 2)
-            grid.addWidget(self._wrong[field.name], 2 * row + 1, 0, 1, 3)
+            grid.addWidget(self._wrong[field.name], 2 * row + 1, 0, 1, 2)
             self._wrong[field.name].hide()
 
     def _make(self, field: Field) -> QLineEdit | QComboBox:
@@ -73,10 +72,10 @@ class Form(QWidget):
         made = self.inputs[field.name]
         if self._text(field) == text:
             return
-        if isinstance(made, QComboBox):
-            made.setCurrentText(text)
-        else:
-            made.setText(text)
+        line = made.lineEdit() if isinstance(made, QComboBox) else made
+        assert line is not None
+        line.setText(text)
+        line.setCursorPosition(0)
 
     def _on_done(self, field: Field) -> None:
         text = self._text(field)

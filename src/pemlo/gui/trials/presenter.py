@@ -22,9 +22,9 @@ from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import STAGES, Trial
 from pemlo.core.units import format_duration, parse_duration, round_figures
+from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
 
-NOTHING = "–"
 DOUBTFUL = 0.5  # a time that is less probably sound than this should be looked at
 LADDER_POINTS = 40
 MOST_LINES = 4
@@ -53,18 +53,6 @@ def trial_rows(project: Project, shot: str, fit: Fit | None) -> tuple[TrialRow, 
     )
 
 
-def read(parse: Callable[[str], Any], text: str, what: str) -> Any:  # noqa: ANN401 - passes on what was read
-    """Read what was typed; an InputError names the cell."""
-    try:
-        return parse(text)
-    except ValueError as error:
-        raise InputError([Problem(what, str(error))]) from error
-
-
-def _or_none(parse: Callable[[str], Any]) -> Callable[[str], Any]:
-    return lambda text: None if text.strip().lower() in ("", NOTHING, "-", "none") else parse(text)
-
-
 def _cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, TrialRow, str], Project]:
     def edit(project: Project, row: TrialRow, text: str) -> Project:
         return set_trial(project, row.index, **{field: read(parse, text, f"Trial, {field.replace('_', ' ')}")})
@@ -73,7 +61,7 @@ def _cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, TrialRo
 
 
 def _set_threshold(project: Project, row: TrialRow, text: str) -> Project:
-    value = read(_or_none(number), text, "Trial, threshold")
+    value = read(optional(number), text, "Trial, threshold")
     least = row.trial.min_samples if value is not None else None
     return set_trial(project, row.index, noise_threshold=value, min_samples=least)
 
@@ -102,7 +90,7 @@ def _stage_column(stage: str) -> Column[TrialRow]:
         stage if stage != "denoise" else "filter",
         f"What the stage “{stage}” of the frame took, if it was timed by itself",
         text,
-        _cell(field, _or_none(seconds_or_none)),
+        _cell(field, optional(seconds_or_none)),
         role=lambda r: "faint" if getattr(r.trial, field) is None else "ink",
         width=64,
     )
@@ -118,7 +106,7 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            _cell("samples", whole_number), width=62),
     Column("least", "Least samples a pixel, with a noise threshold",
            lambda r: NOTHING if r.trial.min_samples is None else str(r.trial.min_samples),
-           _cell("min_samples", _or_none(whole_number)), width=46),
+           _cell("min_samples", optional(whole_number)), width=46),
     Column("threshold", "Noise threshold; empty for fixed sampling",
            lambda r: NOTHING if r.trial.noise_threshold is None else f"{r.trial.noise_threshold:g}",
            _set_threshold, width=68),
