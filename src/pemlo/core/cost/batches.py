@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.frame_model import Frames, log_seconds
+from pemlo.core.cost.gauss_newton import Linear
 from pemlo.core.cost.observations import Observations
 
 
@@ -36,22 +37,6 @@ class Batch:
     stages: Floats
     frames: Frames
     valid: npt.NDArray[np.bool_]
-
-
-@dataclass(frozen=True)
-class Linear:
-    """A batch linearised at its parameters.
-
-    Attributes
-    ----------
-    residual : (B, K) ndarray
-        Log seconds timed less log seconds of the model; 0 in padding.
-    jacobian : (B, K, D) ndarray
-        Derivatives of the model; 0 in padding.
-    """
-
-    residual: Floats
-    jacobian: Floats
 
 
 def make_batches(readings: Sequence[Observations]) -> list[Batch]:
@@ -95,8 +80,3 @@ def residuals(theta: Floats, batch: Batch) -> Floats:
     """Return only the residuals at parameters of shape (B, D)."""
     value, _ = log_seconds(theta[:, None, :], batch.frames, batch.stages)
     return np.where(batch.valid, batch.log_seconds - value, 0.0)
-
-
-def quadratic(matrix: Floats, vector: Floats) -> Floats:
-    """Return v' M v for stacks of matrices and vectors."""
-    return np.asarray(np.einsum("bk,bkl,bl->b", vector, matrix, vector))

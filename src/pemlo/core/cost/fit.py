@@ -21,7 +21,8 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
-from pemlo.core.cost.batches import Batch, Linear, linearise, make_batches, quadratic, residuals
+from pemlo.core.cost.batches import Batch, linearise, make_batches, residuals
+from pemlo.core.cost.gauss_newton import Linear, Normal, damped_step, normal_equations, quadratic
 from pemlo.core.cost.observations import Observations, noise_centre, observations
 from pemlo.core.cost.posterior import Fit, ShotPosterior, Spread
 from pemlo.core.cost.priors import (
@@ -42,16 +43,6 @@ MOST_ROUNDS = 40
 LEARN_AT = (4, 8, 12)  # rounds in which the widths are learned anew
 FIRST_SD = 0.3  # readings are loose at first, so that a gross error cannot hold the start
 TOLERANCE = 1e-4
-LONGEST_STEP = 2.0
-
-
-@dataclass(frozen=True)
-class Normal:
-    """Normal equations of a batch: data precision (B, D, D) and information (B, D), and the readings' weights."""
-
-    precision: Floats
-    information: Floats
-    weight: Floats
 
 
 @dataclass(frozen=True)
@@ -177,10 +168,7 @@ class Solver:
         readings = self._covariance(batch)
         index = np.arange(readings.shape[1])
         readings[:, index, index] += reading_variance(batch, sound, repeat_sd)
-        weight: Floats = np.asarray(np.linalg.inv(readings), dtype=np.float64)
-        pull = np.swapaxes(linear.jacobian, 1, 2) @ weight
-        target = linear.residual + np.einsum("bkd,bd->bk", linear.jacobian, theta)
-        return Normal(pull @ linear.jacobian, np.einsum("bdk,bk->bd", pull, target), weight)
+        return normal_equations(linear, theta, np.asarray(np.linalg.inv(readings), dtype=np.float64))
 
     def _round(self, repeat_sd: float) -> float:
         prior = np.diag(self.spread.shot_sd**-2.0)
@@ -212,21 +200,11 @@ class Solver:
         return moved
 
     def _step(self, batch: Batch, theta: Floats, wanted: Floats, weight: Floats, prior: Floats) -> Floats:
-        """Go towards `wanted`, half as far for each shot as often as the way gets worse."""
-        step = np.clip(wanted - theta, -LONGEST_STEP, LONGEST_STEP)
-
         def cost(at: Floats) -> Floats:
             off: Floats = at - self.film.mean
             return np.asarray(quadratic(weight, residuals(at, batch)) + (off**2 * np.diag(prior)).sum(axis=1))
 
-        before = cost(theta)
-        share = np.ones(len(theta))
-        for _ in range(6):
-            worse = cost(theta + share[:, None] * step) > before + 1e-9
-            if not worse.any():
-                break
-            share[worse] *= 0.5
-        return np.asarray(theta + share[:, None] * step)
+        return damped_step(cost, theta, wanted)
 
     def _weigh(
         self,

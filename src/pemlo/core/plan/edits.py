@@ -26,7 +26,7 @@ def set_delivery(project: Project, **fields: Any) -> Project:  # noqa: ANN401
     return project.changed(delivery=build(Delivery, {**dict(project.delivery), **fields}, "Delivery"))
 
 
-def set_shot(project: Project, name: str, **fields: Any) -> Project:  # noqa: ANN401
+def set_shot(project: Project, name: str, /, **fields: Any) -> Project:  # noqa: ANN401
     """Change fields of a shot; its trials follow a new name."""
     shot = build(Shot, {**dict(project.shot(name)), **fields}, f"Shot {name}")
     trials = project.trials
@@ -101,7 +101,7 @@ def remove_trials(project: Project, indices: Iterable[int]) -> Project:
     return project.changed(trials=tuple(t for number, t in enumerate(project.trials) if number not in gone))
 
 
-def set_machine(project: Project, name: str, **fields: Any) -> Project:  # noqa: ANN401
+def set_machine(project: Project, name: str, /, **fields: Any) -> Project:  # noqa: ANN401
     """Change fields of a machine; trials that it timed follow a new name."""
     old = next(machine for machine in project.machines if machine.name == name)
     new = build(Machine, {**dict(old), **fields}, f"Machine {name}")

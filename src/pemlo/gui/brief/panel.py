@@ -22,7 +22,7 @@ from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
 
-FORM_PX = 268
+FORM_PX = 288
 MOST_SUPPOSED = 5
 FIRST_SHOT = Shot(name="010", first=1, last=100, asked=ShotSettings(samples=128))
 

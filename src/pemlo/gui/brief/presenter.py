@@ -185,15 +185,15 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     ),
     Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",
-        lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=106,
+        lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=98,
     ),
     Column(
         "a frame", "What a frame takes on the reference machine, with its 90 % interval",
-        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=122,
+        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=112,
     ),
     Column(
         "machine-hours", "What the shot needs, with its 90 % interval",
-        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=112,
+        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=104,
     ),
 )  # fmt: skip
 
@@ -234,12 +234,12 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            lambda r: NOTHING if r.machine.memory_gib is None else f"{r.machine.memory_gib:g} GiB",
            _machine_cell("memory_gib", optional(gibibytes)), width=66),
     Column("hours", "When it is free, such as Mon-Fri 19:00-08:00, Sat-Sun all day", lambda r: r.machine.hours,
-           _machine_cell("hours", week), figures=False, width=216,
+           _machine_cell("hours", week), figures=False, width=206,
            choices=("always", "Mon-Fri 19:00-08:00, Sat-Sun all day", "Mon-Fri 20:00-07:00", "never")),
     Column("other days", "Other hours on single dates: 2031-04-23 off; 2031-04-24 09:00-12:00",
            lambda r: "; ".join(f"{o.day.isoformat()} {o.hours}" for o in r.machine.exceptions) or NOTHING,
            _machine_cell("exceptions", lambda text: other_days("" if text == NOTHING else text)),
-           figures=False, width=78),
+           figures=False, width=72),
     Column("price", "For an hour of one machine, in your money",
            lambda r: NOTHING if r.machine.price_per_hour is None else f"{r.machine.price_per_hour:g}",
            _machine_cell("price_per_hour", optional(number)), width=42),

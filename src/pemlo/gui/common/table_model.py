@@ -80,7 +80,7 @@ class TableModel(QAbstractTableModel, Generic[R]):
             look = colours()
             return {"ink": look.ink, "time": look.time, "faint": look.faint, "limit": look.limit}[column.role(row)]
         if role == Qt.ItemDataRole.ToolTipRole:
-            return column.tip
+            return f"{column.text(row)}\n{column.tip}"
         return None
 
     def setData(self, index: Index, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:

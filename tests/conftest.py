@@ -1,0 +1,41 @@
+"""What all tests share: no Qt where it is asked for, a fresh folder for what the program keeps, and nothing left behind."""
+
+import os
+import sys
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+WITHOUT_QT = os.environ.get("PEMLO_WITHOUT_QT") == "1"
+
+settings.register_profile(
+    "steady", deadline=None, derandomize=True, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.load_profile("steady")
+
+
+class _NoQt:
+    """Makes PySide6 unimportable, as on a machine without it."""
+
+    def find_spec(self, name, path=None, target=None):
+        if name.split(".")[0] in ("PySide6", "shiboken6", "pyqtgraph"):
+            raise ModuleNotFoundError(f"{name} is made unimportable for this run", name=name)
+
+
+if WITHOUT_QT:
+    sys.meta_path.insert(0, _NoQt())
+    collect_ignore = ["gui", "app", "end_to_end"]
+
+
+def pytest_collection_modifyitems(items):
+    for item in items:
+        if "qapp" in getattr(item, "fixturenames", ()):
+            item.add_marker(pytest.mark.gui)
+
+
+@pytest.fixture(autouse=True)
+def own_folders(tmp_path, monkeypatch):
+    """Keep what the program remembers out of the folders of whoever runs the tests."""
+    monkeypatch.setenv("PEMLO_STATE_FOLDER", str(tmp_path / "state"))
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))

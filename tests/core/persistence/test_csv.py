@@ -1,0 +1,205 @@
+"""Tables of shots, trials and machines: round trips, every wrong cell named, nothing that a table program runs."""
+
+import csv
+import io
+
+import pytest
+from film import exact_trial, make_project, make_shot
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pemlo.core.errors import FileError, InputError
+from pemlo.core.persistence.csv_machines import read_machines, write_machines
+from pemlo.core.persistence.csv_shots import common_size, movements, read_shots, without_delivery, write_shots
+from pemlo.core.persistence.csv_trials import read_trials, write_trials
+from pemlo.core.persistence.table import read_table_file, write_rows
+from pemlo.core.plan.machines import Machine
+from pemlo.demo import demo_project
+
+
+def problems(read, *args):
+    with pytest.raises(InputError) as caught:
+        read(*args)
+    return [str(problem) for problem in caught.value.problems]
+
+
+def test_the_demo_survives_its_own_tables():
+    project = demo_project()
+    delivery = project.delivery
+    shots = without_delivery(read_shots(write_shots(project)), delivery.width, delivery.height, delivery.fps)
+    assert shots == project.shots
+    assert read_trials(write_trials(project), project) == project.trials
+    assert read_machines(write_machines(project)) == tuple(m.changed(exceptions=()) for m in project.machines)
+
+
+def test_columns_by_name_in_any_order_with_others_kept():
+    shots = read_shots("Artist,LAST,samples,first,Shot,Min Samples\nAnn,20,64,1,010,\n")
+    assert (shots[0].name, shots[0].first, shots[0].last) == ("010", 1, 20)
+    assert shots[0].extra_columns == (("Artist", "Ann"),)
+    again = write_shots(make_project(shots=shots))
+    assert again.splitlines()[0].endswith(",Artist")
+    assert read_shots(again)[0].extra_columns == (("Artist", "Ann"),)
+
+
+@pytest.mark.parametrize("separator", [",", ";", "\t"])
+def test_separators_and_decimal_commas(separator):
+    text = separator.join(("shot", "first", "last", "samples", "noise_threshold")) + "\n"
+    threshold = '"0,01"' if separator == "," else "0,01"
+    text += separator.join(("010", "1", "20", "64", threshold)) + "\n"
+    assert read_shots(text)[0].asked.noise_threshold == 0.01
+
+
+def test_every_wrong_cell_is_named_at_once():
+    text = (
+        "shot,first,last,samples,moves\n010,1,x,64,\n,1,2,64,\n020,5,1,64,\n030,1,2,-3,wheels\n030,1,2,8,\n030,1,2,8,\n"
+    )
+    found = problems(read_shots, text)
+    assert found == [
+        "shots.csv, line 2, column last: “x” is not a number",
+        "shots.csv, line 3, column shot: is empty",
+        "shots.csv, line 5, column moves: “wheels” does not move; write some of camera, lights, objects, materials, simulation",
+        "shots.csv, line 4: the last frame (1) is before the first (5)",
+        "shots.csv, line 7, column shot: shot 030 stands in line 6 already",
+    ]
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "is empty"),
+        ("\n\n", "is empty"),
+        ("shot,first,last\n010,1,2\n", "the column “samples” is missing"),
+        ("shot,first,last,samples\n", "has no shots"),
+        ("shot,first,last,samples,first\n010,1,2,3,1\n", "“first” is there twice"),
+        ("shot,first,last,samples\n010,1,2,3,4,5\n", "has 6 cells, the header 4"),
+        ("shot,first,last,samples\n010,1,2,nan\n", "“nan” is not a number"),
+        ("shot,first,last,samples\n010,1,2,1e9\n", "must be 1000000 or less"),
+        ("shot,first,last,samples\n010,1.5,2,8\n", "“1.5” is not a whole number"),
+        ("shot,first,last,samples,width\n010,1,2,8,99\n", "both width and height"),
+    ],
+)
+def test_wrong_tables_say_what_is_wrong(text, words):
+    assert any(words in problem for problem in problems(read_shots, text))
+
+
+def test_trials_take_what_people_say_and_what_was_asked():
+    shot = make_shot("010", samples=512, min_samples=16, noise_threshold=0.01, denoise="frame")
+    project = make_project(shots=(shot,))
+    trial = read_trials("shot,frame,seconds\n010,5,4:02\n", project)[0]
+    assert (trial.seconds, trial.samples, trial.noise_threshold, trial.denoise) == (242, 512, 0.01, "frame")
+    trial = read_trials("shot,frame,seconds,samples,noise_threshold,denoise\n010,5,1h03,8,,\n", project)[0]
+    assert (trial.samples, trial.noise_threshold, trial.min_samples, trial.denoise) == (8, None, None, "none")
+    trial = read_trials("shot,frame,seconds,samples,resolution_percent\n010,5,7.7 s,8,50%\n", project)[0]
+    assert (trial.samples, trial.min_samples, trial.resolution_percent) == (8, None, 50)
+    staged = read_trials(
+        "shot,frame,seconds,prepare_seconds,denoise_seconds,mark\n010,5,60,0:20,0,Good enough\n", project
+    )[0]
+    assert (staged.prepare_seconds, staged.denoise_seconds, staged.mark) == (20, 0, "good enough")
+
+
+def test_wrong_trials_are_named():
+    found = problems(
+        read_trials,
+        "shot,frame,seconds,mark,samples\n010,1,4:70,,\n999,1,5,,\n010,1,-5,,\n010,1,5,fine,\n010,,5,,\n010,1,5,,0\n",
+        make_project(),
+    )
+    assert len(found) == 6
+    assert "line 2, column seconds" in found[0]
+    assert any("line 3, column shot: shot 999 is not in the brief" in problem for problem in found)
+    assert any("line 7, samples: must be 1 or more" in problem for problem in found)
+
+
+def test_machines_and_their_units():
+    text = 'machine,count,speed,memory_gib,hours,loss_percent\ndesk,6,1,64 GiB,"Mon-Fri 19-8, Sat-Sun all day",1%\n'
+    desk = read_machines(text)[0]
+    assert (desk.memory_gib, desk.hours, desk.loss_percent) == (64, "Mon-Fri 19:00-08:00, Sat-Sun all day", 1)
+    wrong = "machine,count,hours,memory_gib\na,-1,,\nb,1,sometimes,\nc,1,,64 KB\na,2,,\na,2,,\n"
+    found = problems(read_machines, wrong)
+    assert len(found) == 4
+    assert any("line 2, count: must be 0 or more" in problem for problem in found)
+    assert any("line 4, column memory_gib" in problem for problem in found)
+    assert any("stands in line 5 already" in problem for problem in found)
+
+
+def test_contention_is_written_once_it_was_measured():
+    plain = make_project(machines=(Machine(name="a"),))
+    measured = make_project(machines=(Machine(name="a", contention=0.2), Machine(name="b")))
+    assert "contention" not in write_machines(plain)
+    assert read_machines(write_machines(measured)) == measured.machines
+
+
+@pytest.mark.parametrize(
+    "cell", ["=1+1", "+A1", "-A1", "@SUM(A1)", "\t=1", "\r=1", "=cmd|' /C calc'!A0", "'=1", "''", "'@"]
+)
+def test_cells_that_would_be_run_are_not(cell):
+    trial = exact_trial("010", 5, 16, note="x").changed(extra_columns=(("why", cell),))
+    project = make_project(trials=(trial,))
+    text = write_trials(project)
+    for row in csv.reader(io.StringIO(text, newline="")):
+        for written in row:
+            assert written[:1] not in ("=", "+", "@", "\t", "\r")
+            assert not written.startswith("-") or written[1:].replace(".", "").isdigit()
+    assert read_trials(text, project)[0].extra_columns == (("why", cell.strip()),)
+
+
+cells = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), max_size=15).map(str.strip)
+
+
+@given(st.lists(cells, min_size=1, max_size=4), st.lists(cells, min_size=1, max_size=4))
+def test_any_extra_cells_survive(titles, values):
+    named = {
+        f"t{number}{title}".replace("\n", " ").replace("\r", " "): value
+        for number, (title, value) in enumerate(zip(titles, values, strict=False))
+    }
+    shot = make_shot("010").changed(extra_columns=tuple(named.items()))
+    project = make_project(shots=(shot,))
+    again = read_shots(write_shots(project))[0].extra_columns
+    assert [value for _, value in again] == list(named.values())
+
+
+def test_negative_frames_stay_numbers():
+    shot = make_shot("010").changed(first=-10)
+    assert ",-10," in write_shots(make_project(shots=(shot,)))
+    assert read_shots(write_shots(make_project(shots=(shot,))))[0].first == -10
+
+
+def test_encodings(tmp_path):
+    path = tmp_path / "shots.csv"
+    text = "shot,first,last,samples\nAzénha,1,2,8\n"
+    for encoding in ("utf-8", "utf-8-sig", "utf-16"):
+        path.write_text(text, encoding=encoding)
+        assert read_shots(read_table_file(path))[0].name == "Azénha"
+    path.write_bytes(text.encode("latin-1"))
+    with pytest.raises(FileError, match="not UTF-8 text \\(line 2\\)"):
+        read_table_file(path)
+    path.write_bytes(b"shot\0first")
+    with pytest.raises(FileError, match="not a text file"):
+        read_table_file(path)
+    with pytest.raises(FileError, match="cannot be opened"):
+        read_table_file(tmp_path / "none.csv")
+
+
+def test_five_hundred_trials_and_two_hundred_shots():
+    shots = tuple(make_shot(f"{n:04d}", 200) for n in range(200))
+    project = make_project(shots=shots)
+    trials = tuple(exact_trial(shots[n % 200].name, 1 + n % 200, 16 + n) for n in range(500))
+    project = project.changed(trials=trials)
+    assert read_trials(write_trials(project), project) == trials
+    assert len(read_shots(write_shots(project))) == 200
+
+
+def test_sizes_of_shots_become_the_delivery():
+    text = (
+        "shot,first,last,samples,width,height,fps\na,1,2,8,2048,1080,24\nb,1,2,8,2048,1080,24\nc,1,2,8,1920,1080,25\n"
+    )
+    shots = read_shots(text)
+    assert common_size(shots) == (2048, 1080, 24)
+    kept = without_delivery(shots, 2048, 1080, 24)
+    assert [(s.width, s.fps) for s in kept] == [(None, None), (None, None), (1920, 25)]
+    assert common_size(read_shots("shot,first,last,samples\na,1,2,8\n")) is None
+
+
+def test_what_moves():
+    assert movements("lights + camera") == ("camera", "lights")
+    assert movements("nothing") == ()
+    assert write_rows(["a"], [["b"]]) == "a\r\nb\r\n"

@@ -1,0 +1,194 @@
+"""The `.pemlo` file: round trips, damage, hostility, and a kill in the middle of a save."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import textwrap
+import time
+from pathlib import Path
+
+import pytest
+from film import make_project, well_timed
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pemlo.core.errors import FileError, InputError, PemloError
+from pemlo.core.persistence.document import from_text, read_project, to_text, write_project
+from pemlo.core.persistence.upgrade import VERSION
+from pemlo.core.plan.machines import Machine, OtherHours
+from pemlo.core.plan.shots import Shot
+from pemlo.demo import DEMO_FILE, demo_project
+
+OLD_FILES = sorted((Path(__file__).parents[2] / "data").glob("version_*.pemlo"))
+
+
+def test_what_is_written_reads_back(tmp_path):
+    other = OtherHours(day="2031-04-22", hours="off")
+    machines = (Machine(name="desk", hours="Mon-Fri 19:00-08:00", exceptions=(other,), price_per_hour=2.5),)
+    project = make_project(trials=well_timed(), machines=machines, timezone="Europe/Lisbon")
+    path = tmp_path / "film.pemlo"
+    write_project(project, path)
+    assert read_project(path) == project
+    assert list(tmp_path.iterdir()) == [path]
+
+
+names = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=20).map(str.strip).filter(bool)
+
+
+@given(names, st.integers(-1000, 1000), st.integers(1, 500), st.integers(1, 9))
+def test_any_names_and_numbers_survive(name, first, count, step):
+    shot = Shot(name=name, first=first, last=first + count, step=step, asked={"samples": count})
+    project = make_project(shots=(shot,))
+    assert from_text(to_text(project), "x") == project
+
+
+@pytest.mark.parametrize("path", OLD_FILES, ids=lambda path: path.name)
+def test_files_of_every_version_still_open(path):
+    project = read_project(path)
+    assert project.title == "The Tide Clock"
+    assert len(project.shots) == 10
+
+
+def test_there_is_an_old_file_of_every_version():
+    assert [path.name for path in OLD_FILES] == [f"version_{number}.pemlo" for number in range(1, VERSION + 1)]
+
+
+def test_the_demo_is_whole():
+    project = demo_project()
+    assert sum(shot.frame_count for shot in project.shots) == 1204
+    assert project.start.isoformat().startswith("2031-04-21T10:00")
+
+
+def test_unknown_keys_are_kept_and_a_newer_version_is_refused(tmp_path):
+    data = json.loads(to_text(make_project()))
+    data["mood"] = {"of": ["calm"]}
+    data["shots"][0]["asked"]["later"] = 3
+    path = tmp_path / "film.pemlo"
+    path.write_text(json.dumps(data))
+    write_project(read_project(path), path)
+    again = json.loads(path.read_text())
+    assert again["mood"] == {"of": ["calm"]}
+    assert again["shots"][0]["asked"]["later"] == 3
+    with pytest.raises(FileError, match="newer Pemlo"):
+        from_text(json.dumps({**data, "version": VERSION + 1}), "film.pemlo")
+
+
+GOOD = to_text(make_project(trials=well_timed()))
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "", " ", "null", "[]", "{}", "42", '"pemlo"', '{"format": "pemlo"}', '{"format": "pemlo", "version": "1"}',
+        '{"format": "pemlo", "version": true}', '{"format": "pemlo", "version": 0}', '{"format": "other", "version": 1}',
+        '{"format": "pemlo", "version": 1}', GOOD[:100], GOOD[: len(GOOD) // 2], GOOD[:-3], "[" * 100_000,
+        '{"a":' * 50_000, GOOD.replace('"frame": 1,', '"frame": NaN,', 1), GOOD.replace('"frame": 1,', f'"frame": {"9" * 5000},', 1),
+        GOOD.replace('"seconds": ', '"seconds": -', 1), GOOD.replace('"shots": [', '"shots": [[],', 1),
+        GOOD.replace('"title": "Test film"', '"title": {"__class__": "os.system"}', 1),
+        GOOD.replace('"timezone": "UTC"', '"timezone": "../../etc/passwd"', 1),
+        GOOD.replace('"trials": [', '"trials": 7, "old": [', 1),
+    ],
+    ids=range(25),
+)  # fmt: skip
+def test_damaged_and_hostile_files_are_refused_with_words(text):
+    with pytest.raises(PemloError) as caught:
+        from_text(text, "film.pemlo")
+    assert "film.pemlo" in str(caught.value)
+    assert len(str(caught.value)) < 8000
+
+
+@given(st.integers(0, len(GOOD) - 4))
+def test_a_file_cut_off_anywhere_is_refused(length):
+    with pytest.raises(PemloError):
+        from_text(GOOD[:length], "film.pemlo")
+
+
+@given(st.integers(0, len(GOOD) - 1), st.characters(exclude_categories=["Cs"]))
+def test_one_wrong_letter_is_refused_or_read_but_never_a_crash(place, letter):
+    try:
+        from_text(GOOD[:place] + letter + GOOD[place + 1 :], "film.pemlo")
+    except PemloError as error:
+        assert error.message
+
+
+def test_what_cannot_be_opened_says_why(tmp_path):
+    with pytest.raises(FileError, match="cannot be opened"):
+        read_project(tmp_path / "none.pemlo")
+    with pytest.raises(FileError, match="cannot be opened"):
+        read_project(tmp_path)
+    binary = tmp_path / "picture.pemlo"
+    binary.write_bytes(b"\x89PNG\xff\xfe\x00")
+    with pytest.raises(FileError, match="not UTF-8"):
+        read_project(binary)
+    with pytest.raises(FileError, match="cannot be saved"):
+        write_project(make_project(), tmp_path / "no" / "such" / "folder.pemlo")
+
+
+def test_a_full_disk_leaves_the_old_file(tmp_path, monkeypatch):
+    path = tmp_path / "film.pemlo"
+    write_project(make_project(), path)
+    before = path.read_text()
+
+    def full(handle):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(FileError, match="No space left"):
+        write_project(make_project(trials=well_timed()), path)
+    assert path.read_text() == before
+    assert list(tmp_path.iterdir()) == [path]
+
+
+SAVER = """
+    import sys
+    from pathlib import Path
+    from pemlo.core.persistence.document import read_project, write_project
+    path = Path(sys.argv[1])
+    project = read_project(path)
+    print("ready", flush=True)
+    number = 0
+    while True:
+        number += 1
+        write_project(project.changed(title=f"Save {number}"), path)
+        print(number, flush=True)
+"""
+
+
+@pytest.mark.slow
+def test_killed_a_hundred_times_while_saving_nothing_is_lost(tmp_path):
+    path = tmp_path / "film.pemlo"
+    write_project(make_project(trials=well_timed()), path)
+    script = textwrap.dedent(SAVER)
+    kills = 0
+    while kills < 100:
+        saver = subprocess.Popen([sys.executable, "-c", script, str(path)], stdout=subprocess.PIPE, text=True)
+        assert saver.stdout.readline() == "ready\n"
+        time.sleep(0.001 * (kills % 17))  # each dies at a place of its own in the run of saves
+        saver.send_signal(signal.SIGKILL)
+        saver.wait()
+        said = [int(line) for line in saver.stdout if line.strip().isdigit()]
+        saver.stdout.close()
+        kills += 1
+        found = read_project(path)
+        assert found.trials == make_project(trials=well_timed()).trials
+        last = int(found.title.removeprefix("Save ")) if found.title.startswith("Save") else 0
+        assert last >= (said[-1] if said else 0)
+        write_project(make_project(trials=well_timed()), path)
+    assert [one for one in tmp_path.iterdir() if one != path] == []
+
+
+def test_problems_are_listed_with_their_place():
+    data = json.loads(GOOD)
+    data["shots"][1]["asked"]["samples"] = 0
+    data["delivery"]["confidence"] = 2
+    with pytest.raises(InputError) as caught:
+        from_text(json.dumps(data), "film.pemlo")
+    places = [problem.where for problem in caught.value.problems]
+    assert "film.pemlo, shots, number 2, asked, samples" in places
+    assert "film.pemlo, delivery, confidence" in places
+
+
+def test_the_demo_file_is_what_the_program_writes():
+    assert to_text(demo_project()) == DEMO_FILE.read_text()
