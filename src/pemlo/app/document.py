@@ -115,5 +115,5 @@ class Document(QObject):
 
     def _show(self, project: Project) -> None:
         before, self._project = self._project, project
-        names = {name for name in Project.model_fields if getattr(before, name) is not getattr(project, name)}
+        names = {name for name in Project.model_fields if getattr(before, name) != getattr(project, name)}
         self.changed.emit(frozenset(names))

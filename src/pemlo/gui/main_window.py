@@ -277,6 +277,8 @@ class MainWindow(QMainWindow):
         self._keep_states()
         self.jobs.shut_down()
         self.recovery.forget()
+        # A history that is taken down tells of it, when half the window is gone already.
+        self.document.history.blockSignals(True)
         event.accept()
 
 

@@ -19,7 +19,7 @@ class ProblemBar(QFrame):
         self._words = label("", wrap=True)
         self._words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._words.setAccessibleName("Problem")
-        self._act = button("", "", self._on_act)
+        self._act = button("Do this", "Do what the message offers", self._on_act)
         self._run: Callable[[], None] | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 16, 6)

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 from pemlo.gui.common.table_model import TableModel
 
 ROW_PX = 26
+BEGUN, DONE = "begun", "done"
 
 
 class TableView(QTableView):
@@ -87,7 +88,9 @@ class TableView(QTableView):
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.selected_rows():
             self.removal_asked.emit(self.selected_rows())
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
-            self.edit(self.currentIndex())
+            # The key also comes here from an open editor, which it closes.
+            if self.state() != QAbstractItemView.State.EditingState:
+                self.edit(self.currentIndex())
         elif event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             event.ignore()
         else:
@@ -119,9 +122,23 @@ class _Delegate(QStyledItemDelegate):
         box = QComboBox(parent)
         box.setEditable(True)
         box.addItems(list(choices))
+        line = box.lineEdit()
+        assert line is not None
+        for finished in (box.activated, line.returnPressed):
+            finished.connect(lambda *_: self._finish(box))
         return box
 
+    def _finish(self, editor: QWidget) -> None:
+        if editor.property(DONE):
+            return  # Enter on a choice is told twice
+        editor.setProperty(DONE, True)
+        self.commitData.emit(editor)
+        self.closeEditor.emit(editor, QStyledItemDelegate.EndEditHint.NoHint)
+
     def setEditorData(self, editor: QWidget, index: QModelIndex | QPersistentModelIndex) -> None:
+        if editor.property(BEGUN):
+            return  # a forecast that comes in must not overwrite what is being typed
+        editor.setProperty(BEGUN, True)
         if isinstance(editor, QComboBox):
             editor.setCurrentText(str(index.data(Qt.ItemDataRole.EditRole)))
         else:

@@ -21,12 +21,15 @@ class NextCard(QFrame):
     -------
     timed(Trial)
         The advised trial with the time that was typed.
-    shown(Advice or None)
-        Another advice is shown.
+    shown()
+        The advice that is shown may be another one now.
+    shot_wanted(str)
+        Somebody asked for another advice, and it is of this shot.
     """
 
     timed = Signal(object)
-    shown = Signal(object)
+    shown = Signal()
+    shot_wanted = Signal(str)
 
     def __init__(self, report: Callable[[PemloError], None]) -> None:
         super().__init__()
@@ -69,20 +72,21 @@ class NextCard(QFrame):
         column.addWidget(self.entry)
         column.addLayout(row)
         self.entry.hide()
-        self.show_advice((), (), known=False)
+        self.show_advice((), (), "", known=False)
 
     @property
     def advice(self) -> Advice | None:
         return self._advice[self._place] if self._advice else None
 
-    def show_advice(self, advice: tuple[Advice, ...], machines: tuple[Machine, ...], *, known: bool) -> None:
-        """Show advice, the most telling first."""
+    def show_advice(self, advice: tuple[Advice, ...], machines: tuple[Machine, ...], shot: str, *, known: bool) -> None:
+        """Take advice, the most telling first, and show the one of a shot if there is one."""
         before = self.advice
-        self._advice, self._known, self._place = advice, known, 0
+        self._advice, self._known = advice, known
+        self._place = next((number for number, one in enumerate(advice) if one.shot == shot), 0)
         if before is not None and self.entry.isVisibleTo(self):
             # Somebody is typing the time of a trial: keep it before their eyes.
             kept = [n for n, one in enumerate(advice) if (one.shot, one.frame) == (before.shot, before.frame)]
-            self._place = kept[0] if kept else 0
+            self._place = kept[0] if kept else self._place
         names = ["", *(machine.name for machine in machines)]
         if [self.machine.itemData(n) for n in range(self.machine.count())] != names:
             self.machine.clear()
@@ -109,11 +113,12 @@ class NextCard(QFrame):
             self.why.setText(why)
         self._open.setEnabled(advice is not None)
         self._another.setVisible(len(self._advice) > 1)
-        self.shown.emit(advice)
+        self.shown.emit()
 
     def _on_another(self) -> None:
         self._place = (self._place + 1) % len(self._advice)
         self._show()
+        self.shot_wanted.emit(self._advice[self._place].shot)
 
     def _on_open(self) -> None:
         self.entry.show()

@@ -62,7 +62,8 @@ class TrialsPanel(QWidget):
         self.table.pasted.connect(self._on_pasted)
         self.table.removal_asked.connect(self._on_removed)
         self.card.timed.connect(self._on_timed)
-        self.card.shown.connect(self._on_advice_shown)
+        self.card.shown.connect(self._draw)
+        self.card.shot_wanted.connect(self.shot_wanted)
 
     def _lay_out(self) -> None:
         left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
@@ -115,8 +116,7 @@ class TrialsPanel(QWidget):
 
     def show_advice(self, advice: tuple[Advice, ...]) -> None:
         project = self._document.project
-        self.card.show_advice(advice, project.machines, known=bool(project.trials))
-        self.card.show_shot(self._shot)
+        self.card.show_advice(advice, project.machines, self._shot, known=bool(project.trials))
 
     def _show_shot(self, project: Project) -> None:
         fit = self._answer.known.fit if self._answer is not None else None
@@ -198,12 +198,6 @@ class TrialsPanel(QWidget):
 
     def _on_dot_picked(self, index: int) -> None:
         self.table.pick([number for number, row in enumerate(self.model.rows) if row.index == index])
-
-    def _on_advice_shown(self, advice: Advice | None) -> None:
-        if advice is not None and advice.shot != self._shot:
-            self.shot_wanted.emit(advice.shot)
-        else:
-            self._draw()
 
 
 def _add(

@@ -1,0 +1,217 @@
+"""The document with its history, jobs, recovery and errors."""
+
+import json
+import threading
+import time
+
+import pytest
+from film import exact_trial, make_project, make_shot, well_timed
+
+from pemlo.app.document import Document
+from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.forecaster import Forecaster, fit_inputs
+from pemlo.app.jobs import Jobs
+from pemlo.app.preferences import Preferences
+from pemlo.app.recovery import Recovery, folder, left_behind
+from pemlo.core.errors import FileError, InputError
+from pemlo.core.plan.edits import add_trials, set_asked, set_delivery, set_project
+
+
+@pytest.fixture
+def document(qapp):
+    return Document(make_project())
+
+
+@pytest.fixture
+def jobs(qapp):
+    made = Jobs()
+    yield made
+    made.shut_down()
+
+
+def set_title(text):
+    return lambda project: set_project(project, title=text)
+
+
+def test_undo_and_redo_swap_and_are_named(document):
+    heard = []
+    document.changed.connect(heard.append)
+    document.edit("Set film", set_title("One"))
+    document.edit("Set film", set_title("Two"))
+    assert document.history.undoText() == "Set film"
+    document.history.undo()
+    assert document.project.title == "One"
+    document.history.undo()
+    assert document.project == make_project()
+    document.history.redo()
+    assert document.project.title == "One"
+    assert heard == [frozenset({"title"})] * 5
+
+
+def test_a_change_that_is_refused_leaves_no_trace(document):
+    with pytest.raises(InputError):
+        document.edit("Set odds", lambda project: set_delivery(project, confidence=7))
+    assert document.history.count() == 0
+    assert not document.unsaved
+
+
+def test_a_change_that_changes_nothing_is_no_step(document):
+    document.edit("Set film", set_title("Test film"))
+    assert document.history.count() == 0
+
+
+def test_a_gesture_is_one_step_and_vanishes_if_it_ends_where_it_began(document):
+    for samples in (200, 150, 100):
+        document.edit("Samples", lambda p, n=samples: set_asked(p, ["010"], samples=n), gesture="drag 1")
+    assert document.history.count() == 1
+    document.history.undo()
+    assert document.project.shots[0].asked.samples == 256
+    for samples in (200, 256):
+        document.edit("Samples", lambda p, n=samples: set_asked(p, ["010"], samples=n), gesture="drag 2")
+    assert document.history.count() == 0
+
+
+def test_saved_and_unsaved(document, tmp_path):
+    path = tmp_path / "film.pemlo"
+    document.edit("Set film", set_title("One"))
+    assert document.unsaved
+    document.save(path)
+    assert not document.unsaved
+    document.history.undo()
+    assert document.unsaved
+    document.open(path)
+    assert document.project.title == "One"
+    assert document.history.count() == 0
+
+
+def test_a_file_that_cannot_be_read_leaves_what_is_open(document, tmp_path):
+    before = document.project
+    with pytest.raises(FileError):
+        document.open(tmp_path / "none.pemlo")
+    assert document.project is before
+
+
+def test_the_newest_request_wins(jobs, qtbot):
+    started, go = threading.Event(), threading.Event()
+    found = []
+
+    def slow(monitor):
+        started.set()
+        go.wait(5)
+        monitor.step(0.5, "half")
+        return "old"
+
+    jobs.submit("key", "Slow", slow, found.append)
+    assert started.wait(5)
+    jobs.submit("key", "Quick", lambda monitor: "new", found.append)
+    go.set()
+    qtbot.waitUntil(lambda: bool(found), timeout=5000)
+    qtbot.wait(50)
+    assert found == ["new"]
+
+
+def test_stopped_work_tells_nothing_and_errors_are_reported(jobs, qtbot):
+    found, failed = [], []
+    jobs.failed.connect(lambda key, error: failed.append((key, type(error))))
+
+    def endless(monitor):
+        while True:
+            monitor.step(0.1, "on")
+            time.sleep(0.001)
+
+    jobs.submit("endless", "Endless", endless, found.append)
+    assert jobs.running == {"endless": "Endless"}
+    jobs.cancel("endless")
+    assert jobs.running == {}
+    jobs.submit("broken", "Broken", lambda monitor: 1 / 0, found.append)
+    qtbot.waitUntil(lambda: bool(failed), timeout=5000)
+    assert failed == [("broken", ZeroDivisionError)]
+    assert found == []
+
+
+def test_progress_comes_at_most_twenty_times_a_second(jobs, qtbot):
+    told = []
+    jobs.progressed.connect(told.append)
+
+    def work(monitor):
+        end = time.monotonic() + 0.5
+        while time.monotonic() < end:
+            monitor.step((0.5 - (end - time.monotonic())) / 0.5, "on")
+
+    done = []
+    jobs.submit("key", "Work", work, done.append)
+    qtbot.waitUntil(lambda: bool(done), timeout=5000)
+    assert 1 <= len(told) <= 11
+    assert told[-1].seconds_left is not None
+
+
+def test_a_forecast_follows_every_change_and_the_fit_only_what_it_reads(document, jobs, qtbot):
+    forecaster = Forecaster(document, jobs)
+    document.edit("Add", lambda project: add_trials(project, well_timed()))
+    qtbot.waitUntil(lambda: forecaster.current and bool(forecaster.advice), timeout=20_000)
+    first = forecaster.answer
+    document.edit("Odds", lambda project: set_delivery(project, confidence=0.8))
+    assert not forecaster.current
+    qtbot.waitUntil(lambda: forecaster.current, timeout=20_000)
+    assert forecaster.answer.known is first.known
+    document.edit("Add", lambda project: add_trials(project, [exact_trial("020", 5, 16)]))
+    qtbot.waitUntil(lambda: forecaster.current, timeout=20_000)
+    assert forecaster.answer.known is not first.known
+    assert {one.shot for one in forecaster.advice} <= {"010", "020"}
+
+
+def test_what_a_fit_depends_on():
+    project = make_project(shots=(make_shot(), make_shot("020", noise_threshold=0.01)), trials=well_timed())
+    base = fit_inputs(project)
+    assert fit_inputs(set_asked(project, ["010"], samples=8)) == base
+    assert fit_inputs(set_delivery(project, assembly_minutes=8)) == base
+    assert fit_inputs(set_delivery(project, width=1000)) != base
+    assert fit_inputs(set_asked(project, ["010"], denoise="new")) != base
+    assert fit_inputs(project.changed(trials=project.trials[1:])) != base
+
+
+def test_a_copy_is_kept_while_there_is_unsaved_work(document, jobs, qtbot, tmp_path):
+    recovery = Recovery(document, jobs)
+    document.edit("Set film", set_title("Precious"))
+    recovery.keep()
+    qtbot.waitUntil(lambda: recovery.file.exists() and not jobs.running, timeout=5000)
+    assert left_behind() == [], "the process that keeps it is alive"
+    orphan = folder() / "99999999-1.kept"
+    recovery.file.rename(orphan)
+    (folder() / "99999998-1.kept").write_text("{broken")
+    found = left_behind()
+    assert [kept.project.title for kept in found] == ["Precious"]
+    assert found[0].path is None
+    recovery.keep()
+    qtbot.waitUntil(lambda: recovery.file.exists() and not jobs.running, timeout=5000)
+    document.save(tmp_path / "film.pemlo")
+    assert not recovery.file.exists()
+    assert json.loads(orphan.read_text())["path"] == ""
+
+
+def test_errors_are_told_by_kind(qapp, capsys):
+    centre = ErrorCentre()
+    told, bugs = [], []
+    centre.trouble.connect(lambda message, hint: told.append((message, hint)))
+    centre.bug.connect(bugs.append)
+    centre.report(InputError("wrong", "do it so"))
+    centre.report(ValueError("odd"))
+    assert told == [("wrong", "do it so")]
+    assert "ValueError: odd" in bugs[0]
+    assert "ValueError: odd" in capsys.readouterr().err
+
+
+def test_recent_projects_are_remembered_while_they_exist(qapp, tmp_path):
+    preferences = Preferences()
+    paths = [tmp_path / f"{number}.pemlo" for number in range(12)]
+    for path in paths:
+        path.write_text("x")
+        preferences.add_recent(path)
+    preferences.add_recent(paths[3])
+    recent = Preferences().recent()
+    assert recent[0] == paths[3].resolve()
+    assert len(recent) == 10
+    paths[3].unlink()
+    assert paths[3].resolve() not in Preferences().recent()
+    preferences.theme = "Dim"
+    assert Preferences().theme == "Dim"

@@ -1,0 +1,64 @@
+"""Driving the real window in tests."""
+
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit
+
+from pemlo.app.document import Document
+from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.preferences import Preferences
+from pemlo.gui.main_window import make_window
+
+
+def open_window(qtbot, project, path=None, *, plots=False):
+    """Show a window on a project and wait until it has its forecast and advice."""
+    window = make_window(Document(project, path), ErrorCentre(), Preferences())
+    qtbot.addWidget(window, before_close_func=lambda w: w.document.history.setClean())
+    window.show()
+    if plots:
+        window.load_plots()
+    settle(qtbot, window)
+    return window
+
+
+def settle(qtbot, window):
+    """Wait until nothing runs in the background, and what it found is shown."""
+    qtbot.waitUntil(lambda: not window.jobs.running and window.forecaster.current, timeout=30_000)
+
+
+def type_in_cell(qtbot, table, row, title, text):
+    """Double-click a cell, type, and press Enter, as a person does."""
+    column = [c.title for c in table.model().columns].index(title)
+    index = table.model().index(row, column)
+    table.scrollTo(index)
+    where = table.visualRect(index).center()
+    QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=where)
+    QTest.mouseDClick(table.viewport(), Qt.MouseButton.LeftButton, pos=where)
+    editor = table.viewport().findChild(QLineEdit)
+    assert editor is not None, f"cell {title} of row {row} is not edited by a double click"
+    editor.selectAll()
+    QTest.keyClicks(editor, text)
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    QApplication.processEvents()  # the editor is read once the key is done with, and then goes
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
+def cell(table, row, title):
+    """What a cell says."""
+    column = [c.title for c in table.model().columns].index(title)
+    return table.model().index(row, column).data()
+
+
+def type_in_field(window, name, text):
+    """Type in a field of the form and leave it with Enter."""
+    field = window.brief.form.inputs[name]
+    line = field if isinstance(field, QLineEdit) else field.lineEdit()
+    line.setFocus()
+    line.selectAll()
+    QTest.keyClicks(line, text)
+    QTest.keyClick(line, Qt.Key.Key_Return)
+
+
+def run_action(window, name):
+    """Run an action from the table."""
+    window.run(next(action for action in window.actions_table if action.name == name).run)
