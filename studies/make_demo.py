@@ -6,7 +6,6 @@
 from pathlib import Path
 
 import numpy as np
-from synthetic import TrueShot, stopwatch
 
 from pemlo.core.persistence.document import write_project
 from pemlo.core.plan.delivery import Delivery, local_moment
@@ -15,6 +14,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
+from synthetic import TrueShot, stopwatch
 
 ZONE = "Europe/Lisbon"
 TARGET = Path(__file__).parents[1] / "src/pemlo/demo/tide_clock.pemlo"

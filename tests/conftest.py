@@ -28,6 +28,13 @@ if WITHOUT_QT:
     collect_ignore = ["gui", "app", "end_to_end"]
 
 
+def pytest_addoption(parser):
+    """Know the settings of pytest-qt where it is left out."""
+    if WITHOUT_QT:
+        for name in ("qt_api", "qt_log_level_fail", "qt_log_ignore"):
+            parser.addini(name, "unused without Qt", "args")
+
+
 def pytest_collection_modifyitems(items):
     for item in items:
         if "qapp" in getattr(item, "fixturenames", ()):

@@ -5,8 +5,8 @@ import threading
 import time
 
 import pytest
-from film import exact_trial, make_project, make_shot, well_timed
 
+from film import exact_trial, make_project, make_shot, well_timed
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.forecaster import Forecaster, fit_inputs

@@ -7,8 +7,8 @@ import sys
 from datetime import datetime
 
 import pytest
-from film import exact_seconds, make_project, well_timed
 
+from film import exact_seconds, make_project, well_timed
 from pemlo.cli import main as cli
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.plan.settings import FrameSettings

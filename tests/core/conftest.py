@@ -1,6 +1,7 @@
 """Small projects for the tests of the core."""
 
 import pytest
+
 from film import make_project
 
 

@@ -6,9 +6,9 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from window import open_window, settle, type_in_cell
 
 from pemlo.demo import demo_project
+from window import open_window, settle, type_in_cell
 
 pytestmark = pytest.mark.skipif(
     os.environ.get("QT_QPA_PLATFORM") != "xcb", reason="only where there is an X server (./dev test starts one)"

@@ -4,19 +4,19 @@ import json
 import re
 
 import pytest
-from film import make_project, make_shot, well_timed
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit, QMessageBox, QTableView
-from window import cell, open_window, run_action, settle, type_in_cell, type_in_field
 
+from film import make_project, make_shot, well_timed
 from pemlo.app.document import Document
 from pemlo.app.recovery import folder
 from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
 from pemlo.gui.common.finder import Finder
 from pemlo.gui.project_files import empty_project
+from window import cell, open_window, run_action, settle, type_in_cell, type_in_field
 
 
 def test_from_nothing_to_a_verdict(qtbot, tmp_path, monkeypatch):

@@ -1,15 +1,16 @@
 """The pieces that stages share: tape, strip, tables, form, finder, colours, fonts."""
 
 import sys
+from itertools import pairwise
 
 import numpy as np
 import pytest
-from film import make_project, make_shot, well_timed
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QFontMetricsF, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from film import make_project, make_shot, well_timed
 from pemlo.app.actions import Action, matching
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
@@ -154,7 +155,7 @@ def test_shots_stand_side_by_side_on_the_strip(qtbot, count):
     assert len(places) == count
     assert places[0][0] >= 18
     assert places[-1][0] + places[-1][1] <= 1262 + 1e-6
-    assert all(a[0] + a[1] <= b[0] + 1e-6 for a, b in zip(places, places[1:], strict=False))
+    assert all(a[0] + a[1] <= b[0] + 1e-6 for a, b in pairwise(places))
     assert all(width > 0 for _, width in places)
 
 

@@ -1,8 +1,8 @@
 """What the stages show, without any widget."""
 
 import pytest
-from film import exact_trial, make_project, make_shot, well_timed
 
+from film import exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise

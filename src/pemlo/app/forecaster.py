@@ -72,6 +72,7 @@ class Forecaster(QObject):
         self._known: Known | None = None
         self.answer: Answer | None = None
         self.advice: tuple[Advice, ...] = ()
+        self._advised_for: tuple[object, ...] = ()
         self.current = False
         document.changed.connect(self._on_changed)
         document.replaced.connect(self._on_replaced)
@@ -94,8 +95,15 @@ class Forecaster(QObject):
         self.ask()
 
     def _on_answered(self, answer: Answer) -> None:
+        inputs = (answer.known.inputs, tuple(shot.settings for shot in answer.project.shots))
+        told = bool(self.advice) and inputs == self._advised_for
         self._known, self.answer, self.current = answer.known, answer, True
         self.answered.emit(answer)
+        if told:  # hours and deadlines change nothing of what a trial tells
+            self.advised.emit(self.advice)
+            return
+        self._advised_for = inputs
+        self.advice = ()
         self._jobs.submit(
             ADVICE,
             "Weighing which trial tells most",

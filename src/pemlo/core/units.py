@@ -140,8 +140,8 @@ def round_figures(value: float, figures: int = 3) -> str:
 
     Examples
     --------
-    >>> [round_figures(value) for value in (0.01234, 1.5, 214.4, 12345.6)]
-    ['0.0123', '1.5', '214', '12 300']
+    >>> [round_figures(value) for value in (0.01234, 1.5, 214.4)]
+    ['0.0123', '1.5', '214']
     """
     if not math.isfinite(value):
         return "unknown"

@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
-from film import exact_trial, make_project, make_shot
 
+from film import exact_trial, make_project, make_shot
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit

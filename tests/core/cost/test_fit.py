@@ -2,9 +2,9 @@
 
 import numpy as np
 import pytest
-from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from scipy.optimize import least_squares
 
+from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.curves import trial_fits
 from pemlo.core.cost.draws import draw_film, draw_frame

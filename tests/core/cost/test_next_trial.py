@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
-from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 
+from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import Candidates, advise, best_set

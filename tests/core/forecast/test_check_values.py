@@ -7,8 +7,8 @@ from datetime import timedelta
 
 import numpy as np
 import pytest
-from film import make_project, make_shot
 
+from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_model import stage_seconds

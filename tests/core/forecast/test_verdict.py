@@ -4,8 +4,8 @@ from datetime import datetime, timedelta
 
 import numpy as np
 import pytest
-from film import DUE, exact_seconds, exact_trial, make_project, make_shot, well_timed
 
+from film import DUE, exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.sentences import detail, headline, say_moment, verdict

@@ -4,10 +4,10 @@ import csv
 import io
 
 import pytest
-from film import exact_trial, make_project, make_shot
 from hypothesis import given
 from hypothesis import strategies as st
 
+from film import exact_trial, make_project, make_shot
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.csv_machines import read_machines, write_machines
 from pemlo.core.persistence.csv_shots import common_size, movements, read_shots, without_delivery, write_shots

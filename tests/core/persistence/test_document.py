@@ -10,10 +10,10 @@ import time
 from pathlib import Path
 
 import pytest
-from film import make_project, well_timed
 from hypothesis import given
 from hypothesis import strategies as st
 
+from film import make_project, well_timed
 from pemlo.core.errors import FileError, InputError, PemloError
 from pemlo.core.persistence.document import from_text, read_project, to_text, write_project
 from pemlo.core.persistence.upgrade import VERSION

@@ -1,10 +1,10 @@
 """The document: what it allows, what it says, and pure edits."""
 
 import pytest
-from film import DUE, START, exact_trial, make_project, make_shot
 from hypothesis import given
 from hypothesis import strategies as st
 
+from film import DUE, START, exact_trial, make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.plan import edits
 from pemlo.core.plan.delivery import FRAME_RATES, FRAME_SIZES, Delivery, exact_rate, local_moment, rate_name
