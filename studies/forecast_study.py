@@ -18,6 +18,8 @@ from synthetic import TrueShot, make_film, stopwatch, timed
 
 BUDGETS = (0.5, 1.0, 1.4, 1.5, 3.0)
 MOST_TRIALS = 12
+WANTED_AT = 1.4
+CHEAP = 0.1
 OVERRUN = 1.05  # a trial may end so much over the budget
 Row = tuple[str, float, float, float, bool]  # what, cost in full frames, trials, error, held
 
@@ -63,7 +65,12 @@ def study_film(seed: int) -> list[Row]:
             low, middle, high = np.quantile(hours, [0.05, 0.5, 0.95])
             total = true.total() / 3600
             count = len(told.trials_of(name))
-            rows.append((f"advice {budget}", spent[name], count, middle / total - 1, bool(low <= total <= high)))
+            row = (spent[name], count, middle / total - 1, bool(low <= total <= high))
+            rows.append((f"advice, up to {budget:g}", *row))
+            if budget == WANTED_AT:
+                cheap = true.cheapest_share() <= CHEAP
+                what = "under" if cheap else "over"
+                rows.append((f"- of these, cheapest test {what} {100 * CHEAP:.0f} % of a frame", *row))
     random = np.random.default_rng([seed, 1])
     _, truth = make_film(random)
     timing = np.random.default_rng([seed, 3])
@@ -77,11 +84,22 @@ def by_hand(true: TrueShot, random: np.random.Generator) -> list[Row]:
     times = [stopwatch(true.seconds(f, true.shot.settings), random) for f in (first, (first + last) // 2, last)]
     count = true.shot.frame_count
     total = true.total()
-    guesses = {"by hand, three": np.mean(times), "by hand, middle": times[1], "by hand, last": times[2]}
+    guesses = {
+        "by hand, mean of first, middle and last": np.mean(times),
+        "by hand, the middle frame": times[1],
+        "by hand, the last frame": times[2],
+    }
     return [
-        (what, 3.0 if "three" in what else 1.0, 3 if "three" in what else 1, guess * count / total - 1, False)
+        (what, 3.0 if "mean" in what else 1.0, 3 if "mean" in what else 1, guess * count / total - 1, False)
         for what, guess in guesses.items()
     ]
+
+
+def _order(what: str) -> tuple[int, float, str]:
+    """Put advice before hand calculations, and the parts of a row under it."""
+    if what.startswith("advice"):
+        return (0, float(what.rsplit(maxsplit=1)[-1]), "")
+    return (0, WANTED_AT, what) if what.startswith("-") else (1, 0.0, what)
 
 
 def main() -> None:
@@ -92,7 +110,7 @@ def main() -> None:
     print(f"{films * 10} shots in {films} films, {time.perf_counter() - started:.0f} s")
     print("| trials | cost, full frames | trials a shot | median error | 90th percentile | 90 % interval holds |")
     print("|---|---|---|---|---|---|")
-    for what in dict.fromkeys(row[0] for row in rows):
+    for what in sorted(dict.fromkeys(row[0] for row in rows), key=_order):
         mine = [row for row in rows if row[0] == what]
         errors = np.abs([row[3] for row in mine])
         held = "no interval" if "hand" in what else f"{100 * np.mean([row[4] for row in mine]):.0f} %"

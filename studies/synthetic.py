@@ -15,7 +15,7 @@ from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
 
 STOPWATCH_SD = 0.04
-GROSS_SHARE = 0.02
+GROSS_SHARE = 0.01
 SIZE = (1920, 1080)
 
 
@@ -47,13 +47,18 @@ class TrueShot:
     def total(self) -> float:
         return sum(self.seconds(frame, self.shot.settings) for frame in range(self.shot.first, self.shot.last + 1))
 
+    def cheapest_share(self) -> float:
+        """What the cheapest sensible test costs, in full frames: 16 samples, a quarter of the size, no denoising."""
+        low = FrameSettings(samples=16, resolution_percent=25)
+        return self.seconds((self.shot.first + self.shot.last) // 2, low) / self.full_frame()
+
     def full_frame(self) -> float:
         """Seconds of the shot's mean frame as planned: the unit in which tests are paid."""
         return self.total() / self.shot.frame_count
 
 
 def stopwatch(seconds: float, random: np.random.Generator) -> float:
-    """Read a time as people do: within 4 %, and once in fifty grossly wrong."""
+    """Read a time as people do: within 4 %, and once in a hundred grossly wrong."""
     error = STOPWATCH_SD * random.standard_normal()
     if random.random() < GROSS_SHARE:
         error += random.choice([-1, 1]) * random.uniform(0.4, 1.5)

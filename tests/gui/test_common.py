@@ -212,7 +212,7 @@ def test_a_field_takes_what_is_typed_or_says_what_is_wrong(qtbot):
     [
         ("size", "1998×1080", "width", 1998),
         ("size", "DCI 4K", "width", 4096),
-        ("size", "UHD 4K  3840×2160", "height", 2160),
+        ("size", "UHD 4K 3840×2160", "height", 2160),
         ("rate", "29.97", "fps", 30000 / 1001),
         ("rate", "25 fps", "fps", 25),
         ("assembly", "45", "assembly_minutes", 45),

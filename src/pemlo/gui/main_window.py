@@ -152,6 +152,7 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentIndex(number)
         self.rail.show_stage(number)
         self._show(number)
+        (self.brief.shots, self.trials.table)[number].setFocus()
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Pick shots on the strip and in every stage."""

@@ -51,6 +51,7 @@ STARTS = 6
 LARGEST_SET = 8
 DRAWS = 500
 SEED = 0
+DOUBTFUL = 0.5
 SAFE = 0.65  # a trial counts for what it takes at most in so many of the draws
 
 
@@ -262,7 +263,7 @@ def _candidates(fit: Fit, project: Project, shot: Shot, film: Floats) -> Candida
     hours = shot.rendered_count(shot.settings) * float(np.exp(np.median(total))) / HOUR_S
     joint = np.cov(np.column_stack([hours * total, tried]), rowvar=False)
     price = np.exp(np.quantile(tried - total[:, None], SAFE, axis=0))
-    price[_timed_before(project, shot, settings, frames)] = np.inf
+    price[_timed_before(fit, project, shot, settings, frames)] = np.inf
     return Candidates(
         settings,
         frames,
@@ -274,9 +275,15 @@ def _candidates(fit: Fit, project: Project, shot: Shot, film: Floats) -> Candida
     )
 
 
-def _timed_before(project: Project, shot: Shot, settings: list[FrameSettings], frames: list[int]) -> list[int]:
-    """Return candidates that were timed already: the same again guards against nothing but a slip of the stopwatch."""
-    done = {(trial.frame, *trial.frame_fields().values()) for trial in project.trials_of(shot.name)}
+def _timed_before(
+    fit: Fit, project: Project, shot: Shot, settings: list[FrameSettings], frames: list[int]
+) -> list[int]:
+    """Return candidates that were timed already and look sound: the same again would guard against a slip only."""
+    posterior = fit.shots[shot.name]
+    if posterior.readings is None:
+        return []
+    sound = {int(t) for t, p in zip(posterior.readings.trial, posterior.sound, strict=True) if p >= DOUBTFUL}
+    done = {(t.frame, *t.frame_fields().values()) for t in (project.trials[number] for number in sound)}
     return [
         row * len(frames) + column
         for row, tried in enumerate(settings)

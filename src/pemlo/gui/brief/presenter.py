@@ -154,46 +154,46 @@ def _not_asked(row: ShotRow) -> Role:
 
 SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column("shot", "Name of the shot", lambda r: r.shot.name, _shot_cell("name", str), figures=False, width=46),
-    Column("frames", "First and last frame, such as 1-120", _frames_text, edit_frames, width=64),
-    Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=62),
+    Column("frames", "First and last frame, such as 1-120", _frames_text, edit_frames, width=62),
+    Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=58),
+    Column(
+        "a frame", "What a frame takes on the reference machine, with its 90 % interval",
+        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=108,
+    ),
+    Column(
+        "machine-hours", "What the shot needs, with its 90 % interval",
+        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=106,
+    ),
     Column(
         "samples", "Samples a pixel as asked; the most of them with a noise threshold",
-        lambda r: str(r.shot.asked.samples), _asked_cell("samples", whole_number), width=58,
+        lambda r: str(r.shot.asked.samples), _asked_cell("samples", whole_number), width=54,
     ),
     Column(
         "least", "Least samples a pixel, with a noise threshold",
         lambda r: NOTHING if r.shot.asked.min_samples is None else str(r.shot.asked.min_samples),
-        _asked_cell("min_samples", optional(whole_number)), role=_not_asked, width=42,
+        _asked_cell("min_samples", optional(whole_number)), role=_not_asked, width=38,
     ),
     Column(
         "threshold", "Noise threshold at which a pixel is clean enough; empty for fixed sampling",
         lambda r: NOTHING if r.shot.asked.noise_threshold is None else f"{r.shot.asked.noise_threshold:g}",
-        _asked_cell("noise_threshold", optional(number)), role=_not_asked, width=64,
+        _asked_cell("noise_threshold", optional(number)), role=_not_asked, width=60,
     ),
     Column(
         "denoise", "Way of denoising by the name that your trials use, or none",
-        lambda r: r.shot.asked.denoise, _asked_cell("denoise", lambda text: text or "none"), figures=False, width=58,
+        lambda r: r.shot.asked.denoise, _asked_cell("denoise", lambda text: text or "none"), figures=False, width=54,
     ),
     Column(
         "size", "Resolution percentage of each side",
         lambda r: f"{r.shot.asked.resolution_percent:g} %", _asked_cell("resolution_percent", number),
-        typed=lambda r: f"{r.shot.asked.resolution_percent:g}", width=52,
+        typed=lambda r: f"{r.shot.asked.resolution_percent:g}", width=50,
     ),
     Column(
-        "step", "Render every so-manieth frame only",
-        lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=36,
+        "step", "Frame step: 2 renders every second frame only",
+        lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=34,
     ),
     Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",
-        lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=98,
-    ),
-    Column(
-        "a frame", "What a frame takes on the reference machine, with its 90 % interval",
-        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=112,
-    ),
-    Column(
-        "machine-hours", "What the shot needs, with its 90 % interval",
-        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=104,
+        lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=104,
     ),
 )  # fmt: skip
 
@@ -254,7 +254,7 @@ def size_name(width: int, height: int) -> str:
     """Return a frame size under its standard's name, where it has one."""
     for size in FRAME_SIZES:
         if (size.width, size.height) == (width, height):
-            return f"{size.name}  {width}×{height}"
+            return f"{size.name} {width}×{height}"
     return f"{width}×{height}"
 
 

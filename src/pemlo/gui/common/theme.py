@@ -74,7 +74,9 @@ QLineEdit, QComboBox, QAbstractSpinBox { background: @RAISED; color: @INK; borde
 QTableView QLineEdit, QTableView QComboBox { padding: 0 5px; border: 1px solid @TIME; border-radius: 0; }
 QLineEdit:focus, QComboBox:focus { border: 1px solid @TIME; }
 QLineEdit[wrong="true"], QComboBox[wrong="true"] { border: 1px solid @LIMIT; background: @LIMITLIGHT; }
-QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::drop-down { border: none; width: 14px; }
+QComboBox { padding: 3px 2px 3px 4px; }
+QWidget#entry QLineEdit { padding: 3px 4px; font-size: 11px; }
 QComboBox QAbstractItemView { background: @RAISED; border: 1px solid @LINE; selection-background-color: @TIMELIGHT; }
 QPushButton { background: @SHEET; color: @INK; border: 1px solid @SECOND; border-radius: 3px; padding: 4px 10px; }
 QPushButton:hover { background: @TIMELIGHT; }

@@ -28,6 +28,7 @@ class EntryLine(QWidget):
 
     def __init__(self, add: Callable[[dict[str, str]], bool]) -> None:
         super().__init__()
+        self.setObjectName("entry")
         self._add = add
         self.inputs: dict[str, QLineEdit] = {}
         row = QHBoxLayout(self)
