@@ -48,6 +48,11 @@ class BriefPanel(QWidget):
         )
         self.shots = TableView(self.shots_model, "Shots")
         self.machines = TableView(self.machines_model, "Machines")
+        self.shots.empty_words = (
+            "Add the first shot with “Add shot” above, paste rows from a table program under their headers "
+            "(shot, first, last, samples), or drop a table on the window."
+        )
+        self.machines.empty_words = "Add a machine with “Add machine” above, paste rows, or drop a table."
         self.form = Form(presenter.DUE_FIELDS, document.edit)
         self._shots_heading = Heading(
             "Shots",

@@ -23,7 +23,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.shots import Shot
 from pemlo.core.units import format_duration, format_interval, round_figures
-from pemlo.gui.common.cells import NOTHING, optional, read
+from pemlo.gui.common.cells import NOTHING, counted, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
 
 MOST_NAMES = 6
@@ -67,16 +67,16 @@ def machine_rows(project: Project) -> tuple[MachineRow, ...]:
 def stands(project: Project) -> str:
     """Say in a few words where the brief stands."""
     frames = sum(shot.frame_count for shot in project.shots)
-    return f"{len(project.shots)} shots, {round_figures(frames, 6)} fr" if project.shots else "no shots yet"
+    return f"{counted(len(project.shots), 'shot')}, {round_figures(frames, 6)} fr" if project.shots else "no shots yet"
 
 
 def shots_line(project: Project) -> str:
     """Say how much film there is."""
     if not project.shots:
-        return "Type the first shot in the line below, paste a table, or drop a file."
+        return "none yet"
     frames = sum(shot.frame_count for shot in project.shots)
     screen = sum(project.screen_seconds(shot) for shot in project.shots)
-    return f"{len(project.shots)} shots, {round_figures(frames, 6)} frames, {format_duration(screen)} on screen"
+    return f"{counted(len(project.shots), 'shot')}, {counted(frames, 'frame')}, {format_duration(screen)} on screen"
 
 
 def machines_line(project: Project) -> str:
@@ -85,7 +85,7 @@ def machines_line(project: Project) -> str:
         return "Add one: without machines there are no hours."
     total = sum(row.hours for row in machine_rows(project))
     count = sum(machine.count for machine in project.machines)
-    return f"{count} machines, {round_figures(total)} machine-hours before the deadline"
+    return f"{counted(count, 'machine')}, {round_figures(total)} machine-hours before the deadline"
 
 
 def supposed_lines(project: Project) -> tuple[str, ...]:
@@ -153,30 +153,30 @@ def _not_asked(row: ShotRow) -> Role:
 
 
 SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
-    Column("shot", "Name of the shot", lambda r: r.shot.name, _shot_cell("name", str), figures=False, width=46),
+    Column("shot", "Name of the shot", lambda r: r.shot.name, _shot_cell("name", str), figures=False, width=50),
     Column("frames", "First and last frame, such as 1-120", _frames_text, edit_frames, width=62),
-    Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=58),
+    Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=62),
     Column(
         "a frame", "What a frame takes on the reference machine, with its 90 % interval",
         lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=108,
     ),
     Column(
         "machine-hours", "What the shot needs, with its 90 % interval",
-        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=106,
+        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=114,
     ),
     Column(
         "samples", "Samples a pixel as asked; the most of them with a noise threshold",
-        lambda r: str(r.shot.asked.samples), _asked_cell("samples", whole_number), width=54,
+        lambda r: str(r.shot.asked.samples), _asked_cell("samples", whole_number), width=56,
     ),
     Column(
         "least", "Least samples a pixel, with a noise threshold",
         lambda r: NOTHING if r.shot.asked.min_samples is None else str(r.shot.asked.min_samples),
-        _asked_cell("min_samples", optional(whole_number)), role=_not_asked, width=38,
+        _asked_cell("min_samples", optional(whole_number)), role=_not_asked, width=40,
     ),
     Column(
         "threshold", "Noise threshold at which a pixel is clean enough; empty for fixed sampling",
         lambda r: NOTHING if r.shot.asked.noise_threshold is None else f"{r.shot.asked.noise_threshold:g}",
-        _asked_cell("noise_threshold", optional(number)), role=_not_asked, width=60,
+        _asked_cell("noise_threshold", optional(number)), role=_not_asked, width=62,
     ),
     Column(
         "denoise", "Way of denoising by the name that your trials use, or none",
@@ -185,11 +185,11 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column(
         "size", "Resolution percentage of each side",
         lambda r: f"{r.shot.asked.resolution_percent:g} %", _asked_cell("resolution_percent", number),
-        typed=lambda r: f"{r.shot.asked.resolution_percent:g}", width=50,
+        typed=lambda r: f"{r.shot.asked.resolution_percent:g}", width=52,
     ),
     Column(
         "step", "Frame step: 2 renders every second frame only",
-        lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=34,
+        lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=36,
     ),
     Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",

@@ -1,7 +1,7 @@
 """The table that all stages use: edited in place, pasted into, wholly usable from the keyboard. GUI thread."""
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pemlo.gui.common.colours import colours
 from pemlo.gui.common.table_model import TableModel
 
 ROW_PX = 26
@@ -38,6 +39,7 @@ class TableView(QTableView):
     def __init__(self, model: TableModel, name: str) -> None:
         super().__init__()
         self._model = model
+        self.empty_words = ""  # what to do while there are no rows
         self.setModel(model)
         self.setAccessibleName(name)
         self.setObjectName(name)
@@ -61,6 +63,16 @@ class TableView(QTableView):
             self.setColumnWidth(number, column.width)
         self.setItemDelegate(_Delegate(self))
         self.selectionModel().selectionChanged.connect(lambda *_: self.picked.emit(self.selected_rows()))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self._model.rowCount() or not self.empty_words:
+            return
+        with QPainter(self.viewport()) as painter:
+            painter.setPen(colours().second)
+            room = self.viewport().rect().adjusted(6, 12, -6, -6)
+            flags = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+            painter.drawText(room, int(flags), self.empty_words)
 
     def selected_rows(self) -> list[int]:
         return sorted({index.row() for index in self.selectionModel().selectedRows()})

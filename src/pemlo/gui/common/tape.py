@@ -167,7 +167,7 @@ class Tape(QWidget):
             midnight = datetime.combine(start.date() + timedelta(days=number + 1), datetime.min.time(), zone)
             self._tick(painter, base, midnight, f"{midnight:%a} {midnight.day}" if number % every == 0 else "", 6)
             noon = datetime.combine(start.date() + timedelta(days=number), datetime.min.time(), zone)
-            if day_px > 2 * DAY_PX:
+            if day_px > 3 * DAY_PX:
                 self._tick(painter, base, noon + timedelta(hours=12), "12", 3)
 
     def _tick(self, painter: QPainter, base: float, moment: datetime, words: str, length: float) -> None:
@@ -179,7 +179,7 @@ class Tape(QWidget):
         painter.setPen(QPen(look.second, 1))
         painter.drawLine(QPointF(x, base), QPointF(x, base + length))
         width = QFontMetricsF(painter.font()).horizontalAdvance(words)
-        if words and x + 4 + width < self.width():
+        if words and x + 4 + width < self.width() - MARGIN:
             painter.setPen(look.second)
             painter.drawText(QPointF(x + 4 if length > 4 else x - width / 2, base + 15), words)
 

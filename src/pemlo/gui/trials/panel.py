@@ -48,6 +48,10 @@ class TrialsPanel(QWidget):
         self.along_plot: Plot | None = None
         self.model: TableModel[presenter.TrialRow] = TableModel(presenter.TRIAL_COLUMNS, document.edit, report)
         self.table = TableView(self.model, "Trials")
+        self.table.empty_words = (
+            "Render one frame, then type which one and what it took in the line below, like 41 and 4:02. "
+            "Rows can be pasted from a table program too: frame and time, or frame, samples and time."
+        )
         self.entry = EntryLine(self._on_typed)
         self.card = NextCard(report)
         self._ladder_heading = Heading("Ladder")
@@ -123,7 +127,7 @@ class TrialsPanel(QWidget):
         rows = presenter.trial_rows(project, self._shot, fit)
         self.model.show_rows(rows)
         self._table_heading.say(
-            f"{len(rows)} timed" if rows else "none yet: type the time of one frame in the line below",
+            f"{len(rows)} timed" if rows else "none yet",
             f"Trials of {self._shot}" if self._shot else "Trials",
         )
         self._ladder_heading.say("", f"Ladder of {self._shot}" if self._shot else "Ladder")
@@ -141,9 +145,10 @@ class TrialsPanel(QWidget):
         from pemlo.gui.trials import plots  # noqa: PLC0415 - loaded by now
 
         shots = {shot.name: shot for shot in answer.project.shots} if answer is not None else {}
-        if answer is None or self._shot not in shots or not answer.known.fit.known:
-            for plot in (self.ladder_plot, self.along_plot):
-                plot.clear()
+        known_shot = answer is not None and self._shot in shots and answer.known.fit.known
+        for plot in (self.ladder_plot, self.along_plot):
+            plot.setVisible(known_shot)  # axes without a curve would show figures that mean nothing
+        if answer is None or not known_shot:
             self._ladder_heading.say("appears with the first trial of the film")
             self._along_heading.say("appears with the first trial of the film")
             return

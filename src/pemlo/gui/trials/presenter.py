@@ -271,7 +271,8 @@ def along(project: Project, shot: Shot, fit: Fit) -> Along:
 
 def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
     """Say which trial to run next, and why."""
-    seconds = f", about {format_duration(advice.seconds)}" if known else ""
+    took = format_duration(advice.seconds).replace(" ", "\u00a0")
+    seconds = f", about {took}" if known else ""
     what = f"Shot {advice.shot}, frame {advice.frame}, {settings_words(advice.settings)}{seconds}."
     if not known:
         return what, "Nothing has been timed yet: this one says most about the film."
