@@ -28,8 +28,7 @@ def settle(qtbot, window):
 
 def type_in_cell(qtbot, table, row, title, text):
     """Double-click a cell, type, and press Enter, as a person does."""
-    column = [c.title for c in table.model().columns].index(title)
-    index = table.model().index(row, column)
+    index = index_of(table, row, title)
     table.scrollTo(index)
     where = table.visualRect(index).center()
     QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=where)
@@ -43,10 +42,14 @@ def type_in_cell(qtbot, table, row, title, text):
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
+def index_of(table, row, title):
+    """Where a cell is."""
+    return table.model().index(row, [c.title for c in table.model().columns].index(title))
+
+
 def cell(table, row, title):
     """What a cell says."""
-    column = [c.title for c in table.model().columns].index(title)
-    return table.model().index(row, column).data()
+    return index_of(table, row, title).data()
 
 
 def type_in_field(window, name, text):

@@ -16,7 +16,7 @@ from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
 from pemlo.gui.common.finder import Finder
 from pemlo.gui.project_files import empty_project
-from window import cell, open_window, run_action, settle, type_in_cell, type_in_field
+from window import cell, index_of, open_window, run_action, settle, type_in_cell, type_in_field
 
 
 def test_from_nothing_to_a_verdict(qtbot, tmp_path, monkeypatch):
@@ -153,7 +153,7 @@ def test_trials_are_pasted_edited_and_removed(qtbot):
 def test_a_forecast_that_comes_in_leaves_what_is_being_typed(qtbot):
     window = open_window(qtbot, demo_project())
     table = window.brief.shots
-    table.setCurrentIndex(table.model().index(0, 3))
+    table.setCurrentIndex(index_of(table, 0, "samples"))
     table.edit(table.currentIndex())
     editor = table.viewport().findChild(QLineEdit)
     editor.selectAll()
@@ -250,7 +250,7 @@ def test_the_keyboard_is_enough(qtbot):
         dialog.reject()
     table = window.brief.shots
     table.setFocus()
-    table.setCurrentIndex(table.model().index(0, 3))
+    table.setCurrentIndex(index_of(table, 0, "samples"))
     QTest.keyClick(table, Qt.Key.Key_Return)
     editor = table.viewport().findChild(QLineEdit)
     QTest.keyClicks(editor, "99")
