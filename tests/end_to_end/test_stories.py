@@ -2,6 +2,8 @@
 
 import json
 import re
+import subprocess
+import sys
 
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
@@ -11,7 +13,7 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDia
 
 from film import make_project, make_shot, well_timed
 from pemlo.app.document import Document
-from pemlo.app.recovery import folder
+from pemlo.app.recovery import folder, left_behind
 from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
 from pemlo.gui.common.finder import Finder
@@ -308,6 +310,36 @@ def test_work_is_recovered_after_a_kill(qtbot):
     settle(qtbot, window)
     assert not kept.exists()
     assert window.recovery.file.exists(), "what was recovered is kept until it is saved"
+
+
+EDITOR = """
+import sys
+from PySide6.QtWidgets import QApplication
+from pemlo.app.document import Document
+from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.preferences import Preferences
+from pemlo.demo import demo_project
+from pemlo.gui.main_window import make_window
+app = QApplication([])
+window = make_window(Document(demo_project()), ErrorCentre(), Preferences())
+window.show()
+window.document.edit("Set film", lambda project: project.changed(title="Written just now"))
+while not window.recovery.file.exists():
+    app.processEvents()
+print("kept", flush=True)
+app.exec()
+"""
+
+
+@pytest.mark.slow
+def test_a_killed_program_offers_its_work_at_the_next_start(qtbot):
+    run = subprocess.Popen([sys.executable, "-c", EDITOR], stdout=subprocess.PIPE, text=True)
+    assert run.stdout.readline() == "kept\n"
+    assert left_behind() == [], "it is still alive"
+    run.kill()
+    run.wait()
+    run.stdout.close()
+    assert [kept.project.title for kept in left_behind()] == ["Written just now"]
 
 
 def test_a_bug_is_shown_with_its_details_and_keeps_the_project(qtbot):

@@ -11,7 +11,7 @@ from typing import Any
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.sentences import say_moment, verdict
-from pemlo.core.forecast.unknowns import unknowns
+from pemlo.core.forecast.unknowns import doubts, unknowns
 from pemlo.core.forecast.verdict import Forecast, Interval, forecast
 from pemlo.core.persistence.document import read_project
 from pemlo.core.plan.notices import notices
@@ -39,9 +39,9 @@ def seed(text: str) -> int:
 def run(args: argparse.Namespace) -> int:
     """Print the forecast; what looks wrong goes to standard error."""
     project = read_project(args.project)
-    for notice in notices(project):
-        print(notice, file=sys.stderr)
     known = fit(project)
+    for notice in (*notices(project), *doubts(project, known)):
+        print(notice, file=sys.stderr)
     found = forecast(project, known, draw_film(known, project, args.seed))
     print(json.dumps(as_json(project, found), indent=1) if args.json else as_text(project, found))
     return 0

@@ -9,7 +9,7 @@ from film import DUE, exact_seconds, exact_trial, make_project, make_shot, well_
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.sentences import detail, headline, say_moment, verdict
-from pemlo.core.forecast.unknowns import unknowns
+from pemlo.core.forecast.unknowns import doubts, unknowns
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.plan.edits import set_asked, set_delivery
 from pemlo.core.plan.machines import Machine
@@ -138,6 +138,15 @@ def test_a_deadline_means_its_moment_in_any_zone():
     utc = make_project(shots=ONE_SHOT, trials=well_timed(), deadline=DUE)
     assert ask(east).odds == ask(utc).odds
     assert east.delivery.deadline == datetime.fromisoformat("2031-04-24T18:00+00:00")
+
+
+def test_a_slip_is_named_with_its_place():
+    good = well_timed(noise=0.03)
+    project = make_project(trials=(good[0].changed(seconds=good[0].seconds * 5), *good[1:]))
+    found = doubts(project, fit(project))
+    assert [problem.where for problem in found] == ["Trial of shot 010, frame 1"]
+    assert "6 m" in found[0].what
+    assert doubts(make_project(trials=good), fit(make_project(trials=good))) == ()
 
 
 def test_unknowns_name_what_no_trial_shows():

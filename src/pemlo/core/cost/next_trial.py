@@ -27,6 +27,7 @@ from pemlo.core.cost.along import knots, places
 from pemlo.core.cost.draws import draw_shot, film_draws
 from pemlo.core.cost.frame_model import frame_seconds, frames_of
 from pemlo.core.cost.posterior import Fit
+from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.shots import Shot
@@ -51,7 +52,6 @@ STARTS = 6
 LARGEST_SET = 8
 DRAWS = 500
 SEED = 0
-DOUBTFUL = 0.5
 SAFE = 0.65  # a trial counts for what it takes at most in so many of the draws
 
 

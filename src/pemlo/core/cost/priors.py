@@ -58,6 +58,7 @@ REPEAT_SD = 0.04
 REPEAT_SPREAD = 0.35
 GROSS_SHARE = 0.02
 GROSS_SD = 0.8
+DOUBTFUL = 0.5  # a reading that is less probably sound than this should be looked at
 
 # How cost runs along a shot: by about 20 % either way, over about a third of the shot.
 ALONG_SD = 0.2

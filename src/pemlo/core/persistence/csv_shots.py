@@ -6,6 +6,7 @@ from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.persistence.table import Column, Row, number, read_rows, refuse_if, whole_number, write_rows
+from pemlo.core.plan.delivery import exact_rate
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import ShotSettings
@@ -34,7 +35,7 @@ COLUMNS = (
     Column("first", whole_number, needed=True),
     Column("last", whole_number, needed=True),
     Column("step", whole_number),
-    Column("fps", number),
+    Column("fps", lambda text: exact_rate(number(text))),
     Column("width", whole_number),
     Column("height", whole_number),
     Column("samples", whole_number, needed=True),

@@ -12,6 +12,7 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.frame_model import frames_of, samples_spent
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.cost.posterior import Fit
+from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.persistence.csv_trials import mark, read_trials
 from pemlo.core.persistence.table import number, seconds_or_none, whole_number
@@ -25,7 +26,6 @@ from pemlo.core.units import format_duration, parse_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
 
-DOUBTFUL = 0.5  # a time that is less probably sound than this should be looked at
 LADDER_POINTS = 40
 MOST_LINES = 4
 
