@@ -141,9 +141,12 @@ def test_trials_are_pasted_edited_and_removed(qtbot):
     assert "“never” is not a duration" in window.problems.words
     assert window.document.project.trials[2].seconds == 240
     type_in_cell(qtbot, table, 0, "note", "with fog")
+    settle(qtbot, window)
+    assert cell(table, 2, "off fit").endswith("%")
     table.selectRow(0)
     QTest.keyClick(table, Qt.Key.Key_Delete)
     assert len(window.document.project.trials) == 2
+    assert cell(table, 1, "off fit") == "–", "the old fit knew of other trials"
     run_action(window, "undo")
     assert window.document.project.trials[0].note == "with fog"
     QGuiApplication.clipboard().setText("what, is, this, here")

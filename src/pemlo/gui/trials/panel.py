@@ -123,7 +123,9 @@ class TrialsPanel(QWidget):
         self.card.show_advice(advice, project.machines, self._shot, known=bool(project.trials))
 
     def _show_shot(self, project: Project) -> None:
-        fit = self._answer.known.fit if self._answer is not None else None
+        answer = self._answer
+        # How trials lie is told by their place among all: an older fit would tell it of the wrong ones.
+        fit = answer.known.fit if answer is not None and answer.project.trials == project.trials else None
         rows = presenter.trial_rows(project, self._shot, fit)
         self.model.show_rows(rows)
         self._table_heading.say(
@@ -154,7 +156,8 @@ class TrialsPanel(QWidget):
             return
         shot, known = shots[self._shot], answer.known
         ladder = presenter.ladder(answer.project, shot, known.fit, known.draws)
-        self._ladder_heading.say(ladder.words)
+        stale = answer.project.trials != self._document.project.trials
+        self._ladder_heading.say(ladder.words + ("; a new fit is on its way" if stale else ""))
         plots.draw_ladder(self.ladder_plot, ladder)
         advice = self.card.advice
         frame = advice.frame if advice is not None and advice.shot == self._shot else None
