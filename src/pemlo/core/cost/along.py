@@ -8,7 +8,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 
-MOST_KNOTS = 48
+MOST_KNOTS = 24
 JITTER = 1e-6
 
 
