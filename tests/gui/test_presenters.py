@@ -108,7 +108,7 @@ def test_other_days_are_read_and_take_hours_away():
 
 
 def test_seconds_are_written_in_the_unit_that_suits():
-    assert brief.seconds_text(Interval(10, 12, 15)) == "12.0 (10.0–15.0) s"
+    assert brief.seconds_text(Interval(10, 12, 15)) == "12 (10–15) s"
     assert brief.seconds_text(Interval(500, 700, 900)) == "12 (8–15) m"
     assert brief.seconds_text(Interval(5000, 9000, 12000)) == "2.5 (1.4–3.3) h"
     assert brief.seconds_text(None) == "–"

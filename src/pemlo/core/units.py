@@ -165,6 +165,8 @@ def format_interval(low: float, middle: float, high: float) -> str:
     width = max(high - low, abs(middle) * 1e-3, 1e-9)
     # A step is about a sixth of the width: a finer one would pretend, a coarser one hide.
     decimals = min(4, -math.floor(math.log10(width / 5.5)))
+    if abs(middle) >= 10 and width >= 4:
+        decimals = min(decimals, 0)
     low_text, middle_text, high_text = (
         f"{round(value, decimals):,.{max(decimals, 0)}f}".replace(",", "\u202f") for value in (low, middle, high)
     )

@@ -158,11 +158,11 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=62),
     Column(
         "a frame", "What a frame takes on the reference machine, with its 90 % interval",
-        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=108,
+        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=112,
     ),
     Column(
         "machine-hours", "What the shot needs, with its 90 % interval",
-        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=114,
+        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=112,
     ),
     Column(
         "samples", "Samples a pixel as asked; the most of them with a noise threshold",
@@ -176,7 +176,7 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column(
         "threshold", "Noise threshold at which a pixel is clean enough; empty for fixed sampling",
         lambda r: NOTHING if r.shot.asked.noise_threshold is None else f"{r.shot.asked.noise_threshold:g}",
-        _asked_cell("noise_threshold", optional(number)), role=_not_asked, width=62,
+        _asked_cell("noise_threshold", optional(number)), role=_not_asked, width=60,
     ),
     Column(
         "denoise", "Way of denoising by the name that your trials use, or none",
@@ -193,7 +193,7 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     ),
     Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",
-        lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=104,
+        lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=102,
     ),
 )  # fmt: skip
 
