@@ -3,6 +3,7 @@
 from pathlib import Path
 from typing import Any
 
+import platformdirs
 from PySide6.QtCore import QByteArray, QSettings
 
 MOST_RECENT = 10
@@ -12,7 +13,8 @@ class Preferences:
     """Settings in the user's own folder."""
 
     def __init__(self) -> None:
-        self._store = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "Pemlo", "Pemlo")
+        file = Path(platformdirs.user_config_dir("pemlo", appauthor=False)) / "settings.ini"
+        self._store = QSettings(str(file), QSettings.Format.IniFormat)
 
     def recent(self) -> list[Path]:
         """Projects that were opened last and are still there, newest first."""
