@@ -26,8 +26,6 @@ from pemlo.core.cost.priors import (
 from pemlo.core.cost.sampling import mean_samples
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 
-STAGE_COUNT = 5  # prepare, light, trace, denoise, write: the order of pemlo.core.plan.trials.STAGES
-
 
 @dataclass(frozen=True)
 class Frames:

@@ -108,10 +108,6 @@ class Fit:
         """Whether anything at all was timed."""
         return self.timed_trials > 0
 
-    def covariance_of(self, shot: ShotPosterior) -> Floats:
-        """Return the covariance of a shot's parameters, the film's mean being uncertain too, (D, D)."""
-        return shot.covariance + shot.film_gain @ self.film_covariance @ shot.film_gain.T
-
     def along(self, shot: ShotPosterior, places: Floats) -> AlongShot:
         """Return the process along a shot at some places, given its parameters."""
         own = matern32(places, places, self.spread.along_sd, self.spread.along_length)

@@ -114,11 +114,6 @@ class TableView(QTableView):
         lines += ["\t".join(c.text(self._model.rows[row]) for c in self._model.columns) for row in self.selected_rows()]
         return "\n".join(lines)
 
-    def fit_height(self, most_rows: int) -> None:
-        """Be as high as the rows need, up to so many."""
-        rows = min(max(self._model.rowCount(), 1), most_rows)
-        self.setFixedHeight(self.horizontalHeader().sizeHint().height() + rows * ROW_PX + 4)
-
 
 class _Delegate(QStyledItemDelegate):
     """Offers a list where a column has choices, and starts an editor with its text selected."""
