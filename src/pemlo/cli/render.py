@@ -1,0 +1,224 @@
+"""``pemlo render``: renders one frame of a demo scene with the small renderer that ships with Pemlo."""
+
+import argparse
+import csv
+import json
+import platform
+import sys
+import time
+from pathlib import Path
+
+from pemlo.core.errors import FileError, InputError, Problem
+from pemlo.core.units import format_duration
+from pemlo.standins.renderer.settings import RenderSettings, Split
+
+_BAR_EVERY_S = 0.2
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    parser = commands.add_parser(
+        "render", help="render a frame of a demo scene with the renderer that ships with Pemlo"
+    )
+    parser.add_argument("--list", action="store_true", help="name the scenes and stop")
+    parser.add_argument("--scene")
+    parser.add_argument("--frame", type=int, default=1)
+    parser.add_argument("--size", type=_size, default=(640, 360), metavar="WxH", help="whole frame at 100 %%, px")
+    parser.add_argument("--resolution-percent", type=float, default=100.0)
+    parser.add_argument("--samples", type=int, default=None, help="of every pixel; the most with a noise threshold")
+    parser.add_argument("--noise-threshold", type=float, default=None)
+    parser.add_argument("--min-samples", type=int, default=8, help="the least, with a noise threshold")
+    parser.add_argument("--seconds", type=float, default=None, help="stop tracing after that long")
+    parser.add_argument("--seed", type=int, default=0)
+    parser.add_argument("--region", type=_region, default=None, metavar="x0,y0,x1,y1", help="px of the frame at 100 %%")
+    parser.add_argument("--denoise", default="none", help="none, frame, neighbours, or neighbours RADIUS REACH")
+    parser.add_argument("--keep", default="", help="stages to keep between frames: prepare,light")
+    parser.add_argument(
+        "--kept-data", type=Path, default=None, help="folder of kept data; next to the picture if not given"
+    )
+    parser.add_argument(
+        "--split",
+        type=_split,
+        default=Split(),
+        metavar="SHADOW,GLOSS,THROUGH",
+        help="rays a sample at the first surface",
+    )
+    parser.add_argument("--threads", type=int, default=0, help="0 for all")
+    parser.add_argument("--filter", choices=("box", "gaussian"), default="box", help="over the pixel")
+    parser.add_argument("--float", action="store_true", help="32 bits a value instead of 16")
+    parser.add_argument(
+        "--top-up",
+        type=Path,
+        default=None,
+        metavar="FILE",
+        help="keep the sums of samples here; add to them if they are there",
+    )
+    parser.add_argument("--row", type=Path, default=None, metavar="FILE.csv", help="add the trial's row to this table")
+    parser.add_argument("-o", "--output", type=Path, help="picture to write, .exr")
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """List the scenes, or render one frame, write it and say how long each stage took."""
+    # The renderer's machine code takes a second to load: not before it is needed.
+    from pemlo.standins.renderer.scenes import SCENES, find_scene  # noqa: PLC0415
+
+    if args.list:
+        if args.json:
+            print(
+                json.dumps([{"scene": s.name, "title": s.title, "frames": s.frames, "moves": s.moves} for s in SCENES])
+            )
+        else:
+            for s in SCENES:
+                print(f"{s.name:12} {s.title:22} {s.frames:4} frames   moves: {', '.join(s.moves)}")
+        return 0
+    if not args.scene or not args.output:
+        missing = [
+            Problem(flag, "is missing") for flag, value in (("--scene", args.scene), ("-o", args.output)) if not value
+        ]
+        raise InputError(missing, "pemlo render --list names the scenes.")
+    if args.output.suffix.lower() != ".exr":
+        raise InputError([Problem("-o", f"{args.output.name} does not end in .exr")], "Pictures are written as EXR.")
+    _see_that_it_can_be_written(args.output)
+    scene = find_scene(args.scene)
+    return _render(args, scene.name)
+
+
+def _render(args: argparse.Namespace, name: str) -> int:
+    from pemlo.standins.renderer.film_file import read_film, write_film  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.output import relative_noise, table_row, write_picture  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.render import render  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.scenes import find_scene  # noqa: PLC0415 - as above
+
+    settings = _settings(args, name)
+    bar = _Bar(sys.stderr.isatty())
+    film = read_film(args.top_up, settings) if args.top_up else None
+    try:
+        rendered = render(
+            find_scene(name),
+            settings,
+            bar,
+            (args.kept_data or args.output.parent / "kept") if settings.keep else None,
+            film=film,
+        )
+    except KeyboardInterrupt:
+        bar.clear()
+        print("pemlo: stopped; nothing was written", file=sys.stderr)
+        return 130
+    bar.clear()
+    header = write_picture(rendered, args.output, platform.node(), first_run=True)
+    if args.top_up:
+        write_film(args.top_up, settings, rendered.film)
+    row = table_row(rendered, header, args.output)
+    if args.row:
+        _add_row(args.row, row)
+    if args.json:
+        known = {key: float(f"{value:.6g}") if isinstance(value, float) else value for key, value in header.items()}
+        print(json.dumps({"picture": str(args.output), "noise": float(f"{relative_noise(rendered):.6g}"), **known}))
+    else:
+        stages = ", ".join(
+            f"{stage} {seconds:.2f} s" for stage, seconds in rendered.clock.wall.items() if seconds > 0.0005
+        )
+        print(f"{args.output}: {format_duration(sum(rendered.clock.wall.values()))} ({stages})")
+        noise = f"{100 * relative_noise(rendered):.2g} % of the mean brightness"
+        print(f"{rendered.mean_samples:.4g} samples a pixel, noise {noise}")
+        if rendered.lost:
+            print(f"{rendered.lost} samples came to no number and count as black")
+    return 0
+
+
+def _settings(args: argparse.Namespace, name: str) -> RenderSettings:
+    if args.samples is None:
+        args.samples = 1_000_000 if args.seconds else 256 if args.noise_threshold else 64
+    if args.noise_threshold is not None and args.samples < args.min_samples == 8:
+        args.min_samples = args.samples
+    return RenderSettings(
+        scene=name,
+        frame=args.frame,
+        width=args.size[0],
+        height=args.size[1],
+        resolution_percent=args.resolution_percent,
+        samples=args.samples,
+        min_samples=args.min_samples,
+        noise_threshold=args.noise_threshold,
+        seconds=args.seconds,
+        seed=args.seed,
+        region=args.region,
+        denoise=args.denoise,
+        keep=tuple(part for part in args.keep.replace(",", " ").split() if part),
+        split=args.split,
+        threads=args.threads,
+        gaussian_filter=args.filter == "gaussian",
+        half=not args.float,
+    )
+
+
+def _see_that_it_can_be_written(path: Path) -> None:
+    """Find out before the work, not after it, that the picture has no place."""
+    probe = path.with_name(f".{path.name}.probe")
+    try:
+        probe.touch()
+        probe.unlink()
+    except OSError as error:
+        raise FileError(
+            f"The picture cannot be written to {path}: {error.strerror}.",
+            "See that the folder exists and may be written to.",
+        ) from error
+
+
+def _add_row(path: Path, row: dict[str, str]) -> None:
+    try:
+        is_new = not path.exists()
+        with path.open("a", newline="", encoding="utf-8") as file:
+            writer = csv.DictWriter(file, row)
+            if is_new:
+                writer.writeheader()
+            writer.writerow(row)
+    except OSError as error:
+        raise FileError(f"The row cannot be written to {path}: {error.strerror}.") from error
+
+
+class _Bar:
+    """Progress with time left, on standard error when it is a terminal."""
+
+    def __init__(self, shown: bool) -> None:  # noqa: FBT001 - a fact, not a mode
+        self._shown = shown
+        self._start = time.monotonic()
+        self._last = 0.0
+
+    def step(self, fraction: float, text: str) -> None:
+        now = time.monotonic()
+        if not self._shown or now - self._last < _BAR_EVERY_S:
+            return
+        self._last = now
+        left = (now - self._start) * (1 - fraction) / fraction if fraction > 0.01 else None
+        words = f", at most {format_duration(left)} left" if left is not None else ""
+        print(f"\r\x1b[K{text} {100 * fraction:.0f} %{words}", end="", file=sys.stderr, flush=True)
+
+    def clear(self) -> None:
+        if self._shown:
+            print("\r\x1b[K", end="", file=sys.stderr, flush=True)
+
+
+def _size(text: str) -> tuple[int, int]:
+    width, separator, height = text.lower().partition("x")
+    if not separator or not width.isdigit() or not height.isdigit():
+        raise argparse.ArgumentTypeError(f"“{text}” is not a size like 1280x720")
+    return int(width), int(height)
+
+
+def _region(text: str) -> tuple[int, int, int, int]:
+    parts = _numbers(text, 4, "a region like 100,50,300,200")
+    return parts[0], parts[1], parts[2], parts[3]
+
+
+def _split(text: str) -> Split:
+    return Split(*_numbers(text, 3, "a split like 2,1,1"))
+
+
+def _numbers(text: str, count: int, what: str) -> list[int]:
+    parts = text.split(",")
+    if len(parts) != count or not all(part.strip().isdigit() for part in parts):
+        raise argparse.ArgumentTypeError(f"“{text}” is not {what}")
+    return [int(part) for part in parts]

@@ -1,0 +1,108 @@
+"""What leaves the renderer: the EXR with its header, and the trial's row for a table. Files only."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from pemlo.standins.renderer.exr import HEADER, Channels, write_exr
+from pemlo.standins.renderer.render import STAGES, Rendered
+
+# Columns of a table of trials; what the renderer knows beyond them follows.
+ROW_COLUMNS = (
+    "shot", "frame", "samples", "min_samples", "noise_threshold", "denoise", "resolution_percent", "seconds", "machine",
+    "seed", "prepare_seconds", "light_seconds", "trace_seconds", "denoise_seconds", "write_seconds", "mean_samples",
+    "noise", "keep", "split", "region", "threads", "processor_seconds", "picture",
+)  # fmt: skip
+
+
+def write_picture(rendered: Rendered, path: Path, machine: str = "", *, first_run: bool = False) -> dict[str, object]:
+    """Write a frame, time its writing, and return its header with all stage seconds.
+
+    The time of writing can only be known when it is over: the file is written once to time it, then its header is
+    put right.
+
+    Raises
+    ------
+    FileError
+        If it cannot be written. Nothing is left under the final name then.
+    """
+    channels = channels_of(rendered)
+    with rendered.clock.stage("write"):
+        write_exr(
+            path, replace(channels, header=header_of(rendered, machine, first_run=first_run)), rendered.settings.half
+        )
+    header = header_of(rendered, machine, first_run=first_run)
+    write_exr(path, replace(channels, header=header), rendered.settings.half)
+    return dict(header)
+
+
+def channels_of(rendered: Rendered) -> Channels:
+    """Return a frame's channels, without a header; see `exr`."""
+    picture = rendered.picture
+    parts = [("", "RGB", picture.colour)]
+    if rendered.settings.denoise != "none":
+        parts.append(("noisy.", "RGB", rendered.noisy))
+    parts += [
+        ("albedo.", "RGB", picture.albedo),
+        ("normal.", "XYZ", picture.normal),
+        ("depth.", "Z", picture.depth[..., None]),
+        ("variance.", "RGB", picture.variance),
+        ("samples.", "N", picture.samples[..., None].astype(np.float32)),
+    ]
+    names = tuple(group + letter for group, letters, _ in parts for letter in letters)
+    return Channels(names, np.concatenate([pixels for _, _, pixels in parts], axis=-1), {})
+
+
+def header_of(rendered: Rendered, machine: str = "", *, first_run: bool = False) -> dict[str, str | float | int]:
+    """Return what a frame's header says; keys are those of `exr.HEADER`."""
+    s, clock = rendered.settings, rendered.clock
+    values: dict[str, str | float | int] = {
+        "scene": s.scene,
+        "frame": s.frame,
+        "full_width": s.width,
+        "full_height": s.height,
+        "resolution_percent": float(s.resolution_percent),
+        "region": ",".join(map(str, s.region)) if s.region else "",
+        "samples": s.samples,
+        "min_samples": s.min_samples if s.noise_threshold else s.samples,
+        "noise_threshold": float(s.noise_threshold or 0.0),
+        "mean_samples": rendered.mean_samples,
+        "seed": str(s.seed),
+        "denoise": s.denoise,
+        "keep": " ".join(s.keep),
+        "split": f"{s.split.shadow},{s.split.gloss},{s.split.through}",
+        "threads": rendered.threads,
+        "machine": machine,
+        "first_run": int(first_run),
+        "seconds": sum(clock.wall.values()),
+        **{f"{stage}_seconds": clock.wall[stage] for stage in STAGES},
+        "processor_seconds": sum(clock.processor.values()),
+    }
+    return {name: values[name] for name in HEADER}
+
+
+def relative_noise(rendered: Rendered) -> float:
+    """Return the noise of a frame as traced: standard error of its pixels over its mean brightness, both linear.
+
+    Standard errors are averaged as squares over all pixels and colours.
+    """
+    variance, colour = rendered.picture.variance.astype(float), rendered.noisy.astype(float)
+    return float(np.sqrt(variance.mean()) / max(colour.mean(), 1e-12))
+
+
+def table_row(rendered: Rendered, header: dict[str, object], picture: Path) -> dict[str, str]:
+    """Return the trial's row of a CSV table, `ROW_COLUMNS` in order."""
+    values: dict[str, object] = {
+        **header,
+        "shot": header["scene"],
+        "noise": relative_noise(rendered),
+        "picture": picture.name,
+    }
+    if not header["noise_threshold"]:
+        values["noise_threshold"] = values["min_samples"] = ""
+    return {name: _written(values[name]) for name in ROW_COLUMNS}
+
+
+def _written(value: object) -> str:
+    return f"{value:.6g}" if isinstance(value, float) else str(value)

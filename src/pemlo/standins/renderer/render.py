@@ -1,0 +1,292 @@
+"""Renders one frame, stage by stage, and times each stage. Any thread, but one frame at a time in a process."""
+
+import os
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.arrays import Floats
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.standins.renderer import denoise
+from pemlo.standins.renderer.adaptive import next_samples
+from pemlo.standins.renderer.film import (
+    BOX_FILTER,
+    GAUSSIAN_FILTER,
+    Frame,
+    Picture,
+    Sums,
+    add_samples,
+    develop,
+    new_film,
+)
+from pemlo.standins.renderer.kept import KeptData
+from pemlo.standins.renderer.light_stage import make_lights
+from pemlo.standins.renderer.lights import Lights
+from pemlo.standins.renderer.paths import Rules
+from pemlo.standins.renderer.scene import Scene
+from pemlo.standins.renderer.settings import RenderSettings, check
+from pemlo.standins.renderer.surfaces import ggx_albedo
+from pemlo.standins.renderer.threads import run_in_parts
+from pemlo.standins.renderer.world import World, pack
+
+STAGES = ("prepare", "light", "trace", "denoise", "write")
+_CACHE_AFTER = 2
+_CALL_SECONDS = 0.12
+_FIRST_CALL_SAMPLES = 20_000
+_LEAST_STEP = 4
+
+Preview = Callable[[Picture], None]
+
+
+@dataclass
+class Clock:
+    """Seconds of each stage: on the wall, and of all processors of this process together."""
+
+    wall: dict[str, float] = field(default_factory=lambda: dict.fromkeys(STAGES, 0.0))
+    processor: dict[str, float] = field(default_factory=lambda: dict.fromkeys(STAGES, 0.0))
+
+    @contextmanager
+    def stage(self, name: str) -> Iterator[None]:
+        wall, processor = time.perf_counter(), time.process_time()
+        try:
+            yield
+        finally:
+            self.wall[name] += time.perf_counter() - wall
+            self.processor[name] += time.process_time() - processor
+
+
+@dataclass(frozen=True)
+class Rendered:
+    """A frame that was rendered.
+
+    Attributes
+    ----------
+    settings : RenderSettings
+    picture : Picture
+        As traced; `picture.colour` is denoised if that was asked.
+    noisy : (H, W, 3) float32
+        Colour before denoising.
+    film : Sums
+        Can be topped up by `trace`.
+    clock : Clock
+    threads : int
+    lost : int
+        Samples that came to no number.
+    """
+
+    settings: RenderSettings
+    picture: Picture
+    noisy: npt.NDArray[np.float32]
+    film: Sums
+    clock: Clock
+    threads: int
+
+    @property
+    def lost(self) -> int:
+        return int(self.film.lost.sum())
+
+    @property
+    def mean_samples(self) -> float:
+        return float(self.film.taken.mean())
+
+
+def render(
+    scene: Scene,
+    settings: RenderSettings,
+    monitor: Monitor | None = None,
+    kept_in: Path | None = None,
+    preview: Preview | None = None,
+    film: Sums | None = None,
+) -> Rendered:
+    """Render a frame up to, but not including, its writing.
+
+    Parameters
+    ----------
+    scene : Scene
+        Of the name in `settings`.
+    settings : RenderSettings
+    monitor : Monitor, optional
+        Hears of progress; may stop the work.
+    kept_in : path, optional
+        Folder of kept data; none are kept without.
+    preview : callable, optional
+        Is shown the picture after each pass.
+    film : Sums, optional
+        A film of the same frame to top up; it is changed in place.
+
+    Raises
+    ------
+    InputError
+        If the settings ask for what cannot be.
+    FileError
+        If kept data cannot be read or written.
+    Cancelled
+        From the monitor.
+    """
+    check(settings, scene.frames)
+    how = denoise.parse(settings.denoise)
+    watch = monitor or Unwatched()
+    threads = settings.threads or os.cpu_count() or 1
+    clock = Clock()
+    kept = KeptData(kept_in, scene.name) if kept_in else None
+    rules = Rules(
+        scene.bounces,
+        scene.exposure,
+        scene.cap,
+        settings.split.shadow,
+        settings.split.gloss,
+        settings.split.through,
+        _CACHE_AFTER,
+    )
+    watch.step(0.0, "Preparing the geometry")
+    with clock.stage("prepare"):
+        world = _world(scene, settings, kept)
+    watch.step(0.0, "Preparing the light")
+    with clock.stage("light"):
+        lights = _lights(scene, settings, world, rules, kept, threads)
+    film = film or blank_film(settings)
+    with clock.stage("trace"):
+        trace(scene, settings, world, lights, rules, film, threads, watch, preview)
+    picture = develop(film)
+    noisy = picture.colour
+    if how:
+        neighbours = [
+            _neighbour(scene, settings, frame, kept_in, watch) for frame in how.neighbours(settings.frame, scene.frames)
+        ]
+        watch.step(1.0, "Denoising")
+        with clock.stage("denoise"):
+            picture = replace(picture, colour=denoise.denoised(picture, neighbours, how, threads))
+    return Rendered(settings, picture, noisy, film, clock, threads)
+
+
+def blank_film(settings: RenderSettings) -> Sums:
+    """Return a film without samples for the pixels that the settings ask for."""
+    left, top, right, bottom = settings.rendered_region()
+    return new_film(bottom - top, right - left)
+
+
+def _neighbour(scene: Scene, settings: RenderSettings, frame: int, kept_in: Path | None, monitor: Monitor) -> Picture:
+    """Render a frame that the denoiser wants to look at. In a whole shot it is there already: it is not timed."""
+    monitor.step(1.0, f"Rendering frame {frame} for the denoiser")
+    return render(scene, replace(settings, frame=frame, denoise="none"), kept_in=kept_in).picture
+
+
+def _world(scene: Scene, settings: RenderSettings, kept: KeptData | None) -> World:
+    keep = kept is not None and "prepare" in settings.keep
+    world = kept.read_world() if kept and keep else None
+    if world is None:
+        world = pack(scene.build(*scene.shutter(settings.frame)))
+        if kept and keep:
+            kept.write("prepare", world)
+    return world
+
+
+def _lights(
+    scene: Scene, settings: RenderSettings, world: World, rules: Rules, kept: KeptData | None, threads: int
+) -> Lights:
+    keep = kept is not None and "light" in settings.keep
+    lights = kept.read_lights() if kept and keep else None
+    if lights is None:
+        lights = make_lights(world, scene.room, scene.sky(settings.frame), ggx_albedo(), rules, threads)
+        if kept and keep:
+            kept.write("light", lights)
+    if len(lights.of_shape) != len(world.kinds):
+        # Kept from a frame with other shapes: which shapes the lights were is no longer known.
+        lights = lights._replace(of_shape=np.full(len(world.kinds), -1, np.int32))
+    return lights
+
+
+def trace(
+    scene: Scene,
+    settings: RenderSettings,
+    world: World,
+    lights: Lights,
+    rules: Rules,
+    film: Sums,
+    threads: int,
+    monitor: Monitor,
+    preview: Preview | None = None,
+) -> None:
+    """Add samples to a film until the settings are met. Parameters as of `render`."""
+    width, height = settings.rendered_size()
+    left, top, _, _ = settings.rendered_region()
+    kind, filter_width = (GAUSSIAN_FILTER, 0.45) if settings.gaussian_filter else (BOX_FILTER, 0.5)
+    frame = Frame(width, height, left, top, kind, filter_width, settings.seed * 1_000_003 + settings.frame)
+    camera, sky = scene.cameras(settings.frame, width / height), scene.sky(settings.frame)
+    add = _Adder(world, lights, ggx_albedo(), sky, camera, rules, frame, film, threads)
+    end = time.perf_counter() + (settings.seconds or np.inf)
+    for pixels, wanted in _passes(settings, film):
+        for part_pixels, part_wanted in add.in_parts(pixels, wanted):
+            monitor.step(_done(settings, film), "Tracing")
+            add(part_pixels, part_wanted)
+            if time.perf_counter() > end:
+                return
+        if preview:
+            preview(develop(film))
+
+
+class _Adder:
+    """Calls the compiled loop in parts short enough for progress and stopping."""
+
+    def __init__(
+        self,
+        world: World,
+        lights: Lights,
+        table: Floats,
+        sky: Floats,
+        camera: Floats,
+        rules: Rules,
+        frame: Frame,
+        film: Sums,
+        threads: int,
+    ) -> None:
+        self._threads = threads
+        self._scene = (world, lights, table, sky, camera, rules, frame, film)
+        self._film = film
+        self._samples_per_call = _FIRST_CALL_SAMPLES
+
+    def __call__(self, pixels: npt.NDArray[np.int64], wanted: npt.NDArray[np.int32]) -> None:
+        samples = int((wanted - self._film.taken.ravel()[pixels]).sum())
+        start = time.perf_counter()
+        run_in_parts(
+            self._threads, len(pixels), lambda first, end: add_samples(*self._scene, pixels, wanted, first, end)
+        )
+        rate = samples / max(time.perf_counter() - start, 1e-4)
+        self._samples_per_call = max(_FIRST_CALL_SAMPLES, int(rate * _CALL_SECONDS))
+
+    def in_parts(
+        self, pixels: npt.NDArray[np.int64], wanted: npt.NDArray[np.int32]
+    ) -> Iterator[tuple[npt.NDArray[np.int64], npt.NDArray[np.int32]]]:
+        first = 0
+        while first < len(pixels):
+            each = max(1, int((wanted[first:] - self._film.taken.ravel()[pixels[first:]]).mean()))
+            end = first + max(1, self._samples_per_call // each)
+            yield pixels[first:end], wanted[first:end]
+            first = end
+
+
+def _passes(settings: RenderSettings, film: Sums) -> Iterator[tuple[npt.NDArray[np.int64], npt.NDArray[np.int32]]]:
+    """Yield pixels and the samples they should have, pass by pass, so that the picture refines as it comes."""
+    everything = np.arange(film.taken.size)
+    if settings.noise_threshold is None:
+        reached = int(film.taken.min())
+        while reached < settings.samples:
+            reached = min(settings.samples, max(1, 2 * reached))
+            yield everything, np.full(film.taken.size, reached, np.int32)
+        return
+    while True:
+        step = max(_LEAST_STEP, int(film.taken.max()) // 8)
+        pixels, wanted = next_samples(film, settings.noise_threshold, settings.min_samples, settings.samples, step)
+        if not len(pixels):
+            return
+        yield pixels, wanted
+
+
+def _done(settings: RenderSettings, film: Sums) -> float:
+    """Return how much of the tracing is done at least: the most samples may not be needed."""
+    return float(film.taken.mean()) / settings.samples

@@ -1,0 +1,247 @@
+"""Whole frames: stages, what is kept, denoising, the file that comes out, and what cannot be rendered."""
+
+import csv
+import dataclasses
+import io
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+
+from pemlo.cli.main import main
+from pemlo.core.errors import FileError, InputError
+from pemlo.core.progress import Cancelled
+from pemlo.standins.renderer import denoise
+from pemlo.standins.renderer.exr import HEADER, Channels, read_exr, write_exr
+from pemlo.standins.renderer.output import ROW_COLUMNS, relative_noise, write_picture
+from pemlo.standins.renderer.render import STAGES, render
+from pemlo.standins.renderer.scenes import SCENES, find_scene
+from pemlo.standins.renderer.settings import RenderSettings
+
+SMALL = RenderSettings("stairs", frame=10, width=64, height=36, samples=16)
+
+
+def colour(settings, **more):
+    return render(find_scene(settings.scene), settings, **more).picture.colour.astype(float)
+
+
+def distance(a, b):
+    return float(np.sqrt(((a - b) ** 2).mean()))
+
+
+@pytest.mark.parametrize("scene", SCENES, ids=lambda scene: scene.name)
+def test_every_scene_renders_its_first_middle_and_last_frame(scene):
+    for frame in (1, scene.frames // 2, scene.frames):
+        done = render(scene, RenderSettings(scene.name, frame, 48, 27, samples=4))
+        assert np.isfinite(done.picture.colour).all()
+        assert done.lost == 0
+        assert 0.01 < done.picture.colour.mean() < 0.6
+        assert (done.picture.colour.max(axis=-1) < 1e-4).mean() < 0.25  # not lost in the dark
+
+
+def test_stages_are_timed_and_the_cost_of_scenes_differs():
+    clocks = {scene.name: render(scene, RenderSettings(scene.name, 20, 64, 36, samples=8)).clock for scene in SCENES}
+    assert all(set(clock.wall) == set(STAGES) for clock in clocks.values())
+    traced = [clock.processor["trace"] for clock in clocks.values()]
+    assert max(traced) > 2 * min(traced)
+
+
+def test_kept_stages_give_the_same_picture_where_nothing_moves(tmp_path):
+    still = dataclasses.replace(SMALL, scene="observatory", keep=("prepare", "light"))
+    render(find_scene("observatory"), dataclasses.replace(still, frame=3), kept_in=tmp_path)
+    kept = render(find_scene("observatory"), dataclasses.replace(still, frame=50), kept_in=tmp_path)
+    fresh = render(find_scene("observatory"), dataclasses.replace(still, frame=50, keep=()))
+    assert np.array_equal(kept.picture.colour, fresh.picture.colour)
+    assert (
+        kept.clock.wall["prepare"] + kept.clock.wall["light"] < fresh.clock.wall["prepare"] + fresh.clock.wall["light"]
+    )
+
+
+@pytest.mark.parametrize("keep", ["prepare", "light"])
+def test_a_stage_kept_although_its_things_move_gives_a_wrong_picture(tmp_path, keep):
+    settings = dataclasses.replace(SMALL, samples=64, keep=(keep,))
+    render(find_scene("stairs"), dataclasses.replace(settings, frame=5), kept_in=tmp_path)
+    wrong = colour(dataclasses.replace(settings, frame=60), kept_in=tmp_path)
+    right = colour(dataclasses.replace(settings, frame=60, keep=()))
+    noise = distance(right, colour(dataclasses.replace(settings, frame=60, keep=(), seed=1)))
+    assert distance(wrong, right) > 1.5 * noise
+
+
+def test_stages_are_not_kept_unless_told(tmp_path):
+    render(find_scene("stairs"), SMALL, kept_in=tmp_path)
+    assert not list(tmp_path.iterdir())
+
+
+def test_kept_data_that_cannot_be_read_are_named(tmp_path):
+    (tmp_path / "stairs.prepare.npz").write_bytes(b"nothing of the kind")
+    with pytest.raises(FileError, match="prepare"):
+        render(find_scene("stairs"), dataclasses.replace(SMALL, keep=("prepare",)), kept_in=tmp_path)
+
+
+def test_denoising_comes_nearer_to_the_clean_picture_and_neighbours_are_steadier():
+    scene, settings = find_scene("observatory"), RenderSettings("observatory", 40, 96, 54, samples=8)
+    clean = colour(dataclasses.replace(settings, samples=512, seed=5))
+    ways = {way: render(scene, dataclasses.replace(settings, denoise=way)) for way in ("none", "frame", "neighbours")}
+    errors = {way: distance(done.picture.colour, clean) for way, done in ways.items()}
+    assert errors["frame"] < 0.7 * errors["none"]
+    assert ways["neighbours"].clock.processor["denoise"] > 1.8 * ways["frame"].clock.processor["denoise"]
+    again = {way: colour(dataclasses.replace(settings, denoise=way, seed=9)) for way in ("frame", "neighbours")}
+    flicker = {way: distance(again[way], ways[way].picture.colour) for way in again}
+    assert flicker["neighbours"] < flicker["frame"] < distance(ways["none"].noisy, clean)
+
+
+@pytest.mark.parametrize("name", ["frames", "neighbours 0", "frame 5 2", "neighbours 1 2 3", "", "neighbours -1"])
+def test_an_unknown_way_of_denoising_is_refused(name):
+    with pytest.raises(InputError, match="denoising"):
+        denoise.parse(name)
+
+
+def test_the_file_holds_channels_settings_and_seconds(tmp_path):
+    settings = dataclasses.replace(
+        SMALL, denoise="frame", noise_threshold=0.1, samples=64, seed=7, region=(8, 4, 40, 30)
+    )
+    done = render(find_scene("stairs"), settings)
+    header = write_picture(done, tmp_path / "a.exr", "some machine")
+    back = read_exr(tmp_path / "a.exr")
+    assert back.header == pytest.approx(header, rel=1e-6)
+    assert set(back.header) == set(HEADER)
+    assert back.header["seconds"] == pytest.approx(sum(back.header[f"{stage}_seconds"] for stage in STAGES))
+    assert back.header["region"] == "8,4,40,30"
+    at = {name: back.pixels[..., k] for k, name in enumerate(back.names)}
+    assert set(at) == {
+        *"RGB", *(f"noisy.{c}" for c in "RGB"), *(f"albedo.{c}" for c in "RGB"), *(f"normal.{c}" for c in "XYZ"),
+        "depth.Z", *(f"variance.{c}" for c in "RGB"), "samples.N",
+    }  # fmt: skip
+    assert at["G"] == pytest.approx(done.picture.colour[..., 1], rel=1e-3, abs=1e-6)
+    assert np.array_equal(at["samples.N"], done.film.taken)
+    assert at["variance.R"] == pytest.approx(done.picture.variance[..., 0])
+    assert [path.name for path in tmp_path.iterdir()] == ["a.exr"]
+
+
+def test_half_and_float_are_what_the_file_says(tmp_path):
+    for half, kind in ((True, "half"), (False, "float")):
+        write_picture(
+            render(find_scene("stairs"), dataclasses.replace(SMALL, samples=1, half=half)), tmp_path / "a.exr"
+        )
+        spec = oiio.ImageInput.open(str(tmp_path / "a.exr")).spec()
+        assert str((spec.channelformats or [spec.format])[0]) == kind
+
+
+def test_no_half_file_stays_where_it_cannot_be_written(tmp_path):
+    with pytest.raises(FileError, match="cannot be written"):
+        write_exr(tmp_path / "missing" / "a.exr", Channels(("R",), np.zeros((2, 2, 1), np.float32), {}))
+    assert not list(tmp_path.iterdir())
+
+
+@pytest.mark.skipif(not os.path.exists("/dev/full"), reason="needs a device that is always full")  # noqa: PTH110
+def test_a_full_disk_is_said_and_leaves_no_half_file(tmp_path):
+    (tmp_path / ".a.exr.part.exr").symlink_to("/dev/full")
+    with pytest.raises(FileError, match="cannot be written"):
+        write_exr(tmp_path / "a.exr", Channels(("R",), np.ones((512, 512, 1), np.float32), {}))
+    assert not (tmp_path / "a.exr").exists()
+
+
+def test_work_can_be_stopped_and_says_how_far_it_is():
+    heard = []
+
+    class Watch:
+        def step(self, fraction, text):
+            heard.append((fraction, text))
+            if fraction > 0.4:
+                raise Cancelled
+
+    with pytest.raises(Cancelled):
+        render(find_scene("stairs"), dataclasses.replace(SMALL, width=320, height=180), Watch())
+    fractions = [fraction for fraction, text in heard if text == "Tracing"]
+    assert fractions == sorted(fractions)
+
+
+def test_the_picture_can_be_seen_to_refine():
+    seen = []
+    render(find_scene("stairs"), SMALL, preview=seen.append)
+    assert [int(picture.samples.max()) for picture in seen] == [1, 2, 4, 8, 16]
+
+
+@pytest.mark.parametrize(
+    ("wrong", "named"),
+    [
+        ({"frame": 0}, "frame"), ({"frame": 73}, "frame"), ({"width": 0}, "size"), ({"height": 100_000}, "size"),
+        ({"samples": 0}, "samples"), ({"noise_threshold": 0.0}, "threshold"), ({"noise_threshold": float("nan")}, "threshold"),
+        ({"noise_threshold": 0.1, "samples": 4}, "min samples"), ({"seconds": -1.0}, "seconds"),
+        ({"region": (5, 5, 5, 9)}, "region"), ({"region": (0, 0, 999, 9)}, "region"), ({"keep": ("trace",)}, "keep"),
+        ({"resolution_percent": 0.0}, "resolution"), ({"threads": -1}, "threads"), ({"seed": -1}, "seed"),
+    ],
+)  # fmt: skip
+def test_wrong_settings_are_named(wrong, named):
+    with pytest.raises(InputError, match=named):
+        render(find_scene("stairs"), dataclasses.replace(SMALL, **wrong))
+
+
+class TestCommand:
+    def run(self, *arguments):
+        return main(["render", *map(str, arguments)])
+
+    def test_it_names_the_scenes(self, capsys):
+        assert self.run("--list", "--json") == 0
+        assert [scene["scene"] for scene in json.loads(capsys.readouterr().out)] == [scene.name for scene in SCENES]
+
+    def test_it_renders_and_says_so(self, tmp_path, capsys):
+        out = tmp_path / "a.exr"
+        arguments = ("--scene", "stairs", "--frame", 3, "--size", "64x36", "--samples", 4, "-o", out)
+        assert self.run(*arguments, "--json", "--row", tmp_path / "t.csv") == 0
+        said = json.loads(capsys.readouterr().out)
+        assert said["mean_samples"] == 4
+        assert said["noise"] == pytest.approx(
+            relative_noise(render(find_scene("stairs"), RenderSettings("stairs", 3, 64, 36, samples=4))), rel=1e-4
+        )
+        assert self.run(*arguments, "--row", tmp_path / "t.csv") == 0
+        rows = list(csv.DictReader(io.StringIO((tmp_path / "t.csv").read_text())))
+        assert len(rows) == 2
+        assert tuple(rows[0]) == ROW_COLUMNS
+        assert float(rows[0]["seconds"]) > float(rows[0]["trace_seconds"]) > 0
+
+    def test_a_top_up_is_a_fresh_frame(self, tmp_path):
+        common = ("--scene", "stairs", "--size", "32x18", "--float", "-o", tmp_path / "a.exr")
+        self.run(*common, "--samples", 4, "--top-up", tmp_path / "sums")
+        self.run(*common, "--samples", 8, "--top-up", tmp_path / "sums")
+        topped = read_exr(tmp_path / "a.exr").pixels
+        self.run(*common, "--samples", 8)
+        assert np.array_equal(read_exr(tmp_path / "a.exr").pixels, topped)
+        assert self.run(*common, "--frame", 2, "--top-up", tmp_path / "sums") == 2
+
+    @pytest.mark.parametrize(
+        ("arguments", "said"),
+        [
+            (("--scene", "moon", "-o", "a.exr"), "no scene “moon”"),
+            (("-o", "a.exr"), "--scene: is missing"),
+            (("--scene", "stairs"), "-o: is missing"),
+            (("--scene", "stairs", "-o", "a.png"), ".exr"),
+            (("--scene", "stairs", "-o", "nowhere/a.exr"), "cannot be written"),
+            (("--scene", "stairs", "--size", "0x0", "-o", "a.exr"), "size"),
+            (("--scene", "stairs", "--samples", "0", "-o", "a.exr"), "samples"),
+        ],
+    )
+    def test_wrong_input_is_said_and_nothing_is_written(self, arguments, said, tmp_path, monkeypatch, capsys):
+        monkeypatch.chdir(tmp_path)
+        assert self.run(*arguments) == 2
+        assert said in capsys.readouterr().err
+        assert not list(tmp_path.iterdir())
+
+    @pytest.mark.slow
+    @pytest.mark.parametrize(("how", "code"), [(signal.SIGINT, 130), (signal.SIGKILL, -9)])
+    def test_stopped_or_killed_it_leaves_nothing_under_the_name(self, tmp_path, how, code):
+        out = tmp_path / "a.exr"
+        command = [sys.executable, "-m", "pemlo", "render", "--scene", "stairs", "--samples", "4000", "-o", str(out)]
+        process = subprocess.Popen(command, stderr=subprocess.PIPE)
+        time.sleep(6)
+        process.send_signal(how)
+        _, said = process.communicate(timeout=60)
+        assert process.returncode == code
+        assert not out.exists()
+        assert how == signal.SIGKILL or b"nothing was written" in said
