@@ -52,9 +52,9 @@ def test_many_cheap_renders_have_the_mean_of_one_dear_one():
 
 
 def test_the_variance_channel_says_what_two_seeds_say():
-    a, b = (render(find_scene("clock"), dataclasses.replace(SMALL, samples=64, seed=seed)).picture for seed in (1, 2))
-    between = ((a.colour.astype(float) - b.colour) ** 2).mean() / 2
-    assert a.variance.mean() == pytest.approx(between, rel=0.15)
+    seen = [render(find_scene("clock"), dataclasses.replace(SMALL, samples=64, seed=seed)).picture for seed in range(8)]
+    between = np.var([picture.colour.astype(float) for picture in seen], axis=0, ddof=1).mean()
+    assert np.mean([picture.variance.mean() for picture in seen]) == pytest.approx(between, rel=0.1)
 
 
 @pytest.mark.parametrize("name", ["clock", "wheels", "lamp-glass", "harbour"])
@@ -86,7 +86,7 @@ def test_resolution_percent_is_of_each_side():
 
 def test_a_lower_threshold_takes_more_samples_and_leaves_less_noise():
     spent, left = [], []
-    for threshold in (0.2, 0.1, 0.05):
+    for threshold in (0.08, 0.04, 0.02):
         done = render(
             find_scene("clock"), dataclasses.replace(SMALL, noise_threshold=threshold, samples=2000, min_samples=8)
         )
@@ -94,7 +94,7 @@ def test_a_lower_threshold_takes_more_samples_and_leaves_less_noise():
         spent.append(done.mean_samples)
         left.append((single_sample_noise(done.film) / np.sqrt(done.film.taken)).max() / threshold)
     assert spent[0] * 2 < spent[1] < spent[2] / 2
-    assert max(left) <= 1.0 + 1e-9
+    assert max(left) <= 1.2  # a pixel that was clean enough may look less so when its neighbours go on
 
 
 def test_adaptive_sampling_stops_at_the_most():

@@ -23,7 +23,7 @@ from pemlo.standins.renderer.threads import run_in_parts
 NONE, FRAME, NEIGHBOURS = "none", "frame", "neighbours"
 _RADIUS, _REACH = 5, 1
 _PATCH = 1
-_STRENGTH = 0.6
+_STRENGTH = 1.0
 _SMALL = 1e-4
 
 
@@ -91,9 +91,10 @@ def denoised(picture: Picture, neighbours: Sequence[Picture], how: Denoiser, thr
         [albedo, np.stack([one.normal for one in stack]), np.log1p(np.stack([one.depth for one in stack]))[..., None]],
         axis=-1,
     )
+    light = _without_specks(light)
     brightness, noise = light.mean(axis=-1), variance.mean(axis=-1)
     out = np.empty(light.shape[1:])
-    noise = _spread_out(noise)
+    noise = np.maximum(noise, _spread_out(noise))
 
     def some_rows(first: int, end: int) -> None:
         _filter(light, brightness, noise, guide, how.radius, out, first, end)
@@ -102,11 +103,24 @@ def denoised(picture: Picture, neighbours: Sequence[Picture], how: Denoiser, thr
     return (out * albedo[0]).astype(np.float32)
 
 
+def _around(values: Floats) -> list[Floats]:
+    """Return the eight neighbours of each pixel of (frames, H, W, ...) values."""
+    padded = np.pad(values, ((0, 0), (1, 1), (1, 1), *((0, 0) for _ in values.shape[3:])), mode="edge")
+    height, width = values.shape[1:3]
+    places = [(y, x) for y in range(3) for x in range(3) if (y, x) != (1, 1)]
+    return [padded[:, y : y + height, x : x + width] for y, x in places]
+
+
 def _spread_out(noise: Floats) -> Floats:
     """Smooth variances over 3 x 3 pixels: those of few samples are noisy themselves."""
-    padded = np.pad(noise, ((0, 0), (1, 1), (1, 1)), mode="edge")
-    height, width = noise.shape[1:]
-    return np.asarray(sum(padded[:, y : y + height, x : x + width] for y in range(3) for x in range(3)) / 9)
+    return np.asarray((noise + sum(_around(noise))) / 9)
+
+
+def _without_specks(light: Floats) -> Floats:
+    """Hold pixels that outshine all but one of their neighbours down to the second brightest of those."""
+    brightness = light.mean(axis=-1)
+    limit = np.sort(np.stack(_around(brightness)), axis=0)[-2]
+    return light * np.minimum(1.0, (limit + _SMALL) / (brightness + _SMALL))[..., None]
 
 
 @compiled

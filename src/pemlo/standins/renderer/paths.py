@@ -236,6 +236,13 @@ def _kept_by(rows: Floats, k: int, distance: float) -> Vector:
 
 
 @compiled
+def exposed(radiance: Vector, rules: Rules) -> Vector:
+    """Return what radiance brings to the film: times the exposure, and not above the cap."""
+    most = rules.exposure * largest(radiance)
+    return times(radiance, rules.exposure * (rules.cap / most if 0.0 < rules.cap < most else 1.0))
+
+
+@compiled
 def see(
     world: World,
     lights: Lights,
@@ -256,7 +263,7 @@ def see(
     distance, shape = meet(world, o, d, time, FAR, False, scratch)
     if shape < 0:
         guide[:6], guide[6] = 0.0, SKY_DEPTH
-        return times(add(sky_light(sky, d), stars(sky, d)), rules.exposure)
+        return exposed(add(sky_light(sky, d), stars(sky, d)), rules)
     place = look_at(world, o, d, time, distance, shape)
     rows, k = world.materials, place.material
     for i in range(3):
@@ -265,7 +272,7 @@ def see(
     guide[6] = distance
     if rows[k, m.KIND] == m.LIGHT:
         shine = (rows[k, m.SHINE], rows[k, m.SHINE + 1], rows[k, m.SHINE + 2])
-        return _BLACK if place.inside else times(shine, rules.exposure)
+        return _BLACK if place.inside else exposed(shine, rules)
     total = _BLACK
     branches = rules.through
     if rows[k, m.KIND] != m.GLASS:
@@ -276,6 +283,4 @@ def see(
     further = _BLACK
     for _ in range(branches):
         further = add(further, follow(world, lights, table, sky, rules, place, time, dice, scratch))
-    total = times(add(total, times(further, 1.0 / branches)), rules.exposure)
-    most = largest(total)
-    return times(total, rules.cap / most) if 0.0 < rules.cap < most else total
+    return exposed(add(total, times(further, 1.0 / branches)), rules)
