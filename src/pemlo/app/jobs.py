@@ -80,17 +80,20 @@ class Jobs(QObject):
         What is running has changed; see `running`.
     failed(str, Exception)
         The work under a key failed: expected trouble or a bug.
+    cancelled(str)
+        The work under a key was asked to stop.
     """
 
     ended = Signal(str, int, object, object)
     progressed = Signal(object)
     busy_changed = Signal()
     failed = Signal(str, object)
+    cancelled = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(2)
+        self._pool.setMaxThreadCount(3)
         self._running: dict[str, _Running] = {}
         self._count = 0
         self.ended.connect(self._on_ended)
@@ -115,6 +118,7 @@ class Jobs(QObject):
         if running is not None:
             running.watch.stopped = True
             self.busy_changed.emit()
+            self.cancelled.emit(key)
 
     def shut_down(self) -> None:
         """Stop all work and wait for it."""

@@ -87,7 +87,7 @@ def run(args: argparse.Namespace) -> int:
 
 def _render(args: argparse.Namespace, name: str) -> int:
     from pemlo.standins.renderer.film_file import read_film, write_film  # noqa: PLC0415 - as above
-    from pemlo.standins.renderer.output import relative_noise, table_row, write_picture  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.output import table_row, write_picture  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.render import render  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.scenes import find_scene  # noqa: PLC0415 - as above
 
@@ -110,18 +110,18 @@ def _render(args: argparse.Namespace, name: str) -> int:
     header = write_picture(rendered, args.output, platform.node(), first_run=True)
     if args.top_up:
         write_film(args.top_up, settings, rendered.film)
-    row = table_row(rendered, header, args.output)
+    row = table_row(header, args.output)
     if args.row:
         _add_row(args.row, row)
     if args.json:
         known = {key: float(f"{value:.6g}") if isinstance(value, float) else value for key, value in header.items()}
-        print(json.dumps({"picture": str(args.output), "noise": float(f"{relative_noise(rendered):.6g}"), **known}))
+        print(json.dumps({"picture": str(args.output), **known}))
     else:
         stages = ", ".join(
             f"{stage} {seconds:.2f} s" for stage, seconds in rendered.clock.wall.items() if seconds > 0.0005
         )
         print(f"{args.output}: {format_duration(sum(rendered.clock.wall.values()))} ({stages})")
-        noise = f"{100 * relative_noise(rendered):.2g} % of the mean brightness"
+        noise = f"{100 * float(str(header['noise'])):.2g} % of the mean brightness"
         print(f"{rendered.mean_samples:.4g} samples a pixel, noise {noise}")
         if rendered.lost:
             print(f"{rendered.lost} samples came to no number and count as black")

@@ -22,6 +22,7 @@ from pemlo.app.forecaster import Answer, Forecaster
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
+from pemlo.app.renderings import RenderQueue
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
@@ -52,6 +53,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.document, self.errors, self.preferences = document, errors, preferences
         self.jobs = Jobs()
+        self.renderings = RenderQueue(self.jobs)
         self.forecaster = Forecaster(document, self.jobs)
         self.recovery = Recovery(document, self.jobs)
         self.files = ProjectFiles(self)
@@ -125,6 +127,8 @@ class MainWindow(QMainWindow):
         self.strip.picked.connect(self.pick)
         self.brief.picked.connect(self.pick)
         self.trials.shot_wanted.connect(lambda shot: self.pick((shot,)))
+        self.trials.render_wanted.connect(self.renderings.add)
+        self.renderings.landed.connect(lambda done, header: self.run(lambda: self.trials.take_rendered(done, header)))
 
     def _on_trouble(self, message: str, hint: str) -> None:
         self.problems.tell(message, hint)
@@ -276,6 +280,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self._keep_states()
+        self.renderings.close()
         self.jobs.shut_down()
         self.recovery.forget()
         # A history that is taken down tells of it, when half the window is gone already.

@@ -7,7 +7,7 @@ from film import exact_trial, make_project, make_shot
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
-from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_seconds
+from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_readings
 
 
 def chain(project, known, steps=24_000):
@@ -20,8 +20,8 @@ def chain(project, known, steps=24_000):
     random = np.random.default_rng(1)
 
     def energy(theta):
-        value, _ = log_seconds(np.broadcast_to(theta, (len(readings), len(theta))), readings.frames, readings.stages)
-        off = readings.log_seconds - value
+        value, _ = log_readings(np.broadcast_to(theta, (len(readings), len(theta))), readings.frames, readings.holds)
+        off = readings.value - value
         return 0.5 * (off @ weight @ off + (((theta - known.film_mean) / spread.shot_sd) ** 2).sum())
 
     root = np.linalg.cholesky(shot.covariance + 1e-9 * np.eye(len(shot.theta)))

@@ -9,7 +9,7 @@ from pemlo.core.cost.along import matern32
 from pemlo.core.cost.curves import trial_fits
 from pemlo.core.cost.draws import draw_film, draw_frame
 from pemlo.core.cost.fit import fit
-from pemlo.core.cost.frame_model import log_seconds
+from pemlo.core.cost.frame_model import log_readings
 from pemlo.core.cost.observations import observations, readings
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.settings import FrameSettings
@@ -42,8 +42,8 @@ def test_finds_the_optimum_that_scipy_finds():
     white = np.linalg.inv(np.linalg.cholesky(covariance))
 
     def residual(theta):
-        value, _ = log_seconds(np.broadcast_to(theta, (len(found), len(theta))), found.frames, found.stages)
-        return np.concatenate([white @ (found.log_seconds - value), (theta - known.film_mean) / spread.shot_sd])
+        value, _ = log_readings(np.broadcast_to(theta, (len(found), len(theta))), found.frames, found.holds)
+        return np.concatenate([white @ (found.value - value), (theta - known.film_mean) / spread.shot_sd])
 
     best = least_squares(residual, known.film_mean, x_scale="jac", xtol=1e-12, ftol=1e-12)
     assert 0.5 * (residual(shot.theta) ** 2).sum() == pytest.approx(best.cost, rel=2e-3)
@@ -116,15 +116,15 @@ def test_stage_times_tell_more_than_the_whole():
 
 def test_readings_never_count_a_second_twice():
     trial = exact_trial("010", 50, 16, 50)
-    assert [seconds for seconds, _, _ in readings(trial)] == [trial.seconds]
+    assert [reading.value for reading in readings(trial)] == [trial.seconds]
     staged = trial.changed(prepare_seconds=5.0, trace_seconds=2.0)
     found = readings(staged)
-    assert sum(seconds for seconds, _, _ in found) == pytest.approx(trial.seconds)
-    assert np.sum([stages for _, stages, _ in found], axis=0).tolist() == [1, 1, 1, 1, 1]
+    assert sum(reading.value for reading in found) == pytest.approx(trial.seconds)
+    assert np.sum([reading.holds for reading in found], axis=0).tolist() == [1, 1, 1, 1, 1, 0, 0]
     too_much = trial.changed(prepare_seconds=5 * trial.seconds)
-    assert [seconds for seconds, _, _ in readings(too_much)] == [trial.seconds]
+    assert [reading.value for reading in readings(too_much)] == [trial.seconds]
     with_nothing = trial.changed(denoise_seconds=0.0, prepare_seconds=5.0)
-    assert np.sum([stages for _, stages, _ in readings(with_nothing)], axis=0).tolist() == [1, 1, 1, 0, 1]
+    assert np.sum([reading.holds for reading in readings(with_nothing)], axis=0).tolist() == [1, 1, 1, 0, 1, 0, 0]
 
 
 def test_cost_along_the_shot_is_followed():

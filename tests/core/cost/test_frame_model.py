@@ -5,48 +5,80 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_seconds, rendered_pixels, stage_seconds
-from pemlo.core.cost.priors import LIGHT, PIXEL_POWER, PREPARE, SAMPLE, prior_table
+from pemlo.core.cost.frame_model import (
+    PARTS,
+    frame_seconds,
+    frames_of,
+    log_readings,
+    rendered_pixels,
+    samples_spent,
+    stage_seconds,
+)
+from pemlo.core.cost.noise_shape import QUANTILES
+from pemlo.core.cost.priors import KEPT_PREPARE, LIGHT, NOISE, PIXEL_POWER, PREPARE, SAMPLE, prior_table
 from pemlo.core.plan.settings import FrameSettings
 
 HD = (1920, 1080)
 TABLE = prior_table(2, noise_centre=-3.0)
 
 settings = st.builds(
-    lambda most, least, threshold, percent, denoise: FrameSettings(
+    lambda most, least, threshold, percent, denoise, keep: FrameSettings(
         samples=most,
         min_samples=min(least, most) if threshold else None,
         noise_threshold=threshold,
         resolution_percent=percent,
         denoise=denoise,
+        keep=keep,
     ),
     st.integers(1, 2048),
     st.integers(1, 64),
     st.one_of(st.none(), st.floats(1e-3, 1.0)),
     st.floats(10, 200),
     st.sampled_from(["none", "first", "second"]),
+    st.sampled_from([(), ("prepare",), ("light",), ("prepare", "light")]),
 )
+SHAPE = np.sort(np.random.default_rng(4).standard_t(4, QUANTILES))
 
 
-def frames(*found):
-    return frames_of(list(found), [HD] * len(found), ("first", "second"))
+def frames(*found, shape=None):
+    return frames_of(list(found), [HD] * len(found), ("first", "second"), shape)
 
 
-@given(settings, st.integers(0, 10_000))
-def test_derivatives_equal_differences(one, seed):
+def held(part, seed):
+    """One reading: some stages together, or a part that is no time."""
+    if part != "time":
+        return np.array([[float(name == part) for name in PARTS]])
+    stages = (np.random.default_rng(seed + 1).random((1, len(PARTS))) < 0.6).astype(float)
+    stages[0, 2], stages[0, 5:] = 1.0, 0.0
+    return stages
+
+
+def at_a_corner(one, theta):
+    """Whether a share of the frame just meets the least or the most samples, where the curve has a corner."""
+    wanted = 2 * (theta[NOISE] - np.log(one.noise_threshold or 1.0) + SHAPE)
+    return min(np.abs(wanted - np.log(n)).min() for n in (one.least_samples, one.samples)) < 1e-4
+
+
+@given(settings, st.integers(0, 10_000), st.sampled_from(["time", "samples", "noise"]), st.booleans())
+def test_derivatives_equal_differences(one, seed, part, shaped):
     theta = TABLE.mean + np.random.default_rng(seed).normal(0, 0.5, TABLE.size)
-    stages = (np.random.default_rng(seed + 1).random((1, 5)) < 0.6).astype(float)
-    stages[0, 2] = 1.0
-    _, jacobian = log_seconds(theta[None], frames(one), stages)
+    stages = held(part, seed)
+
+    def frames(one):
+        return frames_of([one], [HD], ("first", "second"), SHAPE if shaped else None)
+
+    _, jacobian = log_readings(theta[None], frames(one), stages)
     step = 1e-5
     for number in range(TABLE.size):
         up, down = theta.copy(), theta.copy()
         up[number] += step
         down[number] -= step
-        slope = (log_seconds(up[None], frames(one), stages)[0] - log_seconds(down[None], frames(one), stages)[0]) / (
+        slope = (log_readings(up[None], frames(one), stages)[0] - log_readings(down[None], frames(one), stages)[0]) / (
             2 * step
         )
-        assert jacobian[0, number] == pytest.approx(slope[0], abs=2e-4)
+        assert jacobian[0, number] == pytest.approx(slope[0], abs=2e-4) or (
+            shaped and number == NOISE and at_a_corner(one, theta)
+        )
 
 
 @given(settings)
@@ -96,3 +128,22 @@ def test_adaptive_sampling_costs_between_its_least_and_most():
         ),
     )
     assert low < between < high
+
+
+def test_a_kept_stage_takes_its_share_and_leaves_the_others():
+    all_worked_out, kept = stage_seconds(
+        TABLE.mean[None], frames(FrameSettings(samples=64), FrameSettings(samples=64, keep=("prepare",)))
+    )
+    assert kept[0] == pytest.approx(all_worked_out[0] * np.exp(TABLE.mean[KEPT_PREPARE]))
+    assert kept[1:] == pytest.approx(all_worked_out[1:])
+
+
+def test_a_known_shape_of_noise_says_what_a_threshold_spends():
+    # A tenth of the frame needs 400 samples, the rest 1: by hand 0.1 * 200 + 0.9 * 4 with 4 to 200 samples.
+    shape = np.where(np.arange(QUANTILES) < 0.9 * QUANTILES, 0.0, np.log(20.0))
+    clean = np.mean(np.arange(QUANTILES) < 0.9 * QUANTILES)
+    theta = TABLE.mean.copy()
+    theta[NOISE] = np.log(0.1)
+    one = FrameSettings(samples=200, min_samples=4, noise_threshold=0.1)
+    spent, _, _ = samples_spent(theta[None], frames(one, shape=shape))
+    assert spent[0] == pytest.approx((1 - clean) * 200 + clean * 4)

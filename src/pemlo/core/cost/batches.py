@@ -11,9 +11,9 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.frame_model import Frames, log_seconds
+from pemlo.core.cost.frame_model import Frames, log_readings
 from pemlo.core.cost.gauss_newton import Linear
-from pemlo.core.cost.observations import Observations
+from pemlo.core.cost.observations import Observations, is_time
 
 
 @dataclass(frozen=True)
@@ -24,19 +24,25 @@ class Batch:
     ----------
     shots : (B,) ndarray of int
         Which shots, by their place among those that are fitted.
-    log_seconds, place, reading_variance : (B, K) ndarray
-    stages : (B, K, 5) ndarray
+    value, place, reading_variance : (B, K) ndarray
+    holds : (B, K, 7) ndarray
     frames : Frames of shape (B, K)
     valid : (B, K) ndarray of bool
     """
 
     shots: npt.NDArray[np.intp]
-    log_seconds: Floats
+    value: Floats
     place: Floats
     reading_variance: Floats
-    stages: Floats
+    holds: Floats
     frames: Frames
     valid: npt.NDArray[np.bool_]
+
+    @property
+    def together(self) -> npt.NDArray[np.bool_]:
+        """Which pairs of readings share how cost runs along the shot, (B, K, K)."""
+        timed = self.valid & is_time(self.holds)
+        return np.asarray(timed[:, :, None] & timed[:, None, :])
 
 
 def make_batches(readings: Sequence[Observations]) -> list[Batch]:
@@ -54,10 +60,10 @@ def _pad(readings: list[Observations], members: list[int], size: int) -> Batch:
     frames = Frames.stack([found.frames[np.minimum(np.arange(size), len(found) - 1)] for found in readings])
     return Batch(
         np.array(members, dtype=np.intp),
-        fill("log_seconds"),
+        fill("value"),
         fill("place"),
         fill("reading_variance"),
-        fill("stages"),
+        fill("holds"),
         frames,
         np.arange(size) < np.array([len(found) for found in readings])[:, None],
     )
@@ -70,13 +76,11 @@ def _to_size(values: Floats, size: int) -> Floats:
 
 def linearise(theta: Floats, batch: Batch) -> Linear:
     """Linearise the model of a batch at parameters of shape (B, D)."""
-    value, jacobian = log_seconds(theta[:, None, :], batch.frames, batch.stages)
-    return Linear(
-        np.where(batch.valid, batch.log_seconds - value, 0.0), np.where(batch.valid[..., None], jacobian, 0.0)
-    )
+    value, jacobian = log_readings(theta[:, None, :], batch.frames, batch.holds)
+    return Linear(np.where(batch.valid, batch.value - value, 0.0), np.where(batch.valid[..., None], jacobian, 0.0))
 
 
 def residuals(theta: Floats, batch: Batch) -> Floats:
     """Return only the residuals at parameters of shape (B, D)."""
-    value, _ = log_seconds(theta[:, None, :], batch.frames, batch.stages)
-    return np.where(batch.valid, batch.log_seconds - value, 0.0)
+    value, _ = log_readings(theta[:, None, :], batch.frames, batch.holds)
+    return np.where(batch.valid, batch.value - value, 0.0)

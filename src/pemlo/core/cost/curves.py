@@ -33,7 +33,7 @@ class Curve:
 
 def seconds_curve(fit: Fit, draws: ShotDraws, project: Project, shot: Shot, settings: list[FrameSettings]) -> Curve:
     """Return the seconds of the shot's mean frame for a row of settings; x counts the settings."""
-    frames = frames_of(settings, [project.size_of(shot)] * len(settings), fit.denoisers)
+    frames = frames_of(settings, [project.size_of(shot)] * len(settings), fit.denoisers, fit.shots[shot.name].shape)
     seconds = frame_seconds(draws.theta[:, None, :], frames) * draws.factor[:, None]
     low, middle, high = np.quantile(seconds, BAND, axis=0)
     return Curve(np.arange(len(settings), dtype=float), low, middle, high)
@@ -60,7 +60,7 @@ class TrialFit:
 def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
     """Return how each trial of a shot lies, by its index in the project.
 
-    A trial with stage times is judged by its reading that lies farthest off.
+    A trial with stage times is judged by the time that lies farthest off.
     """
     posterior = fit.shots[shot.name]
     if posterior.readings is None:
@@ -68,6 +68,8 @@ def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
     left = _misses(fit, posterior)
     found: dict[int, TrialFit] = {}
     for row, index in enumerate(posterior.readings.trial):
+        if not posterior.readings.timed[row]:
+            continue
         one = TrialFit(
             float(np.exp(left[row]) - 1), float(np.exp(posterior.residual[row])), float(posterior.sound[row])
         )
@@ -80,4 +82,5 @@ def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
 def _misses(fit: Fit, posterior: ShotPosterior) -> Floats:
     """Return what remains of the readings after parameters and the course along the shot, log, (K,)."""
     assert posterior.readings is not None
-    return posterior.residual - fit.along(posterior, posterior.readings.place).mean
+    along = fit.along(posterior, posterior.readings.place).mean
+    return np.asarray(posterior.residual - np.where(posterior.readings.timed, along, 0.0))

@@ -17,8 +17,8 @@ from zlib import crc32
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.along import JITTER, knots, matern32, places
-from pemlo.core.cost.frame_model import frame_seconds, frames_of, stage_seconds
+from pemlo.core.cost.along import JITTER, knots, places
+from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_readings
 from pemlo.core.cost.observations import Observations
 from pemlo.core.cost.posterior import Fit, ShotPosterior
 from pemlo.core.plan.project import Project
@@ -102,7 +102,7 @@ def draw_frame(
     at = places(np.array([float(frame)]), shot.first, shot.last)
     theta, course = draw_shot(fit, shot.name, film_draws(fit, seed, count), at, seed)
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
-    wanted = frames_of([settings], [project.size_of(shot)], fit.denoisers)
+    wanted = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape)
     return np.asarray(frame_seconds(theta, wanted) * np.exp(course[:, 0] + repeat))
 
 
@@ -117,7 +117,7 @@ def _bend(posterior: ShotPosterior, linear: Floats) -> Floats:
     if posterior.readings is None:
         return linear
     pull = (posterior.covariance @ posterior.jacobian.T @ posterior.weight).T
-    foretold = posterior.readings.log_seconds - posterior.residual
+    foretold = posterior.readings.value - posterior.residual
     theta = linear
     for _ in range(BENDS):
         value = _readings_of(posterior.readings, theta)
@@ -130,15 +130,14 @@ def _course(fit: Fit, posterior: ShotPosterior, theta: Floats, at: Floats) -> Fl
     """Return the mean log factor at places, for each draw of the parameters, (N, L)."""
     if posterior.readings is None:
         return np.zeros((len(theta), len(at)))
-    across = matern32(at, posterior.readings.place, fit.spread.along_sd, fit.spread.along_length)
-    left = posterior.readings.log_seconds - _readings_of(posterior.readings, theta)
+    across = posterior.across(at, fit.spread)
+    left = posterior.readings.value - _readings_of(posterior.readings, theta)
     return np.asarray(left @ (across @ posterior.weight).T)
 
 
 def _readings_of(readings: Observations, theta: Floats) -> Floats:
-    """Return the model's log seconds of each reading for each draw, (N, K)."""
-    each = stage_seconds(theta[:, None, :], readings.frames)
-    return np.asarray(np.log(np.einsum("nks,ks->nk", each, readings.stages)))
+    """Return what the model says of each reading for each draw, log, (N, K)."""
+    return log_readings(theta[:, None, :], readings.frames, readings.holds)[0]
 
 
 def _generator(seed: int, name: str) -> np.random.Generator:

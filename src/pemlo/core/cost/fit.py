@@ -23,7 +23,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.batches import Batch, linearise, make_batches, residuals
 from pemlo.core.cost.gauss_newton import Linear, Normal, damped_step, normal_equations, quadratic
-from pemlo.core.cost.observations import Observations, noise_centre, observations
+from pemlo.core.cost.observations import Observations, is_time, noise_centre, observations
 from pemlo.core.cost.posterior import Fit, ShotPosterior, Spread
 from pemlo.core.cost.priors import (
     ALONG_LENGTH,
@@ -110,7 +110,7 @@ class Solver:
         self.film = Film(table.mean, table.covariance)
         self.spread = Spread(table.shot_sd, ALONG_SD, ALONG_LENGTH, REPEAT_SD)
         self._theta = self._start()
-        self._sound = [np.ones(batch.log_seconds.shape) for batch in self._batches]
+        self._sound = [np.ones(batch.value.shape) for batch in self._batches]
 
     def run(self, monitor: Monitor) -> None:
         """Go round until nothing moves."""
@@ -152,7 +152,8 @@ class Solver:
         """Start every shot at the prior, its times brought to the level of its readings."""
         theta = np.tile(self._table.mean, (len(self._readings), 1))
         for batch in self._batches:
-            level = np.nanmedian(np.where(batch.valid, residuals(theta[batch.shots], batch), np.nan), axis=1)
+            timed = batch.valid & is_time(batch.holds)
+            level = np.nanmedian(np.where(timed, residuals(theta[batch.shots], batch), np.nan), axis=1)
             theta[batch.shots] += level[:, None] * self._table.timed
         if len(theta):
             shift = (np.median(theta[:, SAMPLE]) - self._table.mean[SAMPLE]) * self._table.timed
@@ -161,8 +162,7 @@ class Solver:
 
     def _covariance(self, batch: Batch) -> Floats:
         process = matern32(batch.place, batch.place, self.spread.along_sd, self.spread.along_length)
-        both = batch.valid[:, :, None] & batch.valid[:, None, :]
-        return np.where(both, process, 0.0)
+        return np.where(batch.together, process, 0.0)
 
     def _normal(self, batch: Batch, linear: Linear, theta: Floats, sound: Floats, repeat_sd: float) -> Normal:
         readings = self._covariance(batch)

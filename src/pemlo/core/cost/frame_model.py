@@ -2,8 +2,12 @@
 
     seconds = prepare + light + pixels^power (pixel + sample N) + denoise pixels + write pixels
 
-with pixels in megapixels as rendered and N the samples per pixel actually spent. Parameters are logarithms, in the
-order of `priors.py`. How a frame departs from its shot's typical one is not here but in `along.py`.
+with pixels in megapixels as rendered and N the samples per pixel actually spent; a stage that is kept takes a share of
+its seconds. Parameters are logarithms, in the order of `priors.py`. How a frame departs from its shot's typical one is
+not here but in `along.py`.
+
+What can be read of a frame are its `PARTS`: the seconds of each stage, the mean samples spent, and the noise of one
+sample, as far as a picture shows it.
 """
 
 from dataclasses import dataclass
@@ -12,10 +16,14 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
+from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.cost.priors import (
     FIRST_DENOISER,
+    KEPT_LIGHT,
+    KEPT_PREPARE,
     LIGHT,
     NOISE,
+    NOISE_SCALE,
     NOISE_SPREAD,
     PIXEL,
     PIXEL_POWER,
@@ -23,13 +31,16 @@ from pemlo.core.cost.priors import (
     SAMPLE,
     WRITE,
 )
-from pemlo.core.cost.sampling import mean_samples
+from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+from pemlo.core.plan.trials import STAGES
+
+PARTS = (*STAGES, "samples", "noise")
 
 
 @dataclass(frozen=True)
 class Frames:
-    """How frames are rendered, as arrays of one shape.
+    """How frames are rendered, as arrays of one shape (...).
 
     Attributes
     ----------
@@ -41,6 +52,10 @@ class Frames:
         Noise threshold; NaN where sampling is fixed at `most`.
     denoiser : ndarray of int
         Index of the way of denoising; -1 for none.
+    keeps_prepare, keeps_light : ndarray of float
+        1 where the stage's data are read back from an earlier frame, else 0.
+    shape : (..., Q) ndarray of float
+        Log noise of equal shares of the frame over its median; NaN where that is not known.
     """
 
     pixels_mpx: Floats
@@ -48,6 +63,9 @@ class Frames:
     most: Floats
     threshold: Floats
     denoiser: npt.NDArray[np.intp]
+    keeps_prepare: Floats
+    keeps_light: Floats
+    shape: Floats
 
     def __getitem__(self, key: object) -> "Frames":
         return Frames(*(getattr(self, name)[key] for name in self.__dataclass_fields__))
@@ -72,8 +90,16 @@ def rendered_pixels(size: tuple[int, int], resolution_percent: float) -> int:
     return max(1, round(size[0] * share)) * max(1, round(size[1] * share))
 
 
-def frames_of(settings: list[FrameSettings], sizes: list[tuple[int, int]], denoisers: tuple[str, ...]) -> Frames:
-    """Turn settings and full sizes (width, height in px) into arrays of shape (len(settings),)."""
+def frames_of(
+    settings: list[FrameSettings],
+    sizes: list[tuple[int, int]],
+    denoisers: tuple[str, ...],
+    shape: Floats | None = None,
+) -> Frames:
+    """Turn settings and full sizes (width, height in px) into arrays of shape (len(settings),).
+
+    All are of one shot, whose `shape` of noise, (Q,), may be known.
+    """
     known = {name: number for number, name in enumerate(denoisers)} | {NO_DENOISE: -1}
     return Frames(
         np.array([rendered_pixels(z, s.resolution_percent) / 1e6 for s, z in zip(settings, sizes, strict=True)]),
@@ -81,6 +107,9 @@ def frames_of(settings: list[FrameSettings], sizes: list[tuple[int, int]], denoi
         np.array([float(s.samples) for s in settings]),
         np.array([np.nan if s.noise_threshold is None else s.noise_threshold for s in settings]),
         np.array([known[s.denoise] for s in settings], dtype=np.intp),
+        np.array([float("prepare" in s.keep) for s in settings]),
+        np.array([float("light" in s.keep) for s in settings]),
+        np.tile(np.full(QUANTILES, np.nan) if shape is None else shape, (len(settings), 1)),
     )
 
 
@@ -101,6 +130,13 @@ def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, Floats, Floats
     mean, by_noise, by_spread = mean_samples(
         theta[..., NOISE], theta[..., NOISE_SPREAD], threshold, frames.least, frames.most
     )
+    known = ~np.isnan(frames.shape[..., 0])
+    if (known & adaptive).any():
+        shaped, by_level = mean_samples_of_shape(
+            theta[..., NOISE], np.where(known[..., None], frames.shape, 0.0), threshold, frames.least, frames.most
+        )
+        mean, by_noise = np.where(known, shaped, mean), np.where(known, by_level, by_noise)
+        by_spread = np.where(known, 0.0, by_spread)
     return np.where(adaptive, mean, frames.most), np.where(adaptive, by_noise, 0), np.where(adaptive, by_spread, 0)
 
 
@@ -124,8 +160,8 @@ def stage_seconds(theta: Floats, frames: Frames) -> Floats:
     trace = power * (np.exp(theta[..., PIXEL]) + np.exp(theta[..., SAMPLE]) * spent)
     return np.stack(
         np.broadcast_arrays(
-            np.exp(theta[..., PREPARE]),
-            np.exp(theta[..., LIGHT]),
+            np.exp(theta[..., PREPARE] + frames.keeps_prepare * theta[..., KEPT_PREPARE]),
+            np.exp(theta[..., LIGHT] + frames.keeps_light * theta[..., KEPT_LIGHT]),
             trace,
             _denoise_seconds(theta, frames),
             np.exp(theta[..., WRITE]) * pixels,
@@ -147,38 +183,48 @@ def frame_seconds(theta: Floats, frames: Frames) -> Floats:
     return np.asarray(stage_seconds(theta, frames).sum(axis=-1))
 
 
-def log_seconds(theta: Floats, frames: Frames, stages: Floats | None = None) -> tuple[Floats, Floats]:
-    """Return the log of the seconds of some stages together, and its derivatives.
+def log_readings(theta: Floats, frames: Frames, holds: Floats | None = None) -> tuple[Floats, Floats]:
+    """Return the log of what some parts of a frame come to together, and its derivatives.
 
     Parameters
     ----------
     theta : (..., D) ndarray
     frames : Frames
         Of shape (...).
-    stages : (..., 5) ndarray, optional
-        1 for each stage that counts, 0 for the others; all count if not given.
+    holds : (..., 7) ndarray, optional
+        1 for each of `PARTS` that counts, 0 for the others; all stages count if not given.
 
     Returns
     -------
     value : (...) ndarray
-        Log seconds.
+        Log seconds; or log samples, or log noise where that is the part.
     jacobian : (..., D) ndarray
         Derivatives by the parameters.
     """
-    each = stage_seconds(theta, frames)
-    if stages is not None:
-        each = each * stages
+    stages = stage_seconds(theta, frames)
+    spent, by_noise, by_spread = samples_spent(theta, frames)
+    noise = np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE])
+    each = np.stack(np.broadcast_arrays(*np.moveaxis(stages, -1, 0), spent, noise), axis=-1)
+    counts = np.array([1.0] * len(STAGES) + [0.0, 0.0]) if holds is None else holds
+    each = each * counts
     total = np.maximum(each.sum(axis=-1), 1e-300)
     jacobian = np.zeros((*total.shape, theta.shape[-1]))
     jacobian[..., PREPARE], jacobian[..., LIGHT], jacobian[..., WRITE] = each[..., 0], each[..., 1], each[..., 4]
-    _fill_trace(jacobian, theta, frames, each[..., 2])
+    jacobian[..., KEPT_PREPARE] = each[..., 0] * frames.keeps_prepare
+    jacobian[..., KEPT_LIGHT] = each[..., 1] * frames.keeps_light
+    _fill_trace(jacobian, theta, frames, each[..., 2], (spent, by_noise, by_spread))
+    jacobian[..., NOISE] += counts[..., 5] * by_noise + each[..., 6]
+    jacobian[..., NOISE_SPREAD] += counts[..., 5] * by_spread
+    jacobian[..., NOISE_SCALE] = -each[..., 6]
     for number in range(theta.shape[-1] - FIRST_DENOISER):
         jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., 3], 0.0)
     return np.log(total), jacobian / total[..., None]
 
 
-def _fill_trace(jacobian: Floats, theta: Floats, frames: Frames, trace: Floats) -> None:
-    spent, by_noise, by_spread = samples_spent(theta, frames)
+def _fill_trace(
+    jacobian: Floats, theta: Floats, frames: Frames, trace: Floats, samples: tuple[Floats, Floats, Floats]
+) -> None:
+    spent, by_noise, by_spread = samples
     sample = np.exp(theta[..., SAMPLE])
     per_pixel = np.exp(theta[..., PIXEL]) + sample * spent
     share = trace / per_pixel

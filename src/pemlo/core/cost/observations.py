@@ -1,15 +1,17 @@
 """From trials to what the fit sees: log seconds on the reference machine, stage by stage where stages were timed.
 
-May import the plan. Pure.
+Where a trial says what it spent or how noisy it is, that is read too. May import the plan. Pure.
 """
 
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
-from pemlo.core.cost.frame_model import Frames, frames_of
+from pemlo.core.cost.frame_model import PARTS, Frames, frames_of
+from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.trials import STAGES, Trial
@@ -17,48 +19,67 @@ from pemlo.core.plan.trials import STAGES, Trial
 # A stage is read to about half a percent of the whole frame, and a remainder below two percent of it is lost in that.
 STAGE_READING = 0.005
 LEAST_REMAINDER = 0.02
+# Noise differs along a shot too, by about a tenth of the samples that are spent.
+SAMPLES_READING = 0.08
+# A picture of n samples shows the noise of one to this deviation of its log, and over n to 1 / sqrt(n) more.
+NOISE_READING = 0.06
 
 
 @dataclass(frozen=True)
 class Observations:
-    """What was timed of one shot, K readings.
+    """What was timed and measured of one shot, K readings.
 
     Attributes
     ----------
-    log_seconds : (K,) ndarray
-        On the reference machine.
+    value : (K,) ndarray
+        Log seconds on the reference machine; log samples or log noise where that was read.
     frames : Frames of shape (K,)
-    stages : (K, 5) ndarray
-        1 for each stage that the reading holds.
+    holds : (K, 7) ndarray
+        1 for each of `frame_model.PARTS` that the reading holds.
     place : (K,) ndarray
         Where in the shot, 0 to 1.
     reading_variance : (K,) ndarray
         Added to the repeatability's variance, log squared.
     trial : (K,) ndarray of int
         Which trial of the project each reading is from.
+    shape : (Q,) ndarray or None
+        How noise is spread over the shot's frames, if pictures of it were measured; see `frame_model.Frames`.
     """
 
-    log_seconds: Floats
+    value: Floats
     frames: Frames
-    stages: Floats
+    holds: Floats
     place: Floats
     reading_variance: Floats
     trial: np.ndarray
+    shape: Floats | None = None
 
     def __len__(self) -> int:
-        return len(self.log_seconds)
+        return len(self.value)
+
+    @property
+    def timed(self) -> npt.NDArray[np.bool_]:
+        """Which readings are times, (K,): only they follow how cost runs along the shot."""
+        return is_time(self.holds)
+
+
+def is_time(holds: Floats) -> npt.NDArray[np.bool_]:
+    """Return which readings are times, (...), from what they hold, (..., 7)."""
+    return np.asarray(holds[..., : len(STAGES)].any(axis=-1))
 
 
 def observations(project: Project) -> dict[str, Observations]:
     """Return the readings of every shot that has been timed.
 
     A trial's times are brought to the reference machine by the speed of the machine that ran it; a machine that the
-    brief does not list counts as the reference.
+    brief does not list counts as the reference. Trials that are left out say nothing.
     """
     speeds = {machine.name: machine.speed for machine in project.machines}
     denoisers = project.denoisers()
     by_shot: dict[str, list[tuple[int, Trial]]] = {}
     for index, trial in enumerate(project.trials):
+        if trial.left_out:
+            continue
         by_shot.setdefault(trial.shot, []).append((index, trial))
     return {
         shot.name: _of_shot(by_shot[shot.name], speeds, (shot.first, shot.last), project.size_of(shot), denoisers)
@@ -75,40 +96,88 @@ def _of_shot(
     denoisers: tuple[str, ...],
 ) -> Observations:
     rows = [
-        (index, trial, *reading, speeds.get(trial.machine, 1.0))
+        (index, trial, reading, speeds.get(trial.machine, 1.0))
         for index, trial in trials
         for reading in readings(trial)
     ]
-    timed = [trial for _, trial, *_ in rows]
+    read = [trial for _, trial, *_ in rows]
+    holds = np.array([reading.holds for _, _, reading, _ in rows])
+    speed = np.where(is_time(holds), [speed for *_, speed in rows], 1.0)
+    shape = _shape([trial for _, trial in trials])
     return Observations(
-        np.array([np.log(seconds * speed) for _, _, seconds, _, _, speed in rows]),
-        frames_of(list(timed), [size] * len(timed), denoisers),
-        np.array([stages for _, _, _, stages, _, _ in rows]),
-        places(np.array([float(trial.frame) for trial in timed]), *span),
-        np.array([variance for *_, variance, _ in rows]),
+        np.log(np.array([reading.value for _, _, reading, _ in rows]) * speed),
+        frames_of(list(read), [size] * len(read), denoisers, shape),
+        holds,
+        places(np.array([float(trial.frame) for trial in read]), *span),
+        np.array([reading.variance for _, _, reading, _ in rows]),
         np.array([index for index, *_ in rows]),
+        shape,
     )
 
 
-def readings(trial: Trial) -> list[tuple[float, Floats, float]]:
-    """Split a trial into independent readings: seconds, which stages they hold, and added variance (log squared).
+def _shape(trials: list[Trial]) -> Floats | None:
+    """Return how noise is spread over a shot's frames: the mean of its trials, each with the weight of its samples."""
+    seen = [trial for trial in trials if trial.noise_shape]
+    if not seen:
+        return None
+    shapes = np.array([_at_quantiles(trial.noise_shape) for trial in seen])
+    middle = np.median(shapes, axis=1, keepdims=True)
+    return np.asarray(np.average(shapes - middle, axis=0, weights=[_samples(trial) for trial in seen]))
+
+
+def _at_quantiles(shape: tuple[float, ...]) -> Floats:
+    if len(shape) == QUANTILES:
+        return np.array(shape)
+    shares = (np.arange(QUANTILES) + 0.5) / QUANTILES
+    return np.interp(shares, (np.arange(len(shape)) + 0.5) / len(shape), shape)
+
+
+def _samples(trial: Trial) -> float:
+    return trial.mean_samples or float(trial.least_samples)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One thing read of a trial: its value, which of `frame_model.PARTS` it holds, and added variance (log squared)."""
+
+    value: float
+    holds: Floats
+    variance: float
+
+
+def readings(trial: Trial) -> list[Reading]:
+    """Split a trial into independent readings.
 
     Stages that were timed are readings of their own, and what they leave of the whole is one more; so the same
     second is never counted twice. If the stages do not fit into the whole frame, the whole is believed alone.
     """
+    found = _times(trial)
+    if trial.adaptive and trial.mean_samples:
+        found.append(Reading(trial.mean_samples, _holding("samples"), SAMPLES_READING**2))
+    if trial.noise_shape:
+        middle = float(np.exp(np.median(trial.noise_shape)))
+        found.append(Reading(middle, _holding("noise"), NOISE_READING**2 + 1 / _samples(trial)))
+    return found
+
+
+def _holding(*parts: str) -> Floats:
+    return np.array([float(part in parts) for part in PARTS])
+
+
+def _times(trial: Trial) -> list[Reading]:
     taken = {stage: seconds for stage, seconds in trial.stage_seconds().items() if seconds > 0}
     # A stage timed at nothing is no reading in logarithms, yet it takes no part in the remainder either.
     without = {stage for stage, seconds in trial.stage_seconds().items() if seconds == 0}
     remainder = trial.seconds - sum(taken.values())
     if not taken or remainder < -LEAST_REMAINDER * trial.seconds:
-        return [(trial.seconds, np.ones(len(STAGES)), 0.0)]
+        return [Reading(trial.seconds, _holding(*STAGES), 0.0)]
     found = [
-        (seconds, np.array([float(stage == name) for name in STAGES]), (STAGE_READING * trial.seconds / seconds) ** 2)
+        Reading(seconds, _holding(stage), (STAGE_READING * trial.seconds / seconds) ** 2)
         for stage, seconds in taken.items()
     ]
-    rest = np.array([float(name not in taken and name not in without) for name in STAGES])
-    if rest.any() and remainder > LEAST_REMAINDER * trial.seconds:
-        found.append((remainder, rest, (STAGE_READING * trial.seconds / remainder) ** 2))
+    rest = [stage for stage in STAGES if stage not in taken and stage not in without]
+    if rest and remainder > LEAST_REMAINDER * trial.seconds:
+        found.append(Reading(remainder, _holding(*rest), (STAGE_READING * trial.seconds / remainder) ** 2))
     return found
 
 

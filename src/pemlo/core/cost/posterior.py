@@ -46,7 +46,7 @@ class ShotPosterior:
         What was timed; None for a shot that never was.
     jacobian : (K, D) ndarray
     residual : (K,) ndarray
-        Log seconds timed less those of the shot's typical frame.
+        What was read less what the shot's typical frame has, log.
     weight : (K, K) ndarray
         Inverse covariance of the readings given the parameters.
     sound : (K,) ndarray
@@ -61,6 +61,17 @@ class ShotPosterior:
     residual: Floats
     weight: Floats
     sound: Floats
+
+    @property
+    def shape(self) -> Floats | None:
+        """How noise is spread over the shot's frames, (Q,), if that was measured."""
+        return None if self.readings is None else self.readings.shape
+
+    def across(self, places: Floats, spread: Spread) -> Floats:
+        """Return the covariance of the course along the shot at L places with the K readings, (L, K)."""
+        assert self.readings is not None
+        process = matern32(places, self.readings.place, spread.along_sd, spread.along_length)
+        return np.asarray(process * self.readings.timed)
 
 
 @dataclass(frozen=True)
@@ -113,6 +124,6 @@ class Fit:
         own = matern32(places, places, self.spread.along_sd, self.spread.along_length)
         if shot.readings is None:
             return AlongShot(np.zeros(len(places)), np.zeros((len(places), len(shot.theta))), own)
-        across = matern32(places, shot.readings.place, self.spread.along_sd, self.spread.along_length)
+        across = shot.across(places, self.spread)
         pull = across @ shot.weight
         return AlongShot(pull @ shot.residual, -pull @ shot.jacobian, own - pull @ across.T)

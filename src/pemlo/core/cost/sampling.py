@@ -50,5 +50,33 @@ def mean_samples(
     return np.clip(mean, least, most), 2.0 * inside, by_spread
 
 
+def mean_samples_of_shape(
+    log_noise: Floats, shape: Floats, threshold: Floats, least: Floats, most: Floats
+) -> tuple[Floats, Floats]:
+    """Return the mean samples per pixel that a noise threshold spends, where it is known how noise is spread.
+
+    As `mean_samples`, with the mean over equal shares of the frame instead of a log-normal.
+
+    Parameters
+    ----------
+    log_noise : (...) ndarray
+        Log of the median of single-sample noise, same scale as `threshold`.
+    shape : (..., Q) ndarray
+        Log of the noise of each share of the frame, over its median.
+    threshold, least, most : (...) ndarray
+        The settings; all > 0, least <= most.
+
+    Returns
+    -------
+    mean, by_noise : (...) ndarray
+        Samples per pixel, and the derivative by `log_noise`.
+    """
+    wanted = 2.0 * (np.asarray(log_noise - np.log(threshold))[..., None] + shape)
+    low, high = np.log(least)[..., None], np.log(most)[..., None]
+    taken = np.exp(np.clip(wanted, low, high))
+    free = (wanted > low) & (wanted < high)
+    return taken.mean(axis=-1), 2.0 * np.where(free, taken, 0.0).mean(axis=-1)
+
+
 def _density(value: Floats) -> Floats:
     return np.asarray(np.exp(-0.5 * value**2) / np.sqrt(2 * np.pi))

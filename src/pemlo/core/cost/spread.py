@@ -79,7 +79,7 @@ def _peak(grid: Floats, scores: Floats) -> float:
 def _log_likelihood(batch: Batch, shot_part: Floats, off: Floats, sound: Floats, spread: Spread) -> float:
     both = batch.valid[:, :, None] & batch.valid[:, None, :]
     process = matern32(batch.place, batch.place, spread.along_sd, spread.along_length)
-    covariance = np.where(both, process + shot_part, 0.0)
+    covariance = np.where(both, shot_part, 0.0) + np.where(batch.together, process, 0.0)
     index = np.arange(covariance.shape[1])
     precision = sound / spread.repeat_sd**2 + (1.0 - sound) / GROSS_SD**2
     covariance[:, index, index] += np.where(batch.valid, batch.reading_variance + 1.0 / precision, 1.0)

@@ -13,7 +13,7 @@ from pemlo.core.units import format_duration
 
 def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
     """Return what is only supposed of a shot because no trial shows it, weightiest first; empty if all was seen."""
-    trials = project.trials_of(shot.name)
+    trials = tuple(trial for trial in project.trials_of(shot.name) if not trial.left_out)
     if not trials:
         others = bool(project.trials)
         return ("Not timed: taken from the film's other shots.",) if others else ("Not timed: nothing is known.",)

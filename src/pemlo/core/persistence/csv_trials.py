@@ -15,6 +15,7 @@ from pemlo.core.persistence.table import (
 )
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
+from pemlo.core.plan.settings import KEEPABLE
 from pemlo.core.plan.trials import STAGES, Trial
 from pemlo.core.units import parse_duration
 
@@ -29,6 +30,19 @@ def mark(text: str) -> str:
     return _MARKS[words]
 
 
+def kept_stages(text: str) -> tuple[str, ...]:
+    """Read the stages whose data are kept: ``prepare light``, or ``nothing``."""
+    words = text.lower().replace(",", " ").split()
+    wrong = [word for word in words if word not in (*KEEPABLE, "nothing")]
+    if wrong:
+        raise ValueError(f"“{wrong[0]}” cannot be kept; write {' or '.join(KEEPABLE)}")
+    return tuple(stage for stage in KEEPABLE if stage in words)
+
+
+def _numbers(text: str) -> tuple[float, ...]:
+    return tuple(number(word) for word in text.split())
+
+
 COLUMNS = (
     Column("shot", str, needed=True),
     Column("frame", whole_number, needed=True),
@@ -38,14 +52,18 @@ COLUMNS = (
     Column("noise_threshold", number),
     Column("resolution_percent", number),
     Column("denoise", str),
+    Column("keep", kept_stages),
     Column("machine", str),
     Column("seed", int),
     *(Column(f"{stage}_seconds", seconds_or_none) for stage in STAGES),
+    Column("mean_samples", number),
+    Column("noise", number),
+    Column("noise_shape", _numbers),
     Column("picture", str),
+    Column("left_out", str),
     Column("mark", mark),
     Column("note", str),
 )
-_SETTINGS = ("samples", "min_samples", "noise_threshold", "resolution_percent", "denoise")
 
 
 def read_trials(text: str, project: Project, name: str = "trials.csv") -> tuple[Trial, ...]:
@@ -86,6 +104,8 @@ def _trial(row: Row, project: Project, present: set[str], name: str, problems: l
         settings["min_samples"] = None
     if "denoise" in present and "denoise" not in row.values:
         settings["denoise"] = "none"
+    if "keep" in present and "keep" not in row.values:
+        settings["keep"] = ()
     fields: dict[str, Any] = {**settings, **row.values, "extra_columns": row.extra}
     least = fields.get("min_samples")
     if "min_samples" not in row.values and least is not None and least > fields["samples"]:
@@ -109,4 +129,6 @@ def write_trials(project: Project) -> str:
 
 
 def _cell(value: object) -> str:
+    if isinstance(value, tuple):
+        return " ".join(_cell(part) for part in value)
     return repr(value).removesuffix(".0") if isinstance(value, float) else str(value)

@@ -1,20 +1,22 @@
 """How a frame is rendered: what the levers stand at. Imports the record only."""
 
-from typing import Self
+from typing import Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from pemlo.core.plan.record import Record
 
 NO_DENOISE = "none"
 MOST_SAMPLES = 1_000_000
+KEEPABLE = ("prepare", "light")
 
 
 class FrameSettings(Record):
     """Settings of one rendered frame.
 
     Without a noise threshold every pixel takes `samples`; with one, sampling is adaptive and each pixel takes
-    between `min_samples` and `samples`, as the renderer's own threshold scale decides.
+    between `min_samples` and `samples`, as the renderer's own threshold scale decides. Stages in `keep` are not worked
+    out: their data are read back from an earlier frame.
     """
 
     samples: int = Field(ge=1, le=MOST_SAMPLES)
@@ -22,6 +24,16 @@ class FrameSettings(Record):
     noise_threshold: float | None = Field(default=None, gt=0, le=1e6)
     denoise: str = Field(default=NO_DENOISE, min_length=1, max_length=60)
     resolution_percent: float = Field(default=100.0, ge=1, le=400)
+    keep: tuple[Literal["prepare", "light"], ...] = ()
+
+    @field_validator("keep", mode="before")
+    @classmethod
+    def _in_order(cls, value: object) -> object:
+        """Take each stage once, in the order of the stages."""
+        if not isinstance(value, list | tuple):
+            return value
+        unknown = [stage for stage in value if stage not in KEEPABLE]
+        return tuple(stage for stage in KEEPABLE if stage in value) + tuple(unknown)
 
     @model_validator(mode="after")
     def _least_is_not_most(self) -> Self:

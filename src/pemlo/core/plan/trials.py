@@ -4,18 +4,22 @@ from typing import Literal
 
 from pydantic import Field
 
-from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.plan.settings import MOST_SAMPLES, FrameSettings
 from pemlo.core.units import LONGEST_S
 
 Mark = Literal["", "good enough", "not good enough"]
 STAGES = ("prepare", "light", "trace", "denoise", "write")
+FIRST_RUN = "first run after start"
 
 
 class Trial(FrameSettings):
     """One timed test frame, with or without its stage times and its picture.
 
     `seconds` is what the whole frame took on `machine`, rendered alone. Stage times are parts of it; those that
-    were not taken are None.
+    were not taken are None. `mean_samples` were spent on each pixel, and `noise` is what they left: the standard error
+    of the pixels over the frame's mean brightness, both scene-linear and before denoising. `noise_shape` says how noise
+    is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. A trial that says
+    why it is `left_out` is kept and shown, and no forecast is made from it.
     """
 
     shot: str = Field(min_length=1, max_length=60)
@@ -28,7 +32,11 @@ class Trial(FrameSettings):
     trace_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
     denoise_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
     write_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
+    mean_samples: float | None = Field(default=None, gt=0, le=MOST_SAMPLES)
+    noise: float | None = Field(default=None, ge=0, le=1e6)
+    noise_shape: tuple[float, ...] = Field(default=(), max_length=256)
     picture: str = Field(default="", max_length=4096)
+    left_out: str = Field(default="", max_length=200)
     mark: Mark = ""
     note: str = Field(default="", max_length=10_000)
     extra_columns: tuple[tuple[str, str], ...] = ()

@@ -32,6 +32,8 @@ class Column(Generic[R]):
         Pixels it starts with.
     choices : tuple of str
         What an editor offers to pick, if anything.
+    picture : callable or None
+        File of a small picture that stands in the cell; none where it is empty.
     """
 
     title: str
@@ -43,6 +45,7 @@ class Column(Generic[R]):
     role: Callable[[R], Role] = lambda _: "ink"
     width: int = 70
     choices: tuple[str, ...] = ()
+    picture: Callable[[R], str] | None = None
 
 
 @dataclass(frozen=True)

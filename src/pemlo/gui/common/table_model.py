@@ -10,6 +10,7 @@ from pemlo.core.plan.project import Project
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.columns import Column
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.pictures import small_picture
 
 R = TypeVar("R")
 Index = QModelIndex | QPersistentModelIndex
@@ -81,7 +82,8 @@ class TableModel(QAbstractTableModel, Generic[R]):
             return {"ink": look.ink, "time": look.time, "faint": look.faint, "limit": look.limit}[column.role(row)]
         if role == Qt.ItemDataRole.ToolTipRole:
             return f"{column.text(row)}\n{column.tip}"
-        return None
+        pictured = role == Qt.ItemDataRole.DecorationRole and column.picture is not None
+        return small_picture(column.picture(row)) if pictured and column.picture is not None else None
 
     def setData(self, index: Index, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:
         column, row = self._columns[index.column()], self._rows[index.row()]

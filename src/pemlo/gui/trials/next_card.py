@@ -25,11 +25,14 @@ class NextCard(QFrame):
         The advice that is shown may be another one now.
     shot_wanted(str)
         Somebody asked for another advice, and it is of this shot.
+    render_wanted(Advice)
+        The advised trial is to be rendered here.
     """
 
     timed = Signal(object)
     shown = Signal()
     shot_wanted = Signal(str)
+    render_wanted = Signal(object)
 
     def __init__(self, report: Callable[[PemloError], None]) -> None:
         super().__init__()
@@ -38,11 +41,15 @@ class NextCard(QFrame):
         self._advice: tuple[Advice, ...] = ()
         self._place = 0
         self._known = False
+        self._rendered_here: frozenset[str] = frozenset()
         self._title = label("Time this next", "title")
         self.what = label("", wrap=True)
         self.why = label("", "second", wrap=True)
         self._open = button(
             "Type its time", "Type what this frame took, when you have rendered it", self._on_open, main=True
+        )
+        self.render_it = button(
+            "Render it", "Render this frame here, with the renderer that ships with Pemlo", self._on_render, main=True
         )
         self._another = button("another", "Show the next best trial, of another shot", self._on_another, link=True)
         self.entry = QWidget()
@@ -65,6 +72,7 @@ class NextCard(QFrame):
         line.addWidget(self.machine, 2)
         line.addWidget(button("Add its time", "Add this trial with the time that you typed", self._on_add, main=True))
         row = QHBoxLayout()
+        row.addWidget(self.render_it)
         row.addWidget(self._open)
         row.addWidget(self._another)
         row.addStretch(1)
@@ -77,6 +85,11 @@ class NextCard(QFrame):
     @property
     def advice(self) -> Advice | None:
         return self._advice[self._place] if self._advice else None
+
+    def can_render(self, shots: frozenset[str]) -> None:
+        """Say which shots can be rendered here."""
+        self._rendered_here = shots
+        self.render_it.setVisible(self.advice is not None and self.advice.shot in shots)
 
     def show_advice(self, advice: tuple[Advice, ...], machines: tuple[Machine, ...], shot: str, *, known: bool) -> None:
         """Take advice, the most telling first, and show the one of a shot if there is one."""
@@ -112,6 +125,7 @@ class NextCard(QFrame):
             self.what.setText(what)
             self.why.setText(why)
         self._open.setEnabled(advice is not None)
+        self.render_it.setVisible(advice is not None and advice.shot in self._rendered_here)
         self._another.setVisible(len(self._advice) > 1)
         self.shown.emit()
 
@@ -119,6 +133,10 @@ class NextCard(QFrame):
         self._place = (self._place + 1) % len(self._advice)
         self._show()
         self.shot_wanted.emit(self._advice[self._place].shot)
+
+    def _on_render(self) -> None:
+        if self.advice is not None:
+            self.render_wanted.emit(self.advice)
 
     def _on_open(self) -> None:
         self.entry.show()

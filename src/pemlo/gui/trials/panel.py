@@ -1,28 +1,35 @@
 """The trials stage as widgets: ladder and table at the left, course and card at the right. GUI thread."""
 
-from collections.abc import Callable
+import platform
+import time
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.forecaster import Answer
+from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
-from pemlo.core.errors import PemloError
+from pemlo.core.errors import FileError, PemloError
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.table import read_table_file
 from pemlo.core.plan.edits import add_trials, remove_trials
 from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
-from pemlo.gui.trials import presenter
+from pemlo.gui.trials import pictures, presenter, render_words
 from pemlo.gui.trials.entry_line import EntryLine
 from pemlo.gui.trials.next_card import NextCard
+from pemlo.gui.trials.picture_view import PictureView
+from pemlo.gui.trials.render_form import RenderForm
 
 if TYPE_CHECKING:
     from pemlo.gui.trials.plots import Plot
@@ -35,15 +42,19 @@ class TrialsPanel(QWidget):
     -------
     shot_wanted(str)
         The card shows another shot: every stage should.
+    render_wanted(list of Rendering)
+        Frames that are to be rendered.
     """
 
     shot_wanted = Signal(str)
+    render_wanted = Signal(object)
 
     def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
         super().__init__()
         self._document, self._report = document, report
         self._answer: Answer | None = None
         self._shot = ""
+        self._renderings = 0
         self.ladder_plot: Plot | None = None
         self.along_plot: Plot | None = None
         self.model: TableModel[presenter.TrialRow] = TableModel(presenter.TRIAL_COLUMNS, document.edit, report)
@@ -56,8 +67,14 @@ class TrialsPanel(QWidget):
         self.card = NextCard(report)
         self._ladder_heading = Heading("Ladder")
         self._along_heading = Heading("Cost along the shot")
+        self._render_link = button(
+            "Render…", "Render trials of this shot here: one frame or a ladder", self.ask_to_render, link=True
+        )
         self._table_heading = Heading(
-            "Trials", button("Bring in…", "Read trials from a CSV file", self.bring_in, link=True)
+            "Trials",
+            button("Picture", "Show the picture of the picked trial, larger", self.show_picture, link=True),
+            self._render_link,
+            button("Bring in…", "Read trials from a CSV file", self.bring_in, link=True),
         )
         self._unknown = label("", "limit", wrap=True)
         self._unknown.setAccessibleName("What is not known of this shot")
@@ -68,6 +85,8 @@ class TrialsPanel(QWidget):
         self.card.timed.connect(self._on_timed)
         self.card.shown.connect(self._draw)
         self.card.shot_wanted.connect(self.shot_wanted)
+        self.card.render_wanted.connect(self._on_advice_to_render)
+        self.table.doubleClicked.connect(self._on_double_clicked)
 
     def _lay_out(self) -> None:
         left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
@@ -126,7 +145,11 @@ class TrialsPanel(QWidget):
         answer = self._answer
         # How trials lie is told by their place among all: an older fit would tell it of the wrong ones.
         fit = answer.known.fit if answer is not None and answer.project.trials == project.trials else None
-        rows = presenter.trial_rows(project, self._shot, fit)
+        rows = presenter.trial_rows(project, self._shot, fit, self._document.path)
+        self.card.can_render(frozenset(shot.name for shot in project.shots if render_words.scene_of(shot)))
+        self._render_link.setVisible(
+            any(shot.name == self._shot and render_words.scene_of(shot) for shot in project.shots)
+        )
         self.model.show_rows(rows)
         self._table_heading.say(
             f"{len(rows)} timed" if rows else "none yet",
@@ -185,6 +208,81 @@ class TrialsPanel(QWidget):
             self._document.edit(f"Paste {len(trials)} trials", lambda project: add_trials(project, trials))
         except PemloError as error:
             self._report(error)
+
+    def ask_to_render(self) -> None:
+        """Ask which trials of the shot to render; the form begins with the picked trial, or with what is asked."""
+        project = self._document.project
+        shot = project.shot(self._shot)
+        picked = [self.model.rows[row].trial for row in self.table.selected_rows()]
+        frame = picked[0].frame if picked else (shot.first + shot.last) // 2
+        settings: FrameSettings = picked[0] if picked else shot.settings
+
+        def count(typed: dict[str, str]) -> str:
+            found = render_words.wanted(project, shot, typed)
+            return f"{len(found)} frames, each a trial when it is done" if len(found) > 1 else "1 frame"
+
+        def start(typed: dict[str, str]) -> None:
+            self._render(shot, render_words.wanted(project, shot, typed))
+
+        self.form = RenderForm(self, shot.name, render_words.beginning(settings, frame), count, start)
+        self.form.open()
+
+    def _on_advice_to_render(self, advice: Advice) -> None:
+        self._render(self._document.project.shot(advice.shot), (render_words.Wanted(advice.frame, advice.settings),))
+        self.shot_wanted.emit(advice.shot)
+
+    def _render(self, shot: Shot, wanted: Sequence[render_words.Wanted]) -> None:
+        folder = pictures.folder_for(self._document.path)
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            words = f"There is no place for pictures: {folder} cannot be made ({error.strerror})."
+            self._report(FileError(words, "Save the project to a folder that may be written to."))
+            return
+        self.render_wanted.emit([self._rendering(shot, one, folder) for one in wanted])
+
+    def _rendering(self, shot: Shot, wanted: render_words.Wanted, folder: Path) -> Rendering:
+        self._renderings += 1
+        name = f"{shot.name}-{wanted.frame:04d}-{time.strftime('%Y%m%d-%H%M%S')}-{self._renderings:03d}"
+        return Rendering(
+            shot.name,
+            render_words.scene_of(shot),
+            wanted.frame,
+            self._document.project.size_of(shot),
+            wanted.settings,
+            folder / f"{name}.exr",
+            folder / f"{name}{pictures.SMALL}",
+            platform.node(),
+            self._renderings,
+            wanted.region,
+        )
+
+    def take_rendered(self, done: Rendering, header: dict[str, Any]) -> None:
+        """Add the trial of a frame that was rendered."""
+        project = self._document.project
+        if all(shot.name != done.shot for shot in project.shots):
+            return  # the shot was removed meanwhile
+        picture = pictures.written_name(done.picture, self._document.path)
+        trial = render_words.landed_trial(done.shot, done.settings, header, picture)
+        self._document.edit(f"Render a trial of {trial.shot}", lambda project: add_trials(project, [trial]))
+
+    def show_picture(self) -> None:
+        """Show the picture of the picked trial, larger."""
+        rows = self.table.selected_rows()
+        if rows:
+            self._show_picture(self.model.rows[rows[0]])
+
+    def _on_double_clicked(self, index: QModelIndex) -> None:
+        if index.column() == 0:
+            self._show_picture(self.model.rows[index.row()])
+
+    def _show_picture(self, row: presenter.TrialRow) -> None:
+        if not row.small:
+            self._report(FileError("This trial has no picture.", "Render it, or drop its picture into the window."))
+            return
+        title = f"Shot {row.trial.shot}, frame {row.trial.frame}"
+        self.picture_view = PictureView(self, title, Path(row.small), presenter.picture_words(row.trial))
+        self.picture_view.show()
 
     def bring_in(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Bring in trials", "", "Tables (*.csv *.tsv *.txt);;All files (*)")

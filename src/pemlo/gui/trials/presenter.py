@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -25,6 +26,7 @@ from pemlo.core.plan.trials import STAGES, Trial
 from pemlo.core.units import format_duration, parse_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
+from pemlo.gui.trials.pictures import picture_of, small_of
 
 LADDER_POINTS = 40
 MOST_LINES = 4
@@ -32,24 +34,27 @@ MOST_LINES = 4
 
 @dataclass(frozen=True)
 class TrialRow:
-    """A trial by its index in the project, and how it lies against the fit."""
+    """A trial by its index in the project, how it lies against the fit, and the file of its small picture."""
 
     index: int
     trial: Trial
     lies: TrialFit | None
+    small: str = ""
 
     @property
     def doubtful(self) -> bool:
         return self.lies is not None and self.lies.sound < DOUBTFUL
 
 
-def trial_rows(project: Project, shot: str, fit: Fit | None) -> tuple[TrialRow, ...]:
+def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path | None = None) -> tuple[TrialRow, ...]:
     """Return the trials of a shot in the order in which they were added."""
     lies: dict[int, TrialFit] = {}
     if fit is not None and shot in fit.shots:
         lies = trial_fits(fit, project.shot(shot))
     return tuple(
-        TrialRow(index, trial, lies.get(index)) for index, trial in enumerate(project.trials) if trial.shot == shot
+        TrialRow(index, trial, lies.get(index), str(small_of(picture_of(trial, project_file)) or ""))
+        for index, trial in enumerate(project.trials)
+        if trial.shot == shot
     )
 
 
@@ -70,8 +75,21 @@ def _set_time(project: Project, row: TrialRow, text: str) -> Project:
     return set_trial(project, row.index, seconds=parse_duration(text))
 
 
+def picture_words(trial: Trial) -> str:
+    """Say below a picture what it is of and what it took."""
+    stages = [f"{stage} {format_duration(seconds)}" for stage, seconds in trial.stage_seconds().items() if seconds > 0]
+    took = format_duration(trial.seconds) + (f" ({', '.join(stages)})" if stages else "")
+    spent = "" if trial.mean_samples is None else f", {round_figures(trial.mean_samples, 3)} samples a pixel spent"
+    noise = "" if trial.noise is None else f", noise {noise_text(trial)} of the mean brightness"
+    machine = f" on {trial.machine}" if trial.machine else ""
+    left_out = f" Left out of the forecast: {trial.left_out}." if trial.left_out else ""
+    return f"{settings_words(trial)}: {took}{machine}{spent}{noise}.{left_out}"
+
+
 def off_text(row: TrialRow) -> str:
     """Say how far a time lies from the fit, and whether it should be looked at again."""
+    if row.trial.left_out:
+        return "left out"
     if row.lies is None:
         return NOTHING
     percent = round(100 * row.lies.off)
@@ -100,7 +118,14 @@ def _time_role(row: TrialRow) -> Role:
     return "limit" if row.doubtful else "time"
 
 
+def noise_text(trial: Trial) -> str:
+    """Say the noise of a trial as a share of the frame's mean brightness."""
+    return NOTHING if trial.noise is None else f"{round_figures(100 * trial.noise, 2)} %"
+
+
 TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
+    Column("", "Its picture, small; double-click to see it larger", lambda _: "", figures=False, width=46,
+           picture=lambda r: r.small),
     Column("frame", "Which frame was timed", lambda r: str(r.trial.frame), _cell("frame", whole_number), width=52),
     Column("samples", "Samples a pixel; the most of them with a noise threshold", lambda r: str(r.trial.samples),
            _cell("samples", whole_number), width=62),
@@ -116,8 +141,11 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            _cell("resolution_percent", number), typed=lambda r: f"{r.trial.resolution_percent:g}", width=54),
     Column("time", "What the frame took: 4:02, 4m02, 242 or 1h03", lambda r: format_duration(r.trial.seconds),
            _set_time, role=_time_role, width=82),
-    Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip", off_text,
-           role=lambda r: "limit" if r.doubtful else "ink", width=84),
+    Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip, “left out” where none "
+           "of the forecast rests on it: the first frame after the renderer's start, and parts of frames", off_text,
+           role=lambda r: "limit" if r.doubtful else "faint" if r.trial.left_out else "ink", width=84),
+    Column("noise", "What noise was left, as a share of the frame's mean brightness, scene-linear, before denoising",
+           lambda r: noise_text(r.trial), role=lambda r: "ink" if r.trial.noise is not None else "faint", width=58),
     Column("machine", "Which machine ran it; empty for the reference machine", lambda r: r.trial.machine or NOTHING,
            _cell("machine", lambda text: "" if text == NOTHING else text), figures=False, width=80),
     Column("mark", "Whether its picture passes", lambda r: r.trial.mark or NOTHING,
@@ -221,7 +249,7 @@ def _resolutions(plan: FrameSettings, rows: tuple[TrialRow, ...]) -> list[float]
 
 
 def _spent(project: Project, shot: Shot, fit: Fit, settings: FrameSettings) -> float:
-    frames = frames_of([settings], [project.size_of(shot)], fit.denoisers)
+    frames = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape)
     return float(samples_spent(fit.shots[shot.name].theta[None, :], frames)[0][0])
 
 
@@ -327,8 +355,8 @@ def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
     titles = {"time": "seconds", "size": "resolution_percent", "threshold": "noise_threshold", "least": "min_samples"}
     header = [titles.get(title, title) for title in first]
     cells = [line.split(delimiter) for line in lines[1:]]
-    # The program's own tables show a dash where there is nothing, and the deviation, which is not typed in.
-    kept = [number for number, title in enumerate(header) if title != "off fit"]
+    # The program's own tables show a dash where there is nothing; the deviation and the picture are not typed in.
+    kept = [number for number, title in enumerate(header) if title not in ("off fit", "")]
     rows = [[row[n].strip() if n < len(row) else "" for n in kept] for row in cells]
     rows = [["" if cell == NOTHING else cell for cell in row] for row in rows]
     named = [header[n] for n in kept]

@@ -23,6 +23,10 @@ class KeptData:
         self._folder = folder
         self._scene = scene
 
+    def has(self, stage: str) -> bool:
+        """Whether data of a stage are there."""
+        return self._path(stage).exists()
+
     def read_world(self) -> World | None:
         """Return the kept geometry, None if there is none."""
         kept = self._read("prepare", World)

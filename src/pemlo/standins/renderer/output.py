@@ -5,14 +5,15 @@ from pathlib import Path
 
 import numpy as np
 
+from pemlo.core.cost.noise_shape import noise_shape
 from pemlo.standins.renderer.exr import HEADER, Channels, write_exr
-from pemlo.standins.renderer.render import STAGES, Rendered
+from pemlo.standins.renderer.render import STAGES, Rendered, machine_seconds
 
 # Columns of a table of trials; what the renderer knows beyond them follows.
 ROW_COLUMNS = (
     "shot", "frame", "samples", "min_samples", "noise_threshold", "denoise", "resolution_percent", "seconds", "machine",
     "seed", "prepare_seconds", "light_seconds", "trace_seconds", "denoise_seconds", "write_seconds", "mean_samples",
-    "noise", "keep", "split", "region", "threads", "processor_seconds", "picture",
+    "noise", "noise_shape", "keep", "split", "region", "threads", "wall_seconds", "picture",
 )  # fmt: skip
 
 
@@ -56,7 +57,7 @@ def channels_of(rendered: Rendered) -> Channels:
 
 def header_of(rendered: Rendered, machine: str = "", *, first_run: bool = False) -> dict[str, str | float | int]:
     """Return what a frame's header says; keys are those of `exr.HEADER`."""
-    s, clock = rendered.settings, rendered.clock
+    s, spent = rendered.settings, machine_seconds(rendered.clock, rendered.threads)
     values: dict[str, str | float | int] = {
         "scene": s.scene,
         "frame": s.frame,
@@ -71,13 +72,16 @@ def header_of(rendered: Rendered, machine: str = "", *, first_run: bool = False)
         "seed": str(s.seed),
         "denoise": s.denoise,
         "keep": " ".join(s.keep) or "nothing",
+        "read_back": " ".join(rendered.read_back) or "nothing",
         "split": f"{s.split.shadow},{s.split.gloss},{s.split.through}",
         "threads": rendered.threads,
         "machine": machine,
         "first_run": int(first_run),
-        "seconds": sum(clock.wall.values()),
-        **{f"{stage}_seconds": clock.wall[stage] for stage in STAGES},
-        "processor_seconds": sum(clock.processor.values()),
+        "seconds": sum(spent.values()),
+        **{f"{stage}_seconds": spent[stage] for stage in STAGES},
+        "wall_seconds": sum(rendered.clock.wall.values()),
+        "noise": relative_noise(rendered),
+        "noise_shape": " ".join(f"{value:.4f}" for value in shape_of(rendered)),
     }
     return {name: values[name] for name in HEADER}
 
@@ -91,12 +95,19 @@ def relative_noise(rendered: Rendered) -> float:
     return float(np.sqrt(variance.mean()) / max(colour.mean(), 1e-12))
 
 
-def table_row(rendered: Rendered, header: dict[str, object], picture: Path) -> dict[str, str]:
+def shape_of(rendered: Rendered) -> tuple[float, ...]:
+    """Return how noise is spread over a frame as traced."""
+    picture = rendered.picture
+    return noise_shape(rendered.noisy.astype(float), picture.variance.astype(float), picture.samples.astype(float))
+
+
+def table_row(header: dict[str, object], picture: Path) -> dict[str, str]:
     """Return the trial's row of a CSV table, `ROW_COLUMNS` in order."""
     values: dict[str, object] = {
         **header,
         "shot": header["scene"],
-        "noise": relative_noise(rendered),
+        # What was to be kept and was not there yet had to be worked out: the times are those of a whole frame.
+        "keep": header["read_back"],
         "picture": picture.name,
     }
     if not header["noise_threshold"]:

@@ -1,0 +1,252 @@
+"""Frames rendered by the stand-in renderer, one after another, in a process of its own. GUI thread, but for `Renderer`.
+
+The queue hands each frame to `Jobs`; the work there waits for the process, tells how far it is, and kills it when it is
+asked to stop. A crash of the process is an error like any other.
+"""
+
+import json
+import queue
+import subprocess
+import sys
+import threading
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from pemlo.app.jobs import Jobs
+from pemlo.core.errors import PemloError
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.progress import Cancelled, Monitor
+
+RENDER = "render"
+KEPT = "kept data"
+_LOOK_EVERY_S = 0.05
+_LAST_WORDS = 600
+
+
+@dataclass(frozen=True)
+class Rendering:
+    """A frame to render: of which shot, how, and where its pictures go.
+
+    Attributes
+    ----------
+    region : tuple of int or None
+        Left, top, right and bottom edge in px of the frame at 100 %.
+    picture, small : path
+        The whole picture, and a small one to be looked at.
+    """
+
+    shot: str
+    scene: str
+    frame: int
+    size: tuple[int, int]
+    settings: FrameSettings
+    picture: Path
+    small: Path
+    machine: str
+    seed: int = 0
+    region: tuple[int, int, int, int] | None = None
+
+    def request(self) -> dict[str, Any]:
+        """Return the request as the renderer's process reads it."""
+        s = self.settings
+        return {
+            "settings": {
+                "scene": self.scene,
+                "frame": self.frame,
+                "width": self.size[0],
+                "height": self.size[1],
+                "resolution_percent": s.resolution_percent,
+                "samples": s.samples,
+                "min_samples": s.least_samples,
+                "noise_threshold": s.noise_threshold,
+                "denoise": s.denoise,
+                "seed": self.seed,
+                "region": self.region,
+                "keep": s.keep,
+            },
+            "picture": str(self.picture),
+            "small": str(self.small),
+            "machine": self.machine,
+            "kept": str(self.picture.parent / KEPT) if s.keep else None,
+        }
+
+
+class Renderer:
+    """The process. It stays between frames, so that only its first one loads and compiles. One thread at a time."""
+
+    def __init__(self, command: Sequence[str] = (sys.executable, "-m", "pemlo.standins.renderer.worker")) -> None:
+        self._command = list(command)
+        self._process: subprocess.Popen[str] | None = None
+        self._answers: queue.Queue[str | None] = queue.Queue()
+        self._errors: list[str] = []
+
+    def run(self, request: dict[str, Any], monitor: Monitor, refined: Callable[[str], None]) -> dict[str, Any]:
+        """Have a frame rendered, and return its header.
+
+        Raises
+        ------
+        PemloError
+            If it cannot be rendered, or the process dies.
+        Cancelled
+            From the monitor; the process is killed then.
+        """
+        process = self._running()
+        try:
+            assert process.stdin is not None
+            process.stdin.write(json.dumps(request) + "\n")
+            process.stdin.flush()
+            fraction, text = 0.0, "Starting the renderer"
+            while True:
+                monitor.step(fraction, text)
+                try:
+                    line = self._answers.get(timeout=_LOOK_EVERY_S)
+                except queue.Empty:
+                    continue
+                if line is None:
+                    raise self._crash()
+                answer = json.loads(line)
+                if "done" in answer:
+                    header: dict[str, Any] = answer["done"]
+                    return header
+                if "failed" in answer:
+                    raise PemloError(answer["failed"], answer["hint"], "render")
+                if "refined" in answer:
+                    refined(answer["refined"])
+                else:
+                    fraction, text = answer["fraction"], answer["text"]
+        except (Cancelled, BrokenPipeError) as error:
+            self.close()
+            if isinstance(error, BrokenPipeError):
+                raise self._crash() from error
+            raise
+
+    def close(self) -> None:
+        """Kill the process, if there is one."""
+        if self._process is not None:
+            self._process.kill()
+            self._process.wait()
+            self._process = None
+
+    def _running(self) -> "subprocess.Popen[str]":
+        if self._process is None or self._process.poll() is not None:
+            self._answers, self._errors = queue.Queue(), []
+            self._process = subprocess.Popen(  # noqa: S603 - our own module, by our own interpreter
+                self._command,
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.PIPE,
+                text=True,
+                encoding="utf-8",
+            )
+            for stream, take in (
+                (self._process.stdout, self._answers.put),
+                (self._process.stderr, self._errors.append),
+            ):
+                threading.Thread(target=_drain, args=(stream, take), daemon=True).start()
+        return self._process
+
+    def _crash(self) -> PemloError:
+        code = self._process.wait() if self._process is not None else None
+        self._process = None
+        words = " ".join("".join(text for text in self._errors if text).split())[-_LAST_WORDS:]
+        return PemloError(
+            f"The renderer stopped in the middle of a frame (code {code}).",
+            f"Nothing else is lost; the frame can be rendered again. Its last words: {words}" if words else "",
+            "render",
+        )
+
+
+def _drain(stream: Any, take: Callable[[str | None], None]) -> None:  # noqa: ANN401 - a pipe
+    for line in stream:
+        take(line)
+    take(None)
+    stream.close()
+
+
+class RenderQueue(QObject):
+    """Renders frames in the order in which they were asked for.
+
+    Signals
+    -------
+    landed(Rendering, dict)
+        A frame is done: its header.
+    refined(Rendering)
+        Its small picture has come nearer.
+    changed()
+        What waits has changed.
+    """
+
+    landed = Signal(object, object)
+    refined = Signal(object)
+    changed = Signal()
+
+    def __init__(self, jobs: Jobs, renderer: Renderer | None = None) -> None:
+        super().__init__()
+        self._jobs, self._renderer = jobs, renderer or Renderer()
+        self._waiting: list[Rendering] = []
+        self._current: Rendering | None = None
+        jobs.cancelled.connect(self._on_cancelled)
+        jobs.failed.connect(self._on_failed)
+
+    @property
+    def waiting(self) -> tuple[Rendering, ...]:
+        """Frames that are asked for and not done, the one under way first."""
+        return (*((self._current,) if self._current else ()), *self._waiting)
+
+    def add(self, renderings: Sequence[Rendering]) -> None:
+        """Ask for frames."""
+        self._waiting.extend(renderings)
+        self._go_on()
+        self.changed.emit()
+
+    def close(self) -> None:
+        """Forget all frames and kill the process."""
+        self._waiting.clear()
+        self._current = None
+        self._jobs.cancel(RENDER)
+        self._renderer.close()
+
+    def _go_on(self) -> None:
+        if self._current is not None or not self._waiting:
+            return
+        current = self._current = self._waiting.pop(0)
+        more = f", {len(self._waiting)} more" if self._waiting else ""
+        text = f"Rendering frame {current.frame} of {current.shot}{more}"
+
+        def work(monitor: Monitor) -> dict[str, Any]:
+            return self._renderer.run(current.request(), _Named(monitor, text), lambda _: self.refined.emit(current))
+
+        self._jobs.submit(RENDER, text, work, self._on_done)
+
+    def _on_done(self, header: dict[str, Any]) -> None:
+        done, self._current = self._current, None
+        self.landed.emit(done, header)
+        self._go_on()
+        self.changed.emit()
+
+    def _on_failed(self, key: str, _error: Exception) -> None:
+        if key == RENDER:
+            self._current = None
+            self._go_on()
+            self.changed.emit()
+
+    def _on_cancelled(self, key: str) -> None:
+        # Stopped by hand: then what waits is not wanted either.
+        if key == RENDER and self._current is not None:
+            self._current = None
+            self._waiting.clear()
+            self.changed.emit()
+
+
+class _Named:
+    """Tells of progress under the name of the frame."""
+
+    def __init__(self, monitor: Monitor, name: str) -> None:
+        self._monitor, self._name = monitor, name
+
+    def step(self, fraction: float, text: str) -> None:
+        self._monitor.step(fraction, f"{self._name}: {text.lower()}")

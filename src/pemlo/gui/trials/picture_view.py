@@ -1,0 +1,48 @@
+"""A trial's picture, larger, with what it is of and what it took. GUI thread."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPixmap
+from PySide6.QtWidgets import QDialog, QVBoxLayout, QWidget
+
+from pemlo.gui.common.colours import SURROUND
+from pemlo.gui.common.labels import label
+
+
+class _Canvas(QWidget):
+    def __init__(self, file: Path) -> None:
+        super().__init__()
+        self._picture = QPixmap(str(file))
+        self.setAccessibleName("Picture of the trial")
+
+    def sizeHint(self) -> QSize:
+        return QSize(960, 540)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), SURROUND)
+            shown = self._picture.scaled(
+                self.size() * self.devicePixelRatio(),
+                Qt.AspectRatioMode.KeepAspectRatio,
+                Qt.TransformationMode.SmoothTransformation,
+            )
+            shown.setDevicePixelRatio(self.devicePixelRatio())
+            size = shown.deviceIndependentSize()
+            painter.drawPixmap(
+                round((self.width() - size.width()) / 2), round((self.height() - size.height()) / 2), shown
+            )
+
+
+class PictureView(QDialog):
+    """Shows a picture as large as the dialog is, and sentences below it."""
+
+    def __init__(self, parent: QWidget, title: str, file: Path, words: str) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.canvas = _Canvas(file)
+        self.words = label(words, "second", wrap=True)
+        column = QVBoxLayout(self)
+        column.addWidget(self.canvas, 1)
+        column.addWidget(self.words)

@@ -1,0 +1,45 @@
+"""Where the pictures of trials lie. Files are named, not read. Qt-free."""
+
+from pathlib import Path
+
+import platformdirs
+
+from pemlo.core.plan.trials import Trial
+
+SMALL = ".small.jpg"
+
+
+def folder_for(project_file: Path | None) -> Path:
+    """Return where new pictures go: beside the project's file, or the user's cache while it has none."""
+    if project_file is None:
+        return Path(platformdirs.user_cache_dir("pemlo")) / "pictures"
+    return project_file.parent / f"{project_file.stem} pictures"
+
+
+def picture_of(trial: Trial, project_file: Path | None) -> Path | None:
+    """Return the file of a trial's picture, None if it has none or it is not there.
+
+    Relative names are taken from the project's folder, or from the demo's while there is no file.
+    """
+    if not trial.picture:
+        return None
+    base = project_file.parent if project_file is not None else Path(__file__).parents[2] / "demo"
+    path = base / trial.picture
+    return path if path.exists() else None
+
+
+def small_of(picture: Path | None) -> Path | None:
+    """Return the small picture that goes with a picture; it may be one itself."""
+    if picture is None:
+        return None
+    small = picture.with_name(picture.name.removesuffix(picture.suffix) + SMALL)
+    if small.exists():
+        return small
+    return picture if picture.suffix.lower() in {".jpg", ".jpeg", ".png"} else None
+
+
+def written_name(picture: Path, project_file: Path | None) -> str:
+    """Return a picture's name as the document keeps it: relative to the project's folder where it lies in it."""
+    if project_file is not None and picture.is_relative_to(project_file.parent):
+        return picture.relative_to(project_file.parent).as_posix()
+    return str(picture)

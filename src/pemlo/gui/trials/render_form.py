@@ -1,0 +1,100 @@
+"""The form that asks which trials to render: one frame, or a whole ladder. GUI thread."""
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from pemlo.core.errors import PemloError
+from pemlo.gui.common.labels import button, label
+from pemlo.gui.trials import render_words
+
+_FIELDS = (
+    ("frames", "Frames", "Which frames: 41, or 1,41,80, or 1-80x20"),
+    ("samples", "Samples", "Samples a pixel; several for a ladder: 8, 16, 32. With thresholds the most"),
+    ("thresholds", "Thresholds", "Noise thresholds, several for a ladder: 0.08, 0.04; empty for fixed sampling"),
+    ("least", "Least samples", "Least samples a pixel, with a threshold"),
+    ("size", "Size", "Resolution percentage of each side"),
+    ("denoise", "Denoise", "none, frame, neighbours; or neighbours 8 2 for radius and reach"),
+    ("keep", "Keep", "Stages whose data are read back from an earlier trial: prepare light; empty for none"),
+    ("region", "Region", "Left, top, right, bottom in px of the whole frame; empty for all of it"),
+)
+
+
+class RenderForm(QDialog):
+    """Asks for frames and settings; what it is given to begin with is one frame.
+
+    Parameters
+    ----------
+    shot : str
+        Named in the title.
+    begin : dict of str
+        What the fields say at first; see `render_words.beginning`.
+    count : callable
+        From what is typed to the words that say what would be rendered; may raise PemloError.
+    start : callable
+        Takes what is typed; may raise PemloError, and the form stays.
+    """
+
+    def __init__(
+        self,
+        parent: QWidget,
+        shot: str,
+        begin: dict[str, str],
+        count: Callable[[dict[str, str]], str],
+        start: Callable[[dict[str, str]], None],
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Render trials of {shot}")
+        self._count, self._start = count, start
+        self.fields: dict[str, QLineEdit] = {}
+        form = QFormLayout()
+        for name, words, tip in _FIELDS:
+            field = self.fields[name] = QLineEdit(begin[name])
+            field.setToolTip(tip)
+            field.setAccessibleName(words)
+            field.setMinimumWidth(300)
+            field.textChanged.connect(self._say)
+            form.addRow(words, field)
+        self.words = label("", "second", wrap=True)
+        row = QHBoxLayout()
+        row.addWidget(
+            button("Make it a ladder", "Double the samples step by step up to those above", self._ladder, link=True)
+        )
+        row.addStretch(1)
+        row.addWidget(button("Cancel", "Render nothing", self.reject))
+        self.go = button("Render", "Render these frames, one after another", self._on_start, main=True)
+        row.addWidget(self.go)
+        column = QVBoxLayout(self)
+        column.addWidget(
+            label("Rendered here, one after another, by the renderer that ships with Pemlo.", "second", wrap=True)
+        )
+        column.addLayout(form)
+        column.addWidget(self.words)
+        column.addLayout(row)
+        self._say()
+
+    def typed(self) -> dict[str, str]:
+        """Return what the fields say."""
+        return {name: field.text() for name, field in self.fields.items()}
+
+    def _say(self) -> None:
+        try:
+            self.words.setText(self._count(self.typed()))
+            self.go.setEnabled(True)
+        except PemloError as error:
+            self.words.setText(str(error))
+            self.go.setEnabled(False)
+
+    def _ladder(self) -> None:
+        try:
+            self.fields["samples"].setText(render_words.doubling(self.fields["samples"].text().split(",")[-1]))
+        except PemloError as error:
+            self.words.setText(str(error))
+
+    def _on_start(self) -> None:
+        try:
+            self._start(self.typed())
+        except PemloError as error:
+            self.words.setText(str(error))
+            return
+        self.accept()

@@ -1,0 +1,142 @@
+"""What was typed to render trials, as frames and settings; and what came back, as a trial. Qt-free."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.frames import parse_frames
+from pemlo.core.persistence.csv_trials import kept_stages
+from pemlo.core.persistence.table import number
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.record import build
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.trials import FIRST_RUN, STAGES, Trial
+from pemlo.gui.common.cells import read
+
+MOST_RENDERS = 200
+PART_OF_FRAME = "part of the frame"
+Region = tuple[int, int, int, int]
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """One frame to render."""
+
+    frame: int
+    settings: FrameSettings
+    region: Region | None = None
+
+
+def scene_of(shot: Shot) -> str:
+    """Return the scene that the renderer shall show for a shot: what the brief's column “scene” says."""
+    return dict(shot.extra_columns).get("scene", "").strip()
+
+
+def beginning(settings: FrameSettings, frame: int) -> dict[str, str]:
+    """Return what the fields begin with: one frame with those settings."""
+    return {
+        "frames": str(frame),
+        "samples": str(settings.samples),
+        "thresholds": "" if settings.noise_threshold is None else f"{settings.noise_threshold:g}",
+        "least": str(settings.least_samples) if settings.adaptive else "",
+        "size": f"{settings.resolution_percent:g}",
+        "denoise": settings.denoise,
+        "keep": " ".join(settings.keep),
+        "region": "",
+    }
+
+
+def doubling(samples: str) -> str:
+    """Return a ladder up to some samples: each step twice the one before.
+
+    Examples
+    --------
+    >>> doubling("64")
+    '4, 8, 16, 32, 64'
+    """
+    top = max(1, int(read(number, samples, "Samples")))
+    steps = [top]
+    while steps[0] > 7 and len(steps) < 5:
+        steps.insert(0, steps[0] // 2)
+    return ", ".join(map(str, steps))
+
+
+def wanted(project: Project, shot: Shot, typed: Mapping[str, str]) -> tuple[Wanted, ...]:
+    """Return the frames that the fields ask for: every frame with every step of the ladder, the cheapest step first.
+
+    With thresholds the steps are those, falling, and samples are the most; without, the steps are the samples, rising.
+
+    Raises
+    ------
+    InputError
+        That says which field is wrong.
+    """
+    frames = [int(frame) for frame in read(parse_frames, typed["frames"], "Frames")]
+    outside = [frame for frame in frames if not shot.first <= frame <= shot.last]
+    if outside:
+        raise InputError([Problem("Frames", f"{outside[0]} is not in shot {shot.name} ({shot.first}-{shot.last})")])
+    samples = sorted(int(value) for value in _numbers(typed["samples"], "Samples"))
+    thresholds = sorted(_numbers(typed["thresholds"], "Thresholds"), reverse=True)
+    if not samples or not frames:
+        raise InputError([Problem("Samples" if frames else "Frames", "is empty")])
+    common: dict[str, Any] = {
+        "resolution_percent": read(number, typed["size"], "Size"),
+        "denoise": typed["denoise"].strip() or NO_DENOISE,
+        "keep": read(kept_stages, typed["keep"], "Keep"),
+    }
+    steps: list[dict[str, Any]] = [{"samples": n} for n in samples]
+    if thresholds:
+        least = int(read(number, typed["least"], "Least samples")) if typed["least"].strip() else None
+        steps = [{"samples": samples[-1], "min_samples": least, "noise_threshold": value} for value in thresholds]
+    region = _region(typed["region"], project.size_of(shot)) if typed["region"].strip() else None
+    found = tuple(
+        Wanted(frame, build(FrameSettings, {**common, **step}, "Trial"), region) for step in steps for frame in frames
+    )
+    if len(found) > MOST_RENDERS:
+        raise InputError(f"That would be {len(found)} frames; not more than {MOST_RENDERS} are rendered in one go.")
+    return found
+
+
+def _numbers(text: str, what: str) -> list[float]:
+    return [read(number, part, what) for part in text.replace(";", ",").split(",") if part.strip()]
+
+
+def _region(text: str, size: tuple[int, int]) -> Region:
+    edges = [int(value) for value in _numbers(text, "Region")]
+    if len(edges) != 4 or not (0 <= edges[0] < edges[2] <= size[0] and 0 <= edges[1] < edges[3] <= size[1]):
+        raise InputError(
+            [Problem("Region", f"“{text}” is not left, top, right, bottom inside {size[0]} x {size[1]} px")]
+        )
+    return edges[0], edges[1], edges[2], edges[3]
+
+
+def landed_trial(shot: str, settings: FrameSettings, header: Mapping[str, Any], picture: str) -> Trial:
+    """Return the trial of a frame that was rendered.
+
+    The first frame after the renderer's start also loads and compiles, and a part of a frame says little of the whole:
+    both are kept and shown, and left out of the fit.
+
+    Raises
+    ------
+    InputError
+        If the header lacks what a trial needs.
+    """
+    left_out = FIRST_RUN if header.get("first_run") else "" if header.get("region") == "whole" else PART_OF_FRAME
+    fields = {
+        **settings.frame_fields(),
+        "keep": kept_stages(str(header["read_back"])),
+        "shot": shot,
+        "frame": header["frame"],
+        "seconds": header["seconds"],
+        "machine": header["machine"],
+        "seed": int(header["seed"]),
+        "mean_samples": header["mean_samples"],
+        "noise": header["noise"],
+        "noise_shape": tuple(float(value) for value in str(header["noise_shape"]).split()),
+        "picture": picture,
+        "left_out": left_out,
+        **{f"{stage}_seconds": header[f"{stage}_seconds"] for stage in STAGES},
+    }
+    return build(Trial, fields, "The rendered frame")

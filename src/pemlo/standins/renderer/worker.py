@@ -1,0 +1,80 @@
+"""The renderer in a process of its own: reads one request a line from standard input, answers in lines of JSON.
+
+A request is ``{"settings": {…}, "picture": path, "small": path, "machine": name, "kept": folder or null}``; its
+settings are those of `RenderSettings`. Answers are ``{"fraction", "text"}`` as it goes on, ``{"refined": path}`` when
+the small picture has come nearer, and at the end ``{"done": header}`` or ``{"failed": message, "hint": hint}``.
+"""
+
+import json
+import sys
+import time
+from pathlib import Path
+from typing import Any, TextIO
+
+from pemlo.core.errors import PemloError
+
+_TELL_EVERY_S = 0.1
+_REFINE_EVERY_S = 0.5
+
+
+def main(requests: TextIO, answers: TextIO) -> None:
+    """Serve requests until there are no more. The first frame also loads and compiles, and is marked as such."""
+    first_run = True
+    for line in requests:
+        if not line.strip():
+            continue
+        try:
+            header = _serve(json.loads(line), answers, first_run=first_run)
+            _answer(answers, {"done": header})
+        except PemloError as error:
+            _answer(answers, {"failed": error.message, "hint": error.hint})
+        else:
+            first_run = False
+
+
+def _serve(request: dict[str, Any], answers: TextIO, *, first_run: bool) -> dict[str, object]:
+    from pemlo.standins.renderer.film import Picture  # noqa: PLC0415 - heavy to load; the process says it is there first
+    from pemlo.standins.renderer.output import write_picture  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.render import render  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.scenes import find_scene  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.settings import RenderSettings  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.small_picture import write_small  # noqa: PLC0415 - as above
+
+    scene = find_scene(request["settings"]["scene"])
+    fields = {**request["settings"], "scene": scene.name}
+    for name in ("region", "keep"):
+        fields[name] = tuple(fields[name]) if fields.get(name) else RenderSettings.__dataclass_fields__[name].default
+    small, kept = Path(request["small"]), request.get("kept")
+    refined_at = time.monotonic()
+
+    def refine(picture: Picture) -> None:
+        nonlocal refined_at
+        if time.monotonic() - refined_at > _REFINE_EVERY_S:
+            write_small(picture.colour, small)
+            _answer(answers, {"refined": str(small)})
+            refined_at = time.monotonic()
+
+    done = render(scene, RenderSettings(**fields), _Teller(answers), Path(kept) if kept else None, refine)
+    header = write_picture(done, Path(request["picture"]), request["machine"], first_run=first_run)
+    write_small(done.picture.colour, small)
+    return header
+
+
+class _Teller:
+    def __init__(self, answers: TextIO) -> None:
+        self._answers, self._told = answers, 0.0
+
+    def step(self, fraction: float, text: str) -> None:
+        now = time.monotonic()
+        if now - self._told > _TELL_EVERY_S:
+            self._told = now
+            _answer(self._answers, {"fraction": fraction, "text": text})
+
+
+def _answer(answers: TextIO, what: dict[str, object]) -> None:
+    answers.write(json.dumps(what) + "\n")
+    answers.flush()
+
+
+if __name__ == "__main__":
+    main(sys.stdin, sys.stdout)
