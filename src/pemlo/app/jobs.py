@@ -16,6 +16,7 @@ from pemlo.core.progress import Cancelled, Monitor
 
 Work = Callable[[Monitor], Any]
 PROGRESS_S = 0.05
+LEAST_SEEN = 0.02
 
 
 @dataclass(frozen=True)
@@ -33,16 +34,21 @@ class _Watch:
 
     def __init__(self, key: str, tell: Callable[[Progress], None]) -> None:
         self._key, self._tell = key, tell
-        self._began = self._told = time.monotonic()
+        self._told = time.monotonic()
+        self._began: tuple[float, float] | None = None
         self.stopped = False
 
     def step(self, fraction: float, text: str) -> None:
         if self.stopped:
             raise Cancelled
         now = time.monotonic()
+        if self._began is None and fraction > 0:
+            self._began = now, fraction  # what comes before is a start that takes its own time
         if now - self._told >= PROGRESS_S:
             self._told = now
-            left = (now - self._began) * (1 - fraction) / fraction if fraction > 0.02 else None
+            left = None
+            if self._began is not None and fraction - self._began[1] > LEAST_SEEN:
+                left = (now - self._began[0]) * (1 - fraction) / (fraction - self._began[1])
             self._tell(Progress(self._key, fraction, text, left))
 
 

@@ -1,5 +1,6 @@
 """What the program remembers between starts: recent projects, theme, sizes of the window. Lives on the GUI thread."""
 
+import json
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +36,19 @@ class Preferences:
     @theme.setter
     def theme(self, name: str) -> None:
         self._store.setValue("theme", name)
+
+    @property
+    def picture_names(self) -> dict[str, str]:
+        """Under which names pictures of other renderers hold what, by field of a trial."""
+        try:
+            found = json.loads(str(self._store.value("picture names", "{}")))
+        except json.JSONDecodeError:
+            return {}
+        return {str(field): str(name) for field, name in found.items()} if isinstance(found, dict) else {}
+
+    @picture_names.setter
+    def picture_names(self, names: dict[str, str]) -> None:
+        self._store.setValue("picture names", json.dumps(names))
 
     def state(self, name: str) -> QByteArray | None:
         """Remembered state of a window, splitter or table."""

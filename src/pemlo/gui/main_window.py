@@ -38,6 +38,7 @@ from pemlo.gui.common.theme import apply_theme
 from pemlo.gui.common.verdict_bar import VerdictBar
 from pemlo.gui.project_files import ProjectFiles
 from pemlo.gui.trials import presenter as trials_presenter
+from pemlo.gui.trials.dropped_pictures import DroppedPictures
 from pemlo.gui.trials.panel import TrialsPanel
 from pemlo.gui.window_actions import MENUS, window_actions
 
@@ -74,6 +75,7 @@ class MainWindow(QMainWindow):
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
         self.trials = TrialsPanel(self.document, self.report)
+        self.pictures = DroppedPictures(self, self.document, self.jobs, self.preferences, self.report)
         self.stack = QStackedWidget()
         for panel in (self.brief, self.trials):
             self.stack.addWidget(panel)
@@ -127,8 +129,11 @@ class MainWindow(QMainWindow):
         self.strip.picked.connect(self.pick)
         self.brief.picked.connect(self.pick)
         self.trials.shot_wanted.connect(lambda shot: self.pick((shot,)))
+        self.trials.files_wanted.connect(lambda names: self.run(lambda: self.files.take_dropped(names)))
         self.trials.render_wanted.connect(self.renderings.add)
         self.renderings.landed.connect(lambda done, header: self.run(lambda: self.trials.take_rendered(done, header)))
+        self.renderings.refined.connect(self.trials.card.show_refining)
+        self.renderings.changed.connect(lambda: self.trials.card.show_waiting(self.renderings.waiting))
 
     def _on_trouble(self, message: str, hint: str) -> None:
         self.problems.tell(message, hint)
@@ -218,7 +223,7 @@ class MainWindow(QMainWindow):
         self.tape.show_forecast(answer.project, answer.forecast)
         self.strip.show_project(answer.project, answer.forecast)
         self._show(self.stack.currentIndex())
-        count = len(answer.project.trials)
+        count = answer.known.fit.timed_trials
         words = f"Forecast from 1 000 draws of {count} trials" if count else "No trial yet"
         undo = self.document.history.undoText()
         self.background.rest(words + (f"  ·  Undo: {undo}" if undo else ""))

@@ -17,6 +17,7 @@ from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.document import write_whole
 from pemlo.core.persistence.table import read_table_file
+from pemlo.core.pictures.header import PICTURE_ENDINGS
 from pemlo.core.plan.delivery import Delivery, zone
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project
@@ -110,11 +111,15 @@ class ProjectFiles:
             self.open_path(path)
 
     def take_dropped(self, names: Sequence[str]) -> None:
-        """Open a dropped project, or bring in dropped tables by what their header holds."""
-        for path in map(Path, names):
+        """Open a dropped project, or bring in dropped pictures, and tables by what their header holds."""
+        paths = [Path(name) for name in names]
+        pictures = [path for path in paths if path.suffix.lower() in PICTURE_ENDINGS]
+        if pictures:
+            self._window.pictures.take(pictures, self._window.trials.shot)
+        for path in paths:
             if path.suffix.lower() == ENDING:
                 self._open_recent(path)
-            else:
+            elif path not in pictures:
                 self._take_table(path)
 
     def _take_table(self, path: Path) -> None:
@@ -128,7 +133,7 @@ class ProjectFiles:
             self._window.brief.take_shots(text, path.name)
         else:
             raise InputError(
-                f"{path.name} is neither a project nor a table of shots, trials or machines.",
+                f"{path.name} is neither a project nor a table of shots, trials or machines, nor a picture.",
                 "A table needs the columns shot, first and last; or shot, frame and seconds; or machine.",
             )
 

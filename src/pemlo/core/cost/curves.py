@@ -60,22 +60,23 @@ class TrialFit:
 def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
     """Return how each trial of a shot lies, by its index in the project.
 
-    A trial with stage times is judged by the time that lies farthest off.
+    A trial with stage times is judged by all of them together, and looks sound if every one of them does.
     """
     posterior = fit.shots[shot.name]
     if posterior.readings is None:
         return {}
-    left = _misses(fit, posterior)
+    timed = posterior.readings.timed
+    took = np.exp(posterior.readings.value)
+    foretold, typical = took / np.exp(_misses(fit, posterior)), took / np.exp(posterior.residual)
     found: dict[int, TrialFit] = {}
-    for row, index in enumerate(posterior.readings.trial):
-        if not posterior.readings.timed[row]:
-            continue
-        one = TrialFit(
-            float(np.exp(left[row]) - 1), float(np.exp(posterior.residual[row])), float(posterior.sound[row])
+    for index in np.unique(posterior.readings.trial[timed]):
+        rows = timed & (posterior.readings.trial == index)
+        whole = float(took[rows].sum())
+        found[int(index)] = TrialFit(
+            whole / float(foretold[rows].sum()) - 1,
+            whole / float(typical[rows].sum()),
+            float(posterior.sound[rows].min()),
         )
-        before = found.get(int(index))
-        if before is None or abs(one.off) > abs(before.off):
-            found[int(index)] = one
     return found
 
 

@@ -81,7 +81,7 @@ def fit(project: Project, monitor: Monitor | None = None) -> Fit:
         solver.film.covariance,
         spread,
         {shot.name: timed.get(shot.name) or _untimed(solver.film, spread) for shot in project.shots},
-        len(project.trials),
+        len(project.counted_trials),
     )
 
 

@@ -104,7 +104,7 @@ class Fit:
     shots : mapping of shot name to ShotPosterior
         Every shot of the film.
     timed_trials : int
-        How many trials were read.
+        How many trials were read; those that are left out do not count.
     """
 
     denoisers: tuple[str, ...]

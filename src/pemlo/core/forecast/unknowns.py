@@ -15,7 +15,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
     """Return what is only supposed of a shot because no trial shows it, weightiest first; empty if all was seen."""
     trials = tuple(trial for trial in project.trials_of(shot.name) if not trial.left_out)
     if not trials:
-        others = bool(project.trials)
+        others = bool(project.counted_trials)
         return ("Not timed: taken from the film's other shots.",) if others else ("Not timed: nothing is known.",)
     plan = shot.settings
     found = []
@@ -28,7 +28,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
     if plan.adaptive and not any(trial.adaptive for trial in trials):
         found.append("No trial used a noise threshold: the samples that it spends are supposed.")
     if plan.denoise != NO_DENOISE and not any(trial.denoise == plan.denoise for trial in trials):
-        timed = any(trial.denoise == plan.denoise for trial in project.trials)
+        timed = any(trial.denoise == plan.denoise for trial in project.counted_trials)
         where = "taken from other shots" if timed else "supposed"
         found.append(f"No trial used denoising “{plan.denoise}”: what it costs is {where}.")
     return tuple(found)

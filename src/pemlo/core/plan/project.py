@@ -76,6 +76,11 @@ class Project(Record):
     def trials_of(self, name: str) -> tuple[Trial, ...]:
         return tuple(trial for trial in self.trials if trial.shot == name)
 
+    @property
+    def counted_trials(self) -> tuple[Trial, ...]:
+        """Trials on which forecasts rest: all but those that are left out."""
+        return tuple(trial for trial in self.trials if not trial.left_out)
+
     def denoisers(self) -> tuple[str, ...]:
         """Every way of denoising that a shot or a trial names, in order of their names."""
         used = {trial.denoise for trial in self.trials}

@@ -9,7 +9,10 @@ from pemlo.core.units import LONGEST_S
 
 Mark = Literal["", "good enough", "not good enough"]
 STAGES = ("prepare", "light", "trace", "denoise", "write")
+# Why a trial may be left out of the fit: it was the first of its process, which also loads and compiles; or it is of a
+# region only, and says little of the whole frame.
 FIRST_RUN = "first run after start"
+PART_OF_FRAME = "part of the frame"
 
 
 class Trial(FrameSettings):

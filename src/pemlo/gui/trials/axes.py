@@ -76,6 +76,18 @@ class DoublingAxis(Axis):
         return [f"{round(10**value)}" for value in values]
 
 
+class PercentAxis(Axis):
+    """Log shares, in percent."""
+
+    SHARES = tuple(step * 10.0**power for power in range(-5, 3) for step in (1, 2, 5))
+
+    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
+        return [(1.0, self.spaced([math.log10(share) for share in self.SHARES], size, minVal, maxVal))]
+
+    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
+        return [f"{100 * 10**value:.3g} %" for value in values]
+
+
 class FactorAxis(Axis):
     """Log factors around one."""
 

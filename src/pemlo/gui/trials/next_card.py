@@ -1,17 +1,21 @@
 """The card for the next trial to run: which, why, and a place for its time when it is done. GUI thread."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import PemloError
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.trials import Trial
 from pemlo.core.units import parse_duration
 from pemlo.gui.common.labels import button, label
-from pemlo.gui.trials.presenter import advice_words
+from pemlo.gui.trials.presenter import advice_words, settings_words
+
+REFINING_PX = 62
 
 
 class NextCard(QFrame):
@@ -52,6 +56,12 @@ class NextCard(QFrame):
             "Render it", "Render this frame here, with the renderer that ships with Pemlo", self._on_render, main=True
         )
         self._another = button("another", "Show the next best trial, of another shot", self._on_another, link=True)
+        self.rendering, self.refining, self.waiting = QWidget(), QLabel(), label("", "second", wrap=True)
+        self.refining.setAccessibleName("The picture that is being rendered")
+        beside = QHBoxLayout(self.rendering)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.addWidget(self.refining)
+        beside.addWidget(self.waiting, 1)
         self.entry = QWidget()
         self.time = QLineEdit()
         self.time.setPlaceholderText("4:02")
@@ -77,9 +87,11 @@ class NextCard(QFrame):
         row.addWidget(self._another)
         row.addStretch(1)
         column.addStretch(1)
+        column.addWidget(self.rendering)
         column.addWidget(self.entry)
         column.addLayout(row)
         self.entry.hide()
+        self.rendering.hide()
         self.show_advice((), (), "", known=False)
 
     @property
@@ -106,6 +118,21 @@ class NextCard(QFrame):
             for name in names:
                 self.machine.addItem(name or "reference machine", name)
         self._show()
+
+    def show_waiting(self, waiting: Sequence[Rendering]) -> None:
+        """Say what is being rendered, and what waits."""
+        self.rendering.setVisible(bool(waiting))
+        if waiting:
+            now, more = waiting[0], len(waiting) - 1
+            after = f" {more} more after it." if more else ""
+            self.waiting.setText(f"Rendering frame {now.frame} of {now.shot}: {settings_words(now.settings)}.{after}")
+        self.refining.clear()
+
+    def show_refining(self, rendering: Rendering) -> None:
+        """Show how far the picture that is being rendered has come."""
+        picture = QPixmap(str(rendering.small))
+        if not picture.isNull():
+            self.refining.setPixmap(picture.scaledToHeight(REFINING_PX, Qt.TransformationMode.SmoothTransformation))
 
     def show_shot(self, shot: str) -> None:
         """Show the advice for a shot, if there is any."""

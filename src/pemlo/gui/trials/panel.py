@@ -13,11 +13,11 @@ from pemlo.app.document import Document
 from pemlo.app.forecaster import Answer
 from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
-from pemlo.core.errors import FileError, PemloError
+from pemlo.core.errors import FileError, InputError, PemloError
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.persistence.csv_trials import read_trials
-from pemlo.core.persistence.table import read_table_file
-from pemlo.core.plan.edits import add_trials, remove_trials
+from pemlo.core.pictures.header import PICTURE_ENDINGS
+from pemlo.core.plan.edits import add_trials, remove_trials, set_trial
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.shots import Shot
@@ -32,7 +32,10 @@ from pemlo.gui.trials.picture_view import PictureView
 from pemlo.gui.trials.render_form import RenderForm
 
 if TYPE_CHECKING:
-    from pemlo.gui.trials.plots import Plot
+    from pemlo.gui.trials.plots import LadderPlot, Plot
+
+
+LEFT_OUT_BY_HAND = "by hand"
 
 
 class TrialsPanel(QWidget):
@@ -44,10 +47,13 @@ class TrialsPanel(QWidget):
         The card shows another shot: every stage should.
     render_wanted(list of Rendering)
         Frames that are to be rendered.
+    files_wanted(list of str)
+        Tables or pictures that are to be brought in.
     """
 
     shot_wanted = Signal(str)
     render_wanted = Signal(object)
+    files_wanted = Signal(object)
 
     def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
         super().__init__()
@@ -55,13 +61,14 @@ class TrialsPanel(QWidget):
         self._answer: Answer | None = None
         self._shot = ""
         self._renderings = 0
-        self.ladder_plot: Plot | None = None
+        self.ladder_plot: LadderPlot | None = None
         self.along_plot: Plot | None = None
         self.model: TableModel[presenter.TrialRow] = TableModel(presenter.TRIAL_COLUMNS, document.edit, report)
         self.table = TableView(self.model, "Trials")
         self.table.empty_words = (
             "Render one frame, then type which one and what it took in the line below, like 41 and 4:02. "
-            "Rows can be pasted from a table program too: frame and time, or frame, samples and time."
+            "Rows can be pasted from a table program too: frame and time, or frame, samples and time. "
+            "Pictures can be dropped here: their headers tell the rest."
         )
         self.entry = EntryLine(self._on_typed)
         self.card = NextCard(report)
@@ -74,7 +81,7 @@ class TrialsPanel(QWidget):
             "Trials",
             button("Picture", "Show the picture of the picked trial, larger", self.show_picture, link=True),
             self._render_link,
-            button("Bring in…", "Read trials from a CSV file", self.bring_in, link=True),
+            button("Bring in…", "Read trials from a CSV file or from pictures", self.bring_in, link=True),
         )
         self._unknown = label("", "limit", wrap=True)
         self._unknown.setAccessibleName("What is not known of this shot")
@@ -120,7 +127,15 @@ class TrialsPanel(QWidget):
         self._along_place.addWidget(self.along_plot)
         for plot in (self.ladder_plot, self.along_plot):
             plot.picked.connect(self._on_dot_picked)
+            kept = plot.sizePolicy()
+            kept.setRetainSizeWhenHidden(True)
+            plot.setSizePolicy(kept)
         self._draw()
+
+    @property
+    def shot(self) -> str:
+        """The shot that is shown."""
+        return self._shot
 
     def show_project(self, project: Project, answer: Answer | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
@@ -139,7 +154,7 @@ class TrialsPanel(QWidget):
 
     def show_advice(self, advice: tuple[Advice, ...]) -> None:
         project = self._document.project
-        self.card.show_advice(advice, project.machines, self._shot, known=bool(project.trials))
+        self.card.show_advice(advice, project.machines, self._shot, known=bool(project.counted_trials))
 
     def _show_shot(self, project: Project) -> None:
         answer = self._answer
@@ -172,7 +187,7 @@ class TrialsPanel(QWidget):
         shots = {shot.name: shot for shot in answer.project.shots} if answer is not None else {}
         known_shot = answer is not None and self._shot in shots and answer.known.fit.known
         for plot in (self.ladder_plot, self.along_plot):
-            plot.setVisible(known_shot)  # axes without a curve would show figures that mean nothing
+            plot.setVisible(bool(known_shot))  # axes without a curve would show figures that mean nothing
         if answer is None or not known_shot:
             self._ladder_heading.say("appears with the first trial of the film")
             self._along_heading.say("appears with the first trial of the film")
@@ -268,9 +283,30 @@ class TrialsPanel(QWidget):
 
     def show_picture(self) -> None:
         """Show the picture of the picked trial, larger."""
-        rows = self.table.selected_rows()
+        rows = self._picked_rows()
         if rows:
-            self._show_picture(self.model.rows[rows[0]])
+            self._show_picture(rows[0])
+
+    def leave_out(self) -> None:
+        """Leave the picked trials out of the forecast, or take them in again if all of them are left out."""
+        rows = self._picked_rows()
+        why = "" if rows and all(row.trial.left_out for row in rows) else LEFT_OUT_BY_HAND
+        indices = [row.index for row in rows]
+
+        def change(project: Project) -> Project:
+            for index in indices:
+                project = set_trial(project, index, left_out=why)
+            return project
+
+        if rows:
+            what = "a trial" if len(rows) == 1 else f"{len(rows)} trials"
+            self._document.edit(f"Leave out {what}" if why else f"Take in {what}", change)
+
+    def _picked_rows(self) -> list[presenter.TrialRow]:
+        rows = [self.model.rows[row] for row in self.table.selected_rows()]
+        if not rows:
+            self._report(InputError("No trial is picked.", "Pick one in the table first."))
+        return rows
 
     def _on_double_clicked(self, index: QModelIndex) -> None:
         if index.column() == 0:
@@ -285,12 +321,10 @@ class TrialsPanel(QWidget):
         self.picture_view.show()
 
     def bring_in(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Bring in trials", "", "Tables (*.csv *.tsv *.txt);;All files (*)")
-        if name:
-            try:
-                self.take_trials(read_table_file(Path(name)), Path(name).name)
-            except PemloError as error:
-                self._report(error)
+        kinds = f"Tables and pictures (*.csv *.tsv *.txt {' '.join('*' + ending for ending in PICTURE_ENDINGS)})"
+        names, _ = QFileDialog.getOpenFileNames(self, "Bring in trials", "", f"{kinds};;All files (*)")
+        if names:
+            self.files_wanted.emit(names)
 
     def take_trials(self, text: str, name: str) -> None:
         """Add the trials of a table."""

@@ -1,6 +1,7 @@
 """Where the pictures of trials lie. Files are named, not read. Qt-free."""
 
 from pathlib import Path
+from zlib import crc32
 
 import platformdirs
 
@@ -28,13 +29,20 @@ def picture_of(trial: Trial, project_file: Path | None) -> Path | None:
     return path if path.exists() else None
 
 
-def small_of(picture: Path | None) -> Path | None:
+def small_beside_project(picture: Path, project_file: Path | None) -> Path:
+    """Return where the small copy of somebody else's picture goes: never into the picture's own folder."""
+    folder = crc32(str(picture.parent.resolve()).encode())
+    return folder_for(project_file) / "small" / f"{picture.stem}-{folder:08x}{SMALL}"
+
+
+def small_of(picture: Path | None, project_file: Path | None = None) -> Path | None:
     """Return the small picture that goes with a picture; it may be one itself."""
     if picture is None:
         return None
-    small = picture.with_name(picture.name.removesuffix(picture.suffix) + SMALL)
-    if small.exists():
-        return small
+    beside = picture.with_name(picture.name.removesuffix(picture.suffix) + SMALL)
+    for small in (beside, small_beside_project(picture, project_file)):
+        if small.exists():
+            return small
     return picture if picture.suffix.lower() in {".jpg", ".jpeg", ".png"} else None
 
 

@@ -14,8 +14,8 @@ from pemlo.core.arrays import Floats
 from pemlo.core.units import format_duration
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
-from pemlo.gui.trials.axes import DoublingAxis, DurationAxis, FactorAxis, FrameAxis
-from pemlo.gui.trials.presenter import Along, Dot, Ladder, LadderLine
+from pemlo.gui.trials.axes import DoublingAxis, DurationAxis, FactorAxis, FrameAxis, PercentAxis
+from pemlo.gui.trials.presenter import Along, Dot, Ladder, LadderLine, NoiseLadder
 
 DOT_PX = 9
 
@@ -92,14 +92,63 @@ class Plot(pg.PlotWidget):
         self.setLabel("bottom", bottom, **css)
 
 
-def make_ladder_plot() -> Plot:
+class LadderPlot(Plot):
+    """Time over samples at the left, and noise over the same samples at the right."""
+
+    def __init__(self) -> None:
+        super().__init__("Ladder plot", DurationAxis("left"), DoublingAxis("bottom"))
+        self.name_axes("time of a frame", "samples a pixel that were spent")
+        self._axis = PercentAxis("right")
+        item = self.getPlotItem()
+        item.setAxisItems({"right": self._axis})
+        self.noise = pg.ViewBox(enableMenu=False)
+        self.noise.setMouseEnabled(False, False)
+        self.noise.setDefaultPadding(0.0)
+        item.scene().addItem(self.noise)
+        self._axis.linkToView(self.noise)
+        self.noise.setXLink(item)
+        item.vb.sigResized.connect(lambda: self.noise.setGeometry(item.vb.sceneBoundingRect()))
+        css = {"color": colours().picture.name(), "font-size": f"{SMALL}px", "font-family": "Inter"}
+        self._axis.setLabel("noise left, of the mean brightness", **css)
+        self._axis.setTextPen(pg.mkPen(colours().picture))
+
+    def show_noise(self, noise: NoiseLadder) -> None:
+        """Show the noise that trials left, as diamonds, and how it falls with samples, dotted."""
+        self.noise.clear()
+        known = bool(noise.dots)
+        self._axis.setVisible(known)
+        if not known:
+            return
+        look = colours()
+        if noise.curve is not None:
+            x = np.log10(noise.curve.x)
+            pen = pg.mkPen(look.picture, width=1.3, style=Qt.PenStyle.DotLine)
+            self.noise.addItem(pg.PlotCurveItem(x, np.log10(noise.curve.middle), pen=pen))
+        scatter = pg.ScatterPlotItem(
+            [np.log10(dot.x) for dot in noise.dots],
+            [np.log10(dot.y) for dot in noise.dots],
+            size=DOT_PX,
+            symbol="d",
+            pen=pg.mkPen(look.sheet, width=1),
+            brush=pg.mkBrush(look.picture),
+            data=list(noise.dots),
+            hoverable=True,
+            tip=lambda x, y, data: data.words,  # noqa: ARG005 - pyqtgraph's signature
+        )
+        scatter.sigClicked.connect(lambda _item, points, _event: self.picked.emit(points[0].data().index))
+        self.noise.addItem(scatter)
+        values = np.concatenate(
+            [[dot.y for dot in noise.dots], [] if noise.curve is None else noise.curve.middle[[0, -1]]]
+        )
+        self.noise.setYRange(float(np.log10(values.min())), float(np.log10(values.max())), padding=0.08)
+
+
+def make_ladder_plot() -> LadderPlot:
     """Return an empty ladder plot."""
-    plot = Plot("Ladder plot", DurationAxis("left"), DoublingAxis("bottom"))
-    plot.name_axes("time of a frame", "samples a pixel that were spent")
-    return plot
+    return LadderPlot()
 
 
-def draw_ladder(plot: Plot, ladder: Ladder) -> None:
+def draw_ladder(plot: LadderPlot, ladder: Ladder) -> None:
     """Show a ladder: the plan's line with its band, dashed lines for other sizes, trials, and the plan itself."""
     plot.clear()
     plan_line = next(line for line in ladder.lines if line.plan)
@@ -115,6 +164,7 @@ def draw_ladder(plot: Plot, ladder: Ladder) -> None:
     words = f"as planned: {format_duration(middle)} ({format_duration(low)} to {format_duration(high)})"
     plot.add_words(words, float(np.log10(samples)), float(np.log10(middle)), (1.03, 1.15), strong=True)
     _fit_ladder(plot, ladder.lines, dots)
+    plot.show_noise(ladder.noise)
 
 
 def _draw_plan(plot: Plot, samples: float, seconds: float) -> None:

@@ -12,6 +12,7 @@ from pemlo.core.cost.curves import NINETY_PERCENT, Curve, TrialFit, along_curve,
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.frame_model import frames_of, samples_spent
 from pemlo.core.cost.next_trial import Advice
+from pemlo.core.cost.noise_level import noise_level
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.errors import InputError, Problem
@@ -52,7 +53,7 @@ def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path 
     if fit is not None and shot in fit.shots:
         lies = trial_fits(fit, project.shot(shot))
     return tuple(
-        TrialRow(index, trial, lies.get(index), str(small_of(picture_of(trial, project_file)) or ""))
+        TrialRow(index, trial, lies.get(index), str(small_of(picture_of(trial, project_file), project_file) or ""))
         for index, trial in enumerate(project.trials)
         if trial.shot == shot
     )
@@ -178,12 +179,21 @@ class Dot:
 
 
 @dataclass(frozen=True)
+class NoiseLadder:
+    """Noise over samples: the line of the trials with fixed samples, if there are any, and all trials that tell it."""
+
+    curve: Curve | None
+    dots: tuple[Dot, ...]
+
+
+@dataclass(frozen=True)
 class Ladder:
     """The ladder plot: lines, trials, and the frame as the plan has it (samples, low, middle, high seconds)."""
 
     lines: tuple[LadderLine, ...]
     dots: tuple[Dot, ...]
     plan: tuple[float, float, float, float]
+    noise: NoiseLadder
     words: str
 
 
@@ -213,10 +223,29 @@ def ladder(project: Project, shot: Shot, fit: Fit, draws: FilmDraws) -> Ladder:
         seconds = float(np.exp(np.interp(np.log(n), np.log(samples), np.log(line.curve.middle)))) * (1 + row.lies.off)
         dots.append(Dot(n, seconds, row.index, row.doubtful, _dot_words(row)))
     found = seconds_curve(fit, draws[shot.name], project, shot, [plan])
-    words = f"mean frame, reference machine; {len(rows)} timed" if rows else "never timed: taken from other shots"
+    timed = sum(not row.trial.left_out for row in rows)
+    words = f"mean frame, reference machine; {timed} timed" if timed else "never timed: taken from other shots"
     return Ladder(
-        tuple(lines), tuple(dots), (at_plan, float(found.low[0]), float(found.middle[0]), float(found.high[0])), words
+        tuple(lines),
+        tuple(dots),
+        (at_plan, float(found.low[0]), float(found.middle[0]), float(found.high[0])),
+        _noise_ladder(rows, spent, samples),
+        words,
     )
+
+
+def _noise_ladder(rows: tuple[TrialRow, ...], spent: list[float], samples: Floats) -> NoiseLadder:
+    level = noise_level([row.trial for row in rows])
+    dots = [
+        Dot(n, row.trial.noise, row.index, doubtful=False, words=_noise_words(row.trial))
+        for row, n in zip(rows, spent, strict=True)
+        if row.trial.noise
+    ]
+    return NoiseLadder(level.curve(samples) if level is not None else None, tuple(dots))
+
+
+def _noise_words(trial: Trial) -> str:
+    return f"frame {trial.frame}, {settings_words(trial)}: noise {noise_text(trial)} of the mean brightness"
 
 
 def _over_samples(
@@ -249,6 +278,8 @@ def _resolutions(plan: FrameSettings, rows: tuple[TrialRow, ...]) -> list[float]
 
 
 def _spent(project: Project, shot: Shot, fit: Fit, settings: FrameSettings) -> float:
+    if isinstance(settings, Trial) and settings.mean_samples is not None:
+        return settings.mean_samples
     frames = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape)
     return float(samples_spent(fit.shots[shot.name].theta[None, :], frames)[0][0])
 
@@ -275,7 +306,8 @@ def settings_words(settings: FrameSettings) -> str:
         words = f"threshold {settings.noise_threshold:g} with {settings.least_samples} to {settings.samples} samples"
     size = "full size" if settings.resolution_percent == 100 else f"{settings.resolution_percent:g} % size"
     denoise = "" if settings.denoise == NO_DENOISE else f", denoise {settings.denoise}"
-    return f"{words}, {size}{denoise}"
+    keep = f", {' and '.join(settings.keep)} kept" if settings.keep else ""
+    return f"{words}, {size}{denoise}{keep}"
 
 
 @dataclass(frozen=True)
@@ -316,17 +348,14 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
 
 def stands(project: Project) -> str:
     """Say in a few words where the trials stand."""
-    if not project.trials:
+    count = len(project.counted_trials)
+    if not count:
         return "nothing timed yet"
-    timed = {trial.shot for trial in project.trials}
+    timed = {trial.shot for trial in project.counted_trials}
     untimed = [shot.name for shot in project.shots if shot.name not in timed]
     if not untimed:
-        return f"{len(project.trials)} timed"
-    return (
-        f"{len(project.trials)} timed, {untimed[0]} not"
-        if len(untimed) == 1
-        else (f"{len(project.trials)} timed, {len(untimed)} not")
-    )
+        return f"{count} timed"
+    return f"{count} timed, {untimed[0]} not" if len(untimed) == 1 else f"{count} timed, {len(untimed)} not"
 
 
 def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:

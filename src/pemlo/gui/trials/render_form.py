@@ -58,7 +58,12 @@ class RenderForm(QDialog):
         self.words = label("", "second", wrap=True)
         row = QHBoxLayout()
         row.addWidget(
-            button("Make it a ladder", "Double the samples step by step up to those above", self._ladder, link=True)
+            button(
+                "Make it a ladder",
+                "Samples doubling, or thresholds halving, step by step up to those above",
+                self._ladder,
+                link=True,
+            )
         )
         row.addStretch(1)
         row.addWidget(button("Cancel", "Render nothing", self.reject))
@@ -87,7 +92,8 @@ class RenderForm(QDialog):
 
     def _ladder(self) -> None:
         try:
-            self.fields["samples"].setText(render_words.doubling(self.fields["samples"].text().split(",")[-1]))
+            for name, text in render_words.as_ladder(self.typed()).items():
+                self.fields[name].setText(text)
         except PemloError as error:
             self.words.setText(str(error))
 

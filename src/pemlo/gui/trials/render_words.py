@@ -2,21 +2,24 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.frames import parse_frames
 from pemlo.core.persistence.csv_trials import kept_stages
 from pemlo.core.persistence.table import number
+from pemlo.core.pictures.header import Header
+from pemlo.core.pictures.trial_header import OURS, fields_of
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import FIRST_RUN, STAGES, Trial
+from pemlo.core.plan.trials import Trial
 from pemlo.gui.common.cells import read
 
 MOST_RENDERS = 200
-PART_OF_FRAME = "part of the frame"
+LADDER_STEPS = 5
 Region = tuple[int, int, int, int]
 
 
@@ -48,19 +51,24 @@ def beginning(settings: FrameSettings, frame: int) -> dict[str, str]:
     }
 
 
-def doubling(samples: str) -> str:
-    """Return a ladder up to some samples: each step twice the one before.
+def as_ladder(typed: Mapping[str, str]) -> dict[str, str]:
+    """Return the fields with a ladder up to their dearest step: samples doubling, or thresholds halving.
 
     Examples
     --------
-    >>> doubling("64")
+    >>> as_ladder({"samples": "64", "thresholds": ""})["samples"]
     '4, 8, 16, 32, 64'
+    >>> as_ladder({"samples": "512", "thresholds": "0.02"})["thresholds"]
+    '0.16, 0.08, 0.04, 0.02'
     """
-    top = max(1, int(read(number, samples, "Samples")))
-    steps = [top]
-    while steps[0] > 7 and len(steps) < 5:
+    thresholds = _numbers(typed["thresholds"], "Thresholds")
+    if thresholds:
+        return {**typed, "thresholds": ", ".join(f"{min(thresholds) * factor:.3g}" for factor in (8, 4, 2, 1))}
+    samples = _numbers(typed["samples"], "Samples")
+    steps = [max(1, int(max(samples, default=64.0)))]
+    while steps[0] > 7 and len(steps) < LADDER_STEPS:
         steps.insert(0, steps[0] // 2)
-    return ", ".join(map(str, steps))
+    return {**typed, "samples": ", ".join(map(str, steps))}
 
 
 def wanted(project: Project, shot: Shot, typed: Mapping[str, str]) -> tuple[Wanted, ...]:
@@ -123,20 +131,7 @@ def landed_trial(shot: str, settings: FrameSettings, header: Mapping[str, Any], 
     InputError
         If the header lacks what a trial needs.
     """
-    left_out = FIRST_RUN if header.get("first_run") else "" if header.get("region") == "whole" else PART_OF_FRAME
-    fields = {
-        **settings.frame_fields(),
-        "keep": kept_stages(str(header["read_back"])),
-        "shot": shot,
-        "frame": header["frame"],
-        "seconds": header["seconds"],
-        "machine": header["machine"],
-        "seed": int(header["seed"]),
-        "mean_samples": header["mean_samples"],
-        "noise": header["noise"],
-        "noise_shape": tuple(float(value) for value in str(header["noise_shape"]).split()),
-        "picture": picture,
-        "left_out": left_out,
-        **{f"{stage}_seconds": header[f"{stage}_seconds"] for stage in STAGES},
-    }
-    return build(Trial, fields, "The rendered frame")
+    said = {OURS + name: str(value) for name, value in header.items()}
+    fields = fields_of(Header(Path(picture), 0, 0, (), said), {})
+    del fields["scene"]
+    return build(Trial, {**settings.frame_fields(), **fields, "shot": shot, "picture": picture}, "The rendered frame")

@@ -15,30 +15,31 @@ from pemlo.core.errors import PemloError
 
 _TELL_EVERY_S = 0.1
 _REFINE_EVERY_S = 0.5
+_TINY = (16, 9)
 
 
 def main(requests: TextIO, answers: TextIO) -> None:
-    """Serve requests until there are no more. The first frame also loads and compiles, and is marked as such."""
-    first_run = True
+    """Serve requests until there are no more."""
+    warm = False
     for line in requests:
         if not line.strip():
             continue
         try:
-            header = _serve(json.loads(line), answers, first_run=first_run)
+            header = _serve(json.loads(line), answers, warm=warm)
             _answer(answers, {"done": header})
         except PemloError as error:
             _answer(answers, {"failed": error.message, "hint": error.hint})
         else:
-            first_run = False
+            warm = True
 
 
-def _serve(request: dict[str, Any], answers: TextIO, *, first_run: bool) -> dict[str, object]:
+def _serve(request: dict[str, Any], answers: TextIO, *, warm: bool) -> dict[str, object]:
+    from pemlo.core.pictures.small import write_small  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.film import Picture  # noqa: PLC0415 - heavy to load; the process says it is there first
     from pemlo.standins.renderer.output import write_picture  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.render import render  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.scenes import find_scene  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.settings import RenderSettings  # noqa: PLC0415 - as above
-    from pemlo.standins.renderer.small_picture import write_small  # noqa: PLC0415 - as above
 
     scene = find_scene(request["settings"]["scene"])
     fields = {**request["settings"], "scene": scene.name}
@@ -54,8 +55,12 @@ def _serve(request: dict[str, Any], answers: TextIO, *, first_run: bool) -> dict
             _answer(answers, {"refined": str(small)})
             refined_at = time.monotonic()
 
+    if not warm:
+        # The first run of a process loads and compiles: it is a tiny one, so that no trial carries those seconds.
+        _answer(answers, {"fraction": 0.0, "text": "Warming up the renderer, which takes a minute the first time"})
+        render(scene, RenderSettings(scene.name, fields["frame"], *_TINY, samples=1, denoise=fields["denoise"]))
     done = render(scene, RenderSettings(**fields), _Teller(answers), Path(kept) if kept else None, refine)
-    header = write_picture(done, Path(request["picture"]), request["machine"], first_run=first_run)
+    header = write_picture(done, Path(request["picture"]), request["machine"])
     write_small(done.picture.colour, small)
     return header
 

@@ -1,0 +1,92 @@
+"""Brings pictures in as trials: reads headers in the background, asks for names that are not known. GUI thread."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtWidgets import QWidget
+
+from pemlo.app.document import Document
+from pemlo.app.jobs import Jobs
+from pemlo.app.preferences import Preferences
+from pemlo.core.errors import InputError, PemloError, Problem
+from pemlo.core.pictures.header import Header, read_header
+from pemlo.core.pictures.small import write_small_of
+from pemlo.core.pictures.trial_header import is_ours, missing
+from pemlo.core.plan.edits import add_trials
+from pemlo.core.progress import Monitor
+from pemlo.gui.trials import pictures
+from pemlo.gui.trials.dropped_words import dropped_trials
+from pemlo.gui.trials.names_form import NamesForm
+
+PICTURES = "pictures"
+
+
+@dataclass(frozen=True)
+class _Read:
+    headers: tuple[Header, ...]
+    problems: tuple[Problem, ...]
+
+
+class DroppedPictures:
+    """Takes picture files for a window."""
+
+    def __init__(
+        self,
+        parent: QWidget,
+        document: Document,
+        jobs: Jobs,
+        preferences: Preferences,
+        report: Callable[[PemloError], None],
+    ) -> None:
+        self._parent, self._document, self._jobs = parent, document, jobs
+        self._preferences, self._report = preferences, report
+
+    def take(self, paths: Sequence[Path], shown: str) -> None:
+        """Read pictures, and add them as trials; those that tell no shot are of the shot that is shown."""
+        project_file = self._document.path
+
+        def work(monitor: Monitor) -> _Read:
+            headers, problems = [], []
+            for number, path in enumerate(paths):
+                monitor.step(number / len(paths), f"Reading {path.name}")
+                try:
+                    headers.append(read_header(path))
+                    _make_small(path, project_file)
+                except PemloError as error:
+                    problems.append(Problem(path.name, error.message))
+            return _Read(tuple(headers), tuple(problems))
+
+        self._jobs.submit(PICTURES, "Reading pictures", work, lambda read: self._on_read(read, shown))
+
+    def _on_read(self, read: _Read, shown: str) -> None:
+        names = self._preferences.picture_names
+        unknown = [header for header in read.headers if not is_ours(header) and missing(header, names)]
+        headers = read.headers
+        if unknown:
+            asked = self.ask_names(unknown[0], names)
+            if asked is None:
+                headers = tuple(header for header in headers if header not in unknown)
+            else:
+                names = self._preferences.picture_names = asked
+        project = self._document.project
+        trials, problems = dropped_trials(headers, names, project, shown, self._document.path)
+        if trials:
+            what = "a picture" if len(trials) == 1 else f"{len(trials)} pictures"
+            self._document.edit(f"Bring in {what}", lambda project: add_trials(project, trials))
+        problems = (*read.problems, *problems)
+        if problems:
+            hint = f"{len(trials)} of {len(trials) + len(problems)} pictures were brought in." if trials else ""
+            self._report(InputError(problems, hint))
+
+    def ask_names(self, header: Header, names: dict[str, str]) -> dict[str, str] | None:
+        """Ask under which names the header says what; None if nothing is to be brought in."""
+        form = NamesForm(self._parent, header, names)
+        return form.names() if form.exec() else None
+
+
+def _make_small(path: Path, project_file: Path | None) -> None:
+    small = pictures.small_beside_project(path, project_file)
+    if pictures.small_of(path, project_file) is None:
+        small.parent.mkdir(parents=True, exist_ok=True)
+        write_small_of(path, small)
