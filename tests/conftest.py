@@ -2,11 +2,14 @@
 
 import os
 import sys
+from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+# The compiled code is kept between runs of the tests, but apart from what the user's own program keeps.
+os.environ.setdefault("PEMLO_CACHE_FOLDER", str(Path.home() / ".cache/pemlo-tests"))
 WITHOUT_QT = os.environ.get("PEMLO_WITHOUT_QT") == "1"
 
 settings.register_profile(

@@ -10,6 +10,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -25,6 +26,7 @@ RENDER = "render"
 KEPT = "kept data"
 _LOOK_EVERY_S = 0.05
 _LAST_WORDS = 600
+_LAST_WORDS_S = 2.0
 
 
 @dataclass(frozen=True)
@@ -82,7 +84,8 @@ class Renderer:
         self._command = list(command)
         self._process: subprocess.Popen[str] | None = None
         self._answers: queue.Queue[str | None] = queue.Queue()
-        self._errors: list[str] = []
+        self._errors: list[str | None] = []
+        self._listeners: list[threading.Thread] = []
 
     def run(self, request: dict[str, Any], monitor: Monitor, refined: Callable[[str], None]) -> dict[str, Any]:
         """Have a frame rendered, and return its header.
@@ -99,65 +102,95 @@ class Renderer:
             assert process.stdin is not None
             process.stdin.write(json.dumps(request) + "\n")
             process.stdin.flush()
-            fraction, text = 0.0, "Starting the renderer"
-            while True:
-                monitor.step(fraction, text)
-                try:
-                    line = self._answers.get(timeout=_LOOK_EVERY_S)
-                except queue.Empty:
-                    continue
-                if line is None:
-                    raise self._crash()
-                answer = json.loads(line)
-                if "done" in answer:
-                    header: dict[str, Any] = answer["done"]
-                    return header
-                if "failed" in answer:
-                    raise PemloError(answer["failed"], answer["hint"], "render")
-                if "refined" in answer:
-                    refined(answer["refined"])
-                else:
-                    fraction, text = answer["fraction"], answer["text"]
-        except (Cancelled, BrokenPipeError) as error:
+            return self._listen(monitor, refined)
+        except BrokenPipeError as error:
+            raise self._crash() from error
+        except Cancelled:
             self.close()
-            if isinstance(error, BrokenPipeError):
-                raise self._crash() from error
             raise
+
+    def _listen(self, monitor: Monitor, refined: Callable[[str], None]) -> dict[str, Any]:
+        fraction, text = 0.0, "Starting the renderer"
+        while True:
+            monitor.step(fraction, text)
+            try:
+                line = self._answers.get(timeout=_LOOK_EVERY_S)
+            except queue.Empty:
+                continue
+            if line is None:
+                raise self._crash()
+            try:
+                answer = json.loads(line)
+            except json.JSONDecodeError as error:
+                self._errors.append(line)
+                raise self._crash() from error
+            if "done" in answer:
+                header: dict[str, Any] = answer["done"]
+                return header
+            if "failed" in answer:
+                raise PemloError(answer["failed"], answer["hint"], "render")
+            if "refined" in answer:
+                refined(answer["refined"])
+            else:
+                fraction, text = answer["fraction"], answer["text"]
 
     def close(self) -> None:
         """Kill the process, if there is one."""
         if self._process is not None:
             self._process.kill()
-            self._process.wait()
-            self._process = None
+            self._end()
 
     def _running(self) -> "subprocess.Popen[str]":
-        if self._process is None or self._process.poll() is not None:
+        if self._process is not None and self._process.poll() is not None:
+            self._end()
+        if self._process is None:
             self._answers, self._errors = queue.Queue(), []
-            self._process = subprocess.Popen(  # noqa: S603 - our own module, by our own interpreter
-                self._command,
-                stdin=subprocess.PIPE,
-                stdout=subprocess.PIPE,
-                stderr=subprocess.PIPE,
-                text=True,
-                encoding="utf-8",
-            )
-            for stream, take in (
-                (self._process.stdout, self._answers.put),
-                (self._process.stderr, self._errors.append),
-            ):
-                threading.Thread(target=_drain, args=(stream, take), daemon=True).start()
+            try:
+                self._process = subprocess.Popen(  # noqa: S603 - our own module, by our own interpreter
+                    self._command,
+                    stdin=subprocess.PIPE,
+                    stdout=subprocess.PIPE,
+                    stderr=subprocess.PIPE,
+                    text=True,
+                    encoding="utf-8",
+                )
+            except OSError as error:
+                raise PemloError(f"The renderer cannot be started: {error.strerror}.", "", "render") from error
+            self._listeners = [
+                threading.Thread(target=_drain, args=(stream, take), daemon=True)
+                for stream, take in (
+                    (self._process.stdout, self._answers.put),
+                    (self._process.stderr, self._errors.append),
+                )
+            ]
+            for listener in self._listeners:
+                listener.start()
         return self._process
 
     def _crash(self) -> PemloError:
-        code = self._process.wait() if self._process is not None else None
-        self._process = None
+        code = None
+        if self._process is not None:
+            with suppress(subprocess.TimeoutExpired):
+                code = self._process.wait(_LAST_WORDS_S)
+            self.close()
         words = " ".join("".join(text for text in self._errors if text).split())[-_LAST_WORDS:]
+        how = f"code {code}" if code is not None else "it was stopped"
         return PemloError(
-            f"The renderer stopped in the middle of a frame (code {code}).",
+            f"The renderer failed in the middle of a frame ({how}).",
             f"Nothing else is lost; the frame can be rendered again. Its last words: {words}" if words else "",
             "render",
         )
+
+    def _end(self) -> None:
+        """Wait for the end of the process and of those who listen to it."""
+        assert self._process is not None
+        self._process.wait()
+        for listener in self._listeners:
+            listener.join()
+        assert self._process.stdin is not None
+        with suppress(OSError):
+            self._process.stdin.close()
+        self._process = None
 
 
 def _drain(stream: Any, take: Callable[[str | None], None]) -> None:  # noqa: ANN401 - a pipe

@@ -6,6 +6,7 @@ import json
 import platform
 import sys
 import time
+from dataclasses import replace
 from pathlib import Path
 
 from pemlo.core.errors import FileError, InputError, Problem
@@ -42,6 +43,9 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
         default=Split(),
         metavar="SHADOW,GLOSS,THROUGH",
         help="rays a sample at the first surface",
+    )
+    parser.add_argument(
+        "--warm-up", action="store_true", help="render a tiny frame first, so that loading and compiling is not timed"
     )
     parser.add_argument("--threads", type=int, default=0, help="0 for all")
     parser.add_argument("--filter", choices=("box", "gaussian"), default="box", help="over the pixel")
@@ -93,6 +97,8 @@ def _render(args: argparse.Namespace, name: str) -> int:
 
     settings = _settings(args, name)
     bar = _Bar(sys.stderr.isatty())
+    if args.warm_up:
+        render(find_scene(name), replace(settings, width=16, height=9, region=None, samples=1, min_samples=1))
     film = read_film(args.top_up, settings) if args.top_up else None
     try:
         rendered = render(
@@ -107,7 +113,7 @@ def _render(args: argparse.Namespace, name: str) -> int:
         print("pemlo: stopped; nothing was written", file=sys.stderr)
         return 130
     bar.clear()
-    header = write_picture(rendered, args.output, platform.node(), first_run=True)
+    header = write_picture(rendered, args.output, platform.node(), first_run=not args.warm_up)
     if args.top_up:
         write_film(args.top_up, settings, rendered.film)
     row = table_row(header, args.output)

@@ -11,7 +11,7 @@ import sys
 import time
 
 import numpy as np
-import OpenImageIO as oiio  # noqa: N813 - the short name is the one of the library's own manual
+import OpenImageIO as oiio
 import pytest
 
 from pemlo.cli.main import main
@@ -93,8 +93,9 @@ def test_denoising_comes_nearer_to_the_clean_picture_and_neighbours_are_steadier
     assert errors["frame"] < 0.85 * errors["none"]
     assert ways["neighbours"].clock.processor["denoise"] > 1.8 * ways["frame"].clock.processor["denoise"]
     again = {way: colour(dataclasses.replace(settings, denoise=way, seed=9)) for way in ("frame", "neighbours")}
-    flicker = {way: distance(again[way], ways[way].picture.colour) for way in again}
-    assert flicker["neighbours"] < flicker["frame"] < distance(ways["none"].noisy, clean)
+    # A few specks that one seed has and the other has not would rule a root of squares: the mean tells of the picture.
+    flicker = {way: float(np.abs(again[way] - ways[way].picture.colour).mean()) for way in again}
+    assert flicker["neighbours"] < flicker["frame"] < float(np.abs(ways["none"].noisy - clean).mean())
 
 
 @pytest.mark.parametrize("name", ["frames", "neighbours 0", "frame 5 2", "neighbours 1 2 3", "", "neighbours -1"])

@@ -21,6 +21,7 @@ from pemlo.core.plan.edits import set_asked, set_delivery, set_machine, set_proj
 from pemlo.core.plan.machines import Machine, OtherHours
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
+from pemlo.core.plan.scenes import scene_of, with_scene
 from pemlo.core.plan.shots import Shot
 from pemlo.core.units import format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING, counted, optional, read
@@ -152,6 +153,11 @@ def _not_asked(row: ShotRow) -> Role:
     return "ink" if row.shot.asked.adaptive else "faint"
 
 
+def _set_scene(project: Project, row: ShotRow, text: str) -> Project:
+    scene = "" if text == NOTHING else text
+    return set_shot(project, row.shot.name, extra_columns=with_scene(row.shot, scene))
+
+
 SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column("shot", "Name of the shot", lambda r: r.shot.name, _shot_cell("name", str), figures=False, width=50),
     Column("frames", "First and last frame, such as 1-120", _frames_text, edit_frames, width=62),
@@ -194,6 +200,11 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",
         lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=102,
+    ),
+    Column(
+        "scene", "What the renderer that ships with Pemlo shows for the shot; empty for none",
+        lambda r: scene_of(r.shot) or NOTHING, _set_scene, role=lambda r: "ink" if scene_of(r.shot) else "faint",
+        typed=lambda r: scene_of(r.shot), figures=False, width=90,
     ),
 )  # fmt: skip
 

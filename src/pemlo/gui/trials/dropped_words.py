@@ -9,10 +9,10 @@ from pemlo.core.pictures.header import Header
 from pemlo.core.pictures.trial_header import READ, fields_of
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
+from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
 from pemlo.gui.trials.pictures import written_name
-from pemlo.gui.trials.render_words import scene_of
 
 # What a person calls the fields; those that are not here are called as they are.
 TITLES = {

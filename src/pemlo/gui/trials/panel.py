@@ -19,6 +19,7 @@ from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.pictures.header import PICTURE_ENDINGS
 from pemlo.core.plan.edits import add_trials, remove_trials, set_trial
 from pemlo.core.plan.project import Project
+from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
@@ -161,10 +162,8 @@ class TrialsPanel(QWidget):
         # How trials lie is told by their place among all: an older fit would tell it of the wrong ones.
         fit = answer.known.fit if answer is not None and answer.project.trials == project.trials else None
         rows = presenter.trial_rows(project, self._shot, fit, self._document.path)
-        self.card.can_render(frozenset(shot.name for shot in project.shots if render_words.scene_of(shot)))
-        self._render_link.setVisible(
-            any(shot.name == self._shot and render_words.scene_of(shot) for shot in project.shots)
-        )
+        self.card.can_render(frozenset(shot.name for shot in project.shots if scene_of(shot)))
+        self._render_link.setVisible(any(shot.name == self._shot and scene_of(shot) for shot in project.shots))
         self.model.show_rows(rows)
         self._table_heading.say(
             f"{len(rows)} timed" if rows else "none yet",
@@ -227,7 +226,11 @@ class TrialsPanel(QWidget):
     def ask_to_render(self) -> None:
         """Ask which trials of the shot to render; the form begins with the picked trial, or with what is asked."""
         project = self._document.project
-        shot = project.shot(self._shot)
+        shot = next((shot for shot in project.shots if shot.name == self._shot), None)
+        if shot is None or not scene_of(shot):
+            what = "No shot is shown." if shot is None else f"Shot {shot.name} has no scene to render."
+            self._report(InputError(what, "Give the shot one in the brief, in the column scene."))
+            return
         picked = [self.model.rows[row].trial for row in self.table.selected_rows()]
         frame = picked[0].frame if picked else (shot.first + shot.last) // 2
         settings: FrameSettings = picked[0] if picked else shot.settings
@@ -261,7 +264,7 @@ class TrialsPanel(QWidget):
         name = f"{shot.name}-{wanted.frame:04d}-{time.strftime('%Y%m%d-%H%M%S')}-{self._renderings:03d}"
         return Rendering(
             shot.name,
-            render_words.scene_of(shot),
+            scene_of(shot),
             wanted.frame,
             self._document.project.size_of(shot),
             wanted.settings,

@@ -32,11 +32,6 @@ class Wanted:
     region: Region | None = None
 
 
-def scene_of(shot: Shot) -> str:
-    """Return the scene that the renderer shall show for a shot: what the brief's column “scene” says."""
-    return dict(shot.extra_columns).get("scene", "").strip()
-
-
 def beginning(settings: FrameSettings, frame: int) -> dict[str, str]:
     """Return what the fields begin with: one frame with those settings."""
     return {

@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 
 from pemlo.core.cost.noise_shape import noise_shape
+from pemlo.core.plan.trials import FIRST_RUN, PART_OF_FRAME
 from pemlo.standins.renderer.exr import HEADER, Channels, write_exr
 from pemlo.standins.renderer.render import STAGES, Rendered, machine_seconds
 
@@ -13,7 +14,7 @@ from pemlo.standins.renderer.render import STAGES, Rendered, machine_seconds
 ROW_COLUMNS = (
     "shot", "frame", "samples", "min_samples", "noise_threshold", "denoise", "resolution_percent", "seconds", "machine",
     "seed", "prepare_seconds", "light_seconds", "trace_seconds", "denoise_seconds", "write_seconds", "mean_samples",
-    "noise", "noise_shape", "keep", "split", "region", "threads", "wall_seconds", "picture",
+    "noise", "noise_shape", "keep", "split", "region", "threads", "wall_seconds", "picture", "left_out",
 )  # fmt: skip
 
 
@@ -109,6 +110,7 @@ def table_row(header: dict[str, object], picture: Path) -> dict[str, str]:
         # What was to be kept and was not there yet had to be worked out: the times are those of a whole frame.
         "keep": header["read_back"],
         "picture": picture.name,
+        "left_out": FIRST_RUN if header["first_run"] else PART_OF_FRAME if header["region"] != "whole" else "",
     }
     if not header["noise_threshold"]:
         values["noise_threshold"] = values["min_samples"] = ""

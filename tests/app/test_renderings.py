@@ -1,0 +1,118 @@
+"""The queue of frames to render, with the renderer's process replaced by small ones that answer, crash or hang."""
+
+import sys
+import time
+
+import pytest
+
+from pemlo.app.jobs import Jobs
+from pemlo.app.renderings import RENDER, Renderer, Rendering, RenderQueue
+from pemlo.core.errors import PemloError
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.progress import Unwatched
+
+ANSWERS = """
+import json, sys
+for line in sys.stdin:
+    asked = json.loads(line)
+    print(json.dumps({"fraction": 0.5, "text": "Tracing"}), flush=True)
+    print(json.dumps({"refined": asked["small"]}), flush=True)
+    print(json.dumps({"done": {"frame": asked["settings"]["frame"], "seconds": 1.5}}), flush=True)
+"""
+CRASHES = "import sys; sys.stdin.readline(); print('the last words', file=sys.stderr); sys.exit(3)"
+REFUSES = """
+import json, sys
+for line in sys.stdin:
+    print(json.dumps({"failed": "The scene is unknown.", "hint": "Take another."}), flush=True)
+"""
+HANGS = """
+import json, sys, time
+sys.stdin.readline()
+print(json.dumps({"fraction": 0.1, "text": "Tracing"}), flush=True)
+time.sleep(600)
+"""
+NOISE = "import sys; sys.stdin.readline(); print('no JSON at all', flush=True); sys.stdin.readline()"
+
+
+def rendering(tmp_path, frame=1):
+    return Rendering(
+        "010", "stairs", frame, (64, 36), FrameSettings(samples=4, keep=("light",)), tmp_path / "a.exr",
+        tmp_path / "a.jpg", "here",
+    )  # fmt: skip
+
+
+def renderer(code):
+    return Renderer((sys.executable, "-c", code))
+
+
+@pytest.fixture
+def jobs(qtbot):
+    made = Jobs()
+    yield made
+    made.shut_down()
+
+
+def test_frames_land_in_the_order_in_which_they_were_asked_for(qtbot, jobs, tmp_path):
+    queue = RenderQueue(jobs, renderer(ANSWERS))
+    landed, refined = [], []
+    queue.landed.connect(lambda done, header: landed.append((done.frame, header)))
+    queue.refined.connect(refined.append)
+    queue.add([rendering(tmp_path, 3), rendering(tmp_path, 1)])
+    queue.add([rendering(tmp_path, 2)])
+    assert [one.frame for one in queue.waiting] == [3, 1, 2]
+    qtbot.waitUntil(lambda: not queue.waiting, timeout=20_000)
+    assert [frame for frame, _ in landed] == [3, 1, 2]
+    assert landed[0][1] == {"frame": 3, "seconds": 1.5}
+    assert [one.frame for one in refined] == [3, 1, 2]
+    queue.close()
+
+
+def test_a_crash_is_an_error_with_its_last_words_and_the_rest_goes_on(qtbot, jobs, tmp_path):
+    queue = RenderQueue(jobs, renderer(CRASHES))
+    errors = []
+    jobs.failed.connect(lambda key, error: errors.append(error))
+    queue.add([rendering(tmp_path, 1), rendering(tmp_path, 2)])
+    qtbot.waitUntil(lambda: not queue.waiting, timeout=20_000)
+    assert len(errors) == 2
+    assert all(isinstance(error, PemloError) for error in errors)
+    assert "the last words" in str(errors[0])
+
+
+def test_what_the_renderer_refuses_is_told_in_its_words():
+    one = renderer(REFUSES)
+    with pytest.raises(PemloError, match=r"The scene is unknown\.") as error:
+        one.run({}, Unwatched(), lambda _: None)
+    assert error.value.hint == "Take another."
+    one.close()
+
+
+def test_an_answer_that_is_none_is_an_error_and_no_hang():
+    one = renderer(NOISE)
+    with pytest.raises(PemloError, match="renderer"):
+        one.run({}, Unwatched(), lambda _: None)
+
+
+def test_stopping_kills_at_once_and_forgets_what_waits(qtbot, jobs, tmp_path):
+    one = renderer(HANGS)
+    queue = RenderQueue(jobs, one)
+    landed = []
+    queue.landed.connect(lambda *found: landed.append(found))
+    queue.add([rendering(tmp_path, 1), rendering(tmp_path, 2)])
+    qtbot.waitUntil(lambda: one._process is not None, timeout=10_000)
+    process, began = one._process, time.monotonic()
+    jobs.cancel(RENDER)
+    qtbot.waitUntil(lambda: process.poll() is not None, timeout=5_000)
+    assert time.monotonic() - began < 5
+    assert not queue.waiting
+    assert not landed
+
+
+def test_a_program_that_is_not_there_is_an_error():
+    with pytest.raises(PemloError, match="cannot be started"):
+        Renderer(("/nowhere/at/all",)).run({}, Unwatched(), lambda _: None)
+
+
+def test_kept_data_lie_beside_the_pictures(tmp_path):
+    asked = rendering(tmp_path).request()
+    assert asked["settings"]["keep"] == ("light",)
+    assert asked["kept"] == str(tmp_path / "kept data")

@@ -1,0 +1,230 @@
+"""Trials that are rendered from the window, and pictures that are dropped into it."""
+
+import json
+import sys
+
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+
+from film import make_project, make_shot, well_timed
+from pemlo.app.renderings import Renderer, RenderQueue
+from pemlo.core.persistence.document import read_project, write_project
+from pemlo.gui.trials.names_form import NamesForm
+from pemlo.gui.trials.panel import LEFT_OUT_BY_HAND
+from window import cell, open_window, run_action, settle
+
+SHOT = make_shot("010", 48).changed(extra_columns=(("scene", "stairs"),), asked={"samples": 4})
+
+# Stands in for the renderer where only what the window does with it is looked at.
+ANSWERS = """
+import json, pathlib, sys
+for line in sys.stdin:
+    asked = json.loads(line)
+    s = asked["settings"]
+    header = {
+        "scene": s["scene"], "frame": s["frame"], "samples": s["samples"], "min_samples": s["min_samples"],
+        "noise_threshold": s["noise_threshold"] or 0.0, "mean_samples": float(s["samples"]), "seed": str(s["seed"]),
+        "denoise": s["denoise"], "resolution_percent": s["resolution_percent"], "machine": asked["machine"],
+        "first_run": 0, "region": "0,0,9,9" if s["region"] else "whole", "read_back": "nothing",
+        "seconds": 0.5 + s["samples"] / 8, "noise": 1 / s["samples"] ** 0.5, "noise_shape": "-1 0 1",
+        **{f"{stage}_seconds": 0.0 for stage in ("prepare", "light", "denoise", "write")},
+        "trace_seconds": 0.5 + s["samples"] / 8,
+    }
+    print(json.dumps({"done": header}), flush=True)
+"""
+
+
+def film_window(qtbot, tmp_path, project=None, code=ANSWERS):
+    path = tmp_path / "film.pemlo"
+    project = project or make_project(shots=(SHOT, make_shot("020", 50)), width=64, height=36)
+    write_project(project, path)
+    window = open_window(qtbot, project, path)
+    if code is not None:
+        window.renderings._renderer = Renderer((sys.executable, "-c", code))
+    run_action(window, "trials")
+    return window
+
+
+def rendered(qtbot, window, timeout=60_000):
+    qtbot.waitUntil(lambda: not window.renderings.waiting, timeout=timeout)
+    settle(qtbot, window)
+
+
+def in_form(window, fill):
+    """Fill the form, press Render, and return what it said before."""
+    run_action(window, "render")
+    form = window.trials.form
+    assert form.isVisible()
+    fill(form)
+    said = form.words.text()
+    form.go.click()
+    return said
+
+
+def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
+    """Nothing is timed: she presses Render it, and has a trial with picture, noise and stage times, and a forecast."""
+    window = film_window(qtbot, tmp_path, code=None)
+    assert window.trials.card.render_it.isVisibleTo(window)
+    window.trials.card.render_it.click()
+    assert "Rendering frame" in window.trials.card.waiting.text()
+    rendered(qtbot, window, timeout=240_000)
+    (trial,) = window.document.project.trials
+    assert trial.left_out == ""
+    assert trial.seconds == pytest.approx(sum(trial.stage_seconds().values()))
+    assert trial.noise > 0
+    assert len(trial.noise_shape) > 8
+    assert trial.mean_samples == trial.samples
+    assert (tmp_path / trial.picture).exists()
+    assert (tmp_path / trial.picture.replace(".exr", ".small.jpg")).exists()
+    assert window.verdict.headline.text().startswith("Makes")
+    assert window.document.history.undoText() == "Render a trial of 010"
+    run_action(window, "undo")
+    assert not window.document.project.trials
+    run_action(window, "redo")
+    run_action(window, "save")
+    again = open_window(qtbot, read_project(tmp_path / "film.pemlo"), tmp_path / "film.pemlo")
+    again.pick(("010",))
+    run_action(again, "trials")
+    again.trials.table.pick([0])
+    run_action(again, "picture")
+    assert again.trials.picture_view.isVisible()
+    assert "noise" in again.trials.picture_view.words.text()
+    again.trials.picture_view.close()
+    # Its own picture, dropped in again, is the same trial.
+    again.files.take_dropped([str(tmp_path / trial.picture)])
+    settle(qtbot, again)
+    dropped = dict(again.document.project.trials[1])
+    for name, value in dict(trial).items():
+        # The header holds 32 bits of each number.
+        assert dropped[name] == (pytest.approx(value, rel=1e-6) if isinstance(value, float | tuple) else value), name
+
+
+def test_a_ladder_lands_step_by_step(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path)
+
+    def fill(form):
+        form.fields["frames"].setText("1, 48")
+        form.fields["samples"].setText("16")
+        form.fields["size"].setText("50")
+        form._ladder()
+
+    assert in_form(window, fill) == "6 frames, each a trial when it is done"
+    rendered(qtbot, window)
+    trials = window.document.project.trials
+    assert [(t.frame, t.samples) for t in trials] == [(1, 4), (48, 4), (1, 8), (48, 8), (1, 16), (48, 16)]
+    assert {t.resolution_percent for t in trials} == {50}
+    assert [cell(window.trials.table, row, "noise") for row in (0, 5)] == ["50 %", "25 %"]
+
+
+def test_a_part_of_the_frame_is_shown_and_left_out(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path)
+    in_form(window, lambda form: form.fields["region"].setText("0,0,9,9"))
+    rendered(qtbot, window)
+    assert cell(window.trials.table, 0, "off fit") == "left out"
+    assert window.verdict.headline.text().startswith("Time one frame of shot")
+
+
+def test_wrong_fields_keep_the_form_open_and_say_why(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path)
+    assert "is not in shot 010" in in_form(window, lambda form: form.fields["frames"].setText("99"))
+    assert not window.renderings.waiting
+    assert window.trials.form.isVisible()
+    assert not window.trials.form.go.isEnabled()
+    window.trials.form.fields["frames"].setText("9")
+    window.trials.form.go.click()
+    assert len(window.renderings.waiting) == 1
+    assert not window.trials.form.isVisible()
+    rendered(qtbot, window)
+
+
+def test_a_renderer_that_crashes_is_a_message_and_nothing_more(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path, code="import sys; sys.stdin.readline(); sys.exit(7)")
+    window.trials.card.render_it.click()
+    rendered(qtbot, window)
+    assert "The renderer failed" in window.problems.words
+    assert not window.document.project.trials
+    assert not window.trials.card.rendering.isVisibleTo(window)
+
+
+def test_shots_without_a_scene_are_not_offered_to_be_rendered(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path)
+    window.pick(("020",))
+    window.trials.card.show_shot("020")
+    assert not window.trials.card.render_it.isVisibleTo(window)
+    run_action(window, "render")
+    assert "scene" in window.problems.words
+
+
+def test_trials_are_left_out_and_taken_in_by_hand(qtbot, tmp_path):
+    project = make_project(trials=well_timed())
+    window = film_window(qtbot, tmp_path, project)
+    run_action(window, "leave out")
+    assert "No trial is picked" in window.problems.words
+    before = window.verdict.detail.text()
+    window.trials.table.pick([0, 1])
+    run_action(window, "leave out")
+    settle(qtbot, window)
+    assert [t.left_out for t in window.document.project.trials[:3]] == [LEFT_OUT_BY_HAND, LEFT_OUT_BY_HAND, ""]
+    assert window.forecaster.answer.known.fit.timed_trials == len(project.trials) - 2
+    window.trials.table.pick([0, 1])
+    run_action(window, "leave out")
+    settle(qtbot, window)
+    assert window.document.project.trials == project.trials
+    assert window.verdict.detail.text() == before
+
+
+def test_pictures_of_others_are_asked_for_once(qtbot, tmp_path, monkeypatch):
+    """He drops frames of another renderer: the names are asked for once, and remembered for the next window."""
+    files = []
+    for frame in (1, 30):
+        spec = oiio.ImageSpec(32, 18, 3, "half")
+        spec.attribute("studio/elapsed", "0:01:30")
+        spec.attribute("studio/host", "blade 7")
+        path = tmp_path / f"beauty.{frame:04d}.exr"
+        out = oiio.ImageOutput.create(str(path))
+        out.open(str(path), spec)
+        out.write_image(np.full((18, 32, 3), 0.3, np.float32))
+        out.close()
+        files.append(str(path))
+    window = film_window(qtbot, tmp_path)
+    asked = []
+
+    def answer(form):
+        asked.append(form)
+        assert not form.go.isEnabled()
+        form.boxes["seconds"].setCurrentText("studio/elapsed")
+        form.boxes["machine"].setCurrentText("studio/host")
+        assert form.go.isEnabled()
+        return True
+
+    monkeypatch.setattr(NamesForm, "exec", answer)
+    (tmp_path / "notes.exr").write_text("no picture")
+    window.files.take_dropped([*files, str(tmp_path / "notes.exr")])
+    settle(qtbot, window)
+    assert [(t.frame, t.seconds, t.machine) for t in window.document.project.trials] == [
+        (1, 90.0, "blade 7"), (30, 90.0, "blade 7")
+    ]  # fmt: skip
+    assert "notes.exr" in window.problems.words
+    assert window.trials.model.rows[0].small, "a small copy was made"
+    assert sorted(p.name for p in tmp_path.glob("*.jpg")) == [], "and not beside somebody else's pictures"
+    window.document.history.setClean()
+    again = film_window(qtbot, tmp_path)
+    again.files.take_dropped(files[:1])
+    settle(qtbot, again)
+    assert len(asked) == 1
+    assert len(again.document.project.trials) == 1
+    assert json.loads(again.preferences._store.value("picture names")) == {
+        "seconds": "studio/elapsed", "machine": "studio/host"
+    }  # fmt: skip
+
+
+def test_the_queue_of_a_closed_window_is_gone(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path, code="import sys, time; sys.stdin.readline(); time.sleep(600)")
+    window.trials.card.render_it.click()
+    qtbot.waitUntil(lambda: window.renderings._renderer._process is not None, timeout=10_000)
+    process = window.renderings._renderer._process
+    window.close()
+    assert process.poll() is not None
+    assert isinstance(window.renderings, RenderQueue)
+    assert not window.renderings.waiting
