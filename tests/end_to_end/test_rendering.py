@@ -90,6 +90,9 @@ def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
     run_action(again, "picture")
     assert again.trials.picture_view.isVisible()
     assert "noise" in again.trials.picture_view.words.text()
+    settle(qtbot, again)
+    whole = again.trials.picture_view.canvas.picture
+    assert (whole.width(), whole.height()) == (64, 36)
     again.trials.picture_view.close()
     # Its own picture, dropped in again, is the same trial.
     again.files.take_dropped([str(tmp_path / trial.picture)])

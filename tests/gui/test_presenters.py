@@ -1,5 +1,6 @@
 """What the stages show, without any widget."""
 
+import numpy as np
 import pytest
 
 from film import exact_trial, make_project, make_shot, well_timed
@@ -129,6 +130,34 @@ def test_the_ladder_stands_where_the_fit_and_the_trials_are():
     assert len(ladder.dots) == 16
     assert all(dot.y > 0 and not dot.doubtful for dot in ladder.dots)
     assert {dot.x for dot in ladder.dots} == {16, 64, 256}
+
+
+def test_noise_stands_beside_seconds_where_trials_tell_it():
+    timed = tuple(trial.changed(noise=0.8 / trial.samples**0.5) for trial in well_timed(noise=0.02))
+    adaptive = timed[0].changed(noise_threshold=0.05, min_samples=4, mean_samples=40.0, noise=0.05)
+    project = make_project(trials=(*timed, adaptive))
+    known, draws, _ = answer(project)
+    noise = trials.ladder(project, project.shots[0], known, draws).noise
+    assert np.interp(64, noise.curve.x, noise.curve.middle) == pytest.approx(0.1, rel=0.02)
+    assert len(noise.dots) == len(timed) + 1
+    assert (noise.dots[-1].x, noise.dots[-1].y) == (40.0, 0.05), "at the samples that it spent"
+    assert "noise 5 % of the mean brightness" in noise.dots[-1].words
+    silent = make_project(trials=well_timed(noise=0.02))
+    known, draws, _ = answer(silent)
+    nothing = trials.ladder(silent, silent.shots[0], known, draws).noise
+    assert nothing.curve is None
+    assert nothing.dots == ()
+
+
+def test_how_far_a_trial_lies_is_told_of_its_whole_time():
+    staged = [
+        trial.changed(prepare_seconds=20.0, write_seconds=0.01, trace_seconds=trial.seconds - 20.01)
+        for trial in well_timed()
+    ]
+    staged[2] = staged[2].changed(write_seconds=0.03)
+    project = make_project(trials=tuple(staged))
+    rows = trials.trial_rows(project, "010", fit(project))
+    assert abs(rows[2].lies.off) < 0.03, "a stage that took three times as long is next to nothing of the frame"
 
 
 def test_a_slip_is_shown_as_one():

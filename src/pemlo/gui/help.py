@@ -22,7 +22,14 @@ asked.
 The forecast is for the settings of the brief; trials may be smaller and cheaper.</p>
 <p><b>Ladder</b>: seconds over samples, with the fit and the band that holds 90 in 100. Dashed lines are other sizes.
 <b>Cost along the shot</b>: how much dearer a frame is than the typical one. <b>Time this next</b> names the trial that
-tells most. A time marked <b>check</b> looks like a slip; it hardly counts until you mend it.</p>""",
+tells most. A time marked <b>check</b> looks like a slip; it hardly counts until you mend it.</p>
+<p><b>Noise</b>, at the right of the ladder, is what a trial left, as a share of the frame's mean brightness in
+scene-linear light; it falls by half with four times the samples.</p>
+<p>A shot with a <b>scene</b> in the brief can be rendered here: <b>Render it</b> renders what is advised,
+<b>Render…</b> any frames, settings or a whole ladder. <b>Pictures</b> dropped on the window become trials: their
+headers tell times and settings, under names that you give once for your renderer. Trials <b>left out</b> are shown, and
+nothing rests on them: parts of frames, the first frame after a renderer's start, and those that you leave out
+yourself (Edit, Leave out or take in).</p>""",
 )
 
 

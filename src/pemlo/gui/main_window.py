@@ -74,7 +74,7 @@ class MainWindow(QMainWindow):
         self.problems = ProblemBar()
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
-        self.trials = TrialsPanel(self.document, self.report)
+        self.trials = TrialsPanel(self.document, self.jobs, self.report)
         self.pictures = DroppedPictures(self, self.document, self.jobs, self.preferences, self.report)
         self.stack = QStackedWidget()
         for panel in (self.brief, self.trials):

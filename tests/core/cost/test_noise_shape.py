@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from pemlo.core.cost.noise_shape import DARK, QUANTILES, noise_shape
+from pemlo.core.cost.noise_shape import DARK, QUANTILES, noise_shape, seen, shot_shapes
 
 
 def picture(brightness, deviation, samples, seed=0):
@@ -41,3 +41,23 @@ def test_edges_that_no_tile_fits_count_like_the_rest():
 
 def test_a_picture_without_noise_has_no_shape():
     assert noise_shape(np.ones((8, 8, 3)), np.zeros((8, 8, 3)), np.ones((8, 8))) == ()
+
+
+def test_noisy_places_of_an_adaptive_picture_had_more_samples():
+    logs = tuple(np.linspace(np.log(0.05), np.log(0.8), QUANTILES))
+    fixed, adaptive = seen(logs, None, 1, 64), seen(logs, 0.1, 4, 64)
+    assert set(fixed.samples) == {64}
+    # By hand: 0.05 / 0.1 wants a quarter of a sample and gets 4; 0.4 / 0.1 wants 16; 0.8 / 0.1 wants 64.
+    assert adaptive.samples[0] == pytest.approx(4)
+    assert np.interp(np.log(0.4), logs, adaptive.samples) == pytest.approx(16, rel=0.02)
+    assert adaptive.samples[-1] == pytest.approx(64)
+
+
+def test_the_shape_of_a_near_frame_counts_most():
+    narrow, wide = tuple(np.linspace(-1, 1, QUANTILES)), tuple(np.linspace(-3, 3, 7))
+    shapes = shot_shapes([seen(narrow, None, 1, 64), seen(wide, None, 1, 64)], np.array([0.0, 1.0]))
+    spread = [float(np.ptp(shapes.at(place)[0])) for place in (0.0, 0.5, 1.0, None)]
+    assert spread[0] == pytest.approx(2, abs=0.1)
+    assert spread[2] == pytest.approx(6, abs=0.1)
+    assert spread[1] == pytest.approx(spread[3])
+    assert shot_shapes([], np.zeros(0)) is None

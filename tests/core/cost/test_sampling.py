@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import integrate, stats
 
-from pemlo.core.cost.sampling import mean_samples
+from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
 
 noise = st.floats(-8, 3)
 spread = st.floats(-2.5, 1.2)
@@ -60,3 +60,44 @@ def test_equals_a_simulated_frame():
     places = np.exp(-3.0 + 0.8 * random.standard_normal(400_000))
     spent = np.clip((places / 0.01) ** 2, 8, 256).mean()
     assert one(-3.0, np.log(0.8), np.log(0.01), 8, 256)[0] == pytest.approx(spent, rel=0.005)
+
+
+def of_shape(m, c, shape, t, low, high):
+    found = mean_samples_of_shape(
+        *(np.array(float(x)) for x in (m, c)), shape, *(np.array(float(x)) for x in (np.exp(t), low, high))
+    )
+    return [float(value) for value in found]
+
+
+def by_walking(m, c, shape, t, low, high):
+    """Take samples in small steps, as a renderer does, until what was seen of the noise is below the threshold."""
+    spent = []
+    for log_noise, few in shape.T:
+        true = np.exp(m + log_noise + np.exp(c) * few)
+        n = np.geomspace(low, high, 20_000)
+        enough = true * np.exp(-np.exp(c) / n) / np.sqrt(n) <= np.exp(t)
+        spent.append(n[enough.argmax()] if enough.any() else high)
+    return float(np.mean(spent))
+
+
+@given(noise, st.floats(-2, 2.5), threshold, st.integers(1, 64), st.integers(65, 4096), st.integers(0, 99))
+def test_a_shape_spends_what_walking_up_the_samples_spends(m, c, t, low, high, seed):
+    random = np.random.default_rng(seed)
+    shape = np.stack([np.sort(random.normal(0, 0.8, 12)), random.uniform(-0.05, 0.05, 12)])
+    assert of_shape(m, c, shape, t, low, high)[0] == pytest.approx(by_walking(m, c, shape, t, low, high), rel=2e-3)
+
+
+def test_without_specks_a_log_normal_shape_spends_what_the_closed_form_does():
+    at = stats.norm.ppf((np.arange(4000) + 0.5) / 4000)
+    shape = np.stack([0.8 * at, np.zeros(4000)])
+    for t in (-4.0, -3.0, -2.0):
+        assert of_shape(-2.0, -30.0, shape, t, 8, 512)[0] == pytest.approx(
+            one(-2.0, np.log(0.8), t, 8, 512)[0], rel=2e-3
+        )
+
+
+def test_few_samples_that_miss_specks_stop_a_renderer_early():
+    shape = np.zeros((2, 4))
+    # Noise 1 and threshold 0.25 want 16 samples; of 4, a renderer with c = 8 sees exp(-2) of the noise and stops.
+    assert of_shape(0.0, -30.0, shape, np.log(0.25), 4, 64)[0] == pytest.approx(16)
+    assert of_shape(0.0, np.log(8.0), shape, np.log(0.25), 4, 64)[0] == 4

@@ -14,8 +14,12 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
+from film import make_project, make_shot
 from pemlo.cli.main import main
+from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.errors import FileError, InputError
+from pemlo.core.persistence.csv_trials import read_trials
+from pemlo.core.plan.trials import FIRST_RUN
 from pemlo.core.progress import Cancelled
 from pemlo.standins.renderer import denoise
 from pemlo.standins.renderer.exr import HEADER, Channels, read_exr, write_exr
@@ -212,6 +216,13 @@ class TestCommand:
         assert len(rows) == 2
         assert tuple(rows[0]) == ROW_COLUMNS
         assert float(rows[0]["seconds"]) > float(rows[0]["trace_seconds"]) > 0
+        assert self.run(*arguments, "--warm-up", "--row", tmp_path / "t.csv") == 0
+        project = make_project(shots=(make_shot("stairs"),))
+        trials = read_trials((tmp_path / "t.csv").read_text(), project)
+        assert [trial.left_out for trial in trials] == [FIRST_RUN, FIRST_RUN, ""]
+        assert trials[2].picture == "a.exr"
+        assert len(trials[2].noise_shape) == QUANTILES
+        assert (trials[2].samples, trials[2].noise_threshold, trials[2].keep) == (4, None, ())
 
     def test_a_top_up_is_a_fresh_frame(self, tmp_path):
         common = ("--scene", "stairs", "--size", "32x18", "--float", "-o", tmp_path / "a.exr")

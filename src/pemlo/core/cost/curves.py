@@ -33,7 +33,7 @@ class Curve:
 
 def seconds_curve(fit: Fit, draws: ShotDraws, project: Project, shot: Shot, settings: list[FrameSettings]) -> Curve:
     """Return the seconds of the shot's mean frame for a row of settings; x counts the settings."""
-    frames = frames_of(settings, [project.size_of(shot)] * len(settings), fit.denoisers, fit.shots[shot.name].shape)
+    frames = frames_of(settings, [project.size_of(shot)] * len(settings), fit.denoisers, fit.shots[shot.name].shape())
     seconds = frame_seconds(draws.theta[:, None, :], frames) * draws.factor[:, None]
     low, middle, high = np.quantile(seconds, BAND, axis=0)
     return Curve(np.arange(len(settings), dtype=float), low, middle, high)

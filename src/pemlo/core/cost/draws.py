@@ -102,7 +102,7 @@ def draw_frame(
     at = places(np.array([float(frame)]), shot.first, shot.last)
     theta, course = draw_shot(fit, shot.name, film_draws(fit, seed, count), at, seed)
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
-    wanted = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape)
+    wanted = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape(float(at[0])))
     return np.asarray(frame_seconds(theta, wanted) * np.exp(course[:, 0] + repeat))
 
 

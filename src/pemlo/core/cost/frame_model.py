@@ -23,17 +23,19 @@ from pemlo.core.cost.priors import (
     KEPT_PREPARE,
     LIGHT,
     NOISE,
+    NOISE_POWER,
     NOISE_SCALE,
     NOISE_SPREAD,
     PIXEL,
     PIXEL_POWER,
     PREPARE,
     SAMPLE,
+    SPECKS,
     WRITE,
 )
 from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
-from pemlo.core.plan.trials import STAGES
+from pemlo.core.plan.trials import STAGES, Trial
 
 PARTS = (*STAGES, "samples", "noise")
 
@@ -54,8 +56,12 @@ class Frames:
         Index of the way of denoising; -1 for none.
     keeps_prepare, keeps_light : ndarray of float
         1 where the stage's data are read back from an earlier frame, else 0.
-    shape : (..., Q) ndarray of float
-        Log noise of equal shares of the frame over its median; NaN where that is not known.
+    spent : ndarray of float
+        Mean samples per pixel that were spent, where a trial says so; else NaN, and the model tells.
+    seen : ndarray of float
+        Samples per pixel by which a picture's noise was read, where it was.
+    shape : (..., 2, Q) ndarray of float
+        How noise is spread over the frame, see `noise_shape.ShotShapes`; NaN where that is not known.
     """
 
     pixels_mpx: Floats
@@ -65,6 +71,8 @@ class Frames:
     denoiser: npt.NDArray[np.intp]
     keeps_prepare: Floats
     keeps_light: Floats
+    spent: Floats
+    seen: Floats
     shape: Floats
 
     def __getitem__(self, key: object) -> "Frames":
@@ -98,7 +106,7 @@ def frames_of(
 ) -> Frames:
     """Turn settings and full sizes (width, height in px) into arrays of shape (len(settings),).
 
-    All are of one shot, whose `shape` of noise, (Q,), may be known.
+    All are of one shot, whose `shape` of noise, (2, Q) or one for each of the settings, may be known.
     """
     known = {name: number for number, name in enumerate(denoisers)} | {NO_DENOISE: -1}
     return Frames(
@@ -109,12 +117,14 @@ def frames_of(
         np.array([known[s.denoise] for s in settings], dtype=np.intp),
         np.array([float("prepare" in s.keep) for s in settings]),
         np.array([float("light" in s.keep) for s in settings]),
-        np.tile(np.full(QUANTILES, np.nan) if shape is None else shape, (len(settings), 1)),
+        np.array([(isinstance(s, Trial) and s.mean_samples) or np.nan for s in settings]),
+        np.ones(len(settings)),
+        np.broadcast_to(np.full((2, QUANTILES), np.nan) if shape is None else shape, (len(settings), 2, QUANTILES)),
     )
 
 
-def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, Floats, Floats]:
-    """Return samples per pixel spent and its derivatives by the logs of noise and of its spread.
+def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floats]]:
+    """Return samples per pixel spent, and its derivatives by the parameters on which it depends.
 
     Parameters
     ----------
@@ -122,22 +132,28 @@ def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, Floats, Floats
         Parameters; broadcasts against the shape of `frames`.
     frames : Frames
     """
-    adaptive = ~np.isnan(frames.threshold)
+    told = np.where(np.isnan(frames.spent), frames.most, frames.spent)
+    adaptive = ~np.isnan(frames.threshold) & np.isnan(frames.spent)
     if not adaptive.any():
-        spent = np.broadcast_to(frames.most, np.broadcast_shapes(theta.shape[:-1], frames.most.shape))
-        return spent, np.zeros_like(spent), np.zeros_like(spent)
+        return np.broadcast_to(told, np.broadcast_shapes(theta.shape[:-1], told.shape)), {}
     threshold = np.where(adaptive, frames.threshold, 1.0)
-    mean, by_noise, by_spread = mean_samples(
-        theta[..., NOISE], theta[..., NOISE_SPREAD], threshold, frames.least, frames.most
-    )
-    known = ~np.isnan(frames.shape[..., 0])
+    level = theta[..., NOISE] + theta[..., NOISE_POWER] * np.log(frames.pixels_mpx)
+    mean, by_noise, by_spread = mean_samples(level, theta[..., NOISE_SPREAD], threshold, frames.least, frames.most)
+    known = ~np.isnan(frames.shape[..., 0, 0])
+    slopes = {NOISE: by_noise, NOISE_SPREAD: by_spread}
     if (known & adaptive).any():
-        shaped, by_level = mean_samples_of_shape(
-            theta[..., NOISE], np.where(known[..., None], frames.shape, 0.0), threshold, frames.least, frames.most
+        shape = np.where(known[..., None, None], frames.shape, 0.0)
+        shaped, by_level, by_specks = mean_samples_of_shape(
+            level, theta[..., SPECKS], shape, threshold, frames.least, frames.most
         )
-        mean, by_noise = np.where(known, shaped, mean), np.where(known, by_level, by_noise)
-        by_spread = np.where(known, 0.0, by_spread)
-    return np.where(adaptive, mean, frames.most), np.where(adaptive, by_noise, 0), np.where(adaptive, by_spread, 0)
+        mean = np.where(known, shaped, mean)
+        slopes = {
+            NOISE: np.where(known, by_level, by_noise),
+            NOISE_SPREAD: np.where(known, 0.0, by_spread),
+            SPECKS: np.where(known, by_specks, 0.0),
+        }
+    slopes[NOISE_POWER] = slopes[NOISE] * np.log(frames.pixels_mpx)
+    return np.where(adaptive, mean, told), {at: np.where(adaptive, slope, 0.0) for at, slope in slopes.items()}
 
 
 def stage_seconds(theta: Floats, frames: Frames) -> Floats:
@@ -155,7 +171,7 @@ def stage_seconds(theta: Floats, frames: Frames) -> Floats:
         Seconds on the reference machine: prepare, light, trace, denoise, write.
     """
     pixels = frames.pixels_mpx
-    spent, _, _ = samples_spent(theta, frames)
+    spent, _ = samples_spent(theta, frames)
     power = pixels ** np.exp(theta[..., PIXEL_POWER])
     trace = power * (np.exp(theta[..., PIXEL]) + np.exp(theta[..., SAMPLE]) * spent)
     return np.stack(
@@ -202,8 +218,9 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats | None = None) -> 
         Derivatives by the parameters.
     """
     stages = stage_seconds(theta, frames)
-    spent, by_noise, by_spread = samples_spent(theta, frames)
-    noise = np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE])
+    spent, slopes = samples_spent(theta, frames)
+    missed = np.exp(theta[..., SPECKS]) / frames.seen
+    noise = np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE] - missed)
     each = np.stack(np.broadcast_arrays(*np.moveaxis(stages, -1, 0), spent, noise), axis=-1)
     counts = np.array([1.0] * len(STAGES) + [0.0, 0.0]) if holds is None else holds
     each = each * counts
@@ -212,19 +229,19 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats | None = None) -> 
     jacobian[..., PREPARE], jacobian[..., LIGHT], jacobian[..., WRITE] = each[..., 0], each[..., 1], each[..., 4]
     jacobian[..., KEPT_PREPARE] = each[..., 0] * frames.keeps_prepare
     jacobian[..., KEPT_LIGHT] = each[..., 1] * frames.keeps_light
-    _fill_trace(jacobian, theta, frames, each[..., 2], (spent, by_noise, by_spread))
-    jacobian[..., NOISE] += counts[..., 5] * by_noise + each[..., 6]
-    jacobian[..., NOISE_SPREAD] += counts[..., 5] * by_spread
+    by_sample = _fill_trace(jacobian, theta, frames, each[..., 2], spent)
+    for at, slope in slopes.items():
+        jacobian[..., at] = (by_sample + counts[..., 5]) * slope
+    jacobian[..., NOISE] += each[..., 6]
     jacobian[..., NOISE_SCALE] = -each[..., 6]
+    jacobian[..., SPECKS] -= each[..., 6] * missed
     for number in range(theta.shape[-1] - FIRST_DENOISER):
         jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., 3], 0.0)
     return np.log(total), jacobian / total[..., None]
 
 
-def _fill_trace(
-    jacobian: Floats, theta: Floats, frames: Frames, trace: Floats, samples: tuple[Floats, Floats, Floats]
-) -> None:
-    spent, by_noise, by_spread = samples
+def _fill_trace(jacobian: Floats, theta: Floats, frames: Frames, trace: Floats, spent: Floats) -> Floats:
+    """Fill in the derivatives of the seconds of tracing, and return that by the samples spent."""
     sample = np.exp(theta[..., SAMPLE])
     per_pixel = np.exp(theta[..., PIXEL]) + sample * spent
     share = trace / per_pixel
@@ -232,5 +249,4 @@ def _fill_trace(
     jacobian[..., PIXEL] = share * np.exp(theta[..., PIXEL])
     jacobian[..., SAMPLE] = share * sample * spent
     jacobian[..., PIXEL_POWER] = trace * power * np.log(frames.pixels_mpx)
-    jacobian[..., NOISE] = share * sample * by_noise
-    jacobian[..., NOISE_SPREAD] = share * sample * by_spread
+    return np.asarray(share * sample)

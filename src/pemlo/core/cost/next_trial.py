@@ -256,7 +256,7 @@ def _candidates(fit: Fit, project: Project, shot: Shot, film: Floats) -> Candida
     everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
     theta, course = draw_shot(fit, shot.name, film, everywhere, SEED)
     wanted = frames_of(
-        list(settings), [project.size_of(shot)] * len(settings), fit.denoisers, fit.shots[shot.name].shape
+        list(settings), [project.size_of(shot)] * len(settings), fit.denoisers, fit.shots[shot.name].shape()
     )
     value = np.log(frame_seconds(theta[:, None, :], wanted))
     factor = np.log(np.exp(course[:, : len(at)]) @ share)

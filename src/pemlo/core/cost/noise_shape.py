@@ -6,6 +6,8 @@ of the pixel's mean brightness. A renderer with another scale differs by a facto
 spent.
 """
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from pemlo.core.arrays import Floats
@@ -14,6 +16,79 @@ LUMA = (0.2126, 0.7152, 0.0722)  # ITU-R BT.709
 DARK = 0.01  # so that black has a scale too
 TILE = 4
 QUANTILES = 32
+NEAR = 0.1  # shapes of frames so far apart, in shares of the shot, count for each other by a third
+FEW = 16.0  # a shape seen by so many samples counts half: fewer miss what shines rarely
+
+
+@dataclass(frozen=True)
+class Seen:
+    """The shape of one picture: (QUANTILES,) log noise over its median, and by how many samples each share was seen."""
+
+    shape: Floats
+    samples: Floats
+    median: float
+
+    @property
+    def median_samples(self) -> float:
+        return float(np.median(self.samples))
+
+
+def seen(quantiles: tuple[float, ...], threshold: float | None, least: float, most: float) -> Seen:
+    """Return a measured shape, and how many samples each share of the picture had taken.
+
+    With a threshold, noisy places have more: a renderer that stops when they are clean gave each what it needed.
+
+    Parameters
+    ----------
+    quantiles : tuple of float
+        As `noise_shape` returns them, or from elsewhere with another number of quantiles; not empty.
+    threshold : float, optional
+        Of the picture's sampling; None for `most` everywhere.
+    least, most : float
+        Samples per pixel.
+    """
+    shares = (np.arange(QUANTILES) + 0.5) / QUANTILES
+    logs = np.interp(shares, (np.arange(len(quantiles)) + 0.5) / len(quantiles), quantiles)
+    samples = np.full(QUANTILES, most)
+    if threshold is not None:
+        samples = np.exp(np.clip(2 * (logs - np.log(threshold)), np.log(least), np.log(most)))
+    median = float(np.median(logs))
+    return Seen(logs - median, samples, median)
+
+
+@dataclass(frozen=True)
+class ShotShapes:
+    """Shapes of S pictures of a shot.
+
+    Attributes
+    ----------
+    place : (S,) ndarray
+        Where in the shot, 0 to 1.
+    shape : (S, 2, QUANTILES) ndarray
+        Log noise of equal shares of the frame over its median, and one over the samples by which it was seen, less the
+        same of the median: what few samples missed was missed more where they were fewer.
+    weight : (S,) ndarray
+        How much each counts.
+    """
+
+    place: Floats
+    shape: Floats
+    weight: Floats
+
+    def at(self, place: float | None = None) -> Floats:
+        """Return the shape at a place in the shot, or over all of it; (2, QUANTILES)."""
+        near = 1.0 if place is None else np.exp(-np.abs(self.place - place) / NEAR)
+        return np.asarray(np.average(self.shape, axis=0, weights=self.weight * near))
+
+
+def shot_shapes(pictures: list[Seen], place: Floats) -> ShotShapes | None:
+    """Put the shapes of S pictures together, each at its place, (S,), in the shot; None if there are none."""
+    if not pictures:
+        return None
+    few = [1 / one.samples - 1 / one.median_samples for one in pictures]
+    samples = np.array([one.median_samples for one in pictures])
+    shape = np.stack([[one.shape for one in pictures], few], axis=1)
+    return ShotShapes(place, shape, samples / (samples + FEW))
 
 
 def noise_shape(colour: Floats, variance: Floats, samples: Floats, tile: int = TILE) -> tuple[float, ...]:

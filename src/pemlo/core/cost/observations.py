@@ -3,7 +3,7 @@
 Where a trial says what it spent or how noisy it is, that is read too. May import the plan. Pure.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -11,7 +11,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.frame_model import PARTS, Frames, frames_of
-from pemlo.core.cost.noise_shape import QUANTILES
+from pemlo.core.cost.noise_shape import Seen, ShotShapes, seen, shot_shapes
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.trials import STAGES, Trial
@@ -42,8 +42,8 @@ class Observations:
         Added to the repeatability's variance, log squared.
     trial : (K,) ndarray of int
         Which trial of the project each reading is from.
-    shape : (Q,) ndarray or None
-        How noise is spread over the shot's frames, if pictures of it were measured; see `frame_model.Frames`.
+    shapes : ShotShapes or None
+        How noise is spread over the shot's frames, if pictures of it were measured.
     """
 
     value: Floats
@@ -52,7 +52,7 @@ class Observations:
     place: Floats
     reading_variance: Floats
     trial: np.ndarray
-    shape: Floats | None = None
+    shapes: ShotShapes | None = None
 
     def __len__(self) -> int:
         return len(self.value)
@@ -103,37 +103,32 @@ def _of_shot(
     read = [trial for _, trial, *_ in rows]
     holds = np.array([reading.holds for _, _, reading, _ in rows])
     speed = np.where(is_time(holds), [speed for *_, speed in rows], 1.0)
-    shape = _shape([trial for _, trial in trials])
+    shapes = _shapes([trial for _, trial in trials], span)
+    place = places(np.array([float(trial.frame) for trial in read]), *span)
+    here = None if shapes is None else np.array([shapes.at(float(at)) for at in place])
+    frames = frames_of(list(read), [size] * len(read), denoisers, here)
+    # What was spent is known where times are read, and foretold where it is the reading itself.
+    spent = np.where(holds[:, PARTS.index("samples")] > 0, np.nan, frames.spent)
+    seen_by = np.array([_seen(trial).median_samples if trial.noise_shape else 1.0 for trial in read])
     return Observations(
         np.log(np.array([reading.value for _, _, reading, _ in rows]) * speed),
-        frames_of(list(read), [size] * len(read), denoisers, shape),
+        replace(frames, spent=spent, seen=seen_by),
         holds,
-        places(np.array([float(trial.frame) for trial in read]), *span),
+        place,
         np.array([reading.variance for _, _, reading, _ in rows]),
         np.array([index for index, *_ in rows]),
-        shape,
+        shapes,
     )
 
 
-def _shape(trials: list[Trial]) -> Floats | None:
-    """Return how noise is spread over a shot's frames: the mean of its trials, each with the weight of its samples."""
-    seen = [trial for trial in trials if trial.noise_shape]
-    if not seen:
-        return None
-    shapes = np.array([_at_quantiles(trial.noise_shape) for trial in seen])
-    middle = np.median(shapes, axis=1, keepdims=True)
-    return np.asarray(np.average(shapes - middle, axis=0, weights=[_samples(trial) for trial in seen]))
+def _shapes(trials: list[Trial], span: tuple[int, int]) -> ShotShapes | None:
+    shown = [trial for trial in trials if trial.noise_shape]
+    place = places(np.array([float(trial.frame) for trial in shown]), *span)
+    return shot_shapes([_seen(trial) for trial in shown], place)
 
 
-def _at_quantiles(shape: tuple[float, ...]) -> Floats:
-    if len(shape) == QUANTILES:
-        return np.array(shape)
-    shares = (np.arange(QUANTILES) + 0.5) / QUANTILES
-    return np.interp(shares, (np.arange(len(shape)) + 0.5) / len(shape), shape)
-
-
-def _samples(trial: Trial) -> float:
-    return trial.mean_samples or float(trial.least_samples)
+def _seen(trial: Trial) -> Seen:
+    return seen(trial.noise_shape, trial.noise_threshold, float(trial.least_samples), float(trial.samples))
 
 
 @dataclass(frozen=True)
@@ -155,8 +150,9 @@ def readings(trial: Trial) -> list[Reading]:
     if trial.adaptive and trial.mean_samples:
         found.append(Reading(trial.mean_samples, _holding("samples"), SAMPLES_READING**2))
     if trial.noise_shape:
-        middle = float(np.exp(np.median(trial.noise_shape)))
-        found.append(Reading(middle, _holding("noise"), NOISE_READING**2 + 1 / _samples(trial)))
+        shape = _seen(trial)
+        variance = NOISE_READING**2 + 1 / shape.median_samples
+        found.append(Reading(float(np.exp(shape.median)), _holding("noise"), variance))
     return found
 
 

@@ -62,10 +62,11 @@ class ShotPosterior:
     weight: Floats
     sound: Floats
 
-    @property
-    def shape(self) -> Floats | None:
-        """How noise is spread over the shot's frames, (Q,), if that was measured."""
-        return None if self.readings is None else self.readings.shape
+    def shape(self, place: float | None = None) -> Floats | None:
+        """Return how noise is spread over a frame at a place in the shot, or over all; (Q,), None if not measured."""
+        if self.readings is None or self.readings.shapes is None:
+            return None
+        return self.readings.shapes.at(place)
 
     def across(self, places: Floats, spread: Spread) -> Floats:
         """Return the covariance of the course along the shot at L places with the K readings, (L, K)."""

@@ -5,6 +5,8 @@ import numpy as np
 from pemlo.core.arrays import Floats
 
 _WIDEST = 8.0
+_NEWTON_STEPS = 5
+_LEAST_SLOPE = 0.1
 
 
 def mean_samples(
@@ -51,31 +53,46 @@ def mean_samples(
 
 
 def mean_samples_of_shape(
-    log_noise: Floats, shape: Floats, threshold: Floats, least: Floats, most: Floats
-) -> tuple[Floats, Floats]:
+    log_noise: Floats, specks: Floats, shape: Floats, threshold: Floats, least: Floats, most: Floats
+) -> tuple[Floats, Floats, Floats]:
     """Return the mean samples per pixel that a noise threshold spends, where it is known how noise is spread.
 
-    As `mean_samples`, with the mean over equal shares of the frame instead of a log-normal.
+    A renderer judges by the noise that it has seen so far, and few samples miss what shines rarely: after n samples
+    noise seems less by a factor ``exp(-c / n)``. A pixel stops at the first n from `least` on that seems enough,
+    ``n = (s exp(-c / n) / threshold)^2``. The form was found by measurement, see docs/method.md.
 
     Parameters
     ----------
     log_noise : (...) ndarray
-        Log of the median of single-sample noise, same scale as `threshold`.
-    shape : (..., Q) ndarray
-        Log of the noise of each share of the frame, over its median.
+        Log of the median of single-sample noise s, same scale as `threshold`.
+    specks : (...) ndarray
+        Log of c, samples.
+    shape : (..., 2, Q) ndarray
+        Log of the noise of each share of the frame as it was seen, over its median; and one over the samples by which
+        it was seen, less the same of the median. So much more was missed there.
     threshold, least, most : (...) ndarray
         The settings; all > 0, least <= most.
 
     Returns
     -------
-    mean, by_noise : (...) ndarray
-        Samples per pixel, and the derivative by `log_noise`.
+    mean, by_noise, by_specks : (...) ndarray
+        Samples per pixel, and derivatives by `log_noise` and `specks`.
     """
-    wanted = 2.0 * (np.asarray(log_noise - np.log(threshold))[..., None] + shape)
+    missed = 2.0 * np.exp(specks)[..., None]
+    unseen = missed * shape[..., 1, :]
+    wanted = 2.0 * (np.asarray(log_noise - np.log(threshold))[..., None] + shape[..., 0, :]) + unseen
     low, high = np.log(least)[..., None], np.log(most)[..., None]
-    taken = np.exp(np.clip(wanted, low, high))
-    free = (wanted > low) & (wanted < high)
-    return taken.mean(axis=-1), 2.0 * np.where(free, taken, 0.0).mean(axis=-1)
+    # Newton's rule from above on a convex function: it never jumps over the root.
+    log_taken = np.clip(wanted, low, high + 1.0)
+    for _ in range(_NEWTON_STEPS):
+        part = missed * np.exp(-log_taken)
+        log_taken = log_taken - (log_taken - wanted + part) / np.maximum(1.0 - part, _LEAST_SLOPE)
+        log_taken = np.clip(log_taken, low, high + 1.0)
+    stops_at_once = low >= wanted - missed * np.exp(-low)
+    free = ~stops_at_once & (log_taken > low) & (log_taken < high)
+    taken = np.where(stops_at_once, np.exp(low), np.exp(np.clip(log_taken, low, high)))
+    steep = np.where(free, 1.0 / np.maximum(1.0 - missed / taken, _LEAST_SLOPE), 0.0)
+    return taken.mean(axis=-1), (2.0 * taken * steep).mean(axis=-1), ((unseen * taken - missed) * steep).mean(axis=-1)
 
 
 def _density(value: Floats) -> Floats:

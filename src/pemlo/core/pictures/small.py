@@ -36,12 +36,25 @@ def write_small(colour: npt.NDArray[np.floating], path: Path, width: int = SMALL
 
 
 def write_small_of(picture: Path, path: Path, width: int = SMALL_WIDTH) -> None:
-    """Write a small copy of a picture file: values in floating point count as scene-linear, others as display codes.
+    """Write a small copy of a picture file.
 
     Raises
     ------
     FileError
         If the one cannot be read or the other not written.
+    """
+    _write(oiio.ImageBuf(read_for_display(picture, width)), path)
+
+
+def read_for_display(picture: Path, width: int) -> npt.NDArray[np.uint8]:
+    """Return display codes of a picture file, (H, W, 3), at most `width` px wide.
+
+    Values in floating point count as scene-linear, others as display codes.
+
+    Raises
+    ------
+    FileError
+        If it cannot be read.
     """
     image = oiio.ImageBuf(str(picture))
     if not image.read(0, 0, True, "float"):
@@ -51,7 +64,7 @@ def write_small_of(picture: Path, path: Path, width: int = SMALL_WIDTH) -> None:
     pixels = np.asarray(_resized(colour, width).get_pixels())
     pixels = np.nan_to_num(pixels, nan=0.0, posinf=1.0, neginf=0.0)
     codes = display_codes(pixels) if linear else np.asarray(np.round(255 * np.clip(pixels, 0, 1)), np.uint8)
-    _write(oiio.ImageBuf(np.ascontiguousarray(codes)), path)
+    return np.ascontiguousarray(codes)
 
 
 def _colour_channels(names: tuple[str, ...]) -> tuple[int, int, int]:

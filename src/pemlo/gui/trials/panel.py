@@ -6,11 +6,15 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+import numpy.typing as npt
 from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
+from shiboken6 import isValid
 
 from pemlo.app.document import Document
 from pemlo.app.forecaster import Answer
+from pemlo.app.jobs import Jobs
 from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import FileError, InputError, PemloError
@@ -23,6 +27,7 @@ from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
+from pemlo.core.progress import Monitor
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
@@ -37,6 +42,8 @@ if TYPE_CHECKING:
 
 
 LEFT_OUT_BY_HAND = "by hand"
+SHOWN = "shown picture"
+LARGEST_SHOWN = 1920
 
 
 class TrialsPanel(QWidget):
@@ -56,9 +63,9 @@ class TrialsPanel(QWidget):
     render_wanted = Signal(object)
     files_wanted = Signal(object)
 
-    def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
+    def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
         super().__init__()
-        self._document, self._report = document, report
+        self._document, self._jobs, self._report = document, jobs, report
         self._answer: Answer | None = None
         self._shot = ""
         self._renderings = 0
@@ -322,6 +329,19 @@ class TrialsPanel(QWidget):
         title = f"Shot {row.trial.shot}, frame {row.trial.frame}"
         self.picture_view = PictureView(self, title, Path(row.small), presenter.picture_words(row.trial))
         self.picture_view.show()
+        whole = pictures.picture_of(row.trial, self._document.path)
+        if whole is not None and whole != Path(row.small):
+            view = self.picture_view
+
+            def read(monitor: Monitor) -> npt.NDArray[np.uint8]:
+                from pemlo.core.pictures.small import read_for_display  # noqa: PLC0415 - heavy to load
+
+                monitor.step(0.0, f"Reading {whole.name}")
+                return read_for_display(whole, LARGEST_SHOWN)
+
+            self._jobs.submit(
+                SHOWN, f"Reading {whole.name}", read, lambda codes: isValid(view) and view.show_whole(codes)
+            )
 
     def bring_in(self) -> None:
         kinds = f"Tables and pictures (*.csv *.tsv *.txt {' '.join('*' + ending for ending in PICTURE_ENDINGS)})"

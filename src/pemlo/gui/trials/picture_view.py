@@ -2,8 +2,10 @@
 
 from pathlib import Path
 
+import numpy as np
+import numpy.typing as npt
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QDialog, QVBoxLayout, QWidget
 
 from pemlo.gui.common.colours import SURROUND
@@ -13,7 +15,7 @@ from pemlo.gui.common.labels import label
 class _Canvas(QWidget):
     def __init__(self, file: Path) -> None:
         super().__init__()
-        self._picture = QPixmap(str(file))
+        self.picture = QPixmap(str(file))
         self.setAccessibleName("Picture of the trial")
 
     def sizeHint(self) -> QSize:
@@ -22,7 +24,7 @@ class _Canvas(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.fillRect(self.rect(), SURROUND)
-            shown = self._picture.scaled(
+            shown = self.picture.scaled(
                 self.size() * self.devicePixelRatio(),
                 Qt.AspectRatioMode.KeepAspectRatio,
                 Qt.TransformationMode.SmoothTransformation,
@@ -35,7 +37,7 @@ class _Canvas(QWidget):
 
 
 class PictureView(QDialog):
-    """Shows a picture as large as the dialog is, and sentences below it."""
+    """Shows a picture as large as the dialog is, its small copy until the whole one is read, and sentences below it."""
 
     def __init__(self, parent: QWidget, title: str, file: Path, words: str) -> None:
         super().__init__(parent)
@@ -46,3 +48,10 @@ class PictureView(QDialog):
         column = QVBoxLayout(self)
         column.addWidget(self.canvas, 1)
         column.addWidget(self.words)
+
+    def show_whole(self, codes: npt.NDArray[np.uint8]) -> None:
+        """Show the picture itself in place of its small copy: display codes, (H, W, 3)."""
+        height, width, _ = codes.shape
+        image = QImage(codes.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
+        self.canvas.picture = QPixmap.fromImage(image)
+        self.canvas.update()

@@ -278,9 +278,7 @@ def _resolutions(plan: FrameSettings, rows: tuple[TrialRow, ...]) -> list[float]
 
 
 def _spent(project: Project, shot: Shot, fit: Fit, settings: FrameSettings) -> float:
-    if isinstance(settings, Trial) and settings.mean_samples is not None:
-        return settings.mean_samples
-    frames = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape)
+    frames = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape())
     return float(samples_spent(fit.shots[shot.name].theta[None, :], frames)[0][0])
 
 

@@ -1,0 +1,161 @@
+"""Make the demo project: an invented film, and trials of it that are really rendered here.
+
+./dev demo-data     writes src/pemlo/demo/tide_clock.pemlo and the small pictures beside it (about a quarter of an hour)
+"""
+
+import tempfile
+import time
+from pathlib import Path
+
+from pemlo.core.persistence.document import write_project
+from pemlo.core.pictures.small import write_small
+from pemlo.core.plan.delivery import Delivery, local_moment
+from pemlo.core.plan.machines import Machine
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.scenes import COLUMN, scene_of
+from pemlo.core.plan.settings import FrameSettings, ShotSettings
+from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.trials import Trial
+from pemlo.standins.renderer.output import shape_of, write_picture
+from pemlo.standins.renderer.render import render
+from pemlo.standins.renderer.scenes import SCENES, find_scene
+from pemlo.standins.renderer.settings import RenderSettings
+
+ZONE = "Europe/Lisbon"
+DEMO = Path(__file__).parents[1] / "src/pemlo/demo"
+SIZE = (1280, 720)
+SHOWN_WIDTH = 640
+MACHINES = (
+    Machine(name="desk", count=2, memory_gib=64, hours="Mon-Fri 19:00-08:00, Sat-Sun all day", loss_percent=1),
+    Machine(name="blade", count=1, speed=1.6, memory_gib=256, price_per_hour=2.4),
+    Machine(name="old tower", count=1, speed=0.6, memory_gib=32, loss_percent=3),
+)
+# Shot, scene, samples as asked; with a threshold the most and the least.
+SHOTS = (
+    ("010", "harbour", ShotSettings(samples=192)),
+    ("020", "observatory", ShotSettings(samples=256)),
+    ("030", "stairs", ShotSettings(samples=512, min_samples=16, noise_threshold=0.02)),
+    ("040", "clock", ShotSettings(samples=256, denoise="frame")),
+    ("050", "pendulum", ShotSettings(samples=512, min_samples=16, noise_threshold=0.015, denoise="frame")),
+    ("060", "wheels", ShotSettings(samples=256, denoise="frame")),
+    ("070", "lamp-glass", ShotSettings(samples=768, min_samples=24, noise_threshold=0.025)),
+    ("080", "tube", ShotSettings(samples=512, min_samples=16, noise_threshold=0.02, denoise="frame")),
+    ("090", "dust", ShotSettings(samples=256)),
+    ("100", "strike", ShotSettings(samples=512, min_samples=16, noise_threshold=0.015, denoise="frame")),
+)
+
+
+def blank() -> Project:
+    scenes = {scene.name: scene for scene in SCENES}
+    return Project(
+        title="The Tide Clock",
+        start=local_moment("2031-04-21T10:00", ZONE),
+        delivery=Delivery(
+            width=SIZE[0],
+            height=SIZE[1],
+            timezone=ZONE,
+            deadline=local_moment("2031-04-24T18:00", ZONE),
+            assembly_minutes=90,
+            retake_share=0.04,
+        ),
+        shots=tuple(
+            Shot(
+                name=name,
+                first=1,
+                last=scenes[scene].frames,
+                asked=asked,
+                moves=scenes[scene].moves,
+                extra_columns=((COLUMN, scene),),
+            )
+            for name, scene, asked in SHOTS
+        ),
+        machines=MACHINES,
+    )
+
+
+def wanted(shot: Shot) -> list[tuple[int, FrameSettings]]:
+    """Return what somebody would have timed so far: one shot well, some a little, two not at all."""
+    plan = FrameSettings.model_validate(shot.asked.frame_fields())
+    fixed = plan.changed(noise_threshold=None, min_samples=None, denoise="none")
+    low, half = fixed.changed(samples=16, resolution_percent=50), fixed.changed(samples=64, resolution_percent=50)
+    last, middle = shot.last, (shot.first + shot.last) // 2
+    if shot.name in {"020", "090"}:
+        return []
+    if shot.name == "050":
+        return [(middle, plan.changed(noise_threshold=0.06, resolution_percent=50))]
+    if shot.name == "070":
+        ladder = [(41, fixed.changed(samples=n, resolution_percent=50)) for n in (4, 8, 16, 32, 64, 128)]
+        bite = plan.changed(noise_threshold=0.06, resolution_percent=50)
+        return [*ladder, (41, fixed.changed(samples=48)), (41, bite), (1, low), (100, low)]
+    if shot.name == "040":
+        full = plan.changed(samples=48)
+        return [(middle, full), (1, low), (middle, low), (middle, half), (last, low)]
+    adaptive = (
+        [(middle, plan.changed(noise_threshold=3 * plan.noise_threshold, resolution_percent=50))]
+        if plan.noise_threshold
+        else []
+    )
+    denoised = [(middle, low.changed(denoise="frame"))] if plan.denoise == "frame" and not adaptive else []
+    return [(middle, half), *adaptive, *denoised, (1, low), (last, low)]
+
+
+def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictures: Path) -> Trial:
+    scene = find_scene(scene_of(shot))
+    asked = RenderSettings(
+        scene.name,
+        frame,
+        *SIZE,
+        resolution_percent=settings.resolution_percent,
+        samples=settings.samples,
+        min_samples=settings.least_samples,
+        noise_threshold=settings.noise_threshold,
+        seed=number,
+        denoise=settings.denoise,
+    )
+    done = render(scene, asked)
+    with tempfile.TemporaryDirectory() as folder:
+        header = write_picture(done, Path(folder) / "a.exr", "desk")
+    name = f"{shot.name}-{frame:04d}-{number:02d}.jpg"
+    write_small(done.picture.colour, pictures / name, SHOWN_WIDTH)
+    times = {key: float(f"{header[key]:.4g}") for key in header if key.endswith("seconds") and key != "wall_seconds"}
+    return Trial(
+        shot=shot.name,
+        frame=frame,
+        machine="desk",
+        seed=number,
+        mean_samples=float(f"{done.mean_samples:.5g}"),
+        noise=float(f"{header['noise']:.4g}"),
+        noise_shape=shape_of(done),
+        picture=f"pictures/{name}",
+        **settings.frame_fields(),
+        **times,
+    )
+
+
+def main() -> None:
+    pictures = DEMO / "pictures"
+    pictures.mkdir(exist_ok=True)
+    for old in pictures.glob("*.jpg"):
+        old.unlink()
+    project = blank()
+    # The first frame of a process also loads and compiles: it is rendered for nothing.
+    render(SCENES[0], RenderSettings(SCENES[0].name, 1, 16, 9, samples=1, denoise="frame"))
+    trials = []
+    for shot in project.shots:
+        for number, (frame, settings) in enumerate(wanted(shot), 1):
+            began = time.monotonic()
+            trials.append(time_one(shot, frame, settings, number, pictures))
+            print(
+                shot.name,
+                frame,
+                settings.samples,
+                settings.noise_threshold,
+                f"{trials[-1].seconds:.1f} s",
+                f"wall {time.monotonic() - began:.1f} s",
+                flush=True,
+            )
+    write_project(project.changed(trials=tuple(trials)), DEMO / "tide_clock.pemlo")
+
+
+if __name__ == "__main__":
+    main()
