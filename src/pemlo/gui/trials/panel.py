@@ -331,17 +331,20 @@ class TrialsPanel(QWidget):
         self.picture_view.show()
         whole = pictures.picture_of(row.trial, self._document.path)
         if whole is not None and whole != Path(row.small):
-            view = self.picture_view
+            self._read_whole(whole, self.picture_view)
 
-            def read(monitor: Monitor) -> npt.NDArray[np.uint8]:
-                from pemlo.core.pictures.small import read_for_display  # noqa: PLC0415 - heavy to load
+    def _read_whole(self, file: Path, view: PictureView) -> None:
+        def read(monitor: Monitor) -> npt.NDArray[np.uint8]:
+            from pemlo.core.pictures.small import read_for_display  # noqa: PLC0415 - heavy to load
 
-                monitor.step(0.0, f"Reading {whole.name}")
-                return read_for_display(whole, LARGEST_SHOWN)
+            monitor.step(0.0, f"Reading {file.name}")
+            return read_for_display(file, LARGEST_SHOWN)
 
-            self._jobs.submit(
-                SHOWN, f"Reading {whole.name}", read, lambda codes: isValid(view) and view.show_whole(codes)
-            )
+        def show(codes: npt.NDArray[np.uint8]) -> None:
+            if isValid(view):  # it may be closed by now
+                view.show_whole(codes)
+
+        self._jobs.submit(SHOWN, f"Reading {file.name}", read, show)
 
     def bring_in(self) -> None:
         kinds = f"Tables and pictures (*.csv *.tsv *.txt {' '.join('*' + ending for ending in PICTURE_ENDINGS)})"
