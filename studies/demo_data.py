@@ -24,11 +24,11 @@ from pemlo.standins.renderer.settings import RenderSettings
 ZONE = "Europe/Lisbon"
 DEMO = Path(__file__).parents[1] / "src/pemlo/demo"
 SIZE = (1280, 720)
-SHOWN_WIDTH = 640
+SHOWN_WIDTH = 480
 MACHINES = (
-    Machine(name="desk", count=2, memory_gib=64, hours="Mon-Fri 19:00-08:00, Sat-Sun all day", loss_percent=1),
-    Machine(name="blade", count=1, speed=1.6, memory_gib=256, price_per_hour=2.4),
-    Machine(name="old tower", count=1, speed=0.6, memory_gib=32, loss_percent=3),
+    Machine(name="desk", count=1, memory_gib=64, hours="Mon-Fri 19:00-08:00, Sat-Sun all day", loss_percent=1),
+    Machine(name="blade", count=1, speed=1.6, memory_gib=256, hours="Mon-Fri 21:00-06:00", price_per_hour=2.4),
+    Machine(name="old tower", count=1, speed=0.3, memory_gib=32, loss_percent=3),
 )
 # Shot, scene, samples as asked; with a threshold the most and the least.
 SHOTS = (
@@ -115,7 +115,7 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
     done = render(scene, asked)
     with tempfile.TemporaryDirectory() as folder:
         header = write_picture(done, Path(folder) / "a.exr", "desk")
-    name = f"{shot.name}-{frame:04d}-{number:02d}.jpg"
+    name = f"{shot.name}-{frame:04d}-{number:02d}.png"
     write_small(done.picture.colour, pictures / name, SHOWN_WIDTH)
     times = {key: float(f"{header[key]:.4g}") for key in header if key.endswith("seconds") and key != "wall_seconds"}
     return Trial(
@@ -135,7 +135,7 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
 def main() -> None:
     pictures = DEMO / "pictures"
     pictures.mkdir(exist_ok=True)
-    for old in pictures.glob("*.jpg"):
+    for old in pictures.glob("*.png"):
         old.unlink()
     project = blank()
     # The first frame of a process also loads and compiles: it is rendered for nothing.

@@ -1,60 +1,60 @@
-"""Renders for the studies, each made once: what was rendered is kept in a table beside, and found again there."""
+"""Renders for the studies, each made once: what was rendered is kept in a table beside, and found again there.
+
+The machine's pace drifts: the same frame takes 8 % more or less from one time to the next, and other programs on the
+host slow it for minutes. So a fixed piece of the same kind of work is timed before and after each frame, and the
+frame's seconds are brought to the middle of all paces. Both are in the table.
+"""
 
 import json
 import os
+import statistics
 import tempfile
 from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
-from pemlo.core.cost.noise_shape import noise_shape
 from pemlo.standins.renderer.output import write_picture
-from pemlo.standins.renderer.render import render
+from pemlo.standins.renderer.render import STAGES, render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
 from pemlo.standins.renderer.settings import RenderSettings
 
 TABLE = Path(os.environ.get("PEMLO_STUDY_FOLDER", tempfile.gettempdir())) / "pemlo_study_renders.jsonl"
-TILES = (1, 4, 8)
+PROBE = RenderSettings("clock", 40, 96, 54, samples=12, threads=1)
+PROBES = 2  # on each side
 Record = dict[str, Any]
 
 
 class Renders:
-    """Renders on one thread, so that a second core is free for the rest of the machine."""
+    """Renders on one thread, so that a second core is free for the rest of the machine.
 
-    def __init__(self, table: Path = TABLE) -> None:
-        self._table, self._warm = table, False
+    Parameters
+    ----------
+    steady : bool
+        Whether seconds are brought to the middle pace of the machine.
+    """
+
+    def __init__(self, table: Path = TABLE, *, steady: bool = True) -> None:
+        self._table, self._steady, self._warm = table, steady, False
         self._known: dict[str, Record] = {}
         if table.exists():
             for line in table.read_text().splitlines():
                 record = json.loads(line)
                 self._known[record["key"]] = record
 
-    def get(self, settings: RenderSettings, times: int = 1) -> Record:
-        """Return a frame's header and the shape of its noise, rendered now or before.
-
-        The machine is noisy: of several times, the middle one of each stage counts.
-        """
-        records = [self._once(settings, number) for number in range(times)]
-        middle = dict(records[0])
-        for name in [name for name in middle if name.endswith("seconds")]:
-            middle[name] = float(np.median([record[name] for record in records]))
-        return middle
-
-    def has(self, settings: RenderSettings, times: int = 1) -> bool:
-        return all(self._key(settings, number) in self._known for number in range(times))
-
-    def _key(self, settings: RenderSettings, number: int) -> str:
-        return json.dumps(asdict(replace(settings, threads=1))) + (f" #{number}" if number else "")
-
-    def _once(self, settings: RenderSettings, number: int) -> Record:
-        key = self._key(settings, number)
+    def get(self, settings: RenderSettings) -> Record:
+        """Return a frame's header, rendered now or before."""
+        settings = replace(settings, threads=1)
+        key = json.dumps(asdict(settings))
         if key not in self._known:
-            self._known[key] = self._render(replace(settings, threads=1), key)
+            self._known[key] = self._render(settings, key)
             with self._table.open("a") as file:
                 file.write(json.dumps(self._known[key]) + "\n")
-        return self._known[key]
+        record = dict(self._known[key])
+        if self._steady:
+            usual = statistics.median(one["pace_seconds"] for one in self._known.values())
+            for name in ("seconds", *(f"{stage}_seconds" for stage in STAGES)):
+                record[name] *= usual / record["pace_seconds"]
+        return record
 
     def _render(self, settings: RenderSettings, key: str) -> Record:
         if not self._warm:
@@ -69,14 +69,15 @@ class Renders:
                 # Another frame of the shot fills the store, as it does on a machine that renders the whole shot.
                 first = 1 if settings.frame != 1 else 2
                 kept.mkdir()
-                render(
-                    scene, replace(settings, frame=first, samples=1, noise_threshold=None, denoise="none"), kept_in=kept
-                )
+                fill = replace(settings, frame=first, samples=1, noise_threshold=None, denoise="none")
+                render(scene, fill, kept_in=kept)
+            before = _pace()
             done = render(scene, settings, kept_in=kept)
+            pace = (before + _pace()) / 2
             header = write_picture(done, Path(folder) / "a.exr", "study")
-        picture = done.picture
-        shapes = {
-            str(t): noise_shape(done.noisy.astype(float), picture.variance.astype(float), picture.samples, t)
-            for t in TILES
-        }
-        return {"key": key, **header, "shapes": shapes}
+        return {"key": key, **header, "pace_seconds": pace}
+
+
+def _pace() -> float:
+    """Return the processor seconds of tracing a fixed frame now."""
+    return statistics.mean(render(find_scene(PROBE.scene), PROBE).clock.processor["trace"] for _ in range(PROBES))

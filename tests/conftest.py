@@ -49,3 +49,4 @@ def own_folders(tmp_path, monkeypatch):
     """Keep what the program remembers out of the folders of whoever runs the tests."""
     monkeypatch.setenv("PEMLO_STATE_FOLDER", str(tmp_path / "state"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))

@@ -92,7 +92,8 @@ def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
     assert "noise" in again.trials.picture_view.words.text()
     settle(qtbot, again)
     whole = again.trials.picture_view.canvas.picture
-    assert (whole.width(), whole.height()) == (64, 36)
+    share = trial.resolution_percent / 100
+    assert (whole.width(), whole.height()) == (round(64 * share), round(36 * share))
     again.trials.picture_view.close()
     # Its own picture, dropped in again, is the same trial.
     again.files.take_dropped([str(tmp_path / trial.picture)])

@@ -111,7 +111,7 @@ def test_the_tape_draws_what_changes(qtbot):
     later = set_delivery(project, deadline="2031-04-27T18:00+01:00")
     tape.show_forecast(later, found_of(later))
     assert differ(before, pixels(tape)) > 100
-    assert tape.reading().startswith("50 % by Sat")
+    assert tape.reading().startswith("50 % by Fri")
     tape.mark_stale()
     stale = pixels(tape)
     tape.show_forecast(later, found_of(later))

@@ -33,7 +33,7 @@ def test_brief_rows_and_lines():
     texts = {c.title: c.text(rows[6]) for c in brief.SHOT_COLUMNS}
     assert texts["frames"] == "1-120"
     assert texts["on screen"] == "5.0 s"
-    assert texts["threshold"] == "0.006"
+    assert texts["threshold"] == "0.025"
     assert "(" in texts["machine-hours"]
     assert texts["a frame"].endswith(" m")
     assert brief.shots_line(project) == "10 shots, 1\u202f204 frames, 50.2 s on screen"
@@ -238,7 +238,7 @@ def test_trials_are_typed():
 def test_where_the_stages_stand():
     assert trials.stands(make_project()) == "nothing timed yet"
     assert trials.stands(make_project(trials=well_timed())) == "16 timed, 020 not"
-    assert trials.stands(demo_project()) == "28 timed, 2 not"
+    assert trials.stands(demo_project()) == "35 timed, 2 not"
     assert brief.stands(make_project()) == "2 shots, 150 fr"
     assert brief.stands(make_project(shots=())) == "no shots yet"
     assert brief.machines_line(make_project(machines=())).startswith("Add one")

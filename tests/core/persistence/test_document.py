@@ -18,6 +18,7 @@ from pemlo.core.errors import FileError, InputError, PemloError
 from pemlo.core.persistence.document import from_text, read_project, to_text, write_project
 from pemlo.core.persistence.upgrade import VERSION
 from pemlo.core.plan.machines import Machine, OtherHours
+from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.shots import Shot
 from pemlo.demo import DEMO_FILE, demo_project
 
@@ -192,3 +193,17 @@ def test_problems_are_listed_with_their_place():
 
 def test_the_demo_file_is_what_the_program_writes():
     assert to_text(demo_project()) == DEMO_FILE.read_text()
+
+
+def test_the_trials_of_the_demo_are_renders_with_their_pictures():
+    project = demo_project()
+    small = [DEMO_FILE.parent / trial.picture for trial in project.trials]
+    assert all(path.is_file() for path in small)
+    assert sum(path.stat().st_size for path in DEMO_FILE.parent.rglob("*")) < 25 * 2**20
+    assert {path.name for path in small} == {path.name for path in DEMO_FILE.parent.glob("pictures/*")}
+    for trial in project.trials:
+        assert trial.seconds == pytest.approx(sum(trial.stage_seconds().values()), rel=1e-3)
+        assert trial.noise > 0
+        assert list(trial.noise_shape) == sorted(trial.noise_shape)
+        assert trial.least_samples <= trial.mean_samples <= trial.samples
+    assert all(scene_of(shot) for shot in project.shots)

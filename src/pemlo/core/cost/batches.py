@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.frame_model import Frames, log_readings
+from pemlo.core.cost.frame_model import Frames, log_readings, log_values
 from pemlo.core.cost.gauss_newton import Linear
 from pemlo.core.cost.observations import Observations, is_time
 
@@ -82,5 +82,5 @@ def linearise(theta: Floats, batch: Batch) -> Linear:
 
 def residuals(theta: Floats, batch: Batch) -> Floats:
     """Return only the residuals at parameters of shape (B, D)."""
-    value, _ = log_readings(theta[:, None, :], batch.frames, batch.holds)
+    value = log_values(theta[:, None, :], batch.frames, batch.holds)
     return np.where(batch.valid, batch.value - value, 0.0)

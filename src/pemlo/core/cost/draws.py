@@ -18,7 +18,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places
-from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_readings
+from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_values
 from pemlo.core.cost.observations import Observations
 from pemlo.core.cost.posterior import Fit, ShotPosterior
 from pemlo.core.plan.project import Project
@@ -137,7 +137,7 @@ def _course(fit: Fit, posterior: ShotPosterior, theta: Floats, at: Floats) -> Fl
 
 def _readings_of(readings: Observations, theta: Floats) -> Floats:
     """Return what the model says of each reading for each draw, log, (N, K)."""
-    return log_readings(theta[:, None, :], readings.frames, readings.holds)[0]
+    return log_values(theta[:, None, :], readings.frames, readings.holds)
 
 
 def _generator(seed: int, name: str) -> np.random.Generator:

@@ -3,8 +3,8 @@
     seconds = prepare + light + pixels^power (pixel + sample N) + denoise pixels + write pixels
 
 with pixels in megapixels as rendered and N the samples per pixel actually spent; a stage that is kept takes a share of
-its seconds. Parameters are logarithms, in the order of `priors.py`. How a frame departs from its shot's typical one is
-not here but in `along.py`.
+its seconds; and a sample costs more or less where a threshold sends it, by one factor a shot. Parameters are
+logarithms, in the order of `priors.py`. How a frame departs from its shot's typical one is not here but in `along.py`.
 
 What can be read of a frame are its `PARTS`: the seconds of each stage, the mean samples spent, and the noise of one
 sample, as far as a picture shows it.
@@ -31,6 +31,7 @@ from pemlo.core.cost.priors import (
     PREPARE,
     SAMPLE,
     SPECKS,
+    UNEVEN,
     WRITE,
 )
 from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
@@ -133,27 +134,35 @@ def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floa
     frames : Frames
     """
     told = np.where(np.isnan(frames.spent), frames.most, frames.spent)
-    adaptive = ~np.isnan(frames.threshold) & np.isnan(frames.spent)
-    if not adaptive.any():
-        return np.broadcast_to(told, np.broadcast_shapes(theta.shape[:-1], told.shape)), {}
-    threshold = np.where(adaptive, frames.threshold, 1.0)
-    level = theta[..., NOISE] + theta[..., NOISE_POWER] * np.log(frames.pixels_mpx)
-    mean, by_noise, by_spread = mean_samples(level, theta[..., NOISE_SPREAD], threshold, frames.least, frames.most)
-    known = ~np.isnan(frames.shape[..., 0, 0])
-    slopes = {NOISE: by_noise, NOISE_SPREAD: by_spread}
-    if (known & adaptive).any():
-        shape = np.where(known[..., None, None], frames.shape, 0.0)
-        shaped, by_level, by_specks = mean_samples_of_shape(
-            level, theta[..., SPECKS], shape, threshold, frames.least, frames.most
+    whole = np.broadcast_shapes(theta.shape[:-1], told.shape)
+    spent = np.array(np.broadcast_to(told, whole))
+    wanted = ~np.isnan(frames.threshold) & np.isnan(frames.spent)
+    if not wanted.any():
+        return spent, {}
+    slopes = {at: np.zeros(whole) for at in (NOISE, NOISE_SPREAD, NOISE_POWER, SPECKS)}
+    # Most readings say what they spent, and the search for a root is dear: only what is asked is worked out.
+    seen = ~np.isnan(frames.shape[..., 0, 0])
+    for shaped, rows in ((True, wanted & seen), (False, wanted & ~seen)):
+        mask = np.broadcast_to(rows, whole)
+        if not mask.any():
+            continue
+        parameters = np.broadcast_to(theta, (*whole, theta.shape[-1]))[mask]
+        threshold, least, most, pixels = (
+            np.broadcast_to(values, whole)[mask]
+            for values in (frames.threshold, frames.least, frames.most, np.log(frames.pixels_mpx))
         )
-        mean = np.where(known, shaped, mean)
-        slopes = {
-            NOISE: np.where(known, by_level, by_noise),
-            NOISE_SPREAD: np.where(known, 0.0, by_spread),
-            SPECKS: np.where(known, by_specks, 0.0),
-        }
-    slopes[NOISE_POWER] = slopes[NOISE] * np.log(frames.pixels_mpx)
-    return np.where(adaptive, mean, told), {at: np.where(adaptive, slope, 0.0) for at, slope in slopes.items()}
+        level = parameters[:, NOISE] + parameters[:, NOISE_POWER] * pixels
+        if shaped:
+            shape = np.broadcast_to(frames.shape, (*whole, *frames.shape.shape[-2:]))[mask]
+            spent[mask], by_level, slopes[SPECKS][mask] = mean_samples_of_shape(
+                level, parameters[:, SPECKS], shape, threshold, least, most
+            )
+        else:
+            spent[mask], by_level, slopes[NOISE_SPREAD][mask] = mean_samples(
+                level, parameters[:, NOISE_SPREAD], threshold, least, most
+            )
+        slopes[NOISE][mask], slopes[NOISE_POWER][mask] = by_level, by_level * pixels
+    return spent, slopes
 
 
 def stage_seconds(theta: Floats, frames: Frames) -> Floats:
@@ -170,10 +179,13 @@ def stage_seconds(theta: Floats, frames: Frames) -> Floats:
     (..., 5) ndarray
         Seconds on the reference machine: prepare, light, trace, denoise, write.
     """
+    return _stages(theta, frames, samples_spent(theta, frames)[0])
+
+
+def _stages(theta: Floats, frames: Frames, spent: Floats) -> Floats:
     pixels = frames.pixels_mpx
-    spent, _ = samples_spent(theta, frames)
     power = pixels ** np.exp(theta[..., PIXEL_POWER])
-    trace = power * (np.exp(theta[..., PIXEL]) + np.exp(theta[..., SAMPLE]) * spent)
+    trace = power * (np.exp(theta[..., PIXEL]) + _sample_seconds(theta, frames) * spent)
     return np.stack(
         np.broadcast_arrays(
             np.exp(theta[..., PREPARE] + frames.keeps_prepare * theta[..., KEPT_PREPARE]),
@@ -184,6 +196,10 @@ def stage_seconds(theta: Floats, frames: Frames) -> Floats:
         ),
         axis=-1,
     )
+
+
+def _sample_seconds(theta: Floats, frames: Frames) -> Floats:
+    return np.asarray(np.exp(theta[..., SAMPLE] + theta[..., UNEVEN] * ~np.isnan(frames.threshold)))
 
 
 def _denoise_seconds(theta: Floats, frames: Frames) -> Floats:
@@ -199,7 +215,20 @@ def frame_seconds(theta: Floats, frames: Frames) -> Floats:
     return np.asarray(stage_seconds(theta, frames).sum(axis=-1))
 
 
-def log_readings(theta: Floats, frames: Frames, holds: Floats | None = None) -> tuple[Floats, Floats]:
+def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
+    """Return the value of `log_readings` alone."""
+    each = _parts(theta, frames, samples_spent(theta, frames)[0])
+    return np.asarray(np.log(np.maximum((each * holds).sum(axis=-1), 1e-300)))
+
+
+def _parts(theta: Floats, frames: Frames, spent: Floats) -> Floats:
+    """Return what each of `PARTS` comes to, (..., 7)."""
+    stages = _stages(theta, frames, spent)
+    noise = np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE] - np.exp(theta[..., SPECKS]) / frames.seen)
+    return np.concatenate([stages, np.stack(np.broadcast_arrays(spent, noise), axis=-1)], axis=-1)
+
+
+def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, Floats]:
     """Return the log of what some parts of a frame come to together, and its derivatives.
 
     Parameters
@@ -207,8 +236,8 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats | None = None) -> 
     theta : (..., D) ndarray
     frames : Frames
         Of shape (...).
-    holds : (..., 7) ndarray, optional
-        1 for each of `PARTS` that counts, 0 for the others; all stages count if not given.
+    holds : (..., 7) ndarray
+        1 for each of `PARTS` that counts, 0 for the others.
 
     Returns
     -------
@@ -217,13 +246,8 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats | None = None) -> 
     jacobian : (..., D) ndarray
         Derivatives by the parameters.
     """
-    stages = stage_seconds(theta, frames)
     spent, slopes = samples_spent(theta, frames)
-    missed = np.exp(theta[..., SPECKS]) / frames.seen
-    noise = np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE] - missed)
-    each = np.stack(np.broadcast_arrays(*np.moveaxis(stages, -1, 0), spent, noise), axis=-1)
-    counts = np.array([1.0] * len(STAGES) + [0.0, 0.0]) if holds is None else holds
-    each = each * counts
+    each = _parts(theta, frames, spent) * holds
     total = np.maximum(each.sum(axis=-1), 1e-300)
     jacobian = np.zeros((*total.shape, theta.shape[-1]))
     jacobian[..., PREPARE], jacobian[..., LIGHT], jacobian[..., WRITE] = each[..., 0], each[..., 1], each[..., 4]
@@ -231,10 +255,10 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats | None = None) -> 
     jacobian[..., KEPT_LIGHT] = each[..., 1] * frames.keeps_light
     by_sample = _fill_trace(jacobian, theta, frames, each[..., 2], spent)
     for at, slope in slopes.items():
-        jacobian[..., at] = (by_sample + counts[..., 5]) * slope
+        jacobian[..., at] = (by_sample + holds[..., 5]) * slope
     jacobian[..., NOISE] += each[..., 6]
     jacobian[..., NOISE_SCALE] = -each[..., 6]
-    jacobian[..., SPECKS] -= each[..., 6] * missed
+    jacobian[..., SPECKS] -= each[..., 6] * np.exp(theta[..., SPECKS]) / frames.seen
     for number in range(theta.shape[-1] - FIRST_DENOISER):
         jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., 3], 0.0)
     return np.log(total), jacobian / total[..., None]
@@ -242,11 +266,12 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats | None = None) -> 
 
 def _fill_trace(jacobian: Floats, theta: Floats, frames: Frames, trace: Floats, spent: Floats) -> Floats:
     """Fill in the derivatives of the seconds of tracing, and return that by the samples spent."""
-    sample = np.exp(theta[..., SAMPLE])
+    sample = _sample_seconds(theta, frames)
     per_pixel = np.exp(theta[..., PIXEL]) + sample * spent
     share = trace / per_pixel
     power = np.exp(theta[..., PIXEL_POWER])
     jacobian[..., PIXEL] = share * np.exp(theta[..., PIXEL])
     jacobian[..., SAMPLE] = share * sample * spent
+    jacobian[..., UNEVEN] = jacobian[..., SAMPLE] * ~np.isnan(frames.threshold)
     jacobian[..., PIXEL_POWER] = trace * power * np.log(frames.pixels_mpx)
     return np.asarray(share * sample)

@@ -162,7 +162,7 @@ DUST = Scene(
     "dust",
     "dust and lens",
     DUST_FRAMES,
-    ("camera", "materials", "objects"),
+    ("camera", "objects", "materials"),
     _dust,
     _dust_camera,
     _sky,
