@@ -51,6 +51,11 @@ def main() -> None:
             window.show_stage(stage)
             wait(window)
             window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
+    window.trials.table.pick([len(window.trials.model.rows) - 3])
+    window.trials.show_picture()
+    wait(window)
+    window.trials.picture_view.resize(1000, 640)
+    window.trials.picture_view.grab().save(str(folder / "picture-dim.png"))
     window.close()
     app.quit()
 

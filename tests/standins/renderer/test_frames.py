@@ -256,7 +256,12 @@ class TestCommand:
     def test_stopped_or_killed_it_leaves_nothing_under_the_name(self, tmp_path, how, code):
         out = tmp_path / "a.exr"
         command = [sys.executable, "-m", "pemlo", "render", "--scene", "stairs", "--samples", "4000", "-o", str(out)]
-        process = subprocess.Popen(command, stderr=subprocess.PIPE)
+        # A shell gives what it runs in the background a Ctrl-C that is ignored.
+        process = subprocess.Popen(
+            command,
+            stderr=subprocess.PIPE,
+            preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),  # noqa: PLW1509 - one thread here
+        )
         time.sleep(6)
         process.send_signal(how)
         _, said = process.communicate(timeout=60)

@@ -82,7 +82,8 @@ class PercentAxis(Axis):
     SHARES = tuple(step * 10.0**power for power in range(-5, 3) for step in (1, 2, 5))
 
     def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
-        return [(1.0, self.spaced([math.log10(share) for share in self.SHARES], size, minVal, maxVal))]
+        edge = 0.04 * (maxVal - minVal)  # a label there would be cut off
+        return [(1.0, self.spaced([math.log10(share) for share in self.SHARES], size, minVal + edge, maxVal - edge))]
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
         return [f"{100 * 10**value:.3g} %" for value in values]
@@ -91,7 +92,7 @@ class PercentAxis(Axis):
 class FactorAxis(Axis):
     """Log factors around one."""
 
-    FACTORS = (0.1, 0.2, 0.3, 0.5, 0.7, 0.85, 1.0, 1.2, 1.5, 2.0, 3.0, 5.0, 10.0)
+    FACTORS = (0.1, 0.2, 0.3, 0.5, 0.7, 0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 2.0, 3.0, 5.0, 10.0)
 
     def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
         return [(1.0, self.spaced([math.log10(f) for f in self.FACTORS], size, minVal, maxVal))]
