@@ -262,9 +262,12 @@ class TestCommand:
             stderr=subprocess.PIPE,
             preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),  # noqa: PLW1509 - one thread here
         )
-        time.sleep(6)
-        process.send_signal(how)
-        _, said = process.communicate(timeout=60)
+        try:
+            time.sleep(6)
+            process.send_signal(how)
+            _, said = process.communicate(timeout=60)
+        finally:
+            process.kill()
         assert process.returncode == code
         assert not out.exists()
         assert how == signal.SIGKILL or b"nothing was written" in said

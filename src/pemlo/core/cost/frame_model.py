@@ -141,28 +141,30 @@ def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floa
         return spent, {}
     slopes = {at: np.zeros(whole) for at in (NOISE, NOISE_SPREAD, NOISE_POWER, SPECKS)}
     # Most readings say what they spent, and the search for a root is dear: only what is asked is worked out.
-    seen = ~np.isnan(frames.shape[..., 0, 0])
-    for shaped, rows in ((True, wanted & seen), (False, wanted & ~seen)):
-        mask = np.broadcast_to(rows, whole)
-        if not mask.any():
+    measured = ~np.isnan(frames.shape[..., 0, 0])
+    for shaped, rows in ((True, wanted & measured), (False, wanted & ~measured)):
+        if not rows.any():
             continue
-        parameters = np.broadcast_to(theta, (*whole, theta.shape[-1]))[mask]
-        threshold, least, most, pixels = (
-            np.broadcast_to(values, whole)[mask]
-            for values in (frames.threshold, frames.least, frames.most, np.log(frames.pixels_mpx))
+        mask = np.broadcast_to(rows, whole)
+        pixels, threshold, least, most = (
+            _picked(values, mask) for values in (np.log(frames.pixels_mpx), frames.threshold, frames.least, frames.most)
         )
-        level = parameters[:, NOISE] + parameters[:, NOISE_POWER] * pixels
+        level = _picked(theta[..., NOISE], mask) + _picked(theta[..., NOISE_POWER], mask) * pixels
         if shaped:
             shape = np.broadcast_to(frames.shape, (*whole, *frames.shape.shape[-2:]))[mask]
-            spent[mask], by_level, slopes[SPECKS][mask] = mean_samples_of_shape(
-                level, parameters[:, SPECKS], shape, threshold, least, most
+            found, by_level, slopes[SPECKS][mask] = mean_samples_of_shape(
+                level, _picked(theta[..., SPECKS], mask), shape, threshold, least, most
             )
         else:
-            spent[mask], by_level, slopes[NOISE_SPREAD][mask] = mean_samples(
-                level, parameters[:, NOISE_SPREAD], threshold, least, most
+            found, by_level, slopes[NOISE_SPREAD][mask] = mean_samples(
+                level, _picked(theta[..., NOISE_SPREAD], mask), threshold, least, most
             )
-        slopes[NOISE][mask], slopes[NOISE_POWER][mask] = by_level, by_level * pixels
+        spent[mask], slopes[NOISE][mask], slopes[NOISE_POWER][mask] = found, by_level, by_level * pixels
     return spent, slopes
+
+
+def _picked(values: Floats, mask: npt.NDArray[np.bool_]) -> Floats:
+    return np.asarray(np.broadcast_to(values, mask.shape)[mask])
 
 
 def stage_seconds(theta: Floats, frames: Frames) -> Floats:

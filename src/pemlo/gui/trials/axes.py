@@ -95,7 +95,12 @@ class FactorAxis(Axis):
     FACTORS = (0.1, 0.2, 0.3, 0.5, 0.7, 0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 2.0, 3.0, 5.0, 10.0)
 
     def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
-        return [(1.0, self.spaced([math.log10(f) for f in self.FACTORS], size, minVal, maxVal))]
+        finer = [[1 + number * step for number in range(-12, 13)] for step in (0.05, 0.02, 0.01)]
+        for factors in (list(self.FACTORS), *finer):
+            ticks = [math.log10(factor) for factor in factors if factor > 0]
+            if sum(minVal <= tick <= maxVal for tick in ticks) >= 3:
+                break  # else the range is narrow: finer steps
+        return [(1.0, self.spaced(ticks, size, minVal, maxVal))]
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
         return [f"×{10**value:.3g}" for value in values]
