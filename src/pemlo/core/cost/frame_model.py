@@ -219,15 +219,17 @@ def frame_seconds(theta: Floats, frames: Frames) -> Floats:
 
 def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
     """Return the value of `log_readings` alone."""
-    each = _parts(theta, frames, samples_spent(theta, frames)[0])
-    return np.asarray(np.log(np.maximum((each * holds).sum(axis=-1), 1e-300)))
+    spent, _ = samples_spent(theta, frames)
+    stages = len(STAGES)
+    total = np.einsum("...s,...s->...", _stages(theta, frames, spent), holds[..., :stages])
+    if holds[..., stages:].any():
+        total = total + holds[..., 5] * spent + holds[..., 6] * _noise(theta, frames)
+    return np.asarray(np.log(np.maximum(total, 1e-300)))
 
 
-def _parts(theta: Floats, frames: Frames, spent: Floats) -> Floats:
-    """Return what each of `PARTS` comes to, (..., 7)."""
-    stages = _stages(theta, frames, spent)
-    noise = np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE] - np.exp(theta[..., SPECKS]) / frames.seen)
-    return np.concatenate([stages, np.stack(np.broadcast_arrays(spent, noise), axis=-1)], axis=-1)
+def _noise(theta: Floats, frames: Frames) -> Floats:
+    """Return the noise of one sample as a picture shows it, median over the frame."""
+    return np.asarray(np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE] - np.exp(theta[..., SPECKS]) / frames.seen))
 
 
 def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, Floats]:
@@ -249,7 +251,8 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
         Derivatives by the parameters.
     """
     spent, slopes = samples_spent(theta, frames)
-    each = _parts(theta, frames, spent) * holds
+    other = np.stack(np.broadcast_arrays(spent, _noise(theta, frames)), axis=-1)
+    each = np.concatenate([_stages(theta, frames, spent), other], axis=-1) * holds
     total = np.maximum(each.sum(axis=-1), 1e-300)
     jacobian = np.zeros((*total.shape, theta.shape[-1]))
     jacobian[..., PREPARE], jacobian[..., LIGHT], jacobian[..., WRITE] = each[..., 0], each[..., 1], each[..., 4]
