@@ -6,6 +6,8 @@ from pemlo.core.arrays import Floats
 
 BOUNCES = 5
 ROUND = 1e-9
+ORIGIN, TARGET, WIDTH_DEGREES = (0.0, -7.0, 2.2), (0.0, 0.0, 0.45), 77.3
+LAMP, FLOOR = 12.0, 0.6
 
 
 def fourteen_spheres() -> tuple[Floats, Floats, Floats]:
@@ -21,7 +23,7 @@ def fourteen_spheres() -> tuple[Floats, Floats, Floats]:
 def render(width: int, height: int, samples: int, random: np.random.Generator) -> Floats:
     """Return the picture (height, width, 3) of the scene: matt spheres, a matt floor, one lamp, 5 bounces."""
     centres, radii, colours = fourteen_spheres()
-    shine = np.full(3, 12.0)
+    shine = np.full(3, LAMP)
     total = np.zeros((height * width, 3))
     y, x = np.divmod(np.arange(height * width), width)
     for _ in range(samples):
@@ -42,7 +44,7 @@ def render(width: int, height: int, samples: int, random: np.random.Generator) -
             n = np.where(
                 floor[:, None], [0.0, 0.0, 1.0], (p - centres[np.minimum(hit, 13)]) / radii[np.minimum(hit, 13), None]
             )
-            through = through * np.where(floor[:, None], 0.6, colours[np.minimum(hit, 13)])
+            through = through * np.where(floor[:, None], FLOOR, colours[np.minimum(hit, 13)])
             p = p + 1e-6 * n
             total[alive] += through * shine * _direct(p, n, centres, radii, random)[:, None]
             o, d = p, _cosine(n, random)
@@ -50,10 +52,13 @@ def render(width: int, height: int, samples: int, random: np.random.Generator) -
 
 
 def _camera(x: Floats, y: Floats, width: int, height: int, random: np.random.Generator) -> tuple[Floats, Floats]:
-    across = (2 * (x + random.random(len(x))) / width - 1) * width / height
-    up = 1 - 2 * (y + random.random(len(y))) / height
-    d = np.column_stack([0.45 * across, np.ones(len(x)), 0.45 * up - 0.25])
-    return np.broadcast_to([0.0, -7.0, 2.2], d.shape), d / np.linalg.norm(d, axis=1, keepdims=True)
+    across = 2 * (x + random.random(len(x))) / width - 1
+    up = (1 - 2 * (y + random.random(len(y))) / height) * height / width
+    forward = (np.array(TARGET) - ORIGIN) / np.linalg.norm(np.array(TARGET) - ORIGIN)
+    right, above = np.array([1.0, 0.0, 0.0]), np.cross([1.0, 0.0, 0.0], forward)
+    half = np.tan(np.radians(WIDTH_DEGREES) / 2)
+    d = forward + half * (across[:, None] * right + up[:, None] * above)
+    return np.broadcast_to(ORIGIN, d.shape), d / np.linalg.norm(d, axis=1, keepdims=True)
 
 
 def _nearest(o: Floats, d: Floats, centres: Floats, radii: Floats) -> tuple[Floats, np.ndarray]:

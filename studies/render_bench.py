@@ -19,7 +19,7 @@ from pemlo.standins.renderer.scene import Scene, dark_sky
 from pemlo.standins.renderer.scenes import SCENES
 from pemlo.standins.renderer.settings import RenderSettings
 from pemlo.standins.renderer.shapes import Part
-from plain_tracer import BOUNCES, fourteen_spheres
+from plain_tracer import BOUNCES, FLOOR, LAMP, ORIGIN, TARGET, WIDTH_DEGREES, fourteen_spheres
 from plain_tracer import render as render_plainly
 
 SIZE = (320, 180)
@@ -41,12 +41,12 @@ def spheres() -> Scene:
     part = Part()
     for centre, radius, colour in zip(centres[:13], radii, colours, strict=False):
         part.spheres(centre, radius, matt(tuple(colour)))
-    part.spheres(centres[13], radii[13], light((12.0,) * 3))
-    part.plane((0, 0, 0), (0, 0, 1), matt((0.6,) * 3))
+    part.spheres(centres[13], radii[13], light((LAMP,) * 3))
+    part.plane((0, 0, 0), (0, 0, 1), matt((FLOOR,) * 3))
     still = dark_sky()
     return Scene(
         "spheres", "fourteen spheres", 1, (), lambda *_: [part],
-        lambda _: Camera((0.0, -7.0, 2.2), (0.0, 0.0, 0.45), 77.3), lambda _: still,
+        lambda _: Camera(ORIGIN, TARGET, WIDTH_DEGREES), lambda _: still,
         Room((-4, -4, 0), (4, 4, 5), 0), bounces=BOUNCES, cap=0.0,
     )  # fmt: skip
 

@@ -116,3 +116,50 @@ def test_kept_data_lie_beside_the_pictures(tmp_path):
     asked = rendering(tmp_path).request()
     assert asked["settings"]["keep"] == ("light",)
     assert asked["kept"] == str(tmp_path / "kept data")
+
+
+def test_a_frame_asked_for_while_another_is_being_stopped_gets_a_process_of_its_own(qtbot, jobs, tmp_path):
+    """One impatient person: stop, and the next at once, many times over."""
+    slow = "import time\n" + ANSWERS.replace("asked = json.loads(line)", "asked = json.loads(line); time.sleep(0.2)")
+    queue = RenderQueue(jobs, renderer(slow))
+    landed, errors = [], []
+    queue.landed.connect(lambda done, _: landed.append(done.frame))
+    jobs.failed.connect(lambda _, error: errors.append(error))
+    for frame in range(1, 6):
+        queue.add([rendering(tmp_path, frame)])
+        qtbot.wait(20)
+        queue.forget()
+        assert not queue.waiting
+    queue.add([rendering(tmp_path, 99)])
+    qtbot.waitUntil(lambda: not queue.waiting, timeout=20_000)
+    assert landed == [99]
+    assert not errors
+    queue.close()
+
+
+def test_closing_ends_the_process_also_in_the_middle_of_a_frame(qtbot, jobs, tmp_path):
+    one = renderer(HANGS)
+    queue = RenderQueue(jobs, one)
+    queue.add([rendering(tmp_path)])
+    qtbot.waitUntil(lambda: one._process is not None, timeout=10_000)
+    process = one._process
+    queue.close()
+    assert process.poll() is not None
+    queue.close()
+
+
+def test_what_a_request_says_is_what_was_asked(tmp_path):
+    one = Rendering(
+        "010", "stairs", 7, (640, 360),
+        FrameSettings(samples=64, min_samples=4, noise_threshold=0.1, denoise="frame", resolution_percent=50),
+        tmp_path / "a.exr", tmp_path / "a.jpg", "here", 3, (0, 0, 9, 9),
+    )  # fmt: skip
+    asked = one.request()
+    assert asked["kept"] is None
+    from pemlo.standins.renderer.settings import RenderSettings
+
+    fields = {**asked["settings"], "region": tuple(asked["settings"]["region"])}
+    assert RenderSettings(**fields) == RenderSettings(
+        "stairs", 7, 640, 360, resolution_percent=50, samples=64, min_samples=4, noise_threshold=0.1, seed=3,
+        region=(0, 0, 9, 9), denoise="frame",
+    )  # fmt: skip

@@ -116,6 +116,14 @@ def test_predicts_settings_that_were_never_timed(tmp_path):
         assert set(seconds) == {"p05", "p50", "p95"}
         assert seconds["p05"] < exact_seconds(wanted) < seconds["p95"]
         assert seconds["p50"] == pytest.approx(exact_seconds(wanted), rel=0.05)
+    whole, kept = (
+        json.loads(
+            pemlo("predict", "job.pemlo", "--shot", "010", "--frame", "50", *keep, "--json", cwd=tmp_path).stdout
+        )
+        for keep in ((), ("--keep", "prepare,light"))
+    )
+    # The 20 s that these frames spend before the first sample are mostly kept.
+    assert whole["seconds"]["p50"] - 20 < kept["seconds"]["p50"] < whole["seconds"]["p50"] - 10
     words = pemlo("predict", "job.pemlo", "--shot", "010", "--frame", "50", cwd=tmp_path).stdout
     assert words.startswith("1 m 1")
     dearer = pemlo("predict", "job.pemlo", "--shot", "010", "--frame", "50", "--denoise", "new", "--json", cwd=tmp_path)
@@ -130,6 +138,7 @@ def test_predicts_settings_that_were_never_timed(tmp_path):
         (("--shot", "010", "--frame", "1", "--samples", "0"), "samples: must be 1 or more"),
         (("--shot", "010", "--frame", "1", "--resolution-percent", "nan"), "must be a number"),
         (("--shot", "010", "--frame", "x"), "invalid int value"),
+        (("--shot", "010", "--frame", "1", "--keep", "trace"), "“trace” cannot be kept"),
         (("--shot", "010"), "required: --frame"),
     ],
 )

@@ -1,18 +1,25 @@
 """Trials that are rendered from the window, and pictures that are dropped into it."""
 
 import json
+import math
 import sys
+from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
 import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
 
 from film import make_project, make_shot, well_timed
 from pemlo.app.renderings import Renderer, RenderQueue
 from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.pictures.header import Header
+from pemlo.gui.trials import presenter
 from pemlo.gui.trials.names_form import NamesForm
 from pemlo.gui.trials.panel import LEFT_OUT_BY_HAND
-from window import cell, open_window, run_action, settle
+from window import cell, open_window, run_action, settle, type_in_cell
 
 SHOT = make_shot("010", 48).changed(extra_columns=(("scene", "stairs"),), asked={"samples": 4})
 
@@ -232,3 +239,114 @@ def test_the_queue_of_a_closed_window_is_gone(qtbot, tmp_path):
     assert process.poll() is not None
     assert isinstance(window.renderings, RenderQueue)
     assert not window.renderings.waiting
+
+
+def test_another_project_forgets_what_was_being_rendered(qtbot, tmp_path):
+    """He opens another film with a shot of the same name while a frame of the first is under way."""
+    window = film_window(qtbot, tmp_path, code="import sys, time; sys.stdin.readline(); time.sleep(600)")
+    window.trials.card.render_it.click()
+    qtbot.waitUntil(lambda: window.renderings._renderer._process is not None, timeout=10_000)
+    process = window.renderings._renderer._process
+    other = make_project(shots=(SHOT,), width=64, height=36)
+    write_project(other, tmp_path / "other.pemlo")
+    window.files.take_dropped([str(tmp_path / "other.pemlo")])
+    settle(qtbot, window)
+    assert window.document.project.shots == other.shots
+    assert not window.renderings.waiting
+    qtbot.waitUntil(lambda: process.poll() is not None, timeout=5_000)
+    assert not window.document.project.trials
+    assert not window.trials.card.rendering.isVisibleTo(window)
+
+
+def test_stop_in_the_line_at_the_bottom_stops_the_whole_ladder(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path, code="import sys, time; sys.stdin.readline(); time.sleep(600)")
+    in_form(window, lambda form: form.fields["samples"].setText("4, 8, 16"))
+    assert len(window.renderings.waiting) == 3
+    assert "2 more" in window.trials.card.waiting.text()
+    qtbot.waitUntil(lambda: list(window.jobs.running) == ["render"], timeout=20_000)
+    window.background._stop.click()
+    assert not window.renderings.waiting
+    settle(qtbot, window)
+    assert not window.document.project.trials
+    window.trials.card.render_it.click()
+    assert len(window.renderings.waiting) == 1
+
+
+def test_the_form_begins_with_the_picked_trial(qtbot, tmp_path):
+    picked = well_timed()[2].changed(denoise="frame", keep=("light",), noise_threshold=0.1, min_samples=4)
+    window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=(picked,)))
+    window.trials.table.pick([0])
+    run_action(window, "render")
+    typed = window.trials.form.typed()
+    assert typed == {
+        "frames": str(picked.frame), "samples": "64", "thresholds": "0.1", "least": "4", "size": "50",
+        "denoise": "frame", "keep": "light", "region": "",
+    }  # fmt: skip
+    window.trials.form._ladder()
+    assert window.trials.form.typed()["thresholds"] == "0.8, 0.4, 0.2, 0.1"
+    assert window.trials.form.words.text() == "4 frames, each a trial when it is done"
+    window.trials.form.fields["samples"].setText("none")
+    window.trials.form._ladder()
+    assert "none" in window.trials.form.words.text()
+    window.trials.form.reject()
+
+
+def test_a_shot_is_given_a_scene_in_the_brief(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path, make_project(shots=(make_shot("010", 48),), width=64, height=36))
+    assert not window.trials.card.render_it.isVisibleTo(window)
+    run_action(window, "brief")
+    type_in_cell(qtbot, window.brief.shots, 0, "scene", "clock")
+    settle(qtbot, window)
+    run_action(window, "trials")
+    assert window.trials.card.render_it.isVisibleTo(window)
+    window.trials.card.render_it.click()
+    rendered(qtbot, window)
+    assert len(window.document.project.trials) == 1
+    run_action(window, "undo")
+    run_action(window, "undo")
+    assert not window.trials.card.render_it.isVisibleTo(window)
+
+
+def place_of(plot, view, x, y):
+    """Where a point of a view lies in the plot's widget."""
+    return plot.mapFromScene(view.mapViewToScene(QPointF(math.log10(x), math.log10(y))))
+
+
+@pytest.mark.parametrize("which", ["seconds", "noise"])
+def test_a_click_on_a_dot_picks_its_trial(qtbot, tmp_path, which):
+    """Dots of the noise lie in a view of their own over the seconds: each must still be hit."""
+    trials = tuple(trial.changed(noise=3.0 / trial.samples) for trial in well_timed(frames=(1,)))
+    window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=trials))
+    window.load_plots()
+    settle(qtbot, window)
+    plot = window.trials.ladder_plot
+    answer = window.forecaster.answer
+    ladder = presenter.ladder(answer.project, answer.project.shots[0], answer.known.fit, answer.known.draws)
+    dots, view = (ladder.dots, plot.getPlotItem().vb) if which == "seconds" else (ladder.noise.dots, plot.noise)
+    dot = dots[3]
+    window.trials.table.clearSelection()
+    QTest.mouseClick(plot.viewport(), Qt.MouseButton.LeftButton, pos=place_of(plot, view, dot.x, dot.y))
+    assert [window.trials.model.rows[row].index for row in window.trials.table.selected_rows()] == [dot.index]
+
+
+def test_how_many_trials_are_left_out_is_said_above_the_table(qtbot, tmp_path):
+    window = film_window(qtbot, tmp_path, make_project(trials=well_timed()))
+    window.trials.table.pick([0, 1])
+    run_action(window, "leave out")
+    assert any("16 timed, 2 left out" in one.text() for one in window.trials.findChildren(QLabel))
+
+
+def test_the_form_for_names_guesses_what_is_plain_and_shows_what_it_says(qtbot):
+    header = Header(
+        Path("beauty.0001.exr"), 32, 18, ("R",), {"studio/Samples": "64", "renderTime": "0:10", "min_samples": "8"}
+    )
+    form = NamesForm(None, header, {"seconds": "gone"})
+    qtbot.addWidget(form)
+    assert form.names() == {"min_samples": "min_samples"}
+    assert not form.go.isEnabled()
+    form.boxes["seconds"].setCurrentText("renderTime")
+    assert form._said["seconds"].text() == "0:10"
+    assert form.names() == {"min_samples": "min_samples", "seconds": "renderTime"}
+    assert form.go.isEnabled()
+    form.boxes["seconds"].setCurrentIndex(0)
+    assert not form.go.isEnabled()

@@ -78,7 +78,7 @@ class Rendering:
 
 
 class Renderer:
-    """The process. It stays between frames, so that only its first one loads and compiles. One thread at a time."""
+    """The process. It stays between frames, so that only its first one loads and compiles. Any thread."""
 
     def __init__(self, command: Sequence[str] = (sys.executable, "-m", "pemlo.standins.renderer.worker")) -> None:
         self._command = list(command)
@@ -86,6 +86,7 @@ class Renderer:
         self._answers: queue.Queue[str | None] = queue.Queue()
         self._errors: list[str | None] = []
         self._listeners: list[threading.Thread] = []
+        self._one_at_a_time = threading.Lock()
 
     def run(self, request: dict[str, Any], monitor: Monitor, refined: Callable[[str], None]) -> dict[str, Any]:
         """Have a frame rendered, and return its header.
@@ -97,17 +98,19 @@ class Renderer:
         Cancelled
             From the monitor; the process is killed then.
         """
-        process = self._running()
-        try:
-            assert process.stdin is not None
-            process.stdin.write(json.dumps(request) + "\n")
-            process.stdin.flush()
-            return self._listen(monitor, refined)
-        except BrokenPipeError as error:
-            raise self._crash() from error
-        except Cancelled:
-            self.close()
-            raise
+        # A frame that is asked for while another is being stopped waits for the end of that one's process.
+        with self._one_at_a_time:
+            process = self._running()
+            try:
+                assert process.stdin is not None
+                process.stdin.write(json.dumps(request) + "\n")
+                process.stdin.flush()
+                return self._listen(monitor, refined)
+            except BrokenPipeError as error:
+                raise self._crash() from error
+            except Cancelled:
+                self._kill()
+                raise
 
     def _listen(self, monitor: Monitor, refined: Callable[[str], None]) -> dict[str, Any]:
         fraction, text = 0.0, "Starting the renderer"
@@ -135,7 +138,11 @@ class Renderer:
                 fraction, text = answer["fraction"], answer["text"]
 
     def close(self) -> None:
-        """Kill the process, if there is one."""
+        """Kill the process, if there is one, once no frame is under way: ask that to stop first."""
+        with self._one_at_a_time:
+            self._kill()
+
+    def _kill(self) -> None:
         if self._process is not None:
             self._process.kill()
             self._end()
@@ -172,7 +179,7 @@ class Renderer:
         if self._process is not None:
             with suppress(subprocess.TimeoutExpired):
                 code = self._process.wait(_LAST_WORDS_S)
-            self.close()
+            self._kill()
         words = " ".join("".join(text for text in self._errors if text).split())[-_LAST_WORDS:]
         how = f"code {code}" if code is not None else "it was stopped"
         return PemloError(
@@ -236,11 +243,13 @@ class RenderQueue(QObject):
         self._go_on()
         self.changed.emit()
 
+    def forget(self) -> None:
+        """Stop the frame under way, and forget those that wait."""
+        self._jobs.cancel(RENDER)
+
     def close(self) -> None:
         """Forget all frames and kill the process."""
-        self._waiting.clear()
-        self._current = None
-        self._jobs.cancel(RENDER)
+        self.forget()
         self._renderer.close()
 
     def _go_on(self) -> None:

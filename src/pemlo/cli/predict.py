@@ -11,8 +11,8 @@ from pemlo.cli.estimate import seed
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.persistence.csv_trials import kept_stages
 from pemlo.core.persistence.document import read_project
+from pemlo.core.persistence.table import kept_stages
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import FrameSettings
@@ -31,7 +31,7 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     parser.add_argument("--noise-threshold", type=float, help="0 for fixed sampling")
     parser.add_argument("--resolution-percent", type=float)
     parser.add_argument("--denoise", help="name of the way of denoising, or none")
-    parser.add_argument("--keep", type=kept_stages, help="stages whose data are kept: prepare, light, or nothing")
+    parser.add_argument("--keep", help="stages whose data are kept: prepare, light, or nothing")
     parser.add_argument("--seed", type=seed, default=0)
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.set_defaults(run=run)
@@ -67,12 +67,21 @@ def _shot(project: Project, name: str) -> Shot:
         raise InputError([Problem("--shot", f"there is no shot {name}")], f"The shots are {known}.") from error
 
 
+def _kept(text: str) -> tuple[str, ...]:
+    try:
+        return kept_stages(text)
+    except ValueError as error:
+        raise InputError([Problem("--keep", str(error))]) from error
+
+
 def _settings(shot: Shot, args: argparse.Namespace) -> FrameSettings:
     given: dict[str, Any] = {
         name: getattr(args, name)
         for name in ("samples", "min_samples", "noise_threshold", "resolution_percent", "denoise", "keep")
         if getattr(args, name) is not None
     }
+    if "keep" in given:
+        given["keep"] = _kept(given["keep"])
     fields = {**shot.settings.frame_fields(), **given}
     if args.noise_threshold == 0:
         fields |= {"noise_threshold": None, "min_samples": None}

@@ -97,10 +97,10 @@ def _render(args: argparse.Namespace, name: str) -> int:
 
     settings = _settings(args, name)
     bar = _Bar(sys.stderr.isatty())
-    if args.warm_up:
-        render(find_scene(name), replace(settings, width=16, height=9, region=None, samples=1, min_samples=1))
     film = read_film(args.top_up, settings) if args.top_up else None
     try:
+        if args.warm_up:
+            render(find_scene(name), replace(settings, width=16, height=9, region=None, samples=1, min_samples=1))
         rendered = render(
             find_scene(name),
             settings,

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from film import exact_trial, make_project, make_shot
+from film import exact_trial, make_project, make_shot, well_timed
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.csv_machines import read_machines, write_machines
 from pemlo.core.persistence.csv_shots import common_size, movements, read_shots, without_delivery, write_shots
@@ -203,3 +203,44 @@ def test_what_moves():
     assert movements("lights + camera") == ("camera", "lights")
     assert movements("nothing") == ()
     assert write_rows(["a"], [["b"]]) == "a\r\nb\r\n"
+
+
+def measured(**fields):
+    return well_timed()[0].changed(
+        keep=("light", "prepare"), mean_samples=93.25, noise=0.0625, noise_shape=(-2.5, -1.25, 0.5), **fields
+    )
+
+
+def test_what_was_measured_of_trials_survives_the_table():
+    trials = (measured(), measured(left_out="by hand"), measured(noise_threshold=0.05, min_samples=4), well_timed()[1])
+    project = make_project(trials=trials)
+    assert trials[0].keep == ("prepare", "light"), "in the order of the stages, each once"
+    assert read_trials(write_trials(project), project.changed(trials=())) == trials
+
+
+@pytest.mark.parametrize(
+    ("column", "cell", "words"),
+    [
+        ("keep", "trace", "“trace” cannot be kept"), ("keep", "light, denoise", "“denoise” cannot be kept"),
+        ("mean_samples", "0", "mean samples: must be more than 0"), ("mean_samples", "many", "“many” is not a number"),
+        ("noise", "-1", "noise: must be 0.0 or more"), ("noise_shape", "1 2 x", "“x” is not a number"),
+        ("left_out", "x" * 201, "left out: is longer than 200 letters"),
+    ],
+)  # fmt: skip
+def test_wrong_cells_of_what_was_measured_are_named(column, cell, words):
+    project = make_project()
+    with pytest.raises(InputError) as error:
+        read_trials(f'shot,frame,seconds,{column}\n010,1,60,"{cell}"\n', project)
+    assert words in str(error.value)
+    assert "line 2" in str(error.value)
+
+
+@pytest.mark.parametrize("cell", ["", "nothing", "Nothing"])
+def test_a_column_of_kept_stages_may_say_nothing(cell):
+    shots = (make_shot("010", keep=("light",)),)
+    project = make_project(shots=shots)
+    (trial,) = read_trials(f"shot,frame,seconds,keep\n010,1,60,{cell}\n", project)
+    assert trial.keep == ()
+    (asked,) = read_trials("shot,frame,seconds\n010,1,60\n", project)
+    assert asked.keep == ("light",), "without the column the trial is as asked"
+    assert read_shots(write_shots(project))[0].asked == shots[0].asked

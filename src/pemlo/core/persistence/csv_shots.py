@@ -1,11 +1,20 @@
 """Tables of shots: ``shots.csv`` and what is pasted into the brief."""
 
-import re
 from collections import Counter
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.persistence.table import Column, Row, number, read_rows, refuse_if, whole_number, write_rows
+from pemlo.core.persistence.table import (
+    Column,
+    Row,
+    kept_stages,
+    number,
+    read_rows,
+    refuse_if,
+    some_of,
+    whole_number,
+    write_rows,
+)
 from pemlo.core.plan.delivery import exact_rate
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
@@ -23,11 +32,7 @@ def movements(text: str) -> tuple[Movement, ...]:
     >>> movements("lights + camera")
     ('camera', 'lights')
     """
-    words = [word for word in re.split(r"[\s,;+/|]+", text.lower()) if word not in ("", "and", "nothing", "none", "-")]
-    wrong = sorted(set(words) - set(MOVEMENTS))
-    if wrong:
-        raise ValueError(f"“{wrong[0]}” does not move; write some of {', '.join(MOVEMENTS)}")
-    return tuple(movement for movement in MOVEMENTS if movement in words)
+    return some_of(text, MOVEMENTS, "does not move")
 
 
 COLUMNS = (
@@ -44,6 +49,7 @@ COLUMNS = (
     Column("denoise", str),
     Column("resolution_percent", number),
     Column("frame_step", whole_number),
+    Column("keep", kept_stages),
     Column("moves", movements),
 )
 _ASKED = tuple(ShotSettings.model_fields)
@@ -118,7 +124,7 @@ def write_shots(project: Project) -> str:
         asked = shot.asked
         cells = [shot.name, shot.first, shot.last, shot.step, f"{project.rate_of(shot):.6g}", width, height]
         cells += [asked.samples, asked.min_samples, asked.noise_threshold, asked.denoise]
-        cells += [f"{asked.resolution_percent:g}", asked.frame_step, " ".join(shot.moves)]
+        cells += [f"{asked.resolution_percent:g}", asked.frame_step, " ".join(asked.keep), " ".join(shot.moves)]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])
     return write_rows([*(column.name for column in COLUMNS), *extra], rows)

@@ -6,6 +6,7 @@ from pemlo.core.errors import InputError, Problem
 from pemlo.core.persistence.table import (
     Column,
     Row,
+    kept_stages,
     number,
     read_rows,
     refuse_if,
@@ -15,7 +16,6 @@ from pemlo.core.persistence.table import (
 )
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
-from pemlo.core.plan.settings import KEEPABLE
 from pemlo.core.plan.trials import STAGES, Trial
 from pemlo.core.units import parse_duration
 
@@ -28,15 +28,6 @@ def mark(text: str) -> str:
     if words not in _MARKS:
         raise ValueError(f"“{text}” is not a mark; write “good enough” or “not good enough”")
     return _MARKS[words]
-
-
-def kept_stages(text: str) -> tuple[str, ...]:
-    """Read the stages whose data are kept: ``prepare light``, or ``nothing``."""
-    words = text.lower().replace(",", " ").split()
-    wrong = [word for word in words if word not in (*KEEPABLE, "nothing")]
-    if wrong:
-        raise ValueError(f"“{wrong[0]}” cannot be kept; write {' or '.join(KEEPABLE)}")
-    return tuple(stage for stage in KEEPABLE if stage in words)
 
 
 def _numbers(text: str) -> tuple[float, ...]:

@@ -9,9 +9,10 @@ import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from pemlo.core.errors import FileError, InputError, Problem
+from pemlo.core.plan.settings import KEEPABLE
 from pemlo.core.units import parse_duration
 
 _RUNS = ("=", "+", "-", "@", "\t", "\r")
@@ -20,6 +21,7 @@ MOST_PROBLEMS = 200
 LARGEST_BYTES = 64 * 1024 * 1024
 
 Parse = Callable[[str], Any]
+W = TypeVar("W", bound=str)
 
 
 @dataclass(frozen=True)
@@ -179,6 +181,23 @@ def number(text: str) -> float:
 def seconds_or_none(text: str) -> float:
     """Read a duration that may be zero."""
     return 0.0 if re.fullmatch(r"0+([.,]0*)?\s*s?", text) else parse_duration(text)
+
+
+def some_of(text: str, allowed: Sequence[W], cannot: str) -> tuple[W, ...]:
+    """Read some of a few words, in their own order; ``nothing`` or an empty text for none of them.
+
+    `cannot` says what is wrong with any other word.
+    """
+    words = [word for word in re.split(r"[\s,;+/|]+", text.lower()) if word not in ("", "and", "nothing", "none", "-")]
+    wrong = sorted(set(words) - set(allowed))
+    if wrong:
+        raise ValueError(f"“{wrong[0]}” {cannot}; write some of {', '.join(allowed)}")
+    return tuple(word for word in allowed if word in words)
+
+
+def kept_stages(text: str) -> tuple[str, ...]:
+    """Read the stages whose data are kept: ``prepare light``, or ``nothing``."""
+    return some_of(text, KEEPABLE, "cannot be kept")
 
 
 def gibibytes(text: str) -> float:

@@ -1,44 +1,23 @@
 """What a picture's header says of its trial: under our own names, or under names that the user gave. Pure."""
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.persistence.csv_trials import kept_stages
-from pemlo.core.persistence.table import number, seconds_or_none, whole_number
+from pemlo.core.persistence.csv_trials import COLUMNS
+from pemlo.core.persistence.table import kept_stages
 from pemlo.core.pictures.header import Header
-from pemlo.core.plan.trials import FIRST_RUN, PART_OF_FRAME, STAGES
-from pemlo.core.units import parse_duration
+from pemlo.core.plan.trials import STAGES, why_left_out
 
 OURS = "pemlo:"
-Parse = Callable[[str], Any]
 
-
-def _words(text: str) -> str:
-    return text.strip()
-
-
-def _numbers(text: str) -> tuple[float, ...]:
-    return tuple(float(word) for word in text.split())
-
-
-# What can be read of a trial, in the order in which it is asked for, and how.
-READ: dict[str, Parse] = {
-    "seconds": parse_duration,
-    "shot": _words,
-    "frame": whole_number,
-    "samples": whole_number,
-    "min_samples": whole_number,
-    "noise_threshold": number,
-    "resolution_percent": number,
-    "denoise": _words,
-    "machine": _words,
-    "seed": int,
-    **{f"{stage}_seconds": seconds_or_none for stage in STAGES},
-    "mean_samples": number,
-    "noise": number,
-}
+# What can be read of a trial, in the order in which it is asked for; as in a table of trials.
+FIELDS = (
+    *("seconds", "shot", "frame", "samples", "min_samples", "noise_threshold", "resolution_percent", "denoise"),
+    *("machine", "seed", *(f"{stage}_seconds" for stage in STAGES), "mean_samples", "noise"),
+)
+_PARSE = {column.name: column.parse for column in COLUMNS}
 NEEDED = ("seconds",)
 
 
@@ -59,7 +38,7 @@ def fields_of(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
     ----------
     header : Header
     names : mapping of str to str
-        For each field of `READ` the attribute that holds it; fields without one are left out. Not used for our own
+        For each of `FIELDS` the attribute that holds it; fields without one are left out. Not used for our own
         pictures.
 
     Returns
@@ -74,9 +53,10 @@ def fields_of(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
         With every attribute that cannot be read.
     """
     if is_ours(header):
-        return _ours(header)
+        said = {name.removeprefix(OURS): text for name, text in header.attributes.items() if name.startswith(OURS)}
+        return our_fields(said, header.path.name)
     texts = {field: header.attributes[name] for field, name in names.items() if name in header.attributes}
-    found = _parsed(header, {field: text for field, text in texts.items() if field in READ and text.strip()}, names)
+    found = _parsed({field: text for field, text in texts.items() if field in FIELDS}, names, header.path.name)
     if found.get("noise_threshold") == 0:
         del found["noise_threshold"]
     digits = re.findall(r"\d+", header.path.stem)
@@ -85,31 +65,38 @@ def fields_of(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
     return found
 
 
-def _ours(header: Header) -> dict[str, Any]:
-    said = {name.removeprefix(OURS): text for name, text in header.attributes.items() if name.startswith(OURS)}
-    names = {field: OURS + field for field in READ}
-    found = _parsed(header, {field: said[field] for field in READ if said.get(field, "").strip()}, names)
+def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
+    """Return the fields of a trial that the small renderer's header says, and its `scene`.
+
+    Parameters
+    ----------
+    said : mapping of str to str
+        The header's attributes, without their prefix.
+    where : str
+        What the header is of, for messages.
+
+    Raises
+    ------
+    InputError
+        With every attribute that cannot be read.
+    """
+    wanted = (*FIELDS, "noise_shape")
+    found = _parsed({field: said[field] for field in wanted if field in said}, {}, where)
     if not found.get("noise_threshold"):
         found |= {"noise_threshold": None, "min_samples": None}
-    if said.get("first_run") == "1":
-        found["left_out"] = FIRST_RUN
-    elif said.get("region", "whole") != "whole":
-        found["left_out"] = PART_OF_FRAME
-    return {
-        **found,
-        "scene": said["scene"],
-        "keep": kept_stages(said.get("read_back", "")),
-        "noise_shape": _numbers(said.get("noise_shape", "")),
-    }
+    why = why_left_out(first_run=said.get("first_run") == "1", whole=said.get("region", "whole") == "whole")
+    return {**found, "scene": said["scene"], "keep": kept_stages(said.get("read_back", "")), "left_out": why}
 
 
-def _parsed(header: Header, texts: Mapping[str, str], names: Mapping[str, str]) -> dict[str, Any]:
+def _parsed(texts: Mapping[str, str], names: Mapping[str, str], where: str) -> dict[str, Any]:
     found, problems = {}, []
     for field, text in texts.items():
+        if not text.strip():
+            continue
         try:
-            found[field] = READ[field](text)
+            found[field] = _PARSE[field](text.strip())
         except (ValueError, InputError) as error:
-            problems.append(Problem(f"{header.path.name}, {names[field]}", str(error)))
+            problems.append(Problem(f"{where}, {names.get(field, field)}", str(error)))
     if problems:
         raise InputError(problems, "Give the names of the header's attributes anew, or type the trial by hand.")
     return found

@@ -15,6 +15,11 @@ FIRST_RUN = "first run after start"
 PART_OF_FRAME = "part of the frame"
 
 
+def why_left_out(*, first_run: bool, whole: bool) -> str:
+    """Return why a rendered trial is left out of the fit by rule; empty if it is not."""
+    return FIRST_RUN if first_run else "" if whole else PART_OF_FRAME
+
+
 class Trial(FrameSettings):
     """One timed test frame, with or without its stage times and its picture.
 

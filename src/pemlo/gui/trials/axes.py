@@ -48,7 +48,7 @@ class DurationAxis(Axis):
     def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
         ticks = [math.log10(seconds) for seconds, _ in _DURATIONS]
         if sum(minVal <= tick <= maxVal for tick in ticks) < 2:  # a narrow range: every step of its own
-            ticks = [math.log10(round(10**v, 1)) for v in np.linspace(minVal, maxVal, 4) if round(10**v, 1) > 0]
+            ticks = sorted({math.log10(float(f"{10**v:.3g}")) for v in np.linspace(minVal, maxVal, 4)})
         return [(1.0, self.spaced(ticks, size, minVal, maxVal))]
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002

@@ -6,7 +6,7 @@ from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.pictures.header import Header
-from pemlo.core.pictures.trial_header import READ, fields_of
+from pemlo.core.pictures.trial_header import FIELDS, fields_of
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.scenes import scene_of
@@ -33,7 +33,7 @@ def title_of(field: str) -> str:
 def guessed_names(header: Header) -> dict[str, str]:
     """Return attributes whose names say plainly which field they hold: the same words, whatever stands between them."""
     plain = {"".join(c for c in name.lower().rsplit(":", 1)[-1] if c.isalnum()): name for name in header.attributes}
-    found = {field: plain.get(field.replace("_", "")) for field in READ}
+    found = {field: plain.get(field.replace("_", "")) for field in FIELDS}
     return {field: name for field, name in found.items() if name}
 
 

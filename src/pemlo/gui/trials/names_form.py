@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.core.pictures.header import Header
-from pemlo.core.pictures.trial_header import NEEDED, READ
+from pemlo.core.pictures.trial_header import FIELDS, NEEDED
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.trials.dropped_words import guessed_names, title_of
 
@@ -33,7 +33,7 @@ class NamesForm(QDialog):
         grid = QGridLayout(inside)
         grid.setContentsMargins(0, 0, 8, 0)
         self._said = {}
-        for row, field in enumerate(READ):
+        for row, field in enumerate(FIELDS):
             box = self.boxes[field] = QComboBox()
             box.addItem(NOT_THERE, "")
             for name in sorted(header.attributes):

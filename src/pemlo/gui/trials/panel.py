@@ -173,7 +173,7 @@ class TrialsPanel(QWidget):
         self._render_link.setVisible(any(shot.name == self._shot and scene_of(shot) for shot in project.shots))
         self.model.show_rows(rows)
         self._table_heading.say(
-            f"{len(rows)} timed" if rows else "none yet",
+            presenter.timed_words(rows),
             f"Trials of {self._shot}" if self._shot else "Trials",
         )
         self._ladder_heading.say("", f"Ladder of {self._shot}" if self._shot else "Ladder")

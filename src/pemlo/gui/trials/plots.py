@@ -18,6 +18,7 @@ from pemlo.gui.trials.axes import DoublingAxis, DurationAxis, FactorAxis, FrameA
 from pemlo.gui.trials.presenter import Along, Dot, Ladder, LadderLine, NoiseLadder
 
 DOT_PX = 9
+BAND_OPACITY = 0.7
 
 
 class Plot(pg.PlotWidget):
@@ -122,6 +123,12 @@ class LadderPlot(Plot):
         look = colours()
         if noise.curve is not None:
             x = np.log10(noise.curve.x)
+            edges = [pg.PlotCurveItem(x, np.log10(y), pen=pg.mkPen(None)) for y in (noise.curve.low, noise.curve.high)]
+            for edge in edges:
+                self.noise.addItem(edge)
+            band = pg.FillBetweenItem(*edges, brush=pg.mkBrush(look.picture_light))
+            band.setOpacity(BAND_OPACITY)  # the band of the seconds lies below it
+            self.noise.addItem(band)
             pen = pg.mkPen(look.picture, width=1.3, style=Qt.PenStyle.DotLine)
             self.noise.addItem(pg.PlotCurveItem(x, np.log10(noise.curve.middle), pen=pen))
         scatter = pg.ScatterPlotItem(
@@ -138,7 +145,7 @@ class LadderPlot(Plot):
         scatter.sigClicked.connect(lambda _item, points, _event: self.picked.emit(points[0].data().index))
         self.noise.addItem(scatter)
         values = np.concatenate(
-            [[dot.y for dot in noise.dots], [] if noise.curve is None else noise.curve.middle[[0, -1]]]
+            [[dot.y for dot in noise.dots], [] if noise.curve is None else [noise.curve.high[0], noise.curve.low[-1]]]
         )
         self.noise.setYRange(float(np.log10(values.min())), float(np.log10(values.max())), padding=0.08)
 

@@ -1,6 +1,6 @@
 """What the trials stage shows: rows, curves and sentences from a project and its forecast. Qt-free."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -74,6 +74,12 @@ def _set_threshold(project: Project, row: TrialRow, text: str) -> Project:
 
 def _set_time(project: Project, row: TrialRow, text: str) -> Project:
     return set_trial(project, row.index, seconds=parse_duration(text))
+
+
+def timed_words(rows: Sequence[TrialRow]) -> str:
+    """Say how many trials a shot has, and how many of them are left out."""
+    out = sum(bool(row.trial.left_out) for row in rows)
+    return (f"{len(rows)} timed" + (f", {out} left out" if out else "")) if rows else "none yet"
 
 
 def picture_words(trial: Trial) -> str:

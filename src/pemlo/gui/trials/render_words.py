@@ -2,15 +2,12 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.frames import parse_frames
-from pemlo.core.persistence.csv_trials import kept_stages
-from pemlo.core.persistence.table import number
-from pemlo.core.pictures.header import Header
-from pemlo.core.pictures.trial_header import OURS, fields_of
+from pemlo.core.persistence.table import kept_stages, number
+from pemlo.core.pictures.trial_header import our_fields
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
@@ -126,7 +123,6 @@ def landed_trial(shot: str, settings: FrameSettings, header: Mapping[str, Any], 
     InputError
         If the header lacks what a trial needs.
     """
-    said = {OURS + name: str(value) for name, value in header.items()}
-    fields = fields_of(Header(Path(picture), 0, 0, (), said), {})
+    fields = our_fields({name: str(value) for name, value in header.items()}, "The rendered frame")
     del fields["scene"]
     return build(Trial, {**settings.frame_fields(), **fields, "shot": shot, "picture": picture}, "The rendered frame")

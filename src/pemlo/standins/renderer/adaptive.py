@@ -9,9 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.standins.renderer.film import LUMA, Sums
+from pemlo.core.cost.noise_shape import DARK, LUMA
+from pemlo.standins.renderer.film import Sums
 
-DARK = 0.01
 _NEIGHBOURHOOD = 5
 
 

@@ -13,6 +13,7 @@ import numpy.typing as npt
 import OpenImageIO as oiio
 
 from pemlo.core.errors import FileError
+from pemlo.core.pictures.trial_header import OURS
 
 # What the header says, and in which unit.
 HEADER = {
@@ -44,7 +45,6 @@ HEADER = {
     "noise": "standard error of the pixels over the mean brightness, before denoising",
     "noise_shape": "log noise of one sample at equal shares of the frame, rising; see pemlo.core.cost.noise_shape",
 }
-PREFIX = "pemlo:"
 
 
 @dataclass(frozen=True)
@@ -81,7 +81,7 @@ def write_exr(path: Path, channels: Channels, half: bool = True) -> None:  # noq
     spec.attribute("compression", "zip")
     spec.attribute("Software", "Pemlo")
     for name, value in channels.header.items():
-        spec.attribute(PREFIX + name, value)
+        spec.attribute(OURS + name, value)
     part = path.with_name(f".{path.name}.part.exr")
     try:
         out = oiio.ImageOutput.create(str(part))
@@ -129,7 +129,7 @@ def header_of(spec: oiio.ImageSpec) -> dict[str, str | float | int]:
     """Return our attributes of a header, without their prefix."""
     attributes = {attribute.name: attribute.value for attribute in spec.extra_attribs}
     return {
-        name.removeprefix(PREFIX): value
+        name.removeprefix(OURS): value
         for name, value in attributes.items()
-        if name.startswith(PREFIX) and isinstance(value, str | float | int)
+        if name.startswith(OURS) and isinstance(value, str | float | int)
     }

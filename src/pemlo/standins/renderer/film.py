@@ -18,7 +18,6 @@ from pemlo.standins.renderer.vectors import on_circle
 from pemlo.standins.renderer.world import World
 
 BOX_FILTER, GAUSSIAN_FILTER = range(2)
-LUMA = (0.2126, 0.7152, 0.0722)  # ITU-R BT.709
 
 
 class Sums(NamedTuple):

@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 
 from pemlo.core.cost.noise_shape import noise_shape
-from pemlo.core.plan.trials import FIRST_RUN, PART_OF_FRAME
+from pemlo.core.plan.trials import why_left_out
 from pemlo.standins.renderer.exr import HEADER, Channels, write_exr
 from pemlo.standins.renderer.render import STAGES, Rendered, machine_seconds
 
@@ -110,7 +110,7 @@ def table_row(header: dict[str, object], picture: Path) -> dict[str, str]:
         # What was to be kept and was not there yet had to be worked out: the times are those of a whole frame.
         "keep": header["read_back"],
         "picture": picture.name,
-        "left_out": FIRST_RUN if header["first_run"] else PART_OF_FRAME if header["region"] != "whole" else "",
+        "left_out": why_left_out(first_run=bool(header["first_run"]), whole=header["region"] == "whole"),
     }
     if not header["noise_threshold"]:
         values["noise_threshold"] = values["min_samples"] = ""

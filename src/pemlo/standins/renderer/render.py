@@ -66,8 +66,8 @@ class Clock:
 def machine_seconds(clock: Clock, threads: int) -> dict[str, float]:
     """Return what each stage takes when the machine does nothing else, s.
 
-    Processor seconds, divided by the threads where a stage uses them all. On the wall the same frame takes 8 % more or
-    less from time to time and twice as long beside another program; this varies by 4 % and hardly feels the other.
+    Processor seconds, divided by the threads where a stage uses them all. On the wall the same frame takes twice as
+    long beside another program, in these seconds a tenth or two more (docs/decisions/0005-which-seconds.md).
     """
     return {stage: seconds / threads if stage in _SHARED_OUT else seconds for stage, seconds in clock.processor.items()}
 
