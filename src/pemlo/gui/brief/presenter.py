@@ -164,7 +164,7 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=62),
     Column(
         "a frame", "What a frame takes on the reference machine, with its 90 % interval",
-        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=124,
+        lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=134,
     ),
     Column(
         "machine-hours", "What the shot needs, with its 90 % interval",
