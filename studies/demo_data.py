@@ -7,8 +7,8 @@ import tempfile
 import time
 from pathlib import Path
 
+from pemlo.core.images.small import write_small
 from pemlo.core.persistence.document import write_project
-from pemlo.core.pictures.small import write_small
 from pemlo.core.plan.delivery import Delivery, local_moment
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project

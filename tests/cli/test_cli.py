@@ -8,6 +8,7 @@ from datetime import datetime
 
 import pytest
 
+from command import pemlo
 from film import exact_seconds, make_project, well_timed
 from pemlo.cli import main as cli
 from pemlo.core.persistence.document import read_project, write_project
@@ -16,16 +17,6 @@ from pemlo.core.plan.settings import FrameSettings
 SHOTS = "shot,first,last,samples,width,height,fps\n010,1,100,256,1920,1080,25\n020,1,50,256,1920,1080,25\n"
 TRIALS = "shot,frame,seconds,samples,resolution_percent\n010,1,75,256,100\n010,50,1:15,256,100\n010,100,76,256,100\n010,50,22.0,16,50\n"
 MACHINES = 'machine,count,hours\ndesk,2,"Mon-Fri 19:00-08:00, Sat-Sun all day"\nblade,1,always\n'
-
-
-def pemlo(*arguments, cwd):
-    run = subprocess.run(
-        [sys.executable, "-m", "pemlo", *map(str, arguments)],
-        capture_output=True, text=True, cwd=cwd, timeout=120, check=False,
-        env={**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)},
-    )  # fmt: skip
-    assert "Traceback" not in run.stderr
-    return run
 
 
 @pytest.fixture

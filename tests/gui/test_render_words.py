@@ -6,7 +6,7 @@ import pytest
 
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
-from pemlo.core.pictures.header import Header
+from pemlo.core.images.header import Header
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.trials import FIRST_RUN
 from pemlo.gui.trials import pictures, render_words

@@ -12,12 +12,12 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
 from pemlo.app.recovery import Kept, left_behind
 from pemlo.core.errors import InputError
+from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.persistence.csv_machines import write_machines
 from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.document import write_whole
 from pemlo.core.persistence.table import read_table_file
-from pemlo.core.pictures.header import PICTURE_ENDINGS
 from pemlo.core.plan.delivery import Delivery, zone
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.picture.luma import LUMA
 
-LUMA = (0.2126, 0.7152, 0.0722)  # ITU-R BT.709
 DARK = 0.01  # so that black has a scale too
 TILE = 4
 QUANTILES = 32

@@ -10,8 +10,8 @@ from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import InputError, PemloError, Problem
-from pemlo.core.pictures.header import Header, read_header
-from pemlo.core.pictures.trial_header import is_ours, missing
+from pemlo.core.images.header import Header, read_header
+from pemlo.core.images.trial_header import is_ours, missing
 from pemlo.core.plan.edits import add_trials
 from pemlo.core.progress import Monitor
 from pemlo.gui.trials import pictures
@@ -85,7 +85,7 @@ class DroppedPictures:
 
 
 def _make_small(path: Path, project_file: Path | None) -> None:
-    from pemlo.core.pictures.small import write_small_of  # noqa: PLC0415 - heavy to load, and only pictures need it
+    from pemlo.core.images.small import write_small_of  # noqa: PLC0415 - heavy to load, and only pictures need it
 
     small = pictures.small_beside_project(path, project_file)
     if pictures.small_of(path, project_file) is None:

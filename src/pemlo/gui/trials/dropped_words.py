@@ -5,8 +5,8 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.pictures.header import Header
-from pemlo.core.pictures.trial_header import FIELDS, fields_of
+from pemlo.core.images.header import Header
+from pemlo.core.images.trial_header import FIELDS, fields_of
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.scenes import scene_of

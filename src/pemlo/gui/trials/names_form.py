@@ -4,8 +4,8 @@ from collections.abc import Mapping
 
 from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from pemlo.core.pictures.header import Header
-from pemlo.core.pictures.trial_header import FIELDS, NEEDED
+from pemlo.core.images.header import Header
+from pemlo.core.images.trial_header import FIELDS, NEEDED
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.trials.dropped_words import guessed_names, title_of
 

@@ -19,8 +19,8 @@ from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import FileError, InputError, PemloError
 from pemlo.core.forecast.unknowns import unknowns
+from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.persistence.csv_trials import read_trials
-from pemlo.core.pictures.header import PICTURE_ENDINGS
 from pemlo.core.plan.edits import add_trials, remove_trials, set_trial
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
@@ -335,7 +335,7 @@ class TrialsPanel(QWidget):
 
     def _read_whole(self, file: Path, view: PictureView) -> None:
         def read(monitor: Monitor) -> npt.NDArray[np.uint8]:
-            from pemlo.core.pictures.small import read_for_display  # noqa: PLC0415 - heavy to load
+            from pemlo.core.images.small import read_for_display  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, f"Reading {file.name}")
             return read_for_display(file, LARGEST_SHOWN)

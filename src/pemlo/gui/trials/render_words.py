@@ -6,8 +6,8 @@ from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.frames import parse_frames
+from pemlo.core.images.trial_header import our_fields
 from pemlo.core.persistence.table import kept_stages, number
-from pemlo.core.pictures.trial_header import our_fields
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings

@@ -16,9 +16,9 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.errors import InputError, Problem
+from pemlo.core.threads import run_in_parts
 from pemlo.standins.renderer.compiled import compiled
 from pemlo.standins.renderer.film import Picture
-from pemlo.standins.renderer.threads import run_in_parts
 
 NONE, FRAME, NEIGHBOURS = "none", "frame", "neighbours"
 _RADIUS, _REACH = 5, 1

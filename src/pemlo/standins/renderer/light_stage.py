@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
+from pemlo.core.threads import run_in_parts
 from pemlo.standins.renderer import materials as m
 from pemlo.standins.renderer.compiled import compiled_with_arrays
 from pemlo.standins.renderer.dice import roll, take_up
@@ -14,7 +15,6 @@ from pemlo.standins.renderer.lights import Lights, cache_place, fill_chances
 from pemlo.standins.renderer.paths import Place, Rules, follow, light_at, look_at
 from pemlo.standins.renderer.rays import FAR, meet, new_scratch
 from pemlo.standins.renderer.shapes import DISC, QUAD, SPHERE
-from pemlo.standins.renderer.threads import run_in_parts
 from pemlo.standins.renderer.world import World, shapes_that_shine
 
 _TABLE_CELLS = 14

@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.threads import run_in_parts
 from pemlo.standins.renderer import denoise
 from pemlo.standins.renderer.adaptive import next_samples
 from pemlo.standins.renderer.film import (
@@ -31,7 +32,6 @@ from pemlo.standins.renderer.paths import Rules
 from pemlo.standins.renderer.scene import Scene
 from pemlo.standins.renderer.settings import RenderSettings, check
 from pemlo.standins.renderer.surfaces import ggx_albedo
-from pemlo.standins.renderer.threads import run_in_parts
 from pemlo.standins.renderer.world import World, pack
 
 STAGES = ("prepare", "light", "trace", "denoise", "write")

@@ -5,9 +5,9 @@ from collections.abc import Mapping
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
+from pemlo.core.images.header import Header
 from pemlo.core.persistence.csv_trials import COLUMNS
 from pemlo.core.persistence.table import kept_stages
-from pemlo.core.pictures.header import Header
 from pemlo.core.plan.trials import STAGES, why_left_out
 
 OURS = "pemlo:"

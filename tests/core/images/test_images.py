@@ -5,9 +5,9 @@ import OpenImageIO as oiio
 import pytest
 
 from pemlo.core.errors import FileError, InputError
-from pemlo.core.pictures.header import Header, read_header
-from pemlo.core.pictures.small import display_codes, write_small, write_small_of
-from pemlo.core.pictures.trial_header import fields_of, is_ours, missing
+from pemlo.core.images.header import Header, read_header
+from pemlo.core.images.small import display_codes, write_small, write_small_of
+from pemlo.core.images.trial_header import fields_of, is_ours, missing
 from pemlo.core.plan.trials import FIRST_RUN, PART_OF_FRAME
 
 

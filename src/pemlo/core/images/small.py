@@ -7,20 +7,14 @@ import numpy.typing as npt
 import OpenImageIO as oiio  # noqa: N813 - its own short name
 
 from pemlo.core.errors import FileError
+from pemlo.core.picture.curve import CODES, to_display
 
 SMALL_WIDTH = 320
 
 
 def display_codes(colour: npt.NDArray[np.floating]) -> npt.NDArray[np.uint8]:
-    """Return display codes of scene-linear colour.
-
-    References
-    ----------
-    .. [1] IEC 61966-2-1 (sRGB).
-    """
-    clipped = np.clip(colour, 0.0, 1.0)
-    curve = np.where(clipped <= 0.0031308, 12.92 * clipped, 1.055 * np.maximum(clipped, 0.0031308) ** (1 / 2.4) - 0.055)
-    return np.asarray(np.round(255 * curve), np.uint8)
+    """Return display codes of scene-linear colour."""
+    return np.asarray(np.round(CODES * to_display(colour)), np.uint8)
 
 
 def write_small(colour: npt.NDArray[np.floating], path: Path, width: int = SMALL_WIDTH) -> None:

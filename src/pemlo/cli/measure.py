@@ -1,0 +1,180 @@
+"""``pemlo measure``: grain of a picture, and its error against a cleaner one."""
+
+import argparse
+import json
+import math
+import sys
+from pathlib import Path
+from typing import Any
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.images.comparing import Answer, Question, answer
+from pemlo.core.images.layers import COLOUR
+from pemlo.core.images.picture_file import PictureFile, Reading
+from pemlo.core.picture.display import Display, Srgb, View, check_view
+from pemlo.core.picture.measure import Value
+from pemlo.core.picture.seen_at import MOST_PIXELS_PER_DEGREE, SEATS
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    parser = commands.add_parser("measure", help="say how noisy a picture is, and how far from a cleaner one")
+    parser.add_argument("picture", type=Path)
+    parser.add_argument("second", type=Path, nargs="?", help="the same frame and settings with another seed")
+    parser.add_argument("--reference", type=Path, help="the cleanest picture of the frame")
+    parser.add_argument("--reference-second", type=Path, help="the reference with another seed")
+    parser.add_argument("--layer", default=COLOUR, help="layer of the files; their colour unless given")
+    light = parser.add_mutually_exclusive_group()
+    light.add_argument("--scene-linear", dest="linear", action="store_true", default=None, help="files hold light")
+    light.add_argument("--display-referred", dest="linear", action="store_false", help="files hold display codes")
+    parser.add_argument("--denoised", action=argparse.BooleanOptionalAction, help="whether the picture was denoised")
+    parser.add_argument("--exposure", type=float, default=0.0, metavar="STOPS")
+    parser.add_argument(
+        "--view", nargs=3, metavar=("CONFIG", "DISPLAY", "VIEW"), help="a view of a colour configuration"
+    )
+    parser.add_argument("--seen-at", metavar="SEAT", help=f"{', '.join(seat.name for seat in SEATS)}; or px a degree")
+    parser.add_argument("--as-seen", action="store_true", help="grain and error of what an eye sees from there")
+    parser.add_argument("--region", metavar="X0,Y0,X1,Y1", help="only a part, in px")
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """Print what was measured, in codes of an 8-bit display."""
+    question = Question(
+        args.picture,
+        args.second,
+        args.reference,
+        args.reference_second,
+        Reading(args.layer, args.linear),
+        args.denoised,
+        _display(args),
+        _pixels_per_degree(args.seen_at, args.reference or args.picture),
+        args.as_seen,
+        _region(args.region),
+    )
+    found = answer(question, _Teller() if sys.stderr.isatty() else None)
+    print(json.dumps(as_json(found)) if args.json else "\n".join(sentences(found)))
+    return 0
+
+
+class _Teller:
+    def step(self, fraction: float, text: str) -> None:
+        end = "\n" if fraction >= 1 else ""
+        print(f"\r{text} {fraction:4.0%}", end=end, file=sys.stderr, flush=True)
+
+
+def _display(args: argparse.Namespace) -> Display:
+    if not args.view:
+        return Srgb(args.exposure)
+    configuration, display, name = args.view
+    view = View(configuration, display, name, args.exposure)
+    check_view(view)
+    return view
+
+
+def _pixels_per_degree(text: str | None, picture: Path) -> float | None:
+    if text is None:
+        return None
+    for seat in SEATS:
+        if seat.name == text.strip():
+            with PictureFile(picture) as file:
+                return seat.pixels_per_degree(file.size[0])
+    try:
+        number = float(text)
+    except ValueError:
+        number = math.nan
+    if not 1 <= number <= MOST_PIXELS_PER_DEGREE:
+        names = ", ".join(seat.name for seat in SEATS)
+        raise InputError(
+            [Problem("--seen-at", f"“{text}” is no seat")], f"There are {names}; or 1 to 400 pixels a degree."
+        )
+    return number
+
+
+def _region(text: str | None) -> tuple[int, int, int, int] | None:
+    if text is None:
+        return None
+    try:
+        left, top, right, bottom = (int(part) for part in text.split(","))
+    except ValueError as error:
+        raise InputError(
+            [Problem("--region", f"“{text}” is not four whole numbers")], "Write 100,40,260,130."
+        ) from error
+    return left, top, right, bottom
+
+
+def as_json(found: Answer) -> dict[str, Any]:
+    """Return what was measured; what is not known is null. Errors and grain are display codes."""
+    measured, error, grain = found.measured, found.measured.error, found.measured.grain
+    return {
+        "grain": grain
+        and {
+            "mean": _short(grain.mean),
+            "worst": _short(grain.worst),
+            "worst_region": list(grain.worst_region),
+            "from": grain.how,
+            "upper_bound": grain.upper_bound,
+        },
+        "grain_linear": grain and _short(grain.linear),
+        "error": error
+        and {
+            "total": _short(error.total.value),
+            "grain": _short(error.grain),
+            "softening": error.softening and _short(error.softening.value),
+            "scaling": _short(error.scaling),
+            "reference_noise": _short(error.reference_noise),
+            "intervals": {
+                "total": [_short(error.total.low), _short(error.total.high)],
+                "softening": error.softening and [_short(error.softening.low), _short(error.softening.high)],
+            },
+        },
+        "flip": found.scores and _short(found.scores.flip),
+        "ssim": found.scores and _short(found.scores.ssim),
+        "psnr": found.scores and _short(found.scores.psnr),
+        "fireflies": measured.specks.count,
+        "fireflies_energy_share": _short(measured.specks.energy_share),
+        "pixels": measured.pixels,
+        "bad_pixels": measured.bad,
+        "size": list(measured.size),
+        "pixels_per_degree": _short(found.pixels_per_degree),
+    }
+
+
+def _short(value: float | None) -> float | None:
+    return None if value is None or not math.isfinite(value) else float(f"{value:.6g}")
+
+
+def _with_interval(value: Value) -> str:
+    return f"{value.value:.2f} ({value.low:.2f} to {value.high:.2f})"
+
+
+def sentences(found: Answer) -> list[str]:
+    """Return what was measured, in words."""
+    measured, error, grain, scores = found.measured, found.measured.error, found.measured.grain, found.scores
+    lines = [f"{measured.size[0]}×{measured.size[1]} px; numbers are codes of an 8-bit display"]
+    if grain:
+        bound = ", an upper bound: texture counts too" if grain.upper_bound else ""
+        spot = ",".join(map(str, grain.worst_region))
+        lines.append(f"grain      {grain.mean:.2f}, worst {grain.worst:.2f} near {spot} (from {grain.how}{bound})")
+    else:
+        lines.append("grain      not known: render this frame once more with another seed")
+    if error:
+        lines.append(f"error      {_with_interval(error.total)}")
+        softening = "not known: render this frame once more with another seed"
+        if error.softening:
+            seen = error.softening.low > 0
+            softening = _with_interval(error.softening) + ("" if seen else ", which is none that can be told")
+        lines.append(f"softening  {softening}")
+        if error.scaling:
+            lines.append(f"scaling    {error.scaling:.2f}")
+        if error.reference_noise is None:
+            lines.append("           the reference's own noise is not known, and counts as error")
+    if scores:
+        lines.append(f"ꟻLIP {scores.flip:.4f} at {found.pixels_per_degree:.0f} px a degree")
+        lines.append(f"SSIM {scores.ssim:.4f}, PSNR {scores.psnr:.2f} dB")
+    specks = measured.specks
+    lines.append(f"fireflies  {specks.count}, with {specks.energy_share:.2%} of the light")
+    if measured.bad:
+        lines.append(f"{measured.bad} pixels hold no numbers and were left out")
+    return lines

@@ -1,0 +1,122 @@
+"""Measures picture files: opens them, measures, and puts published scores beside. Files; may take seconds."""
+
+from contextlib import ExitStack
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from pemlo.core.errors import InputError
+from pemlo.core.images.picture_file import PictureFile, Reading
+from pemlo.core.images.trial_header import OURS
+from pemlo.core.picture.display import Display, Srgb
+from pemlo.core.picture.measure import Asked, Measured, measure
+from pemlo.core.picture.scores import Scores, flip, ssim_and_psnr
+from pemlo.core.picture.seen_at import SEATS, seen_size
+from pemlo.core.picture.source import Cropped, Source
+from pemlo.core.picture.tiles import Box
+from pemlo.core.progress import Monitor, Unwatched
+
+DESK = next(seat for seat in SEATS if seat.name == "desk")
+
+
+@dataclass(frozen=True)
+class Question:
+    """What is asked of picture files.
+
+    Attributes
+    ----------
+    picture : path
+    second : path, optional
+        The same with another seed.
+    reference, reference_second : path, optional
+        The cleanest picture of the frame, and the same with another seed.
+    reading : Reading
+        How all of them are read.
+    denoised : bool, optional
+        None to believe the header.
+    display : Display
+    pixels_per_degree : float, optional
+        From where the picture is seen, for ꟻLIP; a desk's unless given.
+    as_seen : bool
+        Whether grain and error are of the picture as small as an eye sees it there.
+    region : tuple of int, optional
+        Left, top, right, bottom, in px of the reference, or of the picture without one.
+    """
+
+    picture: Path
+    second: Path | None = None
+    reference: Path | None = None
+    reference_second: Path | None = None
+    reading: Reading = field(default_factory=Reading)
+    denoised: bool | None = None
+    display: Display = field(default_factory=Srgb)
+    pixels_per_degree: float | None = None
+    as_seen: bool = False
+    region: Box | None = None
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What was measured; `scores` only with a reference. `denoised` is what was taken for true."""
+
+    measured: Measured
+    scores: Scores | None
+    pixels_per_degree: float
+    denoised: bool
+
+
+def was_denoised(picture: PictureFile) -> bool:
+    """Whether a picture's own header says that it was denoised."""
+    return picture.header.attributes.get(f"{OURS}denoise", "none") != "none"
+
+
+def answer(question: Question, monitor: Monitor | None = None, *, with_scores: bool = True) -> Answer:
+    """Measure picture files.
+
+    Raises
+    ------
+    FileError
+        If one cannot be read.
+    InputError
+        If they do not show the same frame, or the region is not in it.
+    Cancelled
+        From the monitor.
+    """
+    watch = monitor or Unwatched()
+    with ExitStack() as files:
+
+        def opened(path: Path | None) -> PictureFile | None:
+            return None if path is None else files.enter_context(PictureFile(path, question.reading))
+
+        picture = files.enter_context(PictureFile(question.picture, question.reading))
+        second, reference, other = map(opened, (question.second, question.reference, question.reference_second))
+        full = (reference or picture).size
+        denoised = was_denoised(picture) if question.denoised is None else question.denoised
+        degree = question.pixels_per_degree or DESK.pixels_per_degree(full[0])
+        parts = [_part(one, question.region, full) for one in (picture, second, reference, other)]
+        assert parts[0] is not None
+        size = (parts[2] or parts[0]).size
+        asked = Asked(
+            parts[0], parts[1], parts[2], parts[3], denoised, seen_size(size, degree) if question.as_seen else size,
+            question.display,
+        )  # fmt: skip
+        measured = measure(asked, watch)
+        scores = None
+        if with_scores and parts[2] is not None:
+            alike = ssim_and_psnr(parts[0], parts[2], question.display, watch)
+            scores = Scores(*alike, flip(parts[0], parts[2], question.display, degree, watch))
+        return Answer(measured, scores, degree, denoised)
+
+
+def _part(picture: PictureFile | None, region: Box | None, full: tuple[int, int]) -> Source | None:
+    """Return a part of a picture, which may be smaller than the one that the region is told for."""
+    if picture is None or region is None:
+        return picture
+    left, top, right, bottom = region
+    if not (0 <= left < right <= full[0] and 0 <= top < bottom <= full[1]):
+        raise InputError(
+            f"The region {left},{top},{right},{bottom} is not inside the picture of {full[0]}×{full[1]} px."
+        )
+    across, down = picture.size[0] / full[0], picture.size[1] / full[1]
+    first = round(left * across), round(top * down)
+    last = max(round(right * across), first[0] + 1), max(round(bottom * down), first[1] + 1)
+    return Cropped(picture, (*first, min(last[0], picture.size[0]), min(last[1], picture.size[1])))

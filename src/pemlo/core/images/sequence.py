@@ -1,0 +1,64 @@
+"""Pictures of consecutive frames: found by the number in their names. Files only."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import fileseq
+
+from pemlo.core.errors import FileError
+
+
+@dataclass(frozen=True)
+class Sequence:
+    """Pictures of a run of frames.
+
+    Attributes
+    ----------
+    name : str
+        With a sign for each digit of the number.
+    paths : dict of int to path
+        The pictures that are there, by frame, rising.
+    """
+
+    name: str
+    paths: dict[int, Path]
+
+    @property
+    def first(self) -> int:
+        return min(self.paths)
+
+    @property
+    def last(self) -> int:
+        return max(self.paths)
+
+    @property
+    def missing(self) -> tuple[int, ...]:
+        """Frames between the first and the last that are not there."""
+        return tuple(number for number in range(self.first, self.last + 1) if number not in self.paths)
+
+    def nearest(self, frame: int) -> int:
+        """Return the frame that is shown for another: itself, or the last one before it that is there."""
+        known = [number for number in self.paths if number <= frame]
+        return max(known) if known else self.first
+
+
+def sequence_of(path: Path) -> Sequence:
+    """Return the sequence that a picture is part of; of itself alone if its name holds no number.
+
+    Raises
+    ------
+    FileError
+        If its folder cannot be read.
+    """
+    try:
+        found = fileseq.findSequencesOnDisk(str(path.parent), strictPadding=True)
+    except (OSError, fileseq.FileSeqException) as error:
+        raise FileError(f"The folder of {path.name} cannot be read: {error}.") from error
+    for one in found:
+        numbers = one.frameSet()
+        if numbers is None:
+            continue
+        paths = {int(number): Path(one.frame(number)) for number in numbers}
+        if path in paths.values():
+            return Sequence(one.basename() + one.padding() + one.extension(), dict(sorted(paths.items())))
+    return Sequence(path.name, {1: path})

@@ -1,0 +1,95 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import optimize
+
+from pemlo.core.picture.ceiling import Marked, ceiling
+from pemlo.core.picture.denoise_worth import Worth
+from pemlo.core.picture.display import Srgb
+from pemlo.core.picture.laws import POWER, Foretold, grain_curve, power_law, together
+from pemlo.core.picture.measure import Asked, measure
+from pemlo.core.picture.source import ArraySource
+from photographs import gaussian, photograph
+
+SAMPLES = np.array([8.0, 16, 32, 64, 128])
+
+
+def test_with_many_trials_the_law_is_that_of_another_fit():
+    errors = 9 * SAMPLES**-0.41
+    law = power_law(SAMPLES, errors)
+    (level, power), _ = optimize.curve_fit(lambda x, a, b: a - b * x, np.log(SAMPLES), np.log(errors))
+    assert law.mean[1] == pytest.approx(power, abs=0.02)
+    assert law.at(256).value == pytest.approx(np.exp(level) * 256**-power, rel=0.03)
+    assert law.samples_for(law.at(50).value) == pytest.approx(50)
+
+
+def test_with_one_trial_the_belief_fills_in_and_widens_away_from_it():
+    law = power_law([32], [2.0])
+    assert law.at(32).value == pytest.approx(2.0, rel=0.01)
+    assert law.at(128).value == pytest.approx(2.0 * 4**-POWER, rel=0.01)
+    assert law.at(32).high / law.at(32).low < law.at(512).high / law.at(512).low
+    assert power_law([], []) is None
+    assert power_law([4], [0.0]) is None
+
+
+def test_grain_of_samples_that_were_not_taken():
+    clean = photograph("astronaut", (200, 200))
+    _, variance = gaussian(clean, 8.0, 1)  # of 16 samples
+    curve = grain_curve(clean, variance, 16.0, Srgb())
+    for samples in (4, 64, 256):
+        dice = np.random.default_rng(samples)
+        noisy = (clean + np.sqrt(variance * 16 / samples) * dice.standard_normal(clean.shape)).astype(np.float32)
+        truth = measure(Asked(ArraySource(noisy), reference=ArraySource(clean))).error.total.value
+        told = curve.at(samples)
+        assert told.value == pytest.approx(truth, rel=0.03)
+        assert told.low < truth < told.high
+        assert curve.samples_for(truth) == pytest.approx(samples, rel=0.08)
+
+
+def test_far_out_grain_falls_with_the_root():
+    clean = photograph("astronaut", (64, 64))
+    curve = grain_curve(clean, gaussian(clean, 2.0, 1)[1], 4.0, Srgb())
+    assert curve.samples_for(0.5 * curve.mean[-1]) == pytest.approx(4 * curve.samples[-1], rel=0.01)
+
+
+def test_parts_add_in_squares():
+    both = together(Foretold(3, 2.7, 3.3), Foretold(4, 3.8, 4.2))
+    assert both.value == pytest.approx(5)
+    assert 4.7 < both.low < 5 < both.high < 5.3
+
+
+@given(st.lists(st.tuples(st.floats(0.1, 20), st.booleans()), max_size=12))
+def test_a_ceiling_is_where_the_fewest_marks_are_wrong(marks):
+    found = ceiling([Marked(str(i), error, passed) for i, (error, passed) in enumerate(marks)])
+
+    def wrong(at):
+        return sum((error <= at) != passed for error, passed in marks)
+
+    least = min(wrong(at) for at in [0.0, *(error for error, _ in marks)])
+    assert wrong(found.value if found.value is not None else 0.0) <= least + len(found.against)
+    if not found.against:
+        assert wrong(found.value or 0.0) == least == 0
+        if found.accepted is not None and found.refused is not None:
+            assert found.accepted < found.refused or found.accepted == found.refused
+    else:
+        assert all(refused.error <= passed.error for passed, refused in found.against)
+
+
+def test_contradictions_are_named():
+    found = ceiling([Marked("clean", 1.0, False), Marked("noisy", 2.0, True), Marked("mid", 1.5, True)])
+    assert [(a.name, b.name) for a, b in found.against] == [("mid", "clean"), ("noisy", "clean")]
+    assert found.accepted == 2.0
+    assert ceiling([]).value is None
+    assert ceiling([Marked("a", 2.0, False)]).refused == 2.0
+
+
+def test_what_denoising_is_worth_in_words():
+    words = str(Worth(32, 210, 29, 100, 1.9))
+    assert words == (
+        "Denoised at 32 samples equals 210 samples without: saves 71% of the frame time. "
+        "It softens the picture by 1.9 codes."
+    )
+    assert "leave it off" in str(Worth(64, 40, 80, 50, 0.3))
+    assert "costs 150% more" in str(Worth(32, 40, 50, 20, 0.0))
+    assert "another seed" in str(Worth(32, 210, 29, 100, None))
