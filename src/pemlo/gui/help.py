@@ -5,6 +5,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QLabel, QVBoxLayout
 
+from pemlo.gui.judge.keys import KEYS
+
 if TYPE_CHECKING:
     from pemlo.gui.main_window import MainWindow
 
@@ -30,6 +32,18 @@ scene-linear light; it falls by half with four times the samples.</p>
 headers tell times and settings, under names that you give once for your renderer. Trials <b>left out</b> are shown, and
 nothing rests on them: parts of frames, the first frame after a renderer's start, and those that you leave out
 yourself (Edit, Leave out or take in).</p>""",
+    """<h3>Judge: what can be seen, and what passes</h3>
+<p>Choose two pictures above: trials of the shot, or any files; pictures dropped here are shown and become no trials.
+Look at them <b>split</b> by a line that you drag, <b>next to each other</b>, <b>swapped</b> in place, or their
+<b>difference</b>. The wheel zooms, dragging moves; drag with Shift for a <b>region</b> with numbers of its own.</p>
+<p><b>Error</b> is the root mean square difference to the reference, the cleanest trial of the frame, in codes of an
+8-bit display (0 to 255), without what noise the reference itself has. It is made of <b>grain</b>, of <b>softening</b> (what a
+denoiser washes out) and of <b>scaling</b> (rendering smaller). The brackets hold 90 in 100. Where a number needs
+another picture, it says which.</p>
+<p>Mark what is <b>good enough</b> and what is not: the ceiling of the shot is the largest error that passed. Blind mode
+hides which is which until you have marked.</p>
+<p><b>Ladder sheet</b>: every trial of the frame, the same part of each; click two to compare them. Files with numbers
+in their names, and trials of several frames with the same settings, play as <b>sequences</b>.</p>""",
 )
 
 
@@ -43,6 +57,7 @@ def show_shortcuts(window: "MainWindow") -> None:
     rows = [(action.shortcut, action.text) for action in window.actions_table if action.shortcut]
     rows += [("Enter, F2", "Edit the marked cell"), ("Delete", "Remove the picked rows"), ("Ctrl+V", "Paste rows")]
     rows += [("Left, Right", "The shot before or after, on the strip")]
+    rows += [(f"{key} in Judge", text) for key, text, _ in KEYS]
     cells = "".join(f"<tr><td><b>{keys}</b>&nbsp;&nbsp;</td><td>{text}</td></tr>" for keys, text in rows)
     _show(window, "Shortcuts", f"<h3>Shortcuts</h3><table cellpadding=3>{cells}</table>")
 

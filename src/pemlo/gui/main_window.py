@@ -1,6 +1,7 @@
 """The frame of the window: verdict, tape, strip, rail, the open stage, and the line at the bottom. GUI thread."""
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
@@ -25,6 +26,7 @@ from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import PemloError
+from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.progress import Monitor
 from pemlo.gui.brief import presenter as brief_presenter
 from pemlo.gui.brief.panel import BriefPanel
@@ -36,14 +38,20 @@ from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape
 from pemlo.gui.common.theme import apply_theme
 from pemlo.gui.common.verdict_bar import VerdictBar
+from pemlo.gui.judge import presenter as judge_presenter
+from pemlo.gui.judge.panel import JudgePanel
 from pemlo.gui.project_files import ProjectFiles
 from pemlo.gui.trials import presenter as trials_presenter
 from pemlo.gui.trials.dropped_pictures import DroppedPictures
 from pemlo.gui.trials.panel import TrialsPanel
 from pemlo.gui.window_actions import MENUS, window_actions
 
-STAGES = (("Brief", "What is due: shots, delivery, machines"), ("Trials", "What has been timed, and what to time next"))
-BRIEF, TRIALS = range(len(STAGES))
+STAGES = (
+    ("Brief", "What is due: shots, delivery, machines"),
+    ("Trials", "What has been timed, and what to time next"),
+    ("Judge", "What can be seen, and what passes"),
+)
+BRIEF, TRIALS, JUDGE = range(len(STAGES))
 PLOTS = "plots"
 
 
@@ -75,9 +83,11 @@ class MainWindow(QMainWindow):
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
         self.trials = TrialsPanel(self.document, self.jobs, self.report)
+        self.judge = JudgePanel(self.document, self.jobs, self.report)
         self.pictures = DroppedPictures(self, self.document, self.jobs, self.preferences, self.report)
         self.stack = QStackedWidget()
-        for panel in (self.brief, self.trials):
+        self.panels = (self.brief, self.trials, self.judge)
+        for panel in self.panels:
             self.stack.addWidget(panel)
         self.background = BackgroundBar(self.jobs)
         middle = QWidget()
@@ -131,9 +141,17 @@ class MainWindow(QMainWindow):
         self.trials.shot_wanted.connect(lambda shot: self.pick((shot,)))
         self.trials.files_wanted.connect(lambda names: self.run(lambda: self.files.take_dropped(names)))
         self.trials.render_wanted.connect(self.renderings.add)
+        self.judge.region_wanted.connect(self._on_region_wanted)
         self.renderings.landed.connect(lambda done, header: self.run(lambda: self.trials.take_rendered(done, header)))
         self.renderings.refined.connect(self.trials.card.show_refining)
         self.renderings.changed.connect(lambda: self.trials.card.show_waiting(self.renderings.waiting))
+
+    def _on_region_wanted(self, wanted: tuple[str, int, tuple[int, int, int, int]]) -> None:
+        """Open the form of a ladder in Trials, of a region that was drawn in Judge."""
+        shot, frame, region = wanted
+        self.show_stage(TRIALS)
+        self.pick((shot,))
+        self.trials.ask_to_render(frame, region)
 
     def _on_trouble(self, message: str, hint: str) -> None:
         self.problems.tell(message, hint)
@@ -161,7 +179,7 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentIndex(number)
         self.rail.show_stage(number)
         self._show(number)
-        (self.brief.shots, self.trials.table)[number].setFocus()
+        (self.brief.shots, self.trials.table, self.judge.canvas)[number].setFocus()
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Pick shots on the strip and in every stage."""
@@ -169,8 +187,8 @@ class MainWindow(QMainWindow):
             return
         self.picked = names
         self.strip.pick(names)
-        self.brief.pick(names)
-        self.trials.pick(names)
+        for panel in self.panels:
+            panel.pick(names)
 
     def show_theme(self, name: str) -> None:
         app = QApplication.instance()
@@ -189,8 +207,7 @@ class MainWindow(QMainWindow):
 
     def _show(self, number: int) -> None:
         """Bring the open stage up to date; the others are when they are opened."""
-        panel = (self.brief, self.trials)[number]
-        panel.show_project(self.document.project, self._answer())
+        self.panels[number].show_project(self.document.project, self._answer())
 
     def _on_changed(self, fields: frozenset[str]) -> None:  # noqa: ARG002 - every field shows in some place
         project = self.document.project
@@ -235,6 +252,7 @@ class MainWindow(QMainWindow):
     def _say_stands(self) -> None:
         self.rail.buttons[BRIEF].say(brief_presenter.stands(self.document.project))
         self.rail.buttons[TRIALS].say(trials_presenter.stands(self.document.project))
+        self.rail.buttons[JUDGE].say(judge_presenter.stands(self.document.project))
 
     def _name_window(self) -> None:
         kept = self.document.path.name if self.document.path is not None else "not saved yet"
@@ -278,8 +296,16 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
         # The drop is answered first: a question that stays open would hold up the program it came from.
-        QTimer.singleShot(0, lambda: self.run(lambda: self.files.take_dropped(paths)))
+        QTimer.singleShot(0, lambda: self.run(lambda: self._take_dropped(paths)))
         event.acceptProposedAction()
+
+    def _take_dropped(self, names: list[str]) -> None:
+        """Take files: in Judge pictures are only looked at, elsewhere they become trials."""
+        pictures = [Path(name) for name in names if name.lower().endswith(PICTURE_ENDINGS)]
+        if self.stack.currentIndex() == JUDGE and len(pictures) == len(names):
+            self.judge.show_files(pictures)
+        else:
+            self.files.take_dropped(names)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():

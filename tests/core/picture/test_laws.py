@@ -4,12 +4,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import optimize
 
-from pemlo.core.picture.ceiling import Marked, ceiling
 from pemlo.core.picture.denoise_worth import Worth
 from pemlo.core.picture.display import Srgb
 from pemlo.core.picture.laws import POWER, Foretold, grain_curve, power_law, together
 from pemlo.core.picture.measure import Asked, measure
 from pemlo.core.picture.source import ArraySource
+from pemlo.core.plan.ceiling import Marked, ceiling
 from photographs import gaussian, photograph
 
 SAMPLES = np.array([8.0, 16, 32, 64, 128])

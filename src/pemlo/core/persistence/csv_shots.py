@@ -51,6 +51,7 @@ COLUMNS = (
     Column("frame_step", whole_number),
     Column("keep", kept_stages),
     Column("moves", movements),
+    Column("look", str),
 )
 _ASKED = tuple(ShotSettings.model_fields)
 
@@ -124,7 +125,13 @@ def write_shots(project: Project) -> str:
         asked = shot.asked
         cells = [shot.name, shot.first, shot.last, shot.step, f"{project.rate_of(shot):.6g}", width, height]
         cells += [asked.samples, asked.min_samples, asked.noise_threshold, asked.denoise]
-        cells += [f"{asked.resolution_percent:g}", asked.frame_step, " ".join(asked.keep), " ".join(shot.moves)]
+        cells += [
+            f"{asked.resolution_percent:g}",
+            asked.frame_step,
+            " ".join(asked.keep),
+            " ".join(shot.moves),
+            shot.look,
+        ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])
     return write_rows([*(column.name for column in COLUMNS), *extra], rows)

@@ -53,6 +53,9 @@ COLUMNS = (
     Column("picture", str),
     Column("left_out", str),
     Column("mark", mark),
+    Column("mark_for", str),
+    Column("error", number),
+    Column("error_against", str),
     Column("note", str),
 )
 

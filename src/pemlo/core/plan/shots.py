@@ -16,7 +16,8 @@ class Shot(Record):
     """One shot of the film.
 
     `step` is part of what the shot is (every frame, or every second one of an animation on twos); the settings'
-    `frame_step` is a lever that leaves frames out on top of it. Size and rate are the delivery's unless given.
+    `frame_step` is a lever that leaves frames out on top of it. Size and rate are the delivery's unless given. Shots
+    of the same `look` may share what passes.
     """
 
     name: str = Field(min_length=1, max_length=60)
@@ -29,6 +30,7 @@ class Shot(Record):
     asked: ShotSettings
     plan: ShotSettings | None = None
     moves: tuple[Movement, ...] = ()
+    look: str = Field(default="", max_length=60)
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @model_validator(mode="after")

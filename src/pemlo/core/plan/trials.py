@@ -8,6 +8,8 @@ from pemlo.core.plan.settings import MOST_SAMPLES, FrameSettings
 from pemlo.core.units import LONGEST_S
 
 Mark = Literal["", "good enough", "not good enough"]
+GOOD: Mark = "good enough"
+BAD: Mark = "not good enough"
 STAGES = ("prepare", "light", "trace", "denoise", "write")
 # Why a trial may be left out of the fit: it was the first of its process, which also loads and compiles; or it is of a
 # region only, and says little of the whole frame.
@@ -28,6 +30,9 @@ class Trial(FrameSettings):
     of the pixels over the frame's mean brightness, both scene-linear and before denoising. `noise_shape` says how noise
     is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. A trial that says
     why it is `left_out` is kept and shown, and no forecast is made from it.
+
+    A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. With it stands the
+    `error` that was measured then, in codes of an 8-bit display, and against which picture.
     """
 
     shot: str = Field(min_length=1, max_length=60)
@@ -46,6 +51,9 @@ class Trial(FrameSettings):
     picture: str = Field(default="", max_length=4096)
     left_out: str = Field(default="", max_length=200)
     mark: Mark = ""
+    mark_for: Literal["shot", "look"] = "shot"
+    error: float | None = Field(default=None, ge=0, le=255)
+    error_against: str = Field(default="", max_length=4096)
     note: str = Field(default="", max_length=10_000)
     extra_columns: tuple[tuple[str, str], ...] = ()
 

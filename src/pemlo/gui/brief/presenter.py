@@ -206,6 +206,11 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         lambda r: scene_of(r.shot) or NOTHING, _set_scene, role=lambda r: "ink" if scene_of(r.shot) else "faint",
         typed=lambda r: scene_of(r.shot), figures=False, width=90,
     ),
+    Column(
+        "look", "Shots of one look, by any name, can share what passes in Judge",
+        lambda r: r.shot.look or NOTHING, _shot_cell("look", lambda text: "" if text == NOTHING else text),
+        role=lambda r: "ink" if r.shot.look else "faint", typed=lambda r: r.shot.look, figures=False, width=60,
+    ),
 )  # fmt: skip
 
 

@@ -34,6 +34,10 @@ def _theme(name: str, values: str) -> Colours:
 
 # Around pictures, in both themes: a grey that lends them no colour.
 SURROUND = QColor("#777777")
+# Neutral too, and dark enough for white words.
+BARE = QColor("#545454")
+# Words and lines on pictures, and what lies under them so that they can be read on any.
+ON_PICTURE, UNDER_PICTURE = QColor("#FFFFFF"), QColor(0, 0, 0, 190)
 
 DAY = _theme("Day", "E6E4DF F5F3EE FFFFFF C9C5BC 1E2326 565D63 656B71 1F5C66 CFE0E0 7B3F61 E8D6DF B8352B F0D5D1")
 DIM = _theme("Dim", "24272A 2C3034 363B40 464C52 E7E5DF AEB2B5 A0A5AA 7FB8BD 2F4447 D39AB8 46343E EB978A 4A322E")

@@ -7,7 +7,7 @@ from typing import Generic, Literal, TypeVar
 from pemlo.core.plan.project import Project
 
 R = TypeVar("R")
-Role = Literal["ink", "time", "faint", "limit"]
+Role = Literal["ink", "time", "faint", "limit", "picture"]
 
 
 @dataclass(frozen=True)

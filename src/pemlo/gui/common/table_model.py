@@ -79,7 +79,13 @@ class TableModel(QAbstractTableModel, Generic[R]):
             return side | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ForegroundRole:
             look = colours()
-            return {"ink": look.ink, "time": look.time, "faint": look.faint, "limit": look.limit}[column.role(row)]
+            return {
+                "ink": look.ink,
+                "time": look.time,
+                "faint": look.faint,
+                "limit": look.limit,
+                "picture": look.picture,
+            }[column.role(row)]
         if role == Qt.ItemDataRole.ToolTipRole:
             return f"{column.text(row)}\n{column.tip}"
         pictured = role == Qt.ItemDataRole.DecorationRole and column.picture is not None

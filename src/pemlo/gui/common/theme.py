@@ -3,7 +3,7 @@
 from PySide6.QtGui import QPalette
 from PySide6.QtWidgets import QApplication, QStyleFactory
 
-from pemlo.gui.common.colours import Colours, mixed, use
+from pemlo.gui.common.colours import BARE, ON_PICTURE, SURROUND, Colours, mixed, use
 from pemlo.gui.common.fonts import font, load_fonts
 
 
@@ -41,7 +41,9 @@ def _sheet(look: Colours) -> str:
     names = {
         "WINDOW": look.window, "SHEET": look.sheet, "RAISED": look.raised, "LINE": look.line, "INK": look.ink,
         "SECOND": look.second, "FAINT": look.faint, "TIMELIGHT": look.time_light, "TIME": look.time,
-        "LIMITLIGHT": look.limit_light, "LIMIT": look.limit, "HOVER": mixed(look.sheet, look.window, 0.6),
+        "PICTURELIGHT": look.picture_light, "PICTURE": look.picture, "BARE": BARE, "SURROUND": SURROUND,
+        "ONPICTURE": ON_PICTURE, "LIMITLIGHT": look.limit_light, "LIMIT": look.limit,
+        "HOVER": mixed(look.sheet, look.window, 0.6),
     }  # fmt: skip
     text = _STYLES
     for name, colour in names.items():
@@ -94,6 +96,25 @@ QLabel[role="second"] { color: @SECOND; }
 QLabel[role="faint"] { color: @FAINT; }
 QLabel[role="limit"] { color: @LIMIT; }
 QLabel[role="time"] { color: @TIME; }
+QLabel[role="picture"] { color: @PICTURE; font-weight: 600; }
+QFrame#worth { background: @PICTURELIGHT; border: none; }
+QFrame#worth QLabel { background: transparent; }
+QFrame#onpicture { background: @BARE; border: none; }
+QFrame#onpicture QLabel, QFrame#onpicture QPushButton { background: transparent; color: @ONPICTURE; }
+QFrame#onpicture QPushButton { border: none; padding: 3px 6px; text-decoration: none; }
+QFrame#onpicture QPushButton:hover { text-decoration: underline; }
+QFrame#onpicture QPushButton:checked { font-weight: 600; border-bottom: 2px solid @ONPICTURE; }
+QFrame#onpicture QPushButton:focus { border: 1px solid @ONPICTURE; padding: 2px 5px; }
+QFrame#onpicture QComboBox, QFrame#onpicture QAbstractSpinBox { background: @BARE; color: @ONPICTURE;
+  border: 1px solid @SURROUND; }
+QFrame#onpicture QComboBox:focus, QFrame#onpicture QAbstractSpinBox:focus { border: 1px solid @ONPICTURE; }
+QFrame#onpicture QAbstractSpinBox QLineEdit { background: transparent; color: @ONPICTURE; border: none; padding: 0;
+  min-height: 0; }
+QFrame#onpicture QFrame#upright { background: @SURROUND; }
+QCheckBox { color: @INK; spacing: 6px; }
+QCheckBox::indicator { width: 12px; height: 12px; border: 1px solid @SECOND; background: @RAISED; }
+QCheckBox::indicator:checked { background: @INK; border: 3px solid @RAISED; outline: 1px solid @INK; }
+QCheckBox:focus { text-decoration: underline; }
 QFrame#rule { background: @LINE; border: none; max-height: 1px; }
 QFrame#upright { background: @LINE; border: none; max-width: 1px; }
 QFrame#card { background: @RAISED; border: 1px solid @LINE; border-left: 4px solid @INK; }

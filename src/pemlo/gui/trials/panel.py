@@ -230,7 +230,7 @@ class TrialsPanel(QWidget):
         except PemloError as error:
             self._report(error)
 
-    def ask_to_render(self) -> None:
+    def ask_to_render(self, of_frame: int | None = None, region: render_words.Region | None = None) -> None:
         """Ask which trials of the shot to render; the form begins with the picked trial, or with what is asked."""
         project = self._document.project
         shot = next((shot for shot in project.shots if shot.name == self._shot), None)
@@ -241,6 +241,7 @@ class TrialsPanel(QWidget):
         picked = [self.model.rows[row].trial for row in self.table.selected_rows()]
         frame = picked[0].frame if picked else (shot.first + shot.last) // 2
         settings: FrameSettings = picked[0] if picked else shot.settings
+        frame = frame if of_frame is None else of_frame
 
         def count(typed: dict[str, str]) -> str:
             found = render_words.wanted(project, shot, typed)
@@ -249,7 +250,7 @@ class TrialsPanel(QWidget):
         def start(typed: dict[str, str]) -> None:
             self._render(shot, render_words.wanted(project, shot, typed))
 
-        self.form = RenderForm(self, shot.name, render_words.beginning(settings, frame), count, start)
+        self.form = RenderForm(self, shot.name, render_words.beginning(settings, frame, region), count, start)
         self.form.open()
 
     def _on_advice_to_render(self, advice: Advice) -> None:

@@ -8,6 +8,7 @@ import platformdirs
 from pemlo.core.plan.trials import Trial
 
 SMALL = ".small.jpg"
+_SMALL_ENDINGS = (SMALL, ".small.png")
 
 
 def folder_for(project_file: Path | None) -> Path:
@@ -18,15 +19,20 @@ def folder_for(project_file: Path | None) -> Path:
 
 
 def picture_of(trial: Trial, project_file: Path | None) -> Path | None:
-    """Return the file of a trial's picture, None if it has none or it is not there.
+    """Return the file of a trial's picture, None if it has none or it is not there."""
+    path = named_picture(trial, project_file)
+    return path if path is not None and path.exists() else None
+
+
+def named_picture(trial: Trial, project_file: Path | None) -> Path | None:
+    """Return where a trial's picture should be, None if it has none.
 
     Relative names are taken from the project's folder, or from the demo's while there is no file.
     """
     if not trial.picture:
         return None
     base = project_file.parent if project_file is not None else Path(__file__).parents[2] / "demo"
-    path = base / trial.picture
-    return path if path.exists() else None
+    return base / trial.picture
 
 
 def small_beside_project(picture: Path, project_file: Path | None) -> Path:
@@ -36,14 +42,15 @@ def small_beside_project(picture: Path, project_file: Path | None) -> Path:
 
 
 def small_of(picture: Path | None, project_file: Path | None = None) -> Path | None:
-    """Return the small picture that goes with a picture; it may be one itself."""
+    """Return the small picture that goes with a picture, which need not be there itself, or may be small enough."""
     if picture is None:
         return None
-    beside = picture.with_name(picture.name.removesuffix(picture.suffix) + SMALL)
-    for small in (beside, small_beside_project(picture, project_file)):
+    name = picture.name.removesuffix(picture.suffix)
+    beside = [picture.with_name(name + ending) for ending in _SMALL_ENDINGS]
+    for small in (*beside, small_beside_project(picture, project_file)):
         if small.exists():
             return small
-    return picture if picture.suffix.lower() in {".jpg", ".jpeg", ".png"} else None
+    return picture if picture.suffix.lower() in {".jpg", ".jpeg", ".png"} and picture.exists() else None
 
 
 def written_name(picture: Path, project_file: Path | None) -> str:

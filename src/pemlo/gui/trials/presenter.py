@@ -27,7 +27,7 @@ from pemlo.core.plan.trials import STAGES, Trial
 from pemlo.core.units import format_duration, parse_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
-from pemlo.gui.trials.pictures import picture_of, small_of
+from pemlo.gui.trials.pictures import named_picture, small_of
 
 LADDER_POINTS = 40
 MOST_LINES = 4
@@ -53,7 +53,7 @@ def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path 
     if fit is not None and shot in fit.shots:
         lies = trial_fits(fit, project.shot(shot))
     return tuple(
-        TrialRow(index, trial, lies.get(index), str(small_of(picture_of(trial, project_file), project_file) or ""))
+        TrialRow(index, trial, lies.get(index), str(small_of(named_picture(trial, project_file), project_file) or ""))
         for index, trial in enumerate(project.trials)
         if trial.shot == shot
     )

@@ -29,8 +29,8 @@ class Wanted:
     region: Region | None = None
 
 
-def beginning(settings: FrameSettings, frame: int) -> dict[str, str]:
-    """Return what the fields begin with: one frame with those settings."""
+def beginning(settings: FrameSettings, frame: int, region: Region | None = None) -> dict[str, str]:
+    """Return what the fields begin with: one frame with those settings, or a region of it."""
     return {
         "frames": str(frame),
         "samples": str(settings.samples),
@@ -39,7 +39,7 @@ def beginning(settings: FrameSettings, frame: int) -> dict[str, str]:
         "size": f"{settings.resolution_percent:g}",
         "denoise": settings.denoise,
         "keep": " ".join(settings.keep),
-        "region": "",
+        "region": "" if region is None else ",".join(map(str, region)),
     }
 
 

@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-GOOD, BAD = "good enough", "not good enough"
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.trials import GOOD, Trial
 
 
 @dataclass(frozen=True)
@@ -66,3 +67,26 @@ def ceiling(marks: Sequence[Marked]) -> Ceiling:
         if passed.passed and not refused.passed and refused.error <= passed.error
     )
     return Ceiling(max(below, default=None), min(above, default=None), against)
+
+
+def marks_of(project: Project, shot: str) -> tuple[Marked, ...]:
+    """Return the marks that hold for a shot: its own, and those of shots of the same look that were set for all.
+
+    Marks without a measured error say nothing of where the ceiling is.
+    """
+    look = project.shot(shot).look
+    alike = {one.name for one in project.shots if look and one.look == look}
+
+    def holds(trial: Trial) -> bool:
+        return trial.shot == shot or (trial.mark_for == "look" and trial.shot in alike)
+
+    return tuple(
+        Marked(f"{trial.shot}, frame {trial.frame}, {trial.samples} samples", trial.error, trial.mark == GOOD)
+        for trial in project.trials
+        if trial.mark and trial.error is not None and holds(trial)
+    )
+
+
+def ceiling_of(project: Project, shot: str) -> Ceiling:
+    """Return the ceiling of a shot."""
+    return ceiling(marks_of(project, shot))

@@ -1,0 +1,34 @@
+"""A box that drops a list, with a small mark that says so. GUI thread."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QComboBox
+
+
+class Choice(QComboBox):
+    """One of a few words.
+
+    Parameters
+    ----------
+    name : str
+        What is chosen, for screen readers.
+    tip : str
+    words : sequence of str
+    """
+
+    def __init__(self, name: str, tip: str, words: Sequence[str] = ()) -> None:
+        super().__init__()
+        self.addItems(list(words))
+        self.setAccessibleName(name)
+        self.setToolTip(tip)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            x, y = self.width() - 12, self.height() / 2
+            painter.setBrush(self.palette().buttonText())
+            painter.setPen(self.palette().buttonText().color())
+            painter.drawPolygon(QPolygonF([QPointF(x - 3, y - 1.5), QPointF(x + 3, y - 1.5), QPointF(x, y + 2.5)]))

@@ -1,0 +1,1 @@
+"""The judge stage: what can be seen, and what passes."""

@@ -1,0 +1,153 @@
+"""The line of controls under the pictures. GUI thread."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QDoubleSpinBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from pemlo.gui.common.choice import Choice
+from pemlo.gui.common.labels import button, label, rule
+from pemlo.gui.judge.canvas import ZOOMS, Mode
+
+TIMES = (1, 2, 4, 8, 16, 32, 64)
+PARTS = ("colour", "red", "green", "blue", "brightness")
+_MODES = (
+    (Mode.SPLIT, "Split", "Both in one place, parted by a line that can be dragged; T turns the line"),
+    (Mode.BESIDE, "Next to each other", "Both pictures, moved and enlarged together"),
+    (Mode.SWAP, "Swap", "One in place of the other: X, again and again"),
+    (Mode.DIFFERENCE, "Difference", "What is left when one is taken from the other, amplified"),
+)
+
+
+class Controls(QFrame):
+    """How the pictures are shown.
+
+    Signals
+    -------
+    mode_chosen(Mode)
+    difference_chosen(int, bool)
+        Amplification, and whether the sign is kept.
+    part_chosen(str)
+        A part of the colour, or a layer of the files.
+    exposure_chosen(float)
+        Stops.
+    zoom_chosen(float)
+        0 to fit the picture in.
+    map_chosen(bool)
+    sheet_chosen(bool)
+    export_wanted()
+        The ladder sheet is to be written to a file.
+    """
+
+    mode_chosen = Signal(object)
+    difference_chosen = Signal(int, bool)
+    part_chosen = Signal(str)
+    exposure_chosen = Signal(float)
+    zoom_chosen = Signal(float)
+    map_chosen = Signal(bool)
+    sheet_chosen = Signal(bool)
+    export_wanted = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("onpicture")
+        self.values, self.sizes = label("", small=True), label("", small=True)
+        self.modes = {
+            mode: self._switch(words, tip, lambda _, mode=mode: self.mode_chosen.emit(mode))
+            for mode, words, tip in _MODES
+        }
+        for one in self.modes.values():
+            one.setAutoExclusive(True)
+        self.modes[Mode.SPLIT].setChecked(True)
+        self.times = Choice("Amplification", "By how much the difference is amplified", [f"×{n}" for n in TIMES])
+        self.times.setCurrentText("×8")
+        self.sign = Choice(
+            "Sign", "Signed: equal is middle grey, brighter is lighter. Size: equal is black", ["signed", "size"]
+        )
+        self.map = self._switch("Noise map", "Where the left picture is noisy, tile by tile (M)", self.map_chosen.emit)
+        self.sheet = self._switch(
+            "Ladder sheet", "Every trial of the frame as a tile, the same part of each (L)", self.sheet_chosen.emit
+        )
+        self.export = button("Write PNG…", "Write the ladder sheet to a file", self.export_wanted.emit, link=True)
+        self.part = Choice("Channel", "Colour, one part of it, or another layer of the files", list(PARTS))
+        self.exposure = QDoubleSpinBox()
+        self.exposure.setRange(-10, 10)
+        self.exposure.setSingleStep(0.5)
+        self.exposure.setDecimals(1)
+        self.exposure.setPrefix("exposure ")
+        self.exposure.setToolTip("Stops brighter or darker; measured numbers follow")
+        self.exposure.setAccessibleName("Exposure")
+        self.exposure.setKeyboardTracking(False)
+        self.exposure.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.exposure.setFixedWidth(112)
+        self.zoom = Choice("Zoom", "Whole multiples; the wheel zooms too", ["fit", *map(_zoom_words, ZOOMS)])
+        self._lay_out()
+        self.times.activated.connect(lambda _: self._on_difference())
+        self.sign.activated.connect(lambda _: self._on_difference())
+        self.part.activated.connect(lambda _: self.part_chosen.emit(self.part.currentText()))
+        self.exposure.valueChanged.connect(self.exposure_chosen)
+        self.zoom.activated.connect(self._on_zoom)
+        self.show_mode(Mode.SPLIT)
+        self.show_sheet(on=False)
+
+    def _lay_out(self) -> None:
+        above, row = QHBoxLayout(), QHBoxLayout()
+        said: list[QWidget] = [self.values, self.part, self.exposure, self.zoom]
+        for one in said:
+            above.addWidget(one, int(one is self.values))
+        switches: list[QWidget] = [
+            *self.modes.values(),
+            self.times,
+            self.sign,
+            rule(upright=True),
+            self.map,
+            self.sheet,
+        ]
+        for one in switches:
+            row.addWidget(one)
+        row.addStretch(1)
+        row.addWidget(self.sizes)
+        row.addWidget(self.export)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 4, 10, 4)
+        column.setSpacing(2)
+        column.addLayout(above)
+        column.addLayout(row)
+
+    def _switch(self, words: str, tip: str, act: Callable[..., None]) -> QPushButton:
+        made = button(words, tip, lambda: None, link=True)
+        made.setCheckable(True)
+        made.clicked.connect(act)
+        return made
+
+    def show_mode(self, mode: Mode) -> None:
+        self.modes[mode].setChecked(True)
+        for one in (self.times, self.sign):
+            one.setVisible(mode is Mode.DIFFERENCE)
+
+    def show_sheet(self, *, on: bool) -> None:
+        """Show what there is to choose with the ladder sheet, or without it."""
+        self.export.setVisible(on)
+        self.zoom.setVisible(not on)
+
+    def show_zoom(self, zoom: float) -> None:
+        self.zoom.setCurrentText(_zoom_words(zoom))
+
+    def show_layers(self, layers: tuple[str, ...]) -> None:
+        """Offer the layers of the files behind the parts of their colour."""
+        wanted = [*PARTS, *(layer for layer in layers if layer)]
+        if wanted != [self.part.itemText(k) for k in range(self.part.count())]:
+            now = self.part.currentText()
+            self.part.clear()
+            self.part.addItems(wanted)
+            self.part.setCurrentText(now if now in wanted else PARTS[0])
+
+    def _on_difference(self) -> None:
+        self.difference_chosen.emit(TIMES[self.times.currentIndex()], self.sign.currentIndex() == 0)
+
+    def _on_zoom(self, index: int) -> None:
+        self.zoom_chosen.emit(ZOOMS[index - 1] if index else 0.0)
+
+
+def _zoom_words(zoom: float) -> str:
+    return f"{100 * zoom:.0f} %"

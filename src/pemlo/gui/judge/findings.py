@@ -1,0 +1,131 @@
+"""What was found out about the left picture: numbers, spots, a region, the worth of denoising. GUI thread."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from pemlo.app.forecaster import Answer as Forecast
+from pemlo.app.jobs import Jobs
+from pemlo.core.picture.tiles import Box
+from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.gui.judge.measurer import Measurer
+from pemlo.gui.judge.pair import Pair
+from pemlo.gui.judge.presenter import denoise_words
+
+if TYPE_CHECKING:
+    from pemlo.core.images.comparing import Answer, Question
+    from pemlo.core.picture.display import Display
+    from pemlo.core.picture.laws import GrainCurve
+
+MOST_SPOTS = 8
+
+
+class Findings(QObject):
+    """Asks, and keeps what comes back as long as it is of the picture that is shown.
+
+    Signals
+    -------
+    changed()
+        There are new numbers, or none any more.
+    region_found(Answer)
+    """
+
+    changed = Signal()
+    region_found = Signal(object)
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self._measurer = Measurer(jobs)
+        self._pair = Pair()
+        self._display: Display | None = None
+        self._question: Question | None = None
+        self._region: Question | None = None
+        self._spot = -1
+        self.found: Answer | None = None
+        self.forecast: Forecast | None = None
+        self.worth = ""
+        self._measurer.measured.connect(self._on_measured)
+        self._measurer.region_measured.connect(self._on_region_measured)
+
+    def ask(self, pair: Pair, display: "Display") -> None:
+        """Find out about a pair of pictures."""
+        self._pair, self._display = pair, display
+        self._question, self._region = pair.question(display), None
+        self._spot, self.found, self.worth = -1, None, ""
+        self.changed.emit()
+        if self._question is not None:
+            self._measurer.ask(self._question, scores=True)
+
+    def _on_measured(self, question: "Question", found: "Answer") -> None:
+        if question == self._question:
+            self.found = found
+            self.changed.emit()
+            self.ask_worth()
+
+    # Spots
+
+    def next_spot(self, shown_width: int) -> tuple[Box, str] | None:
+        """Return the worst spot in px of a picture shown so wide, and what it says; again for the next."""
+        grain = None if self.found is None else self.found.measured.grain
+        spots = () if grain is None else grain.map.spots(MOST_SPOTS)
+        if grain is None or not spots:
+            return None
+        self._spot = (self._spot + 1) % len(spots)
+        left, top, right, bottom = spots[self._spot]
+        value = float(grain.map.mean[top // grain.map.side, left // grain.map.side]) ** 0.5
+        times = shown_width / grain.map.size[0]
+        box = round(left * times), round(top * times), round(right * times), round(bottom * times)
+        return box, f"{'worst spot' if self._spot == 0 else f'spot {self._spot + 1}'} {value:.1f}"
+
+    # A region
+
+    def ask_region(self, box: Box | None, shown_width: int) -> None:
+        """Measure a part of the picture, in px of a picture shown so wide; None for none."""
+        self._region = None
+        if box is None or self.found is None or self._display is None:
+            return
+        size = self.found.measured.size
+        times = size[0] / shown_width
+        left, top, right, bottom = (round(edge * times) for edge in box)
+        left, top = min(left, size[0] - 1), min(top, size[1] - 1)
+        inside = left, top, min(max(right, left + 1), size[0]), min(max(bottom, top + 1), size[1])
+        self._region = self._pair.question(self._display, inside)
+        if self._region is not None:
+            self._measurer.ask_region(self._region)
+
+    def _on_region_measured(self, question: "Question", found: "Answer") -> None:
+        if question == self._region:
+            self.region_found.emit(found)
+
+    # What denoising is worth
+
+    def ask_worth(self) -> None:
+        """Find out whether denoising is worth it, for a picture that was denoised."""
+        left = self._pair.left
+        if left is None or left.trial is None or left.trial.denoise == NO_DENOISE or self._display is None:
+            return
+        clean = self._pair.reference()
+        if clean is None or clean.trial is None or clean.trial.denoise != NO_DENOISE:
+            self.worth = denoise_words(left, self.found, None, None)
+            self.changed.emit()
+            return
+        pair = self._pair
+
+        def take(curve: "GrainCurve | None") -> None:
+            if self._pair is pair:
+                seconds = None if curve is None else self._seconds_without(curve)
+                self.worth = denoise_words(left, self.found, curve, seconds)
+                self.changed.emit()
+
+        samples = float(clean.trial.mean_samples or clean.trial.samples)
+        self._measurer.ask_curve(clean.path, clean.path, self._display, samples, take)
+
+    def _seconds_without(self, curve: "GrainCurve") -> float | None:
+        """Return what a frame takes with the samples that leave the same error without denoising."""
+        trial = None if self._pair.left is None else self._pair.left.trial
+        error = None if self.found is None else self.found.measured.error
+        if self.forecast is None or error is None or trial is None:
+            return None
+        from pemlo.gui.judge.seconds import seconds_without_denoising  # noqa: PLC0415 - heavy to load
+
+        return seconds_without_denoising(self.forecast, trial, curve.samples_for(max(error.total.value, 1e-3)))

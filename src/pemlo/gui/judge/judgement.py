@@ -1,0 +1,144 @@
+"""The sheet beside the pictures: does it pass, what was measured, what denoising is worth. GUI thread."""
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from pemlo.core.plan.trials import BAD, GOOD
+from pemlo.gui.common.labels import button, label, rule
+from pemlo.gui.judge.presenter import Line
+
+WIDTH = 286
+
+
+class Lines(QWidget):
+    """Names at the left, numbers at the right, a thin line under each."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setVerticalSpacing(3)
+        self._grid.setColumnStretch(0, 1)
+        self.shown: tuple[Line, ...] = ()
+
+    def show_lines(self, lines: Sequence[Line]) -> None:
+        if tuple(lines) == self.shown:
+            return
+        self.shown = tuple(lines)
+        while (item := self._grid.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        for row, line in enumerate(lines):
+            name, text = label(line.name), label(line.text, line.role)
+            name.setToolTip(line.tip)
+            text.setToolTip(line.tip)
+            text.setAccessibleName(f"{line.name} {line.text}")
+            self._grid.addWidget(rule(), 2 * row, 0, 1, 2)
+            self._grid.addWidget(name, 2 * row + 1, 0)
+            self._grid.addWidget(text, 2 * row + 1, 1, Qt.AlignmentFlag.AlignRight)
+
+
+class Judgement(QFrame):
+    """The sheet.
+
+    Signals
+    -------
+    marked(str)
+        How the left picture is marked; empty to take a mark away.
+    blind_chosen(bool)
+    """
+
+    marked = Signal(str)
+    blind_chosen = Signal(bool)
+
+    def __init__(self, next_spot: Callable[[], None], region_to_trials: Callable[[], None]) -> None:
+        super().__init__()
+        self.setFixedWidth(WIDTH)
+        self.title = label("Does it pass?", "title")
+        self.which = label("", "second", wrap=True)
+        self.good = button("Good enough", "The left picture passes (Y)", lambda: self.marked.emit(GOOD), main=True)
+        self.bad = button("Not good enough", "The left picture does not pass (N)", lambda: self.marked.emit(BAD))
+        self.clear = button("Take the mark away", "Of the left picture", lambda: self.marked.emit(""), link=True)
+        self.note = QLineEdit()
+        self.note.setPlaceholderText("Note: what you see, and where")
+        self.note.setAccessibleName("Note")
+        self.note.setToolTip("Kept with the mark")
+        self.for_look = QCheckBox("for all shots of this look")
+        self.for_look.setToolTip("The mark holds for every shot that has the same look in the brief")
+        self.blind = QCheckBox("blind: hide which is which")
+        self.blind.setToolTip("Names and numbers are hidden and sides are shuffled until you have marked")
+        self.blind.toggled.connect(self.blind_chosen)
+        self.ceiling = label("", wrap=True)
+        self.contradiction = label("", "limit", wrap=True)
+        self.heading = label("", "title", wrap=True)
+        self.lines = Lines()
+        self.spot = button("Go to the worst spot", "Again for the next worst (W)", next_spot, link=True)
+        self.worth = label("", wrap=True)
+        self.worth_frame = QFrame()
+        self.worth_frame.setObjectName("worth")
+        self.region_heading = label("Region", "title")
+        self.region_lines = Lines()
+        self.to_trials = button(
+            "Render a ladder of this region…", "In Trials, the form of a new ladder opens with it", region_to_trials
+        )
+        self._lay_out()
+        self.show_region(None)
+        self.say_worth("")
+
+    def _lay_out(self) -> None:
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(14, 10, 14, 10)
+        column.setSpacing(7)
+        marks = QHBoxLayout()
+        marks.addWidget(self.good)
+        marks.addWidget(self.bad)
+        marks.addStretch(1)
+        column.addWidget(self.title)
+        column.addWidget(self.which)
+        column.addLayout(marks)
+        below = QHBoxLayout()
+        below.addWidget(self.for_look)
+        below.addWidget(self.clear)
+        below.addStretch(1)
+        column.addWidget(self.note)
+        column.addLayout(below)
+        said: tuple[QWidget, ...] = (self.blind, self.ceiling, self.contradiction, self.heading, self.lines)
+        for one in said:
+            column.addWidget(one)
+        column.addWidget(self.spot, 0, Qt.AlignmentFlag.AlignLeft)
+        worth = QVBoxLayout(self.worth_frame)
+        worth.setContentsMargins(10, 8, 10, 8)
+        worth.addWidget(self.worth)
+        rest: tuple[QWidget, ...] = (self.worth_frame, self.region_heading, self.region_lines, self.to_trials)
+        for one in rest:
+            column.addWidget(one)
+        column.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inside)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(scroll)
+
+    def say_ceiling(self, words: str, contradiction: str, *, has_look: bool) -> None:
+        """Say what passes, and which marks do not fit together."""
+        self.ceiling.setText(words)
+        self.contradiction.setText(contradiction)
+        self.contradiction.setVisible(bool(contradiction))
+        self.for_look.setVisible(has_look)
+
+    def say_worth(self, words: str) -> None:
+        self.worth.setText(words)
+        self.worth_frame.setVisible(bool(words))
+
+    def show_region(self, lines: Sequence[Line] | None, words: str = "") -> None:
+        for one in (self.region_heading, self.region_lines, self.to_trials):
+            one.setVisible(lines is not None)
+        self.region_heading.setText(f"Region {words}")
+        self.region_lines.show_lines(lines or ())

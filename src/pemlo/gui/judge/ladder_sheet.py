@@ -1,0 +1,137 @@
+"""All trials of a frame as labelled tiles, the same part of each at 100 %. GUI thread."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetrics, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
+from pemlo.gui.common.fonts import SMALL, font
+
+TILE = QSize(248, 176)
+_GAP, _LABEL = 10, 34
+
+
+@dataclass(frozen=True)
+class Tile:
+    """A part of a trial's picture, and what stands under it."""
+
+    image: QImage
+    first: str
+    second: str
+
+
+def paint_tile(painter: QPainter, tile: Tile, at: QPointF, *, picked: bool) -> None:
+    """Paint a tile with its label; the label stands on its own ground, so that it can be read on any."""
+    painter.drawImage(at, tile.image)
+    below = QRectF(at.x(), at.y() + TILE.height(), TILE.width(), _LABEL)
+    painter.fillRect(below, UNDER_PICTURE)
+    painter.setPen(ON_PICTURE)
+    painter.setFont(font(SMALL))
+    metrics = QFontMetrics(painter.font())
+    for row, words in enumerate((tile.first, tile.second)):
+        line = below.adjusted(6, 2 + 15 * row, -6, 0)
+        line.setHeight(15)
+        text = metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(line.width()))
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, text)
+    if picked:
+        frame = QRectF(at.x(), at.y(), TILE.width(), TILE.height() + _LABEL).adjusted(1, 1, -1, -1)
+        painter.setPen(QPen(UNDER_PICTURE, 5))
+        painter.drawRect(frame)
+        painter.setPen(QPen(ON_PICTURE, 2))
+        painter.drawRect(frame)
+        painter.drawText(QRectF(frame.right() - 60, frame.top() + 4, 54, 16), Qt.AlignmentFlag.AlignRight, "picked")
+
+
+class LadderSheet(QWidget):
+    """Tiles in order; two that are clicked are compared.
+
+    Signals
+    -------
+    pair_chosen(int, int)
+        Places of two tiles, in the order in which they were clicked.
+    """
+
+    pair_chosen = Signal(int, int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.tiles: tuple[Tile, ...] = ()
+        self.picked: list[int] = []
+        self._at = 0
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Ladder sheet")
+        self.setToolTip("Click two to compare them")
+
+    def show_tiles(self, tiles: Sequence[Tile]) -> None:
+        self.tiles, self.picked, self._at = tuple(tiles), [], 0
+        self._place()
+
+    def _columns(self) -> int:
+        return max(1, (self.width() - _GAP) // (TILE.width() + _GAP))
+
+    def _place(self) -> None:
+        rows = -(-len(self.tiles) // self._columns())
+        self.setMinimumHeight(_GAP + rows * (TILE.height() + _LABEL + _GAP))
+        self.update()
+
+    def resizeEvent(self, event: object) -> None:  # noqa: ARG002 - Qt's signature
+        self._place()
+
+    def rect_of(self, number: int) -> QRect:
+        row, column = divmod(number, self._columns())
+        left, top = _GAP + column * (TILE.width() + _GAP), _GAP + row * (TILE.height() + _LABEL + _GAP)
+        return QRect(left, top, TILE.width(), TILE.height() + _LABEL)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), SURROUND)
+            self._paint(painter)
+            if self.hasFocus() and self.tiles:
+                painter.setPen(QPen(ON_PICTURE, 1, Qt.PenStyle.DotLine))
+                painter.drawRect(self.rect_of(self._at).adjusted(-3, -3, 2, 2))
+
+    def _paint(self, painter: QPainter) -> None:
+        for number, tile in enumerate(self.tiles):
+            paint_tile(painter, tile, QPointF(self.rect_of(number).topLeft()), picked=number in self.picked)
+
+    def as_image(self) -> QImage:
+        """Return the sheet as a picture."""
+        image = QImage(self.width(), self.minimumHeight(), QImage.Format.Format_RGB32)
+        image.fill(SURROUND)
+        with QPainter(image) as painter:
+            self._paint(painter)
+        return image
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position().toPoint()
+        number = next((n for n in range(len(self.tiles)) if self.rect_of(n).contains(at)), None)
+        if number is not None:
+            self.pick(number)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: -1,
+            Qt.Key.Key_Right: 1,
+            Qt.Key.Key_Up: -self._columns(),
+            Qt.Key.Key_Down: self._columns(),
+        }
+        if event.key() in steps and self.tiles:
+            self._at = min(max(self._at + steps[Qt.Key(event.key())], 0), len(self.tiles) - 1)
+            self.update()
+        elif event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space} and self.tiles:
+            self.pick(self._at)
+        else:
+            super().keyPressEvent(event)
+
+    def pick(self, number: int) -> None:
+        """Pick a tile; with the second one both are compared."""
+        self._at = number
+        self.picked = [one for one in self.picked if one != number] if number in self.picked else [*self.picked, number]
+        self.update()
+        if len(self.picked) == 2:
+            first, second = self.picked
+            self.picked = []
+            self.pair_chosen.emit(first, second)

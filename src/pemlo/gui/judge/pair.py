@@ -1,0 +1,57 @@
+"""The two pictures that are looked at, and what is asked of them. Qt-free."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from pemlo.core.picture.tiles import Box
+from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.gui.judge.presenter import Choice, reference_of, second_of
+
+if TYPE_CHECKING:
+    from pemlo.core.images.comparing import Question
+    from pemlo.core.picture.display import Display
+
+
+@dataclass(frozen=True)
+class Pair:
+    """A left and a right picture, and all trials among which references and twins are found."""
+
+    left: Choice | None = None
+    right: Choice | None = None
+    among: tuple[Choice, ...] = ()
+
+    def reference(self, of: Choice | None = None) -> Choice | None:
+        """Return what a picture is held against: the cleanest trial of its frame, or for a file the right picture.
+
+        The left picture is meant unless another is given.
+        """
+        picture = of or self.left
+        if picture is None:
+            return None
+        if picture.trial is None:
+            return self.right if self.right is not None and self.right.path != picture.path else None
+        return reference_of(picture, self.among)
+
+    def question(self, display: "Display", region: Box | None = None, of: Choice | None = None) -> "Question | None":
+        """Return what is to be measured of a picture, or of a region of it; None if there is no picture."""
+        picture = of or self.left
+        if picture is None:
+            return None
+        from pemlo.core.images.comparing import Question  # noqa: PLC0415 - heavy to load
+
+        reference, second = self.reference(picture), second_of(picture, self.among)
+        other = None if reference is None else second_of(reference, self.among)
+        return Question(
+            picture.path,
+            None if second is None else second.path,
+            None if reference is None else reference.path,
+            None if other is None else other.path,
+            denoised=None if picture.trial is None else picture.trial.denoise != NO_DENOISE,
+            display=display,
+            region=region,
+        )
+
+    def of_frame(self) -> tuple[Choice, ...]:
+        """Return all trials of the frame of the left picture."""
+        trial = None if self.left is None else self.left.trial
+        return () if trial is None else tuple(one for one in self.among if one.trial and one.trial.frame == trial.frame)

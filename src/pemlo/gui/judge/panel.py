@@ -1,0 +1,430 @@
+"""The judge stage as widgets: pictures at the left, the sheet of judgement at the right. GUI thread."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+
+from pemlo.app.document import Document
+from pemlo.app.forecaster import Answer as Forecast
+from pemlo.app.jobs import Jobs
+from pemlo.core.errors import InputError, PemloError
+from pemlo.core.images.header import PICTURE_ENDINGS
+from pemlo.core.plan.ceiling import ceiling_of
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.trials import BAD, GOOD
+from pemlo.gui.common.choice import Choice as Picker
+from pemlo.gui.common.labels import button, label
+from pemlo.gui.judge import keys, presenter
+from pemlo.gui.judge.blind import Blind
+from pemlo.gui.judge.canvas import Canvas, Mode
+from pemlo.gui.judge.controls import PARTS, Controls
+from pemlo.gui.judge.findings import Findings
+from pemlo.gui.judge.judgement import Judgement
+from pemlo.gui.judge.ladder_page import LadderPage
+from pemlo.gui.judge.noise_map import map_image
+from pemlo.gui.judge.pair import Pair
+from pemlo.gui.judge.play_bar import PlayBar
+from pemlo.gui.judge.player import Player
+from pemlo.gui.judge.presenter import Choice
+from pemlo.gui.judge.sheet_maker import part_around
+from pemlo.gui.judge.viewer import Viewer, display_of
+
+if TYPE_CHECKING:
+    from pemlo.core.images.comparing import Answer
+    from pemlo.core.picture.tiles import Box
+    from pemlo.gui.judge.canvas import Sizes
+
+A_FILE = "another file…"
+SIDES = ("left", "right")
+
+
+class JudgePanel(QWidget):
+    """The stage.
+
+    Signals
+    -------
+    region_wanted(tuple)
+        Shot, frame and region (left, top, right, bottom) that a new ladder is to be rendered of.
+    """
+
+    region_wanted = Signal(object)
+
+    def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
+        super().__init__()
+        self._document, self._report = document, report
+        self._shot = ""
+        self._files: dict[Path, Choice] = {}
+        self._looked_at: object = None
+        self._blind = Blind()
+        self.pair = Pair()
+        self.viewer, self.findings = Viewer(jobs), Findings(jobs)
+        self.player = Player(jobs, lambda: display_of(self.viewer.wish.stops))
+        self.canvas, self.controls, self.play_bar = Canvas(), Controls(), PlayBar(self.player)
+        self.ladder = LadderPage(jobs, report)
+        self.sheet = Judgement(self.next_spot, self._on_region_to_trials)
+        self.pick_left, self.pick_right = self._picker("Left picture"), self._picker("Right picture")
+        self.empty = label("", "second", wrap=True)
+        self._lay_out()
+        self._connect()
+
+    def _picker(self, name: str) -> Picker:
+        made = Picker(name, f"{name}: a trial of this shot with its picture, or any file")
+        made.setSizeAdjustPolicy(Picker.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        made.setMinimumContentsLength(18)
+        return made
+
+    def _lay_out(self) -> None:
+        above = QFrame()
+        above.setObjectName("onpicture")
+        row = QHBoxLayout(above)
+        row.setContentsMargins(10, 5, 10, 5)
+        row.addWidget(self.pick_left, 3)
+        row.addWidget(button("Swap sides", "The left picture to the right", self.swap_sides, link=True))
+        row.addWidget(self.pick_right, 3)
+        self.pictures = QWidget()
+        column = QVBoxLayout(self.pictures)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.ladder.hide()
+        for one in (above, self.canvas, self.ladder, self.play_bar, self.controls):
+            column.addWidget(one, int(one in {self.canvas, self.ladder}))
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.empty.setContentsMargins(24, 20, 24, 20)
+        whole.addWidget(self.empty, 1)
+        whole.addWidget(self.pictures, 1)
+        whole.addWidget(self.sheet)
+
+    def _connect(self) -> None:
+        controls, canvas = self.controls, self.canvas
+        controls.mode_chosen.connect(self.show_mode)
+        controls.difference_chosen.connect(lambda times, signed: self.viewer.ask(times=times, signed=signed))
+        controls.part_chosen.connect(self._on_part)
+        controls.exposure_chosen.connect(self._on_exposure)
+        controls.zoom_chosen.connect(lambda zoom: canvas.set_zoom(zoom) if zoom else canvas.fit())
+        controls.map_chosen.connect(lambda _: self._show_map())
+        controls.sheet_chosen.connect(self._show_sheet)
+        controls.export_wanted.connect(self.ladder.export)
+        canvas.zoom_changed.connect(controls.show_zoom)
+        canvas.hovered.connect(self._on_hovered)
+        canvas.region_drawn.connect(self._on_region)
+        self.ladder.pair_chosen.connect(self._on_pair)
+        self.player.shown.connect(lambda _, sizes: canvas.show_pictures(sizes))
+        self.viewer.ready.connect(self._on_ready)
+        self.findings.changed.connect(self._say)
+        self.findings.region_found.connect(self._on_region_found)
+        self.sheet.marked.connect(self.mark)
+        self.sheet.blind_chosen.connect(self._on_blind)
+        self.pick_left.activated.connect(lambda index: self._on_picked("left", index))
+        self.pick_right.activated.connect(lambda index: self._on_picked("right", index))
+        keys.install(self)
+
+    # What is shown
+
+    @property
+    def shot(self) -> str:
+        """The shot that is shown."""
+        return self._shot
+
+    def show_project(self, project: Project, forecast: Forecast | None) -> None:
+        """Show a project, and the forecast that goes with it if there is one."""
+        names = [shot.name for shot in project.shots]
+        if self._shot not in names:
+            self._shot, self.pair = (names[0] if names else ""), Pair()
+        new_forecast = forecast is not self.findings.forecast
+        self.findings.forecast = forecast
+        self._show_shot(project)
+        if new_forecast:
+            self.findings.ask_worth()
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Show a shot: the first that is picked."""
+        if names and names[0] != self._shot:
+            self._shot, self.pair = names[0], Pair()
+            if self.isVisible():
+                self._show_shot(self._document.project)
+
+    def _show_shot(self, project: Project) -> None:
+        among = presenter.choices(project, self._shot, self._document.path) if self._shot else ()
+        left, right = (_as_it_is_now(one, among) for one in (self.pair.left, self.pair.right))
+        if left is None and right is None:
+            left, right = presenter.first_pair(among)
+        self.pair = Pair(left, right, among)
+        offered = (*among, *self._files.values())
+        self.pictures.setVisible(bool(offered))
+        self.sheet.setVisible(bool(offered))
+        self.empty.setVisible(not offered)
+        self.empty.setText(
+            f"No trial of {self._shot or 'the film'} has a picture yet. Render trials in Trials, or drop pictures on "
+            "the window. Then compare them here, two at a time, and mark what is good enough."
+        )
+        for picker, choice in ((self.pick_left, left), (self.pick_right, right)):
+            picker.clear()
+            picker.addItems([*(one.name for one in offered), A_FILE])
+            picker.setCurrentIndex(offered.index(choice) if choice in offered else -1)
+        looked_at = left and left.path, right and right.path, self.pair.question(display_of(self.viewer.wish.stops))
+        if looked_at == self._looked_at:
+            self._say()  # a forecast or a mark is new, the pictures are not
+        else:
+            self._looked_at = looked_at
+            self._look()
+
+    def _look(self) -> None:
+        """Show and measure the two pictures."""
+        self.canvas.spot = None
+        self._blind.deal()
+        shown = self._blind.ordered(self.pair.left, self.pair.right)
+        self.viewer.ask(**{side: None if one is None else one.path for side, one in zip(SIDES, shown, strict=True)})
+        self._find_runs()
+        self.findings.ask(self.pair, display_of(self.viewer.wish.stops))
+        self.sheet.show_region(None)
+        if self.controls.sheet.isChecked():
+            self._show_sheet(on=True)
+
+    def _find_runs(self) -> None:
+        """See whether what is shown is part of a sequence."""
+        sides = zip(SIDES, (self.pair.left, self.pair.right), strict=True)
+        runs = {side: presenter.run_of(one, self.pair.among) for side, one in sides if one is not None}
+        found = {side: run for side, run in runs.items() if run is not None and not self._blind.on}
+        project = self._document.project
+        shot = next((shot for shot in project.shots if shot.name == self._shot), None)
+        self.player.show_runs(found, project.delivery.fps if shot is None else project.rate_of(shot))
+
+    def _say(self) -> None:
+        """Say everything that is not a picture."""
+        sheet, project, hidden = self.sheet, self._document.project, self._blind.on
+        left, right, found = self.pair.left, self.pair.right, self.findings.found
+        titles = ("one", "the other") if hidden else tuple("" if one is None else one.title for one in (left, right))
+        self.canvas.say(titles[0], "" if right is None else titles[1])
+        for picker in (self.pick_left, self.pick_right):
+            picker.setEnabled(not hidden)
+        trial = None if left is None else left.trial
+        where = "" if trial is None else f"{trial.shot}, frame {trial.frame}: {presenter.mark_words(trial)}"
+        sheet.which.setText("the left one, whichever it is" if hidden else where)
+        sheet.clear.setVisible(bool(trial and trial.mark) and not hidden)
+        if any(shot.name == self._shot for shot in project.shots):
+            ceiling = ceiling_of(project, self._shot)
+            sheet.say_ceiling(
+                presenter.ceiling_words(ceiling, self._shot),
+                presenter.contradiction_words(ceiling),
+                has_look=bool(project.shot(self._shot).look),
+            )
+        reference = self.pair.reference()
+        against = "Left, the cleanest of its frame" if reference is None else "Left, against the reference"
+        sheet.heading.setText("Numbers are hidden until you have marked" if hidden else against)
+        sheet.heading.setToolTip("" if reference is None or hidden else f"The reference is {reference.name}")
+        sheet.lines.show_lines(() if hidden else presenter.number_lines(found))
+        sheet.spot.setVisible(not hidden and found is not None and found.measured.grain is not None)
+        sheet.say_worth("" if hidden else self.findings.worth)
+        self._show_map()
+
+    def _show_map(self) -> None:
+        grain = None if self.findings.found is None else self.findings.found.measured.grain
+        wanted = self.controls.map.isChecked() and grain is not None and not self._blind.on
+        self.canvas.map_image = map_image(grain.map) if wanted and grain is not None else None
+        self.canvas.update()
+
+    def _on_ready(self, sizes: "dict[str, Sizes]") -> None:
+        self.canvas.show_pictures(sizes)
+        now, size = self.viewer.now, self.viewer.size
+        self.controls.sizes.setText("")
+        if now is not None and size is not None:
+            own = {side: one.own_size for side, one in now.loaded.items()}
+            self.controls.sizes.setText(presenter.size_words(own, size))
+            self.controls.show_layers(next(iter(now.loaded.values())).layers)
+        self._show_map()
+
+    def _on_hovered(self, at: tuple[int, int] | None) -> None:
+        values = {} if at is None or self._blind.on else self.viewer.values_at(at)
+        self.controls.values.setText(presenter.value_words(at, values))
+
+    # Choosing pictures
+
+    def _on_picked(self, side: str, index: int) -> None:
+        offered = (*self.pair.among, *self._files.values())
+        chosen = offered[index] if index < len(offered) else self._ask_for_file()
+        if chosen is not None:
+            self.pair = replace(self.pair, left=chosen) if side == "left" else replace(self.pair, right=chosen)
+        self._show_shot(self._document.project)
+
+    def _ask_for_file(self) -> Choice | None:
+        kinds = " ".join("*" + ending for ending in PICTURE_ENDINGS)
+        name, _ = QFileDialog.getOpenFileName(self, "Show a picture", "", f"Pictures ({kinds});;All files (*)")
+        return self.take_file(Path(name)) if name else None
+
+    def take_file(self, path: Path) -> Choice:
+        """Offer a file beside the trials."""
+        self._files[path] = Choice(path.name, path)
+        return self._files[path]
+
+    def show_files(self, paths: list[Path]) -> None:
+        """Show files: one at the left, a second at the right; more can be chosen."""
+        taken = [self.take_file(path) for path in paths]
+        if taken:
+            self.show_pair(taken[0], taken[1] if len(taken) > 1 else None)
+
+    def show_pair(self, left: Choice, right: Choice | None) -> None:
+        """Show two pictures."""
+        self.pair = replace(self.pair, left=left, right=right or self.pair.right)
+        self._show_shot(self._document.project)
+
+    def swap_sides(self) -> None:
+        """Put the left picture to the right."""
+        if self.pair.left is not None and self.pair.right is not None:
+            self.show_pair(self.pair.right, self.pair.left)
+
+    def earlier(self) -> None:
+        self._step(-1)
+
+    def later(self) -> None:
+        self._step(1)
+
+    def _step(self, by: int) -> None:
+        among = self.pair.among
+        if self.pair.left in among and not self._blind.on:
+            self.show_pair(among[(among.index(self.pair.left) + by) % len(among)], None)
+
+    # How they are shown
+
+    def show_mode(self, mode: Mode) -> None:
+        self.canvas.show_mode(mode)
+        self.controls.show_mode(mode)
+
+    def swap(self) -> None:
+        self.canvas.swap()
+        self.controls.show_mode(Mode.SWAP)
+
+    def turn_line(self) -> None:
+        self.canvas.turn_line()
+
+    def toggle_difference(self) -> None:
+        self.show_mode(Mode.SPLIT if self.canvas.mode is Mode.DIFFERENCE else Mode.DIFFERENCE)
+
+    def toggle_map(self) -> None:
+        self.controls.map.toggle()
+        self._show_map()
+
+    def fit(self) -> None:
+        self.canvas.fit()
+
+    def whole_pixels(self) -> None:
+        self.canvas.set_zoom(1.0)
+
+    def nearer(self) -> None:
+        self.canvas.step_zoom(1)
+
+    def farther(self) -> None:
+        self.canvas.step_zoom(-1)
+
+    def next_spot(self) -> None:
+        """Go to the grainiest spot of the left picture, then to the next."""
+        found = None if self.viewer.size is None else self.findings.next_spot(self.viewer.size[0])
+        if found is not None:
+            self.canvas.spot = found
+            self.canvas.go_to(found[0])
+
+    def _on_part(self, part: str) -> None:
+        is_layer = part not in PARTS
+        self.viewer.ask(layer=part if is_layer else "", part="colour" if is_layer else part)
+
+    def _on_exposure(self, stops: float) -> None:
+        self.viewer.ask(stops=stops)
+        self.player.forget()
+        self._show_shot(self._document.project)
+
+    def play_or_stop(self) -> None:
+        self.play_bar.toggle()
+
+    def frame_before(self) -> None:
+        self.player.go(self.player.frame - 1)
+
+    def frame_after(self) -> None:
+        self.player.go(self.player.frame + 1)
+
+    # The ladder sheet
+
+    def toggle_sheet(self) -> None:
+        self.controls.sheet.toggle()
+        self._show_sheet(on=self.controls.sheet.isChecked())
+
+    def _show_sheet(self, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
+        self.canvas.setVisible(not on)
+        self.ladder.setVisible(on)
+        self.controls.show_sheet(on=on)
+        size = self.viewer.size
+        if on and size is not None:
+            self.ladder.show_pair(self.pair, size, part_around(self.canvas.centre, size), self.viewer.wish.stops)
+
+    def _on_pair(self, left: Choice, right: Choice) -> None:
+        self.controls.sheet.setChecked(False)
+        self._show_sheet(on=False)
+        self.show_pair(left, right)
+
+    # A region
+
+    def _on_region(self, box: "Box | None") -> None:
+        self.sheet.show_region(None)
+        if self.viewer.size is not None:
+            self.findings.ask_region(box, self.viewer.size[0])
+
+    def _on_region_found(self, found: "Answer") -> None:
+        box = self.canvas.region
+        if box is not None and not self._blind.on:
+            words = f"{box[2] - box[0]}×{box[3] - box[1]} px at {box[0]}, {box[1]}"
+            self.sheet.show_region(presenter.number_lines(found), words)
+
+    def _on_region_to_trials(self) -> None:
+        trial, size = None if self.pair.left is None else self.pair.left.trial, self.viewer.size
+        if trial is None or self.canvas.region is None or size is None:
+            return
+        project = self._document.project
+        across, down = (a / b for a, b in zip(project.size_of(project.shot(trial.shot)), size, strict=True))
+        left, top, right, bottom = self.canvas.region
+        region = round(left * across), round(top * down), round(right * across), round(bottom * down)
+        self.region_wanted.emit((trial.shot, trial.frame, region))
+
+    # Marks
+
+    def mark(self, what: str) -> None:
+        """Mark the left picture; empty takes a mark away."""
+        if self.pair.left is None:
+            self._report(InputError("There is no picture to mark.", "Choose one at the left."))
+            return
+        left = self._blind.marked(self.pair.left, self.pair.right) or self.pair.left
+        look = "look" if self.sheet.for_look.isChecked() and self.sheet.for_look.isVisibleTo(self.sheet) else "shot"
+        # In the blind the other picture may lie at the left, of which nothing was measured: its mark has no number yet.
+        found = self.findings.found if left is self.pair.left else None
+        against, note = self.pair.reference(left), self.sheet.note.text().strip()
+        try:
+            self._document.edit(
+                presenter.mark_name(what),  # type: ignore[arg-type]
+                lambda project: presenter.mark(project, left, what, found, against, note, look),  # type: ignore[arg-type]
+            )
+        except PemloError as error:
+            self._report(error)
+            return
+        self.sheet.note.clear()
+        self.sheet.blind.setChecked(False)
+
+    def mark_good(self) -> None:
+        self.mark(GOOD)
+
+    def mark_bad(self) -> None:
+        self.mark(BAD)
+
+    def _on_blind(self, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
+        self._blind.turn(on)
+        self._look()
+
+
+def _as_it_is_now(choice: Choice | None, among: tuple[Choice, ...]) -> Choice | None:
+    """Return a choice as the document has it now: a mark makes a trial another record, and edits move it."""
+    if choice is None or choice.trial is None:
+        return choice
+    return next((one for one in among if one.path == choice.path), None)

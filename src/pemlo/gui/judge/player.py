@@ -1,0 +1,226 @@
+"""Plays sequences: reads ahead in the background, shows what is due, counts what was not there in time. GUI thread."""
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+
+from pemlo.app.jobs import Jobs
+from pemlo.core.progress import Monitor
+from pemlo.gui.judge.canvas import Sizes
+from pemlo.gui.judge.playing import Tally, Way, frame_due, read_order
+from pemlo.gui.judge.viewer import sizes_of
+
+if TYPE_CHECKING:
+    from pemlo.core.images.sequence import Sequence
+    from pemlo.core.picture.display import Display
+    from pemlo.core.picture.motion import Flicker
+    from pemlo.core.picture.showing import Pixels
+
+AHEAD, FLICKER = "judge frames", "judge flicker"
+MOST_AHEAD_BYTES = 1_000_000_000
+_TICK_MS = 4
+
+
+class Player(QObject):
+    """Two sequences at most, in step.
+
+    Signals
+    -------
+    shown(int, dict of Sizes)
+        A frame, ready to be painted.
+    told()
+        What is read, played or measured has changed.
+    """
+
+    shown = Signal(int, object)
+    told = Signal()
+
+    def __init__(self, jobs: Jobs, display: "Callable[[], Display]") -> None:
+        super().__init__()
+        self._jobs, self._display = jobs, display
+        self.runs: dict[str, Sequence] = {}
+        self.fps = 24.0
+        self.first = self.last = self.frame = 1
+        self.way: Way = "loop"
+        self.tally = Tally()
+        self.flicker: dict[str, tuple[Flicker, ...]] = {}
+        self._ready: dict[int, dict[str, Sizes]] = {}
+        self._bytes = 0
+        self._size: tuple[int, int] | None = None
+        self._began = 0.0
+        self._start = 1
+        self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.setInterval(_TICK_MS)
+        self._timer.timeout.connect(self._on_tick)
+
+    # What plays
+
+    def show_runs(self, runs: "dict[str, Sequence]", fps: float) -> None:
+        """Take sequences, by side; none to have nothing to play."""
+        self.fps = fps
+        if runs == self.runs:
+            return
+        self.stop()
+        self.runs, self.flicker = runs, {}
+        self.forget()
+        if runs:
+            self.first = min(run.first for run in runs.values())
+            self.last = max(run.last for run in runs.values())
+            self.frame = min(max(self.frame, self.first), self.last)
+            self._read_ahead()
+        else:
+            self._jobs.cancel(AHEAD)
+            self._jobs.cancel(FLICKER)
+        self.told.emit()
+
+    def forget(self) -> None:
+        """Drop what was read: it is to be shown otherwise."""
+        self._ready, self._bytes, self._size = {}, 0, None
+
+    @property
+    def whole(self) -> tuple[int, int]:
+        """First and last frame that there are."""
+        return min(run.first for run in self.runs.values()), max(run.last for run in self.runs.values())
+
+    def set_range(self, first: int, last: int) -> None:
+        """Play only some frames."""
+        low, high = self.whole
+        self.first, self.last = max(low, min(first, last)), min(high, max(first, last))
+        self.go(min(max(self.frame, self.first), self.last))
+
+    @property
+    def ahead(self) -> tuple[int, int]:
+        """How many frames of the range are read, and how many there are."""
+        return sum(self.first <= frame <= self.last for frame in self._ready), self.last - self.first + 1
+
+    def missing(self) -> tuple[int, ...]:
+        """Return frames that a sequence lacks between its ends."""
+        return tuple(sorted({frame for run in self.runs.values() for frame in run.missing}))
+
+    # Hands
+
+    @property
+    def playing(self) -> bool:
+        return self._timer.isActive()
+
+    def play(self) -> None:
+        """Play from the frame that is shown, or from the first when it is the last."""
+        if not self.runs:
+            return
+        self._start = self.first if self.frame >= self.last and self.way != "to and fro" else self.frame
+        self._began = time.perf_counter()
+        self.tally = Tally()
+        self._timer.start()
+        self.told.emit()
+
+    def stop(self) -> None:
+        self._timer.stop()
+        self.told.emit()
+
+    def go(self, frame: int) -> None:
+        """Show a frame, as soon as it is read."""
+        if not self.runs:
+            return
+        self.frame = min(max(frame, self.first), self.last)
+        if self.playing:
+            self._start, self._began, self.tally = self.frame, time.perf_counter(), Tally()
+        if self.frame in self._ready:
+            self.shown.emit(self.frame, self._ready[self.frame])
+        self._read_ahead()
+        self.told.emit()
+
+    def _on_tick(self) -> None:
+        passed = int((time.perf_counter() - self._began) * self.fps)
+        due = frame_due(self.first, self.last, self._start, passed, self.way)
+        if due is None:
+            self.stop()
+            return
+        there = due in self._ready
+        if not self.tally.tick(passed, shown=there):
+            return
+        self.frame = due
+        if there:
+            self.shown.emit(due, self._ready[due])
+        self.told.emit()
+
+    # Reading ahead
+
+    def _read_ahead(self) -> None:
+        """Read the next frame that is not there yet; frames far behind give way."""
+        if AHEAD in self._jobs.running or not self.runs:
+            return
+        order = [frame for frame in read_order(self.first, self.last, self.frame) if frame not in self._ready]
+        if not order or (self._bytes > MOST_AHEAD_BYTES and not self._drop(order[0])):
+            return
+        frame, size = order[0], self._size
+        paths = {side: run.paths[run.nearest(frame)] for side, run in self.runs.items()}
+        runs, display = self.runs, self._display()
+
+        def work(monitor: Monitor) -> "tuple[tuple[int, int], dict[str, tuple[Pixels, ...]]]":
+            monitor.step(0.0, f"Reading frame {frame}")
+            return _read(paths, size, display)
+
+        def done(found: "tuple[tuple[int, int], dict[str, tuple[Pixels, ...]]]") -> None:
+            if runs is not self.runs:
+                return
+            self._size, pixels = found
+            self._ready[frame] = {side: sizes_of(one) for side, one in pixels.items()}
+            self._bytes += sum(level.nbytes for one in pixels.values() for level in one)
+            if frame == self.frame and not self.playing:
+                self.shown.emit(frame, self._ready[frame])
+            self.told.emit()
+            self._read_ahead()
+
+        self._jobs.submit(AHEAD, "Reading ahead", work, done)
+
+    def _drop(self, wanted: int) -> bool:
+        """Make room for a frame: drop one that is due later than it. Return whether there was one."""
+        order = read_order(self.first, self.last, self.frame)
+        place = {frame: number for number, frame in enumerate(order)}
+        farthest = max(self._ready, key=lambda frame: place.get(frame, len(order)), default=None)
+        if farthest is None or place.get(farthest, len(order)) <= place.get(wanted, 0):
+            return False
+        each = self._bytes // max(len(self._ready), 1)
+        del self._ready[farthest]
+        self._bytes -= each
+        return True
+
+    # Flicker
+
+    def measure_flicker(self) -> None:
+        """Measure flicker along the sequences, the left one first."""
+        runs, display = dict(self.runs), self._display()
+
+        def work(monitor: Monitor) -> "dict[str, tuple[Flicker, ...]]":
+            from pemlo.core.images.flickering import flicker_along  # noqa: PLC0415 - heavy to load
+
+            return {
+                side: flicker_along(list(run.paths.values()), display, monitor=monitor) for side, run in runs.items()
+            }
+
+        def done(found: "dict[str, tuple[Flicker, ...]]") -> None:
+            if runs == self.runs:
+                self.flicker = found
+                self.told.emit()
+
+        self._jobs.submit(FLICKER, "Measuring flicker", work, done)
+
+
+def _read(
+    paths: dict[str, Path], size: tuple[int, int] | None, display: "Display"
+) -> "tuple[tuple[int, int], dict[str, tuple[Pixels, ...]]]":
+    from pemlo.core.images.loading import load, size_of  # noqa: PLC0415 - heavy to load
+    from pemlo.core.images.picture_file import Reading  # noqa: PLC0415 - as above
+    from pemlo.core.picture.showing import reduced, shown  # noqa: PLC0415 - as above
+
+    size = size or max(map(size_of, paths.values()))
+    found: dict[str, tuple[Pixels, ...]] = {}
+    for side, path in paths.items():
+        whole = shown(load(path, Reading(), size).colour, display)
+        half = reduced(whole)
+        found[side] = whole, half, reduced(half)
+    return size, found

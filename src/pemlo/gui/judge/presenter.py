@@ -1,0 +1,323 @@
+"""What the judge stage says: which pictures there are, what was measured, what passes. Qt-free."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from pemlo.core.errors import InputError
+from pemlo.core.picture.denoise_worth import Worth
+from pemlo.core.plan.ceiling import Ceiling, ceiling_of
+from pemlo.core.plan.edits import set_trial
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.reference import cleanest, same_with_another_seed
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+from pemlo.core.plan.trials import BAD, GOOD, Mark, Trial
+from pemlo.core.units import format_duration
+from pemlo.gui.common.columns import Role
+from pemlo.gui.trials.pictures import picture_of
+
+if TYPE_CHECKING:
+    from pemlo.core.images.comparing import Answer
+    from pemlo.core.images.sequence import Sequence
+    from pemlo.core.picture.laws import GrainCurve
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A picture that can be looked at: a trial's, by its place among all trials, or any file."""
+
+    name: str
+    path: Path
+    trial: Trial | None = None
+    index: int | None = None
+
+    @property
+    def title(self) -> str:
+        """What stands on the picture."""
+        return self.name if self.trial is None else f"{self.name} · {format_duration(self.trial.seconds)}"
+
+
+def settings_words(settings: FrameSettings) -> str:
+    """Return settings in a few words.
+
+    Examples
+    --------
+    >>> settings_words(FrameSettings(samples=32, denoise="frame", resolution_percent=50))
+    '32 samples, 50 %, frame'
+    """
+    words = f"{settings.samples} samples"
+    if settings.noise_threshold is not None:
+        words = f"threshold {settings.noise_threshold:g}"
+    if settings.resolution_percent != 100:
+        words += f", {settings.resolution_percent:g} %"
+    if settings.denoise != NO_DENOISE:
+        words += f", {settings.denoise}"
+    return words
+
+
+def choices(project: Project, shot: str, project_file: Path | None) -> tuple[Choice, ...]:
+    """Return the trials of a shot whose pictures are there, by frame and then from coarse to fine."""
+    found = []
+    for index, trial in enumerate(project.trials):
+        path = picture_of(trial, project_file) if trial.shot == shot else None
+        if path is not None:
+            seed = "" if trial.seed is None else f", seed {trial.seed}"
+            twin = same_with_another_seed(trial, project.trials)
+            name = f"frame {trial.frame}, {settings_words(trial)}{seed if twin else ''}"
+            found.append(Choice(name, path, trial, index))
+
+    def order(choice: Choice) -> tuple[int, float, float, str]:
+        assert choice.trial is not None
+        trial = choice.trial
+        return trial.frame, trial.resolution_percent, trial.mean_samples or trial.samples, trial.denoise
+
+    return tuple(sorted(found, key=order))
+
+
+def reference_of(choice: Choice, among: Iterable[Choice]) -> Choice | None:
+    """Return the reference of a picture's frame; None if it is the cleanest itself."""
+    if choice.trial is None:
+        return None
+    same = [one for one in among if one.trial is not None and one.trial.frame == choice.trial.frame]
+    best = cleanest(one.trial for one in same if one.trial is not None)
+    found = next((one for one in same if one.trial is best), None)
+    return None if found is None or found.path == choice.path else found
+
+
+def second_of(choice: Choice, among: Iterable[Choice]) -> Choice | None:
+    """Return the picture with the same settings and another seed, if there is one."""
+    if choice.trial is None:
+        return None
+    others = [one for one in among if one.trial is not None]
+    twin = same_with_another_seed(choice.trial, [one.trial for one in others if one.trial is not None])
+    return next((one for one in others if one.trial is twin), None)
+
+
+def first_pair(among: tuple[Choice, ...]) -> tuple[Choice | None, Choice | None]:
+    """Return which two pictures to begin with: of the frame with most trials, one to be judged and the reference."""
+    if not among:
+        return None, None
+    frames = [one.trial.frame for one in among if one.trial is not None]
+    busiest = max(dict.fromkeys(frames), key=frames.count, default=None)
+    same = [one for one in among if one.trial is not None and one.trial.frame == busiest]
+    best = cleanest(one.trial for one in same if one.trial is not None)
+    right = next((one for one in same if one.trial is best), same[-1])
+    others = [one for one in same if one is not right]
+    unmarked = [one for one in others if one.trial is not None and not one.trial.mark]
+    left = (unmarked or others or [right])[-1]
+    return left, right
+
+
+@dataclass(frozen=True)
+class Line:
+    """One measured number: what it is, what it says, what it means, and how it is inked."""
+
+    name: str
+    text: str
+    tip: str
+    role: Role = "picture"
+
+
+def number_lines(found: "Answer | None", flicker: str = "") -> tuple[Line, ...]:
+    """Return what was measured of the left picture, line by line; what is not known says what is missing."""
+    if found is None:
+        return ()
+    measured, error = found.measured, found.measured.error
+    lines = [_error_line(found), _grain_line(found)]
+    if error is not None:
+        lines.append(_softening_line(found))
+        if error.scaling:
+            lines.append(
+                Line("scaling", f"{error.scaling:.1f}", "What rendering smaller loses, as the reference itself shows")
+            )
+    share = measured.specks.energy_share
+    lines.append(
+        Line(
+            "fireflies",
+            f"{measured.specks.count}, {share:.1%} of light" if measured.specks.count else "none",
+            "Single pixels that outshine their neighbours threefold, and which share of the light they have too much",
+            "ink",
+        )
+    )
+    if flicker:
+        lines.append(Line("flicker", flicker, "How much still parts differ from one frame to the next", "ink"))
+    if found.scores is not None:
+        scores = found.scores
+        lines.append(
+            Line(
+                "ꟻLIP, SSIM, PSNR",
+                f"{scores.flip:.3f}, {scores.ssim:.3f}, {scores.psnr:.1f} dB",
+                f"Published scores against the reference; ꟻLIP seen at {found.pixels_per_degree:.0f} px a degree. "
+                "Equal pictures have 0, 1, and no end",
+                "ink",
+            )
+        )
+    if measured.bad:
+        lines.append(Line("no numbers", f"{measured.bad} pixels", "Infinity or “not a number”: left out", "limit"))
+    return tuple(lines)
+
+
+def _error_line(found: "Answer") -> Line:
+    error = found.measured.error
+    if error is None:
+        return Line("error", "needs a cleaner trial", "Render this frame with more samples: it becomes the reference",
+                    "faint")  # fmt: skip
+    total = error.total
+    tip = "Root mean square difference to the reference, in codes of an 8-bit display, with its 90 % interval"
+    if error.reference_noise is None:
+        tip += ". The reference's own noise is not known, and counts as error"
+    return Line("error", f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f})", tip)
+
+
+def _grain_line(found: "Answer") -> Line:
+    grain = found.measured.grain
+    if grain is None:
+        return Line("grain", "needs another seed", "Render this frame once more with another seed", "faint")
+    bound = "≤ " if grain.upper_bound else ""
+    how = f"Noise of the picture, from {'its ' if grain.how == 'variance channel' else ''}{grain.how}"
+    more = ". An upper bound: texture counts too" if grain.upper_bound else ""
+    tip = f"{how}, in codes{more}. One tile in twenty is worse than the second number; the worst spot may be far worse"
+    return Line("grain", f"{bound}{grain.mean:.1f}, worst {bound}{grain.worst:.1f}", tip)
+
+
+def _softening_line(found: "Answer") -> Line:
+    error = found.measured.error
+    assert error is not None
+    tip = "What is left of the error without grain: detail that is washed out or moved"
+    if error.softening is None:
+        return Line("softening", "needs another seed", "Render this frame once more with another seed", "faint")
+    value = error.softening
+    if value.low <= 0:
+        return Line("softening", f"none seen (≤ {value.high:.1f})", tip)
+    return Line("softening", f"{value.value:.1f} ({value.low:.1f}–{value.high:.1f})", tip)
+
+
+def ceiling_words(found: Ceiling, shot: str) -> str:
+    """Return what passes, in a sentence."""
+    if found.accepted is None and found.refused is None:
+        return f"Nothing of {shot} is marked yet. The first “good enough” sets its ceiling."
+    if found.accepted is None:
+        return f"Refused from {found.refused:.1f} codes. Nothing passed yet: mark a cleaner one."
+    if found.refused is None:
+        return f"Accepted up to {found.accepted:.1f} codes: that is the ceiling of {shot}, until a noisier one passes."
+    return (
+        f"Accepted up to {found.accepted:.1f}, refused from {found.refused:.1f}: the ceiling of {shot} is "
+        f"{found.accepted:.1f} codes."
+    )
+
+
+def contradiction_words(found: Ceiling) -> str:
+    """Return which marks contradict each other; empty if none do."""
+    if not found.against:
+        return ""
+    passed, refused = found.against[0]
+    more = f" (and {len(found.against) - 1} more)" if len(found.against) > 1 else ""
+    return (
+        f"A noisier one was accepted: {passed.name} has {passed.error:.1f} codes, {refused.name} with "
+        f"{refused.error:.1f} was refused{more}."
+    )
+
+
+def stands(project: Project) -> str:
+    """Return where the stage stands, for the rail."""
+    known = sum(ceiling_of(project, shot.name).value is not None for shot in project.shots)
+    return f"ceilings for {known} of {len(project.shots)}" if project.shots else "no shots yet"
+
+
+def mark(
+    project: Project,
+    choice: Choice,
+    what: Mark,
+    found: "Answer | None",
+    against: Choice | None,
+    note: str,
+    mark_for: str,
+) -> Project:
+    """Return the project with a trial marked, and the error it had then.
+
+    Raises
+    ------
+    InputError
+        If the picture is not a trial's.
+    """
+    if choice.trial is None or choice.index is None:
+        raise InputError("This picture is a file and no trial.", "Drop it into Trials first; then it can be marked.")
+    error = found.measured.error.total.value if found is not None and found.measured.error is not None else None
+    # The cleanest picture is what others are held against: it has no error of its own.
+    if found is not None and against is None and found.measured.grain is not None:
+        error = found.measured.grain.mean
+    name = "" if against is None or against.trial is None else against.trial.picture
+    return set_trial(
+        project,
+        choice.index,
+        mark=what,
+        note=note or choice.trial.note,
+        mark_for=mark_for,
+        error=None if error is None or not what else float(f"{error:.4g}"),
+        error_against=name if what else "",
+    )
+
+
+def mark_words(trial: Trial | None) -> str:
+    """Return how a trial is marked."""
+    if trial is None or not trial.mark:
+        return "not marked"
+    at = "" if trial.error is None else f" at {trial.error:.1f} codes"
+    return f"{'passes' if trial.mark == GOOD else 'does not pass'}{at}"
+
+
+def mark_name(what: Mark) -> str:
+    """Return what marking is called where it can be undone."""
+    return {GOOD: "Mark good enough", BAD: "Mark not good enough"}.get(what, "Take the mark away")
+
+
+def value_words(at: tuple[int, int] | None, values: dict[str, tuple[tuple[float, ...], tuple[float, ...]]]) -> str:
+    """Return the place under the cursor, and what both pictures have there: light and display codes."""
+    if at is None:
+        return ""
+    words = [f"x {at[0]}  y {at[1]}"]
+    for name, (light, codes) in values.items():
+        linear = " ".join(f"{value:.3f}" for value in light)
+        words.append(f"{name} {linear}, codes {' '.join(f'{code:.0f}' for code in codes)}")
+    return "   ".join(words)
+
+
+def size_words(own: dict[str, tuple[int, int]], shown: tuple[int, int]) -> str:
+    """Return which pictures were brought to the size that is shown."""
+    changed = [f"{name} {w}×{h}" for name, (w, h) in own.items() if (w, h) != tuple(shown)]
+    return f"{' and '.join(changed)} px brought to {shown[0]}×{shown[1]}" if changed else f"{shown[0]}×{shown[1]} px"
+
+
+def denoise_words(
+    choice: Choice, found: "Answer | None", curve: "GrainCurve | None", seconds_without: float | None
+) -> str:
+    """Return whether denoising is worth it, or what is missing to say so; empty for a picture without."""
+    trial = choice.trial
+    if trial is None or trial.denoise == NO_DENOISE:
+        return ""
+    if found is None or found.measured.error is None:
+        return "Whether denoising is worth it: needs a cleaner trial of this frame without denoising."
+    if curve is None or seconds_without is None:
+        return "Whether denoising is worth it: needs a trial of this frame with its variance, without denoising."
+    error = found.measured.error
+    softening = None if error.softening is None else (error.softening.value if error.softening.low > 0 else 0.0)
+    samples = trial.mean_samples or trial.samples
+    equal = curve.samples_for(max(error.total.value, 1e-3))
+    return str(Worth(samples, equal, trial.seconds, seconds_without, softening))
+
+
+def run_of(choice: Choice, among: Iterable[Choice]) -> "Sequence | None":
+    """Return the sequence that a picture is part of: trials of other frames with the same settings, or files beside it.
+
+    None if it stands alone.
+    """
+    from pemlo.core.images.sequence import Sequence, sequence_of  # noqa: PLC0415 - looks through folders: only here
+
+    if choice.trial is not None:
+        fields = choice.trial.frame_fields()
+        same = {one.trial.frame: one.path for one in among if one.trial and one.trial.frame_fields() == fields}
+        found = Sequence(settings_words(choice.trial), dict(sorted({**same, choice.trial.frame: choice.path}.items())))
+    else:
+        found = sequence_of(choice.path)
+    return found if len(found.paths) > 1 else None

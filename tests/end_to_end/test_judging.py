@@ -1,0 +1,405 @@
+"""Judging pictures in the real window: look, measure, mark, go through the ladder, play."""
+
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QImage, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog
+from scipy.ndimage import gaussian_filter
+
+from film import make_project, make_shot
+from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.plan.edits import add_trials
+from pemlo.core.plan.trials import Trial
+from pemlo.gui.judge.canvas import Mode
+from photographs import gaussian, photograph
+from window import open_window, run_action, settle
+
+SIZE = (192, 128)
+
+
+def write_exr(path, colour, variance=None):
+    parts, names = [colour], ["R", "G", "B"]
+    if variance is not None:
+        parts.append(variance)
+        names += ["variance.R", "variance.G", "variance.B"]
+    spec = oiio.ImageSpec(colour.shape[1], colour.shape[0], len(names), "float")
+    spec.channelnames = names
+    out = oiio.ImageOutput.create(str(path))
+    assert out.open(str(path), spec)
+    assert out.write_image(np.concatenate(parts, axis=2).astype(np.float32))
+    out.close()
+
+
+def trial(name, samples, **fields):
+    return Trial(shot="010", frame=10, samples=samples, seconds=2.0 * samples, picture=name, **fields)
+
+
+@pytest.fixture(scope="module")
+def pictures(tmp_path_factory):
+    """A ladder of one frame, one of it denoised with two seeds, and a short sequence."""
+    folder = tmp_path_factory.mktemp("film")
+    clean = photograph("astronaut", SIZE)
+    for samples in (4, 16, 256):
+        write_exr(folder / f"n{samples}.exr", *gaussian(clean, 24 / samples**0.5, samples))
+    for seed in (1, 2):
+        soft = gaussian_filter(clean, (1.2, 1.2, 0)) + 0.2 * (gaussian(clean, 6, seed)[0] - clean)
+        write_exr(folder / f"d{seed}.exr", soft)
+    for frame in range(1, 7):
+        if frame != 4:
+            write_exr(folder / f"run.{frame:04d}.exr", gaussian(clean, 3, 100 + frame)[0])
+    return folder
+
+
+@pytest.fixture
+def window(qtbot, pictures):
+    project = make_project(
+        shots=(make_shot("010", 48).changed(look="night"), make_shot("020", 50).changed(look="night"))
+    )
+    trials = [trial(f"n{samples}.exr", samples) for samples in (4, 16, 256)]
+    trials += [trial(f"d{seed}.exr", 16, denoise="frame", seed=seed) for seed in (1, 2)]
+    path = pictures / "film.pemlo"
+    write_project(add_trials(project, trials), path)
+    window = open_window(qtbot, read_project(path), path)
+    run_action(window, "judge")
+    settle(qtbot, window)
+    return window
+
+
+def choose(qtbot, window, picker, words):
+    box = getattr(window.judge, picker)
+    index = box.findText(f"frame 10, {words}")
+    box.setCurrentIndex(index)
+    box.activated.emit(index)
+    settle(qtbot, window)
+
+
+def press(window, key, qtbot):
+    window.judge.canvas.setFocus()
+    QTest.keyClick(window.judge.canvas, key)
+    settle(qtbot, window)
+
+
+def line(window, name):
+    return next(one.text for one in window.judge.sheet.lines.shown if one.name == name)
+
+
+def colour_at(canvas, x, y):
+    return canvas.grab().toImage().pixelColor(x, y).getRgb()[:3]
+
+
+def test_the_reference_is_the_cleanest_and_numbers_are_measured(qtbot, window):
+    judge = window.judge
+    assert judge.pair.right.path.name == "n256.exr"
+    choose(qtbot, window, "pick_left", "16 samples")
+    error = float(line(window, "error").split()[0])
+    grain = float(line(window, "grain").split(",")[0])
+    assert error == pytest.approx(grain, rel=0.1)
+    assert line(window, "softening").startswith("none seen")
+    assert "dB" in line(window, "ꟻLIP, SSIM, PSNR")
+
+
+def test_denoised_pictures_show_their_softening_and_what_they_are_worth(qtbot, window):
+    choose(qtbot, window, "pick_left", "16 samples, frame, seed 1")
+    assert float(line(window, "softening").split()[0]) > 2
+    words = window.judge.sheet.worth.text()
+    assert "without" in words
+    assert "softens the picture" in words
+
+
+def test_marks_set_the_ceiling_and_can_be_undone(qtbot, window):
+    judge = window.judge
+    choose(qtbot, window, "pick_left", "16 samples")
+    press(window, Qt.Key.Key_Y, qtbot)
+    marked = next(one for one in window.document.project.trials if one.mark)
+    assert marked.mark == "good enough"
+    assert f"Accepted up to {marked.error:.1f}" in judge.sheet.ceiling.text()
+    choose(qtbot, window, "pick_left", "4 samples")
+    judge.sheet.note.setText("sparkles in the hair")
+    QTest.mouseClick(judge.sheet.bad, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert "refused from" in judge.sheet.ceiling.text()
+    assert any(one.note == "sparkles in the hair" for one in window.document.project.trials)
+    assert window.rail.buttons[2].accessibleDescription() == "ceilings for 1 of 2"
+    run_action(window, "undo")
+    run_action(window, "undo")
+    settle(qtbot, window)
+    assert "Nothing of 010 is marked" in judge.sheet.ceiling.text()
+
+
+def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):
+    judge = window.judge
+    choose(qtbot, window, "pick_left", "16 samples")
+    QTest.mouseClick(judge.sheet.for_look, Qt.MouseButton.LeftButton, pos=QPoint(6, judge.sheet.for_look.height() // 2))
+    assert judge.sheet.for_look.isChecked()
+    judge.mark_good()
+    assert window.rail.buttons[2].accessibleDescription() == "ceilings for 2 of 2"
+
+
+def test_marks_that_contradict_each_other_are_named(qtbot, window):
+    choose(qtbot, window, "pick_left", "4 samples")
+    window.judge.mark_good()
+    choose(qtbot, window, "pick_left", "16 samples")
+    window.judge.mark_bad()
+    assert "A noisier one was accepted" in window.judge.sheet.contradiction.text()
+
+
+def test_blind_hides_names_and_numbers_until_a_mark_is_set(qtbot, window):
+    judge = window.judge
+    choose(qtbot, window, "pick_left", "4 samples")
+    judge.sheet.blind.setChecked(True)
+    settle(qtbot, window)
+    assert judge.sheet.lines.shown == ()
+    assert not judge.pick_left.isEnabled()
+    assert "samples" not in judge.canvas._words["left"]
+    shown = judge.viewer.wish.left.name
+    judge.mark_good()
+    settle(qtbot, window)
+    assert not judge.sheet.blind.isChecked()
+    assert next(one for one in window.document.project.trials if one.mark).picture == shown
+    assert judge.pick_left.isEnabled()
+
+
+def test_ways_of_looking(qtbot, window):
+    judge, canvas = window.judge, window.judge.canvas
+    choose(qtbot, window, "pick_left", "4 samples")
+    press(window, Qt.Key.Key_1, qtbot)
+    assert canvas.zoom == 1.0
+    left, right = (judge.viewer.now.pixels[side][0] for side in ("left", "right"))
+    middle = canvas.width() // 2, canvas.height() // 2
+    x, y = SIZE[0] // 2 + 20, SIZE[1] // 2 + 10
+    at = middle[0] + 20, middle[1] + 10
+
+    def rgb(pixels):
+        return tuple(int(pixels[y, x] >> shift & 0xFF) for shift in (16, 8, 0))
+
+    canvas._line = 0.95  # the left picture is everywhere but at the edge
+    assert near(colour_at(canvas, *at), rgb(left), pixels=left, x=x, y=y)
+    canvas._line = 0.05
+    assert near(colour_at(canvas, *at), rgb(right), pixels=right, x=x, y=y)
+    press(window, Qt.Key.Key_X, qtbot)
+    assert canvas.mode is Mode.SWAP
+    first = colour_at(canvas, *at)
+    press(window, Qt.Key.Key_X, qtbot)
+    assert colour_at(canvas, *at) != first
+    press(window, Qt.Key.Key_D, qtbot)
+    assert canvas.mode is Mode.DIFFERENCE
+    gentle = colour_at(canvas, *at)
+    judge.controls.times.setCurrentText("×64")
+    judge.controls.times.activated.emit(6)
+    settle(qtbot, window)
+    assert colour_at(canvas, *at) != gentle
+    QTest.mouseClick(judge.controls.modes[Mode.BESIDE], Qt.MouseButton.LeftButton)
+    assert [name for name, _ in canvas._views()] == ["left", "right"]
+
+
+def near(found, wanted, pixels, x, y):
+    """The pixel itself, or one beside it: where a whole picture lies in a widget is a matter of half a pixel."""
+    around = [
+        tuple(int(pixels[y + dy, x + dx] >> shift & 0xFF) for shift in (16, 8, 0))
+        for dy in (-1, 0, 1)
+        for dx in (-1, 0, 1)
+    ]
+    return found in around
+
+
+def test_zoom_keeps_the_place_under_the_cursor_and_pan_is_by_hand(qtbot, window):
+    canvas = window.judge.canvas
+    at = QPointF(canvas.width() * 0.6, canvas.height() * 0.4)
+    before = canvas._place(at)
+    wheel = QWheelEvent(at, canvas.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    zoom = canvas.zoom
+    QApplication.sendEvent(canvas, wheel)
+    assert canvas.zoom > zoom
+    assert canvas._place(at).x() == pytest.approx(before.x(), abs=0.01)
+    assert canvas._place(at).y() == pytest.approx(before.y(), abs=0.01)
+    start = QPoint(20, 40)
+    held = canvas._place(QPointF(start))
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(canvas, QPoint(60, 70))
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(60, 70))
+    assert canvas._place(QPointF(60, 70)).x() == pytest.approx(held.x(), abs=0.1)
+    press(window, Qt.Key.Key_F, qtbot)
+    assert canvas.zoom in (1.0, 2.0, 3.0, 4.0)
+
+
+def test_the_line_is_dragged_and_turned(qtbot, window):
+    canvas = window.judge.canvas
+    start = QPoint(canvas.width() // 2, 30)
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(canvas, QPoint(120, 30))
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(120, 30))
+    assert canvas._line == pytest.approx(120 / canvas.width(), abs=0.01)
+    press(window, Qt.Key.Key_T, qtbot)
+    assert not canvas.upright
+
+
+def test_values_under_the_cursor_are_those_of_the_files(qtbot, window):
+    judge = window.judge
+    values = judge.viewer.values_at((7, 9))
+    for side in ("left", "right"):
+        with_oiio = oiio.ImageBuf(str(getattr(judge.pair, side).path)).getpixel(7, 9)[:3]
+        assert values[side][0] == pytest.approx(with_oiio, rel=1e-5)
+    canvas = judge.canvas
+    QTest.mouseMove(canvas, QPoint(canvas.width() // 2, canvas.height() // 2))
+    qtbot.waitUntil(lambda: "codes" in judge.controls.values.text())
+
+
+def test_a_region_has_its_own_numbers_and_becomes_the_next_ladder(qtbot, window):
+    judge, canvas = window.judge, window.judge.canvas
+    choose(qtbot, window, "pick_left", "4 samples")
+    press(window, Qt.Key.Key_1, qtbot)
+    one, other = (canvas._point(QPointF(*place), canvas._views()[0][1]).toPoint() for place in ((20, 30), (84, 94)))
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, one)
+    QTest.mouseMove(canvas, other)
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, other)
+    settle(qtbot, window)
+    assert judge.sheet.region_lines.shown
+    assert "px at" in judge.sheet.region_heading.text()
+    left, top, right, bottom = canvas.region
+    assert abs(left - 20) <= 1
+    assert abs(bottom - 94) <= 2
+    wanted = []
+    judge.region_wanted.disconnect()
+    judge.region_wanted.connect(wanted.append)
+    QTest.mouseClick(judge.sheet.to_trials, Qt.MouseButton.LeftButton)
+    shot, frame, region = wanted[0]
+    assert (shot, frame) == ("010", 10)
+    width, height = window.document.project.size_of(window.document.project.shot("010"))
+    assert region == tuple(
+        round(edge * full / size)
+        for edge, full, size in zip((left, top, right, bottom), (width, height) * 2, SIZE * 2, strict=True)
+    )
+    QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, one)
+    assert canvas.region is None
+    assert not judge.sheet.region_lines.isVisible()
+
+
+def test_the_worst_spots_one_after_another(qtbot, window):
+    judge = window.judge
+    choose(qtbot, window, "pick_left", "4 samples")
+    press(window, Qt.Key.Key_W, qtbot)
+    first = judge.canvas.spot
+    assert first[1].startswith("worst spot")
+    press(window, Qt.Key.Key_W, qtbot)
+    assert judge.canvas.spot[1].startswith("spot 2")
+    assert float(judge.canvas.spot[1].split()[-1]) <= float(first[1].split()[-1])
+    press(window, Qt.Key.Key_M, qtbot)
+    assert judge.canvas.map_image is not None
+    plain = judge.canvas.map_image
+    press(window, Qt.Key.Key_M, qtbot)
+    assert judge.canvas.map_image is None
+    assert plain.width() == judge.findings.found.measured.grain.map.mean.shape[1]
+
+
+def test_exposure_and_channels(qtbot, window):
+    judge = window.judge
+    choose(qtbot, window, "pick_left", "4 samples")
+    before = line(window, "grain")
+    judge.controls.exposure.setValue(-2.0)
+    settle(qtbot, window)
+    assert line(window, "grain") != before
+    assert judge.findings.found.measured.grain.mean > 0
+    judge.controls.part.setCurrentText("variance")
+    judge.controls.part.activated.emit(0)
+    settle(qtbot, window)
+    assert not judge.viewer.now.loaded["left"].is_light
+    judge.controls.part.setCurrentText("red")
+    judge.controls.part.activated.emit(0)
+    settle(qtbot, window)
+    grey = judge.viewer.now.pixels["left"][0]
+    assert ((grey >> 16 & 0xFF) == (grey & 0xFF)).all()
+
+
+def test_the_ladder_sheet(qtbot, window, tmp_path, monkeypatch):
+    judge = window.judge
+    press(window, Qt.Key.Key_L, qtbot)
+    sheet = judge.ladder.sheet
+    assert len(sheet.tiles) == 5
+    assert any("reference" in tile.second for tile in sheet.tiles)
+    assert all("codes" in tile.second or "reference" in tile.second for tile in sheet.tiles)
+    out = tmp_path / "sheet.png"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
+    QTest.mouseClick(judge.controls.export, Qt.MouseButton.LeftButton)
+    assert QImage(str(out)).width() == sheet.width()
+    paths = [one.path for one in judge.ladder._of]
+    for number in (0, 3):
+        QTest.mouseClick(sheet, Qt.MouseButton.LeftButton, pos=sheet.rect_of(number).center())
+    settle(qtbot, window)
+    assert judge.canvas.isVisible()
+    assert (judge.pair.left.path, judge.pair.right.path) == (paths[0], paths[3])
+
+
+def test_a_sequence_plays_steps_and_shows_its_flicker(qtbot, window, pictures):
+    judge = window.judge
+    judge.show_pair(judge.take_file(pictures / "run.0002.exr"), None)
+    settle(qtbot, window)
+    player = judge.player
+    assert list(player.runs) == ["left"]
+    assert player.missing() == (4,)
+    assert "missing: 4" in judge.play_bar.words.text()
+    qtbot.waitUntil(lambda: player.ahead == (6, 6), timeout=20_000)
+    player.fps = 100.0
+    press(window, Qt.Key.Key_Period, qtbot)
+    assert player.frame == 2
+    press(window, Qt.Key.Key_Space, qtbot)
+    assert player.playing
+    qtbot.waitUntil(lambda: player.tally.due > 30, timeout=10_000)
+    press(window, Qt.Key.Key_Space, qtbot)
+    assert not player.playing
+    assert player.tally.dropped < player.tally.due
+    judge.play_bar.range.setText("2-3")
+    judge.play_bar.range.editingFinished.emit()
+    assert (player.first, player.last) == (2, 3)
+    QTest.mouseClick(judge.play_bar.flicker, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    values = [one.value for one in player.flicker["left"]]
+    assert len(values) == 4
+    assert all(2 < value < 6 for value in values)
+    assert judge.play_bar.plot.isVisible()
+
+
+def test_a_damaged_picture_is_told_and_nothing_is_lost(qtbot, window, tmp_path):
+    bad = tmp_path / "bad.exr"
+    bad.write_text("this is no picture")
+    judge = window.judge
+    trials = window.document.project.trials
+    judge.show_pair(judge.take_file(bad), None)
+    settle(qtbot, window)
+    assert "bad.exr" in window.problems._words.text()
+    assert window.document.project.trials == trials
+    choose(qtbot, window, "pick_left", "4 samples")
+    assert line(window, "error")
+
+
+def test_pictures_dropped_here_are_looked_at_and_become_no_trials(qtbot, window, pictures):
+    trials = window.document.project.trials
+    window._take_dropped([str(pictures / "n4.exr"), str(pictures / "d1.exr")])
+    settle(qtbot, window)
+    assert [one.path.name for one in (window.judge.pair.left, window.judge.pair.right)] == ["n4.exr", "d1.exr"]
+    assert window.document.project.trials == trials
+    assert float(line(window, "error").split()[0]) > 1  # against the right picture
+    window.judge.mark_good()
+    assert "no trial" in window.problems._words.text()
+
+
+def test_a_shot_without_pictures_says_what_to_do(qtbot, window):
+    window.pick(("020",))
+    settle(qtbot, window)
+    assert window.judge.empty.isVisible()
+    assert "Render trials in Trials" in window.judge.empty.text()
+    window.judge.mark_good()
+    assert window.problems.isVisible()
+
+
+def test_marks_are_kept_in_the_file(qtbot, window, pictures, tmp_path):
+    choose(qtbot, window, "pick_left", "4 samples")
+    window.judge.mark_good()
+    path = tmp_path / "kept.pemlo"
+    write_project(window.document.project, path)
+    kept = next(one for one in read_project(path).trials if one.mark)
+    assert kept.error > 1
+    assert kept.error_against == "n256.exr"
