@@ -25,6 +25,8 @@ from pemlo.core.progress import Cancelled, Monitor
 RENDER = "render"
 KEPT = "kept data"
 _LOOK_EVERY_S = 0.05
+# Larger frames are not told apart by source: that takes 96 bytes a pixel.
+MOST_PIXELS_BY_SOURCE = 4_000_000
 _LAST_WORDS = 600
 _LAST_WORDS_S = 2.0
 
@@ -69,6 +71,7 @@ class Rendering:
                 "seed": self.seed,
                 "region": self.region,
                 "keep": s.keep,
+                "by_source": self.size[0] * self.size[1] <= MOST_PIXELS_BY_SOURCE,
             },
             "picture": str(self.picture),
             "small": str(self.small),

@@ -49,6 +49,7 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     )
     parser.add_argument("--threads", type=int, default=0, help="0 for all")
     parser.add_argument("--filter", choices=("box", "gaussian"), default="box", help="over the pixel")
+    parser.add_argument("--by-source", action="store_true", help="tell light apart by where it comes from")
     parser.add_argument("--float", action="store_true", help="32 bits a value instead of 16")
     parser.add_argument(
         "--top-up",
@@ -154,6 +155,7 @@ def _settings(args: argparse.Namespace, name: str) -> RenderSettings:
         denoise=args.denoise,
         keep=tuple(part for part in args.keep.replace(",", " ").split() if part),
         split=args.split,
+        by_source=args.by_source,
         threads=args.threads,
         gaussian_filter=args.filter == "gaussian",
         half=not args.float,

@@ -37,7 +37,8 @@ yourself (Edit, Leave out or take in).</p>""",
 Look at them <b>split</b> by a line that you drag, <b>next to each other</b>, <b>swapped</b> in place, or their
 <b>difference</b>. The wheel zooms, dragging moves; drag with Shift for a <b>region</b> with numbers of its own.</p>
 <p><b>Error</b> is the root mean square difference to the reference, the cleanest trial of the frame, in codes of an
-8-bit display (0 to 255), without what noise the reference itself has. It is made of <b>grain</b>, of <b>softening</b> (what a
+8-bit display (0 to 255), without what noise the reference itself has. It is made of <b>grain</b>, of
+<b>softening</b> (what a
 denoiser washes out) and of <b>scaling</b> (rendering smaller). The brackets hold 90 in 100. Where a number needs
 another picture, it says which.</p>
 <p>Mark what is <b>good enough</b> and what is not: the ceiling of the shot is the largest error that passed. Blind mode

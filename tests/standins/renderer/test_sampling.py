@@ -137,3 +137,44 @@ def test_a_film_without_samples_is_black():
     picture = develop(blank_film(SMALL))
     assert picture.colour.shape == (27, 48, 3)
     assert not picture.colour.any()
+
+
+def test_light_told_apart_by_source_changes_nothing_and_adds_up():
+    scene = find_scene("lamp-glass")
+    plain = render(scene, RenderSettings("lamp-glass", 41, 64, 36, samples=4, threads=1))
+    told = render(scene, RenderSettings("lamp-glass", 41, 64, 36, samples=4, threads=1, by_source=True))
+    assert np.array_equal(plain.noisy, told.noisy)
+    assert plain.picture.parts is None
+    parts = told.picture.parts.reshape(36, 64, 3, 3)
+    assert all(parts[:, :, k].max() > 0 for k in range(3))
+    assert (told.noisy - parts.sum(axis=2) > -1e-3).all()
+
+
+def test_advice_on_rays_foretells_the_noise_of_another_split(tmp_path):
+    from pemlo.core.images.sources import sources_of
+    from pemlo.core.picture.by_source import CHOICES, shares
+    from pemlo.core.picture.display import Srgb
+    from pemlo.standins.renderer.output import write_picture
+    from pemlo.standins.renderer.settings import Split
+
+    def found(shadow, name):
+        asked = RenderSettings(
+            "strike",
+            86,
+            96,
+            54,
+            samples=32,
+            threads=1,
+            by_source=True,
+            seed=shadow,
+            split=Split(shadow, 1, 1),
+            half=False,
+        )
+        write_picture(render(find_scene("strike"), asked), tmp_path / name)
+        return sources_of(tmp_path / name, Srgb())
+
+    one, four = found(1, "one.exr"), found(4, "four.exr")
+    assert sum(shares(one.rest, one.sources).values()) == pytest.approx(1)
+    assert one.sources["shadow"].variance / 4 == pytest.approx(four.sources["shadow"].variance, rel=0.25)
+    assert (one.sources["shadow"].rays, four.sources["shadow"].rays) == (1, 4)
+    assert 4 in CHOICES

@@ -14,6 +14,7 @@ from pemlo.gui.judge.presenter import denoise_words
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer, Question
+    from pemlo.core.images.sources import Sources
     from pemlo.core.picture.display import Display
     from pemlo.core.picture.laws import GrainCurve
 
@@ -44,6 +45,7 @@ class Findings(QObject):
         self.found: Answer | None = None
         self.forecast: Forecast | None = None
         self.worth = ""
+        self.sources: Sources | None = None
         self._measurer.measured.connect(self._on_measured)
         self._measurer.region_measured.connect(self._on_region_measured)
 
@@ -51,16 +53,26 @@ class Findings(QObject):
         """Find out about a pair of pictures."""
         self._pair, self._display = pair, display
         self._question, self._region = pair.question(display), None
-        self._spot, self.found, self.worth = -1, None, ""
+        self._spot, self.found, self.worth, self.sources = -1, None, "", None
         self.changed.emit()
         if self._question is not None:
             self._measurer.ask(self._question, scores=True)
+            self._ask_sources(self._question, pair)
 
     def _on_measured(self, question: "Question", found: "Answer") -> None:
         if question == self._question:
             self.found = found
             self.changed.emit()
             self.ask_worth()
+
+    def _ask_sources(self, question: "Question", pair: Pair) -> None:
+        def take(found: "Sources | None") -> None:
+            if self._pair is pair:
+                self.sources = found
+                self.changed.emit()
+
+        # A denoised picture says in its layers where the noise came from before.
+        self._measurer.ask_sources(question.picture, question.second, question.display, take)
 
     # Spots
 

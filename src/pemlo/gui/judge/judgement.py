@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLine
 from pemlo.core.plan.trials import BAD, GOOD
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.judge.presenter import Line
+from pemlo.gui.judge.sources_bar import SourcesBar
 
 WIDTH = 286
 
@@ -55,7 +56,9 @@ class Judgement(QFrame):
     marked = Signal(str)
     blind_chosen = Signal(bool)
 
-    def __init__(self, next_spot: Callable[[], None], region_to_trials: Callable[[], None]) -> None:
+    def __init__(
+        self, next_spot: Callable[[], None], region_to_trials: Callable[[], None], ask_for_missing: Callable[[], None]
+    ) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
         self.title = label("Does it pass?", "title")
@@ -77,9 +80,11 @@ class Judgement(QFrame):
         self.heading = label("", "title", wrap=True)
         self.lines = Lines()
         self.spot = button("Go to the worst spot", "Again for the next worst (W)", next_spot, link=True)
+        self.again = button("", "Rendered here, by the renderer that ships with Pemlo", ask_for_missing)
         self.worth = label("", wrap=True)
         self.worth_frame = QFrame()
         self.worth_frame.setObjectName("worth")
+        self.sources = SourcesBar()
         self.region_heading = label("Region", "title")
         self.region_lines = Lines()
         self.to_trials = button(
@@ -88,6 +93,7 @@ class Judgement(QFrame):
         self._lay_out()
         self.show_region(None)
         self.say_worth("")
+        self.sources.show_shares({}, "")
 
     def _lay_out(self) -> None:
         inside = QWidget()
@@ -111,10 +117,17 @@ class Judgement(QFrame):
         for one in said:
             column.addWidget(one)
         column.addWidget(self.spot, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(self.again, 0, Qt.AlignmentFlag.AlignLeft)
         worth = QVBoxLayout(self.worth_frame)
         worth.setContentsMargins(10, 8, 10, 8)
         worth.addWidget(self.worth)
-        rest: tuple[QWidget, ...] = (self.worth_frame, self.region_heading, self.region_lines, self.to_trials)
+        rest: tuple[QWidget, ...] = (
+            self.worth_frame,
+            self.sources,
+            self.region_heading,
+            self.region_lines,
+            self.to_trials,
+        )
         for one in rest:
             column.addWidget(one)
         column.addStretch(1)
@@ -132,6 +145,12 @@ class Judgement(QFrame):
         self.contradiction.setText(contradiction)
         self.contradiction.setVisible(bool(contradiction))
         self.for_look.setVisible(has_look)
+
+    def offer(self, words: str) -> None:
+        """Offer to render what is missing; nothing with no words."""
+        self.again.setText(words)
+        self.again.setAccessibleName(words)
+        self.again.setVisible(bool(words))
 
     def say_worth(self, words: str) -> None:
         self.worth.setText(words)

@@ -11,9 +11,12 @@ from pemlo.core.progress import Monitor
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer, Question
+    from pemlo.core.images.sources import Sources
+    from pemlo.core.picture.display import Display
     from pemlo.core.picture.laws import GrainCurve
 
-NUMBERS, SCORES, REGION, CURVE = "judge numbers", "judge scores", "judge region", "judge curve"
+NUMBERS, SCORES, REGION = "judge numbers", "judge scores", "judge region"
+CURVE, SOURCES = "judge curve", "judge sources"
 _MOST_KEPT = 400
 Key = tuple[object, ...]
 
@@ -90,7 +93,7 @@ class Measurer(QObject):
         )
 
     def ask_curve(
-        self, noisy: Path, clean: Path, display: object, samples: float, take: "Callable[[GrainCurve | None], None]"
+        self, noisy: Path, clean: Path, display: "Display", samples: float, take: "Callable[[GrainCurve | None], None]"
     ) -> None:
         """Find how grain of a frame runs against samples."""
         key = (noisy, clean, display, samples, _written(noisy), _written(clean))
@@ -102,7 +105,7 @@ class Measurer(QObject):
             from pemlo.core.images.comparing import curve_of  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, "Finding how grain runs against samples")
-            return curve_of(noisy, clean, display, samples)  # type: ignore[arg-type]
+            return curve_of(noisy, clean, display, samples)
 
         def done(found: "GrainCurve | None") -> None:
             self._curves[key] = found
@@ -110,9 +113,18 @@ class Measurer(QObject):
 
         self._jobs.submit(CURVE, "Finding how grain runs against samples", work, done)
 
-    def known(self, question: "Question") -> "Answer | None":
-        """Return what was measured before."""
-        return self._kept.get(_key(question))
+    def ask_sources(
+        self, path: Path, second: Path | None, display: "Display", take: "Callable[[Sources | None], None]"
+    ) -> None:
+        """Find where the noise of a picture comes from."""
+
+        def work(monitor: Monitor) -> "Sources | None":
+            from pemlo.core.images.sources import sources_of  # noqa: PLC0415 - heavy to load
+
+            monitor.step(0.0, "Finding where the noise comes from")
+            return sources_of(path, display, second)
+
+        self._jobs.submit(SOURCES, "Finding where the noise comes from", work, take)
 
     def _keep(self, key: Key, found: "Answer") -> None:
         self._kept[key] = found

@@ -15,6 +15,7 @@ from pemlo.core.errors import InputError, PemloError
 from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.plan.ceiling import ceiling_of
 from pemlo.core.plan.project import Project
+from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.trials import BAD, GOOD
 from pemlo.gui.common.choice import Choice as Picker
 from pemlo.gui.common.labels import button, label
@@ -49,9 +50,12 @@ class JudgePanel(QWidget):
     -------
     region_wanted(tuple)
         Shot, frame and region (left, top, right, bottom) that a new ladder is to be rendered of.
+    trial_wanted(presenter.Missing)
+        A trial to be rendered, without which a number cannot be had.
     """
 
     region_wanted = Signal(object)
+    trial_wanted = Signal(object)
 
     def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
         super().__init__()
@@ -65,7 +69,7 @@ class JudgePanel(QWidget):
         self.player = Player(jobs, lambda: display_of(self.viewer.wish.stops))
         self.canvas, self.controls, self.play_bar = Canvas(), Controls(), PlayBar(self.player)
         self.ladder = LadderPage(jobs, report)
-        self.sheet = Judgement(self.next_spot, self._on_region_to_trials)
+        self.sheet = Judgement(self.next_spot, self._on_region_to_trials, self._on_missing)
         self.pick_left, self.pick_right = self._picker("Left picture"), self._picker("Right picture")
         self.empty = label("", "second", wrap=True)
         self._lay_out()
@@ -221,7 +225,10 @@ class JudgePanel(QWidget):
         sheet.heading.setToolTip("" if reference is None or hidden else f"The reference is {reference.name}")
         sheet.lines.show_lines(() if hidden else presenter.number_lines(found))
         sheet.spot.setVisible(not hidden and found is not None and found.measured.grain is not None)
+        missing = self._missing()
+        sheet.offer(missing.words if missing is not None and not hidden else "")
         sheet.say_worth("" if hidden else self.findings.worth)
+        sheet.sources.show_shares(*presenter.source_words(None if hidden else self.findings.sources))
         self._show_map()
 
     def _show_map(self) -> None:
@@ -388,6 +395,22 @@ class JudgePanel(QWidget):
         left, top, right, bottom = self.canvas.region
         region = round(left * across), round(top * down), round(right * across), round(bottom * down)
         self.region_wanted.emit((trial.shot, trial.frame, region))
+
+    # What is missing
+
+    def _missing(self) -> presenter.Missing | None:
+        """Return the trial that would tell more, if the shot can be rendered here."""
+        found = presenter.missing_trial(
+            self.pair.left, self.findings.found, has_reference=self.pair.reference() is not None
+        )
+        project = self._document.project
+        can_render = found is not None and any(s.name == found.shot and scene_of(s) for s in project.shots)
+        return found if can_render else None
+
+    def _on_missing(self) -> None:
+        missing = self._missing()
+        if missing is not None:
+            self.trial_wanted.emit(missing)
 
     # Marks
 

@@ -6,12 +6,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pemlo.core.errors import InputError
+from pemlo.core.picture import by_source
 from pemlo.core.picture.denoise_worth import Worth
 from pemlo.core.plan.ceiling import Ceiling, ceiling_of
 from pemlo.core.plan.edits import set_trial
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.reference import cleanest, same_with_another_seed
-from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+from pemlo.core.plan.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
 from pemlo.core.plan.trials import BAD, GOOD, Mark, Trial
 from pemlo.core.units import format_duration
 from pemlo.gui.common.columns import Role
@@ -20,6 +21,7 @@ from pemlo.gui.trials.pictures import picture_of
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer
     from pemlo.core.images.sequence import Sequence
+    from pemlo.core.images.sources import Sources
     from pemlo.core.picture.laws import GrainCurve
 
 
@@ -321,3 +323,38 @@ def run_of(choice: Choice, among: Iterable[Choice]) -> "Sequence | None":
     else:
         found = sequence_of(choice.path)
     return found if len(found.paths) > 1 else None
+
+
+def source_words(found: "Sources | None") -> tuple[dict[str, float], str]:
+    """Return each source's share of the noise, largest first, and how rays are better shared out."""
+    if found is None or not found.sources:
+        return {}, ""
+    share = by_source.shares(found.rest, found.sources)
+    ordered = dict(sorted(share.items(), key=lambda pair: (pair[0] == "rest", -pair[1])))
+    return ordered, by_source.words(found.rest, found.sources)
+
+
+@dataclass(frozen=True)
+class Missing:
+    """A trial without which a number cannot be had, and what asking for it says."""
+
+    words: str
+    shot: str
+    frame: int
+    settings: FrameSettings
+
+
+def missing_trial(choice: Choice | None, found: "Answer | None", *, has_reference: bool) -> Missing | None:
+    """Return the trial that would tell what is not known of a picture; None if nothing is missing."""
+    if choice is None or choice.trial is None or found is None:
+        return None
+    trial = choice.trial
+    settings = FrameSettings.model_validate(trial.frame_fields())
+    error = found.measured.error
+    if not has_reference and trial.denoise != NO_DENOISE:
+        samples = min(4 * trial.samples, MOST_SAMPLES)
+        cleaner = settings.changed(samples=samples, noise_threshold=None, min_samples=None, denoise=NO_DENOISE)
+        return Missing(f"Render a reference: {samples} samples, not denoised", trial.shot, trial.frame, cleaner)
+    if error is not None and error.softening is None:
+        return Missing("Render this frame once more with another seed", trial.shot, trial.frame, settings)
+    return None

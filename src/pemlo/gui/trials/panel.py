@@ -254,8 +254,12 @@ class TrialsPanel(QWidget):
         self.form.open()
 
     def _on_advice_to_render(self, advice: Advice) -> None:
-        self._render(self._document.project.shot(advice.shot), (render_words.Wanted(advice.frame, advice.settings),))
+        self.render_one(advice.shot, advice.frame, advice.settings)
         self.shot_wanted.emit(advice.shot)
+
+    def render_one(self, shot: str, frame: int, settings: FrameSettings) -> None:
+        """Render one trial."""
+        self._render(self._document.project.shot(shot), (render_words.Wanted(frame, settings),))
 
     def _render(self, shot: Shot, wanted: Sequence[render_words.Wanted]) -> None:
         folder = pictures.folder_for(self._document.path)

@@ -8,11 +8,12 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
+from pemlo.core.picture.luma import LUMA
 from pemlo.standins.renderer.camera import aim
 from pemlo.standins.renderer.compiled import compiled, compiled_with_arrays
 from pemlo.standins.renderer.dice import Dice, roll, take_up
 from pemlo.standins.renderer.lights import Lights
-from pemlo.standins.renderer.paths import GUIDE, Rules, see
+from pemlo.standins.renderer.paths import GUIDE, PARTS, Rules, see
 from pemlo.standins.renderer.rays import new_scratch
 from pemlo.standins.renderer.vectors import on_circle
 from pemlo.standins.renderer.world import World
@@ -33,12 +34,16 @@ class Sums(NamedTuple):
         Samples taken.
     lost : (H, W) int32
         Samples that came to no number and count as black.
+    parts : (H, W, PARTS + 3) float64
+        Sums of the light of each part, see `paths.see`, and of the square of its brightness; (0, 0, PARTS + 3) if they
+        are not wanted.
     """
 
     light: Floats
     guide: Floats
     taken: npt.NDArray[np.int32]
     lost: npt.NDArray[np.int32]
+    parts: Floats
 
 
 class Frame(NamedTuple):
@@ -78,6 +83,10 @@ class Picture:
     depth : (H, W) float32
         Metres.
     samples : (H, W) int32
+    parts : (H, W, 9) float32, optional
+        Colour that came from lights, off a gloss, and through glass.
+    part_variance : (H, W, 3) float32, optional
+        Of the mean brightness of each.
     """
 
     colour: npt.NDArray[np.float32]
@@ -86,15 +95,18 @@ class Picture:
     depth: npt.NDArray[np.float32]
     variance: npt.NDArray[np.float32]
     samples: npt.NDArray[np.int32]
+    parts: npt.NDArray[np.float32] | None = None
+    part_variance: npt.NDArray[np.float32] | None = None
 
 
-def new_film(height: int, width: int) -> Sums:
-    """Return a film without samples."""
+def new_film(height: int, width: int, *, by_source: bool = False) -> Sums:
+    """Return a film without samples, which may tell light apart by where it comes from."""
     return Sums(
         np.zeros((height, width, 6)),
         np.zeros((height, width, GUIDE)),
         np.zeros((height, width), np.int32),
         np.zeros((height, width), np.int32),
+        np.zeros((height, width, PARTS + 3) if by_source else (0, 0, PARTS + 3)),
     )
 
 
@@ -108,6 +120,12 @@ def develop(film: Sums) -> Picture:
     spread = np.maximum(film.light[..., 3:] / n - mean**2, 0.0)
     variance = np.where(n > 1, spread / np.maximum(n - 1, 1), mean**2)
     guide = film.guide / n
+    parts = part_variance = None
+    if film.parts.size:
+        parts = (film.parts[..., :PARTS] / n).astype(np.float32)
+        bright = parts.reshape(*parts.shape[:2], 3, 3) @ np.array(LUMA)
+        scatter = np.maximum(film.parts[..., PARTS:] / n - bright**2, 0.0)
+        part_variance = np.where(n > 1, scatter / np.maximum(n - 1, 1), bright**2).astype(np.float32)
     return Picture(
         mean.astype(np.float32),
         guide[..., :3].astype(np.float32),
@@ -115,6 +133,8 @@ def develop(film: Sums) -> Picture:
         guide[..., 6].astype(np.float32),
         variance.astype(np.float32),
         film.taken.copy(),
+        parts,
+        part_variance,
     )
 
 
@@ -160,7 +180,8 @@ def add_samples(
         Which of `pixels` to do, for one thread of several.
     """
     width = film.taken.shape[1]
-    dice, scratch, guide = np.empty(1, np.uint64), new_scratch(), np.empty(GUIDE)
+    dice, scratch, guide, parts = np.empty(1, np.uint64), new_scratch(), np.empty(GUIDE), np.empty(PARTS)
+    by_source = film.parts.shape[0] > 0
     for k in range(first, end):
         y, x = pixels[k] // width, pixels[k] % width
         stream = (frame.top + y) * frame.width + frame.left + x
@@ -172,13 +193,20 @@ def add_samples(
             across = 2.0 * (frame.left + x + dx) / frame.width - 1.0
             upward = 1.0 - 2.0 * (frame.top + y + dy) / frame.height
             o, d = aim(camera, across, upward, time, dice)
-            found = see(world, lights, table, sky, rules, o, d, time, dice, scratch, guide)
+            found = see(world, lights, table, sky, rules, o, d, time, dice, scratch, guide, parts)
             if not (math.isfinite(found[0]) and math.isfinite(found[1]) and math.isfinite(found[2])):
                 film.lost[y, x] += 1
                 found = (0.0, 0.0, 0.0)
+                parts[:] = 0.0
             for c in range(3):
                 light[c] += found[c]
                 light[3 + c] += found[c] * found[c]
             for c in range(GUIDE):
                 guides[c] += guide[c]
+            if by_source:
+                for c in range(PARTS):
+                    film.parts[y, x, c] += parts[c]
+                for p in range(3):
+                    bright = LUMA[0] * parts[3 * p] + LUMA[1] * parts[3 * p + 1] + LUMA[2] * parts[3 * p + 2]
+                    film.parts[y, x, PARTS + p] += bright * bright
         film.taken[y, x] = max(film.taken[y, x], most[k])

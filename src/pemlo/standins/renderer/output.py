@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 
 from pemlo.core.cost.noise_shape import noise_shape
+from pemlo.core.images.sources import SOURCES
 from pemlo.core.plan.trials import why_left_out
 from pemlo.standins.renderer.exr import HEADER, Channels, write_exr
 from pemlo.standins.renderer.render import STAGES, Rendered, machine_seconds
@@ -52,6 +53,11 @@ def channels_of(rendered: Rendered) -> Channels:
         ("variance.", "RGB", picture.variance),
         ("samples.", "N", picture.samples[..., None].astype(np.float32)),
     ]
+    if picture.parts is not None and picture.part_variance is not None:
+        for number, source in enumerate(SOURCES):
+            parts.append((f"{source}.", "RGB", picture.parts[..., 3 * number : 3 * number + 3]))
+        for number, source in enumerate(SOURCES):
+            parts.append((f"variance.{source}.", "Y", picture.part_variance[..., number, None]))
     names = tuple(group + letter for group, letters, _ in parts for letter in letters)
     return Channels(names, np.concatenate([pixels for _, _, pixels in parts], axis=-1), {})
 

@@ -15,6 +15,7 @@ from pemlo.standins.renderer.world import World
 
 _BLACK = (0.0, 0.0, 0.0)
 GUIDE = 7  # albedo, normal, depth
+PARTS = 9  # light from lights, off a gloss and through glass, at the first surface; red, green, blue of each
 SKY_DEPTH = 1e6
 _STAR_CELLS = 60.0
 _STAR_SIZE = 0.03
@@ -238,8 +239,14 @@ def _kept_by(rows: Floats, k: int, distance: float) -> Vector:
 @compiled
 def exposed(radiance: Vector, rules: Rules) -> Vector:
     """Return what radiance brings to the film: times the exposure, and not above the cap."""
+    return times(radiance, gain_of(radiance, rules))
+
+
+@compiled
+def gain_of(radiance: Vector, rules: Rules) -> float:
+    """Return what radiance is multiplied with before it falls on the film."""
     most = rules.exposure * largest(radiance)
-    return times(radiance, rules.exposure * (rules.cap / most if 0.0 < rules.cap < most else 1.0))
+    return rules.exposure * (rules.cap / most if 0.0 < rules.cap < most else 1.0)
 
 
 @compiled
@@ -255,11 +262,14 @@ def see(
     dice: Dice,
     scratch: Scratch,
     guide: Floats,
+    parts: Floats,
 ) -> Vector:
     """Return what one ray of the camera brings to the film: radiance times exposure, capped.
 
-    `guide` (GUIDE,) is filled with albedo, normal and depth of the first surface, for the denoisers.
+    `guide` (GUIDE,) is filled with albedo, normal and depth of the first surface, for the denoisers; `parts` (PARTS,)
+    with what came there from lights, off a gloss, and through glass. The rest came by a matt surface or from itself.
     """
+    parts[:] = 0.0
     distance, shape = meet(world, o, d, time, FAR, False, scratch)
     if shape < 0:
         guide[:6], guide[6] = 0.0, SKY_DEPTH
@@ -283,4 +293,12 @@ def see(
     further = _BLACK
     for _ in range(branches):
         further = add(further, follow(world, lights, table, sky, rules, place, time, dice, scratch))
-    return exposed(add(total, times(further, 1.0 / branches)), rules)
+    further = times(further, 1.0 / branches)
+    both = add(total, further)
+    gain = gain_of(both, rules)
+    where = 6 if rows[k, m.KIND] == m.GLASS else 3
+    for c in range(3):
+        parts[c] = gain * total[c]
+        if rows[k, m.KIND] != m.MATT:
+            parts[where + c] = gain * further[c]
+    return times(both, gain)

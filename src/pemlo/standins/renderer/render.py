@@ -183,7 +183,7 @@ def render(
 def blank_film(settings: RenderSettings) -> Sums:
     """Return a film without samples for the pixels that the settings ask for."""
     left, top, right, bottom = settings.rendered_region()
-    return new_film(bottom - top, right - left)
+    return new_film(bottom - top, right - left, by_source=settings.by_source)
 
 
 def _neighbour(scene: Scene, settings: RenderSettings, frame: int, kept_in: Path | None, monitor: Monitor) -> Picture:

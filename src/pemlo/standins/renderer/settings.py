@@ -49,6 +49,8 @@ class RenderSettings:
         Stages of `KEEPABLE` whose data are taken from an earlier frame if there are any.
     threads : int
         0 for as many as the machine has.
+    by_source : bool
+        Whether the picture also tells light apart by where it comes from at the first surface.
     """
 
     scene: str
@@ -68,6 +70,7 @@ class RenderSettings:
     threads: int = 0
     gaussian_filter: bool = False
     half: bool = True
+    by_source: bool = False
 
     def rendered_size(self) -> tuple[int, int]:
         """Return width and height as rendered, px."""
