@@ -10,6 +10,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
 import numpy.typing as npt
+from PySide6.QtCore import QPointF
+from PySide6.QtWidgets import QApplication
 from scipy.ndimage import uniform_filter
 
 from pemlo.core.picture.curve import to_display
@@ -18,6 +20,8 @@ from pemlo.core.picture.measure import Asked, measure
 from pemlo.core.picture.scores import flip, ssim_and_psnr
 from pemlo.core.picture.showing import difference, reduced, shown
 from pemlo.core.picture.source import ArraySource
+from pemlo.gui.judge.canvas import Canvas
+from pemlo.gui.judge.viewer import sizes_of
 
 WIDTH, HEIGHT = 3840, 2160
 F32 = npt.NDArray[np.float32]
@@ -73,12 +77,6 @@ def timed(work: Callable[[], object], times: int = 3) -> float:
 
 def redraws_a_second(images: list[npt.NDArray[np.uint32]]) -> float:
     """Return how often the canvas is painted while a pair of 4K is moved."""
-    from PySide6.QtCore import QPointF
-    from PySide6.QtWidgets import QApplication
-
-    from pemlo.gui.judge.canvas import Canvas
-    from pemlo.gui.judge.viewer import sizes_of
-
     app = QApplication.instance() or QApplication([])
     assert app is not None
     canvas = Canvas()

@@ -70,9 +70,8 @@ def main() -> None:
     for scene in SCENES:
         for kind, true, told in look_at(scene.name):
             entry = told.value / true - 1, told.low <= true <= told.high
-            print(
-                f"  {scene.name:12} {kind:18} {true:6.2f} foretold {told.value:6.2f} ({told.low:.2f} to {told.high:.2f})"
-            )
+            interval = f"{told.value:6.2f} ({told.low:.2f} to {told.high:.2f})"
+            print(f"  {scene.name:12} {kind:18} {true:6.2f} foretold {interval}")
             for name in (kind, "all"):
                 rows[name].append(entry)
     print("\n| error of pictures not seen | how many | median error | 90 % of errors within | 90 % interval holds |")

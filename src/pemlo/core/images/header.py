@@ -52,19 +52,35 @@ def opened(path: Path) -> Any:  # noqa: ANN401 - the library's own kind of file,
         raise FileError(f"There is no picture {path}.", "See that its name is right and that it was not moved.")
     file = oiio.ImageInput.open(str(path))
     if file is None:
-        why = (oiio.geterror().strip().splitlines() or ["the reason is not known"])[-1]
-        raise FileError(f"{path.name} cannot be read as a picture: {why}.", HINT)
+        raise FileError(f"{path.name} cannot be read as a picture: {last_words(oiio)}.", HINT)
     return file
 
 
+def last_words(teller: Any) -> str:  # noqa: ANN401 - the library, or one of its files
+    """Return the last line of what the library says went wrong, which may be quoted from a damaged file."""
+    try:
+        return str((teller.geterror().strip().splitlines() or ["the reason is not known"])[-1])
+    except UnicodeDecodeError:
+        return "it is damaged"
+
+
 def header_of(path: Path, spec: Any) -> Header:  # noqa: ANN401 - as above
-    """Return a header from what the library tells of it."""
-    found = {
-        attribute.name: _as_text(attribute.value)
-        for attribute in islice(spec.extra_attribs, MOST_ATTRIBUTES)
-        if isinstance(attribute.value, str | int | float)
-    }
-    return Header(path, spec.width, spec.height, tuple(spec.channelnames), found)
+    """Return a header from what the library tells of it.
+
+    Raises
+    ------
+    FileError
+        If its words are no text.
+    """
+    try:
+        found = {
+            attribute.name: _as_text(attribute.value)
+            for attribute in islice(spec.extra_attribs, MOST_ATTRIBUTES)
+            if isinstance(attribute.value, str | int | float)
+        }
+        return Header(path, spec.width, spec.height, tuple(spec.channelnames), found)
+    except UnicodeDecodeError as error:
+        raise FileError(f"The header of {path.name} is damaged: it holds what is no text.", HINT) from error
 
 
 def _as_text(value: str | float) -> str:

@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.errors import FileError, InputError, Problem
-from pemlo.core.images.header import HINT, Header, header_of, opened
+from pemlo.core.images.header import HINT, Header, header_of, last_words, opened
 from pemlo.core.images.layers import COLOUR, Layer, layers_of, variance_of
 from pemlo.core.picture.curve import to_linear
 from pemlo.core.picture.source import F32, Rows, cleaned
@@ -129,8 +129,8 @@ class PictureFile:
                 top = self._top
                 found = self._file.read_scanlines(0, 0, top + first, top + end, 0, low, high, "float")
             if found is None:
-                why = (self._file.geterror().strip().splitlines() or ["the file ends too early"])[-1]
-                raise FileError(f"{self.path.name} is damaged: {why}.", "Render or export it again.")
+                words = f"{self.path.name} is damaged: {last_words(self._file)}."
+                raise FileError(words, "Render or export it again.")
         return np.asarray(found, np.float32).reshape(end - first, self.size[0], high - low)
 
     def _read_tiles(self, first: int, end: int, low: int, high: int) -> npt.NDArray[np.float32] | None:

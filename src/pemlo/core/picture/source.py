@@ -13,6 +13,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.picture.resample import resampled, taps
 
 F32 = npt.NDArray[np.float32]
+LARGEST = 1e12  # no light is brighter, and its square is still a number
 
 
 @dataclass(frozen=True)
@@ -26,7 +27,7 @@ class Rows:
     variance : (H, W, 3) float32, optional
         Of the mean of each pixel's colour, if the picture tells it.
     bad : (H, W) bool
-        Pixels that held infinity or “not a number”.
+        Pixels that held infinity, “not a number”, or what no light can be.
     """
 
     colour: F32
@@ -51,13 +52,18 @@ class Source(Protocol):
 
 def cleaned(colour: F32, variance: F32 | None) -> Rows:
     """Return rows in which values that are no numbers are 0, and marked."""
-    bad = np.asarray(~np.isfinite(colour).all(axis=-1))
+    bad = ~_sane(colour, LARGEST)
     if variance is not None:
-        bad |= ~np.isfinite(variance).all(axis=-1)
+        bad |= ~_sane(variance, LARGEST**2)
     if bad.any():
         colour = np.where(bad[..., None], np.float32(0), colour)
         variance = None if variance is None else np.where(bad[..., None], np.float32(0), variance)
     return Rows(colour, variance, bad)
+
+
+def _sane(values: F32, largest: float) -> npt.NDArray[np.bool_]:
+    # Comparing with “not a number” is never true, so one pass finds them too.
+    return np.asarray((np.abs(values) <= largest).all(axis=-1))
 
 
 @dataclass(frozen=True)
