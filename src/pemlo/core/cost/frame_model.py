@@ -3,7 +3,7 @@
     seconds = prepare + light + pixels^power (pixel + sample N) + denoise pixels + write pixels
 
 with pixels in megapixels as rendered and N the samples per pixel actually spent; a stage that is kept takes a share of
-its seconds; and a sample costs more or less where a threshold sends it, by one factor a shot. Parameters are
+its seconds; and a sample costs more or less where a threshold sends it: by the more, the more unevenly it does. Parameters are
 logarithms, in the order of `priors.py`. How a frame departs from its shot's typical one is not here but in `along.py`.
 
 What can be read of a frame are its `PARTS`: the seconds of each stage, the mean samples spent, and the noise of one
@@ -187,7 +187,7 @@ def stage_seconds(theta: Floats, frames: Frames) -> Floats:
 def _stages(theta: Floats, frames: Frames, spent: Floats) -> Floats:
     pixels = frames.pixels_mpx
     power = pixels ** np.exp(theta[..., PIXEL_POWER])
-    trace = power * (np.exp(theta[..., PIXEL]) + _sample_seconds(theta, frames) * spent)
+    trace = power * (np.exp(theta[..., PIXEL]) + _sample_seconds(theta, frames, spent)[0] * spent)
     return np.stack(
         np.broadcast_arrays(
             np.exp(theta[..., PREPARE] + frames.keeps_prepare * theta[..., KEPT_PREPARE]),
@@ -200,8 +200,16 @@ def _stages(theta: Floats, frames: Frames, spent: Floats) -> Floats:
     )
 
 
-def _sample_seconds(theta: Floats, frames: Frames) -> Floats:
-    return np.asarray(np.exp(theta[..., SAMPLE] + theta[..., UNEVEN] * ~np.isnan(frames.threshold)))
+def _sample_seconds(theta: Floats, frames: Frames, spent: Floats) -> tuple[Floats, Floats, Floats]:
+    """Return the seconds of a sample, how unevenly samples are shared out (0 to 1), and its slope by samples spent.
+
+    Where all pixels take the least, or all the most, they are shared out as evenly as without a threshold.
+    """
+    adaptive = ~np.isnan(frames.threshold)
+    above, below = 1.0 - frames.least / spent, 1.0 - spent / frames.most
+    uneven = np.where(adaptive, above * below, 0.0)
+    slope = np.where(adaptive, frames.least / spent**2 * below - above / frames.most, 0.0)
+    return np.asarray(np.exp(theta[..., SAMPLE] + theta[..., UNEVEN] * uneven)), uneven, slope
 
 
 def _denoise_seconds(theta: Floats, frames: Frames) -> Floats:
@@ -271,12 +279,12 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
 
 def _fill_trace(jacobian: Floats, theta: Floats, frames: Frames, trace: Floats, spent: Floats) -> Floats:
     """Fill in the derivatives of the seconds of tracing, and return that by the samples spent."""
-    sample = _sample_seconds(theta, frames)
+    sample, uneven, slope = _sample_seconds(theta, frames, spent)
     per_pixel = np.exp(theta[..., PIXEL]) + sample * spent
     share = trace / per_pixel
     power = np.exp(theta[..., PIXEL_POWER])
     jacobian[..., PIXEL] = share * np.exp(theta[..., PIXEL])
     jacobian[..., SAMPLE] = share * sample * spent
-    jacobian[..., UNEVEN] = jacobian[..., SAMPLE] * ~np.isnan(frames.threshold)
+    jacobian[..., UNEVEN] = jacobian[..., SAMPLE] * uneven
     jacobian[..., PIXEL_POWER] = trace * power * np.log(frames.pixels_mpx)
-    return np.asarray(share * sample)
+    return np.asarray(share * sample * (1.0 + spent * theta[..., UNEVEN] * slope))

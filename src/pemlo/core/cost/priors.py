@@ -41,7 +41,7 @@ PRIORS: Final = (
     Prior("noise_spread", np.log(0.9), 0.35, 0.25, False, "within a frame, noise differs by factors of 2 to 3"),
     Prior("write", np.log(1.0), 1.5, 0.3, True, "writing a pixel is worth about one sample of it"),
     Prior("noise_scale", 0.0, 1.0, 0.1, False, "the renderer's threshold scale against ours, the same in every shot"),
-    Prior("uneven", 0.03, 0.06, 0.1, False, "a threshold sends samples where paths are long, or short (the study)"),
+    Prior("uneven", 0.08, 0.1, 0.2, False, "a threshold sends samples where paths are long, or short (the study)"),
     Prior("noise_power", -0.04, 0.03, 0.01, False, "small pictures are judged in coarser places (from the study)"),
     Prior("specks", np.log(4.0), 0.5, 0.3, False, "so many samples miss what shines rarely (from the study)"),
     Prior("kept_prepare", np.log(0.15), 0.8, 0.6, False, "reading kept data is far cheaper than working them out"),

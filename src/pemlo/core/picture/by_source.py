@@ -2,7 +2,9 @@
 
 A sample of a pixel is one ray of the camera, and at the first surface a number of rays of each source: to lights
 (shadow), off a gloss, through glass. More rays of a source lower its part of the variance, and cost as many rays where
-that source is met. Every ray is taken to cost as much as another (common practice, no source).
+that source is met. Every ray is taken to cost as much as another (common practice, no source). What edges, focus and
+movement add to a source's part does not fall with its rays, and one picture cannot tell how much that is: the gain that
+is foretold is the most there can be (on renders, three tenths to all of a part did not fall; see docs/method.md).
 """
 
 import itertools
@@ -92,4 +94,6 @@ def words(rest: float, sources: Mapping[str, NoiseSource]) -> str:
     ]
     if best.time > WORTH_IT or not changed:
         return "Rays are shared out well: no other split saves 3 %."
-    return f"Rays a sample: {', '.join(changed)}. Same noise in {best.time:.0%} of the time, if each ray takes as long."
+    return (
+        f"Rays a sample: {', '.join(changed)}. Same noise in {best.time:.0%} of the time at best. Render it to be sure."
+    )
