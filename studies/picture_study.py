@@ -54,7 +54,7 @@ def look_at(name: str) -> Iterator[tuple[str, float, Foretold]]:
     first, twin = rendered(SEEN_SAMPLES, 1), rendered(SEEN_SAMPLES, 2)
     curve = grain_curve(clean.colour, first.picture.variance, float(SEEN_SAMPLES), Srgb())
     known = [Known(SEEN_SAMPLES, "frame", error_of(denoised(one), clean)) for one in (first, twin)]
-    look: Look = make_look(clean, curve, known)
+    look: Look = make_look(clean, curve.through(SEEN_SAMPLES, error_of(noisy(first), clean)), known)
     for samples in UNSEEN_SAMPLES:
         done = rendered(samples, samples)
         yield "samples", error_of(noisy(done), clean), look.foretell(samples)

@@ -10,10 +10,10 @@ from typing import Any
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.images.comparing import Answer, Question, answer
 from pemlo.core.images.layers import COLOUR
-from pemlo.core.images.picture_file import PictureFile, Reading
+from pemlo.core.images.picture_file import Reading
 from pemlo.core.picture.display import Display, Srgb, View, check_view
 from pemlo.core.picture.measure import Value
-from pemlo.core.picture.seen_at import MOST_PIXELS_PER_DEGREE, SEATS
+from pemlo.core.plan.seats import SEATS, pixels_per_degree
 
 
 def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -32,7 +32,9 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     parser.add_argument(
         "--view", nargs=3, metavar=("CONFIG", "DISPLAY", "VIEW"), help="a view of a colour configuration"
     )
-    parser.add_argument("--seen-at", metavar="SEAT", help=f"{', '.join(seat.name for seat in SEATS)}; or px a degree")
+    parser.add_argument(
+        "--seen-at", metavar="SEAT", default="desk", help=f"{', '.join(seat.name for seat in SEATS)}; or px a degree"
+    )
     parser.add_argument("--as-seen", action="store_true", help="grain and error of what an eye sees from there")
     parser.add_argument("--region", metavar="X0,Y0,X1,Y1", help="only a part, in px")
     parser.add_argument("--json", action="store_true", help="write JSON")
@@ -49,7 +51,7 @@ def run(args: argparse.Namespace) -> int:
         Reading(args.layer, args.linear),
         args.denoised,
         _display(args),
-        _pixels_per_degree(args.seen_at, args.reference or args.picture),
+        _seat(args.seen_at),
         args.as_seen,
         _region(args.region),
     )
@@ -73,23 +75,12 @@ def _display(args: argparse.Namespace) -> Display:
     return view
 
 
-def _pixels_per_degree(text: str | None, picture: Path) -> float | None:
-    if text is None:
-        return None
-    for seat in SEATS:
-        if seat.name == text.strip():
-            with PictureFile(picture) as file:
-                return seat.pixels_per_degree(file.size[0])
+def _seat(text: str) -> str:
     try:
-        number = float(text)
-    except ValueError:
-        number = math.nan
-    if not 1 <= number <= MOST_PIXELS_PER_DEGREE:
-        names = ", ".join(seat.name for seat in SEATS)
-        raise InputError(
-            [Problem("--seen-at", f"“{text}” is no seat")], f"There are {names}; or 1 to 400 pixels a degree."
-        )
-    return number
+        pixels_per_degree(text, 1)
+    except ValueError as error:
+        raise InputError([Problem("--seen-at", str(error))]) from error
+    return text.strip()
 
 
 def _region(text: str | None) -> tuple[int, int, int, int] | None:

@@ -47,6 +47,14 @@ def test_grain_of_samples_that_were_not_taken():
         assert curve.samples_for(truth) == pytest.approx(samples, rel=0.08)
 
 
+def test_a_curve_goes_through_what_was_measured():
+    clean = photograph("astronaut", (64, 64))
+    curve = grain_curve(clean, gaussian(clean, 2.0, 1)[1], 4.0, Srgb())
+    through = curve.through(16, 3.0)
+    assert through.at(16).value == pytest.approx(3.0)
+    assert through.at(64).value / through.at(16).value == pytest.approx(curve.at(64).value / curve.at(16).value)
+
+
 def test_far_out_grain_falls_with_the_root():
     clean = photograph("astronaut", (64, 64))
     curve = grain_curve(clean, gaussian(clean, 2.0, 1)[1], 4.0, Srgb())

@@ -9,8 +9,8 @@ from skimage.metrics import peak_signal_noise_ratio, structural_similarity
 
 from pemlo.core.picture import scores
 from pemlo.core.picture.display import Srgb
-from pemlo.core.picture.seen_at import SEATS, Seat, seen_size
 from pemlo.core.picture.source import ArraySource
+from pemlo.core.plan.seats import SEATS, Seat, seen_size
 from pemlo.core.progress import Cancelled
 from photographs import codes_of, gaussian, photograph
 

@@ -3,8 +3,9 @@
     seconds = prepare + light + pixels^power (pixel + sample N) + denoise pixels + write pixels
 
 with pixels in megapixels as rendered and N the samples per pixel actually spent; a stage that is kept takes a share of
-its seconds; and a sample costs more or less where a threshold sends it: by the more, the more unevenly it does. Parameters are
-logarithms, in the order of `priors.py`. How a frame departs from its shot's typical one is not here but in `along.py`.
+its seconds; and a sample costs more or less where a threshold sends it: by the more, the more unevenly it does.
+Parameters are logarithms, in the order of `priors.py`. How a frame departs from its shot's typical one is not here but
+in `along.py`.
 
 What can be read of a frame are its `PARTS`: the seconds of each stage, the mean samples spent, and the noise of one
 sample, as far as a picture shows it.

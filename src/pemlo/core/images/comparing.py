@@ -14,13 +14,12 @@ from pemlo.core.picture.display import Display, Srgb
 from pemlo.core.picture.laws import GrainCurve, grain_curve
 from pemlo.core.picture.measure import Asked, Measured, measure
 from pemlo.core.picture.scores import Scores, flip, ssim_and_psnr
-from pemlo.core.picture.seen_at import SEATS, seen_size
 from pemlo.core.picture.source import Cropped, Source, at_size
 from pemlo.core.picture.tiles import Box
+from pemlo.core.plan.seats import pixels_per_degree, seen_size
 from pemlo.core.progress import Monitor, Unwatched
 
 _BAND, _CURVE_PIXELS = 64, 400_000
-DESK = next(seat for seat in SEATS if seat.name == "desk")
 
 
 @dataclass(frozen=True)
@@ -39,8 +38,8 @@ class Question:
     denoised : bool, optional
         None to believe the header.
     display : Display
-    pixels_per_degree : float, optional
-        From where the picture is seen, for ꟻLIP; a desk's unless given.
+    seen_from : str
+        From where the picture is seen, for ꟻLIP: a seat, or pixels a degree as a number.
     as_seen : bool
         Whether grain and error are of the picture as small as an eye sees it there.
     region : tuple of int, optional
@@ -54,7 +53,7 @@ class Question:
     reading: Reading = field(default_factory=Reading)
     denoised: bool | None = None
     display: Display = field(default_factory=Srgb)
-    pixels_per_degree: float | None = None
+    seen_from: str = "desk"
     as_seen: bool = False
     region: Box | None = None
 
@@ -96,7 +95,7 @@ def answer(question: Question, monitor: Monitor | None = None, *, with_scores: b
         second, reference, other = map(opened, (question.second, question.reference, question.reference_second))
         full = (reference or picture).size
         denoised = was_denoised(picture) if question.denoised is None else question.denoised
-        degree = question.pixels_per_degree or DESK.pixels_per_degree(full[0])
+        degree = pixels_per_degree(question.seen_from, full[0])
         parts = [_part(one, question.region, full) for one in (picture, second, reference, other)]
         assert parts[0] is not None
         size = (parts[2] or parts[0]).size
@@ -135,7 +134,7 @@ def curve_of(noisy: Path, clean: Path, display: Display, samples: float) -> Grai
     noisy : path
         Not denoised.
     clean : path
-        May be the same.
+        May be the same; if it is another, the curve goes through the error that is measured between them.
     display : Display
     samples : float
         That the noisy one took a pixel, where it has no channel that tells.
@@ -168,4 +167,9 @@ def curve_of(noisy: Path, clean: Path, display: Display, samples: float) -> Grai
                 [picture.channels(counted.channels[:1], a, b)[..., 0] for a, b in zip(firsts, ends, strict=True)]
             )
         variance = np.concatenate([row.variance for row in rows if row.variance is not None])
-        return grain_curve(np.concatenate(means), variance, taken, display)
+        curve = grain_curve(np.concatenate(means), variance, taken, display)
+        if noisy == clean:
+            return curve
+        error = measure(Asked(picture, reference=reference, display=display)).error
+        assert error is not None
+        return curve.through(float(np.mean(taken)), error.total.value)

@@ -1,4 +1,4 @@
-"""What is due: size, rate, deadline, and the odds that are wanted. Imports the record only."""
+"""What is due: size, rate, deadline, and the odds that are wanted. Imports its neighbours only."""
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 from pydantic import Field, field_validator
 
 from pemlo.core.plan.record import Record
+from pemlo.core.plan.seats import pixels_per_degree
 
 
 @dataclass(frozen=True)
@@ -61,7 +62,8 @@ def rate_name(fps: float) -> str:
 class Delivery(Record):
     """What must be handed over, when, and how sure of it one wants to be.
 
-    `deadline` carries its time zone; `timezone` is the zone in which hours and dates are read and shown.
+    `seen_from` is where the film will be watched: a seat, or pixels a degree. `deadline` carries its time zone;
+    `timezone` is the zone in which hours and dates are read and shown.
     """
 
     width: int = Field(default=1920, ge=1, le=65536)
@@ -71,6 +73,7 @@ class Delivery(Record):
     deadline: datetime
     confidence: float = Field(default=0.9, ge=0.5, le=0.999)
     assembly_minutes: float = Field(default=0.0, ge=0, le=60 * 24 * 365)
+    seen_from: str = "desk"
     retake_share: float = Field(default=0.0, ge=0, le=10)
 
     @field_validator("timezone")
@@ -78,6 +81,12 @@ class Delivery(Record):
     def _known_zone(cls, name: str) -> str:
         zone(name)
         return name
+
+    @field_validator("seen_from")
+    @classmethod
+    def _known_seat(cls, seat: str) -> str:
+        pixels_per_degree(seat, 1)
+        return seat.strip()
 
     @field_validator("fps")
     @classmethod

@@ -9,13 +9,13 @@ from pemlo.app.jobs import Jobs
 from pemlo.core.picture.tiles import Box
 from pemlo.core.plan.settings import NO_DENOISE
 from pemlo.gui.judge.measurer import Measurer
+from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.pair import Pair
 from pemlo.gui.judge.presenter import denoise_words
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer, Question
     from pemlo.core.images.sources import Sources
-    from pemlo.core.picture.display import Display
     from pemlo.core.picture.laws import GrainCurve
 
 MOST_SPOTS = 8
@@ -38,7 +38,7 @@ class Findings(QObject):
         super().__init__()
         self._measurer = Measurer(jobs)
         self._pair = Pair()
-        self._display: Display | None = None
+        self._how: Measuring | None = None
         self._question: Question | None = None
         self._region: Question | None = None
         self._spot = -1
@@ -49,10 +49,10 @@ class Findings(QObject):
         self._measurer.measured.connect(self._on_measured)
         self._measurer.region_measured.connect(self._on_region_measured)
 
-    def ask(self, pair: Pair, display: "Display") -> None:
+    def ask(self, pair: Pair, how: Measuring) -> None:
         """Find out about a pair of pictures."""
-        self._pair, self._display = pair, display
-        self._question, self._region = pair.question(display), None
+        self._pair, self._how = pair, how
+        self._question, self._region = pair.question(how), None
         self._spot, self.found, self.worth, self.sources = -1, None, "", None
         self.changed.emit()
         if self._question is not None:
@@ -94,14 +94,14 @@ class Findings(QObject):
     def ask_region(self, box: Box | None, shown_width: int) -> None:
         """Measure a part of the picture, in px of a picture shown so wide; None for none."""
         self._region = None
-        if box is None or self.found is None or self._display is None:
+        if box is None or self.found is None or self._how is None:
             return
         size = self.found.measured.size
         times = size[0] / shown_width
         left, top, right, bottom = (round(edge * times) for edge in box)
         left, top = min(left, size[0] - 1), min(top, size[1] - 1)
         inside = left, top, min(max(right, left + 1), size[0]), min(max(bottom, top + 1), size[1])
-        self._region = self._pair.question(self._display, inside)
+        self._region = self._pair.question(self._how, inside)
         if self._region is not None:
             self._measurer.ask_region(self._region)
 
@@ -114,7 +114,7 @@ class Findings(QObject):
     def ask_worth(self) -> None:
         """Find out whether denoising is worth it, for a picture that was denoised."""
         left = self._pair.left
-        if left is None or left.trial is None or left.trial.denoise == NO_DENOISE or self._display is None:
+        if left is None or left.trial is None or left.trial.denoise == NO_DENOISE or self._how is None:
             return
         clean = self._pair.reference()
         if clean is None or clean.trial is None or clean.trial.denoise != NO_DENOISE:
@@ -129,8 +129,11 @@ class Findings(QObject):
                 self.worth = denoise_words(left, self.found, curve, seconds)
                 self.changed.emit()
 
-        samples = float(clean.trial.mean_samples or clean.trial.samples)
-        self._measurer.ask_curve(clean.path, clean.path, self._display, samples, take)
+        plain = [one for one in pair.of_frame() if one.trial and one.trial.denoise == NO_DENOISE and one != clean]
+        noisy = plain[-1] if plain else clean  # they are in order: the cleanest but one
+        assert noisy.trial is not None
+        samples = float(noisy.trial.mean_samples or noisy.trial.samples)
+        self._measurer.ask_curve(noisy.path, clean.path, self._how.display, samples, take)
 
     def _seconds_without(self, curve: "GrainCurve") -> float | None:
         """Return what a frame takes with the samples that leave the same error without denoising."""

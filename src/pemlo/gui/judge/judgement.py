@@ -5,8 +5,10 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
+from pemlo.core.errors import PemloError
 from pemlo.core.plan.trials import BAD, GOOD
 from pemlo.gui.common.labels import button, label, rule
+from pemlo.gui.judge.conditions import ConditionsForm
 from pemlo.gui.judge.presenter import Line
 from pemlo.gui.judge.sources_bar import SourcesBar
 
@@ -57,7 +59,11 @@ class Judgement(QFrame):
     blind_chosen = Signal(bool)
 
     def __init__(
-        self, next_spot: Callable[[], None], region_to_trials: Callable[[], None], ask_for_missing: Callable[[], None]
+        self,
+        next_spot: Callable[[], None],
+        region_to_trials: Callable[[], None],
+        ask_for_missing: Callable[[], None],
+        report: Callable[[PemloError], None],
     ) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
@@ -85,6 +91,7 @@ class Judgement(QFrame):
         self.worth_frame = QFrame()
         self.worth_frame.setObjectName("worth")
         self.sources = SourcesBar()
+        self.conditions = ConditionsForm(report)
         self.region_heading = label("Region", "title")
         self.region_lines = Lines()
         self.to_trials = button(

@@ -9,10 +9,10 @@ from pemlo.app.jobs import Jobs
 from pemlo.core.errors import FileError, PemloError
 from pemlo.core.picture.tiles import Box
 from pemlo.gui.judge.ladder_sheet import LadderSheet, Tile
+from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.pair import Pair
 from pemlo.gui.judge.presenter import Choice
 from pemlo.gui.judge.sheet_maker import Wanted, make_tiles
-from pemlo.gui.judge.viewer import display_of
 
 
 class LadderPage(QScrollArea):
@@ -37,18 +37,18 @@ class LadderPage(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
-    def show_pair(self, pair: Pair, size: tuple[int, int], box: Box, stops: float) -> None:
+    def show_pair(self, pair: Pair, size: tuple[int, int], box: Box, how: Measuring) -> None:
         """Make the tiles of the frame of a pair: the same part, `box`, of pictures brought to a size."""
-        of, display = pair.of_frame(), display_of(stops)
-        if (of, size, box, stops) == self._made:
+        of = pair.of_frame()
+        if (of, size, box, how) == self._made:
             return
-        wanted = [Wanted(one, question) for one in of if (question := pair.question(display, of=one)) is not None]
+        wanted = [Wanted(one, question) for one in of if (question := pair.question(how, of=one)) is not None]
 
         def take(tiles: list[Tile]) -> None:
-            self._of, self._made = of, (of, size, box, stops)
+            self._of, self._made = of, (of, size, box, how)
             self.sheet.show_tiles(tiles)
 
-        make_tiles(self._jobs, wanted, size, box, display, take)
+        make_tiles(self._jobs, wanted, size, box, how, take)
 
     def export(self) -> None:
         """Write the sheet as PNG."""

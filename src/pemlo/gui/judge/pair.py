@@ -5,11 +5,11 @@ from typing import TYPE_CHECKING
 
 from pemlo.core.picture.tiles import Box
 from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.presenter import Choice, reference_of, second_of
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Question
-    from pemlo.core.picture.display import Display
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,7 @@ class Pair:
             return self.right if self.right is not None and self.right.path != picture.path else None
         return reference_of(picture, self.among)
 
-    def question(self, display: "Display", region: Box | None = None, of: Choice | None = None) -> "Question | None":
+    def question(self, how: Measuring, region: Box | None = None, of: Choice | None = None) -> "Question | None":
         """Return what is to be measured of a picture, or of a region of it; None if there is no picture."""
         picture = of or self.left
         if picture is None:
@@ -46,8 +46,11 @@ class Pair:
             None if second is None else second.path,
             None if reference is None else reference.path,
             None if other is None else other.path,
+            how.reading,
             denoised=None if picture.trial is None else picture.trial.denoise != NO_DENOISE,
-            display=display,
+            display=how.display,
+            seen_from=how.seen_from,
+            as_seen=how.as_seen,
             region=region,
         )
 

@@ -14,6 +14,7 @@ from pemlo.app.jobs import Jobs
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.plan.ceiling import ceiling_of
+from pemlo.core.plan.edits import set_delivery
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.trials import BAD, GOOD
@@ -22,17 +23,19 @@ from pemlo.gui.common.labels import button, label
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.canvas import Canvas, Mode
+from pemlo.gui.judge.conditions import Conditions
 from pemlo.gui.judge.controls import PARTS, Controls
 from pemlo.gui.judge.findings import Findings
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.ladder_page import LadderPage
+from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.noise_map import map_image
 from pemlo.gui.judge.pair import Pair
 from pemlo.gui.judge.play_bar import PlayBar
 from pemlo.gui.judge.player import Player
 from pemlo.gui.judge.presenter import Choice
 from pemlo.gui.judge.sheet_maker import part_around
-from pemlo.gui.judge.viewer import Viewer, display_of
+from pemlo.gui.judge.viewer import Viewer
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer
@@ -66,10 +69,10 @@ class JudgePanel(QWidget):
         self._blind = Blind()
         self.pair = Pair()
         self.viewer, self.findings = Viewer(jobs), Findings(jobs)
-        self.player = Player(jobs, lambda: display_of(self.viewer.wish.stops))
+        self.player = Player(jobs, self._how)
         self.canvas, self.controls, self.play_bar = Canvas(), Controls(), PlayBar(self.player)
         self.ladder = LadderPage(jobs, report)
-        self.sheet = Judgement(self.next_spot, self._on_region_to_trials, self._on_missing)
+        self.sheet = Judgement(self.next_spot, self._on_region_to_trials, self._on_missing, report)
         self.pick_left, self.pick_right = self._picker("Left picture"), self._picker("Right picture")
         self.empty = label("", "second", wrap=True)
         self._lay_out()
@@ -125,6 +128,8 @@ class JudgePanel(QWidget):
         self.findings.region_found.connect(self._on_region_found)
         self.sheet.marked.connect(self.mark)
         self.sheet.blind_chosen.connect(self._on_blind)
+        self.sheet.conditions.changed.connect(self._on_conditions)
+        self.sheet.conditions.seat_chosen.connect(self._on_seat)
         self.pick_left.activated.connect(lambda index: self._on_picked("left", index))
         self.pick_right.activated.connect(lambda index: self._on_picked("right", index))
         keys.install(self)
@@ -172,12 +177,17 @@ class JudgePanel(QWidget):
             picker.clear()
             picker.addItems([*(one.name for one in offered), A_FILE])
             picker.setCurrentIndex(offered.index(choice) if choice in offered else -1)
-        looked_at = left and left.path, right and right.path, self.pair.question(display_of(self.viewer.wish.stops))
+        looked_at = left and left.path, right and right.path, self.pair.question(self._how())
         if looked_at == self._looked_at:
             self._say()  # a forecast or a mark is new, the pictures are not
         else:
             self._looked_at = looked_at
             self._look()
+
+    def _how(self) -> Measuring:
+        """Return how pictures are measured now."""
+        wish, seat = self.viewer.wish, self._document.project.delivery.seen_from
+        return Measuring(wish.display(), wish.reading(), seat, self.sheet.conditions.now.as_seen)
 
     def _look(self) -> None:
         """Show and measure the two pictures."""
@@ -186,7 +196,7 @@ class JudgePanel(QWidget):
         shown = self._blind.ordered(self.pair.left, self.pair.right)
         self.viewer.ask(**{side: None if one is None else one.path for side, one in zip(SIDES, shown, strict=True)})
         self._find_runs()
-        self.findings.ask(self.pair, display_of(self.viewer.wish.stops))
+        self.findings.ask(self.pair, self._how())
         self.sheet.show_region(None)
         if self.controls.sheet.isChecked():
             self._show_sheet(on=True)
@@ -227,6 +237,7 @@ class JudgePanel(QWidget):
         sheet.spot.setVisible(not hidden and found is not None and found.measured.grain is not None)
         missing = self._missing()
         sheet.offer(missing.words if missing is not None and not hidden else "")
+        sheet.conditions.show_seat(project.delivery.seen_from)
         sheet.say_worth("" if hidden else self.findings.worth)
         sheet.sources.show_shares(*presenter.source_words(None if hidden else self.findings.sources))
         self._show_map()
@@ -341,9 +352,18 @@ class JudgePanel(QWidget):
         self.viewer.ask(layer=part if is_layer else "", part="colour" if is_layer else part)
 
     def _on_exposure(self, stops: float) -> None:
-        self.viewer.ask(stops=stops)
+        self._show_anew(stops=stops)
+
+    def _on_conditions(self, now: Conditions) -> None:
+        self._show_anew(view=now.view, linear=now.linear)
+
+    def _show_anew(self, **changes: object) -> None:
+        self.viewer.ask(**changes)
         self.player.forget()
         self._show_shot(self._document.project)
+
+    def _on_seat(self, seat: str) -> None:
+        self._document.edit("Set where it is seen from", lambda project: set_delivery(project, seen_from=seat))
 
     def play_or_stop(self) -> None:
         self.play_bar.toggle()
@@ -366,7 +386,7 @@ class JudgePanel(QWidget):
         self.controls.show_sheet(on=on)
         size = self.viewer.size
         if on and size is not None:
-            self.ladder.show_pair(self.pair, size, part_around(self.canvas.centre, size), self.viewer.wish.stops)
+            self.ladder.show_pair(self.pair, size, part_around(self.canvas.centre, size), self._how())
 
     def _on_pair(self, left: Choice, right: Choice) -> None:
         self.controls.sheet.setChecked(False)

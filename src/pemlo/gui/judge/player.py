@@ -10,12 +10,12 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
 from pemlo.gui.judge.canvas import Sizes
+from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.playing import Tally, Way, frame_due, read_order
 from pemlo.gui.judge.viewer import sizes_of
 
 if TYPE_CHECKING:
     from pemlo.core.images.sequence import Sequence
-    from pemlo.core.picture.display import Display
     from pemlo.core.picture.motion import Flicker
     from pemlo.core.picture.showing import Pixels
 
@@ -38,9 +38,9 @@ class Player(QObject):
     shown = Signal(int, object)
     told = Signal()
 
-    def __init__(self, jobs: Jobs, display: "Callable[[], Display]") -> None:
+    def __init__(self, jobs: Jobs, how: "Callable[[], Measuring]") -> None:
         super().__init__()
-        self._jobs, self._display = jobs, display
+        self._jobs, self._how = jobs, how
         self.runs: dict[str, Sequence] = {}
         self.fps = 24.0
         self.first = self.last = self.frame = 1
@@ -158,11 +158,11 @@ class Player(QObject):
             return
         frame, size = order[0], self._size
         paths = {side: run.paths[run.nearest(frame)] for side, run in self.runs.items()}
-        runs, display = self.runs, self._display()
+        runs, how = self.runs, self._how()
 
         def work(monitor: Monitor) -> "tuple[tuple[int, int], dict[str, tuple[Pixels, ...]]]":
             monitor.step(0.0, f"Reading frame {frame}")
-            return _read(paths, size, display)
+            return _read(paths, size, how)
 
         def done(found: "tuple[tuple[int, int], dict[str, tuple[Pixels, ...]]]") -> None:
             if runs is not self.runs:
@@ -193,13 +193,14 @@ class Player(QObject):
 
     def measure_flicker(self) -> None:
         """Measure flicker along the sequences, the left one first."""
-        runs, display = dict(self.runs), self._display()
+        runs, how = dict(self.runs), self._how()
 
         def work(monitor: Monitor) -> "dict[str, tuple[Flicker, ...]]":
             from pemlo.core.images.flickering import flicker_along  # noqa: PLC0415 - heavy to load
 
             return {
-                side: flicker_along(list(run.paths.values()), display, monitor=monitor) for side, run in runs.items()
+                side: flicker_along(list(run.paths.values()), how.display, how.reading, monitor)
+                for side, run in runs.items()
             }
 
         def done(found: "dict[str, tuple[Flicker, ...]]") -> None:
@@ -211,16 +212,15 @@ class Player(QObject):
 
 
 def _read(
-    paths: dict[str, Path], size: tuple[int, int] | None, display: "Display"
+    paths: dict[str, Path], size: tuple[int, int] | None, how: Measuring
 ) -> "tuple[tuple[int, int], dict[str, tuple[Pixels, ...]]]":
     from pemlo.core.images.loading import load, size_of  # noqa: PLC0415 - heavy to load
-    from pemlo.core.images.picture_file import Reading  # noqa: PLC0415 - as above
     from pemlo.core.picture.showing import reduced, shown  # noqa: PLC0415 - as above
 
     size = size or max(map(size_of, paths.values()))
     found: dict[str, tuple[Pixels, ...]] = {}
     for side, path in paths.items():
-        whole = shown(load(path, Reading(), size).colour, display)
+        whole = shown(load(path, how.reading, size).colour, how.display)
         half = reduced(whole)
         found[side] = whole, half, reduced(half)
     return size, found

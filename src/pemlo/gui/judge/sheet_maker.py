@@ -11,11 +11,11 @@ from pemlo.core.picture.tiles import Box
 from pemlo.core.progress import Monitor
 from pemlo.core.units import format_duration
 from pemlo.gui.judge.ladder_sheet import TILE, Tile
+from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.presenter import Choice, settings_words
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer, Question
-    from pemlo.core.picture.display import Display
     from pemlo.core.picture.showing import Pixels
 
 SHEET = "judge sheet"
@@ -42,7 +42,7 @@ def make_tiles(
     wanted: Sequence[Wanted],
     size: tuple[int, int],
     box: Box,
-    display: "Display",
+    how: Measuring,
     take: Callable[[list[Tile]], None],
 ) -> None:
     """Read the same part of every picture, measure them all, and hand over the tiles.
@@ -58,13 +58,12 @@ def make_tiles(
     def work(monitor: Monitor) -> "list[tuple[Choice, Pixels, Answer]]":
         from pemlo.core.images.comparing import answer  # noqa: PLC0415 - heavy to load
         from pemlo.core.images.loading import load_part  # noqa: PLC0415 - as above
-        from pemlo.core.images.picture_file import Reading  # noqa: PLC0415 - as above
         from pemlo.core.picture.showing import shown  # noqa: PLC0415 - as above
 
         found = []
         for number, one in enumerate(wanted):
             monitor.step(number / len(wanted), f"Measuring {one.choice.name}")
-            pixels = shown(load_part(one.choice.path, Reading(), size, box), display)
+            pixels = shown(load_part(one.choice.path, how.reading, size, box), how.display)
             found.append((one.choice, pixels, answer(one.question, with_scores=False)))
         return found
 

@@ -14,6 +14,7 @@ from pemlo.gui.judge.canvas import Sizes
 
 if TYPE_CHECKING:
     from pemlo.core.images.loading import Loaded
+    from pemlo.core.images.picture_file import Reading
     from pemlo.core.picture.display import Display
     from pemlo.core.picture.showing import Pixels
 
@@ -39,6 +40,10 @@ class Wish:
     times : int
         By how much the difference is amplified.
     signed : bool
+    view : tuple of str, optional
+        Configuration, display and view; sRGB without.
+    linear : bool, optional
+        Whether files hold light; None to tell by their format.
     """
 
     left: Path | None = None
@@ -48,6 +53,20 @@ class Wish:
     layer: str = ""
     times: int = 8
     signed: bool = True
+    view: tuple[str, str, str] | None = None
+    linear: bool | None = None
+
+    def display(self) -> "Display":
+        """Return the display that pictures are shown and measured on."""
+        from pemlo.core.picture.display import Srgb, View  # noqa: PLC0415 - heavy to load
+
+        return Srgb(self.stops) if self.view is None else View(*self.view, stops=self.stops)
+
+    def reading(self) -> "Reading":
+        """Return how files are read to be measured: their colour."""
+        from pemlo.core.images.picture_file import Reading  # noqa: PLC0415 - heavy to load
+
+        return Reading(scene_linear=self.linear)
 
 
 @dataclass(frozen=True)
@@ -110,15 +129,15 @@ class Viewer(QObject):
         size = max(map(size_of, paths.values()))
         loaded = {}
         for side, path in paths.items():
-            key = (path, path.stat().st_mtime_ns, wish.layer, size)
+            key = (path, path.stat().st_mtime_ns, wish.layer, wish.linear, size)
             found = kept.get(key)
-            loaded[side] = found or load(path, Reading(wish.layer), size, monitor)
+            loaded[side] = found or load(path, Reading(wish.layer, wish.linear), size, monitor)
         return Ready(wish, loaded, self._pixels(wish, loaded, monitor))
 
     def _pixels(self, wish: Wish, loaded: "dict[str, Loaded]", monitor: Monitor) -> "dict[str, tuple[Pixels, ...]]":
         from pemlo.core.picture.showing import difference, reduced, shown, shown_data  # noqa: PLC0415 - heavy to load
 
-        display = display_of(wish.stops)
+        display = wish.display()
         found = {}
         for side, picture in loaded.items():
             monitor.step(0.9, "Showing pictures")
@@ -138,7 +157,7 @@ class Viewer(QObject):
 
     def _on_done(self, found: Ready) -> None:
         for picture in found.loaded.values():
-            key = (picture.path, picture.path.stat().st_mtime_ns, found.wish.layer, picture.size)
+            key = (picture.path, picture.path.stat().st_mtime_ns, found.wish.layer, found.wish.linear, picture.size)
             self._kept.put(key, picture)
         self.now = found
         self.ready.emit({name: sizes_of(pixels) for name, pixels in found.pixels.items()})
@@ -155,7 +174,7 @@ class Viewer(QObject):
         found = {}
         for side, picture in self.now.loaded.items():
             light = picture.colour[at[1] : at[1] + 1, at[0] : at[0] + 1]
-            codes = display_of(self.now.wish.stops).codes(light)
+            codes = self.now.wish.display().codes(light)
             found[side] = tuple(map(float, light[0, 0])), tuple(map(float, codes[0, 0]))
         return found
 
@@ -169,10 +188,3 @@ def sizes_of(pixels: "tuple[Pixels, ...]") -> Sizes:
         image.pixels = one  # type: ignore[attr-defined]  # the image paints from its memory
         images.append(image)
     return Sizes(tuple(images))
-
-
-def display_of(stops: float) -> "Display":
-    """Return the display that pictures are shown and measured on."""
-    from pemlo.core.picture.display import Srgb  # noqa: PLC0415 - heavy to load
-
-    return Srgb(stops)

@@ -31,6 +31,39 @@ class Seat:
 SEATS = (Seat("cinema seat", 1.5), Seat("desk", 1.1), Seat("phone in the hand", 2.2))
 
 
+def pixels_per_degree(seen_from: str, width: int) -> float:
+    """Return how many pixels of a picture so wide are in one degree.
+
+    Parameters
+    ----------
+    seen_from : str
+        Name of a seat, or pixels a degree as a number.
+    width : int
+        px.
+
+    Raises
+    ------
+    ValueError
+        If it is neither.
+
+    Examples
+    --------
+    >>> pixels_per_degree("60", 1920), round(pixels_per_degree("desk", 1920))
+    (60.0, 37)
+    """
+    for seat in SEATS:
+        if seat.name == seen_from.strip():
+            return seat.pixels_per_degree(width)
+    try:
+        number = float(seen_from)
+    except ValueError:
+        number = math.nan
+    if not 1 <= number <= MOST_PIXELS_PER_DEGREE:
+        names = ", ".join(seat.name for seat in SEATS)
+        raise ValueError(f"“{seen_from}” is no seat; there are {names}, or 1 to 400 pixels a degree")
+    return number
+
+
 def seen_size(size: tuple[int, int], pixels_per_degree: float) -> tuple[int, int]:
     """Return the size at which an eye still sees everything it can: smaller where pixels are finer than the eye.
 
