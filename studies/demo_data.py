@@ -1,14 +1,22 @@
 """Make the demo project: an invented film, and trials of it that are really rendered here.
 
-./dev demo-data     writes src/pemlo/demo/tide_clock.pemlo and the small pictures beside it (about a quarter of an hour)
+./dev demo-data [shots]    writes src/pemlo/demo/tide_clock.pemlo and the pictures beside it (half an hour for all)
+
+Every trial has a small picture; a frame of one shot has whole ones, with their variance, to be judged.
 """
 
+import sys
 import tempfile
 import time
 from pathlib import Path
 
+import numpy as np
+import numpy.typing as npt
+
 from pemlo.core.images.small import write_small
-from pemlo.core.persistence.document import write_project
+from pemlo.core.images.sources import SOURCES
+from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.picture.luma import LUMA
 from pemlo.core.plan.delivery import Delivery, local_moment
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project
@@ -16,8 +24,9 @@ from pemlo.core.plan.scenes import COLUMN, scene_of
 from pemlo.core.plan.settings import FrameSettings, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
-from pemlo.standins.renderer.output import shape_of, write_picture
-from pemlo.standins.renderer.render import render
+from pemlo.standins.renderer.exr import Channels, write_exr
+from pemlo.standins.renderer.output import channels_of, shape_of, write_picture
+from pemlo.standins.renderer.render import Rendered, render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
 from pemlo.standins.renderer.settings import RenderSettings
 
@@ -25,6 +34,9 @@ ZONE = "Europe/Lisbon"
 DEMO = Path(__file__).parents[1] / "src/pemlo/demo"
 SIZE = (1280, 720)
 SHOWN_WIDTH = 480
+JUDGED = ("070", 41)
+# How judged trials are kept: colour as half floats, variance with 8 bits of its mantissa, so that files are small.
+KEPT_BITS = np.uint32(0xFFFF8000)
 MACHINES = (
     Machine(name="desk", count=1, memory_gib=64, hours="Mon-Fri 19:00-08:00, Sat-Sun all day", loss_percent=1),
     Machine(name="blade", count=1, speed=1.6, memory_gib=256, hours="Mon-Fri 21:00-06:00", price_per_hour=2.4),
@@ -86,7 +98,10 @@ def wanted(shot: Shot) -> list[tuple[int, FrameSettings]]:
     if shot.name == "070":
         ladder = [(41, fixed.changed(samples=n, resolution_percent=50)) for n in (4, 8, 16, 32, 64, 128)]
         bite = plan.changed(noise_threshold=0.06, resolution_percent=50)
-        return [*ladder, (41, fixed.changed(samples=48)), (41, bite), (1, low), (100, low)]
+        soft = fixed.changed(samples=32, resolution_percent=50, denoise="frame")
+        reference = fixed.changed(samples=512, resolution_percent=50)
+        judged = [(41, soft), (41, soft), (41, reference)]
+        return [*ladder, (41, fixed.changed(samples=48)), (41, bite), (1, low), (100, low), *judged]
     if shot.name == "040":
         full = plan.changed(samples=48)
         return [(middle, full), (1, low), (middle, low), (middle, half), (last, low)]
@@ -111,12 +126,15 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
         noise_threshold=settings.noise_threshold,
         seed=number,
         denoise=settings.denoise,
+        by_source=is_judged(shot, frame, settings),
     )
     done = render(scene, asked)
     with tempfile.TemporaryDirectory() as folder:
         header = write_picture(done, Path(folder) / "a.exr", "desk")
-    name = f"{shot.name}-{frame:04d}-{number:02d}.png"
-    write_small(done.picture.colour, pictures / name, SHOWN_WIDTH)
+    name = f"{shot.name}-{frame:04d}-{number:02d}"
+    write_small(done.picture.colour, pictures / f"{name}.small.png", SHOWN_WIDTH)
+    if asked.by_source:
+        write_judged(done, pictures / f"{name}.exr", header)
     times = {key: float(f"{header[key]:.4g}") for key in header if key.endswith("seconds") and key != "wall_seconds"}
     return Trial(
         shot=shot.name,
@@ -126,22 +144,52 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
         mean_samples=float(f"{done.mean_samples:.5g}"),
         noise=float(f"{header['noise']:.4g}"),
         noise_shape=shape_of(done),
-        picture=f"pictures/{name}",
+        picture=f"pictures/{name}.exr",
         **settings.frame_fields(),
         **times,
     )
 
 
+def is_judged(shot: Shot, frame: int, settings: FrameSettings) -> bool:
+    """Whether the whole picture of a trial is kept."""
+    return (shot.name, frame) == JUDGED and settings.samples in {8, 32, 128, 512} and settings.noise_threshold is None
+
+
+def write_judged(done: Rendered, path: Path, header: dict[str, object]) -> None:
+    """Write what Judge reads: colour, variance, and of each source its brightness and variance."""
+    whole = channels_of(done)
+    luma = np.array(LUMA, np.float32)
+    wanted: dict[str, npt.NDArray[np.float32]] = {}
+    for channel in ("R", "G", "B", "variance.R", "variance.G", "variance.B"):
+        wanted[channel] = whole.pixels[..., whole.names.index(channel)]
+    if done.settings.denoise == "none" and done.settings.samples == 32:
+        for source in SOURCES:
+            parts = [whole.pixels[..., whole.names.index(f"{source}.{letter}")] for letter in "RGB"]
+            wanted[f"{source}.Y"] = np.stack(parts, axis=-1) @ luma
+            wanted[f"variance.{source}.Y"] = whole.pixels[..., whole.names.index(f"variance.{source}.Y")]
+    pixels = np.stack(list(wanted.values()), axis=-1).astype(np.float32)
+    coarse = (pixels.view(np.uint32) & KEPT_BITS).view(np.float32)
+    pixels = np.where([name.startswith("variance") for name in wanted], coarse, pixels)
+    kept = {name: value for name, value in header.items() if isinstance(value, str | int | float)}
+    write_exr(path, Channels(tuple(wanted), pixels, kept))
+
+
 def main() -> None:
     pictures = DEMO / "pictures"
     pictures.mkdir(exist_ok=True)
-    for old in pictures.glob("*.png"):
-        old.unlink()
     project = blank()
+    wanted_shots = set(sys.argv[1:]) or {shot.name for shot in project.shots}
+    kept = () if not sys.argv[1:] else read_project(DEMO / "tide_clock.pemlo").trials
+    for name in wanted_shots:
+        for old in pictures.glob(f"{name}-*"):
+            old.unlink()
     # The first frame of a process also loads and compiles: it is rendered for nothing.
     render(SCENES[0], RenderSettings(SCENES[0].name, 1, 16, 9, samples=1, denoise="frame"))
-    trials = []
+    trials: list[Trial] = []
     for shot in project.shots:
+        if shot.name not in wanted_shots:
+            trials += [trial for trial in kept if trial.shot == shot.name]
+            continue
         for number, (frame, settings) in enumerate(wanted(shot), 1):
             began = time.monotonic()
             trials.append(time_one(shot, frame, settings, number, pictures))

@@ -53,11 +53,22 @@ def told(capsys, *arguments):
     return code, capsys.readouterr()
 
 
+def test_noise_by_source_is_told_where_the_picture_tells_it(tmp_path, capsys):
+    render = ["render", "--scene", "strike", "--frame", "86", "--size", "64x36", "--samples", "8", "--threads", "1"]
+    assert main([*render, "--by-source", "-o", str(tmp_path / "a.exr")]) == 0
+    capsys.readouterr()
+    shares = json.loads(told(capsys, "measure", tmp_path / "a.exr", "--json")[1].out)["noise_from"]
+    assert set(shares) > {"shadow", "rest"}
+    assert sum(shares.values()) == pytest.approx(1)
+    assert "noise from" in told(capsys, "measure", tmp_path / "a.exr")[1].out
+
+
 def test_without_a_reference_the_error_is_null(folder, capsys):
     code, out = told(capsys, "measure", folder / "a.exr", "--json")
     found = json.loads(out.out)
     assert code == 0
     assert found["error"] is None
+    assert found["noise_from"] is None
     assert found["flip"] is None
     assert found["grain"]["from"] == "variance channel"
 

@@ -11,7 +11,7 @@ from scipy.ndimage import gaussian_filter
 
 from film import make_project, make_shot
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.plan.edits import add_trials
+from pemlo.core.plan.edits import add_trials, remove_trials, set_shot
 from pemlo.core.plan.trials import Trial
 from pemlo.gui.judge.canvas import Mode
 from photographs import gaussian, photograph
@@ -299,7 +299,8 @@ def test_exposure_and_channels(qtbot, window):
     judge = window.judge
     choose(qtbot, window, "pick_left", "4 samples")
     before = line(window, "grain")
-    judge.controls.exposure.setValue(-2.0)
+    judge.controls.exposure.setCurrentText("exposure -2.0")
+    judge.controls.exposure.activated.emit(judge.controls.exposure.currentIndex())
     settle(qtbot, window)
     assert line(window, "grain") != before
     assert judge.findings.found.measured.grain.mean > 0
@@ -312,6 +313,73 @@ def test_exposure_and_channels(qtbot, window):
     settle(qtbot, window)
     grey = judge.viewer.now.pixels["left"][0]
     assert ((grey >> 16 & 0xFF) == (grey & 0xFF)).all()
+
+
+def pick_words(qtbot, window, box, words):
+    box.setCurrentText(words)
+    box.activated.emit(box.currentIndex())
+    settle(qtbot, window)
+
+
+def test_the_seat_is_kept_with_the_project_and_changes_what_is_seen(qtbot, window):
+    form = window.judge.sheet.conditions
+    choose(qtbot, window, "pick_left", "4 samples")
+    flip, grain = line(window, "ꟻLIP, SSIM, PSNR").split(",")[0], window.judge.findings.found.measured.grain.mean
+    pick_words(qtbot, window, form.seat, "phone in the hand")
+    assert window.document.project.delivery.seen_from == "phone in the hand"
+    assert line(window, "ꟻLIP, SSIM, PSNR").split(",")[0] != flip
+    run_action(window, "undo")
+    settle(qtbot, window)
+    assert form.seat.currentText() == "desk"
+    form.seat_chosen.emit("300")
+    form.as_seen.setChecked(True)
+    settle(qtbot, window)
+    assert form.seat.currentText() == "300 px a degree"
+    assert window.judge.findings.found.measured.grain.mean < 0.5 * grain
+
+
+def test_files_can_be_said_to_hold_codes_and_a_view_can_be_chosen(qtbot, window, tmp_path, monkeypatch):
+    import PyOpenColorIO as ocio
+    from PySide6.QtWidgets import QInputDialog
+
+    judge, form = window.judge, window.judge.sheet.conditions
+    choose(qtbot, window, "pick_left", "4 samples")
+    before = judge.viewer.values_at((5, 5))["left"]
+    pick_words(qtbot, window, form.holds, "display codes")
+    assert judge.viewer.values_at((5, 5))["left"][0][2] < before[0][2]  # codes taken for light were too bright
+    pick_words(qtbot, window, form.holds, "by format")
+    config = ocio.Config()
+    config.addColorSpace(ocio.ColorSpace(name="light"))
+    config.setRole(ocio.ROLE_SCENE_LINEAR, "light")
+    config.addDisplayView("screen", "as it is", "light")
+    path = tmp_path / "our.ocio"
+    path.write_text(config.serialize())
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("screen / as it is", True))
+    pick_words(qtbot, window, form.display, "a view…")
+    light, codes = judge.viewer.values_at((5, 5))["left"]
+    assert codes == pytest.approx([255 * min(max(value, 0), 1) for value in light], abs=0.1)
+    assert form.display.currentText() == "screen / as it is"
+    path.write_text("no configuration")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "none.ocio"), ""))
+    pick_words(qtbot, window, form.display, "a view…")
+    assert "colour configuration" in window.problems._words.text()
+    assert form.display.currentText() == "screen / as it is"
+
+
+def test_what_is_missing_is_offered_as_a_trial(qtbot, window):
+    judge = window.judge
+    wanted = []
+    judge.trial_wanted.disconnect()
+    judge.trial_wanted.connect(wanted.append)
+    window.document.edit("scene", lambda project: set_shot(project, "010", extra_columns=(("scene", "stairs"),)))
+    window.document.edit("one seed", lambda project: remove_trials(project, [4]))
+    settle(qtbot, window)
+    choose(qtbot, window, "pick_left", "16 samples, frame")
+    assert line(window, "softening") == "needs another seed"
+    assert judge.sheet.again.isVisible()
+    QTest.mouseClick(judge.sheet.again, Qt.MouseButton.LeftButton)
+    assert (wanted[0].shot, wanted[0].frame, wanted[0].settings.denoise) == ("010", 10, "frame")
 
 
 def test_the_ladder_sheet(qtbot, window, tmp_path, monkeypatch):
@@ -360,6 +428,8 @@ def test_a_sequence_plays_steps_and_shows_its_flicker(qtbot, window, pictures):
     assert len(values) == 4
     assert all(2 < value < 6 for value in values)
     assert judge.play_bar.plot.isVisible()
+    assert "every second frame, left: held" in judge.play_bar.words.text()
+    assert player.stepping["left"][0] < 2  # nothing moves: only noise is left, and most of that is taken out
 
 
 def test_a_damaged_picture_is_told_and_nothing_is_lost(qtbot, window, tmp_path):

@@ -11,6 +11,8 @@ from pemlo.core.errors import InputError, Problem
 from pemlo.core.images.comparing import Answer, Question, answer
 from pemlo.core.images.layers import COLOUR
 from pemlo.core.images.picture_file import Reading
+from pemlo.core.images.sources import sources_of
+from pemlo.core.picture import by_source
 from pemlo.core.picture.display import Display, Srgb, View, check_view
 from pemlo.core.picture.measure import Value
 from pemlo.core.plan.seats import SEATS, pixels_per_degree
@@ -56,7 +58,16 @@ def run(args: argparse.Namespace) -> int:
         _region(args.region),
     )
     found = answer(question, _Teller() if sys.stderr.isatty() else None)
-    print(json.dumps(as_json(found)) if args.json else "\n".join(sentences(found)))
+    sources = sources_of(args.picture, question.display, args.second, question.region)
+    if args.json:
+        print(json.dumps({**as_json(found), "noise_from": sources and by_source.shares(sources.rest, sources.sources)}))
+        return 0
+    lines = sentences(found)
+    if sources:
+        shares = by_source.shares(sources.rest, sources.sources)
+        lines.append("noise from " + ", ".join(f"{name} {share:.0%}" for name, share in shares.items()))
+        lines.append(f"           {by_source.words(sources.rest, sources.sources)}")
+    print("\n".join(lines))
     return 0
 
 

@@ -105,11 +105,9 @@ QFrame#onpicture QPushButton { border: none; padding: 3px 6px; text-decoration: 
 QFrame#onpicture QPushButton:hover { text-decoration: underline; }
 QFrame#onpicture QPushButton:checked { font-weight: 600; border-bottom: 2px solid @ONPICTURE; }
 QFrame#onpicture QPushButton:focus { border: 1px solid @ONPICTURE; padding: 2px 5px; }
-QFrame#onpicture QComboBox, QFrame#onpicture QAbstractSpinBox { background: @BARE; color: @ONPICTURE;
+QFrame#onpicture QComboBox, QFrame#onpicture QLineEdit { background: @BARE; color: @ONPICTURE;
   border: 1px solid @SURROUND; }
-QFrame#onpicture QComboBox:focus, QFrame#onpicture QAbstractSpinBox:focus { border: 1px solid @ONPICTURE; }
-QFrame#onpicture QAbstractSpinBox QLineEdit { background: transparent; color: @ONPICTURE; border: none; padding: 0;
-  min-height: 0; }
+QFrame#onpicture QComboBox:focus, QFrame#onpicture QLineEdit:focus { border: 1px solid @ONPICTURE; }
 QFrame#onpicture QFrame#upright { background: @SURROUND; }
 QCheckBox { color: @INK; spacing: 6px; }
 QCheckBox::indicator { width: 12px; height: 12px; border: 1px solid @SECOND; background: @RAISED; }

@@ -3,13 +3,14 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QDoubleSpinBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.judge.canvas import ZOOMS, Mode
 
 TIMES = (1, 2, 4, 8, 16, 32, 64)
+STOPS = tuple(step / 2 for step in range(-16, 17))
 PARTS = ("colour", "red", "green", "blue", "brightness")
 _MODES = (
     (Mode.SPLIT, "Split", "Both in one place, parted by a line that can be dragged; T turns the line"),
@@ -70,22 +71,18 @@ class Controls(QFrame):
         )
         self.export = button("Write PNG…", "Write the ladder sheet to a file", self.export_wanted.emit, link=True)
         self.part = Choice("Channel", "Colour, one part of it, or another layer of the files", list(PARTS))
-        self.exposure = QDoubleSpinBox()
-        self.exposure.setRange(-10, 10)
-        self.exposure.setSingleStep(0.5)
-        self.exposure.setDecimals(1)
-        self.exposure.setPrefix("exposure ")
-        self.exposure.setToolTip("Stops brighter or darker; measured numbers follow")
-        self.exposure.setAccessibleName("Exposure")
-        self.exposure.setKeyboardTracking(False)
-        self.exposure.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        self.exposure.setFixedWidth(112)
+        self.exposure = Choice(
+            "Exposure",
+            "Stops brighter or darker; measured numbers follow",
+            [f"exposure {stops:+.1f}" if stops else "exposure 0" for stops in STOPS],
+        )
+        self.exposure.setCurrentIndex(STOPS.index(0.0))
         self.zoom = Choice("Zoom", "Whole multiples; the wheel zooms too", ["fit", *map(_zoom_words, ZOOMS)])
         self._lay_out()
         self.times.activated.connect(lambda _: self._on_difference())
         self.sign.activated.connect(lambda _: self._on_difference())
         self.part.activated.connect(lambda _: self.part_chosen.emit(self.part.currentText()))
-        self.exposure.valueChanged.connect(self.exposure_chosen)
+        self.exposure.activated.connect(lambda index: self.exposure_chosen.emit(STOPS[index]))
         self.zoom.activated.connect(self._on_zoom)
         self.show_mode(Mode.SPLIT)
         self.show_sheet(on=False)

@@ -137,6 +137,9 @@ class Judgement(QFrame):
         )
         for one in rest:
             column.addWidget(one)
+        column.addSpacing(4)
+        column.addWidget(rule())
+        column.addWidget(self.conditions)
         column.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)

@@ -150,6 +150,10 @@ class PlayBar(QFrame):
         read, count = player.ahead
         words = [f"frame {player.frame} of {player.first}–{player.last}", player.tally.words(player.fps)]
         words.append(f"{read} of {count} read ahead")
+        words += [
+            f"every second frame, {side}: held {held:.1f}, mixed {mixed:.1f} codes"
+            for side, (held, mixed) in player.stepping.items()
+        ]
         gone = player.missing()
         if gone:
             shown = ", ".join(map(str, gone[:6])) + (" …" if len(gone) > 6 else "")

@@ -47,6 +47,7 @@ class Player(QObject):
         self.way: Way = "loop"
         self.tally = Tally()
         self.flicker: dict[str, tuple[Flicker, ...]] = {}
+        self.stepping: dict[str, tuple[float, float]] = {}
         self._ready: dict[int, dict[str, Sizes]] = {}
         self._bytes = 0
         self._size: tuple[int, int] | None = None
@@ -65,7 +66,7 @@ class Player(QObject):
         if runs == self.runs:
             return
         self.stop()
-        self.runs, self.flicker = runs, {}
+        self.runs, self.flicker, self.stepping = runs, {}, {}
         self.forget()
         if runs:
             self.first = min(run.first for run in runs.values())
@@ -195,17 +196,15 @@ class Player(QObject):
         """Measure flicker along the sequences, the left one first."""
         runs, how = dict(self.runs), self._how()
 
-        def work(monitor: Monitor) -> "dict[str, tuple[Flicker, ...]]":
-            from pemlo.core.images.flickering import flicker_along  # noqa: PLC0415 - heavy to load
+        def work(monitor: Monitor) -> "dict[str, tuple[tuple[Flicker, ...], tuple[float, float] | None]]":
+            from pemlo.core.images.flickering import along  # noqa: PLC0415 - heavy to load
 
-            return {
-                side: flicker_along(list(run.paths.values()), how.display, how.reading, monitor)
-                for side, run in runs.items()
-            }
+            return {side: along(run, how.display, how.reading, monitor) for side, run in runs.items()}
 
-        def done(found: "dict[str, tuple[Flicker, ...]]") -> None:
+        def done(found: "dict[str, tuple[tuple[Flicker, ...], tuple[float, float] | None]]") -> None:
             if runs == self.runs:
-                self.flicker = found
+                self.flicker = {side: values for side, (values, _) in found.items()}
+                self.stepping = {side: errors for side, (_, errors) in found.items() if errors is not None}
                 self.told.emit()
 
         self._jobs.submit(FLICKER, "Measuring flicker", work, done)
