@@ -19,7 +19,8 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.demo import demo_project
-from pemlo.gui.main_window import BRIEF, TRIALS, MainWindow, make_window
+from pemlo.gui.judge.canvas import Mode
+from pemlo.gui.main_window import BRIEF, JUDGE, TRIALS, MainWindow, make_window
 
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 
@@ -34,6 +35,36 @@ def wait(window: MainWindow) -> None:
     QApplication.processEvents()
 
 
+def shoot_judge(window: MainWindow, folder: Path) -> None:
+    """Write the other ways of looking at two pictures, in the Day theme."""
+    judge = window.judge
+    window.show_theme("Day")
+
+    def keep(name: str) -> None:
+        wait(window)
+        window.grab().save(str(folder / f"judge-{name}.png"))
+
+    noisy = next(
+        one for one in judge.pair.among if one.trial and one.trial.samples == 32 and one.trial.denoise == "none"
+    )
+    judge.show_pair(noisy, None)
+    wait(window)
+    judge.show_mode(Mode.BESIDE)
+    judge.canvas.set_zoom(1.0)
+    keep("beside")
+    judge.toggle_map()
+    judge.next_spot()
+    keep("map")
+    judge.toggle_map()
+    judge.show_mode(Mode.DIFFERENCE)
+    judge.fit()
+    keep("difference")
+    judge.toggle_sheet()
+    keep("ladder")
+    judge.toggle_sheet()
+    judge.show_mode(Mode.SPLIT)
+
+
 def main() -> None:
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
     folder.mkdir(parents=True, exist_ok=True)
@@ -46,11 +77,13 @@ def main() -> None:
     wait(window)
     for theme in ("Day", "Dim"):
         window.show_theme(theme)
-        for stage, name in ((BRIEF, "brief"), (TRIALS, "trials")):
+        for stage, name in ((BRIEF, "brief"), (TRIALS, "trials"), (JUDGE, "judge")):
             window.pick(("070",))
             window.show_stage(stage)
             wait(window)
             window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
+    shoot_judge(window, folder)
+    window.show_stage(TRIALS)
     window.trials.table.pick([len(window.trials.model.rows) - 3])
     window.trials.show_picture()
     wait(window)
