@@ -13,7 +13,8 @@ from dataclasses import replace
 import numpy as np
 
 from pemlo.core.picture.display import Srgb
-from pemlo.core.picture.laws import Foretold, grain_curve
+from pemlo.core.picture.estimate import Estimate
+from pemlo.core.picture.laws import grain_curve
 from pemlo.core.picture.look import Known, Look, make_look
 from pemlo.core.picture.measure import Asked, measure
 from pemlo.core.picture.source import ArraySource, Source
@@ -41,7 +42,7 @@ def error_of(picture: Source, reference: Source, second: Source | None = None) -
     return found.total.value
 
 
-def look_at(name: str) -> Iterator[tuple[str, float, Foretold]]:
+def look_at(name: str) -> Iterator[tuple[str, float, Estimate]]:
     """Yield what was foretold of each picture, and its error as measured."""
     scene = find_scene(name)
     base = RenderSettings(name, max(1, scene.frames // 2), *SIZE, denoise="frame")

@@ -14,7 +14,7 @@ from pemlo.core.images.picture_file import Reading
 from pemlo.core.images.sources import sources_of
 from pemlo.core.picture import by_source
 from pemlo.core.picture.display import Display, Srgb, View, check_view
-from pemlo.core.picture.measure import Value
+from pemlo.core.picture.estimate import Estimate
 from pemlo.core.plan.seats import SEATS, pixels_per_degree
 
 
@@ -147,7 +147,7 @@ def _short(value: float | None) -> float | None:
     return None if value is None or not math.isfinite(value) else float(f"{value:.6g}")
 
 
-def _with_interval(value: Value) -> str:
+def _with_interval(value: Estimate) -> str:
     return f"{value.value:.2f} ({value.low:.2f} to {value.high:.2f})"
 
 

@@ -6,7 +6,8 @@ from scipy import optimize
 
 from pemlo.core.picture.denoise_worth import Worth
 from pemlo.core.picture.display import Srgb
-from pemlo.core.picture.laws import POWER, Foretold, grain_curve, power_law, together
+from pemlo.core.picture.estimate import Estimate
+from pemlo.core.picture.laws import POWER, grain_curve, power_law, together
 from pemlo.core.picture.measure import Asked, measure
 from pemlo.core.picture.source import ArraySource
 from pemlo.core.plan.ceiling import Marked, ceiling
@@ -62,7 +63,7 @@ def test_far_out_grain_falls_with_the_root():
 
 
 def test_parts_add_in_squares():
-    both = together(Foretold(3, 2.7, 3.3), Foretold(4, 3.8, 4.2))
+    both = together(Estimate(3, 2.7, 3.3), Estimate(4, 3.8, 4.2))
     assert both.value == pytest.approx(5)
     assert 4.7 < both.low < 5 < both.high < 5.3
 

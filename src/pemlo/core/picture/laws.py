@@ -13,6 +13,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.picture.display import F32, Display
+from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.tiles import TileMap, tile_side, tile_sums
 
 NINETY = 1.6448536269514722  # half width of a 90 % interval, standard deviations
@@ -25,18 +26,9 @@ SCATTER = 0.06
 GRAIN_SCATTER = 0.04
 
 
-@dataclass(frozen=True)
-class Foretold:
-    """An error that is expected, display codes, and its 90 % interval."""
-
-    value: float
-    low: float
-    high: float
-
-
-def _foretold(log_mean: float, log_sd: float) -> Foretold:
+def _foretold(log_mean: float, log_sd: float) -> Estimate:
     spread = NINETY * log_sd
-    return Foretold(float(np.exp(log_mean)), float(np.exp(log_mean - spread)), float(np.exp(log_mean + spread)))
+    return Estimate(float(np.exp(log_mean)), float(np.exp(log_mean - spread)), float(np.exp(log_mean + spread)))
 
 
 @dataclass(frozen=True)
@@ -53,7 +45,7 @@ class PowerLaw:
     mean: Floats
     covariance: Floats
 
-    def at(self, samples: float) -> Foretold:
+    def at(self, samples: float) -> Estimate:
         """Return what error so many samples leave."""
         x = np.array([1.0, -np.log(samples)])
         return _foretold(float(x @ self.mean), float(np.sqrt(x @ self.covariance @ x + SCATTER**2)))
@@ -112,7 +104,7 @@ class GrainCurve:
         times = error / found if found > 0 and error > 0 else 1.0
         return replace(self, mean=self.mean * times, worst=self.worst * times, seen=samples)
 
-    def at(self, samples: float, gain: float = 1.0) -> Foretold:
+    def at(self, samples: float, gain: float = 1.0) -> Estimate:
         """Return the error that the noise of so many samples makes; `gain` multiplies its variance."""
         log = np.interp(np.log(samples / gain), np.log(self.samples), np.log(np.maximum(self.mean, 1e-6)))
         # The fewer were seen, and the farther from there, the less is known.
@@ -162,7 +154,7 @@ def grain_curve(
     return GrainCurve(grid, np.array(whole), np.array(worst_of), float(np.mean(samples)))
 
 
-def together(*parts: Foretold) -> Foretold:
+def together(*parts: Estimate) -> Estimate:
     """Return parts of an error added in squares."""
 
     def root(values: list[float]) -> float:
@@ -171,4 +163,4 @@ def together(*parts: Foretold) -> Foretold:
     middle = root([part.value for part in parts])
     down = root([(part.value - part.low) * part.value / max(middle, 1e-9) for part in parts])
     up = root([(part.high - part.value) * part.value / max(middle, 1e-9) for part in parts])
-    return Foretold(middle, max(middle - down, 0.0), middle + up)
+    return Estimate(middle, max(middle - down, 0.0), middle + up)

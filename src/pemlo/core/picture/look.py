@@ -12,7 +12,8 @@ import numpy as np
 
 from pemlo.core.errors import InputError
 from pemlo.core.picture.display import Display, Srgb
-from pemlo.core.picture.laws import Foretold, GrainCurve, PowerLaw, power_law, together
+from pemlo.core.picture.estimate import Estimate
+from pemlo.core.picture.laws import GrainCurve, PowerLaw, power_law, together
 from pemlo.core.picture.resample import noise_gain
 from pemlo.core.picture.scaling import kept_of_noise, there_and_back
 from pemlo.core.picture.source import Source, read_whole
@@ -47,7 +48,7 @@ class Look:
     display: Display = field(default_factory=Srgb)
     _lost: dict[tuple[int, int], float] = field(default_factory=dict)
 
-    def foretell(self, samples: float, denoise: str = NO_DENOISE, resolution_percent: float = 100.0) -> Foretold:
+    def foretell(self, samples: float, denoise: str = NO_DENOISE, resolution_percent: float = 100.0) -> Estimate:
         """Return the error against the reference that a setting is expected to have.
 
         Parameters
@@ -71,11 +72,11 @@ class Look:
         elif denoise in self.laws:
             found = self.laws[denoise].at(samples)
             times = gain**0.5
-            own = Foretold(found.value * times, found.low * times, found.high * times)
+            own = Estimate(found.value * times, found.low * times, found.high * times)
         else:
             raise InputError(f"How a frame looks denoised with {denoise} is not known.", "Render one such trial first.")
         lost = self.lost_by_size((smaller[0], smaller[1]))
-        return together(own, Foretold(lost, lost * (1 - _LOST_SD), lost * (1 + _LOST_SD))) if lost else own
+        return together(own, Estimate(lost, lost * (1 - _LOST_SD), lost * (1 + _LOST_SD))) if lost else own
 
     def lost_by_size(self, smaller: tuple[int, int]) -> float:
         """Return what rendering at a smaller size loses, display codes."""

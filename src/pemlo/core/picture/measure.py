@@ -18,6 +18,7 @@ from scipy.ndimage import uniform_filter
 from pemlo.core.arrays import Floats
 from pemlo.core.errors import InputError
 from pemlo.core.picture.display import F32, Display, Srgb
+from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.luma import LUMA
 from pemlo.core.picture.scaling import kept_of_noise, there_and_back
 from pemlo.core.picture.source import Rows, Source, at_size, check_same_size
@@ -61,15 +62,6 @@ class Asked:
 
 
 @dataclass(frozen=True)
-class Value:
-    """A measured number, display codes, and its 90 % interval."""
-
-    value: float
-    low: float
-    high: float
-
-
-@dataclass(frozen=True)
 class Grain:
     """Noise of a picture.
 
@@ -104,11 +96,11 @@ class Error:
 
     Attributes
     ----------
-    total : Value
+    total : Estimate
         Without what noise the reference has.
     grain : float, optional
         With what the display's curve moves the mean by where it bends or clips; None if it is not known.
-    softening : Value, optional
+    softening : Estimate, optional
         What is left when the other parts are taken out; None if grain is not known.
     scaling : float
         Of rendering smaller, as the reference itself shows it.
@@ -118,9 +110,9 @@ class Error:
         Of the square of the total, codes²; may be below 0 where it is nothing but noise.
     """
 
-    total: Value
+    total: Estimate
     grain: float | None
-    softening: Value | None
+    softening: Estimate | None
     scaling: float
     reference_noise: float | None
     map: TileMap
@@ -406,11 +398,11 @@ def _error(asked: Asked, sums: _Sums, grain: Grain | None) -> Error:
     )
 
 
-def _value(squares: Floats, count: Floats) -> Value:
+def _value(squares: Floats, count: Floats) -> Estimate:
     used = count > 0
     low, high = interval(squares[used], count[used])
     mean = float((squares * count).sum() / max(count.sum(), 1.0))
-    return Value(_root(mean), _root(low), _root(high))
+    return Estimate(_root(mean), _root(low), _root(high))
 
 
 def _root(square: float) -> float:

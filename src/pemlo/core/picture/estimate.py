@@ -1,0 +1,12 @@
+"""A number that is not known exactly. Imports nothing."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """A measured or foretold number, display codes, and its 90 % interval."""
+
+    value: float
+    low: float
+    high: float
