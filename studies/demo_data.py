@@ -35,8 +35,8 @@ DEMO = Path(__file__).parents[1] / "src/pemlo/demo"
 SIZE = (1280, 720)
 SHOWN_WIDTH = 480
 JUDGED = ("070", 41)
-# How judged trials are kept: colour as half floats, variance with 8 bits of its mantissa, so that files are small.
-KEPT_BITS = np.uint32(0xFFFF8000)
+# How judged trials are kept: colour as half floats, variance rounded to 5 bits of its mantissa, so that files are small.
+KEPT_BITS, HALF_A_BIT = np.uint32(0xFFFC0000), np.uint32(0x00020000)
 MACHINES = (
     Machine(name="desk", count=1, memory_gib=64, hours="Mon-Fri 19:00-08:00, Sat-Sun all day", loss_percent=1),
     Machine(name="blade", count=1, speed=1.6, memory_gib=256, hours="Mon-Fri 21:00-06:00", price_per_hour=2.4),
@@ -155,6 +155,12 @@ def is_judged(shot: Shot, frame: int, settings: FrameSettings) -> bool:
     return (shot.name, frame) == JUDGED and settings.samples in {8, 32, 128, 512} and settings.noise_threshold is None
 
 
+def rounded(names: tuple[str, ...], pixels: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
+    """Return pixels with their variances rounded."""
+    coarse = ((pixels.view(np.uint32) + HALF_A_BIT) & KEPT_BITS).view(np.float32)
+    return np.where([name.startswith("variance") for name in names], coarse, pixels)
+
+
 def write_judged(done: Rendered, path: Path, header: dict[str, object]) -> None:
     """Write what Judge reads: colour, variance, and of each source its brightness and variance."""
     whole = channels_of(done)
@@ -168,8 +174,7 @@ def write_judged(done: Rendered, path: Path, header: dict[str, object]) -> None:
             wanted[f"{source}.Y"] = np.stack(parts, axis=-1) @ luma
             wanted[f"variance.{source}.Y"] = whole.pixels[..., whole.names.index(f"variance.{source}.Y")]
     pixels = np.stack(list(wanted.values()), axis=-1).astype(np.float32)
-    coarse = (pixels.view(np.uint32) & KEPT_BITS).view(np.float32)
-    pixels = np.where([name.startswith("variance") for name in wanted], coarse, pixels)
+    pixels = rounded(tuple(wanted), pixels)
     kept = {name: value for name, value in header.items() if isinstance(value, str | int | float)}
     write_exr(path, Channels(tuple(wanted), pixels, kept))
 

@@ -9,6 +9,8 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.images.comparing import Answer
+from pemlo.core.images.sources import Sources
+from pemlo.core.picture.by_source import NoiseSource
 from pemlo.core.picture.measure import Asked, measure
 from pemlo.core.picture.scores import Scores
 from pemlo.core.picture.source import ArraySource
@@ -162,3 +164,22 @@ def test_what_the_cursor_says():
         == "left 640×360 px brought to 1280×720"
     )
     assert presenter.size_words({"left": (640, 360)}, (640, 360)) == "640×360 px"
+
+
+def test_where_the_noise_of_a_region_comes_from():
+    found = Sources(1.0, {"shadow": NoiseSource(1.0, 1.0, 1), "gloss": NoiseSource(2.0, 0.5, 1)})
+    assert [(one.name, one.text) for one in presenter.source_lines(found)] == [("noise from", "gloss, 50%")]
+    assert list(presenter.source_words(found)[0]) == ["gloss", "shadow", "rest"]
+    assert presenter.source_lines(None) == ()
+    assert presenter.source_words(Sources(1.0, {})) == ({}, "")
+
+
+def test_what_would_tell_more_is_a_trial():
+    soft = choice(trial(16, denoise="frame", noise_threshold=0.1, min_samples=4))
+    alone = measured(variance=False, denoised=True)
+    wanted = presenter.missing_trial(soft, alone, has_reference=False)
+    assert (wanted.settings.samples, wanted.settings.denoise, wanted.settings.noise_threshold) == (64, "none", None)
+    against = measured(variance=False, denoised=True, reference=CLEAN)
+    assert presenter.missing_trial(soft, against, has_reference=True).settings.denoise == "frame"
+    assert presenter.missing_trial(choice(trial(16)), measured(reference=CLEAN), has_reference=True) is None
+    assert presenter.missing_trial(None, None, has_reference=False) is None

@@ -111,6 +111,21 @@ def answer(question: Question, monitor: Monitor | None = None, *, with_scores: b
         return Answer(measured, scores, degree, denoised)
 
 
+def part_of(question: Question) -> Box | None:
+    """Return the region of a question in px of its picture, which may be smaller than the reference.
+
+    Raises
+    ------
+    FileError
+        If a picture cannot be read.
+    """
+    if question.region is None:
+        return None
+    with PictureFile(question.picture) as picture, PictureFile(question.reference or question.picture) as reference:
+        part = _part(picture, question.region, reference.size)
+        return part.box if isinstance(part, Cropped) else None
+
+
 def _part(picture: PictureFile | None, region: Box | None, full: tuple[int, int]) -> Source | None:
     """Return a part of a picture, which may be smaller than the one that the region is told for."""
     if picture is None or region is None:

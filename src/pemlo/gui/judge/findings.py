@@ -28,11 +28,11 @@ class Findings(QObject):
     -------
     changed()
         There are new numbers, or none any more.
-    region_found(Answer)
+    region_found(Answer, Sources)
     """
 
     changed = Signal()
-    region_found = Signal(object)
+    region_found = Signal(object, object)
 
     def __init__(self, jobs: Jobs) -> None:
         super().__init__()
@@ -105,9 +105,9 @@ class Findings(QObject):
         if self._region is not None:
             self._measurer.ask_region(self._region)
 
-    def _on_region_measured(self, question: "Question", found: "Answer") -> None:
+    def _on_region_measured(self, question: "Question", found: "Answer", sources: "Sources | None") -> None:
         if question == self._region:
-            self.region_found.emit(found)
+            self.region_found.emit(found, sources)
 
     # What denoising is worth
 

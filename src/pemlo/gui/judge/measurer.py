@@ -28,11 +28,12 @@ class Measurer(QObject):
     -------
     measured(Question, Answer)
         Numbers without scores, or with them when those are ready too.
-    region_measured(Question, Answer)
+    region_measured(Question, Answer, Sources)
+        Of a region: numbers, and where its noise comes from if the picture tells.
     """
 
     measured = Signal(object, object)
-    region_measured = Signal(object, object)
+    region_measured = Signal(object, object, object)
 
     def __init__(self, jobs: Jobs) -> None:
         super().__init__()
@@ -83,14 +84,17 @@ class Measurer(QObject):
     def ask_region(self, question: "Question") -> None:
         """Measure a part of a picture."""
 
-        def work(monitor: Monitor) -> "Answer":
-            from pemlo.core.images.comparing import answer  # noqa: PLC0415 - heavy to load
+        def work(monitor: Monitor) -> "tuple[Answer, Sources | None]":
+            from pemlo.core.images.comparing import answer, part_of  # noqa: PLC0415 - heavy to load
+            from pemlo.core.images.sources import sources_of  # noqa: PLC0415 - as above
 
-            return answer(question, monitor, with_scores=False)
+            found = answer(question, monitor, with_scores=False)
+            return found, sources_of(question.picture, question.display, question.second, part_of(question))
 
-        self._jobs.submit(
-            REGION, "Measuring the region", work, lambda found: self.region_measured.emit(question, found)
-        )
+        def done(found: "tuple[Answer, Sources | None]") -> None:
+            self.region_measured.emit(question, *found)
+
+        self._jobs.submit(REGION, "Measuring the region", work, done)
 
     def ask_curve(
         self, noisy: Path, clean: Path, display: "Display", samples: float, take: "Callable[[GrainCurve | None], None]"

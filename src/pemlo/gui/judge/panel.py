@@ -39,6 +39,7 @@ from pemlo.gui.judge.viewer import Viewer
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer
+    from pemlo.core.images.sources import Sources
     from pemlo.core.picture.tiles import Box
     from pemlo.gui.judge.canvas import Sizes
 
@@ -400,11 +401,12 @@ class JudgePanel(QWidget):
         if self.viewer.size is not None:
             self.findings.ask_region(box, self.viewer.size[0])
 
-    def _on_region_found(self, found: "Answer") -> None:
+    def _on_region_found(self, found: "Answer", sources: "Sources | None") -> None:
         box = self.canvas.region
         if box is not None and not self._blind.on:
             words = f"{box[2] - box[0]}×{box[3] - box[1]} px at {box[0]}, {box[1]}"
-            self.sheet.show_region(presenter.number_lines(found), words)
+            lines = (*presenter.number_lines(found), *presenter.source_lines(sources))
+            self.sheet.show_region(lines, words)
 
     def _on_region_to_trials(self) -> None:
         trial, size = None if self.pair.left is None else self.pair.left.trial, self.viewer.size

@@ -358,3 +358,13 @@ def missing_trial(choice: Choice | None, found: "Answer | None", *, has_referenc
     if error is not None and error.softening is None:
         return Missing("Render this frame once more with another seed", trial.shot, trial.frame, settings)
     return None
+
+
+def source_lines(found: "Sources | None") -> tuple[Line, ...]:
+    """Return which source dominates the noise of a region; nothing where the picture does not tell."""
+    share, _ = source_words(found)
+    if not share:
+        return ()
+    name, most = max(share.items(), key=lambda pair: pair[1])
+    tip = ", ".join(f"{one} {part:.0%}" for one, part in share.items())
+    return (Line("noise from", f"{name}, {most:.0%}", f"Shares of the noise's variance: {tip}"),)
