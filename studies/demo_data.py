@@ -35,7 +35,7 @@ DEMO = Path(__file__).parents[1] / "src/pemlo/demo"
 SIZE = (1280, 720)
 SHOWN_WIDTH = 480
 JUDGED = ("070", 41)
-# How judged trials are kept: colour as half floats, variance rounded to 5 bits of its mantissa, so that files are small.
+# How judged trials are kept: colour as half floats, variance rounded to 5 bits, so that files are small.
 KEPT_BITS, HALF_A_BIT = np.uint32(0xFFFC0000), np.uint32(0x00020000)
 MACHINES = (
     Machine(name="desk", count=1, memory_gib=64, hours="Mon-Fri 19:00-08:00, Sat-Sun all day", loss_percent=1),

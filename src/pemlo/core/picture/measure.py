@@ -19,10 +19,9 @@ from pemlo.core.arrays import Floats
 from pemlo.core.errors import InputError
 from pemlo.core.picture.display import F32, Display, Srgb
 from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.luma import LUMA
 from pemlo.core.picture.scaling import kept_of_noise, there_and_back
 from pemlo.core.picture.source import Rows, Source, at_size, check_same_size
-from pemlo.core.picture.specks import Specks, excess
+from pemlo.core.picture.specks import Specks, brightness, excess
 from pemlo.core.picture.tiles import Box, TileMap, interval, tile_side, tile_sums
 from pemlo.core.picture.wavelet import HALO, tile_variances
 from pemlo.core.progress import Monitor, Unwatched
@@ -176,9 +175,7 @@ class _Sums:
 
     def add(self, first: int, name: str, values: npt.NDArray[np.floating]) -> None:
         """Put in the values of some rows, (H, W) or (H, W, 3); colours are averaged."""
-        flat = values.mean(axis=-1) if values.ndim == 3 else values
-        sums = tile_sums(flat, self.side)
-        self.put(first, name, sums)
+        self.put(first, name, tile_sums(values, self.side))
 
     def put(self, first: int, name: str, sums: Floats) -> None:
         row = first // self.side
@@ -258,11 +255,12 @@ class _Strips:
 
     @staticmethod
     def _add_light(put: "_Put", picture: Rows) -> None:
-        luma = picture.colour @ np.array(LUMA, np.float32)
+        luma = brightness(picture.colour)
         too_bright = excess(luma)
         put("light", luma)
-        put("excess", too_bright)
-        put("specks", (too_bright > 0).astype(np.float32))
+        if too_bright.any():
+            put("excess", too_bright)
+            put("specks", (too_bright > 0).astype(np.float32))
 
     def _add_grain(
         self, put: "_Put", picture: Rows, codes: F32, second: Rows | None, reference: Rows | None, rows: tuple[int, int]
@@ -319,8 +317,8 @@ class _Put:
         self._counts = counts.astype(np.float32)
 
     def __call__(self, name: str, values: npt.NDArray[np.floating]) -> None:
-        flat = values.mean(axis=-1) if values.ndim == 3 else values
-        self._sums.add(self._first, name, flat if self._all else flat * self._counts)
+        counts = self._counts[..., None] if values.ndim == 3 else self._counts
+        self._sums.add(self._first, name, values if self._all else values * counts)
 
     def tiles(self, name: str, means: Floats) -> None:
         self._sums.put(self._first, name, means * tile_sums(self._counts, self._sums.side))

@@ -52,18 +52,20 @@ class Source(Protocol):
 
 def cleaned(colour: F32, variance: F32 | None) -> Rows:
     """Return rows in which values that are no numbers are 0, and marked."""
-    bad = ~_sane(colour, LARGEST)
+    bad = _insane(colour, LARGEST)
     if variance is not None:
-        bad |= ~_sane(variance, LARGEST**2)
+        bad |= _insane(variance, LARGEST**2)
     if bad.any():
         colour = np.where(bad[..., None], np.float32(0), colour)
         variance = None if variance is None else np.where(bad[..., None], np.float32(0), variance)
     return Rows(colour, variance, bad)
 
 
-def _sane(values: F32, largest: float) -> npt.NDArray[np.bool_]:
-    # Comparing with “not a number” is never true, so one pass finds them too.
-    return np.asarray((np.abs(values) <= largest).all(axis=-1))
+def _insane(values: F32, largest: float) -> npt.NDArray[np.bool_]:
+    # Comparing with “not a number” is never true, and nearly every picture has none: that is found out fast.
+    if not values.size or (values.max() <= largest and values.min() >= -largest):
+        return np.zeros(values.shape[:2], bool)
+    return np.asarray(~(np.abs(values) <= largest).all(axis=-1))
 
 
 @dataclass(frozen=True)

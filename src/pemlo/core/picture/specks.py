@@ -6,6 +6,8 @@ import numba
 import numpy as np
 import numpy.typing as npt
 
+from pemlo.core.picture.luma import LUMA
+
 F32 = npt.NDArray[np.float32]
 TIMES = 3.0  # so much brighter than all of its neighbours but one (common practice, no source)
 LEAST = 0.05  # and by so much, scene-linear: less does not show
@@ -19,6 +21,13 @@ class Specks:
     energy_share: float
 
 
+def brightness(colour: F32) -> F32:
+    """Return the luma of (H, W, 3) colour."""
+    out = np.empty(colour.shape[:2], np.float32)
+    _brightness(np.ascontiguousarray(colour, np.float32), np.array(LUMA, np.float32), out)
+    return out
+
+
 def excess(luma: F32) -> F32:
     """Return by how much each pixel of (H, W) brightness is too bright, 0 for most."""
     out = np.zeros_like(luma)
@@ -27,23 +36,48 @@ def excess(luma: F32) -> F32:
     return out
 
 
+@numba.njit(cache=True, nogil=True, fastmath=True)
+def _brightness(colour: F32, weights: F32, out: F32) -> None:
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            out[y, x] = weights[0] * colour[y, x, 0] + weights[1] * colour[y, x, 1] + weights[2] * colour[y, x, 2]
+
+
 @numba.njit(cache=True, nogil=True)
 def _excess(luma: F32, out: F32) -> None:
-    height, width = luma.shape
-    for y in range(height):
-        for x in range(width):
+    for y in range(luma.shape[0]):
+        for x in range(luma.shape[1]):
             here = luma[y, x]
-            if here < LEAST:
+            if here < LEAST or _has_company(luma, y, x):
                 continue
-            first = second = np.float32(0.0)
-            for v in range(max(0, y - 1), min(height, y + 2)):
-                for u in range(max(0, x - 1), min(width, x + 2)):
-                    if v == y and u == x:
-                        continue
-                    there = luma[v, u]
-                    if there > first:
-                        first, second = there, first
-                    elif there > second:
-                        second = there
+            second = _second_brightest(luma, y, x)
             if here > TIMES * second and here - second > LEAST:
                 out[y, x] = here - second
+
+
+@numba.njit
+def _has_company(luma: F32, y: int, x: int) -> bool:
+    """Whether two neighbours are bright enough; of most pixels those are found at once."""
+    bright = 0
+    for v in range(max(0, y - 1), min(luma.shape[0], y + 2)):
+        for u in range(max(0, x - 1), min(luma.shape[1], x + 2)):
+            if (v != y or u != x) and TIMES * luma[v, u] >= luma[y, x]:
+                bright += 1
+        if bright >= 2:
+            return True
+    return False
+
+
+@numba.njit
+def _second_brightest(luma: F32, y: int, x: int) -> float:
+    first = second = np.float32(0.0)
+    for v in range(max(0, y - 1), min(luma.shape[0], y + 2)):
+        for u in range(max(0, x - 1), min(luma.shape[1], x + 2)):
+            there = luma[v, u]
+            if v == y and u == x:
+                continue
+            if there > first:
+                first, second = there, first
+            elif there > second:
+                second = there
+    return float(second)

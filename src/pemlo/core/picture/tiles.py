@@ -18,9 +18,11 @@ def tile_side(width: int) -> int:
 
 
 def tile_sums(values: npt.NDArray[np.floating], side: int) -> Floats:
-    """Return the sums of (H, W) values over tiles, those at the edges cut off."""
-    rows = np.add.reduceat(values, np.arange(0, values.shape[0], side), axis=0)
-    return np.asarray(np.add.reduceat(rows, np.arange(0, values.shape[1], side), axis=1, dtype=np.float64))
+    """Return the sums over tiles, those at the edges cut off, of (H, W) values, or of (H, W, C) averaged over C."""
+    each = values.shape[2] if values.ndim == 3 else 1
+    flat = values.reshape(values.shape[0], -1)
+    rows = np.add.reduceat(flat, np.arange(0, flat.shape[0], side), axis=0)
+    return np.asarray(np.add.reduceat(rows, np.arange(0, flat.shape[1], side * each), axis=1, dtype=np.float64) / each)
 
 
 @dataclass(frozen=True)
