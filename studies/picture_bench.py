@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Self
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -86,7 +87,7 @@ def resident_mib() -> float:
 class Highest:
     """Watches the most memory that the process holds."""
 
-    def __enter__(self) -> "Highest":
+    def __enter__(self) -> Self:
         self.mib, self._stop = resident_mib(), threading.Event()
         self._thread = threading.Thread(target=self._watch)
         self._thread.start()
@@ -141,9 +142,8 @@ def main() -> None:
     print("|---|---|---|")
     print(f"| plain NumPy and SciPy: error, grain, softening by tile | {plain:.2f} s | 1 |")
     print(f"| noise map, error and its parts with intervals | {ours:.2f} s | {ours / plain:.3f} |")
-    print(
-        f"| memory on top of the pictures while measuring | {highest.mib - before:.0f} MiB, {highest.mib:.0f} in all | |"
-    )
+    more, whole = highest.mib - before, highest.mib
+    print(f"| memory on top of the pictures while measuring | {more:.0f} MiB, {whole:.0f} in all | |")
     print(f"| SSIM and PSNR | {alike:.1f} s | |")
     print(f"| ꟻLIP | {eye:.1f} s | |")
     print(f"| colour and difference made ready to be painted | {looks:.2f} s | |")

@@ -1,6 +1,7 @@
 """Finds single pixels that outshine all around them: light that was met by too few paths. Compiled inside."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numba
 import numpy as np
@@ -56,7 +57,7 @@ def _excess(luma: F32, out: F32) -> None:
 
 
 @numba.njit
-def _has_company(luma: F32, y: int, x: int) -> bool:
+def _has_company(luma: F32, y: int, x: int) -> Any:  # noqa: ANN401 - compiled
     """Whether two neighbours are bright enough; of most pixels those are found at once."""
     bright = 0
     for v in range(max(0, y - 1), min(luma.shape[0], y + 2)):
@@ -69,7 +70,7 @@ def _has_company(luma: F32, y: int, x: int) -> bool:
 
 
 @numba.njit
-def _second_brightest(luma: F32, y: int, x: int) -> float:
+def _second_brightest(luma: F32, y: int, x: int) -> Any:  # noqa: ANN401 - a number of 32 bits
     first = second = np.float32(0.0)
     for v in range(max(0, y - 1), min(luma.shape[0], y + 2)):
         for u in range(max(0, x - 1), min(luma.shape[1], x + 2)):
@@ -80,4 +81,4 @@ def _second_brightest(luma: F32, y: int, x: int) -> float:
                 first, second = there, first
             elif there > second:
                 second = there
-    return float(second)
+    return second
