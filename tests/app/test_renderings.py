@@ -161,5 +161,5 @@ def test_what_a_request_says_is_what_was_asked(tmp_path):
     fields = {**asked["settings"], "region": tuple(asked["settings"]["region"])}
     assert RenderSettings(**fields) == RenderSettings(
         "stairs", 7, 640, 360, resolution_percent=50, samples=64, min_samples=4, noise_threshold=0.1, seed=3,
-        region=(0, 0, 9, 9), denoise="frame",
+        region=(0, 0, 9, 9), denoise="frame", by_source=True,
     )  # fmt: skip

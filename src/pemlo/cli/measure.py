@@ -167,6 +167,7 @@ def sentences(found: Answer) -> list[str]:
         if error.softening:
             seen = error.softening.low > 0
             softening = _with_interval(error.softening) + ("" if seen else ", which is none that can be told")
+            softening = softening if error.softening.high > 0 else "none: it was not denoised"
         lines.append(f"softening  {softening}")
         if error.scaling:
             lines.append(f"scaling    {error.scaling:.2f}")

@@ -96,6 +96,22 @@ def test_parts_of_the_error_add_up_and_softening_is_found_only_where_it_is():
     assert soft.total.value**2 == pytest.approx(soft.grain**2 + soft.softening.value**2, rel=0.02)
 
 
+def test_all_error_of_a_picture_that_was_not_denoised_is_noise():
+    clean = photograph("astronaut", (160, 160))
+    dice = np.random.default_rng(3)
+    # Light with a long tail: one pixel in forty is far too bright, and the variance says so of all.
+    tail = (dice.random((160, 160, 1)) < 0.025).astype(np.float32) * 0.8
+    noisy = clean + tail
+    variance = np.full_like(clean, 0.8**2 * 0.025 * 0.975)
+    told = measure(Asked(ArraySource(noisy, variance), reference=ArraySource(clean), denoised=False))
+    direct = np.sqrt(np.mean((codes_of(noisy) - codes_of(clean)) ** 2))
+    assert told.error.total.value == pytest.approx(direct, rel=0.01)
+    assert told.grain.mean == pytest.approx(direct, rel=0.01)
+    assert told.error.softening.high == 0
+    normal = measure(Asked(ArraySource(noisy, variance), reference=ArraySource(clean))).grain.mean
+    assert normal != pytest.approx(direct, rel=0.2)
+
+
 def test_scaling_is_measured_on_the_reference():
     clean = photograph("astronaut", (480, 480))
     reference, its_variance = gaussian(clean, 2.0, 2)

@@ -65,12 +65,13 @@ class Answer:
     measured: Measured
     scores: Scores | None
     pixels_per_degree: float
-    denoised: bool
+    denoised: bool | None
 
 
-def was_denoised(picture: PictureFile) -> bool:
-    """Whether a picture's own header says that it was denoised."""
-    return picture.header.attributes.get(f"{OURS}denoise", "none") != "none"
+def was_denoised(picture: PictureFile) -> bool | None:
+    """Whether a picture's own header says that it was denoised; None if it says nothing of it."""
+    said = picture.header.attributes.get(f"{OURS}denoise")
+    return None if said is None else said != "none"
 
 
 def answer(question: Question, monitor: Monitor | None = None, *, with_scores: bool = True) -> Answer:

@@ -8,7 +8,7 @@ import os
 import threading
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor, as_completed
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -44,8 +44,9 @@ class Asked:
         The cleanest picture of the frame.
     reference_second : Source, optional
         The reference with another seed.
-    denoised : bool
-        Whether the picture was denoised: its variance channel then tells of before.
+    denoised : bool, optional
+        Whether the picture was denoised: its variance channel then tells of before. None if that is not known; where it
+        is known that it was not, all of its error but scaling is noise.
     size : tuple of int, optional
         Width and height at which pictures are compared, px; the reference's, or the picture's own, unless given.
     display : Display
@@ -55,7 +56,7 @@ class Asked:
     second: Source | None = None
     reference: Source | None = None
     reference_second: Source | None = None
-    denoised: bool = False
+    denoised: bool | None = None
     size: tuple[int, int] | None = None
     display: Display = field(default_factory=Srgb)
 
@@ -153,6 +154,8 @@ def measure(asked: Asked, monitor: Monitor | None = None, threads: int = 0) -> M
     sums = _added_up(asked, monitor or Unwatched(), threads or os.cpu_count() or 1)
     grain = _grain(asked, sums)
     error = None if asked.reference is None else _error(asked, sums, grain)
+    if error is not None and grain is not None and asked.denoised is False:
+        error, grain = _all_noise(error, grain)
     count = sums.map_of("count").count
     light = float(sums.total["light"].sum())
     specks = Specks(int(sums.total["specks"].sum()), float(sums.total["excess"].sum()) / max(light, 1e-12))
@@ -394,6 +397,21 @@ def _error(asked: Asked, sums: _Sums, grain: Grain | None) -> Error:
         mean(reference) if known else None,
         TileMap(total, count, sums.side, sums.size),
     )
+
+
+def _all_noise(error: Error, grain: Grain) -> tuple[Error, Grain]:
+    """Return error and grain of a picture whose error is known to be noise, but for scaling.
+
+    What a variance makes of display codes is reckoned with normal numbers, and light has longer tails: the measured
+    error is nearer to the truth.
+    """
+    noise = _root(error.total.value**2 - error.scaling**2)
+    error = replace(error, grain=noise, softening=Estimate(0.0, 0.0, 0.0))
+    if grain.how == "two seeds" or not grain.mean:
+        return error, grain
+    times = noise / grain.mean
+    brought = replace(grain.map, mean=grain.map.mean * times**2)
+    return error, replace(grain, mean=noise, worst=grain.worst * times, map=brought, upper_bound=False)
 
 
 def _value(squares: Floats, count: Floats) -> Estimate:

@@ -190,6 +190,8 @@ def _softening_line(found: "Answer") -> Line:
     if error.softening is None:
         return Line("softening", "needs another seed", "Render this frame once more with another seed", "faint")
     value = error.softening
+    if value.high == 0:
+        return Line("softening", "none, not denoised", tip)
     if value.low <= 0:
         return Line("softening", f"none seen (≤ {value.high:.1f})", tip)
     return Line("softening", f"{value.value:.1f} ({value.low:.1f}–{value.high:.1f})", tip)
