@@ -158,7 +158,9 @@ def test_blind_hides_names_and_numbers_until_a_mark_is_set(qtbot, window):
     judge.mark_good()
     settle(qtbot, window)
     assert not judge.sheet.blind.isChecked()
-    assert next(one for one in window.document.project.trials if one.mark).picture == shown
+    marked = next(one for one in window.document.project.trials if one.mark)
+    assert marked.picture == shown
+    assert marked.error is not None  # whichever it was
     assert judge.pick_left.isEnabled()
 
 
@@ -411,8 +413,14 @@ def test_a_sequence_plays_steps_and_shows_its_flicker(qtbot, window, pictures):
     assert "missing: 4" in judge.play_bar.words.text()
     qtbot.waitUntil(lambda: player.ahead == (6, 6), timeout=20_000)
     player.fps = 100.0
+    assert player.frame == 2  # the one that was chosen
     press(window, Qt.Key.Key_Period, qtbot)
-    assert player.frame == 2
+    assert player.frame == 3
+    QTest.mouseMove(judge.canvas, QPoint(judge.canvas.width() // 2, judge.canvas.height() // 2))
+    assert "codes" not in judge.controls.values.text()  # values were read of another frame
+    judge.controls.exposure.setCurrentText("exposure +1.0")
+    judge.controls.exposure.activated.emit(judge.controls.exposure.currentIndex())
+    qtbot.waitUntil(lambda: player.ahead == (6, 6), timeout=20_000)
     press(window, Qt.Key.Key_Space, qtbot)
     assert player.playing
     qtbot.waitUntil(lambda: player.tally.due > 30, timeout=10_000)

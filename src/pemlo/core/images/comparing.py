@@ -1,7 +1,7 @@
 """Measures picture files: opens them, measures, and puts published scores beside. Files; may take seconds."""
 
 from contextlib import ExitStack
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -104,12 +104,24 @@ def answer(question: Question, monitor: Monitor | None = None, *, with_scores: b
             parts[0], parts[1], parts[2], parts[3], denoised, seen_size(size, degree) if question.as_seen else size,
             question.display,
         )  # fmt: skip
-        measured = measure(asked, watch)
-        scores = None
-        if with_scores and parts[2] is not None:
-            alike = ssim_and_psnr(parts[0], parts[2], question.display, watch)
-            scores = Scores(*alike, flip(parts[0], parts[2], question.display, degree, watch))
-        return Answer(measured, scores, degree, denoised)
+        found = Answer(measure(asked, watch), None, degree, denoised)
+    return scored(question, found, watch) if with_scores else found
+
+
+def scored(question: Question, found: Answer, monitor: Monitor | None = None) -> Answer:
+    """Return an answer with published scores, if there is a reference; raises as `answer`."""
+    if question.reference is None:
+        return found
+    with (
+        PictureFile(question.picture, question.reading) as one,
+        PictureFile(question.reference, question.reading) as other,
+    ):
+        picture, reference = (_part(file, question.region, other.size) for file in (one, other))
+        assert picture is not None
+        assert reference is not None
+        alike = ssim_and_psnr(picture, reference, question.display, monitor)
+        seen = flip(picture, reference, question.display, found.pixels_per_degree, monitor)
+        return replace(found, scores=Scores(*alike, seen))
 
 
 def part_of(question: Question) -> Box | None:

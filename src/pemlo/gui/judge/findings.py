@@ -11,7 +11,7 @@ from pemlo.core.plan.settings import NO_DENOISE
 from pemlo.gui.judge.measurer import Measurer
 from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.pair import Pair
-from pemlo.gui.judge.presenter import denoise_words
+from pemlo.gui.judge.presenter import Choice, denoise_words
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer, Question
@@ -58,6 +58,20 @@ class Findings(QObject):
         if self._question is not None:
             self._measurer.ask(self._question, scores=True)
             self._ask_sources(self._question, pair)
+
+    def ask_right(self) -> None:
+        """Find out about the right picture too: in the blind either may be marked."""
+        question = None if self._how is None or self._pair.right is None else self._of(self._pair.right)
+        if question is not None:
+            self._measurer.ask_other(question)
+
+    def known_of(self, choice: Choice) -> "Answer | None":
+        """Return what was measured of one of the two pictures; None while it is not."""
+        question = self._of(choice)
+        return None if question is None else self._measurer.known(question)
+
+    def _of(self, choice: Choice) -> "Question | None":
+        return None if self._how is None else self._pair.question(self._how, of=choice)
 
     def _on_measured(self, question: "Question", found: "Answer") -> None:
         if question == self._question:

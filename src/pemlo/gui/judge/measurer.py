@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from pemlo.core.picture.display import Display
     from pemlo.core.picture.laws import GrainCurve
 
-NUMBERS, SCORES, REGION = "judge numbers", "judge scores", "judge region"
+NUMBERS, OTHER, SCORES, REGION = "judge numbers", "judge other numbers", "judge scores", "judge region"
 CURVE, SOURCES = "judge curve", "judge sources"
 _MOST_KEPT = 400
 Key = tuple[object, ...]
@@ -49,7 +49,7 @@ class Measurer(QObject):
             self._jobs.cancel(NUMBERS)
             self.measured.emit(question, known)
             if known.scores is None and scores:
-                self._ask_scores(question, key)
+                self._ask_scores(question, key, known)
             return
 
         def work(monitor: Monitor) -> "Answer":
@@ -61,23 +61,39 @@ class Measurer(QObject):
             self._keep(key, found)
             self.measured.emit(question, found)
             if scores:
-                self._ask_scores(question, key)
+                self._ask_scores(question, key, found)
 
         self._jobs.cancel(SCORES)
         self._jobs.submit(NUMBERS, "Measuring", work, done)
 
-    def _ask_scores(self, question: "Question", key: Key) -> None:
-        if question.reference is None:
-            return
+    def ask_other(self, question: "Question") -> None:
+        """Measure another picture too, to be asked for with `known`."""
+        key = _key(question)
 
         def work(monitor: Monitor) -> "Answer":
             from pemlo.core.images.comparing import answer  # noqa: PLC0415 - heavy to load
 
-            return answer(question, monitor)
+            return answer(question, monitor, with_scores=False)
 
-        def done(found: "Answer") -> None:
-            self._keep(key, found)
-            self.measured.emit(question, found)
+        if key not in self._kept:
+            self._jobs.submit(OTHER, "Measuring", work, lambda found: self._keep(key, found))
+
+    def known(self, question: "Question") -> "Answer | None":
+        """Return what was measured before."""
+        return self._kept.get(_key(question))
+
+    def _ask_scores(self, question: "Question", key: Key, found: "Answer") -> None:
+        if question.reference is None:
+            return
+
+        def work(monitor: Monitor) -> "Answer":
+            from pemlo.core.images.comparing import scored  # noqa: PLC0415 - heavy to load
+
+            return scored(question, found, monitor)
+
+        def done(more: "Answer") -> None:
+            self._keep(key, more)
+            self.measured.emit(question, more)
 
         self._jobs.submit(SCORES, "Comparing as an eye does", work, done)
 

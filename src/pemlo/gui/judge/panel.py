@@ -67,6 +67,8 @@ class JudgePanel(QWidget):
         self._shot = ""
         self._files: dict[Path, Choice] = {}
         self._looked_at: object = None
+        self._in_sequence = False
+        self._chosen: tuple[Choice | None, Choice | None] = None, None
         self._blind = Blind()
         self.pair = Pair()
         self.viewer, self.findings = Viewer(jobs), Findings(jobs)
@@ -123,7 +125,7 @@ class JudgePanel(QWidget):
         canvas.hovered.connect(self._on_hovered)
         canvas.region_drawn.connect(self._on_region)
         self.ladder.pair_chosen.connect(self._on_pair)
-        self.player.shown.connect(lambda _, sizes: canvas.show_pictures(sizes))
+        self.player.shown.connect(self._on_frame)
         self.viewer.ready.connect(self._on_ready)
         self.findings.changed.connect(self._say)
         self.findings.region_found.connect(self._on_region_found)
@@ -193,11 +195,15 @@ class JudgePanel(QWidget):
     def _look(self) -> None:
         """Show and measure the two pictures."""
         self.canvas.spot = None
+        self._in_sequence = self._in_sequence and (self.pair.left, self.pair.right) == self._chosen
+        self._chosen = self.pair.left, self.pair.right
         self._blind.deal()
         shown = self._blind.ordered(self.pair.left, self.pair.right)
         self.viewer.ask(**{side: None if one is None else one.path for side, one in zip(SIDES, shown, strict=True)})
         self._find_runs()
         self.findings.ask(self.pair, self._how())
+        if self._blind.on:
+            self.findings.ask_right()
         self.sheet.show_region(None)
         if self.controls.sheet.isChecked():
             self._show_sheet(on=True)
@@ -209,7 +215,17 @@ class JudgePanel(QWidget):
         found = {side: run for side, run in runs.items() if run is not None and not self._blind.on}
         project = self._document.project
         shot = next((shot for shot in project.shots if shot.name == self._shot), None)
-        self.player.show_runs(found, project.delivery.fps if shot is None else project.rate_of(shot))
+        shown = next(
+            (
+                frame
+                for side, one in (("left", self.pair.left), ("right", self.pair.right))
+                if one is not None and side in found
+                for frame, path in found[side].paths.items()
+                if path == one.path
+            ),
+            1,
+        )
+        self.player.show_runs(found, project.delivery.fps if shot is None else project.rate_of(shot), shown)
 
     def _say(self) -> None:
         """Say everything that is not a picture."""
@@ -245,12 +261,13 @@ class JudgePanel(QWidget):
 
     def _show_map(self) -> None:
         grain = None if self.findings.found is None else self.findings.found.measured.grain
-        wanted = self.controls.map.isChecked() and grain is not None and not self._blind.on
+        wanted = self.controls.map.isChecked() and not self._blind.on and not self._in_sequence
         self.canvas.map_image = map_image(grain.map) if wanted and grain is not None else None
         self.canvas.update()
 
     def _on_ready(self, sizes: "dict[str, Sizes]") -> None:
-        self.canvas.show_pictures(sizes)
+        if not self._in_sequence:
+            self.canvas.show_pictures(sizes)
         now, size = self.viewer.now, self.viewer.size
         self.controls.sizes.setText("")
         if now is not None and size is not None:
@@ -259,8 +276,16 @@ class JudgePanel(QWidget):
             self.controls.show_layers(next(iter(now.loaded.values())).layers)
         self._show_map()
 
+    def _on_frame(self, _frame: int, sizes: "dict[str, Sizes]") -> None:
+        """Show a frame of a sequence: what was measured and read of the chosen pictures is not of it."""
+        self._in_sequence = True
+        self.canvas.spot = None
+        self._show_map()
+        self.canvas.show_pictures(sizes)
+
     def _on_hovered(self, at: tuple[int, int] | None) -> None:
-        values = {} if at is None or self._blind.on else self.viewer.values_at(at)
+        hidden = at is None or self._blind.on or self._in_sequence
+        values = {} if hidden or at is None else self.viewer.values_at(at)
         self.controls.values.setText(presenter.value_words(at, values))
 
     # Choosing pictures
@@ -360,7 +385,7 @@ class JudgePanel(QWidget):
 
     def _show_anew(self, **changes: object) -> None:
         self.viewer.ask(**changes)
-        self.player.forget()
+        self.player.read_anew()
         self._show_shot(self._document.project)
 
     def _on_seat(self, seat: str) -> None:
@@ -443,8 +468,10 @@ class JudgePanel(QWidget):
             return
         left = self._blind.marked(self.pair.left, self.pair.right) or self.pair.left
         look = "look" if self.sheet.for_look.isChecked() and self.sheet.for_look.isVisibleTo(self.sheet) else "shot"
-        # In the blind the other picture may lie at the left, of which nothing was measured: its mark has no number yet.
-        found = self.findings.found if left is self.pair.left else None
+        found = self.findings.known_of(left)
+        if found is None and what and left.trial is not None:
+            self._report(InputError("This picture is still being measured.", "Mark it again in a moment."))
+            return
         against, note = self.pair.reference(left), self.sheet.note.text().strip()
         try:
             self._document.edit(

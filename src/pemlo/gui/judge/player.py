@@ -51,6 +51,7 @@ class Player(QObject):
         self._ready: dict[int, dict[str, Sizes]] = {}
         self._bytes = 0
         self._size: tuple[int, int] | None = None
+        self._asked: int | None = None
         self._began = 0.0
         self._start = 1
         self._timer = QTimer(self)
@@ -60,27 +61,28 @@ class Player(QObject):
 
     # What plays
 
-    def show_runs(self, runs: "dict[str, Sequence]", fps: float) -> None:
-        """Take sequences, by side; none to have nothing to play."""
+    def show_runs(self, runs: "dict[str, Sequence]", fps: float, frame: int) -> None:
+        """Take sequences, by side, of which a frame is shown already; none to have nothing to play."""
         self.fps = fps
         if runs == self.runs:
             return
         self.stop()
-        self.runs, self.flicker, self.stepping = runs, {}, {}
-        self.forget()
+        self._jobs.cancel(AHEAD)
+        self._jobs.cancel(FLICKER)
+        self.runs, self.flicker, self.stepping, self._asked = runs, {}, {}, None
+        self._ready, self._bytes, self._size = {}, 0, None
         if runs:
             self.first = min(run.first for run in runs.values())
             self.last = max(run.last for run in runs.values())
-            self.frame = min(max(self.frame, self.first), self.last)
+            self.frame = min(max(frame, self.first), self.last)
             self._read_ahead()
-        else:
-            self._jobs.cancel(AHEAD)
-            self._jobs.cancel(FLICKER)
         self.told.emit()
 
-    def forget(self) -> None:
-        """Drop what was read: it is to be shown otherwise."""
+    def read_anew(self) -> None:
+        """Read everything again: it is to be shown otherwise."""
+        self._jobs.cancel(AHEAD)
         self._ready, self._bytes, self._size = {}, 0, None
+        self._read_ahead()
 
     @property
     def whole(self) -> tuple[int, int]:
@@ -126,7 +128,7 @@ class Player(QObject):
         """Show a frame, as soon as it is read."""
         if not self.runs:
             return
-        self.frame = min(max(frame, self.first), self.last)
+        self.frame = self._asked = min(max(frame, self.first), self.last)
         if self.playing:
             self._start, self._began, self.tally = self.frame, time.perf_counter(), Tally()
         if self.frame in self._ready:
@@ -171,7 +173,7 @@ class Player(QObject):
             self._size, pixels = found
             self._ready[frame] = {side: sizes_of(one) for side, one in pixels.items()}
             self._bytes += sum(level.nbytes for one in pixels.values() for level in one)
-            if frame == self.frame and not self.playing:
+            if frame == self._asked and not self.playing:
                 self.shown.emit(frame, self._ready[frame])
             self.told.emit()
             self._read_ahead()

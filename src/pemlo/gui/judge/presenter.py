@@ -121,7 +121,7 @@ class Line:
     role: Role = "picture"
 
 
-def number_lines(found: "Answer | None", flicker: str = "") -> tuple[Line, ...]:
+def number_lines(found: "Answer | None") -> tuple[Line, ...]:
     """Return what was measured of the left picture, line by line; what is not known says what is missing."""
     if found is None:
         return ()
@@ -142,8 +142,6 @@ def number_lines(found: "Answer | None", flicker: str = "") -> tuple[Line, ...]:
             "ink",
         )
     )
-    if flicker:
-        lines.append(Line("flicker", flicker, "How much still parts differ from one frame to the next", "ink"))
     if found.scores is not None:
         scores = found.scores
         lines.append(
