@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.images.comparing import Answer, Question, answer
+from pemlo.core.images.comparing import Answer, Question, answer, part_of
 from pemlo.core.images.layers import COLOUR
 from pemlo.core.images.picture_file import Reading
 from pemlo.core.images.sources import sources_of
@@ -58,7 +58,7 @@ def run(args: argparse.Namespace) -> int:
         _region(args.region),
     )
     found = answer(question, _Teller() if sys.stderr.isatty() else None)
-    sources = sources_of(args.picture, question.display, args.second, question.region)
+    sources = sources_of(args.picture, question.display, args.second, part_of(question), question.reading)
     if args.json:
         print(json.dumps({**as_json(found), "noise_from": sources and by_source.shares(sources.rest, sources.sources)}))
         return 0

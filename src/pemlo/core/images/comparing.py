@@ -154,7 +154,9 @@ def _part(picture: PictureFile | None, region: Box | None, full: tuple[int, int]
     return Cropped(picture, (*first, min(last[0], picture.size[0]), min(last[1], picture.size[1])))
 
 
-def curve_of(noisy: Path, clean: Path, display: Display, samples: float) -> GrainCurve | None:
+def curve_of(
+    noisy: Path, clean: Path, display: Display, samples: float, reading: Reading | None = None
+) -> GrainCurve | None:
     """Return how grain of a frame runs against samples, from a picture with its variance and the cleanest one.
 
     Parameters
@@ -166,6 +168,8 @@ def curve_of(noisy: Path, clean: Path, display: Display, samples: float) -> Grai
     display : Display
     samples : float
         That the noisy one took a pixel, where it has no channel that tells.
+    reading : Reading, optional
+        How both are read.
 
     Returns
     -------
@@ -177,7 +181,7 @@ def curve_of(noisy: Path, clean: Path, display: Display, samples: float) -> Grai
     FileError
         If one cannot be read.
     """
-    with PictureFile(noisy) as picture, PictureFile(clean) as reference:
+    with PictureFile(noisy, reading) as picture, PictureFile(clean, reading) as reference:
         if not picture.has_variance or was_denoised(picture):
             return None
         # A few bands of a large picture tell as much as all of it.

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.images.layers import variance_of
-from pemlo.core.images.picture_file import PictureFile
+from pemlo.core.images.picture_file import PictureFile, Reading
 from pemlo.core.images.trial_header import OURS
 from pemlo.core.picture.by_source import NoiseSource
 from pemlo.core.picture.display import F32, Display
@@ -28,7 +28,13 @@ class Sources:
     sources: dict[str, NoiseSource]
 
 
-def sources_of(path: Path, display: Display, second: Path | None = None, region: Box | None = None) -> Sources | None:
+def sources_of(
+    path: Path,
+    display: Display,
+    second: Path | None = None,
+    region: Box | None = None,
+    reading: Reading | None = None,
+) -> Sources | None:
     """Return where the noise of a picture comes from.
 
     Parameters
@@ -40,6 +46,8 @@ def sources_of(path: Path, display: Display, second: Path | None = None, region:
         The same with another seed, which stands in where variances are missing.
     region : tuple of int, optional
         Only a part: left, top, right, bottom, px of this picture.
+    reading : Reading, optional
+        How the pictures are read.
 
     Returns
     -------
@@ -51,7 +59,7 @@ def sources_of(path: Path, display: Display, second: Path | None = None, region:
     FileError
         If a picture cannot be read.
     """
-    with PictureFile(path) as picture:
+    with PictureFile(path, reading) as picture:
         layers = {layer.name: layer for layer in picture.layers if layer.name in SOURCES}
         variances = {name: variance_of(layer, picture.layers) for name, layer in layers.items()}
         if not layers or (second is None and not (all(variances.values()) and picture.has_variance)):
@@ -73,7 +81,7 @@ def sources_of(path: Path, display: Display, second: Path | None = None, region:
             }
             whole = ((np.sqrt(np.maximum(rows.variance, 0)) @ luma) ** 2)[inside]
         elif second is not None:
-            with PictureFile(second) as other:
+            with PictureFile(second, reading) as other:
                 there = {layer.name: layer for layer in other.layers}
                 whole = ((bright - (read_whole(other).colour @ luma)[inside]) ** 2) / 2
                 noise = {

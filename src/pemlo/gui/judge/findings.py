@@ -86,7 +86,7 @@ class Findings(QObject):
                 self.changed.emit()
 
         # A denoised picture says in its layers where the noise came from before.
-        self._measurer.ask_sources(question.picture, question.second, question.display, take)
+        self._measurer.ask_sources(question, take)
 
     # Spots
 
@@ -147,7 +147,7 @@ class Findings(QObject):
         noisy = plain[-1] if plain else clean  # they are in order: the cleanest but one
         assert noisy.trial is not None
         samples = float(noisy.trial.mean_samples or noisy.trial.samples)
-        self._measurer.ask_curve(noisy.path, clean.path, self._how.display, samples, take)
+        self._measurer.ask_curve(noisy.path, clean.path, self._how, samples, take)
 
     def _seconds_without(self, curve: "GrainCurve") -> float | None:
         """Return what a frame takes with the samples that leave the same error without denoising."""

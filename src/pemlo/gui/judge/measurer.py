@@ -8,11 +8,11 @@ from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
+from pemlo.gui.judge.measuring import Measuring
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer, Question
     from pemlo.core.images.sources import Sources
-    from pemlo.core.picture.display import Display
     from pemlo.core.picture.laws import GrainCurve
 
 NUMBERS, OTHER, SCORES, REGION = "judge numbers", "judge other numbers", "judge scores", "judge region"
@@ -105,7 +105,8 @@ class Measurer(QObject):
             from pemlo.core.images.sources import sources_of  # noqa: PLC0415 - as above
 
             found = answer(question, monitor, with_scores=False)
-            return found, sources_of(question.picture, question.display, question.second, part_of(question))
+            part = part_of(question)
+            return found, sources_of(question.picture, question.display, question.second, part, question.reading)
 
         def done(found: "tuple[Answer, Sources | None]") -> None:
             self.region_measured.emit(question, *found)
@@ -113,10 +114,10 @@ class Measurer(QObject):
         self._jobs.submit(REGION, "Measuring the region", work, done)
 
     def ask_curve(
-        self, noisy: Path, clean: Path, display: "Display", samples: float, take: "Callable[[GrainCurve | None], None]"
+        self, noisy: Path, clean: Path, how: Measuring, samples: float, take: "Callable[[GrainCurve | None], None]"
     ) -> None:
         """Find how grain of a frame runs against samples."""
-        key = (noisy, clean, display, samples, _written(noisy), _written(clean))
+        key = (noisy, clean, how, samples, _written(noisy), _written(clean))
         if key in self._curves:
             take(self._curves[key])
             return
@@ -125,7 +126,7 @@ class Measurer(QObject):
             from pemlo.core.images.comparing import curve_of  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, "Finding how grain runs against samples")
-            return curve_of(noisy, clean, display, samples)
+            return curve_of(noisy, clean, how.display, samples, how.reading)
 
         def done(found: "GrainCurve | None") -> None:
             self._curves[key] = found
@@ -133,16 +134,14 @@ class Measurer(QObject):
 
         self._jobs.submit(CURVE, "Finding how grain runs against samples", work, done)
 
-    def ask_sources(
-        self, path: Path, second: Path | None, display: "Display", take: "Callable[[Sources | None], None]"
-    ) -> None:
+    def ask_sources(self, question: "Question", take: "Callable[[Sources | None], None]") -> None:
         """Find where the noise of a picture comes from."""
 
         def work(monitor: Monitor) -> "Sources | None":
             from pemlo.core.images.sources import sources_of  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, "Finding where the noise comes from")
-            return sources_of(path, display, second)
+            return sources_of(question.picture, question.display, question.second, reading=question.reading)
 
         self._jobs.submit(SOURCES, "Finding where the noise comes from", work, take)
 
