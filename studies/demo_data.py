@@ -35,6 +35,8 @@ DEMO = Path(__file__).parents[1] / "src/pemlo/demo"
 SIZE = (1280, 720)
 SHOWN_WIDTH = 480
 JUDGED = ("070", 41)
+# A few frames in a row of one shot are kept too, to be played: denoised each by itself, they flicker.
+PLAYED, PLAYED_FRAMES, PLAYED_SAMPLES = "040", 8, 16
 # How judged trials are kept: colour as half floats, variance rounded to 5 bits, so that files are small.
 KEPT_BITS, HALF_A_BIT = np.uint32(0xFFFC0000), np.uint32(0x00020000)
 MACHINES = (
@@ -104,7 +106,9 @@ def wanted(shot: Shot) -> list[tuple[int, FrameSettings]]:
         return [*ladder, (41, fixed.changed(samples=48)), (41, bite), (1, low), (100, low), *judged]
     if shot.name == "040":
         full = plan.changed(samples=48)
-        return [(middle, full), (1, low), (middle, low), (middle, half), (last, low)]
+        played = plan.changed(samples=PLAYED_SAMPLES, resolution_percent=25)
+        run = [(middle + k, played) for k in range(PLAYED_FRAMES)]
+        return [(middle, full), (1, low), (middle, low), (middle, half), (last, low), *run]
     adaptive = (
         [(middle, plan.changed(noise_threshold=3 * plan.noise_threshold, resolution_percent=50))]
         if plan.noise_threshold
@@ -135,6 +139,8 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
     write_small(done.picture.colour, pictures / f"{name}.small.png", SHOWN_WIDTH)
     if asked.by_source:
         write_judged(done, pictures / f"{name}.exr", header)
+    elif is_played(shot, settings):
+        write_kept(pictures / f"{name}.exr", colour_of(done), header)
     times = {key: float(f"{header[key]:.4g}") for key in header if key.endswith("seconds") and key != "wall_seconds"}
     return Trial(
         shot=shot.name,
@@ -161,20 +167,33 @@ def rounded(names: tuple[str, ...], pixels: npt.NDArray[np.float32]) -> npt.NDAr
     return np.where([name.startswith("variance") for name in names], coarse, pixels)
 
 
+def is_played(shot: Shot, settings: FrameSettings) -> bool:
+    """Whether a trial is one of the frames that are kept to be played."""
+    return shot.name == PLAYED and settings.samples == PLAYED_SAMPLES and settings.resolution_percent == 25
+
+
+def colour_of(done: Rendered, more: tuple[str, ...] = ()) -> dict[str, npt.NDArray[np.float32]]:
+    """Return the channels of colour, and some more."""
+    whole = channels_of(done)
+    return {channel: whole.pixels[..., whole.names.index(channel)] for channel in ("R", "G", "B", *more)}
+
+
 def write_judged(done: Rendered, path: Path, header: dict[str, object]) -> None:
     """Write what Judge reads: colour, variance, and of each source its brightness and variance."""
     whole = channels_of(done)
     luma = np.array(LUMA, np.float32)
-    wanted: dict[str, npt.NDArray[np.float32]] = {}
-    for channel in ("R", "G", "B", "variance.R", "variance.G", "variance.B"):
-        wanted[channel] = whole.pixels[..., whole.names.index(channel)]
+    wanted = colour_of(done, ("variance.R", "variance.G", "variance.B"))
     if done.settings.denoise == "none" and done.settings.samples == 32:
         for source in SOURCES:
             parts = [whole.pixels[..., whole.names.index(f"{source}.{letter}")] for letter in "RGB"]
             wanted[f"{source}.Y"] = np.stack(parts, axis=-1) @ luma
             wanted[f"variance.{source}.Y"] = whole.pixels[..., whole.names.index(f"variance.{source}.Y")]
-    pixels = np.stack(list(wanted.values()), axis=-1).astype(np.float32)
-    pixels = rounded(tuple(wanted), pixels)
+    write_kept(path, wanted, header)
+
+
+def write_kept(path: Path, wanted: dict[str, npt.NDArray[np.float32]], header: dict[str, object]) -> None:
+    """Write channels as small as they can be."""
+    pixels = rounded(tuple(wanted), np.stack(list(wanted.values()), axis=-1).astype(np.float32))
     kept = {name: value for name, value in header.items() if isinstance(value, str | int | float)}
     write_exr(path, Channels(tuple(wanted), pixels, kept))
 

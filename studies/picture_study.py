@@ -1,9 +1,10 @@
 """Errors foretold from a few pictures, against pictures that are really rendered: a table of docs/method.md.
 
-./dev picture-study     renders nine pictures of a frame of every scene (about ten minutes), and prints
+./dev picture-study     renders some pictures of a frame of every scene (a quarter of an hour), and prints
 
 Known of each frame: the reference, one picture of 16 samples with its variance, and that one denoised with two seeds.
-Everything else is foretold.
+Everything else is foretold: other samples, samples shared out by a threshold, smaller sizes; with and without a
+denoiser, whose residual and bias are told apart.
 """
 
 from collections import defaultdict
@@ -12,12 +13,15 @@ from dataclasses import replace
 
 import numpy as np
 
+from pemlo.core.picture.denoisers import Known
 from pemlo.core.picture.display import Srgb
 from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.laws import grain_curve
-from pemlo.core.picture.look import Known, Look, make_look
-from pemlo.core.picture.measure import Asked, measure
+from pemlo.core.picture.grain_curve import noise_of
+from pemlo.core.picture.look import Foretold, Look, Seen, make_look
+from pemlo.core.picture.measure import Asked, Error, measure
+from pemlo.core.picture.scaling import scaling_curve
 from pemlo.core.picture.source import ArraySource, Source
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.standins.renderer.render import Rendered, render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
 from pemlo.standins.renderer.settings import RenderSettings
@@ -26,6 +30,9 @@ SIZE = (240, 136)
 REFERENCE_SAMPLES, SEEN_SAMPLES = 384, 16
 UNSEEN_SAMPLES = (8, 32, 64, 128)
 SMALLER = ((50.0, 32), (75.0, 32))
+THRESHOLDS = (1.0, 2.5)  # times that at which half of the frame takes 16 samples
+LEAST, MOST = 4, 256
+Row = tuple[str, float, Estimate]
 
 
 def noisy(done: Rendered) -> ArraySource:
@@ -36,34 +43,62 @@ def denoised(done: Rendered) -> ArraySource:
     return ArraySource(done.picture.colour)
 
 
-def error_of(picture: Source, reference: Source, second: Source | None = None) -> float:
+def error_of(picture: Source, reference: Source, second: Source | None = None) -> Error:
     found = measure(Asked(picture, second, reference, denoised=not picture.has_variance)).error
     assert found is not None
-    return found.total.value
+    return found
 
 
-def look_at(name: str) -> Iterator[tuple[str, float, Estimate]]:
+def known_of(samples: float, found: Error) -> Known:
+    bias = None if found.softening is None else found.softening.value
+    return Known(samples, "frame", found.total.value, found.grain, bias)
+
+
+def look_at(name: str) -> Iterator[Row]:
     """Yield what was foretold of each picture, and its error as measured."""
     scene = find_scene(name)
     base = RenderSettings(name, max(1, scene.frames // 2), *SIZE, denoise="frame")
 
-    def rendered(samples: int, seed: int, percent: float = 100.0, denoise: str = "frame") -> Rendered:
-        asked = replace(base, samples=samples, seed=seed, resolution_percent=percent, denoise=denoise)
-        return render(scene, asked)
+    def rendered(seed: int, **changes: object) -> Rendered:
+        return render(scene, replace(base, seed=seed, **changes))  # type: ignore[arg-type]
 
-    clean = noisy(rendered(REFERENCE_SAMPLES, 99, denoise="none"))
-    first, twin = rendered(SEEN_SAMPLES, 1), rendered(SEEN_SAMPLES, 2)
-    curve = grain_curve(clean.colour, first.picture.variance, float(SEEN_SAMPLES), Srgb())
-    known = [Known(SEEN_SAMPLES, "frame", error_of(denoised(one), clean)) for one in (first, twin)]
-    look: Look = make_look(clean, curve.through(SEEN_SAMPLES, error_of(noisy(first), clean)), known)
+    clean = noisy(rendered(99, samples=REFERENCE_SAMPLES, denoise=NO_DENOISE))
+    first, twin = (rendered(seed, samples=SEEN_SAMPLES) for seed in (1, 2))
+    noise = noise_of(clean.colour, np.asarray(first.picture.variance), float(SEEN_SAMPLES))
+    known = [
+        known_of(SEEN_SAMPLES, error_of(denoised(one), clean, denoised(other)))
+        for one, other in ((first, twin), (twin, first))
+    ]
+    seen = Seen(FrameSettings(samples=SEEN_SAMPLES), SEEN_SAMPLES, error_of(noisy(first), clean).total.value)
+    look = make_look(SIZE, noise, scaling_curve(clean, Srgb()), seen, known)
     for samples in UNSEEN_SAMPLES:
-        done = rendered(samples, samples)
-        yield "samples", error_of(noisy(done), clean), look.foretell(samples)
-        yield "denoised", error_of(denoised(done), clean), look.foretell(samples, "frame")
+        done, other = (rendered(seed, samples=samples) for seed in (samples, samples + 1))
+        yield "samples", error_of(noisy(done), clean).total.value, told(look, samples).total
+        yield from of_denoised(error_of(denoised(done), clean, denoised(other)), told(look, samples, "frame"))
     for percent, samples in SMALLER:
-        done = rendered(samples, 7, percent)
-        yield "smaller", error_of(noisy(done), clean), look.foretell(samples, "none", percent)
-        yield "smaller, denoised", error_of(denoised(done), clean), look.foretell(samples, "frame", percent)
+        done = rendered(7, samples=samples, resolution_percent=percent)
+        yield "smaller", error_of(noisy(done), clean).total.value, told(look, samples, percent=percent).total
+        foretold = told(look, samples, "frame", percent).total
+        yield "smaller, denoised", error_of(denoised(done), clean).total.value, foretold
+    middle = float(np.median(noise.one.mean(axis=-1) / (noise.mean.mean(axis=-1) + 0.01)) ** 0.5) / 4
+    for times in THRESHOLDS:
+        done = rendered(11, samples=MOST, min_samples=LEAST, noise_threshold=middle / times)
+        settings = FrameSettings(samples=MOST, min_samples=LEAST, noise_threshold=middle / times)
+        yield "by need", error_of(noisy(done), clean).total.value, look.foretell(settings, done.mean_samples).total
+        foretold = look.foretell(settings.changed(denoise="frame"), done.mean_samples).total
+        yield "by need, denoised", error_of(denoised(done), clean).total.value, foretold
+
+
+def told(look: Look, samples: int, denoise: str = NO_DENOISE, percent: float = 100.0) -> Foretold:
+    return look.foretell(FrameSettings(samples=samples, denoise=denoise, resolution_percent=percent))
+
+
+def of_denoised(found: Error, foretold: Foretold) -> Iterator[Row]:
+    yield "denoised", found.total.value, foretold.total
+    if found.grain is not None and foretold.grain is not None:
+        yield "denoised: residual", found.grain, foretold.grain
+    if found.softening is not None and foretold.softening is not None and found.softening.value > 0:
+        yield "denoised: bias", found.softening.value, foretold.softening
 
 
 def main() -> None:
@@ -73,11 +108,12 @@ def main() -> None:
             entry = told.value / true - 1, told.low <= true <= told.high
             interval = f"{told.value:6.2f} ({told.low:.2f} to {told.high:.2f})"
             print(f"  {scene.name:12} {kind:18} {true:6.2f} foretold {interval}")
-            for name in (kind, "all"):
-                rows[name].append(entry)
+            rows[kind].append(entry)
+            if ":" not in kind:
+                rows["all"].append(entry)
     print("\n| error of pictures not seen | how many | median error | 90 % of errors within | 90 % interval holds |")
     print("|---|---|---|---|---|")
-    for name, found in rows.items():
+    for name, found in sorted(rows.items(), key=lambda pair: pair[0] == "all"):
         size = np.abs([error for error, _ in found])
         share = np.mean([held for _, held in found])
         print(

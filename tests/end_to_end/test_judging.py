@@ -1,6 +1,5 @@
 """Judging pictures in the real window: look, measure, mark, go through the ladder, play."""
 
-import numpy as np
 import OpenImageIO as oiio
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -9,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 from scipy.ndimage import gaussian_filter
 
+from exr import write_exr
 from film import make_project, make_shot
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.plan.edits import add_trials, remove_trials, set_shot
@@ -18,19 +18,6 @@ from photographs import gaussian, photograph
 from window import open_window, run_action, settle
 
 SIZE = (192, 128)
-
-
-def write_exr(path, colour, variance=None):
-    parts, names = [colour], ["R", "G", "B"]
-    if variance is not None:
-        parts.append(variance)
-        names += ["variance.R", "variance.G", "variance.B"]
-    spec = oiio.ImageSpec(colour.shape[1], colour.shape[0], len(names), "float")
-    spec.channelnames = names
-    out = oiio.ImageOutput.create(str(path))
-    assert out.open(str(path), spec)
-    assert out.write_image(np.concatenate(parts, axis=2).astype(np.float32))
-    out.close()
 
 
 def trial(name, samples, **fields):
@@ -69,7 +56,7 @@ def window(qtbot, pictures):
 
 
 def choose(qtbot, window, picker, words):
-    box = getattr(window.judge, picker)
+    box = getattr(window.judge.row, picker)
     index = box.findText(f"frame 10, {words}")
     box.setCurrentIndex(index)
     box.activated.emit(index)
@@ -93,7 +80,7 @@ def colour_at(canvas, x, y):
 def test_the_reference_is_the_cleanest_and_numbers_are_measured(qtbot, window):
     judge = window.judge
     assert judge.pair.right.path.name == "n256.exr"
-    choose(qtbot, window, "pick_left", "16 samples")
+    choose(qtbot, window, "left", "16 samples")
     error = float(line(window, "error").split()[0])
     grain = float(line(window, "grain").split(",")[0])
     assert error == pytest.approx(grain, rel=0.1)
@@ -102,7 +89,7 @@ def test_the_reference_is_the_cleanest_and_numbers_are_measured(qtbot, window):
 
 
 def test_denoised_pictures_show_their_softening_and_what_they_are_worth(qtbot, window):
-    choose(qtbot, window, "pick_left", "16 samples, frame, seed 1")
+    choose(qtbot, window, "left", "16 samples, frame, seed 1")
     assert float(line(window, "softening").split()[0]) > 2
     words = window.judge.sheet.worth.text()
     assert "without" in words
@@ -111,12 +98,12 @@ def test_denoised_pictures_show_their_softening_and_what_they_are_worth(qtbot, w
 
 def test_marks_set_the_ceiling_and_can_be_undone(qtbot, window):
     judge = window.judge
-    choose(qtbot, window, "pick_left", "16 samples")
+    choose(qtbot, window, "left", "16 samples")
     press(window, Qt.Key.Key_Y, qtbot)
     marked = next(one for one in window.document.project.trials if one.mark)
     assert marked.mark == "good enough"
     assert f"Accepted up to {marked.error:.1f}" in judge.sheet.ceiling.text()
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     judge.sheet.note.setText("sparkles in the hair")
     QTest.mouseClick(judge.sheet.bad, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
@@ -131,7 +118,7 @@ def test_marks_set_the_ceiling_and_can_be_undone(qtbot, window):
 
 def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):
     judge = window.judge
-    choose(qtbot, window, "pick_left", "16 samples")
+    choose(qtbot, window, "left", "16 samples")
     QTest.mouseClick(judge.sheet.for_look, Qt.MouseButton.LeftButton, pos=QPoint(6, judge.sheet.for_look.height() // 2))
     assert judge.sheet.for_look.isChecked()
     judge.mark_good()
@@ -139,20 +126,20 @@ def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):
 
 
 def test_marks_that_contradict_each_other_are_named(qtbot, window):
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     window.judge.mark_good()
-    choose(qtbot, window, "pick_left", "16 samples")
+    choose(qtbot, window, "left", "16 samples")
     window.judge.mark_bad()
     assert "A noisier one was accepted" in window.judge.sheet.contradiction.text()
 
 
 def test_blind_hides_names_and_numbers_until_a_mark_is_set(qtbot, window):
     judge = window.judge
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     judge.sheet.blind.setChecked(True)
     settle(qtbot, window)
     assert judge.sheet.lines.shown == ()
-    assert not judge.pick_left.isEnabled()
+    assert not judge.row.left.isEnabled()
     assert "samples" not in judge.canvas._words["left"]
     shown = judge.viewer.wish.left.name
     judge.mark_good()
@@ -161,12 +148,12 @@ def test_blind_hides_names_and_numbers_until_a_mark_is_set(qtbot, window):
     marked = next(one for one in window.document.project.trials if one.mark)
     assert marked.picture == shown
     assert marked.error is not None  # whichever it was
-    assert judge.pick_left.isEnabled()
+    assert judge.row.left.isEnabled()
 
 
 def test_ways_of_looking(qtbot, window):
     judge, canvas = window.judge, window.judge.canvas
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     press(window, Qt.Key.Key_1, qtbot)
     assert canvas.zoom == 1.0
     left, right = (judge.viewer.now.pixels[side][0] for side in ("left", "right"))
@@ -252,7 +239,7 @@ def test_values_under_the_cursor_are_those_of_the_files(qtbot, window):
 
 def test_a_region_has_its_own_numbers_and_becomes_the_next_ladder(qtbot, window):
     judge, canvas = window.judge, window.judge.canvas
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     press(window, Qt.Key.Key_1, qtbot)
     one, other = (canvas._point(QPointF(*place), canvas._views()[0][1]).toPoint() for place in ((20, 30), (84, 94)))
     QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, one)
@@ -282,24 +269,26 @@ def test_a_region_has_its_own_numbers_and_becomes_the_next_ladder(qtbot, window)
 
 def test_the_worst_spots_one_after_another(qtbot, window):
     judge = window.judge
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     press(window, Qt.Key.Key_W, qtbot)
     first = judge.canvas.spot
     assert first[1].startswith("worst spot")
     press(window, Qt.Key.Key_W, qtbot)
     assert judge.canvas.spot[1].startswith("spot 2")
     assert float(judge.canvas.spot[1].split()[-1]) <= float(first[1].split()[-1])
+    plain = judge.canvas.grab().toImage()
     press(window, Qt.Key.Key_M, qtbot)
-    assert judge.canvas.map_image is not None
-    plain = judge.canvas.map_image
+    assert judge.canvas.grab().toImage() != plain
     press(window, Qt.Key.Key_M, qtbot)
-    assert judge.canvas.map_image is None
-    assert plain.width() == judge.findings.found.measured.grain.map.mean.shape[1]
+    assert "does not tell its light apart" in judge.controls.lacking.text()
+    assert judge.canvas.grab().toImage() == plain
+    press(window, Qt.Key.Key_M, qtbot)
+    assert judge.controls.map.currentText() == "no map"
 
 
 def test_exposure_and_channels(qtbot, window):
     judge = window.judge
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     before = line(window, "grain")
     judge.controls.exposure.setCurrentText("exposure -2.0")
     judge.controls.exposure.activated.emit(judge.controls.exposure.currentIndex())
@@ -325,7 +314,7 @@ def pick_words(qtbot, window, box, words):
 
 def test_the_seat_is_kept_with_the_project_and_changes_what_is_seen(qtbot, window):
     form = window.judge.sheet.conditions
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     flip, grain = line(window, "ꟻLIP, SSIM, PSNR").split(",")[0], window.judge.findings.found.measured.grain.mean
     pick_words(qtbot, window, form.seat, "phone in the hand")
     assert window.document.project.delivery.seen_from == "phone in the hand"
@@ -345,7 +334,7 @@ def test_files_can_be_said_to_hold_codes_and_a_view_can_be_chosen(qtbot, window,
     from PySide6.QtWidgets import QInputDialog
 
     judge, form = window.judge, window.judge.sheet.conditions
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     before = judge.viewer.values_at((5, 5))["left"]
     pick_words(qtbot, window, form.holds, "display codes")
     assert judge.viewer.values_at((5, 5))["left"][0][2] < before[0][2]  # codes taken for light were too bright
@@ -377,7 +366,7 @@ def test_what_is_missing_is_offered_as_a_trial(qtbot, window):
     window.document.edit("scene", lambda project: set_shot(project, "010", extra_columns=(("scene", "stairs"),)))
     window.document.edit("one seed", lambda project: remove_trials(project, [4]))
     settle(qtbot, window)
-    choose(qtbot, window, "pick_left", "16 samples, frame")
+    choose(qtbot, window, "left", "16 samples, frame")
     assert line(window, "softening") == "needs another seed"
     assert judge.sheet.again.isVisible()
     QTest.mouseClick(judge.sheet.again, Qt.MouseButton.LeftButton)
@@ -405,7 +394,7 @@ def test_the_ladder_sheet(qtbot, window, tmp_path, monkeypatch):
 
 def test_a_sequence_plays_steps_and_shows_its_flicker(qtbot, window, pictures):
     judge = window.judge
-    judge.show_pair(judge.take_file(pictures / "run.0002.exr"), None)
+    judge.show_pair(judge.row.take_file(pictures / "run.0002.exr"), None)
     settle(qtbot, window)
     player = judge.player
     assert list(player.runs) == ["left"]
@@ -445,11 +434,11 @@ def test_a_damaged_picture_is_told_and_nothing_is_lost(qtbot, window, tmp_path):
     bad.write_text("this is no picture")
     judge = window.judge
     trials = window.document.project.trials
-    judge.show_pair(judge.take_file(bad), None)
+    judge.show_pair(judge.row.take_file(bad), None)
     settle(qtbot, window)
     assert "bad.exr" in window.problems._words.text()
     assert window.document.project.trials == trials
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     assert line(window, "error")
 
 
@@ -474,10 +463,65 @@ def test_a_shot_without_pictures_says_what_to_do(qtbot, window):
 
 
 def test_marks_are_kept_in_the_file(qtbot, window, pictures, tmp_path):
-    choose(qtbot, window, "pick_left", "4 samples")
+    choose(qtbot, window, "left", "4 samples")
     window.judge.mark_good()
     path = tmp_path / "kept.pemlo"
     write_project(window.document.project, path)
     kept = next(one for one in read_project(path).trials if one.mark)
     assert kept.error > 1
     assert kept.error_against == "n256.exr"
+
+
+def test_what_other_settings_would_leave_is_foretold(qtbot, window):
+    judge = window.judge
+    choose(qtbot, window, "left", "16 samples, frame, seed 1")
+    error = float(line(window, "error").split()[0])
+    press(window, Qt.Key.Key_E, qtbot)
+    page = judge.errors
+    assert page.isVisible()
+    assert not judge.canvas.isVisible()
+    page.samples.setValue(16)
+    page.denoise.setCurrentText("frame")
+    page.denoise.activated.emit(0)
+    settle(qtbot, window)
+    words = page.words.text()
+    # Both seeds were measured; what is foretold for their own settings lies between the two.
+    assert float(words.split()[1]) == pytest.approx(error, rel=0.03)
+    assert "softening" in words
+    assert "a frame" in words
+    page.samples.setValue(64)
+    settle(qtbot, window)
+    assert float(page.words.text().split()[1]) < error
+
+
+def test_the_plot_of_errors_leads_back_to_the_pictures(qtbot, window):
+    judge = window.judge
+    choose(qtbot, window, "left", "16 samples")
+    press(window, Qt.Key.Key_Y, qtbot)
+    press(window, Qt.Key.Key_E, qtbot)
+    page = judge.errors
+    marked = next(one for one in window.document.project.trials if one.mark)
+    assert page.plot is not None
+    page.plot.picked.emit(window.document.project.trials.index(marked))
+    settle(qtbot, window)
+    assert judge.canvas.isVisible()
+    assert judge.pair.left.trial == marked
+
+
+@pytest.mark.parametrize("typed", ["often", "-1", "0", "inf"])
+def test_a_threshold_that_is_none_says_so(qtbot, window, typed):
+    choose(qtbot, window, "left", "16 samples")
+    press(window, Qt.Key.Key_E, qtbot)
+    page = window.judge.errors
+    page.threshold.setText(typed)
+    page.threshold.editingFinished.emit()
+    assert "not a noise threshold" in page.words.text()
+
+
+def test_a_file_foretells_nothing_and_says_why(qtbot, window, pictures):
+    judge = window.judge
+    judge.show_pair(judge.row.take_file(pictures / "run.0001.exr"), None)
+    settle(qtbot, window)
+    press(window, Qt.Key.Key_E, qtbot)
+    assert "no trial" in judge.errors.about.text()
+    assert not judge.errors.words.text()

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pemlo.gui.trials.axes import DoublingAxis, DurationAxis, FactorAxis, FrameAxis, PercentAxis
+from pemlo.gui.common.axes import DoublingAxis, DurationAxis, FactorAxis, FrameAxis, PercentAxis
 
 AXES = {
     "time": lambda: DurationAxis("left"),

@@ -9,7 +9,7 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.images.comparing import Answer
-from pemlo.core.images.sources import Sources
+from pemlo.core.images.sources import SourceMap, Sources
 from pemlo.core.picture.by_source import NoiseSource
 from pemlo.core.picture.measure import Asked, measure
 from pemlo.core.picture.scores import Scores
@@ -167,11 +167,15 @@ def test_what_the_cursor_says():
 
 
 def test_where_the_noise_of_a_region_comes_from():
-    found = Sources(1.0, {"shadow": NoiseSource(1.0, 1.0, 1), "gloss": NoiseSource(2.0, 0.5, 1)})
+    where = SourceMap(("shadow", "gloss", "rest"), np.array([[0, 1]]), np.array([[0.5, 0.75]]), 8, (16, 8))
+    found = Sources(1.0, {"shadow": NoiseSource(1.0, 1.0, 1), "gloss": NoiseSource(2.0, 0.5, 1)}, where)
     assert [(one.name, one.text) for one in presenter.source_lines(found)] == [("noise from", "gloss, 50%")]
     assert list(presenter.source_words(found)[0]) == ["gloss", "shadow", "rest"]
     assert presenter.source_lines(None) == ()
-    assert presenter.source_words(Sources(1.0, {})) == ({}, "")
+    assert presenter.source_words(Sources(1.0, {}, where)) == ({}, "")
+    # Under a cursor on a picture that is shown at twice its size.
+    assert presenter.source_here(where, (17, 3), (32, 16)).strip() == "noise from gloss, 75%"
+    assert presenter.source_here(where, (3, 3), (32, 16)).strip() == "noise from shadow, 50%"
 
 
 def test_what_would_tell_more_is_a_trial():

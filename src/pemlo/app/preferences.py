@@ -50,6 +50,21 @@ class Preferences:
     def picture_names(self, names: dict[str, str]) -> None:
         self._store.setValue("picture names", json.dumps(names))
 
+    @property
+    def colour_view(self) -> tuple[str, str, str] | None:
+        """The view that pictures were shown on last: configuration, display, view; None for sRGB.
+
+        None too if its configuration is gone.
+        """
+        found: Any = self._store.value("colour view", [])
+        if not isinstance(found, list) or len(found) != 3 or not Path(str(found[0])).is_file():
+            return None
+        return str(found[0]), str(found[1]), str(found[2])
+
+    @colour_view.setter
+    def colour_view(self, view: tuple[str, str, str] | None) -> None:
+        self._store.setValue("colour view", list(view or ()))
+
     def state(self, name: str) -> QByteArray | None:
         """Remembered state of a window, splitter or table."""
         value = self._store.value(f"state/{name}")

@@ -83,7 +83,7 @@ class MainWindow(QMainWindow):
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
         self.trials = TrialsPanel(self.document, self.jobs, self.report)
-        self.judge = JudgePanel(self.document, self.jobs, self.report)
+        self.judge = JudgePanel(self.document, self.jobs, self.preferences, self.report)
         self.pictures = DroppedPictures(self, self.document, self.jobs, self.preferences, self.report)
         self.stack = QStackedWidget()
         self.panels = (self.brief, self.trials, self.judge)

@@ -7,7 +7,8 @@ from scipy import optimize
 from pemlo.core.picture.denoise_worth import Worth
 from pemlo.core.picture.display import Srgb
 from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.laws import POWER, grain_curve, power_law, together
+from pemlo.core.picture.grain_curve import adaptive_curve, grain_curve, noise_of
+from pemlo.core.picture.laws import TOTAL, power_law, together
 from pemlo.core.picture.measure import Asked, measure
 from pemlo.core.picture.source import ArraySource
 from pemlo.core.plan.ceiling import Marked, ceiling
@@ -28,7 +29,7 @@ def test_with_many_trials_the_law_is_that_of_another_fit():
 def test_with_one_trial_the_belief_fills_in_and_widens_away_from_it():
     law = power_law([32], [2.0])
     assert law.at(32).value == pytest.approx(2.0, rel=0.01)
-    assert law.at(128).value == pytest.approx(2.0 * 4**-POWER, rel=0.01)
+    assert law.at(128).value == pytest.approx(2.0 * 4**-TOTAL.power, rel=0.01)
     assert law.at(32).high / law.at(32).low < law.at(512).high / law.at(512).low
     assert power_law([], []) is None
     assert power_law([4], [0.0]) is None
@@ -37,7 +38,7 @@ def test_with_one_trial_the_belief_fills_in_and_widens_away_from_it():
 def test_grain_of_samples_that_were_not_taken():
     clean = photograph("astronaut", (200, 200))
     _, variance = gaussian(clean, 8.0, 1)  # of 16 samples
-    curve = grain_curve(clean, variance, 16.0, Srgb())
+    curve = grain_curve(noise_of(clean, variance, 16.0), Srgb())
     for samples in (4, 64, 256):
         dice = np.random.default_rng(samples)
         noisy = (clean + np.sqrt(variance * 16 / samples) * dice.standard_normal(clean.shape)).astype(np.float32)
@@ -50,15 +51,34 @@ def test_grain_of_samples_that_were_not_taken():
 
 def test_a_curve_goes_through_what_was_measured():
     clean = photograph("astronaut", (64, 64))
-    curve = grain_curve(clean, gaussian(clean, 2.0, 1)[1], 4.0, Srgb())
+    curve = grain_curve(noise_of(clean, gaussian(clean, 2.0, 1)[1], 4.0), Srgb())
     through = curve.through(16, 3.0)
     assert through.at(16).value == pytest.approx(3.0)
     assert through.at(64).value / through.at(16).value == pytest.approx(curve.at(64).value / curve.at(16).value)
 
 
+def test_samples_by_need_leave_less_than_as_many_everywhere():
+    """Noise three times as strong in one half: shared out by need, the halves come out alike."""
+    dice = np.random.default_rng(4)
+    clean = np.full((64, 96, 3), 0.18, np.float32)
+    one = np.full_like(clean, 1e-4)
+    one[:, 48:] *= 9
+    noise = noise_of(clean, one, 1.0)
+    even, by_need = grain_curve(noise, Srgb()), adaptive_curve(noise, Srgb(), 1, 4096)
+    for mean in (8.0, 64.0):
+        # Neyman: with cost in proportion, n ~ sigma² makes all pixels equally noisy: variance = mean sigma² / mean n.
+        n = mean * one / one.mean()
+        drawn = clean + np.sqrt(one / n) * dice.standard_normal(clean.shape).astype(np.float32)
+        truth = measure(Asked(ArraySource(drawn), reference=ArraySource(clean))).error.total.value
+        assert by_need.at(mean).value == pytest.approx(truth, rel=0.06)
+        assert by_need.at(mean).value < even.at(mean).value
+    all_alike = adaptive_curve(noise, Srgb(), 16, 16)
+    assert all_alike.at(16).value == pytest.approx(even.at(16).value)
+
+
 def test_far_out_grain_falls_with_the_root():
     clean = photograph("astronaut", (64, 64))
-    curve = grain_curve(clean, gaussian(clean, 2.0, 1)[1], 4.0, Srgb())
+    curve = grain_curve(noise_of(clean, gaussian(clean, 2.0, 1)[1], 4.0), Srgb())
     assert curve.samples_for(0.5 * curve.mean[-1]) == pytest.approx(4 * curve.samples[-1], rel=0.01)
 
 

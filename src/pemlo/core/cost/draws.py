@@ -18,7 +18,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places
-from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_values
+from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_values, samples_spent
 from pemlo.core.cost.observations import Observations
 from pemlo.core.cost.posterior import Fit, ShotPosterior
 from pemlo.core.plan.project import Project
@@ -104,6 +104,17 @@ def draw_frame(
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
     wanted = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape(float(at[0])))
     return np.asarray(frame_seconds(theta, wanted) * np.exp(course[:, 0] + repeat))
+
+
+def draw_samples(
+    fit: Fit, project: Project, shot_name: str, frame: int, settings: FrameSettings, seed: int = 0, count: int = DRAWS
+) -> Floats:
+    """Draw the mean samples a pixel that one frame would take, (N,)."""
+    shot = project.shot(shot_name)
+    at = places(np.array([float(frame)]), shot.first, shot.last)
+    theta, _ = draw_shot(fit, shot.name, film_draws(fit, seed, count), at, seed)
+    wanted = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape(float(at[0])))
+    return np.asarray(samples_spent(theta, wanted)[0])
 
 
 def film_draws(fit: Fit, seed: int, count: int) -> Floats:

@@ -4,22 +4,16 @@ from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-import numpy as np
-import numpy.typing as npt
-
 from pemlo.core.errors import InputError
 from pemlo.core.images.picture_file import PictureFile, Reading
 from pemlo.core.images.trial_header import OURS
 from pemlo.core.picture.display import Display, Srgb
-from pemlo.core.picture.laws import GrainCurve, grain_curve
 from pemlo.core.picture.measure import Asked, Measured, measure
 from pemlo.core.picture.scores import Scores, flip, ssim_and_psnr
-from pemlo.core.picture.source import Cropped, Source, at_size
+from pemlo.core.picture.source import Cropped, Source
 from pemlo.core.picture.tiles import Box
 from pemlo.core.plan.seats import pixels_per_degree, seen_size
 from pemlo.core.progress import Monitor, Unwatched
-
-_BAND, _CURVE_PIXELS = 64, 400_000
 
 
 @dataclass(frozen=True)
@@ -152,56 +146,3 @@ def _part(picture: PictureFile | None, region: Box | None, full: tuple[int, int]
     first = round(left * across), round(top * down)
     last = max(round(right * across), first[0] + 1), max(round(bottom * down), first[1] + 1)
     return Cropped(picture, (*first, min(last[0], picture.size[0]), min(last[1], picture.size[1])))
-
-
-def curve_of(
-    noisy: Path, clean: Path, display: Display, samples: float, reading: Reading | None = None
-) -> GrainCurve | None:
-    """Return how grain of a frame runs against samples, from a picture with its variance and the cleanest one.
-
-    Parameters
-    ----------
-    noisy : path
-        Not denoised.
-    clean : path
-        May be the same; if it is another, the curve goes through the error that is measured between them.
-    display : Display
-    samples : float
-        That the noisy one took a pixel, where it has no channel that tells.
-    reading : Reading, optional
-        How both are read.
-
-    Returns
-    -------
-    GrainCurve or None
-        None if the picture does not tell its variance.
-
-    Raises
-    ------
-    FileError
-        If one cannot be read.
-    """
-    with PictureFile(noisy, reading) as picture, PictureFile(clean, reading) as reference:
-        if not picture.has_variance or was_denoised(picture):
-            return None
-        # A few bands of a large picture tell as much as all of it.
-        width, height = picture.size
-        bands = max(1, min(height // _BAND, _CURVE_PIXELS // (width * _BAND)))
-        firsts = [round(k * (height - _BAND) / max(bands - 1, 1)) if bands > 1 else 0 for k in range(bands)]
-        ends = [min(first + _BAND, height) if bands > 1 else height for first in firsts]
-        cleaner = at_size(reference, picture.size)
-        rows = [picture.rows(a, b) for a, b in zip(firsts, ends, strict=True)]
-        means = [cleaner.rows(a, b).colour for a, b in zip(firsts, ends, strict=True)]
-        counted = next((layer for layer in picture.layers if layer.name == "samples"), None)
-        taken: npt.NDArray[np.floating] | float = samples
-        if counted is not None:
-            taken = np.concatenate(
-                [picture.channels(counted.channels[:1], a, b)[..., 0] for a, b in zip(firsts, ends, strict=True)]
-            )
-        variance = np.concatenate([row.variance for row in rows if row.variance is not None])
-        curve = grain_curve(np.concatenate(means), variance, taken, display)
-        if noisy == clean:
-            return curve
-        error = measure(Asked(picture, reference=reference, display=display)).error
-        assert error is not None
-        return curve.through(float(np.mean(taken)), error.total.value)

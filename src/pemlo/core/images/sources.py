@@ -14,18 +14,52 @@ from pemlo.core.picture.by_source import NoiseSource
 from pemlo.core.picture.display import F32, Display
 from pemlo.core.picture.luma import LUMA
 from pemlo.core.picture.source import read_whole
-from pemlo.core.picture.tiles import Box
+from pemlo.core.picture.tiles import Box, tile_side, tile_sums
 
 SOURCES = ("shadow", "gloss", "through")
 _STEP = np.float32(0.004)  # of light, over which the slope of the display's curve is taken
 
 
+REST = "rest"
+
+
+@dataclass(frozen=True)
+class SourceMap:
+    """Which source adds most to the noise of each tile.
+
+    Attributes
+    ----------
+    names : tuple of str
+        The sources, and `REST`.
+    most : (R, C) ndarray of int
+        Place among the names.
+    share : (R, C) ndarray
+        Of the tile's variance, 0 to 1.
+    side : int
+        Of a tile, px.
+    size : tuple of int
+        Of the picture, px.
+    """
+
+    names: tuple[str, ...]
+    most: npt.NDArray[np.intp]
+    share: npt.NDArray[np.floating]
+    side: int
+    size: tuple[int, int]
+
+    def at(self, x: int, y: int) -> tuple[str, float]:
+        """Return the source that dominates at a pixel, and its share."""
+        tile = y // self.side, x // self.side
+        return self.names[self.most[tile]], float(self.share[tile])
+
+
 @dataclass(frozen=True)
 class Sources:
-    """What was found: variance from no source, and each source's; codes² of a display."""
+    """What was found: variance from no source, and each source's, codes² of a display; and where which is most."""
 
     rest: float
     sources: dict[str, NoiseSource]
+    map: SourceMap
 
 
 def sources_of(
@@ -96,12 +130,24 @@ def _found(noise: dict[str, F32], whole: F32, weight: F32, parts: dict[str, F32]
     def mean(values: npt.NDArray[np.floating]) -> float:
         return float(np.mean(values * weight, dtype=np.float64))
 
+    noise = {name: variance for name, variance in noise.items() if parts[name].any()}
     found = {
         name: NoiseSource(mean(variance), float(np.mean(parts[name] > 0)), rays[SOURCES.index(name)])
         for name, variance in noise.items()
-        if parts[name].any()
     }
-    return Sources(max(mean(whole) - sum(one.variance for one in found.values()), 0.0), found)
+    rest = max(mean(whole) - sum(one.variance for one in found.values()), 0.0)
+    return Sources(rest, found, _map({name: one * weight for name, one in noise.items()}, whole * weight))
+
+
+def _map(noise: dict[str, npt.NDArray[np.floating]], whole: npt.NDArray[np.floating]) -> SourceMap:
+    height, width = whole.shape
+    side = tile_side(width)
+    each = [tile_sums(variance, side) for variance in noise.values()]
+    known = np.sum(each, axis=0) if each else 0.0
+    stack = np.stack([*each, np.maximum(tile_sums(whole, side) - known, 0.0)])
+    most = stack.argmax(axis=0)
+    share = np.take_along_axis(stack, most[None], axis=0)[0] / np.maximum(stack.sum(axis=0), 1e-30)
+    return SourceMap((*noise, REST), most, share, side, (width, height))
 
 
 def _slope(bright: F32, display: Display) -> F32:

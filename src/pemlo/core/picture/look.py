@@ -1,32 +1,42 @@
 """What is known of how a frame looks, and from it the error with settings that were never rendered. Pure.
 
-Known are a grain curve (from one picture with its variance), errors of denoised pictures, and the reference itself, on
-which it is measured what rendering smaller loses.
+Known are the noise of one sample (from one picture with its variance), errors of denoised pictures, and what the
+reference itself loses when it is made smaller.
 """
 
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-import numpy as np
-
 from pemlo.core.errors import InputError
+from pemlo.core.picture.denoisers import DenoiserLaw, Known, denoiser_law
 from pemlo.core.picture.display import Display, Srgb
 from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.laws import GrainCurve, PowerLaw, power_law, together
+from pemlo.core.picture.grain_curve import GrainCurve, Noise, adaptive_curve, grain_curve
+from pemlo.core.picture.laws import together
 from pemlo.core.picture.resample import noise_gain
-from pemlo.core.picture.scaling import kept_of_noise, there_and_back
-from pemlo.core.picture.source import Source, read_whole
-from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.core.picture.scaling import ScalingCurve, smaller_size
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+
+_LOST_SD = 0.1  # edges fall otherwise on other pixels (found on renders; see docs/method.md)
 
 
 @dataclass(frozen=True)
-class Known:
-    """An error that was measured of a denoised picture: with how many samples, and which denoiser."""
+class Foretold:
+    """An error that is expected, and its parts, display codes.
 
-    samples: float
-    denoise: str
-    error: float
+    Attributes
+    ----------
+    total : Estimate
+    grain, softening : Estimate, optional
+        None where they are not known apart.
+    scaling : float
+    """
+
+    total: Estimate
+    grain: Estimate | None
+    softening: Estimate | None
+    scaling: float
 
 
 @dataclass
@@ -35,76 +45,116 @@ class Look:
 
     Attributes
     ----------
-    reference : Source
+    size : tuple of int
+        Width and height at 100 %, px.
+    noise : Noise
+    scaling : ScalingCurve
     curve : GrainCurve
-    laws : dict of str to PowerLaw
+        With as many samples in every pixel.
+    off : float
+        By which factor the noise alone misses what was measured.
+    laws : dict of str to DenoiserLaw
         By denoiser.
     display : Display
     """
 
-    reference: Source
+    size: tuple[int, int]
+    noise: Noise
+    scaling: ScalingCurve
     curve: GrainCurve
-    laws: dict[str, PowerLaw]
+    off: float
+    laws: dict[str, DenoiserLaw]
     display: Display = field(default_factory=Srgb)
-    _lost: dict[tuple[int, int], float] = field(default_factory=dict)
+    _adaptive: dict[tuple[int, int], GrainCurve] = field(default_factory=dict)
 
-    def foretell(self, samples: float, denoise: str = NO_DENOISE, resolution_percent: float = 100.0) -> Estimate:
-        """Return the error against the reference that a setting is expected to have.
+    def foretell(self, settings: FrameSettings, mean_samples: float | None = None) -> Foretold:
+        """Return the error against the reference that settings are expected to have.
 
         Parameters
         ----------
-        samples : float
-            That a pixel takes on average.
-        denoise : str
-        resolution_percent : float
-            Of each side; the picture is brought to the reference's size.
+        settings : FrameSettings
+        mean_samples : float, optional
+            That a pixel takes on average; needed where a threshold decides.
 
         Raises
         ------
         InputError
-            If no picture with that denoiser was measured.
+            If no picture with that denoiser was measured, or what a threshold spends is not given.
         """
-        size = self.reference.size
-        smaller = tuple(max(1, round(side * resolution_percent / 100)) for side in size)
-        gain = noise_gain((smaller[0], smaller[1]), size) if smaller != size else 1.0
-        if denoise == NO_DENOISE:
-            own = self.curve.at(samples, gain)
-        elif denoise in self.laws:
-            found = self.laws[denoise].at(samples)
-            times = gain**0.5
-            own = Estimate(found.value * times, found.low * times, found.high * times)
+        smaller = smaller_size(self.size, settings.resolution_percent)
+        gain = noise_gain(smaller, self.size) if smaller != self.size else 1.0
+        if mean_samples is None and settings.adaptive:
+            raise InputError("What the noise threshold spends is not known.", "Time one such trial first.")
+        samples = float(settings.samples if mean_samples is None else mean_samples)
+        curve = self.curve_of(settings)
+        if settings.denoise == NO_DENOISE:
+            grain: Estimate | None = curve.at(samples, gain)
+            softening, own = None, curve.at(samples, gain)
         else:
+            # A denoiser is given less noise where samples go by need: as much as so many everywhere would leave.
+            equal = samples if curve is self.curve else self.curve.samples_for(curve.at(samples).value)
+            left = self._law(settings.denoise).at(equal, gain)
+            grain, softening, own = left.residual, left.bias, left.total
+        lost = self.scaling.at(settings.resolution_percent)
+        total = together(own, Estimate(lost, lost * (1 - _LOST_SD), lost * (1 + _LOST_SD))) if lost else own
+        return Foretold(total, grain, softening, lost)
+
+    def curve_of(self, settings: FrameSettings) -> GrainCurve:
+        """Return how grain runs against mean samples, shared out as settings say."""
+        if not settings.adaptive:
+            return self.curve
+        bounds = settings.least_samples, settings.samples
+        if bounds not in self._adaptive:
+            self._adaptive[bounds] = adaptive_curve(self.noise, self.display, *bounds).times(self.off)
+        return self._adaptive[bounds]
+
+    def _law(self, denoise: str) -> DenoiserLaw:
+        if denoise not in self.laws:
             raise InputError(f"How a frame looks denoised with {denoise} is not known.", "Render one such trial first.")
-        lost = self.lost_by_size((smaller[0], smaller[1]))
-        return together(own, Estimate(lost, lost * (1 - _LOST_SD), lost * (1 + _LOST_SD))) if lost else own
-
-    def lost_by_size(self, smaller: tuple[int, int]) -> float:
-        """Return what rendering at a smaller size loses, display codes."""
-        size = self.reference.size
-        if smaller[0] >= size[0]:
-            return 0.0
-        if smaller not in self._lost:
-            rows = read_whole(self.reference)
-            back = read_whole(there_and_back(self.reference, smaller, size)).colour
-            wanted = self.display.codes(rows.colour)
-            square = float(np.mean((self.display.codes(back) - wanted) ** 2, dtype=np.float64))
-            if rows.variance is not None:
-                noise = self.display.spread(rows.colour, rows.variance)[0]
-                square -= kept_of_noise(smaller, size) * float(np.mean(noise, dtype=np.float64))
-            self._lost[smaller] = float(np.sqrt(max(square, 0.0)))
-        return self._lost[smaller]
+        return self.laws[denoise]
 
 
-_LOST_SD = 0.1  # edges fall otherwise on other pixels (found on renders; see docs/method.md)
+@dataclass(frozen=True)
+class Seen:
+    """A picture that was not denoised and was measured: how it was rendered, what it took, and its error."""
+
+    settings: FrameSettings
+    samples: float
+    error: float
 
 
-def make_look(reference: Source, curve: GrainCurve, known: Sequence[Known], display: Display | None = None) -> Look:
-    """Return how a frame looks, from its reference, its grain curve, and errors of denoised pictures."""
+def make_look(
+    size: tuple[int, int],
+    noise: Noise,
+    scaling: ScalingCurve,
+    seen: Seen | None = None,
+    known: Sequence[Known] = (),
+    display: Display | None = None,
+) -> Look:
+    """Return how a frame looks.
+
+    Parameters
+    ----------
+    size : tuple of int
+        Width and height at 100 %, px.
+    noise : Noise
+        Of one sample.
+    scaling : ScalingCurve
+    seen : Seen, optional
+        A picture of the full size, through whose error the curve of grain goes.
+    known : sequence of Known
+        Of denoised pictures of the full size.
+    display : Display, optional
+        sRGB unless given.
+    """
+    shown = display or Srgb()
     by_denoiser: dict[str, list[Known]] = defaultdict(list)
     for one in known:
         by_denoiser[one.denoise].append(one)
-    fitted = {
-        name: power_law([one.samples for one in of], [one.error for one in of]) for name, of in by_denoiser.items()
-    }
+    fitted = {name: denoiser_law(of) for name, of in by_denoiser.items()}
     laws = {name: law for name, law in fitted.items() if law is not None}
-    return Look(reference, curve, laws, display or Srgb())
+    look = Look(size, noise, scaling, grain_curve(noise, shown), 1.0, laws, shown)
+    if seen is None:
+        return look
+    off = look.curve_of(seen.settings).off(seen.error, seen.samples)
+    return Look(size, noise, scaling, look.curve.times(off), off, laws, shown)

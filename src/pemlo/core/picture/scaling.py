@@ -3,17 +3,73 @@
 The picture goes down to the smaller size by areas, as a renderer's pixels do, and up again by a cubic.
 """
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
+from pemlo.core.picture.display import Display
 from pemlo.core.picture.resample import Taps, taps
 from pemlo.core.picture.source import Resized, Source, at_size
+from pemlo.core.progress import Monitor, Unwatched
 
 
 def there_and_back(source: Source, smaller: tuple[int, int], size: tuple[int, int]) -> Source:
     """Return a picture brought to a smaller size and back."""
     return Resized(Resized(at_size(source, size), smaller), size)
+
+
+PERCENTS = (10.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0)
+_ROWS = 128
+
+
+@dataclass(frozen=True)
+class ScalingCurve:
+    """What rendering smaller loses: error over the percentage of each side, display codes; (K,) each, rising."""
+
+    percents: Floats
+    lost: Floats
+
+    def at(self, percent: float) -> float:
+        """Return what a size loses; nothing from the full size on."""
+        return float(np.interp(percent, self.percents, self.lost))
+
+
+def scaling_curve(reference: Source, display: Display, monitor: Monitor | None = None) -> ScalingCurve:
+    """Measure on a clean picture what rendering smaller would lose, at some sizes.
+
+    Raises
+    ------
+    Cancelled
+        From the monitor.
+    """
+    lost, watch = [], monitor or Unwatched()
+    for number, percent in enumerate(PERCENTS):
+        watch.step(number / len(PERCENTS), "Finding what smaller pictures lose")
+        lost.append(_lost(reference, smaller_size(reference.size, percent), display))
+    return ScalingCurve(np.array(PERCENTS), np.array(lost))
+
+
+def smaller_size(size: tuple[int, int], percent: float) -> tuple[int, int]:
+    """Return width and height at a percentage of each side, px."""
+    return max(1, round(size[0] * percent / 100)), max(1, round(size[1] * percent / 100))
+
+
+def _lost(reference: Source, smaller: tuple[int, int], display: Display) -> float:
+    """Return what rendering at a smaller size loses, display codes; the reference's own noise taken out."""
+    size = reference.size
+    if smaller[0] >= size[0]:
+        return 0.0
+    back, square, kept = there_and_back(reference, smaller, size), 0.0, kept_of_noise(smaller, size)
+    for first in range(0, size[1], _ROWS):
+        end = min(first + _ROWS, size[1])
+        rows = reference.rows(first, end)
+        wanted, found = display.codes(rows.colour), display.codes(back.rows(first, end).colour)
+        square += float(np.sum((found - wanted) ** 2, dtype=np.float64))
+        if rows.variance is not None:
+            square -= kept * float(np.sum(display.spread(rows.colour, rows.variance)[0], dtype=np.float64))
+    return float(np.sqrt(max(square / (size[0] * size[1] * 3), 0.0)))
 
 
 def kept_of_noise(smaller: tuple[int, int], size: tuple[int, int]) -> float:

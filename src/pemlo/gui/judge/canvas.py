@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QWidget
 from pemlo.core.picture.tiles import Box
 from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.judge.overlays import Overlay
 
 ZOOMS = (0.25, 0.5, 1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0)
 _GRIP = 9
@@ -67,7 +68,7 @@ class Canvas(QWidget):
         self.zoom = 1.0
         self.region: Box | None = None
         self.spot: tuple[Box, str] | None = None
-        self.map_image: QImage | None = None
+        self.overlay: Overlay | None = None
         self.showing_second = False
         self.drawing_region = False
         self._sizes: dict[str, Sizes] = {}
@@ -94,7 +95,7 @@ class Canvas(QWidget):
         size = first.images[0].size() if first else QSize()
         if size != self._picture:
             self._picture = size
-            self.region, self.spot, self.map_image = None, None, None
+            self.region, self.spot, self.overlay = None, None, None
             self.fit()
         self.update()
 
@@ -243,9 +244,8 @@ class Canvas(QWidget):
         painter.drawImage(target, image, QRectF(left, top, right - left, bottom - top))
 
     def _paint_over(self, painter: QPainter, view: QRectF) -> None:
-        if self.map_image is not None:
-            whole = (0, 0, self._picture.width(), self._picture.height())
-            painter.drawImage(self._box_rect(whole, view), self.map_image)
+        if self.overlay is not None:
+            self.overlay(painter, lambda box: self._box_rect(box, view))
         for box, words in ((self.region, "region"), self.spot or (None, "")):
             if box is None:
                 continue

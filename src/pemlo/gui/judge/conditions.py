@@ -1,12 +1,13 @@
 """How pictures are shown and measured: on which display, what files hold, from where they are seen. GUI thread."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QInputDialog, QWidget
 
+from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError
 from pemlo.core.plan.seats import SEATS
 from pemlo.gui.common.choice import Choice
@@ -51,10 +52,11 @@ class ConditionsForm(QWidget):
     changed = Signal(object)
     seat_chosen = Signal(str)
 
-    def __init__(self, report: Callable[[PemloError], None]) -> None:
+    def __init__(self, preferences: Preferences, report: Callable[[PemloError], None]) -> None:
         super().__init__()
-        self._report = report
-        self.now = Conditions()
+        self._preferences, self._report = preferences, report
+        self.now = Conditions(view=preferences.colour_view)
+        self._views: dict[str, View] = {}
         self.display = Choice("Shown on", "sRGB, or a view of a colour configuration", (SRGB, A_VIEW))
         self.holds = Choice("Files hold", "Light in floating point, display codes else; or as you say", tuple(HOLDS))
         self.seat = Choice("Seen from", "Where the film will be watched", (*(seat.name for seat in SEATS), OWN))
@@ -69,6 +71,8 @@ class ConditionsForm(QWidget):
             grid.addWidget(label(words, "second"), row, 0)
             grid.addWidget(field, row, 1)
         grid.addWidget(self.as_seen, len(rows), 0, 1, 2)
+        if self.now.view is not None:
+            self._offer(self.now.view)
         self.display.activated.connect(lambda _: self._on_display())
         self.holds.activated.connect(lambda _: self._change(linear=HOLDS[self.holds.currentText()]))
         self.seat.activated.connect(lambda _: self._on_seat())
@@ -82,7 +86,8 @@ class ConditionsForm(QWidget):
         self.seat.setCurrentText(words)
 
     def _change(self, **changes: object) -> None:
-        self.now = Conditions(**{**self.now.__dict__, **changes})
+        self.now = replace(self.now, **changes)  # type: ignore[arg-type]
+        self._preferences.colour_view = self.now.view
         self.changed.emit(self.now)
 
     def _on_seat(self) -> None:
@@ -96,18 +101,23 @@ class ConditionsForm(QWidget):
         self.seat_chosen.emit(words.removesuffix(" px a degree"))
 
     def _on_display(self) -> None:
-        if self.display.currentText() == SRGB:
-            self._change(view=None)
+        chosen = self.display.currentText()
+        if chosen != A_VIEW:
+            self._change(view=self._views.get(chosen))
             return
         name, _ = QFileDialog.getOpenFileName(self, "A colour configuration", "", "OpenColorIO (*.ocio);;All files (*)")
         view = self._ask_for_view(Path(name)) if name else None
         if view is None:
             self.display.setCurrentText(SRGB if self.now.view is None else _words(self.now.view))
             return
-        if self.display.findText(_words(view)) < 0:
-            self.display.insertItem(1, _words(view))
-        self.display.setCurrentText(_words(view))
+        self._offer(view)
         self._change(view=view)
+
+    def _offer(self, view: View) -> None:
+        if _words(view) not in self._views:
+            self.display.insertItem(1, _words(view))
+        self._views[_words(view)] = view
+        self.display.setCurrentText(_words(view))
 
     def _ask_for_view(self, configuration: Path) -> View | None:
         from pemlo.core.picture.display import views_of  # noqa: PLC0415 - heavy to load

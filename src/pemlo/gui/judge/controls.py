@@ -8,6 +8,8 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWi
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.judge.canvas import ZOOMS, Mode
+from pemlo.gui.judge.overlays import MAPS
+from pemlo.gui.judge.picture_row import ERRORS, LADDER, PICTURES
 
 TIMES = (1, 2, 4, 8, 16, 32, 64)
 STOPS = tuple(step / 2 for step in range(-16, 17))
@@ -34,8 +36,7 @@ class Controls(QFrame):
         Stops.
     zoom_chosen(float)
         0 to fit the picture in.
-    map_chosen(bool)
-    sheet_chosen(bool)
+    map_chosen(str)
     export_wanted()
         The ladder sheet is to be written to a file.
     """
@@ -45,8 +46,7 @@ class Controls(QFrame):
     part_chosen = Signal(str)
     exposure_chosen = Signal(float)
     zoom_chosen = Signal(float)
-    map_chosen = Signal(bool)
-    sheet_chosen = Signal(bool)
+    map_chosen = Signal(str)
     export_wanted = Signal()
 
     def __init__(self) -> None:
@@ -65,10 +65,8 @@ class Controls(QFrame):
         self.sign = Choice(
             "Sign", "Signed: equal is middle grey, brighter is lighter. Size: equal is black", ["signed", "size"]
         )
-        self.map = self._switch("Noise map", "Where the left picture is noisy, tile by tile (M)", self.map_chosen.emit)
-        self.sheet = self._switch(
-            "Ladder sheet", "Every trial of the frame as a tile, the same part of each (L)", self.sheet_chosen.emit
-        )
+        self.map = Choice("Map", "Over the left picture: where it is noisy, and what that comes from (M)", MAPS)
+        self.lacking = label("", small=True)
         self.export = button("Write PNG…", "Write the ladder sheet to a file", self.export_wanted.emit, link=True)
         self.part = Choice("Channel", "Colour, one part of it, or another layer of the files", list(PARTS))
         self.exposure = Choice(
@@ -85,7 +83,8 @@ class Controls(QFrame):
         self.exposure.activated.connect(lambda index: self.exposure_chosen.emit(STOPS[index]))
         self.zoom.activated.connect(self._on_zoom)
         self.show_mode(Mode.SPLIT)
-        self.show_sheet(on=False)
+        self.map.activated.connect(lambda _: self.map_chosen.emit(self.map.currentText()))
+        self.show_page(PICTURES)
 
     def _lay_out(self) -> None:
         above, row = QHBoxLayout(), QHBoxLayout()
@@ -98,7 +97,7 @@ class Controls(QFrame):
             self.sign,
             rule(upright=True),
             self.map,
-            self.sheet,
+            self.lacking,
         ]
         for one in switches:
             row.addWidget(one)
@@ -122,10 +121,11 @@ class Controls(QFrame):
         for one in (self.times, self.sign):
             one.setVisible(mode is Mode.DIFFERENCE)
 
-    def show_sheet(self, *, on: bool) -> None:
-        """Show what there is to choose with the ladder sheet, or without it."""
-        self.export.setVisible(on)
-        self.zoom.setVisible(not on)
+    def show_page(self, page: str) -> None:
+        """Show what there is to choose on a page."""
+        self.export.setVisible(page == LADDER)
+        self.zoom.setVisible(page == PICTURES)
+        self.setVisible(page != ERRORS)
 
     def show_zoom(self, zoom: float) -> None:
         self.zoom.setCurrentText(_zoom_words(zoom))

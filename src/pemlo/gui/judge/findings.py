@@ -15,8 +15,9 @@ from pemlo.gui.judge.presenter import Choice, denoise_words
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer, Question
+    from pemlo.core.images.looking import LookedAt
     from pemlo.core.images.sources import Sources
-    from pemlo.core.picture.laws import GrainCurve
+    from pemlo.core.picture.look import Look
 
 MOST_SPOTS = 8
 
@@ -46,6 +47,9 @@ class Findings(QObject):
         self.forecast: Forecast | None = None
         self.worth = ""
         self.sources: Sources | None = None
+        self.looked_at: LookedAt | None = None
+        self.looked_at_of: tuple[Choice, ...] = ()
+        self._looking: Pair | None = None
         self._measurer.measured.connect(self._on_measured)
         self._measurer.region_measured.connect(self._on_region_measured)
 
@@ -54,6 +58,7 @@ class Findings(QObject):
         self._pair, self._how = pair, how
         self._question, self._region = pair.question(how), None
         self._spot, self.found, self.worth, self.sources = -1, None, "", None
+        self.looked_at, self._looking = None, None
         self.changed.emit()
         if self._question is not None:
             self._measurer.ask(self._question, scores=True)
@@ -134,22 +139,36 @@ class Findings(QObject):
         if clean is None or clean.trial is None or clean.trial.denoise != NO_DENOISE:
             self.worth = denoise_words(left, self.found, None, None)
             self.changed.emit()
-            return
-        pair = self._pair
+        else:
+            self.ask_look()
 
-        def take(curve: "GrainCurve | None") -> None:
+    # How the frame looks
+
+    def ask_look(self) -> None:
+        """Find out how the frame looks, so that errors of other settings can be foretold."""
+        pair, pictured = self._pair, self._pair.pictured()
+        if pictured is None or self._how is None:
+            return
+        of, reference, others = pictured
+
+        def take(found: "LookedAt") -> None:
             if self._pair is pair:
-                seconds = None if curve is None else self._seconds_without(curve)
-                self.worth = denoise_words(left, self.found, curve, seconds)
+                self.looked_at, self.looked_at_of = found, of
+                self._say_worth(found.look)
                 self.changed.emit()
 
-        plain = [one for one in pair.of_frame() if one.trial and one.trial.denoise == NO_DENOISE and one != clean]
-        noisy = plain[-1] if plain else clean  # they are in order: the cleanest but one
-        assert noisy.trial is not None
-        samples = float(noisy.trial.mean_samples or noisy.trial.samples)
-        self._measurer.ask_curve(noisy.path, clean.path, self._how, samples, take)
+        if self.looked_at is not None:
+            take(self.looked_at)
+        elif self._looking is not pair:
+            self._looking = pair
+            self._measurer.ask_look(reference, others, self._how, take)
 
-    def _seconds_without(self, curve: "GrainCurve") -> float | None:
+    def _say_worth(self, look: "Look | None") -> None:
+        left = self._pair.left
+        if left is not None and left.trial is not None and left.trial.denoise != NO_DENOISE:
+            self.worth = denoise_words(left, self.found, look, None if look is None else self._seconds_without(look))
+
+    def _seconds_without(self, look: "Look") -> float | None:
         """Return what a frame takes with the samples that leave the same error without denoising."""
         trial = None if self._pair.left is None else self._pair.left.trial
         error = None if self.found is None else self.found.measured.error
@@ -157,4 +176,5 @@ class Findings(QObject):
             return None
         from pemlo.gui.judge.seconds import seconds_without_denoising  # noqa: PLC0415 - heavy to load
 
-        return seconds_without_denoising(self.forecast, trial, curve.samples_for(max(error.total.value, 1e-3)))
+        samples = look.curve.samples_for(max(error.total.value, 1e-3))
+        return seconds_without_denoising(self.forecast, trial, samples)

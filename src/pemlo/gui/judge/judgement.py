@@ -5,7 +5,6 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from pemlo.core.errors import PemloError
 from pemlo.core.plan.trials import BAD, GOOD
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.judge.conditions import ConditionsForm
@@ -63,7 +62,7 @@ class Judgement(QFrame):
         next_spot: Callable[[], None],
         region_to_trials: Callable[[], None],
         ask_for_missing: Callable[[], None],
-        report: Callable[[PemloError], None],
+        conditions: ConditionsForm,
     ) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
@@ -91,7 +90,7 @@ class Judgement(QFrame):
         self.worth_frame = QFrame()
         self.worth_frame.setObjectName("worth")
         self.sources = SourcesBar()
-        self.conditions = ConditionsForm(report)
+        self.conditions = conditions
         self.region_heading = label("Region", "title")
         self.region_lines = Lines()
         self.to_trials = button(

@@ -12,12 +12,12 @@ from pemlo.gui.judge.measuring import Measuring
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer, Question
+    from pemlo.core.images.looking import LookedAt, Pictured
     from pemlo.core.images.sources import Sources
-    from pemlo.core.picture.laws import GrainCurve
 
 NUMBERS, OTHER, SCORES, REGION = "judge numbers", "judge other numbers", "judge scores", "judge region"
-CURVE, SOURCES = "judge curve", "judge sources"
-_MOST_KEPT = 400
+LOOK, SOURCES = "judge look", "judge sources"
+_MOST_KEPT, _MOST_LOOKS = 400, 40
 Key = tuple[object, ...]
 
 
@@ -39,7 +39,7 @@ class Measurer(QObject):
         super().__init__()
         self._jobs = jobs
         self._kept: dict[Key, Answer] = {}
-        self._curves: dict[Key, GrainCurve | None] = {}
+        self._looks: dict[Key, LookedAt] = {}
 
     def ask(self, question: "Question", *, scores: bool) -> None:
         """Measure, and tell when it is done; at once if it was measured before."""
@@ -113,26 +113,27 @@ class Measurer(QObject):
 
         self._jobs.submit(REGION, "Measuring the region", work, done)
 
-    def ask_curve(
-        self, noisy: Path, clean: Path, how: Measuring, samples: float, take: "Callable[[GrainCurve | None], None]"
+    def ask_look(
+        self, reference: "Pictured", others: "tuple[Pictured, ...]", how: Measuring, take: "Callable[[LookedAt], None]"
     ) -> None:
-        """Find how grain of a frame runs against samples."""
-        key = (noisy, clean, how, samples, _written(noisy), _written(clean))
-        if key in self._curves:
-            take(self._curves[key])
+        """Find out how a frame looks."""
+        key = (reference, others, how, *(_written(one.path) for one in (reference, *others)))
+        if key in self._looks:
+            take(self._looks[key])
             return
 
-        def work(monitor: Monitor) -> "GrainCurve | None":
-            from pemlo.core.images.comparing import curve_of  # noqa: PLC0415 - heavy to load
+        def work(monitor: Monitor) -> "LookedAt":
+            from pemlo.core.images.looking import look_at  # noqa: PLC0415 - heavy to load
 
-            monitor.step(0.0, "Finding how grain runs against samples")
-            return curve_of(noisy, clean, how.display, samples, how.reading)
+            return look_at(reference, others, how.display, how.reading, monitor)
 
-        def done(found: "GrainCurve | None") -> None:
-            self._curves[key] = found
+        def done(found: "LookedAt") -> None:
+            self._looks[key] = found
+            while len(self._looks) > _MOST_LOOKS:
+                del self._looks[next(iter(self._looks))]
             take(found)
 
-        self._jobs.submit(CURVE, "Finding how grain runs against samples", work, done)
+        self._jobs.submit(LOOK, "Finding out how the frame looks", work, done)
 
     def ask_sources(self, question: "Question", take: "Callable[[Sources | None], None]") -> None:
         """Find where the noise of a picture comes from."""

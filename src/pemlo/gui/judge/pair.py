@@ -4,12 +4,13 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from pemlo.core.picture.tiles import Box
-from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.presenter import Choice, reference_of, second_of
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Question
+    from pemlo.core.images.looking import Pictured
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,23 @@ class Pair:
             as_seen=how.as_seen,
             region=region,
         )
+
+    def pictured(self) -> "tuple[tuple[Choice, ...], Pictured, tuple[Pictured, ...]] | None":
+        """Return all trials of the frame but its reference, and what tells how the frame looks; None for a file."""
+        if self.left is None or self.left.trial is None:
+            return None
+        reference = self.reference() or self.left
+        others = tuple(one for one in self.of_frame() if one.path != reference.path)
+        return others, self._pictured(reference), tuple(map(self._pictured, others))
+
+    def _pictured(self, choice: Choice) -> "Pictured":
+        from pemlo.core.images.looking import Pictured  # noqa: PLC0415 - heavy to load
+
+        trial, second = choice.trial, second_of(choice, self.among)
+        assert trial is not None
+        settings = FrameSettings.model_validate(trial.frame_fields())
+        samples = float(trial.mean_samples or trial.samples)
+        return Pictured(choice.path, settings, samples, None if second is None else second.path)
 
     def of_frame(self) -> tuple[Choice, ...]:
         """Return all trials of the frame of the left picture."""

@@ -6,31 +6,32 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.forecaster import Answer as Forecast
 from pemlo.app.jobs import Jobs
+from pemlo.app.preferences import Preferences
 from pemlo.core.errors import InputError, PemloError
-from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.plan.ceiling import ceiling_of
 from pemlo.core.plan.edits import set_delivery
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.trials import BAD, GOOD
-from pemlo.gui.common.choice import Choice as Picker
-from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.labels import label
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.canvas import Canvas, Mode
-from pemlo.gui.judge.conditions import Conditions
+from pemlo.gui.judge.conditions import Conditions, ConditionsForm
 from pemlo.gui.judge.controls import PARTS, Controls
+from pemlo.gui.judge.error_page import ErrorPage
 from pemlo.gui.judge.findings import Findings
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.ladder_page import LadderPage
 from pemlo.gui.judge.measuring import Measuring
-from pemlo.gui.judge.noise_map import map_image
+from pemlo.gui.judge.overlays import MAPS, NO_MAP, NOISE_MAP, SOURCE_MAP, noise_overlay, source_overlay
 from pemlo.gui.judge.pair import Pair
+from pemlo.gui.judge.picture_row import ERRORS, LADDER, PICTURES, PictureRow
 from pemlo.gui.judge.play_bar import PlayBar
 from pemlo.gui.judge.player import Player
 from pemlo.gui.judge.presenter import Choice
@@ -43,7 +44,6 @@ if TYPE_CHECKING:
     from pemlo.core.picture.tiles import Box
     from pemlo.gui.judge.canvas import Sizes
 
-A_FILE = "another file…"
 SIDES = ("left", "right")
 
 
@@ -61,11 +61,12 @@ class JudgePanel(QWidget):
     region_wanted = Signal(object)
     trial_wanted = Signal(object)
 
-    def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
+    def __init__(
+        self, document: Document, jobs: Jobs, preferences: Preferences, report: Callable[[PemloError], None]
+    ) -> None:
         super().__init__()
         self._document, self._report = document, report
         self._shot = ""
-        self._files: dict[Path, Choice] = {}
         self._looked_at: object = None
         self._in_sequence = False
         self._chosen: tuple[Choice | None, Choice | None] = None, None
@@ -73,35 +74,26 @@ class JudgePanel(QWidget):
         self.pair = Pair()
         self.viewer, self.findings = Viewer(jobs), Findings(jobs)
         self.player = Player(jobs, self._how)
-        self.canvas, self.controls, self.play_bar = Canvas(), Controls(), PlayBar(self.player)
-        self.ladder = LadderPage(jobs, report)
-        self.sheet = Judgement(self.next_spot, self._on_region_to_trials, self._on_missing, report)
-        self.pick_left, self.pick_right = self._picker("Left picture"), self._picker("Right picture")
+        self.row, self.canvas, self.controls, self.play_bar = PictureRow(), Canvas(), Controls(), PlayBar(self.player)
+        self.ladder, self.errors = LadderPage(jobs, report), ErrorPage(jobs)
+        self.sheet = Judgement(
+            self.next_spot, self._on_region_to_trials, self._on_missing, ConditionsForm(preferences, report)
+        )
         self.empty = label("", "second", wrap=True)
+        self.viewer.wish = replace(self.viewer.wish, view=self.sheet.conditions.now.view)
         self._lay_out()
         self._connect()
 
-    def _picker(self, name: str) -> Picker:
-        made = Picker(name, f"{name}: a trial of this shot with its picture, or any file")
-        made.setSizeAdjustPolicy(Picker.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        made.setMinimumContentsLength(18)
-        return made
-
     def _lay_out(self) -> None:
-        above = QFrame()
-        above.setObjectName("onpicture")
-        row = QHBoxLayout(above)
-        row.setContentsMargins(10, 5, 10, 5)
-        row.addWidget(self.pick_left, 3)
-        row.addWidget(button("Swap sides", "The left picture to the right", self.swap_sides, link=True))
-        row.addWidget(self.pick_right, 3)
         self.pictures = QWidget()
         column = QVBoxLayout(self.pictures)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.ladder.hide()
-        for one in (above, self.canvas, self.ladder, self.play_bar, self.controls):
-            column.addWidget(one, int(one in {self.canvas, self.ladder}))
+        self.pages: dict[str, QWidget] = {PICTURES: self.canvas, LADDER: self.ladder, ERRORS: self.errors}
+        for one in (self.row, *self.pages.values(), self.play_bar, self.controls):
+            column.addWidget(one, int(one in self.pages.values()))
+        for one in (self.ladder, self.errors):
+            one.hide()
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
@@ -119,7 +111,10 @@ class JudgePanel(QWidget):
         controls.exposure_chosen.connect(self._on_exposure)
         controls.zoom_chosen.connect(lambda zoom: canvas.set_zoom(zoom) if zoom else canvas.fit())
         controls.map_chosen.connect(lambda _: self._show_map())
-        controls.sheet_chosen.connect(self._show_sheet)
+        self.row.picked.connect(self._on_picked)
+        self.row.swapped.connect(self.swap_sides)
+        self.row.page_chosen.connect(self.show_page)
+        self.errors.trial_picked.connect(self._on_trial_picked)
         controls.export_wanted.connect(self.ladder.export)
         canvas.zoom_changed.connect(controls.show_zoom)
         canvas.hovered.connect(self._on_hovered)
@@ -133,8 +128,6 @@ class JudgePanel(QWidget):
         self.sheet.blind_chosen.connect(self._on_blind)
         self.sheet.conditions.changed.connect(self._on_conditions)
         self.sheet.conditions.seat_chosen.connect(self._on_seat)
-        self.pick_left.activated.connect(lambda index: self._on_picked("left", index))
-        self.pick_right.activated.connect(lambda index: self._on_picked("right", index))
         keys.install(self)
 
     # What is shown
@@ -168,18 +161,14 @@ class JudgePanel(QWidget):
         if left is None and right is None:
             left, right = presenter.first_pair(among)
         self.pair = Pair(left, right, among)
-        offered = (*among, *self._files.values())
-        self.pictures.setVisible(bool(offered))
-        self.sheet.setVisible(bool(offered))
-        self.empty.setVisible(not offered)
+        self.row.show_choices(among, left, right)
+        for one in (self.pictures, self.sheet):
+            one.setVisible(self.row.any)
+        self.empty.setVisible(not self.row.any)
         self.empty.setText(
             f"No trial of {self._shot or 'the film'} has a picture yet. Render trials in Trials, or drop pictures on "
             "the window. Then compare them here, two at a time, and mark what is good enough."
         )
-        for picker, choice in ((self.pick_left, left), (self.pick_right, right)):
-            picker.clear()
-            picker.addItems([*(one.name for one in offered), A_FILE])
-            picker.setCurrentIndex(offered.index(choice) if choice in offered else -1)
         looked_at = left and left.path, right and right.path, self.pair.question(self._how())
         if looked_at == self._looked_at:
             self._say()  # a forecast or a mark is new, the pictures are not
@@ -205,27 +194,15 @@ class JudgePanel(QWidget):
         if self._blind.on:
             self.findings.ask_right()
         self.sheet.show_region(None)
-        if self.controls.sheet.isChecked():
-            self._show_sheet(on=True)
+        self.show_page(self.page)
 
     def _find_runs(self) -> None:
         """See whether what is shown is part of a sequence."""
-        sides = zip(SIDES, (self.pair.left, self.pair.right), strict=True)
-        runs = {side: presenter.run_of(one, self.pair.among) for side, one in sides if one is not None}
-        found = {side: run for side, run in runs.items() if run is not None and not self._blind.on}
+        found = {} if self._blind.on else presenter.runs_of(self.pair.left, self.pair.right, self.pair.among)
         project = self._document.project
         shot = next((shot for shot in project.shots if shot.name == self._shot), None)
-        shown = next(
-            (
-                frame
-                for side, one in (("left", self.pair.left), ("right", self.pair.right))
-                if one is not None and side in found
-                for frame, path in found[side].paths.items()
-                if path == one.path
-            ),
-            1,
-        )
-        self.player.show_runs(found, project.delivery.fps if shot is None else project.rate_of(shot), shown)
+        rate = project.delivery.fps if shot is None else project.rate_of(shot)
+        self.player.show_runs(found, rate, presenter.frame_shown(found, self.pair.left, self.pair.right))
 
     def _say(self) -> None:
         """Say everything that is not a picture."""
@@ -233,8 +210,7 @@ class JudgePanel(QWidget):
         left, right, found = self.pair.left, self.pair.right, self.findings.found
         titles = ("one", "the other") if hidden else tuple("" if one is None else one.title for one in (left, right))
         self.canvas.say(titles[0], "" if right is None else titles[1])
-        for picker in (self.pick_left, self.pick_right):
-            picker.setEnabled(not hidden)
+        self.row.hide_names(hidden=hidden)
         trial = None if left is None else left.trial
         where = "" if trial is None else f"{trial.shot}, frame {trial.frame}: {presenter.mark_words(trial)}"
         sheet.which.setText("the left one, whichever it is" if hidden else where)
@@ -258,11 +234,21 @@ class JudgePanel(QWidget):
         sheet.say_worth("" if hidden else self.findings.worth)
         sheet.sources.show_shares(*presenter.source_words(None if hidden else self.findings.sources))
         self._show_map()
+        if self.page == ERRORS:
+            self._show_errors()
 
     def _show_map(self) -> None:
+        """Lay over the pictures what was chosen, and what was found for it."""
+        wanted = NO_MAP if self._blind.on or self._in_sequence else self.controls.map.currentText()
         grain = None if self.findings.found is None else self.findings.found.measured.grain
-        wanted = self.controls.map.isChecked() and not self._blind.on and not self._in_sequence
-        self.canvas.map_image = map_image(grain.map) if wanted and grain is not None else None
+        sources = self.findings.sources
+        self.canvas.overlay = None
+        if wanted == NOISE_MAP and grain is not None:
+            self.canvas.overlay = noise_overlay(grain.map)
+        elif wanted == SOURCE_MAP and sources is not None:
+            self.canvas.overlay = source_overlay(sources.map)
+        lacking = wanted == SOURCE_MAP and sources is None
+        self.controls.lacking.setText("the left picture does not tell its light apart" if lacking else "")
         self.canvas.update()
 
     def _on_ready(self, sizes: "dict[str, Sizes]") -> None:
@@ -286,30 +272,22 @@ class JudgePanel(QWidget):
     def _on_hovered(self, at: tuple[int, int] | None) -> None:
         hidden = at is None or self._blind.on or self._in_sequence
         values = {} if hidden or at is None else self.viewer.values_at(at)
-        self.controls.values.setText(presenter.value_words(at, values))
+        words = presenter.value_words(at, values)
+        sources = self.findings.sources
+        if values and at is not None and sources is not None and self.controls.map.currentText() == SOURCE_MAP:
+            words += presenter.source_here(sources.map, at, self.viewer.size or at)
+        self.controls.values.setText(words)
 
     # Choosing pictures
 
-    def _on_picked(self, side: str, index: int) -> None:
-        offered = (*self.pair.among, *self._files.values())
-        chosen = offered[index] if index < len(offered) else self._ask_for_file()
+    def _on_picked(self, side: str, chosen: Choice | None) -> None:
         if chosen is not None:
             self.pair = replace(self.pair, left=chosen) if side == "left" else replace(self.pair, right=chosen)
         self._show_shot(self._document.project)
 
-    def _ask_for_file(self) -> Choice | None:
-        kinds = " ".join("*" + ending for ending in PICTURE_ENDINGS)
-        name, _ = QFileDialog.getOpenFileName(self, "Show a picture", "", f"Pictures ({kinds});;All files (*)")
-        return self.take_file(Path(name)) if name else None
-
-    def take_file(self, path: Path) -> Choice:
-        """Offer a file beside the trials."""
-        self._files[path] = Choice(path.name, path)
-        return self._files[path]
-
     def show_files(self, paths: list[Path]) -> None:
         """Show files: one at the left, a second at the right; more can be chosen."""
-        taken = [self.take_file(path) for path in paths]
+        taken = [self.row.take_file(path) for path in paths]
         if taken:
             self.show_pair(taken[0], taken[1] if len(taken) > 1 else None)
 
@@ -350,8 +328,9 @@ class JudgePanel(QWidget):
     def toggle_difference(self) -> None:
         self.show_mode(Mode.SPLIT if self.canvas.mode is Mode.DIFFERENCE else Mode.DIFFERENCE)
 
-    def toggle_map(self) -> None:
-        self.controls.map.toggle()
+    def next_map(self) -> None:
+        box = self.controls.map
+        box.setCurrentIndex((box.currentIndex() + 1) % len(MAPS))
         self._show_map()
 
     def fit(self) -> None:
@@ -400,24 +379,47 @@ class JudgePanel(QWidget):
     def frame_after(self) -> None:
         self.player.go(self.player.frame + 1)
 
-    # The ladder sheet
+    # Pages
+
+    @property
+    def page(self) -> str:
+        """Which page is shown."""
+        return self.row.page.currentText()
+
+    def show_page(self, page: str) -> None:
+        """Show the pictures, or a page that is made of all trials of the frame."""
+        self.row.page.setCurrentText(page)
+        for name, one in self.pages.items():
+            one.setVisible(name == page)
+        self.controls.show_page(page)
+        size = self.viewer.size
+        if page == LADDER and size is not None:
+            self.ladder.show_pair(self.pair, size, part_around(self.canvas.centre, size), self._how())
+        elif page == ERRORS:
+            self.findings.ask_look()
+            self._show_errors()
 
     def toggle_sheet(self) -> None:
-        self.controls.sheet.toggle()
-        self._show_sheet(on=self.controls.sheet.isChecked())
+        self.show_page(PICTURES if self.page == LADDER else LADDER)
 
-    def _show_sheet(self, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
-        self.canvas.setVisible(not on)
-        self.ladder.setVisible(on)
-        self.controls.show_sheet(on=on)
-        size = self.viewer.size
-        if on and size is not None:
-            self.ladder.show_pair(self.pair, size, part_around(self.canvas.centre, size), self._how())
+    def toggle_errors(self) -> None:
+        self.show_page(PICTURES if self.page == ERRORS else ERRORS)
+
+    def _show_errors(self) -> None:
+        findings, trial = self.findings, None if self.pair.left is None else self.pair.left.trial
+        known = any(shot.name == self._shot for shot in self._document.project.shots)
+        ceiling = ceiling_of(self._document.project, self._shot).value if known else None
+        self.errors.show_look(findings.looked_at, findings.looked_at_of, trial, findings.forecast, ceiling)
 
     def _on_pair(self, left: Choice, right: Choice) -> None:
-        self.controls.sheet.setChecked(False)
-        self._show_sheet(on=False)
+        self.show_page(PICTURES)
         self.show_pair(left, right)
+
+    def _on_trial_picked(self, index: int) -> None:
+        chosen = next((one for one in self.pair.among if one.index == index), None)
+        if chosen is not None:
+            self.show_page(PICTURES)
+            self.show_pair(chosen, None)
 
     # A region
 

@@ -21,8 +21,8 @@ from pemlo.gui.trials.pictures import picture_of
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer
     from pemlo.core.images.sequence import Sequence
-    from pemlo.core.images.sources import Sources
-    from pemlo.core.picture.laws import GrainCurve
+    from pemlo.core.images.sources import SourceMap, Sources
+    from pemlo.core.picture.look import Look
 
 
 @dataclass(frozen=True)
@@ -291,21 +291,19 @@ def size_words(own: dict[str, tuple[int, int]], shown: tuple[int, int]) -> str:
     return f"{' and '.join(changed)} px brought to {shown[0]}×{shown[1]}" if changed else f"{shown[0]}×{shown[1]} px"
 
 
-def denoise_words(
-    choice: Choice, found: "Answer | None", curve: "GrainCurve | None", seconds_without: float | None
-) -> str:
+def denoise_words(choice: Choice, found: "Answer | None", look: "Look | None", seconds_without: float | None) -> str:
     """Return whether denoising is worth it, or what is missing to say so; empty for a picture without."""
     trial = choice.trial
     if trial is None or trial.denoise == NO_DENOISE:
         return ""
     if found is None or found.measured.error is None:
         return "Whether denoising is worth it: needs a cleaner trial of this frame without denoising."
-    if curve is None or seconds_without is None:
+    if look is None or seconds_without is None:
         return "Whether denoising is worth it: needs a trial of this frame with its variance, without denoising."
     error = found.measured.error
     softening = None if error.softening is None else (error.softening.value if error.softening.low > 0 else 0.0)
     samples = trial.mean_samples or trial.samples
-    equal = curve.samples_for(max(error.total.value, 1e-3))
+    equal = look.curve.samples_for(max(error.total.value, 1e-3))
     return str(Worth(samples, equal, trial.seconds, seconds_without, softening))
 
 
@@ -323,6 +321,26 @@ def run_of(choice: Choice, among: Iterable[Choice]) -> "Sequence | None":
     else:
         found = sequence_of(choice.path)
     return found if len(found.paths) > 1 else None
+
+
+def runs_of(left: Choice | None, right: Choice | None, among: tuple[Choice, ...]) -> "dict[str, Sequence]":
+    """Return the sequences that the two pictures are part of, by side."""
+    found = {side: run_of(one, among) for side, one in (("left", left), ("right", right)) if one is not None}
+    return {side: run for side, run in found.items() if run is not None}
+
+
+def frame_shown(runs: "dict[str, Sequence]", left: Choice | None, right: Choice | None) -> int:
+    """Return which frame of their sequences the two pictures are; 1 without a sequence."""
+    paths = {"left": left and left.path, "right": right and right.path}
+    places = (frame for side, run in runs.items() for frame, path in run.paths.items() if path == paths[side])
+    return next(places, 1)
+
+
+def source_here(found: "SourceMap", at: tuple[int, int], shown: tuple[int, int]) -> str:
+    """Return where the noise comes from at a pixel of a picture that is shown at a size."""
+    x, y = (min(place * own // size, own - 1) for place, own, size in zip(at, found.size, shown, strict=True))
+    name, share = found.at(x, y)
+    return f"   noise from {name}, {share:.0%}"
 
 
 def source_words(found: "Sources | None") -> tuple[dict[str, float], str]:

@@ -2,30 +2,49 @@
 
 from collections.abc import Mapping
 
-from PySide6.QtCore import QRectF
-from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QBrush, QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from pemlo.gui.common.colours import colours, mixed
+from pemlo.gui.common.colours import colours
+from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import label
+from pemlo.gui.judge.overlays import STROKES
 
-_BAR = 14
+_BAR, _LINE, _SWATCH = 14, 18, 12
 
 
 class _Bar(QWidget):
+    """The bar, and under it which stretch is what: told by the same strokes as on the map."""
+
     def __init__(self) -> None:
         super().__init__()
         self.shares: dict[str, float] = {}
-        self.setFixedHeight(_BAR)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, _BAR + 4 + _LINE * ((len(self.shares) + 1) // 2))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        look, left = colours(), 0.0
+        left = 0.0
         with QPainter(self) as painter:
+            painter.setFont(font(SMALL))
             for number, (name, share) in enumerate(self.shares.items()):
                 width = share * self.width()
-                shade = look.line if name == "rest" else mixed(look.picture, look.picture_light, 0.35 * number)
-                painter.fillRect(QRectF(left, 0, max(width - 1, 1), _BAR), shade)
+                self._fill(painter, QRectF(left, 0, max(width - 1, 1), _BAR), name)
                 left += width
+                x, y = (number % 2) * self.width() / 2, _BAR + 6 + _LINE * (number // 2)
+                self._fill(painter, QRectF(x, y, _SWATCH, _SWATCH), name)
+                painter.setPen(colours().ink)
+                words = QRectF(x + _SWATCH + 5, y - 2, self.width() / 2 - _SWATCH - 6, _SWATCH + 4)
+                painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, f"{name} {share:.0%}")
+
+    @staticmethod
+    def _fill(painter: QPainter, rect: QRectF, name: str) -> None:
+        look = colours()
+        painter.fillRect(rect, look.picture if name in STROKES else look.line)
+        if name in STROKES:
+            painter.fillRect(rect, QBrush(look.sheet, STROKES[name]))
 
 
 class SourcesBar(QWidget):
@@ -34,12 +53,11 @@ class SourcesBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._bar = _Bar()
-        self._said = label("", small=True, wrap=True)
         self.advice = label("", "second", wrap=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        for one in (label("Where the noise comes from", "title"), self._bar, self._said, self.advice):
+        for one in (label("Where the noise comes from", "title"), self._bar, self.advice):
             column.addWidget(one)
 
     def show_shares(self, shares: Mapping[str, float], advice: str) -> None:
@@ -49,7 +67,7 @@ class SourcesBar(QWidget):
         self._bar.setAccessibleName(f"Where the noise comes from: {said}")
         tip = "Light from lights (shadow), off a gloss, through glass"
         self._bar.setToolTip(f"Shares of the noise's variance: {said}. {tip}")
-        self._said.setText(said)
         self.advice.setText(advice)
         self.setVisible(bool(shares))
+        self._bar.updateGeometry()
         self._bar.update()

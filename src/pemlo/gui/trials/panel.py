@@ -38,7 +38,8 @@ from pemlo.gui.trials.picture_view import PictureView
 from pemlo.gui.trials.render_form import RenderForm
 
 if TYPE_CHECKING:
-    from pemlo.gui.trials.plots import LadderPlot, Plot
+    from pemlo.gui.common.plot import Plot
+    from pemlo.gui.trials.plots import LadderPlot
 
 
 LEFT_OUT_BY_HAND = "by hand"

@@ -3,94 +3,17 @@
 Loaded after the window is up, because pyqtgraph takes a while.
 """
 
-from collections.abc import Sequence
-
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtCore import Qt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.units import format_duration
+from pemlo.gui.common.axes import DoublingAxis, DurationAxis, FactorAxis, FrameAxis, PercentAxis
 from pemlo.gui.common.colours import colours, mixed
-from pemlo.gui.common.fonts import SMALL, bold, font
-from pemlo.gui.trials.axes import DoublingAxis, DurationAxis, FactorAxis, FrameAxis, PercentAxis
+from pemlo.gui.common.fonts import SMALL
+from pemlo.gui.common.plot import BAND_OPACITY, DOT_PX, Plot
 from pemlo.gui.trials.presenter import Along, Dot, Ladder, LadderLine, NoiseLadder
-
-DOT_PX = 9
-BAND_OPACITY = 0.7
-
-
-class Plot(pg.PlotWidget):
-    """A still plot with its own labels; a click on a trial picks it.
-
-    Signals
-    -------
-    picked(int)
-        Index of a trial in the project.
-    """
-
-    picked = Signal(int)
-
-    def __init__(self, name: str, left: pg.AxisItem, bottom: pg.AxisItem) -> None:
-        super().__init__(axisItems={"left": left, "bottom": bottom}, background=None)
-        self.setAccessibleName(name)
-        self.setMenuEnabled(False)
-        self.setMouseEnabled(False, False)
-        self.hideButtons()
-        self.showGrid(x=True, y=True, alpha=0.25)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.getViewBox().setDefaultPadding(0.0)
-
-    def add_band(self, x: Floats, low: Floats, high: Floats) -> None:
-        """Fill between two curves."""
-        look = colours()
-        clear = pg.mkPen(None)
-        edges = [pg.PlotCurveItem(x, y, pen=clear) for y in (low, high)]
-        for edge in edges:
-            self.addItem(edge)
-        self.addItem(pg.FillBetweenItem(*edges, brush=pg.mkBrush(look.time_light)))
-
-    def add_line(self, x: Floats, y: Floats, *, strong: bool = True) -> None:
-        look = colours()
-        colour = look.time if strong else mixed(look.time, look.sheet, 0.45)
-        style = Qt.PenStyle.SolidLine if strong else Qt.PenStyle.DashLine
-        self.addItem(pg.PlotCurveItem(x, y, pen=pg.mkPen(colour, width=2 if strong else 1.3, style=style)))
-
-    def add_dots(self, dots: Sequence[Dot], x: Floats, y: Floats) -> None:
-        """Show trials; those that look like a slip as crosses."""
-        look = colours()
-        for doubtful in (False, True):
-            chosen = [number for number, dot in enumerate(dots) if dot.doubtful == doubtful]
-            if not chosen:
-                continue
-            scatter = pg.ScatterPlotItem(
-                x[chosen],
-                y[chosen],
-                size=DOT_PX + 2 * doubtful,
-                symbol="x" if doubtful else "o",
-                pen=pg.mkPen(look.sheet, width=1),
-                brush=pg.mkBrush(look.limit if doubtful else look.time),
-                data=[dots[number] for number in chosen],
-                hoverable=True,
-                tip=lambda x, y, data: data.words,  # noqa: ARG005 - pyqtgraph's signature
-            )
-            scatter.sigClicked.connect(lambda _item, points, _event: self.picked.emit(points[0].data().index))
-            self.addItem(scatter)
-
-    def add_words(self, words: str, x: float, y: float, anchor: tuple[float, float], *, strong: bool = False) -> None:
-        look = colours()
-        text = pg.TextItem(words, color=look.time, anchor=anchor)
-        text.setFont(bold(SMALL) if strong else font(SMALL))
-        text.setPos(x, y)
-        self.addItem(text)
-
-    def name_axes(self, left: str, bottom: str) -> None:
-        """Write what the axes measure."""
-        css = {"color": colours().second.name(), "font-size": f"{SMALL}px", "font-family": "Inter"}
-        self.setLabel("left", left, **css)
-        self.setLabel("bottom", bottom, **css)
 
 
 class LadderPlot(Plot):
@@ -158,30 +81,35 @@ def make_ladder_plot() -> LadderPlot:
 def draw_ladder(plot: LadderPlot, ladder: Ladder) -> None:
     """Show a ladder: the plan's line with its band, dashed lines for other sizes, trials, and the plan itself."""
     plot.clear()
+    look = colours()
     plan_line = next(line for line in ladder.lines if line.plan)
     x = np.log10(plan_line.samples)
-    plot.add_band(x, np.log10(plan_line.curve.low), np.log10(plan_line.curve.high))
+    plot.add_band(x, np.log10(plan_line.curve.low), np.log10(plan_line.curve.high), look.time_light)
     for line in ladder.lines:
-        plot.add_line(np.log10(line.samples), np.log10(line.curve.middle), strong=line.plan)
-        plot.add_words(line.label, float(np.log10(line.samples[-1])), float(np.log10(line.curve.middle[-1])), (1, 1))
+        across, up = np.log10(line.samples), np.log10(line.curve.middle)
+        if line.plan:
+            plot.add_line(across, up, look.time)
+        else:
+            plot.add_line(across, up, mixed(look.time, look.sheet, 0.45), 1.3, Qt.PenStyle.DashLine)
+        plot.add_words(line.label, float(across[-1]), float(up[-1]), (1, 1), look.time)
     dots = np.array([(dot.x, dot.y) for dot in ladder.dots]).reshape(-1, 2)
-    plot.add_dots(ladder.dots, np.log10(dots[:, 0]), np.log10(dots[:, 1]))
+    _add_trials(plot, ladder.dots, np.log10(dots))
     samples, low, middle, high = ladder.plan
-    _draw_plan(plot, samples, middle)
+    plot.add_ring(float(np.log10(samples)), float(np.log10(middle)), look.time)
     words = f"as planned: {format_duration(middle)} ({format_duration(low)} to {format_duration(high)})"
-    plot.add_words(words, float(np.log10(samples)), float(np.log10(middle)), (1.03, 1.15), strong=True)
+    at = float(np.log10(samples)), float(np.log10(middle))
+    plot.add_words(words, *at, (1.03, 1.15), look.time, strong=True)
     _fit_ladder(plot, ladder.lines, dots)
     plot.show_noise(ladder.noise)
 
 
-def _draw_plan(plot: Plot, samples: float, seconds: float) -> None:
+def _add_trials(plot: Plot, dots: tuple[Dot, ...], at: Floats) -> None:
+    """Show trials at (K, 2) places; those that look like a slip as crosses."""
     look = colours()
-    plot.addItem(
-        pg.ScatterPlotItem(
-            [np.log10(samples)], [np.log10(seconds)], size=12, pen=pg.mkPen(look.time, width=2),
-            brush=pg.mkBrush(look.sheet),
-        )
-    )  # fmt: skip
+    for doubtful in (False, True):
+        chosen = [number for number, dot in enumerate(dots) if dot.doubtful == doubtful]
+        colour, symbol = (look.limit, "x") if doubtful else (look.time, "o")
+        plot.add_dots([dots[number] for number in chosen], at[chosen, 0], at[chosen, 1], colour, symbol)
 
 
 def _fit_ladder(plot: Plot, lines: tuple[LadderLine, ...], dots: Floats) -> None:
@@ -190,8 +118,7 @@ def _fit_ladder(plot: Plot, lines: tuple[LadderLine, ...], dots: Floats) -> None
     if len(dots):
         low, high = min(low, float(dots[:, 1].min())), max(high, float(dots[:, 1].max()))
     samples = lines[0].samples
-    plot.setXRange(float(np.log10(samples[0])), float(np.log10(samples[-1])), padding=0.02)
-    plot.setYRange(float(np.log10(low)), float(np.log10(high)), padding=0.08)
+    plot.set_range(np.log10(samples), np.log10([low, high]))
 
 
 def make_along_plot() -> Plot:
@@ -204,23 +131,22 @@ def make_along_plot() -> Plot:
 def draw_along(plot: Plot, along: Along, next_frame: int | None) -> None:
     """Show the course of cost with its band, the trials, and where to time next."""
     plot.clear()
-    curve = along.curve
+    curve, look = along.curve, colours()
     axis = plot.getAxis("bottom")
     assert isinstance(axis, FrameAxis)
     axis.first, axis.last = int(curve.x[0]), int(curve.x[-1])
     low, middle, high = (np.log10(values) for values in (curve.low, curve.middle, curve.high))
-    plot.add_band(curve.x, low, high)
-    plot.add_line(curve.x, middle)
+    plot.add_band(curve.x, low, high, look.time_light)
+    plot.add_line(curve.x, middle, look.time)
     dots = np.array([(dot.x, np.log10(dot.y)) for dot in along.dots]).reshape(-1, 2)
     bottom, top = float(low.min()), float(high.max())
     if len(dots):
         bottom, top = min(bottom, float(dots[:, 1].min())), max(top, float(dots[:, 1].max()))
     if next_frame is not None:
-        look = colours()
         plot.addItem(pg.InfiniteLine(next_frame, angle=90, pen=pg.mkPen(look.ink, style=Qt.PenStyle.DotLine)))
         late = next_frame > (curve.x[0] + curve.x[-1]) / 2
-        plot.add_words("time this one next", next_frame, top, (1.03 if late else -0.03, 0.1), strong=True)
-    plot.add_dots(along.dots, dots[:, 0], dots[:, 1])
+        plot.add_words("time this one next", next_frame, top, (1.03 if late else -0.03, 0.1), look.time, strong=True)
+    _add_trials(plot, along.dots, dots)
     margin = 0.05 * max(float(curve.x[-1] - curve.x[0]), 1.0)
     plot.setXRange(float(curve.x[0]) - margin, float(curve.x[-1]) + margin, padding=0)
     plot.setYRange(bottom, top, padding=0.12)

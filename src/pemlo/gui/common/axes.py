@@ -89,6 +89,19 @@ class PercentAxis(Axis):
         return [f"{100 * 10**value:.3g} %" for value in values]
 
 
+class CodesAxis(Axis):
+    """Log errors, in codes of an 8-bit display."""
+
+    CODES = tuple(step * 10.0**power for power in range(-3, 3) for step in (1, 1.5, 2, 3, 4, 5, 7))
+
+    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
+        edge = 0.03 * (maxVal - minVal)
+        return [(1.0, self.spaced([math.log10(code) for code in self.CODES], size, minVal + edge, maxVal - edge))]
+
+    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
+        return [f"{10**value:.3g}" for value in values]
+
+
 class FactorAxis(Axis):
     """Log factors around one."""
 

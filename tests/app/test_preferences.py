@@ -1,0 +1,28 @@
+from pemlo.app.preferences import Preferences
+
+
+def test_a_colour_view_is_remembered_while_its_configuration_is_there(tmp_path):
+    configuration = tmp_path / "studio.ocio"
+    configuration.write_text("")
+    Preferences().colour_view = (str(configuration), "screen", "graded")
+    assert Preferences().colour_view == (str(configuration), "screen", "graded")
+    configuration.unlink()
+    assert Preferences().colour_view is None
+
+
+def test_srgb_is_remembered_too(tmp_path):
+    configuration = tmp_path / "studio.ocio"
+    configuration.write_text("")
+    Preferences().colour_view = (str(configuration), "screen", "graded")
+    Preferences().colour_view = None
+    assert Preferences().colour_view is None
+
+
+def test_recent_projects_are_those_still_there_newest_first(tmp_path):
+    paths = [tmp_path / f"{name}.pemlo" for name in "abc"]
+    for path in paths:
+        path.write_text("")
+        Preferences().add_recent(path)
+    Preferences().add_recent(paths[0])
+    paths[1].unlink()
+    assert Preferences().recent() == [paths[0], paths[2]]
