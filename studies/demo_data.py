@@ -1,8 +1,10 @@
 """Make the demo project: an invented film, and trials of it that are really rendered here.
 
-./dev demo-data [shots]    writes src/pemlo/demo/tide_clock.pemlo and the pictures beside it (half an hour for all)
+./dev demo-data [shots]    writes src/pemlo/demo/tide_clock.pemlo and the pictures beside it
 
-Every trial has a small picture; a frame of one shot has whole ones, with their variance, to be judged.
+Renders what is missing, and shots that are named anew (half an hour for all). Every trial has a small picture; a frame
+of each shot has whole ones of a small size, with their variance, so that it is known how it looks; one frame has larger
+ones, to be judged, and one shot a few in a row, to be played.
 """
 
 import sys
@@ -33,10 +35,12 @@ from pemlo.standins.renderer.settings import RenderSettings
 ZONE = "Europe/Lisbon"
 DEMO = Path(__file__).parents[1] / "src/pemlo/demo"
 SIZE = (1280, 720)
-SHOWN_WIDTH = 480
+SHOWN_WIDTH = 320
 JUDGED = ("070", 41)
 # A few frames in a row of one shot are kept too, to be played: denoised each by itself, they flicker.
 PLAYED, PLAYED_FRAMES, PLAYED_SAMPLES = "040", 8, 16
+# How each shot looks is seen on pictures so small, in percent of each side.
+LOOKED_PERCENT = 12.5
 # How judged trials are kept: colour as half floats, variance rounded to 5 bits, so that files are small.
 KEPT_BITS, HALF_A_BIT = np.uint32(0xFFFC0000), np.uint32(0x00020000)
 MACHINES = (
@@ -89,12 +93,23 @@ def blank() -> Project:
 
 def wanted(shot: Shot) -> list[tuple[int, FrameSettings]]:
     """Return what somebody would have timed so far: one shot well, some a little, two not at all."""
+    if shot.name in {"020", "090"}:
+        return []
+    return [*timed(shot), *([] if shot.name == JUDGED[0] else looked_at(shot))]
+
+
+def looked_at(shot: Shot) -> list[tuple[int, FrameSettings]]:
+    """Return the trials that tell how a shot looks: with and without denoising, and a reference."""
+    plain = FrameSettings(samples=16, resolution_percent=LOOKED_PERCENT)
+    soft = plain.changed(denoise="frame")
+    return [((shot.first + shot.last) // 2, one) for one in (plain, soft, soft, plain.changed(samples=384))]
+
+
+def timed(shot: Shot) -> list[tuple[int, FrameSettings]]:
     plan = FrameSettings.model_validate(shot.asked.frame_fields())
     fixed = plan.changed(noise_threshold=None, min_samples=None, denoise="none")
     low, half = fixed.changed(samples=16, resolution_percent=50), fixed.changed(samples=64, resolution_percent=50)
     last, middle = shot.last, (shot.first + shot.last) // 2
-    if shot.name in {"020", "090"}:
-        return []
     if shot.name == "050":
         return [(middle, plan.changed(noise_threshold=0.06, resolution_percent=50))]
     if shot.name == "070":
@@ -137,7 +152,7 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
         header = write_picture(done, Path(folder) / "a.exr", "desk")
     name = f"{shot.name}-{frame:04d}-{number:02d}"
     write_small(done.picture.colour, pictures / f"{name}.small.png", SHOWN_WIDTH)
-    if asked.by_source:
+    if asked.by_source or settings.resolution_percent == LOOKED_PERCENT:
         write_judged(done, pictures / f"{name}.exr", header)
     elif is_played(shot, settings):
         write_kept(pictures / f"{name}.exr", colour_of(done), header)
@@ -183,7 +198,7 @@ def write_judged(done: Rendered, path: Path, header: dict[str, object]) -> None:
     whole = channels_of(done)
     luma = np.array(LUMA, np.float32)
     wanted = colour_of(done, ("variance.R", "variance.G", "variance.B"))
-    if done.settings.denoise == "none" and done.settings.samples == 32:
+    if done.settings.by_source and done.settings.denoise == "none" and done.settings.samples == 32:
         for source in SOURCES:
             parts = [whole.pixels[..., whole.names.index(f"{source}.{letter}")] for letter in "RGB"]
             wanted[f"{source}.Y"] = np.stack(parts, axis=-1) @ luma
@@ -199,34 +214,28 @@ def write_kept(path: Path, wanted: dict[str, npt.NDArray[np.float32]], header: d
 
 
 def main() -> None:
-    pictures = DEMO / "pictures"
+    pictures, file = DEMO / "pictures", DEMO / "tide_clock.pemlo"
     pictures.mkdir(exist_ok=True)
     project = blank()
-    wanted_shots = set(sys.argv[1:]) or {shot.name for shot in project.shots}
-    kept = () if not sys.argv[1:] else read_project(DEMO / "tide_clock.pemlo").trials
-    for name in wanted_shots:
-        for old in pictures.glob(f"{name}-*"):
-            old.unlink()
+    before = {(t.shot, t.seed): t for t in read_project(file).trials if t.shot not in sys.argv[1:]}
     # The first frame of a process also loads and compiles: it is rendered for nothing.
     render(SCENES[0], RenderSettings(SCENES[0].name, 1, 16, 9, samples=1, denoise="frame"))
     trials: list[Trial] = []
     for shot in project.shots:
-        if shot.name not in wanted_shots:
-            trials += [trial for trial in kept if trial.shot == shot.name]
-            continue
         for number, (frame, settings) in enumerate(wanted(shot), 1):
+            kept = before.get((shot.name, number))
+            if kept is not None and kept.frame == frame and kept.frame_fields() == settings.frame_fields():
+                trials.append(kept)
+                continue
             began = time.monotonic()
             trials.append(time_one(shot, frame, settings, number, pictures))
-            print(
-                shot.name,
-                frame,
-                settings.samples,
-                settings.noise_threshold,
-                f"{trials[-1].seconds:.1f} s",
-                f"wall {time.monotonic() - began:.1f} s",
-                flush=True,
-            )
-    write_project(project.changed(trials=tuple(trials)), DEMO / "tide_clock.pemlo")
+            took = f"{trials[-1].seconds:.1f} s, wall {time.monotonic() - began:.1f} s"
+            print(shot.name, frame, settings.samples, settings.noise_threshold, took, flush=True)
+    named = {Path(trial.picture).stem for trial in trials}
+    for old in pictures.iterdir():
+        if old.name.split(".")[0] not in named:
+            old.unlink()
+    write_project(project.changed(trials=tuple(trials)), file)
 
 
 if __name__ == "__main__":

@@ -31,7 +31,7 @@ REFERENCE_SAMPLES, SEEN_SAMPLES = 384, 16
 UNSEEN_SAMPLES = (8, 32, 64, 128)
 SMALLER = ((50.0, 32), (75.0, 32))
 THRESHOLDS = (1.0, 2.5)  # times that at which half of the frame takes 16 samples
-LEAST, MOST = 4, 256
+LEAST, MOST = 4, 128
 Row = tuple[str, float, Estimate]
 
 

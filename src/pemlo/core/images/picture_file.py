@@ -108,18 +108,18 @@ class PictureFile:
         """
         wanted = self._layer.channels + (self._variance.channels if self._variance else ())
         values = self._read(first, end, min(wanted), max(wanted) + 1)
-        colour = np.ascontiguousarray(values[..., [c - min(wanted) for c in self._layer.channels]])
+        colour = _picked(values, self._layer.channels, min(wanted))
         if not self.scene_linear:
             colour = np.asarray(to_linear(colour), np.float32)
         variance = None
         if self._variance:
-            variance = np.ascontiguousarray(values[..., [c - min(wanted) for c in self._variance.channels]])
+            variance = _picked(values, self._variance.channels, min(wanted))
         return cleaned(colour, variance)
 
     def channels(self, numbers: tuple[int, ...], first: int = 0, end: int | None = None) -> F32:
         """Return raw values of some channels, (rows, W, len(numbers))."""
         values = self._read(first, self.size[1] if end is None else end, min(numbers), max(numbers) + 1)
-        return np.ascontiguousarray(values[..., [number - min(numbers) for number in numbers]])
+        return _picked(values, numbers, min(numbers))
 
     def _read(self, first: int, end: int, low: int, high: int) -> F32:
         with self._lock:
@@ -144,3 +144,11 @@ class PictureFile:
     def close(self) -> None:
         with self._lock:
             self._file.close()
+
+
+def _picked(values: F32, channels: tuple[int, ...], first: int) -> F32:
+    """Return some channels of values that begin with channel `first`; without a copy if those are all, in order."""
+    low = channels[0] - first
+    if channels == tuple(range(channels[0], channels[0] + len(channels))):
+        return np.ascontiguousarray(values[..., low : low + len(channels)])
+    return np.ascontiguousarray(values[..., [number - first for number in channels]])

@@ -11,7 +11,7 @@ from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.laws import Belief, PowerLaw, power_law, together
 
 # Found on renders, see docs/method.md.
-RESIDUAL, BIAS = Belief(0.3, 0.12), Belief(0.15, 0.12)
+RESIDUAL, BIAS = Belief(0.34, 0.08), Belief(0.26, 0.11)
 
 
 @dataclass(frozen=True)

@@ -25,7 +25,7 @@ class Belief:
 
 
 # Found on renders (docs/method.md): the error that a denoiser leaves falls slower than grain, whose power is a half.
-TOTAL = Belief(0.2, 0.12)
+TOTAL = Belief(0.27, 0.1)
 
 
 def around(log_mean: float, log_sd: float) -> Estimate:

@@ -9,6 +9,9 @@ from pemlo.core.plan.record import Record
 NO_DENOISE = "none"
 MOST_SAMPLES = 1_000_000
 KEEPABLE = ("prepare", "light")
+# What trades time for picture, in the order in which it is told.
+LeverName = Literal["samples", "noise_threshold", "denoise", "resolution_percent", "frame_step", "keep"]
+LEVERS: tuple[LeverName, ...] = ("samples", "noise_threshold", "denoise", "resolution_percent", "frame_step", "keep")
 
 
 class FrameSettings(Record):
@@ -56,6 +59,7 @@ class FrameSettings(Record):
 
 
 class ShotSettings(FrameSettings):
-    """Settings of a whole shot: those of a frame, and which frames are left out."""
+    """Settings of a whole shot: those of a frame, which frames are left out, and what is shown in their place."""
 
     frame_step: int = Field(default=1, ge=1, le=1000)
+    between: Literal["hold", "blend"] = "hold"

@@ -2,10 +2,10 @@
 
 from typing import Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from pemlo.core.plan.record import Record
-from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.plan.settings import LEVERS, LeverName, ShotSettings
 
 Movement = Literal["camera", "lights", "objects", "materials", "simulation"]
 MOVEMENTS: tuple[Movement, ...] = ("camera", "lights", "objects", "materials", "simulation")
@@ -17,7 +17,8 @@ class Shot(Record):
 
     `step` is part of what the shot is (every frame, or every second one of an animation on twos); the settings'
     `frame_step` is a lever that leaves frames out on top of it. Size and rate are the delivery's unless given. Shots
-    of the same `look` may share what passes.
+    of the same `look` may share what passes. `ceiling` is the largest error that passes, where it is set by hand, in
+    display codes; `weight` says how much the shot's error counts, and `pins` name the levers that a plan leaves alone.
     """
 
     name: str = Field(min_length=1, max_length=60)
@@ -31,6 +32,9 @@ class Shot(Record):
     plan: ShotSettings | None = None
     moves: tuple[Movement, ...] = ()
     look: str = Field(default="", max_length=60)
+    ceiling: float | None = Field(default=None, gt=0, le=255)
+    weight: float = Field(default=1.0, gt=0, le=1000)
+    pins: tuple[LeverName, ...] = ()
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @model_validator(mode="after")
@@ -42,6 +46,14 @@ class Shot(Record):
         if (self.width is None) != (self.height is None):
             raise ValueError("give both width and height, or neither")
         return self
+
+    @field_validator("pins", mode="before")
+    @classmethod
+    def _in_order(cls, value: object) -> object:
+        """Take each lever once, in the order of the levers."""
+        if not isinstance(value, list | tuple):
+            return value
+        return tuple(name for name in LEVERS if name in value) + tuple(name for name in value if name not in LEVERS)
 
     @property
     def settings(self) -> ShotSettings:

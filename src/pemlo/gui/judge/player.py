@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -219,9 +220,12 @@ def _read(
     from pemlo.core.picture.showing import reduced, shown  # noqa: PLC0415 - as above
 
     size = size or max(map(size_of, paths.values()))
-    found: dict[str, tuple[Pixels, ...]] = {}
-    for side, path in paths.items():
+
+    def ready(path: Path) -> "tuple[Pixels, ...]":
         whole = shown(load(path, how.reading, size).colour, how.display)
         half = reduced(whole)
-        found[side] = whole, half, reduced(half)
-    return size, found
+        return whole, half, reduced(half)
+
+    # Reading a file and turning light into codes leave Python alone: both sides go on at once.
+    with ThreadPoolExecutor(len(paths)) as pool:
+        return size, dict(zip(paths, pool.map(ready, paths.values()), strict=True))

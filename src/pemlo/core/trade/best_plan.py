@@ -1,0 +1,299 @@
+"""Chooses one option for each shot, exactly: the best picture in time, the cheapest that passes, or what is missing.
+
+Pure NumPy and scipy. Hours are draws whose errors go together: a plan is in time if its hours at the wanted odds are
+no more than there are.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.arrays import Floats
+from pemlo.core.plan.settings import LeverName
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.trade.frontier import frontier
+from pemlo.core.trade.options import Options
+
+Goal = Literal["picture", "hours", "missing"]
+GOALS: tuple[Goal, ...] = ("picture", "hours", "missing")
+PASSES = 1e-9  # an error passes its ceiling if it is above by no more than rounding
+_TIGHTENINGS = 12
+_CLOSE = 0.002  # of the hours there are: nearer to them a plan need not come
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What is wanted of a plan.
+
+    Attributes
+    ----------
+    goal : str
+        ``picture``: the least of the worst error over its ceiling, then the least weighted sum of squares, in time.
+        ``hours``: the fewest machine-hours with every error under its ceiling.
+        ``missing``: as ``hours``, to learn what is short.
+    there : float
+        Machine-hours before the deadline.
+    confidence : float
+        Odds at which they must do.
+    weights : tuple of float
+        How much each shot's error counts, in the order of the shots; empty for all alike.
+    alike : tuple of str
+        Levers that must stand alike in all shots.
+    """
+
+    goal: Goal
+    there: float
+    confidence: float
+    weights: tuple[float, ...] = ()
+    alike: tuple[LeverName, ...] = ()
+
+
+@dataclass(frozen=True)
+class Plan:
+    """An option for each shot, and what they come to.
+
+    Attributes
+    ----------
+    feasible : bool
+        Whether the goal is reached: in time for ``picture``, every error under its ceiling for ``hours``, and both for
+        ``missing``.
+    chosen : tuple of int
+        Place of the option among each shot's.
+    hours : (N,) ndarray
+        Draws of the film's machine-hours.
+    needed : float
+        Machine-hours at the wanted odds.
+    odds : float
+        Of doing with the hours there are.
+    worst_ratio : float
+        Of error over ceiling, of the shots whose error is known; NaN if none is.
+    missing_hours : float
+        Machine-hours that are short at the wanted odds; 0 if none are.
+    """
+
+    goal: Goal
+    feasible: bool
+    chosen: tuple[int, ...]
+    hours: Floats
+    needed: float
+    odds: float
+    worst_ratio: float
+    missing_hours: float
+
+
+def best_plan(options: Sequence[Options], wish: Wish, monitor: Monitor | None = None) -> Plan:
+    """Return the best plan.
+
+    Levers that must be alike are tried value by value; the best of these plans is the best of all.
+
+    Raises
+    ------
+    Cancelled
+        From the monitor.
+    """
+    watch = monitor or Unwatched()
+    if not options:
+        return Plan(wish.goal, True, (), np.zeros(1), 0.0, 1.0, float("nan"), 0.0)
+    groups = _groups(options, wish.alike)
+    plans = []
+    for number, group in enumerate(groups):
+        watch.step(number / len(groups), "Looking for the best plan")
+        plans.append(_best_among(options, group, wish, watch))
+    return min(plans, key=lambda plan: _rank(plan, options, wish))
+
+
+Among = tuple[npt.NDArray[np.intp], ...]
+
+
+def _groups(options: Sequence[Options], alike: Sequence[LeverName]) -> list[Among]:
+    """Return, for each set of values that all shots can have, the options of each shot that have it."""
+    usable = tuple(np.flatnonzero(one.usable) for one in options)
+    if not alike:
+        return [usable]
+
+    def values(one: Options, option: np.intp) -> tuple[object, ...]:
+        return tuple(getattr(one.settings[option], name) for name in alike)
+
+    by_value = [
+        {value: [k for k in among if values(one, k) == value] for value in {values(one, k) for k in among}}
+        for one, among in zip(options, usable, strict=True)
+    ]
+    common = [value for value in by_value[0] if all(value in found for found in by_value)]
+    # Where no value can be had by all, what was asked is all there is.
+    groups = [tuple(np.array(found[value], np.intp) for found in by_value) for value in sorted(common, key=repr)]
+    return groups or [usable]
+
+
+def _rank(plan: Plan, options: Sequence[Options], wish: Wish) -> tuple[float, ...]:
+    ratio = 0.0 if np.isnan(plan.worst_ratio) else plan.worst_ratio
+    if wish.goal == "picture":
+        return float(not plan.feasible), plan.missing_hours, ratio, _squares(plan, options, wish)
+    return max(ratio - 1.0, 0.0) if ratio > 1 + PASSES else 0.0, plan.needed
+
+
+def _squares(plan: Plan, options: Sequence[Options], wish: Wish) -> float:
+    weights = wish.weights or (1.0,) * len(options)
+    errors = [one.error[k] for one, k in zip(options, plan.chosen, strict=True)]
+    return float(np.nansum(np.array(weights) * np.square(errors)))
+
+
+class _Reduced:
+    """Options of every shot that are worth choosing: not beaten in hours and error, fewest hours last."""
+
+    def __init__(self, options: Sequence[Options], among: Among) -> None:
+        self.options = options
+        self.at: list[npt.NDArray[np.intp]] = []
+        self.hours: list[Floats] = []
+        self.ratio: list[Floats] = []
+        self.error: list[Floats] = []
+        for one, usable in zip(options, among, strict=True):
+            hours = one.middle_hours[usable]
+            # What is not known does not count against a shot: it stays as it was asked.
+            error = one.error[usable] if one.known else np.zeros(len(usable))
+            kept = frontier(hours, error) if one.known else np.array([0], np.intp)
+            self.at.append(usable[kept])
+            self.hours.append(hours[kept])
+            self.error.append(error[kept])
+            self.ratio.append(error[kept] / one.ceiling if one.known else np.zeros(len(kept)))
+
+    def total(self, chosen: Sequence[int]) -> Floats:
+        """Return draws of the film's hours with the chosen of the reduced options."""
+        rows = [one.hours[at[k]] for one, at, k in zip(self.options, self.at, chosen, strict=True)]
+        return np.asarray(np.sum(rows, axis=0))
+
+    def fastest(self, most: float = np.inf) -> tuple[int, ...] | None:
+        """Return the option with the fewest hours of each shot whose ratio is no more; None if one has none."""
+        found = []
+        for hours, ratio in zip(self.hours, self.ratio, strict=True):
+            passing = np.flatnonzero(ratio <= most + PASSES)
+            if not len(passing):
+                return None
+            found.append(int(passing[np.argmin(hours[passing])]))
+        return tuple(found)
+
+
+def _best_among(options: Sequence[Options], among: Among, wish: Wish, watch: Monitor) -> Plan:
+    reduced = _Reduced(options, among)
+    if wish.goal == "picture":
+        return _best_picture(reduced, wish, watch)
+    chosen = reduced.fastest(1.0)
+    if chosen is None:  # some shot cannot be brought under its ceiling: come as near as can be
+        least = max(float(ratio.min()) for ratio in reduced.ratio)
+        chosen = reduced.fastest(least)
+        assert chosen is not None
+    return _plan(reduced, wish, chosen)
+
+
+def _best_picture(reduced: _Reduced, wish: Wish, watch: Monitor) -> Plan:
+    """Return the best picture in time.
+
+    The exact problem is in the middle hours of each option; the middle hours that may be spent are tightened until the
+    draws say that the wanted odds hold, and widened while they leave hours over.
+    """
+    fastest = reduced.fastest()
+    assert fastest is not None
+    least = _plan(reduced, wish, fastest)
+    if least.needed > wish.there:
+        return least
+    best, low, high = least, _middle(reduced, fastest), np.inf
+    budget = wish.there * low / least.needed if least.needed > 0 else wish.there
+    for tried in range(_TIGHTENINGS):
+        watch.step(tried / _TIGHTENINGS, "Looking for the best plan")
+        found = _plan(reduced, wish, _solve(reduced, wish, budget))
+        if found.needed <= wish.there:
+            best, low = found, budget
+        else:
+            high = budget
+        # How hours at the wanted odds go with middle hours changes little from plan to plan.
+        budget = wish.there * _middle(reduced, _places(reduced, found)) / max(found.needed, 1e-12)
+        if not low + _CLOSE * wish.there < budget < high - _CLOSE * wish.there:
+            if high - low <= _CLOSE * wish.there or high == np.inf:
+                break
+            budget = (low + high) / 2
+        if _is_cleanest(reduced, best):
+            break
+    return best
+
+
+def _middle(reduced: _Reduced, chosen: Sequence[int]) -> float:
+    return float(sum(hours[k] for hours, k in zip(reduced.hours, chosen, strict=True)))
+
+
+def _places(reduced: _Reduced, plan: Plan) -> tuple[int, ...]:
+    return tuple(int(np.flatnonzero(at == k)[0]) for at, k in zip(reduced.at, plan.chosen, strict=True))
+
+
+def _is_cleanest(reduced: _Reduced, plan: Plan) -> bool:
+    """Whether every shot has its dearest option: more hours buy nothing."""
+    return all(place == 0 for place in _places(reduced, plan))
+
+
+def _solve(reduced: _Reduced, wish: Wish, budget: float) -> tuple[int, ...]:
+    """Return the best picture whose middle hours are within a budget that the fastest options keep.
+
+    The least worst ratio is the smallest at which the fastest options that have it are within the budget; a mixed
+    integer programme then finds the least weighted sum of squares among options that have it.
+
+    References
+    ----------
+    .. [1] Q. Huangfu, J. Hall, "Parallelizing the dual revised simplex method", Math. Prog. Comp. 10, 2018 (HiGHS).
+    """
+    ratios = np.unique(np.concatenate(reduced.ratio))
+    low, high = 0, len(ratios) - 1
+    while low < high:
+        middle = (low + high) // 2
+        chosen = reduced.fastest(float(ratios[middle]))
+        if chosen is not None and _middle(reduced, chosen) <= budget:
+            high = middle
+        else:
+            low = middle + 1
+    fallback = reduced.fastest(float(ratios[high]))
+    assert fallback is not None
+    return _least_squares(reduced, wish, budget, float(ratios[high])) or fallback
+
+
+def _least_squares(reduced: _Reduced, wish: Wish, budget: float, most: float) -> tuple[int, ...] | None:
+    from scipy import sparse  # noqa: PLC0415 - heavy to load
+    from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - as above
+
+    weights = wish.weights or (1.0,) * len(reduced.at)
+    allowed = [np.flatnonzero(ratio <= most + PASSES) for ratio in reduced.ratio]
+    cost = np.concatenate([w * e[k] ** 2 for w, e, k in zip(weights, reduced.error, allowed, strict=True)])
+    hours = np.concatenate([h[k] for h, k in zip(reduced.hours, allowed, strict=True)])
+    owner = np.repeat(np.arange(len(allowed)), [len(k) for k in allowed])
+    one_each = sparse.csr_array((np.ones(len(owner)), (owner, np.arange(len(owner)))))
+    limits = [LinearConstraint(one_each, 1, 1), LinearConstraint(hours[None, :] / max(budget, 1e-12), -np.inf, 1.0)]
+    scale = max(float(cost.max()), 1e-12)
+    found = milp(
+        cost / scale,
+        integrality=np.ones(len(cost), int),
+        bounds=Bounds(0, 1),
+        constraints=limits,
+        options={"mip_rel_gap": 0.0},
+    )
+    if found.x is None:
+        return None
+    return tuple(int(allowed[s][np.argmax(found.x[owner == s])]) for s in range(len(allowed)))
+
+
+def _plan(reduced: _Reduced, wish: Wish, chosen: Sequence[int]) -> Plan:
+    hours = reduced.total(chosen)
+    needed = float(np.quantile(hours, wish.confidence))
+    known = [ratio[k] for one, ratio, k in zip(reduced.options, reduced.ratio, chosen, strict=True) if one.known]
+    worst = float(max(known)) if known else float("nan")
+    in_time = needed <= wish.there
+    passes = not worst > 1 + PASSES
+    feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[wish.goal]
+    return Plan(
+        wish.goal,
+        feasible,
+        tuple(int(at[k]) for at, k in zip(reduced.at, chosen, strict=True)),
+        hours,
+        needed,
+        float(np.mean(hours <= wish.there)),
+        worst,
+        max(needed - wish.there, 0.0),
+    )

@@ -1,0 +1,121 @@
+"""Which settings of a shot there are to choose from: each lever's steps, and what may not go together. Pure."""
+
+import itertools
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from pemlo.core.plan.settings import LEVERS, MOST_SAMPLES, NO_DENOISE, LeverName, ShotSettings
+from pemlo.core.plan.shots import Shot
+
+PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 100.0, 125.0, 150.0, 200.0)
+# Samples and thresholds go in steps of a fourth root of two, thresholds of a root of two.
+SAMPLE_STEPS, FEWEST_SAMPLES = 4, 1
+OCTAVES_DOWN, OCTAVES_UP = 5, 1
+THRESHOLD_STEPS = (-2, 8)
+FRAME_STEPS = (1, 2)
+
+
+@dataclass(frozen=True)
+class Levers:
+    """What can be chosen for a shot.
+
+    Attributes
+    ----------
+    denoisers : tuple of str
+        Ways of denoising of which it is known what they leave, `NO_DENOISE` among them.
+    thresholds : bool
+        Whether it is known what a noise threshold spends.
+    frame_steps : tuple of int
+        Which are known to the eye; 1 always is.
+    keeps : tuple of tuple of str
+        Stages that may be kept together.
+    """
+
+    denoisers: tuple[str, ...] = (NO_DENOISE,)
+    thresholds: bool = False
+    frame_steps: tuple[int, ...] = (1,)
+    keeps: tuple[tuple[str, ...], ...] = ((),)
+
+
+def why_not(shot: Shot, settings: ShotSettings) -> str:
+    """Return why settings cannot be had for a shot; empty if they can.
+
+    Kept light is wrong as soon as anything but the camera moves, and what was prepared as soon as it moves itself.
+    """
+    others = [moving for moving in shot.moves if moving != "camera"]
+    if "light" in settings.keep and others:
+        return f"Light of {shot.name} cannot be kept: {' and '.join(others)} move, and light follows them."
+    if "prepare" in settings.keep and "simulation" in shot.moves:
+        return f"What is prepared of {shot.name} cannot be kept: a simulation makes it anew for each frame."
+    if settings.frame_step > 1 and settings.frame_step * shot.step >= shot.frame_count:
+        return f"Every {settings.frame_step}th frame of {shot.name} leaves a single one."
+    return ""
+
+
+def kept_stages(shot: Shot) -> tuple[tuple[str, ...], ...]:
+    """Return which stages may be kept together, none of them first."""
+    wanted: tuple[tuple[str, ...], ...] = ((), ("prepare",), ("prepare", "light"))
+    return tuple(keep for keep in wanted if not why_not(shot, shot.asked.changed(keep=keep, frame_step=1)))
+
+
+def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
+    """Return everything that can be chosen for a shot: as asked first, then as planned, then all combinations.
+
+    Levers that are pinned stay where the shot's settings have them, but for what was asked.
+    """
+    now = shot.settings
+    pinned = set(shot.pins)
+    found: dict[ShotSettings, None] = {shot.asked: None, now: None}
+    steps: dict[LeverName, Sequence[object]] = {
+        "denoise": levers.denoisers,
+        "resolution_percent": PERCENTS,
+        "frame_step": levers.frame_steps,
+        "keep": levers.keeps,
+    }
+    free = {name: values if name not in pinned else (getattr(now, name),) for name, values in steps.items()}
+    sampling = list(_sampling(shot, levers))
+    for values in itertools.product(*free.values()):
+        chosen = dict(zip(free, values, strict=True))
+        for least, most, threshold in sampling:
+            samples = {"min_samples": least, "samples": most, "noise_threshold": threshold}
+            # Every value was checked where it came from: thousands are made, and none is checked again.
+            made = now.model_copy(update={**chosen, **samples})
+            if made not in found and not why_not(shot, made):
+                found[made] = None
+    return tuple(found)
+
+
+def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, float | None]]:
+    """Yield least samples, most samples and threshold, in steps about those of the shot."""
+    now, pinned = shot.settings, set(shot.pins)
+    if {"samples", "noise_threshold"} <= pinned:
+        yield now.min_samples, now.samples, now.noise_threshold
+        return
+    if now.adaptive and levers.thresholds:
+        assert now.noise_threshold is not None
+        first, last = THRESHOLD_STEPS
+        tenfold = [now.noise_threshold * 2 ** (step / 2) for step in range(first, last + 1)]
+        thresholds = [now.noise_threshold] if "noise_threshold" in pinned else [float(f"{t:.3g}") for t in tenfold]
+        for threshold in thresholds:
+            yield now.min_samples, now.samples, threshold
+    if "noise_threshold" in pinned and now.adaptive:
+        return
+    if "samples" in pinned:
+        if not now.adaptive:
+            yield None, now.samples, None
+        return
+    steps = range(-OCTAVES_DOWN * SAMPLE_STEPS, OCTAVES_UP * SAMPLE_STEPS + 1)
+    counts = dict.fromkeys(round(now.samples * 2 ** (step / SAMPLE_STEPS)) for step in steps)
+    for count in counts:
+        if FEWEST_SAMPLES <= count <= MOST_SAMPLES:
+            yield None, count, None
+
+
+def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
+    """Whether settings leave the pinned levers of a shot where they are."""
+    return all(getattr(settings, name) == getattr(shot.settings, name) for name in shot.pins)
+
+
+def changed_levers(before: ShotSettings, after: ShotSettings) -> tuple[LeverName, ...]:
+    """Return which levers differ, in their order."""
+    return tuple(name for name in LEVERS if getattr(before, name) != getattr(after, name))

@@ -1,0 +1,213 @@
+"""What each option of a shot costs and gives: machine-hours as draws, error with its interval. Pure NumPy.
+
+Options that were never timed or rendered are foretold; how far that reaches shows in their intervals, and past a point
+they are not proposed.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.arrays import Floats
+from pemlo.core.cost.draws import FilmDraws
+from pemlo.core.cost.frame_model import Frames, frame_seconds, frames_of, samples_spent
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.errors import InputError
+from pemlo.core.picture.estimate import Estimate
+from pemlo.core.picture.look import Foretold, Look
+from pemlo.core.plan.ceiling import ceiling_of
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import NO_DENOISE, ShotSettings
+from pemlo.core.plan.shots import Shot
+from pemlo.core.trade.levers import Levers, combinations, keeps_pins, kept_stages
+from pemlo.core.units import HOUR_S
+
+DRAWS = 250  # of those that the forecast has: options are compared by them, the plan is confirmed by all
+SPENT_DRAWS = 60
+# An option whose interval is wider than this, high over low, is not proposed: a trial would tell more.
+WIDEST_HOURS, WIDEST_ERROR = 4.0, 3.0
+
+
+@dataclass(frozen=True)
+class ShotLook:
+    """How a shot looks, and what is known of leaving frames out.
+
+    Attributes
+    ----------
+    frame : int
+        That was looked at; it stands for the others.
+    percent : float
+        Of the delivery's size that its pictures have; 100 % of it is taken to err as they do.
+    look : Look
+    stepping : mapping of str to float
+        Error of every second frame, codes, by what is shown between: ``hold``, ``blend``; empty if it is not known.
+    """
+
+    frame: int
+    percent: float
+    look: Look
+    stepping: Mapping[str, float]
+
+
+Looks = Mapping[str, ShotLook]
+
+
+@dataclass(frozen=True)
+class Options:
+    """K options of one shot; the first is as asked.
+
+    Attributes
+    ----------
+    shot : str
+    settings : tuple of ShotSettings
+    hours : (K, N) ndarray
+        Draws of machine-hours, retakes counted.
+    error, low, high : (K,) ndarray
+        Display codes; NaN where nothing is known.
+    usable : (K,) ndarray of bool
+        Options that may be proposed: enough is known of them, and pinned levers stay.
+    ceiling : float
+        Largest error that passes, codes; NaN where no error is known.
+    ceiling_from : str
+        ``marks``, ``by hand``, or ``as asked`` where nothing else says what passes.
+    """
+
+    shot: str
+    settings: tuple[ShotSettings, ...]
+    hours: Floats
+    error: Floats
+    low: Floats
+    high: Floats
+    usable: npt.NDArray[np.bool_]
+    ceiling: float
+    ceiling_from: str
+
+    @property
+    def middle_hours(self) -> Floats:
+        """Median machine-hours, (K,)."""
+        return np.asarray(np.median(self.hours, axis=1))
+
+    @property
+    def known(self) -> bool:
+        """Whether the shot's errors are known."""
+        return not np.isnan(self.error[0])
+
+    def place(self, settings: ShotSettings) -> int:
+        """Return which option has these settings.
+
+        Raises
+        ------
+        ValueError
+            If none has.
+        """
+        return self.settings.index(settings)
+
+    def only(self, chosen: Sequence[int]) -> "Options":
+        """Return some of the options."""
+        at = list(chosen)
+        return replace(
+            self,
+            settings=tuple(self.settings[k] for k in at),
+            hours=self.hours[at],
+            error=self.error[at],
+            low=self.low[at],
+            high=self.high[at],
+            usable=self.usable[at],
+        )
+
+
+def levers_of(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> Levers:
+    """Return what can be chosen for a shot with what is known of it."""
+    timed = {NO_DENOISE, *fit.denoisers}
+    seen = {NO_DENOISE, *(look.look.laws if look else ())}
+    trials = [trial for trial in project.counted_trials if trial.shot == shot.name]
+    used = {shot.asked.denoise, shot.settings.denoise}
+    denoisers = tuple(sorted((timed & seen) | used, key=lambda name: (name != NO_DENOISE, name)))
+    thresholds = any(trial.adaptive or trial.noise_shape for trial in trials)
+    # A stage that was never kept has a cost that nobody timed.
+    kept = {trial.keep for trial in project.counted_trials} | {(), shot.settings.keep}
+    keeps = tuple(keep for keep in kept_stages(shot) if keep in kept)
+    return Levers(denoisers, thresholds, (1, 2) if look and look.stepping else (1,), keeps)
+
+
+def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Options:
+    """Return every option of a shot with its numbers.
+
+    Where nothing is known of how it looks, there is only what was asked and what is planned.
+
+    Parameters
+    ----------
+    project : Project
+    fit : Fit
+        Which knows the shot.
+    draws : FilmDraws
+        Of that fit.
+    shot : Shot
+    look : ShotLook, optional
+    """
+    if look is None:
+        settings = tuple(dict.fromkeys((shot.asked, shot.settings)))
+    else:
+        settings = combinations(shot, levers_of(project, fit, shot, look))
+    frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.denoisers, _shape(fit, shot))
+    hours = _hours(project, draws, shot, settings, frames)
+    told = [_foretold(look, one, spent) for one, spent in zip(settings, _spent(draws, shot, frames), strict=True)]
+    low, error, high = (np.array([getattr(one, name) for one in told]) for name in ("low", "value", "high"))
+    ends = np.quantile(hours, [0.05, 0.95], axis=1)
+    near = (ends[1] <= WIDEST_HOURS * ends[0]) & (high <= WIDEST_ERROR * low)
+    near[: len({shot.asked, shot.settings})] = True  # what was asked for is an option, however little is known of it
+    pinned = np.array([keeps_pins(shot, one) for one in settings])
+    ceiling, source = _ceiling(project, shot, error)
+    return Options(shot.name, settings, hours, error, low, high, near & pinned, ceiling, source)
+
+
+def _shape(fit: Fit, shot: Shot) -> Floats | None:
+    return fit.shots[shot.name].shape()
+
+
+def _hours(project: Project, draws: FilmDraws, shot: Shot, settings: Sequence[ShotSettings], frames: Frames) -> Floats:
+    mine = draws[shot.name]
+    theta, factor = mine.theta[:DRAWS, None, :], mine.factor[:DRAWS, None]
+    seconds = (frame_seconds(theta, frames) * factor).T
+    counts = np.array([shot.rendered_count(one) for one in settings])
+    return np.asarray(seconds * counts[:, None] * (1 + project.delivery.retake_share) / HOUR_S)
+
+
+def _spent(draws: FilmDraws, shot: Shot, frames: Frames) -> Floats:
+    theta = draws[shot.name].theta[:SPENT_DRAWS, None, :]
+    return np.asarray(np.median(np.broadcast_to(samples_spent(theta, frames)[0],
+                                                (len(theta), len(frames.most))), axis=0))  # fmt: skip
+
+
+def _foretold(look: ShotLook | None, settings: ShotSettings, spent: float) -> Estimate:
+    nothing = Estimate(np.nan, np.nan, np.nan)
+    found = None if look is None else foretell(look, settings, spent)
+    return nothing if found is None else found.total
+
+
+def foretell(look: ShotLook, settings: ShotSettings, spent: float) -> Foretold | None:
+    """Return the error that settings are expected to have; None if too little is known.
+
+    Stepping adds in squares to the rest of every frame.
+    """
+    try:
+        found = look.look.foretell(settings, spent)
+    except InputError:
+        return None
+    if settings.frame_step == 1:
+        return found
+    if settings.frame_step != 2 or settings.between not in look.stepping:
+        return None
+    step = look.stepping[settings.between]
+    total = found.total
+    with_step = (float(np.hypot(value, step)) for value in (total.value, total.low, total.high))
+    return Foretold(Estimate(*with_step), found.grain, found.softening, found.scaling)
+
+
+def _ceiling(project: Project, shot: Shot, error: Floats) -> tuple[float, str]:
+    if shot.ceiling is not None:
+        return shot.ceiling, "by hand"
+    marked = ceiling_of(project, shot.name).value
+    return (float(error[0]), "as asked") if marked is None else (marked, "marks")

@@ -1,0 +1,186 @@
+"""The exact plan against trying everything."""
+
+import itertools
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.trade.best_plan import Wish, best_plan
+from pemlo.core.trade.frontier import frontier
+from pemlo.core.trade.options import Options
+
+MIDDLE = 1.0
+
+
+def options_of(hours, error, ceiling=2.0, name="010", usable=None, made=None):
+    """Options of a shot; `hours` (K,) or (K, N)."""
+    hours = np.array(hours, float)
+    hours = hours[:, None] if hours.ndim == 1 else hours
+    error = np.array(error, float)
+    made = made or tuple(ShotSettings(samples=k + 1) for k in range(len(error)))
+    usable = np.ones(len(error), bool) if usable is None else np.array(usable)
+    return Options(name, made, hours, error, 0.9 * error, 1.1 * error, usable, ceiling, "marks")
+
+
+def wish(goal="picture", there=10.0, confidence=0.9, **more):
+    return Wish(goal, there, confidence, **more)
+
+
+# Hours there are lie between the sums that hours of two decimals can come to: no case hangs on rounding.
+budgets = st.integers(100, 6000).map(lambda n: n / 100 + 0.005)
+amounts = st.floats(0.5, 20).map(lambda x: round(x, 2))
+shots = st.lists(st.tuples(amounts, amounts), min_size=1, max_size=5)
+films = st.lists(st.tuples(shots, st.floats(0.5, 8).map(lambda x: round(x, 2))), min_size=1, max_size=4)
+
+
+def made(film):
+    return [
+        options_of([h for h, _ in shot], [e for _, e in shot], ceiling, str(number))
+        for number, (shot, ceiling) in enumerate(film)
+    ]
+
+
+def every(options):
+    """Every plan: worst ratio, squares, hours."""
+    for chosen in itertools.product(*(range(len(one.error)) for one in options)):
+        pairs = list(zip(options, chosen, strict=True))
+        yield (
+            max(one.error[k] / one.ceiling for one, k in pairs),
+            sum(one.error[k] ** 2 for one, k in pairs),
+            sum(one.hours[k, 0] for one, k in pairs),
+        )
+
+
+def reached(options, plan):
+    pairs = list(zip(options, plan.chosen, strict=True))
+    return (
+        max(one.error[k] / one.ceiling for one, k in pairs),
+        sum(one.error[k] ** 2 for one, k in pairs),
+        sum(one.hours[k, 0] for one, k in pairs),
+    )
+
+
+@settings(max_examples=1500, deadline=None)
+@given(films, budgets)
+def test_the_best_picture_in_time_is_that_of_trying_everything(film, there):
+    options = made(film)
+    plan = best_plan(options, wish("picture", there))
+    in_time = [one for one in every(options) if one[2] <= there]
+    assert plan.feasible == bool(in_time)
+    if in_time:
+        # The least worst ratio, and with it the least squares.
+        ratio = min(one[0] for one in in_time)
+        squares = min(one[1] for one in in_time if one[0] <= ratio + 1e-9)
+        assert reached(options, plan)[:2] == pytest.approx((ratio, squares), rel=1e-9)
+        assert reached(options, plan)[2] <= there
+    else:
+        assert plan.missing_hours == pytest.approx(min(one[2] for one in every(options)) - there)
+
+
+@settings(max_examples=800, deadline=None)
+@given(films)
+def test_the_cheapest_plan_that_passes_is_that_of_trying_everything(film):
+    options = made(film)
+    plan = best_plan(options, wish("hours", 1.0))
+    passing = [one for one in every(options) if one[0] <= 1 + 1e-9]
+    assert plan.feasible == bool(passing)
+    if passing:
+        assert reached(options, plan)[2] == pytest.approx(min(one[2] for one in passing))
+    else:
+        assert reached(options, plan)[0] == pytest.approx(min(one[0] for one in every(options)))
+
+
+@settings(max_examples=300, deadline=None)
+@given(films, budgets)
+def test_what_is_missing_is_what_the_cheapest_passing_plan_lacks(film, there):
+    options = made(film)
+    plan = best_plan(options, wish("missing", there))
+    passing = [one[2] for one in every(options) if one[0] <= 1 + 1e-9]
+    if passing:
+        assert plan.missing_hours == pytest.approx(max(min(passing) - there, 0.0))
+        assert plan.feasible == (min(passing) <= there)
+    else:
+        assert not plan.feasible
+
+
+@settings(max_examples=100, deadline=None)
+@given(films, budgets)
+def test_a_plan_is_never_worse_than_where_it_starts_and_is_found_again(film, there):
+    options = made(film)
+    plan = best_plan(options, wish("picture", there))
+    start = reached(options, type("P", (), {"chosen": (0,) * len(options)}))
+    if start[2] <= there:
+        assert reached(options, plan)[:2] <= (start[0] + 1e-9, np.inf)
+    assert best_plan(options, wish("picture", there)).chosen == plan.chosen
+
+
+def test_odds_hold_with_errors_that_go_together():
+    """Twenty shots that are all dear in the same draws: the film's hours vary as each shot's do."""
+    dice = np.random.default_rng(1)
+    common = np.exp(0.2 * dice.standard_normal(400))
+    film = [
+        options_of(np.outer(8.0 / 1.2 ** np.arange(12), common), 0.5 * 1.1 ** np.arange(12), 2.0, str(number))
+        for number in range(20)
+    ]
+    plan = best_plan(film, wish("picture", 60.0, 0.9))
+    assert plan.feasible
+    assert plan.odds >= 0.9
+    assert plan.needed <= 60.0
+    # Within what one step of the cheapest shot costs, nothing is left lying.
+    assert plan.needed > 57.0
+    more = best_plan(film, wish("picture", 60.0, 0.5))
+    assert more.worst_ratio < plan.worst_ratio
+    assert more.odds >= 0.5
+
+
+def test_weights_move_hours_to_what_counts():
+    film = [options_of([4, 2, 1], [1, 2, 4], 8.0, name) for name in ("a", "b")]
+    assert best_plan(film, wish(there=6.1, weights=(10.0, 1.0))).chosen == (0, 1)
+    assert best_plan(film, wish(there=6.1, weights=(1.0, 10.0))).chosen == (1, 0)
+
+
+def test_options_that_may_not_be_proposed_are_not():
+    film = [options_of([4, 2, 1], [1, 2, 4], 8.0, usable=[True, False, True])]
+    assert best_plan(film, wish(there=3.0)).chosen == (2,)
+
+
+def test_a_shot_of_which_no_error_is_known_stays_as_asked():
+    film = [options_of([4, 2], [np.nan, np.nan], np.nan), options_of([4, 2], [1, 3], 2.0)]
+    plan = best_plan(film, wish(there=6.5))
+    assert plan.chosen == (0, 1)
+    assert plan.worst_ratio == pytest.approx(1.5)
+    assert not best_plan(film, wish(there=5.5)).feasible
+
+
+def test_levers_that_must_be_alike_are():
+    soft = [ShotSettings(samples=n, denoise=d) for n, d in ((8, "none"), (4, "none"), (4, "frame"), (2, "frame"))]
+    film = [
+        options_of([8, 4, 5, 3], [1, 4, 2, 3], 4.0, "a", made=tuple(soft)),
+        options_of([8, 4, 5, 3], [1, 2, 4, 5], 4.0, "b", made=tuple(soft)),
+    ]
+    free = best_plan(film, wish(there=9.0))
+    assert free.chosen == (2, 1)
+    alike = best_plan(film, wish(there=9.0, alike=("denoise",)))
+    names = {film[s].settings[k].denoise for s, k in enumerate(alike.chosen)}
+    assert len(names) == 1
+    # Without denoising two shots take 8 hours at 4 and 2 codes, with it 8 at 3 and 4: the worst ratio is 1 in both.
+    assert alike.chosen == (1, 1)
+
+
+def test_a_film_of_no_shots_needs_nothing():
+    plan = best_plan([], wish())
+    assert plan.chosen == ()
+    assert plan.needed == 0.0
+
+
+@given(st.lists(st.tuples(amounts, amounts), min_size=1, max_size=40))
+def test_the_frontier_is_what_nothing_beats(points):
+    hours, error = (np.array(axis) for axis in zip(*points, strict=True))
+    kept = set(frontier(hours, error).tolist())
+    for k in range(len(points)):
+        better = (hours <= hours[k]) & (error <= error[k]) & ((hours < hours[k]) | (error < error[k]))
+        twin = np.flatnonzero((hours == hours[k]) & (error == error[k]))[0]
+        assert (k in kept) == (not better.any() and k == twin)
