@@ -6,10 +6,10 @@ import traceback
 from collections.abc import Sequence
 
 from pemlo import __version__
-from pemlo.cli import estimate, measure, new, predict, render
+from pemlo.cli import estimate, measure, new, plan, predict, render
 from pemlo.core.errors import InputError, PemloError
 
-COMMANDS = ("new", "estimate", "predict", "render", "measure")
+COMMANDS = ("new", "estimate", "predict", "render", "measure", "plan")
 DONE, BUG, WRONG_INPUT = 0, 1, 2
 
 
@@ -22,7 +22,7 @@ def parser() -> argparse.ArgumentParser:
     )
     top.add_argument("--version", action="version", version=f"pemlo {__version__}")
     commands = top.add_subparsers(dest="command", metavar="command", required=True)
-    for module in (new, estimate, predict, render, measure):
+    for module in (new, estimate, predict, render, measure, plan):
         module.add_parser(commands)
     return top
 

@@ -21,6 +21,7 @@ Goal = Literal["picture", "hours", "missing"]
 GOALS: tuple[Goal, ...] = ("picture", "hours", "missing")
 PASSES = 1e-9  # an error passes its ceiling if it is above by no more than rounding
 _TIGHTENINGS = 12
+_HIGHEST_PRICE, _PRICE_STEPS = 1e12, 50
 _CLOSE = 0.002  # of the hours there are: nearer to them a plan need not come
 
 
@@ -207,14 +208,14 @@ def _best_picture(reduced: _Reduced, wish: Wish, watch: Monitor) -> Plan:
             best, low = found, budget
         else:
             high = budget
-        # How hours at the wanted odds go with middle hours changes little from plan to plan.
-        budget = wish.there * _middle(reduced, _places(reduced, found)) / max(found.needed, 1e-12)
-        if not low + _CLOSE * wish.there < budget < high - _CLOSE * wish.there:
-            if high - low <= _CLOSE * wish.there or high == np.inf:
-                break
-            budget = (low + high) / 2
-        if _is_cleanest(reduced, best):
+        close = _CLOSE * wish.there
+        if _is_cleanest(reduced, best) or high - low <= close:
             break
+        # How hours at the wanted odds go with middle hours changes little from plan to plan.
+        guess = wish.there * _middle(reduced, _places(reduced, found)) / max(found.needed, 1e-12)
+        if found is best and guess <= low + close:
+            break
+        budget = min(max(guess, low + close / 2), high - close / 2)
     return best
 
 
@@ -256,27 +257,66 @@ def _solve(reduced: _Reduced, wish: Wish, budget: float) -> tuple[int, ...]:
 
 
 def _least_squares(reduced: _Reduced, wish: Wish, budget: float, most: float) -> tuple[int, ...] | None:
+    """Return the least weighted sum of squares within a budget, among options with no larger a ratio."""
     from scipy import sparse  # noqa: PLC0415 - heavy to load
     from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - as above
 
     weights = wish.weights or (1.0,) * len(reduced.at)
-    allowed = [np.flatnonzero(ratio <= most + PASSES) for ratio in reduced.ratio]
-    cost = np.concatenate([w * e[k] ** 2 for w, e, k in zip(weights, reduced.error, allowed, strict=True)])
+    costs = [w * error**2 for w, error in zip(weights, reduced.error, strict=True)]
+    passing = [np.flatnonzero(ratio <= most + PASSES) for ratio in reduced.ratio]
+    allowed = _worth_trying(costs, reduced.hours, passing, budget)
+    cost = np.concatenate([c[k] for c, k in zip(costs, allowed, strict=True)])
     hours = np.concatenate([h[k] for h, k in zip(reduced.hours, allowed, strict=True)])
     owner = np.repeat(np.arange(len(allowed)), [len(k) for k in allowed])
     one_each = sparse.csr_array((np.ones(len(owner)), (owner, np.arange(len(owner)))))
-    limits = [LinearConstraint(one_each, 1, 1), LinearConstraint(hours[None, :] / max(budget, 1e-12), -np.inf, 1.0)]
-    scale = max(float(cost.max()), 1e-12)
+    in_budget = LinearConstraint(hours[None, :] / max(budget, 1e-12), -np.inf, 1.0)
     found = milp(
-        cost / scale,
+        cost / max(float(cost.max()), 1e-12),
         integrality=np.ones(len(cost), int),
         bounds=Bounds(0, 1),
-        constraints=limits,
-        options={"mip_rel_gap": 0.0},
+        constraints=[LinearConstraint(one_each, 1, 1), in_budget],
+        options={"mip_rel_gap": 0.0, "presolve": False},  # presolving writes to the standard output, and is done above
     )
     if found.x is None:
         return None
     return tuple(int(allowed[s][np.argmax(found.x[owner == s])]) for s in range(len(allowed)))
+
+
+def _worth_trying(
+    costs: Sequence[Floats], hours: Sequence[Floats], among: Sequence[npt.NDArray[np.intp]], budget: float
+) -> list[npt.NDArray[np.intp]]:
+    """Return the options that the best plan can have; the others are proved not to be in it.
+
+    With a price on hours each shot chooses by itself, and that bounds every plan from below; an option whose plan
+    cannot come below one that is known already is left out.
+
+    References
+    ----------
+    .. [1] M. Fisher, "The Lagrangian relaxation method for solving integer programming problems", Management Science
+       27, 1981 (from memory).
+    """
+    pairs = [(c[k], h[k]) for c, h, k in zip(costs, hours, among, strict=True)]
+
+    def at(price: float) -> tuple[float, float, float]:
+        """Return the bound, and cost and hours of what shots choose by themselves."""
+        picks = [int(np.argmin(c + price * h)) for c, h in pairs]
+        cost = float(sum(c[k] for (c, _), k in zip(pairs, picks, strict=True)))
+        taken = float(sum(h[k] for (_, h), k in zip(pairs, picks, strict=True)))
+        return cost + price * (taken - budget), cost, taken
+
+    low, high = 0.0, 1e-9
+    while at(high)[2] > budget and high < _HIGHEST_PRICE:
+        low, high = high, 4 * high
+    for _ in range(_PRICE_STEPS):
+        middle = (low + high) / 2
+        low, high = (middle, high) if at(middle)[2] > budget else (low, middle)
+    bound, known, taken = at(high)
+    bound, price = max((bound, high), (at(low)[0], low))
+    if taken > budget:
+        return list(among)
+    room = (known - bound) * (1 + 1e-9) + 1e-9 * abs(known)
+    kept = [c + price * h - np.min(c + price * h) <= room for c, h in pairs]
+    return [k[keep] for k, keep in zip(among, kept, strict=True)]
 
 
 def _plan(reduced: _Reduced, wish: Wish, chosen: Sequence[int]) -> Plan:

@@ -1,0 +1,109 @@
+"""``pemlo plan``: what to give up on which shot, so that the film is ready in time."""
+
+import argparse
+import json
+import math
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from pemlo.cli.estimate import seed
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.images.shot_looks import looks_of
+from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.picture.display import Srgb
+from pemlo.core.plan.project import Project
+from pemlo.core.trade.best_plan import GOALS
+from pemlo.core.trade.explain import changes, what_binds
+from pemlo.core.trade.planning import FilmPlan, adopt, film_options, hold, plan_film
+from pemlo.core.units import format_interval, round_figures
+
+_DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest
+machine-hours with every error under its ceiling; missing, what is short to have both. What was never rendered is
+foretold from the pictures of trials; shots without them stay as they were asked."""
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    parser = commands.add_parser(
+        "plan", help="choose what to give up, so that the film is ready in time", description=_DESCRIPTION
+    )
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--goal", choices=GOALS, default="picture")
+    parser.add_argument(
+        "--set", dest="held", action="append", default=[], metavar="shot.lever=value", help="hold a lever of a shot"
+    )
+    parser.add_argument("--adopt", action="store_true", help="write the plan into the project")
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """Print the plan; pictures that cannot be read go to standard error."""
+    project = read_project(args.project)
+    for words in args.held:
+        project = hold(project, words)
+    known = fit(project)
+    looks, troubles = looks_of(project, args.project.resolve().parent, Srgb())
+    for trouble in troubles:
+        print(f"pemlo: {trouble}", file=sys.stderr)
+    options = film_options(project, known, draw_film(known, project, args.seed), looks)
+    found = plan_film(project, options, args.goal)
+    print(json.dumps(as_json(found), indent=1) if args.json else as_text(project, found))
+    if args.adopt:
+        write_project(adopt(project, found.settings()), args.project)
+    return 0
+
+
+def as_json(found: FilmPlan) -> dict[str, Any]:
+    """Return the plan as plain data; what is not known is null."""
+    plan = found.plan
+    return {
+        "feasible": plan.feasible,
+        "goal": plan.goal,
+        "shots": [
+            {
+                "shot": one.shot,
+                "settings": one.settings[k].model_dump(mode="json"),
+                "machine_hours": _points(one.hours[k]),
+                "error": _number(one.error[k]),
+                "ceiling": _number(one.ceiling),
+            }
+            for one, k in zip(found.options, plan.chosen, strict=True)
+        ],
+        "machine_hours": _points(plan.hours),
+        "odds": plan.odds,
+        "worst_ratio": _number(plan.worst_ratio),
+        "missing_machine_hours": _number(plan.missing_hours),
+    }
+
+
+def _points(draws: Any) -> dict[str, float | None]:  # noqa: ANN401 - an array
+    return {
+        name: _number(value)
+        for name, value in zip(("p05", "p50", "p95"), np.quantile(draws, [0.05, 0.5, 0.95]), strict=True)
+    }
+
+
+def _number(value: float) -> float | None:
+    return float(f"{value:.6g}") if math.isfinite(value) else None
+
+
+def as_text(project: Project, found: FilmPlan) -> str:
+    """Return the plan as lines for people."""
+    plan = found.plan
+    before = [shot.asked for shot in project.shots]
+    lines = [change.words for change in changes(found.options, plan, before)]
+    held = [f"{one.shot} by {one.ceiling:.1f} codes ({one.ceiling_from})" for one in found.options if one.known]
+    lines.append(f"ceilings  {'; '.join(held) or 'none known'}")
+    needs = format_interval(*np.quantile(plan.hours, [0.05, 0.5, 0.95]))
+    lines.append(f"needs     {needs} machine-hours; {round_figures(found.there)} are there")
+    lines.append(f"odds      {plan.odds:.0%} to make it; {project.delivery.confidence:.0%} are wanted")
+    worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
+    lines.append(f"worst     {worst}")
+    lines.append(what_binds(found.options, plan, found.there))
+    return "\n".join(lines)

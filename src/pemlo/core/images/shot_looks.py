@@ -1,0 +1,107 @@
+"""Finds out how shots look from the pictures of their trials: for each the frame with most of them. Takes seconds."""
+
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+
+from pemlo.core.errors import FileError
+from pemlo.core.images.flickering import along
+from pemlo.core.images.looking import Pictured, look_at
+from pemlo.core.images.picture_file import Reading
+from pemlo.core.images.sequence import Sequence
+from pemlo.core.picture.display import Display
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.reference import cleanest, same_with_another_seed
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.plan.trials import PART_OF_FRAME, Trial
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.trade.options import ShotLook
+
+FEWEST_IN_A_ROW = 3
+
+
+def picture_path(trial: Trial, folder: Path) -> Path | None:
+    """Return the picture of a trial, relative names taken from a folder; None if it is not there."""
+    path = folder / trial.picture if trial.picture else None
+    return path if path is not None and path.is_file() else None
+
+
+def looks_of(
+    project: Project, folder: Path, display: Display, reading: Reading | None = None, monitor: Monitor | None = None
+) -> tuple[Mapping[str, ShotLook], tuple[FileError, ...]]:
+    """Return how the shots of a film look, those of which enough is known, and what could not be read.
+
+    Parameters
+    ----------
+    project : Project
+    folder : path
+        From which relative names of pictures are taken: the project's.
+    display : Display
+    reading : Reading, optional
+    monitor : Monitor, optional
+
+    Raises
+    ------
+    Cancelled
+        From the monitor.
+    """
+    watch = monitor or Unwatched()
+    found, troubles = {}, []
+    for number, shot in enumerate(project.shots):
+        watch.step(number / len(project.shots), f"Looking at {shot.name}")
+        try:
+            look = look_of(project.trials_of(shot.name), folder, display, reading)
+        except FileError as error:
+            troubles.append(error)
+            continue
+        if look is not None:
+            found[shot.name] = look
+    return found, tuple(troubles)
+
+
+def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Reading | None = None) -> ShotLook | None:
+    """Return how a shot looks, from its trials; None if no picture tells enough.
+
+    Raises
+    ------
+    FileError
+        If a picture is damaged.
+    """
+    there = [trial for trial in trials if trial.left_out != PART_OF_FRAME and picture_path(trial, folder) is not None]
+    frames = [trial.frame for trial in there]
+    for frame in sorted(dict.fromkeys(frames), key=lambda one: (-frames.count(one), one)):
+        of_frame = [trial for trial in there if trial.frame == frame]
+        reference = cleanest(of_frame)
+        if reference is None:
+            continue
+        others = [
+            trial
+            for trial in of_frame
+            if trial is not reference and trial.resolution_percent == reference.resolution_percent
+        ]
+        others.sort(key=lambda trial: trial.mean_samples or trial.samples)
+        pictured = [_pictured(trial, of_frame, folder) for trial in others]
+        looked_at = look_at(_pictured(reference, of_frame, folder), pictured, display, reading)
+        if looked_at.look is not None:
+            stepping = _stepping(there, folder, display, reading)
+            return ShotLook(frame, reference.resolution_percent, looked_at.look, stepping)
+    return None
+
+
+def _pictured(trial: Trial, among: Iterable[Trial], folder: Path) -> Pictured:
+    twin = same_with_another_seed(trial, among)
+    settings = FrameSettings.model_validate(trial.frame_fields())
+    path = folder / trial.picture
+    second = None if twin is None else picture_path(twin, folder)
+    return Pictured(path, settings, float(trial.mean_samples or trial.samples), second)
+
+
+def _stepping(trials: Iterable[Trial], folder: Path, display: Display, reading: Reading | None) -> Mapping[str, float]:
+    """Return the error of every second frame, held and mixed, from trials in a row with equal settings, if any are."""
+    rows: dict[tuple[object, ...], dict[int, Path]] = {}
+    for trial in trials:
+        rows.setdefault(tuple(trial.frame_fields().values()), {}).setdefault(trial.frame, folder / trial.picture)
+    longest = max(rows.values(), key=len, default={})
+    if len(longest) < FEWEST_IN_A_ROW:
+        return {}
+    _, steps = along(Sequence("", dict(sorted(longest.items()))), display, reading)
+    return {} if steps is None else {"hold": steps[0], "blend": steps[1]}

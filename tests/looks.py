@@ -1,0 +1,22 @@
+"""How made-up shots look, for tests of what is chosen."""
+
+import numpy as np
+
+from pemlo.core.picture.denoisers import Known
+from pemlo.core.picture.display import Srgb
+from pemlo.core.picture.grain_curve import noise_of
+from pemlo.core.picture.look import make_look
+from pemlo.core.picture.scaling import ScalingCurve
+from pemlo.core.trade.options import ShotLook
+
+SIZE = (96, 64)
+GREY = 0.18
+
+
+def look(sd=0.5, denoisers=("frame",), stepping=None, percent=100.0):
+    """A grey frame of which one sample has a standard deviation, and what denoisers leave at 16 samples."""
+    mean = np.full((SIZE[1], SIZE[0], 3), GREY, np.float32)
+    noise = noise_of(mean, np.full_like(mean, sd**2 / 16), 16.0)
+    scaling = ScalingCurve(np.array([10.0, 50.0, 100.0]), np.array([20.0, 6.0, 0.0]))
+    known = [Known(16, name, 5.0, 3.0, 4.0) for name in denoisers]
+    return ShotLook(10, percent, make_look(SIZE, noise, scaling, None, known, Srgb()), stepping or {})
