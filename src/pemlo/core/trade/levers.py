@@ -61,11 +61,10 @@ def kept_stages(shot: Shot) -> tuple[tuple[str, ...], ...]:
 def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
     """Return everything that can be chosen for a shot: as asked first, then as planned, then all combinations.
 
-    Levers that are pinned stay where the shot's settings have them, but for what was asked.
+    Steps lie about what was asked; levers that are pinned stay where the shot's settings have them.
     """
-    now = shot.settings
-    pinned = set(shot.pins)
-    found: dict[ShotSettings, None] = {shot.asked: None, now: None}
+    asked, now, pinned = shot.asked, shot.settings, set(shot.pins)
+    found: dict[ShotSettings, None] = {asked: None, now: None}
     steps: dict[LeverName, Sequence[object]] = {
         "denoise": levers.denoisers,
         "resolution_percent": PERCENTS,
@@ -76,39 +75,38 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
     sampling = list(_sampling(shot, levers))
     for values in itertools.product(*free.values()):
         chosen = dict(zip(free, values, strict=True))
+        if "frame_step" in pinned:
+            chosen["between"] = now.between
         for least, most, threshold in sampling:
             samples = {"min_samples": least, "samples": most, "noise_threshold": threshold}
             # Every value was checked where it came from: thousands are made, and none is checked again.
-            made = now.model_copy(update={**chosen, **samples})
+            made = asked.model_copy(update={**chosen, **samples})
             if made not in found and not why_not(shot, made):
                 found[made] = None
     return tuple(found)
 
 
 def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, float | None]]:
-    """Yield least samples, most samples and threshold, in steps about those of the shot."""
-    now, pinned = shot.settings, set(shot.pins)
-    if {"samples", "noise_threshold"} <= pinned:
-        yield now.min_samples, now.samples, now.noise_threshold
-        return
-    if now.adaptive and levers.thresholds:
-        assert now.noise_threshold is not None
+    """Yield least samples, most samples and threshold."""
+    asked, now, pinned = shot.asked, shot.settings, set(shot.pins)
+    of = now if "noise_threshold" in pinned else asked
+    if "noise_threshold" in pinned:
+        thresholds = [now.noise_threshold]
+    elif of.noise_threshold is not None and levers.thresholds:
         first, last = THRESHOLD_STEPS
-        tenfold = [now.noise_threshold * 2 ** (step / 2) for step in range(first, last + 1)]
-        thresholds = [now.noise_threshold] if "noise_threshold" in pinned else [float(f"{t:.3g}") for t in tenfold]
-        for threshold in thresholds:
-            yield now.min_samples, now.samples, threshold
-    if "noise_threshold" in pinned and now.adaptive:
-        return
-    if "samples" in pinned:
-        if not now.adaptive:
-            yield None, now.samples, None
-        return
-    steps = range(-OCTAVES_DOWN * SAMPLE_STEPS, OCTAVES_UP * SAMPLE_STEPS + 1)
-    counts = dict.fromkeys(round(now.samples * 2 ** (step / SAMPLE_STEPS)) for step in steps)
-    for count in counts:
-        if FEWEST_SAMPLES <= count <= MOST_SAMPLES:
-            yield None, count, None
+        steps = (of.noise_threshold * 2 ** (step / 2) for step in range(first, last + 1))
+        thresholds = [None, *(float(f"{threshold:.3g}") for threshold in steps)]
+    else:
+        thresholds = [None]
+    sample_steps = range(-OCTAVES_DOWN * SAMPLE_STEPS, OCTAVES_UP * SAMPLE_STEPS + 1)
+    counts = dict.fromkeys(round(asked.samples * 2 ** (step / SAMPLE_STEPS)) for step in sample_steps)
+    most = [now.samples] if "samples" in pinned else [n for n in counts if FEWEST_SAMPLES <= n <= MOST_SAMPLES]
+    for threshold in thresholds:
+        if threshold is None:
+            yield from ((None, count, None) for count in most)
+        else:
+            limits = now if "samples" in pinned else of
+            yield limits.min_samples, limits.samples, threshold
 
 
 def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:

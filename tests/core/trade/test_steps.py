@@ -1,0 +1,105 @@
+"""The fall from as asked to the plan, and the price of each lever."""
+
+import numpy as np
+import pytest
+
+from film import make_project, well_timed
+from looks import look
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.forecast.verdict import forecast
+from pemlo.core.trade.explain import changes, what_binds
+from pemlo.core.trade.fall import fall
+from pemlo.core.trade.options import options_of
+from pemlo.core.trade.planning import adopt, film_options, hours_there, plan_film
+from pemlo.core.trade.prices import most_for_least, steps_from
+
+
+@pytest.fixture(scope="module")
+def film():
+    project = make_project(trials=(*well_timed("010"), *well_timed("020", frames=(1, 25, 50))), retake_share=0.1)
+    known = fit(project)
+    return project, known, draw_film(known, project)
+
+
+def test_the_steps_of_the_fall_add_up_to_it(film):
+    project, known, draws = film
+    asked = project.shot("010").asked
+    planned = adopt(project, {"010": asked.changed(samples=64, resolution_percent=80, frame_step=2)})
+    found = fall(planned, known, draws)
+    assert [step.lever for step in found.steps] == ["samples", "resolution_percent", "frame_step"]
+    total = sum(step.saved for step in found.steps)
+    assert found.asked[1] - found.plan[1] == pytest.approx(total, rel=0.03)
+    assert all(set(step.by_shot) == {"010"} for step in found.steps)
+
+
+def test_the_ends_of_the_fall_are_what_the_forecast_says(film):
+    project, known, draws = film
+    planned = adopt(project, {"020": project.shot("020").asked.changed(samples=64)})
+    found = fall(planned, known, draws)
+    for film_now, points in ((project, found.asked), (planned, found.plan)):
+        told = forecast(film_now, known, draws).hours
+        assert points == pytest.approx((told.p05, told.p50, told.p95), rel=0.06)
+
+
+def test_a_lever_that_costs_is_a_step_up(film):
+    project, known, draws = film
+    planned = adopt(project, {"010": project.shot("010").asked.changed(samples=512)})
+    assert fall(planned, known, draws).steps[0].saved < 0
+    assert fall(project, known, draws).steps == ()
+
+
+def test_a_step_is_to_the_next_value_and_back(film):
+    project, known, draws = film
+    options = options_of(project, known, draws, project.shot("010"), look(0.1))
+    down = next(step for step in steps_from(options, 0) if (step.lever, step.way) == ("samples", "down"))
+    assert down.settings.samples == round(256 / 2**0.25)
+    assert down.hours < 0 < down.error
+    back = next(
+        step
+        for step in steps_from(options, options.place(down.settings))
+        if (step.lever, step.way) == ("samples", "up")
+    )
+    assert back.settings == options.settings[0]
+    assert (back.hours, back.error) == pytest.approx((-down.hours, -down.error))
+
+
+def test_the_best_bargains_come_first(film):
+    project, known, draws = film
+    options = film_options(project, known, draws, {"010": look(0.1), "020": look(0.3)})
+    found = most_for_least(options, (0, 0), 5)
+    prices = [step.price for step in found]
+    assert prices == sorted(prices, reverse=True)
+    assert all(step.hours < 0 for step in found)
+    # By hand: hours saved for a code.
+    assert found[-1].price == pytest.approx(-found[-1].hours / found[-1].error)
+
+
+def test_a_plan_explains_itself(film):
+    project, known, draws = film
+    options = film_options(project, known, draws, {"010": look(0.1)})
+    speed = 0.7 * sum(one.middle_hours[0] for one in options) / hours_there(project)
+    short = project.changed(machines=(project.machines[0].changed(speed=speed),))
+    found = plan_film(short, options, "picture")
+    before = [shot.asked for shot in short.shots]
+    first, second = changes(found.options, found.plan, before)
+    assert first.words.startswith("010: ")
+    assert "machine-hours; the error goes from" in first.words
+    assert second.words == "020 stays as asked."
+    saved = options[0].middle_hours[0] - options[0].middle_hours[found.plan.chosen[0]]
+    assert first.saved_hours == pytest.approx(saved)
+    assert "The film waits for shot" in what_binds(found.options, found.plan, found.there)
+    roomy = plan_film(project.changed(machines=(project.machines[0].changed(speed=50 * speed),)), options, "picture")
+    assert what_binds(options, roomy.plan, roomy.there).startswith("Nothing holds it")
+    assert what_binds(options, plan_film(short, options, "hours").plan, 1e9).startswith("The ceilings hold it")
+    assert "missing at the wanted odds" in what_binds(options, plan_film(short, options, "missing").plan, found.there)
+
+
+def test_what_the_eye_loses_is_not_known_of_a_shot_without_pictures(film):
+    project, known, draws = film
+    planned = adopt(project, {"010": project.shot("010").asked.changed(samples=64)})
+    options = [options_of(planned, known, draws, planned.shot("010"), None)]
+    chosen = type("P", (), {"chosen": (1,)})
+    (change,) = changes(options, chosen, [project.shot("010").asked])
+    assert change.words.endswith("what it costs to the eye is not known.")
+    assert np.isnan(change.error_after)
