@@ -8,7 +8,7 @@ from pemlo.core.picture.denoise_worth import Worth
 from pemlo.core.picture.display import Srgb
 from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.grain_curve import adaptive_curve, grain_curve, noise_of
-from pemlo.core.picture.laws import TOTAL, power_law, together
+from pemlo.core.picture.laws import TOTAL, power_law, together, widened
 from pemlo.core.picture.measure import Asked, measure
 from pemlo.core.picture.source import ArraySource
 from pemlo.core.plan.ceiling import Marked, ceiling
@@ -86,6 +86,15 @@ def test_parts_add_in_squares():
     both = together(Estimate(3, 2.7, 3.3), Estimate(4, 3.8, 4.2))
     assert both.value == pytest.approx(5)
     assert 4.7 < both.low < 5 < both.high < 5.3
+
+
+def test_what_is_known_less_well_has_a_wider_interval():
+    found = widened(Estimate(2.0, 2.0, 2.0), 0.1)
+    assert (found.low, found.high) == pytest.approx((2 / 1.1788, 2 * 1.1788), rel=1e-3)
+    wide = widened(Estimate(2.0, 1.0, 4.0), 0.1)
+    assert wide.value == 2.0
+    assert 0.98 < wide.low < 1.0
+    assert 4.0 < wide.high < 4.1
 
 
 @given(st.lists(st.tuples(st.floats(0.1, 20), st.booleans()), max_size=12))

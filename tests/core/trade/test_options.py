@@ -38,6 +38,11 @@ def test_there_are_at_least_500_combinations_and_the_first_is_as_asked():
     assert found[0] == shot.asked
 
 
+def test_larger_pictures_are_offered_where_one_was_seen():
+    assert max(one.resolution_percent for one in combinations(make_shot(), Levers())) == 100
+    assert max(one.resolution_percent for one in combinations(make_shot(), Levers(most_percent=150))) == 150
+
+
 def test_pins_leave_levers_where_they_are():
     shot = make_shot(denoise="frame").changed(pins=("denoise", "resolution_percent"))
     rest = combinations(shot, Levers(("none", "frame")))

@@ -89,9 +89,10 @@ def test_a_plan_explains_itself(film):
     saved = options[0].middle_hours[0] - options[0].middle_hours[found.plan.chosen[0]]
     assert first.saved_hours == pytest.approx(saved)
     assert "The film waits for shot" in what_binds(found.options, found.plan, found.there)
-    roomy = plan_film(project.changed(machines=(project.machines[0].changed(speed=50 * speed),)), options, "picture")
+    wide = project.changed(machines=(project.machines[0].changed(speed=50 * speed),))
+    roomy = plan_film(wide, options, "picture")
     assert what_binds(options, roomy.plan, roomy.there).startswith("Nothing holds it")
-    assert what_binds(options, plan_film(short, options, "hours").plan, 1e9).startswith("The ceilings hold it")
+    assert what_binds(options, plan_film(wide, options, "hours").plan, 1e9).startswith("The ceilings hold it")
     assert "missing at the wanted odds" in what_binds(options, plan_film(short, options, "missing").plan, found.there)
 
 

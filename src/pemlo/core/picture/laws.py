@@ -89,3 +89,13 @@ def together(*parts: Estimate) -> Estimate:
     down = root([(part.value - part.low) * part.value / max(middle, 1e-9) for part in parts])
     up = root([(part.high - part.value) * part.value / max(middle, 1e-9) for part in parts])
     return Estimate(middle, max(middle - down, 0.0), middle + up)
+
+
+def widened(value: Estimate, log_sd: float) -> Estimate:
+    """Return a number that is known less well by a log standard deviation of its own."""
+
+    def times(end: float) -> float:
+        own = abs(np.log(max(end, 1e-12) / max(value.value, 1e-12)))
+        return float(np.exp(np.hypot(own, NINETY * log_sd)))
+
+    return Estimate(value.value, value.value / times(value.low), value.value * times(value.high))

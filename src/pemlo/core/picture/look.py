@@ -13,12 +13,14 @@ from pemlo.core.picture.denoisers import DenoiserLaw, Known, denoiser_law
 from pemlo.core.picture.display import Display, Srgb
 from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.grain_curve import GrainCurve, Noise, adaptive_curve, grain_curve
-from pemlo.core.picture.laws import together
+from pemlo.core.picture.laws import together, widened
 from pemlo.core.picture.resample import noise_gain
 from pemlo.core.picture.scaling import ScalingCurve, smaller_size
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 
-_LOST_SD = 0.1  # edges fall otherwise on other pixels (found on renders; see docs/method.md)
+# Found on renders, see docs/method.md: edges fall otherwise on other pixels, and a denoiser softens smaller pictures by
+# more or less (log).
+_LOST_SD, _SMALLER_DENOISED_SD = 0.1, 0.1
 
 
 @dataclass(frozen=True)
@@ -97,6 +99,8 @@ class Look:
             grain, softening, own = left.residual, left.bias, left.total
         lost = self.scaling.at(settings.resolution_percent)
         total = together(own, Estimate(lost, lost * (1 - _LOST_SD), lost * (1 + _LOST_SD))) if lost else own
+        if lost and settings.denoise != NO_DENOISE:
+            total = widened(total, _SMALLER_DENOISED_SD)
         return Foretold(total, grain, softening, lost)
 
     def curve_of(self, settings: FrameSettings) -> GrainCurve:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pemlo.core.plan.settings import LEVERS, MOST_SAMPLES, NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
 
-PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 100.0, 125.0, 150.0, 200.0)
+PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0, 125.0, 150.0, 200.0)
 # Samples and thresholds go in steps of a fourth root of two, thresholds of a root of two.
 SAMPLE_STEPS, FEWEST_SAMPLES = 4, 1
 OCTAVES_DOWN, OCTAVES_UP = 5, 1
@@ -29,12 +29,15 @@ class Levers:
         Which are known to the eye; 1 always is.
     keeps : tuple of tuple of str
         Stages that may be kept together.
+    most_percent : float
+        Largest resolution percentage of which it was seen what it gives.
     """
 
     denoisers: tuple[str, ...] = (NO_DENOISE,)
     thresholds: bool = False
     frame_steps: tuple[int, ...] = (1,)
     keeps: tuple[tuple[str, ...], ...] = ((),)
+    most_percent: float = 100.0
 
 
 def why_not(shot: Shot, settings: ShotSettings) -> str:
@@ -67,7 +70,7 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
     found: dict[ShotSettings, None] = {asked: None, now: None}
     steps: dict[LeverName, Sequence[object]] = {
         "denoise": levers.denoisers,
-        "resolution_percent": PERCENTS,
+        "resolution_percent": tuple(percent for percent in PERCENTS if percent <= levers.most_percent),
         "frame_step": levers.frame_steps,
         "keep": levers.keeps,
     }

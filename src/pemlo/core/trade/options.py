@@ -129,7 +129,8 @@ def levers_of(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> 
     # A stage that was never kept has a cost that nobody timed.
     kept = {trial.keep for trial in project.counted_trials} | {(), shot.settings.keep}
     keeps = tuple(keep for keep in kept_stages(shot) if keep in kept)
-    return Levers(denoisers, thresholds, (1, 2) if look and look.stepping else (1,), keeps)
+    largest = max([100.0, shot.asked.resolution_percent, *(trial.resolution_percent for trial in trials)])
+    return Levers(denoisers, thresholds, (1, 2) if look and look.stepping else (1,), keeps, largest)
 
 
 def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Options:

@@ -75,11 +75,12 @@ def write_exr(path: Path, channels: Channels, half: bool = True) -> None:  # noq
         If it cannot be written.
     """
     height, width, count = channels.pixels.shape
-    spec = oiio.ImageSpec(width, height, count, "float")
+    full = ("depth.", "samples.", "variance.")
+    formats = tuple("half" if half and not name.startswith(full) else "float" for name in channels.names)
+    # Formats that are all alike are not looked at one by one: the format of the whole says it.
+    spec = oiio.ImageSpec(width, height, count, formats[0] if len(set(formats)) == 1 else "float")
     spec.channelnames = channels.names
-    if half:
-        full = ("depth.", "samples.", "variance.")
-        spec.channelformats = tuple("float" if name.startswith(full) else "half" for name in channels.names)
+    spec.channelformats = formats
     spec.attribute("compression", "zip")
     spec.attribute("Software", "Pemlo")
     for name, value in channels.header.items():
