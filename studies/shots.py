@@ -18,10 +18,13 @@ from PySide6.QtWidgets import QApplication
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
+from pemlo.core.plan.edits import set_shot
+from pemlo.core.plan.project import Project
 from pemlo.demo import demo_project
 from pemlo.gui.judge.canvas import Mode
-from pemlo.gui.main_window import BRIEF, JUDGE, TRIALS, MainWindow, make_window
+from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS, MainWindow, make_window
 
+PLAYED_PERCENT = 25  # of the frames in a row that the demo has
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 
 
@@ -66,7 +69,48 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
     judge.toggle_errors()
     keep("foretold")
     judge.toggle_errors()
+    window.pick(("040",))
+    window.show_stage(JUDGE)
+    run = [one for one in judge.pair.among if one.trial and one.trial.resolution_percent == PLAYED_PERCENT]
+    judge.show_pair(run[0], run[2])
+    wait(window)
+    judge.player.measure_flicker()
+    judge.show_mode(Mode.BESIDE)
+    judge.fit()
+    keep("sequence")
+    window.pick(("070",))
     judge.show_mode(Mode.SPLIT)
+
+
+def shoot_trade(window: MainWindow, folder: Path) -> None:
+    """Write the trade stage as asked, with a plan, and with something that cannot be had."""
+    trade = window.trade
+    window.pick(("070",))
+    window.show_stage(TRADE)
+    wait(window)
+    window.grab().save(str(folder / "trade-asked-day.png"))
+    trade.plan_box.search.click()
+    wait(window)
+    trade.plan_box.take.click()
+    for theme in ("Day", "Dim"):
+        window.show_theme(theme)
+        wait(window)
+        window.grab().save(str(folder / f"trade-plan-{theme.lower()}.png"))
+    window.document.history.undo()
+    window.document.edit("Set ceilings", strict)
+    wait(window)
+    trade.plan_box.missing.click()
+    wait(window)
+    window.show_theme("Day")
+    window.grab().save(str(folder / "trade-missing-day.png"))
+    window.document.history.undo()
+
+
+def strict(project: Project) -> Project:
+    """Return the film with ceilings that nothing in time keeps."""
+    for shot in project.shots:
+        project = set_shot(project, shot.name, ceiling=2.0)
+    return project
 
 
 def main() -> None:
@@ -87,12 +131,15 @@ def main() -> None:
             wait(window)
             window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
     shoot_judge(window, folder)
+    shoot_trade(window, folder)
+    window.show_theme("Dim")
     window.show_stage(TRIALS)
     window.trials.table.pick([len(window.trials.model.rows) - 3])
     window.trials.show_picture()
     wait(window)
     window.trials.picture_view.resize(1000, 640)
     window.trials.picture_view.grab().save(str(folder / "picture-dim.png"))
+    window.document.history.setClean()
     window.close()
     app.quit()
 

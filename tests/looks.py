@@ -7,7 +7,7 @@ from pemlo.core.picture.display import Srgb
 from pemlo.core.picture.grain_curve import noise_of
 from pemlo.core.picture.look import make_look
 from pemlo.core.picture.scaling import ScalingCurve
-from pemlo.core.trade.options import ShotLook
+from pemlo.core.trade.shot_look import ShotLook
 
 SIZE = (96, 64)
 GREY = 0.18

@@ -105,5 +105,7 @@ def as_text(project: Project, found: FilmPlan) -> str:
     lines.append(f"odds      {plan.odds:.0%} to make it; {project.delivery.confidence:.0%} are wanted")
     worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
     lines.append(f"worst     {worst}")
+    if not math.isnan(plan.stretch):
+        lines.append(f"or        every ceiling stretched to {plan.stretch:.2f} times of it, with the hours there are")
     lines.append(what_binds(found.options, plan, found.there))
     return "\n".join(lines)

@@ -21,6 +21,7 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.forecaster import Answer, Forecaster
 from pemlo.app.jobs import Jobs
+from pemlo.app.planner import Planner
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
@@ -41,17 +42,21 @@ from pemlo.gui.common.verdict_bar import VerdictBar
 from pemlo.gui.judge import presenter as judge_presenter
 from pemlo.gui.judge.panel import JudgePanel
 from pemlo.gui.project_files import ProjectFiles
+from pemlo.gui.trade import presenter as trade_presenter
+from pemlo.gui.trade.panel import TradePanel
 from pemlo.gui.trials import presenter as trials_presenter
 from pemlo.gui.trials.dropped_pictures import DroppedPictures
 from pemlo.gui.trials.panel import TrialsPanel
+from pemlo.gui.trials.pictures import base_folder
 from pemlo.gui.window_actions import MENUS, window_actions
 
 STAGES = (
     ("Brief", "What is due: shots, delivery, machines"),
     ("Trials", "What has been timed, and what to time next"),
     ("Judge", "What can be seen, and what passes"),
+    ("Trade", "What to give up, and for how many hours"),
 )
-BRIEF, TRIALS, JUDGE = range(len(STAGES))
+BRIEF, TRIALS, JUDGE, TRADE = range(len(STAGES))
 PLOTS = "plots"
 
 
@@ -84,9 +89,11 @@ class MainWindow(QMainWindow):
         self.brief = BriefPanel(self.document, self.report)
         self.trials = TrialsPanel(self.document, self.jobs, self.report)
         self.judge = JudgePanel(self.document, self.jobs, self.preferences, self.report)
+        planner = Planner(self.document, self.jobs, lambda: base_folder(self.document.path))
+        self.trade = TradePanel(self.document, self.jobs, planner, self.report, self.pick)
         self.pictures = DroppedPictures(self, self.document, self.jobs, self.preferences, self.report)
         self.stack = QStackedWidget()
-        self.panels = (self.brief, self.trials, self.judge)
+        self.panels = (self.brief, self.trials, self.judge, self.trade)
         for panel in self.panels:
             self.stack.addWidget(panel)
         self.background = BackgroundBar(self.jobs)
@@ -180,7 +187,7 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentIndex(number)
         self.rail.show_stage(number)
         self._show(number)
-        (self.brief.shots, self.trials.table, self.judge.canvas)[number].setFocus()
+        (self.brief.shots, self.trials.table, self.judge.canvas, self.trade.frontier)[number].setFocus()
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Pick shots on the strip and in every stage."""
@@ -254,6 +261,7 @@ class MainWindow(QMainWindow):
         self.rail.buttons[BRIEF].say(brief_presenter.stands(self.document.project))
         self.rail.buttons[TRIALS].say(trials_presenter.stands(self.document.project))
         self.rail.buttons[JUDGE].say(judge_presenter.stands(self.document.project))
+        self.rail.buttons[TRADE].say(trade_presenter.stands(self.document.project))
 
     def _name_window(self) -> None:
         kept = self.document.path.name if self.document.path is not None else "not saved yet"

@@ -73,6 +73,7 @@ def _stage(window: "MainWindow") -> tuple[Action, ...]:
         Action("brief", "Stage", "Brief", "What is due", lambda: window.show_stage(0), "Alt+1"),
         Action("trials", "Stage", "Trials", "What has been timed", lambda: window.show_stage(1), "Alt+2"),
         Action("judge", "Stage", "Judge", "What can be seen, and what passes", lambda: window.show_stage(2), "Alt+3"),
+        Action("trade", "Stage", "Trade", "What to give up, for how many hours", lambda: window.show_stage(3), "Alt+4"),
     )
 
 

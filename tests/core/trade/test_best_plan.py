@@ -90,7 +90,9 @@ def test_the_cheapest_plan_that_passes_is_that_of_trying_everything(film):
     if passing:
         assert reached(options, plan)[2] == pytest.approx(min(one[2] for one in passing))
     else:
-        assert reached(options, plan)[0] == pytest.approx(min(one[0] for one in every(options)))
+        # Each shot that can be brought under its ceiling is; the others come as near as they can.
+        for one, k in zip(options, plan.chosen, strict=True):
+            assert one.error[k] <= max(one.ceiling, one.error.min()) + 1e-9
 
 
 @settings(max_examples=300, deadline=None)
@@ -99,6 +101,10 @@ def test_what_is_missing_is_what_the_cheapest_passing_plan_lacks(film, there):
     options = made(film)
     plan = best_plan(options, wish("missing", there))
     passing = [one[2] for one in every(options) if one[0] <= 1 + 1e-9]
+    in_time = [one[0] for one in every(options) if one[2] <= there]
+    if not plan.feasible and in_time:
+        # Instead of more hours all ceilings may be stretched.
+        assert plan.stretch == pytest.approx(min(in_time))
     if passing:
         assert plan.missing_hours == pytest.approx(max(min(passing) - there, 0.0))
         assert plan.feasible == (min(passing) <= there)

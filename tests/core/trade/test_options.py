@@ -11,8 +11,17 @@ from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.plan.edits import set_shot
 from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.trade.levers import Levers, changed_levers, combinations, kept_stages, why_not
-from pemlo.core.trade.options import foretell, options_of
+from pemlo.core.trade.levers import (
+    Levers,
+    changed_levers,
+    combinations,
+    kept_stages,
+    moved,
+    value_of,
+    values_of,
+    why_not,
+)
+from pemlo.core.trade.options import foretell, numbers_of, options_of
 from pemlo.core.trade.planning import adopt, film_options, hold, hours_there, plan_film
 
 
@@ -215,6 +224,33 @@ def test_which_levers_a_plan_moves():
     asked = ShotSettings(samples=64)
     assert changed_levers(asked, asked) == ()
     assert changed_levers(asked, asked.changed(denoise="frame", samples=8)) == ("samples", "denoise")
+
+
+def test_levers_stand_among_their_values_and_move_to_others():
+    levers = Levers(("none", "frame"), thresholds=True, frame_steps=(1, 2), keeps=((), ("prepare",)))
+    shot = make_shot(noise_threshold=0.02, min_samples=16).changed(plan=make_shot(samples=77).asked)
+    for lever, values in values_of(shot, levers).items():
+        assert value_of(shot.settings, lever) in values
+        assert len(set(values)) == len(values)
+        for value in values:
+            after = moved(shot.settings, shot.asked, lever, value)
+            assert value_of(after, lever) == value
+            assert set(changed_levers(shot.settings, after)) <= {lever}
+    assert moved(shot.settings, shot.asked, "noise_threshold", 0.05).min_samples == 16
+    assert moved(shot.asked, shot.asked, "noise_threshold", None).min_samples is None
+    assert moved(shot.asked, shot.asked, "samples", 8).min_samples == 8
+
+
+def test_numbers_of_the_present_settings_are_those_of_their_option(film):
+    project, known, draws = film
+    shot = project.shot("010")
+    options = options_of(project, known, draws, shot, look(0.1))
+    k = 7
+    planned = adopt(project, {"010": options.settings[k]})
+    found = numbers_of(planned, known, draws, planned.shot("010"), look(0.1))
+    assert found.middle_hours == pytest.approx(options.middle_hours[k])
+    assert found.found.total.value == pytest.approx(options.error[k])
+    assert numbers_of(planned, known, draws, planned.shot("010"), None).found is None
 
 
 def test_nothing_timed_is_no_plan():

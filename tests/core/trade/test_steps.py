@@ -9,7 +9,7 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.trade.explain import changes, what_binds
-from pemlo.core.trade.fall import fall
+from pemlo.core.trade.fall import film_fall, shot_fall
 from pemlo.core.trade.options import options_of
 from pemlo.core.trade.planning import adopt, film_options, hours_there, plan_film
 from pemlo.core.trade.prices import most_for_least, steps_from
@@ -20,6 +20,10 @@ def film():
     project = make_project(trials=(*well_timed("010"), *well_timed("020", frames=(1, 25, 50))), retake_share=0.1)
     known = fit(project)
     return project, known, draw_film(known, project)
+
+
+def fall(project, known, draws):
+    return film_fall([shot_fall(project, known, draws, shot) for shot in project.shots])
 
 
 def test_the_steps_of_the_fall_add_up_to_it(film):

@@ -11,9 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.picture.luma import LUMA
+from pemlo.core.picture.luma import DARK, LUMA
 
-DARK = 0.01  # so that black has a scale too
 TILE = 4
 QUANTILES = 32
 NEAR = 0.1  # shapes of frames so far apart, in shares of the shot, count for each other by a third

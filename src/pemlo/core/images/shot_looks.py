@@ -5,7 +5,7 @@ from pathlib import Path
 
 from pemlo.core.errors import FileError
 from pemlo.core.images.flickering import along
-from pemlo.core.images.looking import Pictured, look_at
+from pemlo.core.images.looking import LookedAt, Pictured, look_at
 from pemlo.core.images.picture_file import Reading
 from pemlo.core.images.sequence import Sequence
 from pemlo.core.picture.display import Display
@@ -14,7 +14,7 @@ from pemlo.core.plan.reference import cleanest, same_with_another_seed
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.trials import PART_OF_FRAME, Trial
 from pemlo.core.progress import Monitor, Unwatched
-from pemlo.core.trade.options import ShotLook
+from pemlo.core.trade.shot_look import Pictures, Sample, ShotLook
 
 FEWEST_IN_A_ROW = 3
 
@@ -79,12 +79,25 @@ def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Re
             if trial is not reference and trial.resolution_percent == reference.resolution_percent
         ]
         others.sort(key=lambda trial: trial.mean_samples or trial.samples)
-        pictured = [_pictured(trial, of_frame, folder) for trial in others]
-        looked_at = look_at(_pictured(reference, of_frame, folder), pictured, display, reading)
-        if looked_at.look is not None:
+        clean, pictured = (
+            _pictured(reference, of_frame, folder),
+            [_pictured(trial, of_frame, folder) for trial in others],
+        )
+        found = look_at(clean, pictured, display, reading)
+        if found.look is not None:
             stepping = _stepping(there, folder, display, reading)
-            return ShotLook(frame, reference.resolution_percent, looked_at.look, stepping)
+            pictures = _pictures(clean, pictured, found)
+            return ShotLook(frame, reference.resolution_percent, found.look, stepping, pictures)
     return None
+
+
+def _pictures(reference: Pictured, others: Iterable[Pictured], found: LookedAt) -> Pictures:
+    pairs = list(zip(others, found.errors, strict=True))
+    samples = tuple(Sample(one.path, one.settings, error.total.value) for one, error in pairs)
+    noisiest = max(found.errors, key=lambda error: error.total.value, default=None)
+    spots = () if noisiest is None else noisiest.map.spots(1)
+    size = (1, 1) if found.look is None else found.look.size
+    return Pictures(reference.path, samples, spots[0] if spots else (0, 0, *size))
 
 
 def _pictured(trial: Trial, among: Iterable[Trial], folder: Path) -> Pictured:

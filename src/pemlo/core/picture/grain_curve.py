@@ -12,11 +12,10 @@ import numpy.typing as npt
 from scipy.ndimage import uniform_filter
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.noise_shape import DARK
 from pemlo.core.picture.display import F32, Display
 from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.laws import around
-from pemlo.core.picture.luma import LUMA
+from pemlo.core.picture.luma import DARK, LUMA
 from pemlo.core.picture.tiles import TileMap, tile_side, tile_sums
 
 LEAST_SAMPLES, MOST_SAMPLES, GRID = 1.0, 65536.0, 17

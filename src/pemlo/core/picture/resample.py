@@ -5,6 +5,7 @@ sums, with squared weights.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -95,6 +96,7 @@ def _along_columns(values: F32, columns: Taps) -> F32:
     return out
 
 
+@lru_cache(maxsize=256)
 def noise_gain(before: tuple[int, int], after: tuple[int, int]) -> float:
     """Return by how much a change of size multiplies the variance of independent pixels; sizes are width, height.
 

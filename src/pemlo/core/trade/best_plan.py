@@ -5,7 +5,7 @@ no more than there are.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -73,6 +73,9 @@ class Plan:
         Of error over ceiling, of the shots whose error is known; NaN if none is.
     missing_hours : float
         Machine-hours that are short at the wanted odds; 0 if none are.
+    stretch : float
+        For ``missing``: by how much all ceilings would have to be higher for the hours there are to do; NaN if no
+        stretch would, or none is needed.
     """
 
     goal: Goal
@@ -83,6 +86,7 @@ class Plan:
     odds: float
     worst_ratio: float
     missing_hours: float
+    stretch: float = float("nan")
 
 
 def best_plan(options: Sequence[Options], wish: Wish, monitor: Monitor | None = None) -> Plan:
@@ -165,11 +169,15 @@ class _Reduced:
         rows = [one.hours[at[k]] for one, at, k in zip(self.options, self.at, chosen, strict=True)]
         return np.asarray(np.sum(rows, axis=0))
 
-    def fastest(self, most: float = np.inf) -> tuple[int, ...] | None:
-        """Return the option with the fewest hours of each shot whose ratio is no more; None if one has none."""
+    def fastest(self, most: float = np.inf, *, nearest: bool = False) -> tuple[int, ...] | None:
+        """Return the option with the fewest hours of each shot whose ratio is no more.
+
+        None if a shot has none; or, if `nearest`, such a shot's least ratio is taken.
+        """
         found = []
         for hours, ratio in zip(self.hours, self.ratio, strict=True):
-            passing = np.flatnonzero(ratio <= most + PASSES)
+            limit = max(most, float(ratio.min())) if nearest else most
+            passing = np.flatnonzero(ratio <= limit + PASSES)
             if not len(passing):
                 return None
             found.append(int(passing[np.argmin(hours[passing])]))
@@ -180,12 +188,14 @@ def _best_among(options: Sequence[Options], among: Among, wish: Wish, watch: Mon
     reduced = _Reduced(options, among)
     if wish.goal == "picture":
         return _best_picture(reduced, wish, watch)
-    chosen = reduced.fastest(1.0)
-    if chosen is None:  # some shot cannot be brought under its ceiling: come as near as can be
-        least = max(float(ratio.min()) for ratio in reduced.ratio)
-        chosen = reduced.fastest(least)
-        assert chosen is not None
-    return _plan(reduced, wish, chosen)
+    # A shot that cannot be brought under its ceiling comes as near as it can.
+    chosen = reduced.fastest(1.0, nearest=True)
+    assert chosen is not None
+    found = _plan(reduced, wish, chosen)
+    if wish.goal == "missing" and not found.feasible:
+        picture = _best_picture(reduced, replace(wish, goal="picture"), watch)
+        found = replace(found, stretch=picture.worst_ratio if picture.feasible else float("nan"))
+    return found
 
 
 def _best_picture(reduced: _Reduced, wish: Wish, watch: Monitor) -> Plan:

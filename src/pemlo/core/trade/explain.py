@@ -5,20 +5,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pemlo.core.plan.settings import LeverName, ShotSettings
+from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.trade.best_plan import PASSES, Plan
-from pemlo.core.trade.levers import changed_levers
+from pemlo.core.trade.levers import changed_levers, lever_name, lever_text
 from pemlo.core.trade.options import Options
 from pemlo.core.units import round_figures
 
-_NAMES: dict[LeverName, str] = {
-    "samples": "samples",
-    "noise_threshold": "threshold",
-    "denoise": "denoise",
-    "resolution_percent": "size",
-    "frame_step": "every frame",
-    "keep": "kept",
-}
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
 
@@ -46,36 +38,30 @@ class Change:
     @property
     def words(self) -> str:
         """What changes, and what that does."""
-        levers = changed_levers(self.before, self.after)
-        if not levers:
+        if not changed_levers(self.before, self.after):
             return f"{self.shot} stays as asked."
-        what = ", ".join(f"{lever_name(one)} {lever_text(self.before, one)} to {lever_text(self.after, one)}"
-                         for one in levers)  # fmt: skip
         verb = "saves" if self.saved_hours >= 0 else "takes"
         more = "" if self.saved_hours >= 0 else " more"
-        words = f"{self.shot}: {what}. It {verb} {round_figures(abs(self.saved_hours))} machine-hours{more}"
+        what = f"{self.shot}: {_levers(self.before, self.after)}"
+        words = f"{what}. It {verb} {round_figures(abs(self.saved_hours))} machine-hours{more}"
         if np.isnan(self.error_before) or np.isnan(self.error_after):
             return f"{words}; what it costs to the eye is not known."
         return f"{words}; the error goes from {self.error_before:.1f} to {self.error_after:.1f} codes."
 
+    @property
+    def short(self) -> str:
+        """The same in few words."""
+        sign = "−" if self.saved_hours >= 0 else "+"
+        hours = f"{sign}{round_figures(abs(self.saved_hours), 2)} h"
+        codes = f"{self.error_before:.1f} to {self.error_after:.1f} codes"
+        return f"{self.shot}: {_levers(self.before, self.after)}; {hours}, {codes}"
 
-def lever_name(lever: LeverName) -> str:
-    """Return what a lever is called."""
-    return _NAMES[lever]
 
-
-def lever_text(settings: ShotSettings, lever: LeverName) -> str:
-    """Return where a lever stands."""
-    if lever == "noise_threshold":
-        return "none" if settings.noise_threshold is None else f"{settings.noise_threshold:g}"
-    if lever == "resolution_percent":
-        return f"{settings.resolution_percent:g} %"
-    if lever == "frame_step":
-        step = settings.frame_step
-        return "every one" if step == 1 else f"one in {step}, {'mixed' if settings.between == 'blend' else 'held'}"
-    if lever == "keep":
-        return " and ".join(settings.keep) or "nothing"
-    return str(getattr(settings, lever))
+def _levers(before: ShotSettings, after: ShotSettings) -> str:
+    return ", ".join(
+        f"{lever_name(one)} {lever_text(before, one)} to {lever_text(after, one)}"
+        for one in changed_levers(before, after)
+    )
 
 
 def changes(options: Sequence[Options], plan: Plan, before: Sequence[ShotSettings]) -> tuple[Change, ...]:

@@ -1,6 +1,6 @@
 """The fall from as asked to the plan: what each lever saves of the film's hours, one after another. Pure NumPy."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,15 +10,14 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.frame_model import frame_seconds, frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import LEVERS, LeverName, ShotSettings
+from pemlo.core.plan.settings import LeverName
 from pemlo.core.plan.shots import Shot
 from pemlo.core.trade.options import DRAWS
 from pemlo.core.units import HOUR_S
 
-# Fields that go with a lever.
+# Fields that go with a lever. Samples and threshold are one step: what the one gives depends on where the other stands.
 _FIELDS: dict[LeverName, tuple[str, ...]] = {
-    "samples": ("samples", "min_samples"),
-    "noise_threshold": ("noise_threshold",),
+    "samples": ("samples", "min_samples", "noise_threshold"),
     "denoise": ("denoise",),
     "resolution_percent": ("resolution_percent",),
     "frame_step": ("frame_step", "between"),
@@ -27,8 +26,17 @@ _FIELDS: dict[LeverName, tuple[str, ...]] = {
 
 
 @dataclass(frozen=True)
+class ShotFall:
+    """The fall of one shot: the levers that move, and (L + 1, N) draws of its machine-hours before and after each."""
+
+    shot: str
+    levers: tuple[LeverName, ...]
+    hours: Floats
+
+
+@dataclass(frozen=True)
 class Step:
-    """What one lever saves: machine-hours of the film, and of each shot that it moves; below 0 where it costs."""
+    """What a lever saves: machine-hours of the film, and of each shot that it moves; below 0 where it costs."""
 
     lever: LeverName
     saved: float
@@ -44,48 +52,43 @@ class Fall:
     steps: tuple[Step, ...]
 
 
-def fall(project: Project, fit: Fit, draws: FilmDraws) -> Fall:
-    """Return the fall of a film whose plan is in its shots. Levers that move nothing have no step.
+def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotFall:
+    """Return the fall of a shot from as asked to its plan, one lever after another; those that stay are not in it.
 
     Parameters
     ----------
     project : Project
     fit : Fit
-        Which knows something.
+        Which knows the shot.
     draws : FilmDraws
         Of that fit.
+    shot : Shot
     """
-    asked = plan = np.zeros(1)
-    saved: dict[LeverName, dict[str, float]] = {lever: {} for lever in LEVERS}
-    for shot in project.shots:
-        moved, row = _row(shot)
-        hours = _hours(project, fit, draws, shot, row)
-        asked, plan = asked + hours[0], plan + hours[-1]
-        middle = np.median(hours, axis=1)
-        for number, lever in enumerate(moved):
-            saved[lever][shot.name] = float(middle[number] - middle[number + 1])
-    steps = tuple(Step(lever, sum(found.values()), found) for lever, found in saved.items() if found)
-    return Fall(_points(asked), _points(plan), steps)
-
-
-def _row(shot: Shot) -> tuple[tuple[LeverName, ...], tuple[ShotSettings, ...]]:
-    """Return the levers that move, and settings from as asked to the plan, one lever more in each."""
     row = [shot.asked]
     moved: list[LeverName] = []
-    for lever in LEVERS:
-        update = {name: getattr(shot.settings, name) for name in _FIELDS[lever]}
+    for lever, fields in _FIELDS.items():
+        update = {name: getattr(shot.settings, name) for name in fields}
         if any(getattr(row[-1], name) != value for name, value in update.items()):
             moved.append(lever)
             row.append(row[-1].model_copy(update=update))
-    return tuple(moved), tuple(row)
-
-
-def _hours(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, row: tuple[ShotSettings, ...]) -> Floats:
     frames = frames_of(list(row), [project.size_of(shot)] * len(row), fit.denoisers, fit.shots[shot.name].shape())
     mine = draws[shot.name]
     seconds = (frame_seconds(mine.theta[:DRAWS, None, :], frames) * mine.factor[:DRAWS, None]).T
     counts = np.array([shot.rendered_count(one) for one in row])
-    return np.asarray(seconds * counts[:, None] * (1 + project.delivery.retake_share) / HOUR_S)
+    hours = seconds * counts[:, None] * (1 + project.delivery.retake_share) / HOUR_S
+    return ShotFall(shot.name, tuple(moved), hours)
+
+
+def film_fall(shots: Sequence[ShotFall]) -> Fall:
+    """Return the fall of a film, lever by lever over all its shots."""
+    saved: dict[LeverName, dict[str, float]] = {lever: {} for lever in _FIELDS}
+    for one in shots:
+        middle = np.median(one.hours, axis=1)
+        for number, lever in enumerate(one.levers):
+            saved[lever][one.shot] = float(middle[number] - middle[number + 1])
+    steps = tuple(Step(lever, sum(found.values()), found) for lever, found in saved.items() if found)
+    asked, plan = (np.sum([one.hours[end] for one in shots], axis=0) if shots else np.zeros(1) for end in (0, -1))
+    return Fall(_points(asked), _points(plan), steps)
 
 
 def _points(hours: Floats) -> tuple[float, float, float]:

@@ -12,7 +12,14 @@ PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 10
 SAMPLE_STEPS, FEWEST_SAMPLES = 4, 1
 OCTAVES_DOWN, OCTAVES_UP = 5, 1
 THRESHOLD_STEPS = (-2, 8)
-FRAME_STEPS = (1, 2)
+_NAMES: dict[LeverName, str] = {
+    "samples": "samples",
+    "noise_threshold": "threshold",
+    "denoise": "denoise",
+    "resolution_percent": "resolution",
+    "frame_step": "frame step",
+    "keep": "kept data",
+}
 
 
 @dataclass(frozen=True)
@@ -112,6 +119,56 @@ def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, flo
             yield limits.min_samples, limits.samples, threshold
 
 
+def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]:
+    """Return the values of each lever of a shot, from the least to the most; where it stands now is among them."""
+    now = shot.settings
+    sampling = tuple(_sampling(shot.changed(pins=()), levers))
+    samples = {most for _, most, threshold in sampling if threshold is None} | {now.samples}
+    thresholds = {threshold for _, _, threshold in sampling if threshold is not None}
+    if now.noise_threshold is not None:
+        thresholds.add(now.noise_threshold)
+    percents = {percent for percent in PERCENTS if percent <= levers.most_percent} | {now.resolution_percent}
+    steps = [(step, "hold") for step in levers.frame_steps] + [(2, "blend")] * (2 in levers.frame_steps)
+    return {
+        "samples": tuple(sorted(samples)),
+        "noise_threshold": (
+            *((None,) if levers.thresholds or now.noise_threshold is None else ()),
+            *sorted(thresholds),
+        ),
+        "denoise": tuple(dict.fromkeys((*levers.denoisers, now.denoise))),
+        "resolution_percent": tuple(sorted(percents)),
+        "frame_step": tuple(dict.fromkeys((*steps, (now.frame_step, now.between)))),
+        "keep": tuple(dict.fromkeys((*levers.keeps, now.keep))),
+    }
+
+
+def value_of(settings: ShotSettings, lever: LeverName) -> object:
+    """Return where a lever stands, as `values_of` has it."""
+    return (settings.frame_step, settings.between) if lever == "frame_step" else getattr(settings, lever)
+
+
+def moved(settings: ShotSettings, asked: ShotSettings, lever: LeverName, value: object) -> ShotSettings:
+    """Return settings with one lever at another value.
+
+    Without a threshold there is no least number of samples; with one it is as asked.
+
+    Raises
+    ------
+    InputError
+        If the value is not allowed.
+    """
+    if lever == "frame_step":
+        assert isinstance(value, tuple)
+        return settings.changed(frame_step=value[0], between=value[1])
+    if lever == "noise_threshold":
+        least = None if value is None else settings.min_samples or asked.min_samples
+        return settings.changed(noise_threshold=value, min_samples=least)
+    if lever == "samples" and settings.min_samples is not None:
+        assert isinstance(value, int)
+        return settings.changed(samples=value, min_samples=min(settings.min_samples, value))
+    return settings.changed(**{lever: value})
+
+
 def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
     """Whether settings leave the pinned levers of a shot where they are."""
     return all(getattr(settings, name) == getattr(shot.settings, name) for name in shot.pins)
@@ -120,3 +177,22 @@ def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
 def changed_levers(before: ShotSettings, after: ShotSettings) -> tuple[LeverName, ...]:
     """Return which levers differ, in their order."""
     return tuple(name for name in LEVERS if getattr(before, name) != getattr(after, name))
+
+
+def lever_name(lever: LeverName) -> str:
+    """Return what a lever is called."""
+    return _NAMES[lever]
+
+
+def lever_text(settings: ShotSettings, lever: LeverName) -> str:
+    """Return where a lever stands."""
+    if lever == "noise_threshold":
+        return "none" if settings.noise_threshold is None else f"{settings.noise_threshold:g}"
+    if lever == "resolution_percent":
+        return f"{settings.resolution_percent:g} %"
+    if lever == "frame_step":
+        step = settings.frame_step
+        return "every one" if step == 1 else f"one in {step}, {'mixed' if settings.between == 'blend' else 'held'}"
+    if lever == "keep":
+        return " and ".join(settings.keep) or "nothing"
+    return str(getattr(settings, lever))

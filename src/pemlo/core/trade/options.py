@@ -4,7 +4,7 @@ Options that were never timed or rendered are foretold; how far that reaches sho
 they are not proposed.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,42 +16,19 @@ from pemlo.core.cost.frame_model import Frames, frame_seconds, frames_of, sample
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.look import Foretold, Look
+from pemlo.core.picture.look import Foretold
 from pemlo.core.plan.ceiling import ceiling_of
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.trade.levers import Levers, combinations, keeps_pins, kept_stages
+from pemlo.core.trade.shot_look import ShotLook
 from pemlo.core.units import HOUR_S
 
 DRAWS = 250  # of those that the forecast has: options are compared by them, the plan is confirmed by all
 SPENT_DRAWS = 60
 # An option whose interval is wider than this, high over low, is not proposed: a trial would tell more.
 WIDEST_HOURS, WIDEST_ERROR = 4.0, 3.0
-
-
-@dataclass(frozen=True)
-class ShotLook:
-    """How a shot looks, and what is known of leaving frames out.
-
-    Attributes
-    ----------
-    frame : int
-        That was looked at; it stands for the others.
-    percent : float
-        Of the delivery's size that its pictures have; 100 % of it is taken to err as they do.
-    look : Look
-    stepping : mapping of str to float
-        Error of every second frame, codes, by what is shown between: ``hold``, ``blend``; empty if it is not known.
-    """
-
-    frame: int
-    percent: float
-    look: Look
-    stepping: Mapping[str, float]
-
-
-Looks = Mapping[str, ShotLook]
 
 
 @dataclass(frozen=True)
@@ -116,6 +93,55 @@ class Options:
             high=self.high[at],
             usable=self.usable[at],
         )
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """What one way of rendering a shot costs and gives.
+
+    Attributes
+    ----------
+    hours : (N,) ndarray
+        Draws of machine-hours.
+    spent : float
+        Mean samples a pixel.
+    found : Foretold, optional
+        The error; None if it is not known.
+    """
+
+    hours: Floats
+    spent: float
+    found: Foretold | None
+
+    @property
+    def middle_hours(self) -> float:
+        return float(np.median(self.hours))
+
+
+def numbers_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Numbers:
+    """Return the numbers of a shot's present settings; a few milliseconds."""
+    frames = frames_of([shot.settings], [project.size_of(shot)], fit.denoisers, _shape(fit, shot))
+    hours = _hours(project, draws, shot, [shot.settings], frames)[0]
+    spent = float(_spent(draws, shot, frames)[0])
+    return Numbers(hours, spent, None if look is None else foretell(look, shot.settings, spent))
+
+
+def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, int]:
+    """Return options that hold a shot's present settings, whose numbers are given, and their place among them."""
+    if shot.settings in options.settings:
+        return options, options.place(shot.settings)
+    nothing = Estimate(np.nan, np.nan, np.nan)
+    total = nothing if now.found is None else now.found.total
+    more = replace(
+        options,
+        settings=(*options.settings, shot.settings),
+        hours=np.vstack([options.hours, now.hours]),
+        error=np.append(options.error, total.value),
+        low=np.append(options.low, total.low),
+        high=np.append(options.high, total.high),
+        usable=np.append(options.usable, True),
+    )
+    return more, len(options.settings)
 
 
 def levers_of(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> Levers:

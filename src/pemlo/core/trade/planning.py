@@ -14,7 +14,8 @@ from pemlo.core.plan.shots import Shot
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.trade.best_plan import Goal, Plan, Wish, best_plan
 from pemlo.core.trade.levers import why_not
-from pemlo.core.trade.options import Looks, Options, options_of
+from pemlo.core.trade.options import Options, options_of
+from pemlo.core.trade.shot_look import Looks
 from pemlo.core.units import HOUR_S
 
 FilmOptions = tuple[Options, ...]

@@ -73,6 +73,7 @@ QHeaderView::section { background: @SHEET; color: @SECOND; border: none; border-
 QTableCornerButton::section { background: @SHEET; border: none; }
 QLineEdit, QComboBox, QAbstractSpinBox { background: @RAISED; color: @INK; border: 1px solid @LINE; padding: 3px 6px;
   border-radius: 2px; selection-background-color: @TIMELIGHT; selection-color: @INK; min-height: 18px; }
+QAbstractSpinBox QLineEdit { border: none; padding: 0; background: transparent; min-height: 0; }
 QTableView QLineEdit, QTableView QComboBox { padding: 0 5px; border: 1px solid @TIME; border-radius: 0; }
 QLineEdit:focus, QComboBox:focus { border: 1px solid @TIME; }
 QLineEdit[wrong="true"], QComboBox[wrong="true"] { border: 1px solid @LIMIT; background: @LIMITLIGHT; }
@@ -130,6 +131,11 @@ QScrollBar:horizontal { background: @SHEET; height: 10px; border: none; }
 QScrollBar::handle { background: @LINE; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+QFrame#side QSlider { min-height: 18px; max-height: 18px; }
+QFrame#side QSlider::groove:horizontal { background: @LINE; height: 4px; border: none; }
+QFrame#side QSlider::handle:horizontal { background: @INK; width: 6px; margin: -5px 0; border: none; }
+QFrame#side QSlider::handle:horizontal:focus { background: @TIME; }
+QFrame#side { border: none; }
 QSplitter::handle { background: @LINE; }
 QSplitter::handle:vertical { height: 1px; }
 QSplitter::handle:horizontal { width: 1px; }

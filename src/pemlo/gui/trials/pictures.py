@@ -31,8 +31,12 @@ def named_picture(trial: Trial, project_file: Path | None) -> Path | None:
     """
     if not trial.picture:
         return None
-    base = project_file.parent if project_file is not None else Path(__file__).parents[2] / "demo"
-    return base / trial.picture
+    return base_folder(project_file) / trial.picture
+
+
+def base_folder(project_file: Path | None) -> Path:
+    """Return the folder from which relative names of pictures are taken."""
+    return project_file.parent if project_file is not None else Path(__file__).parents[2] / "demo"
 
 
 def small_beside_project(picture: Path, project_file: Path | None) -> Path:

@@ -9,8 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.noise_shape import DARK
-from pemlo.core.picture.luma import LUMA
+from pemlo.core.picture.luma import DARK, LUMA
 from pemlo.standins.renderer.film import Sums
 
 _NEIGHBOURHOOD = 5

@@ -1,0 +1,80 @@
+"""Makes a part of a frame as it would look with settings that were never rendered. Files; a second or so.
+
+The reference is given what a trial was measured to err by, pixel by pixel, in proportion to the error that is
+foretold: the trial's own noise where it was not denoised, what a denoiser left where it was. So the noise lies where
+this renderer puts it, and hangs together as it does there; the picture is no render, and says so.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.images.loading import load_part
+from pemlo.core.images.picture_file import PictureFile, Reading
+from pemlo.core.picture.look import Look
+from pemlo.core.picture.scaling import smaller_size, there_and_back
+from pemlo.core.picture.source import F32, ArraySource, read_whole
+from pemlo.core.picture.tiles import Box
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.trade.shot_look import Pictures, Sample
+
+FULL = 100.0
+
+
+@dataclass(frozen=True)
+class ForetoldPicture:
+    """Two (H, W, 3) parts, scene-linear: the reference and what is foretold; and the trial whose error was taken."""
+
+    reference: F32
+    foretold: F32
+    taken_from: Sample
+
+
+def foretold_picture(
+    look: Look,
+    pictures: Pictures,
+    settings: FrameSettings,
+    spent: float,
+    box: Box,
+    reading: Reading | None = None,
+) -> ForetoldPicture | None:
+    """Return a part of a frame as it would look.
+
+    Parameters
+    ----------
+    look : Look
+        Of the frame.
+    pictures : Pictures
+    settings : FrameSettings
+    spent : float
+        Mean samples a pixel that they take.
+    box : tuple of int
+        Left, top, right and bottom, px of the reference.
+    reading : Reading, optional
+
+    Returns
+    -------
+    ForetoldPicture or None
+        None if there is no picture with that denoiser.
+
+    Raises
+    ------
+    FileError
+        If a picture cannot be read.
+    InputError
+        If nothing is foretold of these settings.
+    """
+    alike = [one for one in pictures.samples if one.settings.denoise == settings.denoise and one.error > 0]
+    if not alike:
+        return None
+    wanted = look.foretell(settings.model_copy(update={"resolution_percent": 100.0}), spent).total.value
+    nearest = min(alike, key=lambda one: abs(np.log(one.error / wanted)))
+    how = reading or Reading()
+    with PictureFile(pictures.reference, reading) as clean:
+        size = clean.size
+    there, trial = (load_part(path, how, size, box) for path in (pictures.reference, nearest.path))
+    made = np.maximum(there + np.float32(wanted / nearest.error) * (trial - there), 0)
+    if settings.resolution_percent < FULL:
+        part = ArraySource(made)
+        made = read_whole(there_and_back(part, smaller_size(part.size, settings.resolution_percent), part.size)).colour
+    return ForetoldPicture(there, np.asarray(made, np.float32), nearest)

@@ -1,0 +1,63 @@
+"""What is known of how a shot looks: of one of its frames, which stands for the others. Holds names of pictures."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from pemlo.core.picture.look import Look
+from pemlo.core.picture.tiles import Box
+from pemlo.core.plan.settings import FrameSettings
+
+
+@dataclass(frozen=True)
+class Sample:
+    """A picture of the frame with its error against the reference, display codes."""
+
+    path: Path
+    settings: FrameSettings
+    error: float
+
+
+@dataclass(frozen=True)
+class Pictures:
+    """Where the frame can be looked at.
+
+    Attributes
+    ----------
+    reference : path
+        Its cleanest picture.
+    samples : tuple of Sample
+        Others of the same size.
+    worst : tuple of int
+        Where the noisiest of them errs most: left, top, right, bottom, px.
+    """
+
+    reference: Path
+    samples: tuple[Sample, ...]
+    worst: Box
+
+
+@dataclass(frozen=True)
+class ShotLook:
+    """How a shot looks, and what is known of leaving frames out.
+
+    Attributes
+    ----------
+    frame : int
+        That was looked at.
+    percent : float
+        Of the delivery's size that its pictures have; 100 % of it is taken to err as they do.
+    look : Look
+    stepping : mapping of str to float
+        Error of every second frame, codes, by what is shown between: ``hold``, ``blend``; empty if it is not known.
+    pictures : Pictures, optional
+    """
+
+    frame: int
+    percent: float
+    look: Look
+    stepping: Mapping[str, float]
+    pictures: Pictures | None = None
+
+
+Looks = Mapping[str, ShotLook]

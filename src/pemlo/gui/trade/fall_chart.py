@@ -1,0 +1,132 @@
+"""The fall from as asked to the plan: a stepped chart against the hours there are. GUI thread."""
+
+import math
+from collections.abc import Sequence
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from pemlo.core.units import round_figures
+from pemlo.gui.common.colours import colours
+from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.trade.presenter import Bar, signed_hours
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 44, 10, 22, 22
+_WIDEST = 64
+
+
+def nice_step(top: float, count: int) -> float:
+    """Return a round step that parts a scale into about so many.
+
+    Examples
+    --------
+    >>> nice_step(100, 4), nice_step(7, 4), nice_step(0.3, 4)
+    (20.0, 2.0, 0.1)
+    """
+    rough = max(top, 1e-9) / count
+    power = 10.0 ** math.floor(math.log10(rough))
+    return next(step * power for step in (1, 2, 5, 10) if step * power >= 0.8 * rough)
+
+
+class FallChart(QWidget):
+    """Bars from as asked to the plan, one for each lever that moves."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._bars: tuple[Bar, ...] = ()
+        self._there = 0.0
+        self.setMinimumHeight(130)
+        self.setAccessibleName("The fall from as asked to the plan")
+
+    def sizeHint(self) -> QSize:
+        return QSize(480, 190)
+
+    def show_bars(self, bars: Sequence[Bar], there: float) -> None:
+        """Show the fall, and the machine-hours there are."""
+        self._bars, self._there = tuple(bars), there
+        said = "; ".join(f"{bar.name} {round_figures(bar.end)}" for bar in bars)
+        self.setAccessibleDescription(f"Machine-hours: {said}. There are {round_figures(there)}.")
+        self.update()
+
+    @property
+    def top(self) -> float:
+        """Upper end of the scale, machine-hours."""
+        highest = [self._there, *(bar.high if bar.is_end else max(bar.start, bar.end) for bar in self._bars)]
+        return max([*highest, 1e-3]) * 1.06
+
+    def _y(self, hours: float) -> float:
+        return self.height() - _BOTTOM - hours / self.top * (self.height() - _TOP - _BOTTOM)
+
+    def bar_rect(self, number: int) -> QRectF:
+        """Return where a bar is painted."""
+        room = (self.width() - _LEFT - _RIGHT) / max(len(self._bars), 1)
+        width = min(0.62 * room, _WIDEST)
+        bar = self._bars[number]
+        x = _LEFT + room * (number + 0.5) - width / 2
+        high, low = self._y(max(bar.start, bar.end)), self._y(min(bar.start, bar.end))
+        return QRectF(x, high, width, max(low - high, 2.0))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if not self._bars:
+            return
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(font(SMALL))
+            self._paint_scale(painter)
+            for number, bar in enumerate(self._bars):
+                self._paint_bar(painter, number, bar)
+            self._paint_there(painter)
+
+    def _paint_scale(self, painter: QPainter) -> None:
+        look, step = colours(), nice_step(self.top, 4)
+        for count in range(int(self.top / step) + 1):
+            y = self._y(count * step)
+            painter.setPen(QPen(look.line, 1))
+            painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - _RIGHT, y))
+            painter.setPen(look.second)
+            words = QRectF(0, y - 8, _LEFT - 8, 16)
+            painter.drawText(words, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{count * step:g}")
+
+    def _paint_bar(self, painter: QPainter, number: int, bar: Bar) -> None:
+        look, rect = colours(), self.bar_rect(number)
+        dearer = bar.end > bar.start and not bar.is_end
+        painter.setPen(Qt.PenStyle.NoPen if bar.is_end else QPen(look.limit if dearer else look.time, 1))
+        painter.setBrush(look.time if bar.is_end else look.limit_light if dearer else look.time_light)
+        painter.drawRect(rect)
+        if number + 1 < len(self._bars):
+            y = self._y(bar.end)
+            painter.setPen(QPen(look.second, 1, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(rect.right(), y), QPointF(self.bar_rect(number + 1).left(), y))
+        if bar.is_end:
+            x = rect.center().x()
+            painter.setPen(QPen(look.ink, 1.5))
+            painter.drawLine(QPointF(x, self._y(bar.low)), QPointF(x, self._y(bar.high)))
+            above, words = self._y(bar.high) - 16, round_figures(bar.end)
+        else:
+            above, words = rect.bottom() + 1, signed_hours(bar.end - bar.start)
+        painter.setPen(look.ink if bar.is_end else look.limit if dearer else look.time)
+        painter.setFont(bold(SMALL))
+        wide = QRectF(rect.center().x() - 50, above, 100, 15)
+        painter.drawText(wide, Qt.AlignmentFlag.AlignCenter, words)
+        painter.setFont(font(SMALL))
+        painter.setPen(look.second)
+        below = QRectF(rect.center().x() - 60, self.height() - _BOTTOM + 4, 120, 16)
+        painter.drawText(below, Qt.AlignmentFlag.AlignCenter, bar.name)
+
+    def _paint_there(self, painter: QPainter) -> None:
+        look, y = colours(), self._y(self._there)
+        painter.setPen(QPen(look.limit, 2))
+        painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - _RIGHT, y))
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            at = event.pos().x()
+            near = (
+                bar.tip
+                for number, bar in enumerate(self._bars)
+                if abs(self.bar_rect(number).center().x() - at) < max(self.bar_rect(number).width(), 24)
+            )
+            QToolTip.showText(event.globalPos(), next(near, ""), self)
+            return True
+        return super().event(event)

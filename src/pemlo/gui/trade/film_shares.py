@@ -1,0 +1,124 @@
+"""The film as a strip: each shot's hours before and after, and its error against its ceiling. GUI thread."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from pemlo.core.units import round_figures
+from pemlo.gui.common.colours import colours
+from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.trade.presenter import Share
+
+_LEFT, _NAMES, _HIGHEST = 84, 16, 1.8
+_FEWEST_PX = 26  # a shot narrower than that has no name
+
+
+class FilmShares(QWidget):
+    """Two rows over the shots: hours, hollow as asked and full as planned; error over ceiling, which is the line at 1.
+
+    Signals
+    -------
+    picked(str)
+    """
+
+    picked = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shares: tuple[Share, ...] = ()
+        self._picked: tuple[str, ...] = ()
+        self.setFixedHeight(112)
+        self.setAccessibleName("The film's hours and errors, shot by shot")
+
+    def sizeHint(self) -> QSize:
+        return QSize(480, 112)
+
+    def show_shares(self, shares: Sequence[Share], picked: tuple[str, ...]) -> None:
+        self._shares, self._picked = tuple(shares), picked
+        self.update()
+
+    def column(self, number: int) -> QRectF:
+        """Return the room of a shot."""
+        width = (self.width() - _LEFT - 8) / max(len(self._shares), 1)
+        return QRectF(_LEFT + number * width, 0, width, self.height() - _NAMES)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if not self._shares:
+            return
+        look = colours()
+        half = (self.height() - _NAMES) / 2
+        most = max([max(one.asked_hours, one.hours) for one in self._shares] + [1e-6])
+        with QPainter(self) as painter:
+            painter.setFont(font(SMALL))
+            painter.setPen(look.second)
+            above = QRectF(0, 0, _LEFT - 8, half)
+            for row, words in ((above, "machine-\nhours"), (above.translated(0, half), "error over\nceiling")):
+                painter.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+            for number, one in enumerate(self._shares):
+                room = self.column(number)
+                self._paint_hours(painter, room, one, half - 6, most)
+                self._paint_error(painter, room, one, half)
+                if room.width() >= _FEWEST_PX:
+                    painter.setPen(look.ink if one.shot in self._picked else look.second)
+                    name = QRectF(room.left(), self.height() - _NAMES, room.width(), _NAMES)
+                    painter.drawText(name, Qt.AlignmentFlag.AlignCenter, one.shot)
+            painter.setPen(QPen(look.limit, 1.5))
+            y = self._y(1.0, half)
+            painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - 8, y))
+
+    def _paint_hours(self, painter: QPainter, room: QRectF, one: Share, high: float, most: float) -> None:
+        look, width = colours(), min(room.width() * 0.6, 28)
+        x = room.center().x() - width / 2
+        full, hollow = (high * hours / most for hours in (one.hours, one.asked_hours))
+        painter.fillRect(QRectF(x, high - full, width, full), look.time)
+        painter.setPen(QPen(look.second, 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(QRectF(x - 2, high - hollow, width + 4, hollow))
+
+    @staticmethod
+    def _y(ratio: float, half: float) -> float:
+        return 2 * half - 3 - min(ratio, _HIGHEST) / _HIGHEST * (half - 8)
+
+    def _paint_error(self, painter: QPainter, room: QRectF, one: Share, half: float) -> None:
+        look, x = colours(), room.center().x()
+        if np.isnan(one.ratio):
+            painter.setPen(look.second)
+            painter.drawText(QRectF(x - 14, half, 28, half), Qt.AlignmentFlag.AlignCenter, "?")
+            return
+        before, after = self._y(one.asked_ratio, half), self._y(one.ratio, half)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(look.picture, 1.5))
+        painter.setBrush(look.sheet)
+        painter.drawLine(QPointF(x, before), QPointF(x, after))
+        painter.drawEllipse(QPointF(x, before), 3.0, 3.0)
+        painter.setBrush(look.picture)
+        painter.drawEllipse(QPointF(x, after), 4.0, 4.0)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
+
+    def _at(self, x: float) -> Share | None:
+        places = (number for number in range(len(self._shares)) if self.column(number).left() <= x)
+        found = max(places, default=None)
+        return None if found is None or x > self.width() - 8 else self._shares[found]
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        found = self._at(event.position().x())
+        if found is not None:
+            self.picked.emit(found.shot)
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            one = self._at(event.pos().x())
+            words = ""
+            if one is not None:
+                words = f"{one.shot}: {round_figures(one.asked_hours)} to {round_figures(one.hours)} machine-hours; "
+                words += (
+                    "its error is not known"
+                    if np.isnan(one.ratio)
+                    else f"error {one.asked_ratio:.2f} to {one.ratio:.2f} times its ceiling"
+                )
+            QToolTip.showText(event.globalPos(), words, self)
+            return True
+        return super().event(event)

@@ -1,0 +1,232 @@
+"""What hours buy on one shot: every option a dot, the best there are a line, and what parts the plane. GUI thread.
+
+A click on a dot takes it; dragging along the line goes from option to option of it.
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from pemlo.core.units import round_figures
+from pemlo.gui.common.colours import colours, mixed
+from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.trade.fall_chart import nice_step
+from pemlo.gui.trade.presenter import Frontier, Point
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 44, 12, 20, 34
+_DOT, _MARK, _NEAR = 1.6, 5.0, 14.0
+
+
+class FrontierChart(QWidget):
+    """The frontier.
+
+    Signals
+    -------
+    taken(int)
+        Place of an option that was clicked or dragged to.
+    let_go()
+        The drag has ended.
+    """
+
+    taken = Signal(int)
+    let_go = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shown: Frontier | None = None
+        self._words: dict[int, str] = {}
+        self._dragging = False
+        self.setMinimumHeight(150)
+        self.setMouseTracking(True)
+        self.setAccessibleName("What the hours buy")
+
+    def sizeHint(self) -> QSize:
+        return QSize(480, 220)
+
+    def show_frontier(self, shown: Frontier | None, words: dict[int, str]) -> None:
+        """Show a shot's frontier, with words for each option; None where nothing is known."""
+        self._shown, self._words = shown, words
+        if shown is not None and shown.plan is not None:
+            self.setAccessibleDescription(f"Plan: {shown.plan.hours:.3g} machine-hours, {shown.plan.error:.1f} codes")
+        self.update()
+
+    # Scales
+
+    def ends(self) -> tuple[float, float]:
+        """Return the upper ends of both scales: machine-hours and codes."""
+        assert self._shown is not None
+        marks = [point for point in (self._shown.asked, self._shown.plan) if point is not None]
+        line = self._shown.line or self._shown.dots
+        hours = max([point.hours for point in marks] + [np.quantile([p.hours for p in line], 0.9)] if line else [1.0])
+        known = [] if np.isnan(self._shown.ceiling) else [1.6 * self._shown.ceiling]
+        errors = [1.6 * point.error for point in marks] + known
+        return 1.15 * float(hours), max([*errors, 0.5])
+
+    def point(self, hours: float, error: float) -> QPointF:
+        """Return where hours and an error lie on the widget."""
+        right, top = self.ends()
+        x = _LEFT + hours / right * (self.width() - _LEFT - _RIGHT)
+        return QPointF(x, self.height() - _BOTTOM - error / top * (self.height() - _TOP - _BOTTOM))
+
+    def _inside(self) -> QRectF:
+        return QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _BOTTOM)
+
+    # Painting
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if self._shown is None:
+            return
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(font(SMALL))
+            self._paint_good(painter)
+            self._paint_scales(painter)
+            painter.setClipRect(self._inside().adjusted(-1, -1, 1, 1))
+            self._paint_dots(painter)
+            self._paint_limits(painter)
+            self._paint_marks(painter)
+
+    def _paint_good(self, painter: QPainter) -> None:
+        shown, inside = self._shown, self._inside()
+        assert shown is not None
+        if np.isnan(shown.ceiling):
+            return
+        corner = self.point(max(shown.left, 0.0), shown.ceiling)
+        good = QRectF(QPointF(inside.left(), max(corner.y(), inside.top())),
+                      QPointF(min(corner.x(), inside.right()), inside.bottom()))  # fmt: skip
+        if good.width() > 1 and good.height() > 1:
+            painter.fillRect(good, mixed(colours().time_light, colours().sheet, 0.45))
+            painter.setPen(colours().time)
+            words = good.adjusted(6, 0, -6, -3)
+            painter.drawText(words, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, "passes, and in time")
+
+    def _paint_scales(self, painter: QPainter) -> None:
+        look, inside = colours(), self._inside()
+        right, top = self.ends()
+        for step in _steps(top, 4):
+            y = self.point(0, step).y()
+            painter.setPen(QPen(look.line, 1))
+            painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
+            painter.setPen(look.second)
+            words = QRectF(0, y - 8, _LEFT - 8, 16)
+            painter.drawText(words, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{step:g}")
+        for step in _steps(right, 5):
+            x = self.point(step, 0).x()
+            painter.drawText(QRectF(x - 30, inside.bottom() + 3, 60, 14), Qt.AlignmentFlag.AlignCenter, f"{step:g}")
+        painter.drawText(QRectF(0, 0, 200, 16), Qt.AlignmentFlag.AlignVCenter, "error, codes")
+        below = QRectF(self.width() - 262, self.height() - 16, 250, 15)
+        painter.drawText(below, Qt.AlignmentFlag.AlignRight, "machine-hours of the shot")
+
+    def _paint_dots(self, painter: QPainter) -> None:
+        shown, look = self._shown, colours()
+        assert shown is not None
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(mixed(look.second, look.sheet, 0.45))
+        for dot in shown.dots:
+            painter.drawEllipse(self.point(dot.hours, dot.error), _DOT, _DOT)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.picture, 2))
+        painter.drawPolyline(QPolygonF([self.point(one.hours, one.error) for one in shown.line]))
+
+    def _paint_limits(self, painter: QPainter) -> None:
+        shown, look, inside = self._shown, colours(), self._inside()
+        assert shown is not None
+        painter.setFont(bold(SMALL))
+        if not np.isnan(shown.ceiling):
+            y = self.point(0, shown.ceiling).y()
+            painter.setPen(QPen(look.limit, 1.5, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
+            words = f"ceiling {shown.ceiling:.1f}, {shown.ceiling_from}"
+            wide = painter.fontMetrics().horizontalAdvance(words) + 6
+            under = QRectF(inside.right() - wide, y + 2, wide, 15)
+            painter.fillRect(under, look.sheet)
+            painter.setPen(look.limit)
+            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, words)
+        x = self.point(max(shown.left, 0.0), 0).x()
+        if x <= inside.right():
+            painter.setPen(QPen(look.limit, 2))
+            painter.drawLine(QPointF(x, inside.top()), QPointF(x, inside.bottom()))
+            painter.drawText(QRectF(x + 5, inside.top(), 220, 15), Qt.AlignmentFlag.AlignLeft, "hours left for it")
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        shown, look = self._shown, colours()
+        assert shown is not None
+        painter.setFont(bold(SMALL))
+        painter.setPen(QPen(look.ink, 2))
+        asked, plan = shown.asked, shown.plan
+        same = asked is not None and plan is not None and _close(asked, plan)
+        if asked is not None:
+            at = self.point(asked.hours, asked.error)
+            painter.setBrush(look.sheet)
+            painter.drawRect(QRectF(at.x() - _MARK, at.y() - _MARK, 2 * _MARK, 2 * _MARK))
+            self._name(painter, at, "as asked, and plan" if same else "as asked")
+        if plan is not None and not same:
+            at = self.point(plan.hours, plan.error)
+            painter.setBrush(look.ink)
+            painter.drawEllipse(at, _MARK, _MARK)
+            self._name(painter, at, "plan now")
+
+    def _name(self, painter: QPainter, at: QPointF, words: str) -> None:
+        width = painter.fontMetrics().horizontalAdvance(words)
+        left = at.x() + 10 if at.x() + 14 + width < self._inside().right() else at.x() - 10 - width
+        painter.drawText(QPointF(left, at.y() - 8), words)
+
+    # Hands
+
+    def _nearest(self, at: QPointF, among: Sequence[Point]) -> tuple[float, Point | None]:
+        best, found = np.inf, None
+        for one in among:
+            away = self.point(one.hours, one.error) - at
+            size = float(np.hypot(away.x(), away.y()))
+            if size < best:
+                best, found = size, one
+        return best, found
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._shown is None or event.button() is not Qt.MouseButton.LeftButton:
+            return
+        plan = self._shown.plan
+        away, near = self._nearest(event.position(), self._shown.dots)
+        on_plan = self._nearest(event.position(), [plan])[0] if plan is not None else np.inf
+        on_line = self._nearest(event.position(), self._shown.line)[0]
+        self._dragging = min(on_plan, on_line) <= _NEAR
+        if not self._dragging and near is not None and away <= _NEAR:
+            self.taken.emit(near.place)
+            self.let_go.emit()
+        elif self._dragging:
+            self._drag(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._shown is None:
+            return
+        if self._dragging:
+            self._drag(event.position())
+            return
+        away, near = self._nearest(event.position(), self._shown.dots)
+        words = "" if near is None or away > _NEAR else self._words.get(near.place, "")
+        if words and near is not None:
+            words += f"\n{round_figures(near.hours)} machine-hours, {near.error:.1f} codes. Click to take it."
+        QToolTip.showText(event.globalPosition().toPoint(), words, self)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._dragging:
+            self._dragging = False
+            self.let_go.emit()
+
+    def _drag(self, at: QPointF) -> None:
+        assert self._shown is not None
+        _, near = self._nearest(at, self._shown.line)
+        if near is not None:
+            self.taken.emit(near.place)
+
+
+def _close(one: Point, other: Point) -> bool:
+    return abs(one.hours - other.hours) < 1e-6 + 1e-6 * one.hours and abs(one.error - other.error) < 1e-6
+
+
+def _steps(top: float, count: int) -> list[float]:
+    step = nice_step(top, count)
+    return [number * step for number in range(int(top / step) + 1)]

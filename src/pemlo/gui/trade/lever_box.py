@@ -1,0 +1,110 @@
+"""One lever: name, where it stands, a slider over its values, what a step either way does, a pin. GUI thread."""
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QStyle, QStyleOptionSlider, QVBoxLayout, QWidget
+
+from pemlo.core.plan.settings import LeverName
+from pemlo.gui.common.colours import colours
+from pemlo.gui.common.labels import button, label, rule
+from pemlo.gui.trade.presenter import LEVER_TIPS, LeverRow
+
+
+class LeverSlider(QSlider):
+    """A slider with a mark where it stood as asked."""
+
+    def __init__(self) -> None:
+        super().__init__(Qt.Orientation.Horizontal)
+        self.asked = 0
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        option = QStyleOptionSlider()
+        self.initStyleOption(option)
+        handle = self.style().pixelMetric(QStyle.PixelMetric.PM_SliderLength, option, self)
+        share = (self.asked - self.minimum()) / max(self.maximum() - self.minimum(), 1)
+        x = handle / 2 + share * (self.width() - handle)
+        with QPainter(self) as painter:
+            painter.fillRect(QRectF(x - 1, 1, 2, self.height() - 2), colours().second)
+
+
+class LeverBox(QWidget):
+    """A lever.
+
+    Signals
+    -------
+    moved(str, object)
+        Lever, and its new value; many while it is dragged.
+    pinned(str, bool)
+    let_go(str)
+        A drag has ended: what comes next is another step of the history.
+    """
+
+    moved = Signal(str, object)
+    pinned = Signal(str, bool)
+    let_go = Signal(str)
+
+    def __init__(self, lever: LeverName) -> None:
+        super().__init__()
+        self.lever: LeverName = lever
+        self._row: LeverRow | None = None
+        self.name, self.value = label("", "second"), label("", "title")
+        self.pin = QCheckBox("hold")
+        self.pin.setToolTip("A plan that is looked for leaves this lever where it stands")
+        self.slider = LeverSlider()
+        self.slider.setToolTip(LEVER_TIPS[lever])
+        self.steps = label("", small=True)
+        self.back = button("", "Put it back to where it was asked to be", self._to_asked, link=True)
+        above, below = QHBoxLayout(), QHBoxLayout()
+        above.addWidget(self.name)
+        above.addStretch(1)
+        above.addWidget(self.value)
+        above.addSpacing(6)
+        above.addWidget(self.pin)
+        below.addWidget(self.steps, 1)
+        below.addWidget(self.back)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(above)
+        column.addWidget(self.slider)
+        column.addLayout(below)
+        column.addWidget(rule())
+        self.slider.valueChanged.connect(self._on_slid)
+        self.slider.sliderReleased.connect(lambda: self.let_go.emit(self.lever))
+        self.pin.toggled.connect(lambda on: self.pinned.emit(self.lever, on))
+
+    def show_row(self, row: LeverRow) -> None:
+        """Show where the lever stands; a slider that is held is not pulled from under the hand."""
+        self._row = row
+        self.name.setText(row.name)
+        self.value.setText(row.texts[row.at])
+        for one in (self.slider, self.pin):
+            one.blockSignals(True)
+        self.slider.setRange(0, len(row.values) - 1)
+        self.slider.setPageStep(max(1, len(row.values) // 8))
+        self.slider.asked = row.asked
+        self.slider.setValue(row.at)
+        self.pin.setChecked(row.pinned)
+        for one in (self.slider, self.pin):
+            one.blockSignals(False)
+        ways = [f"{arrow} {words}" for arrow, words in (("◂", row.down), ("▸", row.up)) if words]
+        self.steps.setText("   ".join(words.removesuffix(" codes") for words in ways))
+        self.steps.setToolTip("One step down (◂) or up (▸): machine-hours, and codes of error\n" + "\n".join(ways))
+        self.back.setText(f"asked {row.asked_text}")
+        self.back.setEnabled(row.at != row.asked)
+        said = f"{row.name} {row.texts[row.at]}, asked {row.asked_text}; {'; '.join(ways)}"
+        self.slider.setAccessibleName(row.name)
+        self.slider.setAccessibleDescription(said)
+        self.pin.setAccessibleName(f"hold {row.name}")
+        self.back.setAccessibleName(f"{row.name} as asked")
+        self.slider.update()
+
+    def _on_slid(self, at: int) -> None:
+        if self._row is not None and at != self._row.at:
+            self.moved.emit(self.lever, self._row.values[at])
+
+    def _to_asked(self) -> None:
+        if self._row is not None:
+            self.moved.emit(self.lever, self._row.values[self._row.asked])
+            self.let_go.emit(self.lever)

@@ -1,0 +1,302 @@
+"""The trade stage as widgets: levers left, what they come to in the middle, look and plan at the right. GUI thread."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from pemlo.app.document import Document
+from pemlo.app.forecaster import Answer
+from pemlo.app.jobs import Jobs
+from pemlo.app.planner import Found, Planner
+from pemlo.core.arrays import Floats
+from pemlo.core.errors import PemloError
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import LEVERS, LeverName
+from pemlo.core.plan.shots import Shot
+from pemlo.core.trade.levers import lever_name
+from pemlo.core.units import round_figures
+from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.trade import presenter
+from pemlo.gui.trade.error_bar import ErrorBar
+from pemlo.gui.trade.fall_chart import FallChart
+from pemlo.gui.trade.film_shares import FilmShares
+from pemlo.gui.trade.frontier_chart import FrontierChart
+from pemlo.gui.trade.lever_box import LeverBox
+from pemlo.gui.trade.look_view import LookView
+from pemlo.gui.trade.plan_box import PlanBox
+
+BARGAINS = 3
+MOST_CHANGES = 8
+LEFT, RIGHT = 300, 300
+
+
+class TradePanel(QWidget):
+    """The stage.
+
+    Attributes
+    ----------
+    planner : Planner
+        Knows what each shot could be.
+    """
+
+    def __init__(
+        self, document: Document, jobs: Jobs, planner: Planner, report: Callable[[PemloError], None],
+        pick: Callable[[tuple[str, ...]], None],
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self._document, self._report = document, report
+        self.planner = planner
+        self._picked: tuple[str, ...] = ()
+        self._gesture = 0
+        self._found: Found | None = None
+        self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
+        self.levers_heading = Heading(
+            "Levers", button("all as asked", "Put every lever of what is picked back", self._all_as_asked, link=True)
+        )
+        self.bargains = label("", wrap=True)
+        self.fall_heading = Heading("From as asked to plan")
+        self.fall, self.frontier, self.shares = FallChart(), FrontierChart(), FilmShares()
+        self.frontier_heading = Heading("What the hours buy")
+        self.look = LookView(jobs)
+        self.look_heading = Heading("Predicted look")
+        self.error, self.error_bar = label("", wrap=True), ErrorBar()
+        self.plan_box = PlanBox()
+        self.empty = label("", "second", wrap=True)
+        self._lay_out()
+        for box in self.boxes.values():
+            box.moved.connect(self._on_moved)
+            box.pinned.connect(self._on_pinned)
+            box.let_go.connect(lambda _: self._let_go())
+        self.frontier.taken.connect(self._on_taken)
+        self.frontier.let_go.connect(self._let_go)
+        self.shares.picked.connect(lambda shot: pick((shot,)))
+        self.plan_box.wanted.connect(lambda goal: planner.plan(goal, self.plan_box.wanted_alike))
+        self.plan_box.adopted.connect(self._on_adopted)
+        planner.changed.connect(self._refresh)
+        planner.planned.connect(self._on_planned)
+
+    def _lay_out(self) -> None:
+        left, middle, right = QFrame(), QFrame(), QFrame()
+        for side, width in ((left, LEFT), (right, RIGHT)):
+            side.setObjectName("side")
+            side.setFixedWidth(width)
+        column = self._column(left, self.levers_heading)
+        for box in self.boxes.values():
+            column.addWidget(box)
+        column.addSpacing(4)
+        column.addWidget(label("Most for least", "title"))
+        column.addWidget(self.bargains)
+        column.addStretch(1)
+        column = self._column(middle, self.fall_heading)
+        column.addWidget(self.fall, 5)
+        column.addWidget(self.frontier_heading)
+        column.addWidget(self.frontier, 6)
+        column.addWidget(self.shares)
+        column = self._column(right, self.look_heading)
+        column.addWidget(self.look)
+        rest: tuple[QWidget, ...] = (self.error, self.error_bar, self.plan_box)
+        for one in rest:
+            column.addWidget(one)
+        column.addStretch(1)
+        self.stage = QWidget()
+        row = QHBoxLayout(self.stage)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(_scrolled(left))
+        row.addWidget(middle, 1)
+        row.addWidget(_scrolled(right))
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        self.empty.setContentsMargins(24, 20, 24, 20)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
+        whole.addWidget(self.empty)
+        whole.addWidget(self.stage, 1)
+
+    @staticmethod
+    def _column(frame: QFrame, heading: QWidget) -> QVBoxLayout:
+        column = QVBoxLayout(frame)
+        column.setContentsMargins(14, 10, 14, 8)
+        column.setSpacing(4)
+        column.addWidget(heading)
+        return column
+
+    # What is shown
+
+    def show_project(self, project: Project, answer: Answer | None) -> None:
+        """Show a project, and the forecast that goes with it if there is one."""
+        self._picked = tuple(name for name in self._picked if any(shot.name == name for shot in project.shots))
+        if not self._picked and project.shots:
+            self._picked = (project.shots[0].name,)
+        self.planner.ask(answer)
+        self._refresh()
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Let the levers move other shots."""
+        if names and names != self._picked:
+            self._picked = names
+            if self.isVisible():
+                self._refresh()
+
+    def _shot(self) -> Shot | None:
+        project = self._document.project
+        return project.shot(self._picked[0]) if self._picked else None
+
+    def _refresh(self) -> None:
+        """Show where everything stands."""
+        project, shot = self._document.project, self._shot()
+        falls = self.planner.falls()
+        known = shot is not None and bool(falls) and self.planner.options_of(shot.name) is not None
+        self.stage.setVisible(known)
+        self.empty.setVisible(not known)
+        self.empty.setText(
+            "Weighing what each shot could be …"
+            if self.planner.answer is not None
+            else "Time one frame first: then this stage shows what each lever gives in hours and costs to the eye."
+        )
+        if not known or shot is None:
+            return
+        there = self._there()
+        ends = [one.hours[-1] for one in falls]
+        self.plan_box.name_deadline(say_moment(project.delivery.deadline, project))
+        self._show_levers(project, shot)
+        self._show_fall(there)
+        self._show_frontier(project, shot, ends, there)
+        self._show_shares(project)
+        self._show_look(shot)
+        self._show_plan()
+
+    def _there(self) -> float:
+        answer = self.planner.answer
+        return 0.0 if answer is None else answer.forecast.hours_available
+
+    def _show_levers(self, project: Project, shot: Shot) -> None:
+        from pemlo.core.trade.options import levers_of  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.prices import most_for_least  # noqa: PLC0415 - as above
+
+        answer, options = self.planner.answer, self.planner.options_of(shot.name)
+        assert answer is not None
+        assert options is not None
+        levers = levers_of(project, answer.known.fit, shot, self.planner.look_of(shot.name))
+        rows = {row.lever: row for row in presenter.lever_rows(shot, levers, self.planner.steps_of(shot))}
+        for lever, box in self.boxes.items():
+            box.setVisible(lever in rows)
+            if lever in rows:
+                box.show_row(rows[lever])
+        self.levers_heading.say(presenter.picked_words(project, self._picked))
+        found = [self.planner.standing(one) for one in project.shots]
+        pairs = [(options, place) for options, place in (one for one in found if one is not None) if options.known]
+        steps = most_for_least([options for options, _ in pairs], [place for _, place in pairs], BARGAINS)
+        lines = (presenter.bargain_words(number, step) for number, step in enumerate(steps, 1))
+        self.bargains.setText("\n".join(lines) or "Nothing saves hours from here with what is known.")
+
+    def _show_fall(self, there: float) -> None:
+        from pemlo.core.trade.fall import film_fall  # noqa: PLC0415 - heavy to load
+
+        self.fall_heading.say(f"machine-hours of the film; the line: the {round_figures(there)} there are")
+        self.fall.show_bars(presenter.bars(film_fall(self.planner.falls())), there)
+
+    def _show_frontier(self, project: Project, shot: Shot, ends: list[Floats], there: float) -> None:
+        options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
+        assert options is not None
+        assert now is not None
+        self.frontier_heading.say(f"shot {shot.name}; each dot a way to render it, the line the best")
+        if not options.known or len(options.settings) < 3:
+            self.frontier_heading.say("not known: no trial of this shot has pictures that tell its look")
+            self.frontier.show_frontier(None, {})
+            return
+        number = next(k for k, one in enumerate(project.shots) if one.name == shot.name)
+        left = presenter.hours_left(ends, number, there, project.delivery.confidence)
+        shown = presenter.frontier_of(options, now, left)
+        self.frontier.show_frontier(shown, presenter.option_words(options))
+
+    def _show_shares(self, project: Project) -> None:
+        shares = []
+        for shot in project.shots:
+            options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
+            if options is not None and now is not None:
+                shares.append(presenter.share(options, now))
+        self.shares.show_shares(shares, self._picked)
+
+    def _show_look(self, shot: Shot) -> None:
+        options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
+        look = self.planner.look_of(shot.name)
+        assert options is not None
+        found = None if now is None else now.found
+        self.look_heading.say(f"{shot.name}, frame {look.frame}, worst spot" if look is not None else shot.name)
+        words = "" if found is None else f"error {found.total.value:.1f} codes"
+        self.look.show_look(look, shot.settings, np.nan if now is None else now.spent, words)
+        self.error.setText(presenter.error_words(now, options.ceiling, options.ceiling_from))
+        self.error_bar.show_error(found, options.ceiling)
+
+    # Hands
+
+    def _let_go(self) -> None:
+        self._gesture += 1
+
+    def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
+        try:
+            self._document.edit(text, change, f"{text} {self._gesture}")
+        except PemloError as error:
+            self._report(error)
+            self._refresh()
+
+    def _on_moved(self, lever: LeverName, value: object) -> None:
+        names = self._picked
+        where = names[0] if len(names) == 1 else f"{len(names)} shots"
+        self._edit(
+            f"Move {lever_name(lever)} of {where}",
+            lambda project: presenter.set_lever(project, names, lever, value),
+        )
+
+    def _on_pinned(self, lever: LeverName, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
+        names = self._picked
+        self._let_go()
+        words = f"{'Hold' if on else 'Free'} {lever_name(lever)}"
+        self._edit(words, lambda project: presenter.set_pin(project, names, lever, on=on))
+
+    def _all_as_asked(self) -> None:
+        names = self._picked
+        self._let_go()
+        self._edit("Put levers back", lambda project: presenter.as_asked(project, names))
+
+    def _on_taken(self, place: int) -> None:
+        shot = self._shot()
+        options = None if shot is None else self.planner.options_of(shot.name)
+        if shot is None or options is None:
+            return
+        settings = options.settings[place]
+        self._edit(f"Take an option of {shot.name}", lambda project: presenter.take(project, shot.name, settings))
+
+    # The plan
+
+    def _on_planned(self, found: Found) -> None:
+        self._found = found
+        self._show_plan()
+
+    def _show_plan(self) -> None:
+        if self._found is None:
+            return
+        current = self.planner.is_current(self._found)
+        project = self._found.project
+        words = presenter.plan_words(self._found.plan, project.delivery.confidence)
+        changes = presenter.change_lines(self._found.plan, project, MOST_CHANGES)
+        self.plan_box.show_plan(words, changes, current=current)
+
+    def _on_adopted(self) -> None:
+        if self._found is None or not self.planner.is_current(self._found):
+            return
+        settings = self._found.plan.settings()
+        self._let_go()
+        self._edit("Adopt the plan", lambda project: presenter.adopt(project, settings))
+
+
+def _scrolled(inside: QFrame) -> QScrollArea:
+    area = QScrollArea()
+    area.setWidget(inside)
+    area.setWidgetResizable(True)
+    area.setFixedWidth(inside.maximumWidth())
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area

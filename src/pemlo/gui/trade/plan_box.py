@@ -1,0 +1,89 @@
+"""Looks for the best plan, says what was found, and takes it. GUI thread."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+
+from pemlo.core.plan.settings import LeverName
+from pemlo.core.trade.levers import lever_name
+from pemlo.gui.common.labels import button, label
+
+ALIKE: tuple[LeverName, ...] = ("denoise", "resolution_percent")
+
+
+class PlanBox(QFrame):
+    """The box.
+
+    Signals
+    -------
+    wanted(str)
+        Goal of a plan that is to be looked for.
+    adopted()
+        The plan that was found is to be taken.
+    """
+
+    wanted = Signal(str)
+    adopted = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.search = button("", "The least of the worst error over its ceiling, in time", self._picture, main=True)
+        self.cheapest = button(
+            "cheapest that passes", "The fewest machine-hours with every error under its ceiling",
+            lambda: self.wanted.emit("hours"), link=True,
+        )  # fmt: skip
+        self.missing = button(
+            "what is missing", "Machine-hours that are short, to be in time and under every ceiling",
+            lambda: self.wanted.emit("missing"), link=True,
+        )  # fmt: skip
+        self.alike = {lever: QCheckBox(f"one {lever_name(lever)} for all") for lever in ALIKE}
+        for box in self.alike.values():
+            box.setToolTip("A plan has it alike in every shot")
+        self.found = label("", wrap=True)
+        self.changes = label("", "second", wrap=True)
+        self.take = button("Adopt this plan", "Becomes the plan of every shot; one step to undo", self.adopted.emit)
+        self._lay_out()
+        self.show_plan("", (), current=True)
+        self.name_deadline("the deadline")
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        others = QHBoxLayout()
+        others.addWidget(label("or", "second"))
+        others.addWidget(self.cheapest)
+        others.addWidget(self.missing)
+        others.addStretch(1)
+        same = QVBoxLayout()
+        same.setSpacing(2)
+        for box in self.alike.values():
+            same.addWidget(box)
+        column.addWidget(self.search, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addLayout(others)
+        column.addLayout(same)
+        rest: tuple[QWidget, ...] = (self.found, self.changes)
+        for one in rest:
+            column.addWidget(one)
+        column.addWidget(self.take, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def _picture(self) -> None:
+        self.wanted.emit("picture")
+
+    def name_deadline(self, moment: str) -> None:
+        self.search.setText(f"Find the best plan by {moment}")
+        self.search.setAccessibleName(self.search.text())
+
+    @property
+    def wanted_alike(self) -> tuple[LeverName, ...]:
+        """Levers that are to stand alike in all shots."""
+        return tuple(lever for lever, box in self.alike.items() if box.isChecked())
+
+    def show_plan(self, words: str, changes: Sequence[str], *, current: bool) -> None:
+        """Say what a plan comes to, and what it changes; a plan of an earlier state says so and cannot be taken."""
+        self.found.setText(words if current or not words else f"Of an earlier state, look again: {words}")
+        self.found.setVisible(bool(words))
+        self.changes.setText("\n".join(changes))
+        self.changes.setVisible(bool(changes) and current)
+        self.take.setVisible(bool(words) and current)

@@ -1,0 +1,388 @@
+"""What the trade stage says: levers and what a step does, bars of the fall, points of the frontier. Qt-free."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.arrays import Floats
+from pemlo.core.errors import InputError
+from pemlo.core.plan.edits import set_shot
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import NO_DENOISE, LeverName, ShotSettings
+from pemlo.core.plan.shots import Shot
+from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, value_of, values_of, why_not
+from pemlo.core.units import round_figures
+
+if TYPE_CHECKING:
+    from pemlo.core.trade.fall import Fall
+    from pemlo.core.trade.options import Numbers, Options
+    from pemlo.core.trade.planning import FilmPlan
+    from pemlo.core.trade.prices import Step
+
+LEVER_TIPS: dict[LeverName, str] = {
+    "samples": "Samples a pixel; with a threshold the most",
+    "noise_threshold": "Noise at which a pixel takes no more samples; none for as many everywhere",
+    "denoise": "Those of which it is known what they leave",
+    "resolution_percent": "Of each side; the picture is brought to the delivery's size",
+    "frame_step": "Frames that are left out are held or mixed from their neighbours",
+    "keep": "Stages that are worked out once and read back",
+}
+SAMPLING = "sampling"
+_DIGITS = 2
+FULL = 100.0
+_FREE = 0.02  # codes: nobody sees less
+
+
+@dataclass(frozen=True)
+class LeverRow:
+    """One lever: its values in words, where it stands and stood as asked, what a step either way does, and its pin."""
+
+    lever: LeverName
+    name: str
+    values: tuple[object, ...]
+    texts: tuple[str, ...]
+    at: int
+    asked: int
+    down: str
+    up: str
+    pinned: bool
+
+    @property
+    def asked_text(self) -> str:
+        return self.texts[self.asked]
+
+
+def lever_rows(shot: Shot, levers: Levers, steps: "Sequence[Step]") -> tuple[LeverRow, ...]:
+    """Return the levers of a shot; those with a single value are left out."""
+    rows = []
+    done = {(step.lever, step.way): step_text(step) for step in steps}
+    for lever, own in values_of(shot, levers).items():
+        asked = value_of(shot.asked, lever)
+        values = own if asked in own else (*own, asked)
+        if len(values) == 1:
+            continue
+        texts = tuple(lever_text(_with(shot.asked, lever, value), lever) for value in values)
+        at, before = values.index(value_of(shot.settings, lever)), values.index(asked)
+        down, up = (done.get((lever, way), "") for way in ("down", "up"))
+        rows.append(LeverRow(lever, lever_name(lever), values, texts, at, before, down, up, pinned=lever in shot.pins))
+    return tuple(rows)
+
+
+def _with(settings: ShotSettings, lever: LeverName, value: object) -> ShotSettings:
+    if lever == "frame_step":
+        assert isinstance(value, tuple)
+        return settings.model_copy(update={"frame_step": value[0], "between": value[1]})
+    return settings.model_copy(update={lever: value})
+
+
+def step_text(step: "Step") -> str:
+    """Return what a step does: hours and codes.
+
+    Examples
+    --------
+    ``−1.2 h, +0.1 codes``
+    """
+    error = "? codes" if np.isnan(step.error) else f"{signed(step.error, 1)} codes"
+    return f"{signed_hours(step.hours)} h, {error}"
+
+
+def signed(value: float, places: int) -> str:
+    """Return a number with its sign; 0 has none.
+
+    Examples
+    --------
+    >>> signed(-1.26, 1), signed(0.04, 1), signed(2, 1)
+    ('−1.3', '0', '+2.0')
+    """
+    text = f"{abs(value):.{places}f}"
+    if float(text) == 0:
+        return "0"
+    return ("−" if value < 0 else "+") + text
+
+
+def signed_hours(value: float) -> str:
+    """Return machine-hours with their sign and two figures.
+
+    Examples
+    --------
+    >>> signed_hours(-12.34), signed_hours(0.004), signed_hours(0.26)
+    ('−12', '0', '+0.26')
+    """
+    if abs(value) < 0.005:
+        return "0"
+    return ("−" if value < 0 else "+") + round_figures(abs(value), _DIGITS)
+
+
+def set_lever(project: Project, names: Sequence[str], lever: LeverName, value: object) -> Project:
+    """Return a film in which a lever of some shots has moved: the first to a value, the others in step with it.
+
+    Samples and thresholds of the others keep their proportion to what was asked; other levers take the same value,
+    where they can have it.
+
+    Raises
+    ------
+    InputError
+        If the first cannot have it.
+    """
+    first = project.shot(names[0])
+    reason = why_not(first, moved(first.settings, first.asked, lever, value))
+    if reason:
+        raise InputError(reason)
+    base = getattr(first.asked, lever)
+    times = value / base if isinstance(value, int | float) and isinstance(base, int | float) and base else None
+    for name in names:
+        shot = project.shot(name)
+        own = value
+        if name != names[0] and lever in {"samples", "noise_threshold"}:
+            asked = getattr(shot.asked, lever)
+            if asked is None or times is None:
+                continue
+            own = max(1, round(asked * times)) if lever == "samples" else float(f"{asked * times:.3g}")
+        settings = moved(shot.settings, shot.asked, lever, own)
+        if not why_not(shot, settings):
+            project = set_shot(project, name, plan=None if settings == shot.asked else settings)
+    return project
+
+
+def set_pin(project: Project, names: Sequence[str], lever: LeverName, *, on: bool) -> Project:
+    """Return a film in which a lever of some shots is pinned, or free."""
+    for name in names:
+        others = [one for one in project.shot(name).pins if one != lever]
+        project = set_shot(project, name, pins=(*others, lever) if on else tuple(others))
+    return project
+
+
+def as_asked(project: Project, names: Sequence[str]) -> Project:
+    """Return a film in which some shots are rendered as they were asked."""
+    for name in names:
+        project = set_shot(project, name, plan=None)
+    return project
+
+
+def picked_words(project: Project, names: Sequence[str]) -> str:
+    """Return which shots the levers move."""
+    if len(names) == 1:
+        return f"shot {names[0]}"
+    if len(names) == len(project.shots):
+        return "all shots"
+    return f"{len(names)} shots, as {names[0]} goes"
+
+
+def take(project: Project, name: str, settings: ShotSettings) -> Project:
+    """Return a film in which a shot is planned with settings."""
+    shot = project.shot(name)
+    return set_shot(project, name, plan=None if settings == shot.asked else settings)
+
+
+def bargain_words(number: int, step: "Step") -> str:
+    """Return one of the best bargains in a line."""
+    where = lever_text(step.settings, step.lever)
+    words = f"{number}. {step.shot} {lever_name(step.lever)} {where}: {signed_hours(step.hours)} h"
+    return f"{words} for {step.error:.1f} codes" if step.error > _FREE else f"{words} for nothing"
+
+
+# The fall
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One bar of the fall: its name, from where to where, machine-hours, and what it says on hovering."""
+
+    name: str
+    start: float
+    end: float
+    tip: str
+    low: float = np.nan
+    high: float = np.nan
+
+    @property
+    def is_end(self) -> bool:
+        """Whether it is one of the two ends, which have an interval."""
+        return not np.isnan(self.low)
+
+
+def bars(fall: "Fall") -> tuple[Bar, ...]:
+    """Return the bars of a fall: as asked, the levers, the plan."""
+    found = [_end("as asked", fall.asked)]
+    at = fall.asked[1]
+    for step in fall.steps:
+        most = sorted(step.by_shot.items(), key=lambda pair: -abs(pair[1]))
+        tip = ", ".join(f"{shot} {signed_hours(-saved)}" for shot, saved in most[:8])
+        name = SAMPLING if step.lever == "samples" else lever_name(step.lever)
+        found.append(Bar(name, at, at - step.saved, f"Machine-hours by shot: {tip}"))
+        at -= step.saved
+    return (*found, _end("plan", fall.plan))
+
+
+def _end(name: str, points: tuple[float, float, float]) -> Bar:
+    low, middle, high = points
+    tip = f"{round_figures(middle)} machine-hours, 9 in 10 between {round_figures(low)} and {round_figures(high)}"
+    return Bar(name, 0.0, middle, tip, low, high)
+
+
+# The frontier
+
+
+@dataclass(frozen=True)
+class Point:
+    """One way of rendering a shot: machine-hours, codes, its place among the options, and what it says."""
+
+    hours: float
+    error: float
+    place: int
+
+
+@dataclass(frozen=True)
+class Frontier:
+    """What hours buy on one shot.
+
+    Attributes
+    ----------
+    dots, line : tuple of Point
+        All options that may be proposed, and those that no other beats, from the dearest.
+    asked, plan : Point, optional
+    ceiling : float
+        Codes; NaN if none is known.
+    ceiling_from : str
+    left : float
+        Machine-hours that the other shots leave of those there are.
+    """
+
+    dots: tuple[Point, ...]
+    line: tuple[Point, ...]
+    asked: Point | None
+    plan: Point | None
+    ceiling: float
+    ceiling_from: str
+    left: float
+
+
+def frontier_of(options: "Options", now: "Numbers", left: float) -> Frontier:
+    """Return the frontier of a shot of which errors are known."""
+    from pemlo.core.trade.frontier import frontier  # noqa: PLC0415 - with the rest of it
+
+    hours, error = options.middle_hours, options.error
+    usable = np.flatnonzero(options.usable & ~np.isnan(error))
+
+    def points(places: npt.NDArray[np.intp]) -> tuple[Point, ...]:
+        return tuple(Point(float(hours[k]), float(error[k]), int(k)) for k in places)
+
+    asked = Point(float(hours[0]), float(error[0]), 0) if options.known else None
+    plan = None if now.found is None else Point(now.middle_hours, now.found.total.value, -1)
+    line = usable[frontier(hours[usable], error[usable])]
+    return Frontier(points(usable), points(line), asked, plan, options.ceiling, options.ceiling_from, left)
+
+
+def hours_left(falls: Sequence[Floats], shot: int, there: float, confidence: float) -> float:
+    """Return the machine-hours that the other shots leave of those there are, at the wanted odds.
+
+    Parameters
+    ----------
+    falls : sequence of (N,) ndarray
+        Draws of each shot's machine-hours as planned.
+    shot : int
+        Which is left out.
+    """
+    others = [one for number, one in enumerate(falls) if number != shot]
+    return there - (float(np.quantile(np.sum(others, axis=0), confidence)) if others else 0.0)
+
+
+# The film
+
+
+@dataclass(frozen=True)
+class Share:
+    """One shot in the film's strip: machine-hours as asked and planned, and error over ceiling (NaN: not known)."""
+
+    shot: str
+    asked_hours: float
+    hours: float
+    asked_ratio: float
+    ratio: float
+
+
+def share(options: "Options", now: "Numbers") -> Share:
+    """Return a shot's part of the film's strip."""
+    hours = float(options.middle_hours[0])
+    known = not np.isnan(options.ceiling) and now.found is not None
+    after = now.found.total.value / options.ceiling if known and now.found is not None else np.nan
+    return Share(options.shot, hours, now.middle_hours, float(options.error[0]) / options.ceiling, after)
+
+
+def option_words(options: "Options") -> dict[int, str]:
+    """Return what each option is, by its place."""
+    return {place: settings_text(one) for place, one in enumerate(options.settings)}
+
+
+def settings_text(settings: ShotSettings) -> str:
+    """Return settings in a few words.
+
+    Examples
+    --------
+    >>> settings_text(ShotSettings(samples=64, denoise="frame", resolution_percent=80))
+    '64 samples, frame, 80 %'
+    """
+    words = [
+        f"{settings.samples} samples"
+        if settings.noise_threshold is None
+        else f"threshold {settings.noise_threshold:g}, {settings.least_samples} to {settings.samples} samples"
+    ]
+    if settings.denoise != NO_DENOISE:
+        words.append(settings.denoise)
+    if settings.resolution_percent != FULL:
+        words.append(f"{settings.resolution_percent:g} %")
+    if settings.frame_step > 1:
+        words.append(lever_text(settings, "frame_step"))
+    if settings.keep:
+        words.append(f"{' and '.join(settings.keep)} kept")
+    return ", ".join(words)
+
+
+def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
+    """Return what a plan changes against as asked, the largest savings first, and what binds it."""
+    from pemlo.core.trade.explain import changes, what_binds  # noqa: PLC0415 - heavy to load
+
+    every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
+    moved_shots = sorted((one for one in every if one.before != one.after), key=lambda one: -one.saved_hours)
+    lines = [one.short for one in moved_shots[:most]]
+    if len(moved_shots) > most:
+        lines.append(f"and {len(moved_shots) - most} more")
+    return (*lines, what_binds(found.options, found.plan, found.there))
+
+
+def plan_words(found: "FilmPlan", confidence: float) -> str:
+    """Return what a plan that was found comes to."""
+    plan = found.plan
+    needs = round_figures(plan.needed)
+    worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its ceiling."
+    if plan.missing_hours > 0:
+        words = f"{round_figures(plan.missing_hours)} machine-hours are missing: it needs {needs} for {confidence:.0%}."
+    else:
+        words = f"It needs {needs} of {round_figures(found.there)} machine-hours: {plan.odds:.0%} to make it."
+    stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
+    return words + worst + stretch
+
+
+def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) -> str:
+    """Return the error of a shot as planned, beside its ceiling."""
+    if numbers is None or numbers.found is None:
+        return "Not known: render one frame in Trials with its picture, with and without denoising."
+    total = numbers.found.total
+    words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) codes"
+    return words if np.isnan(ceiling) else f"{words}, ceiling {ceiling:.1f} ({ceiling_from})"
+
+
+def stands(project: Project) -> str:
+    """Return where the stage stands, for the rail."""
+    count = sum(shot.plan is not None and shot.plan != shot.asked for shot in project.shots)
+    return f"{count} of {len(project.shots)} changed" if count else "as asked"
+
+
+def adopt(project: Project, chosen: Mapping[str, ShotSettings]) -> Project:
+    """Return a film with these settings as its plan."""
+    for name, settings in chosen.items():
+        project = take(project, name, settings)
+    return project
