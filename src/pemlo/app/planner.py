@@ -7,7 +7,7 @@ among them.
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QObject, Signal
 
@@ -29,6 +29,8 @@ if TYPE_CHECKING:
 
 OPTIONS, PLAN = "options", "plan"
 Key = tuple[object, ...]
+V = TypeVar("V")
+_MOST_KEPT = 400
 
 
 @dataclass
@@ -67,14 +69,18 @@ class Planner(QObject):
         self._numbers: dict[Key, Numbers] = {}
         self._falls: dict[Key, ShotFall] = {}
         self._standing: dict[Key, tuple[Options, int]] = {}
+        self._steps: dict[Key, tuple[Step, ...]] = {}
         self.answer: Answer | None = None
         self._asked_for: Key = ()
         document.replaced.connect(self._forget)
 
     def _forget(self) -> None:
         self._kept, self._asked_for = _Kept(), ()
-        self._numbers, self._falls, self._standing = {}, {}, {}
+        self._forget_numbers()
         self.answer = None
+
+    def _forget_numbers(self) -> None:
+        self._numbers, self._falls, self._standing, self._steps = {}, {}, {}, {}
 
     def options_of(self, shot: str) -> "Options | None":
         """Return the options of a shot, as asked first; None while they are not known."""
@@ -112,6 +118,7 @@ class Planner(QObject):
 
         def done(found: _Kept) -> None:
             self._kept = found
+            self._forget_numbers()  # they are told apart by what they were made from, which may be gone
             self.changed.emit()
 
         self._jobs.submit(OPTIONS, "Weighing what each shot could be", work, done)
@@ -126,9 +133,7 @@ class Planner(QObject):
 
         look, known, project = self.look_of(shot.name), self.answer.known, self._document.project
         key = (id(known), id(look), _shape_of(project, shot), shot.settings)
-        if key not in self._numbers:
-            self._numbers[key] = numbers_of(project, known.fit, known.draws, shot, look)
-        return self._numbers[key]
+        return _kept(self._numbers, key, lambda: numbers_of(project, known.fit, known.draws, shot, look))
 
     def standing(self, shot: Shot) -> "tuple[Options, int] | None":
         """Return the options of a shot with its present settings, and their place; None while they are not known."""
@@ -138,9 +143,7 @@ class Planner(QObject):
         from pemlo.core.trade.options import with_present  # noqa: PLC0415 - heavy to load
 
         key = (id(options), shot.settings)
-        if key not in self._standing:
-            self._standing[key] = with_present(options, shot, now)
-        return self._standing[key]
+        return _kept(self._standing, key, lambda: with_present(options, shot, now))
 
     def steps_of(self, shot: Shot) -> "tuple[Step, ...]":
         """Return one step of each lever of a shot from where it stands."""
@@ -149,7 +152,8 @@ class Planner(QObject):
             return ()
         from pemlo.core.trade.prices import steps_from  # noqa: PLC0415 - heavy to load
 
-        return steps_from(*found)
+        key = (id(found[0]), found[1])
+        return _kept(self._steps, key, lambda: steps_from(*found))
 
     def falls(self) -> "tuple[ShotFall, ...]":
         """Return the fall of every shot from as asked to its plan."""
@@ -162,9 +166,9 @@ class Planner(QObject):
             if shot.name not in known.fit.shots:
                 return ()
             key = (id(known), _shape_of(project, shot), shot.settings)
-            if key not in self._falls:
-                self._falls[key] = shot_fall(project, known.fit, known.draws, shot)
-            found.append(self._falls[key])
+            found.append(
+                _kept(self._falls, key, lambda shot=shot: shot_fall(project, known.fit, known.draws, shot))  # type: ignore[misc]
+            )
         return tuple(found)
 
     # The best plan
@@ -183,6 +187,15 @@ class Planner(QObject):
     def is_current(self, found: Found) -> bool:
         """Whether a plan was made for the film as it stands now, but for the settings that a plan may change."""
         return _without_plans(found.project) == _without_plans(self._document.project)
+
+
+def _kept(cache: dict[Key, V], key: Key, make: Callable[[], V]) -> V:
+    """Return what is in a cache, or make it; the oldest give way, so that long drags do not fill the memory."""
+    if key not in cache:
+        cache[key] = make()
+        while len(cache) > _MOST_KEPT:
+            del cache[next(iter(cache))]
+    return cache[key]
 
 
 def _without_plans(project: Project) -> Project:

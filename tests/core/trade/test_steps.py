@@ -71,7 +71,7 @@ def test_a_step_is_to_the_next_value_and_back(film):
 def test_the_best_bargains_come_first(film):
     project, known, draws = film
     options = film_options(project, known, draws, {"010": look(0.1), "020": look(0.3)})
-    found = most_for_least(options, (0, 0), 5)
+    found = most_for_least([step for one in options for step in steps_from(one, 0)], 5)
     prices = [step.price for step in found]
     assert prices == sorted(prices, reverse=True)
     assert all(step.hours < 0 for step in found)

@@ -1,13 +1,14 @@
 """What one step of each lever gives and costs from where it stands, and which gives most for least. Pure NumPy."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from operator import itemgetter
 from typing import Literal
 
 import numpy as np
 
 from pemlo.core.plan.settings import LEVERS, LeverName, ShotSettings
-from pemlo.core.trade.options import Options
+from pemlo.core.trade.options import FIELDS, Options
 
 Way = Literal["down", "up"]
 _FREE = 0.02  # codes: nobody sees less
@@ -29,6 +30,8 @@ class Step:
         Middle machine-hours that it adds; below 0 where it saves.
     error : float
         Codes that it adds; NaN if that is not known.
+    usable : bool
+        Whether it may be proposed.
     """
 
     shot: str
@@ -37,6 +40,7 @@ class Step:
     settings: ShotSettings
     hours: float
     error: float
+    usable: bool
 
     @property
     def price(self) -> float:
@@ -50,9 +54,9 @@ def steps_from(options: Options, place: int) -> tuple[Step, ...]:
 
 
 def _steps(options: Options, place: int, lever: LeverName) -> Iterator[Step]:
-    now = options.settings[place]
-    others = [name for name in type(now).model_fields if name not in _moves(lever)]
-    alike = [k for k, one in enumerate(options.settings) if all(getattr(one, n) == getattr(now, n) for n in others)]
+    others = itemgetter(*(number for number, name in enumerate(FIELDS) if name not in _moves(lever)))
+    wanted = others(options.values[place])
+    alike = [k for k, values in enumerate(options.values) if others(values) == wanted]
     values = [_order(options.settings[k], lever) for k in alike]
     ordered = [k for _, k in sorted(zip(values, alike, strict=True))]
     at = ordered.index(place)
@@ -67,6 +71,7 @@ def _steps(options: Options, place: int, lever: LeverName) -> Iterator[Step]:
                 options.settings[k],
                 float(middle[k] - middle[place]),
                 float(options.error[k] - options.error[place]),
+                bool(options.usable[k]),
             )
 
 
@@ -85,15 +90,11 @@ def _order(settings: ShotSettings, lever: LeverName) -> tuple[float, str]:
     return (np.inf if value is None else float(value)), ""
 
 
-def most_for_least(options: Sequence[Options], places: Sequence[int], count: int) -> tuple[Step, ...]:
-    """Return the steps of all shots that save the most hours for the least error, the best first.
+def most_for_least(steps: Iterable[Step], count: int) -> tuple[Step, ...]:
+    """Return the steps that save the most hours for the least error, the best first.
 
-    Of steps that cost nothing to the eye the one that saves most comes first.
+    Of steps that cost nothing to the eye the one that saves most comes first; those that may not be proposed, and those
+    of which it is not known what they cost, are left out.
     """
-    saving = [
-        step
-        for one, place in zip(options, places, strict=True)
-        for step in steps_from(one, place)
-        if step.hours < 0 and not np.isnan(step.error) and one.usable[one.place(step.settings)]
-    ]
+    saving = [step for step in steps if step.hours < 0 and not np.isnan(step.error) and step.usable]
     return tuple(sorted(saving, key=lambda step: (-step.price, step.hours, step.shot))[:count])

@@ -3,11 +3,11 @@
 A click on a dot takes it; dragging along the line goes from option to option of it.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from pemlo.core.units import round_figures
@@ -37,7 +37,8 @@ class FrontierChart(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._shown: Frontier | None = None
-        self._words: dict[int, str] = {}
+        self._words: Mapping[int, str] = {}
+        self._dots: tuple[object, QPixmap] | None = None
         self._dragging = False
         self.setMinimumHeight(150)
         self.setMouseTracking(True)
@@ -46,7 +47,7 @@ class FrontierChart(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(480, 220)
 
-    def show_frontier(self, shown: Frontier | None, words: dict[int, str]) -> None:
+    def show_frontier(self, shown: Frontier | None, words: Mapping[int, str]) -> None:
         """Show a shot's frontier, with words for each option; None where nothing is known."""
         self._shown, self._words = shown, words
         if shown is not None and shown.plan is not None:
@@ -59,11 +60,14 @@ class FrontierChart(QWidget):
         """Return the upper ends of both scales: machine-hours and codes."""
         assert self._shown is not None
         marks = [point for point in (self._shown.asked, self._shown.plan) if point is not None]
-        line = self._shown.line or self._shown.dots
-        hours = max([point.hours for point in marks] + [np.quantile([p.hours for p in line], 0.9)] if line else [1.0])
-        known = [] if np.isnan(self._shown.ceiling) else [1.6 * self._shown.ceiling]
-        errors = [1.6 * point.error for point in marks] + known
-        return 1.15 * float(hours), max([*errors, 0.5])
+        known = [] if np.isnan(self._shown.ceiling) else [self._shown.ceiling]
+        hours = max([point.hours for point in marks], default=1.0)
+        error = max([*(point.error for point in marks), *known], default=1.0)
+        # As far up as the best goes for a third of the hours, but not so far that the rest lies at the bottom.
+        cheap = [point.error for point in self._shown.line if point.hours >= hours / 3]
+        error = max(error, min(max(cheap, default=0.0), 4 * error) / 1.4)
+        # In steps of a quarter more, so that scales hardly move while a mark is dragged.
+        return _above(1.1 * hours), _above(1.4 * error)
 
     def point(self, hours: float, error: float) -> QPointF:
         """Return where hours and an error lie on the widget."""
@@ -121,15 +125,25 @@ class FrontierChart(QWidget):
         painter.drawText(below, Qt.AlignmentFlag.AlignRight, "machine-hours of the shot")
 
     def _paint_dots(self, painter: QPainter) -> None:
+        """Paint all options: once, as long as they and the scales stay, while marks and limits move."""
         shown, look = self._shown, colours()
         assert shown is not None
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(mixed(look.second, look.sheet, 0.45))
-        for dot in shown.dots:
-            painter.drawEllipse(self.point(dot.hours, dot.error), _DOT, _DOT)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(look.picture, 2))
-        painter.drawPolyline(QPolygonF([self.point(one.hours, one.error) for one in shown.line]))
+        key = (id(shown.dots), self.ends(), self.size().toTuple(), look.name, self.devicePixelRatioF())
+        if self._dots is None or self._dots[0] != key:
+            kept = QPixmap(self.size() * self.devicePixelRatioF())
+            kept.setDevicePixelRatio(self.devicePixelRatioF())
+            kept.fill(Qt.GlobalColor.transparent)
+            with QPainter(kept) as inner:
+                inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+                inner.setPen(Qt.PenStyle.NoPen)
+                inner.setBrush(mixed(look.second, look.sheet, 0.45))
+                for dot in shown.dots:
+                    inner.drawEllipse(self.point(dot.hours, dot.error), _DOT, _DOT)
+                inner.setBrush(Qt.BrushStyle.NoBrush)
+                inner.setPen(QPen(look.picture, 2))
+                inner.drawPolyline(QPolygonF([self.point(one.hours, one.error) for one in shown.line]))
+            self._dots = key, kept
+        painter.drawPixmap(0, 0, self._dots[1])
 
     def _paint_limits(self, painter: QPainter) -> None:
         shown, look, inside = self._shown, colours(), self._inside()
@@ -140,7 +154,7 @@ class FrontierChart(QWidget):
             painter.setPen(QPen(look.limit, 1.5, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
             words = f"ceiling {shown.ceiling:.1f}, {shown.ceiling_from}"
-            wide = painter.fontMetrics().horizontalAdvance(words) + 6
+            wide = painter.fontMetrics().horizontalAdvance(words) + 14
             under = QRectF(inside.right() - wide, y + 2, wide, 15)
             painter.fillRect(under, look.sheet)
             painter.setPen(look.limit)
@@ -190,14 +204,15 @@ class FrontierChart(QWidget):
             return
         plan = self._shown.plan
         away, near = self._nearest(event.position(), self._shown.dots)
-        on_plan = self._nearest(event.position(), [plan])[0] if plan is not None else np.inf
-        on_line = self._nearest(event.position(), self._shown.line)[0]
-        self._dragging = min(on_plan, on_line) <= _NEAR
-        if not self._dragging and near is not None and away <= _NEAR:
+        on_plan = plan is not None and self._nearest(event.position(), [plan])[0] <= _NEAR
+        # A dot that is nearer than the line is meant itself; on the line a drag begins.
+        on_line = near in self._shown.line and away <= _NEAR
+        self._dragging = on_plan or on_line
+        if self._dragging:
+            self._drag(event.position())
+        elif near is not None and away <= _NEAR:
             self.taken.emit(near.place)
             self.let_go.emit()
-        elif self._dragging:
-            self._drag(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._shown is None:
@@ -221,6 +236,10 @@ class FrontierChart(QWidget):
         _, near = self._nearest(at, self._shown.line)
         if near is not None:
             self.taken.emit(near.place)
+
+
+def _above(value: float) -> float:
+    return float(1.25 ** np.ceil(np.log(max(value, 1e-6)) / np.log(1.25)))
 
 
 def _close(one: Point, other: Point) -> bool:

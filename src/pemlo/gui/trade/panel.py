@@ -186,9 +186,7 @@ class TradePanel(QWidget):
             if lever in rows:
                 box.show_row(rows[lever])
         self.levers_heading.say(presenter.picked_words(project, self._picked))
-        found = [self.planner.standing(one) for one in project.shots]
-        pairs = [(options, place) for options, place in (one for one in found if one is not None) if options.known]
-        steps = most_for_least([options for options, _ in pairs], [place for _, place in pairs], BARGAINS)
+        steps = most_for_least((step for one in project.shots for step in self.planner.steps_of(one)), BARGAINS)
         lines = (presenter.bargain_words(number, step) for number, step in enumerate(steps, 1))
         self.bargains.setText("\n".join(lines) or "Nothing saves hours from here with what is known.")
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -262,18 +263,26 @@ class Frontier:
 
 def frontier_of(options: "Options", now: "Numbers", left: float) -> Frontier:
     """Return the frontier of a shot of which errors are known."""
+    hours, error = options.middle_hours, options.error
+    asked = Point(float(hours[0]), float(error[0]), 0) if options.known else None
+    plan = None if now.found is None else Point(now.middle_hours, now.found.total.value, -1)
+    dots, line = _points_of(options)
+    return Frontier(dots, line, asked, plan, options.ceiling, options.ceiling_from, left)
+
+
+@lru_cache(maxsize=64)
+def _points_of(options: "Options") -> tuple[tuple[Point, ...], tuple[Point, ...]]:
+    """Return all options that may be proposed, and the line of the best; while a lever is dragged they stay."""
     from pemlo.core.trade.frontier import frontier  # noqa: PLC0415 - with the rest of it
 
     hours, error = options.middle_hours, options.error
     usable = np.flatnonzero(options.usable & ~np.isnan(error))
+    line = usable[frontier(hours[usable], error[usable])]
 
     def points(places: npt.NDArray[np.intp]) -> tuple[Point, ...]:
         return tuple(Point(float(hours[k]), float(error[k]), int(k)) for k in places)
 
-    asked = Point(float(hours[0]), float(error[0]), 0) if options.known else None
-    plan = None if now.found is None else Point(now.middle_hours, now.found.total.value, -1)
-    line = usable[frontier(hours[usable], error[usable])]
-    return Frontier(points(usable), points(line), asked, plan, options.ceiling, options.ceiling_from, left)
+    return points(usable), points(line)
 
 
 def hours_left(falls: Sequence[Floats], shot: int, there: float, confidence: float) -> float:
@@ -312,7 +321,8 @@ def share(options: "Options", now: "Numbers") -> Share:
     return Share(options.shot, hours, now.middle_hours, float(options.error[0]) / options.ceiling, after)
 
 
-def option_words(options: "Options") -> dict[int, str]:
+@lru_cache(maxsize=64)
+def option_words(options: "Options") -> Mapping[int, str]:
     """Return what each option is, by its place."""
     return {place: settings_text(one) for place, one in enumerate(options.settings)}
 
