@@ -155,6 +155,15 @@ def test_frames_that_were_not_shown_in_time_are_counted():
     assert read_order(1, 5, 3) == [3, 4, 5, 1, 2]
 
 
+def test_what_a_trial_saves_against_another():
+    fine, coarse = choice(trial(64, seconds=1928.0)), choice(trial(8, seconds=242.0))
+    (line,) = presenter.time_line(coarse, fine, 75)
+    assert (line.name, line.text) == ("a frame took", "4 m 02 s, −87 %")
+    assert "35 h 08 m less over 75 frames" in line.tip
+    assert presenter.time_line(fine, fine, 75)[0].text == "32 m 08 s"
+    assert presenter.time_line(None, fine, 75) == ()
+
+
 def test_what_the_cursor_says():
     values = {"left": ((0.5, 0.25, 0.0), (188.0, 137.0, 0.0))}
     assert presenter.value_words((3, 4), values) == "x 3  y 4   left 0.500 0.250 0.000, codes 188 137 0"

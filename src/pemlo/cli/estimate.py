@@ -19,9 +19,8 @@ from pemlo.core.plan.project import Project
 from pemlo.core.units import format_interval, round_figures
 
 
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the command to the parser."""
-    parser = commands.add_parser("estimate", help="say how long each shot and the film take, and the odds")
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
     parser.add_argument("project", type=Path)
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")

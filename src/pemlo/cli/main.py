@@ -4,17 +4,25 @@ import argparse
 import sys
 import traceback
 from collections.abc import Sequence
+from importlib import import_module
 
 from pemlo import __version__
-from pemlo.cli import estimate, measure, new, plan, predict, render
 from pemlo.core.errors import InputError, PemloError
 
-COMMANDS = ("new", "estimate", "predict", "render", "measure", "plan")
+# Each is a file of this folder; only the one that is run is loaded.
+COMMANDS = {
+    "new": "make a project from tables of shots, trials and machines",
+    "estimate": "say how long each shot and the film take, and the odds",
+    "predict": "say how long one frame takes with other settings",
+    "render": "render a frame of a demo scene with the renderer that ships with Pemlo",
+    "measure": "say how noisy a picture is, and how far from a cleaner one",
+    "plan": "choose what to give up, so that the film is ready in time",
+}
 DONE, BUG, WRONG_INPUT = 0, 1, 2
 
 
-def parser() -> argparse.ArgumentParser:
-    """Return the parser of all commands."""
+def parser(command: str = "") -> argparse.ArgumentParser:
+    """Return the parser of all commands; it knows the arguments of one."""
     top = argparse.ArgumentParser(
         prog="pemlo",
         description="Forecast how long an animation takes to render.",
@@ -22,14 +30,16 @@ def parser() -> argparse.ArgumentParser:
     )
     top.add_argument("--version", action="version", version=f"pemlo {__version__}")
     commands = top.add_subparsers(dest="command", metavar="command", required=True)
-    for module in (new, estimate, predict, render, measure, plan):
-        module.add_parser(commands)
+    for name, words in COMMANDS.items():
+        made = commands.add_parser(name, help=words)
+        if name == command:
+            import_module(f"pemlo.cli.{name}").add_arguments(made)
     return top
 
 
 def main(arguments: Sequence[str]) -> int:
     """Run a command and return its exit code; what is wrong goes to standard error."""
-    args = parser().parse_args(arguments)
+    args = parser(arguments[0] if arguments else "").parse_args(arguments)
     try:
         return int(args.run(args))
     except InputError as error:

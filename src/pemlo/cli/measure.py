@@ -18,9 +18,8 @@ from pemlo.core.picture.estimate import Estimate
 from pemlo.core.plan.seats import SEATS, pixels_per_degree
 
 
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the command to the parser."""
-    parser = commands.add_parser("measure", help="say how noisy a picture is, and how far from a cleaner one")
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
     parser.add_argument("picture", type=Path)
     parser.add_argument("second", type=Path, nargs="?", help="the same frame and settings with another seed")
     parser.add_argument("--reference", type=Path, help="the cleanest picture of the frame")

@@ -23,9 +23,8 @@ T = TypeVar("T")
 ONE_MACHINE = Machine(name="reference")
 
 
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the command to the parser."""
-    parser = commands.add_parser("new", help="make a project from tables of shots, trials and machines")
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
     parser.add_argument("--title", required=True, help="the film's title")
     parser.add_argument("--start", required=True, metavar="ISO", help="when rendering can begin: 2031-04-21T10:00")
     parser.add_argument("--deadline", required=True, metavar="ISO", help="when the film is due")

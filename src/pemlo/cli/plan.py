@@ -26,11 +26,9 @@ machine-hours with every error under its ceiling; missing, what is short to have
 foretold from the pictures of trials; shots without them stay as they were asked."""
 
 
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the command to the parser."""
-    parser = commands.add_parser(
-        "plan", help="choose what to give up, so that the film is ready in time", description=_DESCRIPTION
-    )
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
+    parser.description = _DESCRIPTION
     parser.add_argument("project", type=Path)
     parser.add_argument("--goal", choices=GOALS, default="picture")
     parser.add_argument(

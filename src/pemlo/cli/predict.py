@@ -20,9 +20,8 @@ from pemlo.core.plan.shots import Shot
 from pemlo.core.units import format_duration
 
 
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the command to the parser."""
-    parser = commands.add_parser("predict", help="say how long one frame takes with other settings")
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
     parser.add_argument("project", type=Path)
     parser.add_argument("--shot", required=True)
     parser.add_argument("--frame", required=True, type=int)

@@ -16,11 +16,8 @@ from pemlo.standins.renderer.settings import RenderSettings, Split
 _BAR_EVERY_S = 0.2
 
 
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the command to the parser."""
-    parser = commands.add_parser(
-        "render", help="render a frame of a demo scene with the renderer that ships with Pemlo"
-    )
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
     parser.add_argument("--list", action="store_true", help="name the scenes and stop")
     parser.add_argument("--scene")
     parser.add_argument("--frame", type=int, default=1)

@@ -275,6 +275,8 @@ def _least_squares(reduced: _Reduced, wish: Wish, budget: float, most: float) ->
     costs = [w * error**2 for w, error in zip(weights, reduced.error, strict=True)]
     passing = [np.flatnonzero(ratio <= most + PASSES) for ratio in reduced.ratio]
     allowed = _worth_trying(costs, reduced.hours, passing, budget)
+    if all(len(k) == 1 for k in allowed):
+        return tuple(int(k[0]) for k in allowed)
     cost = np.concatenate([c[k] for c, k in zip(costs, allowed, strict=True)])
     hours = np.concatenate([h[k] for h, k in zip(reduced.hours, allowed, strict=True)])
     owner = np.repeat(np.arange(len(allowed)), [len(k) for k in allowed])

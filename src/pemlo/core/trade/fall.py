@@ -7,13 +7,12 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import frame_seconds, frames_of
+from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LeverName
 from pemlo.core.plan.shots import Shot
-from pemlo.core.trade.options import DRAWS
-from pemlo.core.units import HOUR_S
+from pemlo.core.trade.options import hours_of
 
 # Fields that go with a lever. Samples and threshold are one step: what the one gives depends on where the other stands.
 _FIELDS: dict[LeverName, tuple[str, ...]] = {
@@ -72,10 +71,7 @@ def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotF
             moved.append(lever)
             row.append(row[-1].model_copy(update=update))
     frames = frames_of(list(row), [project.size_of(shot)] * len(row), fit.denoisers, fit.shots[shot.name].shape())
-    mine = draws[shot.name]
-    seconds = (frame_seconds(mine.theta[:DRAWS, None, :], frames) * mine.factor[:DRAWS, None]).T
-    counts = np.array([shot.rendered_count(one) for one in row])
-    hours = seconds * counts[:, None] * (1 + project.delivery.retake_share) / HOUR_S
+    hours = hours_of(project, draws, shot, row, frames)
     return ShotFall(shot.name, tuple(moved), hours)
 
 

@@ -13,9 +13,10 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import Frames, frame_seconds, frames_of, samples_spent
+from pemlo.core.cost.frame_model import Frames, frames_of, samples_spent
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
+from pemlo.core.forecast.needs import mean_seconds, whole_share
 from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.look import Foretold
 from pemlo.core.plan.ceiling import ceiling_of
@@ -143,7 +144,7 @@ class Numbers:
 def numbers_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Numbers:
     """Return the numbers of a shot's present settings; a few milliseconds."""
     frames = frames_of([shot.settings], [project.size_of(shot)], fit.denoisers, _shape(fit, shot))
-    hours = _hours(project, draws, shot, [shot.settings], frames)[0]
+    hours = hours_of(project, draws, shot, [shot.settings], frames)[0]
     spent = float(_spent(draws, shot, frames)[0])
     return Numbers(hours, spent, None if look is None else foretell(look, shot.settings, spent))
 
@@ -201,7 +202,7 @@ def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: S
     else:
         settings = combinations(shot, levers_of(project, fit, shot, look))
     frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.denoisers, _shape(fit, shot))
-    hours = _hours(project, draws, shot, settings, frames)
+    hours = hours_of(project, draws, shot, settings, frames)
     told = [_foretold(look, one, spent) for one, spent in zip(settings, _spent(draws, shot, frames), strict=True)]
     low, error, high = (np.array([getattr(one, name) for one in told]) for name in ("low", "value", "high"))
     ends = np.quantile(hours, [0.05, 0.95], axis=1)
@@ -216,10 +217,14 @@ def _shape(fit: Fit, shot: Shot) -> Floats | None:
     return fit.shots[shot.name].shape()
 
 
-def _hours(project: Project, draws: FilmDraws, shot: Shot, settings: Sequence[ShotSettings], frames: Frames) -> Floats:
+def hours_of(
+    project: Project, draws: FilmDraws, shot: Shot, settings: Sequence[ShotSettings], frames: Frames
+) -> Floats:
+    """Return draws of the machine-hours that a shot takes with each of K settings, retakes counted, (K, DRAWS)."""
     mine = draws[shot.name]
     theta, factor = mine.theta[:DRAWS, None, :], mine.factor[:DRAWS, None]
-    seconds = (frame_seconds(theta, frames) * factor).T
+    whole = np.array([whole_share(project, shot, one) for one in settings])
+    seconds = (mean_seconds(theta, frames, whole) * factor).T
     counts = np.array([shot.rendered_count(one) for one in settings])
     return np.asarray(seconds * counts[:, None] * (1 + project.delivery.retake_share) / HOUR_S)
 

@@ -226,7 +226,9 @@ class JudgePanel(QWidget):
         against = "Left, the cleanest of its frame" if reference is None else "Left, against the reference"
         sheet.heading.setText("Numbers are hidden until you have marked" if hidden else against)
         sheet.heading.setToolTip("" if reference is None or hidden else f"The reference is {reference.name}")
-        sheet.lines.show_lines(() if hidden else presenter.number_lines(found))
+        frames = next((shot.frame_count for shot in project.shots if shot.name == self._shot), 1)
+        lines = (*presenter.number_lines(found), *presenter.time_line(left, right, frames))
+        sheet.lines.show_lines(() if hidden else lines)
         sheet.spot.setVisible(not hidden and found is not None and found.measured.grain is not None)
         missing = self._missing()
         sheet.offer(missing.words if missing is not None and not hidden else "")

@@ -14,6 +14,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.reference import cleanest, same_with_another_seed
 from pemlo.core.plan.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
 from pemlo.core.plan.trials import BAD, GOOD, Mark, Trial
+from pemlo.core.trade.saving import saving
 from pemlo.core.units import format_duration
 from pemlo.gui.common.columns import Role
 from pemlo.gui.trials.pictures import picture_of
@@ -193,6 +194,18 @@ def _softening_line(found: "Answer") -> Line:
     if value.low <= 0:
         return Line("softening", f"none seen (≤ {value.high:.1f})", tip)
     return Line("softening", f"{value.value:.1f} ({value.low:.1f}–{value.high:.1f})", tip)
+
+
+def time_line(left: Choice | None, right: Choice | None, frames: int) -> tuple[Line, ...]:
+    """Return what the left trial took, and saves against the right one, over so many frames of the shot."""
+    if left is None or left.trial is None:
+        return ()
+    took = format_duration(left.trial.seconds)
+    if right is None or right.trial is None or right.path == left.path:
+        return (Line("a frame took", took, "As it was timed, on its machine", "time"),)
+    found = saving(right.trial.seconds, left.trial.seconds, frames)
+    tip = f"Against the right picture, as both were timed: {found}"
+    return (Line("a frame took", f"{took}, {-100 * found.share:+.0f} %".replace("-", "−"), tip, "time"),)
 
 
 def ceiling_words(found: Ceiling, shot: str) -> str:

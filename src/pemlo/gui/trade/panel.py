@@ -17,7 +17,6 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LEVERS, LeverName
 from pemlo.core.plan.shots import Shot
 from pemlo.core.trade.levers import lever_name
-from pemlo.core.units import round_figures
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.error_bar import ErrorBar
@@ -57,6 +56,7 @@ class TradePanel(QWidget):
             "Levers", button("all as asked", "Put every lever of what is picked back", self._all_as_asked, link=True)
         )
         self.bargains = label("", wrap=True)
+        self.slow = label("", "limit", wrap=True)
         self.fall_heading = Heading("From as asked to plan")
         self.fall, self.frontier, self.shares = FallChart(), FrontierChart(), FilmShares()
         self.frontier_heading = Heading("What the hours buy")
@@ -89,6 +89,7 @@ class TradePanel(QWidget):
         column.addSpacing(4)
         column.addWidget(label("Most for least", "title"))
         column.addWidget(self.bargains)
+        column.addWidget(self.slow)
         column.addStretch(1)
         column = self._column(middle, self.fall_heading)
         column.addWidget(self.fall, 5)
@@ -175,6 +176,7 @@ class TradePanel(QWidget):
     def _show_levers(self, project: Project, shot: Shot) -> None:
         from pemlo.core.trade.options import levers_of  # noqa: PLC0415 - heavy to load
         from pemlo.core.trade.prices import most_for_least  # noqa: PLC0415 - as above
+        from pemlo.core.trade.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
 
         answer, options = self.planner.answer, self.planner.options_of(shot.name)
         assert answer is not None
@@ -188,13 +190,16 @@ class TradePanel(QWidget):
         self.levers_heading.say(presenter.picked_words(project, self._picked))
         steps = most_for_least((step for one in project.shots for step in self.planner.steps_of(one)), BARGAINS)
         lines = (presenter.bargain_words(number, step) for number, step in enumerate(steps, 1))
+        slow = slow_denoiser(project, answer.known.fit, answer.known.draws, shot)
+        self.slow.setText("" if slow is None else str(slow))
         self.bargains.setText("\n".join(lines) or "Nothing saves hours from here with what is known.")
 
     def _show_fall(self, there: float) -> None:
         from pemlo.core.trade.fall import film_fall  # noqa: PLC0415 - heavy to load
 
-        self.fall_heading.say(f"machine-hours of the film; the line: the {round_figures(there)} there are")
-        self.fall.show_bars(presenter.bars(film_fall(self.planner.falls())), there)
+        found = film_fall(self.planner.falls())
+        self.fall_heading.say(presenter.fall_words(found, there))
+        self.fall.show_bars(presenter.bars(found), there)
 
     def _show_frontier(self, project: Project, shot: Shot, ends: list[Floats], there: float) -> None:
         options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)

@@ -205,6 +205,15 @@ class Bar:
         return not np.isnan(self.low)
 
 
+def fall_words(fall: "Fall", there: float) -> str:
+    """Return what the fall comes to."""
+    line = f"machine-hours of the film; line: the {round_figures(there)} there are"
+    saved = fall.asked[1] - fall.plan[1]
+    if abs(saved) < 0.005 * fall.asked[1]:
+        return line
+    return f"{line}; {'saves' if saved > 0 else 'costs'} {abs(saved) / fall.asked[1]:.0%}"
+
+
 def bars(fall: "Fall") -> tuple[Bar, ...]:
     """Return the bars of a fall: as asked, the levers, the plan."""
     found = [_end("as asked", fall.asked)]
