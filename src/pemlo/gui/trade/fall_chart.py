@@ -119,14 +119,17 @@ class FallChart(QWidget):
         painter.setPen(QPen(look.limit, 2))
         painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - _RIGHT, y))
 
+    def tip_at(self, x: float) -> str:
+        """Return what the bar at a place says; empty where there is none."""
+        near = (
+            bar.tip
+            for number, bar in enumerate(self._bars)
+            if abs(self.bar_rect(number).center().x() - x) < max(self.bar_rect(number).width(), 24)
+        )
+        return next(near, "")
+
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            at = event.pos().x()
-            near = (
-                bar.tip
-                for number, bar in enumerate(self._bars)
-                if abs(self.bar_rect(number).center().x() - at) < max(self.bar_rect(number).width(), 24)
-            )
-            QToolTip.showText(event.globalPos(), next(near, ""), self)
+            QToolTip.showText(event.globalPos(), self.tip_at(event.pos().x()), self)
             return True
         return super().event(event)

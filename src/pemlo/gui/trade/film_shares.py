@@ -108,17 +108,18 @@ class FilmShares(QWidget):
         if found is not None:
             self.picked.emit(found.shot)
 
+    def tip_at(self, x: float) -> str:
+        """Return what the shot at a place says; empty where there is none."""
+        one = self._at(x)
+        if one is None:
+            return ""
+        words = f"{one.shot}: {round_figures(one.asked_hours)} to {round_figures(one.hours)} machine-hours; "
+        if np.isnan(one.ratio):
+            return words + "its error is not known"
+        return words + f"error {one.asked_ratio:.2f} to {one.ratio:.2f} times its ceiling"
+
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            one = self._at(event.pos().x())
-            words = ""
-            if one is not None:
-                words = f"{one.shot}: {round_figures(one.asked_hours)} to {round_figures(one.hours)} machine-hours; "
-                words += (
-                    "its error is not known"
-                    if np.isnan(one.ratio)
-                    else f"error {one.asked_ratio:.2f} to {one.ratio:.2f} times its ceiling"
-                )
-            QToolTip.showText(event.globalPos(), words, self)
+            QToolTip.showText(event.globalPos(), self.tip_at(event.pos().x()), self)
             return True
         return super().event(event)

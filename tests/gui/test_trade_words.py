@@ -1,0 +1,260 @@
+"""What the trade stage says, and its charts."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from film import make_project, make_shot, well_timed
+from looks import look
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError
+from pemlo.core.picture.estimate import Estimate
+from pemlo.core.picture.look import Foretold
+from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.trade.fall import Fall, Step
+from pemlo.core.trade.levers import Levers
+from pemlo.core.trade.options import numbers_of, options_of
+from pemlo.core.trade.planning import plan_film
+from pemlo.gui.trade import presenter
+from pemlo.gui.trade.error_bar import ErrorBar, parts_of
+from pemlo.gui.trade.fall_chart import FallChart, nice_step
+from pemlo.gui.trade.film_shares import FilmShares
+from pemlo.gui.trade.frontier_chart import FrontierChart
+from pemlo.gui.trade.lever_box import LeverBox
+from pemlo.gui.trade.plan_box import PlanBox
+
+FALL = Fall(
+    (90.0, 100.0, 120.0),
+    (55.0, 60.0, 70.0),
+    (Step("samples", 45.0, {"010": 30.0, "020": 15.0}), Step("denoise", -5.0, {"010": -5.0})),
+)
+
+
+@pytest.fixture(scope="module")
+def film():
+    project = make_project(trials=(*well_timed("010"), *well_timed("020", frames=(1, 25, 50))))
+    known = fit(project)
+    draws = draw_film(known, project)
+    return project, known, draws, options_of(project, known, draws, project.shot("010"), look(0.1))
+
+
+# Words
+
+
+def test_levers_say_where_they_stand():
+    shot = make_shot(noise_threshold=0.02, min_samples=8).changed(plan=make_shot(samples=128).asked, pins=("denoise",))
+    rows = {row.lever: row for row in presenter.lever_rows(shot, Levers(("none", "frame"), thresholds=True), ())}
+    assert rows["samples"].texts[rows["samples"].at] == "128"
+    assert rows["samples"].asked_text == "256"
+    assert rows["noise_threshold"].texts[rows["noise_threshold"].at] == "none"
+    assert rows["noise_threshold"].asked_text == "0.02"
+    assert rows["denoise"].pinned
+    # One value is nothing to choose.
+    assert "keep" not in rows
+    assert "frame_step" not in rows
+
+
+@pytest.mark.parametrize(
+    ("lever", "value", "samples"),
+    [("samples", 128, (128, 64, 32)), ("resolution_percent", 50.0, (256, 128, 64))],
+)
+def test_shots_go_in_step(lever, value, samples):
+    shots = tuple(make_shot(name, 50, samples=n) for name, n in (("010", 256), ("020", 128), ("030", 64)))
+    project = presenter.set_lever(make_project(shots), ("010", "020", "030"), lever, value)
+    assert tuple(shot.settings.samples for shot in project.shots) == samples
+    if lever == "resolution_percent":
+        assert {shot.settings.resolution_percent for shot in project.shots} == {50.0}
+    assert presenter.as_asked(project, ("010", "020", "030")) == make_project(shots)
+
+
+def test_thresholds_go_in_step_and_shots_without_one_stay():
+    shots = (make_shot("010", noise_threshold=0.02), make_shot("020", noise_threshold=0.01), make_shot("030"))
+    project = presenter.set_lever(make_project(shots), ("010", "020", "030"), "noise_threshold", 0.04)
+    assert [shot.settings.noise_threshold for shot in project.shots] == [0.04, 0.02, None]
+
+
+def test_what_cannot_be_had_says_why_and_others_stay():
+    shots = (make_shot("010"), make_shot("020").changed(moves=("lights",)))
+    project = presenter.set_lever(make_project(shots), ("010", "020"), "keep", ("prepare", "light"))
+    assert [shot.settings.keep for shot in project.shots] == [("prepare", "light"), ()]
+    with pytest.raises(InputError, match="lights move"):
+        presenter.set_lever(make_project(shots), ("020",), "keep", ("prepare", "light"))
+
+
+def test_pins_come_and_go():
+    project = presenter.set_pin(make_project(), ("010", "020"), "denoise", on=True)
+    assert {shot.pins for shot in project.shots} == {("denoise",)}
+    assert presenter.set_pin(project, ("010", "020"), "denoise", on=False) == make_project()
+
+
+def test_the_bars_of_a_fall_hang_together():
+    bars = presenter.bars(FALL)
+    assert [bar.name for bar in bars] == ["as asked", "sampling", "denoise", "plan"]
+    assert (bars[1].start, bars[1].end) == (100.0, 55.0)
+    assert (bars[2].start, bars[2].end) == (55.0, 60.0)
+    assert "010 −30" in bars[1].tip
+    assert presenter.fall_words(FALL, 80.0).endswith("the 80 there are; saves 40%")
+
+
+def test_settings_in_words():
+    one = ShotSettings(
+        samples=64, min_samples=8, noise_threshold=0.02, frame_step=2, between="blend", keep=("prepare",)
+    )
+    assert presenter.settings_text(one) == "threshold 0.02, 8 to 64 samples, one in 2, mixed, prepare kept"
+
+
+def test_the_hours_that_others_leave():
+    draws = [np.full(9, 10.0), np.arange(9.0), np.full(9, 5.0)]
+    assert presenter.hours_left(draws, 0, 20.0, 0.5) == pytest.approx(20 - 5 - 4)
+    assert presenter.hours_left(draws[:1], 0, 20.0, 0.5) == 20.0
+
+
+def test_a_plan_in_words(film):
+    project, known, draws, options = film
+    other = options_of(project, known, draws, project.shot("020"), None)
+    found = plan_film(project, (options, other), "picture")
+    assert "to make it. The worst shot is at" in presenter.plan_words(found, 0.9)
+    lines = presenter.change_lines(found, project, 5)
+    assert lines[-1].startswith("Nothing holds it")
+    slow = project.changed(machines=(project.machines[0].changed(speed=0.001),))
+    words = presenter.plan_words(plan_film(slow, (options, other), "missing"), 0.9)
+    assert "machine-hours are missing" in words
+
+
+def test_errors_that_are_not_known_say_what_to_do(film):
+    project, known, draws, options = film
+    now = numbers_of(project, known, draws, project.shot("010"), None)
+    assert "render one frame" in presenter.error_words(now, np.nan, "as asked")
+    now = numbers_of(project, known, draws, project.shot("010"), look(0.1))
+    assert presenter.error_words(now, 2.0, "marks").endswith("codes, ceiling 2.0 (marks)")
+    share = presenter.share(options, now)
+    assert share.ratio == pytest.approx(share.asked_ratio) == pytest.approx(1.0)
+
+
+def test_where_the_stage_stands():
+    project = make_project()
+    assert presenter.stands(project) == "as asked"
+    changed = presenter.take(project, "010", project.shot("010").asked.changed(samples=8))
+    assert presenter.stands(changed) == "1 of 2 changed"
+    assert presenter.picked_words(project, ("010",)) == "shot 010"
+    assert presenter.picked_words(project, ("010", "020")) == "all shots"
+
+
+# Charts
+
+
+def test_round_steps():
+    for top in (0.03, 1, 7, 64, 900):
+        assert 2 <= top / nice_step(top, 4) <= 6
+
+
+def test_the_fall_stands_to_scale(qtbot):
+    chart = FallChart()
+    qtbot.addWidget(chart)
+    chart.resize(500, 200)
+    chart.show_bars(presenter.bars(FALL), 80.0)
+    asked, sampling, _, plan = (chart.bar_rect(number) for number in range(4))
+    assert plan.height() / asked.height() == pytest.approx(0.6, rel=0.01)
+    assert sampling.height() / asked.height() == pytest.approx(0.45, rel=0.01)
+    assert asked.bottom() == pytest.approx(plan.bottom())
+    assert chart.top >= 120.0
+    assert "80" in chart.accessibleDescription()
+    assert "010 −30" in chart.tip_at(sampling.center().x())
+    assert chart.tip_at(2.0) == ""
+    chart.grab()
+
+
+def test_the_frontier_finds_what_is_under_the_hand(qtbot, film):
+    project, known, draws, options = film
+    now = numbers_of(project, known, draws, project.shot("010"), look(0.1))
+    shown = presenter.frontier_of(options, now, 2.0)
+    assert shown.asked.hours == pytest.approx(shown.plan.hours)
+    errors = [one.error for one in shown.line]
+    assert errors == sorted(errors), "from the dearest and cleanest on"
+    chart = FrontierChart()
+    qtbot.addWidget(chart)
+    chart.resize(500, 240)
+    chart.show_frontier(shown, presenter.option_words(options))
+    chart.grab()
+    taken = []
+    chart.taken.connect(taken.append)
+    middle = shown.line[len(shown.line) // 3]
+    QTest.mouseClick(chart, Qt.MouseButton.LeftButton, pos=chart.point(middle.hours, middle.error).toPoint())
+    assert taken
+    assert options.error[taken[-1]] == pytest.approx(middle.error, rel=0.1)
+    QTest.mouseMove(chart, chart.point(middle.hours, middle.error).toPoint())
+    chart.show_frontier(None, {})
+    chart.grab()
+    QTest.mouseClick(chart, Qt.MouseButton.LeftButton, pos=QPoint(100, 100))
+
+
+def test_parts_of_an_error_add_up_in_squares(qtbot):
+    one = Estimate(3.0, 2.5, 3.5)
+    found = Foretold(Estimate(13.0, 12.0, 14.0), one, Estimate(4.0, 3.0, 5.0), 0.0)
+    parts = dict(parts_of(found))
+    assert parts["stepping"] == pytest.approx(12.0)
+    assert sum(value**2 for value in parts.values()) == pytest.approx(169.0)
+    assert dict(parts_of(Foretold(Estimate(5.0, 4.0, 6.0), None, None, 3.0)))["grain and softening"] == pytest.approx(
+        4.0
+    )
+    bar = ErrorBar()
+    qtbot.addWidget(bar)
+    bar.resize(260, 40)
+    bar.show_error(found, 10.0)
+    assert bar.accessibleName() == "Error 13.0 codes: grain 3.0, softening 4.0, stepping 12.0"
+    bar.grab()
+    bar.show_error(None, np.nan)
+    assert not bar.isVisibleTo(None)
+
+
+def test_the_strip_of_shares_tells_shots_apart(qtbot):
+    strip = FilmShares()
+    qtbot.addWidget(strip)
+    strip.resize(600, 112)
+    strip.show_shares([presenter.Share("010", 9, 4, 1, 1.2), presenter.Share("020", 3, 3, np.nan, np.nan)], ("010",))
+    strip.grab()
+    picked = []
+    strip.picked.connect(picked.append)
+    for number in range(2):
+        QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=strip.column(number).center().toPoint())
+    assert picked == ["010", "020"]
+    assert "not known" in strip.tip_at(strip.column(1).center().x())
+    assert "1.00 to 1.20 times its ceiling" in strip.tip_at(strip.column(0).center().x())
+
+
+def test_a_lever_that_is_shown_does_not_move_itself(qtbot):
+    box = LeverBox("samples")
+    qtbot.addWidget(box)
+    moved = []
+    box.moved.connect(lambda lever, value: moved.append((lever, value)))
+    row = presenter.LeverRow(
+        "samples", "samples", (8, 16, 32), ("8", "16", "32"), 1, 2, "−1 h, +0.2 codes", "", pinned=False
+    )
+    box.show_row(row)
+    assert moved == []
+    assert "samples 16, asked 32" in box.slider.accessibleDescription()
+    box.slider.setValue(0)
+    assert moved == [("samples", 8)]
+    QTest.mouseClick(box.back, Qt.MouseButton.LeftButton)
+    assert moved[-1] == ("samples", 32)
+    box.grab()
+
+
+def test_a_plan_that_no_longer_holds_cannot_be_taken(qtbot):
+    box = PlanBox()
+    qtbot.addWidget(box)
+    box.show()
+    wanted = []
+    box.wanted.connect(wanted.append)
+    for one in (box.search, box.cheapest, box.missing):
+        QTest.mouseClick(one, Qt.MouseButton.LeftButton)
+    assert wanted == ["picture", "hours", "missing"]
+    box.show_plan("It fits.", ("010: less",), current=True)
+    assert box.take.isVisible()
+    box.show_plan("It fits.", ("010: less",), current=False)
+    assert not box.take.isVisible()
+    assert box.found.text().startswith("Of an earlier state")
+    box.alike["denoise"].setChecked(True)
+    assert box.wanted_alike == ("denoise",)
