@@ -121,15 +121,15 @@ def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):
     choose(qtbot, window, "left", "16 samples")
     QTest.mouseClick(judge.sheet.for_look, Qt.MouseButton.LeftButton, pos=QPoint(6, judge.sheet.for_look.height() // 2))
     assert judge.sheet.for_look.isChecked()
-    judge.mark_good()
+    judge.hands.mark_good()
     assert window.rail.buttons[2].accessibleDescription() == "ceilings for 2 of 2"
 
 
 def test_marks_that_contradict_each_other_are_named(qtbot, window):
     choose(qtbot, window, "left", "4 samples")
-    window.judge.mark_good()
+    window.judge.hands.mark_good()
     choose(qtbot, window, "left", "16 samples")
-    window.judge.mark_bad()
+    window.judge.hands.mark_bad()
     assert "A noisier one was accepted" in window.judge.sheet.contradiction.text()
 
 
@@ -142,7 +142,7 @@ def test_blind_hides_names_and_numbers_until_a_mark_is_set(qtbot, window):
     assert not judge.row.left.isEnabled()
     assert "samples" not in judge.canvas._words["left"]
     shown = judge.viewer.wish.left.name
-    judge.mark_good()
+    judge.hands.mark_good()
     settle(qtbot, window)
     assert not judge.sheet.blind.isChecked()
     marked = next(one for one in window.document.project.trials if one.mark)
@@ -449,7 +449,7 @@ def test_pictures_dropped_here_are_looked_at_and_become_no_trials(qtbot, window,
     assert [one.path.name for one in (window.judge.pair.left, window.judge.pair.right)] == ["n4.exr", "d1.exr"]
     assert window.document.project.trials == trials
     assert float(line(window, "error").split()[0]) > 1  # against the right picture
-    window.judge.mark_good()
+    window.judge.hands.mark_good()
     assert "no trial" in window.problems._words.text()
 
 
@@ -458,13 +458,13 @@ def test_a_shot_without_pictures_says_what_to_do(qtbot, window):
     settle(qtbot, window)
     assert window.judge.empty.isVisible()
     assert "Render trials in Trials" in window.judge.empty.text()
-    window.judge.mark_good()
+    window.judge.hands.mark_good()
     assert window.problems.isVisible()
 
 
 def test_marks_are_kept_in_the_file(qtbot, window, pictures, tmp_path):
     choose(qtbot, window, "left", "4 samples")
-    window.judge.mark_good()
+    window.judge.hands.mark_good()
     path = tmp_path / "kept.pemlo"
     write_project(window.document.project, path)
     kept = next(one for one in read_project(path).trials if one.mark)

@@ -11,6 +11,7 @@ from film import make_project, make_shot, well_timed
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.plan.edits import set_shot
 from pemlo.core.plan.trials import Trial
+from pemlo.gui.trade.plans_dialog import PlansDialog
 from photographs import gaussian, photograph
 from window import open_window, run_action, settle
 
@@ -215,3 +216,32 @@ def test_plans_pins_and_ceilings_are_kept_in_the_file(qtbot, window, tmp_path):
     assert kept.plan.samples == 64
     assert kept.pins == ("denoise",)
     assert np.isclose(kept.weight, 1)
+
+
+def test_plans_are_kept_compared_and_taken_again(qtbot, window):
+    slide(qtbot, window, "samples", "64")
+    planned = window.document.project.shots
+    QTest.mouseClick(window.trade.plan_box.compare, Qt.MouseButton.LeftButton)
+    dialog = window.trade.findChild(PlansDialog)
+    settle(qtbot, window)
+    assert [dialog.table.item(row, 0).text() for row in range(2)] == ["as asked", "as it stands"]
+    assert not dialog.keep.isEnabled()
+    QTest.keyClicks(dialog.name, "few samples")
+    QTest.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert dialog.table.item(2, 0).text() == "few samples"
+    hours = [float(dialog.table.item(row, 1).text().split()[0]) for row in range(3)]
+    assert hours[0] > hours[1] == hours[2]
+    assert dialog.table.item(2, 3).text().startswith("010: ")
+    window.document.edit("Put back", lambda project: set_shot(project, "010", plan=None))
+    dialog.table.selectRow(2)
+    QTest.mouseClick(dialog.take, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert window.document.project.shots == planned
+    dialog.table.selectRow(2)
+    QTest.mouseClick(dialog.drop, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert window.document.project.plans == ()
+    window.document.history.undo()
+    assert [plan.name for plan in window.document.project.plans] == ["few samples"]
+    dialog.accept()

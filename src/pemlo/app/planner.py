@@ -21,13 +21,14 @@ from pemlo.core.progress import Monitor
 
 if TYPE_CHECKING:
     from pemlo.core.trade.best_plan import Goal
+    from pemlo.core.trade.comparing import PlanRow
     from pemlo.core.trade.fall import ShotFall
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.planning import FilmPlan
     from pemlo.core.trade.prices import Step
     from pemlo.core.trade.shot_look import ShotLook
 
-OPTIONS, PLAN = "options", "plan"
+OPTIONS, PLAN, COMPARE = "options", "plan", "compare plans"
 Key = tuple[object, ...]
 V = TypeVar("V")
 _MOST_KEPT = 400
@@ -183,6 +184,22 @@ class Planner(QObject):
             return Found(project, _plan(project, answer, kept, goal, alike, monitor))
 
         self._jobs.submit(PLAN, "Looking for the best plan", work, self.planned.emit)
+
+    def compare(self, take: "Callable[[tuple[PlanRow, ...]], None]") -> None:
+        """Put as asked, the plan as it stands and all kept ones side by side, and hand that over."""
+        project, answer, kept = self._document.project, self.answer, self._kept
+        if answer is None:
+            return
+        looks = {name: look for name, (_, look) in kept.looks.items() if look is not None}
+        ceilings = {name: options.ceiling for name, (_, options) in kept.options.items()}
+
+        def work(monitor: Monitor) -> "tuple[PlanRow, ...]":
+            from pemlo.core.trade.comparing import compare_plans  # noqa: PLC0415 - heavy to load
+
+            monitor.step(0.0, "Comparing plans")
+            return compare_plans(project, answer.known.fit, answer.known.draws, looks, ceilings)
+
+        self._jobs.submit(COMPARE, "Comparing plans", work, take)
 
     def is_current(self, found: Found) -> bool:
         """Whether a plan was made for the film as it stands now, but for the settings that a plan may change."""

@@ -69,7 +69,7 @@ def capacity(machines: tuple[Machine, ...], timezone: str, start: datetime, days
     mean = 0.0
     for machine in machines:
         power = machine_power(machine)
-        mean += power * _weekly_share(machine.hours)
+        mean += power * weekly_share(machine.hours)
         for begin, end in open_spans(machine.hours, machine.exceptions, timezone, start, days):
             begins.append(begin)
             ends.append(end)
@@ -87,6 +87,7 @@ def capacity(machines: tuple[Machine, ...], timezone: str, start: datetime, days
 
 
 @lru_cache(maxsize=1024)
-def _weekly_share(hours: str) -> float:
+def weekly_share(hours: str) -> float:
+    """Return the share of a week in which a machine is free."""
     minutes = sum(end - begin for day in parse_week(hours) for begin, end in day)
     return min(1.0, minutes / (7 * 24 * 60))

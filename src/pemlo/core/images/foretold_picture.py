@@ -6,10 +6,12 @@ this renderer puts it, and hangs together as it does there; the picture is no re
 """
 
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 
 from pemlo.core.images.loading import load_part
+from pemlo.core.images.looking import bands_of
 from pemlo.core.images.picture_file import PictureFile, Reading
 from pemlo.core.picture.look import Look
 from pemlo.core.picture.scaling import smaller_size, there_and_back
@@ -19,6 +21,7 @@ from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.trade.shot_look import Pictures, Sample
 
 FULL = 100.0
+_ROUNDS = 6
 
 
 @dataclass(frozen=True)
@@ -73,8 +76,30 @@ def foretold_picture(
     with PictureFile(pictures.reference, reading) as clean:
         size = clean.size
     there, trial = (load_part(path, how, size, box) for path in (pictures.reference, nearest.path))
-    made = np.maximum(there + np.float32(wanted / nearest.error) * (trial - there), 0)
+    made = np.maximum(there + np.float32(_scale(look, pictures.reference, nearest, wanted, how)) * (trial - there), 0)
     if settings.resolution_percent < FULL:
         part = ArraySource(made)
         made = read_whole(there_and_back(part, smaller_size(part.size, settings.resolution_percent), part.size)).colour
     return ForetoldPicture(there, np.asarray(made, np.float32), nearest)
+
+
+def _scale(look: Look, reference: Path, sample: Sample, wanted: float, how: Reading) -> float:
+    """Return by which factor a trial's difference to the reference is to be taken, in light, to err as is wanted.
+
+    On a display the error is not in proportion to it: it is searched for, on some bands of the whole picture.
+    """
+    with PictureFile(reference, how) as clean, PictureFile(sample.path, how) as trial:
+        bands = bands_of(clean.size)
+        there = np.concatenate([clean.rows(*band).colour for band in bands])
+        step = np.concatenate([trial.rows(*band).colour for band in bands]) - there
+    shown = look.display.codes(there)
+
+    def error(scale: float) -> float:
+        codes = look.display.codes(np.maximum(there + np.float32(scale) * step, 0))
+        return float(np.sqrt(np.mean((codes - shown) ** 2, dtype=np.float64)))
+
+    target = error(1.0) * sample.times(wanted)
+    scale = sample.times(wanted)
+    for _ in range(_ROUNDS):
+        scale *= target / max(error(scale), 1e-9)
+    return scale

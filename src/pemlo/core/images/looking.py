@@ -108,7 +108,7 @@ def _noise(picture: Pictured, reference: Pictured, reading: Reading | None) -> N
     with PictureFile(picture.path, reading) as noisy, PictureFile(reference.path, reading) as clean:
         if not noisy.has_variance or was_denoised(noisy):
             return None
-        bands = _bands(noisy.size)
+        bands = bands_of(noisy.size)
         cleaner = at_size(clean, noisy.size)
         rows = [noisy.rows(*band) for band in bands]
         means = [cleaner.rows(*band).colour for band in bands]
@@ -120,7 +120,7 @@ def _noise(picture: Pictured, reference: Pictured, reading: Reading | None) -> N
         return noise_of(np.concatenate(means), variance, taken)
 
 
-def _bands(size: tuple[int, int]) -> list[tuple[int, int]]:
+def bands_of(size: tuple[int, int]) -> list[tuple[int, int]]:
     """Return first and last row of bands spread over a picture; all of a small one."""
     width, height = size
     count = _MOST_PIXELS // (width * _BAND)

@@ -93,7 +93,9 @@ def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Re
 
 def _pictures(reference: Pictured, others: Iterable[Pictured], found: LookedAt) -> Pictures:
     pairs = list(zip(others, found.errors, strict=True))
-    samples = tuple(Sample(one.path, one.settings, error.total.value) for one, error in pairs)
+    samples = tuple(
+        Sample(one.path, one.settings, error.total.value, error.reference_noise or 0.0) for one, error in pairs
+    )
     noisiest = max(found.errors, key=lambda error: error.total.value, default=None)
     spots = () if noisiest is None else noisiest.map.spots(1)
     size = (1, 1) if found.look is None else found.look.size

@@ -52,6 +52,9 @@ COLUMNS = (
     Column("keep", kept_stages),
     Column("moves", movements),
     Column("look", str),
+    Column("between", str),
+    Column("ceiling", number),
+    Column("weight", number),
 )
 _ASKED = tuple(ShotSettings.model_fields)
 
@@ -131,6 +134,9 @@ def write_shots(project: Project) -> str:
             " ".join(asked.keep),
             " ".join(shot.moves),
             shot.look,
+            asked.between,
+            shot.ceiling,
+            f"{shot.weight:g}",
         ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])

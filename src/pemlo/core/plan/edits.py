@@ -8,6 +8,7 @@ from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.plan.delivery import Delivery
+from pemlo.core.plan.kept_plans import KeptPlan, PlannedShot
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
@@ -33,7 +34,41 @@ def set_shot(project: Project, name: str, /, **fields: Any) -> Project:  # noqa:
     if shot.name != name:
         trials = tuple(trial.changed(shot=shot.name) if trial.shot == name else trial for trial in trials)
     shots = tuple(shot if old.name == name else old for old in project.shots)
-    return project.changed(shots=shots, trials=trials)
+    plans = project.plans
+    if shot.name != name:
+        plans = tuple(_with_new_name(plan, name, shot.name) for plan in plans)
+    return project.changed(shots=shots, trials=trials, plans=plans)
+
+
+def _with_new_name(plan: KeptPlan, old: str, new: str) -> KeptPlan:
+    shots = tuple(one.changed(shot=new) if one.shot == old else one for one in plan.shots if one.shot != new)
+    return plan.changed(shots=shots)
+
+
+def keep_plan(project: Project, name: str) -> Project:
+    """Keep the plan as it stands under a name, in place of one of that name."""
+    shots = tuple(PlannedShot(shot=shot.name, settings=shot.plan) for shot in project.shots if shot.plan is not None)
+    kept = build(KeptPlan, {"name": name, "shots": shots}, "Plan")
+    return project.changed(plans=(*(plan for plan in project.plans if plan.name != kept.name), kept))
+
+
+def take_plan(project: Project, name: str) -> Project:
+    """Plan every shot as a kept plan has it; shots that it does not name are as asked.
+
+    Raises
+    ------
+    InputError
+        If there is none of that name.
+    """
+    kept = next((plan for plan in project.plans if plan.name == name), None)
+    if kept is None:
+        raise InputError([Problem("Plan", f"there is none called {name}")])
+    return project.changed(shots=tuple(shot.changed(plan=kept.settings_of(shot.name)) for shot in project.shots))
+
+
+def drop_plan(project: Project, name: str) -> Project:
+    """Keep a plan no longer."""
+    return project.changed(plans=tuple(plan for plan in project.plans if plan.name != name))
 
 
 def set_asked(project: Project, names: Iterable[str], **fields: Any) -> Project:  # noqa: ANN401

@@ -6,6 +6,7 @@ from typing import Self
 from pydantic import Field, field_validator, model_validator
 
 from pemlo.core.plan.delivery import Delivery, checked_moment
+from pemlo.core.plan.kept_plans import KeptPlan
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.record import Record
 from pemlo.core.plan.settings import NO_DENOISE
@@ -15,6 +16,7 @@ from pemlo.core.plan.trials import Trial
 MOST_SHOTS = 2000
 MOST_TRIALS = 20_000
 MOST_DENOISERS = 12
+MOST_PLANS = 50
 
 
 class Project(Record):
@@ -26,6 +28,7 @@ class Project(Record):
     shots: tuple[Shot, ...] = Field(default=(), max_length=MOST_SHOTS)
     machines: tuple[Machine, ...] = Field(default=(), max_length=1000)
     trials: tuple[Trial, ...] = Field(default=(), max_length=MOST_TRIALS)
+    plans: tuple[KeptPlan, ...] = Field(default=(), max_length=MOST_PLANS)
 
     @field_validator("start")
     @classmethod
@@ -38,6 +41,7 @@ class Project(Record):
             raise ValueError("the deadline is not after the start")
         _refuse_repeats("shot", [shot.name for shot in self.shots])
         _refuse_repeats("machine", [machine.name for machine in self.machines])
+        _refuse_repeats("plan", [plan.name for plan in self.plans])
         names = {shot.name for shot in self.shots}
         strays = sorted({trial.shot for trial in self.trials} - names)
         if strays:
@@ -86,6 +90,7 @@ class Project(Record):
         used = {trial.denoise for trial in self.trials}
         for shot in self.shots:
             used |= {shot.asked.denoise, shot.settings.denoise}
+        used |= {one.settings.denoise for plan in self.plans for one in plan.shots}
         return tuple(sorted(used - {NO_DENOISE}))
 
 

@@ -11,11 +11,20 @@ from pemlo.core.plan.settings import FrameSettings
 
 @dataclass(frozen=True)
 class Sample:
-    """A picture of the frame with its error against the reference, display codes."""
+    """A picture of the frame, its error against the reference, and what noise the reference has; display codes."""
 
     path: Path
     settings: FrameSettings
     error: float
+    reference_noise: float = 0.0
+
+    def times(self, error: float) -> float:
+        """Return by how much its difference to the reference is more or less in a picture of another error.
+
+        The noise of the reference is in both differences.
+        """
+        own = self.reference_noise**2
+        return float(((error**2 + own) / (self.error**2 + own)) ** 0.5)
 
 
 @dataclass(frozen=True)

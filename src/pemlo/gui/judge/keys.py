@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
-# Key, what it does, and the method of the panel that does it.
+# Key, what it does, and the method of `Hands` that does it.
 KEYS = (
     ("Y", "Good enough: the left picture passes", "mark_good"),
     ("N", "Not good enough: it does not", "mark_bad"),
@@ -27,9 +27,9 @@ KEYS = (
 )
 
 
-def install(panel: QWidget) -> None:
+def install(panel: QWidget, hands: object) -> None:
     """Give a panel its keys; they work while it or a part of it has the focus."""
     for keys, _, name in KEYS:
         made = QShortcut(QKeySequence(keys), panel)
         made.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-        made.activated.connect(getattr(panel, name))
+        made.activated.connect(getattr(hands, name))

@@ -12,12 +12,11 @@ from pemlo.app.document import Document
 from pemlo.app.forecaster import Answer as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
-from pemlo.core.errors import InputError, PemloError
+from pemlo.core.errors import PemloError
 from pemlo.core.plan.ceiling import ceiling_of
 from pemlo.core.plan.edits import set_delivery
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
-from pemlo.core.plan.trials import BAD, GOOD
 from pemlo.gui.common.labels import label
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
@@ -26,10 +25,12 @@ from pemlo.gui.judge.conditions import Conditions, ConditionsForm
 from pemlo.gui.judge.controls import PARTS, Controls
 from pemlo.gui.judge.error_page import ErrorPage
 from pemlo.gui.judge.findings import Findings
+from pemlo.gui.judge.hands import Hands
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.ladder_page import LadderPage
+from pemlo.gui.judge.marking import set_mark
 from pemlo.gui.judge.measuring import Measuring
-from pemlo.gui.judge.overlays import MAPS, NO_MAP, NOISE_MAP, SOURCE_MAP, noise_overlay, source_overlay
+from pemlo.gui.judge.overlays import NO_MAP, NOISE_MAP, SOURCE_MAP, noise_overlay, source_overlay
 from pemlo.gui.judge.pair import Pair
 from pemlo.gui.judge.picture_row import ERRORS, LADDER, PICTURES, PictureRow
 from pemlo.gui.judge.play_bar import PlayBar
@@ -81,6 +82,7 @@ class JudgePanel(QWidget):
         )
         self.empty = label("", "second", wrap=True)
         self.viewer.wish = replace(self.viewer.wish, view=self.sheet.conditions.now.view)
+        self.hands = Hands(self)
         self._lay_out()
         self._connect()
 
@@ -110,7 +112,7 @@ class JudgePanel(QWidget):
         controls.part_chosen.connect(self._on_part)
         controls.exposure_chosen.connect(self._on_exposure)
         controls.zoom_chosen.connect(lambda zoom: canvas.set_zoom(zoom) if zoom else canvas.fit())
-        controls.map_chosen.connect(lambda _: self._show_map())
+        controls.map_chosen.connect(lambda _: self.show_map())
         self.row.picked.connect(self._on_picked)
         self.row.swapped.connect(self.swap_sides)
         self.row.page_chosen.connect(self.show_page)
@@ -128,7 +130,7 @@ class JudgePanel(QWidget):
         self.sheet.blind_chosen.connect(self._on_blind)
         self.sheet.conditions.changed.connect(self._on_conditions)
         self.sheet.conditions.seat_chosen.connect(self._on_seat)
-        keys.install(self)
+        keys.install(self, self.hands)
 
     # What is shown
 
@@ -235,11 +237,11 @@ class JudgePanel(QWidget):
         sheet.conditions.show_seat(project.delivery.seen_from)
         sheet.say_worth("" if hidden else self.findings.worth)
         sheet.sources.show_shares(*presenter.source_words(None if hidden else self.findings.sources))
-        self._show_map()
+        self.show_map()
         if self.page == ERRORS:
             self._show_errors()
 
-    def _show_map(self) -> None:
+    def show_map(self) -> None:
         """Lay over the pictures what was chosen, and what was found for it."""
         wanted = NO_MAP if self._blind.on or self._in_sequence else self.controls.map.currentText()
         grain = None if self.findings.found is None else self.findings.found.measured.grain
@@ -262,13 +264,13 @@ class JudgePanel(QWidget):
             own = {side: one.own_size for side, one in now.loaded.items()}
             self.controls.sizes.setText(presenter.size_words(own, size))
             self.controls.show_layers(next(iter(now.loaded.values())).layers)
-        self._show_map()
+        self.show_map()
 
     def _on_frame(self, _frame: int, sizes: "dict[str, Sizes]") -> None:
         """Show a frame of a sequence: what was measured and read of the chosen pictures is not of it."""
         self._in_sequence = True
         self.canvas.spot = None
-        self._show_map()
+        self.show_map()
         self.canvas.show_pictures(sizes)
 
     def _on_hovered(self, at: tuple[int, int] | None) -> None:
@@ -303,13 +305,8 @@ class JudgePanel(QWidget):
         if self.pair.left is not None and self.pair.right is not None:
             self.show_pair(self.pair.right, self.pair.left)
 
-    def earlier(self) -> None:
-        self._step(-1)
-
-    def later(self) -> None:
-        self._step(1)
-
-    def _step(self, by: int) -> None:
+    def step(self, by: int) -> None:
+        """Show the trial so many after the left one at the left."""
         among = self.pair.among
         if self.pair.left in among and not self._blind.on:
             self.show_pair(among[(among.index(self.pair.left) + by) % len(among)], None)
@@ -319,33 +316,6 @@ class JudgePanel(QWidget):
     def show_mode(self, mode: Mode) -> None:
         self.canvas.show_mode(mode)
         self.controls.show_mode(mode)
-
-    def swap(self) -> None:
-        self.canvas.swap()
-        self.controls.show_mode(Mode.SWAP)
-
-    def turn_line(self) -> None:
-        self.canvas.turn_line()
-
-    def toggle_difference(self) -> None:
-        self.show_mode(Mode.SPLIT if self.canvas.mode is Mode.DIFFERENCE else Mode.DIFFERENCE)
-
-    def next_map(self) -> None:
-        box = self.controls.map
-        box.setCurrentIndex((box.currentIndex() + 1) % len(MAPS))
-        self._show_map()
-
-    def fit(self) -> None:
-        self.canvas.fit()
-
-    def whole_pixels(self) -> None:
-        self.canvas.set_zoom(1.0)
-
-    def nearer(self) -> None:
-        self.canvas.step_zoom(1)
-
-    def farther(self) -> None:
-        self.canvas.step_zoom(-1)
 
     def next_spot(self) -> None:
         """Go to the grainiest spot of the left picture, then to the next."""
@@ -372,15 +342,6 @@ class JudgePanel(QWidget):
     def _on_seat(self, seat: str) -> None:
         self._document.edit("Set where it is seen from", lambda project: set_delivery(project, seen_from=seat))
 
-    def play_or_stop(self) -> None:
-        self.play_bar.toggle()
-
-    def frame_before(self) -> None:
-        self.player.go(self.player.frame - 1)
-
-    def frame_after(self) -> None:
-        self.player.go(self.player.frame + 1)
-
     # Pages
 
     @property
@@ -400,12 +361,6 @@ class JudgePanel(QWidget):
         elif page == ERRORS:
             self.findings.ask_look()
             self._show_errors()
-
-    def toggle_sheet(self) -> None:
-        self.show_page(PICTURES if self.page == LADDER else LADDER)
-
-    def toggle_errors(self) -> None:
-        self.show_page(PICTURES if self.page == ERRORS else ERRORS)
 
     def _show_errors(self) -> None:
         findings, trial = self.findings, None if self.pair.left is None else self.pair.left.trial
@@ -467,32 +422,9 @@ class JudgePanel(QWidget):
 
     def mark(self, what: str) -> None:
         """Mark the left picture; empty takes a mark away."""
-        if self.pair.left is None:
-            self._report(InputError("There is no picture to mark.", "Choose one at the left."))
-            return
-        left = self._blind.marked(self.pair.left, self.pair.right) or self.pair.left
-        look = "look" if self.sheet.for_look.isChecked() and self.sheet.for_look.isVisibleTo(self.sheet) else "shot"
-        found = self.findings.known_of(left)
-        if found is None and what and left.trial is not None:
-            self._report(InputError("This picture is still being measured.", "Mark it again in a moment."))
-            return
-        against, note = self.pair.reference(left), self.sheet.note.text().strip()
-        try:
-            self._document.edit(
-                presenter.mark_name(what),  # type: ignore[arg-type]
-                lambda project: presenter.mark(project, left, what, found, against, note, look),  # type: ignore[arg-type]
-            )
-        except PemloError as error:
-            self._report(error)
-            return
-        self.sheet.note.clear()
-        self.sheet.blind.setChecked(False)
-
-    def mark_good(self) -> None:
-        self.mark(GOOD)
-
-    def mark_bad(self) -> None:
-        self.mark(BAD)
+        if set_mark(self._document, self.pair, self._blind, self.findings, self.sheet, what, self._report):
+            self.sheet.note.clear()
+            self.sheet.blind.setChecked(False)
 
     def _on_blind(self, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
         self._blind.turn(on)

@@ -13,6 +13,7 @@ from pemlo.app.planner import Found, Planner
 from pemlo.core.arrays import Floats
 from pemlo.core.errors import PemloError
 from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.plan.edits import drop_plan, keep_plan, take_plan
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LEVERS, LeverName
 from pemlo.core.plan.shots import Shot
@@ -26,6 +27,7 @@ from pemlo.gui.trade.frontier_chart import FrontierChart
 from pemlo.gui.trade.lever_box import LeverBox
 from pemlo.gui.trade.look_view import LookView
 from pemlo.gui.trade.plan_box import PlanBox
+from pemlo.gui.trade.plans_dialog import PlansDialog
 
 BARGAINS = 3
 MOST_CHANGES = 8
@@ -75,6 +77,7 @@ class TradePanel(QWidget):
         self.shares.picked.connect(lambda shot: pick((shot,)))
         self.plan_box.wanted.connect(lambda goal: planner.plan(goal, self.plan_box.wanted_alike))
         self.plan_box.adopted.connect(self._on_adopted)
+        self.plan_box.comparing.connect(self.compare_plans)
         planner.changed.connect(self._refresh)
         planner.planned.connect(self._on_planned)
 
@@ -294,6 +297,26 @@ class TradePanel(QWidget):
         settings = self._found.plan.settings()
         self._let_go()
         self._edit("Adopt the plan", lambda project: presenter.adopt(project, settings))
+
+    def compare_plans(self) -> None:
+        """Show kept plans side by side."""
+
+        def edit(text: str, change: Callable[[Project, str], Project]) -> Callable[[str], None]:
+            def act(name: str) -> None:
+                self._let_go()
+                self._edit(f"{text} “{name}”", lambda project: change(project, name))
+
+            return act
+
+        dialog = PlansDialog(
+            self,
+            self.planner.compare,
+            edit("Keep plan", keep_plan),
+            edit("Take plan", take_plan),
+            edit("Drop plan", drop_plan),
+        )
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
 
 
 def _scrolled(inside: QFrame) -> QScrollArea:

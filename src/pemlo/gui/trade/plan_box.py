@@ -21,10 +21,13 @@ class PlanBox(QFrame):
         Goal of a plan that is to be looked for.
     adopted()
         The plan that was found is to be taken.
+    comparing()
+        Kept plans are to be seen.
     """
 
     wanted = Signal(str)
     adopted = Signal()
+    comparing = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -43,6 +46,9 @@ class PlanBox(QFrame):
         self.found = label("", wrap=True)
         self.changes = label("", "second", wrap=True)
         self.take = button("Adopt this plan", "Becomes the plan of every shot; one step to undo", self.adopted.emit)
+        self.compare = button(
+            "Keep and compare plans…", "Plans under names of yours, side by side", self.comparing.emit, link=True
+        )
         self._lay_out()
         self.show_plan("", (), current=True)
         self.name_deadline("the deadline")
@@ -66,7 +72,8 @@ class PlanBox(QFrame):
         rest: tuple[QWidget, ...] = (self.found, self.changes)
         for one in rest:
             column.addWidget(one)
-        column.addWidget(self.take, 0, Qt.AlignmentFlag.AlignLeft)
+        for one in (self.take, self.compare):
+            column.addWidget(one, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _picture(self) -> None:
         self.wanted.emit("picture")

@@ -15,9 +15,10 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, value_of, values_of, why_not
-from pemlo.core.units import round_figures
+from pemlo.core.units import format_interval, round_figures
 
 if TYPE_CHECKING:
+    from pemlo.core.trade.comparing import PlanRow
     from pemlo.core.trade.fall import Fall
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.planning import FilmPlan
@@ -392,6 +393,15 @@ def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) ->
     total = numbers.found.total
     words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) codes"
     return words if np.isnan(ceiling) else f"{words}, ceiling {ceiling:.1f} ({ceiling_from})"
+
+
+def plan_cells(row: "PlanRow") -> tuple[str, ...]:
+    """Return what a plan comes to, cell by cell; what is not known says so."""
+    hours = "not known" if row.hours is None else format_interval(row.hours.p05, row.hours.p50, row.hours.p95)
+    odds = "not known" if row.odds is None else f"{row.odds:.0%}"
+    worst = f"{row.worst_shot}: {row.worst_ratio:.2f}" if row.worst_shot else "not known"
+    money = "no price" if row.money is None else round_figures(row.money)
+    return row.name, hours, odds, worst, money
 
 
 def stands(project: Project) -> str:

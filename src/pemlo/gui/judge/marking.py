@@ -1,0 +1,42 @@
+"""Sets a mark in the document, with the error that was measured then. GUI thread."""
+
+from collections.abc import Callable
+
+from pemlo.app.document import Document
+from pemlo.core.errors import InputError, PemloError
+from pemlo.gui.judge import presenter
+from pemlo.gui.judge.blind import Blind
+from pemlo.gui.judge.findings import Findings
+from pemlo.gui.judge.judgement import Judgement
+from pemlo.gui.judge.pair import Pair
+
+
+def set_mark(
+    document: Document,
+    pair: Pair,
+    blind: Blind,
+    findings: Findings,
+    sheet: Judgement,
+    what: str,
+    report: Callable[[PemloError], None],
+) -> bool:
+    """Mark the picture that lies at the left, in the blind whichever it is; return whether it is marked now."""
+    if pair.left is None:
+        report(InputError("There is no picture to mark.", "Choose one at the left."))
+        return False
+    left = blind.marked(pair.left, pair.right) or pair.left
+    look = "look" if sheet.for_look.isChecked() and sheet.for_look.isVisibleTo(sheet) else "shot"
+    found = findings.known_of(left)
+    if found is None and what and left.trial is not None:
+        report(InputError("This picture is still being measured.", "Mark it again in a moment."))
+        return False
+    against, note = pair.reference(left), sheet.note.text().strip()
+    try:
+        document.edit(
+            presenter.mark_name(what),  # type: ignore[arg-type]
+            lambda project: presenter.mark(project, left, what, found, against, note, look),  # type: ignore[arg-type]
+        )
+    except PemloError as error:
+        report(error)
+        return False
+    return True
