@@ -141,6 +141,8 @@ class Player(QObject):
         passed = int((time.perf_counter() - self._began) * self.fps)
         due = frame_due(self.first, self.last, self._start, passed, self.way)
         if due is None:
+            # What was due since the last look and is over by now was not shown either.
+            self.tally.tick(self.last - self._start, shown=False)
             self.stop()
             return
         there = due in self._ready
