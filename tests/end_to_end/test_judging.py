@@ -480,7 +480,7 @@ def test_what_other_settings_would_leave_is_foretold(qtbot, window):
     page = judge.errors
     assert page.isVisible()
     assert not judge.canvas.isVisible()
-    page.samples.setValue(16)
+    page.samples.setText("16")
     page.denoise.setCurrentText("frame")
     page.denoise.activated.emit(0)
     settle(qtbot, window)
@@ -489,7 +489,7 @@ def test_what_other_settings_would_leave_is_foretold(qtbot, window):
     assert float(words.split()[1]) == pytest.approx(error, rel=0.03)
     assert "softening" in words
     assert "a frame" in words
-    page.samples.setValue(64)
+    page.samples.setText("64")
     settle(qtbot, window)
     assert float(page.words.text().split()[1]) < error
 
@@ -508,14 +508,23 @@ def test_the_plot_of_errors_leads_back_to_the_pictures(qtbot, window):
     assert judge.pair.left.trial == marked
 
 
-@pytest.mark.parametrize("typed", ["often", "-1", "0", "inf"])
-def test_a_threshold_that_is_none_says_so(qtbot, window, typed):
+@pytest.mark.parametrize(
+    ("field", "typed", "said"),
+    [
+        *(("threshold", typed, "not a noise threshold") for typed in ("often", "-1", "0", "inf")),
+        ("samples", "", "not a number of samples"),
+        ("samples", "2.5", "samples"),
+        ("samples", "99999999", "samples"),
+        ("percent", "none", "not a percentage"),
+        ("percent", "4000", "resolution"),
+    ],
+)
+def test_settings_that_are_none_say_so(qtbot, window, field, typed, said):
     choose(qtbot, window, "left", "16 samples")
     press(window, Qt.Key.Key_E, qtbot)
     page = window.judge.errors
-    page.threshold.setText(typed)
-    page.threshold.editingFinished.emit()
-    assert "not a noise threshold" in page.words.text()
+    getattr(page, field).setText(typed)
+    assert said in page.words.text()
 
 
 def test_a_file_foretells_nothing_and_says_why(qtbot, window, pictures):

@@ -4,12 +4,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.app.forecaster import Answer as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import InputError
-from pemlo.core.plan.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.trials import Trial
 from pemlo.core.progress import Monitor
 from pemlo.gui.common.choice import Choice
@@ -48,23 +48,16 @@ class ErrorPage(QFrame):
         self._forecast: Forecast | None = None
         self._shown: tuple[object, ...] = ()
         self.plot: Plot | None = None
-        self.samples = QSpinBox()
-        self.samples.setRange(1, MOST_SAMPLES)
-        self.threshold, self.percent = QLineEdit(), QSpinBox()
+        self.samples, self.threshold, self.percent = QLineEdit(), QLineEdit(), QLineEdit()
+        for field in (self.samples, self.threshold, self.percent):
+            field.setFixedWidth(64)
+            field.textChanged.connect(lambda _: self._ask())
         self.threshold.setPlaceholderText("none")
-        self.threshold.setFixedWidth(64)
-        self.percent.setRange(1, 400)
-        self.percent.setSuffix(" %")
-        for field in (self.samples, self.percent):
-            field.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.denoise = Choice("Denoise", "Which denoiser: those of which a trial was measured", (NO_DENOISE,))
         self.words = label("", wrap=True)
         self.about = label("", "second", wrap=True)
         self._room = QVBoxLayout()
         self._lay_out()
-        self.samples.valueChanged.connect(lambda _: self._ask())
-        self.percent.valueChanged.connect(lambda _: self._ask())
-        self.threshold.editingFinished.connect(self._ask)
         self.denoise.activated.connect(lambda _: self._ask())
 
     def _lay_out(self) -> None:
@@ -74,7 +67,7 @@ class ErrorPage(QFrame):
             ("samples", self.samples, "Samples a pixel; with a threshold the most"),
             ("threshold", self.threshold, "Noise threshold; empty for as many samples everywhere"),
             ("denoise", self.denoise, ""),
-            ("size", self.percent, "Resolution percentage of each side, of the delivery's size"),
+            ("size, %", self.percent, "Resolution percentage of each side, of the delivery's size"),
         )
         for words, field, tip in fields:
             field.setAccessibleName(words)
@@ -121,12 +114,9 @@ class ErrorPage(QFrame):
         self._ask()
 
     def _begin(self, settings: FrameSettings) -> None:
-        for field, value in ((self.samples, settings.samples), (self.percent, round(settings.resolution_percent))):
-            field.blockSignals(True)
-            field.setValue(value)
-            field.blockSignals(False)
-        self.percent.setValue(100)
-        self.threshold.setText("" if settings.noise_threshold is None else f"{settings.noise_threshold:g}")
+        threshold = "" if settings.noise_threshold is None else f"{settings.noise_threshold:g}"
+        for field, text in ((self.samples, f"{settings.samples}"), (self.threshold, threshold), (self.percent, "100")):
+            field.setText(text)
         self.denoise.setCurrentText(settings.denoise)
 
     def _offer_denoisers(self) -> None:
@@ -145,7 +135,7 @@ class ErrorPage(QFrame):
             return
         try:
             settings = foretold.read_settings(
-                self.samples.value(), self.threshold.text(), self.denoise.currentText(), self.percent.value()
+                self.samples.text(), self.threshold.text(), self.denoise.currentText(), self.percent.text()
             )
         except InputError as error:
             self.words.setText(str(error))

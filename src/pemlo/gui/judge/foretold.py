@@ -10,6 +10,7 @@ from pemlo.app.forecaster import Answer as Forecast
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import draw_frame, draw_samples
 from pemlo.core.errors import InputError
+from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.trials import Trial
 from pemlo.core.units import format_duration
@@ -83,21 +84,34 @@ def _line(look: "Look", denoise: str, grid: Floats) -> ErrorLine:
     return ErrorLine(denoise, grid, low, middle, high, residual, bias)
 
 
-def read_settings(samples: int, threshold: str, denoise: str, size: int) -> FrameSettings:
+def read_settings(samples: str, threshold: str, denoise: str, percent: str) -> FrameSettings:
     """Return the settings that were typed.
 
     Raises
     ------
     InputError
-        If the threshold is no number above 0.
+        If something is no number, or not allowed.
     """
+    return build(
+        FrameSettings,
+        {
+            "samples": _number(samples, "number of samples", "64"),
+            "noise_threshold": _number(threshold, "noise threshold", "0.02") if threshold.strip() else None,
+            "denoise": denoise,
+            "resolution_percent": _number(percent, "percentage", "100"),
+        },
+        "",
+    )
+
+
+def _number(text: str, what: str, such_as: str) -> float:
     try:
-        wanted = float(threshold) if threshold.strip() else None
+        value = float(text)
     except ValueError:
-        wanted = -1.0
-    if wanted is not None and not 0 < wanted < 1e6:
-        raise InputError(f"“{threshold}” is not a noise threshold.", "Type a number such as 0.02, or nothing.")
-    return FrameSettings(samples=samples, noise_threshold=wanted, denoise=denoise, resolution_percent=size)
+        value = float("nan")
+    if not 0 < value < float("inf"):
+        raise InputError(f"“{text}” is not a {what}. Type one such as {such_as}.")
+    return value
 
 
 @dataclass(frozen=True)

@@ -157,7 +157,8 @@ class Judgement(QFrame):
 
     def offer(self, words: str) -> None:
         """Offer to render what is missing; nothing with no words."""
-        self.again.setText(words)
+        # Too long for the sheet in one line.
+        self.again.setText(words.replace(" with another", "\nwith another"))
         self.again.setAccessibleName(words)
         self.again.setVisible(bool(words))
 

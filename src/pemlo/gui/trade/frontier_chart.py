@@ -154,11 +154,10 @@ class FrontierChart(QWidget):
             painter.setPen(QPen(look.limit, 1.5, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
             words = f"ceiling {shown.ceiling:.1f}, {shown.ceiling_from}"
-            wide = painter.fontMetrics().horizontalAdvance(words) + 14
-            under = QRectF(inside.right() - wide, y + 2, wide, 15)
-            painter.fillRect(under, look.sheet)
             painter.setPen(look.limit)
-            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, words)
+            # At the left and under the line: the best and the marks lie farther right, or above.
+            under = QRectF(inside.left() + 6, y + 2, inside.width(), 15)
+            painter.drawText(under, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         x = self.point(max(shown.left, 0.0), 0).x()
         if x <= inside.right():
             painter.setPen(QPen(look.limit, 2))

@@ -52,6 +52,7 @@ class PlansDialog(QDialog):
         self.table.setHorizontalHeaderLabels(list(COLUMNS))
         self.table.setAccessibleName("Plans")
         self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)

@@ -208,7 +208,7 @@ class Bar:
 
 def fall_words(fall: "Fall", there: float) -> str:
     """Return what the fall comes to."""
-    line = f"machine-hours of the film; line: the {round_figures(there)} there are"
+    line = f"machine-hours; the line: {round_figures(there)} there are"
     saved = fall.asked[1] - fall.plan[1]
     if abs(saved) < 0.005 * fall.asked[1]:
         return line
