@@ -74,15 +74,18 @@ def child(folder: Path) -> None:
         print(read_one(folder / line.strip()), flush=True)
 
 
-def main(seconds: float, seed: int = 20310424) -> int:
-    """Return how many files killed the reader or ended in anything but an error of ours."""
+def main(seconds: float, at_least: int = 0, seed: int = 20310424) -> int:
+    """Damage files for some seconds, and so many at least, however slow the machine is.
+
+    Returns how many killed the reader or ended in anything but an error of ours.
+    """
     dice, counts, wrong = random.Random(seed), {"read": 0, "refused": 0, "large": 0}, 0  # noqa: S311 - no secret
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         good = [(path, path.read_bytes()) for path in good_files(folder)]
         reader = Reader(folder)
         end = time.monotonic() + seconds
-        while time.monotonic() < end:
+        while time.monotonic() < end or sum(counts.values()) + wrong < at_least:
             path, data = dice.choice(good)
             number = sum(counts.values()) + wrong
             bad = folder / f"bad-{number % 50}{path.suffix}"

@@ -6,10 +6,10 @@ import fuzz_pictures
 
 
 def test_damaged_files_are_read_or_refused(capfd):
-    assert fuzz_pictures.main(4.0) == 0
+    assert fuzz_pictures.main(0.0, at_least=60) == 0
     said = capfd.readouterr().out
     files, refused = int(said.split()[0]), int(said.split("read, ")[1].split()[0])
-    assert files > 20
+    assert files == 60
     assert 0 < refused < files
 
 
