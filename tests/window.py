@@ -7,7 +7,14 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
+from pemlo.demo import demo_project
 from pemlo.gui.main_window import make_window
+
+
+def demo_with_few_trials():
+    """The demo film without the small trials that only tell how shots look: fits of it take half the time."""
+    project = demo_project()
+    return project.changed(trials=tuple(one for one in project.trials if one.resolution_percent >= 50))
 
 
 def open_window(qtbot, project, path=None, *, plots=False):

@@ -508,23 +508,28 @@ def test_the_plot_of_errors_leads_back_to_the_pictures(qtbot, window):
     assert judge.pair.left.trial == marked
 
 
-@pytest.mark.parametrize(
-    ("field", "typed", "said"),
-    [
-        *(("threshold", typed, "not a noise threshold") for typed in ("often", "-1", "0", "inf")),
-        ("samples", "", "not a number of samples"),
-        ("samples", "2.5", "samples"),
-        ("samples", "99999999", "samples"),
-        ("percent", "none", "not a percentage"),
-        ("percent", "4000", "resolution"),
-    ],
+NO_SETTINGS = (
+    *(("threshold", typed, "not a noise threshold") for typed in ("often", "-1", "0", "inf")),
+    ("samples", "", "not a number of samples"),
+    ("samples", "2.5", "samples"),
+    ("samples", "99999999", "samples"),
+    ("percent", "none", "not a percentage"),
+    ("percent", "4000", "resolution"),
 )
-def test_settings_that_are_none_say_so(qtbot, window, field, typed, said):
+
+
+def test_settings_that_are_none_say_so(qtbot, window):
     choose(qtbot, window, "left", "16 samples")
     press(window, Qt.Key.Key_E, qtbot)
     page = window.judge.errors
-    getattr(page, field).setText(typed)
-    assert said in page.words.text()
+    for name, typed, said in NO_SETTINGS:
+        field = getattr(page, name)
+        before = field.text()
+        field.setText(typed)
+        assert said in page.words.text(), (name, typed)
+        field.setText(before)
+    settle(qtbot, window)
+    assert page.words.text().startswith("Error ")
 
 
 def test_a_file_foretells_nothing_and_says_why(qtbot, window, pictures):

@@ -18,7 +18,7 @@ from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
 from pemlo.gui.common.finder import Finder
 from pemlo.gui.project_files import empty_project
-from window import cell, index_of, open_window, run_action, settle, type_in_cell, type_in_field
+from window import cell, demo_with_few_trials, index_of, open_window, run_action, settle, type_in_cell, type_in_field
 
 
 def test_from_nothing_to_a_verdict(qtbot, tmp_path, monkeypatch):
@@ -56,7 +56,7 @@ def test_from_nothing_to_a_verdict(qtbot, tmp_path, monkeypatch):
 
 def test_everything_can_be_undone_by_name(qtbot):
     """He changes this and that, thinks better of it, and gets back to where he began."""
-    project = demo_project()
+    project = demo_with_few_trials()
     window = open_window(qtbot, project)
     type_in_cell(qtbot, window.brief.shots, 2, "samples", "300")
     type_in_cell(qtbot, window.brief.machines, 0, "count", "12")
@@ -78,7 +78,7 @@ def test_everything_can_be_undone_by_name(qtbot):
 
 
 def test_more_machines_and_a_later_deadline_move_the_verdict(qtbot):
-    window = open_window(qtbot, demo_project())
+    window = open_window(qtbot, demo_with_few_trials())
     assert window.verdict.headline.text().startswith("Misses Thursday 18:00 by about")
     before = window.forecaster.answer
     type_in_cell(qtbot, window.brief.machines, 0, "hours", "always")
@@ -94,7 +94,7 @@ def test_more_machines_and_a_later_deadline_move_the_verdict(qtbot):
 
 
 def test_the_advised_trial_is_timed_and_narrows_its_shot(qtbot):
-    window = open_window(qtbot, demo_project(), plots=True)
+    window = open_window(qtbot, demo_with_few_trials(), plots=True)
     run_action(window, "trials")
     window.pick(("090",))
     qtbot.waitUntil(lambda: window.trials.card.advice is not None and window.trials.card.advice.shot == "090")
@@ -156,7 +156,7 @@ def test_trials_are_pasted_edited_and_removed(qtbot):
 
 
 def test_a_forecast_that_comes_in_leaves_what_is_being_typed(qtbot):
-    window = open_window(qtbot, demo_project())
+    window = open_window(qtbot, demo_with_few_trials())
     table = window.brief.shots
     table.setCurrentIndex(index_of(table, 0, "samples"))
     table.edit(table.currentIndex())
@@ -220,7 +220,7 @@ def test_files_are_dropped(qtbot, tmp_path):
 
 
 def test_a_shot_picked_anywhere_is_picked_everywhere(qtbot):
-    window = open_window(qtbot, demo_project())
+    window = open_window(qtbot, demo_with_few_trials())
     left, width = window.strip.places()[4]
     QTest.mouseClick(window.strip, Qt.MouseButton.LeftButton, pos=QPoint(int(left + width / 2), 15))
     assert window.picked == ("050",)
@@ -233,7 +233,7 @@ def test_a_shot_picked_anywhere_is_picked_everywhere(qtbot):
 
 
 def test_the_keyboard_is_enough(qtbot):
-    window = open_window(qtbot, demo_project())
+    window = open_window(qtbot, demo_with_few_trials())
     window.activateWindow()
     QTest.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
     assert window.stack.currentIndex() == 1
@@ -266,7 +266,7 @@ def test_the_keyboard_is_enough(qtbot):
 
 
 def test_every_control_has_a_name_and_says_what_it_does(qtbot):
-    window = open_window(qtbot, demo_project(), plots=True)
+    window = open_window(qtbot, demo_with_few_trials(), plots=True)
     kinds = (QAbstractButton, QLineEdit, QComboBox, QTableView)
     for kind in kinds:
         for control in window.findChildren(kind):
@@ -372,7 +372,7 @@ def test_a_huge_film_does_not_freeze_the_window(qtbot):
 
 
 def test_wide_and_narrow_windows_cut_nothing_off(qtbot):
-    window = open_window(qtbot, demo_project())
+    window = open_window(qtbot, demo_with_few_trials())
     for width, height in ((1100, 700), (1280, 800), (1920, 1080)):
         window.resize(width, height)
         QApplication.processEvents()

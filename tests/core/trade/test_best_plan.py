@@ -63,7 +63,7 @@ def reached(options, plan):
     )
 
 
-@settings(max_examples=1000, deadline=None)
+@settings(max_examples=700, deadline=None)
 @given(films, budgets)
 def test_the_best_picture_in_time_is_that_of_trying_everything(film, there):
     options = made(film)
@@ -80,7 +80,7 @@ def test_the_best_picture_in_time_is_that_of_trying_everything(film, there):
         assert plan.missing_hours == pytest.approx(min(one[2] for one in every(options)) - there)
 
 
-@settings(max_examples=600, deadline=None)
+@settings(max_examples=400, deadline=None)
 @given(films)
 def test_the_cheapest_plan_that_passes_is_that_of_trying_everything(film):
     options = made(film)
