@@ -1,4 +1,4 @@
-"""The command line as a studio's scripts use it: by subprocess, with exit codes and both outputs."""
+"""The command line as a studio's scripts use it: with exit codes and both outputs, and once as a process."""
 
 import json
 import os
@@ -8,7 +8,7 @@ from datetime import datetime
 
 import pytest
 
-from command import pemlo
+from command import pemlo, pemlo_process
 from film import exact_seconds, make_project, well_timed
 from pemlo.cli import main as cli
 from pemlo.core.persistence.document import read_project, write_project
@@ -47,7 +47,7 @@ def test_a_job_from_tables_to_a_verdict(tables):
     project = read_project(tables / "job.pemlo")
     assert (project.delivery.width, project.delivery.fps) == (1920, 25)
     assert all(shot.width is None for shot in project.shots)
-    run = pemlo("estimate", "job.pemlo", "--json", cwd=tables)
+    run = pemlo_process("estimate", "job.pemlo", "--json", cwd=tables)
     assert run.returncode == 0
     found = json.loads(run.stdout)
     assert set(found) == {"shots", "machine_hours", "hours_available", "finish", "odds", "verdict"}
@@ -191,8 +191,8 @@ def test_a_bug_has_its_own_exit_code(monkeypatch, capsys, tmp_path):
 
 
 def test_help_and_version(tmp_path):
-    assert "estimate" in pemlo("--help", cwd=tmp_path).stdout
-    assert pemlo("--version", cwd=tmp_path).stdout.startswith("pemlo 0.")
+    assert "estimate" in pemlo_process("--help", cwd=tmp_path).stdout
+    assert pemlo_process("--version", cwd=tmp_path).stdout.startswith("pemlo 0.")
 
 
 def test_the_command_line_loads_no_qt(tmp_path):

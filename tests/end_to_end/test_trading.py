@@ -1,15 +1,16 @@
 """Trading picture for hours in the real window: levers, the frontier, the best plan, adopting and undoing."""
 
-import numpy as np
+import shutil
+
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from scipy.ndimage import gaussian_filter
 
 from exr import write_exr
 from film import make_project, make_shot, well_timed
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.plan.edits import set_shot
+from pemlo.core.plan.edits import set_shot, set_trial
 from pemlo.core.plan.trials import Trial
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from photographs import gaussian, photograph
@@ -197,7 +198,6 @@ def test_shots_are_picked_on_the_strip_of_shares(qtbot, window):
     shares = window.trade.shares
     QTest.mouseClick(shares, Qt.MouseButton.LeftButton, pos=shares.column(1).center().toPoint())
     assert window.picked == ("020",)
-    QTest.mouseMove(shares, QPoint(5, 5))
 
 
 def test_nothing_timed_says_what_to_do(qtbot):
@@ -211,11 +211,64 @@ def test_nothing_timed_says_what_to_do(qtbot):
 def test_plans_pins_and_ceilings_are_kept_in_the_file(qtbot, window, tmp_path):
     slide(qtbot, window, "samples", "64")
     window.trade.boxes["denoise"].pin.click()
+    type_in(qtbot, window, "ceiling", "7.5")
+    type_in(qtbot, window, "weight", "3")
+    assert "ceiling 7.5 (by hand)" in window.trade.error.text()
+    type_in(qtbot, window, "ceiling", "low")
+    assert "is no ceiling" in window.problems.words
     window.document.save(tmp_path / "kept.pemlo")
     kept = read_project(tmp_path / "kept.pemlo").shot("010")
     assert kept.plan.samples == 64
     assert kept.pins == ("denoise",)
-    assert np.isclose(kept.weight, 1)
+    assert (kept.ceiling, kept.weight) == (7.5, 3.0)
+
+
+def type_in(qtbot, window, name, text):
+    """Type a ceiling or a weight and press Enter."""
+    field = window.trade.ceiling.fields[name]
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    settle(qtbot, window)
+
+
+def test_an_adopted_plan_is_still_the_one_that_was_found(qtbot, window):
+    slide(qtbot, window, "samples", "215")
+    window.trade.boxes["samples"].pin.click()
+    settle(qtbot, window)
+    QTest.mouseClick(window.trade.plan_box.search, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    QTest.mouseClick(window.trade.plan_box.take, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert "earlier state" not in window.trade.plan_box.found.text()
+    slide(qtbot, window, "samples", "181")
+    assert "earlier state" in window.trade.plan_box.found.text(), "what is held stands elsewhere now"
+
+
+def test_a_picture_that_cannot_be_read_says_which(qtbot, film, tmp_path):
+    folder = tmp_path / "damaged"
+    shutil.copytree(film.parent, folder)
+    (folder / "010-1024.exr").write_bytes(b"no picture")
+    window = open_window(qtbot, read_project(folder / film.name), folder / film.name)
+    run_action(window, "trade")
+    settle(qtbot, window)
+    assert "010-1024.exr" in window.trade.look.words[0]
+
+
+def test_a_mark_for_the_look_moves_the_ceiling_of_other_shots(qtbot, window):
+    project = window.document.project
+    first = next(k for k, one in enumerate(project.trials) if one.shot == "010" and one.picture == "010-16.exr")
+
+    def change(project):
+        for name in ("010", "020"):
+            project = set_shot(project, name, look="night")
+        return set_trial(project, first, mark="good enough", error=9.5, mark_for="look")
+
+    window.document.edit("Mark", change)
+    window.pick(("020",))
+    settle(qtbot, window)
+    assert "ceiling 9.5 (marks)" in window.trade.error.text()
 
 
 def test_plans_are_kept_compared_and_taken_again(qtbot, window):

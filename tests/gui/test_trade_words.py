@@ -79,7 +79,7 @@ def test_what_cannot_be_had_says_why_and_others_stay():
     shots = (make_shot("010"), make_shot("020").changed(moves=("lights",)))
     project = presenter.set_lever(make_project(shots), ("010", "020"), "keep", ("prepare", "light"))
     assert [shot.settings.keep for shot in project.shots] == [("prepare", "light"), ()]
-    with pytest.raises(InputError, match="lights move"):
+    with pytest.raises(InputError, match="what moves"):
         presenter.set_lever(make_project(shots), ("020",), "keep", ("prepare", "light"))
 
 

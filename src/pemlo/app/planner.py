@@ -14,6 +14,8 @@ from PySide6.QtCore import QObject, Signal
 from pemlo.app.document import Document
 from pemlo.app.forecaster import Answer
 from pemlo.app.jobs import Jobs
+from pemlo.core.images.trial_pictures import picture_path
+from pemlo.core.plan.ceiling import ceiling_of
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LeverName
 from pemlo.core.plan.shots import Shot
@@ -34,12 +36,37 @@ V = TypeVar("V")
 _MOST_KEPT = 400
 
 
+class _Same:
+    """Part of a key that is equal to itself only, and keeps alive what it stands for."""
+
+    def __init__(self, what: object) -> None:
+        self.what = what
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and self.what is other.what
+
+    def __hash__(self) -> int:
+        return id(self.what)
+
+
+@dataclass(frozen=True)
+class _Looked:
+    """How a shot looks, what that was found from, and what stood in the way."""
+
+    key: Key
+    look: "ShotLook | None"
+    trouble: str = ""
+
+
 @dataclass
 class _Kept:
     """What was made, each with what it was made from."""
 
-    looks: "dict[str, tuple[Key, ShotLook | None]]" = field(default_factory=dict)
+    looks: dict[str, _Looked] = field(default_factory=dict)
     options: "dict[str, tuple[Key, Options]]" = field(default_factory=dict)
+
+    def look(self, shot: str) -> "ShotLook | None":
+        return self.looks[shot].look if shot in self.looks else None
 
 
 @dataclass(frozen=True)
@@ -73,6 +100,7 @@ class Planner(QObject):
         self._steps: dict[Key, tuple[Step, ...]] = {}
         self.answer: Answer | None = None
         self._asked_for: Key = ()
+        self._shapes: tuple[Project | None, dict[str, Key]] = None, {}
         document.replaced.connect(self._forget)
 
     def _forget(self) -> None:
@@ -90,13 +118,16 @@ class Planner(QObject):
 
     def look_of(self, shot: str) -> "ShotLook | None":
         """Return how a shot looks, if that is known."""
-        found = self._kept.looks.get(shot)
-        return None if found is None else found[1]
+        return self._kept.look(shot)
+
+    def trouble_of(self, shot: str) -> str:
+        """Return why it is not known how a shot looks though it has pictures; empty if nothing went wrong."""
+        return self._kept.looks[shot].trouble if shot in self._kept.looks else ""
 
     @property
-    def ready(self) -> bool:
-        """Whether the options of every shot are known."""
-        return all(shot.name in self._kept.options for shot in self._document.project.shots)
+    def weighing(self) -> bool:
+        """Whether options are being weighed anew: those that are there are of before."""
+        return OPTIONS in self._jobs.running
 
     # What shots could be
 
@@ -106,10 +137,8 @@ class Planner(QObject):
             return
         self.answer = answer
         project, folder, kept = self._document.project, self._folder(), self._kept
-        wanted = (
-            id(answer.known),
-            tuple(_look_key(project, shot) + _shape_of(project, shot) for shot in project.shots),
-        )
+        shots = tuple((*_look_key(project, shot, folder), *self._shape(shot)) for shot in project.shots)
+        wanted = (_Same(answer.known), shots)
         if wanted == self._asked_for:
             return
         self._asked_for = wanted
@@ -119,10 +148,16 @@ class Planner(QObject):
 
         def done(found: _Kept) -> None:
             self._kept = found
-            self._forget_numbers()  # they are told apart by what they were made from, which may be gone
             self.changed.emit()
 
         self._jobs.submit(OPTIONS, "Weighing what each shot could be", work, done)
+
+    def _shape(self, shot: Shot) -> Key:
+        """Return what a shot's options depend on; worked out once for each state of the document."""
+        project = self._document.project
+        if self._shapes[0] is not project:
+            self._shapes = project, _shapes(project)
+        return self._shapes[1][shot.name]
 
     # Where shots stand
 
@@ -133,7 +168,7 @@ class Planner(QObject):
         from pemlo.core.trade.options import numbers_of  # noqa: PLC0415 - heavy to load
 
         look, known, project = self.look_of(shot.name), self.answer.known, self._document.project
-        key = (id(known), id(look), _shape_of(project, shot), shot.settings)
+        key = (_Same(known), _Same(look), self._shape(shot), shot.settings)
         return _kept(self._numbers, key, lambda: numbers_of(project, known.fit, known.draws, shot, look))
 
     def standing(self, shot: Shot) -> "tuple[Options, int] | None":
@@ -143,7 +178,7 @@ class Planner(QObject):
             return None
         from pemlo.core.trade.options import with_present  # noqa: PLC0415 - heavy to load
 
-        key = (id(options), shot.settings)
+        key = (_Same(options), shot.settings)
         return _kept(self._standing, key, lambda: with_present(options, shot, now))
 
     def steps_of(self, shot: Shot) -> "tuple[Step, ...]":
@@ -153,7 +188,7 @@ class Planner(QObject):
             return ()
         from pemlo.core.trade.prices import steps_from  # noqa: PLC0415 - heavy to load
 
-        key = (id(found[0]), found[1])
+        key = (_Same(found[0]), found[1])
         return _kept(self._steps, key, lambda: steps_from(*found))
 
     def falls(self) -> "tuple[ShotFall, ...]":
@@ -166,7 +201,7 @@ class Planner(QObject):
         for shot in project.shots:
             if shot.name not in known.fit.shots:
                 return ()
-            key = (id(known), _shape_of(project, shot), shot.settings)
+            key = (_Same(known), self._shape(shot), shot.settings)
             found.append(
                 _kept(self._falls, key, lambda shot=shot: shot_fall(project, known.fit, known.draws, shot))  # type: ignore[misc]
             )
@@ -190,7 +225,7 @@ class Planner(QObject):
         project, answer, kept = self._document.project, self.answer, self._kept
         if answer is None:
             return
-        looks = {name: look for name, (_, look) in kept.looks.items() if look is not None}
+        looks = {name: one.look for name, one in kept.looks.items() if one.look is not None}
         ceilings = {name: options.ceiling for name, (_, options) in kept.options.items()}
 
         def work(monitor: Monitor) -> "tuple[PlanRow, ...]":
@@ -215,19 +250,47 @@ def _kept(cache: dict[Key, V], key: Key, make: Callable[[], V]) -> V:
     return cache[key]
 
 
-def _without_plans(project: Project) -> Project:
-    shots = tuple(shot.changed(plan=None) if not shot.pins else shot for shot in project.shots)
-    return project.changed(shots=shots)
+def _without_plans(project: Project) -> tuple[Project, Key]:
+    """Return a film without what a plan changes, and where the pinned levers of its shots stand."""
+    held = tuple((shot.name, tuple(getattr(shot.settings, lever) for lever in shot.pins)) for shot in project.shots)
+    shots = tuple(shot.changed(plan=None) for shot in project.shots)
+    return project.changed(shots=shots, plans=()), held
 
 
-def _look_key(project: Project, shot: Shot) -> Key:
-    return tuple(trial for trial in project.trials if trial.shot == shot.name and trial.picture)
+def _look_key(project: Project, shot: Shot, folder: Path) -> Key:
+    """Return what it depends on how a shot looks: not on marks and notes, but on when its pictures were written."""
+    return tuple(
+        (
+            trial.frame,
+            *trial.frame_fields().values(),
+            trial.seed,
+            trial.mean_samples,
+            trial.left_out,
+            path,
+            _written(path),
+        )
+        for trial in project.trials
+        if trial.shot == shot.name and (path := picture_path(trial, folder)) is not None
+    )
+
+
+def _written(path: Path) -> int:
+    try:
+        return path.stat().st_mtime_ns
+    except OSError:  # it went just now
+        return 0
+
+
+def _shapes(project: Project) -> dict[str, Key]:
+    return {shot.name: _shape_of(project, shot) for shot in project.shots}
 
 
 def _shape_of(project: Project, shot: Shot) -> Key:
+    """Return what the options of a shot depend on beside fit and look; of machines only how many fill kept data."""
+    fills = sum(machine.count * machine.frames_at_once for machine in project.machines)
     return (
         *(shot.name, shot.first, shot.last, shot.step, shot.asked, shot.moves, project.size_of(shot)),
-        *(shot.ceiling, project.delivery.retake_share),
+        *(shot.ceiling, ceiling_of(project, shot.name).value, project.delivery.retake_share, fills),
     )
 
 
@@ -240,17 +303,17 @@ def _make(project: Project, answer: Answer, folder: Path, kept: _Kept, monitor: 
     looks, options = {}, {}
     for number, shot in enumerate(project.shots):
         monitor.step(number / len(project.shots), f"Weighing what {shot.name} could be")
-        key = (folder, *_look_key(project, shot))
-        if kept.looks.get(shot.name, ((), None))[0] == key:
-            looks[shot.name] = kept.looks[shot.name]
+        key = _look_key(project, shot, folder)
+        before = kept.looks.get(shot.name)
+        if before is not None and before.key == key:
+            looks[shot.name] = before
         else:
             try:
-                look = look_of(project.trials_of(shot.name), folder, Srgb())
-            except FileError:  # what cannot be read is not known: Judge says why when it is looked at
-                look = None
-            looks[shot.name] = key, look
-        look = looks[shot.name][1]
-        of = (id(answer.known), id(look), *_shape_of(project, shot), _look_key(project, shot))
+                looks[shot.name] = _Looked(key, look_of(project.trials_of(shot.name), folder, Srgb()))
+            except FileError as error:
+                looks[shot.name] = _Looked(key, None, str(error))
+        look = looks[shot.name].look
+        of = (_Same(answer.known), _Same(look), *_shape_of(project, shot))
         if kept.options.get(shot.name, ((), None))[0] == of:
             options[shot.name] = kept.options[shot.name]
         else:
@@ -270,8 +333,7 @@ def _plan(
         monitor.step(0.5 * number / len(project.shots), f"Weighing what {shot.name} could be")
         known = kept.options.get(shot.name)
         if known is None or shot.pins:
-            look = kept.looks.get(shot.name, ((), None))[1]
-            found.append(options_of(project, answer.known.fit, answer.known.draws, shot, look))
+            found.append(options_of(project, answer.known.fit, answer.known.draws, shot, kept.look(shot.name)))
         else:
             found.append(known[1])
     return plan_film(project, tuple(found), goal, alike, monitor)

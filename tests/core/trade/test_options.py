@@ -90,7 +90,7 @@ def test_what_moves_says_what_may_be_kept(moves, stages):
 
 def test_what_may_not_go_together_is_said_in_words():
     shot = make_shot().changed(moves=("camera", "lights"))
-    assert "lights move" in why_not(shot, shot.asked.changed(keep=("prepare", "light")))
+    assert "what moves (lights)" in why_not(shot, shot.asked.changed(keep=("prepare", "light")))
     assert why_not(shot, shot.asked) == ""
     assert "a single one" in why_not(make_shot(frames=3), ShotSettings(samples=4, frame_step=3))
 

@@ -8,6 +8,7 @@ from pemlo.core.images.flickering import along
 from pemlo.core.images.looking import LookedAt, Pictured, look_at
 from pemlo.core.images.picture_file import Reading
 from pemlo.core.images.sequence import Sequence
+from pemlo.core.images.trial_pictures import picture_path
 from pemlo.core.picture.display import Display
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.reference import cleanest, same_with_another_seed
@@ -17,12 +18,6 @@ from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.trade.shot_look import Pictures, Sample, ShotLook
 
 FEWEST_IN_A_ROW = 3
-
-
-def picture_path(trial: Trial, folder: Path) -> Path | None:
-    """Return the picture of a trial, relative names taken from a folder; None if it is not there."""
-    path = folder / trial.picture if trial.picture else None
-    return path if path is not None and path.is_file() else None
 
 
 def looks_of(
@@ -79,10 +74,8 @@ def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Re
             if trial is not reference and trial.resolution_percent == reference.resolution_percent
         ]
         others.sort(key=lambda trial: trial.mean_samples or trial.samples)
-        clean, pictured = (
-            _pictured(reference, of_frame, folder),
-            [_pictured(trial, of_frame, folder) for trial in others],
-        )
+        clean = _pictured(reference, of_frame, folder)
+        pictured = [_pictured(trial, of_frame, folder) for trial in others]
         found = look_at(clean, pictured, display, reading)
         if found.look is not None:
             stepping = _stepping(there, folder, display, reading)

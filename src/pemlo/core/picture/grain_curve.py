@@ -16,7 +16,6 @@ from pemlo.core.picture.display import F32, Display
 from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.laws import around
 from pemlo.core.picture.luma import DARK, LUMA
-from pemlo.core.picture.tiles import TileMap, tile_side, tile_sums
 
 LEAST_SAMPLES, MOST_SAMPLES, GRID = 1.0, 65536.0, 17
 # Variance that few samples showed is itself not known better (log, of grain): the tails of light.
@@ -49,34 +48,28 @@ class GrainCurve:
 
     Attributes
     ----------
-    samples, mean, worst : (K,) ndarray
-        Samples a pixel, rising; root mean square error that their noise makes over the frame, and of the tile that 95 %
-        are below, display codes.
+    samples, mean : (K,) ndarray
+        Samples a pixel, rising; root mean square error that their noise makes over the frame, display codes.
     seen : float
         Samples a pixel by which the noise was seen.
     """
 
     samples: Floats
     mean: Floats
-    worst: Floats
     seen: float
 
-    def through(self, samples: float, error: float) -> "GrainCurve":
-        """Return the curve brought to an error that was measured with so many samples.
+    def off(self, error: float, samples: float) -> float:
+        """Return by which factor the curve misses an error that was measured.
 
         Light has long tails, and a normal number with its variance shows otherwise on a display: on renders the curve
         alone was up to a quarter off, its course hardly.
         """
-        return replace(self.times(self.off(error, samples)), seen=samples)
-
-    def off(self, error: float, samples: float) -> float:
-        """Return by which factor the curve misses an error that was measured."""
         found = self.at(samples).value
         return error / found if found > 0 and error > 0 else 1.0
 
     def times(self, factor: float) -> "GrainCurve":
         """Return the curve of all errors so many times as large."""
-        return replace(self, mean=self.mean * factor, worst=self.worst * factor)
+        return replace(self, mean=self.mean * factor)
 
     def at(self, samples: float, gain: float = 1.0) -> Estimate:
         """Return the error that the noise of so many samples makes; `gain` multiplies its variance."""
@@ -114,22 +107,14 @@ def noise_of(mean: F32, variance: F32, samples: npt.NDArray[np.floating] | float
     return Noise(mean, np.asarray(one, np.float32), float(np.mean(taken)))
 
 
-def grain_curve(noise: Noise, display: Display, worst: float = 0.95) -> GrainCurve:
-    """Return how grain runs against samples where all pixels take as many.
-
-    Parameters
-    ----------
-    noise : Noise
-    display : Display
-    worst : float
-        Which share of tiles the worst one is above.
-    """
+def grain_curve(noise: Noise, display: Display) -> GrainCurve:
+    """Return how grain runs against samples where all pixels take as many."""
     grid = np.geomspace(LEAST_SAMPLES, MOST_SAMPLES, GRID)
     shares: Iterator[Floats] = (np.array(n) for n in grid)
-    return _curve(noise, display, worst, shares)
+    return _curve(noise, display, shares)
 
 
-def adaptive_curve(noise: Noise, display: Display, least: float, most: float, worst: float = 0.95) -> GrainCurve:
+def adaptive_curve(noise: Noise, display: Display, least: float, most: float) -> GrainCurve:
     """Return how grain runs against mean samples where a threshold shares them out, each pixel between two bounds.
 
     Need is taken to be on the scale of `noise_shape`; a renderer with another scale shares out otherwise.
@@ -140,29 +125,24 @@ def adaptive_curve(noise: Noise, display: Display, least: float, most: float, wo
     display : Display
     least, most : float
         Samples a pixel, least <= most.
-    worst : float
     """
     luma = np.array(LUMA, np.float32)
     square = (np.sqrt(np.maximum(noise.one, 0)) @ luma) ** 2 / (np.maximum(noise.mean @ luma, 0) + DARK)
     need = np.asarray(uniform_filter(square, _NEIGHBOURHOOD, mode="nearest"), np.float64)
     some = need[need > 0]
     if least >= most or not len(some):
-        return grain_curve(noise, display, worst)
+        return grain_curve(noise, display)
     # From a threshold at which hardly a pixel takes more than the least, to one at which most of them take all.
     times = np.geomspace(least / np.quantile(some, 0.999), most / np.quantile(some, 0.02), GRID)
-    return _curve(noise, display, worst, (np.clip(need * k, least, most) for k in times))
+    return _curve(noise, display, (np.clip(need * k, least, most) for k in times))
 
 
-def _curve(noise: Noise, display: Display, worst: float, shared: Iterator[Floats]) -> GrainCurve:
+def _curve(noise: Noise, display: Display, shared: Iterator[Floats]) -> GrainCurve:
     """Return the curve of samples that are shared out in several ways; each (H, W) or a number."""
-    side = tile_side(noise.mean.shape[1])
-    count = tile_sums(np.ones(noise.mean.shape[:2], np.float32), side)
     rows = []
     for taken in shared:
         n = np.asarray(taken, np.float32)
         square, shift = display.spread(noise.mean, (noise.one / (n[..., None] if n.ndim else n)).astype(np.float32))
-        tiles = tile_sums((square + shift**2).mean(axis=-1), side)
-        found = TileMap(tiles / count, count, side, (noise.mean.shape[1], noise.mean.shape[0]))
-        rows.append((float(np.mean(taken)), np.sqrt(found.whole()), np.sqrt(found.quantile(worst))))
-    samples, mean, worst_of = (np.array(column) for column in zip(*rows, strict=True))
-    return GrainCurve(samples, mean, worst_of, noise.seen)
+        rows.append((float(np.mean(taken)), float(np.sqrt(np.mean(square + shift**2, dtype=np.float64)))))
+    samples, mean = (np.array(column) for column in zip(*rows, strict=True))
+    return GrainCurve(samples, mean, noise.seen)

@@ -53,11 +53,6 @@ class PowerLaw:
         x = np.array([1.0, -np.log(samples)])
         return around(float(x @ self.mean), float(np.sqrt(x @ self.covariance @ x + SCATTER**2)))
 
-    def samples_for(self, error: float) -> float:
-        """Return the samples that leave an error, as the middle of the law says."""
-        power = max(float(self.mean[1]), 0.02)
-        return float(np.exp(np.clip((self.mean[0] - np.log(error)) / power, -20.0, 40.0)))
-
 
 def power_law(samples: Sequence[float], errors: Sequence[float], belief: Belief = TOTAL) -> PowerLaw | None:
     """Fit the law to errors that were measured; None if there are none above zero.

@@ -54,11 +54,11 @@ def why_not(shot: Shot, settings: ShotSettings) -> str:
     """
     others = [moving for moving in shot.moves if moving != "camera"]
     if "light" in settings.keep and others:
-        return f"Light of {shot.name} cannot be kept: {' and '.join(others)} move, and light follows them."
+        return f"Light of {shot.name} cannot be kept: it follows what moves ({', '.join(others)})."
     if "prepare" in settings.keep and "simulation" in shot.moves:
         return f"What is prepared of {shot.name} cannot be kept: a simulation makes it anew for each frame."
     if settings.frame_step > 1 and settings.frame_step * shot.step >= shot.frame_count:
-        return f"Every {settings.frame_step}th frame of {shot.name} leaves a single one."
+        return f"One frame in {settings.frame_step} of {shot.name} leaves a single one."
     return ""
 
 

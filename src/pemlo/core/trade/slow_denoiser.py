@@ -1,11 +1,13 @@
 """Whether a denoiser takes longer than the render that it cleans, and which samples the same time would buy. Pure."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import frame_seconds, frames_of, samples_spent, stage_seconds
+from pemlo.core.cost.frame_model import Frames, frame_seconds, frames_of, samples_spent, stage_seconds
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import MOST_SAMPLES, NO_DENOISE, ShotSettings
@@ -14,7 +16,7 @@ from pemlo.core.plan.trials import STAGES
 from pemlo.core.trade.options import DRAWS
 from pemlo.core.units import format_duration
 
-_HALVINGS = 40
+_COUNTS = 24
 
 
 @dataclass(frozen=True)
@@ -64,25 +66,22 @@ def slow_denoiser(
     if wanted.denoise == NO_DENOISE or wanted.denoise not in fit.denoisers:
         return None
     mine, shape = draws[shot.name], fit.shots[shot.name].shape()
+    theta, factor = mine.theta[:DRAWS, None, :], mine.factor[:DRAWS, None]
 
-    def middle(one: ShotSettings) -> tuple[float, float, float]:
-        """Return middle seconds of the frame and of denoising, and mean samples."""
-        frames = frames_of([one], [project.size_of(shot)], fit.denoisers, shape)
-        theta = mine.theta[:DRAWS, None, :]
-        factor = mine.factor[:DRAWS]
-        whole = np.median(frame_seconds(theta, frames)[:, 0] * factor)
-        part = np.median(stage_seconds(theta, frames)[:, 0, STAGES.index("denoise")] * factor)
-        return float(whole), float(part), float(np.median(np.broadcast_to(samples_spent(theta, frames)[0], (DRAWS, 1))))
+    def frames(settings: Sequence[ShotSettings]) -> Frames:
+        return frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.denoisers, shape)
 
-    whole, part, spent = middle(wanted)
+    def middle(values: Floats) -> Floats:
+        return np.asarray(np.median(np.broadcast_to(values * factor, (DRAWS, values.shape[-1])), axis=0))
+
+    now = frames([wanted])
+    whole = float(middle(frame_seconds(theta, now))[0])
+    part = float(middle(stage_seconds(theta, now)[..., STAGES.index("denoise")])[0])
     if part <= whole - part:
         return None
-    plain = {"denoise": NO_DENOISE, "noise_threshold": None, "min_samples": None}
-    low, high = 0.0, np.log(MOST_SAMPLES)
-    for _ in range(_HALVINGS):
-        samples = (low + high) / 2
-        one = wanted.model_copy(update={**plain, "samples": max(1, round(np.exp(samples)))})
-        low, high = (samples, high) if middle(one)[0] < whole else (low, samples)
-        if np.exp(high) - np.exp(low) < 1:
-            break
-    return Slow(wanted.denoise, part, whole - part, spent, float(np.exp(low)))
+    plain = wanted.model_copy(update={"denoise": NO_DENOISE, "noise_threshold": None, "min_samples": None})
+    counts = np.unique(np.geomspace(1, MOST_SAMPLES, _COUNTS).astype(int))
+    seconds = middle(frame_seconds(theta, frames([plain.model_copy(update={"samples": int(n)}) for n in counts])))
+    spent = float(np.median(samples_spent(theta, now)[0]))
+    # Seconds are straight in samples: between two counts nothing is lost.
+    return Slow(wanted.denoise, part, whole - part, spent, float(np.interp(whole, seconds, counts)))

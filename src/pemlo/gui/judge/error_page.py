@@ -47,6 +47,7 @@ class ErrorPage(QFrame):
         self._trial: Trial | None = None
         self._forecast: Forecast | None = None
         self._shown: tuple[object, ...] = ()
+        self._wanted_denoise = NO_DENOISE  # of which perhaps nothing is known yet
         self.plot: Plot | None = None
         self.samples, self.threshold, self.percent = QLineEdit(), QLineEdit(), QLineEdit()
         for field in (self.samples, self.threshold, self.percent):
@@ -58,7 +59,7 @@ class ErrorPage(QFrame):
         self.about = label("", "second", wrap=True)
         self._room = QVBoxLayout()
         self._lay_out()
-        self.denoise.activated.connect(lambda _: self._ask())
+        self.denoise.activated.connect(lambda _: self._on_denoiser())
 
     def _lay_out(self) -> None:
         row = QHBoxLayout()
@@ -94,8 +95,8 @@ class ErrorPage(QFrame):
     ) -> None:
         """Show how a frame looks; None while that is being found out, or where a file is no trial."""
         # The same again: nothing is drawn anew while somebody types.
-        now = (id(found), of, trial, id(forecast), ceiling, colours().name)
-        if now == self._shown:
+        now = (found, forecast, of, trial, ceiling, colours().name)
+        if self._shown and self._shown[0] is found and self._shown[1] is forecast and self._shown[2:] == now[2:]:
             return
         self._shown = now
         self._look, self._forecast = None if found is None else found.look, forecast
@@ -117,15 +118,18 @@ class ErrorPage(QFrame):
         threshold = "" if settings.noise_threshold is None else f"{settings.noise_threshold:g}"
         for field, text in ((self.samples, f"{settings.samples}"), (self.threshold, threshold), (self.percent, "100")):
             field.setText(text)
-        self.denoise.setCurrentText(settings.denoise)
+        self._wanted_denoise = settings.denoise
 
     def _offer_denoisers(self) -> None:
         wanted = (NO_DENOISE,) if self._look is None else foretold.offered_denoisers(self._look)
         if wanted != tuple(self.denoise.itemText(k) for k in range(self.denoise.count())):
-            now = self.denoise.currentText() or (self._trial.denoise if self._trial is not None else NO_DENOISE)
             self.denoise.clear()
             self.denoise.addItems(list(wanted))
-            self.denoise.setCurrentText(now if now in wanted else NO_DENOISE)
+        self.denoise.setCurrentText(self._wanted_denoise if self._wanted_denoise in wanted else NO_DENOISE)
+
+    def _on_denoiser(self) -> None:
+        self._wanted_denoise = self.denoise.currentText()
+        self._ask()
 
     def _ask(self) -> None:
         """Foretell in the background what the typed settings leave."""

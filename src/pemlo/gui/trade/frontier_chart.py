@@ -128,7 +128,7 @@ class FrontierChart(QWidget):
         """Paint all options: once, as long as they and the scales stay, while marks and limits move."""
         shown, look = self._shown, colours()
         assert shown is not None
-        key = (id(shown.dots), self.ends(), self.size().toTuple(), look.name, self.devicePixelRatioF())
+        key = (shown.dots, self.ends(), self.size().toTuple(), look.name, self.devicePixelRatioF())
         if self._dots is None or self._dots[0] != key:
             kept = QPixmap(self.size() * self.devicePixelRatioF())
             kept.setDevicePixelRatio(self.devicePixelRatioF())

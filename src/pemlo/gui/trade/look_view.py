@@ -29,7 +29,7 @@ class LookView(QWidget):
         self._jobs = jobs
         self._images: tuple[tuple[QImage, str], ...] = ()
         self._missing = ""
-        self._asked: object = None
+        self._asked: tuple[ShotLook, object] | None = None
         self.setFixedHeight(HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Predicted look and reference")
@@ -51,22 +51,24 @@ class LookView(QWidget):
         top = min(max((worst[1] + worst[3] - high) // 2, 0), size[1] - high)
         return (left, top, left + wide, top + high), times
 
-    def show_look(self, look: "ShotLook | None", settings: FrameSettings, spent: float, words: str) -> None:
-        """Show what is foretold of settings, beside the reference; the newest wish wins."""
+    def show_look(
+        self, look: "ShotLook | None", settings: FrameSettings, spent: float, words: str, trouble: str
+    ) -> None:
+        """Show what is foretold of settings, beside the reference; `trouble` says why that cannot be."""
         if look is None or look.pictures is None:
             self._jobs.cancel(LOOK)
             self._asked, self._images = None, ()
-            self._missing = "No trial of this shot has a picture that tells its look."
+            self._missing = trouble or "No trial of this shot has a picture that tells its look."
             self.update()
             return
         pictures, known = look.pictures, look.look
         box, times = self.part(known.size, pictures.worst)
-        asked = (id(look), settings, round(spent, 3), box, words)
-        if asked == self._asked:
+        asked = (settings, round(spent, 3), box, words)
+        if self._asked is not None and self._asked[0] is look and self._asked[1] == asked:
             return
-        self._asked = asked
+        self._asked = look, asked
 
-        def work(monitor: Monitor) -> "tuple[Pixels, Pixels] | None":
+        def work(monitor: Monitor) -> "tuple[Pixels, Pixels, str] | None":
             from pemlo.core.errors import InputError  # noqa: PLC0415 - all of this is heavy to load
             from pemlo.core.images.foretold_picture import foretold_picture  # noqa: PLC0415
             from pemlo.core.picture.display import Srgb  # noqa: PLC0415
@@ -77,14 +79,17 @@ class LookView(QWidget):
                 found = foretold_picture(known, pictures, settings, spent, box)
             except InputError:
                 return None
-            return None if found is None else (shown(found.foretold, Srgb()), shown(found.reference, Srgb()))
+            if found is None:
+                return None
+            return shown(found.foretold, Srgb()), shown(found.reference, Srgb()), found.taken_from.path.name
 
-        def done(found: "tuple[Pixels, Pixels] | None") -> None:
+        def done(found: "tuple[Pixels, Pixels, str] | None") -> None:
             if found is None:
                 self._images, self._missing = (), "No trial with this denoiser has a picture."
             else:
                 names = (f"predicted: {words}", f"reference, frame {look.frame}")
-                self._images = tuple((_image(one, times), name) for one, name in zip(found, names, strict=True))
+                self._images = tuple((_image(one, times), name) for one, name in zip(found[:2], names, strict=True))
+                self.setToolTip(f"No render: the reference, and in proportion what {found[2]} was measured to err by")
             self.update()
 
         self._jobs.submit(LOOK, "Foretelling the look", work, done)

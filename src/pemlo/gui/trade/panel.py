@@ -20,6 +20,7 @@ from pemlo.core.plan.shots import Shot
 from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import presenter
+from pemlo.gui.trade.ceiling_row import CeilingRow
 from pemlo.gui.trade.error_bar import ErrorBar
 from pemlo.gui.trade.fall_chart import FallChart
 from pemlo.gui.trade.film_shares import FilmShares
@@ -64,7 +65,7 @@ class TradePanel(QWidget):
         self.frontier_heading = Heading("What the hours buy")
         self.look = LookView(jobs)
         self.look_heading = Heading("Predicted look")
-        self.error, self.error_bar = label("", wrap=True), ErrorBar()
+        self.error, self.error_bar, self.ceiling = label("", wrap=True), ErrorBar(), CeilingRow()
         self.plan_box = PlanBox()
         self.empty = label("", "second", wrap=True)
         self._lay_out()
@@ -74,6 +75,7 @@ class TradePanel(QWidget):
             box.let_go.connect(lambda _: self._let_go())
         self.frontier.taken.connect(self._on_taken)
         self.frontier.let_go.connect(self._let_go)
+        self.ceiling.typed.connect(self._on_typed)
         self.shares.picked.connect(lambda shot: pick((shot,)))
         self.plan_box.wanted.connect(lambda goal: planner.plan(goal, self.plan_box.wanted_alike))
         self.plan_box.adopted.connect(self._on_adopted)
@@ -101,7 +103,7 @@ class TradePanel(QWidget):
         column.addWidget(self.shares)
         column = self._column(right, self.look_heading)
         column.addWidget(self.look)
-        rest: tuple[QWidget, ...] = (self.error, self.error_bar, self.plan_box)
+        rest: tuple[QWidget, ...] = (self.error, self.error_bar, self.ceiling, self.plan_box)
         for one in rest:
             column.addWidget(one)
         column.addStretch(1)
@@ -190,7 +192,8 @@ class TradePanel(QWidget):
             box.setVisible(lever in rows)
             if lever in rows:
                 box.show_row(rows[lever])
-        self.levers_heading.say(presenter.picked_words(project, self._picked))
+        anew = ", weighed anew …" if self.planner.weighing else ""
+        self.levers_heading.say(presenter.picked_words(project, self._picked) + anew)
         steps = most_for_least((step for one in project.shots for step in self.planner.steps_of(one)), BARGAINS)
         lines = (presenter.bargain_words(number, step) for number, step in enumerate(steps, 1))
         slow = slow_denoiser(project, answer.known.fit, answer.known.draws, shot)
@@ -233,9 +236,12 @@ class TradePanel(QWidget):
         found = None if now is None else now.found
         self.look_heading.say(f"{shot.name}, frame {look.frame}, worst spot" if look is not None else shot.name)
         words = "" if found is None else f"error {found.total.value:.1f} codes"
-        self.look.show_look(look, shot.settings, np.nan if now is None else now.spent, words)
+        self.look.show_look(
+            look, shot.settings, np.nan if now is None else now.spent, words, self.planner.trouble_of(shot.name)
+        )
         self.error.setText(presenter.error_words(now, options.ceiling, options.ceiling_from))
         self.error_bar.show_error(found, options.ceiling)
+        self.ceiling.show_shot(shot)
 
     # Hands
 
@@ -267,6 +273,11 @@ class TradePanel(QWidget):
         names = self._picked
         self._let_go()
         self._edit("Put levers back", lambda project: presenter.as_asked(project, names))
+
+    def _on_typed(self, field: str, text: str) -> None:
+        names = self._picked
+        self._let_go()
+        self._edit(f"Set {field} of {names[0]}", lambda project: presenter.set_field(project, names, field, text))
 
     def _on_taken(self, place: int) -> None:
         shot = self._shot()

@@ -157,6 +157,24 @@ def set_pin(project: Project, names: Sequence[str], lever: LeverName, *, on: boo
     return project
 
 
+def set_field(project: Project, names: Sequence[str], field: str, text: str) -> Project:
+    """Return a film in which some shots have a ceiling or a weight, as it was typed; empty for none.
+
+    Raises
+    ------
+    InputError
+        If it is no number, or not allowed.
+    """
+    empty = {"ceiling": None, "weight": 1.0}[field]
+    try:
+        value = float(text) if text else empty
+    except ValueError:
+        raise InputError(f"“{text}” is no {field}.", "Type a number such as 2.5, or nothing.") from None
+    for name in names:
+        project = set_shot(project, name, **{field: value})
+    return project
+
+
 def as_asked(project: Project, names: Sequence[str]) -> Project:
     """Return a film in which some shots are rendered as they were asked."""
     for name in names:

@@ -5,6 +5,7 @@ from zlib import crc32
 
 import platformdirs
 
+from pemlo.core.images.trial_pictures import picture_path
 from pemlo.core.plan.trials import Trial
 
 SMALL = ".small.jpg"
@@ -20,8 +21,7 @@ def folder_for(project_file: Path | None) -> Path:
 
 def picture_of(trial: Trial, project_file: Path | None) -> Path | None:
     """Return the file of a trial's picture, None if it has none or it is not there."""
-    path = named_picture(trial, project_file)
-    return path if path is not None and path.exists() else None
+    return picture_path(trial, base_folder(project_file))
 
 
 def named_picture(trial: Trial, project_file: Path | None) -> Path | None:
