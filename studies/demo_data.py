@@ -10,6 +10,7 @@ ones, to be judged, and one shot a few in a row, to be played.
 import sys
 import tempfile
 import time
+from itertools import count
 from pathlib import Path
 
 import numpy as np
@@ -30,7 +31,8 @@ from pemlo.standins.renderer.exr import Channels, write_exr
 from pemlo.standins.renderer.output import channels_of, shape_of, write_picture
 from pemlo.standins.renderer.render import Rendered, render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo.standins.renderer.settings import RenderSettings, Split
+from pemlo.standins.renderer.settings import switched as fields_of
 
 ZONE = "Europe/Lisbon"
 DEMO = Path(__file__).parents[1] / "src/pemlo/demo"
@@ -43,11 +45,14 @@ PLAYED, PLAYED_FRAMES, PLAYED_SAMPLES = "040", 8, 16
 LOOKED_PERCENT = 12.5
 # How judged trials are kept: colour as half floats, variance rounded to 5 bits, so that files are small.
 KEPT_BITS, HALF_A_BIT = np.uint32(0xFFFC0000), np.uint32(0x00020000)
+SPLIT_SHOTS, STILL_SHOTS, CAPPED = {"010": (4, 1, 1), "100": (4, 1, 1)}, ("010", "060"), "060"
 MACHINES = (
     Machine(name="desk", count=1, memory_gib=64, hours="Mon-Fri 19:00-08:00, Sat-Sun all day", loss_percent=1),
     Machine(name="blade", count=1, speed=1.6, memory_gib=256, hours="Mon-Fri 21:00-06:00", price_per_hour=2.4),
     Machine(name="old tower", count=1, speed=0.3, memory_gib=32, loss_percent=3),
 )
+# All is asked for with motion blur; a few trials show what goes without, and other ways to share out rays.
+BLURRED = ("motion blur",)
 # Shot, scene, samples as asked; with a threshold the most and the least.
 SHOTS = (
     ("010", "harbour", ShotSettings(samples=192)),
@@ -81,7 +86,7 @@ def blank() -> Project:
                 name=name,
                 first=1,
                 last=scenes[scene].frames,
-                asked=asked,
+                asked=asked.changed(switches=BLURRED),
                 moves=scenes[scene].moves,
                 extra_columns=((COLUMN, scene),),
             )
@@ -100,9 +105,24 @@ def wanted(shot: Shot) -> list[tuple[int, FrameSettings]]:
 
 def looked_at(shot: Shot) -> list[tuple[int, FrameSettings]]:
     """Return the trials that tell how a shot looks: with and without denoising, and a reference."""
-    plain = FrameSettings(samples=16, resolution_percent=LOOKED_PERCENT)
+    plain = FrameSettings(samples=16, resolution_percent=LOOKED_PERCENT, switches=BLURRED)
     soft = plain.changed(denoise="frame")
-    return [((shot.first + shot.last) // 2, one) for one in (plain, soft, soft, plain.changed(samples=384))]
+    found = [plain, soft, soft, plain.changed(samples=384)]
+    if shot.name in SPLIT_SHOTS:
+        found.append(plain.changed(split=SPLIT_SHOTS[shot.name]))
+    if shot.name in STILL_SHOTS:
+        found.append(plain.changed(switches=()))
+    return [((shot.first + shot.last) // 2, one) for one in found]
+
+
+def switched(shot: Shot, low: FrameSettings) -> list[FrameSettings]:
+    """Return the trials that tell what other ways of rendering take."""
+    found = [low.changed(split=SPLIT_SHOTS[shot.name])] if shot.name in SPLIT_SHOTS else []
+    if shot.name in STILL_SHOTS:
+        found.append(low.changed(switches=()))
+    if shot.name == CAPPED:
+        found.append(low.changed(samples=512, most_seconds=2.0))
+    return found
 
 
 def timed(shot: Shot) -> list[tuple[int, FrameSettings]]:
@@ -130,7 +150,8 @@ def timed(shot: Shot) -> list[tuple[int, FrameSettings]]:
         else []
     )
     denoised = [(middle, low.changed(denoise="frame"))] if plan.denoise == "frame" and not adaptive else []
-    return [(middle, half), *adaptive, *denoised, (1, low), (last, low)]
+    others = [(middle, one) for one in switched(shot, low)]
+    return [(middle, half), *adaptive, *denoised, (1, low), (last, low), *others]
 
 
 def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictures: Path) -> Trial:
@@ -145,6 +166,9 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
         noise_threshold=settings.noise_threshold,
         seed=number,
         denoise=settings.denoise,
+        seconds=settings.most_seconds,
+        split=Split(*settings.split),
+        **fields_of(settings.switches),
         by_source=is_judged(shot, frame, settings),
     )
     done = render(scene, asked)
@@ -156,7 +180,11 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
         write_judged(done, pictures / f"{name}.exr", header)
     elif is_played(shot, settings):
         write_kept(pictures / f"{name}.exr", colour_of(done), header)
-    times = {key: float(f"{header[key]:.4g}") for key in header if key.endswith("seconds") and key != "wall_seconds"}
+    times = {
+        key: float(f"{header[key]:.4g}")
+        for key in header
+        if key.endswith("seconds") and key not in {"wall_seconds", "most_seconds"}
+    }
     return Trial(
         shot=shot.name,
         frame=frame,
@@ -166,6 +194,8 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
         noise=float(f"{header['noise']:.4g}"),
         noise_shape=shape_of(done),
         picture=f"pictures/{name}.exr",
+        memory_gib=float(f"{header['memory_gib']:.3g}"),
+        disk_mib=float(f"{header['disk_mib']:.3g}"),
         **settings.frame_fields(),
         **times,
     )
@@ -217,18 +247,24 @@ def main() -> None:
     pictures, file = DEMO / "pictures", DEMO / "tide_clock.pemlo"
     pictures.mkdir(exist_ok=True)
     project = blank()
-    before = {(t.shot, t.seed): t for t in read_project(file).trials if t.shot not in sys.argv[1:]}
+    before: dict[tuple[str, int, FrameSettings], list[Trial]] = {}
+    seeds = {shot.name: count(1) for shot in project.shots}
+    for trial in read_project(file).trials:
+        if trial.shot not in sys.argv[1:]:
+            settings = FrameSettings.model_validate(trial.frame_fields())
+            before.setdefault((trial.shot, trial.frame, settings), []).append(trial)
+            seeds[trial.shot] = count(max(next(seeds[trial.shot]), (trial.seed or 0) + 1))
     # The first frame of a process also loads and compiles: it is rendered for nothing.
     render(SCENES[0], RenderSettings(SCENES[0].name, 1, 16, 9, samples=1, denoise="frame"))
     trials: list[Trial] = []
     for shot in project.shots:
-        for number, (frame, settings) in enumerate(wanted(shot), 1):
-            kept = before.get((shot.name, number))
-            if kept is not None and kept.frame == frame and kept.frame_fields() == settings.frame_fields():
-                trials.append(kept)
+        for frame, settings in wanted(shot):
+            kept = before.get((shot.name, frame, settings), [])
+            if kept:
+                trials.append(kept.pop(0))
                 continue
             began = time.monotonic()
-            trials.append(time_one(shot, frame, settings, number, pictures))
+            trials.append(time_one(shot, frame, settings, next(seeds[shot.name]), pictures))
             took = f"{trials[-1].seconds:.1f} s, wall {time.monotonic() - began:.1f} s"
             print(shot.name, frame, settings.samples, settings.noise_threshold, took, flush=True)
     named = {Path(trial.picture).stem for trial in trials}

@@ -157,7 +157,7 @@ def foretold_samples(known: Fit, project: Project, settings: RenderSettings) -> 
     shot = project.shot(settings.scene)
     theta, _ = draw_shot(known, shot.name, film_draws(known, 0, 400), np.array([0.5]), 0)
     place = float(places(np.array([float(settings.frame)]), shot.first, shot.last)[0])
-    frames = frames_of([settings_of(settings)], [SIZE], known.denoisers, known.shots[shot.name].shape(place))
+    frames = frames_of([settings_of(settings)], [SIZE], known.ways, known.shots[shot.name].shape(place))
     return samples_spent(theta, frames)[0]
 
 

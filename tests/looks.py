@@ -1,22 +1,32 @@
 """How made-up shots look, for tests of what is chosen."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from pemlo.core.picture.denoisers import Known
 from pemlo.core.picture.display import Srgb
+from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.grain_curve import noise_of
 from pemlo.core.picture.look import make_look
 from pemlo.core.picture.scaling import ScalingCurve
+from pemlo.core.picture.switching import Effect
 from pemlo.core.trade.shot_look import ShotLook
 
 SIZE = (96, 64)
 GREY = 0.18
 
 
-def look(sd=0.5, denoisers=("frame",), stepping=None, percent=100.0):
-    """A grey frame of which one sample has a standard deviation, and what denoisers leave at 16 samples."""
+def look(sd=0.5, denoisers=("frame",), stepping=None, percent=100.0, splits=(), switches=None):
+    """A grey frame of which one sample has a standard deviation, and what denoisers leave at 16 samples.
+
+    Splits leave a quarter of the variance; switches add so many codes.
+    """
     mean = np.full((SIZE[1], SIZE[0], 3), GREY, np.float32)
     noise = noise_of(mean, np.full_like(mean, sd**2 / 16), 16.0)
     scaling = ScalingCurve(np.array([10.0, 50.0, 100.0]), np.array([20.0, 6.0, 0.0]))
     known = [Known(16, name, 5.0, 3.0, 4.0) for name in denoisers]
-    return ShotLook(10, percent, make_look(SIZE, noise, scaling, None, known, Srgb()), stepping or {})
+    effects = {name: Effect(0.25, Estimate(0.0, 0.0, 0.0)) for name in splits}
+    effects |= {name: Effect(1.0, Estimate(bias, bias, bias)) for name, bias in (switches or {}).items()}
+    found = replace(make_look(SIZE, noise, scaling, None, known, Srgb()), effects=effects)
+    return ShotLook(10, percent, found, stepping or {})

@@ -46,7 +46,7 @@ def fit_inputs(project: Project) -> tuple[object, ...]:
          shot.asked.min_samples, shot.asked.samples if shot.asked.adaptive else 0)
         for shot in project.shots
     )  # fmt: skip
-    return (project.trials, shots, project.denoisers(), tuple((m.name, m.speed) for m in project.machines))
+    return (project.trials, shots, project.ways(), tuple((m.name, m.speed) for m in project.machines))
 
 
 class Forecaster(QObject):

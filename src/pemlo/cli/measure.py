@@ -51,10 +51,10 @@ def run(args: argparse.Namespace) -> int:
         args.reference_second,
         Reading(args.layer, args.linear),
         args.denoised,
-        _display(args),
-        _seat(args.seen_at),
-        args.as_seen,
-        _region(args.region),
+        display=_display(args),
+        seen_from=_seat(args.seen_at),
+        as_seen=args.as_seen,
+        region=_region(args.region),
     )
     found = answer(question, _Teller() if sys.stderr.isatty() else None)
     sources = sources_of(args.picture, question.display, args.second, part_of(question), question.reading)

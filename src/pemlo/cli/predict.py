@@ -2,6 +2,7 @@
 
 import argparse
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.spelling import rays, switch_names
 from pemlo.core.units import format_duration
 
 
@@ -31,6 +33,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--resolution-percent", type=float)
     parser.add_argument("--denoise", help="name of the way of denoising, or none")
     parser.add_argument("--keep", help="stages whose data are kept: prepare, light, or nothing")
+    parser.add_argument("--most-seconds", type=float, help="tracing ends after that long on the reference machine")
+    parser.add_argument("--split", help="rays a sample to lights, off a gloss, through glass: 4,1,2")
+    parser.add_argument("--switches", help="what is switched on, with commas between; or none")
+    parser.add_argument("--saves", type=int, help="how often the unfinished frame is written")
     parser.add_argument("--seed", type=seed, default=0)
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.set_defaults(run=run)
@@ -43,8 +49,8 @@ def run(args: argparse.Namespace) -> int:
     if not shot.first <= args.frame <= shot.last:
         raise InputError([Problem("--frame", f"{args.frame} is not in shot {shot.name} ({shot.first}-{shot.last})")])
     settings = _settings(shot, args)
-    # A way of denoising that nobody named is known to the fit by planning it.
-    planned = build(type(shot.settings), {**dict(shot.settings), "denoise": settings.denoise}, "")
+    # A way of denoising or a switch that nobody named is known to the fit by planning it.
+    planned = build(type(shot.settings), {**dict(shot.settings), **settings.frame_fields()}, "")
     project = project.changed(shots=tuple(s.changed(plan=planned) if s is shot else s for s in project.shots))
     known = fit(project)
     if not known.known:
@@ -66,21 +72,25 @@ def _shot(project: Project, name: str) -> Shot:
         raise InputError([Problem("--shot", f"there is no shot {name}")], f"The shots are {known}.") from error
 
 
-def _kept(text: str) -> tuple[str, ...]:
+def _read(parse: Callable[[str], Any], text: str, where: str) -> Any:  # noqa: ANN401 - what it parses to
     try:
-        return kept_stages(text)
+        return parse(text)
     except ValueError as error:
-        raise InputError([Problem("--keep", str(error))]) from error
+        raise InputError([Problem(where, str(error))]) from error
 
 
 def _settings(shot: Shot, args: argparse.Namespace) -> FrameSettings:
     given: dict[str, Any] = {
         name: getattr(args, name)
-        for name in ("samples", "min_samples", "noise_threshold", "resolution_percent", "denoise", "keep")
+        for name in (
+            *("samples", "min_samples", "noise_threshold", "resolution_percent", "denoise", "keep"),
+            *("most_seconds", "split", "switches", "saves"),
+        )
         if getattr(args, name) is not None
     }
-    if "keep" in given:
-        given["keep"] = _kept(given["keep"])
+    for name, parse in (("keep", kept_stages), ("split", rays), ("switches", switch_names)):
+        if name in given:
+            given[name] = _read(parse, given[name], f"--{name}")
     fields = {**shot.settings.frame_fields(), **given}
     if args.noise_threshold == 0:
         fields |= {"noise_threshold": None, "min_samples": None}

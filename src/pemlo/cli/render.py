@@ -10,8 +10,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from pemlo.core.errors import FileError, InputError, Problem
+from pemlo.core.plan.spelling import switch_names
 from pemlo.core.units import format_duration
-from pemlo.standins.renderer.settings import RenderSettings, Split
+from pemlo.standins.renderer.settings import RenderSettings, Split, switched
 
 _BAR_EVERY_S = 0.2
 
@@ -44,8 +45,18 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--warm-up", action="store_true", help="render a tiny frame first, so that loading and compiling is not timed"
     )
+    parser.add_argument(
+        "--switches",
+        default="motion blur",
+        help="what is switched on, with commas between: motion blur, soft filter; or none",
+    )
+    parser.add_argument(
+        "--saves",
+        type=int,
+        default=0,
+        help="how often the unfinished frame is written; a broken one goes on from there",
+    )
     parser.add_argument("--threads", type=int, default=0, help="0 for all")
-    parser.add_argument("--filter", choices=("box", "gaussian"), default="box", help="over the pixel")
     parser.add_argument("--by-source", action="store_true", help="tell light apart by where it comes from")
     parser.add_argument("--float", action="store_true", help="32 bits a value instead of 16")
     parser.add_argument(
@@ -95,7 +106,8 @@ def _render(args: argparse.Namespace, name: str) -> int:
 
     settings = _settings(args, name)
     bar = _Bar(sys.stderr.isatty())
-    film = read_film(args.top_up, settings) if args.top_up else None
+    unfinished = args.top_up or args.output.with_name(f".{args.output.stem}.unfinished.npz")
+    film = read_film(unfinished, settings) if args.top_up or settings.saves else None
     try:
         if args.warm_up:
             render(find_scene(name), replace(settings, width=16, height=9, region=None, samples=1, min_samples=1))
@@ -105,6 +117,7 @@ def _render(args: argparse.Namespace, name: str) -> int:
             bar,
             (args.kept_data or args.output.parent / "kept") if settings.keep else None,
             film=film,
+            unfinished=unfinished,
         )
     except KeyboardInterrupt:
         bar.clear()
@@ -114,6 +127,8 @@ def _render(args: argparse.Namespace, name: str) -> int:
     header = write_picture(rendered, args.output, platform.node(), first_run=not args.warm_up)
     if args.top_up:
         write_film(args.top_up, settings, rendered.film)
+    elif settings.saves:
+        unfinished.unlink(missing_ok=True)
     row = table_row(header, args.output)
     if args.row:
         _add_row(args.row, row)
@@ -154,7 +169,8 @@ def _settings(args: argparse.Namespace, name: str) -> RenderSettings:
         split=args.split,
         by_source=args.by_source,
         threads=args.threads,
-        gaussian_filter=args.filter == "gaussian",
+        saves=args.saves,
+        **switched(switch_names(args.switches)),
         half=not args.float,
     )
 

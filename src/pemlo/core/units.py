@@ -10,6 +10,7 @@ from pemlo.core.errors import InputError
 
 MINUTE_S = 60.0
 HOUR_S = 3600.0
+GIB, MIB = 2**30, 2**20
 DAY_S = 86400.0
 LONGEST_S = 1e10  # 317 years: what is longer is a slip of the keyboard
 

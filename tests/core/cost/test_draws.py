@@ -8,6 +8,7 @@ from pemlo.core.cost.along import matern32
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_readings
+from pemlo.core.plan.settings import Ways
 
 
 def chain(project, known, steps=24_000):
@@ -46,8 +47,8 @@ def test_draws_agree_with_a_markov_chain(settings):
     # The chain takes the film's mean as fixed: so do the draws here.
     fixed = type(known)(**{**known.__dict__, "film_covariance": np.zeros_like(known.film_covariance)})
     drawn = draw_film(fixed, project, count=4000)["010"].theta
-    plan = frames_of([shots[0].asked], [(1920, 1080)], ())
-    for wanted in (plan, frames_of([shots[0].asked.changed(samples=64)], [(1920, 1080)], ())):
+    plan = frames_of([shots[0].asked], [(1920, 1080)], Ways())
+    for wanted in (plan, frames_of([shots[0].asked.changed(samples=64)], [(1920, 1080)], Ways())):
         ours = np.quantile(np.log(frame_seconds(drawn, wanted)), [0.05, 0.5, 0.95])
         theirs = np.quantile(np.log(frame_seconds(chain(project, known), wanted)), [0.05, 0.5, 0.95])
         assert ours == pytest.approx(theirs, abs=0.25 * (theirs[2] - theirs[0]))

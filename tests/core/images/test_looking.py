@@ -7,7 +7,7 @@ from pemlo.core.images.looking import Pictured, look_at
 from pemlo.core.picture.display import Srgb
 from pemlo.core.picture.source import ArraySource, Resized, read_whole
 from pemlo.core.plan.settings import FrameSettings
-from photographs import gaussian, photograph
+from photographs import codes_of, gaussian, photograph
 
 SIZE = (200, 136)
 CLEAN = photograph("astronaut", SIZE)
@@ -67,3 +67,29 @@ def test_a_large_picture_is_read_in_bands(tmp_path):
     rows = found.look.noise.mean.shape[0]
     assert rows < len(tall)
     assert found.look.foretell(FrameSettings(samples=16)).total.value == pytest.approx(6.0, rel=0.25)
+
+
+def test_what_a_split_and_a_switch_do_is_seen(tmp_path):
+    def switched(name, level, clean, **changes):
+        colour, spread = gaussian(clean, level, 5)
+        path = write_exr(tmp_path / f"{name}.exr", colour, spread)
+        return Pictured(path, FrameSettings(samples=16, **changes), 16)
+
+    darker = CLEAN * np.float32(0.9)
+    others = [
+        noisy(tmp_path, 16),
+        switched("split", 3, CLEAN, split=(4, 1, 1)),
+        switched("blur", 6, darker, switches=("blur",)),
+        switched("both", 3, darker, switches=("blur",), split=(4, 1, 1)),
+    ]
+    found = look_at(noisy(tmp_path, 4096, 9), others, Srgb())
+    effects = found.look.effects
+    assert set(effects) == {"split 4,1,1", "blur"}
+    # Half the noise of the other is a quarter of its variance.
+    assert effects["split 4,1,1"].variance == pytest.approx(0.25, rel=0.1)
+    assert effects["split 4,1,1"].bias.value < 1.0
+    apart = np.sqrt(np.mean((codes_of(darker) - codes_of(CLEAN)) ** 2))
+    assert effects["blur"].bias.value == pytest.approx(apart, rel=0.1)
+    assert effects["blur"].variance == pytest.approx(1.0, rel=0.15)
+    told = found.look.foretell(FrameSettings(samples=16, switches=("blur",), split=(4, 1, 1))).total.value
+    assert told == pytest.approx(found.errors[3].total.value, rel=0.1)

@@ -53,4 +53,4 @@ def test_denoisers_of_kept_plans_count():
     project = make_project((make_shot("010"),))
     soft = adopt(project, {"010": project.shot("010").asked.changed(denoise="frame")})
     kept = set_shot(keep_plan(soft, "soft"), "010", plan=None)
-    assert kept.denoisers() == ("frame",)
+    assert kept.ways().denoisers == ("frame",)

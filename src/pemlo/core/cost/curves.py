@@ -9,8 +9,8 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
-from pemlo.core.cost.draws import ShotDraws
-from pemlo.core.cost.frame_model import frame_seconds, frames_of
+from pemlo.core.cost.draws import ShotDraws, mean_of
+from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit, ShotPosterior
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings
@@ -33,8 +33,8 @@ class Curve:
 
 def seconds_curve(fit: Fit, draws: ShotDraws, project: Project, shot: Shot, settings: list[FrameSettings]) -> Curve:
     """Return the seconds of the shot's mean frame for a row of settings; x counts the settings."""
-    frames = frames_of(settings, [project.size_of(shot)] * len(settings), fit.denoisers, fit.shots[shot.name].shape())
-    seconds = frame_seconds(draws.theta[:, None, :], frames) * draws.factor[:, None]
+    frames = frames_of(settings, [project.size_of(shot)] * len(settings), fit.ways, fit.shots[shot.name].shape())
+    seconds = mean_of(draws, frames)[0]
     low, middle, high = np.quantile(seconds, BAND, axis=0)
     return Curve(np.arange(len(settings), dtype=float), low, middle, high)
 

@@ -11,14 +11,15 @@ References
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 from zlib import crc32
 
 import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places
-from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_values, samples_spent
+from pemlo.core.cost.frame_model import Frames, capped, frames_of, log_values, samples_spent, seconds_with
 from pemlo.core.cost.observations import Observations
 from pemlo.core.cost.posterior import Fit, ShotPosterior
 from pemlo.core.plan.project import Project
@@ -37,15 +38,23 @@ class ShotDraws:
     ----------
     theta : (N, D) ndarray
         Parameters.
-    factor : (N,) ndarray
-        Mean over the shot's frames of how much dearer they are than its typical frame.
+    course : (N, L) ndarray
+        How much dearer than its typical frame those at L places of the shot are.
+    share : (L,) ndarray
+        Of the shot's frames that each place stands for.
     repeat : (N,) ndarray
         Standard normal, for the repeatability of what is timed.
     """
 
     theta: Floats
-    factor: Floats
+    course: Floats
+    share: Floats
     repeat: Floats
+
+    @cached_property
+    def factor(self) -> Floats:
+        """Mean over the shot's frames of how much dearer they are than its typical frame, (N,)."""
+        return np.asarray(self.course @ self.share)
 
 
 FilmDraws = Mapping[str, ShotDraws]
@@ -73,7 +82,7 @@ def draw_film(fit: Fit, project: Project, seed: int = 0, count: int = DRAWS) -> 
         at, share = knots(shot.frame_count)
         theta, course = draw_shot(fit, shot.name, film, at, seed)
         repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
-        found[shot.name] = ShotDraws(theta, np.exp(course) @ share, repeat)
+        found[shot.name] = ShotDraws(theta, np.exp(course), share, repeat)
     return found
 
 
@@ -102,8 +111,9 @@ def draw_frame(
     at = places(np.array([float(frame)]), shot.first, shot.last)
     theta, course = draw_shot(fit, shot.name, film_draws(fit, seed, count), at, seed)
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
-    wanted = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape(float(at[0])))
-    return np.asarray(frame_seconds(theta, wanted) * np.exp(course[:, 0] + repeat))
+    wanted = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape(float(at[0])))
+    seconds, _ = seconds_of(theta, wanted, np.exp(course[:, 0]))
+    return np.asarray(seconds * np.exp(repeat))
 
 
 def draw_samples(
@@ -112,9 +122,51 @@ def draw_samples(
     """Draw the mean samples a pixel that one frame would take, (N,)."""
     shot = project.shot(shot_name)
     at = places(np.array([float(frame)]), shot.first, shot.last)
-    theta, _ = draw_shot(fit, shot.name, film_draws(fit, seed, count), at, seed)
-    wanted = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape(float(at[0])))
-    return np.asarray(samples_spent(theta, wanted)[0])
+    theta, course = draw_shot(fit, shot.name, film_draws(fit, seed, count), at, seed)
+    wanted = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape(float(at[0])))
+    return seconds_of(theta, wanted, np.exp(course[:, 0]))[1]
+
+
+def seconds_of(theta: Floats, frames: Frames, factor: Floats) -> tuple[Floats, Floats]:
+    """Return seconds and samples of frames so many times as dear as the typical one; shapes as in `capped`."""
+    spent = samples_spent(theta, frames)[0]
+    if np.isnan(frames.cap).all():
+        return seconds_with(theta, frames, spent) * factor, np.asarray(spent)
+    return capped(theta, replace(frames, cap=np.where(np.isnan(frames.cap), np.inf, frames.cap)), factor, spent)
+
+
+def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple[Floats, Floats]:
+    """Return what a shot's mean frame takes, for K ways of rendering it.
+
+    Parameters
+    ----------
+    draws : ShotDraws
+    frames : Frames
+        Of shape (K,).
+    count : int, optional
+        How many of the draws, N; all unless given.
+
+    Returns
+    -------
+    seconds : (N, K) ndarray
+        On the reference machine.
+    spent : (N, K) ndarray
+        Samples a pixel. Where a cap makes them differ from frame to frame: those that would leave the same noise,
+        squared and averaged over the frames, in all of them.
+    """
+    theta = draws.theta[:count, None, :]
+    # What is spent is dear to find out, and many ways share it.
+    deciding = np.stack([frames.pixels_mpx, frames.least, frames.most, frames.threshold], axis=-1)
+    _, first, same = np.unique(deciding, axis=0, return_index=True, return_inverse=True)
+    found = np.broadcast_to(samples_spent(theta, frames[first])[0], (len(theta), len(first)))
+    spent = np.array(found[:, same.reshape(-1)])
+    seconds = seconds_with(theta, frames, spent) * draws.factor[:count, None]
+    ends = ~np.isnan(frames.cap)
+    if ends.any():
+        each, samples = capped(theta[:, None], frames[ends], draws.course[:count, :, None], spent[:, None, ends])
+        seconds[:, ends] = np.einsum("nlk,l->nk", each, draws.share)
+        spent[:, ends] = 1.0 / np.einsum("nlk,l->nk", 1.0 / samples, draws.share)
+    return np.asarray(seconds), spent
 
 
 def film_draws(fit: Fit, seed: int, count: int) -> Floats:

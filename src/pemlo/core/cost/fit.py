@@ -69,19 +69,19 @@ def fit(project: Project, monitor: Monitor | None = None) -> Fit:
         With no trial at all, only what was believed before (`known` is False).
     """
     found = observations(project)
-    denoisers = project.denoisers()
-    table = prior_table(len(denoisers), noise_centre(project))
+    ways = project.ways()
+    table = prior_table(ways, noise_centre(project))
     solver = Solver(table, list(found.values()))
     solver.run(monitor or Unwatched())
     timed = dict(zip(found, solver.posteriors(), strict=True))
     spread = solver.spread
     return Fit(
-        denoisers,
+        ways,
         solver.film.mean,
         solver.film.covariance,
         spread,
         {shot.name: timed.get(shot.name) or _untimed(solver.film, spread) for shot in project.shots},
-        len(project.counted_trials),
+        len({int(number) for readings in found.values() for number in readings.trial}),
     )
 
 

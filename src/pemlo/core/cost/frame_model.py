@@ -1,11 +1,11 @@
 """The formula for what one frame costs, stage by stage, and its derivatives. Pure NumPy.
 
-    seconds = prepare + light + pixels^power (pixel + sample N) + denoise pixels + write pixels
+    seconds = prepare + light + pixels^power (pixel + sample N) switches + denoise pixels + (write + saves save) pixels
 
-with pixels in megapixels as rendered and N the samples per pixel actually spent; a stage that is kept takes a share of
-its seconds; and a sample costs more or less where a threshold sends it: by the more, the more unevenly it does.
-Parameters are logarithms, in the order of `priors.py`. How a frame departs from its shot's typical one is not here but
-in `along.py`.
+with pixels in megapixels as rendered and N the samples per pixel actually spent; each switch that is on makes tracing
+dearer or cheaper by a factor; a stage that is kept takes a share of its seconds; and a sample costs more or less where
+a threshold sends it: by the more, the more unevenly it does. Parameters are logarithms, in the order of `priors.py`.
+How a frame departs from its shot's typical one is not here but in `along.py`.
 
 What can be read of a frame are its `PARTS`: the seconds of each stage, the mean samples spent, and the noise of one
 sample, as far as a picture shows it.
@@ -31,12 +31,13 @@ from pemlo.core.cost.priors import (
     PIXEL_POWER,
     PREPARE,
     SAMPLE,
+    SAVE,
     SPECKS,
     UNEVEN,
     WRITE,
 )
 from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
-from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings, Ways
 from pemlo.core.plan.trials import STAGES, Trial
 
 PARTS = (*STAGES, "samples", "noise")
@@ -60,10 +61,16 @@ class Frames:
         1 where the stage's data are read back from an earlier frame, else 0.
     spent : ndarray of float
         Mean samples per pixel that were spent, where a trial says so; else NaN, and the model tells.
+    cap : ndarray of float
+        Most seconds of tracing; NaN for no such cap. It is heeded by `capped`, not by the stages.
+    saves : ndarray of float
+        How often the unfinished frame is written.
     seen : ndarray of float
         Samples per pixel by which a picture's noise was read, where it was.
     shape : (..., 2, Q) ndarray of float
         How noise is spread over the frame, see `noise_shape.ShotShapes`; NaN where that is not known.
+    switched : (..., S) ndarray of float
+        1 for each switch that is on.
     """
 
     pixels_mpx: Floats
@@ -74,8 +81,11 @@ class Frames:
     keeps_prepare: Floats
     keeps_light: Floats
     spent: Floats
+    cap: Floats
+    saves: Floats
     seen: Floats
     shape: Floats
+    switched: Floats
 
     def __getitem__(self, key: object) -> "Frames":
         return Frames(*(getattr(self, name)[key] for name in self.__dataclass_fields__))
@@ -103,14 +113,14 @@ def rendered_pixels(size: tuple[int, int], resolution_percent: float) -> int:
 def frames_of(
     settings: list[FrameSettings],
     sizes: list[tuple[int, int]],
-    denoisers: tuple[str, ...],
+    ways: Ways,
     shape: Floats | None = None,
 ) -> Frames:
     """Turn settings and full sizes (width, height in px) into arrays of shape (len(settings),).
 
     All are of one shot, whose `shape` of noise, (2, Q) or one for each of the settings, may be known.
     """
-    known = {name: number for number, name in enumerate(denoisers)} | {NO_DENOISE: -1}
+    known = {name: number for number, name in enumerate(ways.denoisers)} | {NO_DENOISE: -1}
     return Frames(
         np.array([rendered_pixels(z, s.resolution_percent) / 1e6 for s, z in zip(settings, sizes, strict=True)]),
         np.array([float(s.least_samples) for s in settings]),
@@ -120,8 +130,11 @@ def frames_of(
         np.array([float("prepare" in s.keep) for s in settings]),
         np.array([float("light" in s.keep) for s in settings]),
         np.array([(isinstance(s, Trial) and s.mean_samples) or np.nan for s in settings]),
+        np.array([np.nan if s.most_seconds is None else s.most_seconds for s in settings]),
+        np.array([float(s.saves) for s in settings]),
         np.ones(len(settings)),
         np.broadcast_to(np.full((2, QUANTILES), np.nan) if shape is None else shape, (len(settings), 2, QUANTILES)),
+        np.array([[float(name in s.switched) for name in ways.switches] for s in settings]).reshape(len(settings), -1),
     )
 
 
@@ -187,18 +200,28 @@ def stage_seconds(theta: Floats, frames: Frames) -> Floats:
 
 def _stages(theta: Floats, frames: Frames, spent: Floats) -> Floats:
     pixels = frames.pixels_mpx
-    power = pixels ** np.exp(theta[..., PIXEL_POWER])
-    trace = power * (np.exp(theta[..., PIXEL]) + _sample_seconds(theta, frames, spent)[0] * spent)
+    trace = _pass_seconds(theta, frames) * (
+        np.exp(theta[..., PIXEL]) + _sample_seconds(theta, frames, spent)[0] * spent
+    )
     return np.stack(
         np.broadcast_arrays(
             np.exp(theta[..., PREPARE] + frames.keeps_prepare * theta[..., KEPT_PREPARE]),
             np.exp(theta[..., LIGHT] + frames.keeps_light * theta[..., KEPT_LIGHT]),
             trace,
             _denoise_seconds(theta, frames),
-            np.exp(theta[..., WRITE]) * pixels,
+            (np.exp(theta[..., WRITE]) + frames.saves * np.exp(theta[..., SAVE])) * pixels,
         ),
         axis=-1,
     )
+
+
+def _pass_seconds(theta: Floats, frames: Frames) -> Floats:
+    """Return by what the seconds of one pixel are multiplied to trace all of them: their number, and what is on."""
+    power = frames.pixels_mpx ** np.exp(theta[..., PIXEL_POWER])
+    count = frames.switched.shape[-1]
+    if not (count and frames.switched.any()):
+        return np.asarray(power)
+    return np.asarray(power * np.exp((theta[..., theta.shape[-1] - count :] * frames.switched).sum(axis=-1)))
 
 
 def _sample_seconds(theta: Floats, frames: Frames, spent: Floats) -> tuple[Floats, Floats, Floats]:
@@ -215,15 +238,55 @@ def _sample_seconds(theta: Floats, frames: Frames, spent: Floats) -> tuple[Float
 
 def _denoise_seconds(theta: Floats, frames: Frames) -> Floats:
     seconds = np.zeros(np.broadcast_shapes(theta.shape[:-1], frames.denoiser.shape))
-    for number in range(theta.shape[-1] - FIRST_DENOISER):
+    for number in range(_denoisers(theta, frames)):
         used = frames.denoiser == number
         seconds = seconds + np.where(used, np.exp(theta[..., FIRST_DENOISER + number]) * frames.pixels_mpx, 0.0)
     return seconds
 
 
+def _denoisers(theta: Floats, frames: Frames) -> int:
+    return int(theta.shape[-1] - FIRST_DENOISER - frames.switched.shape[-1])
+
+
+def capped(theta: Floats, frames: Frames, factor: Floats, wanted: Floats) -> tuple[Floats, Floats]:
+    """Return seconds and samples of frames whose tracing ends when its seconds are over.
+
+    Whatever is asked, each pixel takes a sample.
+
+    Parameters
+    ----------
+    theta : (..., D) ndarray
+        Parameters; broadcasts against the shape of `frames`.
+    frames : Frames
+        With a cap.
+    factor : ndarray
+        How much dearer the frame is than the shot's typical one; broadcasts against both.
+    wanted : ndarray
+        Samples a pixel without the cap, see `samples_spent`; broadcasts against all.
+
+    Returns
+    -------
+    seconds : ndarray
+        Of the whole frame, on the reference machine.
+    spent : ndarray
+        Samples a pixel.
+    """
+    each, pixel = _pass_seconds(theta, frames) * factor, np.exp(theta[..., PIXEL])
+    sample = _sample_seconds(theta, frames, wanted)[0]
+    spent = np.clip((frames.cap / each - pixel) / sample, np.minimum(1.0, wanted), wanted)
+    stages = _stages(theta, frames, wanted)
+    trace = each * (pixel + sample * spent)
+    return np.asarray((stages.sum(axis=-1) - stages[..., 2]) * factor + trace), np.asarray(spent)
+
+
 def frame_seconds(theta: Floats, frames: Frames) -> Floats:
     """Return the seconds of a shot's typical frame on the reference machine; shapes as in `stage_seconds`."""
-    return np.asarray(stage_seconds(theta, frames).sum(axis=-1))
+    return seconds_with(theta, frames, samples_spent(theta, frames)[0])
+
+
+def seconds_with(theta: Floats, frames: Frames, spent: Floats) -> Floats:
+    """Return the same where it is known what samples are spent, (...)."""
+    return np.asarray(_stages(theta, frames, spent).sum(axis=-1))
 
 
 def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
@@ -264,7 +327,10 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     each = np.concatenate([_stages(theta, frames, spent), other], axis=-1) * holds
     total = np.maximum(each.sum(axis=-1), 1e-300)
     jacobian = np.zeros((*total.shape, theta.shape[-1]))
-    jacobian[..., PREPARE], jacobian[..., LIGHT], jacobian[..., WRITE] = each[..., 0], each[..., 1], each[..., 4]
+    jacobian[..., PREPARE], jacobian[..., LIGHT] = each[..., 0], each[..., 1]
+    saving = frames.saves * np.exp(theta[..., SAVE])
+    jacobian[..., SAVE] = each[..., 4] * saving / (saving + np.exp(theta[..., WRITE]))
+    jacobian[..., WRITE] = each[..., 4] - jacobian[..., SAVE]
     jacobian[..., KEPT_PREPARE] = each[..., 0] * frames.keeps_prepare
     jacobian[..., KEPT_LIGHT] = each[..., 1] * frames.keeps_light
     by_sample = _fill_trace(jacobian, theta, frames, each[..., 2], spent)
@@ -273,8 +339,10 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     jacobian[..., NOISE] += each[..., 6]
     jacobian[..., NOISE_SCALE] = -each[..., 6]
     jacobian[..., SPECKS] -= each[..., 6] * np.exp(theta[..., SPECKS]) / frames.seen
-    for number in range(theta.shape[-1] - FIRST_DENOISER):
+    count = _denoisers(theta, frames)
+    for number in range(count):
         jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., 3], 0.0)
+    jacobian[..., FIRST_DENOISER + count :] = each[..., 2, None] * frames.switched
     return np.log(total), jacobian / total[..., None]
 
 

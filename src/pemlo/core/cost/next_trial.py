@@ -255,9 +255,7 @@ def _candidates(fit: Fit, project: Project, shot: Shot, film: Floats) -> Candida
     at, share = knots(shot.frame_count)
     everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
     theta, course = draw_shot(fit, shot.name, film, everywhere, SEED)
-    wanted = frames_of(
-        list(settings), [project.size_of(shot)] * len(settings), fit.denoisers, fit.shots[shot.name].shape()
-    )
+    wanted = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, fit.shots[shot.name].shape())
     value = np.log(frame_seconds(theta[:, None, :], wanted))
     factor = np.log(np.exp(course[:, : len(at)]) @ share)
     tried = (value[:, :, None] + course[:, None, len(at) :]).reshape(len(theta), -1)

@@ -13,7 +13,7 @@ from pemlo.core.cost.along import places
 from pemlo.core.cost.frame_model import PARTS, Frames, frames_of
 from pemlo.core.cost.noise_shape import Seen, ShotShapes, seen, shot_shapes
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.plan.settings import FrameSettings, Ways
 from pemlo.core.plan.trials import STAGES, Trial
 
 # A stage is read to about half a percent of the whole frame, and a remainder below two percent of it is lost in that.
@@ -75,14 +75,14 @@ def observations(project: Project) -> dict[str, Observations]:
     brief does not list counts as the reference. Trials that are left out say nothing.
     """
     speeds = {machine.name: machine.speed for machine in project.machines}
-    denoisers = project.denoisers()
+    ways = project.ways()
     by_shot: dict[str, list[tuple[int, Trial]]] = {}
     for index, trial in enumerate(project.trials):
-        if trial.left_out:
+        if trial.left_out or not readings(trial):
             continue
         by_shot.setdefault(trial.shot, []).append((index, trial))
     return {
-        shot.name: _of_shot(by_shot[shot.name], speeds, (shot.first, shot.last), project.size_of(shot), denoisers)
+        shot.name: _of_shot(by_shot[shot.name], speeds, (shot.first, shot.last), project.size_of(shot), ways)
         for shot in project.shots
         if shot.name in by_shot
     }
@@ -93,7 +93,7 @@ def _of_shot(
     speeds: dict[str, float],
     span: tuple[int, int],
     size: tuple[int, int],
-    denoisers: tuple[str, ...],
+    ways: Ways,
 ) -> Observations:
     rows = [
         (index, trial, reading, speeds.get(trial.machine, 1.0))
@@ -106,7 +106,7 @@ def _of_shot(
     shapes = _shapes([trial for _, trial in trials], span)
     place = places(np.array([float(trial.frame) for trial in read]), *span)
     here = None if shapes is None else np.array([shapes.at(float(at)) for at in place])
-    frames = frames_of(list(read), [size] * len(read), denoisers, here)
+    frames = frames_of(list(read), [size] * len(read), ways, here)
     # What was spent is known where times are read, and foretold where it is the reading itself.
     spent = np.where(holds[:, PARTS.index("samples")] > 0, np.nan, frames.spent)
     seen_by = np.array([_seen(trial).median_samples if trial.noise_shape else 1.0 for trial in read])
@@ -141,13 +141,16 @@ class Reading:
 
 
 def readings(trial: Trial) -> list[Reading]:
-    """Split a trial into independent readings.
+    """Split a trial into independent readings; there are none of a capped time that does not say its samples.
 
     Stages that were timed are readings of their own, and what they leave of the whole is one more; so the same
     second is never counted twice. If the stages do not fit into the whole frame, the whole is believed alone.
     """
-    found = _times(trial)
-    if trial.adaptive and trial.mean_samples:
+    found = [] if trial.stopped_by_cap and not trial.mean_samples else _times(trial)
+    if trial.switched:
+        # What is switched on changes the noise too: that is for the pictures to tell.
+        return found
+    if trial.adaptive and trial.mean_samples and not trial.stopped_by_cap:
         found.append(Reading(trial.mean_samples, _holding("samples"), SAMPLES_READING**2))
     if trial.noise_shape:
         shape = _seen(trial)

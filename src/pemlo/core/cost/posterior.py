@@ -8,6 +8,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.observations import Observations
+from pemlo.core.plan.settings import Ways
 
 
 @dataclass(frozen=True)
@@ -97,8 +98,8 @@ class Fit:
 
     Attributes
     ----------
-    denoisers : tuple of str
-        In the order of the denoise parameters.
+    ways : Ways
+        Denoisers and switches, in the order of their parameters.
     film_mean : (D,) ndarray
     film_covariance : (D, D) ndarray
     spread : Spread
@@ -108,12 +109,17 @@ class Fit:
         How many trials were read; those that are left out do not count.
     """
 
-    denoisers: tuple[str, ...]
+    ways: Ways
     film_mean: Floats
     film_covariance: Floats
     spread: Spread
     shots: Mapping[str, ShotPosterior]
     timed_trials: int
+
+    @property
+    def denoisers(self) -> tuple[str, ...]:
+        """Ways of denoising whose cost is known."""
+        return self.ways.denoisers
 
     @property
     def known(self) -> bool:

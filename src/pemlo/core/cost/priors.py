@@ -13,6 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
+from pemlo.core.plan.settings import Ways
 
 
 @dataclass(frozen=True)
@@ -46,6 +47,7 @@ PRIORS: Final = (
     Prior("specks", np.log(4.0), 0.5, 0.3, False, "so many samples miss what shines rarely (from the study)"),
     Prior("kept_prepare", np.log(0.15), 0.8, 0.6, False, "reading kept data is far cheaper than working them out"),
     Prior("kept_light", np.log(0.15), 0.8, 0.6, False, "the same"),
+    Prior("save", np.log(1.5), 1.5, 0.3, True, "an unfinished frame takes a little longer to write than a picture"),
 )  # fmt: skip
 DENOISE_PRIOR: Final = Prior(
     "denoise",
@@ -55,9 +57,12 @@ DENOISE_PRIOR: Final = Prior(
     True,
     "a filter costs a pixel some tens of samples, nearly the same in every shot",
 )
+SWITCH_PRIOR: Final = Prior(
+    "switch", 0.0, 0.5, 0.15, False, "a choice makes tracing dearer or cheaper by a factor of two or so"
+)
 (
     PREPARE, LIGHT, PIXEL, SAMPLE, PIXEL_POWER, NOISE, NOISE_SPREAD, WRITE, NOISE_SCALE, UNEVEN, NOISE_POWER, SPECKS,
-    KEPT_PREPARE, KEPT_LIGHT,
+    KEPT_PREPARE, KEPT_LIGHT, SAVE,
 ) = range(len(PRIORS))  # fmt: skip
 FIRST_DENOISER = len(PRIORS)
 
@@ -78,7 +83,7 @@ ALONG_LENGTH_SPREAD = 0.4
 
 @dataclass(frozen=True)
 class PriorTable:
-    """The table as arrays, for a film with so many ways of denoising.
+    """The table as arrays, for a film with its ways of denoising, and then its switches.
 
     Attributes
     ----------
@@ -102,17 +107,17 @@ class PriorTable:
         return len(self.mean)
 
 
-def prior_table(denoisers: int, noise_centre: float) -> PriorTable:
+def prior_table(ways: Ways, noise_centre: float) -> PriorTable:
     """Build the table.
 
     Parameters
     ----------
-    denoisers : int
-        Ways of denoising in the film, >= 0; each has a parameter.
+    ways : Ways
+        Of the film; each has a parameter.
     noise_centre : float
         Where the noise's median is expected, log of the renderer's threshold scale.
     """
-    rows = [*PRIORS, *([DENOISE_PRIOR] * denoisers)]
+    rows = [*PRIORS, *(DENOISE_PRIOR for _ in ways.denoisers), *(SWITCH_PRIOR for _ in ways.switches)]
     timed = np.array([row.timed for row in rows])
     mean = np.array([row.mean for row in rows], dtype=float)
     level = mean[SAMPLE]

@@ -1,13 +1,16 @@
 """The machine-hours that shots and the film need, as draws. Pure NumPy; fast enough for every touch of a lever."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import Frames, frame_seconds, frames_of
+from pemlo.core.cost.draws import FilmDraws, ShotDraws, mean_of
+from pemlo.core.cost.frame_model import Frames, frames_of
 from pemlo.core.cost.posterior import Fit
+from pemlo.core.farm.capacity import machine_power, weekly_share
+from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.plan.shots import Shot
@@ -20,11 +23,12 @@ def shot_seconds(fit: Fit, draws: FilmDraws, project: Project, shot: Shot) -> Fl
     Repeatability averages out over the frames, and what is left of it is in the draws.
     """
     mine = draws[shot.name]
-    frames = frames_of([shot.settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape())
+    frames = frames_of([shot.settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape())
     count = shot.rendered_count(shot.settings)
     repeat = np.exp(fit.spread.repeat_sd / np.sqrt(count) * mine.repeat)
     whole = np.array([whole_share(project, shot, shot.settings)])
-    return np.asarray(mean_seconds(mine.theta, frames, whole) * mine.factor * repeat)
+    once = tries_share(project.machines, shot.settings.saves)
+    return np.asarray(mean_frame(mine, frames, whole)[0][:, 0] * once * repeat)
 
 
 def whole_share(project: Project, shot: Shot, settings: ShotSettings) -> float:
@@ -38,23 +42,38 @@ def whole_share(project: Project, shot: Shot, settings: ShotSettings) -> float:
     return min(1.0, max(first, 1) / shot.rendered_count(settings))
 
 
-def mean_seconds(theta: Floats, frames: Frames, whole: Floats) -> Floats:
-    """Return the seconds of a shot's mean frame, some of them worked out whole; shapes as in `frame_seconds`.
+def tries_share(machines: Sequence[Machine], saves: int) -> float:
+    """Return the work of a frame that is saved while it renders, over that of one that starts again when it breaks.
+
+    With a chance p to be lost a frame takes 1 / (1 - p) tries, and that is in what machines can do. Of one that was
+    saved s times only a part in s + 1 is lost with each: 1 + p / (1 - p) / (s + 1) of its work in all.
+
+    Examples
+    --------
+    >>> tries_share([Machine(name="desk", loss_percent=20)], 0), tries_share([Machine(name="desk", loss_percent=20)], 3)
+    (1.0, 0.85)
+    """
+    power = [machine_power(machine) * weekly_share(machine.hours) for machine in machines]
+    if saves == 0 or not sum(power):
+        return 1.0
+    lost = float(np.average([machine.loss_percent / 100 for machine in machines], weights=power))
+    return 1.0 - lost * saves / (saves + 1)
+
+
+def mean_frame(draws: ShotDraws, frames: Frames, whole: Floats, count: int | None = None) -> tuple[Floats, Floats]:
+    """Return seconds and samples of a shot's mean frame, some of them worked out whole, (N, K) each; as `mean_of`.
 
     Parameters
     ----------
-    theta : (..., D) ndarray
-    frames : Frames
-        Of shape (K,).
     whole : (K,) ndarray
         Share of the frames in which nothing is kept yet.
     """
-    kept = frame_seconds(theta, frames)
+    kept, spent = mean_of(draws, frames, count)
     if not whole.any():
-        return kept
+        return kept, spent
     nothing = np.zeros_like(frames.keeps_prepare)
-    full = frame_seconds(theta, replace(frames, keeps_prepare=nothing, keeps_light=nothing))
-    return np.asarray(kept + whole * (full - kept))
+    full, _ = mean_of(draws, replace(frames, keeps_prepare=nothing, keeps_light=nothing), count)
+    return np.asarray(kept + whole * (full - kept)), spent
 
 
 def shot_hours(fit: Fit, draws: FilmDraws, project: Project, shot: Shot) -> Floats:

@@ -31,6 +31,8 @@ class Question:
         How all of them are read.
     denoised : bool, optional
         None to believe the header.
+    alike : bool
+        Whether the reference was rendered with the same switches.
     display : Display
     seen_from : str
         From where the picture is seen, for ꟻLIP: a seat, or pixels a degree as a number.
@@ -46,6 +48,7 @@ class Question:
     reference_second: Path | None = None
     reading: Reading = field(default_factory=Reading)
     denoised: bool | None = None
+    alike: bool = True
     display: Display = field(default_factory=Srgb)
     seen_from: str = "desk"
     as_seen: bool = False
@@ -95,8 +98,8 @@ def answer(question: Question, monitor: Monitor | None = None, *, with_scores: b
         assert parts[0] is not None
         size = (parts[2] or parts[0]).size
         asked = Asked(
-            parts[0], parts[1], parts[2], parts[3], denoised, seen_size(size, degree) if question.as_seen else size,
-            question.display,
+            parts[0], parts[1], parts[2], parts[3], denoised, question.alike,
+            seen_size(size, degree) if question.as_seen else size, question.display,
         )  # fmt: skip
         found = Answer(measure(asked, watch), None, degree, denoised)
     return scored(question, found, watch) if with_scores else found

@@ -70,6 +70,8 @@ def foretold_picture(
     alike = [one for one in pictures.samples if one.settings.denoise == settings.denoise and one.error > 0]
     if not alike:
         return None
+    # What is switched is in a picture as it is: another picture stands in for it only where there is none.
+    alike = [one for one in alike if one.settings.switched == settings.switched] or alike
     wanted = look.foretell(settings.model_copy(update={"resolution_percent": 100.0}), spent).total.value
     nearest = min(alike, key=lambda one: abs(np.log(one.error / wanted)))
     how = reading or Reading()

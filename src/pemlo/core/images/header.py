@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.core.errors import FileError
+from pemlo.core.units import MIB
 
 PICTURE_ENDINGS = (".exr", ".png", ".jpg", ".jpeg", ".tif", ".tiff")
 MOST_ATTRIBUTES = 2000
@@ -14,13 +15,14 @@ HINT = "Bring in EXR, PNG, JPEG or TIFF."
 
 @dataclass(frozen=True)
 class Header:
-    """What a picture says of itself: its file, size in px, channels, and attributes by name, as text."""
+    """What a picture says of itself: its file, size in px, channels, attributes as text by name, and MiB on disk."""
 
     path: Path
     width: int
     height: int
     channels: tuple[str, ...]
     attributes: dict[str, str]
+    disk_mib: float | None = None
 
 
 def read_header(path: Path) -> Header:
@@ -78,7 +80,7 @@ def header_of(path: Path, spec: Any) -> Header:  # noqa: ANN401 - as above
             for attribute in islice(spec.extra_attribs, MOST_ATTRIBUTES)
             if isinstance(attribute.value, str | int | float)
         }
-        return Header(path, spec.width, spec.height, tuple(spec.channelnames), found)
+        return Header(path, spec.width, spec.height, tuple(spec.channelnames), found, path.stat().st_size / MIB)
     except UnicodeDecodeError as error:
         raise FileError(f"The header of {path.name} is damaged: it holds what is no text.", HINT) from error
 

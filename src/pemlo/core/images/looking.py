@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from contextlib import ExitStack
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +17,7 @@ from pemlo.core.picture.look import Look, Seen, make_look
 from pemlo.core.picture.measure import Asked, Error, measure
 from pemlo.core.picture.scaling import scaling_curve
 from pemlo.core.picture.source import at_size
+from pemlo.core.picture.switching import Shown, effect, others_than
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.progress import Monitor, Unwatched
 
@@ -78,12 +79,16 @@ def look_at(
     errors = []
     for number, one in enumerate(others):
         watch.step(number / len(others), "Measuring the trials of the frame")
-        errors.append(_measured(one, reference, display, reading))
+        alike = one.settings.switched == reference.settings.switched
+        errors.append(_measured(one, reference, display, reading, alike=alike))
     full = [
         (one, error)
         for one, error in zip(others, errors, strict=True)
         if one.settings.resolution_percent == reference.settings.resolution_percent
     ]
+    reference_has = reference.settings.switched
+    others_on = [pair for pair in full if pair[0].settings.switched != reference_has and not pair[0].denoised]
+    full = [pair for pair in full if pair[0].settings.switched == reference_has]
     plain = [(one, error) for one, error in full if not one.denoised]
     # The cleanest but the reference shows noise best: where it lies on the curve the reference then tells.
     candidates: list[tuple[Pictured, Error | None]] = [*reversed(plain), (reference, None)]
@@ -95,7 +100,26 @@ def look_at(
     known = [_known(one, error) for one, error in full if one.denoised]
     with PictureFile(reference.path, reading) as clean:
         scaling = scaling_curve(clean, display, monitor)
-        return LookedAt(make_look(clean.size, noise, scaling, seen, known, display), tuple(errors))
+        look = make_look(clean.size, noise, scaling, seen, known, display)
+    effects = {}
+    for one, error in sorted(others_on, key=lambda pair: pair[0].samples):
+        names = others_than(one.settings.switched, reference_has)
+        if len(names) != 1 or not plain:
+            continue
+        # What a variance makes of codes is off by the tails of light: the same is measured without, and taken out.
+        near = min((pair[0] for pair in plain), key=lambda other: abs(np.log(other.samples / one.samples)))
+        without = _measured(near, reference, display, reading, alike=False)
+        on, off = _shown(one, error), _shown(near, without)
+        if on is not None and off is not None:
+            here, there = (on, off) if names[0] in one.settings.switched else (off, on)
+            effects[names[0]] = effect(here, there, look.curve)
+    return LookedAt(replace(look, switched=reference_has, effects=effects), tuple(errors))
+
+
+def _shown(picture: Pictured, error: Error) -> Shown | None:
+    if error.grain is None or error.softening is None:
+        return None
+    return Shown(picture.samples, error.grain, error.softening)
 
 
 def _known(picture: Pictured, error: Error) -> Known:
@@ -130,11 +154,13 @@ def bands_of(size: tuple[int, int]) -> list[tuple[int, int]]:
     return [(first, min(first + _BAND, height)) for first in firsts]
 
 
-def _measured(picture: Pictured, reference: Pictured, display: Display, reading: Reading | None) -> Error:
+def _measured(
+    picture: Pictured, reference: Pictured, display: Display, reading: Reading | None, *, alike: bool = True
+) -> Error:
     with ExitStack() as files:
         one, clean = (files.enter_context(PictureFile(file.path, reading)) for file in (picture, reference))
         twin = None if picture.second is None else files.enter_context(PictureFile(picture.second, reading))
-        asked = Asked(one, twin, clean, denoised=picture.denoised, size=clean.size, display=display)
+        asked = Asked(one, twin, clean, denoised=picture.denoised, alike=alike, size=clean.size, display=display)
         found = measure(asked).error
     assert found is not None
     return found

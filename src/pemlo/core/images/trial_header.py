@@ -59,6 +59,8 @@ def fields_of(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
     found = _parsed({field: text for field, text in texts.items() if field in FIELDS}, names, header.path.name)
     if found.get("noise_threshold") == 0:
         del found["noise_threshold"]
+    if header.disk_mib:
+        found.setdefault("disk_mib", header.disk_mib)
     digits = re.findall(r"\d+", header.path.stem)
     if "frame" not in found and digits:
         found["frame"] = int(digits[-1])
@@ -80,10 +82,12 @@ def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
     InputError
         With every attribute that cannot be read.
     """
-    wanted = (*FIELDS, "noise_shape")
+    wanted = (*FIELDS, "noise_shape", "most_seconds", "split", "switches", "saves", "memory_gib", "disk_mib")
     found = _parsed({field: said[field] for field in wanted if field in said}, {}, where)
     if not found.get("noise_threshold"):
         found |= {"noise_threshold": None, "min_samples": None}
+    if not found.get("most_seconds"):
+        found["most_seconds"] = None
     why = why_left_out(first_run=said.get("first_run") == "1", whole=said.get("region", "whole") == "whole")
     return {**found, "scene": said["scene"], "keep": kept_stages(said.get("read_back", "")), "left_out": why}
 

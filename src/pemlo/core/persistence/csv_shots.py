@@ -20,6 +20,8 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.plan.shots import MOVEMENTS, Movement, Shot
+from pemlo.core.plan.spelling import rays, switch_names
+from pemlo.core.units import parse_duration
 
 Size = tuple[int, int, float]
 
@@ -50,6 +52,10 @@ COLUMNS = (
     Column("resolution_percent", number),
     Column("frame_step", whole_number),
     Column("keep", kept_stages),
+    Column("most_seconds", parse_duration),
+    Column("split", rays),
+    Column("switches", switch_names),
+    Column("saves", whole_number),
     Column("moves", movements),
     Column("look", str),
     Column("between", str),
@@ -132,6 +138,10 @@ def write_shots(project: Project) -> str:
             f"{asked.resolution_percent:g}",
             asked.frame_step,
             " ".join(asked.keep),
+            asked.most_seconds,
+            " ".join(map(str, asked.split)),
+            ", ".join(asked.switches),
+            asked.saves,
             " ".join(shot.moves),
             shot.look,
             asked.between,

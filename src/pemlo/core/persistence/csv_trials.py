@@ -6,6 +6,7 @@ from pemlo.core.errors import InputError, Problem
 from pemlo.core.persistence.table import (
     Column,
     Row,
+    gibibytes,
     kept_stages,
     number,
     read_rows,
@@ -16,6 +17,8 @@ from pemlo.core.persistence.table import (
 )
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.plan.spelling import rays, switch_names
 from pemlo.core.plan.trials import STAGES, Trial
 from pemlo.core.units import parse_duration
 
@@ -44,12 +47,18 @@ COLUMNS = (
     Column("resolution_percent", number),
     Column("denoise", str),
     Column("keep", kept_stages),
+    Column("most_seconds", parse_duration),
+    Column("split", rays),
+    Column("switches", switch_names),
+    Column("saves", whole_number),
     Column("machine", str),
     Column("seed", int),
     *(Column(f"{stage}_seconds", seconds_or_none) for stage in STAGES),
     Column("mean_samples", number),
     Column("noise", number),
     Column("noise_shape", _numbers),
+    Column("memory_gib", gibibytes),
+    Column("disk_mib", number),
     Column("picture", str),
     Column("left_out", str),
     Column("mark", mark),
@@ -60,11 +69,15 @@ COLUMNS = (
 )
 
 
+# An empty cell says that there is none of it, whatever the shot asks for.
+_NONE_IF_EMPTY = ("denoise", "keep", "most_seconds", "split", "switches", "saves")
+
+
 def read_trials(text: str, project: Project, name: str = "trials.csv") -> tuple[Trial, ...]:
     """Read a table of trials for the shots of a project.
 
     Settings whose column is missing are those that the shot asks for. In a column that is there, an empty cell means
-    no noise threshold and no denoising, and for the others again as asked.
+    no noise threshold, no denoising, nothing kept, capped, split, switched or saved; for the others again as asked.
 
     Raises
     ------
@@ -96,10 +109,9 @@ def _trial(row: Row, project: Project, present: set[str], name: str, problems: l
     if "noise_threshold" in present and "noise_threshold" not in row.values:
         settings["noise_threshold"] = None
         settings["min_samples"] = None
-    if "denoise" in present and "denoise" not in row.values:
-        settings["denoise"] = "none"
-    if "keep" in present and "keep" not in row.values:
-        settings["keep"] = ()
+    for field in _NONE_IF_EMPTY:
+        if field in present and field not in row.values:
+            settings[field] = FrameSettings.model_fields[field].default
     fields: dict[str, Any] = {**settings, **row.values, "extra_columns": row.extra}
     least = fields.get("min_samples")
     if "min_samples" not in row.values and least is not None and least > fields["samples"]:
@@ -116,10 +128,14 @@ def write_trials(project: Project) -> str:
     extra = list(dict.fromkeys(title for trial in project.trials for title, _ in trial.extra_columns))
     rows = []
     for trial in project.trials:
-        cells = ["" if (v := getattr(trial, column.name)) is None else _cell(v) for column in COLUMNS]
+        cells = [_named_cell(column.name, getattr(trial, column.name)) for column in COLUMNS]
         kept = dict(trial.extra_columns)
         rows.append(cells + [kept.get(title, "") for title in extra])
     return write_rows([*(column.name for column in COLUMNS), *extra], rows)
+
+
+def _named_cell(name: str, value: Any) -> str:  # noqa: ANN401 - of any column
+    return "" if value is None else ", ".join(value) if name == "switches" else _cell(value)
 
 
 def _cell(value: object) -> str:

@@ -5,7 +5,7 @@ reference itself loses when it is made smaller.
 """
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from pemlo.core.errors import InputError
@@ -16,6 +16,7 @@ from pemlo.core.picture.grain_curve import GrainCurve, Noise, adaptive_curve, gr
 from pemlo.core.picture.laws import together, widened
 from pemlo.core.picture.resample import noise_gain
 from pemlo.core.picture.scaling import ScalingCurve, smaller_size
+from pemlo.core.picture.switching import VARIANCE_SD, Effect, others_than
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 
 # Found on renders, see docs/method.md: edges fall otherwise on other pixels, and a denoiser softens smaller pictures by
@@ -33,12 +34,15 @@ class Foretold:
     grain, softening : Estimate, optional
         None where they are not known apart.
     scaling : float
+    switching : float
+        Of switches and a split that the reference does not have, or has alone.
     """
 
     total: Estimate
     grain: Estimate | None
     softening: Estimate | None
     scaling: float
+    switching: float = 0.0
 
 
 @dataclass
@@ -58,6 +62,10 @@ class Look:
     laws : dict of str to DenoiserLaw
         By denoiser.
     display : Display
+    switched : tuple of str
+        What is on in the reference.
+    effects : mapping of str to Effect
+        What other switches do.
     """
 
     size: tuple[int, int]
@@ -67,6 +75,8 @@ class Look:
     off: float
     laws: dict[str, DenoiserLaw]
     display: Display = field(default_factory=Srgb)
+    switched: tuple[str, ...] = ()
+    effects: Mapping[str, Effect] = field(default_factory=dict)
     _adaptive: dict[tuple[int, int], GrainCurve] = field(default_factory=dict)
 
     def foretell(self, settings: FrameSettings, mean_samples: float | None = None) -> Foretold:
@@ -81,13 +91,16 @@ class Look:
         Raises
         ------
         InputError
-            If no picture with that denoiser was measured, or what a threshold spends is not given.
+            If no picture with that denoiser or switch was measured, or what a threshold spends is not given.
         """
+        others = self._others(settings)
         smaller = smaller_size(self.size, settings.resolution_percent)
         gain = noise_gain(smaller, self.size) if smaller != self.size else 1.0
         if mean_samples is None and settings.adaptive:
             raise InputError("What the noise threshold spends is not known.", "Time one such trial first.")
         samples = float(settings.samples if mean_samples is None else mean_samples)
+        for name, found in others.items():
+            samples /= found.variance if name in settings.switched else 1.0 / found.variance
         curve = self.curve_of(settings)
         if settings.denoise == NO_DENOISE:
             grain: Estimate | None = curve.at(samples, gain)
@@ -101,7 +114,23 @@ class Look:
         total = together(own, Estimate(lost, lost * (1 - _LOST_SD), lost * (1 + _LOST_SD))) if lost else own
         if lost and settings.denoise != NO_DENOISE:
             total = widened(total, _SMALLER_DENOISED_SD)
-        return Foretold(total, grain, softening, lost)
+        for found in others.values():
+            total = widened(together(total, found.bias), VARIANCE_SD / 2)
+        bias = sum(found.bias.value**2 for found in others.values()) ** 0.5
+        return Foretold(total, grain, softening, lost, bias)
+
+    def _others(self, settings: FrameSettings) -> dict[str, Effect]:
+        """Return what those switches do that are not as in the reference."""
+        names = others_than(settings.switched, self.switched)
+        unknown = [name for name in names if name not in self.effects]
+        if unknown:
+            raise InputError(
+                f"What “{unknown[0]}” does to the picture is not known.",
+                "Render one trial with it and one without, of the same frame and samples.",
+            )
+        if names and settings.adaptive:
+            raise InputError("What a threshold spends with another switch or split is not known.")
+        return {name: self.effects[name] for name in names}
 
     def curve_of(self, settings: FrameSettings) -> GrainCurve:
         """Return how grain runs against mean samples, shared out as settings say."""

@@ -46,7 +46,9 @@ class Asked:
         The reference with another seed.
     denoised : bool, optional
         Whether the picture was denoised: its variance channel then tells of before. None if that is not known; where it
-        is known that it was not, all of its error but scaling is noise.
+        is known that it was not, all of its error but scaling is noise, if the pictures are alike.
+    alike : bool
+        Whether the reference was rendered with the same switches: then noise and scaling alone tell them apart.
     size : tuple of int, optional
         Width and height at which pictures are compared, px; the reference's, or the picture's own, unless given.
     display : Display
@@ -57,6 +59,7 @@ class Asked:
     reference: Source | None = None
     reference_second: Source | None = None
     denoised: bool | None = None
+    alike: bool = True
     size: tuple[int, int] | None = None
     display: Display = field(default_factory=Srgb)
 
@@ -154,7 +157,7 @@ def measure(asked: Asked, monitor: Monitor | None = None, threads: int = 0) -> M
     sums = _added_up(asked, monitor or Unwatched(), threads or os.cpu_count() or 1)
     grain = _grain(asked, sums)
     error = None if asked.reference is None else _error(asked, sums, grain)
-    if error is not None and grain is not None and asked.denoised is False:
+    if error is not None and grain is not None and asked.denoised is False and asked.alike:
         error, grain = _all_noise(error, grain)
     count = sums.map_of("count").count
     light = float(sums.total["light"].sum())

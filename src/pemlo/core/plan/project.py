@@ -9,7 +9,7 @@ from pemlo.core.plan.delivery import Delivery, checked_moment
 from pemlo.core.plan.kept_plans import KeptPlan
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.record import Record
-from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings, Ways
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
 
@@ -46,8 +46,11 @@ class Project(Record):
         strays = sorted({trial.shot for trial in self.trials} - names)
         if strays:
             raise ValueError(f"trials name shots that the brief does not have: {', '.join(strays[:5])}")
-        if len(self.denoisers()) > MOST_DENOISERS:
+        ways = self.ways()
+        if len(ways.denoisers) > MOST_DENOISERS:
             raise ValueError(f"there are more than {MOST_DENOISERS} ways of denoising; name equal ones the same")
+        if len(ways.switches) > MOST_DENOISERS:
+            raise ValueError(f"there are more than {MOST_DENOISERS} switches and splits; name equal ones the same")
         return self
 
     def shot(self, name: str) -> Shot:
@@ -85,13 +88,13 @@ class Project(Record):
         """Trials on which forecasts rest: all but those that are left out."""
         return tuple(trial for trial in self.trials if not trial.left_out)
 
-    def denoisers(self) -> tuple[str, ...]:
-        """Every way of denoising that a shot or a trial names, in order of their names."""
-        used = {trial.denoise for trial in self.trials}
-        for shot in self.shots:
-            used |= {shot.asked.denoise, shot.settings.denoise}
-        used |= {one.settings.denoise for plan in self.plans for one in plan.shots}
-        return tuple(sorted(used - {NO_DENOISE}))
+    def ways(self) -> Ways:
+        """Every way of denoising and every switch that a shot, a trial or a kept plan names, by their names."""
+        used: set[FrameSettings] = {settings for shot in self.shots for settings in (shot.asked, shot.settings)}
+        used |= {one.settings for plan in self.plans for one in plan.shots}
+        denoisers = {one.denoise for one in used} | {trial.denoise for trial in self.trials}
+        switches = {name for one in (*used, *self.trials) for name in one.switched}
+        return Ways(tuple(sorted(denoisers - {NO_DENOISE})), tuple(sorted(switches)))
 
 
 def _refuse_repeats(kind: str, names: list[str]) -> None:

@@ -16,6 +16,8 @@ STAGES = ("prepare", "light", "trace", "denoise", "write")
 FIRST_RUN = "first run after start"
 PART_OF_FRAME = "part of the frame"
 
+_NEAR_CAP = 0.7  # of the seconds that are allowed: renderers stop between two passes
+
 
 def why_left_out(*, first_run: bool, whole: bool) -> str:
     """Return why a rendered trial is left out of the fit by rule; empty if it is not."""
@@ -28,8 +30,9 @@ class Trial(FrameSettings):
     `seconds` is what the whole frame took on `machine`, rendered alone. Stage times are parts of it; those that
     were not taken are None. `mean_samples` were spent on each pixel, and `noise` is what they left: the standard error
     of the pixels over the frame's mean brightness, both scene-linear and before denoising. `noise_shape` says how noise
-    is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. A trial that says
-    why it is `left_out` is kept and shown, and no forecast is made from it.
+    is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. `memory_gib` is the
+    most that the renderer held, `disk_mib` what the written frame takes. A trial that says why it is `left_out` is kept
+    and shown, and no forecast is made from it.
 
     A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. With it stands the
     `error` that was measured then, in codes of an 8-bit display, and against which picture.
@@ -50,12 +53,22 @@ class Trial(FrameSettings):
     noise_shape: tuple[float, ...] = Field(default=(), max_length=256)
     picture: str = Field(default="", max_length=4096)
     left_out: str = Field(default="", max_length=200)
+    memory_gib: float | None = Field(default=None, gt=0, le=1e6)
+    disk_mib: float | None = Field(default=None, gt=0, le=1e9)
     mark: Mark = ""
     mark_for: Literal["shot", "look"] = "shot"
     error: float | None = Field(default=None, ge=0, le=255)
     error_against: str = Field(default="", max_length=4096)
     note: str = Field(default="", max_length=10_000)
     extra_columns: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def stopped_by_cap(self) -> bool:
+        """Whether tracing ended because its seconds were over: such a time says little of how many samples it took."""
+        if self.most_seconds is None:
+            return False
+        traced = self.seconds if self.trace_seconds is None else self.trace_seconds
+        return traced >= _NEAR_CAP * self.most_seconds
 
     def stage_seconds(self) -> dict[str, float]:
         """Return the stage times that were taken, by stage."""

@@ -7,20 +7,22 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LeverName
 from pemlo.core.plan.shots import Shot
-from pemlo.core.trade.options import hours_of
+from pemlo.core.trade.options import mean_hours
 
-# Fields that go with a lever. Samples and threshold are one step: what the one gives depends on where the other stands.
+# Fields that go with a lever. What samples, threshold or cap give depends on the others: they are one step.
 _FIELDS: dict[LeverName, tuple[str, ...]] = {
-    "samples": ("samples", "min_samples", "noise_threshold"),
+    "samples": ("samples", "min_samples", "noise_threshold", "most_seconds"),
+    "split": ("split",),
     "denoise": ("denoise",),
     "resolution_percent": ("resolution_percent",),
     "frame_step": ("frame_step", "between"),
     "keep": ("keep",),
+    "switches": ("switches",),
+    "saves": ("saves",),
 }
 
 
@@ -70,8 +72,7 @@ def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotF
         if any(getattr(row[-1], name) != value for name, value in update.items()):
             moved.append(lever)
             row.append(row[-1].model_copy(update=update))
-    frames = frames_of(list(row), [project.size_of(shot)] * len(row), fit.denoisers, fit.shots[shot.name].shape())
-    hours = hours_of(project, draws, shot, row, frames)
+    hours, _ = mean_hours(project, fit, draws, shot, row)
     return ShotFall(shot.name, tuple(moved), hours)
 
 

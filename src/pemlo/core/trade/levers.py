@@ -1,11 +1,22 @@
 """Which settings of a shot there are to choose from: each lever's steps, and what may not go together. Pure."""
 
 import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from math import inf, prod
+from typing import Any
 
-from pemlo.core.plan.settings import LEVERS, MOST_SAMPLES, NO_DENOISE, LeverName, ShotSettings
+from pemlo.core.plan.settings import (
+    LEVERS,
+    MOST_SAMPLES,
+    MOTION_BLUR,
+    NO_DENOISE,
+    ONE_RAY_EACH,
+    LeverName,
+    ShotSettings,
+)
 from pemlo.core.plan.shots import Shot
+from pemlo.core.units import format_duration
 
 PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0, 125.0, 150.0, 200.0)
 # Samples and thresholds go in steps of a fourth root of two, thresholds of a root of two.
@@ -15,11 +26,16 @@ THRESHOLD_STEPS = (-2, 8)
 _NAMES: dict[LeverName, str] = {
     "samples": "samples",
     "noise_threshold": "threshold",
+    "most_seconds": "most seconds",
+    "split": "split",
     "denoise": "denoise",
     "resolution_percent": "resolution",
     "frame_step": "frame step",
     "keep": "kept data",
+    "switches": "switches",
+    "saves": "saves",
 }
+SAVES = (0, 1, 2, 3, 5, 8)
 
 
 @dataclass(frozen=True)
@@ -38,6 +54,14 @@ class Levers:
         Stages that may be kept together.
     most_percent : float
         Largest resolution percentage of which it was seen what it gives.
+    caps : tuple of float
+        Most seconds of tracing that bite, from the least.
+    splits : tuple of tuple of int
+        Of which it was seen what they do to the noise, and timed what they cost.
+    switches : tuple of tuple of str
+        Sets of switches that may be on together, of each of which it was seen and timed what it does.
+    saves : int
+        With so many a frame takes least, lost ones counted.
     """
 
     denoisers: tuple[str, ...] = (NO_DENOISE,)
@@ -45,6 +69,10 @@ class Levers:
     frame_steps: tuple[int, ...] = (1,)
     keeps: tuple[tuple[str, ...], ...] = ((),)
     most_percent: float = 100.0
+    caps: tuple[float, ...] = ()
+    splits: tuple[tuple[int, ...], ...] = (ONE_RAY_EACH,)
+    switches: tuple[tuple[str, ...], ...] = ((),)
+    saves: int = 0
 
 
 def why_not(shot: Shot, settings: ShotSettings) -> str:
@@ -57,6 +85,11 @@ def why_not(shot: Shot, settings: ShotSettings) -> str:
         return f"Light of {shot.name} cannot be kept: it follows what moves ({', '.join(others)})."
     if "prepare" in settings.keep and "simulation" in shot.moves:
         return f"What is prepared of {shot.name} cannot be kept: a simulation makes it anew for each frame."
+    if settings.looks_around and MOTION_BLUR in settings.switches:
+        return (
+            f"Denoising “{settings.denoise}” looks at other frames and takes the blur of what moves for noise: it "
+            f"cannot be had with motion blur in the render of {shot.name}."
+        )
     if settings.frame_step > 1 and settings.frame_step * shot.step >= shot.frame_count:
         return f"One frame in {settings.frame_step} of {shot.name} leaves a single one."
     return ""
@@ -80,6 +113,9 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
         "resolution_percent": tuple(percent for percent in PERCENTS if percent <= levers.most_percent),
         "frame_step": levers.frame_steps,
         "keep": levers.keeps,
+        "split": levers.splits,
+        "switches": levers.switches,
+        "saves": (levers.saves,),
     }
     free = {name: values if name not in pinned else (getattr(now, name),) for name, values in steps.items()}
     sampling = list(_sampling(shot, levers))
@@ -87,8 +123,11 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
         chosen = dict(zip(free, values, strict=True))
         if "frame_step" in pinned:
             chosen["between"] = now.between
-        for least, most, threshold in sampling:
-            samples = {"min_samples": least, "samples": most, "noise_threshold": threshold}
+        as_usual = chosen["split"] == asked.split and chosen["switches"] == asked.switches
+        for least, most, threshold, cap in sampling:
+            if not as_usual and threshold is not None:  # what it spends then was not seen
+                continue
+            samples = {"min_samples": least, "samples": most, "noise_threshold": threshold, "most_seconds": cap}
             # Every value was checked where it came from: thousands are made, and none is checked again.
             made = asked.model_copy(update={**chosen, **samples})
             if made not in found and not why_not(shot, made):
@@ -96,7 +135,19 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
     return tuple(found)
 
 
-def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, float | None]]:
+def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, float | None, float | None]]:
+    """Yield least samples, most samples, threshold and most seconds."""
+    asked, now, pinned = shot.asked, shot.settings, set(shot.pins)
+    if "most_seconds" in pinned and now.most_seconds is not None:
+        yield now.min_samples, now.samples, now.noise_threshold, now.most_seconds
+        return
+    yield from ((*one, None) for one in _uncapped(shot, levers))
+    if "most_seconds" not in pinned:
+        of = now if {"samples", "noise_threshold"} & pinned else asked
+        yield from ((of.min_samples, of.samples, of.noise_threshold, cap) for cap in levers.caps)
+
+
+def _uncapped(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, float | None]]:
     """Yield least samples, most samples and threshold."""
     asked, now, pinned = shot.asked, shot.settings, set(shot.pins)
     of = now if "noise_threshold" in pinned else asked
@@ -122,7 +173,7 @@ def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, flo
 def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]:
     """Return the values of each lever of a shot, from the least to the most; where it stands now is among them."""
     now = shot.settings
-    sampling = tuple(_sampling(shot.changed(pins=()), levers))
+    sampling = tuple(_uncapped(shot.changed(pins=()), levers))
     samples = {most for _, most, threshold in sampling if threshold is None} | {now.samples}
     thresholds = {threshold for _, _, threshold in sampling if threshold is not None}
     if now.noise_threshold is not None:
@@ -139,7 +190,26 @@ def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]
         "resolution_percent": tuple(sorted(percents)),
         "frame_step": tuple(dict.fromkeys((*steps, (now.frame_step, now.between)))),
         "keep": tuple(dict.fromkeys((*levers.keeps, now.keep))),
+        "most_seconds": (*sorted({*levers.caps, *((now.most_seconds,) if now.most_seconds else ())}), None),
+        "split": _in_order("split", *levers.splits, now.split),
+        "switches": _in_order("switches", *levers.switches, now.switches),
+        "saves": tuple(sorted({*SAVES, now.saves})) if levers.saves or now.saves else (0,),
     }
+
+
+def _in_order(lever: LeverName, *values: object) -> tuple[object, ...]:
+    return tuple(sorted(set(values), key=lambda value: rank(lever, value)))
+
+
+def rank(lever: LeverName, value: Any) -> tuple[float, str]:  # noqa: ANN401 - whatever the lever has
+    """Return by what the values of a lever stand in order, from the least to the most."""
+    if lever in {"keep", "switches"}:
+        return float(len(value)), " ".join(value)
+    if lever == "split":
+        return float(prod(value)), str(value)
+    if lever == "denoise":
+        return float(value != NO_DENOISE), str(value)
+    return (inf if value is None else float(value)), ""
 
 
 def value_of(settings: ShotSettings, lever: LeverName) -> object:
@@ -186,13 +256,20 @@ def lever_name(lever: LeverName) -> str:
 
 def lever_text(settings: ShotSettings, lever: LeverName) -> str:
     """Return where a lever stands."""
-    if lever == "noise_threshold":
-        return "none" if settings.noise_threshold is None else f"{settings.noise_threshold:g}"
-    if lever == "resolution_percent":
-        return f"{settings.resolution_percent:g} %"
-    if lever == "frame_step":
-        step = settings.frame_step
-        return "every one" if step == 1 else f"one in {step}, {'mixed' if settings.between == 'blend' else 'held'}"
-    if lever == "keep":
-        return " and ".join(settings.keep) or "nothing"
-    return str(getattr(settings, lever))
+    value = getattr(settings, lever)
+    say = _TEXTS.get(lever, str)
+    if lever == "frame_step" and value > 1:
+        return f"one in {value}, {'mixed' if settings.between == 'blend' else 'held'}"
+    return say(value)
+
+
+_TEXTS: Mapping[LeverName, Callable[[Any], str]] = {
+    "noise_threshold": lambda threshold: "none" if threshold is None else f"{threshold:g}",
+    "most_seconds": lambda seconds: "none" if seconds is None else format_duration(seconds),
+    "split": lambda rays: ",".join(map(str, rays)),
+    "resolution_percent": lambda percent: f"{percent:g} %",
+    "frame_step": lambda _: "every one",
+    "keep": lambda stages: " and ".join(stages) or "nothing",
+    "switches": lambda names: " and ".join(names) or "none",
+    "saves": lambda saves: {0: "never", 1: "once", 2: "twice"}.get(saves, f"{saves} times"),
+}

@@ -4,7 +4,7 @@ Options that were never timed or rendered are foretold; how far that reaches sho
 they are not proposed.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -13,22 +13,23 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import Frames, frames_of, samples_spent
+from pemlo.core.cost.frame_model import frames_of, stage_seconds
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
-from pemlo.core.forecast.needs import mean_seconds, whole_share
+from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
 from pemlo.core.picture.estimate import Estimate
 from pemlo.core.picture.look import Foretold
 from pemlo.core.plan.ceiling import ceiling_of
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE, ShotSettings
+from pemlo.core.plan.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
 from pemlo.core.plan.shots import Shot
-from pemlo.core.trade.levers import Levers, combinations, keeps_pins, kept_stages
+from pemlo.core.plan.trials import STAGES
+from pemlo.core.trade.levers import SAVES, Levers, combinations, keeps_pins, kept_stages
 from pemlo.core.trade.shot_look import ShotLook
 from pemlo.core.units import HOUR_S
 
 DRAWS = 250  # of those that the forecast has: options are compared by them, the plan is confirmed by all
-SPENT_DRAWS = 60
+CAPS, MOST_FREE_SWITCHES = 9, 3
 # An option whose interval is wider than this, high over low, is not proposed: a trial would tell more.
 WIDEST_HOURS, WIDEST_ERROR = 4.0, 3.0
 
@@ -143,10 +144,9 @@ class Numbers:
 
 def numbers_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Numbers:
     """Return the numbers of a shot's present settings; a few milliseconds."""
-    frames = frames_of([shot.settings], [project.size_of(shot)], fit.denoisers, _shape(fit, shot))
-    hours = hours_of(project, draws, shot, [shot.settings], frames)[0]
-    spent = float(_spent(draws, shot, frames)[0])
-    return Numbers(hours, spent, None if look is None else foretell(look, shot.settings, spent))
+    hours, spent = mean_hours(project, fit, draws, shot, [shot.settings])
+    found = None if look is None else foretell(look, shot.settings, float(spent[0]))
+    return Numbers(hours[0], float(spent[0]), found)
 
 
 def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, int]:
@@ -179,7 +179,51 @@ def levers_of(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> 
     kept = {trial.keep for trial in project.counted_trials} | {(), shot.settings.keep}
     keeps = tuple(keep for keep in kept_stages(shot) if keep in kept)
     largest = max([100.0, shot.asked.resolution_percent, *(trial.resolution_percent for trial in trials)])
-    return Levers(denoisers, thresholds, (1, 2) if look and look.stepping else (1,), keeps, largest)
+    effects = set(look.look.effects if look else ()) & set(fit.ways.switches)
+    return Levers(
+        denoisers,
+        thresholds,
+        (1, 2) if look and look.stepping else (1,),
+        keeps,
+        largest,
+        _caps(project, fit, shot),
+        _splits(project, shot, effects),
+        _switches(shot, effects),
+        _fewest_losses(project, fit, shot),
+    )
+
+
+def _caps(project: Project, fit: Fit, shot: Shot) -> tuple[float, ...]:
+    """Return seconds of tracing from those of the typical frame as asked down, the least first."""
+    traced = _typical(project, fit, shot, [shot.asked])[0, STAGES.index("trace")]
+    return tuple(float(f"{traced * 2 ** (-step / 2):.2g}") for step in reversed(range(CAPS)))
+
+
+def _splits(project: Project, shot: Shot, effects: Collection[str]) -> tuple[tuple[int, ...], ...]:
+    known = {trial.split for trial in project.counted_trials if split_name(trial.split) in effects}
+    return tuple(dict.fromkeys((shot.asked.split, shot.settings.split, *sorted(known))))
+
+
+def _switches(shot: Shot, effects: Collection[str]) -> tuple[tuple[str, ...], ...]:
+    """Return sets of switches: as asked, and each of those that are known the other way."""
+    known = sorted(name for name in effects if not name.startswith(SPLIT))[:MOST_FREE_SWITCHES]
+    sets = [set(shot.asked.switches)]
+    for name in known:
+        sets += [one ^ {name} for one in sets]
+    return tuple(dict.fromkeys((*(tuple(sorted(one)) for one in sets), shot.settings.switches)))
+
+
+def _fewest_losses(project: Project, fit: Fit, shot: Shot) -> int:
+    """Return how many saves make the typical frame as asked take least, lost ones counted."""
+    ways = [shot.asked.model_copy(update={"saves": saves}) for saves in SAVES]
+    seconds = _typical(project, fit, shot, ways).sum(axis=-1)
+    return SAVES[int(np.argmin(seconds * [tries_share(project.machines, saves) for saves in SAVES]))]
+
+
+def _typical(project: Project, fit: Fit, shot: Shot, settings: Sequence[ShotSettings]) -> Floats:
+    """Return the most probable seconds of each stage of the typical frame, (K, 5)."""
+    frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, _shape(fit, shot))
+    return stage_seconds(fit.shots[shot.name].theta[None, :], frames)
 
 
 def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Options:
@@ -201,9 +245,8 @@ def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: S
         settings = tuple(dict.fromkeys((shot.asked, shot.settings)))
     else:
         settings = combinations(shot, levers_of(project, fit, shot, look))
-    frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.denoisers, _shape(fit, shot))
-    hours = hours_of(project, draws, shot, settings, frames)
-    told = [_foretold(look, one, spent) for one, spent in zip(settings, _spent(draws, shot, frames), strict=True)]
+    hours, samples = mean_hours(project, fit, draws, shot, settings)
+    told = [_foretold(look, one, float(spent)) for one, spent in zip(settings, samples, strict=True)]
     low, error, high = (np.array([getattr(one, name) for one in told]) for name in ("low", "value", "high"))
     ends = np.quantile(hours, [0.05, 0.95], axis=1)
     near = (ends[1] <= WIDEST_HOURS * ends[0]) & (high <= WIDEST_ERROR * low)
@@ -217,22 +260,25 @@ def _shape(fit: Fit, shot: Shot) -> Floats | None:
     return fit.shots[shot.name].shape()
 
 
-def hours_of(
-    project: Project, draws: FilmDraws, shot: Shot, settings: Sequence[ShotSettings], frames: Frames
-) -> Floats:
-    """Return draws of the machine-hours that a shot takes with each of K settings, retakes counted, (K, DRAWS)."""
-    mine = draws[shot.name]
-    theta, factor = mine.theta[:DRAWS, None, :], mine.factor[:DRAWS, None]
+def mean_hours(
+    project: Project, fit: Fit, draws: FilmDraws, shot: Shot, settings: Sequence[ShotSettings]
+) -> tuple[Floats, Floats]:
+    """Return draws of what a shot takes with each of K settings.
+
+    Returns
+    -------
+    hours : (K, DRAWS) ndarray
+        Machine-hours, retakes counted.
+    spent : (K,) ndarray
+        Mean samples a pixel, median over the draws.
+    """
+    frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, _shape(fit, shot))
     whole = np.array([whole_share(project, shot, one) for one in settings])
-    seconds = (mean_seconds(theta, frames, whole) * factor).T
+    once = np.array([tries_share(project.machines, one.saves) for one in settings])
+    seconds, spent = mean_frame(draws[shot.name], frames, whole, DRAWS)
     counts = np.array([shot.rendered_count(one) for one in settings])
-    return np.asarray(seconds * counts[:, None] * (1 + project.delivery.retake_share) / HOUR_S)
-
-
-def _spent(draws: FilmDraws, shot: Shot, frames: Frames) -> Floats:
-    theta = draws[shot.name].theta[:SPENT_DRAWS, None, :]
-    return np.asarray(np.median(np.broadcast_to(samples_spent(theta, frames)[0],
-                                                (len(theta), len(frames.most))), axis=0))  # fmt: skip
+    times = counts * once * (1 + project.delivery.retake_share) / HOUR_S
+    return np.asarray(seconds.T * times[:, None]), np.asarray(np.median(spent, axis=0))
 
 
 def _foretold(look: ShotLook | None, settings: ShotSettings, spent: float) -> Estimate:
@@ -257,7 +303,7 @@ def foretell(look: ShotLook, settings: ShotSettings, spent: float) -> Foretold |
     step = look.stepping[settings.between]
     total = found.total
     with_step = (float(np.hypot(value, step)) for value in (total.value, total.low, total.high))
-    return Foretold(Estimate(*with_step), found.grain, found.softening, found.scaling)
+    return replace(found, total=Estimate(*with_step))
 
 
 def _ceiling(project: Project, shot: Shot, error: Floats) -> tuple[float, str]:

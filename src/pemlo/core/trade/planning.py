@@ -11,12 +11,13 @@ from pemlo.core.plan.edits import set_shot
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LEVERS, NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.spelling import rays, switch_names
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.trade.best_plan import Goal, Plan, Wish, best_plan
 from pemlo.core.trade.levers import why_not
 from pemlo.core.trade.options import Options, options_of
 from pemlo.core.trade.shot_look import Looks
-from pemlo.core.units import HOUR_S
+from pemlo.core.units import HOUR_S, parse_duration
 
 FilmOptions = tuple[Options, ...]
 
@@ -111,7 +112,8 @@ def hold(project: Project, words: str) -> Project:
 
     Examples
     --------
-    Values are ``none`` for no threshold or no denoising, stages with a plus between for what is kept.
+    Values are ``none`` for no threshold, cap or denoising; what is kept or switched on has a plus between; a split is
+    written ``4,1,2``, a cap as people say durations.
     """
     where, found, value = words.partition("=")
     name, dot, lever = where.rpartition(".")
@@ -137,6 +139,12 @@ def pin(project: Project, shot: Shot, settings: ShotSettings, levers: Sequence[L
 def _value(lever: LeverName, text: str) -> object:
     if lever == "keep":
         return tuple(part for part in text.replace("+", " ").split() if part != NO_DENOISE)
-    if lever == "noise_threshold" and text == NO_DENOISE:
+    if lever in {"noise_threshold", "most_seconds"} and text == NO_DENOISE:
         return None
+    parse = {"switches": switch_names, "split": rays, "most_seconds": parse_duration}.get(lever)
+    if parse is not None:
+        try:
+            return parse(text)
+        except ValueError as error:
+            raise InputError([Problem(f"{lever}={text}", str(error))]) from error
     return text

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from pemlo.core.plan.settings import LEVERS, LeverName, ShotSettings
+from pemlo.core.trade.levers import rank
 from pemlo.core.trade.options import FIELDS, Options
 
 Way = Literal["down", "up"]
@@ -80,14 +81,8 @@ def _moves(lever: LeverName) -> tuple[str, ...]:
 
 
 def _order(settings: ShotSettings, lever: LeverName) -> tuple[float, str]:
-    value = getattr(settings, lever)
-    if lever == "keep":
-        return float(len(value)), ""
-    if lever == "denoise":
-        return float(value != "none"), str(value)
-    if lever == "frame_step":
-        return float(value), settings.between
-    return (np.inf if value is None else float(value)), ""
+    value, text = rank(lever, getattr(settings, lever))
+    return value, settings.between if lever == "frame_step" else text
 
 
 def most_for_least(steps: Iterable[Step], count: int) -> tuple[Step, ...]:

@@ -69,7 +69,7 @@ def slow_denoiser(
     theta, factor = mine.theta[:DRAWS, None, :], mine.factor[:DRAWS, None]
 
     def frames(settings: Sequence[ShotSettings]) -> Frames:
-        return frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.denoisers, shape)
+        return frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, shape)
 
     def middle(values: Floats) -> Floats:
         return np.asarray(np.median(np.broadcast_to(values * factor, (DRAWS, values.shape[-1])), axis=0))

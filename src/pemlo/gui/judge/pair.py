@@ -49,6 +49,7 @@ class Pair:
             None if other is None else other.path,
             how.reading,
             denoised=None if picture.trial is None else picture.trial.denoise != NO_DENOISE,
+            alike=_alike(picture, reference),
             display=how.display,
             seen_from=how.seen_from,
             as_seen=how.as_seen,
@@ -76,3 +77,10 @@ class Pair:
         """Return all trials of the frame of the left picture."""
         trial = None if self.left is None else self.left.trial
         return () if trial is None else tuple(one for one in self.among if one.trial and one.trial.frame == trial.frame)
+
+
+def _alike(picture: Choice, reference: Choice | None) -> bool:
+    """Whether a picture and its reference were rendered with the same switches, as far as that is known."""
+    if reference is None or picture.trial is None or reference.trial is None:
+        return True
+    return picture.trial.switched == reference.trial.switched

@@ -21,6 +21,8 @@ def parts_of(found: "Foretold") -> list[tuple[str, float]]:
         parts = [("grain", found.grain.value), *parts]
     if found.softening is not None:
         parts = [parts[0], ("softening", found.softening.value), *parts[1:]]
+    if found.switching:
+        parts.append(("switches", found.switching))
     rest = max(found.total.value**2 - sum(value**2 for _, value in parts), 0.0) ** 0.5
     name = "stepping" if found.grain is not None else "grain and softening"
     known = [*parts, (name, rest)]

@@ -12,7 +12,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.errors import InputError
 from pemlo.core.plan.edits import set_shot
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE, LeverName, ShotSettings
+from pemlo.core.plan.settings import NO_DENOISE, ONE_RAY_EACH, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, value_of, values_of, why_not
 from pemlo.core.units import format_interval, round_figures
@@ -27,6 +27,10 @@ if TYPE_CHECKING:
 LEVER_TIPS: dict[LeverName, str] = {
     "samples": "Samples a pixel; with a threshold the most",
     "noise_threshold": "Noise at which a pixel takes no more samples; none for as many everywhere",
+    "most_seconds": "After so long on the reference machine tracing of a frame ends: dearer frames stay noisier",
+    "split": "Rays a sample to lights, off a gloss, through glass; those that were timed and seen",
+    "switches": "Choices of yes or no, by your names; those of which one trial with and one without were seen",
+    "saves": "How often an unfinished frame is written: each costs its writing, and a broken frame goes on from there",
     "denoise": "Those of which it is known what they leave",
     "resolution_percent": "Of each side; the picture is brought to the delivery's size",
     "frame_step": "Frames that are left out are held or mixed from their neighbours",
@@ -368,6 +372,10 @@ def settings_text(settings: ShotSettings) -> str:
         if settings.noise_threshold is None
         else f"threshold {settings.noise_threshold:g}, {settings.least_samples} to {settings.samples} samples"
     ]
+    if settings.most_seconds is not None:
+        words.append(f"at most {lever_text(settings, 'most_seconds')}")
+    if settings.split != ONE_RAY_EACH:
+        words.append(f"split {lever_text(settings, 'split')}")
     if settings.denoise != NO_DENOISE:
         words.append(settings.denoise)
     if settings.resolution_percent != FULL:
@@ -376,6 +384,9 @@ def settings_text(settings: ShotSettings) -> str:
         words.append(lever_text(settings, "frame_step"))
     if settings.keep:
         words.append(f"{' and '.join(settings.keep)} kept")
+    words += settings.switches
+    if settings.saves:
+        words.append(f"saved {lever_text(settings, 'saves')}")
     return ", ".join(words)
 
 

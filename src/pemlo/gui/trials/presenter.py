@@ -284,7 +284,7 @@ def _resolutions(plan: FrameSettings, rows: tuple[TrialRow, ...]) -> list[float]
 
 
 def _spent(project: Project, shot: Shot, fit: Fit, settings: FrameSettings) -> float:
-    frames = frames_of([settings], [project.size_of(shot)], fit.denoisers, fit.shots[shot.name].shape())
+    frames = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape())
     return float(samples_spent(fit.shots[shot.name].theta[None, :], frames)[0][0])
 
 

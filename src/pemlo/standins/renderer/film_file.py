@@ -65,5 +65,6 @@ def _what_it_is_of(settings: RenderSettings) -> str:
         denoise=free.denoise,
         threads=free.threads,
         half=free.half,
+        saves=free.saves,
     )
     return json.dumps(asdict(fixed))

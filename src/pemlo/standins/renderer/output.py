@@ -8,14 +8,17 @@ import numpy as np
 from pemlo.core.cost.noise_shape import noise_shape
 from pemlo.core.images.sources import SOURCES
 from pemlo.core.plan.trials import why_left_out
+from pemlo.core.units import MIB
 from pemlo.standins.renderer.exr import HEADER, Channels, write_exr
 from pemlo.standins.renderer.render import STAGES, Rendered, machine_seconds
+from pemlo.standins.renderer.settings import SWITCHES
 
 # Columns of a table of trials; what the renderer knows beyond them follows.
 ROW_COLUMNS = (
     "shot", "frame", "samples", "min_samples", "noise_threshold", "denoise", "resolution_percent", "seconds", "machine",
     "seed", "prepare_seconds", "light_seconds", "trace_seconds", "denoise_seconds", "write_seconds", "mean_samples",
-    "noise", "noise_shape", "keep", "split", "region", "threads", "wall_seconds", "picture", "left_out",
+    "noise", "noise_shape", "keep", "most_seconds", "split", "switches", "saves", "memory_gib", "disk_mib", "region",
+    "threads", "wall_seconds", "picture", "left_out",
 )  # fmt: skip
 
 
@@ -34,7 +37,7 @@ def write_picture(rendered: Rendered, path: Path, machine: str = "", *, first_ru
     plain = channels_of(replace(rendered, picture=replace(rendered.picture, parts=None, part_variance=None)))
     with rendered.clock.stage("write"):
         write_exr(path, replace(plain, header=header_of(rendered, machine, first_run=first_run)), half)
-    header = header_of(rendered, machine, first_run=first_run)
+    header = header_of(rendered, machine, first_run=first_run, disk_mib=path.stat().st_size / MIB)
     write_exr(path, replace(channels_of(rendered), header=header), half)
     return dict(header)
 
@@ -61,7 +64,9 @@ def channels_of(rendered: Rendered) -> Channels:
     return Channels(names, np.concatenate([pixels for _, _, pixels in parts], axis=-1), {})
 
 
-def header_of(rendered: Rendered, machine: str = "", *, first_run: bool = False) -> dict[str, str | float | int]:
+def header_of(
+    rendered: Rendered, machine: str = "", *, first_run: bool = False, disk_mib: float = 0.0
+) -> dict[str, str | float | int]:
     """Return what a frame's header says; keys are those of `exr.HEADER`."""
     s, spent = rendered.settings, machine_seconds(rendered.clock, rendered.threads)
     values: dict[str, str | float | int] = {
@@ -78,6 +83,11 @@ def header_of(rendered: Rendered, machine: str = "", *, first_run: bool = False)
         "seed": str(s.seed),
         "denoise": s.denoise,
         "keep": " ".join(s.keep) or "nothing",
+        "most_seconds": float(s.seconds or 0.0),
+        "switches": ", ".join(name for name, field in SWITCHES.items() if getattr(s, field)) or "none",
+        "saves": s.saves,
+        "memory_gib": rendered.memory_gib,
+        "disk_mib": disk_mib,
         "read_back": " ".join(rendered.read_back) or "nothing",
         "split": f"{s.split.shadow},{s.split.gloss},{s.split.through}",
         "threads": rendered.threads,
@@ -119,6 +129,8 @@ def table_row(header: dict[str, object], picture: Path) -> dict[str, str]:
     }
     if not header["noise_threshold"]:
         values["noise_threshold"] = values["min_samples"] = ""
+    if not header["most_seconds"]:
+        values["most_seconds"] = ""
     return {name: _written(values[name]) for name in ROW_COLUMNS}
 
 

@@ -25,9 +25,11 @@ from pemlo.standins.renderer.film import (
     develop,
     new_film,
 )
+from pemlo.standins.renderer.film_file import write_film
 from pemlo.standins.renderer.kept import KeptData
 from pemlo.standins.renderer.light_stage import make_lights
 from pemlo.standins.renderer.lights import Lights
+from pemlo.standins.renderer.memory import forget_peak, peak_gib
 from pemlo.standins.renderer.paths import Rules
 from pemlo.standins.renderer.scene import Scene
 from pemlo.standins.renderer.settings import RenderSettings, check
@@ -52,15 +54,24 @@ class Clock:
 
     wall: dict[str, float] = field(default_factory=lambda: dict.fromkeys(STAGES, 0.0))
     processor: dict[str, float] = field(default_factory=lambda: dict.fromkeys(STAGES, 0.0))
+    _open: list[str] = field(default_factory=list)
 
     @contextmanager
     def stage(self, name: str) -> Iterator[None]:
+        """Time a stage; what it takes within another stage does not count there."""
         wall, processor = time.perf_counter(), time.process_time()
+        self._open.append(name)
         try:
             yield
         finally:
-            self.wall[name] += time.perf_counter() - wall
-            self.processor[name] += time.process_time() - processor
+            self._open.pop()
+            for clock, took in (
+                (self.wall, time.perf_counter() - wall),
+                (self.processor, time.process_time() - processor),
+            ):
+                clock[name] += took
+                if self._open:
+                    clock[self._open[-1]] -= took
 
 
 def machine_seconds(clock: Clock, threads: int) -> dict[str, float]:
@@ -89,6 +100,8 @@ class Rendered:
     threads : int
     read_back : tuple of str
         Stages whose data were there from an earlier frame and were used.
+    memory_gib : float
+        The most that the process held.
     lost : int
         Samples that came to no number.
     """
@@ -100,6 +113,7 @@ class Rendered:
     clock: Clock
     threads: int
     read_back: tuple[str, ...]
+    memory_gib: float
 
     @property
     def lost(self) -> int:
@@ -117,6 +131,7 @@ def render(
     kept_in: Path | None = None,
     preview: Preview | None = None,
     film: Sums | None = None,
+    unfinished: Path | None = None,
 ) -> Rendered:
     """Render a frame up to, but not including, its writing.
 
@@ -133,6 +148,8 @@ def render(
         Is shown the picture after each pass.
     film : Sums, optional
         A film of the same frame to top up; it is changed in place.
+    unfinished : path, optional
+        Where the unfinished frame is written, as often as the settings say.
 
     Raises
     ------
@@ -148,6 +165,7 @@ def render(
     watch = monitor or Unwatched()
     threads = settings.threads or os.cpu_count() or 1
     clock = Clock()
+    forget_peak()
     kept = KeptData(kept_in, scene.name) if kept_in else None
     read_back = tuple(stage for stage in settings.keep if kept is not None and kept.has(stage))
     rules = Rules(
@@ -167,7 +185,8 @@ def render(
         lights = _lights(scene, settings, world, rules, kept, threads)
     film = film or blank_film(settings)
     with clock.stage("trace"):
-        trace(scene, settings, world, lights, rules, film, threads, watch, preview)
+        save = _Saver(unfinished, settings, film, clock) if unfinished and settings.saves else None
+        trace(scene, settings, world, lights, rules, film, threads, watch, preview, save)
     picture = develop(film)
     noisy = picture.colour
     if how:
@@ -177,7 +196,22 @@ def render(
         watch.step(1.0, "Denoising")
         with clock.stage("denoise"):
             picture = replace(picture, colour=denoise.denoised(picture, neighbours, how, threads))
-    return Rendered(settings, picture, noisy, film, clock, threads, read_back)
+    return Rendered(settings, picture, noisy, film, clock, threads, read_back, peak_gib())
+
+
+class _Saver:
+    """Writes the sums of an unfinished frame, each time another part of its samples is there."""
+
+    def __init__(self, path: Path, settings: RenderSettings, film: Sums, clock: Clock) -> None:
+        self._path, self._settings, self._film, self._clock = path, settings, film, clock
+        self._written = 0
+
+    def __call__(self, done: float) -> None:
+        saves = self._settings.saves
+        if self._written < saves and done >= (self._written + 1) / (saves + 1):
+            self._written += 1
+            with self._clock.stage("write"):
+                write_film(self._path, self._settings, self._film)
 
 
 def blank_film(settings: RenderSettings) -> Sums:
@@ -196,7 +230,7 @@ def _world(scene: Scene, settings: RenderSettings, kept: KeptData | None) -> Wor
     keep = kept is not None and "prepare" in settings.keep
     world = kept.read_world() if kept and keep else None
     if world is None:
-        world = pack(scene.build(*scene.shutter(settings.frame)))
+        world = pack(scene.build(*scene.shutter(settings.frame, blur=settings.motion_blur)))
         if kept and keep:
             kept.write("prepare", world)
     return world
@@ -227,19 +261,22 @@ def trace(
     threads: int,
     monitor: Monitor,
     preview: Preview | None = None,
+    save: Callable[[float], None] | None = None,
 ) -> None:
-    """Add samples to a film until the settings are met. Parameters as of `render`."""
+    """Add samples to a film until the settings are met. Parameters as of `render`; `save` hears of what is done."""
     width, height = settings.rendered_size()
     left, top, _, _ = settings.rendered_region()
     kind, filter_width = (GAUSSIAN_FILTER, 0.45) if settings.gaussian_filter else (BOX_FILTER, 0.5)
     frame = Frame(width, height, left, top, kind, filter_width, settings.seed * 1_000_003 + settings.frame)
-    camera, sky = scene.cameras(settings.frame, width / height), scene.sky(settings.frame)
+    camera, sky = scene.cameras(settings.frame, width / height, blur=settings.motion_blur), scene.sky(settings.frame)
     add = _Adder(world, lights, ggx_albedo(), sky, camera, rules, frame, film, threads)
     end = time.perf_counter() + (settings.seconds or np.inf)
     for pixels, wanted in _passes(settings, film):
         for part_pixels, part_wanted in add.in_parts(pixels, wanted):
             monitor.step(_done(settings, film), "Tracing")
             add(part_pixels, part_wanted)
+            if save:
+                save(_done(settings, film))
             if time.perf_counter() > end:
                 return
         if preview:

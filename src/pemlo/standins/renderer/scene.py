@@ -50,13 +50,13 @@ class Scene:
     exposure: float = 1.0
     cap: float = 5.0
 
-    def shutter(self, frame: int) -> tuple[float, float]:
-        """Return when the shutter opens and closes."""
-        return frame - SHUTTER / 2, frame + SHUTTER / 2
+    def shutter(self, frame: int, *, blur: bool = True) -> tuple[float, float]:
+        """Return when the shutter opens and closes; without blur it closes at once."""
+        return frame - SHUTTER / 2, frame + SHUTTER / 2 if blur else frame - SHUTTER / 2
 
-    def cameras(self, frame: int, aspect: float) -> Floats:
+    def cameras(self, frame: int, aspect: float, *, blur: bool = True) -> Floats:
         """Return the camera's numbers when the shutter opens and when it closes, (2, camera.ROW)."""
-        return np.array([self.camera(at).row(aspect) for at in self.shutter(frame)])
+        return np.array([self.camera(at).row(aspect) for at in self.shutter(frame, blur=blur)])
 
 
 def dark_sky(up: float = 0.0, horizon: float = 0.0) -> Floats:

@@ -1,11 +1,14 @@
 """What a frame is asked to be. May import the core's words for settings; no compiled code."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from pemlo.core.errors import InputError, Problem
 
 KEEPABLE = ("prepare", "light")
 LARGEST_SIDE = 16384
+# What can be switched on, and the field that it sets.
+SWITCHES = {"motion blur": "motion_blur", "soft filter": "gaussian_filter"}
 MOST_SAMPLES = 1_000_000
 
 
@@ -49,6 +52,10 @@ class RenderSettings:
         Stages of `KEEPABLE` whose data are taken from an earlier frame if there are any.
     threads : int
         0 for as many as the machine has.
+    motion_blur : bool
+        Whether the shutter stays open while things move; without, all stands still as it opens.
+    saves : int
+        How often the unfinished frame is written while it is traced.
     by_source : bool
         Whether the picture also tells light apart by where it comes from at the first surface.
     """
@@ -69,7 +76,9 @@ class RenderSettings:
     split: Split = field(default_factory=Split)
     threads: int = 0
     gaussian_filter: bool = False
+    motion_blur: bool = True
     half: bool = True
+    saves: int = 0
     by_source: bool = False
 
     def rendered_size(self) -> tuple[int, int]:
@@ -86,6 +95,23 @@ class RenderSettings:
         left, top, right, bottom = (round(edge * share) for edge in self.region)
         left, top = min(left, width - 1), min(top, height - 1)
         return left, top, min(max(right, left + 1), width), min(max(bottom, top + 1), height)
+
+
+def switched(names: Iterable[str]) -> dict[str, bool]:
+    """Return the fields that switches set; those that are not named are off.
+
+    Raises
+    ------
+    InputError
+        If one is unknown.
+    """
+    wanted = set(names)
+    unknown = sorted(wanted - set(SWITCHES))
+    if unknown:
+        raise InputError(
+            [Problem("switches", f"this renderer has no “{unknown[0]}”")], f"There are: {', '.join(SWITCHES)}."
+        )
+    return {field: name in wanted for name, field in SWITCHES.items()}
 
 
 def check(settings: RenderSettings, frames: int) -> None:
@@ -120,6 +146,7 @@ def check(settings: RenderSettings, frames: int) -> None:
         ),
         (s.seconds is not None and not 0 < s.seconds < 1e7, "seconds", "must be a number above 0"),
         (not 0 <= s.seed < 2**63, "seed", "must be a whole number from 0 on"),
+        (not 0 <= s.saves <= 100, "saves", "must be between 0 and 100"),
         (not 0 <= s.threads <= 1024, "threads", "must be between 0 (all) and 1024"),
         (
             min(s.split.shadow, s.split.gloss, s.split.through) < 1

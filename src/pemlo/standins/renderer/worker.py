@@ -1,8 +1,9 @@
 """The renderer in a process of its own: reads one request a line from standard input, answers in lines of JSON.
 
 A request is ``{"settings": {…}, "picture": path, "small": path, "machine": name, "kept": folder or null}``; its
-settings are those of `RenderSettings`. Answers are ``{"fraction", "text"}`` as it goes on, ``{"refined": path}`` when
-the small picture has come nearer, and at the end ``{"done": header}`` or ``{"failed": message, "hint": hint}``.
+settings are those of `RenderSettings`, but that its switches are named. Answers are ``{"fraction", "text"}`` as it goes
+on, ``{"refined": path}`` when the small picture has come nearer, and at the end ``{"done": header}`` or ``{"failed":
+message, "hint": hint}``.
 """
 
 import json
@@ -39,10 +40,12 @@ def _serve(request: dict[str, Any], answers: TextIO, *, warm: bool) -> dict[str,
     from pemlo.standins.renderer.output import write_picture  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.render import render  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.scenes import find_scene  # noqa: PLC0415 - as above
-    from pemlo.standins.renderer.settings import RenderSettings  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.settings import RenderSettings, Split, switched  # noqa: PLC0415 - as above
 
     scene = find_scene(request["settings"]["scene"])
     fields = {**request["settings"], "scene": scene.name}
+    fields |= switched(fields.pop("switches", ("motion blur",)))
+    fields["split"] = Split(*fields.get("split", ()))
     for name in ("region", "keep"):
         fields[name] = tuple(fields[name]) if fields.get(name) else RenderSettings.__dataclass_fields__[name].default
     small, kept = Path(request["small"]), request.get("kept")
@@ -59,8 +62,13 @@ def _serve(request: dict[str, Any], answers: TextIO, *, warm: bool) -> dict[str,
         # The first run of a process loads and compiles: it is a tiny one, so that no trial carries those seconds.
         _answer(answers, {"fraction": 0.0, "text": "Warming up the renderer, which takes a minute the first time"})
         render(scene, RenderSettings(scene.name, fields["frame"], *_TINY, samples=1, denoise=fields["denoise"]))
-    done = render(scene, RenderSettings(**fields), _Teller(answers), Path(kept) if kept else None, refine)
-    header = write_picture(done, Path(request["picture"]), request["machine"])
+    picture = Path(request["picture"])
+    unfinished = picture.with_name(f".{picture.stem}.unfinished.npz")
+    done = render(
+        scene, RenderSettings(**fields), _Teller(answers), Path(kept) if kept else None, refine, unfinished=unfinished
+    )
+    unfinished.unlink(missing_ok=True)
+    header = write_picture(done, picture, request["machine"])
     write_small(done.picture.colour, small)
     return header
 
