@@ -43,6 +43,7 @@ JUDGED = ("070", 41)
 PLAYED, PLAYED_FRAMES, PLAYED_SAMPLES = "040", 8, 16
 # How each shot looks is seen on pictures so small, in percent of each side.
 LOOKED_PERCENT = 12.5
+TOO_SMALL = "too small to tell times: shows the look"
 # How judged trials are kept: colour as half floats, variance rounded to 5 bits, so that files are small.
 KEPT_BITS, HALF_A_BIT = np.uint32(0xFFFC0000), np.uint32(0x00020000)
 SPLIT_SHOTS, STILL_SHOTS, CAPPED = {"010": (4, 1, 1), "100": (4, 1, 1)}, ("010", "060"), "060"
@@ -196,6 +197,7 @@ def time_one(shot: Shot, frame: int, settings: FrameSettings, number: int, pictu
         picture=f"pictures/{name}.exr",
         memory_gib=float(f"{header['memory_gib']:.3g}"),
         disk_mib=float(f"{header['disk_mib']:.3g}"),
+        left_out=TOO_SMALL if settings.resolution_percent == LOOKED_PERCENT else "",
         **settings.frame_fields(),
         **times,
     )

@@ -149,7 +149,7 @@ def demo_film() -> Film:
     draws = draw_film(known, project)
     looks, _ = looks_of(project, Path(pemlo.demo.__file__).parent, Srgb())
     options = film_options(project, known, draws, looks)
-    return Film(project, known, draws, looks, plan_film(project, options, "picture"))
+    return Film(project, known, draws, looks, plan_film(project, options, "picture", (known, draws)))
 
 
 def demo_by_hand(film: Film) -> None:

@@ -151,15 +151,18 @@ def test_closing_ends_the_process_also_in_the_middle_of_a_frame(qtbot, jobs, tmp
 def test_what_a_request_says_is_what_was_asked(tmp_path):
     one = Rendering(
         "010", "stairs", 7, (640, 360),
-        FrameSettings(samples=64, min_samples=4, noise_threshold=0.1, denoise="frame", resolution_percent=50),
+        FrameSettings(
+            samples=64, min_samples=4, noise_threshold=0.1, denoise="frame", resolution_percent=50, most_seconds=9.0,
+            split=(4, 1, 2), switches=("soft filter",), saves=2,
+        ),
         tmp_path / "a.exr", tmp_path / "a.jpg", "here", 3, (0, 0, 9, 9),
     )  # fmt: skip
     asked = one.request()
     assert asked["kept"] is None
-    from pemlo.standins.renderer.settings import RenderSettings
+    from pemlo.standins.renderer.settings import RenderSettings, Split, settings_of
 
-    fields = {**asked["settings"], "region": tuple(asked["settings"]["region"])}
-    assert RenderSettings(**fields) == RenderSettings(
+    assert settings_of(asked["settings"]) == RenderSettings(
         "stairs", 7, 640, 360, resolution_percent=50, samples=64, min_samples=4, noise_threshold=0.1, seed=3,
-        region=(0, 0, 9, 9), denoise="frame", by_source=True,
+        region=(0, 0, 9, 9), denoise="frame", by_source=True, seconds=9.0, split=Split(4, 1, 2), saves=2,
+        motion_blur=False, gaussian_filter=True,
     )  # fmt: skip

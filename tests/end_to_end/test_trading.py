@@ -191,7 +191,7 @@ def test_the_look_follows_the_levers(qtbot, window):
     settle(qtbot, window)
     assert "No trial of this shot" in window.trade.look.words[0]
     assert "Not known" in window.trade.error.text()
-    assert "not known" in window.trade.frontier_heading._beside.text()
+    assert "no picture" in window.trade.frontier_heading._beside.text()
 
 
 def test_shots_are_picked_on_the_strip_of_shares(qtbot, window):

@@ -238,7 +238,7 @@ def test_trials_are_typed():
 def test_where_the_stages_stand():
     assert trials.stands(make_project()) == "nothing timed yet"
     assert trials.stands(make_project(trials=well_timed())) == "16 timed, 020 not"
-    assert trials.stands(demo_project()) == "74 timed, 2 not"
+    assert trials.stands(demo_project()) == "51 timed, 2 not"
     assert brief.stands(make_project()) == "2 shots, 150 fr"
     assert brief.stands(make_project(shots=())) == "no shots yet"
     assert brief.machines_line(make_project(machines=())).startswith("Add one")

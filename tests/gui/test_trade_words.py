@@ -17,7 +17,7 @@ from pemlo.core.trade.fall import Fall, Step
 from pemlo.core.trade.levers import Levers
 from pemlo.core.trade.options import numbers_of, options_of
 from pemlo.core.trade.planning import plan_film
-from pemlo.gui.trade import presenter
+from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.error_bar import ErrorBar, parts_of
 from pemlo.gui.trade.fall_chart import FallChart, nice_step
 from pemlo.gui.trade.film_shares import FilmShares
@@ -107,20 +107,21 @@ def test_settings_in_words():
 
 def test_the_hours_that_others_leave():
     draws = [np.full(9, 10.0), np.arange(9.0), np.full(9, 5.0)]
-    assert presenter.hours_left(draws, 0, 20.0, 0.5) == pytest.approx(20 - 5 - 4)
-    assert presenter.hours_left(draws[:1], 0, 20.0, 0.5) == 20.0
+    assert frontiers.hours_left(draws, 0, 20.0, 0.5) == pytest.approx(20 - 5 - 4)
+    assert frontiers.hours_left(draws[:1], 0, 20.0, 0.5) == 20.0
 
 
 def test_a_plan_in_words(film):
     project, known, draws, options = film
     other = options_of(project, known, draws, project.shot("020"), None)
     found = plan_film(project, (options, other), "picture")
-    assert "to make it. The worst shot is at" in presenter.plan_words(found, 0.9)
+    assert "to make it. The worst shot is at" in presenter.plan_words(found, 0.9, None)
     lines = presenter.change_lines(found, project, 5)
     assert lines[-1].startswith("Nothing holds it")
     slow = project.changed(machines=(project.machines[0].changed(speed=0.001),))
-    words = presenter.plan_words(plan_film(slow, (options, other), "missing"), 0.9)
+    words = presenter.plan_words(plan_film(slow, (options, other), "missing"), 0.9, 2.0)
     assert "machine-hours are missing" in words
+    assert "It costs " in words
 
 
 def test_errors_that_are_not_known_say_what_to_do(film):
@@ -169,7 +170,7 @@ def test_the_fall_stands_to_scale(qtbot):
 def test_the_frontier_finds_what_is_under_the_hand(qtbot, film):
     project, known, draws, options = film
     now = numbers_of(project, known, draws, project.shot("010"), look(0.1))
-    shown = presenter.frontier_of(options, now, 2.0)
+    shown = frontiers.frontier_of(options, now, 2.0, ())
     assert shown.asked.hours == pytest.approx(shown.plan.hours)
     errors = [one.error for one in shown.line]
     assert errors == sorted(errors), "from the dearest and cleanest on"

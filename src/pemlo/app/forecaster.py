@@ -43,7 +43,7 @@ def fit_inputs(project: Project) -> tuple[object, ...]:
     """Return what a fit depends on: trials, and of shots and machines only what the fit reads."""
     shots = tuple(
         (shot.name, shot.first, shot.last, shot.step, project.size_of(shot), shot.asked.noise_threshold,
-         shot.asked.min_samples, shot.asked.samples if shot.asked.adaptive else 0)
+         shot.asked.min_samples, shot.asked.samples if shot.asked.adaptive else 0, shot.asked.switched)
         for shot in project.shots
     )  # fmt: skip
     return (project.trials, shots, project.ways(), tuple((m.name, m.speed) for m in project.machines))

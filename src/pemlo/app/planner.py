@@ -98,6 +98,7 @@ class Planner(QObject):
         self._falls: dict[Key, ShotFall] = {}
         self._standing: dict[Key, tuple[Options, int]] = {}
         self._steps: dict[Key, tuple[Step, ...]] = {}
+        self._held: dict[Key, Options] = {}
         self.answer: Answer | None = None
         self._asked_for: Key = ()
         self._shapes: tuple[Project | None, dict[str, Key]] = None, {}
@@ -109,7 +110,7 @@ class Planner(QObject):
         self.answer = None
 
     def _forget_numbers(self) -> None:
-        self._numbers, self._falls, self._standing, self._steps = {}, {}, {}, {}
+        self._numbers, self._falls, self._standing, self._steps, self._held = {}, {}, {}, {}, {}
 
     def options_of(self, shot: str) -> "Options | None":
         """Return the options of a shot, as asked first; None while they are not known."""
@@ -168,8 +169,9 @@ class Planner(QObject):
         from pemlo.core.trade.options import numbers_of  # noqa: PLC0415 - heavy to load
 
         look, known, project = self.look_of(shot.name), self.answer.known, self._document.project
-        key = (_Same(known), _Same(look), self._shape(shot), shot.settings)
-        return _kept(self._numbers, key, lambda: numbers_of(project, known.fit, known.draws, shot, look))
+        options = None if self.weighing else self.options_of(shot.name)
+        key = (_Same(known), _Same(look), _Same(options), self._shape(shot), shot.settings)
+        return _kept(self._numbers, key, lambda: numbers_of(project, known.fit, known.draws, shot, look, options))
 
     def standing(self, shot: Shot) -> "tuple[Options, int] | None":
         """Return the options of a shot with its present settings, and their place; None while they are not known."""
@@ -180,6 +182,18 @@ class Planner(QObject):
 
         key = (_Same(options), shot.settings)
         return _kept(self._standing, key, lambda: with_present(options, shot, now))
+
+    def held_options(self, shot: Shot) -> "Options | None":
+        """Return the options of a shot that leave its pinned levers where they are; None while they are not known."""
+        found = self.standing(shot) if shot.pins else None
+        if found is None:
+            return self.options_of(shot.name)
+        from pemlo.core.trade.options import holding  # noqa: PLC0415 - heavy to load
+
+        options, _ = found
+        held = tuple(getattr(shot.settings, lever) for lever in shot.pins)
+        key = (_Same(self.options_of(shot.name)), shot.pins, held)
+        return _kept(self._held, key, lambda: holding(options, shot))
 
     def steps_of(self, shot: Shot) -> "tuple[Step, ...]":
         """Return one step of each lever of a shot from where it stands."""
@@ -201,10 +215,12 @@ class Planner(QObject):
         for shot in project.shots:
             if shot.name not in known.fit.shots:
                 return ()
-            key = (_Same(known), self._shape(shot), shot.settings)
+            options = None if self.weighing else self.options_of(shot.name)
+            key = (_Same(known), _Same(options), self._shape(shot), shot.settings)
             found.append(
-                _kept(self._falls, key, lambda shot=shot: shot_fall(project, known.fit, known.draws, shot))  # type: ignore[misc]
-            )
+                _kept(self._falls, key, lambda shot=shot, options=options: shot_fall(  # type: ignore[misc]
+                    project, known.fit, known.draws, shot, options))
+            )  # fmt: skip
         return tuple(found)
 
     # The best plan
@@ -336,4 +352,4 @@ def _plan(
             found.append(options_of(project, answer.known.fit, answer.known.draws, shot, kept.look(shot.name)))
         else:
             found.append(known[1])
-    return plan_film(project, tuple(found), goal, alike, monitor)
+    return plan_film(project, tuple(found), goal, (answer.known.fit, answer.known.draws), alike, monitor)

@@ -12,6 +12,7 @@ import numpy as np
 from pemlo.cli.estimate import seed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.farm.money import price_of_hour
 from pemlo.core.images.shot_looks import looks_of
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.picture.display import Srgb
@@ -19,6 +20,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.explain import changes, what_binds
 from pemlo.core.trade.planning import FilmPlan, adopt, film_options, hold, plan_film
+from pemlo.core.trade.room import room_of, sum_of
 from pemlo.core.units import format_interval, round_figures
 
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest
@@ -49,8 +51,8 @@ def run(args: argparse.Namespace) -> int:
     looks, troubles = looks_of(project, args.project.resolve().parent, Srgb())
     for trouble in troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
-    options = film_options(project, known, draw_film(known, project, args.seed), looks)
-    found = plan_film(project, options, args.goal)
+    draws = draw_film(known, project, args.seed)
+    found = plan_film(project, film_options(project, known, draws, looks), args.goal, (known, draws))
     print(json.dumps(as_json(found), indent=1) if args.json else as_text(project, found))
     if args.adopt:
         write_project(adopt(project, found.settings()), args.project)
@@ -103,6 +105,14 @@ def as_text(project: Project, found: FilmPlan) -> str:
     lines.append(f"odds      {plan.odds:.0%} to make it; {project.delivery.confidence:.0%} are wanted")
     worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
     lines.append(f"worst     {worst}")
+    price = price_of_hour(project.machines)
+    if price is not None:
+        lines.append(f"money     {round_figures(price * float(np.median(plan.hours)))}")
+    settings = found.settings()
+    disk = [room_of(project, shot, settings[shot.name]).disk_gib for shot in project.shots]
+    if all(disk):
+        taken = sum_of([one for one in disk if one is not None])
+        lines.append(f"disk      {format_interval(taken.low, taken.value, taken.high)} GiB")
     if not math.isnan(plan.stretch):
         lines.append(f"or        every ceiling stretched to {plan.stretch:.2f} times of it, with the hours there are")
     lines.append(what_binds(found.options, plan, found.there))

@@ -149,7 +149,8 @@ class MainWindow(QMainWindow):
         self.trials.files_wanted.connect(lambda names: self.run(lambda: self.files.take_dropped(names)))
         self.trials.render_wanted.connect(self.renderings.add)
         self.judge.region_wanted.connect(self._on_region_wanted)
-        self.judge.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
+        for stage in (self.judge, self.trade):
+            stage.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
         self.renderings.landed.connect(lambda done, header: self.run(lambda: self.trials.take_rendered(done, header)))
         self.renderings.refined.connect(self.trials.card.show_refining)
         self.renderings.changed.connect(lambda: self.trials.card.show_waiting(self.renderings.waiting))

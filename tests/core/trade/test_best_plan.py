@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.trade.best_plan import Wish, best_plan
+from pemlo.core.trade.film_frontier import film_frontier
 from pemlo.core.trade.frontier import frontier
 from pemlo.core.trade.options import Options
 
@@ -22,7 +23,7 @@ def options_of(hours, error, ceiling=2.0, name="010", usable=None, made=None):
     error = np.array(error, float)
     made = made or tuple(ShotSettings(samples=k + 1) for k in range(len(error)))
     usable = np.ones(len(error), bool) if usable is None else np.array(usable)
-    return Options(name, made, hours, error, 0.9 * error, 1.1 * error, usable, ceiling, "marks")
+    return Options(name, made, hours, np.ones(len(error)), error, 0.9 * error, 1.1 * error, usable, ceiling, "marks")
 
 
 def wish(goal="picture", there=10.0, confidence=0.9, **more):
@@ -190,3 +191,54 @@ def test_the_frontier_is_what_nothing_beats(points):
         better = (hours <= hours[k]) & (error <= error[k]) & ((hours < hours[k]) | (error < error[k]))
         twin = np.flatnonzero((hours == hours[k]) & (error == error[k]))[0]
         assert (k in kept) == (not better.any() and k == twin)
+
+
+uncertain = st.lists(st.tuples(amounts, amounts, st.floats(0.02, 0.6)), min_size=1, max_size=5)
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.lists(uncertain, min_size=1, max_size=4), st.integers(0, 1000), budgets)
+def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, there):
+    random = np.random.default_rng(seed)
+    options = [
+        options_of(
+            [h * np.exp(sd * random.standard_normal(100)) for h, _, sd in shot], [e for _, e, _ in shot], 3.0, str(n)
+        )
+        for n, shot in enumerate(film)
+    ]
+    plan = best_plan(options, wish(there=there))
+    if not plan.feasible:
+        return
+    for number, one in enumerate(options):
+        for k, error in enumerate(one.error):
+            hours = plan.hours - one.hours[plan.chosen[number]] + one.hours[k]
+            cleaner = error < one.error[plan.chosen[number]] - 1e-9
+            beaten = (one.error <= error) & (one.middle_hours <= one.middle_hours[k])
+            beaten[k] = False
+            assert not (cleaner and not beaten.any() and np.quantile(hours, 0.9) <= there)
+
+
+@settings(max_examples=300, deadline=None)
+@given(films)
+def test_the_frontier_of_the_film_is_what_no_plan_beats(film):
+    options = made(film)
+    found = film_frontier(options, most=1000)
+    every_plan = [(ratio, hours) for ratio, _, hours in every(options)]
+    for point in found:
+        ratio = max(one.error[k] / one.ceiling for one, k in zip(options, point.chosen, strict=True))
+        assert point.ratio == pytest.approx(ratio)
+        assert point.hours == pytest.approx(sum(one.hours[k, 0] for one, k in zip(options, point.chosen, strict=True)))
+        assert min(hours for worst, hours in every_plan if worst <= point.ratio + 1e-9) == pytest.approx(point.hours)
+    assert found[0].ratio == pytest.approx(min(worst for worst, _ in every_plan))
+    assert found[-1].hours == pytest.approx(min(hours for _, hours in every_plan))
+    assert all(a.ratio < b.ratio and a.hours > b.hours for a, b in itertools.pairwise(found))
+
+
+def test_a_long_frontier_keeps_its_ends_and_one_of_nothing_known_is_empty():
+    one = options_of(np.geomspace(100, 1, 300), np.geomspace(0.5, 20, 300))
+    found = film_frontier([one], most=20)
+    assert len(found) == 20
+    assert (found[0].hours, found[-1].hours) == (100.0, 1.0)
+    unknown = options_of([5.0], [np.nan])
+    assert film_frontier([unknown]) == ()
+    assert film_frontier([one, unknown], most=20)[-1].hours == 6.0

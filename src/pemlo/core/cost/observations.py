@@ -82,7 +82,9 @@ def observations(project: Project) -> dict[str, Observations]:
             continue
         by_shot.setdefault(trial.shot, []).append((index, trial))
     return {
-        shot.name: _of_shot(by_shot[shot.name], speeds, (shot.first, shot.last), project.size_of(shot), ways)
+        shot.name: _of_shot(
+            by_shot[shot.name], speeds, (shot.first, shot.last), project.size_of(shot), ways, shot.asked.switched
+        )
         for shot in project.shots
         if shot.name in by_shot
     }
@@ -94,16 +96,17 @@ def _of_shot(
     span: tuple[int, int],
     size: tuple[int, int],
     ways: Ways,
+    usual: tuple[str, ...],
 ) -> Observations:
     rows = [
         (index, trial, reading, speeds.get(trial.machine, 1.0))
         for index, trial in trials
-        for reading in readings(trial)
+        for reading in readings(trial, usual)
     ]
     read = [trial for _, trial, *_ in rows]
     holds = np.array([reading.holds for _, _, reading, _ in rows])
     speed = np.where(is_time(holds), [speed for *_, speed in rows], 1.0)
-    shapes = _shapes([trial for _, trial in trials], span)
+    shapes = _shapes([trial for _, trial in trials if trial.switched == usual], span)
     place = places(np.array([float(trial.frame) for trial in read]), *span)
     here = None if shapes is None else np.array([shapes.at(float(at)) for at in place])
     frames = frames_of(list(read), [size] * len(read), ways, here)
@@ -140,15 +143,17 @@ class Reading:
     variance: float
 
 
-def readings(trial: Trial) -> list[Reading]:
+def readings(trial: Trial, usual: tuple[str, ...] | None = None) -> list[Reading]:
     """Split a trial into independent readings; there are none of a capped time that does not say its samples.
+
+    Noise and samples count only where the trial has on what is `usual` in its shot, if that is said.
 
     Stages that were timed are readings of their own, and what they leave of the whole is one more; so the same
     second is never counted twice. If the stages do not fit into the whole frame, the whole is believed alone.
     """
     found = [] if trial.stopped_by_cap and not trial.mean_samples else _times(trial)
-    if trial.switched:
-        # What is switched on changes the noise too: that is for the pictures to tell.
+    if usual is not None and trial.switched != usual:
+        # What is switched changes the noise too: that is for the pictures to tell.
         return found
     if trial.adaptive and trial.mean_samples and not trial.stopped_by_cap:
         found.append(Reading(trial.mean_samples, _holding("samples"), SAMPLES_READING**2))

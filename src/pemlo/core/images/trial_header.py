@@ -86,8 +86,6 @@ def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
     found = _parsed({field: said[field] for field in wanted if field in said}, {}, where)
     if not found.get("noise_threshold"):
         found |= {"noise_threshold": None, "min_samples": None}
-    if not found.get("most_seconds"):
-        found["most_seconds"] = None
     why = why_left_out(first_run=said.get("first_run") == "1", whole=said.get("region", "whole") == "whole")
     return {**found, "scene": said["scene"], "keep": kept_stages(said.get("read_back", "")), "left_out": why}
 

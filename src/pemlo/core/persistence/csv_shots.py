@@ -20,8 +20,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.plan.shots import MOVEMENTS, Movement, Shot
-from pemlo.core.plan.spelling import rays, switch_names
-from pemlo.core.units import parse_duration
+from pemlo.core.plan.spelling import cap, rays, switch_names
 
 Size = tuple[int, int, float]
 
@@ -52,7 +51,7 @@ COLUMNS = (
     Column("resolution_percent", number),
     Column("frame_step", whole_number),
     Column("keep", kept_stages),
-    Column("most_seconds", parse_duration),
+    Column("most_seconds", cap),
     Column("split", rays),
     Column("switches", switch_names),
     Column("saves", whole_number),

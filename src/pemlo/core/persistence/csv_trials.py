@@ -18,7 +18,7 @@ from pemlo.core.persistence.table import (
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.spelling import rays, switch_names
+from pemlo.core.plan.spelling import cap, rays, switch_names
 from pemlo.core.plan.trials import STAGES, Trial
 from pemlo.core.units import parse_duration
 
@@ -47,7 +47,7 @@ COLUMNS = (
     Column("resolution_percent", number),
     Column("denoise", str),
     Column("keep", kept_stages),
-    Column("most_seconds", parse_duration),
+    Column("most_seconds", cap),
     Column("split", rays),
     Column("switches", switch_names),
     Column("saves", whole_number),

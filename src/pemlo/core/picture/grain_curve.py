@@ -4,8 +4,10 @@ Light of more samples varies by as much less, pixel by pixel, and the display's 
 threshold pixels take samples by need, so that the same mean leaves less: each threshold is tried on the same pixels.
 """
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -73,10 +75,14 @@ class GrainCurve:
 
     def at(self, samples: float, gain: float = 1.0) -> Estimate:
         """Return the error that the noise of so many samples makes; `gain` multiplies its variance."""
-        log = np.interp(np.log(samples / gain), np.log(self.samples), np.log(np.maximum(self.mean, 1e-6)))
+        log = np.interp(math.log(samples / gain), *self._logs)
         # The fewer were seen, and the farther from there, the less is known.
-        off = abs(np.log(samples / self.seen))
-        return around(float(log), float(np.hypot(GRAIN_SCATTER + 0.3 / np.sqrt(self.seen), 0.02 * off)))
+        off = abs(math.log(samples / self.seen))
+        return around(float(log), math.hypot(GRAIN_SCATTER + 0.3 / math.sqrt(self.seen), 0.02 * off))
+
+    @cached_property
+    def _logs(self) -> tuple[Floats, Floats]:
+        return np.log(self.samples), np.log(np.maximum(self.mean, 1e-6))
 
     def samples_for(self, error: float) -> float:
         """Return the samples whose noise makes an error; from the ends of the curve on as one over the root."""

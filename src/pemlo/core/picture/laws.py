@@ -3,6 +3,7 @@
 A belief about the power gives way as trials come in. Grain without a denoiser has a curve: `grain_curve.py`.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -31,7 +32,7 @@ TOTAL = Belief(0.27, 0.1)
 def around(log_mean: float, log_sd: float) -> Estimate:
     """Return a number that is log-normal, with its 90 % interval."""
     spread = NINETY * log_sd
-    return Estimate(float(np.exp(log_mean)), float(np.exp(log_mean - spread)), float(np.exp(log_mean + spread)))
+    return Estimate(math.exp(log_mean), math.exp(log_mean - spread), math.exp(log_mean + spread))
 
 
 @dataclass(frozen=True)
@@ -50,8 +51,8 @@ class PowerLaw:
 
     def at(self, samples: float) -> Estimate:
         """Return what error so many samples leave."""
-        x = np.array([1.0, -np.log(samples)])
-        return around(float(x @ self.mean), float(np.sqrt(x @ self.covariance @ x + SCATTER**2)))
+        x = np.array([1.0, -math.log(samples)])
+        return around(float(x @ self.mean), math.sqrt(x @ self.covariance @ x + SCATTER**2))
 
 
 def power_law(samples: Sequence[float], errors: Sequence[float], belief: Belief = TOTAL) -> PowerLaw | None:
@@ -76,13 +77,9 @@ def power_law(samples: Sequence[float], errors: Sequence[float], belief: Belief 
 
 def together(*parts: Estimate) -> Estimate:
     """Return parts of an error added in squares."""
-
-    def root(values: list[float]) -> float:
-        return float(np.sqrt(np.sum(np.square(values))))
-
-    middle = root([part.value for part in parts])
-    down = root([(part.value - part.low) * part.value / max(middle, 1e-9) for part in parts])
-    up = root([(part.high - part.value) * part.value / max(middle, 1e-9) for part in parts])
+    middle = math.hypot(*(part.value for part in parts))
+    down = math.hypot(*((part.value - part.low) * part.value / max(middle, 1e-9) for part in parts))
+    up = math.hypot(*((part.high - part.value) * part.value / max(middle, 1e-9) for part in parts))
     return Estimate(middle, max(middle - down, 0.0), middle + up)
 
 
@@ -90,7 +87,7 @@ def widened(value: Estimate, log_sd: float) -> Estimate:
     """Return a number that is known less well by a log standard deviation of its own."""
 
     def times(end: float) -> float:
-        own = abs(np.log(max(end, 1e-12) / max(value.value, 1e-12)))
-        return float(np.exp(np.hypot(own, NINETY * log_sd)))
+        own = math.log(max(end, 1e-12) / max(value.value, 1e-12))
+        return math.exp(math.hypot(own, NINETY * log_sd))
 
     return Estimate(value.value, value.value / times(value.low), value.value * times(value.high))

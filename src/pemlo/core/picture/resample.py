@@ -89,11 +89,9 @@ def _along_rows(values: F32, rows: Taps) -> F32:
 
 
 def _along_columns(values: F32, columns: Taps) -> F32:
-    out = np.zeros((values.shape[0], len(columns.index), values.shape[2]), np.float32)
-    for k in range(columns.index.shape[1]):
-        if columns.weight[:, k].any():
-            out += columns.weight[:, k, None] * values[:, columns.index[:, k]]
-    return out
+    # Columns that lie one after another in memory are gathered several times as fast.
+    turned = np.ascontiguousarray(values.transpose(1, 0, 2))
+    return np.ascontiguousarray(_along_rows(turned, columns).transpose(1, 0, 2))
 
 
 @lru_cache(maxsize=256)

@@ -4,6 +4,7 @@ The picture goes down to the smaller size by areas, as a renderer's pixels do, a
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.picture.display import Display
 from pemlo.core.picture.resample import Taps, taps
-from pemlo.core.picture.source import Resized, Source, at_size
+from pemlo.core.picture.source import ArraySource, Resized, Source, at_size
 from pemlo.core.progress import Monitor, Unwatched
 
 
@@ -21,7 +22,7 @@ def there_and_back(source: Source, smaller: tuple[int, int], size: tuple[int, in
 
 
 PERCENTS = (10.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0)
-_ROWS = 128
+_ROWS, _MOST_PIXELS = 128, 500_000
 
 
 @dataclass(frozen=True)
@@ -45,10 +46,25 @@ def scaling_curve(reference: Source, display: Display, monitor: Monitor | None =
         From the monitor.
     """
     lost, watch = [], monitor or Unwatched()
+    reference = _sampled(reference)
     for number, percent in enumerate(PERCENTS):
         watch.step(number / len(PERCENTS), "Finding what smaller pictures lose")
         lost.append(_lost(reference, smaller_size(reference.size, percent), display))
     return ScalingCurve(np.array(PERCENTS), np.array(lost))
+
+
+def _sampled(reference: Source) -> Source:
+    """Return bands spread over a large picture, all of a small one, in memory: it is gone through many times."""
+    width, height = reference.size
+    count = max(1, _MOST_PIXELS // (width * _ROWS))
+    if count * _ROWS >= height:
+        whole = reference.rows(0, height)
+        return ArraySource(whole.colour, whole.variance)
+    firsts = [round(k * (height - _ROWS) / max(count - 1, 1)) for k in range(count)]
+    bands = [reference.rows(first, first + _ROWS) for first in firsts]
+    variances = [band.variance for band in bands if band.variance is not None]
+    colour = np.concatenate([band.colour for band in bands])
+    return ArraySource(colour, np.concatenate(variances) if variances else None)
 
 
 def smaller_size(size: tuple[int, int], percent: float) -> tuple[int, int]:
@@ -72,6 +88,7 @@ def _lost(reference: Source, smaller: tuple[int, int], display: Display) -> floa
     return float(np.sqrt(max(square / (size[0] * size[1] * 3), 0.0)))
 
 
+@lru_cache(maxsize=256)
 def kept_of_noise(smaller: tuple[int, int], size: tuple[int, int]) -> float:
     """Return which share of the variance of independent pixels is in the difference of going there and back.
 

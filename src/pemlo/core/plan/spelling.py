@@ -2,6 +2,8 @@
 
 import re
 
+from pemlo.core.units import parse_duration
+
 
 def rays(text: str) -> tuple[int, ...]:
     """Read a sampling split: rays a sample to lights, off a gloss, through glass.
@@ -27,3 +29,16 @@ def switch_names(text: str) -> tuple[str, ...]:
     """
     names = (part.strip() for part in re.split(r"[,;+]", text))
     return tuple(name for name in names if name and name.lower() not in {"none", "nothing"})
+
+
+def cap(text: str) -> float | None:
+    """Read most seconds a frame, as people say durations; ``none``, or 0 as renderers write it, for no cap.
+
+    Examples
+    --------
+    >>> cap("4m02"), cap("none"), cap("0.0")
+    (242.0, None, None)
+    """
+    if text.strip().lower() == "none" or re.fullmatch(r"0+([.,]0*)?", text.strip()):
+        return None
+    return parse_duration(text)

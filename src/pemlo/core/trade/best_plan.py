@@ -20,7 +20,7 @@ from pemlo.core.trade.options import Options
 Goal = Literal["picture", "hours", "missing"]
 GOALS: tuple[Goal, ...] = ("picture", "hours", "missing")
 PASSES = 1e-9  # an error passes its ceiling if it is above by no more than rounding
-_TIGHTENINGS = 12
+_TIGHTENINGS, _MOST_CHANGES = 12, 100
 _HIGHEST_PRICE, _PRICE_STEPS = 1e12, 50
 _CLOSE = 0.002  # of the hours there are: nearer to them a plan need not come
 
@@ -113,9 +113,14 @@ def best_plan(options: Sequence[Options], wish: Wish, monitor: Monitor | None = 
 Among = tuple[npt.NDArray[np.intp], ...]
 
 
+def usable_of(options: Sequence[Options]) -> Among:
+    """Return the options of each shot that may be proposed."""
+    return tuple(np.flatnonzero(one.usable) for one in options)
+
+
 def _groups(options: Sequence[Options], alike: Sequence[LeverName]) -> list[Among]:
     """Return, for each set of values that all shots can have, the options of each shot that have it."""
-    usable = tuple(np.flatnonzero(one.usable) for one in options)
+    usable = usable_of(options)
     if not alike:
         return [usable]
 
@@ -145,7 +150,7 @@ def _squares(plan: Plan, options: Sequence[Options], wish: Wish) -> float:
     return float(np.nansum(np.array(weights) * np.square(errors)))
 
 
-class _Reduced:
+class Reduced:
     """Options of every shot that are worth choosing: not beaten in hours and error, fewest hours last."""
 
     def __init__(self, options: Sequence[Options], among: Among) -> None:
@@ -169,6 +174,19 @@ class _Reduced:
         rows = [one.hours[at[k]] for one, at, k in zip(self.options, self.at, chosen, strict=True)]
         return np.asarray(np.sum(rows, axis=0))
 
+    def middle(self, chosen: Sequence[int]) -> float:
+        """Return the middle hours of the chosen together."""
+        return float(sum(hours[k] for hours, k in zip(self.hours, chosen, strict=True)))
+
+    def worst(self, chosen: Sequence[int]) -> float:
+        """Return the worst ratio of the chosen; NaN if no error is known."""
+        known = [ratio[k] for one, ratio, k in zip(self.options, self.ratio, chosen, strict=True) if one.known]
+        return float(max(known)) if known else float("nan")
+
+    def places(self, chosen: Sequence[int]) -> tuple[int, ...]:
+        """Return where the chosen stand among all options of each shot."""
+        return tuple(int(at[k]) for at, k in zip(self.at, chosen, strict=True))
+
     def fastest(self, most: float = np.inf, *, nearest: bool = False) -> tuple[int, ...] | None:
         """Return the option with the fewest hours of each shot whose ratio is no more.
 
@@ -185,7 +203,7 @@ class _Reduced:
 
 
 def _best_among(options: Sequence[Options], among: Among, wish: Wish, watch: Monitor) -> Plan:
-    reduced = _Reduced(options, among)
+    reduced = Reduced(options, among)
     if wish.goal == "picture":
         return _best_picture(reduced, wish, watch)
     # A shot that cannot be brought under its ceiling comes as near as it can.
@@ -198,7 +216,7 @@ def _best_among(options: Sequence[Options], among: Among, wish: Wish, watch: Mon
     return found
 
 
-def _best_picture(reduced: _Reduced, wish: Wish, watch: Monitor) -> Plan:
+def _best_picture(reduced: Reduced, wish: Wish, watch: Monitor) -> Plan:
     """Return the best picture in time.
 
     The exact problem is in the middle hours of each option; the middle hours that may be spent are tightened until the
@@ -209,7 +227,7 @@ def _best_picture(reduced: _Reduced, wish: Wish, watch: Monitor) -> Plan:
     least = _plan(reduced, wish, fastest)
     if least.needed > wish.there:
         return least
-    best, low, high = least, _middle(reduced, fastest), np.inf
+    best, low, high = least, reduced.middle(fastest), np.inf
     budget = wish.there * low / least.needed if least.needed > 0 else wish.there
     for tried in range(_TIGHTENINGS):
         watch.step(tried / _TIGHTENINGS, "Looking for the best plan")
@@ -222,27 +240,53 @@ def _best_picture(reduced: _Reduced, wish: Wish, watch: Monitor) -> Plan:
         if _is_cleanest(reduced, best) or high - low <= close:
             break
         # How hours at the wanted odds go with middle hours changes little from plan to plan.
-        guess = wish.there * _middle(reduced, _places(reduced, found)) / max(found.needed, 1e-12)
+        guess = wish.there * reduced.middle(_places(reduced, found)) / max(found.needed, 1e-12)
         if found is best and guess <= low + close:
             break
         budget = min(max(guess, low + close / 2), high - close / 2)
-    return best
+    return _bettered(reduced, wish, best)
 
 
-def _middle(reduced: _Reduced, chosen: Sequence[int]) -> float:
-    return float(sum(hours[k] for hours, k in zip(reduced.hours, chosen, strict=True)))
+def _bettered(reduced: Reduced, wish: Wish, plan: Plan) -> Plan:
+    """Return a plan that no change of one shot betters at the wanted odds, with no worse a ratio.
+
+    Budgets are in middle hours, and may leave some room at the odds.
+    """
+    chosen = list(_places(reduced, plan))
+    weights = wish.weights or (1.0,) * len(chosen)
+    total = plan.hours
+    for _ in range(_MOST_CHANGES):
+        best, change = 0.0, None
+        for number, (one, at, k) in enumerate(zip(reduced.options, reduced.at, chosen, strict=True)):
+            # From the dearest on: what is cleaner than now stands before it.
+            cleaner = np.arange(k)
+            if not len(cleaner):
+                continue
+            gain = weights[number] * (reduced.error[number][k] ** 2 - reduced.error[number][cleaner] ** 2)
+            worth = cleaner[gain > best]
+            rest = total - one.hours[at[k]]
+            needed = np.quantile(rest + one.hours[at[worth]], wish.confidence, axis=1) if len(worth) else np.zeros(0)
+            in_time = worth[needed <= wish.there]
+            if len(in_time):
+                best, change = float(gain[in_time[0]]), (number, int(in_time[0]), rest)
+        if change is None:
+            break
+        number, k, rest = change
+        chosen[number] = k
+        total = rest + reduced.options[number].hours[reduced.at[number][k]]
+    return _plan(reduced, wish, chosen)
 
 
-def _places(reduced: _Reduced, plan: Plan) -> tuple[int, ...]:
+def _places(reduced: Reduced, plan: Plan) -> tuple[int, ...]:
     return tuple(int(np.flatnonzero(at == k)[0]) for at, k in zip(reduced.at, plan.chosen, strict=True))
 
 
-def _is_cleanest(reduced: _Reduced, plan: Plan) -> bool:
+def _is_cleanest(reduced: Reduced, plan: Plan) -> bool:
     """Whether every shot has its dearest option: more hours buy nothing."""
     return all(place == 0 for place in _places(reduced, plan))
 
 
-def _solve(reduced: _Reduced, wish: Wish, budget: float) -> tuple[int, ...]:
+def _solve(reduced: Reduced, wish: Wish, budget: float) -> tuple[int, ...]:
     """Return the best picture whose middle hours are within a budget that the fastest options keep.
 
     The least worst ratio is the smallest at which the fastest options that have it are within the budget; a mixed
@@ -257,7 +301,7 @@ def _solve(reduced: _Reduced, wish: Wish, budget: float) -> tuple[int, ...]:
     while low < high:
         middle = (low + high) // 2
         chosen = reduced.fastest(float(ratios[middle]))
-        if chosen is not None and _middle(reduced, chosen) <= budget:
+        if chosen is not None and reduced.middle(chosen) <= budget:
             high = middle
         else:
             low = middle + 1
@@ -266,7 +310,7 @@ def _solve(reduced: _Reduced, wish: Wish, budget: float) -> tuple[int, ...]:
     return _least_squares(reduced, wish, budget, float(ratios[high])) or fallback
 
 
-def _least_squares(reduced: _Reduced, wish: Wish, budget: float, most: float) -> tuple[int, ...] | None:
+def _least_squares(reduced: Reduced, wish: Wish, budget: float, most: float) -> tuple[int, ...] | None:
     """Return the least weighted sum of squares within a budget, among options with no larger a ratio."""
     from scipy import sparse  # noqa: PLC0415 - heavy to load
     from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - as above
@@ -331,18 +375,17 @@ def _worth_trying(
     return [k[keep] for k, keep in zip(among, kept, strict=True)]
 
 
-def _plan(reduced: _Reduced, wish: Wish, chosen: Sequence[int]) -> Plan:
+def _plan(reduced: Reduced, wish: Wish, chosen: Sequence[int]) -> Plan:
     hours = reduced.total(chosen)
     needed = float(np.quantile(hours, wish.confidence))
-    known = [ratio[k] for one, ratio, k in zip(reduced.options, reduced.ratio, chosen, strict=True) if one.known]
-    worst = float(max(known)) if known else float("nan")
+    worst = reduced.worst(chosen)
     in_time = needed <= wish.there
     passes = not worst > 1 + PASSES
     feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[wish.goal]
     return Plan(
         wish.goal,
         feasible,
-        tuple(int(at[k]) for at, k in zip(reduced.at, chosen, strict=True)),
+        reduced.places(chosen),
         hours,
         needed,
         float(np.mean(hours <= wish.there)),

@@ -1,4 +1,4 @@
-"""Plans side by side: hours, odds, the worst shot, money. Pure; some tens of milliseconds a plan."""
+"""Plans side by side: hours, odds, the worst shot, money, disk. Pure; some tens of milliseconds a plan."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -9,9 +9,11 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.verdict import Interval, forecast
+from pemlo.core.picture.estimate import Estimate
 from pemlo.core.plan.edits import take_plan
 from pemlo.core.plan.project import Project
 from pemlo.core.trade.options import numbers_of
+from pemlo.core.trade.room import room_of, sum_of
 from pemlo.core.trade.shot_look import Looks
 
 AS_ASKED, NOW = "as asked", "as it stands"
@@ -34,6 +36,8 @@ class PlanRow:
     worst_ratio : float
     money : float, optional
         Of the middle hours; None if no machine has a price.
+    disk_gib : Estimate, optional
+        Of all shots; None if nothing is known of one.
     """
 
     name: str
@@ -43,6 +47,7 @@ class PlanRow:
     worst_shot: str
     worst_ratio: float
     money: float | None
+    disk_gib: Estimate | None
 
 
 def compare_plans(
@@ -74,4 +79,10 @@ def _row(
     worst, shot_name = max(ratios, default=(float("nan"), ""))
     price = price_of_hour(film.machines)
     money = None if price is None or found.hours is None else price * found.hours.p50
-    return PlanRow(name, kept, found.hours, found.odds, shot_name, worst, money)
+    return PlanRow(name, kept, found.hours, found.odds, shot_name, worst, money, _disk(film))
+
+
+def _disk(film: Project) -> Estimate | None:
+    parts = [room_of(film, shot, shot.settings).disk_gib for shot in film.shots]
+    known = [one for one in parts if one is not None]
+    return sum_of(known) if len(known) == len(parts) and parts else None

@@ -11,10 +11,11 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LeverName
 from pemlo.core.plan.shots import Shot
-from pemlo.core.trade.options import mean_hours
+from pemlo.core.trade.options import Options, mean_hours
 
 # Fields that go with a lever. What samples, threshold or cap give depends on the others: they are one step.
 _FIELDS: dict[LeverName, tuple[str, ...]] = {
+    "saves": ("saves",),
     "samples": ("samples", "min_samples", "noise_threshold", "most_seconds"),
     "split": ("split",),
     "denoise": ("denoise",),
@@ -22,7 +23,6 @@ _FIELDS: dict[LeverName, tuple[str, ...]] = {
     "frame_step": ("frame_step", "between"),
     "keep": ("keep",),
     "switches": ("switches",),
-    "saves": ("saves",),
 }
 
 
@@ -53,7 +53,7 @@ class Fall:
     steps: tuple[Step, ...]
 
 
-def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotFall:
+def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, options: Options | None = None) -> ShotFall:
     """Return the fall of a shot from as asked to its plan, one lever after another; those that stay are not in it.
 
     Parameters
@@ -64,6 +64,8 @@ def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotF
     draws : FilmDraws
         Of that fit.
     shot : Shot
+    options : Options, optional
+        Of the shot: what is among them need not be worked out again.
     """
     row = [shot.asked]
     moved: list[LeverName] = []
@@ -72,7 +74,10 @@ def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotF
         if any(getattr(row[-1], name) != value for name, value in update.items()):
             moved.append(lever)
             row.append(row[-1].model_copy(update=update))
-    hours, _ = mean_hours(project, fit, draws, shot, row)
+    if options is not None and all(options.has(one) for one in row):
+        hours = options.hours[[options.place(one) for one in row]]
+    else:
+        hours, _ = mean_hours(project, fit, draws, shot, row)
     return ShotFall(shot.name, tuple(moved), hours)
 
 

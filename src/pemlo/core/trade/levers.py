@@ -12,6 +12,7 @@ from pemlo.core.plan.settings import (
     MOTION_BLUR,
     NO_DENOISE,
     ONE_RAY_EACH,
+    FrameSettings,
     LeverName,
     ShotSettings,
 )
@@ -254,11 +255,11 @@ def lever_name(lever: LeverName) -> str:
     return _NAMES[lever]
 
 
-def lever_text(settings: ShotSettings, lever: LeverName) -> str:
+def lever_text(settings: FrameSettings, lever: LeverName) -> str:
     """Return where a lever stands."""
     value = getattr(settings, lever)
     say = _TEXTS.get(lever, str)
-    if lever == "frame_step" and value > 1:
+    if isinstance(settings, ShotSettings) and lever == "frame_step" and value > 1:
         return f"one in {value}, {'mixed' if settings.between == 'blend' else 'held'}"
     return say(value)
 

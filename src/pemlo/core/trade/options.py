@@ -52,6 +52,8 @@ class Options:
     settings : tuple of ShotSettings
     hours : (K, N) ndarray
         Draws of machine-hours, retakes counted.
+    spent : (K,) ndarray
+        Mean samples a pixel, median.
     error, low, high : (K,) ndarray
         Display codes; NaN where nothing is known.
     usable : (K,) ndarray of bool
@@ -65,6 +67,7 @@ class Options:
     shot: str
     settings: tuple[ShotSettings, ...]
     hours: Floats
+    spent: Floats
     error: Floats
     low: Floats
     high: Floats
@@ -78,13 +81,21 @@ class Options:
         return np.asarray(np.median(self.hours, axis=1))
 
     @cached_property
-    def values(self) -> tuple[tuple[object, ...], ...]:
-        """The fields of every option's settings, in their order: quicker to compare than records."""
-        return tuple(values_of(one) for one in self.settings)
+    def codes(self) -> npt.NDArray[np.int16]:
+        """The fields of every option's settings, (K, F), equal values as equal numbers: quick to compare."""
+        columns = []
+        for name in FIELDS:
+            seen: dict[object, int] = {}
+            columns.append([seen.setdefault(getattr(one, name), len(seen)) for one in self.settings])
+        return np.array(columns, np.int16).T
+
+    def apart_from(self, place: int) -> npt.NDArray[np.intp]:
+        """Return in which fields each option differs from one, (K,): a bit for each field, the first the lowest."""
+        return np.asarray((self.codes != self.codes[place]) @ (1 << np.arange(len(FIELDS))), np.intp)
 
     @cached_property
     def _places(self) -> dict[tuple[object, ...], int]:
-        return {values: place for place, values in enumerate(self.values)}
+        return {values_of(one): place for place, one in enumerate(self.settings)}
 
     @property
     def known(self) -> bool:
@@ -112,6 +123,7 @@ class Options:
             self,
             settings=tuple(self.settings[k] for k in at),
             hours=self.hours[at],
+            spent=self.spent[at],
             error=self.error[at],
             low=self.low[at],
             high=self.high[at],
@@ -142,11 +154,17 @@ class Numbers:
         return float(np.median(self.hours))
 
 
-def numbers_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Numbers:
-    """Return the numbers of a shot's present settings; a few milliseconds."""
-    hours, spent = mean_hours(project, fit, draws, shot, [shot.settings])
-    found = None if look is None else foretell(look, shot.settings, float(spent[0]))
-    return Numbers(hours[0], float(spent[0]), found)
+def numbers_of(
+    project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None, options: Options | None = None
+) -> Numbers:
+    """Return the numbers of a shot's present settings: a few milliseconds, less if they are among its options."""
+    if options is not None and options.has(shot.settings):
+        place = options.place(shot.settings)
+        spent = float(options.spent[place])
+        return Numbers(options.hours[place], spent, None if look is None else foretell(look, shot.settings, spent))
+    hours, samples = mean_hours(project, fit, draws, shot, [shot.settings])
+    found = None if look is None else foretell(look, shot.settings, float(samples[0]))
+    return Numbers(hours[0], float(samples[0]), found)
 
 
 def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, int]:
@@ -159,12 +177,18 @@ def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, i
         options,
         settings=(*options.settings, shot.settings),
         hours=np.vstack([options.hours, now.hours]),
+        spent=np.append(options.spent, now.spent),
         error=np.append(options.error, total.value),
         low=np.append(options.low, total.low),
         high=np.append(options.high, total.high),
         usable=np.append(options.usable, True),
     )
     return more, len(options.settings)
+
+
+def holding(options: Options, shot: Shot) -> Options:
+    """Return options of which only those may be proposed that leave the pinned levers of a shot where they are."""
+    return replace(options, usable=options.usable & [keeps_pins(shot, one) for one in options.settings])
 
 
 def levers_of(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> Levers:
@@ -253,7 +277,7 @@ def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: S
     near[: len({shot.asked, shot.settings})] = True  # what was asked for is an option, however little is known of it
     pinned = np.array([keeps_pins(shot, one) for one in settings])
     ceiling, source = _ceiling(project, shot, error)
-    return Options(shot.name, settings, hours, error, low, high, near & pinned, ceiling, source)
+    return Options(shot.name, settings, hours, samples, error, low, high, near & pinned, ceiling, source)
 
 
 def _shape(fit: Fit, shot: Shot) -> Floats | None:
@@ -274,7 +298,8 @@ def mean_hours(
     """
     frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, _shape(fit, shot))
     whole = np.array([whole_share(project, shot, one) for one in settings])
-    once = np.array([tries_share(project.machines, one.saves) for one in settings])
+    by_saves = {saves: tries_share(project.machines, saves) for saves in {one.saves for one in settings}}
+    once = np.array([by_saves[one.saves] for one in settings])
     seconds, spent = mean_frame(draws[shot.name], frames, whole, DRAWS)
     counts = np.array([shot.rendered_count(one) for one in settings])
     times = counts * once * (1 + project.delivery.retake_share) / HOUR_S

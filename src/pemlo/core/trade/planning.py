@@ -1,25 +1,30 @@
 """Makes the plan of a film: options of every shot, the best choice among them, and the film with it. Pure; seconds."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
+from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.verdict import project_capacity
 from pemlo.core.plan.edits import set_shot
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LEVERS, NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.spelling import rays, switch_names
+from pemlo.core.plan.spelling import cap, rays, switch_names
 from pemlo.core.progress import Monitor, Unwatched
-from pemlo.core.trade.best_plan import Goal, Plan, Wish, best_plan
+from pemlo.core.trade.best_plan import PASSES, Goal, Plan, Wish, best_plan
 from pemlo.core.trade.levers import why_not
 from pemlo.core.trade.options import Options, options_of
 from pemlo.core.trade.shot_look import Looks
-from pemlo.core.units import HOUR_S, parse_duration
+from pemlo.core.units import HOUR_S
 
 FilmOptions = tuple[Options, ...]
+Known = tuple[Fit, FilmDraws]
+_CONFIRMATIONS, _A_LITTLE_LESS = 4, 0.999
 
 
 @dataclass(frozen=True)
@@ -75,10 +80,14 @@ def plan_film(
     project: Project,
     options: FilmOptions,
     goal: Goal,
+    known: Known | None = None,
     alike: Sequence[LeverName] = (),
     monitor: Monitor | None = None,
 ) -> FilmPlan:
     """Return the best plan of a film.
+
+    Options are weighed by some of the draws. Where what is known is given, all of them say what the plan comes to, and
+    one that is to be in time is looked for again with a little less, until it is by them too.
 
     Raises
     ------
@@ -88,7 +97,31 @@ def plan_film(
     there = hours_there(project)
     weights = tuple(shot.weight for shot in project.shots)
     wish = Wish(goal, there, project.delivery.confidence, weights, tuple(alike))
-    return FilmPlan(options, best_plan(options, wish, monitor), there)
+    found = FilmPlan(options, best_plan(options, wish, monitor), there)
+    if known is None or not project.shots:
+        return found
+    best = _confirmed(project, known, found)
+    for _ in range(_CONFIRMATIONS):
+        if goal != "picture" or not found.plan.feasible or best.plan.feasible:
+            break
+        wish = replace(wish, there=wish.there * there / best.plan.needed * _A_LITTLE_LESS)
+        found = FilmPlan(options, best_plan(options, wish, monitor), there)
+        best = _confirmed(project, known, found)
+    return best
+
+
+def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
+    """Return a plan with what all draws say of it, as the forecast would."""
+    planned = adopt(project, found.settings())
+    times = 1 + project.delivery.retake_share
+    hours = np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times
+    plan, there = found.plan, found.there
+    needed = float(np.quantile(hours, project.delivery.confidence))
+    in_time, passes = needed <= there, not plan.worst_ratio > 1 + PASSES
+    feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[plan.goal]
+    odds, missing = float(np.mean(hours <= there)), max(needed - there, 0.0)
+    told = replace(plan, feasible=feasible, hours=hours, needed=needed, odds=odds, missing_hours=missing)
+    return replace(found, plan=told)
 
 
 def adopt(project: Project, chosen: Mapping[str, ShotSettings]) -> Project:
@@ -139,9 +172,9 @@ def pin(project: Project, shot: Shot, settings: ShotSettings, levers: Sequence[L
 def _value(lever: LeverName, text: str) -> object:
     if lever == "keep":
         return tuple(part for part in text.replace("+", " ").split() if part != NO_DENOISE)
-    if lever in {"noise_threshold", "most_seconds"} and text == NO_DENOISE:
+    if lever == "noise_threshold" and text == NO_DENOISE:
         return None
-    parse = {"switches": switch_names, "split": rays, "most_seconds": parse_duration}.get(lever)
+    parse = {"switches": switch_names, "split": rays, "most_seconds": cap}.get(lever)
     if parse is not None:
         try:
             return parse(text)

@@ -1,17 +1,19 @@
 """What one step of each lever gives and costs from where it stands, and which gives most for least. Pure NumPy."""
 
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
-from operator import itemgetter
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.plan.settings import LEVERS, LeverName, ShotSettings
 from pemlo.core.trade.levers import rank
 from pemlo.core.trade.options import FIELDS, Options
 
 Way = Literal["down", "up"]
+_BIT = {name: 1 << number for number, name in enumerate(FIELDS)}
+_NEXT_TO_NOTHING = 0.02  # of what the dearest step saves
 _FREE = 0.02  # codes: nobody sees less
 
 
@@ -50,14 +52,42 @@ class Step:
 
 
 def steps_from(options: Options, place: int) -> tuple[Step, ...]:
-    """Return one step down and up of every lever that has such, from an option."""
-    return tuple(step for lever in LEVERS for step in _steps(options, place, lever))
+    """Return one step down and up of every lever that has such, from an option.
+
+    Combinations have as many saves as pay. Saves change nothing that is seen, and hours hardly otherwise with one value
+    of another lever than with the next: where the option has others, steps are those of its like with as many as pay.
+    """
+    found = _all_steps(options, place, LEVERS)
+    like = _with_saves_that_pay(options, place)
+    if like is None:
+        return found
+    saves = options.settings[place].saves
+    known = {(step.lever, step.way) for step in found}
+    others = [
+        replace(step, settings=step.settings.model_copy(update={"saves": saves}))
+        for step in _all_steps(options, like, [lever for lever in LEVERS if lever != "saves"])
+        if (step.lever, step.way) not in known
+    ]
+    return tuple(sorted((*found, *others), key=lambda step: LEVERS.index(step.lever)))
 
 
-def _steps(options: Options, place: int, lever: LeverName) -> Iterator[Step]:
-    others = itemgetter(*(number for number, name in enumerate(FIELDS) if name not in _moves(lever)))
-    wanted = others(options.values[place])
-    alike = [k for k, values in enumerate(options.values) if others(values) == wanted]
+def _with_saves_that_pay(options: Options, place: int) -> int | None:
+    """Return the option like another but for its saves; None if there is none."""
+    found = np.flatnonzero(options.apart_from(place) == _BIT["saves"])
+    return int(found[0]) if len(found) else None
+
+
+def _all_steps(options: Options, place: int, levers: Sequence[LeverName]) -> tuple[Step, ...]:
+    apart = options.apart_from(place)
+    return tuple(step for lever in levers for step in _steps(options, place, lever, apart))
+
+
+def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np.intp]) -> Iterator[Step]:
+    """Yield the steps of a lever; `apart` (K,) says in which fields options differ, see `Options.apart_from`."""
+    own = sum(_BIT[name] for name in _moves(lever))
+    alike = np.flatnonzero((apart | own) == own).tolist()
+    if len(alike) < 2:
+        return
     values = [_order(options.settings[k], lever) for k in alike]
     ordered = [k for _, k in sorted(zip(values, alike, strict=True))]
     at = ordered.index(place)
@@ -89,7 +119,9 @@ def most_for_least(steps: Iterable[Step], count: int) -> tuple[Step, ...]:
     """Return the steps that save the most hours for the least error, the best first.
 
     Of steps that cost nothing to the eye the one that saves most comes first; those that may not be proposed, and those
-    of which it is not known what they cost, are left out.
+    of which it is not known what they cost, are left out, and those that save next to nothing beside the others.
     """
     saving = [step for step in steps if step.hours < 0 and not np.isnan(step.error) and step.usable]
+    least = _NEXT_TO_NOTHING * min((step.hours for step in saving), default=0.0)
+    saving = [step for step in saving if step.hours <= least]
     return tuple(sorted(saving, key=lambda step: (-step.price, step.hours, step.shot))[:count])

@@ -12,7 +12,8 @@ from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.trade.presenter import Bar, signed_hours
 
-_LEFT, _RIGHT, _TOP, _BOTTOM = 44, 10, 22, 22
+_LEFT, _RIGHT, _TOP, _BOTTOM = 44, 10, 22, 36
+_LINE = 13  # names stand in two lines by turns where they are too wide for one
 _WIDEST = 64
 
 
@@ -111,7 +112,10 @@ class FallChart(QWidget):
         painter.drawText(wide, Qt.AlignmentFlag.AlignCenter, words)
         painter.setFont(font(SMALL))
         painter.setPen(look.second)
-        below = QRectF(rect.center().x() - 60, self.height() - _BOTTOM + 4, 120, 16)
+        room = (self.width() - _LEFT - _RIGHT) / len(self._bars)
+        crowded = max(painter.fontMetrics().horizontalAdvance(one.name) for one in self._bars) + 6 > room
+        down = _LINE if crowded and number % 2 else 0
+        below = QRectF(rect.center().x() - 60, self.height() - _BOTTOM + 4 + down, 120, 16)
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, bar.name)
 
     def _paint_there(self, painter: QPainter) -> None:

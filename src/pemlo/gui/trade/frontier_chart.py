@@ -1,9 +1,10 @@
-"""What hours buy on one shot: every option a dot, the best there are a line, and what parts the plane. GUI thread.
+"""What hours buy: every option a dot, the best there are a line, marks, and what parts the plane. GUI thread.
 
 A click on a dot takes it; dragging along the line goes from option to option of it.
 """
 
 from collections.abc import Mapping, Sequence
+from typing import TypeVar
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -14,8 +15,9 @@ from pemlo.core.units import round_figures
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.trade.fall_chart import nice_step
-from pemlo.gui.trade.presenter import Frontier, Point
+from pemlo.gui.trade.frontiers import Frontier, MarkedPoint, Point
 
+P = TypeVar("P", Point, MarkedPoint)
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44, 12, 20, 34
 _DOT, _MARK, _NEAR = 1.6, 5.0, 14.0
 
@@ -59,7 +61,9 @@ class FrontierChart(QWidget):
     def ends(self) -> tuple[float, float]:
         """Return the upper ends of both scales: machine-hours and codes."""
         assert self._shown is not None
-        marks = [point for point in (self._shown.asked, self._shown.plan) if point is not None]
+        marks: list[Point | MarkedPoint] = [
+            point for point in (self._shown.asked, self._shown.plan, *self._shown.marks) if point is not None
+        ]
         known = [] if np.isnan(self._shown.ceiling) else [self._shown.ceiling]
         hours = max([point.hours for point in marks], default=1.0)
         error = max([*(point.error for point in marks), *known], default=1.0)
@@ -91,6 +95,7 @@ class FrontierChart(QWidget):
             painter.setClipRect(self._inside().adjusted(-1, -1, 1, 1))
             self._paint_dots(painter)
             self._paint_limits(painter)
+            self._paint_judged(painter)
             self._paint_marks(painter)
 
     def _paint_good(self, painter: QPainter) -> None:
@@ -120,9 +125,9 @@ class FrontierChart(QWidget):
         for step in _steps(right, 5):
             x = self.point(step, 0).x()
             painter.drawText(QRectF(x - 30, inside.bottom() + 3, 60, 14), Qt.AlignmentFlag.AlignCenter, f"{step:g}")
-        painter.drawText(QRectF(0, 0, 200, 16), Qt.AlignmentFlag.AlignVCenter, "error, codes")
+        painter.drawText(QRectF(0, 0, 200, 16), Qt.AlignmentFlag.AlignVCenter, self._shown_names()[1])
         below = QRectF(self.width() - 262, self.height() - 16, 250, 15)
-        painter.drawText(below, Qt.AlignmentFlag.AlignRight, "machine-hours of the shot")
+        painter.drawText(below, Qt.AlignmentFlag.AlignRight, self._shown_names()[0])
 
     def _paint_dots(self, painter: QPainter) -> None:
         """Paint all options: once, as long as they and the scales stay, while marks and limits move."""
@@ -153,16 +158,39 @@ class FrontierChart(QWidget):
             y = self.point(0, shown.ceiling).y()
             painter.setPen(QPen(look.limit, 1.5, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
-            words = f"ceiling {shown.ceiling:.1f}, {shown.ceiling_from}"
-            painter.setPen(look.limit)
             # At the left and under the line: the best and the marks lie farther right, or above.
-            under = QRectF(inside.left() + 6, y + 2, inside.width(), 15)
-            painter.drawText(under, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+            self._paint_limit_words(painter, inside.left() + 6, y + 2, shown.limits[1])
         x = self.point(max(shown.left, 0.0), 0).x()
         if x <= inside.right():
             painter.setPen(QPen(look.limit, 2))
             painter.drawLine(QPointF(x, inside.top()), QPointF(x, inside.bottom()))
-            painter.drawText(QRectF(x + 5, inside.top(), 220, 15), Qt.AlignmentFlag.AlignLeft, "hours left for it")
+            self._paint_limit_words(painter, x + 5, inside.top(), shown.limits[0])
+
+    @staticmethod
+    def _paint_limit_words(painter: QPainter, x: float, y: float, words: str) -> None:
+        """Write what a line is, on paper of its own: dots may lie there."""
+        room = QRectF(x, y, painter.fontMetrics().horizontalAdvance(words) + 2, 15)
+        painter.fillRect(room, colours().sheet)
+        painter.setPen(colours().limit)
+        painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _paint_judged(self, painter: QPainter) -> None:
+        """Paint what somebody marked: a filled wedge that passed, a cross that did not."""
+        shown, look = self._shown, colours()
+        assert shown is not None
+        for one in shown.marks:
+            at = self.point(one.hours, one.error)
+            painter.setPen(QPen(look.picture if one.passed else look.limit, 2))
+            if one.passed:
+                painter.setBrush(look.picture)
+                painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ((-5, -4), (5, -4), (0, 5))]))
+            else:
+                painter.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4))
+                painter.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
+
+    def _shown_names(self) -> tuple[str, str]:
+        assert self._shown is not None
+        return self._shown.names
 
     def _paint_marks(self, painter: QPainter) -> None:
         shown, look = self._shown, colours()
@@ -189,7 +217,7 @@ class FrontierChart(QWidget):
 
     # Hands
 
-    def _nearest(self, at: QPointF, among: Sequence[Point]) -> tuple[float, Point | None]:
+    def _nearest(self, at: QPointF, among: Sequence[P]) -> tuple[float, P | None]:
         best, found = np.inf, None
         for one in among:
             away = self.point(one.hours, one.error) - at
@@ -202,7 +230,7 @@ class FrontierChart(QWidget):
         if self._shown is None or event.button() is not Qt.MouseButton.LeftButton:
             return
         plan = self._shown.plan
-        away, near = self._nearest(event.position(), self._shown.dots)
+        away, near = self._nearest(event.position(), self._shown.dots or self._shown.line)
         on_plan = plan is not None and self._nearest(event.position(), [plan])[0] <= _NEAR
         # A dot that is nearer than the line is meant itself; on the line a drag begins.
         on_line = near in self._shown.line and away <= _NEAR
@@ -219,10 +247,15 @@ class FrontierChart(QWidget):
         if self._dragging:
             self._drag(event.position())
             return
-        away, near = self._nearest(event.position(), self._shown.dots)
+        marked, judged = self._nearest(event.position(), self._shown.marks)
+        if judged is not None and marked <= _NEAR / 2:
+            QToolTip.showText(event.globalPosition().toPoint(), judged.words, self)
+            return
+        away, near = self._nearest(event.position(), self._shown.dots or self._shown.line)
         words = "" if near is None or away > _NEAR else self._words.get(near.place, "")
         if words and near is not None:
-            words += f"\n{round_figures(near.hours)} machine-hours, {near.error:.1f} codes. Click to take it."
+            what = f"{round_figures(near.hours)} machine-hours, {self._shown.names[1]} {near.error:.2f}"
+            words += f"\n{what}. Click to take it."
         QToolTip.showText(event.globalPosition().toPoint(), words, self)
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:

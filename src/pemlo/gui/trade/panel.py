@@ -1,34 +1,46 @@
 """The trade stage as widgets: levers left, what they come to in the middle, look and plan at the right. GUI thread."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
+from pemlo.app.film_curve import FilmCurve
 from pemlo.app.forecaster import Answer
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Found, Planner
 from pemlo.core.arrays import Floats
 from pemlo.core.errors import PemloError
+from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.plan.edits import drop_plan, keep_plan, take_plan
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import LEVERS, LeverName
+from pemlo.core.plan.scenes import scene_of
+from pemlo.core.plan.settings import LEVERS, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.trials import GOOD
 from pemlo.core.trade.levers import lever_name
+from pemlo.core.trade.planning import adopt
+from pemlo.core.trade.room import room_of, too_small
 from pemlo.gui.common.labels import Heading, button, label
-from pemlo.gui.trade import presenter
+from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.ceiling_row import CeilingRow
 from pemlo.gui.trade.error_bar import ErrorBar
 from pemlo.gui.trade.fall_chart import FallChart
 from pemlo.gui.trade.film_shares import FilmShares
+from pemlo.gui.trade.first_card import FirstCard
 from pemlo.gui.trade.frontier_chart import FrontierChart
 from pemlo.gui.trade.lever_box import LeverBox
 from pemlo.gui.trade.look_view import LookView
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog
+
+if TYPE_CHECKING:
+    from pemlo.core.trade.options import Numbers
+    from pemlo.core.trade.shot_look import ShotLook
 
 BARGAINS = 3
 MOST_CHANGES = 8
@@ -42,7 +54,14 @@ class TradePanel(QWidget):
     ----------
     planner : Planner
         Knows what each shot could be.
+
+    Signals
+    -------
+    trial_wanted(TrialFirst)
+        A trial to be rendered, without which something cannot be weighed.
     """
+
+    trial_wanted = Signal(object)
 
     def __init__(
         self, document: Document, jobs: Jobs, planner: Planner, report: Callable[[PemloError], None],
@@ -50,7 +69,7 @@ class TradePanel(QWidget):
     ) -> None:  # fmt: skip
         super().__init__()
         self._document, self._report = document, report
-        self.planner = planner
+        self.planner, self.film = planner, FilmCurve(document, jobs, planner)
         self._picked: tuple[str, ...] = ()
         self._gesture = 0
         self._found: Found | None = None
@@ -62,10 +81,16 @@ class TradePanel(QWidget):
         self.slow = label("", "limit", wrap=True)
         self.fall_heading = Heading("From as asked to plan")
         self.fall, self.frontier, self.shares = FallChart(), FrontierChart(), FilmShares()
-        self.frontier_heading = Heading("What the hours buy")
+        self.scopes = {
+            "shot": button("this shot", "What hours buy on the shot that is picked", self._show_shot_line, link=True),
+            "film": button("the film", "The best plans of the whole film; drag along them", self._show_film, link=True),
+        }
+        self.frontier_heading = Heading("What the hours buy", *self.scopes.values())
+        self._of_film = False
         self.look = LookView(jobs)
         self.look_heading = Heading("Predicted look")
         self.error, self.error_bar, self.ceiling = label("", wrap=True), ErrorBar(), CeilingRow()
+        self.room, self.first = label("", "second", wrap=True), FirstCard()
         self.plan_box = PlanBox()
         self.empty = label("", "second", wrap=True)
         self._lay_out()
@@ -75,12 +100,14 @@ class TradePanel(QWidget):
             box.let_go.connect(lambda _: self._let_go())
         self.frontier.taken.connect(self._on_taken)
         self.frontier.let_go.connect(self._let_go)
+        self.first.wanted.connect(self.trial_wanted)
         self.ceiling.typed.connect(self._on_typed)
         self.shares.picked.connect(lambda shot: pick((shot,)))
         self.plan_box.wanted.connect(lambda goal: planner.plan(goal, self.plan_box.wanted_alike))
         self.plan_box.adopted.connect(self._on_adopted)
         self.plan_box.comparing.connect(self.compare_plans)
         planner.changed.connect(self._refresh)
+        self.film.changed.connect(self._refresh)
         planner.planned.connect(self._on_planned)
 
     def _lay_out(self) -> None:
@@ -88,12 +115,12 @@ class TradePanel(QWidget):
         for side, width in ((left, LEFT), (right, RIGHT)):
             side.setObjectName("side")
             side.setFixedWidth(width)
-        column = self._column(left, self.levers_heading)
+        column = self._column(left, label("Most for least", "title"))
+        column.addWidget(self.bargains)
+        column.addSpacing(4)
+        column.addWidget(self.levers_heading)
         for box in self.boxes.values():
             column.addWidget(box)
-        column.addSpacing(4)
-        column.addWidget(label("Most for least", "title"))
-        column.addWidget(self.bargains)
         column.addWidget(self.slow)
         column.addStretch(1)
         column = self._column(middle, self.fall_heading)
@@ -103,7 +130,7 @@ class TradePanel(QWidget):
         column.addWidget(self.shares)
         column = self._column(right, self.look_heading)
         column.addWidget(self.look)
-        rest: tuple[QWidget, ...] = (self.error, self.error_bar, self.ceiling, self.plan_box)
+        rest: tuple[QWidget, ...] = (self.error, self.error_bar, self.first, self.ceiling, self.room, self.plan_box)
         for one in rest:
             column.addWidget(one)
         column.addStretch(1)
@@ -207,27 +234,71 @@ class TradePanel(QWidget):
         self.fall_heading.say(presenter.fall_words(found, there))
         self.fall.show_bars(presenter.bars(found), there)
 
+    def _show_shot_line(self) -> None:
+        self._of_film = False
+        self._refresh()
+
+    def _show_film(self) -> None:
+        self._of_film = True
+        self._refresh()
+
+    def _show_film_frontier(self, project: Project, ends: list[Floats], there: float) -> None:
+        self.film.ask()
+        shares = self._shares(project)
+        points = self.film.points
+        if not points or len(shares) < len(project.shots):
+            self.frontier_heading.say("of the film: not known yet")
+            self.frontier.show_frontier(None, {})
+            return
+        self.frontier_heading.say("of the film; drag along the best")
+        total = np.sum(ends, axis=0)
+        needed = float(np.quantile(total, project.delivery.confidence))
+        left = there * float(np.median(total)) / max(needed, 1e-9)
+        asked = [(one.asked_hours, one.asked_ratio) for one in shares]
+        now = [(one.hours, one.ratio) for one in shares]
+        self.frontier.show_frontier(frontiers.film_of(points, asked, now, left), frontiers.film_words(points))
+
+    def _marked(self, project: Project, shot: Shot) -> tuple[frontiers.MarkedPoint, ...]:
+        found = []
+        for trial in project.trials_of(shot.name):
+            if trial.mark and trial.error is not None:
+                as_shot = shot.changed(plan=ShotSettings.model_validate(trial.frame_fields()))
+                numbers = self.planner.numbers_of(as_shot)
+                if numbers is not None:
+                    words = f"frame {trial.frame}, {presenter.settings_text(as_shot.settings)}: {trial.mark}"
+                    passed = trial.mark == GOOD
+                    found.append(frontiers.MarkedPoint(numbers.middle_hours, trial.error, passed, words))
+        return tuple(found)
+
     def _show_frontier(self, project: Project, shot: Shot, ends: list[Floats], there: float) -> None:
+        for scope, link in self.scopes.items():
+            link.setEnabled(self._of_film != (scope == "film"))
+        if self._of_film:
+            self._show_film_frontier(project, ends, there)
+            return
         options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
         assert options is not None
         assert now is not None
-        self.frontier_heading.say(f"shot {shot.name}; each dot a way to render it, the line the best")
+        self.frontier_heading.say(f"each dot a way to render {shot.name}")
         if not options.known or len(options.settings) < 3:
-            self.frontier_heading.say("not known: no trial of this shot has pictures that tell its look")
+            self.frontier_heading.say("no picture tells its look")
             self.frontier.show_frontier(None, {})
             return
         number = next(k for k, one in enumerate(project.shots) if one.name == shot.name)
-        left = presenter.hours_left(ends, number, there, project.delivery.confidence)
-        shown = presenter.frontier_of(options, now, left)
+        left = frontiers.hours_left(ends, number, there, project.delivery.confidence)
+        shown = frontiers.frontier_of(options, now, left, self._marked(project, shot))
         self.frontier.show_frontier(shown, presenter.option_words(options))
 
     def _show_shares(self, project: Project) -> None:
+        self.shares.show_shares(self._shares(project), self._picked)
+
+    def _shares(self, project: Project) -> list[presenter.Share]:
         shares = []
         for shot in project.shots:
             options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
             if options is not None and now is not None:
                 shares.append(presenter.share(options, now))
-        self.shares.show_shares(shares, self._picked)
+        return shares
 
     def _show_look(self, shot: Shot) -> None:
         options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
@@ -242,6 +313,20 @@ class TradePanel(QWidget):
         self.error.setText(presenter.error_words(now, options.ceiling, options.ceiling_from))
         self.error_bar.show_error(found, options.ceiling)
         self.ceiling.show_shot(shot)
+        self._show_first(shot, look, now)
+        room = room_of(self._document.project, shot, shot.settings)
+        small = () if room.memory_gib is None else too_small(self._document.project, room.memory_gib)
+        self.room.setText(presenter.room_words(room, small))
+
+    def _show_first(self, shot: Shot, look: "ShotLook | None", now: "Numbers | None") -> None:
+        from pemlo.core.trade.trial_first import trial_first, trials_for_more  # noqa: PLC0415 - heavy to load
+
+        project, answer = self._document.project, self.planner.answer
+        if answer is None or now is None:
+            return
+        first = trial_first(project, shot, look, now)
+        more = trials_for_more(project, answer.known.fit, shot, look)
+        self.first.show_trials(first, more, can_render=bool(scene_of(shot)))
 
     # Hands
 
@@ -280,6 +365,10 @@ class TradePanel(QWidget):
         self._edit(f"Set {field} of {names[0]}", lambda project: presenter.set_field(project, names, field, text))
 
     def _on_taken(self, place: int) -> None:
+        if self._of_film:
+            chosen = self.film.settings_of(place)
+            self._edit("Take a plan of the film", lambda project: adopt(project, chosen))
+            return
         shot = self._shot()
         options = None if shot is None else self.planner.options_of(shot.name)
         if shot is None or options is None:
@@ -298,7 +387,7 @@ class TradePanel(QWidget):
             return
         current = self.planner.is_current(self._found)
         project = self._found.project
-        words = presenter.plan_words(self._found.plan, project.delivery.confidence)
+        words = presenter.plan_words(self._found.plan, project.delivery.confidence, price_of_hour(project.machines))
         changes = presenter.change_lines(self._found.plan, project, MOST_CHANGES)
         self.plan_box.show_plan(words, changes, current=current)
 
@@ -307,7 +396,7 @@ class TradePanel(QWidget):
             return
         settings = self._found.plan.settings()
         self._let_go()
-        self._edit("Adopt the plan", lambda project: presenter.adopt(project, settings))
+        self._edit("Adopt the plan", lambda project: adopt(project, settings))
 
     def compare_plans(self) -> None:
         """Show kept plans side by side."""

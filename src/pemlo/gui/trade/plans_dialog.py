@@ -22,7 +22,7 @@ from pemlo.gui.trade.presenter import plan_cells
 if TYPE_CHECKING:
     from pemlo.core.trade.comparing import PlanRow
 
-COLUMNS = ("plan", "machine-hours", "odds", "worst shot, error over ceiling", "money")
+COLUMNS = ("plan", "machine-hours", "odds", "worst shot, error over ceiling", "money", "disk")
 
 
 class PlansDialog(QDialog):
@@ -86,7 +86,7 @@ class PlansDialog(QDialog):
         column.addWidget(self.table, 1)
         column.addWidget(label("Hours with their 90 % interval, retakes counted.", "second", small=True))
         column.addLayout(below)
-        self.resize(720, 340)
+        self.resize(820, 340)
 
     def ask(self) -> None:
         """Ask for the rows anew."""

@@ -6,15 +6,15 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
-from pemlo.core.arrays import Floats
 from pemlo.core.errors import InputError
+from pemlo.core.picture.estimate import Estimate
 from pemlo.core.plan.edits import set_shot
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE, ONE_RAY_EACH, LeverName, ShotSettings
+from pemlo.core.plan.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, value_of, values_of, why_not
+from pemlo.core.trade.room import Room
 from pemlo.core.units import format_interval, round_figures
 
 if TYPE_CHECKING:
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.planning import FilmPlan
     from pemlo.core.trade.prices import Step
+    from pemlo.core.trade.trial_first import TrialFirst
 
 LEVER_TIPS: dict[LeverName, str] = {
     "samples": "Samples a pixel; with a threshold the most",
@@ -256,81 +257,6 @@ def _end(name: str, points: tuple[float, float, float]) -> Bar:
     return Bar(name, 0.0, middle, tip, low, high)
 
 
-# The frontier
-
-
-@dataclass(frozen=True)
-class Point:
-    """One way of rendering a shot: machine-hours, codes, its place among the options, and what it says."""
-
-    hours: float
-    error: float
-    place: int
-
-
-@dataclass(frozen=True)
-class Frontier:
-    """What hours buy on one shot.
-
-    Attributes
-    ----------
-    dots, line : tuple of Point
-        All options that may be proposed, and those that no other beats, from the dearest.
-    asked, plan : Point, optional
-    ceiling : float
-        Codes; NaN if none is known.
-    ceiling_from : str
-    left : float
-        Machine-hours that the other shots leave of those there are.
-    """
-
-    dots: tuple[Point, ...]
-    line: tuple[Point, ...]
-    asked: Point | None
-    plan: Point | None
-    ceiling: float
-    ceiling_from: str
-    left: float
-
-
-def frontier_of(options: "Options", now: "Numbers", left: float) -> Frontier:
-    """Return the frontier of a shot of which errors are known."""
-    hours, error = options.middle_hours, options.error
-    asked = Point(float(hours[0]), float(error[0]), 0) if options.known else None
-    plan = None if now.found is None else Point(now.middle_hours, now.found.total.value, -1)
-    dots, line = _points_of(options)
-    return Frontier(dots, line, asked, plan, options.ceiling, options.ceiling_from, left)
-
-
-@lru_cache(maxsize=64)
-def _points_of(options: "Options") -> tuple[tuple[Point, ...], tuple[Point, ...]]:
-    """Return all options that may be proposed, and the line of the best; while a lever is dragged they stay."""
-    from pemlo.core.trade.frontier import frontier  # noqa: PLC0415 - with the rest of it
-
-    hours, error = options.middle_hours, options.error
-    usable = np.flatnonzero(options.usable & ~np.isnan(error))
-    line = usable[frontier(hours[usable], error[usable])]
-
-    def points(places: npt.NDArray[np.intp]) -> tuple[Point, ...]:
-        return tuple(Point(float(hours[k]), float(error[k]), int(k)) for k in places)
-
-    return points(usable), points(line)
-
-
-def hours_left(falls: Sequence[Floats], shot: int, there: float, confidence: float) -> float:
-    """Return the machine-hours that the other shots leave of those there are, at the wanted odds.
-
-    Parameters
-    ----------
-    falls : sequence of (N,) ndarray
-        Draws of each shot's machine-hours as planned.
-    shot : int
-        Which is left out.
-    """
-    others = [one for number, one in enumerate(falls) if number != shot]
-    return there - (float(np.quantile(np.sum(others, axis=0), confidence)) if others else 0.0)
-
-
 # The film
 
 
@@ -359,7 +285,7 @@ def option_words(options: "Options") -> Mapping[int, str]:
     return {place: settings_text(one) for place, one in enumerate(options.settings)}
 
 
-def settings_text(settings: ShotSettings) -> str:
+def settings_text(settings: FrameSettings) -> str:
     """Return settings in a few words.
 
     Examples
@@ -380,7 +306,7 @@ def settings_text(settings: ShotSettings) -> str:
         words.append(settings.denoise)
     if settings.resolution_percent != FULL:
         words.append(f"{settings.resolution_percent:g} %")
-    if settings.frame_step > 1:
+    if isinstance(settings, ShotSettings) and settings.frame_step > 1:
         words.append(lever_text(settings, "frame_step"))
     if settings.keep:
         words.append(f"{' and '.join(settings.keep)} kept")
@@ -402,8 +328,8 @@ def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, .
     return (*lines, what_binds(found.options, found.plan, found.there))
 
 
-def plan_words(found: "FilmPlan", confidence: float) -> str:
-    """Return what a plan that was found comes to."""
+def plan_words(found: "FilmPlan", confidence: float, price: float | None) -> str:
+    """Return what a plan that was found comes to; `price` is of a machine-hour."""
     plan = found.plan
     needs = round_figures(plan.needed)
     worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its ceiling."
@@ -412,16 +338,39 @@ def plan_words(found: "FilmPlan", confidence: float) -> str:
     else:
         words = f"It needs {needs} of {round_figures(found.there)} machine-hours: {plan.odds:.0%} to make it."
     stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
-    return words + worst + stretch
+    money = "" if price is None else f" It costs {round_figures(price * float(np.median(plan.hours)))}."
+    return words + worst + stretch + money
 
 
 def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) -> str:
     """Return the error of a shot as planned, beside its ceiling."""
     if numbers is None or numbers.found is None:
-        return "Not known: render one frame in Trials with its picture, with and without denoising."
+        return "Not known yet what error it has."
     total = numbers.found.total
     words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) codes"
     return words if np.isnan(ceiling) else f"{words}, ceiling {ceiling:.1f} ({ceiling_from})"
+
+
+def first_words(first: "TrialFirst") -> str:
+    """Return which trial comes first, and why."""
+    return f"Render a trial first. {first.why} Frame {first.frame}: {settings_text(first.settings)}."
+
+
+def more_words(more: "TrialFirst") -> str:
+    """Return which trial would let levers reach farther."""
+    return f"{more.why} Frame {more.frame}, {settings_text(more.settings)} would tell."
+
+
+def room_words(room: Room, small: Sequence[str]) -> str:
+    """Return what a shot takes on disk and in memory, and which machines have too little of that."""
+    disk = "disk not known" if room.disk_gib is None else f"{_gib(room.disk_gib)} GiB on disk"
+    memory = "memory not known" if room.memory_gib is None else f"{_gib(room.memory_gib)} GiB of memory a frame"
+    short = f". Too much for {', '.join(small)}" if small else ""
+    return f"{disk}, {memory}{short}."
+
+
+def _gib(found: Estimate) -> str:
+    return format_interval(found.low, found.value, found.high)
 
 
 def plan_cells(row: "PlanRow") -> tuple[str, ...]:
@@ -430,17 +379,11 @@ def plan_cells(row: "PlanRow") -> tuple[str, ...]:
     odds = "not known" if row.odds is None else f"{row.odds:.0%}"
     worst = f"{row.worst_shot}: {row.worst_ratio:.2f}" if row.worst_shot else "not known"
     money = "no price" if row.money is None else round_figures(row.money)
-    return row.name, hours, odds, worst, money
+    disk = "not known" if row.disk_gib is None else f"{_gib(row.disk_gib)} GiB"
+    return row.name, hours, odds, worst, money, disk
 
 
 def stands(project: Project) -> str:
     """Return where the stage stands, for the rail."""
     count = sum(shot.plan is not None and shot.plan != shot.asked for shot in project.shots)
     return f"{count} of {len(project.shots)} changed" if count else "as asked"
-
-
-def adopt(project: Project, chosen: Mapping[str, ShotSettings]) -> Project:
-    """Return a film with these settings as its plan."""
-    for name, settings in chosen.items():
-        project = take(project, name, settings)
-    return project

@@ -1,7 +1,8 @@
 """What a frame is asked to be. May import the core's words for settings; no compiled code."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 
@@ -112,6 +113,22 @@ def switched(names: Iterable[str]) -> dict[str, bool]:
             [Problem("switches", f"this renderer has no “{unknown[0]}”")], f"There are: {', '.join(SWITCHES)}."
         )
     return {field: name in wanted for name, field in SWITCHES.items()}
+
+
+def settings_of(fields: Mapping[str, Any]) -> RenderSettings:
+    """Return settings from plain data, in which switches are named and a split is a list.
+
+    Raises
+    ------
+    InputError
+        If a switch is unknown.
+    """
+    plain = dict(fields)
+    plain |= switched(plain.pop("switches", ("motion blur",)))
+    plain["split"] = Split(*plain.get("split", ()))
+    for name in ("region", "keep"):
+        plain[name] = tuple(plain[name]) if plain.get(name) else RenderSettings.__dataclass_fields__[name].default
+    return RenderSettings(**plain)
 
 
 def check(settings: RenderSettings, frames: int) -> None:

@@ -40,14 +40,10 @@ def _serve(request: dict[str, Any], answers: TextIO, *, warm: bool) -> dict[str,
     from pemlo.standins.renderer.output import write_picture  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.render import render  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.scenes import find_scene  # noqa: PLC0415 - as above
-    from pemlo.standins.renderer.settings import RenderSettings, Split, switched  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.settings import RenderSettings, settings_of  # noqa: PLC0415 - as above
 
     scene = find_scene(request["settings"]["scene"])
-    fields = {**request["settings"], "scene": scene.name}
-    fields |= switched(fields.pop("switches", ("motion blur",)))
-    fields["split"] = Split(*fields.get("split", ()))
-    for name in ("region", "keep"):
-        fields[name] = tuple(fields[name]) if fields.get(name) else RenderSettings.__dataclass_fields__[name].default
+    settings = settings_of({**request["settings"], "scene": scene.name})
     small, kept = Path(request["small"]), request.get("kept")
     refined_at = time.monotonic()
 
@@ -61,12 +57,10 @@ def _serve(request: dict[str, Any], answers: TextIO, *, warm: bool) -> dict[str,
     if not warm:
         # The first run of a process loads and compiles: it is a tiny one, so that no trial carries those seconds.
         _answer(answers, {"fraction": 0.0, "text": "Warming up the renderer, which takes a minute the first time"})
-        render(scene, RenderSettings(scene.name, fields["frame"], *_TINY, samples=1, denoise=fields["denoise"]))
+        render(scene, RenderSettings(scene.name, settings.frame, *_TINY, samples=1, denoise=settings.denoise))
     picture = Path(request["picture"])
     unfinished = picture.with_name(f".{picture.stem}.unfinished.npz")
-    done = render(
-        scene, RenderSettings(**fields), _Teller(answers), Path(kept) if kept else None, refine, unfinished=unfinished
-    )
+    done = render(scene, settings, _Teller(answers), Path(kept) if kept else None, refine, unfinished=unfinished)
     unfinished.unlink(missing_ok=True)
     header = write_picture(done, picture, request["machine"])
     write_small(done.picture.colour, small)

@@ -1,0 +1,118 @@
+"""Which trial to render before a way of rendering can be weighed: what is not known, and what would tell. Pure."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.picture.switching import others_than
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, ShotSettings, split_name
+from pemlo.core.plan.shots import Shot
+from pemlo.core.trade.options import WIDEST_ERROR, WIDEST_HOURS, Numbers
+from pemlo.core.trade.shot_look import ShotLook
+
+# A first look is small and coarse, and its reference clean enough beside it.
+FIRST_PERCENT, FIRST_SAMPLES, CLEANER = 25.0, 16, 16
+
+
+@dataclass(frozen=True)
+class TrialFirst:
+    """A trial, and why it comes first, in words."""
+
+    shot: str
+    frame: int
+    settings: FrameSettings
+    why: str
+
+
+def trial_first(project: Project, shot: Shot, look: ShotLook | None, numbers: Numbers) -> TrialFirst | None:
+    """Return the trial without which a shot's present settings cannot be weighed; None if they can."""
+    if look is None:
+        return _first_look(project, shot)
+    settings = shot.settings
+    if numbers.found is None:
+        return _unseen(shot, look, settings)
+    low, high = np.quantile(numbers.hours, [0.05, 0.95])
+    frame = FrameSettings.model_validate(settings.frame_fields())
+    if high > WIDEST_HOURS * low:
+        why = f"Its hours may be {low:.2g} or {high:.2g}: one frame of it tells."
+        return TrialFirst(shot.name, look.frame, frame, why)
+    error = numbers.found.total
+    if error.high > WIDEST_ERROR * error.low:
+        why = f"Its error may be {error.low:.1f} or {error.high:.1f} codes: a picture tells."
+        return TrialFirst(shot.name, look.frame, _as_small(frame, look), why)
+    return None
+
+
+def trials_for_more(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> tuple[TrialFirst, ...]:
+    """Return trials that would let the levers of a shot reach farther: ways that others have, and it never showed."""
+    if look is None:
+        return ()
+    plain = _plain(look)
+    base = ShotSettings(**plain.frame_fields())
+    found = []
+    seen = {NO_DENOISE, *look.look.laws}
+    for name in fit.denoisers:
+        if name not in seen and not base.changed(denoise=name).looks_around:
+            why = f"What “{name}” leaves of {shot.name} was never seen."
+            found.append(TrialFirst(shot.name, look.frame, plain.changed(denoise=name), why))
+    splits = {split_name(trial.split): trial.split for trial in project.trials if trial.split != ONE_RAY_EACH}
+    for name in fit.ways.switches:
+        if name in look.look.effects or name in look.look.switched:
+            continue
+        changed = {"split": splits[name]} if name in splits else {"switches": (*plain.switches, name)}
+        why = f"What “{name}” does to {shot.name} was never seen."
+        found.append(TrialFirst(shot.name, look.frame, plain.changed(**changed), why))
+    return tuple(found)
+
+
+def _first_look(project: Project, shot: Shot) -> TrialFirst:
+    """Return the first trial that is missing to know how a shot looks: one that is coarse, then its reference."""
+    middle = shot.first + (shot.frame_count // 2) * shot.step
+    coarse = FrameSettings(
+        samples=FIRST_SAMPLES, resolution_percent=FIRST_PERCENT, switches=shot.asked.switches, split=shot.asked.split
+    )
+    wanted = (coarse, coarse.changed(samples=FIRST_SAMPLES * CLEANER))
+    there = _settings_of(trial for trial in project.trials_of(shot.name) if trial.picture and trial.frame == middle)
+    settings = next((one for one in wanted if one not in there), wanted[-1])
+    why = f"How {shot.name} looks is not known: a coarse picture and a clean one of the same frame tell."
+    return TrialFirst(shot.name, middle, settings, why)
+
+
+def _unseen(shot: Shot, look: ShotLook, settings: ShotSettings) -> TrialFirst | None:
+    plain = _plain(look)
+    if settings.denoise != NO_DENOISE and settings.denoise not in look.look.laws:
+        why = f"What “{settings.denoise}” leaves of {shot.name} was never seen."
+        return TrialFirst(shot.name, look.frame, plain.changed(denoise=settings.denoise), why)
+    for name in others_than(settings.switched, look.look.switched):
+        if name not in look.look.effects:
+            changed = {"switches": settings.switches} if name in settings.switches else {"split": settings.split}
+            why = f"What “{name}” does to {shot.name} was never seen."
+            return TrialFirst(shot.name, look.frame, plain.changed(**changed), why)
+    if settings.adaptive:
+        frame = FrameSettings.model_validate(settings.frame_fields())
+        return TrialFirst(shot.name, look.frame, _as_small(frame, look), "What its threshold spends was never seen.")
+    return None
+
+
+def _plain(look: ShotLook) -> FrameSettings:
+    """Return the settings of the picture to which others are held: not denoised, as the reference, the coarsest."""
+    samples = () if look.pictures is None else look.pictures.samples
+    plain = [
+        one.settings
+        for one in samples
+        if one.settings.denoise == NO_DENOISE and one.settings.switched == look.look.switched
+    ]
+    usual = FrameSettings(samples=FIRST_SAMPLES, resolution_percent=look.percent)
+    return min(plain, key=lambda one: one.samples, default=usual)
+
+
+def _as_small(frame: FrameSettings, look: ShotLook) -> FrameSettings:
+    """Return settings at the size of the pictures that are known, so that it can be held against them."""
+    return frame.changed(resolution_percent=max(1.0, frame.resolution_percent * look.percent / 100))
+
+
+def _settings_of(trials: Iterable[FrameSettings]) -> set[FrameSettings]:
+    return {FrameSettings.model_validate(trial.frame_fields()) for trial in trials}
