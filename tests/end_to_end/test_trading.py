@@ -3,8 +3,10 @@
 import shutil
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 from scipy.ndimage import gaussian_filter
 
 from exr import write_exr
@@ -153,7 +155,7 @@ def test_a_plan_of_an_earlier_state_says_so_and_cannot_be_adopted(qtbot, window)
 
 
 def test_a_click_on_a_dot_takes_it_and_a_drag_goes_along_the_line(qtbot, window):
-    chart = window.trade.frontier
+    chart = window.trade.hours.chart
     shown = chart._shown
     dot = next(
         one
@@ -182,16 +184,16 @@ def test_a_click_on_a_dot_takes_it_and_a_drag_goes_along_the_line(qtbot, window)
 
 
 def test_the_look_follows_the_levers(qtbot, window):
-    assert window.trade.look.words[0].startswith("predicted: error")
-    clean = window.trade.look.grab().toImage()
+    assert window.trade.side.look.words[0].startswith("predicted: error")
+    clean = window.trade.side.look.grab().toImage()
     slide(qtbot, window, "samples", "8")
-    assert window.trade.look.grab().toImage() != clean
-    assert float(window.trade.error.text().split()[0]) > 5
+    assert window.trade.side.look.grab().toImage() != clean
+    assert float(window.trade.side.error.text().split()[0]) > 5
     window.pick(("030",))
     settle(qtbot, window)
-    assert "No trial of this shot" in window.trade.look.words[0]
-    assert "Not known" in window.trade.error.text()
-    assert "no picture" in window.trade.frontier_heading._beside.text()
+    assert "No trial of this shot" in window.trade.side.look.words[0]
+    assert "Not known" in window.trade.side.error.text()
+    assert "no picture" in window.trade.hours.heading._beside.text()
 
 
 def test_shots_are_picked_on_the_strip_of_shares(qtbot, window):
@@ -213,7 +215,7 @@ def test_plans_pins_and_ceilings_are_kept_in_the_file(qtbot, window, tmp_path):
     window.trade.boxes["denoise"].pin.click()
     type_in(qtbot, window, "ceiling", "7.5")
     type_in(qtbot, window, "weight", "3")
-    assert "ceiling 7.5 (by hand)" in window.trade.error.text()
+    assert "ceiling 7.5 (by hand)" in window.trade.side.error.text()
     type_in(qtbot, window, "ceiling", "low")
     assert "is no ceiling" in window.problems.words
     window.document.save(tmp_path / "kept.pemlo")
@@ -225,7 +227,7 @@ def test_plans_pins_and_ceilings_are_kept_in_the_file(qtbot, window, tmp_path):
 
 def type_in(qtbot, window, name, text):
     """Type a ceiling or a weight and press Enter."""
-    field = window.trade.ceiling.fields[name]
+    field = window.trade.side.ceiling.fields[name]
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, text)
@@ -253,7 +255,7 @@ def test_a_picture_that_cannot_be_read_says_which(qtbot, film, tmp_path):
     window = open_window(qtbot, read_project(folder / film.name), folder / film.name)
     run_action(window, "trade")
     settle(qtbot, window)
-    assert "010-1024.exr" in window.trade.look.words[0]
+    assert "010-1024.exr" in window.trade.side.look.words[0]
 
 
 def test_a_mark_for_the_look_moves_the_ceiling_of_other_shots(qtbot, window):
@@ -268,7 +270,7 @@ def test_a_mark_for_the_look_moves_the_ceiling_of_other_shots(qtbot, window):
     window.document.edit("Mark", change)
     window.pick(("020",))
     settle(qtbot, window)
-    assert "ceiling 9.5 (marks)" in window.trade.error.text()
+    assert "ceiling 9.5 (marks)" in window.trade.side.error.text()
 
 
 def test_plans_are_kept_compared_and_taken_again(qtbot, window):
@@ -298,3 +300,133 @@ def test_plans_are_kept_compared_and_taken_again(qtbot, window):
     window.document.history.undo()
     assert [plan.name for plan in window.document.project.plans] == ["few samples"]
     dialog.accept()
+
+
+def test_the_films_plan_is_dragged_along_its_frontier_in_one_step(qtbot, window):
+    hours_box, chart = window.trade.hours, window.trade.hours.chart
+    QTest.mouseClick(hours_box.scopes["film"], Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    points = window.trade.film.points
+    assert len(points) > 10
+    ends = [chart.point(one.hours, one.ratio).toPoint() for one in (points[len(points) // 3], points[len(points) // 2])]
+    QTest.mousePress(chart, Qt.MouseButton.LeftButton, pos=ends[0])
+    first = {shot.name: shot.settings for shot in window.document.project.shots}
+    QTest.mouseMove(chart, ends[1])
+    QTest.mouseRelease(chart, Qt.MouseButton.LeftButton, pos=ends[1])
+    settle(qtbot, window)
+    then = {shot.name: shot.settings for shot in window.document.project.shots}
+    assert first != then
+    wanted = window.trade.film.settings_of(
+        min(range(len(points)), key=lambda k: abs(points[k].hours - chart._shown.plan.hours))
+    )
+    assert then == wanted
+    # The plan stands on the frontier, all shots about as near to their ceilings.
+    assert chart._shown.plan.hours == pytest.approx(points[len(points) // 2].hours, rel=0.1)
+    assert max(
+        share.ratio for share in window.trade._shares(window.document.project) if share.ratio == share.ratio
+    ) == (pytest.approx(chart._shown.plan.error))
+    window.document.history.undo()
+    assert all(shot.plan is None for shot in window.document.project.shots), "the drag is one step"
+    QTest.mouseClick(hours_box.scopes["shot"], Qt.MouseButton.LeftButton)
+    assert "each dot a way" in hours_box.heading._beside.text()
+
+
+def test_what_is_held_stays_on_the_films_frontier(qtbot, window):
+    slide(qtbot, window, "denoise", "frame")
+    window.trade.boxes["denoise"].pin.click()
+    window.trade.hours.scopes["film"].click()
+    settle(qtbot, window)
+    film = window.trade.film
+    assert {film.settings_of(place)["010"].denoise for place in range(len(film.points))} == {"frame"}
+
+
+def test_a_cap_a_split_and_saves_are_levers_too(qtbot, window):
+    before = hours(window)
+    box = window.trade.boxes["most_seconds"]
+    slide(qtbot, window, "most_seconds", box._row.texts[4])
+    assert window.document.project.shot("010").plan.most_seconds is not None
+    assert hours(window) < before
+    assert not window.trade.boxes["split"].isVisibleTo(window), "nothing but one ray each was ever tried"
+    assert not window.trade.boxes["saves"].isVisibleTo(window), "no machine loses frames"
+    machines = (window.document.project.machines[0].changed(loss_percent=30),)
+    window.document.edit("Break", lambda project: project.changed(machines=machines))
+    settle(qtbot, window)
+    before = hours(window)
+    slide(qtbot, window, "saves", "3 times")
+    assert hours(window) < before
+
+
+def test_marks_stand_on_the_frontier(qtbot, window):
+    trials = [k for k, trial in enumerate(window.document.project.trials) if trial.shot == "010" and trial.picture]
+    for index, mark, error in ((trials[0], "not good enough", 9.0), (trials[2], "good enough", 6.0)):
+        change = {"mark": mark, "error": error}
+        window.document.edit("Mark", lambda project, i=index, c=change: set_trial(project, i, **c))
+    settle(qtbot, window)
+    shown = window.trade.hours.chart._shown.marks
+    assert [(one.passed, one.error) for one in shown] == [(False, 9.0), (True, 6.0)]
+    assert shown[0].hours == pytest.approx(50 * (20 + 2.07 * (2 + 1.6)) / 3600, rel=0.15)
+    assert shown[1].words.endswith("1024 samples: good enough") or "frame: good enough" in shown[1].words
+
+
+def test_a_shot_that_was_never_seen_offers_the_trial_that_tells(qtbot, window):
+    window.pick(("030",))
+    settle(qtbot, window)
+    card = window.trade.side.first
+    assert "Render a trial first" in card.words.text()
+    assert not card.render_it.isVisibleTo(window), "it has no scene that could be rendered here"
+    window.document.edit("Scene", lambda p: set_shot(p, "030", extra_columns=(("scene", "stairs"),)))
+    settle(qtbot, window)
+    asked = []
+    window.trade.trial_wanted.disconnect()
+    window.trade.trial_wanted.connect(asked.append)
+    QTest.mouseClick(card.render_it, Qt.MouseButton.LeftButton)
+    assert (asked[0].shot, asked[0].frame, asked[0].settings.samples) == ("030", 26, 16)
+    window.pick(("010",))
+    settle(qtbot, window)
+    assert not card.isVisibleTo(window)
+
+
+def test_the_look_is_moved_enlarged_and_judged_with_all_tools(qtbot, window):
+    look = window.trade.side.look
+    slide(qtbot, window, "samples", "16")
+    box, times = look.part(SIZE, (0, 0, 16, 16))
+    QTest.mousePress(look, Qt.MouseButton.LeftButton, pos=QPoint(100, 50))
+    QTest.mouseMove(look, QPoint(60, 30))
+    QTest.mouseRelease(look, Qt.MouseButton.LeftButton, pos=QPoint(60, 30))
+    settle(qtbot, window)
+    assert look.part(SIZE, (0, 0, 16, 16))[0] != box
+    at = QPointF(50, 50)
+    turned = QWheelEvent(
+        at, look.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(look, turned)
+    settle(qtbot, window)
+    assert look.part(SIZE, (0, 0, 16, 16))[1] > times
+    QTest.mouseDClick(look, Qt.MouseButton.LeftButton, pos=QPoint(50, 50))
+    settle(qtbot, window)
+    assert look.part(SIZE, look._wanted[0].pictures.worst)[1] == times
+    QTest.mouseClick(window.trade.side.in_judge, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    settle(qtbot, window)
+    assert window.judge.isVisibleTo(window)
+    left, right = window.judge.pair.left, window.judge.pair.right
+    assert left.name.startswith("predicted, no render: 16 samples")
+    assert right.path.name == "010-1024.exr"
+    # It errs as it was foretold to.
+    said = float(window.trade.side.error.text().split()[0])
+    assert window.judge.findings.found.measured.error.total.value == pytest.approx(said, rel=0.1)
+
+
+def test_what_passed_stands_beside_the_look(qtbot, window):
+    side = window.trade.side
+    assert not side.beside.isVisibleTo(window)
+    index = next(k for k, one in enumerate(window.document.project.trials) if one.picture == "010-16.exr")
+    window.document.edit("Mark", lambda p: set_trial(p, index, mark="good enough", error=9.0))
+    settle(qtbot, window)
+    QTest.mouseClick(side.beside, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert side.look.words[1].startswith("passed: 16 samples")
+    QTest.mouseClick(side.beside, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert side.look.words[1].startswith("reference")

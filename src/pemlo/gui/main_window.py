@@ -149,11 +149,18 @@ class MainWindow(QMainWindow):
         self.trials.files_wanted.connect(lambda names: self.run(lambda: self.files.take_dropped(names)))
         self.trials.render_wanted.connect(self.renderings.add)
         self.judge.region_wanted.connect(self._on_region_wanted)
+        self.trade.side.look.written.connect(self._on_foretold)
         for stage in (self.judge, self.trade):
             stage.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
         self.renderings.landed.connect(lambda done, header: self.run(lambda: self.trials.take_rendered(done, header)))
         self.renderings.refined.connect(self.trials.card.show_refining)
         self.renderings.changed.connect(lambda: self.trials.card.show_waiting(self.renderings.waiting))
+
+    def _on_foretold(self, path: Path, beside: Path) -> None:
+        """Show a frame that was foretold in Judge, beside what it is to be held against."""
+        self.show_stage(JUDGE)
+        self.pick((self.trade.shown_shot,))
+        self.judge.show_foretold(path, f"predicted, no render: {self.trade.shown_settings}", beside)
 
     def _on_region_wanted(self, wanted: tuple[str, int, tuple[int, int, int, int]]) -> None:
         """Open the form of a ladder in Trials, of a region that was drawn in Judge."""
@@ -188,7 +195,7 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentIndex(number)
         self.rail.show_stage(number)
         self._show(number)
-        (self.brief.shots, self.trials.table, self.judge.canvas, self.trade.frontier)[number].setFocus()
+        (self.brief.shots, self.trials.table, self.judge.canvas, self.trade.hours.chart)[number].setFocus()
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Pick shots on the strip and in every stage."""

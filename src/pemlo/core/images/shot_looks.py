@@ -78,13 +78,14 @@ def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Re
         pictured = [_pictured(trial, of_frame, folder) for trial in others]
         found = look_at(clean, pictured, display, reading)
         if found.look is not None:
-            stepping = _stepping(there, folder, display, reading)
-            pictures = _pictures(clean, pictured, found)
+            run = _in_a_row(there, folder)
+            stepping = _stepping(run, display, reading)
+            pictures = _pictures(clean, pictured, found, run)
             return ShotLook(frame, reference.resolution_percent, found.look, stepping, pictures)
     return None
 
 
-def _pictures(reference: Pictured, others: Iterable[Pictured], found: LookedAt) -> Pictures:
+def _pictures(reference: Pictured, others: Iterable[Pictured], found: LookedAt, run: Mapping[int, Path]) -> Pictures:
     pairs = list(zip(others, found.errors, strict=True))
     samples = tuple(
         Sample(one.path, one.settings, error.total.value, error.reference_noise or 0.0) for one, error in pairs
@@ -92,7 +93,7 @@ def _pictures(reference: Pictured, others: Iterable[Pictured], found: LookedAt) 
     noisiest = max(found.errors, key=lambda error: error.total.value, default=None)
     spots = () if noisiest is None else noisiest.map.spots(1)
     size = (1, 1) if found.look is None else found.look.size
-    return Pictures(reference.path, samples, spots[0] if spots else (0, 0, *size))
+    return Pictures(reference.path, samples, spots[0] if spots else (0, 0, *size), run)
 
 
 def _pictured(trial: Trial, among: Iterable[Trial], folder: Path) -> Pictured:
@@ -103,13 +104,18 @@ def _pictured(trial: Trial, among: Iterable[Trial], folder: Path) -> Pictured:
     return Pictured(path, settings, float(trial.mean_samples or trial.samples), second)
 
 
-def _stepping(trials: Iterable[Trial], folder: Path, display: Display, reading: Reading | None) -> Mapping[str, float]:
-    """Return the error of every second frame, held and mixed, from trials in a row with equal settings, if any are."""
+def _in_a_row(trials: Iterable[Trial], folder: Path) -> Mapping[int, Path]:
+    """Return the pictures of the most trials with equal settings, by frame, if there are enough."""
     rows: dict[tuple[object, ...], dict[int, Path]] = {}
     for trial in trials:
         rows.setdefault(tuple(trial.frame_fields().values()), {}).setdefault(trial.frame, folder / trial.picture)
     longest = max(rows.values(), key=len, default={})
-    if len(longest) < FEWEST_IN_A_ROW:
+    return dict(sorted(longest.items())) if len(longest) >= FEWEST_IN_A_ROW else {}
+
+
+def _stepping(run: Mapping[int, Path], display: Display, reading: Reading | None) -> Mapping[str, float]:
+    """Return the error of every second frame, held and mixed, from pictures in a row; empty if they do not tell."""
+    if not run:
         return {}
-    _, steps = along(Sequence("", dict(sorted(longest.items()))), display, reading)
+    _, steps = along(Sequence("", dict(run)), display, reading)
     return {} if steps is None else {"hold": steps[0], "blend": steps[1]}

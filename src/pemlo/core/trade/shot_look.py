@@ -1,7 +1,7 @@
 """What is known of how a shot looks: of one of its frames, which stands for the others. Holds names of pictures."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from pemlo.core.picture.look import Look
@@ -39,11 +39,14 @@ class Pictures:
         Others of the same size.
     worst : tuple of int
         Where the noisiest of them errs most: left, top, right, bottom, px.
+    run : mapping of int to path
+        Pictures of consecutive frames with equal settings, if some are there.
     """
 
     reference: Path
     samples: tuple[Sample, ...]
     worst: Box
+    run: Mapping[int, Path] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

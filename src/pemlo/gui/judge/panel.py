@@ -295,6 +295,11 @@ class JudgePanel(QWidget):
         if taken:
             self.show_pair(taken[0], taken[1] if len(taken) > 1 else None)
 
+    def show_foretold(self, path: Path, name: str, beside: Path) -> None:
+        """Show a picture that was foretold at the left, and another at the right."""
+        right = next((one for one in self.pair.among if one.path == beside), None) or self.row.take_file(beside)
+        self.show_pair(self.row.take_file(path, name), right)
+
     def show_pair(self, left: Choice, right: Choice | None) -> None:
         """Show two pictures."""
         self.pair = replace(self.pair, left=left, right=right or self.pair.right)

@@ -71,9 +71,9 @@ class PictureRow(QFrame):
         for picker in (self.left, self.right):
             picker.setEnabled(not hidden)
 
-    def take_file(self, path: Path) -> Choice:
-        """Offer a file beside the trials."""
-        self._files[path] = Choice(path.name, path)
+    def take_file(self, path: Path, name: str = "") -> Choice:
+        """Offer a file beside the trials, under its own name unless another is given."""
+        self._files[path] = Choice(name or path.name, path)
         return self._files[path]
 
     def _on_activated(self, side: str, index: int) -> None:

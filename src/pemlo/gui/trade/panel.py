@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
@@ -12,35 +11,29 @@ from pemlo.app.film_curve import FilmCurve
 from pemlo.app.forecaster import Answer
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Found, Planner
-from pemlo.core.arrays import Floats
 from pemlo.core.errors import PemloError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.plan.edits import drop_plan, keep_plan, take_plan
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
-from pemlo.core.plan.settings import LEVERS, LeverName, ShotSettings
+from pemlo.core.plan.settings import LEVERS, LeverName
 from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import GOOD
 from pemlo.core.trade.levers import lever_name
 from pemlo.core.trade.planning import adopt
-from pemlo.core.trade.room import room_of, too_small
 from pemlo.gui.common.labels import Heading, button, label
-from pemlo.gui.trade import frontiers, presenter
-from pemlo.gui.trade.ceiling_row import CeilingRow
-from pemlo.gui.trade.error_bar import ErrorBar
+from pemlo.gui.trade import presenter
 from pemlo.gui.trade.fall_chart import FallChart
 from pemlo.gui.trade.film_shares import FilmShares
-from pemlo.gui.trade.first_card import FirstCard
-from pemlo.gui.trade.frontier_chart import FrontierChart
+from pemlo.gui.trade.hours_box import HoursBox
 from pemlo.gui.trade.lever_box import LeverBox
-from pemlo.gui.trade.look_view import LookView
+from pemlo.gui.trade.look_side import LookSide
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog
+from pemlo.gui.trade.trial_card import TrialCard
 
 if TYPE_CHECKING:
-    from pemlo.core.trade.options import Numbers
-    from pemlo.core.trade.shot_look import ShotLook
+    pass
 
 BARGAINS = 3
 MOST_CHANGES = 8
@@ -79,18 +72,11 @@ class TradePanel(QWidget):
         )
         self.bargains = label("", wrap=True)
         self.slow = label("", "limit", wrap=True)
+        self.more = TrialCard("Then the levers of this shot reach farther", needed=False)
         self.fall_heading = Heading("From as asked to plan")
-        self.fall, self.frontier, self.shares = FallChart(), FrontierChart(), FilmShares()
-        self.scopes = {
-            "shot": button("this shot", "What hours buy on the shot that is picked", self._show_shot_line, link=True),
-            "film": button("the film", "The best plans of the whole film; drag along them", self._show_film, link=True),
-        }
-        self.frontier_heading = Heading("What the hours buy", *self.scopes.values())
-        self._of_film = False
-        self.look = LookView(jobs)
-        self.look_heading = Heading("Predicted look")
-        self.error, self.error_bar, self.ceiling = label("", wrap=True), ErrorBar(), CeilingRow()
-        self.room, self.first = label("", "second", wrap=True), FirstCard()
+        self.fall, self.shares = FallChart(), FilmShares()
+        self.hours = HoursBox(planner, self.film)
+        self.side = LookSide(jobs, planner)
         self.plan_box = PlanBox()
         self.empty = label("", "second", wrap=True)
         self._lay_out()
@@ -98,10 +84,13 @@ class TradePanel(QWidget):
             box.moved.connect(self._on_moved)
             box.pinned.connect(self._on_pinned)
             box.let_go.connect(lambda _: self._let_go())
-        self.frontier.taken.connect(self._on_taken)
-        self.frontier.let_go.connect(self._let_go)
-        self.first.wanted.connect(self.trial_wanted)
-        self.ceiling.typed.connect(self._on_typed)
+        self.hours.chart.taken.connect(self._on_taken)
+        self.hours.chart.let_go.connect(self._let_go)
+        self.hours.turned.connect(self._refresh)
+        self.side.turned.connect(self._refresh)
+        for card in (self.side.first, self.more):
+            card.wanted.connect(self.trial_wanted)
+        self.side.ceiling.typed.connect(self._on_typed)
         self.shares.picked.connect(lambda shot: pick((shot,)))
         self.plan_box.wanted.connect(lambda goal: planner.plan(goal, self.plan_box.wanted_alike))
         self.plan_box.adopted.connect(self._on_adopted)
@@ -122,17 +111,14 @@ class TradePanel(QWidget):
         for box in self.boxes.values():
             column.addWidget(box)
         column.addWidget(self.slow)
+        column.addWidget(self.more)
         column.addStretch(1)
         column = self._column(middle, self.fall_heading)
         column.addWidget(self.fall, 5)
-        column.addWidget(self.frontier_heading)
-        column.addWidget(self.frontier, 6)
+        column.addWidget(self.hours, 6)
         column.addWidget(self.shares)
-        column = self._column(right, self.look_heading)
-        column.addWidget(self.look)
-        rest: tuple[QWidget, ...] = (self.error, self.error_bar, self.first, self.ceiling, self.room, self.plan_box)
-        for one in rest:
-            column.addWidget(one)
+        column = self._column(right, self.side)
+        column.addWidget(self.plan_box)
         column.addStretch(1)
         self.stage = QWidget()
         row = QHBoxLayout(self.stage)
@@ -173,6 +159,16 @@ class TradePanel(QWidget):
             if self.isVisible():
                 self._refresh()
 
+    @property
+    def shown_shot(self) -> str:
+        """The shot whose levers are shown."""
+        return self._picked[0]
+
+    @property
+    def shown_settings(self) -> str:
+        """Its settings in a few words."""
+        return presenter.settings_text(self._document.project.shot(self._picked[0]).settings)
+
     def _shot(self) -> Shot | None:
         project = self._document.project
         return project.shot(self._picked[0]) if self._picked else None
@@ -196,9 +192,10 @@ class TradePanel(QWidget):
         self.plan_box.name_deadline(say_moment(project.delivery.deadline, project))
         self._show_levers(project, shot)
         self._show_fall(there)
-        self._show_frontier(project, shot, ends, there)
-        self._show_shares(project)
-        self._show_look(shot)
+        shares = self._shares(project)
+        self.hours.show_hours(project, shot, shares, ends, there)
+        self.shares.show_shares(shares, self._picked)
+        self.side.show_shot(project, shot)
         self._show_plan()
 
     def _there(self) -> float:
@@ -209,6 +206,7 @@ class TradePanel(QWidget):
         from pemlo.core.trade.options import levers_of  # noqa: PLC0415 - heavy to load
         from pemlo.core.trade.prices import most_for_least  # noqa: PLC0415 - as above
         from pemlo.core.trade.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
+        from pemlo.core.trade.trial_first import trials_for_more  # noqa: PLC0415 - as above
 
         answer, options = self.planner.answer, self.planner.options_of(shot.name)
         assert answer is not None
@@ -225,6 +223,9 @@ class TradePanel(QWidget):
         lines = (presenter.bargain_words(number, step) for number, step in enumerate(steps, 1))
         slow = slow_denoiser(project, answer.known.fit, answer.known.draws, shot)
         self.slow.setText("" if slow is None else str(slow))
+        more = trials_for_more(project, answer.known.fit, shot, self.planner.look_of(shot.name))
+        words = presenter.more_words(more[0]) if more else ""
+        self.more.show_trial(more[0] if more else None, words, can_render=bool(scene_of(shot)))
         self.bargains.setText("\n".join(lines) or "Nothing saves hours from here with what is known.")
 
     def _show_fall(self, there: float) -> None:
@@ -234,64 +235,6 @@ class TradePanel(QWidget):
         self.fall_heading.say(presenter.fall_words(found, there))
         self.fall.show_bars(presenter.bars(found), there)
 
-    def _show_shot_line(self) -> None:
-        self._of_film = False
-        self._refresh()
-
-    def _show_film(self) -> None:
-        self._of_film = True
-        self._refresh()
-
-    def _show_film_frontier(self, project: Project, ends: list[Floats], there: float) -> None:
-        self.film.ask()
-        shares = self._shares(project)
-        points = self.film.points
-        if not points or len(shares) < len(project.shots):
-            self.frontier_heading.say("of the film: not known yet")
-            self.frontier.show_frontier(None, {})
-            return
-        self.frontier_heading.say("of the film; drag along the best")
-        total = np.sum(ends, axis=0)
-        needed = float(np.quantile(total, project.delivery.confidence))
-        left = there * float(np.median(total)) / max(needed, 1e-9)
-        asked = [(one.asked_hours, one.asked_ratio) for one in shares]
-        now = [(one.hours, one.ratio) for one in shares]
-        self.frontier.show_frontier(frontiers.film_of(points, asked, now, left), frontiers.film_words(points))
-
-    def _marked(self, project: Project, shot: Shot) -> tuple[frontiers.MarkedPoint, ...]:
-        found = []
-        for trial in project.trials_of(shot.name):
-            if trial.mark and trial.error is not None:
-                as_shot = shot.changed(plan=ShotSettings.model_validate(trial.frame_fields()))
-                numbers = self.planner.numbers_of(as_shot)
-                if numbers is not None:
-                    words = f"frame {trial.frame}, {presenter.settings_text(as_shot.settings)}: {trial.mark}"
-                    passed = trial.mark == GOOD
-                    found.append(frontiers.MarkedPoint(numbers.middle_hours, trial.error, passed, words))
-        return tuple(found)
-
-    def _show_frontier(self, project: Project, shot: Shot, ends: list[Floats], there: float) -> None:
-        for scope, link in self.scopes.items():
-            link.setEnabled(self._of_film != (scope == "film"))
-        if self._of_film:
-            self._show_film_frontier(project, ends, there)
-            return
-        options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
-        assert options is not None
-        assert now is not None
-        self.frontier_heading.say(f"each dot a way to render {shot.name}")
-        if not options.known or len(options.settings) < 3:
-            self.frontier_heading.say("no picture tells its look")
-            self.frontier.show_frontier(None, {})
-            return
-        number = next(k for k, one in enumerate(project.shots) if one.name == shot.name)
-        left = frontiers.hours_left(ends, number, there, project.delivery.confidence)
-        shown = frontiers.frontier_of(options, now, left, self._marked(project, shot))
-        self.frontier.show_frontier(shown, presenter.option_words(options))
-
-    def _show_shares(self, project: Project) -> None:
-        self.shares.show_shares(self._shares(project), self._picked)
-
     def _shares(self, project: Project) -> list[presenter.Share]:
         shares = []
         for shot in project.shots:
@@ -299,34 +242,6 @@ class TradePanel(QWidget):
             if options is not None and now is not None:
                 shares.append(presenter.share(options, now))
         return shares
-
-    def _show_look(self, shot: Shot) -> None:
-        options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
-        look = self.planner.look_of(shot.name)
-        assert options is not None
-        found = None if now is None else now.found
-        self.look_heading.say(f"{shot.name}, frame {look.frame}, worst spot" if look is not None else shot.name)
-        words = "" if found is None else f"error {found.total.value:.1f} codes"
-        self.look.show_look(
-            look, shot.settings, np.nan if now is None else now.spent, words, self.planner.trouble_of(shot.name)
-        )
-        self.error.setText(presenter.error_words(now, options.ceiling, options.ceiling_from))
-        self.error_bar.show_error(found, options.ceiling)
-        self.ceiling.show_shot(shot)
-        self._show_first(shot, look, now)
-        room = room_of(self._document.project, shot, shot.settings)
-        small = () if room.memory_gib is None else too_small(self._document.project, room.memory_gib)
-        self.room.setText(presenter.room_words(room, small))
-
-    def _show_first(self, shot: Shot, look: "ShotLook | None", now: "Numbers | None") -> None:
-        from pemlo.core.trade.trial_first import trial_first, trials_for_more  # noqa: PLC0415 - heavy to load
-
-        project, answer = self._document.project, self.planner.answer
-        if answer is None or now is None:
-            return
-        first = trial_first(project, shot, look, now)
-        more = trials_for_more(project, answer.known.fit, shot, look)
-        self.first.show_trials(first, more, can_render=bool(scene_of(shot)))
 
     # Hands
 
@@ -365,7 +280,7 @@ class TradePanel(QWidget):
         self._edit(f"Set {field} of {names[0]}", lambda project: presenter.set_field(project, names, field, text))
 
     def _on_taken(self, place: int) -> None:
-        if self._of_film:
+        if self.hours.of_film:
             chosen = self.film.settings_of(place)
             self._edit("Take a plan of the film", lambda project: adopt(project, chosen))
             return
