@@ -32,10 +32,11 @@ from pemlo.core.trade.options import Options
 from pemlo.core.trade.planning import FilmPlan, film_options, hours_there, plan_film
 from pemlo.core.trade.shot_look import Looks, ShotLook
 from pemlo.demo import demo_project
+from pemlo.gui.trade.presenter import settings_text
 from pemlo.standins.renderer.output import write_picture
 from pemlo.standins.renderer.render import Rendered, render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo.standins.renderer.settings import RenderSettings, Split, switched
 
 FILMS, SHOTS, DRAWS, CONFIDENCE = 100, 20, 250, 0.9
 RENDERED = ("030", "070", "100")
@@ -199,6 +200,11 @@ def rendered(film: Film, name: str, frame: int, settings: ShotSettings, percent:
             noise_threshold=settings.noise_threshold,
             seed=seed,
             denoise=settings.denoise,
+            # Of a smaller picture a pixel gets as much of the time.
+            seconds=settings.most_seconds and settings.most_seconds * (percent / settings.resolution_percent) ** 2,
+            split=Split(*settings.split),
+            saves=settings.saves,
+            **switched(settings.switches),
         ),
     )
 
@@ -220,15 +226,10 @@ def timed(film: Film) -> None:
             told = draw_frame(film.fit, film.project, name, frame, settings)
             low, middle, high = np.quantile(told, [0.05, 0.5, 0.95])
             total, draws = total + took, draws + told
-            words = _words(settings)
+            words = settings_text(settings)
             print(f"| {name} | {words} | {frame} | {took:.0f} | {middle:.0f} ({low:.0f} to {high:.0f}) |", flush=True)
         low, middle, high = np.quantile(draws, [0.05, 0.5, 0.95])
         print(f"| {name} | | all three | {total:.0f} | {middle:.0f} ({low:.0f} to {high:.0f}) |", flush=True)
-
-
-def _words(settings: ShotSettings) -> str:
-    threshold = "" if settings.noise_threshold is None else f", threshold {settings.noise_threshold:g}"
-    return f"{settings.samples} samples{threshold}, {settings.denoise}, {settings.resolution_percent:g} %"
 
 
 def looked_at(film: Film) -> None:
