@@ -14,6 +14,7 @@ from pemlo.core.plan.machines import Machine
 from pemlo.demo import demo_project
 from pemlo.gui.brief import presenter as brief
 from pemlo.gui.trials import presenter as trials
+from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, off_text, trial_rows
 
 
 def column(columns, title):
@@ -156,7 +157,7 @@ def test_how_far_a_trial_lies_is_told_of_its_whole_time():
     ]
     staged[2] = staged[2].changed(write_seconds=0.03)
     project = make_project(trials=tuple(staged))
-    rows = trials.trial_rows(project, "010", fit(project))
+    rows = trial_rows(project, "010", fit(project))
     assert abs(rows[2].lies.off) < 0.03, "a stage that took three times as long is next to nothing of the frame"
 
 
@@ -165,12 +166,12 @@ def test_a_slip_is_shown_as_one():
     slip = good[0].changed(seconds=good[0].seconds * 4)
     project = make_project(trials=(slip, *good[1:]))
     known, draws, _ = answer(project)
-    rows = trials.trial_rows(project, "010", known)
+    rows = trial_rows(project, "010", known)
     assert rows[0].doubtful
-    assert trials.off_text(rows[0]).endswith("check")
+    assert off_text(rows[0]).endswith("check")
     assert not any(row.doubtful for row in rows[1:])
     assert sum(dot.doubtful for dot in trials.along(project, project.shots[0], known).dots) == 1
-    assert trials.off_text(trials.trial_rows(project, "010", None)[0]) == "–"
+    assert off_text(trial_rows(project, "010", None)[0]) == "–"
 
 
 def test_ladders_of_adaptive_untimed_and_tiny_shots():
@@ -233,6 +234,47 @@ def test_trials_are_typed():
     ):
         with pytest.raises(InputError, match=words):
             trials.typed_trial(project, "010", typed)
+
+
+@pytest.mark.parametrize(
+    ("title", "typed", "field", "value", "shown"),
+    [
+        ("switches", "motion blur, wide", "switches", ("motion blur", "wide"), "motion blur, wide"),
+        ("switches", "–", "switches", (), "–"),
+        ("split", "4,1,2", "split", (4, 1, 2), "4,1,2"),
+        ("most seconds", "4:02", "most_seconds", 242.0, "4 m 02 s"),
+        ("most seconds", "", "most_seconds", None, "–"),
+        ("saves", "3", "saves", 3, "3"),
+        ("memory", "7.5 GiB", "memory_gib", 7.5, "7.5"),
+        ("disk", "", "disk_mib", None, "–"),
+    ],
+)
+def test_settings_beside_the_usual_are_typed_in_the_table(title, typed, field, value, shown):
+    trial = exact_trial("010", 5, 16, switches=("old",), most_seconds=9.0, disk_mib=3.0)
+    project = make_project(trials=(trial,))
+    (row,) = trial_rows(project, "010", None)
+    changed = column(TRIAL_COLUMNS, title).edit(project, row, typed)
+    assert getattr(changed.trials[0], field) == value
+    assert column(TRIAL_COLUMNS, title).text(trial_rows(changed, "010", None)[0]) == shown
+
+
+def test_all_settings_survive_copying_from_the_table_and_pasting_back():
+    fields = {"switches": ("motion blur",), "split": (4, 1, 1), "most_seconds": 242.0, "saves": 2, "memory_gib": 1.5}
+    project = make_project(trials=(exact_trial("010", 5, 16, **fields),))
+    (row,) = trial_rows(project, "010", None)
+    text = "\n".join(("\t".join(one.title for one in TRIAL_COLUMNS), "\t".join(one.text(row) for one in TRIAL_COLUMNS)))
+    (again,) = trials.pasted_trials(text, project, "010")
+    assert {name: getattr(again, name) for name in fields} == fields
+
+
+def test_what_is_switched_on_is_asked_in_the_brief():
+    project = make_project()
+    (row, _) = brief.shot_rows(project, None)
+    cell = column(brief.SHOT_COLUMNS, "switches")
+    assert cell.text(row) == "–"
+    changed = cell.edit(project, row, "motion blur")
+    assert changed.shot("010").asked.switches == ("motion blur",)
+    assert cell.edit(changed, brief.shot_rows(changed, None)[0], "–").shot("010").asked.switches == ()
 
 
 def test_where_the_stages_stand():

@@ -38,6 +38,16 @@ def test_a_ladder_goes_over_all_frames_cheapest_step_first():
     }
 
 
+def test_caps_splits_switches_and_saves_are_typed():
+    (one,) = asked(cap="4:02", split="4, 1, 1", switches="motion blur, soft filter", saves="2")
+    wanted = FrameSettings(
+        samples=64, most_seconds=242, split=(4, 1, 1), switches=("motion blur", "soft filter"), saves=2
+    )
+    assert one.settings == wanted
+    again = render_words.wanted(PROJECT, SHOT, render_words.beginning(wanted, 41))
+    assert again == (one,)
+
+
 def test_thresholds_fall():
     found = asked(samples="256", thresholds="0.02, 0.08", least="4", region="0,0,200,100")
     assert [one.settings.noise_threshold for one in found] == [0.08, 0.02]
@@ -53,7 +63,7 @@ def test_thresholds_fall():
         ({"samples": ""}, "Samples"), ({"samples": "many"}, "Samples"), ({"samples": "0"}, "samples"),
         ({"thresholds": "0"}, "threshold"), ({"size": "0"}, "resolution"), ({"size": ""}, "Size"),
         ({"region": "1,2,3"}, "Region"), ({"region": "0,0,9999,9"}, "Region"), ({"region": "9,0,3,9"}, "Region"),
-        ({"keep": "trace"}, "Keep"), ({"frames": "1-100", "samples": "1,2,4"}, "300 frames"),
+        ({"keep": "trace"}, "Keep"), ({"cap": "soon"}, "soon"), ({"split": "4,1"}, "Split"), ({"saves": "many"}, "Saves"), ({"frames": "1-100", "samples": "1,2,4"}, "300 frames"),
         ({"samples": "4", "thresholds": "0.1", "least": "8"}, "least"),
     ],
 )  # fmt: skip

@@ -1,8 +1,9 @@
-"""Settings as people type them in a cell or on a command line. Pure text."""
+"""Settings as people type them in a cell or on a command line, and read them. Pure text."""
 
 import re
 
-from pemlo.core.units import parse_duration
+from pemlo.core.plan.settings import ONE_RAY_EACH, FrameSettings
+from pemlo.core.units import format_duration, parse_duration
 
 
 def rays(text: str) -> tuple[int, ...]:
@@ -42,3 +43,33 @@ def cap(text: str) -> float | None:
     if text.strip().lower() == "none" or re.fullmatch(r"0+([.,]0*)?", text.strip()):
         return None
     return parse_duration(text)
+
+
+def rays_text(split: tuple[int, ...]) -> str:
+    """Write a sampling split."""
+    return ",".join(map(str, split))
+
+
+def times_text(saves: int) -> str:
+    """Write how often something is done.
+
+    Examples
+    --------
+    >>> times_text(0), times_text(1), times_text(5)
+    ('never', 'once', '5 times')
+    """
+    return {0: "never", 1: "once", 2: "twice"}.get(saves, f"{saves} times")
+
+
+def further_words(settings: FrameSettings) -> tuple[str, ...]:
+    """Return what is set beside samples, size, denoising and kept data, if anything is.
+
+    Examples
+    --------
+    >>> further_words(FrameSettings(samples=1, most_seconds=242, split=(4, 1, 1), switches=("motion blur",), saves=2))
+    ('at most 4 m 02 s', 'split 4,1,1', 'motion blur', 'saved twice')
+    """
+    cap = () if settings.most_seconds is None else (f"at most {format_duration(settings.most_seconds)}",)
+    split = () if settings.split == ONE_RAY_EACH else (f"split {rays_text(settings.split)}",)
+    saves = (f"saved {times_text(settings.saves)}",) if settings.saves else ()
+    return (*cap, *split, *settings.switches, *saves)

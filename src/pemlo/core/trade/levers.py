@@ -17,6 +17,7 @@ from pemlo.core.plan.settings import (
     ShotSettings,
 )
 from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.spelling import rays_text, times_text
 from pemlo.core.units import format_duration
 
 PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0, 125.0, 150.0, 200.0)
@@ -267,10 +268,10 @@ def lever_text(settings: FrameSettings, lever: LeverName) -> str:
 _TEXTS: Mapping[LeverName, Callable[[Any], str]] = {
     "noise_threshold": lambda threshold: "none" if threshold is None else f"{threshold:g}",
     "most_seconds": lambda seconds: "none" if seconds is None else format_duration(seconds),
-    "split": lambda rays: ",".join(map(str, rays)),
+    "split": rays_text,
     "resolution_percent": lambda percent: f"{percent:g} %",
     "frame_step": lambda _: "every one",
     "keep": lambda stages: " and ".join(stages) or "nothing",
     "switches": lambda names: " and ".join(names) or "none",
-    "saves": lambda saves: {0: "never", 1: "once", 2: "twice"}.get(saves, f"{saves} times"),
+    "saves": times_text,
 }

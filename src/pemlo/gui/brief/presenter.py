@@ -23,6 +23,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.scenes import scene_of, with_scene
 from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.spelling import switch_names
 from pemlo.core.units import format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING, counted, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
@@ -196,6 +197,12 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column(
         "step", "Frame step: 2 renders every second frame only",
         lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=36,
+    ),
+    Column(
+        "switches", "What is switched on, by your names, with commas between, such as motion blur",
+        lambda r: ", ".join(r.shot.asked.switches) or NOTHING,
+        _asked_cell("switches", lambda text: () if text == NOTHING else switch_names(text)), figures=False,
+        role=lambda r: "ink" if r.shot.asked.switches else "faint", width=86,
     ),
     Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",

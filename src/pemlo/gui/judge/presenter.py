@@ -13,6 +13,7 @@ from pemlo.core.plan.edits import set_trial
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.reference import cleanest, same_with_another_seed
 from pemlo.core.plan.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
+from pemlo.core.plan.spelling import further_words
 from pemlo.core.plan.trials import BAD, GOOD, Mark, Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.units import format_duration
@@ -56,7 +57,7 @@ def settings_words(settings: FrameSettings) -> str:
         words += f", {settings.resolution_percent:g} %"
     if settings.denoise != NO_DENOISE:
         words += f", {settings.denoise}"
-    return words
+    return ", ".join((words, *further_words(settings)))
 
 
 def choices(project: Project, shot: str, project_file: Path | None) -> tuple[Choice, ...]:

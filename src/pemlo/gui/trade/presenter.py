@@ -11,8 +11,9 @@ from pemlo.core.errors import InputError
 from pemlo.core.picture.estimate import Estimate
 from pemlo.core.plan.edits import set_shot
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, LeverName, ShotSettings
+from pemlo.core.plan.settings import NO_DENOISE, FrameSettings, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.spelling import further_words
 from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, value_of, values_of, why_not
 from pemlo.core.trade.room import Room
 from pemlo.core.units import format_interval, round_figures
@@ -298,10 +299,6 @@ def settings_text(settings: FrameSettings) -> str:
         if settings.noise_threshold is None
         else f"threshold {settings.noise_threshold:g}, {settings.least_samples} to {settings.samples} samples"
     ]
-    if settings.most_seconds is not None:
-        words.append(f"at most {lever_text(settings, 'most_seconds')}")
-    if settings.split != ONE_RAY_EACH:
-        words.append(f"split {lever_text(settings, 'split')}")
     if settings.denoise != NO_DENOISE:
         words.append(settings.denoise)
     if settings.resolution_percent != FULL:
@@ -310,9 +307,7 @@ def settings_text(settings: FrameSettings) -> str:
         words.append(lever_text(settings, "frame_step"))
     if settings.keep:
         words.append(f"{' and '.join(settings.keep)} kept")
-    words += settings.switches
-    if settings.saves:
-        words.append(f"saved {lever_text(settings, 'saves')}")
+    words += further_words(settings)
     return ", ".join(words)
 
 

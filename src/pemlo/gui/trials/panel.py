@@ -36,6 +36,7 @@ from pemlo.gui.trials.entry_line import EntryLine
 from pemlo.gui.trials.next_card import NextCard
 from pemlo.gui.trials.picture_view import PictureView
 from pemlo.gui.trials.render_form import RenderForm
+from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, TrialRow, trial_rows
 
 if TYPE_CHECKING:
     from pemlo.gui.common.plot import Plot
@@ -72,7 +73,7 @@ class TrialsPanel(QWidget):
         self._renderings = 0
         self.ladder_plot: LadderPlot | None = None
         self.along_plot: Plot | None = None
-        self.model: TableModel[presenter.TrialRow] = TableModel(presenter.TRIAL_COLUMNS, document.edit, report)
+        self.model: TableModel[TrialRow] = TableModel(TRIAL_COLUMNS, document.edit, report)
         self.table = TableView(self.model, "Trials")
         self.table.empty_words = (
             "Render one frame, then type which one and what it took in the line below, like 41 and 4:02. "
@@ -169,7 +170,7 @@ class TrialsPanel(QWidget):
         answer = self._answer
         # How trials lie is told by their place among all: an older fit would tell it of the wrong ones.
         fit = answer.known.fit if answer is not None and answer.project.trials == project.trials else None
-        rows = presenter.trial_rows(project, self._shot, fit, self._document.path)
+        rows = trial_rows(project, self._shot, fit, self._document.path)
         self.card.can_render(frozenset(shot.name for shot in project.shots if scene_of(shot)))
         self._render_link.setVisible(any(shot.name == self._shot and scene_of(shot) for shot in project.shots))
         self.model.show_rows(rows)
@@ -318,7 +319,7 @@ class TrialsPanel(QWidget):
             what = "a trial" if len(rows) == 1 else f"{len(rows)} trials"
             self._document.edit(f"Leave out {what}" if why else f"Take in {what}", change)
 
-    def _picked_rows(self) -> list[presenter.TrialRow]:
+    def _picked_rows(self) -> list[TrialRow]:
         rows = [self.model.rows[row] for row in self.table.selected_rows()]
         if not rows:
             self._report(InputError("No trial is picked.", "Pick one in the table first."))
@@ -328,7 +329,7 @@ class TrialsPanel(QWidget):
         if index.column() == 0:
             self._show_picture(self.model.rows[index.row()])
 
-    def _show_picture(self, row: presenter.TrialRow) -> None:
+    def _show_picture(self, row: TrialRow) -> None:
         if not row.small:
             self._report(FileError("This trial has no picture.", "Render it, or drop its picture into the window."))
             return

@@ -16,6 +16,10 @@ _FIELDS = (
     ("size", "Size", "Resolution percentage of each side"),
     ("denoise", "Denoise", "none, frame, neighbours; or neighbours 8 2 for radius and reach"),
     ("keep", "Keep", "Stages whose data are read back from an earlier trial: prepare light; empty for none"),
+    ("cap", "Most seconds", "Tracing ends after so long, like 4:02; empty for no cap"),
+    ("split", "Split", "Rays a sample to lights, off a gloss, through glass: 4,1,2"),
+    ("switches", "Switches", "motion blur, soft filter, with commas between; empty for none"),
+    ("saves", "Saves", "How often the unfinished frame is written; a broken one goes on from there"),
     ("region", "Region", "Left, top, right, bottom in px of the whole frame; empty for all of it"),
 )
 

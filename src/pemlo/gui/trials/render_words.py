@@ -12,7 +12,9 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.spelling import cap, rays, rays_text, switch_names
 from pemlo.core.plan.trials import Trial
+from pemlo.core.units import format_duration
 from pemlo.gui.common.cells import read
 
 MOST_RENDERS = 200
@@ -39,6 +41,10 @@ def beginning(settings: FrameSettings, frame: int, region: Region | None = None)
         "size": f"{settings.resolution_percent:g}",
         "denoise": settings.denoise,
         "keep": " ".join(settings.keep),
+        "cap": "" if settings.most_seconds is None else format_duration(settings.most_seconds),
+        "split": rays_text(settings.split),
+        "switches": ", ".join(settings.switches),
+        "saves": str(settings.saves),
         "region": "" if region is None else ",".join(map(str, region)),
     }
 
@@ -85,6 +91,10 @@ def wanted(project: Project, shot: Shot, typed: Mapping[str, str]) -> tuple[Want
         "resolution_percent": read(number, typed["size"], "Size"),
         "denoise": typed["denoise"].strip() or NO_DENOISE,
         "keep": read(kept_stages, typed["keep"], "Keep"),
+        "most_seconds": read(cap, typed["cap"], "Most seconds") if typed["cap"].strip() else None,
+        "split": read(rays, typed["split"] or "1,1,1", "Split"),
+        "switches": read(switch_names, typed["switches"], "Switches"),
+        "saves": int(read(number, typed["saves"] or "0", "Saves")),
     }
     steps: list[dict[str, Any]] = [{"samples": n} for n in samples]
     if thresholds:

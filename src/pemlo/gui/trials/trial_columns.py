@@ -1,0 +1,160 @@
+"""Rows and columns of the table of trials. Qt-free."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from pemlo.core.cost.curves import TrialFit, trial_fits
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.cost.priors import DOUBTFUL
+from pemlo.core.persistence.csv_trials import mark
+from pemlo.core.persistence.table import gibibytes, number, seconds_or_none, whole_number
+from pemlo.core.plan.edits import set_trial
+from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import NO_DENOISE
+from pemlo.core.plan.spelling import cap, rays, rays_text, switch_names
+from pemlo.core.plan.trials import STAGES, Trial
+from pemlo.core.units import format_duration, parse_duration, round_figures
+from pemlo.gui.common.cells import NOTHING, optional, read
+from pemlo.gui.common.columns import Column, Role
+from pemlo.gui.trials.pictures import named_picture, small_of
+
+
+@dataclass(frozen=True)
+class TrialRow:
+    """A trial by its index in the project, how it lies against the fit, and the file of its small picture."""
+
+    index: int
+    trial: Trial
+    lies: TrialFit | None
+    small: str = ""
+
+    @property
+    def doubtful(self) -> bool:
+        return self.lies is not None and self.lies.sound < DOUBTFUL
+
+
+def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path | None = None) -> tuple[TrialRow, ...]:
+    """Return the trials of a shot in the order in which they were added."""
+    lies: dict[int, TrialFit] = {}
+    if fit is not None and shot in fit.shots:
+        lies = trial_fits(fit, project.shot(shot))
+    return tuple(
+        TrialRow(index, trial, lies.get(index), str(small_of(named_picture(trial, project_file), project_file) or ""))
+        for index, trial in enumerate(project.trials)
+        if trial.shot == shot
+    )
+
+
+def _cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, TrialRow, str], Project]:
+    def edit(project: Project, row: TrialRow, text: str) -> Project:
+        return set_trial(project, row.index, **{field: read(parse, text, f"Trial, {field.replace('_', ' ')}")})
+
+    return edit
+
+
+def _set_threshold(project: Project, row: TrialRow, text: str) -> Project:
+    value = read(optional(number), text, "Trial, threshold")
+    least = row.trial.min_samples if value is not None else None
+    return set_trial(project, row.index, noise_threshold=value, min_samples=least)
+
+
+def _set_time(project: Project, row: TrialRow, text: str) -> Project:
+    return set_trial(project, row.index, seconds=parse_duration(text))
+
+
+def off_text(row: TrialRow) -> str:
+    """Say how far a time lies from the fit, and whether it should be looked at again."""
+    if row.trial.left_out:
+        return "left out"
+    if row.lies is None:
+        return NOTHING
+    percent = round(100 * row.lies.off)
+    words = "0 %" if percent == 0 else f"{percent:+d} %".replace("-", "−")
+    return f"{words}  check" if row.doubtful else words
+
+
+def _stage_column(stage: str) -> Column[TrialRow]:
+    field = f"{stage}_seconds"
+
+    def text(row: TrialRow) -> str:
+        seconds = getattr(row.trial, field)
+        return NOTHING if seconds is None else format_duration(seconds)
+
+    return Column(
+        stage if stage != "denoise" else "filter",
+        f"What the stage “{stage}” of the frame took, if it was timed by itself",
+        text,
+        _cell(field, optional(seconds_or_none)),
+        role=lambda r: "faint" if getattr(r.trial, field) is None else "ink",
+        width=64,
+    )
+
+
+def _switches(text: str) -> tuple[str, ...]:
+    return () if text == NOTHING else switch_names(text)
+
+
+def _cap(text: str) -> float | None:
+    return None if text in ("", NOTHING) else cap(text)
+
+
+def _amount(value: float | None) -> str:
+    return NOTHING if value is None else round_figures(value, 3)
+
+
+def _time_role(row: TrialRow) -> Role:
+    return "limit" if row.doubtful else "time"
+
+
+def noise_text(trial: Trial) -> str:
+    """Say the noise of a trial as a share of the frame's mean brightness."""
+    return NOTHING if trial.noise is None else f"{round_figures(100 * trial.noise, 2)} %"
+
+
+TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
+    Column("", "Its picture, small; double-click to see it larger", lambda _: "", figures=False, width=46,
+           picture=lambda r: r.small),
+    Column("frame", "Which frame was timed", lambda r: str(r.trial.frame), _cell("frame", whole_number), width=52),
+    Column("samples", "Samples a pixel; the most of them with a noise threshold", lambda r: str(r.trial.samples),
+           _cell("samples", whole_number), width=62),
+    Column("least", "Least samples a pixel, with a noise threshold",
+           lambda r: NOTHING if r.trial.min_samples is None else str(r.trial.min_samples),
+           _cell("min_samples", optional(whole_number)), width=46),
+    Column("threshold", "Noise threshold; empty for fixed sampling",
+           lambda r: NOTHING if r.trial.noise_threshold is None else f"{r.trial.noise_threshold:g}",
+           _set_threshold, width=68),
+    Column("denoise", "Way of denoising, or none", lambda r: r.trial.denoise,
+           _cell("denoise", lambda text: text or NO_DENOISE), figures=False, width=64),
+    Column("size", "Resolution percentage of each side", lambda r: f"{r.trial.resolution_percent:g} %",
+           _cell("resolution_percent", number), typed=lambda r: f"{r.trial.resolution_percent:g}", width=54),
+    Column("time", "What the frame took: 4:02, 4m02, 242 or 1h03", lambda r: format_duration(r.trial.seconds),
+           _set_time, role=_time_role, width=82),
+    Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip, “left out” where none "
+           "of the forecast rests on it: the first frame after the renderer's start, and parts of frames", off_text,
+           role=lambda r: "limit" if r.doubtful else "faint" if r.trial.left_out else "ink", width=84),
+    Column("noise", "What noise was left, as a share of the frame's mean brightness, scene-linear, before denoising",
+           lambda r: noise_text(r.trial), role=lambda r: "ink" if r.trial.noise is not None else "faint", width=58),
+    Column("machine", "Which machine ran it; empty for the reference machine", lambda r: r.trial.machine or NOTHING,
+           _cell("machine", lambda text: "" if text == NOTHING else text), figures=False, width=80),
+    Column("mark", "Whether its picture passes", lambda r: r.trial.mark or NOTHING,
+           _cell("mark", lambda text: "" if text in ("", NOTHING) else mark(text)), figures=False, width=100,
+           choices=("", "good enough", "not good enough")),
+    *(_stage_column(stage) for stage in STAGES),
+    Column("switches", "What was switched on, by your names, with commas between: one trial with and one without tell "
+           "what it does", lambda r: ", ".join(r.trial.switches) or NOTHING, _cell("switches", _switches),
+           figures=False, width=90),
+    Column("split", "Rays a sample to lights, off a gloss, through glass", lambda r: rays_text(r.trial.split),
+           _cell("split", rays), width=52),
+    Column("most seconds", "After which tracing ended; empty for no cap",
+           lambda r: NOTHING if r.trial.most_seconds is None else format_duration(r.trial.most_seconds),
+           _cell("most_seconds", _cap), width=84),
+    Column("saves", "How often the unfinished frame was written", lambda r: str(r.trial.saves),
+           _cell("saves", whole_number), width=46),
+    Column("memory", "The most that the renderer held, GiB", lambda r: _amount(r.trial.memory_gib),
+           _cell("memory_gib", optional(gibibytes)), width=58),
+    Column("disk", "What the written frame takes, MiB", lambda r: _amount(r.trial.disk_mib),
+           _cell("disk_mib", optional(number)), width=52),
+    Column("note", "Anything worth keeping", lambda r: r.trial.note, _cell("note", str), figures=False, width=120),
+)  # fmt: skip
