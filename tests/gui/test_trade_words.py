@@ -127,7 +127,7 @@ def test_a_plan_in_words(film):
 def test_errors_that_are_not_known_say_what_to_do(film):
     project, known, draws, options = film
     now = numbers_of(project, known, draws, project.shot("010"), None)
-    assert "render one frame" in presenter.error_words(now, np.nan, "as asked")
+    assert "Not known yet" in presenter.error_words(now, np.nan, "as asked")
     now = numbers_of(project, known, draws, project.shot("010"), look(0.1))
     assert presenter.error_words(now, 2.0, "marks").endswith("codes, ceiling 2.0 (marks)")
     share = presenter.share(options, now)

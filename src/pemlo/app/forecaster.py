@@ -3,7 +3,7 @@
 Results are cached by what they were made from: a new deadline asks for a new forecast but not for a new fit.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from PySide6.QtCore import QObject, Signal
 
@@ -13,7 +13,7 @@ from pemlo.core.cost.draws import FilmDraws, draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import Advice, advise
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.verdict import Forecast, forecast
+from pemlo.core.forecast.verdict import Before, Forecast, forecast
 from pemlo.core.plan.project import Project
 from pemlo.core.progress import Monitor
 
@@ -23,11 +23,12 @@ ADVICE = "advice"
 
 @dataclass(frozen=True)
 class Known:
-    """A fit with its draws, and what it was made from."""
+    """A fit with its draws, what it was made from, and what was found with it of shots."""
 
     inputs: tuple[object, ...]
     fit: Fit
     draws: FilmDraws
+    seconds: Before = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -123,7 +124,7 @@ def _answer(project: Project, known: Known | None, monitor: Monitor) -> Answer:
         monitor.step(0.7, "Drawing from what is known")
         known = Known(inputs, made, draw_film(made, project))
     monitor.step(0.95, "Forecasting")
-    return Answer(project, known, forecast(project, known.fit, known.draws))
+    return Answer(project, known, forecast(project, known.fit, known.draws, known.seconds))
 
 
 def _advise(answer: Answer, monitor: Monitor) -> tuple[Advice, ...]:

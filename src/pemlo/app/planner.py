@@ -4,6 +4,7 @@ Options are cached shot by shot, by what they were made from: a lever that is dr
 among them.
 """
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -15,7 +16,6 @@ from pemlo.app.document import Document
 from pemlo.app.forecaster import Answer
 from pemlo.app.jobs import Jobs
 from pemlo.core.images.trial_pictures import picture_path
-from pemlo.core.plan.ceiling import ceiling_of
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LeverName
 from pemlo.core.plan.shots import Shot
@@ -34,6 +34,7 @@ OPTIONS, PLAN, COMPARE = "options", "plan", "compare plans"
 Key = tuple[object, ...]
 V = TypeVar("V")
 _MOST_KEPT = 400
+_LOOK_AGAIN_S = 2.0  # while a lever is dragged nobody writes pictures anew
 
 
 class _Same:
@@ -102,6 +103,7 @@ class Planner(QObject):
         self.answer: Answer | None = None
         self._asked_for: Key = ()
         self._shapes: tuple[Project | None, dict[str, Key]] = None, {}
+        self._looked_at: tuple[Key, float, dict[str, Key]] = (), 0.0, {}
         document.replaced.connect(self._forget)
 
     def _forget(self) -> None:
@@ -138,7 +140,8 @@ class Planner(QObject):
             return
         self.answer = answer
         project, folder, kept = self._document.project, self._folder(), self._kept
-        shots = tuple((*_look_key(project, shot, folder), *self._shape(shot)) for shot in project.shots)
+        looked = self._look_keys(project, folder)
+        shots = tuple((*looked[shot.name], *self._shape(shot)) for shot in project.shots)
         wanted = (_Same(answer.known), shots)
         if wanted == self._asked_for:
             return
@@ -152,6 +155,16 @@ class Planner(QObject):
             self.changed.emit()
 
         self._jobs.submit(OPTIONS, "Weighing what each shot could be", work, done)
+
+    def _look_keys(self, project: Project, folder: Path) -> dict[str, Key]:
+        """Return what it depends on how each shot looks; files are asked for no more than once in a while."""
+        of, at, keys = self._looked_at
+        now, names = time.monotonic(), tuple(shot.name for shot in project.shots)
+        # Records that did not change are the same objects: comparing them takes no time.
+        if of != (project.trials, folder, names) or now - at > _LOOK_AGAIN_S:
+            keys = {shot.name: _look_key(project, shot, folder) for shot in project.shots}
+            self._looked_at = (project.trials, folder, names), now, keys
+        return keys
 
     def _shape(self, shot: Shot) -> Key:
         """Return what a shot's options depend on; worked out once for each state of the document."""
@@ -269,8 +282,9 @@ def _kept(cache: dict[Key, V], key: Key, make: Callable[[], V]) -> V:
 def _without_plans(project: Project) -> tuple[Project, Key]:
     """Return a film without what a plan changes, and where the pinned levers of its shots stand."""
     held = tuple((shot.name, tuple(getattr(shot.settings, lever) for lever in shot.pins)) for shot in project.shots)
-    shots = tuple(shot.changed(plan=None) for shot in project.shots)
-    return project.changed(shots=shots, plans=()), held
+    # Nothing of it needs to be checked again.
+    shots = tuple(shot.model_copy(update={"plan": None}) for shot in project.shots)
+    return project.model_copy(update={"shots": shots, "plans": ()}), held
 
 
 def _look_key(project: Project, shot: Shot, folder: Path) -> Key:
@@ -298,15 +312,20 @@ def _written(path: Path) -> int:
 
 
 def _shapes(project: Project) -> dict[str, Key]:
-    return {shot.name: _shape_of(project, shot) for shot in project.shots}
+    marks = _marks(project)
+    return {shot.name: _shape_of(project, shot, marks) for shot in project.shots}
 
 
-def _shape_of(project: Project, shot: Shot) -> Key:
+def _marks(project: Project) -> Key:
+    return tuple((one.shot, one.mark, one.mark_for, one.error) for one in project.trials if one.mark)
+
+
+def _shape_of(project: Project, shot: Shot, marks: Key) -> Key:
     """Return what the options of a shot depend on beside fit and look; of machines only how many fill kept data."""
     fills = sum(machine.count * machine.frames_at_once for machine in project.machines)
     return (
         *(shot.name, shot.first, shot.last, shot.step, shot.asked, shot.moves, project.size_of(shot)),
-        *(shot.ceiling, ceiling_of(project, shot.name).value, project.delivery.retake_share, fills),
+        *(shot.ceiling, shot.look, marks, project.delivery.retake_share, fills),
     )
 
 
@@ -316,7 +335,7 @@ def _make(project: Project, answer: Answer, folder: Path, kept: _Kept, monitor: 
     from pemlo.core.picture.display import Srgb  # noqa: PLC0415
     from pemlo.core.trade.options import options_of  # noqa: PLC0415
 
-    looks, options = {}, {}
+    looks, options, shapes = {}, {}, _shapes(project)
     for number, shot in enumerate(project.shots):
         monitor.step(number / len(project.shots), f"Weighing what {shot.name} could be")
         key = _look_key(project, shot, folder)
@@ -329,7 +348,7 @@ def _make(project: Project, answer: Answer, folder: Path, kept: _Kept, monitor: 
             except FileError as error:
                 looks[shot.name] = _Looked(key, None, str(error))
         look = looks[shot.name].look
-        of = (_Same(answer.known), _Same(look), *_shape_of(project, shot))
+        of = (_Same(answer.known), _Same(look), *shapes[shot.name])
         if kept.options.get(shot.name, ((), None))[0] == of:
             options[shot.name] = kept.options[shot.name]
         else:

@@ -159,3 +159,18 @@ def test_unknowns_name_what_no_trial_shows():
         assert part in words
     assert unknowns(project, project.shots[1]) == ("Not timed: taken from the film's other shots.",)
     assert unknowns(make_project(trials=well_timed()), make_shot("010")) == ()
+
+
+def test_what_was_found_of_shots_before_is_taken_while_it_holds():
+    project = make_project(trials=well_timed())
+    known = fit(project)
+    draws, before = draw_film(known, project), {}
+    assert forecast(project, known, draws, before).hours == forecast(project, known, draws).hours
+    kept = dict(before)
+    shot = project.shots[0]
+    changed = project.changed(shots=(shot.changed(plan=shot.asked.changed(samples=64)), project.shots[1]))
+    assert forecast(changed, known, draws, before).hours == forecast(changed, known, draws).hours
+    assert before["020"] is kept["020"]
+    assert before["010"] is not kept["010"]
+    faster = changed.changed(machines=(changed.machines[0].changed(loss_percent=50),))
+    assert forecast(faster, known, draws, before).odds == forecast(faster, known, draws).odds

@@ -142,18 +142,25 @@ def test_a_full_disk_leaves_the_old_file(tmp_path, monkeypatch):
     assert list(tmp_path.iterdir()) == [path]
 
 
+# Each line that it reads starts a process that saves until it is killed; loading everything once is enough.
 SAVER = """
-    import sys
+    import os, sys
     from pathlib import Path
     from pemlo.core.persistence.document import read_project, write_project
     path = Path(sys.argv[1])
-    project = read_project(path)
-    print("ready", flush=True)
-    number = 0
-    while True:
-        number += 1
-        write_project(project.changed(title=f"Save {number}"), path)
-        print(number, flush=True)
+    for _ in sys.stdin:
+        child = os.fork()
+        if child:
+            os.waitpid(child, 0)
+            print("gone", flush=True)
+            continue
+        project = read_project(path)
+        print(os.getpid(), flush=True)
+        number = 0
+        while True:
+            number += 1
+            write_project(project.changed(title=f"Save {number}"), path)
+            print(number, flush=True)
 """
 
 
@@ -162,21 +169,23 @@ def test_killed_a_hundred_times_while_saving_nothing_is_lost(tmp_path):
     path = tmp_path / "film.pemlo"
     write_project(make_project(trials=well_timed()), path)
     script = textwrap.dedent(SAVER)
-    kills = 0
-    while kills < 100:
-        saver = subprocess.Popen([sys.executable, "-c", script, str(path)], stdout=subprocess.PIPE, text=True)
-        assert saver.stdout.readline() == "ready\n"
-        time.sleep(0.001 * (kills % 17))  # each dies at a place of its own in the run of saves
-        saver.send_signal(signal.SIGKILL)
-        saver.wait()
-        said = [int(line) for line in saver.stdout if line.strip().isdigit()]
-        saver.stdout.close()
-        kills += 1
+    pipes = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "text": True}
+    saver = subprocess.Popen([sys.executable, "-c", script, str(path)], **pipes)
+    for kill in range(100):
+        saver.stdin.write("\n")
+        saver.stdin.flush()
+        process = int(saver.stdout.readline())
+        time.sleep(0.001 * (kill % 17))  # each dies at a place of its own in the run of saves
+        os.kill(process, signal.SIGKILL)
+        said = [int(line) for line in iter(saver.stdout.readline, "gone\n") if line.strip().isdigit()]
         found = read_project(path)
         assert found.trials == make_project(trials=well_timed()).trials
         last = int(found.title.removeprefix("Save ")) if found.title.startswith("Save") else 0
         assert last >= (said[-1] if said else 0)
         write_project(make_project(trials=well_timed()), path)
+    saver.stdin.close()
+    assert saver.wait() == 0
+    saver.stdout.close()
     assert [one for one in tmp_path.iterdir() if one != path] == []
 
 

@@ -79,7 +79,10 @@ class Forecast:
     capacity: Capacity
 
 
-def forecast(project: Project, fit: Fit, draws: FilmDraws) -> Forecast:
+Before = dict[str, tuple[object, Floats]]
+
+
+def forecast(project: Project, fit: Fit, draws: FilmDraws, before: Before | None = None) -> Forecast:
     """Say whether a project will be done in time.
 
     Parameters
@@ -89,6 +92,9 @@ def forecast(project: Project, fit: Fit, draws: FilmDraws) -> Forecast:
     fit : Fit
     draws : FilmDraws
         Of that fit.
+    before : dict, optional
+        Seconds of shots by their names, each with what they were made from; what still holds is taken from it, and what
+        does not is put in. Of one fit only.
     """
     curve = project_capacity(project)
     due_h = _hours(project, project.delivery.render_by)
@@ -100,7 +106,15 @@ def forecast(project: Project, fit: Fit, draws: FilmDraws) -> Forecast:
     if not fit.known or not project.shots:
         shots = tuple(ShotForecast(name, counts[name], tried[name], None, None) for name in counts)
         return Forecast(shots, None, there, None, np.zeros(0), None, None, None, "unknown", curve)
-    seconds = np.stack([shot_seconds(fit, draws, project, shot) for shot in project.shots])
+    kept = {} if before is None else before
+    found = []
+    for shot in project.shots:
+        of = (shot, project.size_of(shot), project.machines)
+        entry = kept.get(shot.name)
+        if entry is None or entry[0] != of:
+            entry = kept[shot.name] = of, shot_seconds(fit, draws, project, shot)
+        found.append(entry[1])
+    seconds = np.stack(found)
     hours = seconds * np.array(list(counts.values()))[:, None] / HOUR_S
     points = np.quantile(seconds, [0.05, 0.5, 0.95], axis=1).T
     shots = tuple(

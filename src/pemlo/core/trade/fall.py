@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -33,6 +34,11 @@ class ShotFall:
     shot: str
     levers: tuple[LeverName, ...]
     hours: Floats
+
+    @cached_property
+    def middle(self) -> Floats:
+        """Middle machine-hours before and after each lever, (L + 1,)."""
+        return np.asarray(np.median(self.hours, axis=1))
 
 
 @dataclass(frozen=True)
@@ -85,7 +91,7 @@ def film_fall(shots: Sequence[ShotFall]) -> Fall:
     """Return the fall of a film, lever by lever over all its shots."""
     saved: dict[LeverName, dict[str, float]] = {lever: {} for lever in _FIELDS}
     for one in shots:
-        middle = np.median(one.hours, axis=1)
+        middle = one.middle
         for number, lever in enumerate(one.levers):
             saved[lever][one.shot] = float(middle[number] - middle[number + 1])
     steps = tuple(Step(lever, sum(found.values()), found) for lever, found in saved.items() if found)

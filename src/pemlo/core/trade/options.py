@@ -149,7 +149,7 @@ class Numbers:
     spent: float
     found: Foretold | None
 
-    @property
+    @cached_property
     def middle_hours(self) -> float:
         return float(np.median(self.hours))
 

@@ -237,7 +237,8 @@ def contradiction_words(found: Ceiling) -> str:
 
 def stands(project: Project) -> str:
     """Return where the stage stands, for the rail."""
-    known = sum(ceiling_of(project, shot.name).value is not None for shot in project.shots)
+    marked = any(trial.mark for trial in project.trials)
+    known = sum(ceiling_of(project, shot.name).value is not None for shot in project.shots) if marked else 0
     return f"ceilings for {known} of {len(project.shots)}" if project.shots else "no shots yet"
 
 

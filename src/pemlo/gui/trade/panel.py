@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
@@ -35,7 +35,7 @@ from pemlo.gui.trade.trial_card import TrialCard
 if TYPE_CHECKING:
     pass
 
-BARGAINS = 3
+BARGAINS, REST_MS = 3, 80
 MOST_CHANGES = 8
 LEFT, RIGHT = 300, 300
 
@@ -70,7 +70,11 @@ class TradePanel(QWidget):
         self.levers_heading = Heading(
             "Levers", button("all as asked", "Put every lever of what is picked back", self._all_as_asked, link=True)
         )
-        self.bargains = label("", wrap=True)
+        self.bargains, self.bargains_heading = label("", wrap=True), Heading("Most for least")
+        self._bargains_due = QTimer(self)
+        self._bargains_due.setSingleShot(True)
+        self._bargains_due.setInterval(REST_MS)
+        self._bargains_due.timeout.connect(self._show_bargains)
         self.slow = label("", "limit", wrap=True)
         self.more = TrialCard("Then the levers of this shot reach farther", needed=False)
         self.fall_heading = Heading("From as asked to plan")
@@ -104,7 +108,7 @@ class TradePanel(QWidget):
         for side, width in ((left, LEFT), (right, RIGHT)):
             side.setObjectName("side")
             side.setFixedWidth(width)
-        column = self._column(left, label("Most for least", "title"))
+        column = self._column(left, self.bargains_heading)
         column.addWidget(self.bargains)
         column.addSpacing(4)
         column.addWidget(self.levers_heading)
@@ -204,7 +208,6 @@ class TradePanel(QWidget):
 
     def _show_levers(self, project: Project, shot: Shot) -> None:
         from pemlo.core.trade.options import levers_of  # noqa: PLC0415 - heavy to load
-        from pemlo.core.trade.prices import most_for_least  # noqa: PLC0415 - as above
         from pemlo.core.trade.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
         from pemlo.core.trade.trial_first import trials_for_more  # noqa: PLC0415 - as above
 
@@ -219,14 +222,23 @@ class TradePanel(QWidget):
                 box.show_row(rows[lever])
         anew = ", weighed anew …" if self.planner.weighing else ""
         self.levers_heading.say(presenter.picked_words(project, self._picked) + anew)
-        steps = most_for_least((step for one in project.shots for step in self.planner.steps_of(one)), BARGAINS)
-        lines = (presenter.bargain_words(number, step) for number, step in enumerate(steps, 1))
+        self.bargains_heading.say("…")
+        self._bargains_due.start()
         slow = slow_denoiser(project, answer.known.fit, answer.known.draws, shot)
         self.slow.setText("" if slow is None else str(slow))
         more = trials_for_more(project, answer.known.fit, shot, self.planner.look_of(shot.name))
         words = presenter.more_words(more[0]) if more else ""
         self.more.show_trial(more[0] if more else None, words, can_render=bool(scene_of(shot)))
+
+    def _show_bargains(self) -> None:
+        """Show what gives most for least: of all shots, and so only once the hand rests."""
+        from pemlo.core.trade.prices import most_for_least  # noqa: PLC0415 - heavy to load
+
+        shots = self._document.project.shots
+        steps = most_for_least((step for one in shots for step in self.planner.steps_of(one)), BARGAINS)
+        lines = (presenter.bargain_words(number, step) for number, step in enumerate(steps, 1))
         self.bargains.setText("\n".join(lines) or "Nothing saves hours from here with what is known.")
+        self.bargains_heading.say("of all shots")
 
     def _show_fall(self, there: float) -> None:
         from pemlo.core.trade.fall import film_fall  # noqa: PLC0415 - heavy to load
