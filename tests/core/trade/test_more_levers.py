@@ -13,7 +13,7 @@ from pemlo.core.forecast.needs import tries_share
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.settings import FrameSettings, ShotSettings
 from pemlo.core.plan.trials import STAGES
-from pemlo.core.trade.levers import Levers, combinations, lever_text, values_of, why_not
+from pemlo.core.trade.levers import Levers, combinations, lever_text, not_had, values_of, why_not
 from pemlo.core.trade.options import foretell, levers_of, options_of
 from pemlo.core.trade.planning import hold
 from pemlo.core.trade.room import room_of, sum_of, too_small
@@ -109,6 +109,25 @@ def test_denoisers_that_look_at_other_frames_do_not_go_with_motion_blur():
     assert {(one.denoise, one.switches) for one in found} == {
         ("none", ("motion blur",)), ("none", ()), ("neighbours", ()),
     }  # fmt: skip
+
+
+def test_least_samples_are_offered_where_the_threshold_stands():
+    shot = make_shot(noise_threshold=0.02, min_samples=8)
+    found = combinations(shot, Levers(thresholds=True))
+    assert {one.min_samples for one in found if one.noise_threshold == 0.02} == {4, 8, 16}
+    assert {one.min_samples for one in found if one.noise_threshold not in {None, 0.02}} == {8}
+    held = combinations(shot.changed(pins=("min_samples",)), Levers(thresholds=True))
+    assert {one.min_samples for one in held if one.noise_threshold is not None} == {8}
+    assert values_of(shot, Levers(thresholds=True))["min_samples"] == (4, 8, 16)
+
+
+def test_what_cannot_be_had_is_said_of_each_lever():
+    shot = make_shot(switches=("motion blur",)).changed(moves=("camera", "objects", "simulation"))
+    found = not_had(shot, Levers(("none", "neighbours"), switches=((), ("motion blur",))))
+    assert set(found) == {"keep", "denoise"}
+    assert len(found["keep"]) == 2
+    assert "motion blur" in found["denoise"][0]
+    assert not_had(make_shot(), Levers(("none", "frame"))) == {}
 
 
 def test_what_a_threshold_spends_with_another_split_is_not_made_up():

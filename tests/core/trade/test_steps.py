@@ -8,11 +8,12 @@ from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.verdict import forecast
+from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.trade.explain import changes, what_binds
 from pemlo.core.trade.fall import film_fall, shot_fall
 from pemlo.core.trade.options import options_of
 from pemlo.core.trade.planning import adopt, film_options, hours_there, plan_film
-from pemlo.core.trade.prices import most_for_least, steps_from
+from pemlo.core.trade.prices import Step, most_for_an_hour, most_for_least, steps_from
 
 
 @pytest.fixture(scope="module")
@@ -77,6 +78,37 @@ def test_the_best_bargains_come_first(film):
     assert all(step.hours < 0 for step in found)
     # By hand: hours saved for a code.
     assert found[-1].price == pytest.approx(-found[-1].hours / found[-1].error)
+
+
+def test_where_hours_that_are_left_buy_most(film):
+    project, known, draws = film
+    options = film_options(project, known, draws, {"010": look(0.1), "020": look(0.3)})
+    half = [one.place(one.settings[0].changed(samples=128)) for one in options]
+    steps = [step for one, place in zip(options, half, strict=True) for step in steps_from(one, place)]
+    found = most_for_an_hour(steps, 5)
+    assert all(step.error < 0 for step in found)
+    worth = [step.worth for step in found]
+    assert worth == sorted(worth, reverse=True)
+    dear = next(step for step in found if step.hours > 0)
+    assert dear.worth == pytest.approx(-dear.error / dear.hours)
+
+
+def test_next_to_nothing_is_no_bargain():
+    step = Step("010", "samples", "down", ShotSettings(samples=1), -1.0, 0.1, usable=True)
+    tiny = Step("020", "samples", "down", ShotSettings(samples=1), -0.001, 0.0, usable=True)
+    assert most_for_least([tiny, step], 5) == (step,)
+
+
+def test_steps_are_there_from_settings_with_other_saves_than_pay(film):
+    project, known, draws = film
+    broken = project.changed(machines=(project.machines[0].changed(loss_percent=40),))
+    options = options_of(broken, known, draws, broken.shot("010"), look())
+    assert options.settings[-1].saves > 0
+    found = {(step.lever, step.way): step for step in steps_from(options, 0)}
+    assert found["samples", "down"].settings.saves == 0
+    assert found["samples", "down"].hours < 0
+    assert found["saves", "up"].hours < 0
+    assert found["saves", "up"].error == 0
 
 
 def test_a_plan_explains_itself(film):

@@ -128,6 +128,8 @@ class Look:
                 f"What “{unknown[0]}” does to the picture is not known.",
                 "Render one trial with it and one without, of the same frame and samples.",
             )
+        if settings.most_seconds is not None and settings.adaptive:
+            raise InputError("Which pixels a threshold has served when its time is over cannot be told.")
         if names and settings.adaptive:
             raise InputError("What a threshold spends with another switch or split is not known.")
         return {name: self.effects[name] for name in names}

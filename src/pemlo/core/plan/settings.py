@@ -13,8 +13,8 @@ MOST_SAMPLES = 1_000_000
 KEEPABLE = ("prepare", "light")
 # What trades time for picture, in the order in which it is told.
 LeverName = Literal[
-    "samples", "noise_threshold", "most_seconds", "split", "denoise", "resolution_percent", "frame_step", "keep",
-    "switches", "saves",
+    "samples", "noise_threshold", "min_samples", "most_seconds", "split", "denoise", "resolution_percent", "frame_step",
+    "keep", "switches", "saves",
 ]  # fmt: skip
 LEVERS: tuple[LeverName, ...] = get_args(LeverName)
 MOST_SWITCHES = 8
@@ -61,8 +61,13 @@ class FrameSettings(Record):
     @field_validator("switches", mode="before")
     @classmethod
     def _each_once(cls, value: object) -> object:
-        """Take each switch once, in the order of their names."""
-        return tuple(sorted(set(value))) if isinstance(value, list | tuple) else value
+        """Take each switch once, in the order of their names; names of splits are not free."""
+        if not isinstance(value, list | tuple):
+            return value
+        taken = [name for name in value if isinstance(name, str) and name.startswith(SPLIT)]
+        if taken:
+            raise ValueError(f"“{taken[0]}” is the name of a sampling split; give the switch another")
+        return tuple(sorted(set(value)))
 
     @field_validator("keep", mode="before")
     @classmethod

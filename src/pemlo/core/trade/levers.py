@@ -1,12 +1,13 @@
 """Which settings of a shot there are to choose from: each lever's steps, and what may not go together. Pure."""
 
 import itertools
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import inf, prod
 from typing import Any
 
 from pemlo.core.plan.settings import (
+    KEEPABLE,
     LEVERS,
     MOST_SAMPLES,
     MOTION_BLUR,
@@ -28,6 +29,7 @@ THRESHOLD_STEPS = (-2, 8)
 _NAMES: dict[LeverName, str] = {
     "samples": "samples",
     "noise_threshold": "threshold",
+    "min_samples": "least samples",
     "most_seconds": "most seconds",
     "split": "split",
     "denoise": "denoise",
@@ -97,6 +99,19 @@ def why_not(shot: Shot, settings: ShotSettings) -> str:
     return ""
 
 
+def not_had(shot: Shot, levers: Levers) -> dict[LeverName, tuple[str, ...]]:
+    """Return in words what a shot's levers cannot be set to, for the levers of which that is so."""
+    settings = shot.settings
+    tried: dict[LeverName, Iterable[ShotSettings]] = {
+        "keep": (settings.changed(keep=(stage,)) for stage in KEEPABLE),
+        "denoise": (settings.changed(denoise=name) for name in levers.denoisers),
+        "switches": (settings.changed(switches=names) for names in levers.switches),
+        "frame_step": (settings.changed(frame_step=step) for step in levers.frame_steps),
+    }
+    reasons = {lever: dict.fromkeys(why_not(shot, one) for one in ways) for lever, ways in tried.items()}
+    return {lever: tuple(filter(None, words)) for lever, words in reasons.items() if any(words)}
+
+
 def kept_stages(shot: Shot) -> tuple[tuple[str, ...], ...]:
     """Return which stages may be kept together, none of them first."""
     wanted: tuple[tuple[str, ...], ...] = ((), ("prepare",), ("prepare", "light"))
@@ -144,9 +159,10 @@ def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, flo
         yield now.min_samples, now.samples, now.noise_threshold, now.most_seconds
         return
     yield from ((*one, None) for one in _uncapped(shot, levers))
-    if "most_seconds" not in pinned:
-        of = now if {"samples", "noise_threshold"} & pinned else asked
-        yield from ((of.min_samples, of.samples, of.noise_threshold, cap) for cap in levers.caps)
+    if "most_seconds" not in pinned and not ("noise_threshold" in pinned and now.noise_threshold is not None):
+        # Which pixels a threshold had served when its time was over cannot be told: caps go with as many for all.
+        of = now if "samples" in pinned else asked
+        yield from ((None, of.samples, None, cap) for cap in levers.caps)
 
 
 def _uncapped(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, float | None]]:
@@ -167,9 +183,20 @@ def _uncapped(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, flo
     for threshold in thresholds:
         if threshold is None:
             yield from ((None, count, None) for count in most)
-        else:
-            limits = now if "samples" in pinned else of
-            yield limits.min_samples, limits.samples, threshold
+            continue
+        limits = now if "samples" in pinned else of
+        # What the least samples do is shown where the threshold stands: elsewhere it is much the same.
+        near = threshold in {asked.noise_threshold, now.noise_threshold} and "min_samples" not in pinned
+        held = now.min_samples if "min_samples" in pinned else limits.min_samples
+        for least in _leasts(held, limits.samples) if near else (held,):
+            yield least, limits.samples, threshold
+
+
+def _leasts(least: int | None, most: int) -> tuple[int | None, ...]:
+    """Return least samples to choose from: as they are, half and twice as many."""
+    if least is None:
+        return (None,)
+    return tuple(dict.fromkeys((least, max(1, least // 2), min(2 * least, most))))
 
 
 def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]:
@@ -178,12 +205,14 @@ def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]
     sampling = tuple(_uncapped(shot.changed(pins=()), levers))
     samples = {most for _, most, threshold in sampling if threshold is None} | {now.samples}
     thresholds = {threshold for _, _, threshold in sampling if threshold is not None}
+    leasts = {least for least, _, _ in sampling if least is not None} | {now.min_samples}
     if now.noise_threshold is not None:
         thresholds.add(now.noise_threshold)
     percents = {percent for percent in PERCENTS if percent <= levers.most_percent} | {now.resolution_percent}
     steps = [(step, "hold") for step in levers.frame_steps] + [(2, "blend")] * (2 in levers.frame_steps)
     return {
         "samples": tuple(sorted(samples)),
+        "min_samples": _in_order("min_samples", *leasts) if now.min_samples is not None else (now.min_samples,),
         "noise_threshold": (
             *((None,) if levers.thresholds or now.noise_threshold is None else ()),
             *sorted(thresholds),
@@ -247,8 +276,10 @@ def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
 
 
 def changed_levers(before: ShotSettings, after: ShotSettings) -> tuple[LeverName, ...]:
-    """Return which levers differ, in their order."""
-    return tuple(name for name in LEVERS if getattr(before, name) != getattr(after, name))
+    """Return which levers differ, in their order; least samples come and go with a threshold."""
+    both = before.adaptive and after.adaptive
+    names = (name for name in LEVERS if both or name != "min_samples")
+    return tuple(name for name in names if getattr(before, name) != getattr(after, name))
 
 
 def lever_name(lever: LeverName) -> str:
@@ -267,6 +298,7 @@ def lever_text(settings: FrameSettings, lever: LeverName) -> str:
 
 _TEXTS: Mapping[LeverName, Callable[[Any], str]] = {
     "noise_threshold": lambda threshold: "none" if threshold is None else f"{threshold:g}",
+    "min_samples": lambda least: "1" if least is None else str(least),
     "most_seconds": lambda seconds: "none" if seconds is None else format_duration(seconds),
     "split": rays_text,
     "resolution_percent": lambda percent: f"{percent:g} %",

@@ -46,6 +46,11 @@ class Step:
     usable: bool
 
     @property
+    def worth(self) -> float:
+        """Codes of error that an hour takes away; infinite where it costs no hours."""
+        return -self.error / self.hours if self.hours > 0 else float("inf") if self.error < -_FREE else -float("inf")
+
+    @property
     def price(self) -> float:
         """Machine-hours saved for a code of error; infinite where the eye loses nothing."""
         return -self.hours / self.error if self.error > _FREE else float("inf") if self.hours < 0 else -float("inf")
@@ -125,3 +130,9 @@ def most_for_least(steps: Iterable[Step], count: int) -> tuple[Step, ...]:
     least = _NEXT_TO_NOTHING * min((step.hours for step in saving), default=0.0)
     saving = [step for step in saving if step.hours <= least]
     return tuple(sorted(saving, key=lambda step: (-step.price, step.hours, step.shot))[:count])
+
+
+def most_for_an_hour(steps: Iterable[Step], count: int) -> tuple[Step, ...]:
+    """Return the steps that take away the most error for an hour, the best first: where to put hours that are left."""
+    better = [step for step in steps if step.error < -_FREE and step.usable]
+    return tuple(sorted(better, key=lambda step: (-step.worth, step.error, step.shot))[:count])

@@ -175,7 +175,7 @@ class FrontierChart(QWidget):
         painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_judged(self, painter: QPainter) -> None:
-        """Paint what somebody marked: a filled wedge that passed, a cross that did not."""
+        """Paint what somebody marked: a filled triangle that passed, a cross that did not."""
         shown, look = self._shown, colours()
         assert shown is not None
         for one in shown.marks:

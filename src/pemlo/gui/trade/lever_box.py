@@ -89,7 +89,8 @@ class LeverBox(QWidget):
         for one in (self.slider, self.pin):
             one.blockSignals(False)
         ways = [f"{arrow} {words}" for arrow, words in (("◂", row.down), ("▸", row.up)) if words]
-        self.steps.setText("   ".join(words.removesuffix(" codes") for words in ways))
+        self.steps.setText("   ".join(words.partition(" codes")[0] for words in ways))
+        self.slider.setToolTip("\n".join((LEVER_TIPS[self.lever], *row.not_had)))
         self.steps.setToolTip("One step down (◂) or up (▸): machine-hours, and codes of error\n" + "\n".join(ways))
         self.back.setText(f"asked {row.asked_text}")
         self.back.setEnabled(row.at != row.asked)

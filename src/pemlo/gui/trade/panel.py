@@ -232,12 +232,15 @@ class TradePanel(QWidget):
 
     def _show_bargains(self) -> None:
         """Show what gives most for least: of all shots, and so only once the hand rests."""
-        from pemlo.core.trade.prices import most_for_least  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.prices import most_for_an_hour, most_for_least  # noqa: PLC0415 - heavy to load
 
         shots = self._document.project.shots
-        steps = most_for_least((step for one in shots for step in self.planner.steps_of(one)), BARGAINS)
-        lines = (presenter.bargain_words(number, step) for number, step in enumerate(steps, 1))
-        self.bargains.setText("\n".join(lines) or "Nothing saves hours from here with what is known.")
+        steps = [step for one in shots for step in self.planner.steps_of(one)]
+        savings = enumerate(most_for_least(steps, BARGAINS), 1)
+        lines = [presenter.bargain_words(number, step) for number, step in savings]
+        lines = lines or ["Nothing saves hours from here with what is known."]
+        lines += [presenter.purchase_words(step) for step in most_for_an_hour(steps, 1)]
+        self.bargains.setText("\n".join(lines))
         self.bargains_heading.say("of all shots")
 
     def _show_fall(self, there: float) -> None:

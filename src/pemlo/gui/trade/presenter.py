@@ -14,7 +14,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.spelling import further_words
-from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, value_of, values_of, why_not
+from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, not_had, value_of, values_of, why_not
 from pemlo.core.trade.room import Room
 from pemlo.core.units import format_interval, round_figures
 
@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 LEVER_TIPS: dict[LeverName, str] = {
     "samples": "Samples a pixel; with a threshold the most",
     "noise_threshold": "Noise at which a pixel takes no more samples; none for as many everywhere",
+    "min_samples": "Samples that every pixel takes, whatever the threshold says",
     "most_seconds": "After so long on the reference machine tracing of a frame ends: dearer frames stay noisier",
     "split": "Rays a sample to lights, off a gloss, through glass; those that were timed and seen",
     "switches": "Choices of yes or no, by your names; those of which one trial with and one without were seen",
@@ -46,7 +47,20 @@ _FREE = 0.02  # codes: nobody sees less
 
 @dataclass(frozen=True)
 class LeverRow:
-    """One lever: its values in words, where it stands and stood as asked, what a step either way does, and its pin."""
+    """One lever.
+
+    Attributes
+    ----------
+    values, texts : tuple
+        What it can be set to, and in words.
+    at, asked : int
+        Which of them it is, and was as asked.
+    down, up : str
+        What a step either way does.
+    pinned : bool
+    not_had : tuple of str
+        What it cannot be set to, and why.
+    """
 
     lever: LeverName
     name: str
@@ -57,6 +71,7 @@ class LeverRow:
     down: str
     up: str
     pinned: bool
+    not_had: tuple[str, ...] = ()
 
     @property
     def asked_text(self) -> str:
@@ -67,15 +82,17 @@ def lever_rows(shot: Shot, levers: Levers, steps: "Sequence[Step]") -> tuple[Lev
     """Return the levers of a shot; those with a single value are left out."""
     rows = []
     done = {(step.lever, step.way): step_text(step) for step in steps}
+    reasons = not_had(shot, levers)
     for lever, own in values_of(shot, levers).items():
         asked = value_of(shot.asked, lever)
         values = own if asked in own else (*own, asked)
-        if len(values) == 1:
+        if len(values) == 1 or (lever == "min_samples" and not shot.settings.adaptive):
             continue
         texts = tuple(lever_text(_with(shot.asked, lever, value), lever) for value in values)
         at, before = values.index(value_of(shot.settings, lever)), values.index(asked)
         down, up = (done.get((lever, way), "") for way in ("down", "up"))
-        rows.append(LeverRow(lever, lever_name(lever), values, texts, at, before, down, up, pinned=lever in shot.pins))
+        pinned, why = lever in shot.pins, reasons.get(lever, ())
+        rows.append(LeverRow(lever, lever_name(lever), values, texts, at, before, down, up, pinned, why))
     return tuple(rows)
 
 
@@ -91,10 +108,12 @@ def step_text(step: "Step") -> str:
 
     Examples
     --------
-    ``−1.2 h, +0.1 codes``
+    ``−1.2 h, +0.1 codes; 12 h a code``
     """
     error = "? codes" if np.isnan(step.error) else f"{signed(step.error, 1)} codes"
-    return f"{signed_hours(step.hours)} h, {error}"
+    price = abs(step.hours / step.error) if abs(step.error) > _FREE else np.nan
+    more = "" if np.isnan(price) or step.hours * step.error > 0 else f"; {round_figures(price, _DIGITS)} h a code"
+    return f"{signed_hours(step.hours)} h, {error}{more}"
 
 
 def signed(value: float, places: int) -> str:
@@ -205,9 +224,18 @@ def take(project: Project, name: str, settings: ShotSettings) -> Project:
 
 def bargain_words(number: int, step: "Step") -> str:
     """Return one of the best bargains in a line."""
-    where = lever_text(step.settings, step.lever)
-    words = f"{number}. {step.shot} {lever_name(step.lever)} {where}: {signed_hours(step.hours)} h"
+    words = f"{number}. {_step_words(step)}: {signed_hours(step.hours)} h"
     return f"{words} for {step.error:.1f} codes" if step.error > _FREE else f"{words} for nothing"
+
+
+def purchase_words(step: "Step") -> str:
+    """Return what some more hours would buy most, in a line."""
+    hours = f"for {round_figures(step.hours, _DIGITS)} h" if step.hours > 0 else "for nothing"
+    return f"Hours left buy most with {_step_words(step)}: {signed(step.error, 1)} codes {hours}"
+
+
+def _step_words(step: "Step") -> str:
+    return f"{step.shot} {lever_name(step.lever)} {lever_text(step.settings, step.lever)}"
 
 
 # The fall
