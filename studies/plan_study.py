@@ -91,7 +91,9 @@ def made_up(dice: np.random.Generator) -> list[Options]:
         usable = np.ones(len(settings), bool)
         ceiling = 1.5 * float(error[0])
         film.append(
-            Options(f"{number}", settings, np.outer(hours, draws), hours, error, error, error, usable, ceiling, "as asked")
+            Options(
+                f"{number}", settings, np.outer(hours, draws), hours, error, error, error, usable, ceiling, "as asked"
+            )
         )
     return film
 

@@ -83,7 +83,7 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
 
 
 def shoot_trade(window: MainWindow, folder: Path) -> None:
-    """Write the trade stage as asked, with a plan, and with something that cannot be had."""
+    """Write the trade stage as asked, with a plan, of the film, and with something that cannot be had."""
     trade = window.trade
     window.pick(("070",))
     window.show_stage(TRADE)
@@ -96,6 +96,11 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
         window.show_theme(theme)
         wait(window)
         window.grab().save(str(folder / f"trade-plan-{theme.lower()}.png"))
+    window.show_theme("Day")
+    trade.hours.scopes["film"].click()
+    wait(window)
+    window.grab().save(str(folder / "trade-film-day.png"))
+    trade.hours.scopes["shot"].click()
     window.document.history.undo()
     window.document.edit("Set ceilings", strict)
     wait(window)

@@ -351,6 +351,7 @@ def test_a_cap_a_split_and_saves_are_levers_too(qtbot, window):
     machines = (window.document.project.machines[0].changed(loss_percent=30),)
     window.document.edit("Break", lambda project: project.changed(machines=machines))
     settle(qtbot, window)
+    assert window.trade.planner.options_of("010").settings[-1].saves > 0, "weighed anew with what pays"
     before = hours(window)
     slide(qtbot, window, "saves", "3 times")
     assert hours(window) < before

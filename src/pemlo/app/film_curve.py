@@ -37,7 +37,7 @@ class FilmCurve(QObject):
         self._document, self._jobs, self._planner = document, jobs, planner
         self.points: tuple[FilmPoint, ...] = ()
         self._of: tuple[Options, ...] = ()
-        self._asked_for: tuple[object, ...] = ()
+        self._asked_for: tuple[Options, ...] = ()
         document.replaced.connect(self._forget)
 
     def _forget(self) -> None:
@@ -47,9 +47,9 @@ class FilmCurve(QObject):
         """Bring the frontier up to date, if anything that it depends on has changed."""
         held = [self._planner.held_options(shot) for shot in self._document.project.shots]
         options = tuple(one for one in held if one is not None)
-        if len(options) < len(held) or tuple(map(id, options)) == self._asked_for:
+        if len(options) < len(held) or _are_same(options, self._asked_for):
             return
-        self._asked_for = tuple(map(id, options))
+        self._asked_for = options
 
         def work(monitor: Monitor) -> "tuple[FilmPoint, ...]":
             from pemlo.core.trade.film_frontier import film_frontier  # noqa: PLC0415 - heavy to load
@@ -67,3 +67,7 @@ class FilmCurve(QObject):
         """Return what a plan of the film has for each shot."""
         chosen = self.points[place].chosen
         return {one.shot: one.settings[k] for one, k in zip(self._of, chosen, strict=True)}
+
+
+def _are_same(some: "tuple[Options, ...]", others: "tuple[Options, ...]") -> bool:
+    return len(some) == len(others) and all(one is other for one, other in zip(some, others, strict=True))

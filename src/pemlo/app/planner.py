@@ -312,20 +312,25 @@ def _written(path: Path) -> int:
 
 
 def _shapes(project: Project) -> dict[str, Key]:
-    marks = _marks(project)
-    return {shot.name: _shape_of(project, shot, marks) for shot in project.shots}
+    from pemlo.core.forecast.needs import tries_share  # noqa: PLC0415 - heavy to load
+
+    fills = sum(machine.count * machine.frames_at_once for machine in project.machines)
+    film = (_marks(project), project.delivery.retake_share, fills, round(tries_share(project.machines, 1), 3))
+    return {shot.name: (*_shape_of(project, shot), *film) for shot in project.shots}
 
 
 def _marks(project: Project) -> Key:
     return tuple((one.shot, one.mark, one.mark_for, one.error) for one in project.trials if one.mark)
 
 
-def _shape_of(project: Project, shot: Shot, marks: Key) -> Key:
-    """Return what the options of a shot depend on beside fit and look; of machines only how many fill kept data."""
-    fills = sum(machine.count * machine.frames_at_once for machine in project.machines)
+def _shape_of(project: Project, shot: Shot) -> Key:
+    """Return what the options of a shot depend on beside fit and look, and beside what concerns the film.
+
+    Of machines that is only how many fill kept data, and how many frames they lose.
+    """
     return (
         *(shot.name, shot.first, shot.last, shot.step, shot.asked, shot.moves, project.size_of(shot)),
-        *(shot.ceiling, shot.look, marks, project.delivery.retake_share, fills),
+        *(shot.ceiling, shot.look),
     )
 
 
