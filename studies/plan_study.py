@@ -23,7 +23,7 @@ from pemlo.core.images.picture_file import PictureFile
 from pemlo.core.images.shot_looks import looks_of
 from pemlo.core.picture.display import Srgb
 from pemlo.core.picture.measure import Asked, measure
-from pemlo.core.picture.source import ArraySource, read_whole
+from pemlo.core.picture.source import ArraySource, at_size, read_whole
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.settings import ShotSettings
@@ -245,7 +245,7 @@ def looked_at(film: Film) -> None:
         with PictureFile(look.pictures.reference) as file:
             clean = read_whole(file)
         reference = ArraySource(clean.colour, clean.variance)
-        picture = ArraySource(done.picture.colour)
+        picture = ArraySource(read_whole(at_size(ArraySource(done.picture.colour), reference.size)).colour)
         true = error_of(picture, reference)
         told = look.look.foretell(settings, done.mean_samples).total
         shown = predicted(look, settings, done.mean_samples, reference.size)

@@ -1,10 +1,12 @@
 """Cases as people report them (common practice, no source): entered as trials, and what is said of them."""
 
+import numpy as np
 import pytest
 
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.priors import FIRST_DENOISER
 from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.plan.trials import Trial
 from pemlo.core.trade.fall import film_fall, shot_fall
@@ -77,6 +79,34 @@ def test_a_quick_denoiser_and_none_are_not_spoken_against():
     shot = project.shots[0]
     assert slow_denoiser(project, known, draws, shot) is None
     assert slow_denoiser(project, known, draws, shot, soft) is None
+
+
+def test_a_denoiser_that_looks_farther_is_foretold_from_nearer_ones():
+    """Radius 12 takes 5 to 6 minutes, radius 18 20 minutes (common practice, no source): by the power of the two."""
+    plain = ShotSettings(samples=128)
+
+    def trial(seconds, **changes):
+        settings = plain.changed(**changes)
+        return Trial(shot="010", frame=20, seconds=480.0 + seconds, denoise_seconds=seconds or None, **_frame(settings))
+
+    def foretold(*trials):
+        shot = make_shot("010", 40).changed(plan=plain.changed(denoise="neighbours 24 1"))
+        project = make_project((shot,), (trial(0.0), *trials))
+        known, draws = known_of(project)
+        theta = draws["010"].theta[:, FIRST_DENOISER + known.denoisers.index("neighbours 24 1")]
+        mpx = 1920 * 1080 / 1e6
+        return np.quantile(mpx * np.exp(theta), [0.05, 0.5, 0.95])
+
+    near = trial(330.0, denoise="neighbours 12 1")
+    one = foretold(near)
+    # By pixels that are looked at alone: (49 / 25)², and how steep it is, is not known.
+    assert one[1] == pytest.approx(330 * (49 / 25) ** 2, rel=0.2)
+    assert one[2] / one[0] > 2
+    two = foretold(near, trial(1200.0, denoise="neighbours 18 1"))
+    power = np.log(1200 / 330) / np.log((37 / 25) ** 2)
+    assert two[1] == pytest.approx(1200 * (49 / 37) ** (2 * power), rel=0.25)
+    assert two[2] / two[0] < one[2] / one[0]
+    assert two[0] < 1200 * (49 / 37) ** (2 * power) < two[2]
 
 
 def _frame(settings):

@@ -6,6 +6,8 @@ open. A film has a mean for each parameter, and each shot departs from it by abo
 departures are learned from the trials (see `fit.py`). All values: common practice, no source, except where said.
 """
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -57,6 +59,11 @@ DENOISE_PRIOR: Final = Prior(
     True,
     "a filter costs a pixel some tens of samples, nearly the same in every shot",
 )
+# Filters that look at m frames each side within r px cost about (2r + 1)² (2m + 1), until memory says otherwise (common
+# practice, no source: radius 12 to 18 took 5-6 to 20 minutes): the power of that is fitted once two are timed.
+SIZE_POWER_SD, DENOISER_OWN_SD = 0.6, 0.1
+FAMILY_SD = 3.0  # so wide that one reading tells the level, and not how steep it is
+_LOOKS = re.compile(r"(.+?) (\d{1,3})(?: (\d{1,2}))?")
 SWITCH_PRIOR: Final = Prior(
     "switch", 0.0, 0.5, 0.15, False, "a choice makes tracing dearer or cheaper by a factor of two or so"
 )
@@ -107,6 +114,20 @@ class PriorTable:
         return len(self.mean)
 
 
+def _families(denoisers: Sequence[str]) -> list[list[tuple[int, float]]]:
+    """Return the denoisers that are the same but for how far they look: their numbers, and log of what they look at.
+
+    A name that ends in a radius (px), or in a radius and a reach (frames before and after), says so.
+    """
+    found: dict[str, list[tuple[int, float]]] = {}
+    for number, name in enumerate(denoisers):
+        said = _LOOKS.fullmatch(name)
+        if said:
+            radius, reach = int(said[2]), int(said[3] or 0)
+            found.setdefault(said[1], []).append((number, float(np.log((2 * radius + 1) ** 2 * (2 * reach + 1)))))
+    return [members for members in found.values() if len(members) > 1]
+
+
 def prior_table(ways: Ways, noise_centre: float) -> PriorTable:
     """Build the table.
 
@@ -127,5 +148,15 @@ def prior_table(ways: Ways, noise_centre: float) -> PriorTable:
     own = np.array([row.film_sd for row in rows], dtype=float)
     shared = own[SAMPLE] * timed
     own[SAMPLE] = 0.05
+    shot_sd = np.array([row.shot_sd for row in rows], dtype=float)
     covariance = np.diag(own**2) + np.outer(shared, shared)
-    return PriorTable(mean, covariance, np.array([row.shot_sd for row in rows], dtype=float), timed)
+    for family in _families(ways.denoisers):
+        at = [FIRST_DENOISER + number for number, _ in family]
+        size = np.array([log_size for _, log_size in family])
+        centred = size - size.mean()
+        mean[at] += centred
+        # One level for the family, and how steeply it rises with what is looked at; little of each one's own.
+        together = FAMILY_SD**2 + SIZE_POWER_SD**2 * np.outer(centred, centred)
+        shot_sd[at] = DENOISER_OWN_SD
+        covariance[np.ix_(at, at)] += together - np.diag(own[at] ** 2 - DENOISER_OWN_SD**2)
+    return PriorTable(mean, covariance, shot_sd, timed)

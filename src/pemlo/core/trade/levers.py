@@ -22,6 +22,8 @@ from pemlo.core.plan.spelling import rays_text, times_text
 from pemlo.core.units import format_duration
 
 PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0, 125.0, 150.0, 200.0)
+# Smaller ones can be set by hand; nobody proposes them.
+TINY = (10.0, 15.0, 20.0)
 # Samples and thresholds go in steps of a fourth root of two, thresholds of a root of two.
 SAMPLE_STEPS, FEWEST_SAMPLES = 4, 1
 OCTAVES_DOWN, OCTAVES_UP = 5, 1
@@ -208,7 +210,7 @@ def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]
     leasts = {least for least, _, _ in sampling if least is not None} | {now.min_samples}
     if now.noise_threshold is not None:
         thresholds.add(now.noise_threshold)
-    percents = {percent for percent in PERCENTS if percent <= levers.most_percent} | {now.resolution_percent}
+    percents = {one for one in (*TINY, *PERCENTS) if one <= levers.most_percent} | {now.resolution_percent}
     steps = [(step, "hold") for step in levers.frame_steps] + [(2, "blend")] * (2 in levers.frame_steps)
     return {
         "samples": tuple(sorted(samples)),
