@@ -245,7 +245,7 @@ def test_trials_are_typed():
         ("most seconds", "4:02", "most_seconds", 242.0, "4 m 02 s"),
         ("most seconds", "", "most_seconds", None, "–"),
         ("saves", "3", "saves", 3, "3"),
-        ("memory", "7.5 GiB", "memory_gib", 7.5, "7.5"),
+        ("memory", "7.5 GiB", "memory_gib", 7.5, "7.5 GiB"),
         ("disk", "", "disk_mib", None, "–"),
     ],
 )
@@ -259,7 +259,14 @@ def test_settings_beside_the_usual_are_typed_in_the_table(title, typed, field, v
 
 
 def test_all_settings_survive_copying_from_the_table_and_pasting_back():
-    fields = {"switches": ("motion blur",), "split": (4, 1, 1), "most_seconds": 242.0, "saves": 2, "memory_gib": 1.5}
+    fields = {
+        "switches": ("motion blur",),
+        "split": (4, 1, 1),
+        "most_seconds": 242.0,
+        "saves": 2,
+        "memory_gib": 1.5,
+        "disk_mib": 5.25,
+    }
     project = make_project(trials=(exact_trial("010", 5, 16, **fields),))
     (row,) = trial_rows(project, "010", None)
     text = "\n".join(("\t".join(one.title for one in TRIAL_COLUMNS), "\t".join(one.text(row) for one in TRIAL_COLUMNS)))

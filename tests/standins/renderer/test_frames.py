@@ -23,10 +23,11 @@ from pemlo.core.plan.trials import FIRST_RUN
 from pemlo.core.progress import Cancelled
 from pemlo.standins.renderer import denoise
 from pemlo.standins.renderer.exr import HEADER, Channels, read_exr, write_exr
+from pemlo.standins.renderer.film_file import read_film
 from pemlo.standins.renderer.output import ROW_COLUMNS, relative_noise, write_picture
 from pemlo.standins.renderer.render import STAGES, render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo.standins.renderer.settings import RenderSettings, settings_of, switched
 
 SMALL = RenderSettings("stairs", frame=10, width=64, height=36, samples=16)
 
@@ -179,6 +180,58 @@ def test_the_picture_can_be_seen_to_refine():
     assert [int(picture.samples.max()) for picture in seen] == [1, 2, 4, 8, 16]
 
 
+def test_an_unfinished_frame_is_saved_and_goes_on_from_there(tmp_path):
+    path, saving = tmp_path / "unfinished.npz", dataclasses.replace(SMALL, samples=64, saves=3, width=320, height=180)
+
+    class Breaks:
+        def step(self, fraction, text):
+            if text == "Tracing" and fraction > 0.6:
+                raise Cancelled
+
+    with pytest.raises(Cancelled):
+        render(find_scene("stairs"), saving, Breaks(), unfinished=path)
+    film = read_film(path, saving)
+    assert 16 <= film.taken.mean() < 64
+    heard = []
+
+    class Watch:
+        def step(self, fraction, text):
+            heard.append((fraction, text))
+
+    done = render(find_scene("stairs"), saving, Watch(), film=film, unfinished=path)
+    assert next(fraction for fraction, text in heard if text == "Tracing") > 0.2, "what was saved is not done again"
+    assert np.array_equal(done.picture.colour, render(find_scene("stairs"), saving).picture.colour)
+    assert done.clock.wall["write"] > 0
+    assert all(seconds >= 0 for seconds in (*done.clock.wall.values(), *done.clock.processor.values()))
+
+
+def test_without_motion_blur_all_stands_still_and_a_soft_filter_blurs():
+    blurred = dataclasses.replace(SMALL, scene="wheels", samples=64, frame=40)
+    still = dataclasses.replace(blurred, motion_blur=False)
+    assert distance(colour(blurred), colour(still)) > 0.005
+    soft = dataclasses.replace(blurred, gaussian_filter=True)
+
+    def edges(settings):
+        return float(np.abs(np.diff(colour(settings), axis=1)).mean())
+
+    assert edges(soft) < edges(blurred) < 1.05 * edges(still)
+
+
+def test_switches_go_by_their_names():
+    assert switched(("soft filter",)) == {"motion_blur": False, "gaussian_filter": True}
+    with pytest.raises(InputError, match="no “fog”"):
+        switched(("fog",))
+    assert settings_of({"scene": "stairs"}).motion_blur, "as the scene has it, unless something is said"
+
+
+def test_larger_frames_hold_more_memory():
+    small, large = (
+        render(find_scene("stairs"), dataclasses.replace(SMALL, samples=1, width=width, height=width // 2)).memory_gib
+        for width in (64, 2048)
+    )
+    assert 0.01 < small < large < small + 2
+
+
 @pytest.mark.parametrize(
     ("wrong", "named"),
     [
@@ -232,6 +285,21 @@ class TestCommand:
         self.run(*common, "--samples", 8)
         assert np.array_equal(read_exr(tmp_path / "a.exr").pixels, topped)
         assert self.run(*common, "--frame", 2, "--top-up", tmp_path / "sums") == 2
+
+    def test_switches_caps_splits_and_saves_are_in_the_header_and_the_row(self, tmp_path):
+        table = tmp_path / "t.csv"
+        self.run(
+            *("--scene", "stairs", "--size", "32x18", "-o", tmp_path / "a.exr", "--row", table, "--saves", 2),
+            *("--switches", "motion blur, soft filter", "--split", "4,1,2", "--seconds", 60, "--samples", 4),
+        )
+        shots = (make_shot("stairs", 100),)
+        (trial,) = read_trials(table.read_text(), make_project(shots))
+        assert (trial.switches, trial.split, trial.saves) == (("motion blur", "soft filter"), (4, 1, 2), 2)
+        assert trial.most_seconds == 60
+        assert trial.memory_gib > 0.01
+        assert trial.disk_mib == pytest.approx((tmp_path / "a.exr").stat().st_size / 2**20, rel=0.1)
+        assert sorted(path.name for path in tmp_path.iterdir()) == ["a.exr", "t.csv"]
+        assert self.run("--scene", "stairs", "-o", tmp_path / "b.exr", "--switches", "fog") == 2
 
     @pytest.mark.parametrize(
         ("arguments", "said"),

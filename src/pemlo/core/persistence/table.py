@@ -205,6 +205,11 @@ def gibibytes(text: str) -> float:
     return number(re.sub(r"(?i)\s*gib$", "", text))
 
 
+def mebibytes(text: str) -> float:
+    """Read a size on disk in MiB; another unit is refused."""
+    return number(re.sub(r"(?i)\s*mib$", "", text))
+
+
 def refuse_if(problems: Sequence[Problem], what: str) -> None:
     """Raise all problems of a table at once.
 

@@ -199,12 +199,6 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=36,
     ),
     Column(
-        "switches", "What is switched on, by your names, with commas between, such as motion blur",
-        lambda r: ", ".join(r.shot.asked.switches) or NOTHING,
-        _asked_cell("switches", lambda text: () if text == NOTHING else switch_names(text)), figures=False,
-        role=lambda r: "ink" if r.shot.asked.switches else "faint", width=86,
-    ),
-    Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",
         lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=102,
     ),
@@ -217,6 +211,12 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         "look", "Shots of one look, by any name, can share what passes in Judge",
         lambda r: r.shot.look or NOTHING, _shot_cell("look", lambda text: "" if text == NOTHING else text),
         role=lambda r: "ink" if r.shot.look else "faint", typed=lambda r: r.shot.look, figures=False, width=60,
+    ),
+    Column(
+        "switches", "What is switched on, by your names, with commas between, such as motion blur",
+        lambda r: ", ".join(r.shot.asked.switches) or NOTHING,
+        _asked_cell("switches", lambda text: () if text == NOTHING else switch_names(text)), figures=False,
+        role=lambda r: "ink" if r.shot.asked.switches else "faint", width=86,
     ),
 )  # fmt: skip
 

@@ -9,7 +9,7 @@ from pemlo.core.cost.curves import TrialFit, trial_fits
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.persistence.csv_trials import mark
-from pemlo.core.persistence.table import gibibytes, number, seconds_or_none, whole_number
+from pemlo.core.persistence.table import gibibytes, mebibytes, number, seconds_or_none, whole_number
 from pemlo.core.plan.edits import set_trial
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE
@@ -100,8 +100,8 @@ def _cap(text: str) -> float | None:
     return None if text in ("", NOTHING) else cap(text)
 
 
-def _amount(value: float | None) -> str:
-    return NOTHING if value is None else round_figures(value, 3)
+def _amount(value: float | None, unit: str) -> str:
+    return NOTHING if value is None else f"{round_figures(value, 3)} {unit}"
 
 
 def _time_role(row: TrialRow) -> Role:
@@ -152,9 +152,9 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            _cell("most_seconds", _cap), width=84),
     Column("saves", "How often the unfinished frame was written", lambda r: str(r.trial.saves),
            _cell("saves", whole_number), width=46),
-    Column("memory", "The most that the renderer held, GiB", lambda r: _amount(r.trial.memory_gib),
-           _cell("memory_gib", optional(gibibytes)), width=58),
-    Column("disk", "What the written frame takes, MiB", lambda r: _amount(r.trial.disk_mib),
-           _cell("disk_mib", optional(number)), width=52),
+    Column("memory", "The most that the renderer held, GiB", lambda r: _amount(r.trial.memory_gib, "GiB"),
+           _cell("memory_gib", optional(gibibytes)), width=74),
+    Column("disk", "What the written frame takes, MiB", lambda r: _amount(r.trial.disk_mib, "MiB"),
+           _cell("disk_mib", optional(mebibytes)), width=72),
     Column("note", "Anything worth keeping", lambda r: r.trial.note, _cell("note", str), figures=False, width=120),
 )  # fmt: skip
