@@ -431,3 +431,14 @@ def test_what_passed_stands_beside_the_look(qtbot, window):
     QTest.mouseClick(side.beside, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
     assert side.look.words[1].startswith("reference")
+
+
+def test_the_shot_that_is_looked_at_is_weighed_first_and_shown_at_once(qtbot, window):
+    planner, seen = window.trade.planner, []
+    window.pick(("020",))
+    planner._forget()
+    planner.changed.connect(lambda: seen.append((tuple(planner._kept.options), window.trade.stage.isVisibleTo(window))))
+    window.trade.show_project(window.document.project, window.forecaster.answer)
+    settle(qtbot, window)
+    assert seen[0] == (("020",), True)
+    assert set(seen[-1][0]) == {"010", "020", "030"}

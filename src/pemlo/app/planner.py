@@ -81,6 +81,11 @@ class Found:
 class Planner(QObject):
     """Answers what each shot could be, and what is best.
 
+    Attributes
+    ----------
+    first : str
+        Shot that is weighed before the others: somebody looks at it.
+
     Signals
     -------
     changed()
@@ -90,6 +95,7 @@ class Planner(QObject):
 
     changed = Signal()
     planned = Signal(object)
+    _part = Signal(object, object)
 
     def __init__(self, document: Document, jobs: Jobs, folder: Callable[[], Path]) -> None:
         super().__init__()
@@ -104,7 +110,9 @@ class Planner(QObject):
         self._asked_for: Key = ()
         self._shapes: tuple[Project | None, dict[str, Key]] = None, {}
         self._looked_at: tuple[Key, float, dict[str, Key]] = (), 0.0, {}
+        self.first = ""
         document.replaced.connect(self._forget)
+        self._part.connect(self._on_part)
 
     def _forget(self) -> None:
         self._kept, self._asked_for = _Kept(), ()
@@ -147,14 +155,22 @@ class Planner(QObject):
             return
         self._asked_for = wanted
 
+        first = self.first
+
         def work(monitor: Monitor) -> _Kept:
-            return _make(project, answer, folder, kept, monitor)
+            return _make(project, answer, folder, kept, first, lambda part: self._part.emit(wanted, part), monitor)
 
         def done(found: _Kept) -> None:
             self._kept = found
             self.changed.emit()
 
         self._jobs.submit(OPTIONS, "Weighing what each shot could be", work, done)
+
+    def _on_part(self, wanted: Key, part: _Kept) -> None:
+        """Take what was weighed so far, if it is still what is wanted."""
+        if wanted == self._asked_for and self.weighing:
+            self._kept = part
+            self.changed.emit()
 
     def _look_keys(self, project: Project, folder: Path) -> dict[str, Key]:
         """Return what it depends on how each shot looks; files are asked for no more than once in a while."""
@@ -334,14 +350,23 @@ def _shape_of(project: Project, shot: Shot) -> Key:
     )
 
 
-def _make(project: Project, answer: Answer, folder: Path, kept: _Kept, monitor: Monitor) -> _Kept:
+def _make(
+    project: Project,
+    answer: Answer,
+    folder: Path,
+    kept: _Kept,
+    first: str,
+    publish: Callable[[_Kept], None],
+    monitor: Monitor,
+) -> _Kept:
+    """Weigh all shots, `first` before the others, and publish what is there after each that took a while."""
     from pemlo.core.errors import FileError  # noqa: PLC0415 - all of this is heavy to load
     from pemlo.core.images.shot_looks import look_of  # noqa: PLC0415
     from pemlo.core.picture.display import Srgb  # noqa: PLC0415
     from pemlo.core.trade.options import options_of  # noqa: PLC0415
 
     looks, options, shapes = {}, {}, _shapes(project)
-    for number, shot in enumerate(project.shots):
+    for number, shot in enumerate(sorted(project.shots, key=lambda shot: shot.name != first)):
         monitor.step(number / len(project.shots), f"Weighing what {shot.name} could be")
         key = _look_key(project, shot, folder)
         before = kept.looks.get(shot.name)
@@ -359,6 +384,7 @@ def _make(project: Project, answer: Answer, folder: Path, kept: _Kept, monitor: 
         else:
             plain = shot.changed(plan=None, pins=())
             options[shot.name] = of, options_of(project, answer.known.fit, answer.known.draws, plain, look)
+            publish(_Kept({**kept.looks, **looks}, {**kept.options, **options}))
     return _Kept(looks, options)
 
 

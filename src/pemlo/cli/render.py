@@ -27,10 +27,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--samples", type=int, default=None, help="of every pixel; the most with a noise threshold")
     parser.add_argument("--noise-threshold", type=float, default=None)
     parser.add_argument("--min-samples", type=int, default=8, help="the least, with a noise threshold")
-    parser.add_argument("--seconds", type=float, default=None, help="stop tracing after that long")
+    parser.add_argument(
+        "--seconds", type=float, default=None, help="stop tracing after that long, were nothing else running"
+    )
     parser.add_argument("--seed", type=int, default=0)
     parser.add_argument("--region", type=_region, default=None, metavar="x0,y0,x1,y1", help="px of the frame at 100 %%")
-    parser.add_argument("--denoise", default="none", help="none, frame, neighbours, or neighbours RADIUS REACH")
+    parser.add_argument(
+        "--denoise", default="none", help="none, frame, neighbours; soft or strong, then RADIUS and REACH, may follow"
+    )
     parser.add_argument("--keep", default="", help="stages to keep between frames: prepare,light")
     parser.add_argument(
         "--kept-data", type=Path, default=None, help="folder of kept data; next to the picture if not given"

@@ -103,6 +103,22 @@ def test_denoising_comes_nearer_to_the_clean_picture_and_neighbours_are_steadier
     assert flicker["neighbours"] < flicker["frame"] < float(np.abs(ways["none"].noisy - clean).mean())
 
 
+def test_a_stronger_denoiser_leaves_less_noise_and_softens_more():
+    settings = RenderSettings("stairs", 10, 96, 54, samples=8)
+    twins = {
+        way: [colour(dataclasses.replace(settings, denoise=f"frame {way}".strip(), seed=seed)) for seed in (1, 2)]
+        for way in ("soft", "", "strong")
+    }
+    noise = {way: distance(*pair) for way, pair in twins.items()}
+    assert noise["strong"] < noise[""] < noise["soft"]
+    clean = colour(dataclasses.replace(settings, samples=512, seed=5))
+
+    def lost(pair):
+        return float(((pair[0] - clean) * (pair[1] - clean)).mean())
+
+    assert lost(twins["strong"]) > lost(twins["soft"])
+
+
 @pytest.mark.parametrize("name", ["frames", "neighbours 0", "frame 5 2", "neighbours 1 2 3", "", "neighbours -1"])
 def test_an_unknown_way_of_denoising_is_refused(name):
     with pytest.raises(InputError, match="denoising"):

@@ -153,6 +153,7 @@ class TradePanel(QWidget):
         self._picked = tuple(name for name in self._picked if any(shot.name == name for shot in project.shots))
         if not self._picked and project.shots:
             self._picked = (project.shots[0].name,)
+        self.planner.first = self._picked[0] if self._picked else ""
         self.planner.ask(answer)
         self._refresh()
 

@@ -14,7 +14,7 @@ _FIELDS = (
     ("thresholds", "Thresholds", "Noise thresholds, several for a ladder: 0.08, 0.04; empty for fixed sampling"),
     ("least", "Least samples", "Least samples a pixel, with a threshold"),
     ("size", "Size", "Resolution percentage of each side"),
-    ("denoise", "Denoise", "none, frame, neighbours; or neighbours 8 2 for radius and reach"),
+    ("denoise", "Denoise", "none, frame, neighbours; frame soft or strong; or neighbours 8 2 for radius and reach"),
     ("keep", "Keep", "Stages whose data are read back from an earlier trial: prepare light; empty for none"),
     ("cap", "Most seconds", "Tracing ends after so long, like 4:02; empty for no cap"),
     ("split", "Split", "Rays a sample to lights, off a gloss, through glass: 4,1,2"),

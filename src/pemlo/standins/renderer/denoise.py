@@ -23,16 +23,20 @@ from pemlo.standins.renderer.film import Picture
 NONE, FRAME, NEIGHBOURS = "none", "frame", "neighbours"
 _RADIUS, _REACH = 5, 1
 _PATCH = 1
-_STRENGTH = 1.0
+_STRENGTHS = {"soft": 0.6, "": 1.0, "strong": 1.8}
 _SMALL = 1e-4
 
 
 @dataclass(frozen=True)
 class Denoiser:
-    """A way of denoising: how far it looks in the picture (px), and how many frames before and after."""
+    """A way of denoising: how far it looks in the picture (px), how many frames before and after, and how strong it is.
+
+    By its strength the differences between patches that noise may make are multiplied.
+    """
 
     radius: int = _RADIUS
     reach: int = 0
+    strength: float = 1.0
 
     def neighbours(self, frame: int, frames: int) -> list[int]:
         """Return the other frames it wants to look at, of a shot of `frames` frames."""
@@ -41,7 +45,7 @@ class Denoiser:
 
 
 def parse(name: str) -> Denoiser | None:
-    """Read a way of denoising: ``none``, ``frame``, ``neighbours``; or ``neighbours 8 2`` for another radius and reach.
+    """Read a way of denoising: ``none``, ``frame``, ``neighbours``; with ``soft`` or ``strong``; a radius and reach.
 
     Raises
     ------
@@ -50,19 +54,22 @@ def parse(name: str) -> Denoiser | None:
 
     Examples
     --------
-    >>> parse("frame"), parse("neighbours"), parse("neighbours 8 2")
-    (Denoiser(radius=5, reach=0), Denoiser(radius=5, reach=1), Denoiser(radius=8, reach=2))
+    >>> parse("frame"), parse("neighbours 8 2")
+    (Denoiser(radius=5, reach=0, strength=1.0), Denoiser(radius=8, reach=2, strength=1.0))
+    >>> parse("frame strong 8")
+    Denoiser(radius=8, reach=0, strength=1.8)
     """
     if name == NONE:
         return None
-    found = re.fullmatch(r"(frame|neighbours)(?: (\d{1,2}))?(?: (\d))?", name.strip())
-    if not found or (found[1] == FRAME and found[3]) or found[2] == "0":
+    found = re.fullmatch(r"(frame|neighbours)(?: (soft|strong))?(?: (\d{1,2}))?(?: (\d))?", name.strip())
+    if not found or (found[1] == FRAME and found[4]) or found[3] == "0":
         raise InputError(
             [Problem("denoise", f"“{name}” is not a way of denoising")],
-            "There are: none; frame; neighbours; and neighbours 8 2, which looks 8 px and 2 frames around.",
+            "There are: none; frame; neighbours; frame soft, frame strong; and neighbours 8 2, which looks 8 px and 2 "
+            "frames around.",
         )
-    reach = 0 if found[1] == FRAME else int(found[3] or _REACH)
-    return Denoiser(int(found[2] or _RADIUS), reach)
+    reach = 0 if found[1] == FRAME else int(found[4] or _REACH)
+    return Denoiser(int(found[3] or _RADIUS), reach, _STRENGTHS[found[2] or ""])
 
 
 def denoised(picture: Picture, neighbours: Sequence[Picture], how: Denoiser, threads: int) -> npt.NDArray[np.float32]:
@@ -97,7 +104,7 @@ def denoised(picture: Picture, neighbours: Sequence[Picture], how: Denoiser, thr
     noise = np.maximum(noise, _spread_out(noise))
 
     def some_rows(first: int, end: int) -> None:
-        _filter(light, brightness, noise, guide, how.radius, out, first, end)
+        _filter(light, brightness, noise, guide, how.radius, how.strength, out, first, end)
 
     run_in_parts(threads, len(out), some_rows)
     return (out * albedo[0]).astype(np.float32)
@@ -125,7 +132,15 @@ def _without_specks(light: Floats) -> Floats:
 
 @compiled
 def _filter(
-    light: Floats, brightness: Floats, noise: Floats, guide: Floats, radius: int, out: Floats, first: int, end: int
+    light: Floats,
+    brightness: Floats,
+    noise: Floats,
+    guide: Floats,
+    radius: int,
+    strength: float,
+    out: Floats,
+    first: int,
+    end: int,
 ) -> None:
     frames, height, width = brightness.shape
     for y in range(first, end):
@@ -153,7 +168,7 @@ def _filter(
                                 here, there = noise[0, ya, xa], noise[f, yb, xb]
                                 step = brightness[0, ya, xa] - brightness[f, yb, xb]
                                 patch += (step * step - (here + min(here, there))) / (
-                                    _SMALL + _STRENGTH * _STRENGTH * (here + there)
+                                    _SMALL + strength * strength * (here + there)
                                 )
                                 count += 1
                         weight = math.exp(-max(0.0, patch / count) - off)

@@ -44,7 +44,7 @@ class RenderSettings:
         Pixels stop when the standard error of their brightness, over the square root of that brightness, is below;
         see `adaptive`.
     seconds : float, optional
-        Tracing stops after that long, whatever else was asked.
+        Tracing stops after that long, whatever else was asked; counted as stages are timed, see `machine_seconds`.
     region : tuple of int, optional
         Left, top, right and bottom edge in px of the frame at 100 %; the rest is not rendered.
     denoise : str
