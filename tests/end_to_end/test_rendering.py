@@ -280,7 +280,7 @@ def test_the_form_begins_with_the_picked_trial(qtbot, tmp_path):
     typed = window.trials.form.typed()
     assert typed == {
         "frames": str(picked.frame), "samples": "64", "thresholds": "0.1", "least": "4", "size": "50",
-        "denoise": "frame", "keep": "light", "region": "",
+        "denoise": "frame", "keep": "light", "region": "", "cap": "", "split": "1,1,1", "switches": "", "saves": "0",
     }  # fmt: skip
     window.trials.form._ladder()
     assert window.trials.form.typed()["thresholds"] == "0.8, 0.4, 0.2, 0.1"

@@ -104,14 +104,14 @@ def test_denoising_comes_nearer_to_the_clean_picture_and_neighbours_are_steadier
 
 
 def test_a_stronger_denoiser_leaves_less_noise_and_softens_more():
-    settings = RenderSettings("stairs", 10, 96, 54, samples=8)
+    settings = RenderSettings("stairs", 10, 64, 36, samples=8)
     twins = {
         way: [colour(dataclasses.replace(settings, denoise=f"frame {way}".strip(), seed=seed)) for seed in (1, 2)]
         for way in ("soft", "", "strong")
     }
     noise = {way: distance(*pair) for way, pair in twins.items()}
     assert noise["strong"] < noise[""] < noise["soft"]
-    clean = colour(dataclasses.replace(settings, samples=512, seed=5))
+    clean = colour(dataclasses.replace(settings, samples=128, seed=5))
 
     def lost(pair):
         return float(((pair[0] - clean) * (pair[1] - clean)).mean())
@@ -197,7 +197,7 @@ def test_the_picture_can_be_seen_to_refine():
 
 
 def test_an_unfinished_frame_is_saved_and_goes_on_from_there(tmp_path):
-    path, saving = tmp_path / "unfinished.npz", dataclasses.replace(SMALL, samples=64, saves=3, width=320, height=180)
+    path, saving = tmp_path / "unfinished.npz", dataclasses.replace(SMALL, samples=32, saves=3, width=128, height=72)
 
     class Breaks:
         def step(self, fraction, text):
@@ -207,7 +207,7 @@ def test_an_unfinished_frame_is_saved_and_goes_on_from_there(tmp_path):
     with pytest.raises(Cancelled):
         render(find_scene("stairs"), saving, Breaks(), unfinished=path)
     film = read_film(path, saving)
-    assert 16 <= film.taken.mean() < 64
+    assert 8 <= film.taken.mean() < 32
     heard = []
 
     class Watch:
@@ -221,16 +221,22 @@ def test_an_unfinished_frame_is_saved_and_goes_on_from_there(tmp_path):
     assert all(seconds >= 0 for seconds in (*done.clock.wall.values(), *done.clock.processor.values()))
 
 
-def test_without_motion_blur_all_stands_still_and_a_soft_filter_blurs():
-    blurred = dataclasses.replace(SMALL, scene="wheels", samples=64, frame=40)
-    still = dataclasses.replace(blurred, motion_blur=False)
-    assert distance(colour(blurred), colour(still)) > 0.005
-    soft = dataclasses.replace(blurred, gaussian_filter=True)
+def test_without_motion_blur_all_stands_still():
+    scene, blurred = find_scene("wheels"), dataclasses.replace(SMALL, scene="wheels", samples=32, frame=40)
+    opens, closes = scene.cameras(40, 1.5, blur=False)
+    assert np.array_equal(opens, closes)
+    assert not np.array_equal(*scene.cameras(40, 1.5))
+    # The same random numbers: what differs is the movement.
+    assert distance(colour(blurred), colour(dataclasses.replace(blurred, motion_blur=False))) > 0.01
+
+
+def test_a_soft_filter_blurs_edges():
+    sharp = dataclasses.replace(SMALL, samples=128)
 
     def edges(settings):
         return float(np.abs(np.diff(colour(settings), axis=1)).mean())
 
-    assert edges(soft) < edges(blurred) < 1.05 * edges(still)
+    assert edges(dataclasses.replace(sharp, gaussian_filter=True)) < 0.98 * edges(sharp)
 
 
 def test_switches_go_by_their_names():
@@ -243,7 +249,7 @@ def test_switches_go_by_their_names():
 def test_larger_frames_hold_more_memory():
     small, large = (
         render(find_scene("stairs"), dataclasses.replace(SMALL, samples=1, width=width, height=width // 2)).memory_gib
-        for width in (64, 2048)
+        for width in (64, 1024)
     )
     assert 0.01 < small < large < small + 2
 
