@@ -162,6 +162,19 @@ def test_a_shot_of_which_no_error_is_known_stays_as_asked():
     assert not best_plan(film, wish(there=5.5)).feasible
 
 
+def test_a_shot_held_where_nothing_is_known_of_it_does_not_count():
+    held = options_of([9.0, 4.0], [1.0, np.nan], usable=[False, True])
+    other = options_of([6.0, 2.0], [1.0, 5.0], ceiling=4.0)
+    for goal in ("picture", "hours", "missing"):
+        found = best_plan([held, other], wish(goal, there=20.0))
+        assert found.chosen[0] == 1
+        assert found.worst_ratio == other.error[found.chosen[1]] / 4.0
+    assert [point.chosen[0] for point in film_frontier([held, other])] == [1, 1]
+    assert film_frontier([held]) == ()
+    no_ceiling = options_of([9.0, 4.0], [np.nan, 2.0], ceiling=np.nan)
+    assert best_plan([no_ceiling, other], wish("picture", there=20.0)).chosen == (0, 0)
+
+
 def test_levers_that_must_be_alike_are():
     soft = [ShotSettings(samples=n, denoise=d) for n, d in ((8, "none"), (4, "none"), (4, "frame"), (2, "frame"))]
     film = [

@@ -159,15 +159,18 @@ class Reduced:
         self.hours: list[Floats] = []
         self.ratio: list[Floats] = []
         self.error: list[Floats] = []
+        self.told: list[bool] = []  # whether anything is known of what may be chosen, and of what passes
         for one, usable in zip(options, among, strict=True):
             hours = one.middle_hours[usable]
             # What is not known does not count against a shot: it stays as it was asked.
-            error = one.error[usable] if one.known else np.zeros(len(usable))
-            kept = frontier(hours, error) if one.known else np.array([0], np.intp)
+            told = not (np.isnan(one.ceiling) or np.isnan(one.error[usable]).all())
+            error = one.error[usable] if told else np.zeros(len(usable))
+            kept = frontier(hours, error) if told else np.array([0], np.intp)
+            self.told.append(told)
             self.at.append(usable[kept])
             self.hours.append(hours[kept])
             self.error.append(error[kept])
-            self.ratio.append(error[kept] / one.ceiling if one.known else np.zeros(len(kept)))
+            self.ratio.append(error[kept] / one.ceiling if told else np.zeros(len(kept)))
 
     def total(self, chosen: Sequence[int]) -> Floats:
         """Return draws of the film's hours with the chosen of the reduced options."""
@@ -180,7 +183,7 @@ class Reduced:
 
     def worst(self, chosen: Sequence[int]) -> float:
         """Return the worst ratio of the chosen; NaN if no error is known."""
-        known = [ratio[k] for one, ratio, k in zip(self.options, self.ratio, chosen, strict=True) if one.known]
+        known = [ratio[k] for told, ratio, k in zip(self.told, self.ratio, chosen, strict=True) if told]
         return float(max(known)) if known else float("nan")
 
     def places(self, chosen: Sequence[int]) -> tuple[int, ...]:

@@ -43,10 +43,10 @@ def film_frontier(options: Sequence[Options], most: int = MOST_POINTS) -> tuple[
     most : int
         So many points at most, spread evenly over the logarithm of the ratio. The ends are always among them.
     """
-    if not any(one.known for one in options):
-        return ()
     reduced = Reduced(options, usable_of(options))
-    known = [ratio for one, ratio in zip(options, reduced.ratio, strict=True) if one.known]
+    known = [ratio for told, ratio in zip(reduced.told, reduced.ratio, strict=True) if told]
+    if not known:
+        return ()
     best, worst = max(float(ratio.min()) for ratio in known), max(float(ratio.max()) for ratio in known)
     levels = np.unique(np.concatenate(known))
     levels = levels[(levels >= best) & (levels <= worst)]
