@@ -4,6 +4,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
+from pemlo.app import forecaster
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
@@ -15,6 +16,11 @@ def demo_with_few_trials():
     """The demo film without the small trials that only tell how shots look: fits of it take half the time."""
     project = demo_project()
     return project.changed(trials=tuple(one for one in project.trials if one.resolution_percent >= 50))
+
+
+def without_advice(monkeypatch):
+    """Let nobody weigh which trial to run next: stories that do not look at it need not wait for it."""
+    monkeypatch.setattr(forecaster, "_advise", lambda answer, monitor: ())
 
 
 def open_window(qtbot, project, path=None, *, plots=False):
@@ -30,7 +36,7 @@ def open_window(qtbot, project, path=None, *, plots=False):
 
 def settle(qtbot, window):
     """Wait until nothing runs in the background, and what it found is shown."""
-    qtbot.waitUntil(lambda: not window.jobs.running and window.forecaster.current, timeout=30_000)
+    qtbot.waitUntil(lambda: not window.jobs.running and window.forecaster.current, timeout=90_000)
 
 
 def type_in_cell(qtbot, table, row, title, text):

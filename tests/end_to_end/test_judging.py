@@ -15,7 +15,7 @@ from pemlo.core.plan.edits import add_trials, remove_trials, set_shot
 from pemlo.core.plan.trials import Trial
 from pemlo.gui.judge.canvas import Mode
 from photographs import gaussian, photograph
-from window import open_window, run_action, settle
+from window import open_window, run_action, settle, without_advice
 
 SIZE = (192, 128)
 
@@ -38,6 +38,11 @@ def pictures(tmp_path_factory):
         if frame != 4:
             write_exr(folder / f"run.{frame:04d}.exr", gaussian(clean, 3, 100 + frame)[0])
     return folder
+
+
+@pytest.fixture(autouse=True)
+def _quick(monkeypatch):
+    without_advice(monkeypatch)
 
 
 @pytest.fixture

@@ -16,7 +16,7 @@ from pemlo.core.plan.edits import set_shot, set_trial
 from pemlo.core.plan.trials import Trial
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from photographs import gaussian, photograph
-from window import open_window, run_action, settle
+from window import open_window, run_action, settle, without_advice
 
 SIZE = (160, 104)
 
@@ -43,6 +43,11 @@ def film(tmp_path_factory):
     path = folder / "film.pemlo"
     write_project(make_project(shots, tuple(trials), deadline="2031-04-21T12:40Z"), path)
     return path
+
+
+@pytest.fixture(autouse=True)
+def _quick(monkeypatch):
+    without_advice(monkeypatch)
 
 
 @pytest.fixture

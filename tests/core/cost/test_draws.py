@@ -11,7 +11,7 @@ from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_readings
 from pemlo.core.plan.settings import Ways
 
 
-def chain(project, known, steps=24_000):
+def chain(project, known, steps=16_000):
     """Random-walk Metropolis over one shot's parameters, the film's mean fixed at what the fit found."""
     shot = known.shots["010"]
     readings = shot.readings

@@ -209,7 +209,7 @@ def test_the_frontier_is_what_nothing_beats(points):
 uncertain = st.lists(st.tuples(amounts, amounts, st.floats(0.02, 0.6)), min_size=1, max_size=5)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=80, deadline=None)
 @given(st.lists(uncertain, min_size=1, max_size=4), st.integers(0, 1000), budgets)
 def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, there):
     random = np.random.default_rng(seed)
@@ -231,7 +231,7 @@ def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, there):
             assert not (cleaner and not beaten.any() and np.quantile(hours, 0.9) <= there)
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=150, deadline=None)
 @given(films)
 def test_the_frontier_of_the_film_is_what_no_plan_beats(film):
     options = made(film)
