@@ -100,3 +100,13 @@ def test_the_set_is_nearly_as_good_as_the_best_of_all(seed):
     joint = able.joint[np.ix_(rows, rows)] + able.repeat_variance * np.eye(len(rows))
     removed = able.joint[0, rows] @ np.linalg.solve(joint, able.joint[0, rows])
     assert removed >= 0.6 * brute_force(able, 1.0)
+
+
+def test_a_cap_on_what_is_planned_is_heeded_in_what_a_trial_takes():
+    shot = make_shot("010")
+    project = make_project(shots=(shot,), trials=well_timed())
+    known = fit(project)
+    held = shot.changed(plan=shot.asked.changed(most_seconds=5.0))
+    capped = project.changed(shots=(held,))
+    free_sd, held_sd = (advise(known, one, {"010"})[0].hours_sd for one in (project, capped))
+    assert held_sd < 0.9 * free_sd, "what is held to some seconds is surer"

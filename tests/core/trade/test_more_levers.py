@@ -252,3 +252,9 @@ def test_settings_know_what_is_switched():
     one = FrameSettings(samples=1, switches=("b", "a", "b"), split=(2, 1, 1))
     assert one.switches == ("a", "b")
     assert one.switched == ("a", "b", "split 2,1,1")
+
+
+@pytest.mark.parametrize("wrong", [(1, "a"), ({"a": 1},), ("a,b",), ("split 4,1,1",), ("",)])
+def test_wrong_switches_in_a_file_are_told(wrong):
+    with pytest.raises(InputError):
+        ShotSettings(samples=1).changed(switches=wrong)

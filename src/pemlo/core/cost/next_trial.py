@@ -24,8 +24,8 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import knots, places
-from pemlo.core.cost.draws import draw_shot, film_draws
-from pemlo.core.cost.frame_model import frame_seconds, frames_of
+from pemlo.core.cost.draws import ShotDraws, draw_shot, film_draws, mean_of, seconds_of
+from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.plan.project import Project
@@ -256,10 +256,10 @@ def _candidates(fit: Fit, project: Project, shot: Shot, film: Floats) -> Candida
     everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
     theta, course = draw_shot(fit, shot.name, film, everywhere, SEED)
     wanted = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, fit.shots[shot.name].shape())
-    value = np.log(frame_seconds(theta[:, None, :], wanted))
-    factor = np.log(np.exp(course[:, : len(at)]) @ share)
-    tried = (value[:, :, None] + course[:, None, len(at) :]).reshape(len(theta), -1)
-    total = value[:, 0] + factor
+    factor = np.exp(course[:, None, len(at) :])
+    tried = np.log(seconds_of(theta[:, None, None, :], wanted[:, None], factor)[0]).reshape(len(theta), -1)
+    whole = ShotDraws(theta, np.exp(course[:, : len(at)]), share, np.zeros(len(theta)))
+    total = np.log(mean_of(whole, wanted[:1])[0][:, 0])
     hours = shot.rendered_count(shot.settings) * float(np.exp(np.median(total))) / HOUR_S
     joint = np.cov(np.column_stack([hours * total, tried]), rowvar=False)
     price = np.exp(np.quantile(tried - total[:, None], SAFE, axis=0))

@@ -62,9 +62,9 @@ class FrameSettings(Record):
     @classmethod
     def _each_once(cls, value: object) -> object:
         """Take each switch once, in the order of their names; names of splits are not free."""
-        if not isinstance(value, list | tuple):
+        if not isinstance(value, list | tuple) or not all(isinstance(name, str) for name in value):
             return value
-        taken = [name for name in value if isinstance(name, str) and name.startswith(SPLIT)]
+        taken = [name for name in value if name.startswith(SPLIT)]
         if taken:
             raise ValueError(f"“{taken[0]}” is the name of a sampling split; give the switch another")
         return tuple(sorted(set(value)))
