@@ -13,7 +13,7 @@ from pemlo.core.forecast.needs import tries_share
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.settings import FrameSettings, ShotSettings
 from pemlo.core.plan.trials import STAGES
-from pemlo.core.trade.levers import Levers, combinations, lever_text, not_had, values_of, why_not
+from pemlo.core.trade.levers import Levers, combinations, keeps_pins, lever_text, not_had, values_of, why_not
 from pemlo.core.trade.options import foretell, levers_of, options_of
 from pemlo.core.trade.planning import hold
 from pemlo.core.trade.room import room_of, sum_of, too_small
@@ -118,6 +118,11 @@ def test_least_samples_are_offered_where_the_threshold_stands():
     assert {one.min_samples for one in found if one.noise_threshold not in {None, 0.02}} == {8}
     held = combinations(shot.changed(pins=("min_samples",)), Levers(thresholds=True))
     assert {one.min_samples for one in held if one.noise_threshold is not None} == {8}
+    pinned = shot.changed(pins=("min_samples",))
+    assert keeps_pins(pinned, shot.asked.changed(noise_threshold=None, min_samples=None)), (
+        "it says nothing of fixed samples"
+    )
+    assert not keeps_pins(pinned, shot.asked.changed(min_samples=4))
     assert values_of(shot, Levers(thresholds=True))["min_samples"] == (4, 8, 16)
 
 

@@ -273,8 +273,9 @@ def moved(settings: ShotSettings, asked: ShotSettings, lever: LeverName, value: 
 
 
 def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
-    """Whether settings leave the pinned levers of a shot where they are."""
-    return all(getattr(settings, name) == getattr(shot.settings, name) for name in shot.pins)
+    """Whether settings leave the pinned levers of a shot where they are; least samples only with a threshold."""
+    pins = (name for name in shot.pins if settings.adaptive or name != "min_samples")
+    return all(getattr(settings, name) == getattr(shot.settings, name) for name in pins)
 
 
 def changed_levers(before: ShotSettings, after: ShotSettings) -> tuple[LeverName, ...]:
