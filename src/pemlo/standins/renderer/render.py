@@ -189,6 +189,7 @@ def render(
         trace(scene, settings, world, lights, rules, film, threads, watch, preview, save)
     picture = develop(film)
     noisy = picture.colour
+    held = peak_gib()  # neighbours that are rendered for the denoiser count anew
     if how:
         neighbours = [
             _neighbour(scene, settings, frame, kept_in, watch) for frame in how.neighbours(settings.frame, scene.frames)
@@ -196,7 +197,7 @@ def render(
         watch.step(1.0, "Denoising")
         with clock.stage("denoise"):
             picture = replace(picture, colour=denoise.denoised(picture, neighbours, how, threads))
-    return Rendered(settings, picture, noisy, film, clock, threads, read_back, peak_gib())
+    return Rendered(settings, picture, noisy, film, clock, threads, read_back, max(held, peak_gib()))
 
 
 class _Saver:
