@@ -37,7 +37,7 @@ def test_finds_the_optimum_that_scipy_finds():
     shot = known.shots["010"]
     found = observations(project)["010"]
     spread = known.spread
-    noise = np.diag(spread.repeat_sd**2 / np.maximum(shot.sound, 1e-3))
+    noise = np.diag(spread.repeat_sd**2 / np.maximum(shot.inlier, 1e-3))
     covariance = matern32(found.place, found.place, spread.along_sd, spread.along_length) + noise
     white = np.linalg.inv(np.linalg.cholesky(covariance))
 
@@ -58,8 +58,8 @@ def test_one_slip_of_the_stopwatch_does_not_move_the_plan(factor):
     before, after = middle(make_project(trials=good))[1], middle(bad)[1]
     assert after == pytest.approx(before, rel=0.04)
     lies = trial_fits(fit(bad), bad.shots[0])
-    assert lies[5].sound < 0.1
-    assert min(lie.sound for number, lie in lies.items() if number != 5) > 0.5
+    assert lies[5].inlier < 0.1
+    assert min(lie.inlier for number, lie in lies.items() if number != 5) > 0.5
 
 
 def test_an_untimed_shot_gets_a_wide_but_usable_estimate():

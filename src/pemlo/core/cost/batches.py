@@ -25,6 +25,8 @@ class Batch:
     shots : (B,) ndarray of int
         Which shots, by their place among those that are fitted.
     value, place, reading_variance : (B, K) ndarray
+    shared : (B, K, K) ndarray
+        Covariance that readings of the same part of a frame have in common.
     holds : (B, K, 7) ndarray
     frames : Frames of shape (B, K)
     valid : (B, K) ndarray of bool
@@ -34,6 +36,7 @@ class Batch:
     value: Floats
     place: Floats
     reading_variance: Floats
+    shared: Floats
     holds: Floats
     frames: Frames
     valid: npt.NDArray[np.bool_]
@@ -63,6 +66,7 @@ def _pad(readings: list[Observations], members: list[int], size: int) -> Batch:
         fill("value"),
         fill("place"),
         fill("reading_variance"),
+        np.zeros((len(readings), size, size)),
         fill("holds"),
         frames,
         np.arange(size) < np.array([len(found) for found in readings])[:, None],
@@ -84,3 +88,14 @@ def residuals(theta: Floats, batch: Batch) -> Floats:
     """Return only the residuals at parameters of shape (B, D)."""
     value = log_values(theta[:, None, :], batch.frames, batch.holds)
     return np.where(batch.valid, batch.value - value, 0.0)
+
+
+def residuals_of_draws(theta: Floats, batch: Batch) -> Floats:
+    """Return the residuals at N draws of each shot's parameters, (B, N, D); (B, N, K)."""
+    value = log_values(theta[:, :, None], batch.frames[:, None], batch.holds[:, None])
+    return np.where(batch.valid[:, None], batch.value[:, None] - value, 0.0)
+
+
+def batch_rows(batch: Batch, rows: npt.NDArray[np.intp]) -> Batch:
+    """Return some of the shots of a batch."""
+    return Batch(*(getattr(batch, name)[rows] for name in Batch.__dataclass_fields__))

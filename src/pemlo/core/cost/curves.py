@@ -11,7 +11,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import ShotDraws, mean_of
 from pemlo.core.cost.frame_model import frames_of
-from pemlo.core.cost.posterior import Fit, ShotPosterior
+from pemlo.core.cost.posterior import Fit
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.shots import Shot
@@ -41,47 +41,42 @@ def seconds_curve(fit: Fit, draws: ShotDraws, project: Project, shot: Shot, sett
 
 def along_curve(fit: Fit, shot: Shot, frames: Floats) -> Curve:
     """Return how much dearer frames are than the shot's typical one, as a factor."""
-    posterior = fit.shots[shot.name]
-    along = fit.along(posterior, places(frames, shot.first, shot.last))
-    spread = NINETY_PERCENT * np.sqrt(np.maximum(np.diag(along.covariance), 0.0))
-    middle = along.mean
+    along = fit.along(fit.shots[shot.name], places(frames, shot.first, shot.last))
+    own = np.diagonal(along.covariance, axis1=1, axis2=2)[along.chosen]
+    spread = NINETY_PERCENT * np.sqrt(np.maximum(own.mean(axis=0) + along.mean.var(axis=0), 0.0))
+    middle = along.mean.mean(axis=0)
     return Curve(frames, np.exp(middle - spread), np.exp(middle), np.exp(middle + spread))
 
 
 @dataclass(frozen=True)
 class TrialFit:
-    """How one trial lies: timed over foretold less 1; its factor against the typical frame; chance to be sound."""
+    """How one trial lies: timed over predicted less 1; its factor against the typical frame; chance to be an inlier."""
 
     off: float
     factor: float
-    sound: float
+    inlier: float
 
 
 def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
     """Return how each trial of a shot lies, by its index in the project.
 
-    A trial with stage times is judged by all of them together, and looks sound if every one of them does.
+    A trial with stage times is judged by all of them together, and looks inlier if every one of them does.
     """
-    posterior = fit.shots[shot.name]
-    if posterior.readings is None:
+    readings = fit.shots[shot.name].readings
+    if readings is None:
         return {}
-    timed = posterior.readings.timed
-    took = np.exp(posterior.readings.value)
-    foretold, typical = took / np.exp(_misses(fit, posterior)), took / np.exp(posterior.residual)
+    timed = readings.seen.timed
+    took = np.exp(readings.seen.value)
+    along = fit.along(fit.shots[shot.name], readings.seen.place).mean
+    predicted = np.median(took / np.exp(readings.residual - along), axis=0)
+    typical = np.median(took / np.exp(readings.residual), axis=0)
     found: dict[int, TrialFit] = {}
-    for index in np.unique(posterior.readings.trial[timed]):
-        rows = timed & (posterior.readings.trial == index)
+    for index in np.unique(readings.seen.trial[timed]):
+        rows = timed & (readings.seen.trial == index)
         whole = float(took[rows].sum())
         found[int(index)] = TrialFit(
-            whole / float(foretold[rows].sum()) - 1,
+            whole / float(predicted[rows].sum()) - 1,
             whole / float(typical[rows].sum()),
-            float(posterior.sound[rows].min()),
+            float(readings.inlier[rows].min()),
         )
     return found
-
-
-def _misses(fit: Fit, posterior: ShotPosterior) -> Floats:
-    """Return what remains of the readings after parameters and the course along the shot, log, (K,)."""
-    assert posterior.readings is not None
-    along = fit.along(posterior, posterior.readings.place).mean
-    return np.asarray(posterior.residual - np.where(posterior.readings.timed, along, 0.0))

@@ -1,14 +1,4 @@
-"""Draws from what is known: parameters and the course along each shot, the same for the same seed. Pure NumPy.
-
-The linear model's draws leave the curved ridge on which the parameters agree with what was timed, and would make every
-forecast too dear. Each draw is therefore bent back: it solves the same equations as in the linear model, with the
-model's true values in them.
-
-References
-----------
-.. [1] Randomize-then-optimize: J. Bardsley, A. Solonen, H. Haario, M. Laine, "Randomize-then-optimize: a method for
-   sampling from posterior distributions in nonlinear inverse problems", SIAM J. Sci. Comput. 36, 2014.
-"""
+"""Draws of what a film costs: parameters and the course along each shot, the same for the same seed. Pure NumPy."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -19,14 +9,12 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places
-from pemlo.core.cost.frame_model import Frames, capped, frames_of, log_values, samples_spent, seconds_with
-from pemlo.core.cost.observations import Observations
-from pemlo.core.cost.posterior import Fit, ShotPosterior
+from pemlo.core.cost.chains import DRAWS
+from pemlo.core.cost.frame_model import Frames, capped, frames_of, samples_spent, seconds_with
+from pemlo.core.cost.posterior import Fit
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings
 
-DRAWS = 1000
-BENDS = 4
 ALONG_UNEVEN = 0.5  # shots differ in how restless they are: log spread of the process's width
 
 
@@ -63,8 +51,8 @@ FilmDraws = Mapping[str, ShotDraws]
 def draw_film(fit: Fit, project: Project, seed: int = 0, count: int = DRAWS) -> FilmDraws:
     """Draw every shot of a film, their common uncertainty in common.
 
-    Each shot has random numbers of its own, found from the seed and its name: adding or removing a shot leaves the
-    draws of the others as they were.
+    Each shot has random numbers of its own, found from the seed and its name: adding or removing a shot that was never
+    timed leaves the draws of the others as they were.
 
     Parameters
     ----------
@@ -72,30 +60,28 @@ def draw_film(fit: Fit, project: Project, seed: int = 0, count: int = DRAWS) -> 
         Of this project.
     project : Project
     seed : int
-        >= 0.
+        >= 0; of the course between trials and of repeatability. The parameters are those of the fit, with its seed.
     count : int
-        How many draws, N.
+        How many draws, N; at most as many as the fit has.
     """
-    film = film_draws(fit, seed, count)
     found = {}
     for shot in project.shots:
         at, share = knots(shot.frame_count)
-        theta, course = draw_shot(fit, shot.name, film, at, seed)
+        theta, course = draw_shot(fit, shot.name, at, seed, count)
         repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
         found[shot.name] = ShotDraws(theta, np.exp(course), share, repeat)
     return found
 
 
-def draw_shot(fit: Fit, name: str, film: Floats, at: Floats, seed: int) -> tuple[Floats, Floats]:
-    """Draw one shot's parameters, (N, D), and its log factor at places, (N, L), for draws of the film's mean (N, D)."""
+def draw_shot(fit: Fit, name: str, at: Floats, seed: int, count: int = DRAWS) -> tuple[Floats, Floats]:
+    """Draw one shot's parameters, (N, D), and its log factor at places, (N, L)."""
     random = _generator(seed, name)
     posterior = fit.shots[name]
-    own = random.standard_normal(film.shape) @ _root(posterior.covariance).T
-    theta = _bend(posterior, posterior.theta + film @ posterior.film_gain.T + own)
-    course = _course(fit, posterior, theta, at)
-    uneven = np.exp(ALONG_UNEVEN * random.standard_normal((len(theta), 1)))
-    course += uneven * (random.standard_normal(course.shape) @ _root(fit.along(posterior, at).covariance).T)
-    return theta, course
+    along = fit.along(posterior, at, count)
+    uneven = np.exp(ALONG_UNEVEN * random.standard_normal((count, 1)))
+    roots = np.stack([_root(covariance) for covariance in along.covariance])
+    own = np.einsum("nlk,nk->nl", roots[along.chosen], random.standard_normal(along.mean.shape))
+    return posterior.theta[:count], along.mean + uneven * own
 
 
 def draw_frame(
@@ -109,7 +95,7 @@ def draw_frame(
     """
     shot = project.shot(shot_name)
     at = places(np.array([float(frame)]), shot.first, shot.last)
-    theta, course = draw_shot(fit, shot.name, film_draws(fit, seed, count), at, seed)
+    theta, course = draw_shot(fit, shot.name, at, seed, count)
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
     wanted = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape(float(at[0])))
     seconds, _ = seconds_of(theta, wanted, np.exp(course[:, 0]))
@@ -122,7 +108,7 @@ def draw_samples(
     """Draw the mean samples a pixel that one frame would take, (N,)."""
     shot = project.shot(shot_name)
     at = places(np.array([float(frame)]), shot.first, shot.last)
-    theta, course = draw_shot(fit, shot.name, film_draws(fit, seed, count), at, seed)
+    theta, course = draw_shot(fit, shot.name, at, seed, count)
     wanted = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape(float(at[0])))
     return seconds_of(theta, wanted, np.exp(course[:, 0]))[1]
 
@@ -167,40 +153,6 @@ def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple
         seconds[:, ends] = np.einsum("nlk,l->nk", each, draws.share)
         spent[:, ends] = 1.0 / np.einsum("nlk,l->nk", 1.0 / samples, draws.share)
     return np.asarray(seconds), spent
-
-
-def film_draws(fit: Fit, seed: int, count: int) -> Floats:
-    """Draw how the film's mean departs from its best value, (N, D)."""
-    random = _generator(seed, "")
-    return random.standard_normal((count, len(fit.film_mean))) @ _root(fit.film_covariance).T
-
-
-def _bend(posterior: ShotPosterior, linear: Floats) -> Floats:
-    """Bring draws of the linear model, (N, D), to where the model itself agrees with the readings as well."""
-    if posterior.readings is None:
-        return linear
-    pull = (posterior.covariance @ posterior.jacobian.T @ posterior.weight).T
-    foretold = posterior.readings.value - posterior.residual
-    theta = linear
-    for _ in range(BENDS):
-        value = _readings_of(posterior.readings, theta)
-        curved = value - foretold - (theta - posterior.theta) @ posterior.jacobian.T
-        theta = linear - curved @ pull
-    return theta
-
-
-def _course(fit: Fit, posterior: ShotPosterior, theta: Floats, at: Floats) -> Floats:
-    """Return the mean log factor at places, for each draw of the parameters, (N, L)."""
-    if posterior.readings is None:
-        return np.zeros((len(theta), len(at)))
-    across = posterior.across(at, fit.spread)
-    left = posterior.readings.value - _readings_of(posterior.readings, theta)
-    return np.asarray(left @ (across @ posterior.weight).T)
-
-
-def _readings_of(readings: Observations, theta: Floats) -> Floats:
-    """Return what the model says of each reading for each draw, log, (N, K)."""
-    return log_values(theta[:, None, :], readings.frames, readings.holds)
 
 
 def _generator(seed: int, name: str) -> np.random.Generator:

@@ -1,6 +1,6 @@
 """The formula for what one frame costs, stage by stage, and its derivatives. Pure NumPy.
 
-    seconds = prepare + light + pixels^power (pixel + sample N) switches + denoise pixels + (write + saves save) pixels
+    seconds = prepare + light + pixels^power (pixel + sample N^samples_power) switches + denoise pixels + (write + saves save) pixels
 
 with pixels in megapixels as rendered and N the samples per pixel actually spent; each switch that is on makes tracing
 dearer or cheaper by a factor; a stage that is kept takes a share of its seconds; and a sample costs more or less where
@@ -31,6 +31,7 @@ from pemlo.core.cost.priors import (
     PIXEL_POWER,
     PREPARE,
     SAMPLE,
+    SAMPLE_POWER,
     SAVE,
     SPECKS,
     UNEVEN,
@@ -149,10 +150,10 @@ def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floa
     """
     told = np.where(np.isnan(frames.spent), frames.most, frames.spent)
     whole = np.broadcast_shapes(theta.shape[:-1], told.shape)
-    spent = np.array(np.broadcast_to(told, whole))
     wanted = ~np.isnan(frames.threshold) & np.isnan(frames.spent)
     if not wanted.any():
-        return spent, {}
+        return told, {}
+    spent = np.array(np.broadcast_to(told, whole))
     slopes = {at: np.zeros(whole) for at in (NOISE, NOISE_SPREAD, NOISE_POWER, SPECKS)}
     # Most readings say what they spent, and the search for a root is dear: only what is asked is worked out.
     measured = ~np.isnan(frames.shape[..., 0, 0])
@@ -199,25 +200,33 @@ def stage_seconds(theta: Floats, frames: Frames) -> Floats:
 
 
 def _stages(theta: Floats, frames: Frames, spent: Floats) -> Floats:
-    pixels = frames.pixels_mpx
+    return np.stack(np.broadcast_arrays(*_each_stage(theta, frames, spent)), axis=-1)
+
+
+def _each_stage(theta: Floats, frames: Frames, spent: Floats) -> list[Floats]:
+    """Return the seconds of each stage, of shapes that broadcast: what no frame differs in is worked out once."""
     trace = _pass_seconds(theta, frames) * (
         np.exp(theta[..., PIXEL]) + _sample_seconds(theta, frames, spent)[0] * spent
     )
-    return np.stack(
-        np.broadcast_arrays(
-            np.exp(theta[..., PREPARE] + frames.keeps_prepare * theta[..., KEPT_PREPARE]),
-            np.exp(theta[..., LIGHT] + frames.keeps_light * theta[..., KEPT_LIGHT]),
-            trace,
-            _denoise_seconds(theta, frames),
-            (np.exp(theta[..., WRITE]) + frames.saves * np.exp(theta[..., SAVE])) * pixels,
-        ),
-        axis=-1,
-    )
+    writing = np.exp(theta[..., WRITE])
+    if frames.saves.any():
+        writing = writing + frames.saves * np.exp(theta[..., SAVE])
+    return [
+        _kept(theta[..., PREPARE], frames.keeps_prepare, theta[..., KEPT_PREPARE]),
+        _kept(theta[..., LIGHT], frames.keeps_light, theta[..., KEPT_LIGHT]),
+        trace,
+        _denoise_seconds(theta, frames),
+        writing * frames.pixels_mpx,
+    ]
+
+
+def _kept(log_seconds: Floats, keeps: Floats, share: Floats) -> Floats:
+    return np.asarray(np.exp(log_seconds + keeps * share if keeps.any() else log_seconds))
 
 
 def _pass_seconds(theta: Floats, frames: Frames) -> Floats:
     """Return by what the seconds of one pixel are multiplied to trace all of them: their number, and what is on."""
-    power = frames.pixels_mpx ** np.exp(theta[..., PIXEL_POWER])
+    power = np.exp(np.log(frames.pixels_mpx) * np.exp(theta[..., PIXEL_POWER]))
     count = frames.switched.shape[-1]
     if not (count and frames.switched.any()):
         return np.asarray(power)
@@ -225,22 +234,27 @@ def _pass_seconds(theta: Floats, frames: Frames) -> Floats:
 
 
 def _sample_seconds(theta: Floats, frames: Frames, spent: Floats) -> tuple[Floats, Floats, Floats]:
-    """Return the seconds of a sample, how unevenly samples are shared out (0 to 1), and its slope by samples spent.
+    """Return the mean seconds of a sample, how unevenly samples are shared out (0 to 1), and its slope by their number.
 
     Where all pixels take the least, or all the most, they are shared out as evenly as without a threshold.
     """
     adaptive = ~np.isnan(frames.threshold)
+    if not adaptive.any():
+        none = np.zeros_like(spent)
+        return np.asarray(np.exp(theta[..., SAMPLE] + theta[..., SAMPLE_POWER] * np.log(spent))), none, none
     above, below = 1.0 - frames.least / spent, 1.0 - spent / frames.most
     uneven = np.where(adaptive, above * below, 0.0)
     slope = np.where(adaptive, frames.least / spent**2 * below - above / frames.most, 0.0)
-    return np.asarray(np.exp(theta[..., SAMPLE] + theta[..., UNEVEN] * uneven)), uneven, slope
+    dearer = theta[..., SAMPLE] + theta[..., UNEVEN] * uneven + theta[..., SAMPLE_POWER] * np.log(spent)
+    return np.asarray(np.exp(dearer)), uneven, slope
 
 
 def _denoise_seconds(theta: Floats, frames: Frames) -> Floats:
-    seconds = np.zeros(np.broadcast_shapes(theta.shape[:-1], frames.denoiser.shape))
+    seconds = np.zeros(frames.denoiser.shape)
     for number in range(_denoisers(theta, frames)):
         used = frames.denoiser == number
-        seconds = seconds + np.where(used, np.exp(theta[..., FIRST_DENOISER + number]) * frames.pixels_mpx, 0.0)
+        if used.any():
+            seconds = seconds + np.exp(theta[..., FIRST_DENOISER + number]) * (used * frames.pixels_mpx)
     return seconds
 
 
@@ -292,9 +306,8 @@ def seconds_with(theta: Floats, frames: Frames, spent: Floats) -> Floats:
 def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
     """Return the value of `log_readings` alone."""
     spent, _ = samples_spent(theta, frames)
-    stages = len(STAGES)
-    total = np.einsum("...s,...s->...", _stages(theta, frames, spent), holds[..., :stages])
-    if holds[..., stages:].any():
+    total = sum(stage * holds[..., number] for number, stage in enumerate(_each_stage(theta, frames, spent)))
+    if holds[..., len(STAGES) :].any():
         total = total + holds[..., 5] * spent + holds[..., 6] * _noise(theta, frames)
     return np.asarray(np.log(np.maximum(total, 1e-300)))
 
@@ -355,5 +368,6 @@ def _fill_trace(jacobian: Floats, theta: Floats, frames: Frames, trace: Floats, 
     jacobian[..., PIXEL] = share * np.exp(theta[..., PIXEL])
     jacobian[..., SAMPLE] = share * sample * spent
     jacobian[..., UNEVEN] = jacobian[..., SAMPLE] * uneven
+    jacobian[..., SAMPLE_POWER] = jacobian[..., SAMPLE] * np.log(spent)
     jacobian[..., PIXEL_POWER] = trace * power * np.log(frames.pixels_mpx)
-    return np.asarray(share * sample * (1.0 + spent * theta[..., UNEVEN] * slope))
+    return np.asarray(share * sample * (1.0 + theta[..., SAMPLE_POWER] + spent * theta[..., UNEVEN] * slope))

@@ -24,7 +24,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import knots, places
-from pemlo.core.cost.draws import ShotDraws, draw_shot, film_draws, mean_of, seconds_of
+from pemlo.core.cost.draws import ShotDraws, draw_shot, mean_of, seconds_of
 from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL
@@ -133,12 +133,11 @@ def advise(
     tuple of Advice
         At most one a shot, and none for shots where nothing is affordable.
     """
-    film = film_draws(fit, SEED, DRAWS)
     found = []
     for shot in project.shots:
         if shots is not None and shot.name not in shots:
             continue
-        able = _candidates(fit, project, shot, film)
+        able = _candidates(fit, project, shot)
         left = allowed.get(shot.name, 0.0) if allowed is not None else _left(fit, project, shot, able)
         chosen = best_set(able, left)
         if chosen:
@@ -250,11 +249,11 @@ def _left(fit: Fit, project: Project, shot: Shot, able: Candidates) -> float:
     return left if left >= able.price.min() else 1.0
 
 
-def _candidates(fit: Fit, project: Project, shot: Shot, film: Floats) -> Candidates:
+def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
     settings, frames = _settings_to_try(shot), _frames_to_try(shot)
     at, share = knots(shot.frame_count)
     everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
-    theta, course = draw_shot(fit, shot.name, film, everywhere, SEED)
+    theta, course = draw_shot(fit, shot.name, everywhere, SEED, DRAWS)
     wanted = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, fit.shots[shot.name].shape())
     factor = np.exp(course[:, None, len(at) :])
     tried = np.log(seconds_of(theta[:, None, None, :], wanted[:, None], factor)[0]).reshape(len(theta), -1)
@@ -278,12 +277,12 @@ def _candidates(fit: Fit, project: Project, shot: Shot, film: Floats) -> Candida
 def _timed_before(
     fit: Fit, project: Project, shot: Shot, settings: list[FrameSettings], frames: list[int]
 ) -> list[int]:
-    """Return candidates that were timed already and look sound: the same again would guard against a slip only."""
-    posterior = fit.shots[shot.name]
-    if posterior.readings is None:
+    """Return candidates that were timed already and are no outliers: the same again would guard against a slip only."""
+    readings = fit.shots[shot.name].readings
+    if readings is None:
         return []
-    sound = {int(t) for t, p in zip(posterior.readings.trial, posterior.sound, strict=True) if p >= DOUBTFUL}
-    done = {(t.frame, *t.frame_fields().values()) for t in (project.trials[number] for number in sound)}
+    sure = {int(t) for t, p in zip(readings.seen.trial, readings.inlier, strict=True) if p >= DOUBTFUL}
+    done = {(t.frame, *t.frame_fields().values()) for t in (project.trials[number] for number in sure)}
     return [
         row * len(frames) + column
         for row, tried in enumerate(settings)

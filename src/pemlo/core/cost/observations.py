@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
-from pemlo.core.cost.frame_model import PARTS, Frames, frames_of
+from pemlo.core.cost.frame_model import PARTS, Frames, frames_of, rendered_pixels
 from pemlo.core.cost.noise_shape import Seen, ShotShapes, seen, shot_shapes
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings, Ways
@@ -183,6 +183,22 @@ def _times(trial: Trial) -> list[Reading]:
     if rest and remainder > LEAST_REMAINDER * trial.seconds:
         found.append(Reading(remainder, _holding(*rest), (STAGE_READING * trial.seconds / remainder) ** 2))
     return found
+
+
+def asked_work(project: Project, timed: set[str]) -> float:
+    """Return the log of the Mpx times samples of a frame as it is asked for, in the middle of the shots that were timed.
+
+    It is the unit in which preparing is expected, so that neither the size of pictures nor the seconds decide anything.
+    """
+    shots = [shot for shot in project.shots if shot.name in timed] or list(project.shots)
+    if not shots:
+        return 0.0
+    return float(np.median([_work(shot.asked, project.size_of(shot)) for shot in shots]))
+
+
+def _work(asked: FrameSettings, size: tuple[int, int]) -> float:
+    pixels = rendered_pixels(size, asked.resolution_percent) / 1e6
+    return float(np.log(pixels) + 0.5 * (np.log(asked.least_samples) + np.log(asked.samples)))
 
 
 def noise_centre(project: Project) -> float:

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
@@ -32,89 +33,97 @@ class Spread:
 
 
 @dataclass(frozen=True)
-class ShotPosterior:
-    """What is known of one shot. K readings, D parameters; K is 0 for a shot that was never timed.
+class Readings:
+    """What a timed shot's K readings are to N draws of its parameters.
 
     Attributes
     ----------
-    theta : (D,) ndarray
-        Most probable parameters.
-    covariance : (D, D) ndarray
-        Of the parameters if the film's mean were known.
-    film_gain : (D, D) ndarray
-        How the parameters follow the film's mean.
-    readings : Observations or None
-        What was timed; None for a shot that never was.
-    jacobian : (K, D) ndarray
-    residual : (K,) ndarray
-        What was read less what the shot's typical frame has, log.
-    weight : (K, K) ndarray
-        Inverse covariance of the readings given the parameters.
-    sound : (K,) ndarray
-        Probability that a reading is no gross error.
+    seen : Observations
+        What was timed and measured.
+    residual : (N, K) ndarray
+        What was read less what the shot's typical frame has in each draw, log.
+    chosen : (N,) ndarray of int
+        Which choice of outliers each draw takes.
+    weight : (Z, K, K) ndarray
+        For each choice, inverse covariance of the readings given the parameters.
+    inlier : (K,) ndarray
+        Probability that a reading is no outlier.
     """
 
-    theta: Floats
-    covariance: Floats
-    film_gain: Floats
-    readings: Observations | None
-    jacobian: Floats
+    seen: Observations
     residual: Floats
+    chosen: npt.NDArray[np.intp]
     weight: Floats
-    sound: Floats
+    inlier: Floats
+
+
+@dataclass(frozen=True)
+class ShotPosterior:
+    """What is known of one shot.
+
+    Attributes
+    ----------
+    best : (D,) ndarray
+        Most probable parameters.
+    theta : (N, D) ndarray
+        Draws of the parameters.
+    readings : Readings or None
+        What was timed; None for a shot that never was.
+    """
+
+    best: Floats
+    theta: Floats
+    readings: Readings | None
 
     def shape(self, place: float | None = None) -> Floats | None:
         """Return how noise is spread over a frame at a place in the shot, or over all; (Q,), None if not measured."""
-        if self.readings is None or self.readings.shapes is None:
+        if self.readings is None or self.readings.seen.shapes is None:
             return None
-        return self.readings.shapes.at(place)
-
-    def across(self, places: Floats, spread: Spread) -> Floats:
-        """Return the covariance of the course along the shot at L places with the K readings, (L, K)."""
-        assert self.readings is not None
-        process = matern32(places, self.readings.place, spread.along_sd, spread.along_length)
-        return np.asarray(process * self.readings.timed)
+        return self.readings.seen.shapes.at(place)
 
 
 @dataclass(frozen=True)
 class AlongShot:
-    """The log factor at L places given the parameters: mean + gain (theta - theta_best), with covariance.
+    """The log factor at L places in each draw.
 
     Attributes
     ----------
-    mean : (L,) ndarray
-    gain : (L, D) ndarray
-    covariance : (L, L) ndarray
+    mean : (N, L) ndarray
+    chosen : (N,) ndarray of int
+        Which of the covariances each draw has.
+    covariance : (Z, L, L) ndarray
     """
 
     mean: Floats
-    gain: Floats
+    chosen: npt.NDArray[np.intp]
     covariance: Floats
 
 
 @dataclass(frozen=True)
 class Fit:
-    """What is known of a film.
+    """What is known of a film, as N draws.
 
     Attributes
     ----------
     ways : Ways
         Denoisers and switches, in the order of their parameters.
-    film_mean : (D,) ndarray
-    film_covariance : (D, D) ndarray
+    film : (N, D) ndarray
+        Draws of the film's mean.
     spread : Spread
     shots : mapping of shot name to ShotPosterior
         Every shot of the film.
     timed_trials : int
         How many trials were read; those that are left out do not count.
+    settled : bool
+        Whether the search for the most probable parameters came to rest.
     """
 
     ways: Ways
-    film_mean: Floats
-    film_covariance: Floats
+    film: Floats
     spread: Spread
     shots: Mapping[str, ShotPosterior]
     timed_trials: int
+    settled: bool
 
     @property
     def denoisers(self) -> tuple[str, ...]:
@@ -126,11 +135,19 @@ class Fit:
         """Whether anything at all was timed."""
         return self.timed_trials > 0
 
-    def along(self, shot: ShotPosterior, places: Floats) -> AlongShot:
-        """Return the process along a shot at some places, given its parameters."""
+    def along(self, shot: ShotPosterior, places: Floats, count: int | None = None) -> AlongShot:
+        """Return the process along a shot at L places, for its first `count` draws (all unless given)."""
         own = matern32(places, places, self.spread.along_sd, self.spread.along_length)
+        draws = shot.theta[:count]
         if shot.readings is None:
-            return AlongShot(np.zeros(len(places)), np.zeros((len(places), len(shot.theta))), own)
-        across = shot.across(places, self.spread)
-        pull = across @ shot.weight
-        return AlongShot(pull @ shot.residual, -pull @ shot.jacobian, own - pull @ across.T)
+            return AlongShot(np.zeros((len(draws), len(places))), np.zeros(len(draws), dtype=np.intp), own[None])
+        seen = shot.readings.seen
+        process = matern32(places, seen.place, self.spread.along_sd, self.spread.along_length) * seen.timed
+        chosen = shot.readings.chosen[: len(draws)]
+        used, again = np.unique(chosen, return_inverse=True)
+        pull = process @ shot.readings.weight[used]
+        mean = np.empty((len(draws), len(places)))
+        for number in range(len(used)):
+            rows = again == number
+            mean[rows] = shot.readings.residual[: len(draws)][rows] @ pull[number].T
+        return AlongShot(mean, again, own - pull @ process.T)

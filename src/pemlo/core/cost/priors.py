@@ -35,14 +35,14 @@ class Prior:
 
 
 PRIORS: Final = (
-    Prior("prepare", np.log(40.0), 1.0, 0.8, True, "loading and geometry cost a fifth of a 2 Mpx frame of 100 samples"),
-    Prior("light", np.log(4.0), 1.0, 0.8, True, "a pre-pass is far cheaper than the frame, or nobody would run it"),
-    Prior("pixel", np.log(4.0), 1.0, 0.7, True, "what a pixel costs without samples is worth a few samples"),
-    Prior("sample", np.log(0.5), 4.0, 0.8, True, "0.05 s to 100 h a frame lie within two of these deviations"),
+    Prior("prepare", np.log(0.25), 1.0, 0.8, True, "a fifth of the frame that is asked for; see FIXED_SD"),
+    Prior("light", np.log(0.01), 1.0, 0.8, True, "a pre-pass is far cheaper than the frame, or nobody would run it"),
+    Prior("pixel", np.log(1.5), 1.0, 0.7, True, "what a pixel costs without samples is worth a sample or a few"),
+    Prior("sample", 0.0, 4.0, 0.8, True, "the level: about that of the readings, and open over ten decades"),
     Prior("pixel_power", 0.0, 0.03, 0.02, False, "near 1; half the size takes a little more or less than a quarter"),
     Prior("noise", 0.0, 1.0, 0.6, False, "the threshold that was asked for bites between the least and most samples"),
     Prior("noise_spread", np.log(0.9), 0.35, 0.25, False, "within a frame, noise differs by factors of 2 to 3"),
-    Prior("write", np.log(1.0), 1.5, 0.3, True, "writing a pixel is worth about one sample of it"),
+    Prior("write", np.log(0.4), 1.5, 0.3, True, "writing a pixel is worth less than a sample of it, or a few"),
     Prior("noise_scale", 0.0, 1.0, 0.1, False, "the renderer's threshold scale against ours, the same in every shot"),
     Prior("uneven", 0.08, 0.1, 0.2, False, "a threshold sends samples where paths are long, or short (the study)"),
     Prior("noise_power", -0.04, 0.03, 0.01, False, "small pictures are judged in coarser places (from the study)"),
@@ -50,11 +50,17 @@ PRIORS: Final = (
     Prior("kept_prepare", np.log(0.15), 0.8, 0.6, False, "reading kept data is far cheaper than working them out"),
     Prior("kept_light", np.log(0.15), 0.8, 0.6, False, "the same"),
     Prior("save", np.log(1.5), 1.5, 0.3, True, "an unfinished frame takes a little longer to write than a picture"),
+    Prior("sample_power", 0.0, 0.02, 0.01, False, "twice the samples take a little more or less than twice as long"),
 )  # fmt: skip
+# Preparing is none to nine tenths of the frame that is asked for: stages that do not depend on the picture's size share
+# this width. One cheap test then leaves open whether all of it was preparing, or none.
+FIXED_SD = 5.0
+# What a pixel costs without a sample - its own, and writing it - shares this one: renderers count samples differently.
+PER_PIXEL_SD = 1.5
 DENOISE_PRIOR: Final = Prior(
     "denoise",
     np.log(20.0),
-    1.5,
+    1.7,
     0.3,
     True,
     "a filter costs a pixel some tens of samples, nearly the same in every shot",
@@ -69,7 +75,7 @@ SWITCH_PRIOR: Final = Prior(
 )
 (
     PREPARE, LIGHT, PIXEL, SAMPLE, PIXEL_POWER, NOISE, NOISE_SPREAD, WRITE, NOISE_SCALE, UNEVEN, NOISE_POWER, SPECKS,
-    KEPT_PREPARE, KEPT_LIGHT, SAVE,
+    KEPT_PREPARE, KEPT_LIGHT, SAVE, SAMPLE_POWER,
 ) = range(len(PRIORS))  # fmt: skip
 FIRST_DENOISER = len(PRIORS)
 
@@ -77,9 +83,9 @@ FIRST_DENOISER = len(PRIORS)
 # one reading in fifty is grossly off, by a factor of two or so either way.
 REPEAT_SD = 0.04
 REPEAT_SPREAD = 0.35
-GROSS_SHARE = 0.02
-GROSS_SD = 0.8
-DOUBTFUL = 0.5  # a reading that is less probably sound than this should be looked at
+OUTLIER_SHARE = 0.02
+OUTLIER_SD = 0.8
+DOUBTFUL = 0.5  # a reading that is less probably an inlier than this should be looked at
 
 # How cost runs along a shot: by about 20 % either way, over about a third of the shot.
 ALONG_SD = 0.2
@@ -128,7 +134,7 @@ def _families(denoisers: Sequence[str]) -> list[list[tuple[int, float]]]:
     return [members for members in found.values() if len(members) > 1]
 
 
-def prior_table(ways: Ways, noise_centre: float) -> PriorTable:
+def prior_table(ways: Ways, noise_centre: float, work: float) -> PriorTable:
     """Build the table.
 
     Parameters
@@ -137,19 +143,24 @@ def prior_table(ways: Ways, noise_centre: float) -> PriorTable:
         Of the film; each has a parameter.
     noise_centre : float
         Where the noise's median is expected, log of the renderer's threshold scale.
+    work : float
+        Log of the Mpx times samples of a frame as it is asked for: the unit of what does not depend on its size.
     """
     rows = [*PRIORS, *(DENOISE_PRIOR for _ in ways.denoisers), *(SWITCH_PRIOR for _ in ways.switches)]
     timed = np.array([row.timed for row in rows])
     mean = np.array([row.mean for row in rows], dtype=float)
-    level = mean[SAMPLE]
-    mean[timed] += level
-    mean[SAMPLE] = level
+    fixed = np.zeros(len(rows))
+    fixed[[PREPARE, LIGHT]] = 1.0
+    mean += work * fixed
+    per_pixel = np.zeros(len(rows))
+    per_pixel[[PIXEL, WRITE, SAVE]] = 1.0
     mean[NOISE] = noise_centre
     own = np.array([row.film_sd for row in rows], dtype=float)
     shared = own[SAMPLE] * timed
     own[SAMPLE] = 0.05
     shot_sd = np.array([row.shot_sd for row in rows], dtype=float)
     covariance = np.diag(own**2) + np.outer(shared, shared)
+    covariance += FIXED_SD**2 * np.outer(fixed, fixed) + PER_PIXEL_SD**2 * np.outer(per_pixel, per_pixel)
     for family in _families(ways.denoisers):
         at = [FIRST_DENOISER + number for number, _ in family]
         size = np.array([log_size for _, log_size in family])

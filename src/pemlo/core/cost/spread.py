@@ -18,23 +18,18 @@ from pemlo.core.cost.priors import (
     ALONG_LENGTH_SPREAD,
     ALONG_SD,
     ALONG_SD_SPREAD,
-    GROSS_SD,
-    REPEAT_SD,
-    REPEAT_SPREAD,
+    OUTLIER_SD,
 )
 
 # What is believed of each width: its median, and the standard deviation of its log.
-BELIEFS = {
-    "along_sd": (ALONG_SD, ALONG_SD_SPREAD),
-    "along_length": (ALONG_LENGTH, ALONG_LENGTH_SPREAD),
-    "repeat_sd": (REPEAT_SD, REPEAT_SPREAD),
-}
+BELIEFS = {"along_sd": (ALONG_SD, ALONG_SD_SPREAD), "along_length": (ALONG_LENGTH, ALONG_LENGTH_SPREAD)}
 GRID = np.exp(np.linspace(-1.2, 1.2, 9))
 SHOT_SD_WEIGHT = 5.0  # the prior width between shots counts as much as so many shots
 
 
 def learn_spread(
-    spread: Spread, batches: list[Batch], jacobians: list[Floats], offs: list[Floats], sound: list[Floats]
+    spread: Spread, batches: list[Batch], jacobians: list[Floats], offs: list[Floats], inlier: list[Floats],
+    repeat_belief: tuple[float, float],
 ) -> Spread:
     """Return the widths along the shot and between repeats that explain the readings best.
 
@@ -46,15 +41,18 @@ def learn_spread(
     jacobians : list of (B, K, D) ndarray
     offs : list of (B, K) ndarray
         Readings less what the film's mean foretells, in the linear model.
-    sound : list of (B, K) ndarray
+    inlier : list of (B, K) ndarray
+        Probability of each reading to be no outlier.
+    repeat_belief : (float, float)
+        Repeatability that is expected, and the standard deviation of its log.
     """
     shot_parts = [jac * spread.shot_sd @ np.swapaxes(jac * spread.shot_sd, 1, 2) for jac in jacobians]
     for _ in range(2):
-        for name, (median, belief) in BELIEFS.items():
+        for name, (median, belief) in {**BELIEFS, "repeat_sd": repeat_belief}.items():
             scores = []
             for factor in GRID:
                 tried = _with(spread, name, median * factor)
-                likelihood = sum(map(_log_likelihood, batches, shot_parts, offs, sound, [tried] * len(batches)))
+                likelihood = sum(map(_log_likelihood, batches, shot_parts, offs, inlier, [tried] * len(batches)))
                 scores.append(likelihood - 0.5 * (np.log(factor) / belief) ** 2)
             spread = _with(spread, name, median * _peak(np.log(GRID), np.array(scores)))
     return spread
@@ -76,12 +74,12 @@ def _peak(grid: Floats, scores: Floats) -> float:
     return float(np.exp(grid[best] + shift * (grid[1] - grid[0])))
 
 
-def _log_likelihood(batch: Batch, shot_part: Floats, off: Floats, sound: Floats, spread: Spread) -> float:
+def _log_likelihood(batch: Batch, shot_part: Floats, off: Floats, inlier: Floats, spread: Spread) -> float:
     both = batch.valid[:, :, None] & batch.valid[:, None, :]
     process = matern32(batch.place, batch.place, spread.along_sd, spread.along_length)
-    covariance = np.where(both, shot_part, 0.0) + np.where(batch.together, process, 0.0)
+    covariance = np.where(both, shot_part, 0.0) + np.where(batch.together, process, 0.0) + batch.shared
     index = np.arange(covariance.shape[1])
-    precision = sound / spread.repeat_sd**2 + (1.0 - sound) / GROSS_SD**2
+    precision = inlier / spread.repeat_sd**2 + (1.0 - inlier) / OUTLIER_SD**2
     covariance[:, index, index] += np.where(batch.valid, batch.reading_variance + 1.0 / precision, 1.0)
     lower = np.linalg.cholesky(covariance)
     white = np.linalg.solve(lower, off[..., None])[..., 0]

@@ -39,7 +39,7 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
     found = []
     for shot in project.shots:
         for index, lies in trial_fits(fit, shot).items():
-            if lies.sound < DOUBTFUL:
+            if lies.inlier < DOUBTFUL:
                 trial = project.trials[index]
                 took = format_duration(trial.seconds)
                 words = f"{took} lies far from what the other trials foretell, and hardly counts. Check it."

@@ -32,7 +32,7 @@ class TrialRow:
 
     @property
     def doubtful(self) -> bool:
-        return self.lies is not None and self.lies.sound < DOUBTFUL
+        return self.lies is not None and self.lies.inlier < DOUBTFUL
 
 
 def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path | None = None) -> tuple[TrialRow, ...]:
