@@ -38,7 +38,7 @@ def seed(text: str) -> int:
 def run(args: argparse.Namespace) -> int:
     """Print the forecast; what looks wrong goes to standard error."""
     project = read_project(args.project)
-    known = fit(project)
+    known = fit(project, seed=args.seed)
     for notice in (*notices(project), *doubts(project, known)):
         print(notice, file=sys.stderr)
     found = forecast(project, known, draw_film(known, project, args.seed))

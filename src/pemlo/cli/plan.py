@@ -47,7 +47,7 @@ def run(args: argparse.Namespace) -> int:
     project = read_project(args.project)
     for words in args.held:
         project = hold(project, words)
-    known = fit(project)
+    known = fit(project, seed=args.seed)
     looks, troubles = looks_of(project, args.project.resolve().parent, Srgb())
     for trouble in troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)

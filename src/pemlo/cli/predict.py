@@ -52,7 +52,7 @@ def run(args: argparse.Namespace) -> int:
     # A way of denoising or a switch that nobody named is known to the fit by planning it.
     planned = build(type(shot.settings), {**dict(shot.settings), **settings.frame_fields()}, "")
     project = project.changed(shots=tuple(s.changed(plan=planned) if s is shot else s for s in project.shots))
-    known = fit(project)
+    known = fit(project, seed=args.seed)
     if not known.known:
         raise InputError("Nothing has been timed yet, so nothing is known.", "Add a trial first.")
     seconds = draw_frame(known, project, shot.name, args.frame, settings, args.seed)

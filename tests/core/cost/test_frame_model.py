@@ -33,7 +33,7 @@ from pemlo.core.plan.settings import FrameSettings, Ways
 
 HD = (1920, 1080)
 WAYS = Ways(("first", "second"), ("blur", "split 4,1,1"))
-TABLE = prior_table(WAYS, noise_centre=-3.0)
+TABLE = prior_table(WAYS, noise_centre=-3.0, work=5.0)
 
 settings = st.builds(
     lambda most, least, threshold, percent, denoise, keep, switches, split, saves: FrameSettings(

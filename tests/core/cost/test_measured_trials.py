@@ -40,7 +40,7 @@ def foretold(project, threshold):
     settings = FrameSettings(samples=MOST, min_samples=LEAST, noise_threshold=threshold, resolution_percent=50)
     place = float(places(np.array([50.0]), shot.first, shot.last)[0])
     frames = frames_of([settings], [(1920, 1080)], known.ways, known.shots["010"].shape(place))
-    return float(samples_spent(known.shots["010"].theta[None], frames)[0][0])
+    return float(samples_spent(known.shots["010"].best[None], frames)[0][0])
 
 
 @pytest.mark.parametrize("kappa", [1.0, 2.5])

@@ -103,7 +103,7 @@ def test_the_set_is_nearly_as_good_as_the_best_of_all(seed):
 
 
 def test_a_cap_on_what_is_planned_is_heeded_in_what_a_trial_takes():
-    shot = make_shot("010")
+    shot = make_shot("010", samples=2048)
     project = make_project(shots=(shot,), trials=well_timed())
     known = fit(project)
     held = shot.changed(plan=shot.asked.changed(most_seconds=5.0))

@@ -103,8 +103,8 @@ def test_stages_that_were_timed_are_told_apart():
     trials = timed(shot, 7.7, prepare_seconds=4.3, light_seconds=2.6)
     project = make_project(shots=(shot,), trials=trials)
     known = fit(project)
-    frames = known.shots["010"].readings.frames[:1]
-    prepare, light, *rest = stage_seconds(known.shots["010"].theta[None], frames)[0]
+    frames = known.shots["010"].readings.seen.frames[:1]
+    prepare, light, *rest = stage_seconds(known.shots["010"].best[None], frames)[0]
     whole = prepare + light + sum(rest)
     assert whole == pytest.approx(7.7, rel=0.02)
     assert whole - prepare == pytest.approx(3.4, rel=0.03)
@@ -116,7 +116,7 @@ def test_writing_less_saves_what_it_took():
     shot = make_shot("010", 100)
     project = make_project(shots=(shot,), trials=timed(shot, 320.0, write_seconds=38.0))
     known = fit(project)
-    stages = stage_seconds(known.shots["010"].theta[None], known.shots["010"].readings.frames[:1])[0]
+    stages = stage_seconds(known.shots["010"].best[None], known.shots["010"].readings.seen.frames[:1])[0]
     assert stages.sum() - stages[4] == pytest.approx(282, rel=0.02)
 
 

@@ -12,7 +12,6 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.frame_model import Frames, log_readings, log_values
-from pemlo.core.cost.gauss_newton import Linear
 from pemlo.core.cost.observations import Observations, is_time
 
 
@@ -48,11 +47,28 @@ class Batch:
         return np.asarray(timed[:, :, None] & timed[:, None, :])
 
 
+@dataclass(frozen=True)
+class Linear:
+    """B shots linearised at their parameters.
+
+    Attributes
+    ----------
+    residual : (B, K) ndarray
+        What was observed less what the model says; 0 in padding.
+    jacobian : (B, K, D) ndarray
+        Derivatives of the model; 0 in padding.
+    """
+
+    residual: Floats
+    jacobian: Floats
+
+
 def make_batches(readings: Sequence[Observations]) -> list[Batch]:
-    """Group shots by how many readings they have, to the next power of two."""
+    """Group shots by about how many readings they have: up to a power of two, or one and a half of it."""
     groups: dict[int, list[int]] = {}
     for number, found in enumerate(readings):
-        groups.setdefault(1 << max(0, (len(found) - 1).bit_length()), []).append(number)
+        size = 1 << max(0, (len(found) - 1).bit_length())
+        groups.setdefault(3 * size // 4 if len(found) <= 3 * size // 4 else size, []).append(number)
     return [_pad([readings[number] for number in members], members, size) for size, members in sorted(groups.items())]
 
 

@@ -21,10 +21,10 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.batches import Batch, batch_rows, residuals_of_draws
+from pemlo.core.cost.batches import Batch, batch_rows, linearise, residuals_of_draws
 from pemlo.core.cost.frame_model import log_readings
 from pemlo.core.cost.observations import is_time
-from pemlo.core.cost.outliers import Likelihood
+from pemlo.core.cost.outliers import Likelihood, weighs_choices
 from pemlo.core.cost.posterior import Spread
 from pemlo.core.cost.priors import (
     FIRST_DENOISER,
@@ -42,13 +42,16 @@ from pemlo.core.cost.priors import (
 from pemlo.core.progress import Monitor
 
 DRAWS = 1000
-MOST_ALONE = 12  # shots up to which each walks with the film's mean left open; with more, all walk given its draws
 # Chains of each shot, sweeps that are thrown away, and sweeps from one draw of a chain to the next: fewer of all where
 # many shots walk, as their sum is what is asked for.
-ALONE, TOGETHER = (200, 16, 4), (100, 12, 2)
+PACES = {3: (200, 40, 8), 30: (200, 16, 4), 10_000: (100, 12, 2)}  # by the most shots that there may be
 UNLIKELY = 1e-3  # a choice of two outliers that is less probable than this is weighed no further
 SOLVER_STEPS = 6
 LONGEST_STEP = 2.0
+PARAMETER_SHARES = (0.3, 0.6, 1.0)  # of the parameters that a step along a difference moves
+OPEN_SHARE = 0.2  # chance of an outlier from which on it is open which one it is
+HOTTEST, COOLING = 0.03, 0.75  # how little readings count there at first, and for what share of what is thrown away
+STRAGGLES = 6.0  # nats below the middle chain
 WHOLE_STEPS = 0.1  # share of steps along a difference that go all of it: from one mode to another
 
 
@@ -66,6 +69,7 @@ def run_chains(
     batches: Sequence[Batch],
     likelihoods: Sequence[Likelihood],
     best: Floats,
+    film_covariance: Floats,
     seed: int,
     monitor: Monitor,
 ) -> Chains:
@@ -79,17 +83,19 @@ def run_chains(
         Of the shots.
     best : (S, D) ndarray
         Most probable parameters.
+    film_covariance : (D, D) ndarray
+        Of the film's mean about its most probable value.
     seed : int
         >= 0.
     """
-    walk = _Walk(table, spread, batches, likelihoods, best, np.random.default_rng([seed, 1]))
+    walk = _Walk(table, spread, batches, likelihoods, best, film_covariance, np.random.default_rng([seed, 1]))
     films, thetas = [], []
     count, burn_in, stride = walk.pace
     sweeps = burn_in + stride * (DRAWS // count - 1) + 1
     for number in range(sweeps):
         monitor.step(number / sweeps, "Drawing from what is known")
         take = number >= burn_in and (number - burn_in) % stride == 0
-        walk.sweep(rest=take or number % 4 == 0)
+        walk.sweep(min(1.0, number / (COOLING * burn_in)), rest=take or number % 4 == 0)
         if take:
             films.append(walk.film.copy())
             thetas.append(walk.theta.copy())
@@ -120,46 +126,56 @@ class _Walk:
         batches: Sequence[Batch],
         likelihoods: Sequence[Likelihood],
         best: Floats,
+        film_covariance: Floats,
         random: np.random.Generator,
     ) -> None:
-        self._random = random
+        self._random, self._sweeps = random, 0
         self._prior = np.diag(spread.shot_sd**-2.0)
         self._own = np.linalg.inv(table.covariance)
         self._pull = self._own @ table.mean
-        self._alone = len(best) <= MOST_ALONE
-        self.pace = ALONE if self._alone else TOGETHER
+        self.pace = next(pace for most, pace in PACES.items() if len(best) <= most)
         self.theta = np.repeat(best[:, None], self.pace[0], axis=1)
-        self.film = self._draw_film()
+        self.film = self._first_film(film_covariance)
         self._groups = [
             _Group(part, some, best[part.shots], table.timed, random)
             for batch, likelihood in zip(batches, likelihoods, strict=True)
-            for part, some in _parts(batch, likelihood, best, alone=self._alone)
+            for part, some in _parts(batch, likelihood, best)
         ]
         for group in self._groups:
-            mean, precision = self._belief(group)
+            mean, precision = self._belief()
             self.theta[group.shots] = group.start(mean, precision)
         self.film = self._draw_film()
 
-    def sweep(self, *, rest: bool) -> None:
+    def sweep(self, cooled: float, *, rest: bool) -> None:
         """Go a step or two with every shot, then draw the film's mean given them.
 
+        Where it is open which reading is an outlier, readings count little at first, so that chains find their way from
+        one answer to the other; `cooled` goes from 0 to 1, where they count whole.
         What no reading of a shot shows is drawn anew only where that is asked for: it is dear, and walks at once.
         """
+        self._sweeps += 1
         for group in self._groups:
-            mean, precision = self._belief(group)
-            theta = group.walk(self.theta[group.shots], mean, precision)
+            if group.is_sure and self._sweeps % 2:
+                continue
+            mean, precision = self._belief()
+            theta = group.walk(self.theta[group.shots], mean, precision, cooled)
             self.theta[group.shots] = group.draw_rest(theta, mean, precision) if rest else theta
         self.film = self._draw_film()
 
-    def _belief(self, group: "_Group") -> tuple[Floats, Floats]:
-        """Return what is believed of the shots of a group: mean, (1, N, D), and precision, (D, D)."""
-        if not self._alone:
+    def _belief(self) -> tuple[Floats, Floats]:
+        """Return what is believed of each shot before its own readings: mean, (1, N, D), and precision, (D, D).
+
+        Of one shot alone, with the film's mean left open: it would only follow the shot, and slow it down.
+        """
+        if len(self.theta) > 1:
             return self.film[None], self._prior
-        others = len(self.theta) - 1
-        precision = self._own + others * self._prior
-        rest = self.theta.sum(axis=0) - self.theta[group.shots].sum(axis=0)
-        mean = np.linalg.solve(precision, (self._pull + rest @ self._prior).T).T
-        return mean[None], np.asarray(np.linalg.inv(np.linalg.inv(precision) + np.linalg.inv(self._prior)))
+        mean = np.broadcast_to(np.linalg.solve(self._own, self._pull), self.film.shape)
+        return mean[None], np.asarray(np.linalg.inv(np.linalg.inv(self._own) + np.linalg.inv(self._prior)))
+
+    def _first_film(self, covariance: Floats) -> Floats:
+        """Draw the film's mean as widely as it is unsure when the shots' parameters are left open."""
+        root = np.linalg.cholesky(covariance + 1e-12 * np.eye(len(covariance)))
+        return np.asarray(self._draw_film().mean(axis=0) + self._random.standard_normal(self.theta.shape[1:]) @ root.T)
 
     def _draw_film(self) -> Floats:
         precision = self._own + len(self.theta) * self._prior
@@ -169,15 +185,13 @@ class _Walk:
         return np.asarray(mean + self._random.standard_normal(mean.shape) @ root.T)
 
 
-def _parts(batch: Batch, likelihood: Likelihood, best: Floats, *, alone: bool) -> list[tuple[Batch, Likelihood]]:
-    """Part a batch into groups that walk side by side; those of one need only choices of outliers that are probable."""
+def _parts(batch: Batch, likelihood: Likelihood, best: Floats) -> list[tuple[Batch, Likelihood]]:
+    """Part a batch into groups that walk side by side: shots that may hold two outliers from those that do not."""
     share = likelihood.choices(residuals_of_draws(best[batch.shots][:, None], batch))[:, 0]
     few = likelihood.outliers.sum(axis=2) <= 1
     needs = few | (share > UNLIKELY)
     plain = ~(needs & ~few).any(axis=1)
-    rows = [np.array([row]) for row in range(len(plain)) if alone or not plain[row]]
-    if not alone:
-        rows.append(np.flatnonzero(plain))
+    rows = [np.flatnonzero(plain), *(np.array([row]) for row in np.flatnonzero(~plain))]
     return [
         (batch_rows(batch, members), likelihood.some(members, np.flatnonzero(needs[members].any(axis=0))))
         for members in rows
@@ -187,6 +201,8 @@ def _parts(batch: Batch, likelihood: Likelihood, best: Floats, *, alone: bool) -
 
 class _Group:
     """Shots that walk side by side, B of them.
+
+    Those of many readings begin close to where they belong: they are `is_sure`, and walk half as often.
 
     `mean` (1 or B, N, D) and `precision` (D, D) say what is believed of each before its readings.
     """
@@ -201,7 +217,7 @@ class _Group:
     ) -> None:
         self.shots = batch.shots
         self._batch, self._likelihood, self._random = batch, likelihood, random
-        self._best = best
+        self._best, self.is_sure = best, not weighs_choices(batch)
         self._timed = timed.astype(float)
         _, jacobian = log_readings(best[:, None], batch.frames, batch.holds)
         self._active = np.abs(jacobian).max(axis=(0, 1)) > 0
@@ -216,9 +232,12 @@ class _Group:
         weight = of_time / (batch.reading_variance + 1e-3)
         self._level_weight = weight / np.maximum(weight.sum(axis=1, keepdims=True), 1e-300)
         self._of_time = of_time
+        self._hottest = self._heat = HOTTEST if self._is_open() else 1.0
 
     def start(self, mean: Floats, precision: Floats) -> Floats:
         """Solve for the parameters of each draw, its readings and its prior each moved as far as they are unsure."""
+        if self.is_sure:
+            return self.without_stragglers(self._start_of_many(mean, precision), mean, precision)
         batch, count = self._batch, len(self.shots)
         covariance = np.linalg.inv(precision)
         root = np.linalg.cholesky((covariance + covariance.T) / 2)
@@ -240,20 +259,46 @@ class _Group:
             pull = np.linalg.solve(gain @ np.swapaxes(jacobian, 2, 3) + readings, left[..., None])[..., 0]
             then = wanted + np.einsum("bnkd,bnk->bnd", gain, pull)
             theta = theta + np.clip(then - theta, -LONGEST_STEP, LONGEST_STEP)
-        return np.asarray(theta)
+        return self.without_stragglers(theta, mean, precision)
+
+    def _start_of_many(self, mean: Floats, precision: Floats) -> Floats:
+        """Draw from the linear model about the most probable parameters: many readings leave little room beside it."""
+        linear = linearise(self._best, self._batch)
+        pull = np.swapaxes(linear.jacobian, 1, 2) @ self._likelihood.weight[:, 0]
+        covariance = np.linalg.inv(precision + pull @ linear.jacobian)
+        told = linear.residual + np.einsum("bkd,bd->bk", linear.jacobian, self._best)
+        middle = (mean @ precision + np.einsum("bdk,bk->bd", pull, told)[:, None]) @ covariance
+        root = np.linalg.cholesky((covariance + np.swapaxes(covariance, 1, 2)) / 2)
+        return np.asarray(middle + self._random.standard_normal(middle.shape) @ np.swapaxes(root, 1, 2))
+
+    def without_stragglers(self, theta: Floats, mean: Floats, precision: Floats) -> Floats:
+        """Put chains that stand where next to nothing is probable in the places of others."""
+        state = _State(theta, self._residual(theta))
+        density = self._density(state, mean, precision)
+        lost = density < np.median(density, axis=1, keepdims=True) - STRAGGLES
+        theta = theta.copy()
+        for shot, rows in enumerate(lost):
+            theta[shot, rows] = theta[shot, self._random.choice(np.flatnonzero(~rows), rows.sum())]
+        return theta
+
+    def _is_open(self) -> bool:
+        """Return whether it may be open which reading is an outlier."""
+        share = self._likelihood.choices(self._residual(self._best[:, None]))[:, 0]
+        return bool(share[:, 1:].sum(axis=1).max() > OPEN_SHARE)
 
     def _start_weights(self, chains: int) -> tuple[npt.NDArray[np.intp], Floats]:
         """Choose for each chain which readings it takes for outliers; return the choices (B, N) and covariances."""
         covariance = np.linalg.inv(self._likelihood.weight)
         residual = self._residual(self._best[:, None])
         share = self._likelihood.choices(residual)[:, 0] ** 0.25
-        share = np.where(share > 0.02, share, 0.0) if share.shape[1] > 1 else share
         share /= share.sum(axis=1, keepdims=True)
         at = self._random.random((len(share), chains))
-        return (at[..., None] > np.cumsum(share, axis=1)[:, None]).sum(axis=-1).clip(0, share.shape[1] - 1), covariance
+        chosen = (at[..., None] > np.cumsum(share, axis=1)[:, None]).sum(axis=-1).clip(0, share.shape[1] - 1)
+        return chosen, covariance / self._heat
 
-    def walk(self, theta: Floats, mean: Floats, precision: Floats) -> Floats:
+    def walk(self, theta: Floats, mean: Floats, precision: Floats, cooled: float) -> Floats:
         """Return the chains, (B, N, D), one sweep later."""
+        self._heat = self._hottest ** (1.0 - cooled)
         state = _State(theta, self._residual(theta))
         state.density = self._density(state, mean, precision)
         self._ask_prior(state, mean, precision, self._blocks[self._random.integers(len(self._blocks))])
@@ -271,7 +316,7 @@ class _Group:
 
     def _density(self, state: "_State", mean: Floats, precision: Floats) -> Floats:
         prior = _quadratic(state.theta - mean, precision)
-        return np.asarray(self._likelihood.log_density(state.residual) - 0.5 * prior)
+        return np.asarray(self._heat * self._likelihood.log_density(state.residual) - 0.5 * prior)
 
     def _residual(self, theta: Floats) -> Floats:
         return residuals_of_draws(theta, self._batch)
@@ -298,21 +343,31 @@ class _Group:
         there = _quadratic(drawn - middle, own)
         back_theta = state.theta + shift[..., None] * self._timed
         back = _quadratic(back_theta[..., block] - _given_rest(back_theta, mean, precision, block)[0], own)
-        theta += shift[..., None] * self._timed
-        residual = residual - shift[..., None] * self._of_time[:, None]
+        theta, residual = self._with_level(theta, residual, shift)
         self._take(state, theta, residual, mean, precision, 0.5 * (there - back), slice(None))
 
     def _go_along_differences(self, state: "_State", mean: Floats, precision: Floats, half: int) -> None:
+        """Go some way, in some of the parameters, as two other chains differ; for every second chain with its level."""
         mine, others = slice(half, None, 2), state.theta[:, 1 - half :: 2]
         count = others.shape[1]
         first, second = self._random.choice(count, 2, replace=False)
         difference = np.roll(others, first, axis=1) - np.roll(others, second, axis=1)
         shape = difference.shape[:2]
-        size = 2.38 / np.sqrt(2 * max(1, self._active.sum())) * np.exp(0.6 * self._random.standard_normal(shape))
+        share = self._random.choice(PARAMETER_SHARES, (*shape, 1))
+        moved = (self._random.random(difference.shape) < share) & self._active
+        size = 2.38 / np.sqrt(2 * np.maximum(1, moved.sum(axis=-1))) * np.exp(0.6 * self._random.standard_normal(shape))
         size = np.where(self._random.random(shape) < WHOLE_STEPS, 1.0, size)
-        theta = state.theta[:, mine] + size[..., None] * difference * self._active
+        theta = state.theta[:, mine] + size[..., None] * difference * moved
+        residual = self._residual(theta)
+        shift = self._level(residual - state.residual[:, mine]) * (self._random.random(shape) < 0.5)
+        theta, residual = self._with_level(theta, residual, shift)
         part = mean if mean.shape[1] == 1 else mean[:, mine]
-        self._take(state, theta, self._residual(theta), part, precision, 0.0, mine)
+        self._take(state, theta, residual, part, precision, 0.0, mine)
+
+    def _with_level(self, theta: Floats, residual: Floats, shift: Floats) -> tuple[Floats, Floats]:
+        """Bring times up by a shift of their log, (B, N); return parameters and residuals."""
+        there = theta + shift[..., None] * self._timed
+        return there, residual - shift[..., None] * self._of_time[:, None]
 
     def _take(
         self,

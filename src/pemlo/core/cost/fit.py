@@ -52,7 +52,9 @@ def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
     shift = level * table.timed
     if readings:
         chains = run_chains(
-            table, optimum.spread, optimum.batches, optimum.likelihoods, optimum.theta, seed, watched
+            *(table, optimum.spread, optimum.batches, optimum.likelihoods, optimum.theta, optimum.film.covariance),
+            seed,
+            watched,
         )
         film = chains.film + shift
         posteriors = _posteriors(optimum, chains.theta, list(found.values()), shift, seed)

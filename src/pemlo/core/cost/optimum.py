@@ -17,7 +17,6 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.batches import Batch, linearise, make_batches, residuals
-from pemlo.core.cost.gauss_newton import Linear, normal_equations, quadratic
 from pemlo.core.cost.observations import Observations, is_time
 from pemlo.core.cost.outliers import Likelihood, make_likelihood, weighs_choices
 from pemlo.core.cost.posterior import Spread
@@ -27,7 +26,6 @@ from pemlo.core.cost.priors import (
     OUTLIER_SD,
     OUTLIER_SHARE,
     REPEAT_SD,
-    SAMPLE,
     PriorTable,
 )
 from pemlo.core.cost.spread import learn_shot_sd, learn_spread
@@ -76,6 +74,7 @@ class Optimum:
         self._inliers = [None if weighs_choices(batch) else np.ones(batch.value.shape) for batch in self.batches]
         self._damping = np.full(len(readings), FIRST_DAMPING)
         self.likelihoods: list[Likelihood] = []
+        self._promise = np.inf  # by how much the next step should better the objective, nats
         self.settled = not readings
 
     def run(self, monitor: Monitor) -> None:
@@ -93,13 +92,9 @@ class Optimum:
             reached = self._round()
             quiet = quiet + 1 if last and best - reached < SETTLED else 0
             best = reached
-            if quiet >= 3 and self._may_gain() < SETTLED * len(self.theta):
+            if quiet >= 3 and self._promise < SETTLED * len(self.theta):
                 self.settled = True
                 return
-
-    def _may_gain(self) -> float:
-        """Return what one whole step of Newton's promises to better the objective by, nats."""
-        return self._promise
 
     def _weigh(self, repeat_sd: float, *, again: bool) -> None:
         if again:

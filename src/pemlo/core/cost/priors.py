@@ -38,7 +38,7 @@ PRIORS: Final = (
     Prior("prepare", np.log(0.25), 1.0, 0.8, True, "a fifth of the frame that is asked for; see FIXED_SD"),
     Prior("light", np.log(0.01), 1.0, 0.8, True, "a pre-pass is far cheaper than the frame, or nobody would run it"),
     Prior("pixel", np.log(1.5), 1.0, 0.7, True, "what a pixel costs without samples is worth a sample or a few"),
-    Prior("sample", 0.0, 4.0, 0.8, True, "the level: about that of the readings, and open over ten decades"),
+    Prior("sample", 0.0, 15.0, 0.8, True, "the level: about that of the readings, and as good as open"),
     Prior("pixel_power", 0.0, 0.03, 0.02, False, "near 1; half the size takes a little more or less than a quarter"),
     Prior("noise", 0.0, 1.0, 0.6, False, "the threshold that was asked for bites between the least and most samples"),
     Prior("noise_spread", np.log(0.9), 0.35, 0.25, False, "within a frame, noise differs by factors of 2 to 3"),
