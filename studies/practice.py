@@ -148,7 +148,10 @@ def make_renderer(random: np.random.Generator, *, adaptive: bool) -> Renderer:
     factor = log_uniform(random, 0.5, 36_000) / made.full_frame()
     return replace(
         made,
-        **{name: factor * getattr(made, name) for name in ("prepare", "pixel", "sample", "denoise", "write", "textures")},
+        **{
+            name: factor * getattr(made, name)
+            for name in ("prepare", "pixel", "sample", "denoise", "write", "textures")
+        },
     )
 
 

@@ -10,7 +10,9 @@ from typing import Any
 
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
-from pemlo.core.forecast.sentences import say_moment, verdict
+from pemlo.core.cost.posterior import Disagreement
+from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
+from pemlo.core.forecast.sentences import headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import doubts, unknowns
 from pemlo.core.forecast.verdict import Forecast, Interval, forecast
 from pemlo.core.persistence.document import read_project
@@ -64,8 +66,23 @@ def as_json(project: Project, found: Forecast) -> dict[str, Any]:
         if found.finish is None
         else dict(zip(("p05", "p50", "p95"), (_iso(moment) for moment in found.finish), strict=True)),
         "odds": found.odds,
+        "disagreements": disagreements_json(project, found.disagreements),
         "verdict": verdict(project, found),
     }
+
+
+def disagreements_json(project: Project, found: tuple[Disagreement, ...]) -> list[dict[str, Any]]:
+    """Return as plain data what is wrong with trials; those concerned by their places in the table, from 1."""
+    return [
+        {
+            "shot": one.shot,
+            "kind": one.kind,
+            "trials": [index + 1 for index in one.trials],
+            "factor": float(f"{one.factor:.4g}"),
+            "words": disagreement_words(project, one),
+        }
+        for one in found
+    ]
 
 
 def _points(interval: Interval | None) -> dict[str, float] | None:
@@ -92,6 +109,9 @@ def as_text(project: Project, found: Forecast) -> str:
     if found.finish is not None:
         early, middle, late = (say_moment(moment, project) for moment in found.finish)
         lines.append(f"finish    {middle} ({early} to {late})")
+    if found.kind == "disagree":
+        said = disagreements_said(project, found.disagreements)
+        return "\n".join([*lines, headline(project, found), *said, "Until then there is no verdict."])
     return "\n".join([*lines, verdict(project, found)])
 
 

@@ -9,10 +9,12 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.cli.estimate import seed
+from pemlo.cli.estimate import disagreements_json, seed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError
 from pemlo.core.farm.money import price_of_hour
+from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.images.shot_looks import looks_of
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.picture.display import Srgb
@@ -53,7 +55,16 @@ def run(args: argparse.Namespace) -> int:
         print(f"pemlo: {trouble}", file=sys.stderr)
     draws = draw_film(known, project, args.seed)
     found = plan_film(project, film_options(project, known, draws, looks), args.goal, (known, draws))
-    print(json.dumps(as_json(found), indent=1) if args.json else as_text(project, found))
+    wrong = known.disagreements
+    if args.json:
+        said = {"disagreements": disagreements_json(project, wrong)} | ({"odds": None} if wrong else {})
+        print(json.dumps({**as_json(found), **said}, indent=1))
+    else:
+        for line in (disagreement_headline(wrong), *disagreements_said(project, wrong)) if wrong else ():
+            print(line)
+        print(as_text(project, found, sure=not wrong))
+    if args.adopt and wrong:
+        raise InputError(disagreement_headline(wrong), "Nothing was adopted. Mend the trials first.")
     if args.adopt:
         write_project(adopt(project, found.settings()), args.project)
     return 0
@@ -93,8 +104,8 @@ def _number(value: float) -> float | None:
     return float(f"{value:.6g}") if math.isfinite(value) else None
 
 
-def as_text(project: Project, found: FilmPlan) -> str:
-    """Return the plan as lines for people."""
+def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
+    """Return the plan as lines for people; without odds if the trials do not agree."""
     plan = found.plan
     before = [shot.asked for shot in project.shots]
     lines = [change.words for change in changes(found.options, plan, before)]
@@ -102,7 +113,8 @@ def as_text(project: Project, found: FilmPlan) -> str:
     lines.append(f"ceilings  {'; '.join(held) or 'none known'}")
     needs = format_interval(*np.quantile(plan.hours, [0.05, 0.5, 0.95]))
     lines.append(f"needs     {needs} machine-hours; {round_figures(found.there)} are there")
-    lines.append(f"odds      {plan.odds:.0%} to make it; {project.delivery.confidence:.0%} are wanted")
+    if sure:
+        lines.append(f"odds      {plan.odds:.0%} to make it; {project.delivery.confidence:.0%} are wanted")
     worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
     lines.append(f"worst     {worst}")
     price = price_of_hour(project.machines)

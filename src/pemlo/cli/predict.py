@@ -8,10 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.cli.estimate import seed
+from pemlo.cli.estimate import disagreements_json, seed
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError, Problem
+from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.table import kept_stages
 from pemlo.core.plan.project import Project
@@ -57,9 +58,13 @@ def run(args: argparse.Namespace) -> int:
         raise InputError("Nothing has been timed yet, so nothing is known.", "Add a trial first.")
     seconds = draw_frame(known, project, shot.name, args.frame, settings, args.seed)
     low, middle, high = (float(f"{point:.6g}") for point in np.quantile(seconds, [0.05, 0.5, 0.95]))
+    wrong = tuple(one for one in known.disagreements if one.shot == shot.name)
     if args.json:
-        print(json.dumps({"seconds": {"p05": low, "p50": middle, "p95": high}}))
+        points = {"p05": low, "p50": middle, "p95": high}
+        print(json.dumps({"seconds": points, "disagreements": disagreements_json(project, wrong)}))
     else:
+        for line in (disagreement_headline(wrong), *disagreements_said(project, wrong)) if wrong else ():
+            print(line)
         print(f"{format_duration(middle)} ({format_duration(low)} to {format_duration(high)})")
     return 0
 

@@ -171,4 +171,6 @@ def format_interval(low: float, middle: float, high: float) -> str:
     low_text, middle_text, high_text = (
         f"{round(value, decimals):,.{max(decimals, 0)}f}".replace(",", "\u202f") for value in (low, middle, high)
     )
+    if low > 0 and not low_text.strip("0."):
+        low_text = round_figures(low, 1)  # a wide interval that begins near nothing does not begin at nothing
     return f"{middle_text} ({low_text}–{high_text})"

@@ -47,7 +47,7 @@ LADDERS = {
 }
 
 
-def weighed(project, known, wanted, count=1_500_000):
+def weighed(project, known, wanted, count=500_000):
     """Return draws of log seconds of a frame, and their weights."""
     random = np.random.default_rng(3)
     seen, spread = observations(project)["010"], known.spread

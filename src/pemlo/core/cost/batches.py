@@ -82,7 +82,7 @@ def _pad(readings: list[Observations], members: list[int], size: int) -> Batch:
         fill("value"),
         fill("place"),
         fill("reading_variance"),
-        np.zeros((len(readings), size, size)),
+        np.stack([_square_to_size(found.shared, size) for found in readings]),
         fill("holds"),
         frames,
         np.arange(size) < np.array([len(found) for found in readings])[:, None],
@@ -92,6 +92,10 @@ def _pad(readings: list[Observations], members: list[int], size: int) -> Batch:
 def _to_size(values: Floats, size: int) -> Floats:
     """Repeat the last entry up to `size`."""
     return values[np.minimum(np.arange(size), len(values) - 1)]
+
+
+def _square_to_size(values: Floats, size: int) -> Floats:
+    return np.pad(values, (0, size - len(values)))
 
 
 def linearise(theta: Floats, batch: Batch) -> Linear:

@@ -294,7 +294,7 @@ class _Group:
         share /= share.sum(axis=1, keepdims=True)
         at = self._random.random((len(share), chains))
         chosen = (at[..., None] > np.cumsum(share, axis=1)[:, None]).sum(axis=-1).clip(0, share.shape[1] - 1)
-        return chosen, covariance / self._heat
+        return np.asarray(chosen, dtype=np.intp), np.asarray(covariance / self._heat)
 
     def walk(self, theta: Floats, mean: Floats, precision: Floats, cooled: float) -> Floats:
         """Return the chains, (B, N, D), one sweep later."""
@@ -403,9 +403,7 @@ def _quadratic(off: Floats, precision: Floats) -> Floats:
     return np.asarray(((off @ precision) * off).sum(axis=-1))
 
 
-def _given_rest(
-    theta: Floats, mean: Floats, precision: Floats, block: npt.NDArray[np.intp]
-) -> tuple[Floats, Floats]:
+def _given_rest(theta: Floats, mean: Floats, precision: Floats, block: npt.NDArray[np.intp]) -> tuple[Floats, Floats]:
     """Return mean and precision of some parameters given the others."""
     own = precision[np.ix_(block, block)]
     rest = np.setdiff1d(np.arange(len(precision)), block)

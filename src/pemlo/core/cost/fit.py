@@ -12,13 +12,15 @@ from zlib import crc32
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.cost.agreement import disagreements
 from pemlo.core.cost.batches import residuals_of_draws
 from pemlo.core.cost.chains import DRAWS, draw_film_mean, run_chains
 from pemlo.core.cost.frame_model import log_values
 from pemlo.core.cost.observations import Observations, asked_work, noise_centre, observations
 from pemlo.core.cost.optimum import Optimum
 from pemlo.core.cost.posterior import Fit, Readings, ShotPosterior, Spread
-from pemlo.core.cost.priors import REPEAT_SD, REPEAT_SPREAD, PriorTable, prior_table
+from pemlo.core.cost.priors import PriorTable, prior_table
+from pemlo.core.cost.repeats import repeat_belief
 from pemlo.core.plan.project import Project
 from pemlo.core.progress import Monitor, Unwatched
 
@@ -47,9 +49,9 @@ def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
     table = prior_table(project.ways(), noise_centre(project), asked_work(project, set(found)))
     level = _level(table, list(found.values()))
     readings = [_brought_to(level, seen) for seen in found.values()]
-    optimum = Optimum(table, readings, (REPEAT_SD, REPEAT_SPREAD))
+    optimum = Optimum(table, readings, repeat_belief(project))
     optimum.run(watched)
-    shift = level * table.timed
+    shift = np.asarray(level * table.timed, dtype=np.float64)
     if readings:
         chains = run_chains(
             *(table, optimum.spread, optimum.batches, optimum.likelihoods, optimum.theta, optimum.film.covariance),
@@ -62,7 +64,7 @@ def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
         film, posteriors = draw_film_mean(table, DRAWS, seed), []
     timed = dict(zip(found, posteriors, strict=True))
     middle = optimum.film.mean + shift
-    return Fit(
+    made = Fit(
         project.ways(),
         film,
         optimum.spread,
@@ -73,11 +75,12 @@ def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
         len({int(number) for seen in found.values() for number in seen.trial}),
         optimum.settled,
     )
+    return replace(made, disagreements=disagreements(made, project))
 
 
 def _brought_to(level: float, seen: Observations) -> Observations:
     """Return readings with their times relative to a level: the same numbers whatever the unit of time is."""
-    return replace(seen, value=np.round(seen.value - level * seen.timed, ROUND_TO))
+    return replace(seen, value=np.asarray(np.round(seen.value - level * seen.timed, ROUND_TO), dtype=np.float64))
 
 
 def _level(table: PriorTable, readings: list[Observations]) -> float:
@@ -100,6 +103,7 @@ def _posteriors(
         residual = residuals_of_draws(theta[batch.shots], batch)
         choices = likelihood.choices(residual)
         inlier = likelihood.inliers(choices)
+        none = choices[..., 0].mean(axis=1) if choices.shape[-1] > 1 else np.prod(inlier, axis=1)
         at = random.random(choices.shape[:2])
         chosen = (at[..., None] > np.cumsum(choices, axis=-1)).sum(axis=-1).clip(0, choices.shape[-1] - 1)
         for row, shot in enumerate(batch.shots):
@@ -113,6 +117,7 @@ def _posteriors(
                     chosen[row],
                     likelihood.weight[row, :, :size, :size],
                     inlier[row, :size],
+                    float(none[row]),
                 ),
             )
     return [found[shot] for shot in range(len(readings))]

@@ -1,6 +1,7 @@
 """The formula for what one frame costs, stage by stage, and its derivatives. Pure NumPy.
 
-    seconds = prepare + light + pixels^power (pixel + sample N^samples_power) switches + denoise pixels + (write + saves save) pixels
+    seconds = prepare + light + pixels^power (pixel + sample N^(1 + sample_power)) switches + denoise pixels
+              + (write + saves save) pixels
 
 with pixels in megapixels as rendered and N the samples per pixel actually spent; each switch that is on makes tracing
 dearer or cheaper by a factor; a stage that is kept takes a share of its seconds; and a sample costs more or less where
@@ -123,7 +124,7 @@ def frames_of(
     """
     known = {name: number for number, name in enumerate(ways.denoisers)} | {NO_DENOISE: -1}
     return Frames(
-        np.array([rendered_pixels(z, s.resolution_percent) / 1e6 for s, z in zip(settings, sizes, strict=True)]),
+        np.array([_pixels_mpx(s, z) for s, z in zip(settings, sizes, strict=True)]),
         np.array([float(s.least_samples) for s in settings]),
         np.array([float(s.samples) for s in settings]),
         np.array([np.nan if s.noise_threshold is None else s.noise_threshold for s in settings]),
@@ -137,6 +138,12 @@ def frames_of(
         np.broadcast_to(np.full((2, QUANTILES), np.nan) if shape is None else shape, (len(settings), 2, QUANTILES)),
         np.array([[float(name in s.switched) for name in ways.switches] for s in settings]).reshape(len(settings), -1),
     )
+
+
+def _pixels_mpx(settings: FrameSettings, size: tuple[int, int]) -> float:
+    whole = rendered_pixels(size, settings.resolution_percent) / 1e6
+    part = settings.region_percent if isinstance(settings, Trial) else None
+    return whole if part is None else whole * part / 100
 
 
 def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floats]]:

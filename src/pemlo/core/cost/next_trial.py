@@ -15,7 +15,7 @@ References
 """
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -53,6 +53,7 @@ LARGEST_SET = 8
 DRAWS = 500
 SEED = 0
 SAFE = 0.65  # a trial counts for what it takes at most in so many of the draws
+HOPED = 0.3  # and where nothing is affordable so, in so many: whether a cheap one is all preparing, it shows itself
 
 
 @dataclass(frozen=True)
@@ -92,6 +93,8 @@ class Candidates:
         What each should take on the reference machine.
     price : (C,) ndarray
         The same in full frames of the shot, with room for being wrong; infinite where it was timed already.
+    hoped_price : (C,) ndarray
+        The same without much caution.
     full_seconds : float
         What the shot's mean frame should take with the plan's settings.
     joint : (1 + C, 1 + C) ndarray
@@ -104,6 +107,7 @@ class Candidates:
     frames: list[int]
     seconds: Floats
     price: Floats
+    hoped_price: Floats
     full_seconds: float
     joint: Floats
     repeat_variance: float
@@ -139,7 +143,7 @@ def advise(
             continue
         able = _candidates(fit, project, shot)
         left = allowed.get(shot.name, 0.0) if allowed is not None else _left(fit, project, shot, able)
-        chosen = best_set(able, left)
+        chosen = best_set(able, left) or best_set(replace(able, price=able.hoped_price), left)
         if chosen:
             found.append(_advice(shot, able, chosen[0]))
     return tuple(sorted(found, key=lambda advice: -advice.variance_per_minute))
@@ -261,13 +265,15 @@ def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
     total = np.log(mean_of(whole, wanted[:1])[0][:, 0])
     hours = shot.rendered_count(shot.settings) * float(np.exp(np.median(total))) / HOUR_S
     joint = np.cov(np.column_stack([hours * total, tried]), rowvar=False)
-    price = np.exp(np.quantile(tried - total[:, None], SAFE, axis=0))
-    price[_timed_before(fit, project, shot, settings, frames)] = np.inf
+    price, hoped = np.exp(np.quantile(tried - total[:, None], [SAFE, HOPED], axis=0))
+    before = _timed_before(fit, project, shot, settings, frames)
+    price[before] = hoped[before] = np.inf
     return Candidates(
         settings,
         frames,
         np.exp(np.median(tried, axis=0)),
         price,
+        hoped,
         float(np.exp(np.median(total))),
         joint,
         fit.spread.repeat_sd**2,
@@ -282,7 +288,8 @@ def _timed_before(
     if readings is None:
         return []
     sure = {int(t) for t, p in zip(readings.seen.trial, readings.inlier, strict=True) if p >= DOUBTFUL}
-    done = {(t.frame, *t.frame_fields().values()) for t in (project.trials[number] for number in sure)}
+    whole = [trial for number in sure if (trial := project.trials[number]).region_percent is None]
+    done = {(trial.frame, *trial.frame_fields().values()) for trial in whole}
     return [
         row * len(frames) + column
         for row, tried in enumerate(settings)

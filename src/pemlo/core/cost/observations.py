@@ -21,6 +21,8 @@ STAGE_READING = 0.005
 LEAST_REMAINDER = 0.02
 # Noise differs along a shot too, by about a tenth of the samples that are spent.
 SAMPLES_READING = 0.08
+# A sample in a part of a frame costs what one of the whole frame does to this deviation of its log.
+REGION_SD = 0.4
 # A picture of n samples shows the noise of one to this deviation of its log, and over n to 1 / sqrt(n) more.
 NOISE_READING = 0.06
 
@@ -40,6 +42,8 @@ class Observations:
         Where in the shot, 0 to 1.
     reading_variance : (K,) ndarray
         Added to the repeatability's variance, log squared.
+    shared : (K, K) ndarray
+        Covariance of readings of one region of a frame: what all of it costs is only nearly known from it, log squared.
     trial : (K,) ndarray of int
         Which trial of the project each reading is from.
     shapes : ShotShapes or None
@@ -51,6 +55,7 @@ class Observations:
     holds: Floats
     place: Floats
     reading_variance: Floats
+    shared: Floats
     trial: np.ndarray
     shapes: ShotShapes | None = None
 
@@ -106,7 +111,7 @@ def _of_shot(
     read = [trial for _, trial, *_ in rows]
     holds = np.array([reading.holds for _, _, reading, _ in rows])
     speed = np.where(is_time(holds), [speed for *_, speed in rows], 1.0)
-    shapes = _shapes([trial for _, trial in trials if trial.switched == usual], span)
+    shapes = _shapes([trial for _, trial in trials if trial.switched == usual and trial.region_percent is None], span)
     place = places(np.array([float(trial.frame) for trial in read]), *span)
     here = None if shapes is None else np.array([shapes.at(float(at)) for at in place])
     frames = frames_of(list(read), [size] * len(read), ways, here)
@@ -119,9 +124,18 @@ def _of_shot(
         holds,
         place,
         np.array([reading.variance for _, _, reading, _ in rows]),
+        _shared([trial for _, trial, *_ in rows], holds),
         np.array([index for index, *_ in rows]),
         shapes,
     )
+
+
+def _shared(trials: list[Trial], holds: Floats) -> Floats:
+    """Return the covariance of readings of one region: people test the worst place, and it costs more than others."""
+    traced = holds[:, PARTS.index("trace")] > 0
+    places = [None if trial.region_percent is None else (trial.frame, trial.region_percent) for trial in trials]
+    same = np.array([[one is not None and one == other for other in places] for one in places])
+    return np.asarray(REGION_SD**2 * (same & traced[:, None] & traced))
 
 
 def _shapes(trials: list[Trial], span: tuple[int, int]) -> ShotShapes | None:
@@ -152,8 +166,8 @@ def readings(trial: Trial, usual: tuple[str, ...] | None = None) -> list[Reading
     second is never counted twice. If the stages do not fit into the whole frame, the whole is believed alone.
     """
     found = [] if trial.stopped_by_cap and not trial.mean_samples else _times(trial)
-    if usual is not None and trial.switched != usual:
-        # What is switched changes the noise too: that is for the pictures to tell.
+    if (usual is not None and trial.switched != usual) or trial.region_percent is not None:
+        # What is switched changes the noise too, and a region has its own: that is for the pictures to tell.
         return found
     if trial.adaptive and trial.mean_samples and not trial.stopped_by_cap:
         found.append(Reading(trial.mean_samples, _holding("samples"), SAMPLES_READING**2))
@@ -186,7 +200,7 @@ def _times(trial: Trial) -> list[Reading]:
 
 
 def asked_work(project: Project, timed: set[str]) -> float:
-    """Return the log of the Mpx times samples of a frame as it is asked for, in the middle of the shots that were timed.
+    """Return the log of the Mpx times samples of a frame as asked, the median of the shots that were timed.
 
     It is the unit in which preparing is expected, so that neither the size of pictures nor the seconds decide anything.
     """

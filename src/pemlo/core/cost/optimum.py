@@ -25,9 +25,9 @@ from pemlo.core.cost.priors import (
     ALONG_SD,
     OUTLIER_SD,
     OUTLIER_SHARE,
-    REPEAT_SD,
     PriorTable,
 )
+from pemlo.core.cost.repeats import RepeatBelief
 from pemlo.core.cost.spread import learn_shot_sd, learn_spread
 from pemlo.core.progress import Monitor
 
@@ -63,12 +63,12 @@ class Optimum:
         Whether the rounds came to rest.
     """
 
-    def __init__(self, table: PriorTable, readings: list[Observations], repeat_belief: tuple[float, float]) -> None:
+    def __init__(self, table: PriorTable, readings: list[Observations], repeats: RepeatBelief) -> None:
         self._table = table
         self._precision = np.linalg.inv(table.covariance)
-        self._belief = repeat_belief
+        self._repeats = repeats
         self.batches = make_batches(readings)
-        self.spread = Spread(table.shot_sd, ALONG_SD, ALONG_LENGTH, repeat_belief[0])
+        self.spread = Spread(table.shot_sd, ALONG_SD, ALONG_LENGTH, repeats.sd)
         self.theta = _at_the_level_of_readings(table, len(readings), self.batches)
         self.film = Film(table.mean, table.covariance)
         self._inliers = [None if weighs_choices(batch) else np.ones(batch.value.shape) for batch in self.batches]
@@ -197,7 +197,7 @@ class Optimum:
             for likelihood, linear in zip(self.likelihoods, linears, strict=True)
         ]
         jacobians = [linear.jacobian for linear in linears]
-        self.spread = learn_spread(self.spread, self.batches, jacobians, offs, inliers, self._belief)
+        self.spread = learn_spread(self.spread, self.batches, jacobians, offs, inliers, self._repeats)
         self._weigh(self.spread.repeat_sd, again=True)
         precisions = [
             np.swapaxes(linear.jacobian, 1, 2) @ likelihood.mean_weight(linear.residual) @ linear.jacobian

@@ -109,7 +109,7 @@ def make_likelihood(batch: Batch, spread: Spread, repeat_sd: float, inlier: Floa
 
 def weighs_choices(batch: Batch) -> bool:
     """Return whether each choice of outliers is weighed."""
-    return batch.valid.shape[1] <= MOST_WEIGHED
+    return bool(batch.valid.shape[1] <= MOST_WEIGHED)
 
 
 def _choices(valid: npt.NDArray[np.bool_]) -> Floats:

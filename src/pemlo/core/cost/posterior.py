@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -48,6 +49,8 @@ class Readings:
         For each choice, inverse covariance of the readings given the parameters.
     inlier : (K,) ndarray
         Probability that a reading is no outlier.
+    sound : float
+        Probability that none of them is one.
     """
 
     seen: Observations
@@ -55,6 +58,7 @@ class Readings:
     chosen: npt.NDArray[np.intp]
     weight: Floats
     inlier: Floats
+    sound: float
 
 
 @dataclass(frozen=True)
@@ -80,6 +84,29 @@ class ShotPosterior:
         if self.readings is None or self.readings.seen.shapes is None:
             return None
         return self.readings.seen.shapes.at(place)
+
+
+@dataclass(frozen=True)
+class Disagreement:
+    """What is wrong with the trials of a shot.
+
+    Attributes
+    ----------
+    shot : str
+    kind : str
+        "repeats": two trials of one frame and the same settings differ. "open": one or more are off, and it cannot be
+        known which. "doubted": a third or more of them are off. "missed": they fit no cost that is known here.
+        "unsettled": the fit did not come to rest.
+    trials : tuple of int
+        Those concerned, by their index in the project, worst first.
+    factor : float
+        By which the worst is off, or the two differ; 1 where that says nothing.
+    """
+
+    shot: str
+    kind: Literal["repeats", "open", "doubted", "missed", "unsettled"]
+    trials: tuple[int, ...]
+    factor: float
 
 
 @dataclass(frozen=True)
@@ -116,6 +143,8 @@ class Fit:
         How many trials were read; those that are left out do not count.
     settled : bool
         Whether the search for the most probable parameters came to rest.
+    disagreements : tuple of Disagreement
+        What is wrong with the trials of shots; there is no verdict while there is any.
     """
 
     ways: Ways
@@ -124,6 +153,7 @@ class Fit:
     shots: Mapping[str, ShotPosterior]
     timed_trials: int
     settled: bool
+    disagreements: tuple[Disagreement, ...] = ()
 
     @property
     def denoisers(self) -> tuple[str, ...]:

@@ -89,7 +89,7 @@ DOUBTFUL = 0.5  # a reading that is less probably an inlier than this should be 
 
 # How cost runs along a shot: by about 20 % either way, over about a third of the shot.
 ALONG_SD = 0.2
-ALONG_SD_SPREAD = 0.5
+ALONG_SD_SPREAD = 0.35
 ALONG_LENGTH = 0.35
 ALONG_LENGTH_SPREAD = 0.4
 

@@ -20,6 +20,7 @@ from pemlo.core.cost.priors import (
     ALONG_SD_SPREAD,
     OUTLIER_SD,
 )
+from pemlo.core.cost.repeats import RepeatBelief
 
 # What is believed of each width: its median, and the standard deviation of its log.
 BELIEFS = {"along_sd": (ALONG_SD, ALONG_SD_SPREAD), "along_length": (ALONG_LENGTH, ALONG_LENGTH_SPREAD)}
@@ -28,8 +29,12 @@ SHOT_SD_WEIGHT = 5.0  # the prior width between shots counts as much as so many 
 
 
 def learn_spread(
-    spread: Spread, batches: list[Batch], jacobians: list[Floats], offs: list[Floats], inlier: list[Floats],
-    repeat_belief: tuple[float, float],
+    spread: Spread,
+    batches: list[Batch],
+    jacobians: list[Floats],
+    offs: list[Floats],
+    inlier: list[Floats],
+    repeats: RepeatBelief,
 ) -> Spread:
     """Return the widths along the shot and between repeats that explain the readings best.
 
@@ -43,12 +48,11 @@ def learn_spread(
         Readings less what the film's mean foretells, in the linear model.
     inlier : list of (B, K) ndarray
         Probability of each reading to be no outlier.
-    repeat_belief : (float, float)
-        Repeatability that is expected, and the standard deviation of its log.
+    repeats : RepeatBelief
     """
     shot_parts = [jac * spread.shot_sd @ np.swapaxes(jac * spread.shot_sd, 1, 2) for jac in jacobians]
     for _ in range(2):
-        for name, (median, belief) in {**BELIEFS, "repeat_sd": repeat_belief}.items():
+        for name, (median, belief) in {**BELIEFS, "repeat_sd": (repeats.sd, repeats.spread)}.items():
             scores = []
             for factor in GRID:
                 tried = _with(spread, name, median * factor)

@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 
+from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.plan.project import Project
 from pemlo.core.units import HOUR_S, format_interval, format_span, round_figures
@@ -28,6 +29,8 @@ def headline(project: Project, found: Forecast) -> str:
         return "Add the first shot to begin."
     if found.kind == "unknown":
         return f"Time one frame of shot {_longest_shot(project)} to begin."
+    if found.kind == "disagree":
+        return disagreement_headline(found.disagreements)
     return _timed_headline(project, found)
 
 
@@ -51,6 +54,8 @@ def detail(project: Project, found: Forecast) -> str:
     if not project.shots:
         return "Type it in the brief, or bring in a table of shots."
     there = f"{round_figures(found.hours_available)} machine-hours are there before the deadline"
+    if found.kind == "disagree":
+        return " ".join([*disagreements_said(project, found.disagreements[:1]), "Until then there is no verdict."])
     if found.hours is None or found.odds is None or found.spare_h is None:
         return f"{there}; how many are needed is not known yet."
     needs = format_interval(found.hours.p05, found.hours.p50, found.hours.p95)

@@ -35,9 +35,15 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
 
 
 def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
-    """Return the trials whose times look like slips, each with its place; they hardly count in the forecast."""
+    """Return the trials whose times look like slips, each with its place; they hardly count in the forecast.
+
+    Shots whose trials do not agree at all are not among them: see `Fit.disagreements`.
+    """
     found = []
+    unsure = {one.shot for one in fit.disagreements}
     for shot in project.shots:
+        if shot.name in unsure:
+            continue
         for index, lies in trial_fits(fit, shot).items():
             if lies.inlier < DOUBTFUL:
                 trial = project.trials[index]

@@ -11,13 +11,13 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.posterior import Fit
+from pemlo.core.cost.posterior import Disagreement, Fit
 from pemlo.core.farm.capacity import Capacity, capacity
 from pemlo.core.forecast.needs import shot_seconds
 from pemlo.core.plan.project import Project
 from pemlo.core.units import HOUR_S
 
-Kind = Literal["unknown", "makes it", "in doubt", "misses"]
+Kind = Literal["unknown", "disagree", "makes it", "in doubt", "misses"]
 EXACT_DAYS_AFTER = 42  # hours of machines are reckoned day by day so long past the deadline
 LATEST_H = 24 * 366 * 50.0  # a finish later than fifty years is none
 
@@ -58,13 +58,15 @@ class Forecast:
     finish_h : (N,) ndarray
         Draws of the finish, hours since the start, rising; infinite if never.
     odds : float or None
-        Chance of finishing by the deadline.
+        Chance of finishing by the deadline; None if nothing was timed, or trials do not agree.
     spare_h : float or None
         Machine-hours left at the wanted confidence; negative if short.
     late_h : float or None
         Hours by which the middle outcome is late; negative if early.
     kind : str
     capacity : Capacity
+    disagreements : tuple of Disagreement
+        What is wrong with trials: then hours are only what the fit makes of them, and there is no verdict.
     """
 
     shots: tuple[ShotForecast, ...]
@@ -77,6 +79,7 @@ class Forecast:
     late_h: float | None
     kind: Kind
     capacity: Capacity
+    disagreements: tuple[Disagreement, ...] = ()
 
 
 Before = dict[str, tuple[object, Floats]]
@@ -127,7 +130,11 @@ def forecast(project: Project, fit: Fit, draws: FilmDraws, before: Before | None
         )
         for row, shot in enumerate(project.shots)
     )
-    return _with_verdict(project, curve, shots, np.sort(hours.sum(axis=0) * (1 + project.delivery.retake_share)), there)
+    needed = np.sort(hours.sum(axis=0) * (1 + project.delivery.retake_share))
+    if fit.disagreements:
+        film = Interval(*(float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95])))
+        return Forecast(shots, film, there, None, np.zeros(0), None, None, None, "disagree", curve, fit.disagreements)
+    return _with_verdict(project, curve, shots, needed, there)
 
 
 def project_capacity(project: Project) -> Capacity:

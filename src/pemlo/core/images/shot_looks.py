@@ -13,7 +13,7 @@ from pemlo.core.picture.display import Display
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.reference import cleanest, same_with_another_seed
 from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import PART_OF_FRAME, Trial
+from pemlo.core.plan.trials import Trial
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.trade.shot_look import Pictures, Sample, ShotLook
 
@@ -61,7 +61,7 @@ def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Re
     FileError
         If a picture is damaged.
     """
-    there = [trial for trial in trials if trial.left_out != PART_OF_FRAME and picture_path(trial, folder) is not None]
+    there = [trial for trial in trials if trial.region_percent is None and picture_path(trial, folder) is not None]
     frames = [trial.frame for trial in there]
     for frame in sorted(dict.fromkeys(frames), key=lambda one: (-frames.count(one), one)):
         of_frame = [trial for trial in there if trial.frame == frame]

@@ -8,7 +8,7 @@ from pemlo.core.errors import InputError, Problem
 from pemlo.core.images.header import Header
 from pemlo.core.persistence.csv_trials import COLUMNS
 from pemlo.core.persistence.table import kept_stages
-from pemlo.core.plan.trials import STAGES, why_left_out
+from pemlo.core.plan.trials import STAGES, region_share, why_left_out
 
 OURS = "pemlo:"
 
@@ -86,7 +86,12 @@ def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
     found = _parsed({field: said[field] for field in wanted if field in said}, {}, where)
     if not found.get("noise_threshold"):
         found |= {"noise_threshold": None, "min_samples": None}
-    why = why_left_out(first_run=said.get("first_run") == "1", whole=said.get("region", "whole") == "whole")
+    why = why_left_out(first_run=said.get("first_run") == "1")
+    try:
+        sides = (float(said.get(f"full_{side}", "1")) for side in ("width", "height"))
+        found["region_percent"] = region_share(said.get("region", "whole"), *sides)
+    except (ValueError, ZeroDivisionError) as error:
+        raise InputError([Problem(f"{where}, region", f"“{said['region']}” is no region of the frame")]) from error
     return {**found, "scene": said["scene"], "keep": kept_stages(said.get("read_back", "")), "left_out": why}
 
 

@@ -52,6 +52,7 @@ COLUMNS = (
     Column("split", rays),
     Column("switches", switch_names),
     Column("saves", whole_number),
+    Column("region_percent", number),
     Column("machine", str),
     Column("seed", int),
     *(Column(f"{stage}_seconds", seconds_or_none) for stage in STAGES),

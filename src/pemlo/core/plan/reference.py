@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from pemlo.core.plan.settings import NO_DENOISE
-from pemlo.core.plan.trials import PART_OF_FRAME, Trial
+from pemlo.core.plan.trials import Trial
 
 
 def cleanest(trials: Iterable[Trial]) -> Trial | None:
@@ -11,7 +11,7 @@ def cleanest(trials: Iterable[Trial]) -> Trial | None:
 
     Denoised ones only if there is no other; parts of a frame never.
     """
-    whole = [trial for trial in trials if trial.picture and trial.left_out != PART_OF_FRAME]
+    whole = [trial for trial in trials if trial.picture and trial.region_percent is None]
     return max(whole, key=_cleanness, default=None)
 
 

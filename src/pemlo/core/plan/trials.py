@@ -11,23 +11,42 @@ Mark = Literal["", "good enough", "not good enough"]
 GOOD: Mark = "good enough"
 BAD: Mark = "not good enough"
 STAGES = ("prepare", "light", "trace", "denoise", "write")
-# Why a trial may be left out of the fit: it was the first of its process, which also loads and compiles; or it is of a
-# region only, and says little of the whole frame.
-FIRST_RUN = "first run after start"
-PART_OF_FRAME = "part of the frame"
+FIRST_RUN = "first run after start"  # why a trial may be left out of the fit: it also loads and compiles
 
 _NEAR_CAP = 0.7  # of the seconds that are allowed: renderers stop between two passes
 
 
-def why_left_out(*, first_run: bool, whole: bool) -> str:
+def why_left_out(*, first_run: bool) -> str:
     """Return why a rendered trial is left out of the fit by rule; empty if it is not."""
-    return FIRST_RUN if first_run else "" if whole else PART_OF_FRAME
+    return FIRST_RUN if first_run else ""
+
+
+def region_share(region: str, width: float, height: float) -> float | None:
+    """Return the percentage of a frame's pixels in a region, None if it is the whole frame.
+
+    Parameters
+    ----------
+    region : str
+        Left, top, right and bottom in px of the whole frame, with commas between; or ``whole``.
+    width, height : float
+        Of the whole frame, px.
+
+    Examples
+    --------
+    >>> region_share("0,0,960,540", 1920, 1080), region_share("whole", 1920, 1080)
+    (25.0, None)
+    """
+    if region == "whole":
+        return None
+    left, top, right, bottom = (float(edge) for edge in region.split(","))
+    return float(f"{100 * (right - left) * (bottom - top) / (width * height):.4g}")
 
 
 class Trial(FrameSettings):
     """One timed test frame, with or without its stage times and its picture.
 
-    `seconds` is what the whole frame took on `machine`, rendered alone. Stage times are parts of it; those that
+    `seconds` is what the frame took on `machine`, rendered alone: the whole of it, or only a region that holds
+    `region_percent` of its pixels. Stage times are parts of it; those that
     were not taken are None. `mean_samples` were spent on each pixel, and `noise` is what they left: the standard error
     of the pixels over the frame's mean brightness, both scene-linear and before denoising. `noise_shape` says how noise
     is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. `memory_gib` is the
@@ -41,6 +60,7 @@ class Trial(FrameSettings):
     shot: str = Field(min_length=1, max_length=60)
     frame: int = Field(ge=-10_000_000, le=10_000_000)
     seconds: float = Field(gt=0, le=LONGEST_S)
+    region_percent: float | None = Field(default=None, gt=0, le=100)
     machine: str = Field(default="", max_length=60)
     seed: int | None = Field(default=None, ge=-(2**63), lt=2**63)
     prepare_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)

@@ -125,8 +125,7 @@ def _region(text: str, size: tuple[int, int]) -> Region:
 def landed_trial(shot: str, settings: FrameSettings, header: Mapping[str, Any], picture: str) -> Trial:
     """Return the trial of a frame that was rendered.
 
-    The first frame after the renderer's start also loads and compiles, and a part of a frame says little of the whole:
-    both are kept and shown, and left out of the fit.
+    The first frame after the renderer's start also loads and compiles: it is kept and shown, and left out of the fit.
 
     Raises
     ------

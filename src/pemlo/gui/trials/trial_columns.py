@@ -23,25 +23,37 @@ from pemlo.gui.trials.pictures import named_picture, small_of
 
 @dataclass(frozen=True)
 class TrialRow:
-    """A trial by its index in the project, how it lies against the fit, and the file of its small picture."""
+    """A trial by its index in the project, how it lies against the fit, and the file of its small picture.
+
+    `disagrees` says that it is among those of its shot that do not agree with each other.
+    """
 
     index: int
     trial: Trial
     lies: TrialFit | None
     small: str = ""
+    disagrees: bool = False
 
     @property
     def doubtful(self) -> bool:
-        return self.lies is not None and self.lies.inlier < DOUBTFUL
+        return self.disagrees or (self.lies is not None and self.lies.inlier < DOUBTFUL)
 
 
 def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path | None = None) -> tuple[TrialRow, ...]:
     """Return the trials of a shot in the order in which they were added."""
     lies: dict[int, TrialFit] = {}
+    apart: set[int] = set()
     if fit is not None and shot in fit.shots:
         lies = trial_fits(fit, project.shot(shot))
+        apart = {index for one in fit.disagreements if one.shot == shot for index in one.trials}
     return tuple(
-        TrialRow(index, trial, lies.get(index), str(small_of(named_picture(trial, project_file), project_file) or ""))
+        TrialRow(
+            index,
+            trial,
+            lies.get(index),
+            str(small_of(named_picture(trial, project_file), project_file) or ""),
+            index in apart,
+        )
         for index, trial in enumerate(project.trials)
         if trial.shot == shot
     )
@@ -72,7 +84,7 @@ def off_text(row: TrialRow) -> str:
         return NOTHING
     percent = round(100 * row.lies.off)
     words = "0 %" if percent == 0 else f"{percent:+d} %".replace("-", "−")
-    return f"{words}  check" if row.doubtful else words
+    return f"{words}  disagrees" if row.disagrees else f"{words}  check" if row.doubtful else words
 
 
 def _stage_column(stage: str) -> Column[TrialRow]:
@@ -129,11 +141,16 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            _cell("denoise", lambda text: text or NO_DENOISE), figures=False, width=64),
     Column("size", "Resolution percentage of each side", lambda r: f"{r.trial.resolution_percent:g} %",
            _cell("resolution_percent", number), typed=lambda r: f"{r.trial.resolution_percent:g}", width=54),
+    Column("region", "The share of the frame's pixels, if only a part of it was timed; empty for the whole frame",
+           lambda r: NOTHING if r.trial.region_percent is None else f"{r.trial.region_percent:g} %",
+           _cell("region_percent", optional(number)),
+           typed=lambda r: "" if r.trial.region_percent is None else f"{r.trial.region_percent:g}", width=56),
     Column("time", "What the frame took: 4:02, 4m02, 242 or 1h03", lambda r: format_duration(r.trial.seconds),
            _set_time, role=_time_role, width=82),
-    Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip, “left out” where none "
-           "of the forecast rests on it: the first frame after the renderer's start, and parts of frames", off_text,
-           role=lambda r: "limit" if r.doubtful else "faint" if r.trial.left_out else "ink", width=84),
+    Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip, “disagrees” where "
+           "it is among times that do not agree, “left out” where none "
+           "of the forecast rests on it: the first frame after the renderer's start", off_text,
+           role=lambda r: "limit" if r.doubtful else "faint" if r.trial.left_out else "ink", width=104),
     Column("noise", "What noise was left, as a share of the frame's mean brightness, scene-linear, before denoising",
            lambda r: noise_text(r.trial), role=lambda r: "ink" if r.trial.noise is not None else "faint", width=58),
     Column("machine", "Which machine ran it; empty for the reference machine", lambda r: r.trial.machine or NOTHING,

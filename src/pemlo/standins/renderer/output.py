@@ -7,7 +7,7 @@ import numpy as np
 
 from pemlo.core.cost.noise_shape import noise_shape
 from pemlo.core.images.sources import SOURCES
-from pemlo.core.plan.trials import why_left_out
+from pemlo.core.plan.trials import region_share, why_left_out
 from pemlo.core.units import MIB
 from pemlo.standins.renderer.exr import HEADER, Channels, write_exr
 from pemlo.standins.renderer.render import STAGES, Rendered, machine_seconds
@@ -17,8 +17,8 @@ from pemlo.standins.renderer.settings import SWITCHES
 ROW_COLUMNS = (
     "shot", "frame", "samples", "min_samples", "noise_threshold", "denoise", "resolution_percent", "seconds", "machine",
     "seed", "prepare_seconds", "light_seconds", "trace_seconds", "denoise_seconds", "write_seconds", "mean_samples",
-    "noise", "noise_shape", "keep", "most_seconds", "split", "switches", "saves", "memory_gib", "disk_mib", "region",
-    "threads", "wall_seconds", "picture", "left_out",
+    "noise", "noise_shape", "keep", "most_seconds", "split", "switches", "saves", "memory_gib", "disk_mib",
+    "region_percent", "threads", "wall_seconds", "picture", "left_out",
 )  # fmt: skip
 
 
@@ -125,13 +125,19 @@ def table_row(header: dict[str, object], picture: Path) -> dict[str, str]:
         # What was to be kept and was not there yet had to be worked out: the times are those of a whole frame.
         "keep": header["read_back"],
         "picture": picture.name,
-        "left_out": why_left_out(first_run=bool(header["first_run"]), whole=header["region"] == "whole"),
+        "region_percent": _share(header),
+        "left_out": why_left_out(first_run=bool(header["first_run"])),
     }
     if not header["noise_threshold"]:
         values["noise_threshold"] = values["min_samples"] = ""
     if not header["most_seconds"]:
         values["most_seconds"] = ""
     return {name: _written(values[name]) for name in ROW_COLUMNS}
+
+
+def _share(header: dict[str, object]) -> object:
+    share = region_share(str(header["region"]), float(str(header["full_width"])), float(str(header["full_height"])))
+    return "" if share is None else share
 
 
 def _written(value: object) -> str:
