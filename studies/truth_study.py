@@ -13,7 +13,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
-from pemlo.core.cost.draws import draw_film, draw_frame, draw_shot, film_draws
+from pemlo.core.cost.draws import draw_film, draw_frame, draw_shot
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_model import frames_of, samples_spent
 from pemlo.core.cost.next_trial import advise
@@ -155,7 +155,7 @@ def print_unseen(known: Fit, project: Project, renders: Renders) -> None:
 
 def foretold_samples(known: Fit, project: Project, settings: RenderSettings) -> Floats:
     shot = project.shot(settings.scene)
-    theta, _ = draw_shot(known, shot.name, film_draws(known, 0, 400), np.array([0.5]), 0)
+    theta, _ = draw_shot(known, shot.name, np.array([0.5]), 0, 400)
     place = float(places(np.array([float(settings.frame)]), shot.first, shot.last)[0])
     frames = frames_of([settings_of(settings)], [SIZE], known.ways, known.shots[shot.name].shape(place))
     return samples_spent(theta, frames)[0]

@@ -17,7 +17,7 @@ from pemlo.core.picture.source import ArraySource
 from pemlo.core.plan.ceiling import Ceiling, Marked, ceiling_of
 from pemlo.core.plan.edits import add_trials, set_trial
 from pemlo.core.plan.reference import cleanest, same_with_another_seed
-from pemlo.core.plan.trials import PART_OF_FRAME, Trial
+from pemlo.core.plan.trials import Trial
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.playing import Tally, read_order
@@ -36,7 +36,7 @@ def choice(one, index=0):
 
 def test_the_reference_has_the_most_samples_in_all():
     small = trial(128, resolution_percent=50)
-    whole, soft, part = trial(48), trial(4096, denoise="frame"), trial(9999, left_out=PART_OF_FRAME)
+    whole, soft, part = trial(48), trial(4096, denoise="frame"), trial(9999, region_percent=20.0)
     assert cleanest([small, whole, soft, part]) is whole
     assert cleanest([soft]) is soft
     assert cleanest([trial(4, picture="")]) is None

@@ -13,6 +13,7 @@ from pemlo.core.cost.frame_model import log_readings
 from pemlo.core.cost.observations import asked_work, noise_centre, observations, readings
 from pemlo.core.cost.optimum import Optimum
 from pemlo.core.cost.priors import REPEAT_SD, REPEAT_SPREAD, prior_table
+from pemlo.core.cost.repeats import RepeatBelief
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.progress import Cancelled, Unwatched
@@ -47,7 +48,7 @@ def test_nothing_better_is_found_by_scipy(trials):
     project = make_project(trials=trials)
     found = observations(project)
     table = prior_table(project.ways(), noise_centre(project), asked_work(project, set(found)))
-    optimum = Optimum(table, list(found.values()), (REPEAT_SD, REPEAT_SPREAD))
+    optimum = Optimum(table, list(found.values()), RepeatBelief(REPEAT_SD, REPEAT_SPREAD))
     optimum.run(Unwatched())
     assert optimum.settled
     seen, spread = found["010"], optimum.spread

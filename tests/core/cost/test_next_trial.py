@@ -92,7 +92,7 @@ def test_the_set_is_nearly_as_good_as_the_best_of_all(seed):
     price = np.tile(random.uniform(0.1, 0.9, settings)[:, None], (1, frames)).ravel()
     able = Candidates(
         [FrameSettings(samples=n + 1) for n in range(settings)], list(range(frames)), price, price, 1.0,
-        factor @ factor.T, 0.05,
+        0.0, factor @ factor.T, 0.05,
     )  # fmt: skip
     chosen = best_set(able, 1.0)
     assert able.price[chosen].sum() <= 1.0 + 1e-9

@@ -8,7 +8,7 @@ from pemlo.core.errors import FileError, InputError
 from pemlo.core.images.header import Header, read_header
 from pemlo.core.images.small import display_codes, write_small, write_small_of
 from pemlo.core.images.trial_header import fields_of, is_ours, missing
-from pemlo.core.plan.trials import FIRST_RUN, PART_OF_FRAME
+from pemlo.core.plan.trials import FIRST_RUN
 
 
 def write(path, pixels, attributes=(), kind="half"):
@@ -89,8 +89,12 @@ def test_our_own_header_needs_no_names():
     )
     assert found["left_out"] == ""
     first = header({**said.attributes, "pemlo:first_run": "1"})
-    part = header({**said.attributes, "pemlo:region": "1,2,3,4"})
-    assert (fields_of(first, {})["left_out"], fields_of(part, {})["left_out"]) == (FIRST_RUN, PART_OF_FRAME)
+    assert fields_of(first, {})["left_out"] == FIRST_RUN
+    assert found["region_percent"] is None
+    part = {"pemlo:region": "0,0,160,90", "pemlo:full_width": "320", "pemlo:full_height": "180"}
+    assert fields_of(header({**said.attributes, **part}), {})["region_percent"] == 25
+    with pytest.raises(InputError, match="region"):
+        fields_of(header({**said.attributes, "pemlo:region": "here"}), {})
 
 
 def test_display_codes_follow_the_published_curve():

@@ -10,7 +10,7 @@ import numpy as np
 
 from pemlo.core.cost.curves import TrialFit, trial_fits
 from pemlo.core.cost.posterior import Disagreement, Fit, Readings
-from pemlo.core.cost.priors import DOUBTFUL
+from pemlo.core.cost.priors import DOUBTFUL, REPEAT_SPREAD
 from pemlo.core.cost.repeats import groups_of_repeats, repeat_belief
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.shots import Shot
@@ -18,22 +18,24 @@ from pemlo.core.plan.shots import Shot
 MOST_OFF = 1.5  # a trial that counts and is missed by more than this factor fits no cost that is known here
 MOST_DOUBTED = 1 / 3  # of a shot's trials
 TOO_FEW = 3  # trials of which any one may be the wrong one, whatever the fit prefers
-REPEATS = 3.0  # standard deviations by which trials of one frame and settings may differ
+REPEATS = 4.0  # standard deviations by which trials of one frame and settings may differ
 
 
 def disagreements(fit: Fit, project: Project) -> tuple[Disagreement, ...]:
     """Return what is wrong with the trials of each shot, at most one thing a shot."""
     found = (
-        _of_repeats(project, shot) or _of_fit(shot, trial_fits(fit, shot), readings, settled=fit.settled)
+        _of_repeats(fit, project, shot) or _of_fit(shot, trial_fits(fit, shot), readings, settled=fit.settled)
         for shot in project.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
     return tuple(one for one in found if one is not None)
 
 
-def _of_repeats(project: Project, shot: Shot) -> Disagreement | None:
+def _of_repeats(fit: Fit, project: Project, shot: Shot) -> Disagreement | None:
     """Return the two trials of one frame and the same settings that differ most, if they differ by too much."""
-    most = max(MOST_OFF, float(np.exp(REPEATS * np.sqrt(2) * repeat_belief(project).sd)))
+    belief = repeat_belief(project)
+    scatter = belief.sd if belief.spread == REPEAT_SPREAD else max(belief.sd, fit.spread.repeat_sd)
+    most = max(MOST_OFF, float(np.exp(REPEATS * np.sqrt(2) * scatter)))
     pairs = [
         (float(np.exp(abs(one[0] - other[0]))), max(one, other)[1], min(one, other)[1])
         for times in groups_of_repeats(project, [shot.name])
@@ -50,10 +52,15 @@ def _of_fit(shot: Shot, lies: dict[int, TrialFit], readings: Readings, *, settle
     missed = tuple(index for index in worst if index not in doubted and off[index] > MOST_OFF)
     if doubted and len(doubted) >= MOST_DOUBTED * len(lies):
         if len(lies) <= TOO_FEW:
-            return Disagreement(shot.name, "open", worst, off[worst[0]])
+            return _open(shot, lies)
         return Disagreement(shot.name, "doubted", doubted, off[doubted[0]])
     if not doubted and readings.sound < DOUBTFUL:
-        return Disagreement(shot.name, "open", worst, off[worst[0]])
+        return _open(shot, lies)
     if missed:
         return Disagreement(shot.name, "missed", missed, off[missed[0]])
     return None if settled else Disagreement(shot.name, "unsettled", worst, 1.0)
+
+
+def _open(shot: Shot, lies: dict[int, TrialFit]) -> Disagreement:
+    worst = tuple(sorted(lies, key=lambda index: -lies[index].widest))
+    return Disagreement(shot.name, "open", worst, lies[worst[0]].widest)

@@ -50,9 +50,22 @@ def along_curve(fit: Fit, shot: Shot, frames: Floats) -> Curve:
 
 @dataclass(frozen=True)
 class TrialFit:
-    """How one trial lies: timed over predicted less 1; its factor against the typical frame; chance to be an inlier."""
+    """How one trial lies against the fit.
+
+    Attributes
+    ----------
+    off : float
+        Timed over predicted, less 1.
+    widest : float
+        By what factor it is missed in one of ten draws: each takes others for wrong.
+    factor : float
+        Against the shot's typical frame.
+    inlier : float
+        Chance to be no outlier.
+    """
 
     off: float
+    widest: float
     factor: float
     inlier: float
 
@@ -68,7 +81,9 @@ def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
     timed = readings.seen.timed
     took = np.exp(readings.seen.value)
     along = fit.along(fit.shots[shot.name], readings.seen.place).mean
-    predicted = np.median(took / np.exp(readings.residual - along), axis=0)
+    miss = readings.residual - along
+    predicted = np.median(took / np.exp(miss), axis=0)
+    widest = np.exp(np.quantile(np.abs(miss), 0.9, axis=0))
     typical = np.median(took / np.exp(readings.residual), axis=0)
     found: dict[int, TrialFit] = {}
     for index in np.unique(readings.seen.trial[timed]):
@@ -76,6 +91,7 @@ def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
         whole = float(took[rows].sum())
         found[int(index)] = TrialFit(
             whole / float(predicted[rows].sum()) - 1,
+            float(widest[rows].max()),
             whole / float(typical[rows].sum()),
             float(readings.inlier[rows].min()),
         )

@@ -27,10 +27,11 @@ from pemlo.core.cost.along import knots, places
 from pemlo.core.cost.draws import ShotDraws, draw_shot, mean_of, seconds_of
 from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.cost.priors import DOUBTFUL
+from pemlo.core.cost.priors import DOUBTFUL, LIGHT, PREPARE
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
 from pemlo.core.plan.shots import Shot
+from pemlo.core.plan.trials import Trial
 from pemlo.core.units import HOUR_S, MINUTE_S
 
 # What tests of a shot may cost, in full frames of it: where the study of docs/method.md finds the bend.
@@ -51,9 +52,25 @@ SPOTS = (
 STARTS = 6
 LARGEST_SET = 8
 DRAWS = 500
+WORTH_ASKING = 0.3  # of the variance of a shot's hours, from which on it is asked how long preparing took
 SEED = 0
 SAFE = 0.65  # a trial counts for what it takes at most in so many of the draws
 HOPED = 0.3  # and where nothing is affordable so, in so many: whether a cheap one is all preparing, it shows itself
+
+
+@dataclass(frozen=True)
+class Question:
+    """What the person may know without rendering: how long the renderer prepared a frame that was timed.
+
+    Attributes
+    ----------
+    frame : int
+    hours_sd_after : float
+        Standard deviation of the shot's machine-hours once it is known.
+    """
+
+    frame: int
+    hours_sd_after: float
 
 
 @dataclass(frozen=True)
@@ -70,6 +87,10 @@ class Advice:
         Standard deviation of the shot's machine-hours now, and once this time is known.
     variance_per_minute : float
         Machine-hours squared removed for each minute that it costs.
+    again : bool
+        Whether it is a trial that does not agree with the others, to be timed once more.
+    question : Question, optional
+        Where the answer would tell much: preparing may be most of what was timed, and nobody said how long it took.
     """
 
     shot: str
@@ -79,6 +100,8 @@ class Advice:
     hours_sd: float
     hours_sd_after: float
     variance_per_minute: float
+    question: Question | None = None
+    again: bool = False
 
 
 @dataclass(frozen=True)
@@ -97,6 +120,8 @@ class Candidates:
         The same without much caution.
     full_seconds : float
         What the shot's mean frame should take with the plan's settings.
+    prepare_told : float
+        Share of the variance of the shot's hours that goes once it is known how long preparing takes.
     joint : (1 + C, 1 + C) ndarray
         Covariance of the shot's hours (first) and the log seconds of each candidate.
     repeat_variance : float
@@ -109,6 +134,7 @@ class Candidates:
     price: Floats
     hoped_price: Floats
     full_seconds: float
+    prepare_told: float
     joint: Floats
     repeat_variance: float
 
@@ -142,10 +168,14 @@ def advise(
         if shots is not None and shot.name not in shots:
             continue
         able = _candidates(fit, project, shot)
+        apart = next((one.trials[0] for one in fit.disagreements if one.shot == shot.name), None)
+        if apart is not None:
+            found.append(_once_more(project.trials[apart], able))
+            continue
         left = allowed.get(shot.name, 0.0) if allowed is not None else _left(fit, project, shot, able)
         chosen = best_set(able, left) or best_set(replace(able, price=able.hoped_price), left)
         if chosen:
-            found.append(_advice(shot, able, chosen[0]))
+            found.append(replace(_advice(shot, able, chosen[0]), question=_question(project, shot, able)))
     return tuple(sorted(found, key=lambda advice: -advice.variance_per_minute))
 
 
@@ -230,6 +260,13 @@ def _removal(joint: Floats, repeat_variance: float) -> Floats:
     return np.asarray(joint[0, 1:] ** 2 / (np.diag(joint)[1:] + repeat_variance))
 
 
+def _once_more(trial: Trial, able: Candidates) -> Advice:
+    """Return the advice to time a trial again: until trials agree, nothing else is worth more."""
+    settings = FrameSettings.model_validate(trial.frame_fields())
+    sd = float(np.sqrt(able.joint[0, 0]))
+    return Advice(trial.shot, trial.frame, settings, trial.seconds, sd, sd, np.inf, again=True)
+
+
 def _advice(shot: Shot, able: Candidates, number: int) -> Advice:
     row, column = divmod(number, len(able.frames))
     seconds = float(able.seconds[number])
@@ -244,6 +281,19 @@ def _advice(shot: Shot, able: Candidates, number: int) -> Advice:
         float(np.sqrt(max(variance - removed, 0.0))),
         removed / (seconds / MINUTE_S),
     )
+
+
+def _told_by(known: Floats, wanted: Floats) -> float:
+    """Return the share of a variance that goes with knowing something, by ranks: neither need be normal."""
+    ranks = np.argsort(np.argsort(np.stack([known, wanted]), axis=1), axis=1)
+    return float(np.asarray(np.corrcoef(ranks))[0, 1] ** 2)
+
+
+def _question(project: Project, shot: Shot, able: Candidates) -> Question | None:
+    timed = [trial for trial in project.trials_of(shot.name) if not trial.left_out]
+    if not timed or able.prepare_told < WORTH_ASKING or any(trial.prepare_seconds is not None for trial in timed):
+        return None
+    return Question(timed[0].frame, float(np.sqrt(able.joint[0, 0] * (1 - able.prepare_told))))
 
 
 def _left(fit: Fit, project: Project, shot: Shot, able: Candidates) -> float:
@@ -275,6 +325,7 @@ def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
         price,
         hoped,
         float(np.exp(np.median(total))),
+        _told_by(np.logaddexp(theta[:, PREPARE], theta[:, LIGHT]), total),
         joint,
         fit.spread.repeat_sd**2,
     )

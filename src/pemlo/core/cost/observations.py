@@ -86,6 +86,8 @@ def observations(project: Project) -> dict[str, Observations]:
         if trial.left_out or not readings(trial):
             continue
         by_shot.setdefault(trial.shot, []).append((index, trial))
+    for timed in by_shot.values():
+        timed.sort(key=_in_order)  # so that the order in which they were typed decides nothing, to the last bit
     return {
         shot.name: _of_shot(
             by_shot[shot.name], speeds, (shot.first, shot.last), project.size_of(shot), ways, shot.asked.switched
@@ -93,6 +95,11 @@ def observations(project: Project) -> dict[str, Observations]:
         for shot in project.shots
         if shot.name in by_shot
     }
+
+
+def _in_order(timed: tuple[int, Trial]) -> tuple[object, ...]:
+    trial = timed[1]
+    return (trial.frame, trial.samples, trial.resolution_percent, trial.seconds, repr(trial))
 
 
 def _of_shot(

@@ -6,6 +6,7 @@ from pemlo.core.plan.trials import Trial
 from pemlo.core.units import format_duration, round_figures
 
 _MOST_NAMED = 4
+FIRST_FRAME = "A first frame also starts, loads and compiles: if it was that, leave it out."
 _CHECK = "Was something else running, or was it another machine?"
 
 
@@ -18,31 +19,47 @@ def disagreement_headline(found: tuple[Disagreement, ...]) -> str:
     return f"The trials of {len(names)} shots do not agree with each other: {shown}."
 
 
+def disagreement_in_short(project: Project, found: Disagreement) -> str:
+    """Return the same in one or two short sentences, without what the table of trials shows."""
+    times = [format_duration(project.trials[index].seconds) for index in found.trials[:_MOST_NAMED]]
+    named = f"{', '.join(times[:-1])} and {times[-1]}" if len(times) > 1 else times[0]
+    frame = project.trials[found.trials[0]].frame
+    factor = f"a factor of {round_figures(found.factor, 2)}"
+    return {
+        "repeats": f"Frame {frame} took {named} with the same settings. Time it once more.",
+        "open": f"Of {named} at least one is off by about {factor}, and which one is not known. Time one again.",
+        "doubted": f"{named} lie far from the other times, by up to {factor}. Time them again.",
+        "missed": f"No known cost fits {named}: off by up to {factor}. Check what was typed, or time them again.",
+        "unsettled": f"{named} fit no cost well enough. Time another frame.",
+    }[found.kind]
+
+
 def disagreement_words(project: Project, found: Disagreement) -> str:
     """Return which trials of a shot disagree, by how much, and what to do."""
     trials = [project.trials[index] for index in found.trials]
+    check = f"{FIRST_FRAME} {_CHECK}" if is_first(project, found.trials[0]) else _CHECK
     factor = f"a factor of {round_figures(found.factor, 2)}"
     if found.kind == "repeats":
         slow, quick = trials
         return (
             f"Frame {slow.frame} took {format_duration(slow.seconds)} and {format_duration(quick.seconds)} with the "
-            f"same settings, {factor} apart. Time it once more and leave the wrong one out. {_CHECK}"
+            f"same settings, {factor} apart. Time it once more and leave the wrong one out. {check}"
         )
     named = "; ".join(map(_named, trials[:_MOST_NAMED])) + ("; …" if len(trials) > _MOST_NAMED else "")
     if found.kind == "open":
         return (
             f"At least one of these times is off, by up to about {factor}, and they cannot tell which: {named}. "
-            f"Time one of them again. {_CHECK}"
+            f"Time one of them again. {check}"
         )
     if found.kind == "doubted":
         return (
             f"Too many times lie far from the others, by up to {factor}: {named}. Check their samples and size, "
-            f"and time them again. {_CHECK}"
+            f"and time them again. {check}"
         )
     if found.kind == "missed":
         return (
             f"No cost that is known here fits the times; they are missed by up to {factor}: {named}. Check the "
-            f"samples, size and frame that were typed, and time them again. {_CHECK}"
+            f"samples, size and frame that were typed, and time them again. {check}"
         )
     return (
         f"The times fit no cost well enough to be sure of anything: {named}. Time another frame, or one of them again."
@@ -52,6 +69,12 @@ def disagreement_words(project: Project, found: Disagreement) -> str:
 def disagreements_said(project: Project, found: tuple[Disagreement, ...]) -> list[str]:
     """Return a line for each shot whose trials do not agree."""
     return [f"Shot {one.shot}: {disagreement_words(project, one)}" for one in found]
+
+
+def is_first(project: Project, index: int) -> bool:
+    """Return whether a trial is the first of its machine: it may have started the renderer."""
+    machine = project.trials[index].machine
+    return all(trial.machine != machine for trial in project.trials[:index])
 
 
 def _named(trial: Trial) -> str:

@@ -2,7 +2,7 @@
 
 from datetime import datetime, timedelta
 
-from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
+from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreement_in_short
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.plan.project import Project
 from pemlo.core.units import HOUR_S, format_interval, format_span, round_figures
@@ -55,7 +55,7 @@ def detail(project: Project, found: Forecast) -> str:
         return "Type it in the brief, or bring in a table of shots."
     there = f"{round_figures(found.hours_available)} machine-hours are there before the deadline"
     if found.kind == "disagree":
-        return " ".join([*disagreements_said(project, found.disagreements[:1]), "Until then there is no verdict."])
+        return f"{disagreement_in_short(project, found.disagreements[0])} Until then there is no verdict."
     if found.hours is None or found.odds is None or found.spare_h is None:
         return f"{there}; how many are needed is not known yet."
     needs = format_interval(found.hours.p05, found.hours.p50, found.hours.p95)

@@ -4,6 +4,7 @@ from pemlo.core.cost.curves import trial_fits
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.errors import Problem
+from pemlo.core.forecast.disagreement_words import FIRST_FRAME, is_first
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE
 from pemlo.core.plan.shots import Shot
@@ -48,7 +49,9 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
             if lies.inlier < DOUBTFUL:
                 trial = project.trials[index]
                 took = format_duration(trial.seconds)
-                words = f"{took} lies far from what the other trials foretell, and hardly counts. Check it."
+                words = f"{took} lies far from what the other trials predict, and hardly counts. Check it."
+                if lies.off > 0 and is_first(project, index):
+                    words += f" {FIRST_FRAME}"
                 found.append(Problem(f"Trial of shot {shot.name}, frame {trial.frame}", words))
     return tuple(found)
 

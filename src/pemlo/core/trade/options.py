@@ -247,7 +247,7 @@ def _fewest_losses(project: Project, fit: Fit, shot: Shot) -> int:
 def _typical(project: Project, fit: Fit, shot: Shot, settings: Sequence[ShotSettings]) -> Floats:
     """Return the most probable seconds of each stage of the typical frame, (K, 5)."""
     frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, _shape(fit, shot))
-    return stage_seconds(fit.shots[shot.name].theta[None, :], frames)
+    return stage_seconds(fit.shots[shot.name].best[None, :], frames)
 
 
 def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Options:

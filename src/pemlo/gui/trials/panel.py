@@ -181,6 +181,8 @@ class TrialsPanel(QWidget):
         self._ladder_heading.say("", f"Ladder of {self._shot}" if self._shot else "Ladder")
         shot = next((shot for shot in project.shots if shot.name == self._shot), None)
         words = unknowns(project, shot) if shot is not None else ()
+        if self._answer is not None and self._answer.project.trials == project.trials:
+            words = (*presenter.disagreement(project, self._shot, self._answer.known.fit), *words)
         self._unknown.setText(words[0] if words else "")
         self._unknown.setToolTip("\n".join(words))
         self._unknown.setVisible(bool(words))

@@ -14,6 +14,7 @@ from pemlo.core.cost.next_trial import Advice
 from pemlo.core.cost.noise_level import noise_level
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
+from pemlo.core.forecast.disagreement_words import disagreement_words
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.table import number, whole_number
 from pemlo.core.plan.project import Project
@@ -169,7 +170,7 @@ def _resolutions(plan: FrameSettings, rows: tuple[TrialRow, ...]) -> list[float]
 
 def _spent(project: Project, shot: Shot, fit: Fit, settings: FrameSettings) -> float:
     frames = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape())
-    return float(samples_spent(fit.shots[shot.name].theta[None, :], frames)[0][0])
+    return float(samples_spent(fit.shots[shot.name].best[None, :], frames)[0][0])
 
 
 def _dot_words(row: TrialRow) -> str:
@@ -198,6 +199,11 @@ def settings_words(settings: FrameSettings) -> str:
     return ", ".join((f"{words}, {size}{denoise}{keep}", *further_words(settings)))
 
 
+def disagreement(project: Project, shot: str, fit: Fit) -> tuple[str, ...]:
+    """Say which trials of a shot do not agree, if they do not."""
+    return tuple(disagreement_words(project, one) for one in fit.disagreements if one.shot == shot)
+
+
 @dataclass(frozen=True)
 class Along:
     """The plot along the shot: the course with its band, and the trials."""
@@ -224,6 +230,8 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
     what = f"Shot {advice.shot}, frame {advice.frame}, {settings_words(advice.settings)}{seconds}."
     if not known:
         return what, "Nothing has been timed yet: this one says most about the film."
+    if advice.again:
+        return what, "Once more: its time does not agree with the others, and nothing else tells more until they do."
     before, after = (round_figures(NINETY_PERCENT * sd, 2) for sd in (advice.hours_sd, advice.hours_sd_after))
     removed = round_figures(advice.variance_per_minute, 2)
     if before == after:
@@ -231,6 +239,12 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
     else:
         why = f"It narrows the shot from ± {before} to ± {after} machine-hours"
         why += f": {removed} hours² of variance gone for each minute that it takes."
+    if advice.question is not None:
+        after = round_figures(NINETY_PERCENT * advice.question.hours_sd_after, 2)
+        why += (
+            f" Or without rendering: did the renderer say how long it prepared frame {advice.question.frame}? Typed in "
+            f"the column “prepare”, it leaves ± {after}."
+        )
     return what, why
 
 
@@ -274,6 +288,7 @@ def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
         "size": "resolution_percent",
         "threshold": "noise_threshold",
         "least": "min_samples",
+        "region": "region_percent",
         "memory": "memory_gib",
         "disk": "disk_mib",
         "most seconds": "most_seconds",

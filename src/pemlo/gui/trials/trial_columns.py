@@ -84,7 +84,7 @@ def off_text(row: TrialRow) -> str:
         return NOTHING
     percent = round(100 * row.lies.off)
     words = "0 %" if percent == 0 else f"{percent:+d} %".replace("-", "−")
-    return f"{words}  disagrees" if row.disagrees else f"{words}  check" if row.doubtful else words
+    return f"{words}  apart" if row.disagrees else f"{words}  check" if row.doubtful else words
 
 
 def _stage_column(stage: str) -> Column[TrialRow]:
@@ -147,10 +147,10 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            typed=lambda r: "" if r.trial.region_percent is None else f"{r.trial.region_percent:g}", width=56),
     Column("time", "What the frame took: 4:02, 4m02, 242 or 1h03", lambda r: format_duration(r.trial.seconds),
            _set_time, role=_time_role, width=82),
-    Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip, “disagrees” where "
+    Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip, “apart” where "
            "it is among times that do not agree, “left out” where none "
            "of the forecast rests on it: the first frame after the renderer's start", off_text,
-           role=lambda r: "limit" if r.doubtful else "faint" if r.trial.left_out else "ink", width=104),
+           role=lambda r: "limit" if r.doubtful else "faint" if r.trial.left_out else "ink", width=96),
     Column("noise", "What noise was left, as a share of the frame's mean brightness, scene-linear, before denoising",
            lambda r: noise_text(r.trial), role=lambda r: "ink" if r.trial.noise is not None else "faint", width=58),
     Column("machine", "Which machine ran it; empty for the reference machine", lambda r: r.trial.machine or NOTHING,
