@@ -50,7 +50,7 @@ def test_a_job_from_tables_to_a_verdict(tables):
     run = pemlo_process("estimate", "job.pemlo", "--json", cwd=tables)
     assert run.returncode == 0
     found = json.loads(run.stdout)
-    assert set(found) == {"shots", "machine_hours", "hours_available", "finish", "odds", "verdict"}
+    assert set(found) == {"shots", "machine_hours", "hours_available", "finish", "odds", "disagreements", "verdict"}
     first = found["shots"][0]
     assert set(first) == {"shot", "frames", "seconds_per_frame", "machine_hours"}
     assert first["frames"] == 100

@@ -124,7 +124,7 @@ def test_a_plan_explains_itself(film):
     assert second.words == "020 stays as asked."
     saved = options[0].middle_hours[0] - options[0].middle_hours[found.plan.chosen[0]]
     assert first.saved_hours == pytest.approx(saved)
-    assert "The film waits for shot" in what_binds(found.options, found.plan, found.there)
+    assert "shot 0" in what_binds(found.options, found.plan, found.there).lower()
     wide = project.changed(machines=(project.machines[0].changed(speed=50 * speed),))
     roomy = plan_film(wide, options, "picture")
     assert what_binds(options, roomy.plan, roomy.there).startswith("Nothing holds it")

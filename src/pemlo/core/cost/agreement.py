@@ -18,24 +18,30 @@ from pemlo.core.plan.shots import Shot
 MOST_OFF = 1.5  # a trial that counts and is missed by more than this factor fits no cost that is known here
 MOST_DOUBTED = 1 / 3  # of a shot's trials
 TOO_FEW = 3  # trials of which any one may be the wrong one, whatever the fit prefers
-REPEATS = 4.0  # standard deviations by which trials of one frame and settings may differ
+DEVIATIONS = 3.0  # of what repeats show, by which trials may be off or differ where the machine does other things
 
 
 def disagreements(fit: Fit, project: Project) -> tuple[Disagreement, ...]:
     """Return what is wrong with the trials of each shot, at most one thing a shot."""
+    scatter = _scatter(fit, project)
+    most_off = max(MOST_OFF, float(np.exp(DEVIATIONS * scatter)))
     found = (
-        _of_repeats(fit, project, shot) or _of_fit(shot, trial_fits(fit, shot), readings, settled=fit.settled)
+        _of_repeats(project, shot, scatter) or _of_fit(shot, trial_fits(fit, shot), readings, most_off, fit.settled)
         for shot in project.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
     return tuple(one for one in found if one is not None)
 
 
-def _of_repeats(fit: Fit, project: Project, shot: Shot) -> Disagreement | None:
-    """Return the two trials of one frame and the same settings that differ most, if they differ by too much."""
+def _scatter(fit: Fit, project: Project) -> float:
+    """Return how well times repeat; only repeats can show that it is worse than a stopwatch does."""
     belief = repeat_belief(project)
-    scatter = belief.sd if belief.spread == REPEAT_SPREAD else max(belief.sd, fit.spread.repeat_sd)
-    most = max(MOST_OFF, float(np.exp(REPEATS * np.sqrt(2) * scatter)))
+    return belief.sd if belief.spread == REPEAT_SPREAD else max(belief.sd, fit.spread.repeat_sd)
+
+
+def _of_repeats(project: Project, shot: Shot, scatter: float) -> Disagreement | None:
+    """Return the two trials of one frame and the same settings that differ most, if they differ by too much."""
+    most = max(MOST_OFF, float(np.exp(DEVIATIONS * np.sqrt(2) * scatter)))
     pairs = [
         (float(np.exp(abs(one[0] - other[0]))), max(one, other)[1], min(one, other)[1])
         for times in groups_of_repeats(project, [shot.name])
@@ -45,11 +51,17 @@ def _of_repeats(fit: Fit, project: Project, shot: Shot) -> Disagreement | None:
     return Disagreement(shot.name, "repeats", (slow, quick), factor) if factor > most else None
 
 
-def _of_fit(shot: Shot, lies: dict[int, TrialFit], readings: Readings, *, settled: bool) -> Disagreement | None:
+def _of_fit(
+    shot: Shot,
+    lies: dict[int, TrialFit],
+    readings: Readings,
+    most_off: float,
+    settled: bool,  # noqa: FBT001 - private
+) -> Disagreement | None:
     off = {index: float(np.exp(abs(np.log1p(lie.off)))) for index, lie in lies.items()}
     worst = tuple(sorted(off, key=lambda index: -off[index]))
     doubted = tuple(index for index in worst if lies[index].inlier < DOUBTFUL)
-    missed = tuple(index for index in worst if index not in doubted and off[index] > MOST_OFF)
+    missed = tuple(index for index in worst if index not in doubted and off[index] > most_off)
     if doubted and len(doubted) >= MOST_DOUBTED * len(lies):
         if len(lies) <= TOO_FEW:
             return _open(shot, lies)

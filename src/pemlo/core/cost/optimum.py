@@ -14,6 +14,7 @@ References
 from dataclasses import dataclass, replace
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.batches import Batch, linearise, make_batches, residuals
@@ -35,6 +36,8 @@ MOST_ROUNDS = 80
 LEARN_AT = (4, 8, 12)  # rounds in which the widths are learned anew
 FIRST_SD = 0.3  # how loose readings are in the first round; half as loose in each that follows
 SETTLED = 1e-3  # nats: what further rounds could still gain
+QUIET_ROUNDS = 3
+PATIENT_ROUNDS = 10
 LONGEST_STEP = 3.0
 FIRST_DAMPING, LEAST_DAMPING, MOST_DAMPING = 1e-2, 1e-6, 1e8
 
@@ -75,13 +78,13 @@ class Optimum:
         self._damping = np.full(len(readings), FIRST_DAMPING)
         self.likelihoods: list[Likelihood] = []
         self._promise = np.inf  # by how much the next step should better the objective, nats
+        self._quiet, self._reached = 0, np.inf
         self.settled = not readings
 
     def run(self, monitor: Monitor) -> None:
-        """Go round until nothing moves."""
+        """Go round until nothing moves; and once more from the start where outliers may have been called too soon."""
         if self.settled:
             return
-        best, quiet = np.inf, 0
         for number in range(MOST_ROUNDS):
             monitor.step(number / MOST_ROUNDS, "Fitting the trials")
             loose = FIRST_SD * 0.5**number
@@ -89,11 +92,49 @@ class Optimum:
                 self._learn()
             last = number > LEARN_AT[-1] and loose < self.spread.repeat_sd
             self._weigh(max(self.spread.repeat_sd, loose), again=not last or number % 5 == 0)
-            reached = self._round()
-            quiet = quiet + 1 if last and best - reached < SETTLED else 0
-            best = reached
-            if quiet >= 3 and self._promise < SETTLED * len(self.theta):
-                self.settled = True
+            if self._comes_to_rest(self._round(), last=last):
+                break
+        doubtful = self._with_outliers()
+        if doubtful.any():
+            monitor.step(0.9, "Fitting the trials")
+            self._start_again(doubtful)
+
+    def _comes_to_rest(self, reached: float, *, last: bool) -> bool:
+        """Return whether the rounds may end, from the objective that was reached."""
+        self._quiet = self._quiet + 1 if last and self._reached - reached < SETTLED else 0
+        self._reached = reached
+        self.settled = self._quiet >= QUIET_ROUNDS and self._promise < SETTLED * len(self.theta)
+        return self.settled
+
+    def _with_outliers(self) -> npt.NDArray[np.bool_]:
+        """Return which shots are fitted with one or more readings called wrong, (S,)."""
+        found = np.zeros(len(self.theta), dtype=bool)
+        for batch, likelihood in zip(self.batches, self.likelihoods, strict=True):
+            if weighs_choices(batch):
+                residual = residuals(self.theta[batch.shots], batch)[:, None]
+                found[batch.shots] = likelihood.choices(residual)[:, 0, 0] < 0.5
+        return found
+
+    def _start_again(self, shots: npt.NDArray[np.bool_]) -> None:
+        """Fit some shots anew, at first with no reading called wrong; each takes what is more probable."""
+        before, whole = self.theta.copy(), self.likelihoods
+        start = _at_the_level_of_readings(self._table, len(self.theta), self.batches)
+        self.theta = np.where(shots[:, None], start, before)
+        self._damping[:] = FIRST_DAMPING
+        self.likelihoods = [likelihood.of_no_outliers() if weighs_choices(batch) else likelihood
+                            for batch, likelihood in zip(self.batches, whole, strict=True)]  # fmt: skip
+        for _ in range(PATIENT_ROUNDS):
+            self._round()
+        self.likelihoods = whole
+        for _ in range(PATIENT_ROUNDS):
+            self._round()
+        mean = self.film.mean
+        better = self._objective(self.theta, mean) < self._objective(before, mean)
+        self.theta = np.where(better[:, None], self.theta, before)
+        self._damping[:] = FIRST_DAMPING
+        self._quiet, self._reached = 0, np.inf
+        for _ in range(MOST_ROUNDS):
+            if self._comes_to_rest(self._round(), last=True):
                 return
 
     def _weigh(self, repeat_sd: float, *, again: bool) -> None:

@@ -68,6 +68,10 @@ class Likelihood:
         at = np.ix_(rows, choices)
         return Likelihood(self.outliers[at], self.log_prior[at], self.weight[at])
 
+    def of_no_outliers(self) -> "Likelihood":
+        """Return the likelihood with all readings taken for inliers."""
+        return self.some(np.arange(len(self.weight)), np.array([0]))
+
     def mean_weight(self, residual: Floats) -> Floats:
         """Return the weight that has the density's own slope at residuals (B, K); (B, K, K)."""
         choices = self.choices(residual[:, None])[:, 0]

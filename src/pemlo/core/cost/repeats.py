@@ -16,8 +16,6 @@ from pemlo.core.plan.trials import Trial
 FEWEST = 2  # differences from which on scatter is believed: of one alone, it may as well be a slip
 OPEN_SPREAD = 1.0  # of the log of the repeatability, before anything was repeated
 WORST = 0.3
-MAD_TO_SD = 1.4826  # of a normal distribution
-MAD_EFFICIENCY = 0.37  # of the median deviation against the standard deviation (Huber 1981, sec. 5.1; from memory)
 
 
 @dataclass(frozen=True)
@@ -47,7 +45,7 @@ def _key(trial: Trial) -> tuple[object, ...]:
 def repeat_belief(project: Project) -> RepeatBelief:
     """Return what repeats tell of the repeatability; what is believed of a stopwatch where there are none.
 
-    The median deviation counts, so that one slip among repeats does not make all times loose.
+    The largest deviation does not count, so that one slip among repeats does not make all times loose.
     """
     groups = groups_of_repeats(project)
     differences = sum(len(times) - 1 for times in groups)
@@ -58,7 +56,8 @@ def repeat_belief(project: Project) -> RepeatBelief:
         for times in groups
         for value, _ in times
     ]
-    scatter = MAD_TO_SD * float(np.median(deviations))
-    told, before = 2 * differences * MAD_EFFICIENCY, OPEN_SPREAD**-2
+    usual = sorted(deviations)[:-1]
+    scatter = float(np.sqrt(np.sum(np.square(usual)) / len(usual)))
+    told, before = 2.0 * (differences - 1), OPEN_SPREAD**-2
     middle = (told * np.log(max(scatter, REPEAT_SD / 4)) + before * np.log(REPEAT_SD)) / (told + before)
     return RepeatBelief(float(min(np.exp(middle), WORST)), float(min((told + before) ** -0.5, REPEAT_SPREAD)))
