@@ -20,6 +20,8 @@ from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.core.plan.edits import set_shot
 from pemlo.core.plan.project import Project
+from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.plan.trials import Trial
 from pemlo.demo import demo_project
 from pemlo.gui.judge.canvas import Mode
 from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS, MainWindow, make_window
@@ -111,6 +113,26 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
     window.document.history.undo()
 
 
+def shoot_apart(folder: Path, size: tuple[int, int]) -> None:
+    """Write Trials with three times of one frame of which one is off."""
+    shot = demo_project().shots[0].changed(plan=None, pins=())
+    settings = FrameSettings.model_validate({**shot.asked.frame_fields(), "resolution_percent": 50.0})
+    trials = tuple(
+        Trial(**settings.changed(samples=samples).frame_fields(), shot=shot.name, frame=shot.first, seconds=seconds)
+        for samples, seconds in ((16, 16.3), (64, 40.0), (128, 150.0))
+    )
+    window = make_window(Document(demo_project().changed(shots=(shot,), trials=trials)), ErrorCentre(), Preferences())
+    window.resize(*size)
+    window.show()
+    window.load_plots()
+    window.show_theme("Dim")
+    window.show_stage(TRIALS)
+    wait(window)
+    wait(window)
+    window.grab().save(str(folder / "trials-apart-dim.png"))
+    window.close()
+
+
 def strict(project: Project) -> Project:
     """Return the film with ceilings that nothing in time keeps."""
     for shot in project.shots:
@@ -134,7 +156,8 @@ def main() -> None:
             window.pick(("070",))
             window.show_stage(stage)
             wait(window)
-            window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
+            if (theme, name) != ("Dim", "trials"):
+                window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
     shoot_judge(window, folder)
     shoot_trade(window, folder)
     window.show_theme("Dim")
@@ -146,6 +169,7 @@ def main() -> None:
     window.trials.picture_view.grab().save(str(folder / "picture-dim.png"))
     window.document.history.setClean()
     window.close()
+    shoot_apart(folder, (window.width(), window.height()))
     app.quit()
 
 

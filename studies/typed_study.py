@@ -1,4 +1,4 @@
-"""Forecasts of the small renderer from four times of each scene, as a person would type them, and with what pictures say.
+"""Forecasts of the small renderer from four times of each scene, as a person types them, and with what pictures say.
 
 ./dev typed     renders what is not in the table of renders yet (a quarter of an hour), fits, and prints
 
@@ -87,15 +87,13 @@ def main() -> None:
                     draw_frame(known, project, scene.name, one.frame, wanted), [0.05, 0.5, 0.95]
                 )
                 rows[layer].append((abs(middle / true - 1), low <= true <= high))
-                print(f"  {scene.name:12} {one.width:5} px {one.samples:4} at {one.resolution_percent:3.0f} % {layer:26}"
-                      f"{true:8.2f} s: {middle:8.2f} ({low:.2f} to {high:.2f})", file=sys.stderr)  # fmt: skip
+                what = f"{scene.name:12} {one.width:5} px {one.samples:4} at {one.resolution_percent:3.0f} % {layer:26}"
+                print(f"  {what}{true:8.2f} s: {middle:8.2f} ({low:.2f} to {high:.2f})", file=sys.stderr)
         most = max(trials, key=lambda trial: trial.samples * trial.resolution_percent**2)
         for one in truths:
             work = one.samples * one.resolution_percent**2 / (most.samples * most.resolution_percent**2)
             by_hand.append(abs(most.seconds * work / renders.get(one)["seconds"] - 1))
-    print(
-        "| what is known of four trials | renders not seen | median error | 90 % of errors within | 90 % interval holds |"
-    )
+    print("| what is known of four trials | renders not seen | median error | 90 % within | 90 % interval holds |")
     print("|---|---|---|---|---|")
     for layer, found in rows.items():
         errors = [error for error, _ in found]

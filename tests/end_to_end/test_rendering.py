@@ -33,6 +33,7 @@ for line in sys.stdin:
         "scene": s["scene"], "frame": s["frame"], "samples": s["samples"], "min_samples": s["min_samples"],
         "noise_threshold": s["noise_threshold"] or 0.0, "mean_samples": float(s["samples"]), "seed": str(s["seed"]),
         "denoise": s["denoise"], "resolution_percent": s["resolution_percent"], "machine": asked["machine"],
+        "full_width": s["width"], "full_height": s["height"],
         "first_run": 0, "region": "0,0,9,9" if s["region"] else "whole", "read_back": "nothing",
         "seconds": 0.5 + s["samples"] / 8, "noise": 1 / s["samples"] ** 0.5, "noise_shape": "-1 0 1",
         **{f"{stage}_seconds": 0.0 for stage in ("prepare", "light", "denoise", "write")},
@@ -128,12 +129,15 @@ def test_a_ladder_lands_step_by_step(qtbot, tmp_path):
     assert [cell(window.trials.table, row, "noise") for row in (0, 5)] == ["50 %", "25 %"]
 
 
-def test_a_part_of_the_frame_is_shown_and_left_out(qtbot, tmp_path):
+def test_a_part_of_the_frame_counts_as_what_it_is(qtbot, tmp_path):
     window = film_window(qtbot, tmp_path)
     in_form(window, lambda form: form.fields["region"].setText("0,0,9,9"))
     rendered(qtbot, window)
-    assert cell(window.trials.table, 0, "off fit") == "left out"
-    assert window.verdict.headline.text().startswith("Time one frame of shot")
+    (trial,) = window.document.project.trials
+    width, height = window.document.project.size_of(window.document.project.shots[0])
+    assert trial.region_percent == pytest.approx(100 * 81 / (width * height), rel=1e-3)
+    assert cell(window.trials.table, 0, "region") == f"{trial.region_percent:g} %"
+    assert not window.verdict.headline.text().startswith("Time one frame of shot")
 
 
 def test_wrong_fields_keep_the_form_open_and_say_why(qtbot, tmp_path):

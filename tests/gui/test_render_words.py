@@ -93,9 +93,13 @@ def test_kept_data_that_were_not_there_yet_are_not_said_to_have_been_used():
     assert render_words.landed_trial("010", settings, {**HEADER, "read_back": "light"}, "a.exr").keep == ("light",)
 
 
-def test_first_runs_and_parts_of_frames_are_left_out():
-    for change in ({"first_run": 1}, {"region": "0,0,9,9"}):
-        assert render_words.landed_trial("010", FrameSettings(samples=64), {**HEADER, **change}, "a.exr").left_out
+def test_first_runs_are_left_out_and_parts_of_frames_say_how_large_they_are():
+    def landed(**change):
+        return render_words.landed_trial("010", FrameSettings(samples=64), {**HEADER, **change}, "a.exr")
+
+    assert landed(first_run=1).left_out
+    part = landed(region="0,0,16,9", full_width=64, full_height=36)
+    assert (part.left_out, part.region_percent) == ("", 6.25)
 
 
 def ours(name="any_0007.exr", **changes):

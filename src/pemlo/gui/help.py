@@ -30,8 +30,9 @@ scene-linear light; it falls by half with four times the samples.</p>
 <p>A shot with a <b>scene</b> in the brief can be rendered here: <b>Render it</b> renders what is advised,
 <b>Render…</b> any frames, settings or a whole ladder. <b>Pictures</b> dropped on the window become trials: their
 headers tell times and settings, under names that you give once for your renderer. Trials <b>left out</b> are shown, and
-nothing rests on them: parts of frames, the first frame after a renderer's start, and those that you leave out
-yourself (Edit, Leave out or take in).</p>""",
+nothing rests on them: the first frame after a renderer's start, and those that you leave out yourself (Edit, Leave out
+or take in). A timed <b>region</b> counts with its share of the frame. Times that do not agree with each other are
+marked <b>apart</b>, and there is no verdict until one of them was timed again.</p>""",
     """<h3>Judge: what can be seen, and what passes</h3>
 <p>Choose two pictures above: trials of the shot, or any files; pictures dropped here are shown and become no trials.
 Look at them <b>split</b> by a line that you drag, <b>next to each other</b>, <b>swapped</b> in place, or their

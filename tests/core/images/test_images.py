@@ -90,7 +90,7 @@ def test_our_own_header_needs_no_names():
     assert found["left_out"] == ""
     first = header({**said.attributes, "pemlo:first_run": "1"})
     assert fields_of(first, {})["left_out"] == FIRST_RUN
-    assert found["region_percent"] is None
+    assert "region_percent" not in found
     part = {"pemlo:region": "0,0,160,90", "pemlo:full_width": "320", "pemlo:full_height": "180"}
     assert fields_of(header({**said.attributes, **part}), {})["region_percent"] == 25
     with pytest.raises(InputError, match="region"):

@@ -16,6 +16,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.shots import Shot
 
 MOST_OFF = 1.5  # a trial that counts and is missed by more than this factor fits no cost that is known here
+NOTICED = 1.25  # a trial that is missed by less in most draws is not what is wrong
 MOST_DOUBTED = 1 / 3  # of a shot's trials
 TOO_FEW = 3  # trials of which any one may be the wrong one, whatever the fit prefers
 DEVIATIONS = 3.0  # of what repeats show, by which trials may be off or differ where the machine does other things
@@ -60,13 +61,15 @@ def _of_fit(
 ) -> Disagreement | None:
     off = {index: float(np.exp(abs(np.log1p(lie.off)))) for index, lie in lies.items()}
     worst = tuple(sorted(off, key=lambda index: -off[index]))
-    doubted = tuple(index for index in worst if lies[index].inlier < DOUBTFUL)
+    # A stage may be off where the whole frame is not: that is no matter for the verdict.
+    doubted = tuple(index for index in worst if lies[index].inlier < DOUBTFUL and lies[index].widest > NOTICED)
     missed = tuple(index for index in worst if index not in doubted and off[index] > most_off)
-    if doubted and len(doubted) >= MOST_DOUBTED * len(lies):
+    if len(lies) > 1 and len(doubted) >= max(1, MOST_DOUBTED * len(lies)):
         if len(lies) <= TOO_FEW:
             return _open(shot, lies)
         return Disagreement(shot.name, "doubted", doubted, off[doubted[0]])
-    if not doubted and readings.sound < DOUBTFUL:
+    unsure = len(lies) > 1 and readings.sound < DOUBTFUL and any(lie.widest > NOTICED for lie in lies.values())
+    if not doubted and unsure:
         return _open(shot, lies)
     if missed:
         return Disagreement(shot.name, "missed", missed, off[missed[0]])

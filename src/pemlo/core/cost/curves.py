@@ -82,16 +82,15 @@ def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
     took = np.exp(readings.seen.value)
     along = fit.along(fit.shots[shot.name], readings.seen.place).mean
     miss = readings.residual - along
-    predicted = np.median(took / np.exp(miss), axis=0)
-    widest = np.exp(np.quantile(np.abs(miss), 0.9, axis=0))
+    predicted = took / np.exp(miss)
     typical = np.median(took / np.exp(readings.residual), axis=0)
     found: dict[int, TrialFit] = {}
     for index in np.unique(readings.seen.trial[timed]):
         rows = timed & (readings.seen.trial == index)
         whole = float(took[rows].sum())
         found[int(index)] = TrialFit(
-            whole / float(predicted[rows].sum()) - 1,
-            float(widest[rows].max()),
+            whole / float(np.median(predicted[:, rows].sum(axis=1))) - 1,
+            float(np.exp(np.quantile(np.abs(np.log(whole / predicted[:, rows].sum(axis=1))), 0.9))),
             whole / float(typical[rows].sum()),
             float(readings.inlier[rows].min()),
         )

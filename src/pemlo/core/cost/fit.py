@@ -18,6 +18,7 @@ from pemlo.core.cost.chains import DRAWS, draw_film_mean, run_chains
 from pemlo.core.cost.frame_model import log_values
 from pemlo.core.cost.observations import Observations, asked_work, noise_centre, observations
 from pemlo.core.cost.optimum import Optimum
+from pemlo.core.cost.outliers import weighs_choices
 from pemlo.core.cost.posterior import Fit, Readings, ShotPosterior, Spread
 from pemlo.core.cost.priors import PriorTable, prior_table
 from pemlo.core.cost.repeats import repeat_belief
@@ -103,7 +104,8 @@ def _posteriors(
         residual = residuals_of_draws(theta[batch.shots], batch)
         choices = likelihood.choices(residual)
         inlier = likelihood.inliers(choices)
-        none = choices[..., 0].mean(axis=1) if choices.shape[-1] > 1 else np.prod(inlier, axis=1)
+        # Of many readings a few are always off; each is judged by itself.
+        none = choices[..., 0].mean(axis=1) if weighs_choices(batch) else np.ones(len(inlier))
         at = random.random(choices.shape[:2])
         chosen = (at[..., None] > np.cumsum(choices, axis=-1)).sum(axis=-1).clip(0, choices.shape[-1] - 1)
         for row, shot in enumerate(batch.shots):

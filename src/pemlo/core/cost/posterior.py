@@ -50,7 +50,7 @@ class Readings:
     inlier : (K,) ndarray
         Probability that a reading is no outlier.
     sound : float
-        Probability that none of them is one.
+        Probability that none of them is one; 1 where they are too many to weigh that.
     """
 
     seen: Observations

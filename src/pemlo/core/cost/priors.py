@@ -81,8 +81,8 @@ FIRST_DENOISER = len(PRIORS)
 
 # How a time is read. A stopwatch repeats within about 4 % (common practice, no source: 60 min estimated, 63 measured);
 # one reading in fifty is grossly off, by a factor of two or so either way.
-REPEAT_SD = 0.04
-REPEAT_SPREAD = 0.35
+REPEAT_SD = 0.05
+REPEAT_SPREAD = 0.45
 OUTLIER_SHARE = 0.02
 OUTLIER_SD = 0.8
 DOUBTFUL = 0.5  # a reading that is less probably an inlier than this should be looked at

@@ -87,11 +87,14 @@ def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
     if not found.get("noise_threshold"):
         found |= {"noise_threshold": None, "min_samples": None}
     why = why_left_out(first_run=said.get("first_run") == "1")
-    try:
-        sides = (float(said.get(f"full_{side}", "1")) for side in ("width", "height"))
-        found["region_percent"] = region_share(said.get("region", "whole"), *sides)
-    except (ValueError, ZeroDivisionError) as error:
-        raise InputError([Problem(f"{where}, region", f"“{said['region']}” is no region of the frame")]) from error
+    region = said.get("region", "whole")
+    if region != "whole":
+        try:
+            found["region_percent"] = region_share(region, float(said["full_width"]), float(said["full_height"]))
+        except (KeyError, ValueError, ZeroDivisionError) as error:
+            raise InputError(
+                [Problem(f"{where}, region", f"“{region}” is no region of a frame of known size")]
+            ) from error
     return {**found, "scene": said["scene"], "keep": kept_stages(said.get("read_back", "")), "left_out": why}
 
 

@@ -139,7 +139,7 @@ class ErrorPage(QFrame):
             return
         try:
             settings = foretold.read_settings(
-                self.samples.text(), self.threshold.text(), self.denoise.currentText(), self.percent.text()
+                trial, self.samples.text(), self.threshold.text(), self.denoise.currentText(), self.percent.text()
             )
         except InputError as error:
             self.words.setText(str(error))

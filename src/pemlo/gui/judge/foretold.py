@@ -71,12 +71,21 @@ def error_plot(found: "LookedAt", of: Sequence[Choice], ceiling: float | None) -
         return ErrorPlot((), tuple(dots), ceiling)
     seen = [dot.x for dot in dots] or [16.0]
     grid = np.geomspace(max(min(seen) / 2, 1.0), 4 * max(seen), _POINTS)
-    lines = [_line(found.look, denoise, grid) for denoise in (NO_DENOISE, *found.look.laws)]
+    usual = _as_the_reference(found.look, [choice.trial for choice in of])
+    lines = [_line(found.look, usual.changed(denoise=denoise), grid) for denoise in (NO_DENOISE, *found.look.laws)]
     return ErrorPlot(tuple(lines), tuple(dots), ceiling)
 
 
-def _line(look: "Look", denoise: str, grid: Floats) -> ErrorLine:
-    told = [look.foretell(FrameSettings(samples=1, denoise=denoise), float(n)) for n in grid]
+def _as_the_reference(look: "Look", trials: Sequence[Trial | None]) -> FrameSettings:
+    """Return settings with the switches and the split of the reference: what others do is not always known."""
+    alike = next((trial for trial in trials if trial is not None and trial.switched == look.switched), None)
+    plain = FrameSettings(samples=1)
+    return plain if alike is None else plain.changed(switches=alike.switches, split=alike.split)
+
+
+def _line(look: "Look", settings: FrameSettings, grid: Floats) -> ErrorLine:
+    told = [look.foretell(settings, float(n)) for n in grid]
+    denoise = settings.denoise
     low, middle, high = (np.array([getattr(one.total, name) for one in told]) for name in ("low", "value", "high"))
     apart = denoise != NO_DENOISE and all(one.grain and one.softening for one in told)
     residual = np.array([one.grain.value for one in told if one.grain]) if apart else None
@@ -84,8 +93,8 @@ def _line(look: "Look", denoise: str, grid: Floats) -> ErrorLine:
     return ErrorLine(denoise, grid, low, middle, high, residual, bias)
 
 
-def read_settings(samples: str, threshold: str, denoise: str, percent: str) -> FrameSettings:
-    """Return the settings that were typed.
+def read_settings(like: Trial, samples: str, threshold: str, denoise: str, percent: str) -> FrameSettings:
+    """Return the settings that were typed, with the switches and the split of a trial.
 
     Raises
     ------
@@ -99,6 +108,8 @@ def read_settings(samples: str, threshold: str, denoise: str, percent: str) -> F
             "noise_threshold": _number(threshold, "noise threshold", "0.02") if threshold.strip() else None,
             "denoise": denoise,
             "resolution_percent": _number(percent, "percentage", "100"),
+            "switches": like.switches,
+            "split": like.split,
         },
         "",
     )
