@@ -90,4 +90,4 @@ def test_a_machine_that_does_other_things_is_learned_from_repeats():
     steady = make_project(trials=tuple(exact_trial("010", 50, n, 100, 1 + 0.01 * (n % 3)) for n in [16, 64] * 5))
     assert fit(steady).spread.repeat_sd < 0.05
     pair = make_project(trials=(exact_trial("010", 50, 16, 100), exact_trial("010", 50, 16, 100, 1.4)))
-    assert repeat_belief(pair).sd == pytest.approx(0.04), "of two times alone, one may be a slip"
+    assert repeat_belief(pair).sd == pytest.approx(0.05), "of two times alone, one may be a slip"

@@ -6,7 +6,7 @@ import pytest
 
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.images.header import Header, read_header
-from pemlo.core.images.small import display_codes, write_small, write_small_of
+from pemlo.core.images.small import display_codes, read_for_display, write_small, write_small_of
 from pemlo.core.images.trial_header import fields_of, is_ours, missing
 from pemlo.core.plan.trials import FIRST_RUN
 
@@ -126,3 +126,33 @@ def test_a_picture_with_wrong_numbers_still_has_a_small_copy(tmp_path):
 def test_a_grey_picture_has_a_small_copy(tmp_path):
     write_small_of(write(tmp_path / "a.exr", np.full((4, 4, 1), 1.0)), tmp_path / "a.png")
     assert oiio.ImageBuf(str(tmp_path / "a.png")).spec().nchannels == 3
+
+
+PATCHES = np.array([[0.8, 0.1, 0.05], [0.05, 0.6, 0.1], [0.02, 0.05, 0.9], [0.5, 0.5, 0.5]])
+
+
+@pytest.mark.parametrize("kind", ["half", "float", "uint8", "uint16"])
+@pytest.mark.parametrize("names", ["RGB", "RGBA", "ABGR", "RGBXY", "XYRGB"])
+@pytest.mark.parametrize("width", [32, 64])
+def test_known_patches_are_shown_in_their_colours(tmp_path, kind, names, width):
+    """Files of every depth, channels in any order and beside others, shown whole and made smaller."""
+    floating = kind in {"half", "float"}
+    if not floating and names not in {"RGB", "RGBA"}:
+        pytest.skip("such files tell colours by their order alone")
+    path = tmp_path / ("a.exr" if floating else "a.tif")
+    rows = np.repeat(np.repeat(PATCHES.reshape(2, 2, 3), 16, axis=0), 32, axis=1)
+    values = {"R": rows[..., 0], "G": rows[..., 1], "B": rows[..., 2]}
+    pixels = np.stack([values.get(name, np.full(rows.shape[:2], 0.3)) for name in names], axis=-1)
+    spec = oiio.ImageSpec(64, 32, len(names), kind)
+    spec.channelnames = tuple(names)
+    if "X" in names:  # as renderers write them: colour in half the bits of what is measured with it
+        spec.channelformats = tuple(oiio.TypeDesc("float" if name in "XY" else kind) for name in names)
+    out = oiio.ImageOutput.create(str(path))
+    assert out.open(str(path), spec)
+    assert out.write_image(np.ascontiguousarray(pixels, np.float32))
+    assert out.close()
+    shown = read_for_display(path, width)
+    expected = display_codes(PATCHES) if floating else np.round(255 * PATCHES).astype(np.uint8)
+    height, across = shown.shape[:2]
+    at = [shown[y, x] for y in (height // 4, 3 * height // 4) for x in (across // 4, 3 * across // 4)]
+    assert np.abs(np.array(at).astype(int) - expected.astype(int)).max() <= 2

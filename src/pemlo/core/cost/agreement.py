@@ -8,7 +8,7 @@ from itertools import combinations
 
 import numpy as np
 
-from pemlo.core.cost.curves import TrialFit, trial_fits
+from pemlo.core.cost.curves import TrialFit, largest_miss, trial_fits
 from pemlo.core.cost.posterior import Disagreement, Fit, Readings
 from pemlo.core.cost.priors import DOUBTFUL, REPEAT_SPREAD
 from pemlo.core.cost.repeats import groups_of_repeats, repeat_belief
@@ -27,7 +27,7 @@ def disagreements(fit: Fit, project: Project) -> tuple[Disagreement, ...]:
     scatter = _scatter(fit, project)
     most_off = max(MOST_OFF, float(np.exp(DEVIATIONS * scatter)))
     found = (
-        _of_repeats(project, shot, scatter) or _of_fit(shot, trial_fits(fit, shot), readings, most_off, fit.settled)
+        _of_repeats(project, shot, scatter) or _of_fit(fit, shot, readings, most_off)
         for shot in project.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
@@ -52,13 +52,8 @@ def _of_repeats(project: Project, shot: Shot, scatter: float) -> Disagreement | 
     return Disagreement(shot.name, "repeats", (slow, quick), factor) if factor > most else None
 
 
-def _of_fit(
-    shot: Shot,
-    lies: dict[int, TrialFit],
-    readings: Readings,
-    most_off: float,
-    settled: bool,  # noqa: FBT001 - private
-) -> Disagreement | None:
+def _of_fit(fit: Fit, shot: Shot, readings: Readings, most_off: float) -> Disagreement | None:
+    lies = trial_fits(fit, shot)
     off = {index: float(np.exp(abs(np.log1p(lie.off)))) for index, lie in lies.items()}
     worst = tuple(sorted(off, key=lambda index: -off[index]))
     # A stage may be off where the whole frame is not: that is no matter for the verdict.
@@ -66,16 +61,16 @@ def _of_fit(
     missed = tuple(index for index in worst if index not in doubted and off[index] > most_off)
     if len(lies) > 1 and len(doubted) >= max(1, MOST_DOUBTED * len(lies)):
         if len(lies) <= TOO_FEW:
-            return _open(shot, lies)
+            return _open(fit, shot, lies)
         return Disagreement(shot.name, "doubted", doubted, off[doubted[0]])
     unsure = len(lies) > 1 and readings.sound < DOUBTFUL and any(lie.widest > NOTICED for lie in lies.values())
     if not doubted and unsure:
-        return _open(shot, lies)
+        return _open(fit, shot, lies)
     if missed:
         return Disagreement(shot.name, "missed", missed, off[missed[0]])
-    return None if settled else Disagreement(shot.name, "unsettled", worst, 1.0)
+    return None if fit.settled else Disagreement(shot.name, "unsettled", worst, 1.0)
 
 
-def _open(shot: Shot, lies: dict[int, TrialFit]) -> Disagreement:
+def _open(fit: Fit, shot: Shot, lies: dict[int, TrialFit]) -> Disagreement:
     worst = tuple(sorted(lies, key=lambda index: -lies[index].widest))
-    return Disagreement(shot.name, "open", worst, lies[worst[0]].widest)
+    return Disagreement(shot.name, "open", worst, largest_miss(fit, shot))

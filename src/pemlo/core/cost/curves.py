@@ -70,6 +70,15 @@ class TrialFit:
     inlier: float
 
 
+def largest_miss(fit: Fit, shot: Shot) -> float:
+    """Return by what factor the worst time of a shot is missed, in the middle of the draws; 1 if nothing was timed."""
+    readings = fit.shots[shot.name].readings
+    if readings is None or not readings.seen.timed.any():
+        return 1.0
+    miss = readings.residual - fit.along(fit.shots[shot.name], readings.seen.place).mean
+    return float(np.exp(np.median(np.abs(miss[:, readings.seen.timed]).max(axis=1))))
+
+
 def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
     """Return how each trial of a shot lies, by its index in the project.
 

@@ -20,7 +20,7 @@ from pemlo.core.cost.priors import (
     ALONG_SD_SPREAD,
     OUTLIER_SD,
 )
-from pemlo.core.cost.repeats import RepeatBelief
+from pemlo.core.cost.repeats import WORST, RepeatBelief
 
 # What is believed of each width: its median, and the standard deviation of its log.
 BELIEFS = {"along_sd": (ALONG_SD, ALONG_SD_SPREAD), "along_length": (ALONG_LENGTH, ALONG_LENGTH_SPREAD)}
@@ -59,7 +59,7 @@ def learn_spread(
                 likelihood = sum(map(_log_likelihood, batches, shot_parts, offs, inlier, [tried] * len(batches)))
                 scores.append(likelihood - 0.5 * (np.log(factor) / belief) ** 2)
             spread = _with(spread, name, median * _peak(np.log(GRID), np.array(scores)))
-    return spread
+    return replace(spread, repeat_sd=min(spread.repeat_sd, WORST))
 
 
 def _with(spread: Spread, name: str, value: float) -> Spread:

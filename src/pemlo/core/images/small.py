@@ -53,7 +53,9 @@ def read_for_display(picture: Path, width: int) -> npt.NDArray[np.uint8]:
     image = oiio.ImageBuf(str(picture))
     if not image.read(0, 0, True, "float"):
         raise FileError(f"{picture.name} cannot be read: {image.geterror()}", "See that the file is whole.")
-    colour = oiio.ImageBufAlgo.channels(image, _colour_channels(tuple(image.spec().channelnames)))
+    # Picked in NumPy: the library's own choice of channels misreads half-float pixels that were read as float.
+    whole = np.asarray(image.get_pixels(oiio.FLOAT))
+    colour = oiio.ImageBuf(np.ascontiguousarray(whole[..., _colour_channels(tuple(image.spec().channelnames))]))
     linear = str(image.nativespec().format) in {"half", "float", "double"}
     pixels = np.asarray(_resized(colour, width).get_pixels())
     pixels = np.nan_to_num(pixels, nan=0.0, posinf=1.0, neginf=0.0)
