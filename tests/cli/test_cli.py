@@ -203,3 +203,33 @@ def test_the_command_line_loads_no_qt(tmp_path):
     )
     env = {**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)}
     assert subprocess.run([sys.executable, "-c", code], cwd=tmp_path, env=env, check=False).returncode == 0
+
+
+APART = """shot,frame,seconds,samples,resolution_percent
+010,50,16.3,16,50
+010,50,40,64,50
+010,50,2:30,128,50
+"""
+
+
+def test_times_that_do_not_agree_are_said_by_every_command(tables):
+    (tables / "trials.csv").write_text(APART)
+    assert new(tables, "--trials", "trials.csv").returncode == 0
+    said = "The trials of shot 010 do not agree with each other."
+    for command in (["estimate"], ["predict", "--shot", "010", "--frame", "50"], ["plan"]):
+        run = pemlo(command[0], "job.pemlo", *command[1:], cwd=tables)
+        assert run.returncode == 0, run.stderr
+        assert said in run.stdout
+        assert "chances to make it" not in run.stdout
+        assert "to make it;" not in run.stdout
+        (found,) = json.loads(pemlo(command[0], "job.pemlo", *command[1:], "--json", cwd=tables).stdout)[
+            "disagreements"
+        ]
+        assert (found["shot"], found["kind"], sorted(found["trials"])) == ("010", "open", [1, 2, 3])
+        assert found["factor"] > 1.4
+    assert json.loads(pemlo("estimate", "job.pemlo", "--json", cwd=tables).stdout)["odds"] is None
+    before = (tables / "job.pemlo").read_bytes()
+    refused = pemlo("plan", "job.pemlo", "--adopt", cwd=tables)
+    assert refused.returncode == 2
+    assert "Mend the trials first" in refused.stderr
+    assert (tables / "job.pemlo").read_bytes() == before
