@@ -4,15 +4,15 @@
 """
 
 import os
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PySide6.QtGui import QImage
 
-from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
-from pemlo.core.forecast.verdict import forecast
+from pemlo.core.forecast.verdict import Interval, forecast, verdict_of
 from pemlo.demo import demo_project
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape
@@ -45,9 +45,16 @@ def test_the_comparison_sees_a_brighter_and_a_darker_patch():
 
 @pytest.fixture(scope="module")
 def demo():
+    """The demo film with hours that are given: what is painted must not hang on how draws fall on a machine."""
     project = demo_project()
-    known = fit(project)
-    return project, forecast(project, known, draw_film(known, project))
+    unknown = forecast(project, fit(project.changed(trials=())), {})
+    random = np.random.default_rng(5)
+    needed = np.sort(130 * np.exp(0.1 * random.standard_normal(1000)))
+    shots = tuple(
+        replace(shot, seconds=Interval(200.0, 240.0, 300.0), hours=Interval(8.0 + row, 10.0 + 2 * row, 13.0 + 3 * row))
+        for row, shot in enumerate(unknown.shots)
+    )
+    return project, verdict_of(project, unknown.capacity, shots, needed, unknown.hours_available)
 
 
 @pytest.mark.parametrize("theme", ["Day", "Dim"])

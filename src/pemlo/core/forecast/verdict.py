@@ -134,7 +134,7 @@ def forecast(project: Project, fit: Fit, draws: FilmDraws, before: Before | None
     if fit.disagreements:
         film = Interval(*(float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95])))
         return Forecast(shots, film, there, None, np.zeros(0), None, None, None, "disagree", curve, fit.disagreements)
-    return _with_verdict(project, curve, shots, needed, there)
+    return verdict_of(project, curve, shots, needed, there)
 
 
 def project_capacity(project: Project) -> Capacity:
@@ -143,9 +143,10 @@ def project_capacity(project: Project) -> Capacity:
     return capacity(project.machines, project.delivery.timezone, project.start, days)
 
 
-def _with_verdict(
+def verdict_of(
     project: Project, curve: Capacity, shots: tuple[ShotForecast, ...], needed: Floats, there: float
 ) -> Forecast:
+    """Return the forecast of a film from draws of the machine-hours that it needs, rising, (N,)."""
     finish_h = curve.hours_for(needed) + project.delivery.assembly_minutes / 60
     deadline_h = _hours(project, project.delivery.deadline)
     odds = float(np.mean(finish_h <= deadline_h + 1e-9))
