@@ -16,6 +16,7 @@ from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
+from synthetic import course
 
 STOPWATCH_SD = 0.04
 SLIPS = (0.4, 1.5)  # one slip, log of its factor either way
@@ -138,7 +139,7 @@ def make_renderer(random: np.random.Generator, *, adaptive: bool) -> Renderer:
         step=random.uniform(1.05, 1.3) if form == "memory" else 1.0,
         step_mpx=mpx * random.uniform(0.1, 0.9),
         noise=noise,
-        along=_course(random, frames),
+        along=course(random, frames),
         form=form,
     )
     work = made.full_frame() / made.along[made.middle - 1]
@@ -153,15 +154,6 @@ def make_renderer(random: np.random.Generator, *, adaptive: bool) -> Renderer:
             for name in ("prepare", "pixel", "sample", "denoise", "write", "textures")
         },
     )
-
-
-def _course(random: np.random.Generator, frames: int) -> np.ndarray:
-    at = np.linspace(0, 1, frames)
-    course = random.uniform(-0.8, 0.8) * (at - 0.5)
-    course = course + random.uniform(0, 0.3) * np.sin(2 * np.pi * (random.uniform(0.5, 2) * at + random.random()))
-    course += random.uniform(-0.35, 0.35) * np.exp(-0.5 * ((at - random.random()) / random.uniform(0.08, 0.25)) ** 2)
-    factor = np.exp(course)
-    return factor / factor.mean()
 
 
 Tests = list[tuple[int, FrameSettings]]

@@ -111,16 +111,17 @@ def _make_shot(random: np.random.Generator, name: str, level: float, share: dict
         float(random.normal(1.0, 0.015)),
         level * share["denoise"] * spread(1.2),
         noise,
-        _course(random, frames),
+        course(random, frames),
     )
 
 
-def _course(random: np.random.Generator, frames: int) -> np.ndarray:
+def course(random: np.random.Generator, frames: int) -> np.ndarray:
+    """Return how much more each frame of a shot costs than its mean one: a drift, a wave and a bump."""
     at = np.linspace(0, 1, frames)
-    course = random.uniform(-0.8, 0.8) * (at - 0.5)
-    course = course + random.uniform(0, 0.3) * np.sin(2 * np.pi * (random.uniform(0.5, 2) * at + random.random()))
-    course += random.uniform(-0.35, 0.35) * np.exp(-0.5 * ((at - random.random()) / random.uniform(0.08, 0.25)) ** 2)
-    factor = np.exp(course)
+    logs = random.uniform(-0.8, 0.8) * (at - 0.5)
+    logs = logs + random.uniform(0, 0.3) * np.sin(2 * np.pi * (random.uniform(0.5, 2) * at + random.random()))
+    logs += random.uniform(-0.35, 0.35) * np.exp(-0.5 * ((at - random.random()) / random.uniform(0.08, 0.25)) ** 2)
+    factor = np.exp(logs)
     return factor / factor.mean()
 
 
