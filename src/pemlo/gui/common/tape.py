@@ -84,6 +84,8 @@ class Tape(QWidget):
 
     def reading(self) -> str:
         """Say the finish in figures."""
+        if self._found is not None and self._found.kind == "disagree":
+            return "When it is done cannot be said: trials do not agree."
         if self._project is None or self._found is None or self._found.finish is None:
             return "How many hours are needed is not known yet."
         half = say_moment(self._found.finish[1], self._project)
