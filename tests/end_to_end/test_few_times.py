@@ -75,3 +75,19 @@ def test_a_part_of_a_frame_is_typed_in_the_table(qtbot):
     assert part.p95 > 2 * whole.p95
     type_in_cell(qtbot, window.trials.table, 0, "region", "0")
     assert window.document.project.trials[0].region_percent == 12.5, "no part of nothing"
+
+
+def test_no_plan_is_taken_from_times_that_do_not_agree(qtbot):
+    window = film(qtbot)
+    for samples, time in (("16", "16.3"), ("64", "40"), ("128", "2:30")):
+        type_time(window, samples, time)
+    settle(qtbot, window)
+    run_action(window, "trade")
+    settle(qtbot, window)
+    box = window.trade.plan_box
+    box.search.click()
+    settle(qtbot, window)
+    assert box.found.text().startswith("The trials of shot 010 do not agree")
+    assert not box.take.isVisibleTo(window)
+    box.adopted.emit()
+    assert window.document.project.shots[0].plan is None

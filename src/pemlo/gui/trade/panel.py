@@ -11,8 +11,10 @@ from pemlo.app.film_curve import FilmCurve
 from pemlo.app.forecaster import Answer
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Found, Planner
+from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.errors import PemloError
 from pemlo.core.farm.money import price_of_hour
+from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.plan.edits import drop_plan, keep_plan, take_plan
 from pemlo.core.plan.project import Project
@@ -62,6 +64,7 @@ class TradePanel(QWidget):
     ) -> None:  # fmt: skip
         super().__init__()
         self._document, self._report = document, report
+        self._apart: tuple[Disagreement, ...] = ()
         self.planner, self.film = planner, FilmCurve(document, jobs, planner)
         self._picked: tuple[str, ...] = ()
         self._gesture = 0
@@ -150,6 +153,7 @@ class TradePanel(QWidget):
 
     def show_project(self, project: Project, answer: Answer | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
+        self._apart = () if answer is None else answer.forecast.disagreements
         self._picked = tuple(name for name in self._picked if any(shot.name == name for shot in project.shots))
         if not self._picked and project.shots:
             self._picked = (project.shots[0].name,)
@@ -316,6 +320,9 @@ class TradePanel(QWidget):
     def _show_plan(self) -> None:
         if self._found is None:
             return
+        if self._apart:
+            self.plan_box.show_refusal(f"{disagreement_headline(self._apart)} No plan holds until they do.")
+            return
         current = self.planner.is_current(self._found)
         project = self._found.project
         words = presenter.plan_words(self._found.plan, project.delivery.confidence, price_of_hour(project.machines))
@@ -323,7 +330,7 @@ class TradePanel(QWidget):
         self.plan_box.show_plan(words, changes, current=current)
 
     def _on_adopted(self) -> None:
-        if self._found is None or not self.planner.is_current(self._found):
+        if self._found is None or self._apart or not self.planner.is_current(self._found):
             return
         settings = self._found.plan.settings()
         self._let_go()

@@ -87,6 +87,13 @@ class PlanBox(QFrame):
         """Levers that are to stand alike in all shots."""
         return tuple(lever for lever, box in self.alike.items() if box.isChecked())
 
+    def show_refusal(self, words: str) -> None:
+        """Say why there is no plan to take."""
+        self.found.setText(words)
+        self.found.setVisible(True)
+        self.changes.hide()
+        self.take.hide()
+
     def show_plan(self, words: str, changes: Sequence[str], *, current: bool) -> None:
         """Say what a plan comes to, and what it changes; a plan of an earlier state says so and cannot be taken."""
         self.found.setText(words if current or not words else f"Of an earlier state, look again: {words}")
