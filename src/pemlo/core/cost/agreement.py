@@ -26,8 +26,11 @@ def disagreements(fit: Fit, project: Project) -> tuple[Disagreement, ...]:
     """Return what is wrong with the trials of each shot, at most one thing a shot."""
     scatter = _scatter(fit, project)
     most_off = max(MOST_OFF, float(np.exp(DEVIATIONS * scatter)))
+    repeats: dict[str, list[list[tuple[float, int]]]] = {}
+    for times in groups_of_repeats(project):
+        repeats.setdefault(project.trials[times[0][1]].shot, []).append(times)
     found = (
-        _of_repeats(project, shot, scatter) or _of_fit(fit, shot, readings, most_off)
+        _of_repeats(shot, repeats.get(shot.name, []), scatter) or _of_fit(fit, shot, readings, most_off)
         for shot in project.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
@@ -40,12 +43,12 @@ def _scatter(fit: Fit, project: Project) -> float:
     return belief.sd if belief.spread == REPEAT_SPREAD else max(belief.sd, fit.spread.repeat_sd)
 
 
-def _of_repeats(project: Project, shot: Shot, scatter: float) -> Disagreement | None:
+def _of_repeats(shot: Shot, groups: list[list[tuple[float, int]]], scatter: float) -> Disagreement | None:
     """Return the two trials of one frame and the same settings that differ most, if they differ by too much."""
     most = max(MOST_OFF, float(np.exp(DEVIATIONS * np.sqrt(2) * scatter)))
     pairs = [
         (float(np.exp(abs(one[0] - other[0]))), max(one, other)[1], min(one, other)[1])
-        for times in groups_of_repeats(project, [shot.name])
+        for times in groups
         for one, other in combinations(times, 2)
     ]
     factor, slow, quick = max(pairs, default=(1.0, -1, -1))

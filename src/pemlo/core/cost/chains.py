@@ -45,7 +45,7 @@ from pemlo.core.progress import Monitor
 DRAWS = 1000
 # Chains of each shot, sweeps that are thrown away, and sweeps from one draw of a chain to the next: fewer of all where
 # many shots walk, as their sum is what is asked for.
-PACES = {3: (200, 40, 8), 30: (200, 16, 4), math.inf: (100, 12, 2)}  # by the most shots that there may be
+PACES = {3: (200, 40, 8), 30: (200, 16, 4), math.inf: (100, 12, 1)}  # by the most shots that there may be
 UNLIKELY = 1e-3  # a choice of two outliers that is less probable than this is weighed no further
 SOLVER_STEPS = 6
 LONGEST_STEP = 2.0
@@ -234,6 +234,8 @@ class _Group:
         self._level_weight = weight / np.maximum(weight.sum(axis=1, keepdims=True), 1e-300)
         self._of_time = of_time
         self._hottest = self._heat = HOTTEST if self._is_open() else 1.0
+        # Of the chains as they stand: between two sweeps only that is drawn which no reading shows.
+        self._residual_there: Floats | None = None
 
     def start(self, mean: Floats, precision: Floats) -> Floats:
         """Solve for the parameters of each draw, its readings and its prior each moved as far as they are unsure."""
@@ -300,7 +302,9 @@ class _Group:
     def walk(self, theta: Floats, mean: Floats, precision: Floats, cooled: float) -> Floats:
         """Return the chains, (B, N, D), one sweep later."""
         self._heat = self._hottest ** (1.0 - cooled)
-        state = _State(theta, self._residual(theta))
+        if self._residual_there is None:
+            self._residual_there = self._residual(theta)
+        state = _State(theta, self._residual_there)
         state.density = self._density(state, mean, precision)
         self._ask_prior(state, mean, precision, self._blocks[self._random.integers(len(self._blocks))])
         for half in (0, 1):
@@ -344,7 +348,7 @@ class _Group:
         there = _quadratic(drawn - middle, own)
         back_theta = state.theta + shift[..., None] * self._timed
         back = _quadratic(back_theta[..., block] - _given_rest(back_theta, mean, precision, block)[0], own)
-        theta, residual = self._with_level(theta, residual, shift)
+        self._bring_up(theta, residual, shift)
         self._take(state, theta, residual, mean, precision, 0.5 * (there - back), slice(None))
 
     def _go_along_differences(self, state: "_State", mean: Floats, precision: Floats, half: int) -> None:
@@ -361,14 +365,14 @@ class _Group:
         theta = state.theta[:, mine] + size[..., None] * difference * moved
         residual = self._residual(theta)
         shift = self._level(residual - state.residual[:, mine]) * (self._random.random(shape) < 0.5)
-        theta, residual = self._with_level(theta, residual, shift)
+        self._bring_up(theta, residual, shift)
         part = mean if mean.shape[1] == 1 else mean[:, mine]
         self._take(state, theta, residual, part, precision, 0.0, mine)
 
-    def _with_level(self, theta: Floats, residual: Floats, shift: Floats) -> tuple[Floats, Floats]:
-        """Bring times up by a shift of their log, (B, N); return parameters and residuals."""
-        there = theta + shift[..., None] * self._timed
-        return there, residual - shift[..., None] * self._of_time[:, None]
+    def _bring_up(self, theta: Floats, residual: Floats, shift: Floats) -> None:
+        """Bring times up by a shift of their log, (B, N), in place."""
+        theta += shift[..., None] * self._timed
+        residual -= shift[..., None] * self._of_time[:, None]
 
     def _take(
         self,
@@ -385,9 +389,9 @@ class _Group:
         tried.density = self._density(tried, mean, precision)
         chance = tried.density - state.density[:, which] + favour
         taken = np.log(self._random.random(chance.shape)) < chance
-        state.theta[:, which][taken] = theta[taken]
-        state.residual[:, which][taken] = residual[taken]
-        state.density[:, which][taken] = tried.density[taken]
+        np.copyto(state.theta[:, which], theta, where=taken[..., None])
+        np.copyto(state.residual[:, which], residual, where=taken[..., None])
+        np.copyto(state.density[:, which], tried.density, where=taken)
 
 
 class _State:

@@ -93,14 +93,15 @@ def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
     miss = readings.residual - along
     predicted = took / np.exp(miss)
     typical = np.median(took / np.exp(readings.residual), axis=0)
-    found: dict[int, TrialFit] = {}
-    for index in np.unique(readings.seen.trial[timed]):
-        rows = timed & (readings.seen.trial == index)
-        whole = float(took[rows].sum())
-        found[int(index)] = TrialFit(
-            whole / float(np.median(predicted[:, rows].sum(axis=1))) - 1,
-            float(np.exp(np.quantile(np.abs(np.log(whole / predicted[:, rows].sum(axis=1))), 0.9))),
-            whole / float(typical[rows].sum()),
-            float(readings.inlier[rows].min()),
-        )
-    return found
+    indices = np.unique(readings.seen.trial[timed])
+    # Of each trial, which readings are its own: a matrix that sums them.
+    own = (timed[:, None] & (readings.seen.trial[:, None] == indices)).astype(float)
+    whole, expected = took @ own, predicted @ own
+    off = whole / np.median(expected, axis=0) - 1
+    widest = np.exp(np.quantile(np.abs(np.log(whole / expected)), 0.9, axis=0))
+    factor = whole / (typical @ own)
+    inlier = np.where(own > 0, readings.inlier[:, None], 1.0).min(axis=0)
+    return {
+        int(index): TrialFit(*(float(values[number]) for values in (off, widest, factor, inlier)))
+        for number, index in enumerate(indices)
+    }

@@ -123,11 +123,9 @@ class Optimum:
         self._damping[:] = FIRST_DAMPING
         self.likelihoods = [likelihood.of_no_outliers() if weighs_choices(batch) else likelihood
                             for batch, likelihood in zip(self.batches, whole, strict=True)]  # fmt: skip
-        for _ in range(PATIENT_ROUNDS):
-            self._round()
+        self._go_on()
         self.likelihoods = whole
-        for _ in range(PATIENT_ROUNDS):
-            self._round()
+        self._go_on()
         mean = self.film.mean
         better = self._objective(self.theta, mean) < self._objective(before, mean)
         self.theta = np.where(better[:, None], self.theta, before)
@@ -135,6 +133,14 @@ class Optimum:
         self._quiet, self._reached = 0, np.inf
         for _ in range(MOST_ROUNDS):
             if self._comes_to_rest(self._round(), last=True):
+                return
+
+    def _go_on(self) -> None:
+        """Go a few rounds, fewer where they gain nothing more."""
+        reached = np.inf
+        for _ in range(PATIENT_ROUNDS):
+            before, reached = reached, self._round()
+            if before - reached < SETTLED and self._promise < SETTLED * len(self.theta):
                 return
 
     def _weigh(self, repeat_sd: float, *, again: bool) -> None:

@@ -7,6 +7,7 @@ from pemlo.core.arrays import Floats
 _WIDEST = 8.0
 _NEWTON_STEPS = 5
 _LEAST_SLOPE = 0.1
+_CLOSE = 1e-6  # a step so small leaves an error of its square
 
 
 def mean_samples(
@@ -86,8 +87,11 @@ def mean_samples_of_shape(
     log_taken = np.clip(wanted, low, high + 1.0)
     for _ in range(_NEWTON_STEPS):
         part = missed * np.exp(-log_taken)
-        log_taken = log_taken - (log_taken - wanted + part) / np.maximum(1.0 - part, _LEAST_SLOPE)
+        before = log_taken
+        log_taken = before - (before - wanted + part) / np.maximum(1.0 - part, _LEAST_SLOPE)
         log_taken = np.clip(log_taken, low, high + 1.0)
+        if np.abs(log_taken - before).max() < _CLOSE:
+            break
     stops_at_once = low >= wanted - missed * np.exp(-low)
     free = ~stops_at_once & (log_taken > low) & (log_taken < high)
     taken = np.where(stops_at_once, np.exp(low), np.exp(np.clip(log_taken, low, high)))
