@@ -94,6 +94,10 @@ class Renderer:
         """Return the seconds of the middle frame as asked."""
         return self.seconds(self.middle, self.asked)
 
+    def mean_frame(self) -> float:
+        """Return the seconds of the mean frame as asked."""
+        return self.total() / self.shot.frame_count
+
     def total(self) -> float:
         return sum(self.seconds(frame, self.asked) for frame in range(self.shot.first, self.shot.last + 1))
 
@@ -153,6 +157,31 @@ def make_renderer(random: np.random.Generator, *, adaptive: bool) -> Renderer:
             name: factor * getattr(made, name)
             for name in ("prepare", "pixel", "sample", "denoise", "write", "textures")
         },
+    )
+
+
+def make_film(random: np.random.Generator, shots: int = 10) -> tuple[Project, dict[str, Renderer]]:
+    """Make a film of shots of one such renderer, each stage spread by factors of 2 to 3 about it."""
+    first = make_renderer(random, adaptive=False)
+    made = [_shot_of(first, f"{10 * (number + 1):03d}", random) for number in range(shots)]
+    project = first.project().changed(shots=tuple(one.shot for one in made))
+    return project, {one.shot.name: one for one in made}
+
+
+def _shot_of(film: Renderer, name: str, random: np.random.Generator) -> Renderer:
+    """Return another shot of the film's renderer: other settings, another course, each stage cheaper or dearer."""
+    own = make_renderer(random, adaptive=bool(random.random() < 0.5))
+    spread = {
+        stage: getattr(film, stage) * float(np.exp(random.normal(0, np.log(2.2))))
+        for stage in ("prepare", "textures", "pixel", "sample", "write")
+    }
+    return replace(
+        film,
+        shot=own.shot.changed(name=name),
+        noise=own.noise,
+        along=own.along,
+        denoise=film.denoise * float(np.exp(random.normal(0, np.log(1.2)))),
+        **spread,
     )
 
 

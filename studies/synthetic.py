@@ -47,13 +47,8 @@ class TrueShot:
     def total(self) -> float:
         return sum(self.seconds(frame, self.shot.settings) for frame in range(self.shot.first, self.shot.last + 1))
 
-    def cheapest_share(self) -> float:
-        """What the cheapest sensible test costs, in full frames: 16 samples, a quarter of the size, no denoising."""
-        low = FrameSettings(samples=16, resolution_percent=25)
-        return self.seconds((self.shot.first + self.shot.last) // 2, low) / self.full_frame()
-
-    def full_frame(self) -> float:
-        """Seconds of the shot's mean frame as planned: the unit in which tests are paid."""
+    def mean_frame(self) -> float:
+        """Return the seconds of the mean frame as asked: the unit in which tests are paid."""
         return self.total() / self.shot.frame_count
 
 

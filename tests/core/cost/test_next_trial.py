@@ -91,7 +91,7 @@ def test_the_set_is_nearly_as_good_as_the_best_of_all(seed):
     factor = random.standard_normal((settings * frames + 1, 6))
     price = np.tile(random.uniform(0.1, 0.9, settings)[:, None], (1, frames)).ravel()
     able = Candidates(
-        [FrameSettings(samples=n + 1) for n in range(settings)], list(range(frames)), price, price, price, 1.0,
+        [FrameSettings(samples=n + 1) for n in range(settings)], list(range(frames)), price, price, price, price, 1.0,
         0.0, factor @ factor.T, 0.05,
     )  # fmt: skip
     chosen = best_set(able, 1.0)

@@ -56,6 +56,8 @@ WORTH_ASKING = 0.3  # of the variance of a shot's hours, from which on it is ask
 SEED = 0
 SAFE = 0.65  # a trial counts for what it takes at most in so many of the draws
 HOPED = 0.3  # and where nothing is affordable so, in so many: whether a cheap one is all preparing, it shows itself
+FEARED = 0.9  # what it takes at worst
+UNSURE = 2.0  # feared over hoped price, from which on a cheap trial goes first to show what cheap ones take
 
 
 @dataclass(frozen=True)
@@ -116,8 +118,8 @@ class Candidates:
         What each should take on the reference machine.
     price : (C,) ndarray
         The same in full frames of the shot, with room for being wrong; infinite where it was timed already.
-    hoped_price : (C,) ndarray
-        The same without much caution.
+    hoped_price, feared_price : (C,) ndarray
+        The same without much caution, and with the most.
     full_seconds : float
         What the shot's mean frame should take with the plan's settings.
     prepare_told : float
@@ -133,6 +135,7 @@ class Candidates:
     seconds: Floats
     price: Floats
     hoped_price: Floats
+    feared_price: Floats
     full_seconds: float
     prepare_told: float
     joint: Floats
@@ -180,7 +183,7 @@ def advise(
 
 
 def best_set(able: Candidates, most: float) -> list[int]:
-    """Return candidates that together remove most for at most so many full frames, most telling first.
+    """Return candidates that together remove most for at most so many full frames, the one to run first in front.
 
     A cheap trial often tells nothing alone and much beside another, so whole designs are weighed first: a dear one in
     the middle, and cheap ones of one kind at several frames. The best of them are then filled up.
@@ -197,8 +200,22 @@ def best_set(able: Candidates, most: float) -> list[int]:
         found = _grow(able, [int(one) for one in designs[number] if one >= 0], most)
         if found[0] > best[0] * (1 + 1e-9):
             best = found
-    first = _removal(able.joint, able.repeat_variance)
-    return sorted(best[1], key=lambda number: -first[number])
+    return _in_order(able, best[1], most)
+
+
+def _in_order(able: Candidates, chosen: list[int], most: float) -> list[int]:
+    """Return a set with the most telling one first; or a cheap one, if only that shows what cheap ones take.
+
+    After the dearest one it would be too late for others: how many are affordable must be known before.
+    """
+    removed = _removal(able.joint, able.repeat_variance)
+    found = sorted(chosen, key=lambda number: -removed[number])
+    cheap = min(chosen, key=lambda number: able.feared_price[number])
+    dear = float(able.price[chosen].max())
+    unsure = able.feared_price[cheap] > UNSURE * able.hoped_price[cheap]
+    if len(chosen) > 1 and unsure and able.feared_price[cheap] + dear <= most:
+        return [cheap, *(number for number in found if number != cheap)]
+    return found
 
 
 @lru_cache(maxsize=64)
@@ -315,7 +332,7 @@ def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
     total = np.log(mean_of(whole, wanted[:1])[0][:, 0])
     hours = shot.rendered_count(shot.settings) * float(np.exp(np.median(total))) / HOUR_S
     joint = np.cov(np.column_stack([hours * total, tried]), rowvar=False)
-    price, hoped = np.exp(np.quantile(tried - total[:, None], [SAFE, HOPED], axis=0))
+    price, hoped, feared = np.exp(np.quantile(tried - total[:, None], [SAFE, HOPED, FEARED], axis=0))
     before = _timed_before(fit, project, shot, settings, frames)
     price[before] = hoped[before] = np.inf
     return Candidates(
@@ -324,6 +341,7 @@ def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
         np.exp(np.median(tried, axis=0)),
         price,
         hoped,
+        feared,
         float(np.exp(np.median(total))),
         _told_by(np.logaddexp(theta[:, PREPARE], theta[:, LIGHT]), total),
         joint,
