@@ -1,7 +1,7 @@
 """What is due: size, rate, deadline, and the odds that are wanted. Imports its neighbours only."""
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta, timezone
 from zoneinfo import ZoneInfo
 
 from pydantic import Field, field_validator
@@ -123,33 +123,42 @@ def zone(name: str) -> ZoneInfo:
 
 
 def checked_moment(moment: datetime) -> datetime:
-    """Refuse moments without a zone, and years in which calendars cannot be reckoned."""
+    """Return a moment with a fixed offset; refuse one without a zone, and years far away.
+
+    Python subtracts two moments of one zone as if its clocks never changed: with fixed offsets, differences are true.
+    """
     if moment.tzinfo is None:
         raise ValueError("must have a time zone")
     if not 1990 <= moment.year <= 2200:
         raise ValueError(f"the year {moment.year} is not between 1990 and 2200")
-    return moment
+    offset = moment.utcoffset()
+    assert offset is not None
+    return moment.replace(tzinfo=timezone(offset) if offset else UTC)
 
 
-def local_moment(text: str, timezone: str) -> datetime:
-    """Read a date and time; one without an offset is meant in `timezone`.
+def local_moment(text: str, zone_name: str) -> datetime:
+    """Read a date and time; one without an offset is meant in a zone.
 
     Parameters
     ----------
     text : str
         ISO 8601, such as ``2031-04-24T18:00`` or ``2031-04-24 18:00+02:00``.
-    timezone : str
+    zone_name : str
         IANA name.
 
     Raises
     ------
     ValueError
-        If the text is not a date and time, or the zone is unknown.
+        If the text is not a date and time, the zone is unknown, or its clocks leave that time out.
     """
     try:
         moment = datetime.fromisoformat(text.strip())
     except ValueError as error:
         raise ValueError(f"“{text.strip()}” is not a date and time; write it like 2031-04-24T18:00") from error
     if moment.tzinfo is None:
-        moment = moment.replace(tzinfo=zone(timezone))
+        local = moment.replace(tzinfo=zone(zone_name))
+        there = checked_moment(local).astimezone(UTC).astimezone(local.tzinfo)
+        if there.replace(tzinfo=None) != moment:
+            raise ValueError(f"{moment:%H:%M} is left out in {zone_name} that day; from it on it is {there:%H:%M}")
+        moment = local
     return checked_moment(moment)
