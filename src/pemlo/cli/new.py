@@ -7,10 +7,10 @@ from typing import TypeVar
 
 import tzlocal
 
-from pemlo.core.errors import InputError, Problem
+from pemlo.core.errors import FileError, InputError, Problem
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import common_size, read_shots, without_delivery
-from pemlo.core.persistence.csv_trials import read_trials
+from pemlo.core.persistence.csv_trials import read_trials, wrong_cells
 from pemlo.core.persistence.document import write_project
 from pemlo.core.persistence.table import read_table_file
 from pemlo.core.plan.delivery import Delivery, local_moment, zone
@@ -18,6 +18,7 @@ from pemlo.core.plan.edits import add_trials
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import build
+from pemlo.core.plan.shots import Shot
 
 T = TypeVar("T")
 ONE_MACHINE = Machine(name="reference")
@@ -59,7 +60,7 @@ def make_project(args: argparse.Namespace) -> Project:
         If something is wrong with them or with the tables.
     """
     timezone = args.timezone or tzlocal.get_localzone_name() or "UTC"
-    shots = read_shots(read_table_file(args.shots), args.shots.name)
+    shots, machines = _read_tables(args)
     size = common_size(shots)
     fields = {
         "timezone": _checked("--timezone", lambda: zone(timezone).key),
@@ -71,9 +72,6 @@ def make_project(args: argparse.Namespace) -> Project:
     if size is not None:
         fields |= {"width": size[0], "height": size[1], "fps": size[2]}
     delivery = build(Delivery, fields, "Delivery")
-    machines: tuple[Machine, ...] = (ONE_MACHINE,)
-    if args.machines is not None:
-        machines = read_machines(read_table_file(args.machines), args.machines.name)
     project = build(
         Project,
         {
@@ -88,6 +86,32 @@ def make_project(args: argparse.Namespace) -> Project:
     if args.trials is None:
         return project
     return add_trials(project, read_trials(read_table_file(args.trials), project, args.trials.name))
+
+
+def _read_tables(args: argparse.Namespace) -> tuple[tuple[Shot, ...], tuple[Machine, ...]]:
+    """Return the shots and machines; what is wrong with any of the tables, that of trials too, is raised together."""
+    problems: list[Problem] = []
+    shots = _gathered(problems, lambda: read_shots(read_table_file(args.shots), args.shots.name))
+    machines = (ONE_MACHINE,) if args.machines is None else None
+    if machines is None:
+        machines = _gathered(problems, lambda: read_machines(read_table_file(args.machines), args.machines.name))
+    if problems and args.trials is not None:
+        wrong = _gathered(problems, lambda: wrong_cells(read_table_file(args.trials), args.trials.name))
+        problems += wrong or []
+    if shots is None or machines is None:
+        raise InputError(problems, "Nothing was written; correct these and try again.")
+    return shots, machines
+
+
+def _gathered(problems: list[Problem], read: Callable[[], T]) -> T | None:
+    """Return what is read; None if something is wrong with it, which is put to the problems."""
+    try:
+        return read()
+    except InputError as error:
+        problems += error.problems
+    except FileError as error:
+        problems.append(Problem("", str(error)))
+    return None
 
 
 def _checked(option: str, read: Callable[[], T]) -> T:

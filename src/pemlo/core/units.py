@@ -1,4 +1,4 @@
-"""Durations and amounts as people say and read them. Pure text and numbers; imports only errors.
+"""Durations and amounts as people say and read them. Pure text and numbers; imports errors and numerals only.
 
 Durations are floats in seconds everywhere in the core; words appear only here.
 """
@@ -7,6 +7,7 @@ import math
 import re
 
 from pemlo.core.errors import InputError
+from pemlo.core.numerals import COMMA, POINT, with_point
 
 MINUTE_S = 60.0
 HOUR_S = 3600.0
@@ -33,7 +34,7 @@ def parse_duration(text: str) -> float:
     text : str
         ``4:02`` (minutes and seconds), ``1:03:20`` (hours first), ``4m02``, ``242``, ``242s``, ``1h03``,
         ``7.7 s``, ``2 d 4 h``. A bare number is seconds; a number after a unit counts in the next smaller one.
-        A decimal comma is taken as a point.
+        A decimal comma is taken as a point; ``1,234`` is refused, as it may be either.
 
     Returns
     -------
@@ -50,7 +51,11 @@ def parse_duration(text: str) -> float:
     >>> [parse_duration(text) for text in ("4:02", "4m02", "242", "1h03", "7.7 s", "2 d 4 h")]
     [242.0, 242.0, 242.0, 3780.0, 7.7, 187200.0]
     """
-    seconds = _colons(text) if ":" in text else _units(text.strip().lower())
+    try:
+        plain = with_point(text, POINT if COMMA not in text else None)
+    except ValueError as error:
+        raise InputError(f"{error}.") from error
+    seconds = _colons(plain) if ":" in plain else _units(plain.strip().lower())
     if seconds is None:
         raise InputError(f"“{text.strip()}” is not a duration.", "Write it like 4:02, 4m02, 242, 1h03 or 7.7 s.")
     if not 0 < seconds <= LONGEST_S:

@@ -17,7 +17,7 @@ from pemlo.core.persistence.csv_machines import write_machines
 from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.document import write_whole
-from pemlo.core.persistence.table import read_table_file
+from pemlo.core.persistence.table import header_of, read_table_file
 from pemlo.core.plan.delivery import Delivery, zone
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project
@@ -124,13 +124,13 @@ class ProjectFiles:
 
     def _take_table(self, path: Path) -> None:
         text = read_table_file(path)
-        header = text.split("\n", 1)[0].lower()
-        if "seconds" in header:
+        columns = header_of(text)
+        if {"frame", "seconds"} <= columns:
             self._window.trials.take_trials(text, path.name)
-        elif "machine" in header:
-            self._window.brief.take_machines(text, path.name)
-        elif "first" in header and "last" in header:
+        elif {"shot", "first", "last"} <= columns:
             self._window.brief.take_shots(text, path.name)
+        elif "machine" in columns:
+            self._window.brief.take_machines(text, path.name)
         else:
             raise InputError(
                 f"{path.name} is neither a project nor a table of shots, trials or machines, nor a picture.",

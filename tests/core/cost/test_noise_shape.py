@@ -61,3 +61,12 @@ def test_the_shape_of_a_near_frame_counts_most():
     assert spread[2] == pytest.approx(6, abs=0.1)
     assert spread[1] == pytest.approx(spread[3])
     assert shot_shapes([], np.zeros(0)) is None
+
+
+@pytest.mark.parametrize("place", [-1e5, -300.0, 300.0, 1e7])
+def test_a_stray_frame_far_outside_the_shot_takes_the_nearest_shape(place):
+    narrow, wide = (tuple(np.linspace(-spread, spread, QUANTILES)) for spread in (0.5, 2.0))
+    shapes = shot_shapes([seen(narrow, None, 1, 64), seen(wide, None, 1, 64)], np.array([0.0, 1.0]))
+    nearest = 0.0 if place < 0 else 1.0
+    assert shapes.at(place)[0] == pytest.approx(shapes.at(nearest)[0], abs=0.5)
+    assert np.isfinite(shapes.at(place)).all()

@@ -106,7 +106,7 @@ def test_wrong_trials_are_named():
     assert len(found) == 6
     assert "line 2, column seconds" in found[0]
     assert any("line 3, column shot: shot 999 is not in the brief" in problem for problem in found)
-    assert any("line 7, samples: must be 1 or more" in problem for problem in found)
+    assert any("line 7, column samples: must be 1 or more" in problem for problem in found)
 
 
 def test_machines_and_their_units():
@@ -116,7 +116,7 @@ def test_machines_and_their_units():
     wrong = "machine,count,hours,memory_gib\na,-1,,\nb,1,sometimes,\nc,1,,64 KB\na,2,,\na,2,,\n"
     found = problems(read_machines, wrong)
     assert len(found) == 4
-    assert any("line 2, count: must be 0 or more" in problem for problem in found)
+    assert any("line 2, column count: must be 0 or more" in problem for problem in found)
     assert any("line 4, column memory_gib" in problem for problem in found)
     assert any("stands in line 5 already" in problem for problem in found)
 
@@ -222,9 +222,9 @@ def test_what_was_measured_of_trials_survives_the_table():
     ("column", "cell", "words"),
     [
         ("keep", "trace", "“trace” cannot be kept"), ("keep", "light, denoise", "“denoise” cannot be kept"),
-        ("mean_samples", "0", "mean samples: must be more than 0"), ("mean_samples", "many", "“many” is not a number"),
-        ("noise", "-1", "noise: must be 0.0 or more"), ("noise_shape", "1 2 x", "“x” is not a number"),
-        ("left_out", "x" * 201, "left out: is longer than 200 letters"),
+        ("mean_samples", "0", "column mean_samples: must be more than 0"), ("mean_samples", "many", "“many” is not a number"),
+        ("noise", "-1", "column noise: must be 0.0 or more"), ("noise_shape", "1 2 x", "“x” is not a number"),
+        ("left_out", "x" * 201, "column left_out: is longer than 200 letters"),
     ],
 )  # fmt: skip
 def test_wrong_cells_of_what_was_measured_are_named(column, cell, words):
@@ -244,3 +244,96 @@ def test_a_column_of_kept_stages_may_say_nothing(cell):
     (asked,) = read_trials("shot,frame,seconds\n010,1,60\n", project)
     assert asked.keep == ("light",), "without the column the trial is as asked"
     assert read_shots(write_shots(project))[0].asked == shots[0].asked
+
+
+@pytest.mark.parametrize(
+    ("separator", "written", "samples"),
+    [
+        (",", ['"1,000"', "64"], 1000),
+        (";", ["1.000", "64"], 1000),
+        (";", ["1.000,0", "64"], 1000),
+        ("\t", ["1,024", "1.5"], 1024),  # the other cell says that a point stands before decimals
+        ("\t", ["1.024", "2,5"], 1024),
+        (",", ['"12,345"', "64"], 12345),
+    ],
+)
+def test_thousands_are_read_by_the_other_cells_and_the_separator(separator, written, samples):
+    lines = [separator.join(("shot", "frame", "seconds", "samples", "mean_samples"))]
+    lines += [separator.join(("010", "1", "60", written[0], "8")), separator.join(("010", "2", "60", "16", written[1]))]
+    trial = read_trials("\n".join(lines), make_project())[0]
+    assert trial.samples == samples
+
+
+@pytest.mark.parametrize(
+    ("separator", "column", "cell", "words"),
+    [
+        ("\t", "samples", "1,000", "“1,000” can be 1000 or 1; write it without the comma"),
+        ("\t", "samples", "1.000", "“1.000” can be 1000 or 1; write it without the point"),
+        (",", "samples", "1.000", "“1.000” can be 1000 or 1; write it without the point"),
+        (";", "samples", "1,000", "“1,000” can be 1000 or 1; write it without the comma"),
+        ("\t", "seconds", "1,234 s", "“1,234 s” can be 1234 or 1.234; write it without the comma"),
+        (",", "samples", '"1,00,000"', "“1,00,000” is not a number"),
+    ],
+)
+def test_a_number_that_may_be_two_is_refused(separator, column, cell, words):
+    header = ["shot", "frame", "seconds", "samples"]
+    cells = ["010", "1", "60", "16"]
+    cells[header.index(column)] = cell
+    text = "\n".join((separator.join(header), separator.join(cells)))
+    assert problems(read_trials, text, make_project()) == [f"trials.csv, line 2, column {column}: {words}"]
+
+
+@pytest.mark.parametrize(("cell", "seconds"), [('"1,234"', 1234), ("1.234", 1.234), ('"1,234.5 s"', 1234.5)])
+def test_seconds_of_a_table_with_commas(cell, seconds):
+    assert read_trials(f"shot,frame,seconds\n010,1,{cell}\n", make_project())[0].seconds == seconds
+
+
+@pytest.mark.parametrize(
+    ("cell", "why"), [("no", ""), ("0", ""), ("False", ""), ("", ""), ("yes", "left out"), ("cold disk", "cold disk")]
+)
+def test_no_leaves_nothing_out(cell, why):
+    assert read_trials(f"shot,frame,seconds,left_out\n010,1,60,{cell}\n", make_project())[0].left_out == why
+
+
+def test_a_quote_that_is_not_closed_is_named_and_swallows_nothing():
+    text = 'shot,frame,seconds,note\n010,1,60,fine\n010,2,60,"hair\n010,3,60,x\n'
+    (problem,) = problems(read_trials, text, make_project())
+    assert problem.startswith("trials.csv, line 3: has a quotation mark that is not closed")
+
+
+def test_line_breaks_in_cells_do_not_shift_the_lines():
+    text = 'shot,frame,seconds,note\n010,1,60,"two\nlines"\n010,2,wrong,x\n'
+    (problem,) = problems(read_trials, text, make_project())
+    assert problem.startswith("trials.csv, line 4, column seconds")
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("shot,frame,seconds,samples\n010,1,60," + "9" * 400, "is too large"),
+        ("shot,frame,seconds,samples\n010,1,60,1e400", "is too large"),
+        ("shot,frame,seconds,note\n010,1,60," + "x" * 140_000, "line 2: has a cell of more than 131072 letters"),
+        (
+            "shot,frame,seconds," + ",".join(map(str, range(60_000))) + "\n010,1,60",
+            "has 60003 columns; 500 are the most",
+        ),
+    ],
+)
+def test_huge_cells_and_tables_are_refused(text, words):
+    assert any(words in problem for problem in problems(read_trials, text, make_project()))
+
+
+def test_large_seeds_are_exact():
+    seed = 2**63 - 1
+    assert read_trials(f"shot,frame,seconds,seed\n010,1,60,{seed}\n", make_project())[0].seed == seed
+
+
+@pytest.mark.parametrize("title", ["=why", "'=why", "＝why"])
+def test_headers_stay_as_they_are_over_round_trips(title):
+    trial = exact_trial("010", 5, 16).changed(extra_columns=((title, "x"),))
+    project = make_project(trials=(trial,))
+    for _ in range(3):
+        text = write_trials(project)
+        assert "," + title not in text.splitlines()[0].split("note")[1] or title.startswith("'"), "not as a formula"
+        project = project.changed(trials=read_trials(text, project))
+    assert project.trials[0].extra_columns == ((title, "x"),)

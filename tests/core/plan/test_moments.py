@@ -1,5 +1,6 @@
 """Hours between two moments, over the clock changes of every time zone."""
 
+import itertools
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo, available_timezones
 
@@ -19,10 +20,10 @@ def changes(zone: ZoneInfo) -> list[datetime]:
     """Return the hours, UTC, after which the clocks of a zone differ from what they were."""
     hours = [FROM + timedelta(hours=number) for number in range(0, 24 * 366 * YEARS, 24)]
     found = []
-    for first, last in zip(hours, hours[1:], strict=False):
+    for first, last in itertools.pairwise(hours):
         if first.astimezone(zone).utcoffset() != last.astimezone(zone).utcoffset():
             steps = [first + timedelta(minutes=15 * number) for number in range(97)]
-            found.append(next(b for a, b in zip(steps, steps[1:], strict=False)
+            found.append(next(b for a, b in itertools.pairwise(steps)
                               if a.astimezone(zone).utcoffset() != b.astimezone(zone).utcoffset()))  # fmt: skip
     return found
 

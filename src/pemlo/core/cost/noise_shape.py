@@ -76,7 +76,11 @@ class ShotShapes:
 
     def at(self, place: float | None = None) -> Floats:
         """Return the shape at a place in the shot, or over all of it; (2, QUANTILES)."""
-        near = 1.0 if place is None else np.exp(-np.abs(self.place - place) / NEAR)
+        if place is None:
+            return np.asarray(np.average(self.shape, axis=0, weights=self.weight))
+        away = np.abs(self.place - place)
+        # Against the nearest one: far outside the shot all of them would count nothing.
+        near = np.exp((away.min() - away) / NEAR)
         return np.asarray(np.average(self.shape, axis=0, weights=self.weight * near))
 
 

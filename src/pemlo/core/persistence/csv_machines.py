@@ -1,6 +1,6 @@
 """Tables of machines: ``machines.csv`` and what is pasted into the brief."""
 
-from pemlo.core.errors import InputError, Problem
+from pemlo.core.errors import Problem
 from pemlo.core.persistence.table import (
     Column,
     gibibytes,
@@ -13,7 +13,6 @@ from pemlo.core.persistence.table import (
 from pemlo.core.plan.hours import format_week, parse_week
 from pemlo.core.plan.machines import ASSUMED_CONTENTION, Machine
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
 
 
 def week(text: str) -> str:
@@ -49,15 +48,14 @@ def read_machines(text: str, name: str = "machines.csv") -> tuple[Machine, ...]:
     for row in rows:
         if row.problems:
             continue
-        fields = {**row.values, "name": row.values.pop("machine"), "extra_columns": row.extra}
-        try:
-            machine = build(Machine, {k: v for k, v in fields.items() if k != "machine"}, f"{name}, line {row.line}")
-        except InputError as error:
-            problems += error.problems
+        fields = {**row.values, "name": row.values["machine"], "extra_columns": row.extra}
+        machine = row.build(Machine, {key: value for key, value in fields.items() if key != "machine"})
+        problems += row.problems
+        if machine is None:
             continue
         if machine.name in seen:
-            where = f"{name}, line {row.line}, column machine"
-            problems.append(Problem(where, f"{machine.name} stands in line {seen[machine.name]} already"))
+            what = f"{machine.name} stands in line {seen[machine.name]} already"
+            problems.append(Problem(f"{row.where}, column machine", what))
         seen[machine.name] = row.line
         machines.append(machine)
     if not rows and not problems:

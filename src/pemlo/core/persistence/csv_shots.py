@@ -3,10 +3,11 @@
 from collections import Counter
 from typing import Any
 
-from pemlo.core.errors import InputError, Problem
+from pemlo.core.errors import Problem
 from pemlo.core.persistence.table import (
     Column,
     Row,
+    frame_rate,
     kept_stages,
     number,
     read_rows,
@@ -15,9 +16,7 @@ from pemlo.core.persistence.table import (
     whole_number,
     write_rows,
 )
-from pemlo.core.plan.delivery import exact_rate
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.plan.shots import MOVEMENTS, Movement, Shot
 from pemlo.core.plan.spelling import cap, rays, switch_names
@@ -41,7 +40,7 @@ COLUMNS = (
     Column("first", whole_number, needed=True),
     Column("last", whole_number, needed=True),
     Column("step", whole_number),
-    Column("fps", lambda text: exact_rate(number(text))),
+    Column("fps", frame_rate),
     Column("width", whole_number),
     Column("height", whole_number),
     Column("samples", whole_number, needed=True),
@@ -76,10 +75,13 @@ def read_shots(text: str, name: str = "shots.csv") -> tuple[Shot, ...]:
     shots = []
     seen: dict[str, int] = {}
     for row in rows:
-        shot = None if row.problems else _shot(row, name, problems)
+        shot = None
+        if not row.problems:
+            shot = _shot(row)
+            problems += row.problems
         if shot is not None and shot.name in seen:
-            where = f"{name}, line {row.line}, column shot"
-            problems.append(Problem(where, f"shot {shot.name} stands in line {seen[shot.name]} already"))
+            what = f"shot {shot.name} stands in line {seen[shot.name]} already"
+            problems.append(Problem(f"{row.where}, column shot", what))
         elif shot is not None:
             seen[shot.name] = row.line
             shots.append(shot)
@@ -89,16 +91,13 @@ def read_shots(text: str, name: str = "shots.csv") -> tuple[Shot, ...]:
     return tuple(shots)
 
 
-def _shot(row: Row, name: str, problems: list[Problem]) -> Shot | None:
+def _shot(row: Row) -> Shot | None:
     asked = {key: row.values[key] for key in _ASKED if key in row.values}
     fields: dict[str, Any] = {key: value for key, value in row.values.items() if key not in _ASKED and key != "shot"}
-    where = f"{name}, line {row.line}"
-    try:
-        settings = build(ShotSettings, asked, where)
-        return build(Shot, {**fields, "name": row.values["shot"], "asked": settings, "extra_columns": row.extra}, where)
-    except InputError as error:
-        problems += error.problems
+    settings = row.build(ShotSettings, asked)
+    if settings is None:
         return None
+    return row.build(Shot, {**fields, "name": row.values["shot"], "asked": settings, "extra_columns": row.extra})
 
 
 def common_size(shots: tuple[Shot, ...]) -> Size | None:

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from pemlo.core.errors import InputError, Problem
+from pemlo.core.errors import Problem
 from pemlo.core.persistence.table import (
     Column,
     Row,
@@ -17,7 +17,6 @@ from pemlo.core.persistence.table import (
     write_rows,
 )
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.plan.spelling import cap, rays, switch_names
 from pemlo.core.plan.trials import STAGES, Trial
@@ -32,6 +31,14 @@ def mark(text: str) -> str:
     if words not in _MARKS:
         raise ValueError(f"“{text}” is not a mark; write “good enough” or “not good enough”")
     return _MARKS[words]
+
+
+def why_left_out(text: str) -> str:
+    """Read why a trial is left out; ``no`` says that it is not."""
+    word = text.strip().lower()
+    if word in {"no", "n", "0", "false", "-"}:
+        return ""
+    return "left out" if word in {"yes", "y", "1", "true", "x"} else text
 
 
 def _numbers(text: str) -> tuple[float, ...]:
@@ -54,7 +61,7 @@ COLUMNS = (
     Column("saves", whole_number),
     Column("region_percent", number),
     Column("machine", str),
-    Column("seed", int),
+    Column("seed", whole_number),
     *(Column(f"{stage}_seconds", seconds_or_none) for stage in STAGES),
     Column("mean_samples", number),
     Column("noise", number),
@@ -62,7 +69,7 @@ COLUMNS = (
     Column("memory_gib", gibibytes),
     Column("disk_mib", mebibytes),
     Column("picture", str),
-    Column("left_out", str),
+    Column("left_out", why_left_out),
     Column("mark", mark),
     Column("mark_for", str),
     Column("error", number),
@@ -91,7 +98,7 @@ def read_trials(text: str, project: Project, name: str = "trials.csv") -> tuple[
     for row in rows:
         if row.problems:
             continue
-        trial = _trial(row, project, present, name, problems)
+        trial = _trial(row, project, present, problems)
         if trial is not None:
             trials.append(trial)
     if not rows and not problems:
@@ -100,12 +107,16 @@ def read_trials(text: str, project: Project, name: str = "trials.csv") -> tuple[
     return tuple(trials)
 
 
-def _trial(row: Row, project: Project, present: set[str], name: str, problems: list[Problem]) -> Trial | None:
-    where = f"{name}, line {row.line}"
+def wrong_cells(text: str, name: str = "trials.csv") -> list[Problem]:
+    """Return what is wrong with a table of trials, whatever shots there are."""
+    return read_rows(text, COLUMNS, name)[1]
+
+
+def _trial(row: Row, project: Project, present: set[str], problems: list[Problem]) -> Trial | None:
     try:
         shot = project.shot(row.values["shot"])
     except KeyError:
-        problems.append(Problem(f"{where}, column shot", f"shot {row.values['shot']} is not in the brief"))
+        problems.append(Problem(f"{row.where}, column shot", f"shot {row.values['shot']} is not in the brief"))
         return None
     settings = shot.asked.frame_fields()
     if "noise_threshold" in present and "noise_threshold" not in row.values:
@@ -118,11 +129,9 @@ def _trial(row: Row, project: Project, present: set[str], name: str, problems: l
     least = fields.get("min_samples")
     if "min_samples" not in row.values and least is not None and least > fields["samples"]:
         fields["min_samples"] = None
-    try:
-        return build(Trial, fields, where)
-    except InputError as error:
-        problems += error.problems
-        return None
+    trial = row.build(Trial, fields)
+    problems += row.problems
+    return trial
 
 
 def write_trials(project: Project) -> str:

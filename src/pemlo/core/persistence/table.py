@@ -5,23 +5,34 @@ Cells that a table program would run are written with an apostrophe before them,
 
 import csv
 import io
+import math
 import re
-from collections.abc import Callable, Iterable, Sequence
+import unicodedata
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, TypeVar
 
+from pydantic import BaseModel
+
 from pemlo.core.errors import FileError, InputError, Problem
+from pemlo.core.numerals import COMMA, POINT, decimal_mark, with_point
+from pemlo.core.plan.delivery import exact_rate
+from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import KEEPABLE
+from pemlo.core.plan.spelling import cap
 from pemlo.core.units import parse_duration
 
 _RUNS = ("=", "+", "-", "@", "\t", "\r")
-_NUMBER = re.compile(r"[+-]?\d+([.,]\d+)?")
+_NUMBER = re.compile(r"[+-]?(\d+([.]\d+)?|[.]\d+)", re.ASCII)
+_AMBIGUOUS = re.compile(r"\s*[+-]?[1-9]\d{0,2}[.,]\d{3}\s*")
 MOST_PROBLEMS = 200
+MOST_COLUMNS = 500
 LARGEST_BYTES = 64 * 1024 * 1024
 
 Parse = Callable[[str], Any]
 W = TypeVar("W", bound=str)
+R = TypeVar("R", bound=BaseModel)
 
 
 @dataclass(frozen=True)
@@ -35,12 +46,35 @@ class Column:
 
 @dataclass
 class Row:
-    """One line of a table: its number in the file, what was read by field, and cells of unknown columns."""
+    """One line of a table.
 
+    Attributes
+    ----------
+    where : str
+        File and line, as messages name it.
+    line : int
+        In the file.
+    values : dict
+        What was read, by field; empty cells are left out.
+    extra : tuple of (str, str)
+        Titles and cells of columns that are not known.
+    problems : list of Problem
+    """
+
+    where: str
     line: int
     values: dict[str, Any]
-    extra: tuple[tuple[str, str], ...]
+    extra: tuple[tuple[str, str], ...] = ()
     problems: list[Problem] = field(default_factory=list)
+
+    def build(self, kind: type[R], values: Mapping[str, Any]) -> R | None:
+        """Make a record of the line's values; None if something is wrong with them, which is in `problems` then."""
+        columns = {key: f"column {key}" for key in self.values}
+        try:
+            return build(kind, values, self.where, columns)
+        except InputError as error:
+            self.problems += error.problems
+            return None
 
 
 def read_rows(text: str, columns: Sequence[Column], name: str) -> tuple[list[Row], list[Problem], set[str]]:
@@ -64,52 +98,109 @@ def read_rows(text: str, columns: Sequence[Column], name: str) -> tuple[list[Row
     present : set of str
         Known columns that the header has.
     """
-    lines = list(csv.reader(io.StringIO(text, newline=""), delimiter=_delimiter(text)))
-    if not lines or not any(cell.strip() for cell in lines[0]):
-        return [], [Problem(name, "is empty; the first line must name the columns")], set()
-    header = [re.sub(r"[\s-]+", "_", cell.strip().lower()) for cell in lines[0]]
-    known = {column.name: column for column in columns}
-    problems = [
-        Problem(f"{name}, line 1", f"the column “{column.name}” is missing")
-        for column in columns
-        if column.needed and column.name not in header
-    ]
-    problems += [
-        Problem(f"{name}, line 1", f"the column “{title}” is there twice")
-        for title in sorted({title for title in header if title and header.count(title) > 1})
-    ]
+    separator = _delimiter(text)
+    lines, problems = _lines(text, separator, name)
     if problems:
         return [], problems, set()
-    rows = [
-        _read_row(number, cells, lines[0], header, known, name)
-        for number, cells in enumerate(lines[1:], start=2)
-        if any(cell.strip() for cell in cells)
-    ]
+    if not lines or not any(cell.strip() for cell in lines[0][1]):
+        return [], [Problem(name, "is empty; the first line must name the columns")], set()
+    titles = [_as_typed(cell).strip() for cell in lines[0][1]]
+    header = [_key(title) for title in titles]
+    problems = _wrong_header(header, columns, name)
+    if problems:
+        return [], problems, set()
+    body = [(line, cells) for line, cells in lines[1:] if any(cell.strip() for cell in cells)]
+    known = {column.name: column for column in columns}
+    marks = _decimal_marks([cells for _, cells in body], header, known, separator)
+    rows = [_read_row(Row(f"{name}, line {line}", line, {}), cells, titles, known, marks) for line, cells in body]
     return rows, [problem for row in rows for problem in row.problems], known.keys() & set(header)
 
 
+def header_of(text: str) -> set[str]:
+    """Return the names of the columns of a table, as they are known here."""
+    lines, _ = _lines(text.split("\n", 1)[0], _delimiter(text), "")
+    return {_key(_as_typed(cell)) for cell in lines[0][1]} if lines else set()
+
+
+def _key(title: str) -> str:
+    return re.sub(r"[\s-]+", "_", title.strip().lower())
+
+
+def _lines(text: str, separator: str, name: str) -> tuple[list[tuple[int, list[str]]], list[Problem]]:
+    """Return the cells of each line with the number of the line it begins in; quoted cells may have line breaks."""
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
+    found: list[tuple[int, list[str]]] = []
+    begins = 1
+    try:
+        for cells in reader:
+            found.append((begins, cells))
+            begins = reader.line_num + 1
+    except csv.Error as error:
+        # The reader's own words are for programmers.
+        what = "has a quotation mark that is not closed, or text after a closed one"
+        if "limit" in str(error):
+            what = "has a cell of more than 131072 letters"
+        return [], [Problem(f"{name}, line {begins}", what)]
+    return found, []
+
+
+def _wrong_header(header: list[str], columns: Sequence[Column], name: str) -> list[Problem]:
+    where = f"{name}, line 1"
+    if len(header) > MOST_COLUMNS:
+        return [Problem(where, f"has {len(header)} columns; {MOST_COLUMNS} are the most")]
+    missing = [column.name for column in columns if column.needed and column.name not in header]
+    twice = sorted({title for title in header if title and header.count(title) > 1})
+    return [
+        *(Problem(where, f"the column “{title}” is missing") for title in missing),
+        *(Problem(where, f"the column “{title}” is there twice") for title in twice),
+    ]
+
+
+def _decimal_marks(
+    rows: list[list[str]], header: list[str], known: dict[str, Column], separator: str
+) -> dict[str, tuple[str | None, bool]]:
+    """Return the mark before decimals of each column of numbers, and whether its own cells say so."""
+    cells = {
+        key: [row[place] for row in rows if place < len(row)]
+        for place, key in enumerate(header)
+        if key in known and known[key].parse in (*_WHOLE, *_NUMBERS)
+    }
+    of_column = {key: decimal_mark(mine) for key, mine in cells.items()}
+    told = {mark for mark in of_column.values() if mark is not None}
+    of_table = told.pop() if len(told) == 1 else {",": POINT, ";": COMMA}.get(separator)
+    return {key: (mark or of_table, mark is not None) for key, mark in of_column.items()}
+
+
 def _read_row(
-    line: int, cells: list[str], titles: list[str], header: list[str], known: dict[str, Column], name: str
+    row: Row, cells: list[str], titles: list[str], known: dict[str, Column], marks: dict[str, tuple[str | None, bool]]
 ) -> Row:
-    row = Row(line, {}, ())
-    if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
-        row.problems.append(Problem(f"{name}, line {line}", f"has {len(cells)} cells, the header {len(header)}"))
+    if len(cells) > len(titles) and any(cell.strip() for cell in cells[len(titles) :]):
+        row.problems.append(Problem(row.where, f"has {len(cells)} cells, the header {len(titles)}"))
     extra = []
-    for title, key, cell in zip(titles, header, [*cells, *[""] * len(header)], strict=False):
-        text = _as_typed(cell)
+    for place, title in enumerate(titles):
+        key, text = _key(title), _as_typed(cells[place]) if place < len(cells) else ""
         column = known.get(key)
         if column is None:
             if key:
-                extra.append((title.strip(), text))
+                extra.append((title, text))
         elif text:
             try:
-                row.values[key] = column.parse(text)
+                row.values[key] = column.parse(_plain(text, column, *marks.get(key, (None, False))))
             except (ValueError, InputError) as error:
-                row.problems.append(Problem(f"{name}, line {line}, column {key}", str(error)))
+                row.problems.append(Problem(f"{row.where}, column {key}", str(error)))
         elif column.needed:
-            row.problems.append(Problem(f"{name}, line {line}, column {key}", "is empty"))
+            row.problems.append(Problem(f"{row.where}, column {key}", "is empty"))
     row.extra = tuple(extra)
     return row
+
+
+def _plain(text: str, column: Column, mark: str | None, of_column: bool) -> str:  # noqa: FBT001 - a pair, as above
+    """Return a cell of numbers with a decimal point; others as they are."""
+    if column.parse not in (*_WHOLE, *_NUMBERS):
+        return text
+    if mark is None and column.parse in _NUMBERS and COMMA not in text:
+        mark = POINT  # as the program writes them
+    return with_point(text, mark, whole=column.parse in _WHOLE and not of_column)
 
 
 def write_rows(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
@@ -122,15 +213,18 @@ def write_rows(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
 
 
 def _harmless(cell: str) -> str:
-    if cell.startswith((*_RUNS, "'")) and not _NUMBER.fullmatch(cell):
+    if _would_run(cell) and not _NUMBER.fullmatch(cell):
         return "'" + cell
     return cell
 
 
+def _would_run(cell: str) -> bool:
+    """Return whether a table program may run a cell, or take off its apostrophe; wide letters count as plain ones."""
+    return unicodedata.normalize("NFKC", cell[:1]).startswith((*_RUNS, "'"))
+
+
 def _as_typed(cell: str) -> str:
-    if cell[:1] == "'" and cell[1:2] in (*_RUNS, "'"):
-        return cell[1:]
-    return cell.strip()
+    return cell[1:] if cell[:1] == "'" and _would_run(cell[1:2]) else cell.strip()
 
 
 def _delimiter(text: str) -> str:
@@ -164,18 +258,37 @@ def read_table_file(path: Path) -> str:
 
 
 def whole_number(text: str) -> int:
-    """Read a whole number; ``1.0`` counts as one."""
-    value = number(text)
+    """Read a whole number; ``1.0`` counts as one, ``1.000`` may be a thousand and is refused."""
+    if re.fullmatch(r"[+-]?[0-9]{1,40}", text.strip()):
+        return int(text)
+    value = number(with_point(text, POINT if text.count(POINT) == 1 and not _AMBIGUOUS.fullmatch(text) else None))
     if value != int(value):
         raise ValueError(f"“{text}” is not a whole number")
     return int(value)
 
 
 def number(text: str) -> float:
-    """Read a number with a decimal point or comma; a percent sign after it is passed over."""
-    if not _NUMBER.fullmatch(text.removesuffix("%").strip()) and not re.fullmatch(r"[+-]?\d*\.?\d+[eE][+-]?\d+", text):
-        raise ValueError(f"“{text}” is not a number")
-    return float(text.removesuffix("%").strip().replace(",", "."))
+    """Read a number with a decimal point or comma; a percent sign after it is passed over.
+
+    ``1,234`` is refused: it may be either.
+    """
+    plain = text.removesuffix("%").strip()
+    plain = with_point(plain, None if COMMA in plain else POINT)
+    if not _NUMBER.fullmatch(plain) and not re.fullmatch(r"[+-]?\d*\.?\d+[eE][+-]?\d+", plain):
+        raise ValueError(f"“{_short(text)}” is not a number")
+    value = float(plain)
+    if not math.isfinite(value):
+        raise ValueError(f"“{_short(text)}” is too large")
+    return value
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= 40 else f"{text[:30]}…"
+
+
+def frame_rate(text: str) -> float:
+    """Read frames a second; a rounded number means the standard's exact rate."""
+    return exact_rate(number(text))
 
 
 def seconds_or_none(text: str) -> float:
@@ -208,6 +321,10 @@ def gibibytes(text: str) -> float:
 def mebibytes(text: str) -> float:
     """Read a size on disk in MiB; another unit is refused."""
     return number(re.sub(r"(?i)\s*mib$", "", text))
+
+
+_WHOLE: tuple[Parse, ...] = (whole_number,)
+_NUMBERS: tuple[Parse, ...] = (number, frame_rate, parse_duration, seconds_or_none, gibibytes, mebibytes, cap)
 
 
 def refuse_if(problems: Sequence[Problem], what: str) -> None:

@@ -29,7 +29,7 @@ class Record(BaseModel):
         return build(type(self), {**dict(self), **fields}, "")
 
 
-def build(kind: type[R], values: Mapping[str, Any], where: str) -> R:
+def build(kind: type[R], values: Mapping[str, Any], where: str, names: Mapping[str, str] | None = None) -> R:
     """Make a record from plain values.
 
     Parameters
@@ -40,6 +40,8 @@ def build(kind: type[R], values: Mapping[str, Any], where: str) -> R:
         Field names to values.
     where : str
         What the values are, as the first words of each message: ``Shot 040``.
+    names : mapping of str to str, optional
+        What messages call some of the fields; the others go by their own names.
 
     Raises
     ------
@@ -49,19 +51,21 @@ def build(kind: type[R], values: Mapping[str, Any], where: str) -> R:
     try:
         return kind.model_validate(values)
     except ValidationError as error:
-        raise InputError(explain(error, where)) from error
+        raise InputError(explain(error, where, names)) from error
 
 
-def explain(error: ValidationError, where: str = "") -> tuple[Problem, ...]:
+def explain(error: ValidationError, where: str = "", names: Mapping[str, str] | None = None) -> tuple[Problem, ...]:
     """Turn a checker's error into problems that say where and what."""
     return tuple(
-        Problem(_place(found["loc"], where), _sentence(found["type"], found["msg"], found.get("ctx", {})))
+        Problem(_place(found["loc"], where, names or {}), _sentence(found["type"], found["msg"], found.get("ctx", {})))
         for found in error.errors(include_url=False, include_input=False)
     )
 
 
-def _place(location: tuple[int | str, ...], where: str) -> str:
-    words = [f"number {part + 1}" if isinstance(part, int) else part.replace("_", " ") for part in location]
+def _place(location: tuple[int | str, ...], where: str, names: Mapping[str, str]) -> str:
+    words = [
+        f"number {part + 1}" if isinstance(part, int) else names.get(part, part.replace("_", " ")) for part in location
+    ]
     return ", ".join([where, *words] if where else words)
 
 
