@@ -50,3 +50,4 @@ def own_folders(tmp_path, monkeypatch):
     monkeypatch.setenv("PEMLO_STATE_FOLDER", str(tmp_path / "state"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))

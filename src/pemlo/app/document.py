@@ -9,10 +9,21 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
+from pemlo.core.errors import FileError
 from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.persistence.files import fingerprint
+from pemlo.core.persistence.picture_names import with_short_names, with_whole_names
 from pemlo.core.plan.project import Project
 
 Change = Callable[[Project], Project]
+
+
+class ChangedOnDiskError(FileError):
+    """Somebody else wrote the file since it was opened."""
+
+    def __init__(self, path: Path) -> None:
+        hint = "Save under another name to keep both, or write over it."
+        FileError.__init__(self, f"{path.name} was changed by somebody else since you opened it.", hint, "changed")
 
 
 class _Swap(QUndoCommand):
@@ -42,6 +53,8 @@ class _Swap(QUndoCommand):
 class Document(QObject):
     """The project, where it is kept, and what can be undone.
 
+    Names of pictures are absolute in it, in every state that can be undone: saving elsewhere loses none.
+
     Signals
     -------
     changed(frozenset of str)
@@ -56,8 +69,9 @@ class Document(QObject):
 
     def __init__(self, project: Project, path: Path | None = None) -> None:
         super().__init__()
-        self._project = project
+        self._project = _with_pictures(project, path)
         self._path = path
+        self._read = "" if path is None else fingerprint(path)
         self.history = QUndoStack(self)
 
     @property
@@ -90,6 +104,8 @@ class Document(QObject):
             If the change is not allowed; nothing has happened then.
         """
         after = change(self._project)
+        if after.trials is not self._project.trials:
+            after = _with_pictures(after, self._path)
         if after != self._project:
             self.history.push(_Swap(self, text, self._project, after, gesture))
 
@@ -99,17 +115,32 @@ class Document(QObject):
 
     def replace(self, project: Project, path: Path | None, *, unsaved: bool = False) -> None:
         """Show another project; its history begins anew."""
-        self._project = project
+        self._project = _with_pictures(project, path)
         self._path = path
+        self._read = "" if path is None else fingerprint(path)
         self.history.clear()
         if unsaved:
             self.history.resetClean()
         self.replaced.emit()
 
-    def save(self, path: Path) -> None:
-        """Write the project to a file and remember it."""
-        write_project(self._project, path)
-        self._path = path
+    def save(self, path: Path, *, over: bool = False) -> None:
+        """Write the project to a file and remember it.
+
+        Parameters
+        ----------
+        path : Path
+        over : bool
+            Whether to write over what somebody else wrote into this project's file since it was opened.
+
+        Raises
+        ------
+        ChangedOnDiskError, FileError
+            Nothing is written then.
+        """
+        if path == self._path and not over and self._read and fingerprint(path) not in ("", self._read):
+            raise ChangedOnDiskError(path)
+        write_project(with_short_names(self._project, path.parent), path)
+        self._path, self._read = path, fingerprint(path)
         self.history.setClean()
         self.kept.emit()
 
@@ -117,3 +148,7 @@ class Document(QObject):
         before, self._project = self._project, project
         names = {name for name in Project.model_fields if getattr(before, name) != getattr(project, name)}
         self.changed.emit(frozenset(names))
+
+
+def _with_pictures(project: Project, path: Path | None) -> Project:
+    return project if path is None else with_whole_names(project, path.parent)

@@ -1,13 +1,17 @@
 """Copies of unsaved work, so that a crash or a kill loses nothing. Lives on the GUI thread; writing is a job.
 
-While there is unsaved work, a copy lies in the user's state folder, named for the process. A copy whose process is
-gone is offered at the next start.
+While there is unsaved work, a copy lies in the user's state folder, beside a lock that its process holds: the system
+lets go of it however the process ends. A copy whose lock nobody holds is offered at the next start.
 """
 
+import fcntl
 import json
 import os
+import secrets
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import IO
 
 import platformdirs
 from PySide6.QtCore import QObject, QTimer
@@ -15,7 +19,8 @@ from PySide6.QtCore import QObject, QTimer
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
-from pemlo.core.persistence.document import from_text, to_text, write_whole
+from pemlo.core.persistence.document import from_text, to_text
+from pemlo.core.persistence.files import write_whole
 from pemlo.core.plan.project import Project
 
 DELAY_MS = 3000
@@ -30,6 +35,10 @@ class Kept:
     project: Project
     path: Path | None
 
+    def remove(self) -> None:
+        """Remove the copy and its lock."""
+        _remove(self.file)
+
 
 def folder() -> Path:
     """Where the copies lie."""
@@ -40,25 +49,36 @@ def left_behind() -> list[Kept]:
     """Return the readable copies of processes that are gone, newest first."""
     found = []
     for file in sorted(folder().glob("*.kept"), key=lambda one: -one.stat().st_mtime):
-        if _alive(file.stem):
+        if _is_held(_lock_of(file)):
             continue
         try:
             data = json.loads(file.read_text(encoding="utf-8"))
             path = Path(data["path"]) if data["path"] else None
             found.append(Kept(file, from_text(data["text"], file.name), path))
-        except (OSError, ValueError, KeyError, TypeError, PemloError):
+        except (OSError, ValueError, KeyError, TypeError, RecursionError, PemloError):
             continue  # a copy that cannot be read helps nobody, and is not offered
     return found
 
 
-def _alive(stem: str) -> bool:
+def _lock_of(file: Path) -> Path:
+    return file.with_suffix(".lock")
+
+
+def _is_held(lock: Path) -> bool:
+    """Return whether a living process holds a lock."""
     try:
-        os.kill(int(stem.split("-", 1)[0]), 0)
-    except (ValueError, ProcessLookupError):
+        with lock.open("ab") as there:
+            fcntl.flock(there, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except FileNotFoundError:
         return False
-    except PermissionError:
+    except OSError:
         return True
-    return True
+    return False
+
+
+def _remove(file: Path) -> None:
+    file.unlink(missing_ok=True)
+    _lock_of(file).unlink(missing_ok=True)
 
 
 class Recovery(QObject):
@@ -67,7 +87,8 @@ class Recovery(QObject):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__()
         self._document, self._jobs = document, jobs
-        self.file = folder() / f"{os.getpid()}-{id(self):x}.kept"
+        self.file = folder() / f"{os.getpid()}-{secrets.token_hex(4)}.kept"
+        self._lock: IO[bytes] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(DELAY_MS)
@@ -76,22 +97,32 @@ class Recovery(QObject):
         document.kept.connect(self.forget)
         document.replaced.connect(self._on_history)
 
-    def keep(self) -> None:
-        """Write the copy now."""
+    def keep(self, then: Callable[[], None] | None = None) -> None:
+        """Write the copy now, and do something once it is there."""
         project, path = self._document.project, self._document.path
 
         def work(monitor: object) -> None:  # noqa: ARG001 - short, and whole or not at all
             self.file.parent.mkdir(parents=True, exist_ok=True)
+            self._hold()
             text = json.dumps({"path": str(path.resolve()) if path else "", "text": to_text(project)})
             write_whole(text, self.file)
 
-        self._jobs.submit(KEY, "Keeping a copy", work, lambda _: None)
+        self._jobs.submit(KEY, "Keeping a copy", work, lambda _: then() if then is not None else None)
+
+    def _hold(self) -> None:
+        """Take the lock that says that this process lives, before there is a copy."""
+        if self._lock is None:
+            self._lock = _lock_of(self.file).open("ab")
+            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
 
     def forget(self) -> None:
         """Remove the copy: the work is safe, or was given up."""
         self._timer.stop()
         self._jobs.cancel(KEY)
-        self.file.unlink(missing_ok=True)
+        _remove(self.file)
+        if self._lock is not None:
+            self._lock.close()
+            self._lock = None
 
     def _on_history(self) -> None:
         if self._document.unsaved:

@@ -92,8 +92,8 @@ def _read_tables(args: argparse.Namespace) -> tuple[tuple[Shot, ...], tuple[Mach
     """Return the shots and machines; what is wrong with any of the tables, that of trials too, is raised together."""
     problems: list[Problem] = []
     shots = _gathered(problems, lambda: read_shots(read_table_file(args.shots), args.shots.name))
-    machines = (ONE_MACHINE,) if args.machines is None else None
-    if machines is None:
+    machines: tuple[Machine, ...] | None = (ONE_MACHINE,)
+    if args.machines is not None:
         machines = _gathered(problems, lambda: read_machines(read_table_file(args.machines), args.machines.name))
     if problems and args.trials is not None:
         wrong = _gathered(problems, lambda: wrong_cells(read_table_file(args.trials), args.trials.name))

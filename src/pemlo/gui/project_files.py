@@ -7,16 +7,19 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import tzlocal
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
+from pemlo.app.document import ChangedOnDiskError
 from pemlo.app.recovery import Kept, left_behind
 from pemlo.core.errors import InputError
 from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.persistence.csv_machines import write_machines
 from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
-from pemlo.core.persistence.document import write_whole
+from pemlo.core.persistence.files import write_whole
+from pemlo.core.persistence.picture_names import with_short_names
 from pemlo.core.persistence.table import header_of, read_table_file
 from pemlo.core.plan.delivery import Delivery, zone
 from pemlo.core.plan.machines import Machine
@@ -84,19 +87,63 @@ class ProjectFiles:
         title = self._window.document.project.title
         start = str(self._window.document.path or f"{title}{ENDING}")
         name, _ = QFileDialog.getSaveFileName(self._window, "Save the project", start, FILTER)
-        if name:
-            path = Path(name)
-            self._save(path if path.suffix else path.with_suffix(ENDING))
+        if not name:
+            return
+        path = Path(name)
+        if path.suffix.lower() != ENDING:
+            path = path.with_name(path.name + ENDING)
+            # The dialog asked about the name that was typed, not about this one.
+            if path.exists() and not self.ask_replace(path):
+                return
+        self._save(path, over=True)
 
-    def _save(self, path: Path) -> None:
-        self._window.document.save(path)
+    def _save(self, path: Path, *, over: bool = False) -> None:
+        try:
+            self._window.document.save(path, over=over)
+        except ChangedOnDiskError as error:
+            answer = self.ask_changed(error)
+            if answer == QMessageBox.StandardButton.Save:
+                self._save(path, over=True)
+            elif answer == QMessageBox.StandardButton.Open:
+                self.save_as()
+            return
         self._window.preferences.add_recent(path)
+
+    def ask_replace(self, path: Path) -> bool:
+        """Ask whether a file is to be written over."""
+        box = self._question("A file is there", f"{path.name} is there already. Write over it?")
+        box.addButton("Write over it", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        return box.buttonRole(box.clickedButton()) == QMessageBox.ButtonRole.AcceptRole
+
+    def ask_changed(self, error: ChangedOnDiskError) -> QMessageBox.StandardButton:
+        """Ask what to do about a file that somebody else changed: Save over it, Open another name, or Cancel."""
+        box = self._question("Changed by somebody else", error.message, error.hint)
+        other = box.addButton("Save under another name …", QMessageBox.ButtonRole.AcceptRole)
+        over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.setDefaultButton(other)
+        box.exec()
+        buttons = QMessageBox.StandardButton
+        clicked = box.clickedButton()
+        return buttons.Open if clicked is other else buttons.Save if clicked is over else buttons.Cancel
+
+    def _question(self, title: str, words: str, more: str = "") -> QMessageBox:
+        box = QMessageBox(self._window)
+        box.setIcon(QMessageBox.Icon.NoIcon)
+        box.setWindowTitle(title)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setText(words)
+        box.setInformativeText(more)
+        return box
 
     def write(self, what: str) -> None:
         """Write a table as CSV."""
         name, _ = QFileDialog.getSaveFileName(self._window, f"Write {what} as CSV", f"{what}.csv", "CSV (*.csv)")
         if name:
-            write_whole(WRITERS[what](self._window.document.project), Path(name))
+            path = Path(name)
+            write_whole(WRITERS[what](with_short_names(self._window.document.project, path.parent)), path)
 
     def fill_recent(self, menu: QMenu) -> None:
         menu.clear()
@@ -126,7 +173,7 @@ class ProjectFiles:
         text = read_table_file(path)
         columns = header_of(text)
         if {"frame", "seconds"} <= columns:
-            self._window.trials.take_trials(text, path.name)
+            self._window.trials.take_trials(text, path)
         elif {"shot", "first", "last"} <= columns:
             self._window.brief.take_shots(text, path.name)
         elif "machine" in columns:
@@ -171,8 +218,8 @@ class ProjectFiles:
     def _recover(self, kept: Kept) -> None:
         if self.may_leave():
             self._window.document.replace(kept.project, kept.path, unsaved=True)
-            self._window.recovery.keep()
-            kept.file.unlink(missing_ok=True)
+            # The old copy goes when the new one is written, and not before.
+            self._window.recovery.keep(then=kept.remove)
 
     def show_bug(self, details: str) -> None:
         """Show an error of Pemlo's own; the project is as it was."""

@@ -117,7 +117,7 @@ def test_one_wrong_letter_is_refused_or_read_but_never_a_crash(place, letter):
 def test_what_cannot_be_opened_says_why(tmp_path):
     with pytest.raises(FileError, match="cannot be opened"):
         read_project(tmp_path / "none.pemlo")
-    with pytest.raises(FileError, match="cannot be opened"):
+    with pytest.raises(FileError, match="is no file"):
         read_project(tmp_path)
     binary = tmp_path / "picture.pemlo"
     binary.write_bytes(b"\x89PNG\xff\xfe\x00")
@@ -201,7 +201,7 @@ def test_problems_are_listed_with_their_place():
 
 
 def test_the_demo_file_is_what_the_program_writes():
-    assert to_text(demo_project()) == DEMO_FILE.read_text()
+    assert to_text(read_project(DEMO_FILE)) == DEMO_FILE.read_text()
 
 
 def test_the_trials_of_the_demo_are_renders_with_their_pictures():
@@ -220,3 +220,29 @@ def test_the_trials_of_the_demo_are_renders_with_their_pictures():
         assert list(trial.noise_shape) == sorted(trial.noise_shape)
         assert (trial.least_samples if trial.most_seconds is None else 1) <= trial.mean_samples <= trial.samples
     assert all(scene_of(shot) for shot in project.shots)
+
+
+def with_field(value: str) -> str:
+    return GOOD.replace('"format"', f'"from_the_future": {value}, "format"', 1)
+
+
+@pytest.mark.parametrize(
+    ("value", "words"),
+    [
+        ("[" * 150 + "]" * 150, "more than 100 lists in each other"),
+        ('{"a": ' * 90_000 + "1" + "}" * 90_000, "more than 100 lists in each other"),
+        ("1e400", "1e400 is too large a number"),
+        ('{"speed": 1, "speed": 2}', "“speed” stands twice in one place"),
+    ],
+)
+def test_what_could_not_be_written_again_as_it_was_is_not_opened(value, words):
+    with pytest.raises(FileError, match=words):
+        from_text(with_field(value), "film.pemlo")
+
+
+@pytest.mark.parametrize("value", ["[" * 90 + "]" * 90, '"half a pair: \\ud800"', "1e300"])
+def test_unknown_data_is_written_as_it_was_read(tmp_path, value):
+    path = tmp_path / "film.pemlo"
+    write_project(from_text(with_field(value), "film.pemlo"), path)
+    assert json.loads(path.read_text())["from_the_future"] == json.loads(value)
+    assert read_project(path) == from_text(with_field(value), "film.pemlo")

@@ -1,18 +1,14 @@
-"""The `.pemlo` file: JSON with a format and a version, written whole or not at all.
-
-A save goes to a file beside the target, is flushed to the disk, and takes the target's name in one step: whoever dies
-in between leaves the old document as it was.
-"""
+"""The `.pemlo` file: JSON with a format and a version."""
 
 import json
-import os
-from contextlib import suppress
+import math
 from pathlib import Path
 from typing import Any, NoReturn
 
 from pydantic import ValidationError
 
 from pemlo.core.errors import FileError, InputError
+from pemlo.core.persistence.files import read_whole, write_whole
 from pemlo.core.persistence.upgrade import VERSION, upgraded
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.record import explain
@@ -20,6 +16,7 @@ from pemlo.core.plan.record import explain
 FORMAT = "pemlo"
 LARGEST_BYTES = 256 * 1024 * 1024
 MOST_PROBLEMS = 20
+DEEPEST = 100  # lists and objects in each other; what is deeper could be read and not written again
 
 
 def to_text(project: Project) -> str:
@@ -67,13 +64,50 @@ def _parsed(text: str, name: str) -> Any:  # noqa: ANN401 - JSON can be anything
     def refuse(constant: str) -> NoReturn:
         raise ValueError(f"{constant} is not a number")
 
+    def finite(written: str) -> float:
+        value = float(written)
+        if not math.isfinite(value):
+            raise ValueError(f"{written[:20]} is too large a number")
+        return value
+
+    def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        found = dict(pairs)
+        if len(found) < len(pairs):
+            names = [key for key, _ in pairs]
+            twice = next(key for key in found if names.count(key) > 1)
+            raise ValueError(f"“{twice[:40]}” stands twice in one place")
+        return found
+
+    back = "go back to an older copy."
     try:
-        return json.loads(text, parse_constant=refuse)
+        data = json.loads(text, parse_constant=refuse, parse_float=finite, object_pairs_hook=once)
     except json.JSONDecodeError as error:
-        hint = f"It breaks off or is damaged at line {error.lineno}; go back to an older copy."
+        hint = f"It breaks off or is damaged at line {error.lineno}; {back}"
         raise FileError(f"{name} cannot be read.", hint, "damaged") from error
-    except (ValueError, RecursionError) as error:
-        raise FileError(f"{name} cannot be read.", "It is damaged; go back to an older copy.", "damaged") from error
+    except RecursionError:
+        data = None
+    except ValueError as error:
+        raise FileError(f"{name} cannot be read: {error}.", f"It is damaged; {back}", "damaged") from error
+    if data is None or _is_deeper(data, DEEPEST):
+        hint = f"It holds more than {DEEPEST} lists in each other; {back}"
+        raise FileError(f"{name} cannot be read.", hint, "damaged")
+    return data
+
+
+def _is_deeper(data: object, most: int) -> bool:
+    """Return whether lists and objects stand in each other more than so often."""
+    level = [data]
+    for _ in range(most + 1):
+        level = [
+            inside
+            for one in level
+            if isinstance(one, list | dict)
+            for inside in (one.values() if isinstance(one, dict) else one)
+            if isinstance(inside, list | dict)
+        ]
+        if not level:
+            return False
+    return True
 
 
 def read_project(path: Path) -> Project:
@@ -84,15 +118,12 @@ def read_project(path: Path) -> Project:
     FileError, InputError
         As `from_text`, and if the file cannot be opened, is too large or is not UTF-8.
     """
+    raw = read_whole(path, LARGEST_BYTES, "It is not a Pemlo project.")
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise FileError(f"{path.name} is larger than 256 MiB.", "It is not a Pemlo project.", "too large")
-        text = path.read_bytes().decode("utf-8")
+        text = raw.decode("utf-8")
     except UnicodeDecodeError as error:
         hint = "It is not a Pemlo project, or was saved by another program."
         raise FileError(f"{path.name} is not UTF-8 text.", hint, "encoding") from error
-    except OSError as error:
-        raise FileError(f"{path.name} cannot be opened: {error.strerror}.", "Check its place and rights.") from error
     return from_text(text, path.name)
 
 
@@ -105,36 +136,3 @@ def write_project(project: Project, path: Path) -> None:
         If it cannot be written; the old file is as it was.
     """
     write_whole(to_text(project), path)
-
-
-def write_whole(text: str, path: Path) -> None:
-    """Write a text file so that its name always stands for a complete one.
-
-    Raises
-    ------
-    FileError
-        If it cannot be written; what was there before is as it was.
-    """
-    beside = path.with_name(f".{path.name}.{os.getpid()}.saving")
-    try:
-        for left in path.parent.glob(f".{path.name}.*.saving"):
-            left.unlink(missing_ok=True)
-        with beside.open("w", encoding="utf-8", newline="\n") as file:
-            file.write(text)
-            file.flush()
-            os.fsync(file.fileno())
-        beside.replace(path)
-        _flush_folder(path.parent)
-    except OSError as error:
-        with suppress(OSError):
-            beside.unlink(missing_ok=True)
-        hint = "Check that the folder exists, may be written to and has room, or save elsewhere."
-        raise FileError(f"{path.name} cannot be saved: {error.strerror}.", hint, "cannot save") from error
-
-
-def _flush_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)

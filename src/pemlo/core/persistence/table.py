@@ -17,6 +17,7 @@ from pydantic import BaseModel
 
 from pemlo.core.errors import FileError, InputError, Problem
 from pemlo.core.numerals import COMMA, POINT, decimal_mark, with_point
+from pemlo.core.persistence.files import read_whole
 from pemlo.core.plan.delivery import exact_rate
 from pemlo.core.plan.record import build
 from pemlo.core.plan.settings import KEEPABLE
@@ -240,12 +241,7 @@ def read_table_file(path: Path) -> str:
     FileError
         If it cannot be opened, is too large or is in another encoding.
     """
-    try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise FileError(f"{path.name} is larger than 64 MiB.", "Split it.", "too large")
-        raw = path.read_bytes()
-    except OSError as error:
-        raise FileError(f"{path.name} cannot be opened: {error.strerror}.", "Check its place and rights.") from error
+    raw = read_whole(path, LARGEST_BYTES, "Split it.")
     try:
         text = raw.decode("utf-16") if raw[:2] in (b"\xff\xfe", b"\xfe\xff") else raw.decode("utf-8-sig")
     except UnicodeDecodeError as error:

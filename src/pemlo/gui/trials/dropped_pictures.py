@@ -69,7 +69,7 @@ class DroppedPictures:
             else:
                 names = self._preferences.picture_names = asked
         project = self._document.project
-        trials, problems = dropped_trials(headers, names, project, shown, self._document.path)
+        trials, problems = dropped_trials(headers, names, project, shown)
         if trials:
             what = "a picture" if len(trials) == 1 else f"{len(trials)} pictures"
             self._document.edit(f"Bring in {what}", lambda project: add_trials(project, trials))

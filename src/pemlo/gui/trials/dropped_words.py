@@ -1,7 +1,6 @@
 """Pictures that were brought in, as trials; and what the form for their headers' names says. Qt-free."""
 
 from collections.abc import Mapping, Sequence
-from pathlib import Path
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
@@ -12,7 +11,6 @@ from pemlo.core.plan.record import build
 from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
-from pemlo.gui.trials.pictures import written_name
 
 # What a person calls the fields; those that are not here are called as they are.
 TITLES = {
@@ -38,7 +36,7 @@ def guessed_names(header: Header) -> dict[str, str]:
 
 
 def dropped_trials(
-    headers: Sequence[Header], names: Mapping[str, str], project: Project, shown: str, project_file: Path | None
+    headers: Sequence[Header], names: Mapping[str, str], project: Project, shown: str
 ) -> tuple[tuple[Trial, ...], tuple[Problem, ...]]:
     """Return the trials that pictures show, and what is wrong with those that show none.
 
@@ -49,13 +47,13 @@ def dropped_trials(
     problems: list[Problem] = []
     for header in headers:
         try:
-            trials.append(_trial(header, names, project, shown, project_file))
+            trials.append(_trial(header, names, project, shown))
         except InputError as error:
             problems += error.problems or [Problem(header.path.name, error.message)]
     return tuple(trials), tuple(problems)
 
 
-def _trial(header: Header, names: Mapping[str, str], project: Project, shown: str, project_file: Path | None) -> Trial:
+def _trial(header: Header, names: Mapping[str, str], project: Project, shown: str) -> Trial:
     said = fields_of(header, names)
     shot = _shot(project, said.pop("shot", ""), said.pop("scene", ""), shown, header.path.name)
     if "frame" not in said:
@@ -63,7 +61,7 @@ def _trial(header: Header, names: Mapping[str, str], project: Project, shown: st
     asked: dict[str, Any] = shot.asked.frame_fields()
     if "samples" in said and "noise_threshold" not in said:
         asked |= {"noise_threshold": None, "min_samples": None}
-    fields = {**asked, **said, "shot": shot.name, "picture": written_name(header.path, project_file)}
+    fields = {**asked, **said, "shot": shot.name, "picture": str(header.path.absolute())}
     least = fields.get("min_samples")
     if "min_samples" not in said and least is not None and least > fields["samples"]:
         fields["min_samples"] = None

@@ -21,6 +21,7 @@ from pemlo.core.errors import FileError, InputError, PemloError
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.persistence.csv_trials import read_trials
+from pemlo.core.persistence.picture_names import whole_names
 from pemlo.core.plan.edits import add_trials, remove_trials, set_trial
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
@@ -296,8 +297,7 @@ class TrialsPanel(QWidget):
         project = self._document.project
         if all(shot.name != done.shot for shot in project.shots):
             return  # the shot was removed meanwhile
-        picture = pictures.written_name(done.picture, self._document.path)
-        trial = render_words.landed_trial(done.shot, done.settings, header, picture)
+        trial = render_words.landed_trial(done.shot, done.settings, header, str(done.picture))
         self._document.edit(f"Render a trial of {trial.shot}", lambda project: add_trials(project, [trial]))
 
     def show_picture(self) -> None:
@@ -361,9 +361,9 @@ class TrialsPanel(QWidget):
         if names:
             self.files_wanted.emit(names)
 
-    def take_trials(self, text: str, name: str) -> None:
-        """Add the trials of a table."""
-        trials = read_trials(text, self._document.project, name)
+    def take_trials(self, text: str, path: Path) -> None:
+        """Add the trials of a table; pictures are named from where it lies."""
+        trials = whole_names(read_trials(text, self._document.project, path.name), path.parent)
         self._document.edit(f"Bring in {len(trials)} trials", lambda project: add_trials(project, trials))
 
     def _on_removed(self, rows: list[int]) -> None:

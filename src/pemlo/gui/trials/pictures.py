@@ -13,9 +13,9 @@ _SMALL_ENDINGS = (SMALL, ".small.png")
 
 
 def folder_for(project_file: Path | None) -> Path:
-    """Return where new pictures go: beside the project's file, or the user's cache while it has none."""
+    """Return where new pictures go: beside the project's file, or among the user's data while it has none."""
     if project_file is None:
-        return Path(platformdirs.user_cache_dir("pemlo")) / "pictures"
+        return Path(platformdirs.user_data_dir("pemlo", appauthor=False)) / "pictures"
     return project_file.parent / f"{project_file.stem} pictures"
 
 
@@ -25,18 +25,15 @@ def picture_of(trial: Trial, project_file: Path | None) -> Path | None:
 
 
 def named_picture(trial: Trial, project_file: Path | None) -> Path | None:
-    """Return where a trial's picture should be, None if it has none.
-
-    Relative names are taken from the project's folder, or from the demo's while there is no file.
-    """
+    """Return where a trial's picture should be, None if it has none."""
     if not trial.picture:
         return None
     return base_folder(project_file) / trial.picture
 
 
 def base_folder(project_file: Path | None) -> Path:
-    """Return the folder from which relative names of pictures are taken."""
-    return project_file.parent if project_file is not None else Path(__file__).parents[2] / "demo"
+    """Return the folder from which relative names of pictures are taken, where somebody typed one."""
+    return project_file.parent if project_file is not None else folder_for(None)
 
 
 def small_beside_project(picture: Path, project_file: Path | None) -> Path:
@@ -55,10 +52,3 @@ def small_of(picture: Path | None, project_file: Path | None = None) -> Path | N
         if small.exists():
             return small
     return picture if picture.suffix.lower() in {".jpg", ".jpeg", ".png"} and picture.exists() else None
-
-
-def written_name(picture: Path, project_file: Path | None) -> str:
-    """Return a picture's name as the document keeps it: relative to the project's folder where it lies in it."""
-    if project_file is not None and picture.is_relative_to(project_file.parent):
-        return picture.relative_to(project_file.parent).as_posix()
-    return str(picture)
