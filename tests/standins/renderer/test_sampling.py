@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from pemlo.standins.renderer.adaptive import next_samples, single_sample_noise
 from pemlo.standins.renderer.dice import rolls
-from pemlo.standins.renderer.film import develop, new_film
-from pemlo.standins.renderer.render import blank_film, render
+from pemlo.standins.renderer.film import blank_film, develop, new_film
+from pemlo.standins.renderer.render import render
 from pemlo.standins.renderer.scenes import find_scene
 from pemlo.standins.renderer.settings import RenderSettings
 from small_scenes import PLAIN, round_room, shoot

@@ -15,6 +15,7 @@ from pemlo.standins.renderer.dice import Dice, roll, take_up
 from pemlo.standins.renderer.lights import Lights
 from pemlo.standins.renderer.paths import GUIDE, PARTS, Rules, see
 from pemlo.standins.renderer.rays import new_scratch
+from pemlo.standins.renderer.settings import RenderSettings
 from pemlo.standins.renderer.vectors import on_circle
 from pemlo.standins.renderer.world import World
 
@@ -108,6 +109,12 @@ def new_film(height: int, width: int, *, by_source: bool = False) -> Sums:
         np.zeros((height, width), np.int32),
         np.zeros((height, width, PARTS + 3) if by_source else (0, 0, PARTS + 3)),
     )
+
+
+def blank_film(settings: RenderSettings) -> Sums:
+    """Return a film without samples for the pixels that the settings ask for."""
+    left, top, right, bottom = settings.rendered_region()
+    return new_film(bottom - top, right - left, by_source=settings.by_source)
 
 
 def develop(film: Sums) -> Picture:

@@ -7,7 +7,8 @@ from pathlib import Path
 import numpy as np
 
 from pemlo.core.errors import FileError, InputError
-from pemlo.standins.renderer.film import Sums
+from pemlo.standins.renderer.checked import FILM, read_arrays, see_film
+from pemlo.standins.renderer.film import Sums, blank_film
 from pemlo.standins.renderer.settings import RenderSettings
 
 
@@ -42,8 +43,8 @@ def read_film(path: Path, settings: RenderSettings) -> Sums | None:
     if not path.exists():
         return None
     try:
-        with np.load(path) as file:
-            of, film = str(file["of"]), Sums(**{name: file[name] for name in Sums._fields})
+        film, others = read_arrays(path, Sums, FILM)
+        of = str(others["of"])
     except (OSError, ValueError, KeyError) as error:
         raise FileError(f"{path} holds no sums of samples that can be read.", "Name another file.") from error
     if of != _what_it_is_of(settings):
@@ -51,6 +52,10 @@ def read_film(path: Path, settings: RenderSettings) -> Sums | None:
             f"The sums of samples in {path} are of another frame, or rendered in another way.",
             "Only samples, threshold, time, denoising and threads may differ.",
         )
+    try:
+        see_film(film, blank_film(settings))
+    except ValueError as error:
+        raise FileError(f"{path} holds no sums of samples that can be read.", "Name another file.") from error
     return film
 
 

@@ -1,12 +1,17 @@
 """Data of stages kept between frames: written by one frame, read by the next. Files only; no compiled code called."""
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 
 from pemlo.core.errors import FileError
+from pemlo.standins.renderer.checked import LIGHTS, WORLD, Layout, read_arrays, see_lights, see_world
 from pemlo.standins.renderer.lights import Lights
 from pemlo.standins.renderer.world import World
+
+T = TypeVar("T", World, Lights)
 
 
 class KeptData:
@@ -29,13 +34,11 @@ class KeptData:
 
     def read_world(self) -> World | None:
         """Return the kept geometry, None if there is none."""
-        kept = self._read("prepare", World)
-        return kept if isinstance(kept, World) else None
+        return self._read("prepare", World, WORLD, see_world)
 
     def read_lights(self) -> Lights | None:
         """Return the kept lights, None if there are none."""
-        kept = self._read("light", Lights)
-        return kept if isinstance(kept, Lights) else None
+        return self._read("light", Lights, LIGHTS, see_lights)
 
     def write(self, stage: str, data: World | Lights) -> None:
         """Keep the data of a stage.
@@ -58,15 +61,15 @@ class KeptData:
     def _path(self, stage: str) -> Path:
         return self._folder / f"{self._scene}.{stage}.npz"
 
-    def _read(self, stage: str, kind: type[World] | type[Lights]) -> World | Lights | None:
+    def _read(self, stage: str, kind: type[T], layout: Layout, see: Callable[[T], None]) -> T | None:
         path = self._path(stage)
         if not path.exists():
             return None
         try:
-            with np.load(path) as file:
-                arrays = {name: file[name] for name in kind._fields}
-                return kind(**arrays)
+            kept, _ = read_arrays(path, kind, layout)
+            see(kept)
         except (OSError, ValueError, KeyError) as error:
             raise FileError(
                 f"Kept data in {path} cannot be read.", "Remove the file, and they are made anew."
             ) from error
+        return kept

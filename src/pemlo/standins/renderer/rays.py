@@ -16,7 +16,7 @@ from pemlo.standins.renderer.world import ANGLES, AXIS, World
 Floats32 = npt.NDArray[np.float32]
 NEAREST = 1e-6
 FAR = 1e30
-_DEEP = 256
+DEEPEST = 256
 
 
 class Scratch(NamedTuple):
@@ -38,7 +38,7 @@ class Scratch(NamedTuple):
 @compiled_with_arrays
 def new_scratch() -> Scratch:
     """Return room for one thread."""
-    return Scratch(np.empty(_DEEP, np.int32), np.empty(_DEEP, np.float32), np.empty(WIDTH, np.float32))
+    return Scratch(np.empty(DEEPEST, np.int32), np.empty(DEEPEST, np.float32), np.empty(WIDTH, np.float32))
 
 
 @compiled

@@ -22,8 +22,8 @@ from pemlo.standins.renderer.film import (
     Picture,
     Sums,
     add_samples,
+    blank_film,
     develop,
-    new_film,
 )
 from pemlo.standins.renderer.film_file import write_film
 from pemlo.standins.renderer.kept import KeptData
@@ -213,12 +213,6 @@ class _Saver:
             self._written += 1
             with self._clock.stage("write"):
                 write_film(self._path, self._settings, self._film)
-
-
-def blank_film(settings: RenderSettings) -> Sums:
-    """Return a film without samples for the pixels that the settings ask for."""
-    left, top, right, bottom = settings.rendered_region()
-    return new_film(bottom - top, right - left, by_source=settings.by_source)
 
 
 def _neighbour(scene: Scene, settings: RenderSettings, frame: int, kept_in: Path | None, monitor: Monitor) -> Picture:
