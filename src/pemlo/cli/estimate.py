@@ -8,6 +8,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+from pemlo.cli.arguments import seed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.posterior import Disagreement
@@ -27,14 +28,6 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
-
-
-def seed(text: str) -> int:
-    """Read a seed, a whole number of 0 or more."""
-    value = int(text)
-    if value < 0:
-        raise argparse.ArgumentTypeError("a seed is 0 or more")
-    return value
 
 
 def run(args: argparse.Namespace) -> int:

@@ -1,6 +1,9 @@
 """Reads the command line and runs one command. Exit codes: 0 done, 2 wrong input, 1 a bug."""
 
 import argparse
+import errno
+import io
+import os
 import sys
 import traceback
 from collections.abc import Sequence
@@ -39,22 +42,44 @@ def parser(command: str = "") -> argparse.ArgumentParser:
 
 def main(arguments: Sequence[str]) -> int:
     """Run a command and return its exit code; what is wrong goes to standard error."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")  # a narrow encoding of the terminal is no reason to say nothing
     args = parser(arguments[0] if arguments else "").parse_args(arguments)
     try:
-        return int(args.run(args))
-    except InputError as error:
+        code = int(args.run(args))
+        sys.stdout.flush()
+    except PemloError as error:
+        code = _refuse(error)
+    except BrokenPipeError:
+        sys.stderr.close()
+        code = DONE
+    except OSError as error:
+        code = _no_room() if error.errno == errno.ENOSPC else _bug()
+    except Exception:  # noqa: BLE001 - the last fence: a bug must end with its own exit code
+        code = _bug()
+    return code
+
+
+def _refuse(error: PemloError) -> int:
+    if isinstance(error, InputError):
         for problem in error.problems:
             print(f"pemlo: {problem}", file=sys.stderr)
         if error.hint:
             print(error.hint, file=sys.stderr)
-        return WRONG_INPUT
-    except PemloError as error:
+    else:
         print(f"pemlo: {error}", file=sys.stderr)
-        return WRONG_INPUT
-    except BrokenPipeError:
-        sys.stderr.close()
-        return DONE
-    except Exception:  # noqa: BLE001 - the last fence: a bug must end with its own exit code
-        traceback.print_exc()
-        print("pemlo: this is a bug in Pemlo; the lines above say where.", file=sys.stderr)
-        return BUG
+    return WRONG_INPUT
+
+
+def _no_room() -> int:
+    # What is not written yet would be tried again at the end, and fail there with words for programmers.
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    print("pemlo: there is no room for what is to be written.", file=sys.stderr)
+    return WRONG_INPUT
+
+
+def _bug() -> int:
+    traceback.print_exc()
+    print("pemlo: this is a bug in Pemlo; the lines above say where.", file=sys.stderr)
+    return BUG

@@ -7,6 +7,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
+from pemlo.cli.arguments import stops
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.images.comparing import Answer, Question, answer, part_of
 from pemlo.core.images.layers import COLOUR
@@ -29,7 +30,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     light.add_argument("--scene-linear", dest="linear", action="store_true", default=None, help="files hold light")
     light.add_argument("--display-referred", dest="linear", action="store_false", help="files hold display codes")
     parser.add_argument("--denoised", action=argparse.BooleanOptionalAction, help="whether the picture was denoised")
-    parser.add_argument("--exposure", type=float, default=0.0, metavar="STOPS")
+    parser.add_argument("--exposure", type=stops, default=0.0, metavar="STOPS")
     parser.add_argument(
         "--view", nargs=3, metavar=("CONFIG", "DISPLAY", "VIEW"), help="a view of a colour configuration"
     )

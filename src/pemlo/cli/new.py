@@ -7,11 +7,12 @@ from typing import TypeVar
 
 import tzlocal
 
-from pemlo.core.errors import FileError, InputError, Problem
+from pemlo.cli.arguments import finite
+from pemlo.core.errors import FileError, InputError, PemloError, Problem
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import common_size, read_shots, without_delivery
 from pemlo.core.persistence.csv_trials import read_trials, wrong_cells
-from pemlo.core.persistence.document import write_project
+from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.persistence.table import read_table_file
 from pemlo.core.plan.delivery import Delivery, local_moment, zone
 from pemlo.core.plan.edits import add_trials
@@ -30,9 +31,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--start", required=True, metavar="ISO", help="when rendering can begin: 2031-04-21T10:00")
     parser.add_argument("--deadline", required=True, metavar="ISO", help="when the film is due")
     parser.add_argument("--timezone", help="time zone of the hours, such as Europe/Lisbon (default: this machine's)")
-    parser.add_argument("--confidence", type=float, default=0.9, help="wanted chance to make it, 0.5 to 0.999")
-    parser.add_argument("--assembly-minutes", type=float, default=0.0, help="minutes kept after the last frame")
-    parser.add_argument("--retake-share", type=float, default=0.0, help="share of frames rendered again, such as 0.1")
+    parser.add_argument("--confidence", type=finite, default=0.9, help="wanted chance to make it, 0.5 to 0.999")
+    parser.add_argument("--assembly-minutes", type=finite, default=0.0, help="minutes kept after the last frame")
+    parser.add_argument("--retake-share", type=finite, default=0.0, help="share of frames rendered again, such as 0.1")
     parser.add_argument("--shots", required=True, type=Path, help="table of shots")
     parser.add_argument("--trials", type=Path, help="table of timed test frames")
     parser.add_argument("--machines", type=Path, help="table of machines (default: one, always free)")
@@ -42,6 +43,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Make the project and write it; what was supposed is said on standard error by the caller."""
+    _see_output(args)
     project = make_project(args)
     write_project(project, args.output)
     frames = sum(shot.frame_count for shot in project.shots)
@@ -49,6 +51,16 @@ def run(args: argparse.Namespace) -> int:
     if args.machines is None:
         print("No table of machines: one reference machine, always free, is supposed.")
     return 0
+
+
+def _see_output(args: argparse.Namespace) -> None:
+    """Refuse to write over what is no project, such as one of the tables."""
+    if args.output.is_file():
+        try:
+            read_project(args.output)
+        except PemloError as error:
+            what = f"{args.output} is there already, and is no project that can be read"
+            raise InputError([Problem("-o", what)], "Nothing was written; name another file.") from error
 
 
 def make_project(args: argparse.Namespace) -> Project:

@@ -9,7 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.cli.estimate import disagreements_json, seed
+from pemlo.cli.arguments import seed
+from pemlo.cli.estimate import disagreements_json
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError

@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.cli.estimate import disagreements_json, seed
+from pemlo.cli.arguments import finite, seed, whole
+from pemlo.cli.estimate import disagreements_json
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError, Problem
@@ -27,17 +28,17 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Say what the command takes."""
     parser.add_argument("project", type=Path)
     parser.add_argument("--shot", required=True)
-    parser.add_argument("--frame", required=True, type=int)
-    parser.add_argument("--samples", type=int, help="samples a pixel, the most with a noise threshold")
-    parser.add_argument("--min-samples", type=int)
-    parser.add_argument("--noise-threshold", type=float, help="0 for fixed sampling")
-    parser.add_argument("--resolution-percent", type=float)
+    parser.add_argument("--frame", required=True, type=whole)
+    parser.add_argument("--samples", type=whole, help="samples a pixel, the most with a noise threshold")
+    parser.add_argument("--min-samples", type=whole)
+    parser.add_argument("--noise-threshold", type=finite, help="0 for fixed sampling")
+    parser.add_argument("--resolution-percent", type=finite)
     parser.add_argument("--denoise", help="name of the way of denoising, or none")
     parser.add_argument("--keep", help="stages whose data are kept: prepare, light, or nothing")
-    parser.add_argument("--most-seconds", type=float, help="tracing ends after that long on the reference machine")
+    parser.add_argument("--most-seconds", type=finite, help="tracing ends after that long on the reference machine")
     parser.add_argument("--split", help="rays a sample to lights, off a gloss, through glass: 4,1,2")
     parser.add_argument("--switches", help="what is switched on, with commas between; or none")
-    parser.add_argument("--saves", type=int, help="how often the unfinished frame is written")
+    parser.add_argument("--saves", type=whole, help="how often the unfinished frame is written")
     parser.add_argument("--seed", type=seed, default=0)
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.set_defaults(run=run)

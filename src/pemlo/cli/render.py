@@ -9,7 +9,9 @@ import time
 from dataclasses import replace
 from pathlib import Path
 
+from pemlo.cli.arguments import finite, whole
 from pemlo.core.errors import FileError, InputError, Problem
+from pemlo.core.persistence.table import read_table_file
 from pemlo.core.plan.spelling import switch_names
 from pemlo.core.units import format_duration
 from pemlo.standins.renderer.settings import RenderSettings, Split, switched
@@ -21,16 +23,16 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Say what the command takes."""
     parser.add_argument("--list", action="store_true", help="name the scenes and stop")
     parser.add_argument("--scene")
-    parser.add_argument("--frame", type=int, default=1)
+    parser.add_argument("--frame", type=whole, default=1)
     parser.add_argument("--size", type=_size, default=(640, 360), metavar="WxH", help="whole frame at 100 %%, px")
-    parser.add_argument("--resolution-percent", type=float, default=100.0)
-    parser.add_argument("--samples", type=int, default=None, help="of every pixel; the most with a noise threshold")
-    parser.add_argument("--noise-threshold", type=float, default=None)
-    parser.add_argument("--min-samples", type=int, default=8, help="the least, with a noise threshold")
+    parser.add_argument("--resolution-percent", type=finite, default=100.0)
+    parser.add_argument("--samples", type=whole, default=None, help="of every pixel; the most with a noise threshold")
+    parser.add_argument("--noise-threshold", type=finite, default=None)
+    parser.add_argument("--min-samples", type=whole, default=8, help="the least, with a noise threshold")
     parser.add_argument(
-        "--seconds", type=float, default=None, help="stop tracing after that long, were nothing else running"
+        "--seconds", type=finite, default=None, help="stop tracing after that long, were nothing else running"
     )
-    parser.add_argument("--seed", type=int, default=0)
+    parser.add_argument("--seed", type=whole, default=0)
     parser.add_argument("--region", type=_region, default=None, metavar="x0,y0,x1,y1", help="px of the frame at 100 %%")
     parser.add_argument(
         "--denoise", default="none", help="none, frame, neighbours; soft or strong, then RADIUS and REACH, may follow"
@@ -56,11 +58,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument(
         "--saves",
-        type=int,
+        type=whole,
         default=0,
         help="how often the unfinished frame is written; a broken one goes on from there",
     )
-    parser.add_argument("--threads", type=int, default=0, help="0 for all")
+    parser.add_argument("--threads", type=whole, default=0, help="0 for all")
     parser.add_argument("--by-source", action="store_true", help="tell light apart by where it comes from")
     parser.add_argument("--float", action="store_true", help="32 bits a value instead of 16")
     parser.add_argument(
@@ -98,6 +100,8 @@ def run(args: argparse.Namespace) -> int:
     if args.output.suffix.lower() != ".exr":
         raise InputError([Problem("-o", f"{args.output.name} does not end in .exr")], "Pictures are written as EXR.")
     _see_that_it_can_be_written(args.output)
+    if args.row:
+        _see_table(args.row)
     scene = find_scene(args.scene)
     return _render(args, scene.name)
 
@@ -135,7 +139,9 @@ def _render(args: argparse.Namespace, name: str) -> int:
         unfinished.unlink(missing_ok=True)
     row = table_row(header, args.output)
     if args.row:
-        _add_row(args.row, row)
+        picture, folder = args.output.absolute(), args.row.absolute().parent
+        near = picture.is_relative_to(folder)
+        _add_row(args.row, {**row, "picture": (picture.relative_to(folder) if near else picture).as_posix()})
     if args.json:
         known = {key: float(f"{value:.6g}") if isinstance(value, float) else value for key, value in header.items()}
         print(json.dumps({"picture": str(args.output), **known}))
@@ -192,12 +198,33 @@ def _see_that_it_can_be_written(path: Path) -> None:
         ) from error
 
 
+def _see_table(path: Path) -> None:
+    """Refuse to add rows to what is no table of such rows; before the work, not after it."""
+    from pemlo.standins.renderer.output import ROW_COLUMNS  # noqa: PLC0415 - as above
+
+    if not path.exists():
+        return
+    missing = set(ROW_COLUMNS) - set(_header(path))
+    if missing:
+        names = ", ".join(sorted(missing)[:5])
+        what = f"{path.name} is no table to which a trial can be added: it has no column {names}"
+        raise InputError([Problem("--row", what)], "Name a new file, and it is made.")
+
+
+def _header(path: Path) -> list[str]:
+    lines = list(csv.reader(read_table_file(path).splitlines()[:1]))
+    return lines[0] if lines else []
+
+
 def _add_row(path: Path, row: dict[str, str]) -> None:
+    _see_table(path)  # it may be another by now
     try:
-        is_new = not path.exists()
+        before = path.read_bytes() if path.exists() else b""
         with path.open("a", newline="", encoding="utf-8") as file:
-            writer = csv.DictWriter(file, row)
-            if is_new:
+            if before and not before.endswith(b"\n"):
+                file.write("\r\n")
+            writer = csv.DictWriter(file, _header(path) if before else list(row), restval="")
+            if not before:
                 writer.writeheader()
             writer.writerow(row)
     except OSError as error:

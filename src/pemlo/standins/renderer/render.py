@@ -262,7 +262,8 @@ def trace(
     width, height = settings.rendered_size()
     left, top, _, _ = settings.rendered_region()
     kind, filter_width = (GAUSSIAN_FILTER, 0.45) if settings.gaussian_filter else (BOX_FILTER, 0.5)
-    frame = Frame(width, height, left, top, kind, filter_width, settings.seed * 1_000_003 + settings.frame)
+    seed = (settings.seed * 1_000_003 + settings.frame) % 2**63
+    frame = Frame(width, height, left, top, kind, filter_width, seed)
     camera, sky = scene.cameras(settings.frame, width / height, blur=settings.motion_blur), scene.sky(settings.frame)
     add = _Adder(world, lights, ggx_albedo(), sky, camera, rules, frame, film, threads)
     # As trials are timed: what the machine would take with nothing beside, so that a cap leaves the same noise.

@@ -1,0 +1,48 @@
+"""How words of the command line are read, where more than one command has them."""
+
+import argparse
+import math
+
+LARGEST_SEED = 2**63 - 1
+MOST_STOPS = 30.0  # a billion times as bright, or as dark: beyond there is nothing to be seen
+
+
+def seed(text: str) -> int:
+    """Read a seed, a whole number of 0 or more."""
+    try:
+        value = int(text)
+    except ValueError:
+        value = -1
+    if not 0 <= value <= LARGEST_SEED:
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is no seed: a whole number from 0 to {LARGEST_SEED}")
+    return value
+
+
+def finite(text: str) -> float:
+    """Read a number, neither infinite nor “not a number”."""
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is not a number")
+    return value
+
+
+def stops(text: str) -> float:
+    """Read an exposure."""
+    value = finite(text)
+    if abs(value) > MOST_STOPS:
+        raise argparse.ArgumentTypeError(f"{text[:40]} stops show nothing; {MOST_STOPS:g} either way are the most")
+    return value
+
+
+def whole(text: str) -> int:
+    """Read a whole number that fits into 64 bits."""
+    try:
+        value = int(text)
+    except ValueError:
+        value = 2**63
+    if not -(2**63) <= value < 2**63:
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is not a whole number")
+    return value
