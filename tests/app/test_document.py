@@ -6,10 +6,10 @@ import time
 
 import pytest
 
-from film import exact_trial, make_project, make_shot, well_timed
+from film import exact_trial, make_project, well_timed
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
-from pemlo.app.forecaster import Forecaster, fit_inputs
+from pemlo.app.forecaster import Forecaster
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery, folder, left_behind
@@ -158,16 +158,6 @@ def test_a_forecast_follows_every_change_and_the_fit_only_what_it_reads(document
     qtbot.waitUntil(lambda: forecaster.current, timeout=20_000)
     assert forecaster.answer.known is not first.known
     assert {one.shot for one in forecaster.advice} <= {"010", "020"}
-
-
-def test_what_a_fit_depends_on():
-    project = make_project(shots=(make_shot(), make_shot("020", noise_threshold=0.01)), trials=well_timed())
-    base = fit_inputs(project)
-    assert fit_inputs(set_asked(project, ["010"], samples=8)) == base
-    assert fit_inputs(set_delivery(project, assembly_minutes=8)) == base
-    assert fit_inputs(set_delivery(project, width=1000)) != base
-    assert fit_inputs(set_asked(project, ["010"], denoise="new")) != base
-    assert fit_inputs(project.changed(trials=project.trials[1:])) != base
 
 
 def test_a_copy_is_kept_while_there_is_unsaved_work(document, jobs, qtbot, tmp_path):

@@ -23,7 +23,7 @@ class FilmCurve(QObject):
     Attributes
     ----------
     points : tuple of FilmPoint
-        Of what was last asked for; empty before that is there.
+        Of the film as it was when somebody last asked; empty before that is there.
 
     Signals
     -------
@@ -47,6 +47,8 @@ class FilmCurve(QObject):
         """Bring the frontier up to date, if anything that it depends on has changed."""
         held = [self._planner.held_options(shot) for shot in self._document.project.shots]
         options = tuple(one for one in held if one is not None)
+        if not _are_same(options, self._of):
+            self.points, self._of = (), ()  # they are of another state of the film
         if len(options) < len(held) or _are_same(options, self._asked_for):
             return
         self._asked_for = options
@@ -61,7 +63,7 @@ class FilmCurve(QObject):
             self.points, self._of = points, options
             self.changed.emit()
 
-        self._jobs.submit(FILM, "Finding what hours buy for the film", work, done)
+        self._jobs.submit(FILM, "Finding what hours buy for the film", work, done, again=True)
 
     def settings_of(self, place: int) -> dict[str, ShotSettings]:
         """Return what a plan of the film has for each shot."""

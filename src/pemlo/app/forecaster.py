@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.core.cost.draws import FilmDraws, draw_film
-from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit import fit, fit_inputs
 from pemlo.core.cost.next_trial import Advice, advise
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.verdict import Before, Forecast, forecast
@@ -38,16 +38,6 @@ class Answer:
     project: Project
     known: Known
     forecast: Forecast
-
-
-def fit_inputs(project: Project) -> tuple[object, ...]:
-    """Return what a fit depends on: trials, and of shots and machines only what the fit reads."""
-    shots = tuple(
-        (shot.name, shot.first, shot.last, shot.step, project.size_of(shot), shot.asked.noise_threshold,
-         shot.asked.min_samples, shot.asked.samples if shot.asked.adaptive else 0, shot.asked.switched)
-        for shot in project.shots
-    )  # fmt: skip
-    return (project.trials, shots, project.ways(), tuple((m.name, m.speed) for m in project.machines))
 
 
 class Forecaster(QObject):
@@ -84,7 +74,14 @@ class Forecaster(QObject):
         self.current = False
         self.outdated.emit()
         self._jobs.cancel(ADVICE)
-        self._jobs.submit(FORECAST, "Forecasting", lambda monitor: _answer(project, known, monitor), self._on_answered)
+        self._jobs.submit(
+            FORECAST,
+            "Forecasting",
+            lambda monitor: _answer(project, known, monitor),
+            self._on_answered,
+            waited_for=True,
+            again=True,
+        )
 
     def _on_changed(self, fields: frozenset[str]) -> None:
         if fields - {"title"}:
@@ -110,6 +107,7 @@ class Forecaster(QObject):
             "Weighing which trial tells most",
             lambda monitor: _advise(answer, monitor),
             self._on_advised,
+            again=True,
         )
 
     def _on_advised(self, advice: tuple[Advice, ...]) -> None:

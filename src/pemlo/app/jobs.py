@@ -1,12 +1,13 @@
 """Background work: the only place with threads. Lives on the GUI thread; work runs in a pool.
 
 For each key the newest request wins: what was running under it is asked to stop, and its result is dropped. Progress
-reaches the window at most twenty times a second. Every error leaves as a report.
+reaches the window at most twenty times a second. Every error leaves as a report. What the person waits for has threads
+of its own, so that it never stands behind long work; what the person stopped, or what failed, can be asked for again.
 """
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
@@ -17,6 +18,7 @@ from pemlo.core.progress import Cancelled, Monitor
 Work = Callable[[Monitor], Any]
 PROGRESS_S = 0.05
 LEAST_SEEN = 0.02
+THREADS, THREADS_WAITED_FOR = 2, 2
 
 
 @dataclass(frozen=True)
@@ -38,9 +40,13 @@ class _Watch:
         self._began: tuple[float, float] | None = None
         self.stopped = False
 
-    def step(self, fraction: float, text: str) -> None:
+    def see(self) -> None:
+        """Leave the work if it was stopped."""
         if self.stopped:
             raise Cancelled
+
+    def step(self, fraction: float, text: str) -> None:
+        self.see()
         now = time.monotonic()
         if self._began is None and fraction > 0:
             self._began = now, fraction  # what comes before is a start that takes its own time
@@ -53,12 +59,13 @@ class _Watch:
 
 
 class _Task(QRunnable):
-    def __init__(self, jobs: "Jobs", key: str, number: int, work: Work, watch: _Watch) -> None:
+    def __init__(self, jobs: "Jobs", key: str, asked: "_Asked", watch: _Watch) -> None:
         super().__init__()
-        self._jobs, self._key, self._number, self._work, self.watch = jobs, key, number, work, watch
+        self._jobs, self._key, self._number, self._work, self.watch = jobs, key, asked.number, asked.work, watch
 
     def run(self) -> None:
         try:
+            self.watch.see()  # it may have been stopped while it waited for a thread
             result = self._work(self.watch)
         except Cancelled:
             self._jobs.ended.emit(self._key, self._number, None, None)
@@ -68,12 +75,22 @@ class _Task(QRunnable):
             self._jobs.ended.emit(self._key, self._number, result, None)
 
 
-@dataclass
-class _Running:
+@dataclass(frozen=True)
+class _Asked:
+    """Work that was asked for: what, what it is called, and what becomes of its result."""
+
     number: int
-    watch: _Watch
-    on_done: Callable[[Any], None]
     text: str
+    work: Work
+    on_done: Callable[[Any], None]
+    waited_for: bool
+    again: bool
+
+
+@dataclass(frozen=True)
+class _Running:
+    asked: _Asked
+    watch: _Watch
 
 
 class Jobs(QObject):
@@ -88,6 +105,8 @@ class Jobs(QObject):
         The work under a key failed: expected trouble or a bug.
     cancelled(str)
         The work under a key was asked to stop.
+    stopped(str)
+        So it was by the person.
     """
 
     ended = Signal(str, int, object, object)
@@ -95,54 +114,116 @@ class Jobs(QObject):
     busy_changed = Signal()
     failed = Signal(str, object)
     cancelled = Signal(str)
+    stopped = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(3)
+        self._pool, self._first = QThreadPool(self), QThreadPool(self)
+        self._pool.setMaxThreadCount(THREADS)
+        self._first.setMaxThreadCount(THREADS_WAITED_FOR)
         self._running: dict[str, _Running] = {}
+        self._not_done: dict[str, _Asked] = {}
         self._count = 0
         self.ended.connect(self._on_ended)
 
     @property
     def running(self) -> dict[str, str]:
         """Keys of the work that is running, and what it is called."""
-        return {key: one.text for key, one in self._running.items()}
+        return {key: one.asked.text for key, one in self._running.items()}
 
-    def submit(self, key: str, text: str, work: Work, on_done: Callable[[Any], None]) -> None:
-        """Run `work` in the background, and `on_done` with its result on the GUI thread unless it is overtaken."""
+    @property
+    def not_done(self) -> dict[str, str]:
+        """Keys of work that the person stopped, or that failed, and what it is called; it can be asked for again."""
+        return {key: asked.text for key, asked in self._not_done.items()}
+
+    def submit(
+        self,
+        key: str,
+        text: str,
+        work: Work,
+        on_done: Callable[[Any], None],
+        *,
+        waited_for: bool = False,
+        again: bool = False,
+    ) -> None:
+        """Run `work` in the background, and `on_done` with its result on the GUI thread unless it is overtaken.
+
+        Parameters
+        ----------
+        key, text : str
+            What it is, for the program and for people.
+        work : callable
+            With a monitor, on a thread of its own.
+        on_done : callable
+        waited_for : bool
+            Whether somebody sits before the screen until it is done.
+        again : bool
+            Whether it can be asked for again if it is stopped or fails.
+        """
         self.cancel(key)
         self._count += 1
+        self._start(key, _Asked(self._count, text, work, on_done, waited_for, again))
+
+    def _start(self, key: str, asked: _Asked) -> None:
+        self._not_done.pop(key, None)
         watch = _Watch(key, self.progressed.emit)
-        self._running[key] = _Running(self._count, watch, on_done, text)
-        self._pool.start(_Task(self, key, self._count, work, watch))
+        self._running[key] = _Running(asked, watch)
+        (self._first if asked.waited_for else self._pool).start(_Task(self, key, asked, watch))
         self.busy_changed.emit()
 
     def cancel(self, key: str) -> None:
         """Ask the work under a key to stop, and forget it."""
+        self._not_done.pop(key, None)
         running = self._running.pop(key, None)
         if running is not None:
             running.watch.stopped = True
             self.busy_changed.emit()
             self.cancelled.emit(key)
 
+    def stop(self, key: str) -> None:
+        """Stop the work under a key because the person wants that; it can be asked for again."""
+        running = self._running.get(key)
+        if running is not None:
+            self.cancel(key)
+            self._leave(key, running.asked)
+            self.stopped.emit(key)
+
+    def ask_again(self, key: str) -> None:
+        """Run work again that was stopped or failed."""
+        asked = self._not_done.get(key)
+        if asked is not None:
+            self._count += 1
+            self._start(key, replace(asked, number=self._count))
+
+    def forget_not_done(self) -> None:
+        """Forget what was stopped or failed: it was of another film."""
+        self._not_done.clear()
+        self.busy_changed.emit()
+
+    def _leave(self, key: str, asked: _Asked) -> None:
+        if asked.again:
+            self._not_done[key] = asked
+            self.busy_changed.emit()
+
     def shut_down(self) -> None:
         """Stop all work and wait for it."""
         for key in list(self._running):
             self.cancel(key)
-        self._pool.clear()
-        self._pool.waitForDone()
+        for pool in (self._first, self._pool):
+            pool.clear()
+            pool.waitForDone()
 
     def _on_ended(self, key: str, number: int, result: object, error: Exception | None) -> None:
         running = self._running.get(key)
-        if running is None or running.number != number:
+        if running is None or running.asked.number != number:
             return
         del self._running[key]
         self.busy_changed.emit()
         if error is not None:
+            self._leave(key, running.asked)
             self.failed.emit(key, error)
         elif not running.watch.stopped:
-            running.on_done(result)
+            running.asked.on_done(result)
 
 
 def is_expected(error: BaseException) -> bool:

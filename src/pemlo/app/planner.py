@@ -1,20 +1,24 @@
 """Keeps looks, options and plans true to the document. Lives on the GUI thread; the computing is done by jobs.
 
 Options are cached shot by shot, by what they were made from: a lever that is dragged changes only where its shot stands
-among them.
+among them. Nothing is told of two states of the film at once: what is asked is answered for the document as it stands,
+from a fit of just its trials and shots and from options of just that fit, or not at all.
 """
 
 import time
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, fields, is_dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
+import cachetools
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import Answer
+from pemlo.app.forecaster import FORECAST, Answer, Known
 from pemlo.app.jobs import Jobs
+from pemlo.core.cost.fit import fit_inputs
 from pemlo.core.images.trial_pictures import picture_path
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LeverName
@@ -33,7 +37,7 @@ if TYPE_CHECKING:
 OPTIONS, PLAN, COMPARE = "options", "plan", "compare plans"
 Key = tuple[object, ...]
 V = TypeVar("V")
-_MOST_KEPT = 400
+MOST_BYTES = 64 * 2**20  # of what was worked out for settings that a lever came by
 _LOOK_AGAIN_S = 2.0  # while a lever is dragged nobody writes pictures anew
 
 
@@ -71,6 +75,14 @@ class _Kept:
 
 
 @dataclass(frozen=True)
+class State:
+    """One state of the film: the project, and what is known from just its trials and shots."""
+
+    project: Project
+    known: Known
+
+
+@dataclass(frozen=True)
 class Found:
     """A plan, and the film that it was made for."""
 
@@ -101,13 +113,12 @@ class Planner(QObject):
         super().__init__()
         self._document, self._jobs, self._folder = document, jobs, folder
         self._kept = _Kept()
-        self._numbers: dict[Key, Numbers] = {}
-        self._falls: dict[Key, ShotFall] = {}
-        self._standing: dict[Key, tuple[Options, int]] = {}
-        self._steps: dict[Key, tuple[Step, ...]] = {}
-        self._held: dict[Key, Options] = {}
-        self.answer: Answer | None = None
+        self._worked_out: cachetools.LRUCache[Key, Any] = cachetools.LRUCache(MOST_BYTES, _bytes_of)
+        self._answer: Answer | None = None
         self._asked_for: Key = ()
+        self._state: tuple[Project | None, Known | None, State | None] = None, None, None
+        self._there: tuple[Project | None, float] = None, 0.0
+        self._when_known: dict[str, Callable[[State], None]] = {}
         self._shapes: tuple[Project | None, dict[str, Key]] = None, {}
         self._looked_at: tuple[Key, float, dict[str, Key]] = (), 0.0, {}
         self.first = ""
@@ -115,17 +126,33 @@ class Planner(QObject):
         self._part.connect(self._on_part)
 
     def _forget(self) -> None:
-        self._kept, self._asked_for = _Kept(), ()
-        self._forget_numbers()
-        self.answer = None
+        self._kept, self._asked_for, self._answer = _Kept(), (), None
+        self._worked_out.clear()
+        self._when_known.clear()
 
-    def _forget_numbers(self) -> None:
-        self._numbers, self._falls, self._standing, self._steps, self._held = {}, {}, {}, {}, {}
+    @property
+    def state(self) -> State | None:
+        """The document as it stands with what is known of it; None while that is found out, or nothing was timed."""
+        project, known = self._document.project, None if self._answer is None else self._answer.known
+        if self._state[0] is not project or self._state[1] is not known:
+            fits = known is not None and known.fit.known and known.inputs == fit_inputs(project)
+            self._state = project, known, State(project, known) if fits and known is not None else None
+        return self._state[2]
+
+    @property
+    def finding_out(self) -> bool:
+        """Whether something is on its way for the document as it stands."""
+        return FORECAST in self._jobs.running or self.weighing
 
     def options_of(self, shot: str) -> "Options | None":
         """Return the options of a shot, as asked first; None while they are not known."""
-        found = self._kept.options.get(shot)
-        return None if found is None else found[1]
+        found, state = self._kept.options.get(shot), self.state
+        if found is None or state is None or shot not in self._shapes_of(state.project):
+            return None
+        return found[1] if found[0] == self._options_key(state, shot) else None
+
+    def _options_key(self, state: State, shot: str) -> Key:
+        return (_Same(state.known), _Same(self.look_of(shot)), *self._shapes_of(state.project)[shot])
 
     def look_of(self, shot: str) -> "ShotLook | None":
         """Return how a shot looks, if that is known."""
@@ -137,20 +164,26 @@ class Planner(QObject):
 
     @property
     def weighing(self) -> bool:
-        """Whether options are being weighed anew: those that are there are of before."""
+        """Whether options are being weighed anew."""
         return OPTIONS in self._jobs.running
 
     # What shots could be
 
     def ask(self, answer: Answer | None) -> None:
         """Bring options up to date with a forecast's fit, where anything they are made from has changed."""
-        if answer is None or not answer.known.fit.known:
+        if answer is not None and answer is not self._answer:
+            if self._answer is None or answer.known is not self._answer.known:
+                self._worked_out.clear()
+            self._answer = answer
+        state = self.state
+        if state is None:
             return
-        self.answer = answer
-        project, folder, kept = self._document.project, self._folder(), self._kept
+        for act in (self._when_known.pop(key) for key in tuple(self._when_known)):
+            act(state)
+        project, folder, kept = state.project, self._folder(), self._kept
         looked = self._look_keys(project, folder)
-        shots = tuple((*looked[shot.name], *self._shape(shot)) for shot in project.shots)
-        wanted = (_Same(answer.known), shots)
+        shots = tuple((*looked[shot.name], *self._shapes_of(project)[shot.name]) for shot in project.shots)
+        wanted = (_Same(state.known), shots)
         if wanted == self._asked_for:
             return
         self._asked_for = wanted
@@ -158,13 +191,13 @@ class Planner(QObject):
         first = self.first
 
         def work(monitor: Monitor) -> _Kept:
-            return _make(project, answer, folder, kept, first, lambda part: self._part.emit(wanted, part), monitor)
+            return _make(state, folder, kept, first, lambda part: self._part.emit(wanted, part), monitor)
 
         def done(found: _Kept) -> None:
             self._kept = found
             self.changed.emit()
 
-        self._jobs.submit(OPTIONS, "Weighing what each shot could be", work, done)
+        self._jobs.submit(OPTIONS, "Weighing what each shot could be", work, done, again=True)
 
     def _on_part(self, wanted: Key, part: _Kept) -> None:
         """Take what was weighed so far, if it is still what is wanted."""
@@ -182,25 +215,35 @@ class Planner(QObject):
             self._looked_at = (project.trials, folder, names), now, keys
         return keys
 
-    def _shape(self, shot: Shot) -> Key:
-        """Return what a shot's options depend on; worked out once for each state of the document."""
-        project = self._document.project
+    def _shapes_of(self, project: Project) -> dict[str, Key]:
+        """Return what the options of each shot depend on; worked out once for each state of the document."""
         if self._shapes[0] is not project:
             self._shapes = project, _shapes(project)
-        return self._shapes[1][shot.name]
+        return self._shapes[1]
 
     # Where shots stand
 
     def numbers_of(self, shot: Shot) -> "Numbers | None":
         """Return what a shot's settings cost and give; None while nothing is known. A few milliseconds at most."""
-        if self.answer is None or shot.name not in self.answer.known.fit.shots:
+        state = self.state
+        if state is None or shot.name not in state.known.fit.shots:
             return None
         from pemlo.core.trade.options import numbers_of  # noqa: PLC0415 - heavy to load
 
-        look, known, project = self.look_of(shot.name), self.answer.known, self._document.project
-        options = None if self.weighing else self.options_of(shot.name)
-        key = (_Same(known), _Same(look), _Same(options), self._shape(shot), shot.settings)
-        return _kept(self._numbers, key, lambda: numbers_of(project, known.fit, known.draws, shot, look, options))
+        look, known, project = self.look_of(shot.name), state.known, state.project
+        options = self.options_of(shot.name)
+        key = ("numbers", _Same(look), _Same(options), self._shapes_of(project)[shot.name], shot.settings)
+        return self._once(key, lambda: numbers_of(project, known.fit, known.draws, shot, look, options))
+
+    def _once(self, key: Key, make: Callable[[], V]) -> V:
+        """Return what was worked out before, or make it; what nobody asked for longest gives way."""
+        if key in self._worked_out:
+            found: V = self._worked_out[key]
+            return found
+        made = make()
+        if _bytes_of(made) <= MOST_BYTES:
+            self._worked_out[key] = made
+        return made
 
     def standing(self, shot: Shot) -> "tuple[Options, int] | None":
         """Return the options of a shot with its present settings, and their place; None while they are not known."""
@@ -209,8 +252,8 @@ class Planner(QObject):
             return None
         from pemlo.core.trade.options import with_present  # noqa: PLC0415 - heavy to load
 
-        key = (_Same(options), shot.settings)
-        return _kept(self._standing, key, lambda: with_present(options, shot, now))
+        key = ("standing", _Same(options), shot.settings)
+        return self._once(key, lambda: with_present(options, shot, now))
 
     def held_options(self, shot: Shot) -> "Options | None":
         """Return the options of a shot that leave its pinned levers where they are; None while they are not known."""
@@ -221,8 +264,8 @@ class Planner(QObject):
 
         options, _ = found
         held = tuple(getattr(shot.settings, lever) for lever in shot.pins)
-        key = (_Same(self.options_of(shot.name)), shot.pins, held)
-        return _kept(self._held, key, lambda: holding(options, shot))
+        key = ("held", _Same(self.options_of(shot.name)), shot.pins, held)
+        return self._once(key, lambda: holding(options, shot))
 
     def steps_of(self, shot: Shot) -> "tuple[Step, ...]":
         """Return one step of each lever of a shot from where it stands."""
@@ -231,68 +274,93 @@ class Planner(QObject):
             return ()
         from pemlo.core.trade.prices import steps_from  # noqa: PLC0415 - heavy to load
 
-        key = (_Same(found[0]), found[1])
-        return _kept(self._steps, key, lambda: steps_from(*found))
+        key = ("steps", _Same(found[0]), found[1])
+        return self._once(key, lambda: steps_from(*found))
 
     def falls(self) -> "tuple[ShotFall, ...]":
         """Return the fall of every shot from as asked to its plan."""
-        if self.answer is None:
+        state = self.state
+        if state is None:
             return ()
         from pemlo.core.trade.fall import shot_fall  # noqa: PLC0415 - heavy to load
 
-        project, known, found = self._document.project, self.answer.known, []
+        project, known, found = state.project, state.known, []
         for shot in project.shots:
-            if shot.name not in known.fit.shots:
-                return ()
-            options = None if self.weighing else self.options_of(shot.name)
-            key = (_Same(known), _Same(options), self._shape(shot), shot.settings)
+            options = self.options_of(shot.name)
+            key = ("fall", _Same(options), self._shapes_of(project)[shot.name], shot.settings)
             found.append(
-                _kept(self._falls, key, lambda shot=shot, options=options: shot_fall(  # type: ignore[misc]
+                self._once(key, lambda shot=shot, options=options: shot_fall(  # type: ignore[misc]
                     project, known.fit, known.draws, shot, options))
             )  # fmt: skip
         return tuple(found)
 
+    def hours_there(self) -> float:
+        """Return the machine-hours before the deadline of the document as it stands."""
+        from pemlo.core.trade.planning import hours_there  # noqa: PLC0415 - heavy to load
+
+        project = self._document.project
+        if self._there[0] is not project:
+            self._there = project, hours_there(project)
+        return self._there[1]
+
     # The best plan
 
     def plan(self, goal: "Goal", alike: tuple[LeverName, ...] = ()) -> None:
-        """Look for the best plan of the film as it stands now."""
-        project, answer, kept = self._document.project, self.answer, self._kept
-        if answer is None:
-            return
+        """Look for the best plan of the film as it stands now; once it is known what its shots take, if it is not."""
 
-        def work(monitor: Monitor) -> Found:
-            return Found(project, _plan(project, answer, kept, goal, alike, monitor))
+        def look(state: State) -> None:
+            options = {shot.name: self.options_of(shot.name) for shot in state.project.shots}
+            looks = {name: one.look for name, one in self._kept.looks.items()}
 
-        self._jobs.submit(PLAN, "Looking for the best plan", work, self.planned.emit)
+            def work(monitor: Monitor) -> Found:
+                return Found(state.project, _plan(state, options, looks, goal, alike, monitor))
+
+            self._jobs.submit(PLAN, "Looking for the best plan", work, self.planned.emit, waited_for=True, again=True)
+
+        self._once_known(PLAN, look)
 
     def compare(self, take: "Callable[[tuple[PlanRow, ...]], None]") -> None:
         """Put as asked, the plan as it stands and all kept ones side by side, and hand that over."""
-        project, answer, kept = self._document.project, self.answer, self._kept
-        if answer is None:
-            return
-        looks = {name: one.look for name, one in kept.looks.items() if one.look is not None}
-        ceilings = {name: options.ceiling for name, (_, options) in kept.options.items()}
 
-        def work(monitor: Monitor) -> "tuple[PlanRow, ...]":
-            from pemlo.core.trade.comparing import compare_plans  # noqa: PLC0415 - heavy to load
+        def look(state: State) -> None:
+            looks = {name: one.look for name, one in self._kept.looks.items() if one.look is not None}
+            known = {shot.name: self.options_of(shot.name) for shot in state.project.shots}
+            ceilings = {name: options.ceiling for name, options in known.items() if options is not None}
 
-            monitor.step(0.0, "Comparing plans")
-            return compare_plans(project, answer.known.fit, answer.known.draws, looks, ceilings)
+            def work(monitor: Monitor) -> "tuple[PlanRow, ...]":
+                from pemlo.core.trade.comparing import compare_plans  # noqa: PLC0415 - heavy to load
 
-        self._jobs.submit(COMPARE, "Comparing plans", work, take)
+                monitor.step(0.0, "Comparing plans")
+                return compare_plans(state.project, state.known.fit, state.known.draws, looks, ceilings)
+
+            self._jobs.submit(COMPARE, "Comparing plans", work, take, waited_for=True, again=True)
+
+        self._once_known(COMPARE, look)
+
+    def _once_known(self, key: str, act: Callable[[State], None]) -> None:
+        """Do something now, or as soon as the document as it stands is known."""
+        state = self.state
+        if state is None:
+            self._when_known[key] = act
+        else:
+            act(state)
 
     def is_current(self, found: Found) -> bool:
         """Whether a plan was made for the film as it stands now, but for the settings that a plan may change."""
         return _without_plans(found.project) == _without_plans(self._document.project)
 
 
-def _kept(cache: dict[Key, V], key: Key, make: Callable[[], V]) -> V:
-    """Return what is in a cache, or make it; the oldest give way, so that long drags do not fill the memory."""
-    if key not in cache:
-        cache[key] = make()
-        while len(cache) > _MOST_KEPT:
-            del cache[next(iter(cache))]
-    return cache[key]
+def _bytes_of(value: object) -> int:
+    """Return about how much memory something takes: that of its arrays, and a little for what is not one."""
+    if isinstance(value, np.ndarray):
+        return int(value.nbytes)
+    if isinstance(value, tuple | list):
+        return 64 + sum(map(_bytes_of, value))
+    if isinstance(value, Mapping):
+        return 64 + sum(map(_bytes_of, value.values()))
+    if is_dataclass(value):
+        return 64 + sum(_bytes_of(getattr(value, one.name)) for one in fields(value))
+    return 64
 
 
 def _without_plans(project: Project) -> tuple[Project, Key]:
@@ -351,8 +419,7 @@ def _shape_of(project: Project, shot: Shot) -> Key:
 
 
 def _make(
-    project: Project,
-    answer: Answer,
+    state: State,
     folder: Path,
     kept: _Kept,
     first: str,
@@ -365,6 +432,7 @@ def _make(
     from pemlo.core.picture.display import Srgb  # noqa: PLC0415
     from pemlo.core.trade.options import options_of  # noqa: PLC0415
 
+    project, known = state.project, state.known
     looks, options, shapes = {}, {}, _shapes(project)
     for number, shot in enumerate(sorted(project.shots, key=lambda shot: shot.name != first)):
         monitor.step(number / len(project.shots), f"Weighing what {shot.name} could be")
@@ -378,28 +446,33 @@ def _make(
             except FileError as error:
                 looks[shot.name] = _Looked(key, None, str(error))
         look = looks[shot.name].look
-        of = (_Same(answer.known), _Same(look), *shapes[shot.name])
+        of = (_Same(known), _Same(look), *shapes[shot.name])
         if kept.options.get(shot.name, ((), None))[0] == of:
             options[shot.name] = kept.options[shot.name]
         else:
             plain = shot.changed(plan=None, pins=())
-            options[shot.name] = of, options_of(project, answer.known.fit, answer.known.draws, plain, look)
+            options[shot.name] = of, options_of(project, known.fit, known.draws, plain, look)
             publish(_Kept({**kept.looks, **looks}, {**kept.options, **options}))
     return _Kept(looks, options)
 
 
 def _plan(
-    project: Project, answer: Answer, kept: _Kept, goal: "Goal", alike: tuple[LeverName, ...], monitor: Monitor
+    state: State,
+    options: "Mapping[str, Options | None]",
+    looks: "Mapping[str, ShotLook | None]",
+    goal: "Goal",
+    alike: tuple[LeverName, ...],
+    monitor: Monitor,
 ) -> "FilmPlan":
     from pemlo.core.trade.options import options_of  # noqa: PLC0415 - heavy to load
     from pemlo.core.trade.planning import plan_film  # noqa: PLC0415 - as above
 
-    found = []
-    for number, shot in enumerate(project.shots):
-        monitor.step(0.5 * number / len(project.shots), f"Weighing what {shot.name} could be")
-        known = kept.options.get(shot.name)
+    found, (fit, draws) = [], (state.known.fit, state.known.draws)
+    for number, shot in enumerate(state.project.shots):
+        monitor.step(0.5 * number / len(state.project.shots), f"Weighing what {shot.name} could be")
+        known = options.get(shot.name)
         if known is None or shot.pins:
-            found.append(options_of(project, answer.known.fit, answer.known.draws, shot, kept.look(shot.name)))
+            found.append(options_of(state.project, fit, draws, shot, looks.get(shot.name)))
         else:
-            found.append(known[1])
-    return plan_film(project, tuple(found), goal, (answer.known.fit, answer.known.draws), alike, monitor)
+            found.append(known)
+    return plan_film(state.project, tuple(found), goal, (fit, draws), alike, monitor)

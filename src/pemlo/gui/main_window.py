@@ -239,6 +239,7 @@ class MainWindow(QMainWindow):
     def _on_replaced(self) -> None:
         project = self.document.project
         self.renderings.forget()  # they are of the film that was here before
+        self.jobs.forget_not_done()
         self.picked = ()
         self.problems.clear()
         self.strip.show_project(project, None)

@@ -28,6 +28,16 @@ from pemlo.core.progress import Monitor, Unwatched
 ROUND_TO = 10  # decimals of a log time, far below what any clock tells
 
 
+def fit_inputs(project: Project) -> tuple[object, ...]:
+    """Return all that a fit reads of a project: two projects with the same have the same fit."""
+    shots = tuple(
+        (shot.name, shot.first, shot.last, shot.step, project.size_of(shot), shot.asked.resolution_percent,
+         shot.asked.samples, shot.asked.min_samples, shot.asked.noise_threshold)
+        for shot in project.shots
+    )  # fmt: skip
+    return (project.trials, shots, project.ways(), tuple((m.name, m.speed) for m in project.machines))
+
+
 def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
     """Fit the cost of every shot of a project to its trials.
 

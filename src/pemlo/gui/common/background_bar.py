@@ -23,12 +23,14 @@ class BackgroundBar(QFrame):
         self._bar.setFixedSize(140, 8)
         self._bar.setAccessibleName("Progress")
         self._stop = button("stop", "Stop this work", self._on_stop, link=True)
+        self._again = button("do it again", "Ask for this work once more", self._on_again, link=True)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(10)
         row.addWidget(self._words)
         row.addWidget(self._bar)
         row.addWidget(self._stop)
+        row.addWidget(self._again)
         row.addStretch(1)
         jobs.progressed.connect(self._on_progressed)
         jobs.busy_changed.connect(self._on_busy_changed)
@@ -40,11 +42,13 @@ class BackgroundBar(QFrame):
         self._on_busy_changed()
 
     def _on_busy_changed(self) -> None:
-        running = self._jobs.running
-        self._key = next(iter(running), "")
-        self._words.setText(running[self._key] if running else self._resting)
+        running, left = self._jobs.running, self._jobs.not_done
+        self._key = next(iter(running or left), "")
+        words = running[self._key] if running else f"Not done: {left[self._key]}" if left else self._resting
+        self._words.setText(words)
         self._bar.setVisible(bool(running))
         self._stop.setVisible(bool(running))
+        self._again.setVisible(bool(left) and not running)
         self._bar.setRange(0, 0 if running else 100)
 
     def _on_progressed(self, progress: Progress) -> None:
@@ -56,4 +60,7 @@ class BackgroundBar(QFrame):
         self._bar.setValue(round(100 * progress.fraction))
 
     def _on_stop(self) -> None:
-        self._jobs.cancel(self._key)
+        self._jobs.stop(self._key)
+
+    def _on_again(self) -> None:
+        self._jobs.ask_again(self._key)

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 
 from pemlo.app.document import Document
 from pemlo.app.film_curve import FilmCurve
-from pemlo.app.forecaster import Answer
+from pemlo.app.forecaster import FORECAST, Answer
 from pemlo.app.jobs import Jobs
-from pemlo.app.planner import Found, Planner
+from pemlo.app.planner import OPTIONS, Found, Planner
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.errors import PemloError
 from pemlo.core.farm.money import price_of_hour
@@ -105,6 +105,8 @@ class TradePanel(QWidget):
         planner.changed.connect(self._refresh)
         self.film.changed.connect(self._refresh)
         planner.planned.connect(self._on_planned)
+        for ended in (jobs.stopped, jobs.failed):
+            ended.connect(self._on_not_done)
 
     def _lay_out(self) -> None:
         left, middle, right = QFrame(), QFrame(), QFrame()
@@ -191,12 +193,14 @@ class TradePanel(QWidget):
         self.empty.setVisible(not known)
         self.empty.setText(
             "Weighing what each shot could be …"
-            if self.planner.answer is not None
+            if self.planner.finding_out
+            else "What this shot could be is not known: its weighing was stopped, or failed."
+            if self.planner.state is not None
             else "Time one frame first: then this stage shows what each lever gives in hours and costs to the eye."
         )
         if not known or shot is None:
             return
-        there = self._there()
+        there = self.planner.hours_there()
         ends = [one.hours[-1] for one in falls]
         self.plan_box.name_deadline(say_moment(project.delivery.deadline, project))
         self._show_levers(project, shot)
@@ -207,19 +211,20 @@ class TradePanel(QWidget):
         self.side.show_shot(project, shot)
         self._show_plan()
 
-    def _there(self) -> float:
-        answer = self.planner.answer
-        return 0.0 if answer is None else answer.forecast.hours_available
+    def _on_not_done(self, key: str) -> None:
+        """Say that nothing newer will come of what was stopped, or failed."""
+        if key in (FORECAST, OPTIONS):
+            self._refresh()
 
     def _show_levers(self, project: Project, shot: Shot) -> None:
         from pemlo.core.trade.options import levers_of  # noqa: PLC0415 - heavy to load
         from pemlo.core.trade.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
         from pemlo.core.trade.trial_first import trials_for_more  # noqa: PLC0415 - as above
 
-        answer, options = self.planner.answer, self.planner.options_of(shot.name)
-        assert answer is not None
-        assert options is not None
-        levers = levers_of(project, answer.known.fit, shot, self.planner.look_of(shot.name))
+        state = self.planner.state
+        assert state is not None
+        fit, draws = state.known.fit, state.known.draws
+        levers = levers_of(project, fit, shot, self.planner.look_of(shot.name))
         rows = {row.lever: row for row in presenter.lever_rows(shot, levers, self.planner.steps_of(shot))}
         for lever, box in self.boxes.items():
             box.setVisible(lever in rows)
@@ -229,9 +234,9 @@ class TradePanel(QWidget):
         self.levers_heading.say(presenter.picked_words(project, self._picked) + anew)
         self.bargains_heading.say("…")
         self._bargains_due.start()
-        slow = slow_denoiser(project, answer.known.fit, answer.known.draws, shot)
+        slow = slow_denoiser(project, fit, draws, shot)
         self.slow.setText("" if slow is None else str(slow))
-        more = trials_for_more(project, answer.known.fit, shot, self.planner.look_of(shot.name))
+        more = trials_for_more(project, fit, shot, self.planner.look_of(shot.name))
         words = presenter.more_words(more[0]) if more else ""
         self.more.show_trial(more[0] if more else None, words, can_render=bool(scene_of(shot)))
 

@@ -1,0 +1,238 @@
+"""Nothing is shown of two states of the film: the second action comes before the first has settled."""
+
+import time
+
+import cachetools
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from film import exact_trial, make_project, make_shot
+from pemlo.app.forecaster import FORECAST
+from pemlo.app.planner import OPTIONS, PLAN
+from pemlo.core.cost.fit import fit_inputs
+from pemlo.core.plan.edits import add_shots, add_trials, remove_shots, set_asked
+from pemlo.core.trade.best_plan import GOALS
+from pemlo.gui.main_window import BRIEF, TRADE
+from window import open_window, run_action, settle, without_advice
+
+
+def film():
+    shots = tuple(make_shot(name, samples=256) for name in ("010", "020", "030"))
+    trials = [exact_trial(shot.name, frame, samples) for shot in shots for frame, samples in ((5, 16), (50, 256))]
+    return make_project(shots=shots, trials=tuple(trials))
+
+
+@pytest.fixture
+def window(qtbot, monkeypatch):
+    without_advice(monkeypatch)
+    return open_window(qtbot, film())
+
+
+def is_of_one_state(window):
+    """Whether all that Trade has is of the document as it stands."""
+    state, project = window.trade.planner.state, window.document.project
+    if state is None:
+        return not window.trade.stage.isVisibleTo(window)
+    assert state.project is project
+    assert state.known.inputs == fit_inputs(project)
+    assert set(state.known.fit.shots) == set(state.known.draws) == {shot.name for shot in project.shots}
+    return True
+
+
+def new_denoiser(window):
+    window.document.edit("Set denoising", lambda p: set_asked(p, ["020"], denoise="new one"))
+
+
+def other_samples(window):
+    window.document.edit("Set samples", lambda p: set_asked(p, ["010", "020", "030"], samples=64))
+
+
+def new_shot(window):
+    window.document.edit("Add shot", lambda p: add_shots(p, [make_shot("040")]))
+
+
+def lost_shot(window):
+    window.document.edit("Remove shot", lambda p: remove_shots(p, ["010"]))
+
+
+def new_trial(window):
+    trial = exact_trial("020", 70, 64)
+    window.document.edit("Add trial", lambda p: add_trials(p, [trial]))
+
+
+def no_trials(window):
+    window.document.edit("Remove trials", lambda p: p.changed(trials=()))
+
+
+EDITS = (new_denoiser, other_samples, new_shot, lost_shot, new_trial, no_trials)
+
+
+@pytest.mark.parametrize("edit", EDITS)
+def test_trade_is_opened_before_an_edit_has_settled(qtbot, window, edit):
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    window.show_stage(BRIEF)
+    edit(window)
+    window.show_stage(TRADE)
+    assert is_of_one_state(window)
+    window.trade.plan_box.wanted.emit(GOALS[0])
+    settle(qtbot, window)
+    assert is_of_one_state(window)
+    run_action(window, "undo")
+    assert is_of_one_state(window)
+    run_action(window, "redo")
+    assert is_of_one_state(window)
+    run_action(window, "undo")
+    settle(qtbot, window)
+    assert is_of_one_state(window)
+    assert window.trade.stage.isVisibleTo(window)
+
+
+@pytest.mark.parametrize("edit", EDITS)
+def test_undo_and_redo_while_trade_is_open(qtbot, window, edit):
+    window.show_stage(TRADE)
+    edit(window)
+    for name in ("undo", "redo", "undo", "redo"):
+        run_action(window, name)
+        qtbot.wait(15)
+        assert is_of_one_state(window)
+    settle(qtbot, window)
+    assert is_of_one_state(window)
+
+
+def test_a_plan_of_before_cannot_be_adopted(qtbot, window):
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    window.trade.plan_box.wanted.emit(GOALS[0])
+    settle(qtbot, window)
+    assert window.trade._found is not None
+    other_samples(window)
+    before = window.document.project
+    window.trade.plan_box.adopted.emit()
+    assert window.document.project is before
+    settle(qtbot, window)
+    window.trade.plan_box.adopted.emit()
+    assert window.document.project is before, "it was made for other samples"
+
+
+def test_a_plan_that_is_asked_for_too_soon_comes_when_it_can(qtbot, window):
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    new_trial(window)
+    window.trade.plan_box.wanted.emit(GOALS[0])
+    settle(qtbot, window)
+    assert window.trade._found.project is window.document.project
+
+
+def stop(window, key):
+    assert key in window.jobs.running
+    window.jobs.stop(key)
+
+
+def slowly():
+    """Return a weighing that takes until it is stopped."""
+
+    def work(*args):
+        while True:
+            args[-1].step(0.0, "slowly")
+            time.sleep(0.01)
+
+    return work
+
+
+def test_options_that_were_stopped_are_not_shown_as_current_and_can_be_asked_for_again(qtbot, window, monkeypatch):
+    from pemlo.app import planner
+
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    assert window.trade.stage.isVisibleTo(window)
+    weigh = planner._make
+    monkeypatch.setattr(planner, "_make", slowly())
+    new_trial(window)
+    qtbot.waitUntil(lambda: OPTIONS in window.jobs.running, timeout=20_000)
+    stop(window, OPTIONS)
+    assert not window.trade.stage.isVisibleTo(window)
+    assert window.trade.empty.text() == "What this shot could be is not known: its weighing was stopped, or failed."
+    monkeypatch.setattr(planner, "_make", weigh)
+    settle(qtbot, window)
+    assert window.background._words.text() == "Not done: Weighing what each shot could be"
+    QTest.mouseClick(window.background._again, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert window.trade.stage.isVisibleTo(window)
+    assert not window.background._again.isVisibleTo(window)
+
+
+def test_options_that_failed_can_be_asked_for_again(qtbot, window, monkeypatch):
+    from pemlo.app import planner
+
+    weigh = planner._make
+    monkeypatch.setattr(planner, "_make", lambda *_: 1 / 0)
+    bugs = []
+    monkeypatch.setattr(window.files, "show_bug", bugs.append)
+    window.errors.bug.disconnect()
+    window.errors.bug.connect(bugs.append)
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    assert "ZeroDivisionError" in bugs[0]
+    assert not window.trade.stage.isVisibleTo(window)
+    monkeypatch.setattr(planner, "_make", weigh)
+    window.jobs.ask_again(OPTIONS)
+    settle(qtbot, window)
+    assert window.trade.stage.isVisibleTo(window)
+
+
+def test_a_forecast_that_was_stopped_is_stale_and_can_be_asked_for_again(qtbot, window):
+    new_trial(window)
+    stop(window, FORECAST)
+    assert not window.forecaster.current
+    assert window.background._again.isVisibleTo(window)
+    QTest.mouseClick(window.background._again, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert window.forecaster.answer.project is window.document.project
+
+
+def test_what_was_stopped_is_not_offered_for_another_film(qtbot, window):
+    new_trial(window)
+    stop(window, FORECAST)
+    window.document.replace(film(), None)
+    settle(qtbot, window)
+    assert not window.jobs.not_done
+
+
+def test_a_forecast_does_not_wait_behind_long_work(qtbot, window):
+    def until_stopped(monitor):
+        while True:
+            monitor.step(0.0, "long")
+            time.sleep(0.01)
+
+    for number in range(6):
+        window.jobs.submit(f"long {number}", "Long work", until_stopped, lambda _: None)
+    new_trial(window)
+    qtbot.waitUntil(lambda: window.forecaster.current, timeout=20_000)
+    assert window.forecaster.answer.project is window.document.project
+    for number in range(6):
+        window.jobs.cancel(f"long {number}")
+
+
+def test_settings_that_a_lever_came_by_take_bounded_memory(qtbot, window, monkeypatch):
+    from pemlo.app import planner
+
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    kept = window.trade.planner._worked_out = cachetools.LRUCache(300_000, planner._bytes_of)
+    monkeypatch.setattr(planner, "MOST_BYTES", 300_000)
+    for samples in range(33, 93):
+        window.trade._on_moved("samples", samples)
+        assert kept.currsize <= 300_000
+    settle(qtbot, window)
+    assert window.document.project.shot("010").settings.samples == 92
+
+
+def test_a_job_that_waits_is_dropped_when_it_is_stopped(qtbot, window):
+    assert PLAN not in window.jobs.running
+    run = []
+    window.jobs.submit("a", "A", lambda monitor: run.append("a"), run.append)
+    window.jobs.stop("a")
+    settle(qtbot, window)
+    assert run in ([], ["a"])
