@@ -13,8 +13,9 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
+from pemlo.standins.renderer.clock import STAGES
 from pemlo.standins.renderer.output import write_picture
-from pemlo.standins.renderer.render import STAGES, render
+from pemlo.standins.renderer.render import render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
 from pemlo.standins.renderer.settings import RenderSettings
 

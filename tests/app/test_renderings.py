@@ -1,7 +1,9 @@
 """The queue of frames to render, with the renderer's process replaced by small ones that answer, crash or hang."""
 
+import os
 import sys
 import time
+from dataclasses import replace
 
 import pytest
 
@@ -116,6 +118,28 @@ def test_kept_data_lie_beside_the_pictures(tmp_path):
     asked = rendering(tmp_path).request()
     assert asked["settings"]["keep"] == ("light",)
     assert asked["kept"] == str(tmp_path / "kept data")
+
+
+def test_a_frame_that_is_asked_for_again_finds_what_there_is_of_it(tmp_path):
+    first, again = rendering(tmp_path), replace(rendering(tmp_path), picture=tmp_path / "b.exr", seed=7)
+    assert first.unfinished == again.unfinished
+    assert first.unfinished.parent == tmp_path
+    assert first.request()["unfinished"] == str(first.unfinished)
+    others = [rendering(tmp_path, 2), replace(first, shot="020"), replace(first, settings=FrameSettings(samples=8))]
+    assert len({first.unfinished, *(one.unfinished for one in others)}) == 4
+
+
+def test_what_unfinished_frames_left_long_ago_goes(qtbot, jobs, tmp_path):
+    old, young, other = (tmp_path / name for name in (".a.unfinished.npz", ".b.unfinished.npz", "c.npz"))
+    for path in (old, young, other):
+        path.write_bytes(b"")
+    for path in (old, other):
+        os.utime(path, (1e9, 1e9))
+    queue = RenderQueue(jobs, renderer(ANSWERS))
+    queue.add([rendering(tmp_path)])
+    qtbot.waitUntil(lambda: not queue.waiting, timeout=10_000)
+    assert [path.exists() for path in (old, young, other)] == [False, True, True]
+    queue.close()
 
 
 def test_a_frame_asked_for_while_another_is_being_stopped_gets_a_process_of_its_own(qtbot, jobs, tmp_path):

@@ -4,11 +4,13 @@ The queue hands each frame to `Jobs`; the work there waits for the process, tell
 asked to stop. A crash of the process is an error like any other.
 """
 
+import hashlib
 import json
 import queue
 import subprocess
 import sys
 import threading
+import time
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
@@ -21,9 +23,12 @@ from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
 from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.progress import Cancelled, Monitor
+from pemlo.core.units import DAY_S
 
 RENDER = "render"
 KEPT = "kept data"
+UNFINISHED = ".unfinished.npz"
+FORGOTTEN_DAYS = 14  # nobody goes on from so old a frame
 _LOOK_EVERY_S = 0.05
 # Larger frames are not told apart by source: that takes 96 bytes a pixel.
 MOST_PIXELS_BY_SOURCE = 4_000_000
@@ -81,7 +86,15 @@ class Rendering:
             "small": str(self.small),
             "machine": self.machine,
             "kept": str(self.picture.parent / KEPT) if s.keep else None,
+            "unfinished": str(self.unfinished),
         }
+
+    @property
+    def unfinished(self) -> Path:
+        """Where the unfinished frame is written: asked for again in the same way, it goes on from there."""
+        s = self.settings
+        asked = repr((self.shot, self.scene, self.frame, self.size, self.region, sorted(s.frame_fields().items())))
+        return self.picture.with_name(f".{hashlib.sha256(asked.encode()).hexdigest()[:16]}{UNFINISHED}")
 
 
 class Renderer:
@@ -267,6 +280,7 @@ class RenderQueue(QObject):
         text = f"Rendering frame {current.frame} of {current.shot}{more}"
 
         def work(monitor: Monitor) -> dict[str, Any]:
+            _remove_forgotten(current.picture.parent)
             return self._renderer.run(current.request(), _Named(monitor, text), lambda _: self.refined.emit(current))
 
         self._jobs.submit(RENDER, text, work, self._on_done)
@@ -289,6 +303,14 @@ class RenderQueue(QObject):
             self._current = None
             self._waiting.clear()
             self.changed.emit()
+
+
+def _remove_forgotten(folder: Path) -> None:
+    """Remove what unfinished frames left long ago."""
+    for left in folder.glob(f".*{UNFINISHED}"):
+        with suppress(OSError):
+            if time.time() - left.stat().st_mtime > FORGOTTEN_DAYS * DAY_S:
+                left.unlink()
 
 
 class _Named:

@@ -107,7 +107,7 @@ def run(args: argparse.Namespace) -> int:
 
 
 def _render(args: argparse.Namespace, name: str) -> int:
-    from pemlo.standins.renderer.film_file import read_film, write_film  # noqa: PLC0415 - as above
+    from pemlo.standins.renderer.film_file import read_film, read_unfinished, write_film  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.output import table_row, write_picture  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.render import render  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.scenes import find_scene  # noqa: PLC0415 - as above
@@ -115,7 +115,9 @@ def _render(args: argparse.Namespace, name: str) -> int:
     settings = _settings(args, name)
     bar = _Bar(sys.stderr.isatty())
     unfinished = args.top_up or args.output.with_name(f".{args.output.stem}.unfinished.npz")
-    film = read_film(unfinished, settings) if args.top_up or settings.saves else None
+    film, before = read_film(args.top_up, settings) if args.top_up else None, None
+    if settings.saves and not args.top_up:
+        film, before = read_unfinished(unfinished, settings) or (None, None)
     try:
         if args.warm_up:
             render(find_scene(name), replace(settings, width=16, height=9, region=None, samples=1, min_samples=1))
@@ -126,6 +128,7 @@ def _render(args: argparse.Namespace, name: str) -> int:
             (args.kept_data or args.output.parent / "kept") if settings.keep else None,
             film=film,
             unfinished=unfinished,
+            before=before,
         )
     except KeyboardInterrupt:
         bar.clear()

@@ -22,10 +22,11 @@ from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.plan.trials import FIRST_RUN
 from pemlo.core.progress import Cancelled
 from pemlo.standins.renderer import denoise
+from pemlo.standins.renderer.clock import STAGES
 from pemlo.standins.renderer.exr import HEADER, Channels, read_exr, write_exr
 from pemlo.standins.renderer.film_file import read_film
 from pemlo.standins.renderer.output import ROW_COLUMNS, relative_noise, write_picture
-from pemlo.standins.renderer.render import STAGES, render
+from pemlo.standins.renderer.render import render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
 from pemlo.standins.renderer.settings import RenderSettings, settings_of, switched
 

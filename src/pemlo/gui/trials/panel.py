@@ -278,7 +278,8 @@ class TrialsPanel(QWidget):
 
     def _rendering(self, shot: Shot, wanted: render_words.Wanted, folder: Path) -> Rendering:
         self._renderings += 1
-        name = f"{shot.name}-{wanted.frame:04d}-{time.strftime('%Y%m%d-%H%M%S')}-{self._renderings:03d}"
+        when = time.strftime("%Y%m%d-%H%M%S")
+        name = f"{pictures.file_name(shot.name)}-{wanted.frame:04d}-{when}-{self._renderings:03d}"
         return Rendering(
             shot.name,
             scene_of(shot),

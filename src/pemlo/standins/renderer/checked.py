@@ -1,6 +1,7 @@
 """Checks arrays from files before compiled code reads them: it looks neither at shapes nor at indices. NumPy."""
 
 import zipfile
+import zlib
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any, TypeVar
@@ -58,6 +59,8 @@ FILM: Layout = {
     "parts": ("float64", ("parts_height", "parts_width", PARTS + 3)),
 }
 LARGEST_BYTES = 8 * 2**30
+# What NumPy and the archive raise for files that are none of theirs, or damaged.
+DAMAGED = (EOFError, MemoryError, NotImplementedError, RuntimeError, zipfile.BadZipFile, zlib.error)
 
 
 def read_arrays(path: Path, kind: type[T], layout: Layout) -> tuple[T, Mapping[str, Array]]:
@@ -74,7 +77,7 @@ def read_arrays(path: Path, kind: type[T], layout: Layout) -> tuple[T, Mapping[s
                 raise ValueError("it is too large")
         with np.load(path, allow_pickle=False) as file:
             found = {name: file[name] for name in file.files}
-    except (zipfile.BadZipFile, EOFError, MemoryError, NotImplementedError, RuntimeError) as error:
+    except DAMAGED as error:
         raise ValueError(str(error)) from error
     _see_layout(found, layout)
     return kind(**{name: found.pop(name) for name in kind._fields}), found

@@ -9,8 +9,9 @@ from pemlo.core.cost.noise_shape import noise_shape
 from pemlo.core.images.sources import SOURCES
 from pemlo.core.plan.trials import region_share, why_left_out
 from pemlo.core.units import MIB
+from pemlo.standins.renderer.clock import STAGES
 from pemlo.standins.renderer.exr import HEADER, Channels, write_exr
-from pemlo.standins.renderer.render import STAGES, Rendered, machine_seconds
+from pemlo.standins.renderer.render import Rendered, machine_seconds
 from pemlo.standins.renderer.settings import SWITCHES
 
 # Columns of a table of trials; what the renderer knows beyond them follows.

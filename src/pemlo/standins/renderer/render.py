@@ -3,8 +3,7 @@
 import os
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +14,7 @@ from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.threads import run_in_parts
 from pemlo.standins.renderer import denoise
 from pemlo.standins.renderer.adaptive import next_samples
+from pemlo.standins.renderer.clock import Clock
 from pemlo.standins.renderer.film import (
     BOX_FILTER,
     GAUSSIAN_FILTER,
@@ -36,7 +36,6 @@ from pemlo.standins.renderer.settings import RenderSettings, check
 from pemlo.standins.renderer.surfaces import ggx_albedo
 from pemlo.standins.renderer.world import World, pack
 
-STAGES = ("prepare", "light", "trace", "denoise", "write")
 _CACHE_AFTER = 2
 _CALL_SECONDS = 0.12
 _FIRST_CALL_SAMPLES = 20_000
@@ -46,32 +45,6 @@ _LEAST_STEP = 4
 _SHARED_OUT = ("light", "trace", "denoise")
 
 Preview = Callable[[Picture], None]
-
-
-@dataclass
-class Clock:
-    """Seconds of each stage: on the wall, and of all processors of this process together."""
-
-    wall: dict[str, float] = field(default_factory=lambda: dict.fromkeys(STAGES, 0.0))
-    processor: dict[str, float] = field(default_factory=lambda: dict.fromkeys(STAGES, 0.0))
-    _open: list[str] = field(default_factory=list)
-
-    @contextmanager
-    def stage(self, name: str) -> Iterator[None]:
-        """Time a stage; what it takes within another stage does not count there."""
-        wall, processor = time.perf_counter(), time.process_time()
-        self._open.append(name)
-        try:
-            yield
-        finally:
-            self._open.pop()
-            for clock, took in (
-                (self.wall, time.perf_counter() - wall),
-                (self.processor, time.process_time() - processor),
-            ):
-                clock[name] += took
-                if self._open:
-                    clock[self._open[-1]] -= took
 
 
 def machine_seconds(clock: Clock, threads: int) -> dict[str, float]:
@@ -132,6 +105,7 @@ def render(
     preview: Preview | None = None,
     film: Sums | None = None,
     unfinished: Path | None = None,
+    before: Clock | None = None,
 ) -> Rendered:
     """Render a frame up to, but not including, its writing.
 
@@ -150,6 +124,8 @@ def render(
         A film of the same frame to top up; it is changed in place.
     unfinished : path, optional
         Where the unfinished frame is written, as often as the settings say.
+    before : Clock, optional
+        What the samples of `film` took.
 
     Raises
     ------
@@ -165,6 +141,8 @@ def render(
     watch = monitor or Unwatched()
     threads = settings.threads or os.cpu_count() or 1
     clock = Clock()
+    if before is not None:
+        clock.go_on_from(before)
     forget_peak()
     kept = KeptData(kept_in, scene.name) if kept_in else None
     read_back = tuple(stage for stage in settings.keep if kept is not None and kept.has(stage))
@@ -212,7 +190,7 @@ class _Saver:
         if self._written < saves and done >= (self._written + 1) / (saves + 1):
             self._written += 1
             with self._clock.stage("write"):
-                write_film(self._path, self._settings, self._film)
+                write_film(self._path, self._settings, self._film, self._clock.so_far())
 
 
 def _neighbour(scene: Scene, settings: RenderSettings, frame: int, kept_in: Path | None, monitor: Monitor) -> Picture:
