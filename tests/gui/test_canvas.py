@@ -113,6 +113,33 @@ def test_the_place_under_the_wheel_stays(canvas):
         assert (after - before).manhattanLength() < 1e-6
 
 
+def turn(canvas, x, y):
+    where = QPointF(200, 150)
+    QApplication.sendEvent(
+        canvas,
+        QWheelEvent(where, where, QPoint(), QPoint(x, y), Qt.MouseButton.NoButton,
+                    Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False),
+    )  # fmt: skip
+
+
+def test_sideways_does_not_zoom_and_small_moves_come_to_one_step(canvas):
+    zoom = canvas.zoom
+    for x in (120, -120, 480):
+        turn(canvas, x, 0)
+        turn(canvas, x, 30)
+    assert canvas.zoom == zoom
+    seen = []
+    for _ in range(24):
+        turn(canvas, 0, 10)
+        seen.append(canvas.zoom)
+    assert len({zoom, *seen}) == 3, "24 small moves are two clicks"
+    for _ in range(11):
+        turn(canvas, 0, -10)
+    assert canvas.zoom == seen[-1], "nothing before a whole click back"
+    turn(canvas, 0, -10)
+    assert canvas.zoom == seen[15]
+
+
 def test_pixels_are_squares_from_100_percent_up(canvas):
     """A picture of two alternating columns, eight times as large: no colour that the picture has not."""
     stripes = np.zeros((HIGH, WIDE), np.uint32)

@@ -124,6 +124,7 @@ class Jobs(QObject):
         self._running: dict[str, _Running] = {}
         self._not_done: dict[str, _Asked] = {}
         self._count = 0
+        self._closed = False
         self.ended.connect(self._on_ended)
 
     @property
@@ -165,6 +166,8 @@ class Jobs(QObject):
         self._start(key, _Asked(self._count, text, work, on_done, waited_for, again))
 
     def _start(self, key: str, asked: _Asked) -> None:
+        if self._closed:
+            return
         self._not_done.pop(key, None)
         watch = _Watch(key, self.progressed.emit)
         self._running[key] = _Running(asked, watch)
@@ -206,7 +209,8 @@ class Jobs(QObject):
             self.busy_changed.emit()
 
     def shut_down(self) -> None:
-        """Stop all work and wait for it."""
+        """Stop all work and wait for it; from then on nothing is begun."""
+        self._closed = True
         for key in list(self._running):
             self.cancel(key)
         for pool in (self._first, self._pool):

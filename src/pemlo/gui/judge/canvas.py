@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QWidget
 from pemlo.core.picture.tiles import Box
 from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.wheel import WheelSteps
 from pemlo.gui.judge.overlays import Overlay
 
 ZOOMS = (0.25, 0.5, 1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0)
@@ -71,6 +72,7 @@ class Canvas(QWidget):
         self.overlay: Overlay | None = None
         self.showing_second = False
         self.drawing_region = False
+        self._wheel = WheelSteps()
         self._sizes: dict[str, Sizes] = {}
         self._picture = QSize()
         self._centre = QPointF()
@@ -350,8 +352,9 @@ class Canvas(QWidget):
         self.hovered.emit((x, y) if inside else None)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        steps = event.angleDelta().y() // 120 or (1 if event.angleDelta().y() > 0 else -1)
-        self.step_zoom(steps, event.position())
+        steps = self._wheel.of(event)
+        if steps:
+            self.step_zoom(steps, event.position())
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

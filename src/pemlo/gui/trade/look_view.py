@@ -19,6 +19,7 @@ from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.progress import Monitor
 from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.wheel import WheelSteps
 
 if TYPE_CHECKING:
     from pemlo.core.picture.showing import Pixels
@@ -56,6 +57,7 @@ class LookView(QWidget):
         self._centre: tuple[float, float] | None = None
         self._times: int | None = None
         self._grabbed: QPointF | None = None
+        self._wheel = WheelSteps()
         self._again: Callable[[], None] = lambda: None
         self._images: tuple[tuple[QImage, str], ...] = ()
         self._missing = ""
@@ -186,17 +188,18 @@ class LookView(QWidget):
         self._again()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        if self._wanted is None or not event.angleDelta().y():
+        steps = self._wheel.of(event)
+        event.accept()
+        if self._wanted is None or not steps:
             return
         look = self._wanted[0]
         assert look.pictures is not None
         _, times = self.part(look.look.size, look.pictures.worst)
-        larger = event.angleDelta().y() > 0
+        larger = steps > 0
         others = [one for one in TIMES if (one > times) == larger and one != times]
         if others:
             self._times = min(others) if larger else max(others)
             self._again()
-        event.accept()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
