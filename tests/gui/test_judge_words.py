@@ -18,6 +18,7 @@ from pemlo.core.plan.ceiling import Ceiling, Marked, ceiling_of
 from pemlo.core.plan.edits import add_trials, set_trial
 from pemlo.core.plan.reference import cleanest, same_with_another_seed
 from pemlo.core.plan.trials import Trial
+from pemlo.gui.common.stands import judge_stands
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.playing import Tally, read_order
@@ -97,7 +98,7 @@ def test_marks_hold_for_the_shot_or_for_all_of_its_look():
     assert [ceiling_of(project, shot.name).value for shot in shots] == [2.0, None, None]
     project = set_trial(project, 0, mark_for="look")
     assert [ceiling_of(project, shot.name).value for shot in shots] == [2.0, 2.0, None]
-    assert presenter.stands(project) == "ceilings for 2 of 3"
+    assert judge_stands(project) == "ceilings for 2 of 3"
     unmeasured = set_trial(project, 0, error=None)
     assert ceiling_of(unmeasured, "010").value is None
 

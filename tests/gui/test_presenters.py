@@ -13,6 +13,7 @@ from pemlo.core.plan.edits import add_trials
 from pemlo.core.plan.machines import Machine
 from pemlo.demo import demo_project
 from pemlo.gui.brief import presenter as brief
+from pemlo.gui.common.stands import brief_stands, trials_stands
 from pemlo.gui.trials import presenter as trials
 from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, off_text, trial_rows
 
@@ -285,10 +286,10 @@ def test_what_is_switched_on_is_asked_in_the_brief():
 
 
 def test_where_the_stages_stand():
-    assert trials.stands(make_project()) == "nothing timed yet"
-    assert trials.stands(make_project(trials=well_timed())) == "16 timed, 020 not"
-    assert trials.stands(demo_project()) == "51 timed, 2 not"
-    assert brief.stands(make_project()) == "2 shots, 150 fr"
-    assert brief.stands(make_project(shots=())) == "no shots yet"
+    assert trials_stands(make_project()) == "nothing timed yet"
+    assert trials_stands(make_project(trials=well_timed())) == "16 timed, 020 not"
+    assert trials_stands(demo_project()) == "51 timed, 2 not"
+    assert brief_stands(make_project()) == "2 shots, 150 fr"
+    assert brief_stands(make_project(shots=())) == "no shots yet"
     assert brief.machines_line(make_project(machines=())).startswith("Add one")
     assert "3 machines" in brief.machines_line(make_project(machines=(Machine(name="a", count=3),)))

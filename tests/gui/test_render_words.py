@@ -107,10 +107,10 @@ def ours(name="any_0007.exr", **changes):
 
 
 def test_dropped_pictures_of_ours_go_to_the_shot_of_their_scene():
-    trials, problems = dropped_trials([ours(), ours(first_run=1)], {}, PROJECT, "020", Path("/films/a.pemlo"))
+    trials, problems = dropped_trials([ours(), ours(first_run=1)], {}, PROJECT, "020")
     assert not problems
     assert [(t.shot, t.frame, t.left_out, t.picture) for t in trials] == [
-        ("010", 41, "", "any_0007.exr"), ("010", 41, FIRST_RUN, "any_0007.exr")
+        ("010", 41, "", "/films/any_0007.exr"), ("010", 41, FIRST_RUN, "/films/any_0007.exr")
     ]  # fmt: skip
 
 
@@ -118,7 +118,7 @@ def test_dropped_pictures_of_others_go_to_the_picked_shot_with_what_it_asks():
     other = Header(Path("/r/beauty.0012.exr"), 64, 36, (), {"render/Time": "0:12", "Samples": "32"})
     names = guessed_names(other) | {"seconds": "render/Time"}
     assert names == {"seconds": "render/Time", "samples": "Samples"}
-    (trial,), problems = dropped_trials([other], names, PROJECT, "020", None)
+    (trial,), problems = dropped_trials([other], names, PROJECT, "020")
     assert not problems
     assert (trial.shot, trial.frame, trial.seconds, trial.samples, trial.noise_threshold) == ("020", 12, 12.0, 32, None)
     assert trial.picture == "/r/beauty.0012.exr"
@@ -135,16 +135,22 @@ def test_dropped_pictures_of_others_go_to_the_picked_shot_with_what_it_asks():
     ],
 )
 def test_what_makes_no_trial_is_said_and_the_others_are_taken(header, shown, words):
-    trials, problems = dropped_trials([header, ours()], {"seconds": "t", "shot": "s"}, PROJECT, shown, None)
+    trials, problems = dropped_trials([header, ours()], {"seconds": "t", "shot": "s"}, PROJECT, shown)
     assert [trial.shot for trial in trials] == ["010"]
     assert words in str(problems[0])
 
 
-def test_names_of_pictures_move_with_the_project(tmp_path):
+@pytest.mark.parametrize("shot", ["../../x", "/x", "..", "a/b", "", "x" * 300, "nul\0", "010"])
+def test_no_shot_leads_out_of_the_folder_of_pictures(shot):
+    name = pictures.file_name(shot)
+    assert Path("/films/pictures", f"{name}-0001.exr").resolve().parent == Path("/films/pictures")
+    assert len(name) <= 60
+    assert shot != "010" or name == "010"
+
+
+def test_pictures_are_found_beside_the_project(tmp_path):
     film = tmp_path / "film.pemlo"
     folder = pictures.folder_for(film)
-    assert pictures.written_name(folder / "a.exr", film) == "film pictures/a.exr"
-    assert pictures.written_name(Path("/elsewhere/a.exr"), film) == "/elsewhere/a.exr"
     trial = render_words.landed_trial("010", FrameSettings(samples=64), HEADER, "film pictures/a.exr")
     assert pictures.picture_of(trial, film) is None
     folder.mkdir()

@@ -17,6 +17,7 @@ from pemlo.core.trade.fall import Fall, Step
 from pemlo.core.trade.levers import Levers
 from pemlo.core.trade.options import numbers_of, options_of
 from pemlo.core.trade.planning import plan_film
+from pemlo.gui.common.stands import trade_stands
 from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.error_bar import ErrorBar, parts_of
 from pemlo.gui.trade.fall_chart import FallChart, nice_step
@@ -136,9 +137,9 @@ def test_errors_that_are_not_known_say_what_to_do(film):
 
 def test_where_the_stage_stands():
     project = make_project()
-    assert presenter.stands(project) == "as asked"
+    assert trade_stands(project) == "as asked"
     changed = presenter.take(project, "010", project.shot("010").asked.changed(samples=8))
-    assert presenter.stands(changed) == "1 of 2 changed"
+    assert trade_stands(changed) == "1 of 2 changed"
     assert presenter.picked_words(project, ("010",)) == "shot 010"
     assert presenter.picked_words(project, ("010", "020")) == "all shots"
 

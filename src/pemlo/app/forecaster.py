@@ -4,18 +4,20 @@ Results are cached by what they were made from: a new deadline asks for a new fo
 """
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
-from pemlo.core.cost.draws import FilmDraws, draw_film
-from pemlo.core.cost.fit import fit, fit_inputs
-from pemlo.core.cost.next_trial import Advice, advise
-from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.verdict import Before, Forecast, forecast
 from pemlo.core.plan.project import Project
 from pemlo.core.progress import Monitor
+
+if TYPE_CHECKING:
+    from pemlo.core.cost.draws import FilmDraws
+    from pemlo.core.cost.next_trial import Advice
+    from pemlo.core.cost.posterior import Fit
+    from pemlo.core.forecast.verdict import Before, Forecast
 
 FORECAST = "forecast"
 ADVICE = "advice"
@@ -26,9 +28,9 @@ class Known:
     """A fit with its draws, what it was made from, and what was found with it of shots."""
 
     inputs: tuple[object, ...]
-    fit: Fit
-    draws: FilmDraws
-    seconds: Before = field(default_factory=dict)
+    fit: "Fit"
+    draws: "FilmDraws"
+    seconds: "Before" = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -37,7 +39,7 @@ class Answer:
 
     project: Project
     known: Known
-    forecast: Forecast
+    forecast: "Forecast"
 
 
 class Forecaster(QObject):
@@ -110,12 +112,16 @@ class Forecaster(QObject):
             again=True,
         )
 
-    def _on_advised(self, advice: tuple[Advice, ...]) -> None:
+    def _on_advised(self, advice: "tuple[Advice, ...]") -> None:
         self.advice = advice
         self.advised.emit(advice)
 
 
 def _answer(project: Project, known: Known | None, monitor: Monitor) -> Answer:
+    from pemlo.core.cost.draws import draw_film  # noqa: PLC0415 - heavy to load, and the window comes up first
+    from pemlo.core.cost.fit import fit, fit_inputs  # noqa: PLC0415 - as above
+    from pemlo.core.forecast.verdict import forecast  # noqa: PLC0415 - as above
+
     inputs = fit_inputs(project)
     if known is None or known.inputs != inputs:
         made = fit(project, monitor)
@@ -125,7 +131,9 @@ def _answer(project: Project, known: Known | None, monitor: Monitor) -> Answer:
     return Answer(project, known, forecast(project, known.fit, known.draws, known.seconds))
 
 
-def _advise(answer: Answer, monitor: Monitor) -> tuple[Advice, ...]:
+def _advise(answer: Answer, monitor: Monitor) -> "tuple[Advice, ...]":
+    from pemlo.core.cost.next_trial import advise  # noqa: PLC0415 - as above
+
     found: list[Advice] = []
     shots = [shot.name for shot in answer.project.shots]
     for number, name in enumerate(shots):

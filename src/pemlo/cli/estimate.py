@@ -13,8 +13,9 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
+from pemlo.core.forecast.doubts import doubts
 from pemlo.core.forecast.sentences import headline, say_moment, verdict
-from pemlo.core.forecast.unknowns import doubts, unknowns
+from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import Forecast, Interval, forecast
 from pemlo.core.persistence.document import read_project
 from pemlo.core.plan.notices import notices

@@ -19,10 +19,11 @@ from pemlo.core.forecast.disagreement_words import disagreement_headline, disagr
 from pemlo.core.images.shot_looks import looks_of
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.picture.display import Srgb
+from pemlo.core.plan.edits import adopt
 from pemlo.core.plan.project import Project
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.explain import changes, what_binds
-from pemlo.core.trade.planning import FilmPlan, adopt, film_options, hold, plan_film
+from pemlo.core.trade.planning import FilmPlan, film_options, hold, plan_film
 from pemlo.core.trade.room import room_of, sum_of
 from pemlo.core.units import format_interval, round_figures
 

@@ -5,8 +5,6 @@ A set is a tuple of frame numbers in rising order, without repeats.
 
 import re
 
-import fileseq
-
 from pemlo.core.errors import InputError
 
 MOST_FRAMES = 1_000_000
@@ -44,6 +42,8 @@ def parse_frames(text: str) -> tuple[int, ...]:
             raise InputError(f"“{text.strip()}” is not a set of frames.", hint)
         if _length(part, text, hint) > MOST_FRAMES:
             raise InputError(f"“{text.strip()}” has more than a million frames.", hint)
+    import fileseq  # noqa: PLC0415 - as heavy as all the rest of the core, and rarely asked
+
     frames = tuple(sorted({int(frame) for frame in fileseq.FrameSet(compact)}))
     if len(frames) > MOST_FRAMES:
         raise InputError(f"“{text.strip()}” has more than a million frames.", hint)
@@ -70,6 +70,8 @@ def format_frames(frames: tuple[int, ...]) -> str:
     """
     if not frames:
         return "none"
+    import fileseq  # noqa: PLC0415 - as above
+
     return str(fileseq.framesToFrameRange(sorted(set(frames)), zfill=0, compress=False))
 
 

@@ -1,7 +1,10 @@
 """The frame of the window: verdict, tape, strip, rail, the open stage, and the line at the bottom. GUI thread."""
 
 from collections.abc import Callable
+from functools import cached_property
+from importlib import import_module
 from pathlib import Path
+from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
@@ -11,7 +14,9 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMenu,
+    QSplitter,
     QStackedWidget,
+    QTableView,
     QVBoxLayout,
     QWidget,
 )
@@ -21,34 +26,32 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.forecaster import Answer, Forecaster
 from pemlo.app.jobs import Jobs
-from pemlo.app.planner import Planner
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
-from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import PemloError
 from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.progress import Monitor
-from pemlo.gui.brief import presenter as brief_presenter
 from pemlo.gui.brief.panel import BriefPanel
 from pemlo.gui.common.background_bar import BackgroundBar
 from pemlo.gui.common.labels import rule
 from pemlo.gui.common.problem_bar import ProblemBar
 from pemlo.gui.common.rail import Rail
+from pemlo.gui.common.stands import brief_stands, judge_stands, trade_stands, trials_stands
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape
 from pemlo.gui.common.theme import apply_theme
 from pemlo.gui.common.verdict_bar import VerdictBar
-from pemlo.gui.judge import presenter as judge_presenter
-from pemlo.gui.judge.panel import JudgePanel
 from pemlo.gui.project_files import ProjectFiles
-from pemlo.gui.trade import presenter as trade_presenter
-from pemlo.gui.trade.panel import TradePanel
-from pemlo.gui.trials import presenter as trials_presenter
-from pemlo.gui.trials.dropped_pictures import DroppedPictures
-from pemlo.gui.trials.panel import TrialsPanel
-from pemlo.gui.trials.pictures import base_folder
 from pemlo.gui.window_actions import MENUS, window_actions
+
+if TYPE_CHECKING:
+    from pemlo.core.cost.next_trial import Advice
+    from pemlo.core.plan.project import Project
+    from pemlo.gui.judge.panel import JudgePanel
+    from pemlo.gui.trade.panel import TradePanel
+    from pemlo.gui.trials.dropped_pictures import DroppedPictures
+    from pemlo.gui.trials.panel import TrialsPanel
 
 STAGES = (
     ("Brief", "What is due: shots, delivery, machines"),
@@ -58,10 +61,28 @@ STAGES = (
 )
 BRIEF, TRIALS, JUDGE, TRADE = range(len(STAGES))
 PLOTS = "plots"
+# What later stages need, and would hold up the hand that opens them.
+HEAVY = (
+    *("pyqtgraph", "pemlo.core.cost.fit", "pemlo.core.picture.display", "pemlo.core.trade.options"),
+    *("pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel"),
+)
+
+
+class Stage(Protocol):
+    """What every stage's panel can do."""
+
+    def show_project(self, project: "Project", answer: Answer | None) -> None:
+        """Show a project, and the forecast that goes with it if there is one."""
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Show other shots."""
 
 
 class MainWindow(QMainWindow):
-    """The window of one document."""
+    """The window of one document.
+
+    All stages but the first are heavy: their panels are made when they are first opened, or asked for.
+    """
 
     def __init__(self, document: Document, errors: ErrorCentre, preferences: Preferences) -> None:
         super().__init__()
@@ -87,15 +108,13 @@ class MainWindow(QMainWindow):
         self.problems = ProblemBar()
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
-        self.trials = TrialsPanel(self.document, self.jobs, self.report)
-        self.judge = JudgePanel(self.document, self.jobs, self.preferences, self.report)
-        planner = Planner(self.document, self.jobs, lambda: base_folder(self.document.path))
-        self.trade = TradePanel(self.document, self.jobs, planner, self.report, self.pick)
-        self.pictures = DroppedPictures(self, self.document, self.jobs, self.preferences, self.report)
         self.stack = QStackedWidget()
-        self.panels = (self.brief, self.trials, self.judge, self.trade)
-        for panel in self.panels:
-            self.stack.addWidget(panel)
+        self._made: dict[int, Stage] = {BRIEF: self.brief}
+        self._trials: TrialsPanel | None = None
+        self._judge: JudgePanel | None = None
+        self._trade: TradePanel | None = None
+        for place in (self.brief, QWidget(), QWidget(), QWidget()):
+            self.stack.addWidget(place)
         self.background = BackgroundBar(self.jobs)
         middle = QWidget()
         row = QHBoxLayout(middle)
@@ -112,6 +131,79 @@ class MainWindow(QMainWindow):
         column.addWidget(middle, 1)
         column.addWidget(self.background)
         self.setCentralWidget(whole)
+
+    @cached_property
+    def pictures(self) -> "DroppedPictures":
+        """What takes pictures in as trials."""
+        from pemlo.gui.trials.dropped_pictures import DroppedPictures  # noqa: PLC0415 - heavy to load
+
+        return DroppedPictures(self, self.document, self.jobs, self.preferences, self.report)
+
+    @property
+    def trials(self) -> "TrialsPanel":
+        """The panel of Trials."""
+        if self._trials is None:
+            from pemlo.gui.trials.panel import TrialsPanel  # noqa: PLC0415 - heavy to load and to make
+
+            made = self._trials = TrialsPanel(self.document, self.jobs, self.report)
+            made.shot_wanted.connect(lambda shot: self.pick((shot,)))
+            made.files_wanted.connect(lambda names: self.run(lambda: self.files.take_dropped(names)))
+            made.render_wanted.connect(self.renderings.add)
+            self.renderings.landed.connect(lambda done, header: self.run(lambda: made.take_rendered(done, header)))
+            self.renderings.refined.connect(made.card.show_refining)
+            self.renderings.changed.connect(lambda: made.card.show_waiting(self.renderings.waiting))
+            self._restore_parts((made.columns,), (made.table,))
+            self._put(TRIALS, made, made)
+            made.show_project(self.document.project, self._answer())
+            made.show_advice(self.forecaster.advice)
+        return self._trials
+
+    @property
+    def judge(self) -> "JudgePanel":
+        """The panel of Judge."""
+        if self._judge is None:
+            from pemlo.gui.judge.panel import JudgePanel  # noqa: PLC0415 - heavy to load and to make
+
+            made = self._judge = JudgePanel(self.document, self.jobs, self.preferences, self.report)
+            made.region_wanted.connect(self._on_region_wanted)
+            made.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
+            self._put(JUDGE, made, made)
+        return self._judge
+
+    @property
+    def trade(self) -> "TradePanel":
+        """The panel of Trade."""
+        if self._trade is None:
+            from pemlo.app.planner import Planner  # noqa: PLC0415 - heavy to load and to make
+            from pemlo.gui.trade.panel import TradePanel  # noqa: PLC0415 - as above
+            from pemlo.gui.trials.pictures import base_folder  # noqa: PLC0415 - as above
+
+            planner = Planner(self.document, self.jobs, lambda: base_folder(self.document.path))
+            made = self._trade = TradePanel(self.document, self.jobs, planner, self.report, self.pick)
+            made.side.look.written.connect(self._on_foretold)
+            made.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
+            self._put(TRADE, made, made)
+        return self._trade
+
+    def _put(self, number: int, panel: QWidget, stage: Stage) -> None:
+        """Put a panel in the place that was kept for it."""
+        shown, place = self.stack.currentIndex(), self.stack.widget(number)
+        assert place is not None
+        self.stack.removeWidget(place)
+        place.deleteLater()
+        self.stack.insertWidget(number, panel)
+        self.stack.setCurrentIndex(shown)
+        self._made[number] = stage
+        stage.pick(self.picked)
+
+    def _stage(self, number: int) -> Stage:
+        stages: dict[int, Callable[[], Stage]] = {
+            BRIEF: lambda: self.brief,
+            TRIALS: lambda: self.trials,
+            JUDGE: lambda: self.judge,
+            TRADE: lambda: self.trade,
+        }
+        return stages[number]()
 
     def _make_menus(self) -> dict[str, QMenu]:
         menus = {name: self.menuBar().addMenu(name) for name in MENUS}
@@ -145,16 +237,6 @@ class MainWindow(QMainWindow):
         self.rail.chosen.connect(self.show_stage)
         self.strip.picked.connect(self.pick)
         self.brief.picked.connect(self.pick)
-        self.trials.shot_wanted.connect(lambda shot: self.pick((shot,)))
-        self.trials.files_wanted.connect(lambda names: self.run(lambda: self.files.take_dropped(names)))
-        self.trials.render_wanted.connect(self.renderings.add)
-        self.judge.region_wanted.connect(self._on_region_wanted)
-        self.trade.side.look.written.connect(self._on_foretold)
-        for stage in (self.judge, self.trade):
-            stage.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
-        self.renderings.landed.connect(lambda done, header: self.run(lambda: self.trials.take_rendered(done, header)))
-        self.renderings.refined.connect(self.trials.card.show_refining)
-        self.renderings.changed.connect(lambda: self.trials.card.show_waiting(self.renderings.waiting))
 
     def _on_foretold(self, path: Path, beside: Path) -> None:
         """Show a frame that was foretold in Judge, beside what it is to be held against."""
@@ -173,11 +255,12 @@ class MainWindow(QMainWindow):
         self.problems.tell(message, hint)
 
     def load_plots(self) -> None:
-        """Load the library of the plots in the background, then put the plots in."""
+        """Load the library of the plots and what is heavy besides in the background, then put the plots in."""
 
         def work(monitor: Monitor) -> None:
-            monitor.step(0.0, "Loading the plots")
-            import pyqtgraph  # noqa: F401, PLC0415 - heavy to load, and the window comes up first
+            for number, name in enumerate(HEAVY):
+                monitor.step(number / len(HEAVY), "Loading the plots and the other stages")
+                import_module(name)
 
         self.jobs.submit(PLOTS, "Loading the plots", work, lambda _: self.trials.add_plots())
 
@@ -192,10 +275,20 @@ class MainWindow(QMainWindow):
         self.errors.report(error)
 
     def show_stage(self, number: int) -> None:
+        stage = self._stage(number)
         self.stack.setCurrentIndex(number)
         self.rail.show_stage(number)
-        self._show(number)
-        (self.brief.shots, self.trials.table, self.judge.canvas, self.trade.hours.chart)[number].setFocus()
+        stage.show_project(self.document.project, self._answer())
+        first: QWidget = (
+            self.brief.shots
+            if number == BRIEF
+            else self.trials.table
+            if number == TRIALS
+            else self.judge.canvas
+            if number == JUDGE
+            else self.trade.hours.chart
+        )
+        first.setFocus()
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Pick shots on the strip and in every stage."""
@@ -203,16 +296,16 @@ class MainWindow(QMainWindow):
             return
         self.picked = names
         self.strip.pick(names)
-        for panel in self.panels:
-            panel.pick(names)
+        for stage in self._made.values():
+            stage.pick(names)
 
     def show_theme(self, name: str) -> None:
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, name)
         self.preferences.theme = name
-        if self.trials.ladder_plot is not None:
-            self.trials.add_plots()
+        if self._trials is not None and self._trials.ladder_plot is not None:
+            self._trials.add_plots()
 
     def _answer(self) -> Answer | None:
         """Return the last answer, if it is of the shots and trials that the document has now."""
@@ -223,7 +316,7 @@ class MainWindow(QMainWindow):
 
     def _show(self, number: int) -> None:
         """Bring the open stage up to date; the others are when they are opened."""
-        self.panels[number].show_project(self.document.project, self._answer())
+        self._stage(number).show_project(self.document.project, self._answer())
 
     def _on_changed(self, fields: frozenset[str]) -> None:  # noqa: ARG002 - every field shows in some place
         project = self.document.project
@@ -243,8 +336,12 @@ class MainWindow(QMainWindow):
         self.picked = ()
         self.problems.clear()
         self.strip.show_project(project, None)
-        self.forecaster.ask()
-        for number in range(len(STAGES)):
+        if self.isVisible():
+            self.forecaster.ask()
+        else:
+            QTimer.singleShot(0, self.forecaster.ask)  # the window comes up first
+        # Judge and Trade are heavy to show: that is done when they are opened.
+        for number in {BRIEF, TRIALS} & self._made.keys():
             self._show(number)
         self.show_stage(self.stack.currentIndex())
         if project.shots:
@@ -263,14 +360,15 @@ class MainWindow(QMainWindow):
         undo = self.document.history.undoText()
         self.background.rest(words + (f"  ·  Undo: {undo}" if undo else ""))
 
-    def _on_advised(self, advice: tuple[Advice, ...]) -> None:
-        self.trials.show_advice(advice)
+    def _on_advised(self, advice: "tuple[Advice, ...]") -> None:
+        if self._trials is not None:
+            self._trials.show_advice(advice)
 
     def _say_stands(self) -> None:
-        self.rail.buttons[BRIEF].say(brief_presenter.stands(self.document.project))
-        self.rail.buttons[TRIALS].say(trials_presenter.stands(self.document.project))
-        self.rail.buttons[JUDGE].say(judge_presenter.stands(self.document.project))
-        self.rail.buttons[TRADE].say(trade_presenter.stands(self.document.project))
+        self.rail.buttons[BRIEF].say(brief_stands(self.document.project))
+        self.rail.buttons[TRIALS].say(trials_stands(self.document.project))
+        self.rail.buttons[JUDGE].say(judge_stands(self.document.project))
+        self.rail.buttons[TRADE].say(trade_stands(self.document.project))
 
     def _name_window(self) -> None:
         kept = self.document.path.name if self.document.path is not None else "not saved yet"
@@ -290,20 +388,27 @@ class MainWindow(QMainWindow):
         geometry = self.preferences.state("geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
-        for splitter in (self.brief.tables, self.trials.columns):
+        self._restore_parts((self.brief.tables,), (self.brief.shots, self.brief.machines))
+
+    def _restore_parts(self, splitters: tuple[QSplitter, ...], tables: tuple[QTableView, ...]) -> None:
+        for splitter in splitters:
             state = self.preferences.state(splitter.objectName())
             if state is not None:
                 splitter.restoreState(state)
-        for table in (self.brief.shots, self.brief.machines, self.trials.table):
+        for table in tables:
             state = self.preferences.state(f"columns of {table.objectName()}")
             if state is not None:
                 table.horizontalHeader().restoreState(state)
 
     def _keep_states(self) -> None:
         self.preferences.keep_state("geometry", self.saveGeometry())
-        for splitter in (self.brief.tables, self.trials.columns):
+        splitters, tables = [self.brief.tables], [self.brief.shots, self.brief.machines]
+        if self._trials is not None:
+            splitters.append(self._trials.columns)
+            tables.append(self._trials.table)
+        for splitter in splitters:
             self.preferences.keep_state(splitter.objectName(), splitter.saveState())
-        for table in (self.brief.shots, self.brief.machines, self.trials.table):
+        for table in tables:
             state = table.horizontalHeader().saveState()
             self.preferences.keep_state(f"columns of {table.objectName()}", state)
 

@@ -1,5 +1,7 @@
 """The table of everything that can be done in the window. GUI thread."""
 
+from collections.abc import Callable
+from operator import methodcaller
 from typing import TYPE_CHECKING
 
 from pemlo.app.actions import Action
@@ -39,7 +41,12 @@ def _close(window: "MainWindow") -> None:
 
 
 def _edit(window: "MainWindow") -> tuple[Action, ...]:
-    history, brief, trials = window.document.history, window.brief, window.trials
+    history, brief = window.document.history, window.brief
+
+    def in_trials(name: str) -> Callable[[], None]:
+        # The panel is made when it is first needed.
+        return lambda: methodcaller(name)(window.trials)
+
     return (
         Action("undo", "Edit", "Undo", "Take back the last change", history.undo, "Ctrl+Z", history.canUndo),
         Action("redo", "Edit", "Redo", "Make the change again", history.redo, "Ctrl+Shift+Z", history.canRedo),
@@ -48,18 +55,37 @@ def _edit(window: "MainWindow") -> tuple[Action, ...]:
         Action("later", "Edit", "Move shot later", "In the film", lambda: brief.move_picked(1), "Alt+Down"),
         Action("add machine", "Edit", "Add machine", "One that is always free", brief.add_machine),
         Action("in shots", "Edit", "Bring in shots…", "From a CSV file", brief.bring_in_shots),
-        Action("in trials", "Edit", "Bring in trials…", "From a CSV file or from pictures", window.trials.bring_in),
+        Action(
+            "in trials",
+            "Edit",
+            "Bring in trials…",
+            "From a CSV file or from pictures",
+            in_trials("bring_in"),
+        ),
         Action("in machines", "Edit", "Bring in machines…", "From a CSV file", brief.bring_in_machines),
         Action(
             "render",
             "Edit",
             "Render trials…",
             "Of the picked shot, one frame or a ladder",
-            trials.ask_to_render,
+            in_trials("ask_to_render"),
             "Ctrl+R",
         ),
-        Action("picture", "Edit", "Show the picture", "Of the picked trial, larger", trials.show_picture, "Ctrl+P"),
-        Action("leave out", "Edit", "Leave out or take in", "The picked trials, of the forecast", trials.leave_out),
+        Action(
+            "picture",
+            "Edit",
+            "Show the picture",
+            "Of the picked trial, larger",
+            in_trials("show_picture"),
+            "Ctrl+P",
+        ),
+        Action(
+            "leave out",
+            "Edit",
+            "Leave out or take in",
+            "The picked trials, of the forecast",
+            in_trials("leave_out"),
+        ),
         Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
     )
 

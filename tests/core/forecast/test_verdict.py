@@ -8,8 +8,9 @@ import pytest
 from film import DUE, exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.forecast.doubts import doubts
 from pemlo.core.forecast.sentences import detail, headline, say_moment, verdict
-from pemlo.core.forecast.unknowns import doubts, unknowns
+from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.plan.edits import set_asked, set_delivery
 from pemlo.core.plan.machines import Machine

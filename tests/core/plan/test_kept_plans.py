@@ -3,8 +3,7 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.persistence.document import from_text, to_text
-from pemlo.core.plan.edits import drop_plan, keep_plan, set_shot, take_plan
-from pemlo.core.trade.planning import adopt
+from pemlo.core.plan.edits import adopt, drop_plan, keep_plan, set_shot, take_plan
 
 
 def planned():

@@ -5,10 +5,9 @@ from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.farm.money import price_of_hour
-from pemlo.core.plan.edits import keep_plan
+from pemlo.core.plan.edits import adopt, keep_plan
 from pemlo.core.plan.machines import Machine
 from pemlo.core.trade.comparing import compare_plans
-from pemlo.core.trade.planning import adopt
 
 
 def test_plans_stand_side_by_side():

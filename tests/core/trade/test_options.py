@@ -9,7 +9,7 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.plan.edits import set_shot
+from pemlo.core.plan.edits import adopt, set_shot
 from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.trade.levers import (
     Levers,
@@ -22,7 +22,7 @@ from pemlo.core.trade.levers import (
     why_not,
 )
 from pemlo.core.trade.options import foretell, numbers_of, options_of
-from pemlo.core.trade.planning import adopt, film_options, hold, hours_there, plan_film
+from pemlo.core.trade.planning import film_options, hold, hours_there, plan_film
 
 
 @pytest.fixture(scope="module")

@@ -26,7 +26,7 @@ from pemlo.core.cost.batches import Batch, batch_rows, linearise, residuals_of_d
 from pemlo.core.cost.frame_model import log_readings
 from pemlo.core.cost.observations import is_time
 from pemlo.core.cost.outliers import Likelihood, weighs_choices
-from pemlo.core.cost.posterior import Spread
+from pemlo.core.cost.posterior import DRAWS, Spread
 from pemlo.core.cost.priors import (
     FIRST_DENOISER,
     LIGHT,
@@ -42,7 +42,6 @@ from pemlo.core.cost.priors import (
 )
 from pemlo.core.progress import Monitor
 
-DRAWS = 1000
 # Chains of each shot, sweeps that are thrown away, and sweeps from one draw of a chain to the next: fewer of all where
 # many shots walk, as their sum is what is asked for.
 PACES = {3: (200, 40, 8), 30: (200, 16, 4), math.inf: (100, 12, 1)}  # by the most shots that there may be

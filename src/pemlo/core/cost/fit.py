@@ -14,12 +14,12 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.agreement import disagreements
 from pemlo.core.cost.batches import residuals_of_draws
-from pemlo.core.cost.chains import DRAWS, draw_film_mean, run_chains
+from pemlo.core.cost.chains import draw_film_mean, run_chains
 from pemlo.core.cost.frame_model import log_values
 from pemlo.core.cost.observations import Observations, asked_work, noise_centre, observations
 from pemlo.core.cost.optimum import Optimum
 from pemlo.core.cost.outliers import weighs_choices
-from pemlo.core.cost.posterior import Fit, Readings, ShotPosterior, Spread
+from pemlo.core.cost.posterior import DRAWS, Fit, Readings, ShotPosterior, Spread
 from pemlo.core.cost.priors import PriorTable, prior_table
 from pemlo.core.cost.repeats import repeat_belief
 from pemlo.core.plan.project import Project

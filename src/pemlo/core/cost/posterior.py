@@ -12,6 +12,8 @@ from pemlo.core.cost.along import matern32
 from pemlo.core.cost.observations import Observations
 from pemlo.core.plan.settings import Ways
 
+DRAWS = 1000  # of what is known: so many chances are told apart
+
 
 @dataclass(frozen=True)
 class Spread:

@@ -1,16 +1,20 @@
 """What is said of trials that do not agree: which, by how much, and what to do. Pure text."""
 
-from pemlo.core.cost.posterior import Disagreement
+from typing import TYPE_CHECKING
+
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.trials import Trial
 from pemlo.core.units import format_duration, round_figures
+
+if TYPE_CHECKING:
+    from pemlo.core.cost.posterior import Disagreement
 
 _MOST_NAMED = 4
 FIRST_FRAME = "A first frame also starts, loads and compiles: if it was that, leave it out."
 _CHECK = "Was something else running, or was it another machine?"
 
 
-def disagreement_headline(found: tuple[Disagreement, ...]) -> str:
+def disagreement_headline(found: "tuple[Disagreement, ...]") -> str:
     """Return in one short sentence that trials do not agree."""
     names = [one.shot for one in found]
     if len(names) == 1:
@@ -19,7 +23,7 @@ def disagreement_headline(found: tuple[Disagreement, ...]) -> str:
     return f"The trials of {len(names)} shots do not agree with each other: {shown}."
 
 
-def disagreement_in_short(project: Project, found: Disagreement) -> str:
+def disagreement_in_short(project: Project, found: "Disagreement") -> str:
     """Return the same in one or two short sentences, without what the table of trials shows."""
     times = [format_duration(project.trials[index].seconds) for index in found.trials[:_MOST_NAMED]]
     named = f"{', '.join(times[:-1])} and {times[-1]}" if len(times) > 1 else times[0]
@@ -34,7 +38,7 @@ def disagreement_in_short(project: Project, found: Disagreement) -> str:
     }[found.kind]
 
 
-def disagreement_words(project: Project, found: Disagreement) -> str:
+def disagreement_words(project: Project, found: "Disagreement") -> str:
     """Return which trials of a shot disagree, by how much, and what to do."""
     trials = [project.trials[index] for index in found.trials]
     check = f"{FIRST_FRAME} {_CHECK}" if is_first(project, found.trials[0]) else _CHECK
@@ -66,7 +70,7 @@ def disagreement_words(project: Project, found: Disagreement) -> str:
     )
 
 
-def disagreements_said(project: Project, found: tuple[Disagreement, ...]) -> list[str]:
+def disagreements_said(project: Project, found: "tuple[Disagreement, ...]") -> list[str]:
     """Return a line for each shot whose trials do not agree."""
     return [f"Shot {one.shot}: {disagreement_words(project, one)}" for one in found]
 

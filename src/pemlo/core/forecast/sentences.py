@@ -1,11 +1,14 @@
 """The verdict in plain words, and moments as people say them. Pure text from a forecast."""
 
 from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
 
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreement_in_short
-from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.plan.project import Project
 from pemlo.core.units import HOUR_S, format_interval, format_span, round_figures
+
+if TYPE_CHECKING:
+    from pemlo.core.forecast.verdict import Forecast
 
 _LONG = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
@@ -23,7 +26,7 @@ def say_moment(moment: datetime | None, project: Project, *, long: bool = False)
     return f"{day}{date}{year} {local:%H:%M}"
 
 
-def headline(project: Project, found: Forecast) -> str:
+def headline(project: Project, found: "Forecast") -> str:
     """Return the verdict in one short sentence."""
     if not project.shots:
         return "Add the first shot to begin."
@@ -34,7 +37,7 @@ def headline(project: Project, found: Forecast) -> str:
     return _timed_headline(project, found)
 
 
-def _timed_headline(project: Project, found: Forecast) -> str:
+def _timed_headline(project: Project, found: "Forecast") -> str:
     due = say_moment(project.delivery.deadline, project, long=True)
     if found.hours_available <= 0:
         return f"No machine has hours before {due}."
@@ -48,7 +51,7 @@ def _timed_headline(project: Project, found: Forecast) -> str:
     return f"Misses {due} by about {format_span(late * HOUR_S)}."
 
 
-def detail(project: Project, found: Forecast) -> str:
+def detail(project: Project, found: "Forecast") -> str:
     """Return the figures behind the verdict in one or two sentences."""
     wanted = f"{100 * project.delivery.confidence:g}"
     if not project.shots:
@@ -66,7 +69,7 @@ def detail(project: Project, found: Forecast) -> str:
     return " ".join(parts)
 
 
-def verdict(project: Project, found: Forecast) -> str:
+def verdict(project: Project, found: "Forecast") -> str:
     """Return headline and detail."""
     return f"{headline(project, found)} {detail(project, found)}"
 

@@ -1,15 +1,9 @@
 """What the trials of a shot do not tell, said in words. Pure."""
 
-from pemlo.core.cost.curves import trial_fits
-from pemlo.core.cost.posterior import Fit
-from pemlo.core.cost.priors import DOUBTFUL
-from pemlo.core.errors import Problem
-from pemlo.core.forecast.disagreement_words import FIRST_FRAME, is_first
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import NO_DENOISE
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
-from pemlo.core.units import format_duration
 
 
 def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
@@ -32,27 +26,6 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
         timed = any(trial.denoise == plan.denoise for trial in project.counted_trials)
         where = "taken from other shots" if timed else "supposed"
         found.append(f"No trial used denoising “{plan.denoise}”: what it costs is {where}.")
-    return tuple(found)
-
-
-def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
-    """Return the trials whose times look like slips, each with its place; they hardly count in the forecast.
-
-    Shots whose trials do not agree at all are not among them: see `Fit.disagreements`.
-    """
-    found = []
-    unsure = {one.shot for one in fit.disagreements}
-    for shot in project.shots:
-        if shot.name in unsure:
-            continue
-        for index, lies in trial_fits(fit, shot).items():
-            if lies.inlier < DOUBTFUL:
-                trial = project.trials[index]
-                took = format_duration(trial.seconds)
-                words = f"{took} lies far from what the other trials predict, and hardly counts. Check it."
-                if lies.off > 0 and is_first(project, index):
-                    words += f" {FIRST_FRAME}"
-                found.append(Problem(f"Trial of shot {shot.name}, frame {trial.frame}", words))
     return tuple(found)
 
 

@@ -3,7 +3,7 @@
 All raise `InputError` if the result would not be a valid document.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
@@ -69,6 +69,17 @@ def take_plan(project: Project, name: str) -> Project:
 def drop_plan(project: Project, name: str) -> Project:
     """Keep a plan no longer."""
     return project.changed(plans=tuple(plan for plan in project.plans if plan.name != name))
+
+
+def adopt(project: Project, chosen: Mapping[str, ShotSettings]) -> Project:
+    """Return a film with these settings as its plan; where they are as asked, the shot has no plan of its own."""
+    shots = tuple(
+        shot.changed(plan=None if chosen[shot.name] == shot.asked else chosen[shot.name])
+        if shot.name in chosen
+        else shot
+        for shot in project.shots
+    )
+    return project.changed(shots=shots)
 
 
 def set_asked(project: Project, names: Iterable[str], **fields: Any) -> Project:  # noqa: ANN401

@@ -1,6 +1,6 @@
 """Makes the plan of a film: options of every shot, the best choice among them, and the film with it. Pure; seconds."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,7 +10,7 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.verdict import project_capacity
-from pemlo.core.plan.edits import set_shot
+from pemlo.core.plan.edits import adopt, set_shot
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LEVERS, NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.plan.shots import Shot
@@ -122,17 +122,6 @@ def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
     odds, missing = float(np.mean(hours <= there)), max(needed - there, 0.0)
     told = replace(plan, feasible=feasible, hours=hours, needed=needed, odds=odds, missing_hours=missing)
     return replace(found, plan=told)
-
-
-def adopt(project: Project, chosen: Mapping[str, ShotSettings]) -> Project:
-    """Return a film with these settings as its plan; where they are as asked, the shot has no plan of its own."""
-    shots = tuple(
-        shot.changed(plan=None if chosen[shot.name] == shot.asked else chosen[shot.name])
-        if shot.name in chosen
-        else shot
-        for shot in project.shots
-    )
-    return project.changed(shots=shots)
 
 
 def hold(project: Project, words: str) -> Project:

@@ -5,13 +5,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime
 from itertools import pairwise
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.farm.calendar import open_spans
 from pemlo.core.farm.capacity import machine_power
 from pemlo.core.forecast.unknowns import unknowns
-from pemlo.core.forecast.verdict import Forecast, Interval, ShotForecast
 from pemlo.core.frames import parse_frames
 from pemlo.core.persistence.csv_machines import week
 from pemlo.core.persistence.csv_shots import movements
@@ -28,6 +27,9 @@ from pemlo.core.units import format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING, counted, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
 
+if TYPE_CHECKING:
+    from pemlo.core.forecast.verdict import Forecast, Interval, ShotForecast
+
 MOST_NAMES = 6
 
 
@@ -37,7 +39,7 @@ class ShotRow:
 
     shot: Shot
     screen_seconds: float
-    found: ShotForecast | None
+    found: "ShotForecast | None"
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,7 @@ class MachineRow:
     hours: float
 
 
-def shot_rows(project: Project, found: Forecast | None) -> tuple[ShotRow, ...]:
+def shot_rows(project: Project, found: "Forecast | None") -> tuple[ShotRow, ...]:
     """Return the shots in order of the film."""
     forecasts = {one.shot: one for one in found.shots} if found is not None else {}
     return tuple(ShotRow(shot, project.screen_seconds(shot), forecasts.get(shot.name)) for shot in project.shots)
@@ -64,12 +66,6 @@ def machine_rows(project: Project) -> tuple[MachineRow, ...]:
         free = sum(max(0.0, min(end, due_h) - begin) for begin, end in spans)
         found.append(MachineRow(machine, free * machine_power(machine)))
     return tuple(found)
-
-
-def stands(project: Project) -> str:
-    """Say in a few words where the brief stands."""
-    frames = sum(shot.frame_count for shot in project.shots)
-    return f"{counted(len(project.shots), 'shot')}, {round_figures(frames, 6)} fr" if project.shots else "no shots yet"
 
 
 def shots_line(project: Project) -> str:
@@ -105,7 +101,7 @@ def _names(names: list[str]) -> str:
     return listed if len(names) <= MOST_NAMES else f"{listed} and {len(names) - MOST_NAMES} more"
 
 
-def seconds_text(interval: Interval | None) -> str:
+def seconds_text(interval: "Interval | None") -> str:
     """Write seconds a frame with their interval: short ones in seconds, longer ones in minutes or hours."""
     if interval is None:
         return NOTHING
@@ -116,7 +112,7 @@ def seconds_text(interval: Interval | None) -> str:
     return NOTHING
 
 
-def hours_text(interval: Interval | None) -> str:
+def hours_text(interval: "Interval | None") -> str:
     """Write machine-hours with their interval."""
     return NOTHING if interval is None else format_interval(interval.p05, interval.p50, interval.p95)
 

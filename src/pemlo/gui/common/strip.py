@@ -3,15 +3,19 @@
 It picks the shots that every stage shows: a click one, Ctrl and Shift several, the arrow keys the next.
 """
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.plan.project import Project
 from pemlo.core.units import format_interval
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
+
+if TYPE_CHECKING:
+    from pemlo.core.forecast.verdict import Forecast
 
 MARGIN = 18
 HEIGHT = 36
@@ -43,7 +47,7 @@ class Strip(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(800, HEIGHT)
 
-    def show_project(self, project: Project, found: Forecast | None) -> None:
+    def show_project(self, project: Project, found: "Forecast | None") -> None:
         self._project, self._found = project, found
         self.update()
 

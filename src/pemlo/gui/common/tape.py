@@ -6,6 +6,7 @@ deadline; the deadline as one strong line.
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
@@ -14,10 +15,12 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from pemlo.core.arrays import Floats
 from pemlo.core.forecast.sentences import say_moment
-from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.plan.project import Project
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
+
+if TYPE_CHECKING:
+    from pemlo.core.forecast.verdict import Forecast
 
 MARGIN = 18
 HEIGHT = 96
@@ -45,7 +48,7 @@ def hump(finish_h: Floats, last_h: float) -> Hump:
     return Hump(at, density / max(float(density.max()), 1e-12))
 
 
-def last_hour(found: Forecast, deadline_h: float) -> float:
+def last_hour(found: "Forecast", deadline_h: float) -> float:
     """Return where the tape ends: past the deadline, and past nearly all outcomes unless they are absurdly late."""
     late = float(np.quantile(found.finish_h, 0.99, method="higher")) if len(found.finish_h) else 0.0
     wanted = max(deadline_h * 1.12, deadline_h + 8.0)
@@ -71,7 +74,7 @@ class Tape(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(800, HEIGHT)
 
-    def show_forecast(self, project: Project, found: Forecast) -> None:
+    def show_forecast(self, project: Project, found: "Forecast") -> None:
         self._project, self._found, self.stale = project, found, False
         self._last_h = last_hour(found, self._deadline_h())
         self._hump = hump(found.finish_h, self._last_h)

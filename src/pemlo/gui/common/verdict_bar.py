@@ -1,13 +1,17 @@
 """The verdict: one sentence, always true of the plan as it stands, and the figures behind it. GUI thread."""
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from pemlo.core.forecast.sentences import detail, headline
-from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.plan.project import Project
 from pemlo.gui.common.fonts import HUGE, bold
 from pemlo.gui.common.labels import label
+
+if TYPE_CHECKING:
+    from pemlo.core.forecast.verdict import Forecast
 
 
 class VerdictBar(QWidget):
@@ -30,7 +34,7 @@ class VerdictBar(QWidget):
         row.addWidget(self.detail, 1, Qt.AlignmentFlag.AlignVCenter)
         self.setFixedHeight(52)
 
-    def show_forecast(self, project: Project, found: Forecast) -> None:
+    def show_forecast(self, project: Project, found: "Forecast") -> None:
         self.headline.setText(headline(project, found))
         self.detail.setText(detail(project, found))
         self.headline.setToolTip("What becomes of the deadline as the plan stands")

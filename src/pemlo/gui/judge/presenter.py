@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from pemlo.core.errors import InputError
 from pemlo.core.picture import by_source
 from pemlo.core.picture.denoise_worth import Worth
-from pemlo.core.plan.ceiling import Ceiling, ceiling_of
+from pemlo.core.plan.ceiling import Ceiling
 from pemlo.core.plan.edits import set_trial
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.reference import cleanest, same_with_another_seed
@@ -233,13 +233,6 @@ def contradiction_words(found: Ceiling) -> str:
         f"A noisier one was accepted: {passed.name} has {passed.error:.1f} codes, {refused.name} with "
         f"{refused.error:.1f} was refused{more}."
     )
-
-
-def stands(project: Project) -> str:
-    """Return where the stage stands, for the rail."""
-    marked = any(trial.mark for trial in project.trials)
-    known = sum(ceiling_of(project, shot.name).value is not None for shot in project.shots) if marked else 0
-    return f"ceilings for {known} of {len(project.shots)}" if project.shots else "no shots yet"
 
 
 def mark(

@@ -16,13 +16,12 @@ from pemlo.core.errors import PemloError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.forecast.sentences import say_moment
-from pemlo.core.plan.edits import drop_plan, keep_plan, take_plan
+from pemlo.core.plan.edits import adopt, drop_plan, keep_plan, take_plan
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
 from pemlo.core.plan.settings import LEVERS, LeverName
 from pemlo.core.plan.shots import Shot
 from pemlo.core.trade.levers import lever_name
-from pemlo.core.trade.planning import adopt
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.fall_chart import FallChart

@@ -404,9 +404,3 @@ def plan_cells(row: "PlanRow") -> tuple[str, ...]:
     money = "no price" if row.money is None else round_figures(row.money)
     disk = "not known" if row.disk_gib is None else f"{_gib(row.disk_gib)} GiB"
     return row.name, hours, odds, worst, money, disk
-
-
-def stands(project: Project) -> str:
-    """Return where the stage stands, for the rail."""
-    count = sum(shot.plan is not None and shot.plan != shot.asked for shot in project.shots)
-    return f"{count} of {len(project.shots)} changed" if count else "as asked"

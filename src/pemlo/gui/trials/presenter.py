@@ -248,18 +248,6 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
     return what, why
 
 
-def stands(project: Project) -> str:
-    """Say in a few words where the trials stand."""
-    count = len(project.counted_trials)
-    if not count:
-        return "nothing timed yet"
-    timed = {trial.shot for trial in project.counted_trials}
-    untimed = [shot.name for shot in project.shots if shot.name not in timed]
-    if not untimed:
-        return f"{count} timed"
-    return f"{count} timed, {untimed[0]} not" if len(untimed) == 1 else f"{count} timed, {len(untimed)} not"
-
-
 def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
     """Read trials that were pasted: with a header any columns, without one frame and time, or frame, samples, time.
 

@@ -1,0 +1,37 @@
+"""Where each stage stands, in a few words for the rail. Qt-free; loads nothing heavy."""
+
+from pemlo.core.plan.ceiling import ceiling_of
+from pemlo.core.plan.project import Project
+from pemlo.core.units import round_figures
+from pemlo.gui.common.cells import counted
+
+
+def brief_stands(project: Project) -> str:
+    """Return how many shots and frames there are."""
+    frames = sum(shot.frame_count for shot in project.shots)
+    return f"{counted(len(project.shots), 'shot')}, {round_figures(frames, 6)} fr" if project.shots else "no shots yet"
+
+
+def trials_stands(project: Project) -> str:
+    """Return how many trials count, and which shots have none."""
+    count = len(project.counted_trials)
+    if not count:
+        return "nothing timed yet"
+    timed = {trial.shot for trial in project.counted_trials}
+    untimed = [shot.name for shot in project.shots if shot.name not in timed]
+    if not untimed:
+        return f"{count} timed"
+    return f"{count} timed, {untimed[0]} not" if len(untimed) == 1 else f"{count} timed, {len(untimed)} not"
+
+
+def judge_stands(project: Project) -> str:
+    """Return of how many shots the ceiling is known."""
+    marked = any(trial.mark for trial in project.trials)
+    known = sum(ceiling_of(project, shot.name).value is not None for shot in project.shots) if marked else 0
+    return f"ceilings for {known} of {len(project.shots)}" if project.shots else "no shots yet"
+
+
+def trade_stands(project: Project) -> str:
+    """Return how many shots are planned otherwise than asked."""
+    count = sum(shot.plan is not None and shot.plan != shot.asked for shot in project.shots)
+    return f"{count} of {len(project.shots)} changed" if count else "as asked"
