@@ -31,6 +31,32 @@ while not painted:
 print(*painted[0])
 window.close()
 """
+LATER_STAGES = """
+import sys
+from PySide6.QtCore import QEvent, QObject
+from PySide6.QtWidgets import QApplication, QWidget
+from pemlo.app.document import Document
+from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.preferences import Preferences
+from pemlo.demo import demo_project
+from pemlo.gui.main_window import make_window
+app = QApplication([])
+window = make_window(Document(demo_project()), ErrorCentre(), Preferences())
+window.show()
+app.processEvents()
+class Watch(QObject):
+    def eventFilter(self, what, event):
+        if event.type() == QEvent.Type.Show and isinstance(what, QWidget) and what.isWindow():
+            print(type(what).__name__)
+        return False
+watch = Watch()
+app.installEventFilter(watch)
+for stage in (1, 2, 3):
+    window.show_stage(stage)
+    app.processEvents()
+app.removeEventFilter(watch)
+window.close()
+"""
 ESTIMATE = "import pemlo.cli.main, pemlo.cli.estimate, sys; print(*sorted(sys.modules))"
 
 
@@ -47,6 +73,11 @@ def test_nothing_heavy_is_loaded_before_the_window_is_painted():
     assert "pemlo.gui.brief.panel" in modules, "the first stage is there"
     assert not [name for name in modules if name.split(".")[0] in HEAVY]
     assert not [name for name in modules if name.startswith(LATER)]
+
+
+def test_no_part_of_a_later_stage_flashes_up_as_a_window_of_its_own():
+    """It would take the keys with it."""
+    assert loaded(LATER_STAGES) == []
 
 
 def test_an_estimate_loads_no_pictures_and_nothing_compiled():

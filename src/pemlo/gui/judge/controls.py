@@ -84,7 +84,7 @@ class Controls(QFrame):
         self.zoom.activated.connect(self._on_zoom)
         self.show_mode(Mode.SPLIT)
         self.map.activated.connect(lambda _: self.map_chosen.emit(self.map.currentText()))
-        self.show_page(PICTURES)
+        self.export.setVisible(False)  # as the first page has it
 
     def _lay_out(self) -> None:
         above, row = QHBoxLayout(), QHBoxLayout()
