@@ -120,7 +120,7 @@ def test_a_picture_with_wrong_numbers_still_has_a_small_copy(tmp_path):
     pixels = np.full((4, 4, 3), np.nan, np.float32)
     pixels[0, 0] = np.inf
     write_small_of(write(tmp_path / "a.exr", pixels, kind="float"), tmp_path / "a.png")
-    assert np.asarray(oiio.ImageBuf(str(tmp_path / "a.png")).get_pixels())[0, 0, 0] == pytest.approx(1.0)
+    assert not np.asarray(oiio.ImageBuf(str(tmp_path / "a.png")).get_pixels()).any(), "black, as everywhere else"
 
 
 def test_a_grey_picture_has_a_small_copy(tmp_path):

@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 
 from pemlo.core.images.layers import COLOUR
+from pemlo.core.images.memory import see_that_it_fits
 from pemlo.core.images.picture_file import PictureFile, Reading
 from pemlo.core.picture.source import F32, ArraySource, at_size, read_whole
 from pemlo.core.picture.tiles import Box
@@ -14,6 +15,7 @@ from pemlo.core.progress import Monitor, Unwatched
 # Layers that hold light; the others are numbers of another kind, and are shown over their own range.
 _OF_OTHER_KINDS = ("albedo", "normal", "depth", "variance", "samples", "z")
 _ROWS = 256
+SHOWN_BYTES = 30  # a pixel: its colour, what it is worked out from, and what is painted at three sizes
 
 
 @dataclass(frozen=True)
@@ -68,6 +70,7 @@ def load(path: Path, reading: Reading, size: tuple[int, int] | None = None, moni
     watch = monitor or Unwatched()
     with PictureFile(path, reading) as file:
         width, height = file.size
+        see_that_it_fits(path.name, file.size, SHOWN_BYTES * width * height)
         colour = np.empty((height, width, 3), np.float32)
         bad = 0
         for first in range(0, height, _ROWS):

@@ -7,6 +7,8 @@ import fileseq
 
 from pemlo.core.errors import FileError
 
+FARTHEST = 50_000  # frames either way
+
 
 @dataclass(frozen=True)
 class Sequence:
@@ -42,6 +44,12 @@ class Sequence:
         return max(known) if known else self.first
 
 
+def sequence_around(name: str, paths: dict[int, Path], frame: int) -> Sequence:
+    """Return a sequence of what lies near a frame: numbers that are far apart are of another count, not of one film."""
+    near = {number: path for number, path in paths.items() if abs(number - frame) <= FARTHEST}
+    return Sequence(name, dict(sorted(near.items())))
+
+
 def sequence_of(path: Path) -> Sequence:
     """Return the sequence that a picture is part of; of itself alone if its name holds no number.
 
@@ -59,6 +67,7 @@ def sequence_of(path: Path) -> Sequence:
         if numbers is None:
             continue
         paths = {int(number): Path(one.frame(number)) for number in numbers}
-        if path in paths.values():
-            return Sequence(one.basename() + one.padding() + one.extension(), dict(sorted(paths.items())))
+        here = next((number for number, other in paths.items() if other == path), None)
+        if here is not None:
+            return sequence_around(one.basename() + one.padding() + one.extension(), paths, here)
     return Sequence(path.name, {1: path})

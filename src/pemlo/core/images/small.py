@@ -7,9 +7,12 @@ import numpy.typing as npt
 import OpenImageIO as oiio  # noqa: N813 - its own short name
 
 from pemlo.core.errors import FileError
+from pemlo.core.images.picture_file import PictureFile
 from pemlo.core.picture.curve import CODES, to_display
+from pemlo.core.picture.source import at_size, read_whole
 
 SMALL_WIDTH = 320
+MOST_PIXELS = 2**27
 
 
 def display_codes(colour: npt.NDArray[np.floating]) -> npt.NDArray[np.uint8]:
@@ -41,33 +44,19 @@ def write_small_of(picture: Path, path: Path, width: int = SMALL_WIDTH) -> None:
 
 
 def read_for_display(picture: Path, width: int) -> npt.NDArray[np.uint8]:
-    """Return display codes of a picture file, (H, W, 3), at most `width` px wide.
-
-    Values in floating point count as scene-linear, others as display codes.
+    """Return display codes of a picture file's colour, (H, W, 3), at most `width` px wide.
 
     Raises
     ------
     FileError
         If it cannot be read.
     """
-    image = oiio.ImageBuf(str(picture))
-    if not image.read(0, 0, True, "float"):
-        raise FileError(f"{picture.name} cannot be read: {image.geterror()}", "See that the file is whole.")
-    # Picked in NumPy: the library's own choice of channels misreads half-float pixels that were read as float.
-    whole = np.asarray(image.get_pixels(oiio.FLOAT))
-    colour = oiio.ImageBuf(np.ascontiguousarray(whole[..., _colour_channels(tuple(image.spec().channelnames))]))
-    linear = str(image.nativespec().format) in {"half", "float", "double"}
-    pixels = np.asarray(_resized(colour, width).get_pixels())
-    pixels = np.nan_to_num(pixels, nan=0.0, posinf=1.0, neginf=0.0)
-    codes = display_codes(pixels) if linear else np.asarray(np.round(255 * np.clip(pixels, 0, 1)), np.uint8)
-    return np.ascontiguousarray(codes)
-
-
-def _colour_channels(names: tuple[str, ...]) -> tuple[int, int, int]:
-    """Return which channels are red, green and blue: by name, else the first three, or one of grey thrice."""
-    if {"R", "G", "B"} <= set(names):
-        return names.index("R"), names.index("G"), names.index("B")
-    return (0, 1, 2) if len(names) >= 3 else (0, 0, 0)
+    with PictureFile(picture) as file:
+        whole, height = file.size
+        if whole * height > MOST_PIXELS:
+            raise FileError(f"{picture.name} is {whole}×{height} px: it has no small copy.", "Bring in a smaller one.")
+        size = (width, max(1, round(height * width / whole))) if whole > width else file.size
+        return display_codes(read_whole(at_size(file, size)).colour)
 
 
 def _resized(image: oiio.ImageBuf, width: int) -> oiio.ImageBuf:

@@ -320,12 +320,13 @@ def run_of(choice: Choice, among: Iterable[Choice]) -> "Sequence | None":
 
     None if it stands alone.
     """
-    from pemlo.core.images.sequence import Sequence, sequence_of  # noqa: PLC0415 - looks through folders: only here
+    from pemlo.core.images.sequence import sequence_around, sequence_of  # noqa: PLC0415 - looks through folders: only here
 
     if choice.trial is not None:
         fields = choice.trial.frame_fields()
         same = {one.trial.frame: one.path for one in among if one.trial and one.trial.frame_fields() == fields}
-        found = Sequence(settings_words(choice.trial), dict(sorted({**same, choice.trial.frame: choice.path}.items())))
+        paths = {**same, choice.trial.frame: choice.path}
+        found = sequence_around(settings_words(choice.trial), paths, choice.trial.frame)
     else:
         found = sequence_of(choice.path)
     return found if len(found.paths) > 1 else None

@@ -50,8 +50,9 @@ class DroppedPictures:
             for number, path in enumerate(paths):
                 monitor.step(number / len(paths), f"Reading {path.name}")
                 try:
-                    headers.append(read_header(path))
+                    header = read_header(path)
                     _make_small(path, project_file)
+                    headers.append(header)
                 except PemloError as error:
                     problems.append(Problem(path.name, error.message))
             return _Read(tuple(headers), tuple(problems))
