@@ -117,3 +117,29 @@ def test_wrong_input_is_told(folder, capsys, monkeypatch, arguments, words):
     code, out = told(capsys, "measure", *arguments)
     assert code == 2
     assert words in out.err
+
+
+def test_the_same_picture_is_no_other_seed(folder, tmp_path):
+    (tmp_path / "copy.exr").write_bytes((folder / "a.exr").read_bytes())
+    for second in ("a.exr", tmp_path / "copy.exr"):
+        run = pemlo("measure", "a.exr", second, cwd=folder)
+        assert run.returncode == 2
+        assert "is the same picture as a.exr" in run.stderr
+    run = pemlo("measure", "a.exr", "--reference", "r.exr", "--reference-second", "r.exr", cwd=folder)
+    assert run.returncode == 2
+    assert "is the same picture as r.exr" in run.stderr
+
+
+def test_two_pictures_of_one_seed_tell_nothing_of_noise(tmp_path):
+    clean = photograph("astronaut", (32, 24))
+    for name, seed in (("a", "7"), ("b", "7"), ("c", "8")):
+        colour, _ = gaussian(clean, 4.0, ord(name))
+        spec = oiio.ImageSpec(32, 24, 3, "float")
+        spec.attribute("pemlo:seed", seed)
+        out = oiio.ImageOutput.create(str(tmp_path / f"{name}.exr"))
+        assert out.open(str(tmp_path / f"{name}.exr"), spec)
+        assert out.write_image(colour.astype(np.float32))
+        out.close()
+    same = pemlo("measure", "a.exr", "b.exr", cwd=tmp_path)
+    assert (same.returncode, "b.exr was rendered with the same seed as a.exr (7)" in same.stderr) == (2, True)
+    assert pemlo("measure", "a.exr", "c.exr", cwd=tmp_path).returncode == 0

@@ -37,7 +37,8 @@ def plan(job, capsys, *arguments):
 def test_the_answer_has_every_part(job, capsys):
     found = plan(job, capsys)
     assert set(found) == {
-        "feasible", "goal", "shots", "machine_hours", "odds", "worst_ratio", "missing_machine_hours", "disagreements"
+        "feasible", "goal", "shots", "machine_hours", "odds", "worst_ratio", "missing_machine_hours", "disagreements",
+        "proved",
     }  # fmt: skip
     assert [shot["shot"] for shot in found["shots"]] == ["010", "020"]
     for shot in found["shots"]:
@@ -49,6 +50,25 @@ def test_the_answer_has_every_part(job, capsys):
     assert found["shots"][1]["error"] is None
     assert found["shots"][1]["settings"]["samples"] == 256
     assert found["shots"][0]["settings"] != found["shots"][1]["settings"]
+
+
+def test_a_plan_that_is_not_proved_says_so(job, capsys, monkeypatch):
+    """The solver gives up in the middle."""
+    from scipy import optimize
+
+    solve = optimize.milp
+    assert plan(job, capsys)["proved"]
+
+    def gives_up(*args, **more):
+        found = solve(*args, **more)
+        found.status, found.x = 1, None
+        return found
+
+    monkeypatch.setattr(optimize, "milp", gives_up)
+    monkeypatch.setattr("pemlo.core.trade.best_plan._worth_trying", lambda costs, hours, among, budget: list(among))
+    assert not plan(job, capsys)["proved"]
+    assert main(["plan", str(job)]) == 0
+    assert "The solver gave up: this plan holds, and there may be a better one." in capsys.readouterr().out
 
 
 def test_the_same_seed_gives_the_same_plan(job, capsys):

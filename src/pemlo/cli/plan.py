@@ -22,7 +22,7 @@ from pemlo.core.picture.display import Srgb
 from pemlo.core.plan.edits import adopt
 from pemlo.core.plan.project import Project
 from pemlo.core.trade.best_plan import GOALS
-from pemlo.core.trade.explain import changes, what_binds
+from pemlo.core.trade.explain import NOT_PROVED, changes, what_binds
 from pemlo.core.trade.planning import FilmPlan, film_options, hold, plan_film
 from pemlo.core.trade.room import room_of, sum_of
 from pemlo.core.units import format_interval, round_figures
@@ -89,9 +89,10 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
             for one, k in zip(found.options, plan.chosen, strict=True)
         ],
         "machine_hours": _points(plan.hours),
-        "odds": plan.odds,
+        "odds": _number(plan.odds),
         "worst_ratio": _number(plan.worst_ratio),
         "missing_machine_hours": _number(plan.missing_hours),
+        "proved": plan.proved,
     }
 
 
@@ -130,4 +131,6 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     if not math.isnan(plan.stretch):
         lines.append(f"or        every ceiling stretched to {plan.stretch:.2f} times of it, with the hours there are")
     lines.append(what_binds(found.options, plan, found.there))
+    if not plan.proved:
+        lines.append(NOT_PROVED)
     return "\n".join(lines)

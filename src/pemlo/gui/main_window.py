@@ -61,6 +61,7 @@ STAGES = (
 )
 BRIEF, TRIALS, JUDGE, TRADE = range(len(STAGES))
 PLOTS = "plots"
+AFTER_PAINT_MS = 50
 # What later stages need, and would hold up the hand that opens them.
 HEAVY = (
     *("pyqtgraph", "pemlo.core.cost.fit", "pemlo.core.picture.display", "pemlo.core.trade.options"),
@@ -339,7 +340,7 @@ class MainWindow(QMainWindow):
         if self.isVisible():
             self.forecaster.ask()
         else:
-            QTimer.singleShot(0, self.forecaster.ask)  # the window comes up first
+            QTimer.singleShot(AFTER_PAINT_MS, self.forecaster.ask)  # the window comes up first
         # Judge and Trade are heavy to show: that is done when they are opened.
         for number in {BRIEF, TRIALS} & self._made.keys():
             self._show(number)

@@ -151,7 +151,11 @@ def test_tiny_pictures(shape):
     assert measured.pixels == shape[0] * shape[1]
     assert measured.error.total.value == 0
     found(picture)
-    found(np.full((*shape, 3), np.nan, np.float32))
+    nothing = np.full((*shape, 3), np.nan, np.float32)
+    with pytest.raises(InputError, match="Not one pixel holds a number"):
+        found(nothing)
+    with pytest.raises(InputError, match="Not one pixel holds a number"):
+        found(picture, reference=nothing)
 
 
 def test_what_is_not_known_is_not_said():

@@ -7,6 +7,7 @@ from pathlib import Path
 from pemlo.core.errors import InputError
 from pemlo.core.images.picture_file import PictureFile, Reading
 from pemlo.core.images.trial_header import OURS
+from pemlo.core.persistence.files import fingerprint
 from pemlo.core.picture.display import Display, Srgb
 from pemlo.core.picture.measure import Asked, Measured, measure
 from pemlo.core.picture.scores import Scores, flip, ssim_and_psnr
@@ -79,7 +80,7 @@ def answer(question: Question, monitor: Monitor | None = None, *, with_scores: b
     FileError
         If one cannot be read.
     InputError
-        If they do not show the same frame, or the region is not in it.
+        If they do not show the same frame, the region is not in it, or two that must differ have the same seed.
     Cancelled
         From the monitor.
     """
@@ -91,6 +92,9 @@ def answer(question: Question, monitor: Monitor | None = None, *, with_scores: b
 
         picture = files.enter_context(PictureFile(question.picture, question.reading))
         second, reference, other = map(opened, (question.second, question.reference, question.reference_second))
+        see_two_seeds(picture, second)
+        if reference is not None:
+            see_two_seeds(reference, other)
         full = (reference or picture).size
         denoised = was_denoised(picture) if question.denoised is None else question.denoised
         degree = pixels_per_degree(question.seen_from, full[0])
@@ -103,6 +107,23 @@ def answer(question: Question, monitor: Monitor | None = None, *, with_scores: b
         )  # fmt: skip
         found = Answer(measure(asked, watch), None, degree, denoised)
     return scored(question, found, watch) if with_scores else found
+
+
+def see_two_seeds(one: PictureFile, other: PictureFile | None) -> None:
+    """Refuse a picture as another seed of the same if it is the same: they would say that there is no noise.
+
+    Raises
+    ------
+    InputError
+    """
+    if other is None:
+        return
+    hint = "Render the frame once more with another seed."
+    if one.path.samefile(other.path) or (one.size == other.size and fingerprint(one.path) == fingerprint(other.path)):
+        raise InputError(f"{other.path.name} is the same picture as {one.path.name}, and tells nothing of noise.", hint)
+    seeds = [file.header.attributes.get(f"{OURS}seed") for file in (one, other)]
+    if None not in seeds and seeds[0] == seeds[1]:
+        raise InputError(f"{other.path.name} was rendered with the same seed as {one.path.name} ({seeds[0]}).", hint)
 
 
 def scored(question: Question, found: Answer, monitor: Monitor | None = None) -> Answer:

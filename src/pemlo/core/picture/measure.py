@@ -150,11 +150,13 @@ def measure(asked: Asked, monitor: Monitor | None = None, threads: int = 0) -> M
     Raises
     ------
     InputError
-        If the pictures do not show the same frame.
+        If the pictures do not show the same frame, or hold no numbers.
     Cancelled
         From the monitor.
     """
     sums = _added_up(asked, monitor or Unwatched(), threads or os.cpu_count() or 1)
+    if not sums.total["count"].any():
+        raise InputError("Not one pixel holds a number in all of the pictures.", "Render or export them again.")
     grain = _grain(asked, sums)
     error = None if asked.reference is None else _error(asked, sums, grain)
     if error is not None and grain is not None and asked.denoised is False and asked.alike:

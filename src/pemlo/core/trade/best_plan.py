@@ -22,6 +22,7 @@ GOALS: tuple[Goal, ...] = ("picture", "hours", "missing")
 PASSES = 1e-9  # an error passes its ceiling if it is above by no more than rounding
 _TIGHTENINGS, _MOST_CHANGES = 12, 100
 _HIGHEST_PRICE, _PRICE_STEPS = 1e12, 50
+_SOLVED = 0  # what the solver says of a solution that is proved to be the best
 _CLOSE = 0.002  # of the hours there are: nearer to them a plan need not come
 
 
@@ -76,6 +77,8 @@ class Plan:
     stretch : float
         For ``missing``: by how much all ceilings would have to be higher for the hours there are to do; NaN if no
         stretch would, or none is needed.
+    proved : bool
+        Whether there is no better one; False where the solver gave up, and the plan is the quickest that passes.
     """
 
     goal: Goal
@@ -87,6 +90,7 @@ class Plan:
     worst_ratio: float
     missing_hours: float
     stretch: float = float("nan")
+    proved: bool = True
 
 
 def best_plan(options: Sequence[Options], wish: Wish, monitor: Monitor | None = None) -> Plan:
@@ -230,11 +234,13 @@ def _best_picture(reduced: Reduced, wish: Wish, watch: Monitor) -> Plan:
     least = _plan(reduced, wish, fastest)
     if least.needed > wish.there:
         return least
-    best, low, high = least, reduced.middle(fastest), np.inf
+    best, low, high, proved = least, reduced.middle(fastest), np.inf, True
     budget = wish.there * low / least.needed if least.needed > 0 else wish.there
     for tried in range(_TIGHTENINGS):
         watch.step(tried / _TIGHTENINGS, "Looking for the best plan")
-        found = _plan(reduced, wish, _solve(reduced, wish, budget))
+        chosen, sure = _solve(reduced, wish, budget)
+        proved &= sure
+        found = _plan(reduced, wish, chosen)
         if found.needed <= wish.there:
             best, low = found, budget
         else:
@@ -247,7 +253,7 @@ def _best_picture(reduced: Reduced, wish: Wish, watch: Monitor) -> Plan:
         if found is best and guess <= low + close:
             break
         budget = min(max(guess, low + close / 2), high - close / 2)
-    return _bettered(reduced, wish, best)
+    return replace(_bettered(reduced, wish, best), proved=proved)
 
 
 def _bettered(reduced: Reduced, wish: Wish, plan: Plan) -> Plan:
@@ -289,8 +295,8 @@ def _is_cleanest(reduced: Reduced, plan: Plan) -> bool:
     return all(place == 0 for place in _places(reduced, plan))
 
 
-def _solve(reduced: Reduced, wish: Wish, budget: float) -> tuple[int, ...]:
-    """Return the best picture whose middle hours are within a budget that the fastest options keep.
+def _solve(reduced: Reduced, wish: Wish, budget: float) -> tuple[tuple[int, ...], bool]:
+    """Return the best picture whose middle hours are within a budget that the fastest options keep; whether it is sure.
 
     The least worst ratio is the smallest at which the fastest options that have it are within the budget; a mixed
     integer programme then finds the least weighted sum of squares among options that have it.
@@ -310,11 +316,12 @@ def _solve(reduced: Reduced, wish: Wish, budget: float) -> tuple[int, ...]:
             low = middle + 1
     fallback = reduced.fastest(float(ratios[high]))
     assert fallback is not None
-    return _least_squares(reduced, wish, budget, float(ratios[high])) or fallback
+    best = _least_squares(reduced, wish, budget, float(ratios[high]))
+    return (fallback, False) if best is None else (best, True)
 
 
 def _least_squares(reduced: Reduced, wish: Wish, budget: float, most: float) -> tuple[int, ...] | None:
-    """Return the least weighted sum of squares within a budget, among options with no larger a ratio."""
+    """Return the least weighted sum of squares within a budget, with no larger a ratio; None if it is not proved."""
     from scipy import sparse  # noqa: PLC0415 - heavy to load
     from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - as above
 
@@ -336,7 +343,7 @@ def _least_squares(reduced: Reduced, wish: Wish, budget: float, most: float) -> 
         constraints=[LinearConstraint(one_each, 1, 1), in_budget],
         options={"mip_rel_gap": 0.0, "presolve": False},  # presolving writes to the standard output, and is done above
     )
-    if found.x is None:
+    if found.x is None or found.status != _SOLVED:
         return None
     return tuple(int(allowed[s][np.argmax(found.x[owner == s])]) for s in range(len(allowed)))
 

@@ -13,6 +13,8 @@ from pemlo.core.units import round_figures
 
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
+NOT_PROVED = "The solver gave up: this plan holds, and there may be a better one."
+
 
 @dataclass(frozen=True)
 class Change:

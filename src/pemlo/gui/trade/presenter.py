@@ -353,6 +353,8 @@ def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, .
 
 def plan_words(found: "FilmPlan", confidence: float, price: float | None) -> str:
     """Return what a plan that was found comes to; `price` is of a machine-hour."""
+    from pemlo.core.trade.explain import NOT_PROVED  # noqa: PLC0415 - heavy to load
+
     plan = found.plan
     needs = round_figures(plan.needed)
     worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its ceiling."
@@ -362,7 +364,7 @@ def plan_words(found: "FilmPlan", confidence: float, price: float | None) -> str
         words = f"It needs {needs} of {round_figures(found.there)} machine-hours: {plan.odds:.0%} to make it."
     stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
     money = "" if price is None else f" It costs {round_figures(price * float(np.median(plan.hours)))}."
-    return words + worst + stretch + money
+    return words + worst + stretch + money + ("" if plan.proved else f" {NOT_PROVED}")
 
 
 def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) -> str:
