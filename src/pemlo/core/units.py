@@ -13,6 +13,7 @@ MINUTE_S = 60.0
 HOUR_S = 3600.0
 GIB, MIB = 2**30, 2**20
 DAY_S = 86400.0
+LEAST_WRITTEN, MOST_WRITTEN = 1e-6, 1e15  # in figures alone
 LONGEST_S = 1e10  # 317 years: what is longer is a slip of the keyboard
 
 _SCALE = {"d": DAY_S, "h": HOUR_S, "m": MINUTE_S, "s": 1.0}
@@ -142,17 +143,19 @@ def format_span(seconds: float) -> str:
 
 
 def round_figures(value: float, figures: int = 3) -> str:
-    """Write a number with so many significant figures and no exponent, thousands set apart.
+    """Write a number with so many significant figures, thousands set apart; with an exponent where it is absurd.
 
     Examples
     --------
-    >>> [round_figures(value) for value in (0.01234, 1.5, 214.4)]
-    ['0.0123', '1.5', '214']
+    >>> [round_figures(value) for value in (0.01234, 1.5, 214.4, 1e-300)]
+    ['0.0123', '1.5', '214', '1.00e-300']
     """
     if not math.isfinite(value):
         return "unknown"
     if value == 0:
         return "0"
+    if not LEAST_WRITTEN <= abs(value) < MOST_WRITTEN:
+        return f"{value:.{figures - 1}e}"
     decimals = figures - 1 - math.floor(math.log10(abs(value)))
     text = f"{round(value, decimals):,.{max(decimals, 0)}f}".replace(",", "\u202f")
     return text.rstrip("0").rstrip(".") if "." in text else text

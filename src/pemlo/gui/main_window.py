@@ -35,6 +35,7 @@ from pemlo.core.progress import Monitor
 from pemlo.gui.brief.panel import BriefPanel
 from pemlo.gui.common.background_bar import BackgroundBar
 from pemlo.gui.common.labels import rule
+from pemlo.gui.common.plain import as_entry, set_tip
 from pemlo.gui.common.problem_bar import ProblemBar
 from pemlo.gui.common.rail import Rail
 from pemlo.gui.common.stands import brief_stands, judge_stands, trade_stands, trials_stands
@@ -211,7 +212,7 @@ class MainWindow(QMainWindow):
         self._shown_actions: list[tuple[QAction, Action]] = []
         for action in self.actions_table:
             made = QAction(action.text, self)
-            made.setToolTip(action.tip)
+            set_tip(made, action.tip)
             made.setStatusTip(action.tip)
             if action.shortcut:
                 made.setShortcut(QKeySequence(action.shortcut))
@@ -382,7 +383,7 @@ class MainWindow(QMainWindow):
         for made, action in self._shown_actions:
             made.setEnabled(action.enabled())
             if action.name in named:
-                made.setText(named[action.name] if action.enabled() else action.text)
+                made.setText(as_entry(named[action.name]) if action.enabled() else action.text)
         self._name_window()
 
     def _restore(self) -> None:

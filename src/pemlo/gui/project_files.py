@@ -25,6 +25,7 @@ from pemlo.core.plan.delivery import Delivery, zone
 from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.project import Project
 from pemlo.demo import demo_project
+from pemlo.gui.common.plain import as_entry
 
 if TYPE_CHECKING:
     from pemlo.gui.main_window import MainWindow
@@ -148,7 +149,7 @@ class ProjectFiles:
     def fill_recent(self, menu: QMenu) -> None:
         menu.clear()
         for path in self._window.preferences.recent():
-            action = menu.addAction(f"{path.stem}   {path.parent}")
+            action = menu.addAction(as_entry(f"{path.stem}   {path.parent}"))
             action.triggered.connect(lambda _=False, path=path: self._window.run(lambda: self._open_recent(path)))
         if menu.isEmpty():
             menu.addAction("none yet").setEnabled(False)
@@ -196,13 +197,11 @@ class ProjectFiles:
 
     def ask_unsaved(self) -> QMessageBox.StandardButton:
         buttons = QMessageBox.StandardButton
-        return QMessageBox.question(
-            self._window,
-            "Unsaved changes",
-            f"“{self._window.document.project.title}” has changes that are not saved.",
-            buttons.Save | buttons.Discard | buttons.Cancel,
-            buttons.Save,
-        )
+        title = self._window.document.project.title
+        box = self._question("Unsaved changes", f"“{title}” has changes that are not saved.")
+        box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
+        box.setDefaultButton(buttons.Save)
+        return buttons(box.exec())
 
     def offer_recovery(self) -> None:
         """Offer the newest copy that a crash left behind."""

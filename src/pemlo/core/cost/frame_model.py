@@ -43,6 +43,7 @@ from pemlo.core.plan.settings import NO_DENOISE, FrameSettings, Ways
 from pemlo.core.plan.trials import STAGES, Trial
 
 PARTS = (*STAGES, "samples", "noise")
+LEAST_SPENT = 1e-3  # samples a pixel
 
 
 @dataclass(frozen=True)
@@ -131,7 +132,7 @@ def frames_of(
         np.array([known[s.denoise] for s in settings], dtype=np.intp),
         np.array([float("prepare" in s.keep) for s in settings]),
         np.array([float("light" in s.keep) for s in settings]),
-        np.array([(isinstance(s, Trial) and s.mean_samples) or np.nan for s in settings]),
+        np.array([spent_of(s) for s in settings]),
         np.array([np.nan if s.most_seconds is None else s.most_seconds for s in settings]),
         np.array([float(s.saves) for s in settings]),
         np.ones(len(settings)),
@@ -144,6 +145,12 @@ def _pixels_mpx(settings: FrameSettings, size: tuple[int, int]) -> float:
     whole = rendered_pixels(size, settings.resolution_percent) / 1e6
     part = settings.region_percent if isinstance(settings, Trial) else None
     return whole if part is None else whole * part / 100
+
+
+def spent_of(settings: FrameSettings) -> float:
+    """Return the mean samples a pixel that a trial says it spent; NaN if it does not."""
+    said = settings.mean_samples if isinstance(settings, Trial) else None
+    return np.nan if said is None else max(said, LEAST_SPENT)
 
 
 def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floats]]:

@@ -29,7 +29,7 @@ from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL, LIGHT, PREPARE
 from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+from pemlo.core.plan.settings import MOST_THRESHOLD, NO_DENOISE, FrameSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
 from pemlo.core.units import HOUR_S, MINUTE_S
@@ -390,7 +390,8 @@ def _settings_to_try(shot: Shot) -> list[FrameSettings]:
 
 def _samplings(plan: FrameSettings) -> list[dict[str, Any]]:
     if plan.noise_threshold is not None:
-        loosened = [float(f"{plan.noise_threshold * factor:.3g}") for factor in THRESHOLD_FACTORS]
+        most = MOST_THRESHOLD
+        loosened = [min(float(f"{plan.noise_threshold * factor:.3g}"), most) for factor in THRESHOLD_FACTORS]
         fixed = max(1, plan.least_samples)
         return [{"noise_threshold": threshold} for threshold in loosened] + [
             {"noise_threshold": None, "min_samples": None, "samples": fixed}

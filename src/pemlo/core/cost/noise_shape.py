@@ -15,6 +15,7 @@ from pemlo.core.picture.luma import DARK, LUMA
 
 TILE = 4
 QUANTILES = 32
+FARTHEST = 50.0  # log noise: no picture is darker or brighter
 NEAR = 0.1  # shapes of frames so far apart, in shares of the shot, count for each other by a third
 FEW = 16.0  # a shape seen by so many samples counts half: fewer miss what shines rarely
 
@@ -47,7 +48,8 @@ def seen(quantiles: tuple[float, ...], threshold: float | None, least: float, mo
         Samples per pixel.
     """
     shares = (np.arange(QUANTILES) + 0.5) / QUANTILES
-    logs = np.interp(shares, (np.arange(len(quantiles)) + 0.5) / len(quantiles), quantiles)
+    sane = np.clip(quantiles, -FARTHEST, FARTHEST)
+    logs = np.interp(shares, (np.arange(len(quantiles)) + 0.5) / len(quantiles), sane)
     samples = np.full(QUANTILES, most)
     if threshold is not None:
         samples = np.exp(np.clip(2 * (logs - np.log(threshold)), np.log(least), np.log(most)))

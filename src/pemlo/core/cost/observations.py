@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
-from pemlo.core.cost.frame_model import PARTS, Frames, frames_of, rendered_pixels
+from pemlo.core.cost.frame_model import PARTS, Frames, frames_of, rendered_pixels, spent_of
 from pemlo.core.cost.noise_shape import Seen, ShotShapes, seen, shot_shapes
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import FrameSettings, Ways
@@ -19,6 +19,7 @@ from pemlo.core.plan.trials import STAGES, Trial
 # A stage is read to about half a percent of the whole frame, and a remainder below two percent of it is lost in that.
 STAGE_READING = 0.005
 LEAST_REMAINDER = 0.02
+LEAST_STAGE = 1e-6  # of the whole
 # Noise differs along a shot too, by about a tenth of the samples that are spent.
 SAMPLES_READING = 0.08
 # A sample in a part of a frame costs what one of the whole frame does to this deviation of its log.
@@ -126,7 +127,7 @@ def _of_shot(
     spent = np.where(holds[:, PARTS.index("samples")] > 0, np.nan, frames.spent)
     seen_by = np.array([_seen(trial).median_samples if trial.noise_shape else 1.0 for trial in read])
     return Observations(
-        np.log(np.array([reading.value for _, _, reading, _ in rows]) * speed),
+        np.log(np.array([reading.value for _, _, reading, _ in rows])) + np.log(speed),
         replace(frames, spent=spent, seen=seen_by),
         holds,
         place,
@@ -177,7 +178,7 @@ def readings(trial: Trial, usual: tuple[str, ...] | None = None) -> list[Reading
         # What is switched changes the noise too, and a region has its own: that is for the pictures to tell.
         return found
     if trial.adaptive and trial.mean_samples and not trial.stopped_by_cap:
-        found.append(Reading(trial.mean_samples, _holding("samples"), SAMPLES_READING**2))
+        found.append(Reading(spent_of(trial), _holding("samples"), SAMPLES_READING**2))
     if trial.noise_shape:
         shape = _seen(trial)
         variance = NOISE_READING**2 + 1 / shape.median_samples
@@ -193,14 +194,16 @@ def _times(trial: Trial) -> list[Reading]:
     taken = {stage: seconds for stage, seconds in trial.stage_seconds().items() if seconds > 0}
     # A stage timed at nothing is no reading in logarithms, yet it takes no part in the remainder either.
     without = {stage for stage, seconds in trial.stage_seconds().items() if seconds == 0}
-    remainder = trial.seconds - sum(taken.values())
+    timed, remainder = set(taken), trial.seconds - sum(taken.values())
     if not taken or remainder < -LEAST_REMAINDER * trial.seconds:
         return [Reading(trial.seconds, _holding(*STAGES), 0.0)]
+    # A stage so short beside the whole tells nothing of itself that could be counted.
+    taken = {stage: seconds for stage, seconds in taken.items() if seconds > LEAST_STAGE * trial.seconds}
     found = [
         Reading(seconds, _holding(stage), (STAGE_READING * trial.seconds / seconds) ** 2)
         for stage, seconds in taken.items()
     ]
-    rest = [stage for stage in STAGES if stage not in taken and stage not in without]
+    rest = [stage for stage in STAGES if stage not in timed and stage not in without]
     if rest and remainder > LEAST_REMAINDER * trial.seconds:
         found.append(Reading(remainder, _holding(*rest), (STAGE_READING * trial.seconds / remainder) ** 2))
     return found

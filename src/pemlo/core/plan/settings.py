@@ -10,6 +10,7 @@ from pemlo.core.units import LONGEST_S
 
 NO_DENOISE = "none"
 MOST_SAMPLES = 1_000_000
+MOST_THRESHOLD = 1e6
 KEEPABLE = ("prepare", "light")
 # What trades time for picture, in the order in which it is told.
 LeverName = Literal[
@@ -49,7 +50,7 @@ class FrameSettings(Record):
 
     samples: int = Field(ge=1, le=MOST_SAMPLES)
     min_samples: int | None = Field(default=None, ge=1, le=MOST_SAMPLES)
-    noise_threshold: float | None = Field(default=None, gt=0, le=1e6)
+    noise_threshold: float | None = Field(default=None, gt=0, le=MOST_THRESHOLD)
     denoise: str = Field(default=NO_DENOISE, min_length=1, max_length=60)
     resolution_percent: float = Field(default=100.0, ge=1, le=400)
     keep: tuple[Literal["prepare", "light"], ...] = ()

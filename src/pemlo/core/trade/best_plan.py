@@ -329,6 +329,8 @@ def _least_squares(reduced: Reduced, wish: Wish, budget: float, most: float) -> 
     costs = [w * error**2 for w, error in zip(weights, reduced.error, strict=True)]
     passing = [np.flatnonzero(ratio <= most + PASSES) for ratio in reduced.ratio]
     allowed = _worth_trying(costs, reduced.hours, passing, budget)
+    if not all(len(k) for k in allowed):  # rounding, where hours or errors are absurd
+        return None
     if all(len(k) == 1 for k in allowed):
         return tuple(int(k[0]) for k in allowed)
     cost = np.concatenate([c[k] for c, k in zip(costs, allowed, strict=True)])

@@ -6,6 +6,8 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QComboBox
 
+from pemlo.gui.common.plain import set_tip
+
 
 class Choice(QComboBox):
     """One of a few words.
@@ -22,7 +24,7 @@ class Choice(QComboBox):
         super().__init__()
         self.addItems(list(words))
         self.setAccessibleName(name)
-        self.setToolTip(tip)
+        set_tip(self, tip)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

@@ -5,6 +5,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from pemlo.app.actions import Action, matching
+from pemlo.gui.common.plain import set_tip
 
 
 class Finder(QDialog):
@@ -44,7 +45,7 @@ class Finder(QDialog):
             if not action.enabled():
                 continue
             item = QListWidgetItem(action.text + (f"   {action.shortcut}" if action.shortcut else ""))
-            item.setToolTip(action.tip)
+            set_tip(item, action.tip)
             item.setData(Qt.ItemDataRole.UserRole, action.name)
             self.list.addItem(item)
         self.list.setCurrentRow(0)

@@ -9,6 +9,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.plan.project import Project
 from pemlo.gui.common.columns import Field
 from pemlo.gui.common.labels import label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.table_model import Edit
 
 
@@ -52,7 +53,7 @@ class Form(QWidget):
             made = QLineEdit()
             made.editingFinished.connect(lambda: self._on_done(field))
         made.setMinimumWidth(60)
-        made.setToolTip(field.tip)
+        set_tip(made, field.tip)
         made.setAccessibleName(field.label)
         made.setAccessibleDescription(field.tip)
         self.inputs[field.name] = made

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.plain import set_tip
 
 
 def label(text: str = "", role: str = "", *, small: bool = False, wrap: bool = False) -> QLabel:
@@ -22,7 +23,7 @@ def label(text: str = "", role: str = "", *, small: bool = False, wrap: bool = F
 def button(text: str, tip: str, on_click: Callable[[], None], *, main: bool = False, link: bool = False) -> QPushButton:
     """Return a button that says what will happen."""
     made = QPushButton(text)
-    made.setToolTip(tip)
+    set_tip(made, tip)
     made.setAccessibleName(text)
     made.setAccessibleDescription(tip)
     made.setProperty("main", main)

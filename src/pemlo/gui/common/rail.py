@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QAbstractButton, QFrame, QVBoxLayout
 
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.plain import set_tip
 
 WIDTH = 148
 
@@ -17,7 +18,7 @@ class StageButton(QAbstractButton):
         super().__init__()
         self._number, self._name, self._stands = number, name, ""
         self.setText(name)
-        self.setToolTip(f"{tip} (Alt+{number})")
+        set_tip(self, f"{tip} (Alt+{number})")
         self.setAccessibleName(f"{name} stage")
         self.setCheckable(True)
         self.setAutoExclusive(True)

@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from pemlo.core.plan.project import Project
 from pemlo.core.units import format_interval
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.plain import show_tip
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast
@@ -120,7 +121,7 @@ class Strip(QWidget):
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             number = self._at(event.pos().x())
             if number is not None:
-                QToolTip.showText(event.globalPos(), self._words(number), self)
+                show_tip(event.globalPos(), self._words(number), self)
             return True
         return super().event(event)
 

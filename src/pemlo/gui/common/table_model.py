@@ -11,6 +11,7 @@ from pemlo.gui.common.colours import colours
 from pemlo.gui.common.columns import Column
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.pictures import small_picture
+from pemlo.gui.common.plain import as_tip
 
 R = TypeVar("R")
 Index = QModelIndex | QPersistentModelIndex
@@ -87,7 +88,7 @@ class TableModel(QAbstractTableModel, Generic[R]):
                 "picture": look.picture,
             }[column.role(row)]
         if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{column.text(row)}\n{column.tip}"
+            return as_tip(f"{column.text(row)}\n{column.tip}")
         pictured = role == Qt.ItemDataRole.DecorationRole and column.picture is not None
         return small_picture(column.picture(row)) if pictured and column.picture is not None else None
 

@@ -18,6 +18,7 @@ from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.plan.project import Project
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.plain import show_tip
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast
@@ -117,7 +118,7 @@ class Tape(QWidget):
         words = f"{moment}: {work:.0f} machine-hours done by then"
         if len(self._found.finish_h):
             words += f", {100 * float(np.mean(self._found.finish_h <= hours)):.0f} % of the outcomes finished"
-        QToolTip.showText(self.mapToGlobal(at.toPoint()), f"{words}\n{self.reading()}", self)
+        show_tip(self.mapToGlobal(at.toPoint()), f"{words}\n{self.reading()}", self)
 
     def _deadline_h(self) -> float:
         assert self._project is not None

@@ -9,6 +9,7 @@ from pemlo.core.forecast.sentences import detail, headline
 from pemlo.core.plan.project import Project
 from pemlo.gui.common.fonts import HUGE, bold
 from pemlo.gui.common.labels import label
+from pemlo.gui.common.plain import set_tip
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast
@@ -37,4 +38,4 @@ class VerdictBar(QWidget):
     def show_forecast(self, project: Project, found: "Forecast") -> None:
         self.headline.setText(headline(project, found))
         self.detail.setText(detail(project, found))
-        self.headline.setToolTip("What becomes of the deadline as the plan stands")
+        set_tip(self.headline, "What becomes of the deadline as the plan stands")

@@ -12,6 +12,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.plan.seats import SEATS
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import label
+from pemlo.gui.common.plain import set_tip
 
 View = tuple[str, str, str]
 SRGB, A_VIEW = "sRGB", "a view…"
@@ -61,7 +62,7 @@ class ConditionsForm(QWidget):
         self.holds = Choice("Files hold", "Light in floating point, display codes else; or as you say", tuple(HOLDS))
         self.seat = Choice("Seen from", "Where the film will be watched", (*(seat.name for seat in SEATS), OWN))
         self.as_seen = QCheckBox("numbers as seen from there")
-        self.as_seen.setToolTip("Grain and error of the picture as small as an eye sees it from that seat")
+        set_tip(self.as_seen, "Grain and error of the picture as small as an eye sees it from that seat")
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(4)

@@ -15,6 +15,7 @@ from pemlo.core.progress import Monitor
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge import foretold
 from pemlo.gui.judge.presenter import Choice as Pictured
 
@@ -73,7 +74,7 @@ class ErrorPage(QFrame):
         for words, field, tip in fields:
             field.setAccessibleName(words)
             if tip:
-                field.setToolTip(tip)
+                set_tip(field, tip)
             row.addWidget(label(words, "second"))
             row.addWidget(field)
         row.addStretch(1)

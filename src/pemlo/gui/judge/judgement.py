@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLine
 
 from pemlo.core.plan.trials import BAD, GOOD
 from pemlo.gui.common.labels import button, label, rule
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge.conditions import ConditionsForm
 from pemlo.gui.judge.presenter import Line
 from pemlo.gui.judge.sources_bar import SourcesBar
@@ -36,8 +37,8 @@ class Lines(QWidget):
                 widget.deleteLater()
         for row, line in enumerate(lines):
             name, text = label(line.name), label(line.text, line.role)
-            name.setToolTip(line.tip)
-            text.setToolTip(line.tip)
+            set_tip(name, line.tip)
+            set_tip(text, line.tip)
             text.setAccessibleName(f"{line.name} {line.text}")
             self._grid.addWidget(rule(), 2 * row, 0, 1, 2)
             self._grid.addWidget(name, 2 * row + 1, 0)
@@ -74,11 +75,11 @@ class Judgement(QFrame):
         self.note = QLineEdit()
         self.note.setPlaceholderText("Note: what you see, and where")
         self.note.setAccessibleName("Note")
-        self.note.setToolTip("Kept with the mark")
+        set_tip(self.note, "Kept with the mark")
         self.for_look = QCheckBox("for all shots of this look")
-        self.for_look.setToolTip("The mark holds for every shot that has the same look in the brief")
+        set_tip(self.for_look, "The mark holds for every shot that has the same look in the brief")
         self.blind = QCheckBox("blind: hide which is which")
-        self.blind.setToolTip("Names and numbers are hidden and sides are shuffled until you have marked")
+        set_tip(self.blind, "Names and numbers are hidden and sides are shuffled until you have marked")
         self.blind.toggled.connect(self.blind_chosen)
         self.ceiling = label("", wrap=True)
         self.contradiction = label("", "limit", wrap=True)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.plain import set_tip
 
 TILE = QSize(248, 176)
 _GAP, _LABEL = 10, 34
@@ -63,7 +64,7 @@ class LadderSheet(QWidget):
         self._at = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Ladder sheet")
-        self.setToolTip("Click two to compare them")
+        set_tip(self, "Click two to compare them")
 
     def show_tiles(self, tiles: Sequence[Tile]) -> None:
         self.tiles, self.picked, self._at = tuple(tiles), [], 0

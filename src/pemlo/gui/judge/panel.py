@@ -18,6 +18,7 @@ from pemlo.core.plan.edits import set_delivery
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.scenes import scene_of
 from pemlo.gui.common.labels import label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.canvas import Canvas, Mode
@@ -227,7 +228,7 @@ class JudgePanel(QWidget):
         reference = self.pair.reference()
         against = "Left, the cleanest of its frame" if reference is None else "Left, against the reference"
         sheet.heading.setText("Numbers are hidden until you have marked" if hidden else against)
-        sheet.heading.setToolTip("" if reference is None or hidden else f"The reference is {reference.name}")
+        set_tip(sheet.heading, "" if reference is None or hidden else f"The reference is {reference.name}")
         frames = next((shot.frame_count for shot in project.shots if shot.name == self._shot), 1)
         lines = (*presenter.number_lines(found), *presenter.time_line(left, right, frames))
         sheet.lines.show_lines(() if hidden else lines)

@@ -10,6 +10,7 @@ from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.colours import DIM, ON_PICTURE
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge.player import Player
 from pemlo.gui.judge.playing import WAYS
 
@@ -82,7 +83,7 @@ class FlickerPlot(QWidget):
             for frame, value in pairs
             if value is not None and abs(self._x(frame) - event.position().x()) < 3
         ]
-        self.setToolTip("\n".join(near) or "Left is the whole line, right the dashed one")
+        set_tip(self, "\n".join(near) or "Left is the whole line, right the dashed one")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         low, high = self._player.whole
@@ -102,12 +103,12 @@ class PlayBar(QFrame):
         self.on = button("+1", "The frame after (.)", lambda: player.go(player.frame + 1), link=True)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setAccessibleName("Frame")
-        self.slider.setToolTip("Drag through the frames")
+        set_tip(self.slider, "Drag through the frames")
         self.way = Choice("Way of playing", "Again and again, to and fro, or once", WAYS)
         self.range = QLineEdit()
         self.range.setFixedWidth(76)
         self.range.setAccessibleName("Range of frames")
-        self.range.setToolTip("Frames to play, such as 10-40; empty for all")
+        set_tip(self.range, "Frames to play, such as 10-40; empty for all")
         self.words: QLabel = label("", small=True)
         self.flicker = button(
             "Flicker", "Measure how still parts differ from frame to frame", player.measure_flicker, link=True

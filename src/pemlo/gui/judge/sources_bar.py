@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge.overlays import STROKES
 
 _BAR, _LINE, _SWATCH = 14, 18, 12
@@ -66,7 +67,7 @@ class SourcesBar(QWidget):
         said = ", ".join(f"{name} {share:.0%}" for name, share in shares.items())
         self._bar.setAccessibleName(f"Where the noise comes from: {said}")
         tip = "Light from lights (shadow), off a gloss, through glass"
-        self._bar.setToolTip(f"Shares of the noise's variance: {said}. {tip}")
+        set_tip(self._bar, f"Shares of the noise's variance: {said}. {tip}")
         self.advice.setText(advice)
         self.setVisible(bool(shares))
         self._bar.updateGeometry()

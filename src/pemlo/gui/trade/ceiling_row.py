@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from pemlo.core.plan.shots import Shot
 from pemlo.gui.common.labels import label
+from pemlo.gui.common.plain import set_tip
 
 FIELDS = (
     ("ceiling", "ceiling, codes", "Largest error that passes, whatever is marked; empty for marks, or as asked"),
@@ -35,7 +36,7 @@ class CeilingRow(QWidget):
             field = self.fields[name] = QLineEdit()
             field.setFixedWidth(54)
             field.setAccessibleName(words)
-            field.setToolTip(tip)
+            set_tip(field, tip)
             field.editingFinished.connect(self._on_left(name))
             row.addWidget(label(words, "second"))
             row.addWidget(field)

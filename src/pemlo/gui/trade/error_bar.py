@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.plain import set_tip
 
 if TYPE_CHECKING:
     from pemlo.core.picture.look import Foretold
@@ -47,7 +48,7 @@ class ErrorBar(QWidget):
         self._ceiling = ceiling
         said = ", ".join(f"{name} {value:.1f}" for name, value in self._parts)
         self.setAccessibleName(f"Error {self._total:.1f} codes: {said}")
-        self.setToolTip(f"{said} codes. Parts add in squares, and are as long as their share of the square")
+        set_tip(self, f"{said} codes. Parts add in squares, and are as long as their share of the square")
         self.setVisible(found is not None)
         self.update()
 

@@ -5,11 +5,12 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from pemlo.core.units import round_figures
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.plain import show_tip
 from pemlo.gui.trade.presenter import Bar, signed_hours
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44, 10, 22, 36
@@ -134,6 +135,6 @@ class FallChart(QWidget):
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            QToolTip.showText(event.globalPos(), self.tip_at(event.pos().x()), self)
+            show_tip(event.globalPos(), self.tip_at(event.pos().x()), self)
             return True
         return super().event(event)

@@ -5,11 +5,12 @@ from collections.abc import Sequence
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from pemlo.core.units import round_figures
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.plain import show_tip
 from pemlo.gui.trade.presenter import Share
 
 _LEFT, _NAMES, _HIGHEST = 84, 16, 1.8
@@ -120,6 +121,6 @@ class FilmShares(QWidget):
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            QToolTip.showText(event.globalPos(), self.tip_at(event.pos().x()), self)
+            show_tip(event.globalPos(), self.tip_at(event.pos().x()), self)
             return True
         return super().event(event)

@@ -9,11 +9,12 @@ from typing import TypeVar
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from pemlo.core.units import round_figures
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.plain import show_tip
 from pemlo.gui.trade.fall_chart import nice_step
 from pemlo.gui.trade.frontiers import Frontier, MarkedPoint, Point
 
@@ -249,14 +250,14 @@ class FrontierChart(QWidget):
             return
         marked, judged = self._nearest(event.position(), self._shown.marks)
         if judged is not None and marked <= _NEAR / 2:
-            QToolTip.showText(event.globalPosition().toPoint(), judged.words, self)
+            show_tip(event.globalPosition().toPoint(), judged.words, self)
             return
         away, near = self._nearest(event.position(), self._shown.dots or self._shown.line)
         words = "" if near is None or away > _NEAR else self._words.get(near.place, "")
         if words and near is not None:
             what = f"{round_figures(near.hours)} machine-hours, {self._shown.names[1]} {near.error:.2f}"
             words += f"\n{what}. Click to take it."
-        QToolTip.showText(event.globalPosition().toPoint(), words, self)
+        show_tip(event.globalPosition().toPoint(), words, self)
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         if self._dragging:

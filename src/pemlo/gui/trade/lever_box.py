@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QStyle, QStyleOpt
 from pemlo.core.plan.settings import LeverName
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import button, label, rule
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade.presenter import LEVER_TIPS, LeverRow
 
 
@@ -50,9 +51,9 @@ class LeverBox(QWidget):
         self._row: LeverRow | None = None
         self.name, self.value = label("", "second"), label("", "title")
         self.pin = QCheckBox("hold")
-        self.pin.setToolTip("A plan that is looked for leaves this lever where it stands")
+        set_tip(self.pin, "A plan that is looked for leaves this lever where it stands")
         self.slider = LeverSlider()
-        self.slider.setToolTip(LEVER_TIPS[lever])
+        set_tip(self.slider, LEVER_TIPS[lever])
         self.steps = label("", small=True)
         self.back = button("", "Put it back to where it was asked to be", self._to_asked, link=True)
         above, below = QHBoxLayout(), QHBoxLayout()
@@ -90,8 +91,8 @@ class LeverBox(QWidget):
             one.blockSignals(False)
         ways = [f"{arrow} {words}" for arrow, words in (("◂", row.down), ("▸", row.up)) if words]
         self.steps.setText("   ".join(words.partition(" codes")[0] for words in ways))
-        self.slider.setToolTip("\n".join((LEVER_TIPS[self.lever], *row.not_had)))
-        self.steps.setToolTip("One step down (◂) or up (▸): machine-hours, and codes of error\n" + "\n".join(ways))
+        set_tip(self.slider, "\n".join((LEVER_TIPS[self.lever], *row.not_had)))
+        set_tip(self.steps, "One step down (◂) or up (▸): machine-hours, and codes of error\n" + "\n".join(ways))
         self.back.setText(f"asked {row.asked_text}")
         self.back.setEnabled(row.at != row.asked)
         said = f"{row.name} {row.texts[row.at]}, asked {row.asked_text}; {'; '.join(ways)}"

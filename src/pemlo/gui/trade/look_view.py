@@ -19,6 +19,7 @@ from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.progress import Monitor
 from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
 from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.wheel import WheelSteps
 
 if TYPE_CHECKING:
@@ -136,9 +137,10 @@ class LookView(QWidget):
             else:
                 names = (f"predicted: {words}", beside.words)
                 self._images = tuple((_image(one, times), name) for one, name in zip(found[:2], names, strict=True))
-                self.setToolTip(
+                set_tip(
+                    self,
                     f"No render: the reference, and in proportion what {found[2]} was measured to err by. "
-                    "Drag to move, wheel to enlarge, double-click for the worst spot"
+                    "Drag to move, wheel to enlarge, double-click for the worst spot",
                 )
             self.update()
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout, QWidg
 from pemlo.core.plan.settings import LeverName
 from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.plain import set_tip
 
 ALIKE: tuple[LeverName, ...] = ("denoise", "resolution_percent")
 
@@ -42,7 +43,7 @@ class PlanBox(QFrame):
         )  # fmt: skip
         self.alike = {lever: QCheckBox(f"one {lever_name(lever)} for all") for lever in ALIKE}
         for box in self.alike.values():
-            box.setToolTip("A plan has it alike in every shot")
+            set_tip(box, "A plan has it alike in every shot")
         self.found = label("", wrap=True)
         self.changes = label("", "second", wrap=True)
         self.take = button("Adopt this plan", "Becomes the plan of every shot; one step to undo", self.adopted.emit)

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from pemlo.gui.common.labels import button
+from pemlo.gui.common.plain import set_tip
 
 # name, width share, shown while empty, tip
 FIELDS = (
@@ -37,7 +38,7 @@ class EntryLine(QWidget):
         for name, share, shown, tip in FIELDS:
             made = QLineEdit()
             made.setPlaceholderText(shown)
-            made.setToolTip(tip)
+            set_tip(made, tip)
             made.setAccessibleName(f"New trial, {shown}")
             made.setMinimumWidth(44)
             made.returnPressed.connect(self._on_add)

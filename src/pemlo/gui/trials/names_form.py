@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QScr
 from pemlo.core.images.header import Header
 from pemlo.core.images.trial_header import FIELDS, NEEDED
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trials.dropped_words import guessed_names, title_of
 
 NOT_THERE = "–"
@@ -40,7 +41,7 @@ class NamesForm(QDialog):
                 box.addItem(name, name)
             box.setCurrentIndex(max(0, box.findData(begin.get(field, ""))))
             box.setAccessibleName(title_of(field))
-            box.setToolTip(f"Attribute that holds: {title_of(field).lower()}")
+            set_tip(box, f"Attribute that holds: {title_of(field).lower()}")
             box.setMinimumWidth(240)
             said = self._said[field] = label("", "second")
             said.setMinimumWidth(200)

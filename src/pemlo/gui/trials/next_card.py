@@ -13,6 +13,7 @@ from pemlo.core.plan.machines import Machine
 from pemlo.core.plan.trials import Trial
 from pemlo.core.units import parse_duration
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trials.presenter import advice_words, settings_words
 
 REFINING_PX = 62
@@ -66,11 +67,11 @@ class NextCard(QFrame):
         self.time = QLineEdit()
         self.time.setPlaceholderText("4:02")
         self.time.setAccessibleName("Time of the advised trial")
-        self.time.setToolTip("What the frame took: 4:02, 4m02, 242 or 1h03")
+        set_tip(self.time, "What the frame took: 4:02, 4m02, 242 or 1h03")
         self.time.returnPressed.connect(self._on_add)
         self.machine = QComboBox()
         self.machine.setAccessibleName("Machine that ran it")
-        self.machine.setToolTip("Machine that ran it")
+        set_tip(self.machine, "Machine that ran it")
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 12, 10)
         column.setSpacing(4)

@@ -30,6 +30,7 @@ from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
 from pemlo.core.progress import Monitor
 from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
 from pemlo.gui.trials import pictures, presenter, render_words
@@ -185,7 +186,7 @@ class TrialsPanel(QWidget):
         if self._answer is not None and self._answer.project.trials == project.trials:
             words = (*presenter.disagreement(project, self._shot, self._answer.known.fit), *words)
         self._unknown.setText(words[0] if words else "")
-        self._unknown.setToolTip("\n".join(words))
+        set_tip(self._unknown, "\n".join(words))
         self._unknown.setVisible(bool(words))
         self._draw()
 

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLineEdit, QVBo
 
 from pemlo.core.errors import PemloError
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trials import render_words
 
 _FIELDS = (
@@ -54,7 +55,7 @@ class RenderForm(QDialog):
         form = QFormLayout()
         for name, words, tip in _FIELDS:
             field = self.fields[name] = QLineEdit(begin[name])
-            field.setToolTip(tip)
+            set_tip(field, tip)
             field.setAccessibleName(words)
             field.setMinimumWidth(300)
             field.textChanged.connect(self._say)
