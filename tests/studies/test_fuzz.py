@@ -2,6 +2,9 @@
 
 import random
 
+import pytest
+
+import fuzz
 import fuzz_pictures
 
 
@@ -17,3 +20,26 @@ def test_damage_changes_the_file():
     dice = random.Random(1)
     data = bytes(range(200))
     assert all(fuzz_pictures.damage(data, dice) != data for _ in range(50))
+
+
+@pytest.mark.parametrize(("kind", "count"), [("documents", 300), ("tables", 300), ("kept", 40), ("films", 12)])
+def test_whatever_is_damaged_or_absurd_ends_in_words(capfd, kind, count):
+    assert fuzz.main(count, kind) == 0
+    assert f"{kind}: {count} inputs" in capfd.readouterr().out
+
+
+# Films that once ended in an exception: what they hold is absurd, and may stand in a document.
+@pytest.mark.parametrize("seed", [2005, 2030, 2166, 3257, 3328, 5462])
+def test_absurd_films_that_were_found(seed):
+    try:
+        fuzz.try_film(random.Random(seed))
+    except fuzz.PemloError as error:
+        assert error.message
+
+
+def test_each_kind_finds_what_is_wrong(capfd):
+    def wrong(dice):
+        raise ZeroDivisionError
+
+    assert fuzz.run("films", wrong, 3, 0) == 3
+    assert "films, seed 1: ZeroDivisionError()" in capfd.readouterr().out

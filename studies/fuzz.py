@@ -1,0 +1,192 @@
+"""Throw damaged and absurd inputs at everything that reads: none may do worse than an error in words.
+
+./dev fuzz [count] [kind]    so many inputs of each kind (2 000 unless told): pictures, documents, tables, kept, films
+
+What went wrong is printed with its seed, from which it can be made again.
+"""
+
+import random
+import sys
+import tempfile
+import time
+import warnings
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+
+import absurd_films
+import fuzz_pictures
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.cost.next_trial import advise
+from pemlo.core.errors import PemloError
+from pemlo.core.forecast.sentences import detail, headline
+from pemlo.core.forecast.verdict import forecast
+from pemlo.core.persistence.csv_machines import read_machines, write_machines
+from pemlo.core.persistence.csv_shots import read_shots, write_shots
+from pemlo.core.persistence.csv_trials import read_trials, write_trials
+from pemlo.core.persistence.document import from_text, to_text
+from pemlo.core.plan.project import Project
+from pemlo.core.trade.best_plan import GOALS
+from pemlo.core.trade.planning import film_options, plan_film
+from pemlo.demo import demo_project
+from pemlo.standins.renderer.clock import Clock
+from pemlo.standins.renderer.film_file import read_unfinished, write_film
+from pemlo.standins.renderer.kept import KeptData
+from pemlo.standins.renderer.render import render
+from pemlo.standins.renderer.scenes import find_scene
+from pemlo.standins.renderer.settings import RenderSettings
+
+COUNT = 2000
+SLOWEST_S = 20.0
+ODD = (
+    *("1e400", "-1", "NaN", "null", "true", "[]", "{}", '""', "[" * 300, "9" * 400, "1e-320", "\\ud800", '"\\ud800"'),
+    *("\0", "＝1+1", '"', "'", ",", ";", "\t", "\n", "\r", "1,000", "1.000", "0x10", "١", "\u202e", "<img src='x'>"),
+    "../../x",
+)
+Try = Callable[[random.Random], None]
+
+
+def small_film() -> Project:
+    """Return a film with something of everything, so that its text is short."""
+    demo = demo_project()
+    shots = demo.shots[:3]
+    names = {shot.name for shot in shots}
+    return demo.changed(shots=shots, trials=tuple(one for one in demo.trials if one.shot in names)[:6], plans=())
+
+
+def damaged(text: str, dice: random.Random) -> str:
+    """Change, cut out, double or put in some of a text."""
+    for _ in range(dice.randint(1, 4)):
+        at = dice.randrange(len(text) + 1)
+        end = min(len(text), at + dice.randint(1, 30))
+        way = dice.randrange(5)
+        if way == 0:
+            text = text[:at] + chr(dice.randrange(32, 0x250)) + text[at + 1 :]
+        elif way == 1:
+            text = text[:at] + text[end:]
+        elif way == 2:
+            text = text[:at] + text[at:end] * 2 + text[end:]
+        else:
+            text = text[:at] + dice.choice(ODD) + text[end if way == 4 else at :]
+    return text
+
+
+def try_document(dice: random.Random, good: str) -> None:
+    """What is read can be written, and is the same when it is read again."""
+    project = from_text(damaged(good, dice), "film.pemlo")
+    assert from_text(to_text(project), "film.pemlo") == project
+
+
+def try_table(dice: random.Random, film: Project) -> None:
+    """What is read of a table is the same when it was written and read again."""
+    kind = dice.randrange(3)
+    if kind == 0:
+        shots = read_shots(damaged(write_shots(film), dice))
+        again = film.changed(shots=shots, trials=(), plans=())
+        assert [shot.name for shot in read_shots(write_shots(again))] == [shot.name for shot in shots]
+    elif kind == 1:
+        trials = read_trials(damaged(write_trials(film), dice), film)
+        assert read_trials(write_trials(film.changed(trials=trials)), film) == trials
+    else:
+        machines = read_machines(damaged(write_machines(film), dice))
+        again = film.changed(machines=machines)
+        assert len(read_machines(write_machines(again))) == len(machines)
+
+
+def try_film(dice: random.Random) -> None:
+    """Whatever may stand in a document has a forecast, advice and a plan, or an error in words."""
+    project = absurd_films.make(dice)
+    began = time.monotonic()
+    with warnings.catch_warnings(), np.errstate(all="ignore"):
+        warnings.simplefilter("ignore")
+        known = fit(project)
+        draws = draw_film(known, project)
+        found = forecast(project, known, draws)
+        assert headline(project, found)
+        detail(project, found)
+        if known.known:
+            advise(known, project)
+            if dice.random() < 0.2:
+                options = film_options(project, known, draws, {})
+                for goal in GOALS:
+                    plan_film(project, options, goal, (known, draws))
+    assert time.monotonic() - began < SLOWEST_S, "it takes too long"
+
+
+def kept_files(folder: Path) -> Try:
+    """Return a try of kept data and sums of samples, from good ones that are rendered first."""
+    settings = RenderSettings("stairs", width=16, height=9, samples=1, keep=("prepare", "light"))
+    rendered = render(find_scene("stairs"), settings, kept_in=folder)
+    write_film(folder / "film.npz", settings, rendered.film, Clock())
+    good = {path.name: path.read_bytes() for path in folder.glob("*.npz")}
+    bad = folder / "bad"
+    bad.mkdir()
+
+    def attempt(dice: random.Random) -> None:
+        name = dice.choice(sorted(good))
+        path = bad / name
+        if dice.random() < 0.5:
+            path.write_bytes(fuzz_pictures.damage(good[name], dice))
+        else:
+            with np.load(folder / name) as file:
+                arrays = {key: file[key] for key in file.files}
+            key = dice.choice([key for key, values in arrays.items() if values.size and values.dtype.kind != "U"])
+            flat = arrays[key].reshape(-1)
+            odd = dice.choice([-(2**31), 2**31 - 1, -1, 0, 7, 1e308])
+            with np.errstate(all="ignore"):
+                flat[dice.randrange(flat.size)] = np.array(odd).astype(flat.dtype)
+            np.savez(path, **arrays)
+        if name == "film.npz":
+            read_unfinished(path, settings)
+        elif "prepare" in name:
+            KeptData(bad, "stairs").read_world()
+        else:
+            KeptData(bad, "stairs").read_lights()
+
+    return attempt
+
+
+def run(kind: str, attempt: Try, count: int, seed: int) -> int:
+    """Try so many inputs; return how many went wrong."""
+    read = refused = wrong = 0
+    began = time.monotonic()
+    for number in range(count):
+        dice = random.Random(f"{kind} {seed + number}")  # noqa: S311 - no secret
+        try:
+            attempt(dice)
+            read += 1
+        except PemloError:
+            refused += 1
+        except Exception as error:  # noqa: BLE001 - this is what is looked for
+            wrong += 1
+            print(f"{kind}, seed {seed + number}: {error!r:.300}")
+    took = time.monotonic() - began
+    print(f"{kind}: {count} inputs in {took:.0f} s, {read} read, {refused} refused, {wrong} went wrong")
+    return wrong
+
+
+def main(count: int = COUNT, only: str = "", seed: int = 0) -> int:
+    """Try all kinds, or one; return how many inputs went wrong."""
+    film = small_film()
+    wrong = 0
+    with tempfile.TemporaryDirectory() as folder:
+        tries: dict[str, Callable[[], Try]] = {
+            "documents": lambda: partial(try_document, good=to_text(film)),
+            "tables": lambda: partial(try_table, film=film),
+            "kept": lambda: kept_files(Path(folder)),
+            "films": lambda: try_film,
+        }
+        for kind, make in tries.items():
+            if only in ("", kind):
+                wrong += run(kind, make(), count, seed)
+    if only in ("", "pictures"):
+        wrong += fuzz_pictures.main(0.0, at_least=count)
+    return wrong
+
+
+if __name__ == "__main__":
+    arguments = [int(sys.argv[1]) if len(sys.argv) > 1 else COUNT, *sys.argv[2:3]]
+    sys.exit(main(*arguments) > 0)
