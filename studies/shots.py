@@ -1,6 +1,6 @@
 """Write the pictures of docs/screenshots from the demo project.
 
-./dev shots [folder] [width height]
+./dev shots [folder] [width height]    ends with 1 and says what went wrong if there was any trouble or bug on the way
 """
 
 import os
@@ -26,15 +26,25 @@ from pemlo.demo import demo_project
 from pemlo.gui.judge.canvas import Mode
 from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS, MainWindow, make_window
 
+WRONG: list[str] = []  # every error that was told on the way
 PLAYED_PERCENT = 25  # of the frames in a row that the demo has
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
+
+
+def watched() -> ErrorCentre:
+    """Return a centre of errors that remembers all of them."""
+    centre = ErrorCentre()
+    centre.install()
+    centre.bug.connect(WRONG.append)
+    centre.trouble.connect(lambda message, hint: WRONG.append(f"{message} {hint}"))
+    return centre
 
 
 def wait(window: MainWindow) -> None:
     """Let the background work end, and everything be painted."""
     loop = QEventLoop()
     timer = QTimer()
-    timer.timeout.connect(lambda: loop.quit() if not window.jobs.running else None)
+    timer.timeout.connect(lambda: loop.quit() if not window.jobs.running and window.forecaster.current else None)
     timer.start(50)
     loop.exec()
     QApplication.processEvents()
@@ -121,7 +131,7 @@ def shoot_apart(folder: Path, size: tuple[int, int]) -> None:
         Trial(**settings.changed(samples=samples).frame_fields(), shot=shot.name, frame=shot.first, seconds=seconds)
         for samples, seconds in ((16, 16.3), (64, 40.0), (128, 150.0))
     )
-    window = make_window(Document(demo_project().changed(shots=(shot,), trials=trials)), ErrorCentre(), Preferences())
+    window = make_window(Document(demo_project().changed(shots=(shot,), trials=trials)), watched(), Preferences())
     window.resize(*size)
     window.show()
     window.load_plots()
@@ -144,7 +154,7 @@ def main() -> None:
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
     folder.mkdir(parents=True, exist_ok=True)
     app = QApplication([])
-    window = make_window(Document(demo_project()), ErrorCentre(), Preferences())
+    window = make_window(Document(demo_project()), watched(), Preferences())
     window.resize(*(map(int, sys.argv[2:4]) if len(sys.argv) > 3 else (1280, 800)))
     window.show()
     window.brief.shots.setFocus()
@@ -171,6 +181,9 @@ def main() -> None:
     window.close()
     shoot_apart(folder, (window.width(), window.height()))
     app.quit()
+    for one in WRONG:
+        print(one, file=sys.stderr)
+    sys.exit(1 if WRONG else 0)
 
 
 if __name__ == "__main__":

@@ -43,7 +43,7 @@ from pemlo.core.plan.settings import NO_DENOISE, FrameSettings, Ways
 from pemlo.core.plan.trials import STAGES, Trial
 
 PARTS = (*STAGES, "samples", "noise")
-LEAST_SPENT = 1e-3  # samples a pixel
+LEAST_SPENT = 0.5  # samples a pixel: it takes one, and where a part is empty a little less in the mean
 
 
 @dataclass(frozen=True)
