@@ -1,6 +1,7 @@
 """What comes from files is checked before compiled code reads it: a wrong index there ends the program."""
 
 import dataclasses
+import zipfile
 
 import numpy as np
 import pytest
@@ -93,6 +94,22 @@ def test_what_is_no_archive_is_refused(tmp_path, raw):
             read()
     with pytest.raises(FileError, match="holds no sums"):
         read_film(tmp_path / "film.npz", SMALL)
+
+
+@pytest.mark.parametrize(
+    "words",
+    ["{'descr': '<f8', 'shape': (", "{'descr': '<f8', 'shape': (1,)", "\n", "{'descr': 'O', 'fortran_order': 0}"],
+)
+def test_arrays_whose_own_header_is_damaged_are_refused(kept, tmp_path, words):
+    """A header is a line of Python in NumPy's own format: https://numpy.org/neps/nep-0001-npy-format.html."""
+    arrays = arrays_of(kept / "stairs.prepare.npz")
+    np.savez(tmp_path / "stairs.prepare.npz", **arrays)
+    header = words.encode().ljust(117) + b"\n"
+    with zipfile.ZipFile(tmp_path / "stairs.prepare.npz", "w") as file:
+        for name in arrays:
+            file.writestr(f"{name}.npy", b"\x93NUMPY\x01\x00" + len(header).to_bytes(2, "little") + header)
+    with pytest.raises(FileError, match="cannot be read"):
+        KeptData(tmp_path, "stairs").read_world()
 
 
 def test_kept_data_that_are_right_are_read_again(kept):

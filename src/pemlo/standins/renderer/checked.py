@@ -1,5 +1,6 @@
 """Checks arrays from files before compiled code reads them: it looks neither at shapes nor at indices. NumPy."""
 
+import tokenize
 import zipfile
 import zlib
 from collections.abc import Mapping
@@ -60,7 +61,10 @@ FILM: Layout = {
 }
 LARGEST_BYTES = 8 * 2**30
 # What NumPy and the archive raise for files that are none of theirs, or damaged.
-DAMAGED = (EOFError, MemoryError, NotImplementedError, RuntimeError, zipfile.BadZipFile, zlib.error)
+DAMAGED = (
+    *(EOFError, MemoryError, NotImplementedError, RuntimeError, SyntaxError),
+    *(tokenize.TokenError, zipfile.BadZipFile, zlib.error),
+)
 
 
 def read_arrays(path: Path, kind: type[T], layout: Layout) -> tuple[T, Mapping[str, Array]]:

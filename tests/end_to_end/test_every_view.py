@@ -1,0 +1,209 @@
+"""Every view of the demo, in both themes: none ends in an exception, says that something is wrong, or stays empty.
+
+One window is walked from end to end, so that the film is weighed once.
+"""
+
+import numpy as np
+import pytest
+from PySide6.QtWidgets import QApplication, QComboBox, QDialog
+
+from pemlo.app.document import Document
+from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.preferences import Preferences
+from pemlo.core.images.small import read_for_display
+from pemlo.demo import demo_project
+from pemlo.gui.judge.canvas import Mode
+from pemlo.gui.judge.overlays import MAPS
+from pemlo.gui.judge.picture_row import ERRORS, LADDER, PICTURES
+from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS, make_window
+from window import run_action, settle, without_advice
+
+SHOTS = [shot.name for shot in demo_project().shots]
+PICTURED = {trial.shot for trial in demo_project().trials if trial.picture}
+THEMES = ("Day", "Dim")
+
+
+@pytest.fixture(scope="module")
+def wrong():
+    """Return a list to which every bug and all trouble goes."""
+    return []
+
+
+@pytest.fixture(scope="module")
+def window(qapp, wrong, tmp_path_factory):
+    from pytestqt.qtbot import QtBot
+
+    folder = tmp_path_factory.mktemp("walk")
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("PEMLO_STATE_FOLDER", str(folder / "state"))
+        for name in ("CONFIG", "CACHE", "DATA"):
+            patch.setenv(f"XDG_{name}_HOME", str(folder / name))
+        without_advice(patch)
+        errors = ErrorCentre()
+        errors.bug.connect(wrong.append)
+        errors.trouble.connect(lambda message, hint: wrong.append(f"{message} {hint}"))
+        made = make_window(Document(demo_project()), errors, Preferences())
+        made.files.show_bug = lambda details: None
+        made.resize(1280, 800)
+        made.show()
+        made.load_plots()
+        settle(QtBot(None), made)
+        yield made
+        made.document.history.setClean()
+        made.close()
+        made.deleteLater()
+
+
+@pytest.fixture(autouse=True)
+def nothing_goes_wrong(wrong):
+    yield
+    told = list(wrong)
+    wrong.clear()
+    assert not told
+
+
+def colours_of(widget):
+    """Return how many colours a view has: an empty one has a few."""
+    image = widget.grab().toImage().scaled(160, 100)
+    return len({image.pixel(x, y) for x in range(image.width()) for y in range(image.height())})
+
+
+def open_on(qtbot, window, stage, shot, theme="Day"):
+    if window.preferences.theme != theme:
+        window.show_theme(theme)
+    window.pick((shot,))
+    window.show_stage(stage)
+    settle(qtbot, window)
+
+
+@pytest.mark.parametrize("theme", THEMES)
+@pytest.mark.parametrize("shot", SHOTS)
+def test_brief_and_trials(qtbot, window, shot, theme):
+    open_on(qtbot, window, BRIEF, shot, theme)
+    assert window.brief.shots.model().rowCount() == len(SHOTS)
+    assert window.brief.machines.model().rowCount() > 0
+    assert window.brief.shots_model.rows[SHOTS.index(shot)].found.hours is not None
+    assert window.verdict.headline.text()
+    open_on(qtbot, window, TRIALS, shot, theme)
+    trials = window.trials
+    assert len(trials.model.rows) == len(window.document.project.trials_of(shot))
+    assert trials.ladder_plot.isVisible()
+    curves = [item for item in trials.ladder_plot.listDataItems() if len(item.getData()[0]) > 1]
+    assert curves, "a ladder without a curve"
+    assert all(np.isfinite(np.asarray(item.getData()[1], float)).all() for item in curves)
+    assert trials.along_plot.isVisible() == trials.ladder_plot.isVisible()
+    assert colours_of(trials) > 20
+
+
+@pytest.mark.parametrize("shot", sorted(PICTURED))
+def test_pictures_in_judge_are_those_of_their_files(qtbot, window, shot):
+    open_on(qtbot, window, JUDGE, shot)
+    judge = window.judge
+    judge.show_page(PICTURES)
+    settle(qtbot, window)
+    for mode in Mode:
+        judge.show_mode(mode)
+        settle(qtbot, window)
+        assert colours_of(judge.canvas) > 40, mode
+    judge.show_mode(Mode.SWAP)
+    judge.hands.fit()
+    settle(qtbot, window)
+    shown = judge.canvas._sizes["left"].images[0]
+    file = read_for_display(judge.viewer.wish.left, 100_000)
+    assert (shown.width(), shown.height()) == file.shape[1::-1]
+    for x, y in ((shown.width() // 3, shown.height() // 2), (shown.width() // 2, shown.height() // 4)):
+        assert np.abs(np.array(shown.pixelColor(x, y).getRgb()[:3]) - file[y, x].astype(int)).max() <= 2
+    for name in MAPS:
+        judge.controls.map.setCurrentText(name)
+        judge.show_map()
+        settle(qtbot, window)
+        assert colours_of(judge.canvas) > 40, name
+    judge.controls.map.setCurrentIndex(0)
+    judge.show_map()
+
+
+@pytest.mark.parametrize("theme", THEMES)
+@pytest.mark.parametrize("shot", sorted(PICTURED))
+def test_the_other_pages_of_judge(qtbot, window, shot, theme, monkeypatch):
+    drawn = []
+    from pemlo.gui.judge import error_page
+
+    draw = error_page.draw
+    monkeypatch.setattr(error_page, "draw", lambda plot, shown: drawn.append(shown) or draw(plot, shown))
+    open_on(qtbot, window, JUDGE, shot, theme)
+    judge = window.judge
+    judge.show_page(LADDER)
+    settle(qtbot, window)
+    assert colours_of(judge.ladder) > 40
+    judge.show_page(ERRORS)
+    settle(qtbot, window)
+    settle(qtbot, window)
+    assert drawn
+    assert drawn[-1].dots
+    assert all((line.middle > 0).all() for line in drawn[-1].lines)
+    assert judge.errors.plot.listDataItems() or judge.errors.about.text()
+    judge.show_page(PICTURES)
+
+
+@pytest.mark.parametrize("theme", THEMES)
+@pytest.mark.parametrize("shot", SHOTS)
+def test_trade(qtbot, window, shot, theme):
+    open_on(qtbot, window, TRADE, shot, theme)
+    trade = window.trade
+    qtbot.waitUntil(lambda: trade.stage.isVisibleTo(window), timeout=60_000)
+    known = trade.planner.options_of(shot).known
+    for of_film in (False, True):
+        if trade.hours.of_film != of_film:
+            trade.hours._turn()
+        settle(qtbot, window)
+        if of_film or known:
+            assert colours_of(trade.hours.chart) > 5
+        else:
+            assert trade.hours.heading._beside.text() == "no picture tells its look"
+    trade.hours._turn()
+    assert len(trade.fall._bars) >= 2
+    assert any(box.isVisibleTo(window) for box in trade.boxes.values())
+    assert len(trade.shares._shares) == len(SHOTS)
+    if shot in PICTURED and known:
+        assert trade.side.look._images, "the predicted look has its pictures"
+
+
+@pytest.mark.parametrize("theme", THEMES)
+def test_plans_of_every_goal_and_their_comparison(qtbot, window, theme):
+    open_on(qtbot, window, TRADE, SHOTS[0], theme)
+    for search in (window.trade.plan_box.search, window.trade.plan_box.missing):
+        search.click()
+        settle(qtbot, window)
+        assert window.trade._found is not None
+    window.trade.compare_plans()
+    settle(qtbot, window)
+    (dialog,) = [one for one in window.trade.findChildren(QDialog) if one.isVisible()]
+    assert colours_of(dialog) > 5
+    dialog.close()
+
+
+@pytest.mark.parametrize("name", ["help", "keys", "find"])
+@pytest.mark.parametrize("stage", range(4))
+def test_dialogs(qtbot, window, name, stage):
+    window.show_stage(stage)
+    run_action(window, name)
+    settle(qtbot, window)
+    opened = [one for one in QApplication.topLevelWidgets() if one.isVisible() and one is not window]
+    opened = [one for one in opened if not isinstance(one, QComboBox)]
+    assert len(opened) == 1
+    assert colours_of(opened[0]) > 3
+    opened[0].close()
+    QApplication.processEvents()
+
+
+def test_the_form_of_a_render_and_the_picture_of_a_trial(qtbot, window):
+    open_on(qtbot, window, TRIALS, "070")
+    window.trials.ask_to_render()
+    settle(qtbot, window)
+    assert window.trials.form.isVisible()
+    window.trials.form.close()
+    window.trials.table.pick([0])
+    window.trials.show_picture()
+    settle(qtbot, window)
+    assert colours_of(window.trials.picture_view) > 40
+    window.trials.picture_view.close()

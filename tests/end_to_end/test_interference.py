@@ -1,0 +1,335 @@
+"""The second action comes while the first still works in the background; and walks of random actions.
+
+Stories that wait after every action never see what lies between.
+"""
+
+import random
+import sys
+from contextlib import suppress
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from exr import write_exr
+from film import exact_trial, make_project, make_shot
+from pemlo.app.document import Document
+from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.forecaster import FORECAST
+from pemlo.app.planner import OPTIONS, PLAN
+from pemlo.app.preferences import Preferences
+from pemlo.app.renderings import RENDER, Renderer
+from pemlo.core.errors import PemloError
+from pemlo.core.persistence.document import read_project, to_text, write_project
+from pemlo.core.plan.edits import add_shots, add_trials, remove_shots, remove_trials, set_asked, set_delivery, set_trial
+from pemlo.core.plan.trials import Trial
+from pemlo.core.trade.best_plan import GOALS
+from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS, make_window
+from photographs import gaussian, photograph
+from window import open_window, run_action, settle, without_advice
+
+SIZE = (96, 64)
+SLOWLY = """
+import json, sys, time
+for line in sys.stdin:
+    asked = json.loads(line)
+    for step in range(200):
+        print(json.dumps({"fraction": step / 200, "text": "Tracing"}), flush=True)
+        time.sleep(0.02)
+    print(json.dumps({"failed": "nobody waited", "hint": ""}), flush=True)
+"""
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    """A film of three shots; of one there are pictures, some of them in a row."""
+    folder = tmp_path_factory.mktemp("film")
+    clean = photograph("astronaut", SIZE)
+    shots = tuple(make_shot(name, 48).changed(extra_columns=(("scene", "stairs"),)) for name in ("010", "020", "030"))
+    trials = [exact_trial(shot.name, frame, samples) for shot in shots for frame, samples in ((5, 16), (40, 256))]
+    for number, (frame, samples) in enumerate(((10, 4), (10, 16), (10, 256), (11, 16), (12, 16))):
+        name = f"{samples}.{frame:04d}.exr"
+        write_exr(folder / name, *gaussian(clean, 40 / samples**0.5, number))
+        trials.append(Trial(shot="010", frame=frame, samples=samples, seconds=20 + 0.2 * samples, picture=name))
+    path = folder / "film.pemlo"
+    write_project(make_project(shots, tuple(trials), deadline="2031-04-21T13:00Z"), path)
+    return path
+
+
+def opened(qtbot, film):
+    window = open_window(qtbot, read_project(film), film, plots=True)
+    window.renderings._renderer = Renderer((sys.executable, "-c", SLOWLY))
+    return window
+
+
+@pytest.fixture(scope="module")
+def bugs():
+    return []
+
+
+@pytest.fixture(scope="module")
+def shared(qapp, film, bugs, tmp_path_factory):
+    """One window for all of these: each begins with the film as it was opened."""
+    folder = tmp_path_factory.mktemp("state")
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("PEMLO_STATE_FOLDER", str(folder / "state"))
+        for name in ("CONFIG", "CACHE", "DATA"):
+            patch.setenv(f"XDG_{name}_HOME", str(folder / name))
+        without_advice(patch)
+        window = make_window(Document(read_project(film), film), ErrorCentre(), Preferences())
+        window.renderings._renderer = Renderer((sys.executable, "-c", SLOWLY))
+        window.errors.bug.disconnect()
+        window.errors.bug.connect(bugs.append)
+        window.show()
+        window.load_plots()
+        settle(QtBot(None), window)
+        yield window
+        window.document.history.setClean()
+        window.close()
+
+
+@pytest.fixture
+def window(qtbot, shared, film, bugs):
+    shared.document.replace(read_project(film), film)
+    shared.show_stage(BRIEF)
+    settle(qtbot, shared)
+    yield shared
+    told = list(bugs)
+    bugs.clear()
+    assert not told
+
+
+# What begins work in the background, by what it is called.
+
+
+def fits(window):
+    window.document.edit("Add trial", lambda p: add_trials(p, [exact_trial("020", 20, 64)]))
+    return FORECAST
+
+
+def weighs(window):
+    window.show_stage(TRADE)
+    window.trade.planner._forget()
+    window.trade.show_project(window.document.project, window.forecaster.answer)
+    return OPTIONS
+
+
+def plans(window):
+    window.show_stage(TRADE)
+    window.trade.plan_box.wanted.emit(GOALS[0])
+    return PLAN
+
+
+def measures(window):
+    window.show_stage(JUDGE)
+    window.judge.row.left.setCurrentIndex(1)
+    window.judge.row.left.activated.emit(1)
+    return ""
+
+
+def predicts(window):
+    window.show_stage(JUDGE)
+    window.judge.hands.toggle_errors()
+    return ""
+
+
+def plays(window):
+    window.show_stage(JUDGE)
+    run = [one for one in window.judge.pair.among if one.trial and one.trial.frame == 11]
+    window.judge.show_pair(run[0], None)
+    window.judge.hands.play_or_stop()
+    return ""
+
+
+def renders(window):
+    window.show_stage(TRIALS)
+    shot = window.document.project.shots[0]
+    window.trials.render_one(shot.name, 3, shot.asked)
+    return RENDER
+
+
+# What comes before that has ended.
+
+
+def undoes(window, _key, _folder):
+    run_action(window, "undo")
+
+
+def redoes(window, _key, _folder):
+    run_action(window, "undo")
+    run_action(window, "redo")
+
+
+def picks(window, _key, _folder):
+    window.pick(("030",))
+    window.pick(("020", "010"))
+
+
+def removes_the_shot(window, _key, _folder):
+    window.document.edit("Remove shot", lambda p: remove_shots(p, ["010"]))
+
+
+def stops(window, key, _folder):
+    for name in [key] if key else list(window.jobs.running):
+        window.jobs.stop(name)
+
+
+def saves(window, _key, folder):
+    window.document.save(folder / "saved.pemlo")
+    assert len(read_project(folder / "saved.pemlo").trials) == len(window.document.project.trials)
+
+
+def opens_another(window, _key, _folder):
+    window.document.replace(make_project(), None)
+
+
+def turns_stages(window, _key, _folder):
+    for stage in (BRIEF, TRADE, JUDGE, TRIALS, TRADE):
+        window.show_stage(stage)
+
+
+def turns_the_theme(window, _key, _folder):
+    window.show_theme("Dim")
+    window.show_theme("Day")
+
+
+FIRST = (fits, weighs, plans, measures, predicts, plays, renders)
+THEN = (undoes, redoes, picks, removes_the_shot, stops, saves, opens_another, turns_stages, turns_the_theme)
+
+
+@pytest.mark.parametrize("then", THEN, ids=lambda act: act.__name__)
+@pytest.mark.parametrize("first", FIRST, ids=lambda act: act.__name__)
+def test_the_second_action_comes_before_the_first_has_ended(qtbot, window, tmp_path, first, then):
+    if then in (undoes, redoes):
+        window.document.edit("Set assembly", lambda p: set_delivery(p, assembly_minutes=5))
+    key = first(window)
+    then(window, key if key in window.jobs.running else "", tmp_path)
+    if RENDER in window.jobs.running:
+        window.renderings.forget()
+    if window.judge.player.playing:
+        window.judge.hands.play_or_stop()
+    if then is stops and not window.forecaster.current:
+        window.jobs.ask_again(FORECAST)
+    settle(qtbot, window)
+    project = window.document.project
+    assert window.forecaster.answer.project is project
+    state = window.trade.planner.state
+    assert state is None or state.project is project
+    for stage in (BRIEF, TRIALS, JUDGE, TRADE):
+        window.show_stage(stage)
+    settle(qtbot, window)
+
+
+@pytest.mark.parametrize("first", FIRST, ids=lambda act: act.__name__)
+def test_the_window_closes_before_the_first_has_ended(qtbot, film, first, monkeypatch):
+    without_advice(monkeypatch)
+    window = opened(qtbot, film)
+    first(window)
+    window.document.history.setClean()
+    assert window.close()
+    assert not window.jobs.running
+
+
+# Walks
+
+
+class Walk:
+    """Random actions at a window, of which each that changes the document is counted."""
+
+    def __init__(self, window, dice):
+        self.window, self.dice = window, dice
+        self.acts = [
+            *(self.edit,) * 6, self.undo, self.undo, self.redo, self.stage, self.stage, self.pick, self.stop, self.plan,
+            self.adopt, self.lever, self.theme, self.wait,
+        ]  # fmt: skip
+
+    def go(self, steps):
+        for _ in range(steps):
+            self.dice.choice(self.acts)()
+
+    def edit(self):
+        dice, project = self.dice, self.window.document.project
+        names = [shot.name for shot in project.shots]
+        changes = [
+            lambda p: add_shots(p, [make_shot(f"{dice.randrange(1000):03d}x", dice.randint(1, 80))]),
+            lambda p: remove_shots(p, [dice.choice(names)]),
+            lambda p: set_asked(p, [dice.choice(names)], samples=dice.choice([1, 16, 64, 4096])),
+            lambda p: set_asked(p, [dice.choice(names)], denoise=dice.choice(["none", "frame", "another"])),
+            lambda p: add_trials(p, [exact_trial(dice.choice(names), dice.randint(1, 40), dice.choice([4, 64]))]),
+            lambda p: remove_trials(p, [dice.randrange(len(p.trials))]),
+            lambda p: set_trial(p, dice.randrange(len(p.trials)), seconds=dice.uniform(0.1, 900)),
+            lambda p: set_trial(p, dice.randrange(len(p.trials)), left_out=dice.choice(["", "cold"])),
+            lambda p: set_delivery(p, assembly_minutes=dice.randint(0, 500)),
+            lambda p: p.changed(trials=()),
+        ]
+        with suppress(PemloError, ValueError, IndexError):  # not everything is possible everywhere
+            self.window.document.edit(f"Edit {dice.random()}", dice.choice(changes))
+
+    def undo(self):
+        run_action(self.window, "undo")
+
+    def redo(self):
+        run_action(self.window, "redo")
+
+    def stage(self):
+        self.window.show_stage(self.dice.randrange(4))
+
+    def pick(self):
+        names = [shot.name for shot in self.window.document.project.shots]
+        if names:
+            self.window.pick(tuple(self.dice.sample(names, self.dice.randint(1, len(names)))))
+
+    def stop(self):
+        for key in list(self.window.jobs.running):
+            if self.dice.random() < 0.3:
+                self.window.jobs.stop(key)
+
+    def plan(self):
+        self.window.show_stage(TRADE)
+        self.window.trade.plan_box.wanted.emit(self.dice.choice(GOALS))
+
+    def adopt(self):
+        self.window.trade.plan_box.adopted.emit()
+
+    def lever(self):
+        if self.window.trade.stage.isVisibleTo(self.window):
+            self.window.trade._on_moved("samples", self.dice.randint(1, 300))
+
+    def theme(self):
+        self.window.show_theme(self.dice.choice(["Day", "Dim"]))
+
+    def wait(self):
+        QTest.qWait(self.dice.choice([0, 1, 5, 40, 150]))
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_walk_can_be_undone_to_its_start(qtbot, window, seed):
+    start = to_text(window.document.project)
+    Walk(window, random.Random(seed)).go(70)
+    settle_again(qtbot, window)
+    while window.document.history.canUndo():
+        run_action(window, "undo")
+    assert to_text(window.document.project) == start
+    settle_again(qtbot, window)
+    assert window.forecaster.answer.project is window.document.project
+
+
+def settle_again(qtbot, window):
+    """Wait for what was stopped too."""
+    if not window.forecaster.current and FORECAST not in window.jobs.running:
+        window.forecaster.ask()
+    settle(qtbot, window)
+
+
+def test_keys_typed_while_a_forecast_runs_go_where_the_hand_is(qtbot, window):
+    window.show_stage(TRIALS)
+    field = window.trials.entry.inputs["frame"]
+    field.setFocus()
+    QTest.keyClicks(field, "1")
+    fits(window)
+    QTest.keyClicks(field, "2")
+    settle(qtbot, window)
+    QTest.keyClicks(field, "3")
+    assert field.text() == "123"
+    QTest.keyClick(field, Qt.Key.Key_Escape)
