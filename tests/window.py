@@ -1,8 +1,12 @@
 """Driving the real window in tests."""
 
+from contextlib import contextmanager
+
+import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
+from pytestqt.qtbot import QtBot
 
 from pemlo.app import forecaster
 from pemlo.app.document import Document
@@ -78,3 +82,29 @@ def type_in_field(window, name, text):
 def run_action(window, name):
     """Run an action from the table."""
     window.run(next(action for action in window.actions_table if action.name == name).run)
+
+
+@contextmanager
+def shared_window(folder, project, path=None):
+    """A window for many tests of a module, so that its film is fitted and weighed once; its files go to a folder."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("PEMLO_STATE_FOLDER", str(folder / "state"))
+        for name in ("CONFIG", "CACHE", "DATA"):
+            patch.setenv(f"XDG_{name}_HOME", str(folder / name))
+        without_advice(patch)
+        window = make_window(Document(project, path), ErrorCentre(), Preferences())
+        window.resize(1280, 800)
+        window.show()
+        window.load_plots()
+        settle(QtBot(None), window)
+        yield window
+        window.document.history.setClean()
+        window.close()
+        window.deleteLater()
+
+
+def undo_all(window):
+    """Bring a shared window's film back to where it began; what is known of it stays known."""
+    while window.document.history.canUndo():
+        window.document.history.undo()
+    window.document.history.clear()

@@ -7,16 +7,13 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog
 
-from pemlo.app.document import Document
-from pemlo.app.error_centre import ErrorCentre
-from pemlo.app.preferences import Preferences
 from pemlo.core.images.small import read_for_display
 from pemlo.demo import demo_project
 from pemlo.gui.judge.canvas import Mode
 from pemlo.gui.judge.overlays import MAPS
 from pemlo.gui.judge.picture_row import ERRORS, LADDER, PICTURES
-from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS, make_window
-from window import run_action, settle, without_advice
+from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS
+from window import run_action, settle, shared_window
 
 SHOTS = [shot.name for shot in demo_project().shots]
 PICTURED = {trial.shot for trial in demo_project().trials if trial.picture}
@@ -31,27 +28,11 @@ def wrong():
 
 @pytest.fixture(scope="module")
 def window(qapp, wrong, tmp_path_factory):
-    from pytestqt.qtbot import QtBot
-
-    folder = tmp_path_factory.mktemp("walk")
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setenv("PEMLO_STATE_FOLDER", str(folder / "state"))
-        for name in ("CONFIG", "CACHE", "DATA"):
-            patch.setenv(f"XDG_{name}_HOME", str(folder / name))
-        without_advice(patch)
-        errors = ErrorCentre()
-        errors.bug.connect(wrong.append)
-        errors.trouble.connect(lambda message, hint: wrong.append(f"{message} {hint}"))
-        made = make_window(Document(demo_project()), errors, Preferences())
-        made.files.show_bug = lambda details: None
-        made.resize(1280, 800)
-        made.show()
-        made.load_plots()
-        settle(QtBot(None), made)
+    with shared_window(tmp_path_factory.mktemp("walk"), demo_project()) as made:
+        made.errors.bug.disconnect()
+        made.errors.bug.connect(wrong.append)
+        made.errors.trouble.connect(lambda message, hint: wrong.append(f"{message} {hint}"))
         yield made
-        made.document.history.setClean()
-        made.close()
-        made.deleteLater()
 
 
 @pytest.fixture(autouse=True)

@@ -16,7 +16,7 @@ from pemlo.core.plan.edits import set_shot, set_trial
 from pemlo.core.plan.trials import Trial
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from photographs import gaussian, photograph
-from window import open_window, run_action, settle, without_advice
+from window import open_window, run_action, settle, shared_window, undo_all, without_advice
 
 SIZE = (160, 104)
 
@@ -50,12 +50,21 @@ def _quick(monkeypatch):
     without_advice(monkeypatch)
 
 
+@pytest.fixture(scope="module")
+def shared(qapp, film, tmp_path_factory):
+    with shared_window(tmp_path_factory.mktemp("window"), read_project(film), film) as window:
+        yield window
+
+
 @pytest.fixture
-def window(qtbot, film):
-    window = open_window(qtbot, read_project(film), film)
-    run_action(window, "trade")
-    settle(qtbot, window)
-    return window
+def window(qtbot, shared):
+    """The window as it was opened: nothing changed, nothing planned, the first shot picked."""
+    undo_all(shared)
+    shared.trade.forget()
+    shared.pick(("010",))
+    run_action(shared, "trade")
+    settle(qtbot, shared)
+    return shared
 
 
 def slide(qtbot, window, lever, text):

@@ -66,6 +66,11 @@ class LookSide(QWidget):
         for one in rows:
             column.addWidget(one)
 
+    def forget(self) -> None:
+        """Forget what was beside the predicted look, and where it was looked at."""
+        self._passed_beside = False
+        self.look.forget()
+
     def show_shot(self, project: Project, shot: Shot) -> None:
         """Show a shot as it is planned; its options are known."""
         planner = self._planner

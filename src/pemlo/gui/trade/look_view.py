@@ -85,6 +85,11 @@ class LookView(QWidget):
         top = min(max(round(y - high / 2), 0), size[1] - high)
         return (left, top, left + wide, top + high), times
 
+    def forget(self) -> None:
+        """Go back to the worst spot at the first size."""
+        self._centre = self._times = None
+        self._asked = None
+
     def show_look(
         self,
         look: "ShotLook | None",

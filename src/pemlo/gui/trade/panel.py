@@ -104,6 +104,7 @@ class TradePanel(QWidget):
         planner.changed.connect(self._refresh)
         self.film.changed.connect(self._refresh)
         planner.planned.connect(self._on_planned)
+        document.replaced.connect(self.forget)
         for ended in (jobs.stopped, jobs.failed):
             ended.connect(self._on_not_done)
 
@@ -155,9 +156,7 @@ class TradePanel(QWidget):
     def show_project(self, project: Project, answer: Answer | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
         self._apart = () if answer is None else answer.forecast.disagreements
-        self._picked = tuple(name for name in self._picked if any(shot.name == name for shot in project.shots))
-        if not self._picked and project.shots:
-            self._picked = (project.shots[0].name,)
+        self._keep_picked(project)
         self.planner.first = self._picked[0] if self._picked else ""
         self.planner.ask(answer)
         self._refresh()
@@ -169,19 +168,36 @@ class TradePanel(QWidget):
             if self.isVisible():
                 self._refresh()
 
+    def forget(self) -> None:
+        """Forget what was found and chosen for the film that was here before."""
+        self._found = None
+        self.plan_box.show_plan("", (), current=False)
+        self.hours.of_film = False
+        self.side.forget()
+
     @property
     def shown_shot(self) -> str:
         """The shot whose levers are shown."""
-        return self._picked[0]
+        shot = self._shot()
+        return "" if shot is None else shot.name
 
     @property
     def shown_settings(self) -> str:
         """Its settings in a few words."""
-        return presenter.settings_text(self._document.project.shot(self._picked[0]).settings)
+        shot = self._shot()
+        return "" if shot is None else presenter.settings_text(shot.settings)
 
     def _shot(self) -> Shot | None:
         project = self._document.project
+        self._keep_picked(project)  # what is found in the background may come before it is heard that a shot is gone
         return project.shot(self._picked[0]) if self._picked else None
+
+    def _keep_picked(self, project: Project) -> None:
+        """Let go of shots that are gone; one at least stays picked."""
+        names = {shot.name for shot in project.shots}
+        self._picked = tuple(name for name in self._picked if name in names)
+        if not self._picked and project.shots:
+            self._picked = (project.shots[0].name,)
 
     def _refresh(self) -> None:
         """Show where everything stands."""
