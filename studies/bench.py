@@ -30,6 +30,18 @@ from pemlo.core.plan.settings import FrameSettings, ShotSettings
 from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
 
+BARE = """
+import time
+began = time.perf_counter()
+from PySide6.QtWidgets import QApplication, QLabel, QMainWindow
+app = QApplication([])
+window = QMainWindow()
+window.setCentralWidget(QLabel("bare"))
+window.resize(1280, 800)
+window.show()
+app.processEvents()
+print(1000 * (time.perf_counter() - began))
+"""
 WINDOW = """
 import sys, time
 began = time.perf_counter()
@@ -45,6 +57,7 @@ window = make_window(Document(demo_project()), ErrorCentre(), Preferences())
 window.show()
 app.processEvents()
 painted = time.perf_counter()
+first = int(open('/proc/self/statm').read().split()[1]) * 4096 / 2**20
 window.load_plots()
 gaps, last = [], time.perf_counter()
 while window.jobs.running or not window.forecaster.current:
@@ -54,7 +67,7 @@ while window.jobs.running or not window.forecaster.current:
     last = now
 ready = time.perf_counter()
 memory = int(open('/proc/self/statm').read().split()[1]) * 4096 / 2**20
-print(1000 * (painted - began), 1000 * (ready - began), 1000 * max(gaps), memory)
+print(1000 * (painted - began), 1000 * (ready - began), 1000 * max(gaps), memory, first)
 window.close()
 """
 
@@ -143,17 +156,25 @@ def refits(rows: list[tuple[str, float]]) -> None:
 
 
 def windows() -> list[tuple[str, str]]:
-    rows = []
+    """Return how long windows take to come up, beside bare ones in the same run."""
+    rows: list[tuple[float, str, str]] = []
     with tempfile.TemporaryDirectory() as folder:
         env = {**os.environ, "PYTHONPYCACHEPREFIX": f"{folder}/cache", "QT_QPA_PLATFORM": "offscreen",
                "XDG_CONFIG_HOME": folder, "PEMLO_STATE_FOLDER": folder}  # fmt: skip
         env.pop("PYTHONDONTWRITEBYTECODE", None)
-        for name in ("cold (no bytecode yet)", "warm", "warm"):
-            out = subprocess.run([sys.executable, "-c", WINDOW], env=env, capture_output=True, text=True, check=True)
-            painted, ready, gap, memory = map(float, out.stdout.split())
-            words = f"painted {painted:.0f} ms, all ready {ready:.0f} ms, longest gap {gap:.0f} ms, {memory:.0f} MiB"
-            rows.append((f"window up, {name}", words))
-    return [rows[0], rows[2]]
+
+        def run(code: str) -> list[float]:
+            out = subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True)
+            return list(map(float, out.stdout.split()))
+
+        for name in ("cold (no bytecode yet)", *["warm"] * 5):
+            (bare,), (painted, ready, gap, memory, first) = run(BARE), run(WINDOW)
+            words = f"painted {painted:.0f} ms with {first:.0f} MiB, {painted / bare:.1f} times a bare window; "
+            words += f"all ready {ready:.0f} ms, longest gap {gap:.0f} ms, {memory:.0f} MiB"
+            rows.append((painted / bare, f"window up, {name}", words))
+    cold, *warm = rows
+    middle = sorted(warm)[len(warm) // 2]
+    return [cold[1:], middle[1:]]
 
 
 def main() -> None:
