@@ -110,8 +110,10 @@ class FrontierChart(QWidget):
         if good.width() > 1 and good.height() > 1:
             painter.fillRect(good, mixed(colours().time_light, colours().sheet, 0.45))
             painter.setPen(colours().time)
-            words = good.adjusted(6, 0, -6, -3)
-            painter.drawText(words, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, "passes, and in time")
+            words, room = "passes, and in time", good.adjusted(6, 0, -6, -3)
+            if painter.fontMetrics().horizontalAdvance(words) > room.width():
+                words = "passes"
+            painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, words)
 
     def _paint_scales(self, painter: QPainter) -> None:
         look, inside = colours(), self._inside()
