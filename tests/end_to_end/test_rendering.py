@@ -215,12 +215,15 @@ def test_pictures_of_others_are_asked_for_once(qtbot, tmp_path, monkeypatch):
 
     monkeypatch.setattr(NamesForm, "exec", answer)
     (tmp_path / "notes.exr").write_text("no picture")
-    window.files.take_dropped([*files, str(tmp_path / "notes.exr")])
+    whole = Path(files[0]).read_bytes()
+    (tmp_path / "beauty.0040.exr").write_bytes(whole[: len(whole) * 3 // 4])
+    window.files.take_dropped([str(tmp_path / "beauty.0040.exr"), *files, str(tmp_path / "notes.exr")])
     settle(qtbot, window)
     assert [(t.frame, t.seconds, t.machine) for t in window.document.project.trials] == [
         (1, 90.0, "blade 7"), (30, 90.0, "blade 7")
     ]  # fmt: skip
     assert "notes.exr" in window.problems.words
+    assert "beauty.0040.exr is damaged" in window.problems.words
     assert window.trials.model.rows[0].small, "a small copy was made"
     assert sorted(p.name for p in tmp_path.glob("*.jpg")) == [], "and not beside somebody else's pictures"
     window.document.history.setClean()

@@ -14,6 +14,9 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDia
 from film import make_project, make_shot, well_timed
 from pemlo.app.document import Document
 from pemlo.app.recovery import folder, left_behind
+from pemlo.core.persistence.csv_machines import write_machines
+from pemlo.core.persistence.csv_shots import write_shots
+from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
 from pemlo.gui.common.finder import Finder
@@ -198,6 +201,14 @@ def test_files_are_dropped(qtbot, tmp_path):
     assert [shot.name for shot in window.document.project.shots] == ["010", "020", "030"]
     assert window.document.project.shot("020").last == 99
     assert len(window.document.project.trials) == 1
+    before = window.document.project
+    for name, text in (("s", write_shots(before)), ("t", write_trials(before)), ("m", write_machines(before))):
+        (tmp_path / f"{name}.csv").write_text(text)
+    drop(window, tmp_path / "s.csv", tmp_path / "m.csv")
+    assert not window.problems.words, "its own tables are known for what they are"
+    drop(window, tmp_path / "t.csv")
+    assert len(window.document.project.trials) == 2
+    assert [shot.name for shot in window.document.project.shots] == [shot.name for shot in before.shots]
     bad, odd, broken = tmp_path / "bad.csv", tmp_path / "odd.csv", tmp_path / "broken.pemlo"
     bad.write_text("shot,frame,seconds\n030,5,soon\n999,1,4\n")
     odd.write_text("a,b\n1,2\n")

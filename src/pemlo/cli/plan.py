@@ -117,7 +117,8 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     needs = format_interval(*np.quantile(plan.hours, [0.05, 0.5, 0.95]))
     lines.append(f"needs     {needs} machine-hours; {round_figures(found.there)} are there")
     if sure:
-        lines.append(f"odds      {plan.odds:.0%} to make it; {project.delivery.confidence:.0%} are wanted")
+        odds = f"{plan.odds:.0%}" if math.isfinite(plan.odds) else "not known whether there is any chance"
+        lines.append(f"odds      {odds} to make it; {project.delivery.confidence:.0%} are wanted")
     worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
     lines.append(f"worst     {worst}")
     price = price_of_hour(project.machines)
