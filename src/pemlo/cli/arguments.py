@@ -9,13 +9,7 @@ MOST_STOPS = 30.0  # a billion times as bright, or as dark: beyond there is noth
 
 def seed(text: str) -> int:
     """Read a seed, a whole number of 0 or more."""
-    try:
-        value = int(text)
-    except ValueError:
-        value = -1
-    if not 0 <= value <= LARGEST_SEED:
-        raise argparse.ArgumentTypeError(f"“{text[:40]}” is no seed: a whole number from 0 to {LARGEST_SEED}")
-    return value
+    return _between(text, 0, LARGEST_SEED, f"no seed: a whole number from 0 to {LARGEST_SEED}")
 
 
 def finite(text: str) -> float:
@@ -39,10 +33,14 @@ def stops(text: str) -> float:
 
 def whole(text: str) -> int:
     """Read a whole number that fits into 64 bits."""
+    return _between(text, -LARGEST_SEED - 1, LARGEST_SEED, "not a whole number")
+
+
+def _between(text: str, least: int, most: int, what: str) -> int:
     try:
         value = int(text)
     except ValueError:
-        value = 2**63
-    if not -(2**63) <= value < 2**63:
-        raise argparse.ArgumentTypeError(f"“{text[:40]}” is not a whole number")
+        value = most + 1
+    if not least <= value <= most:
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is {what}")
     return value

@@ -1,0 +1,15 @@
+"""Draws in half the sweeps, for tests that look at what a window does with them: the draws are tested with the core."""
+
+import math
+
+import pytest
+
+from pemlo.core.cost import chains
+
+
+@pytest.fixture(autouse=True, scope="session")
+def quick_draws():
+    paces = chains.PACES
+    chains.PACES = {math.inf: (200, 10, 2)}
+    yield
+    chains.PACES = paces
