@@ -44,7 +44,7 @@ from pemlo.core.progress import Monitor
 
 # Chains of each shot, sweeps that are thrown away, and sweeps from one draw of a chain to the next: fewer of all where
 # many shots walk, as their sum is what is asked for.
-PACES = {3: (200, 40, 8), 30: (200, 16, 2), math.inf: (100, 12, 1)}  # by the most shots that there may be
+PACES = {3: (200, 40, 8), 30: (200, 16, 2), math.inf: (100, 8, 1)}  # by the most shots that there may be
 UNLIKELY = 1e-3  # a choice of two outliers that is less probable than this is weighed no further
 SOLVER_STEPS = 6
 LONGEST_STEP = 2.0
