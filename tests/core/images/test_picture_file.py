@@ -127,6 +127,15 @@ def test_files_that_are_no_pictures_are_told(tmp_path):
         PictureFile(tmp_path)
 
 
+@pytest.mark.parametrize("damaged", [b"floa\xec", b"\xff\xfe\xfd\xfc\xfb"])
+def test_a_header_with_bytes_that_are_no_text_does_not_stop_it(tmp_path, damaged):
+    """The library passes over the type that it does not know, but quotes it, whose bytes are no UTF-8."""
+    path = write(tmp_path / "a.exr", PIXELS)
+    path.write_bytes(path.read_bytes().replace(b"pixelAspectRatio\0float", b"pixelAspectRatio\0" + damaged, 1))
+    with PictureFile(path) as picture:
+        assert read_whole(picture).colour == pytest.approx(PIXELS, rel=1e-3)
+
+
 def test_a_header_of_absurd_size_is_refused_before_memory_is_taken(tmp_path):
     """A PNG whose header says 2 000 000 000 × 2 000 000 000, with a checksum that fits (PNG, ISO/IEC 15948)."""
     import struct
