@@ -7,6 +7,7 @@ import time
 import pytest
 
 from film import exact_trial, make_project, well_timed
+from pemlo.app import recovery as recovery_module
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.forecaster import Forecaster
@@ -14,6 +15,7 @@ from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery, folder, left_behind
 from pemlo.core.errors import FileError, InputError
+from pemlo.core.persistence.document import to_text
 from pemlo.core.plan.edits import add_trials, set_asked, set_delivery, set_project
 
 
@@ -177,6 +179,25 @@ def test_a_copy_is_kept_while_there_is_unsaved_work(document, jobs, qtbot, tmp_p
     document.save(tmp_path / "film.pemlo")
     assert not recovery.file.exists()
     assert json.loads(orphan.read_text())["path"] == ""
+
+
+def test_a_copy_on_its_way_is_forgotten_with_the_rest(document, jobs, qtbot, tmp_path, monkeypatch):
+    begun, go_on = threading.Event(), threading.Event()
+
+    def slowly(project):
+        begun.set()
+        go_on.wait(5)
+        return to_text(project)
+
+    monkeypatch.setattr(recovery_module, "to_text", slowly)
+    recovery = Recovery(document, jobs)
+    document.edit("Set film", set_title("Precious"))
+    recovery.keep()
+    qtbot.waitUntil(begun.is_set, timeout=5000)
+    document.save(tmp_path / "film.pemlo")
+    go_on.set()
+    jobs.shut_down()
+    assert list(folder().glob("*")) == []
 
 
 def test_errors_are_told_by_kind(qapp, capsys):

@@ -192,6 +192,23 @@ def test_a_forecast_that_was_stopped_is_stale_and_can_be_asked_for_again(qtbot, 
     assert window.forecaster.answer.project is window.document.project
 
 
+def test_a_plan_that_is_asked_for_again_is_of_the_film_as_it_is_by_then(qtbot, window, monkeypatch):
+    from pemlo.app import planner
+
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    find = planner._plan
+    monkeypatch.setattr(planner, "_plan", slowly())
+    window.trade.plan_box.wanted.emit(GOALS[0])
+    stop(window, PLAN)
+    monkeypatch.setattr(planner, "_plan", find)
+    new_trial(window)
+    settle(qtbot, window)
+    QTest.mouseClick(window.background._again, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert window.trade._found.project is window.document.project
+
+
 def test_what_was_stopped_is_not_offered_for_another_film(qtbot, window):
     new_trial(window)
     stop(window, FORECAST)

@@ -12,7 +12,7 @@ from scipy.ndimage import gaussian_filter
 from exr import write_exr
 from film import make_project, make_shot, well_timed
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.plan.edits import set_shot, set_trial
+from pemlo.core.plan.edits import set_asked, set_shot, set_trial
 from pemlo.core.plan.trials import Trial
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from photographs import gaussian, photograph
@@ -456,3 +456,16 @@ def test_the_shot_that_is_looked_at_is_weighed_first_and_shown_at_once(qtbot, wi
     settle(qtbot, window)
     assert seen[0] == (("020",), True)
     assert set(seen[-1][0]) == {"010", "020", "030"}
+
+
+def test_what_hours_buy_for_the_film_is_there_again_after_an_undo_before_it_has_settled(qtbot, window):
+    QTest.mouseClick(window.trade.hours.scopes["film"], Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    before = window.trade.film.points
+    window.document.edit("Set samples", lambda project: set_asked(project, ["020"], samples=64))
+    window.trade.film.ask()
+    assert window.trade.film.points == ()
+    run_action(window, "undo")
+    settle(qtbot, window)
+    assert window.trade.film.points == before
+    QTest.mouseClick(window.trade.hours.scopes["shot"], Qt.MouseButton.LeftButton)

@@ -47,10 +47,15 @@ class FilmCurve(QObject):
         """Bring the frontier up to date, if anything that it depends on has changed."""
         held = [self._planner.held_options(shot) for shot in self._document.project.shots]
         options = tuple(one for one in held if one is not None)
-        if not _are_same(options, self._of):
-            self.points, self._of = (), ()  # they are of another state of the film
-        if len(options) < len(held) or _are_same(options, self._asked_for):
+        if self._of and _are_same(options, self._of):
             return
+        self.points, self._of = (), ()  # they are of another state of the film
+        under_way = FILM in self._jobs.running or FILM in self._jobs.not_done
+        if len(options) < len(held) or (under_way and _are_same(options, self._asked_for)):
+            return
+        self._find(options)
+
+    def _find(self, options: "tuple[Options, ...]") -> None:
         self._asked_for = options
 
         def work(monitor: Monitor) -> "tuple[FilmPoint, ...]":
@@ -63,7 +68,7 @@ class FilmCurve(QObject):
             self.points, self._of = points, options
             self.changed.emit()
 
-        self._jobs.submit(FILM, "Finding what hours buy for the film", work, done, again=True)
+        self._jobs.submit(FILM, "Finding what hours buy for the film", work, done, again=lambda: self._find(options))
 
     def settings_of(self, place: int) -> dict[str, ShotSettings]:
         """Return what a plan of the film has for each shot."""

@@ -82,7 +82,7 @@ class Forecaster(QObject):
             lambda monitor: _answer(project, known, monitor),
             self._on_answered,
             waited_for=True,
-            again=True,
+            again=self.ask,
         )
 
     def _on_changed(self, fields: frozenset[str]) -> None:
@@ -104,12 +104,15 @@ class Forecaster(QObject):
             return
         self._advised_for = inputs
         self.advice = ()
+        self._ask_advice(answer)
+
+    def _ask_advice(self, answer: Answer) -> None:
         self._jobs.submit(
             ADVICE,
             "Weighing which trial tells most",
             lambda monitor: _advise(answer, monitor),
             self._on_advised,
-            again=True,
+            again=lambda: self._ask_advice(answer),
         )
 
     def _on_advised(self, advice: "tuple[Advice, ...]") -> None:

@@ -7,7 +7,7 @@ of its own, so that it never stands behind long work; what the person stopped, o
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
@@ -84,7 +84,7 @@ class _Asked:
     work: Work
     on_done: Callable[[Any], None]
     waited_for: bool
-    again: bool
+    again: Callable[[], None] | None
 
 
 @dataclass(frozen=True)
@@ -145,7 +145,7 @@ class Jobs(QObject):
         on_done: Callable[[Any], None],
         *,
         waited_for: bool = False,
-        again: bool = False,
+        again: Callable[[], None] | None = None,
     ) -> None:
         """Run `work` in the background, and `on_done` with its result on the GUI thread unless it is overtaken.
 
@@ -158,20 +158,17 @@ class Jobs(QObject):
         on_done : callable
         waited_for : bool
             Whether somebody sits before the screen until it is done.
-        again : bool
-            Whether it can be asked for again if it is stopped or fails.
+        again : callable, optional
+            Asks for it again, as things stand then, if it was stopped or failed; without, nobody can.
         """
         self.cancel(key)
-        self._count += 1
-        self._start(key, _Asked(self._count, text, work, on_done, waited_for, again))
-
-    def _start(self, key: str, asked: _Asked) -> None:
         if self._closed:
             return
-        self._not_done.pop(key, None)
+        self._count += 1
+        asked = _Asked(self._count, text, work, on_done, waited_for, again)
         watch = _Watch(key, self.progressed.emit)
         self._running[key] = _Running(asked, watch)
-        (self._first if asked.waited_for else self._pool).start(_Task(self, key, asked, watch))
+        (self._first if waited_for else self._pool).start(_Task(self, key, asked, watch))
         self.busy_changed.emit()
 
     def cancel(self, key: str) -> None:
@@ -194,9 +191,8 @@ class Jobs(QObject):
     def ask_again(self, key: str) -> None:
         """Run work again that was stopped or failed."""
         asked = self._not_done.get(key)
-        if asked is not None:
-            self._count += 1
-            self._start(key, replace(asked, number=self._count))
+        if asked is not None and asked.again is not None:
+            asked.again()
 
     def forget_not_done(self) -> None:
         """Forget what was stopped or failed: it was of another film."""
@@ -204,7 +200,7 @@ class Jobs(QObject):
         self.busy_changed.emit()
 
     def _leave(self, key: str, asked: _Asked) -> None:
-        if asked.again:
+        if asked.again is not None:
             self._not_done[key] = asked
             self.busy_changed.emit()
 

@@ -180,15 +180,17 @@ class Planner(QObject):
             return
         for act in (self._when_known.pop(key) for key in tuple(self._when_known)):
             act(state)
-        project, folder, kept = state.project, self._folder(), self._kept
+        project, folder = state.project, self._folder()
         looked = self._look_keys(project, folder)
         shots = tuple((*looked[shot.name], *self._shapes_of(project)[shot.name]) for shot in project.shots)
         wanted = (_Same(state.known), shots)
         if wanted == self._asked_for:
             return
-        self._asked_for = wanted
+        self._weigh(state, folder, wanted)
 
-        first = self.first
+    def _weigh(self, state: State, folder: Path, wanted: Key) -> None:
+        self._asked_for = wanted
+        kept, first = self._kept, self.first
 
         def work(monitor: Monitor) -> _Kept:
             return _make(state, folder, kept, first, lambda part: self._part.emit(wanted, part), monitor)
@@ -197,7 +199,13 @@ class Planner(QObject):
             self._kept = found
             self.changed.emit()
 
-        self._jobs.submit(OPTIONS, "Weighing what each shot could be", work, done, again=True)
+        self._jobs.submit(
+            OPTIONS,
+            "Weighing what each shot could be",
+            work,
+            done,
+            again=lambda: self._weigh(state, folder, wanted),
+        )
 
     def _on_part(self, wanted: Key, part: _Kept) -> None:
         """Take what was weighed so far, if it is still what is wanted."""
@@ -315,7 +323,14 @@ class Planner(QObject):
             def work(monitor: Monitor) -> Found:
                 return Found(state.project, _plan(state, options, looks, goal, alike, monitor))
 
-            self._jobs.submit(PLAN, "Looking for the best plan", work, self.planned.emit, waited_for=True, again=True)
+            self._jobs.submit(
+                PLAN,
+                "Looking for the best plan",
+                work,
+                self.planned.emit,
+                waited_for=True,
+                again=lambda: self.plan(goal, alike),
+            )
 
         self._once_known(PLAN, look)
 
@@ -333,7 +348,7 @@ class Planner(QObject):
                 monitor.step(0.0, "Comparing plans")
                 return compare_plans(state.project, state.known.fit, state.known.draws, looks, ceilings)
 
-            self._jobs.submit(COMPARE, "Comparing plans", work, take, waited_for=True, again=True)
+            self._jobs.submit(COMPARE, "Comparing plans", work, take, waited_for=True, again=lambda: self.compare(take))
 
         self._once_known(COMPARE, look)
 

@@ -8,6 +8,7 @@ import fcntl
 import json
 import os
 import secrets
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -22,6 +23,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.persistence.document import from_text, to_text
 from pemlo.core.persistence.files import write_whole
 from pemlo.core.plan.project import Project
+from pemlo.core.progress import Monitor
 
 DELAY_MS = 3000
 KEY = "keep a copy"
@@ -67,7 +69,7 @@ def _lock_of(file: Path) -> Path:
 def _is_held(lock: Path) -> bool:
     """Return whether a living process holds a lock."""
     try:
-        with lock.open("ab") as there:
+        with lock.open("r+b") as there:
             fcntl.flock(there, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except FileNotFoundError:
         return False
@@ -89,6 +91,7 @@ class Recovery(QObject):
         self._document, self._jobs = document, jobs
         self.file = folder() / f"{os.getpid()}-{secrets.token_hex(4)}.kept"
         self._lock: IO[bytes] | None = None
+        self._writing = threading.Lock()
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(DELAY_MS)
@@ -101,11 +104,13 @@ class Recovery(QObject):
         """Write the copy now, and do something once it is there."""
         project, path = self._document.project, self._document.path
 
-        def work(monitor: object) -> None:  # noqa: ARG001 - short, and whole or not at all
-            self.file.parent.mkdir(parents=True, exist_ok=True)
-            self._hold()
+        def work(monitor: Monitor) -> None:
             text = json.dumps({"path": str(path.resolve()) if path else "", "text": to_text(project)})
-            write_whole(text, self.file)
+            with self._writing:
+                monitor.step(0.5, "Keeping a copy")  # if it was forgotten in the meantime, it ends here
+                self.file.parent.mkdir(parents=True, exist_ok=True)
+                self._hold()
+                write_whole(text, self.file)
 
         self._jobs.submit(KEY, "Keeping a copy", work, lambda _: then() if then is not None else None)
 
@@ -119,10 +124,11 @@ class Recovery(QObject):
         """Remove the copy: the work is safe, or was given up."""
         self._timer.stop()
         self._jobs.cancel(KEY)
-        _remove(self.file)
-        if self._lock is not None:
-            self._lock.close()
-            self._lock = None
+        with self._writing:  # what is being written is there first, and goes with the rest
+            _remove(self.file)
+            if self._lock is not None:
+                self._lock.close()
+                self._lock = None
 
     def _on_history(self) -> None:
         if self._document.unsaved:
