@@ -68,20 +68,22 @@ LIGHTS = {
 }
 
 
-@pytest.mark.parametrize("what", WORLDS)
-def test_kept_geometry_that_leads_astray_is_refused(kept, tmp_path, what):
-    name, change = WORLDS[what]
-    np.savez(tmp_path / "stairs.prepare.npz", **changed(arrays_of(kept / "stairs.prepare.npz"), name, change))
-    with pytest.raises(FileError, match="cannot be read"):
-        KeptData(tmp_path, "stairs").read_world()
+READERS = {"prepare": KeptData.read_world, "light": KeptData.read_lights}
 
 
-@pytest.mark.parametrize("what", LIGHTS)
-def test_kept_lights_that_lead_astray_are_refused(kept, tmp_path, what):
-    name, change = LIGHTS[what]
-    np.savez(tmp_path / "stairs.light.npz", **changed(arrays_of(kept / "stairs.light.npz"), name, change))
+@pytest.mark.parametrize(
+    ("stage", "name", "change"),
+    [
+        pytest.param(stage, *change, id=what)
+        for stage, changes in (("prepare", WORLDS), ("light", LIGHTS))
+        for what, change in changes.items()
+    ],
+)
+def test_kept_data_that_lead_astray_are_refused(kept, tmp_path, stage, name, change):
+    file = f"stairs.{stage}.npz"
+    np.savez(tmp_path / file, **changed(arrays_of(kept / file), name, change))
     with pytest.raises(FileError, match="cannot be read"):
-        KeptData(tmp_path, "stairs").read_lights()
+        READERS[stage](KeptData(tmp_path, "stairs"))
 
 
 @pytest.mark.parametrize("raw", [b"", b"PK", b"not an archive", b"PK\x03\x04" + b"\0" * 200])
