@@ -200,6 +200,28 @@ def test_a_copy_on_its_way_is_forgotten_with_the_rest(document, jobs, qtbot, tmp
     assert list(folder().glob("*")) == []
 
 
+def test_garbage_is_freed_on_the_gui_thread_only(jobs, qtbot):
+    """A widget that is freed on another thread takes the process down."""
+    freed = []
+
+    class Ring:
+        def __init__(self):
+            self.me = self
+
+        def __del__(self):
+            freed.append(threading.current_thread())
+
+    def allocate(monitor):
+        return [[number] for number in range(200_000)]
+
+    for number in range(4):
+        for _ in range(1000):
+            Ring()
+        jobs.submit(str(number), "Allocating", allocate, lambda _: None)
+    qtbot.waitUntil(lambda: not jobs.running and len(freed) == 4000, timeout=20_000)
+    assert set(freed) == {threading.main_thread()}
+
+
 def test_errors_are_told_by_kind(qapp, capsys):
     centre = ErrorCentre()
     told, bugs = [], []

@@ -12,6 +12,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
+from pemlo.app.garbage import Garbage
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Cancelled, Monitor
 
@@ -125,6 +126,7 @@ class Jobs(QObject):
         self._not_done: dict[str, _Asked] = {}
         self._count = 0
         self._closed = False
+        self._garbage = Garbage(self)
         self.ended.connect(self._on_ended)
 
     @property
@@ -212,6 +214,7 @@ class Jobs(QObject):
         for pool in (self._first, self._pool):
             pool.clear()
             pool.waitForDone()
+        self._garbage.end()
 
     def _on_ended(self, key: str, number: int, result: object, error: Exception | None) -> None:
         running = self._running.get(key)
