@@ -12,7 +12,6 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.forecaster import Forecaster
 from pemlo.app.jobs import Jobs
-from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery, folder, left_behind
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.document import to_text
@@ -232,19 +231,3 @@ def test_errors_are_told_by_kind(qapp, capsys):
     assert told == [("wrong", "do it so")]
     assert "ValueError: odd" in bugs[0]
     assert "ValueError: odd" in capsys.readouterr().err
-
-
-def test_recent_projects_are_remembered_while_they_exist(qapp, tmp_path):
-    preferences = Preferences()
-    paths = [tmp_path / f"{number}.pemlo" for number in range(12)]
-    for path in paths:
-        path.write_text("x")
-        preferences.add_recent(path)
-    preferences.add_recent(paths[3])
-    recent = Preferences().recent()
-    assert recent[0] == paths[3].resolve()
-    assert len(recent) == 10
-    paths[3].unlink()
-    assert paths[3].resolve() not in Preferences().recent()
-    preferences.theme = "Dim"
-    assert Preferences().theme == "Dim"

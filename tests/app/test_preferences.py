@@ -18,11 +18,18 @@ def test_srgb_is_remembered_too(tmp_path):
     assert Preferences().colour_view is None
 
 
-def test_recent_projects_are_those_still_there_newest_first(tmp_path):
+def test_recent_projects_come_newest_first(tmp_path):
     paths = [tmp_path / f"{name}.pemlo" for name in "abc"]
     for path in paths:
         path.write_text("")
         Preferences().add_recent(path)
     Preferences().add_recent(paths[0])
-    paths[1].unlink()
-    assert Preferences().recent() == [paths[0], paths[2]]
+    assert Preferences().recent() == [paths[0], paths[2], paths[1]]
+
+
+def test_the_last_ten_projects_and_the_theme_are_remembered(tmp_path):
+    for number in range(12):
+        Preferences().add_recent(tmp_path / f"{number}.pemlo")
+    assert [path.stem for path in Preferences().recent()] == [str(number) for number in range(11, 1, -1)]
+    Preferences().theme = "Dim"
+    assert Preferences().theme == "Dim"

@@ -58,7 +58,7 @@ def test_frames_land_in_the_order_in_which_they_were_asked_for(qtbot, jobs, tmp_
     queue = RenderQueue(jobs, renderer(ANSWERS))
     landed, refined = [], []
     queue.landed.connect(lambda done, header: landed.append((done.frame, header)))
-    queue.refined.connect(refined.append)
+    queue.refined.connect(lambda one, _: refined.append(one))
     queue.add([rendering(tmp_path, 3), rendering(tmp_path, 1)])
     queue.add([rendering(tmp_path, 2)])
     assert [one.frame for one in queue.waiting] == [3, 1, 2]

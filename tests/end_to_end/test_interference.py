@@ -10,6 +10,7 @@ from contextlib import suppress
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from exr import write_exr
 from film import exact_trial, make_project, make_shot
@@ -117,8 +118,15 @@ def plans(window):
     return PLAN
 
 
-def measures(window):
+def show_judge(window):
+    """Open Judge; nobody can compare pictures before they are found."""
     window.show_stage(JUDGE)
+    while not window.judge.pair.among:
+        QApplication.processEvents()
+
+
+def measures(window):
+    show_judge(window)
     still = [one for one in window.judge.pair.among if one.trial and one.trial.frame == 10]
     window.judge.show_pair(still[0], still[1])
     return ""
@@ -131,7 +139,7 @@ def predicts(window):
 
 
 def plays(window):
-    window.show_stage(JUDGE)
+    show_judge(window)
     run = [one for one in window.judge.pair.among if one.trial and one.trial.frame == 11]
     window.judge.show_pair(run[0], None)
     window.judge.hands.play_or_stop()

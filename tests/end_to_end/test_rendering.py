@@ -19,7 +19,7 @@ from pemlo.core.persistence.document import read_project, write_project
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.names_form import NamesForm
 from pemlo.gui.trials.panel import LEFT_OUT_BY_HAND
-from window import cell, open_window, run_action, settle, type_in_cell
+from window import cell, index_of, open_window, run_action, settle, type_in_cell
 
 SHOT = make_shot("010", 48).changed(extra_columns=(("scene", "stairs"),), asked={"samples": 4})
 
@@ -96,9 +96,9 @@ def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
     run_action(again, "trials")
     again.trials.table.pick([0])
     run_action(again, "picture")
+    settle(qtbot, again)
     assert again.trials.picture_view.isVisible()
     assert "noise" in again.trials.picture_view.words.text()
-    settle(qtbot, again)
     whole = again.trials.picture_view.canvas.picture
     share = trial.resolution_percent / 100
     assert (whole.width(), whole.height()) == (round(64 * share), round(36 * share))
@@ -224,7 +224,9 @@ def test_pictures_of_others_are_asked_for_once(qtbot, tmp_path, monkeypatch):
     ]  # fmt: skip
     assert "notes.exr" in window.problems.words
     assert "beauty.0040.exr: " in window.problems.words
-    assert window.trials.model.rows[0].small, "a small copy was made"
+    run_action(window, "trials")
+    small = index_of(window.trials.table, 0, "")
+    qtbot.waitUntil(lambda: small.data(Qt.ItemDataRole.DecorationRole) is not None)  # a small copy was made
     assert sorted(p.name for p in tmp_path.glob("*.jpg")) == [], "and not beside somebody else's pictures"
     window.document.history.setClean()
     again = film_window(qtbot, tmp_path)

@@ -11,7 +11,7 @@ from film import exact_trial, make_project, well_timed
 from pemlo.app.recovery import folder, left_behind
 from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
-from pemlo.gui.trials.pictures import picture_of
+from pemlo.gui.trials.pictures import named_picture
 from window import open_window, run_action, settle, without_advice
 
 
@@ -22,7 +22,8 @@ def save_as(window, monkeypatch, path):
 
 def pictures_there(window):
     project, path = window.document.project, window.document.path
-    return sum(picture_of(trial, path) is not None for trial in project.trials)
+    named = [named_picture(trial, path) for trial in project.trials]
+    return sum(one is not None and one.is_file() for one in named)
 
 
 @pytest.fixture

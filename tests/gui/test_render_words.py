@@ -152,10 +152,8 @@ def test_pictures_are_found_beside_the_project(tmp_path):
     film = tmp_path / "film.pemlo"
     folder = pictures.folder_for(film)
     trial = render_words.landed_trial("010", FrameSettings(samples=64), HEADER, "film pictures/a.exr")
-    assert pictures.picture_of(trial, film) is None
+    assert pictures.named_picture(trial, film) == folder / "a.exr"
     folder.mkdir()
-    (folder / "a.exr").touch()
-    assert pictures.picture_of(trial, film) == folder / "a.exr"
     assert pictures.small_of(folder / "a.exr", film) is None
     (folder / "a.small.jpg").touch()
     assert pictures.small_of(folder / "a.exr", film) == folder / "a.small.jpg"

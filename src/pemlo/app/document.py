@@ -3,6 +3,7 @@
 A change is computed and checked before anything is pushed, so that undo and redo only swap values and cannot fail.
 """
 
+import weakref
 from collections.abc import Callable
 from pathlib import Path
 
@@ -27,17 +28,26 @@ class ChangedOnDiskError(FileError):
 
 
 class _Swap(QUndoCommand):
-    """Swaps one project for another; commands of one gesture merge."""
+    """Swaps one project for another; commands of one gesture merge.
+
+    It does not hold the document: in a ring, Python might free it before the stack that owns it does once more.
+    """
 
     def __init__(self, document: "Document", text: str, before: Project, after: Project, gesture: str) -> None:
         super().__init__(text)
-        self._document, self._before, self.after, self.gesture = document, before, after, gesture
+        self._document = weakref.ref(document)
+        self._before, self.after, self.gesture = before, after, gesture
 
     def redo(self) -> None:
-        self._document._show(self.after)  # noqa: SLF001 - the command is the document's own
+        self._show(self.after)
 
     def undo(self) -> None:
-        self._document._show(self._before)  # noqa: SLF001
+        self._show(self._before)
+
+    def _show(self, project: Project) -> None:
+        document = self._document()
+        if document is not None:
+            document._show(project)  # noqa: SLF001 - the command is the document's own
 
     def id(self) -> int:
         return hash(self.gesture) & 0x7FFFFFFF if self.gesture else -1

@@ -13,12 +13,14 @@ EVERY_MS = 1000
 
 
 class Garbage(QObject):
-    """Collects garbage in place of Python's own collector, which stays off from then on."""
+    """Collects garbage in place of Python's own collector, which is off until the last of us has ended."""
 
+    _working = 0
     _loaded = 0  # modules when what they hold was last put aside, by any of us
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
+        Garbage._working += 1
         gc.disable()
         self._put_aside()
         self._timer = QTimer(self)
@@ -37,10 +39,15 @@ class Garbage(QObject):
         return True
 
     def end(self) -> None:
-        """Take back what was put aside, so that it can be let go when the process ends."""
+        """Leave it to Python again; take back what was put aside, so that it can be let go when the process ends."""
+        if not self._timer.isActive():
+            return
         self._timer.stop()
-        Garbage._loaded = 0
-        gc.unfreeze()
+        Garbage._working -= 1
+        if not Garbage._working:
+            Garbage._loaded = 0
+            gc.unfreeze()
+            gc.enable()
 
     def _look(self) -> None:
         """Collect the oldest generation that has grown beyond what Python would let it."""

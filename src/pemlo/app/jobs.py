@@ -2,15 +2,16 @@
 
 For each key the newest request wins: what was running under it is asked to stop, and its result is dropped. Progress
 reaches the window at most twenty times a second. Every error leaves as a report. What the person waits for has threads
-of its own, so that it never stands behind long work; what the person stopped, or what failed, can be asked for again.
+of its own, so that it never stands behind long work, and so have looks at the disk, which are shown only if the disk is
+slow; what the person stopped, or what failed, can be asked for again.
 """
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from pemlo.app.garbage import Garbage
 from pemlo.core.errors import PemloError
@@ -19,7 +20,8 @@ from pemlo.core.progress import Cancelled, Monitor
 Work = Callable[[Monitor], Any]
 PROGRESS_S = 0.05
 LEAST_SEEN = 0.02
-THREADS, THREADS_WAITED_FOR = 2, 2
+THREADS, THREADS_WAITED_FOR, THREADS_BRIEF = 2, 2, 1
+SHOWN_AFTER_S, LONGEST_WAIT_FOR_DISK_MS = 1.0, 1000
 
 
 @dataclass(frozen=True)
@@ -85,7 +87,9 @@ class _Asked:
     work: Work
     on_done: Callable[[Any], None]
     waited_for: bool
+    brief: bool
     again: Callable[[], None] | None
+    at: float = field(default_factory=time.monotonic)
 
 
 @dataclass(frozen=True)
@@ -119,9 +123,10 @@ class Jobs(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._pool, self._first = QThreadPool(self), QThreadPool(self)
+        self._pool, self._first, self._brief = (QThreadPool(self) for _ in range(3))
         self._pool.setMaxThreadCount(THREADS)
         self._first.setMaxThreadCount(THREADS_WAITED_FOR)
+        self._brief.setMaxThreadCount(THREADS_BRIEF)
         self._running: dict[str, _Running] = {}
         self._not_done: dict[str, _Asked] = {}
         self._count = 0
@@ -133,6 +138,13 @@ class Jobs(QObject):
     def running(self) -> dict[str, str]:
         """Keys of the work that is running, and what it is called."""
         return {key: one.asked.text for key, one in self._running.items()}
+
+    @property
+    def shown(self) -> dict[str, str]:
+        """Those of them that a person should hear of: not what is brief, unless it takes long."""
+        late = time.monotonic() - SHOWN_AFTER_S
+        running = self._running.items()
+        return {key: one.asked.text for key, one in running if not one.asked.brief or one.asked.at <= late}
 
     @property
     def not_done(self) -> dict[str, str]:
@@ -147,6 +159,7 @@ class Jobs(QObject):
         on_done: Callable[[Any], None],
         *,
         waited_for: bool = False,
+        brief: bool = False,
         again: Callable[[], None] | None = None,
     ) -> None:
         """Run `work` in the background, and `on_done` with its result on the GUI thread unless it is overtaken.
@@ -160,6 +173,8 @@ class Jobs(QObject):
         on_done : callable
         waited_for : bool
             Whether somebody sits before the screen until it is done.
+        brief : bool
+            Whether it is done at once, unless a disk is slow.
         again : callable, optional
             Asks for it again, as things stand then, if it was stopped or failed; without, nobody can.
         """
@@ -167,11 +182,15 @@ class Jobs(QObject):
         if self._closed:
             return
         self._count += 1
-        asked = _Asked(self._count, text, work, on_done, waited_for, again)
+        asked = _Asked(self._count, text, work, on_done, waited_for, brief, again)
         watch = _Watch(key, self.progressed.emit)
         self._running[key] = _Running(asked, watch)
-        (self._first if waited_for else self._pool).start(_Task(self, key, asked, watch))
-        self.busy_changed.emit()
+        pool = self._first if waited_for else self._brief if brief else self._pool
+        pool.start(_Task(self, key, asked, watch))
+        if brief:
+            QTimer.singleShot(round(1000 * SHOWN_AFTER_S) + 1, self, self.busy_changed.emit)
+        else:
+            self.busy_changed.emit()
 
     def cancel(self, key: str) -> None:
         """Ask the work under a key to stop, and forget it."""
@@ -211,9 +230,9 @@ class Jobs(QObject):
         self._closed = True
         for key in list(self._running):
             self.cancel(key)
-        for pool in (self._first, self._pool):
+        for pool, most_ms in ((self._first, -1), (self._pool, -1), (self._brief, LONGEST_WAIT_FOR_DISK_MS)):
             pool.clear()
-            pool.waitForDone()
+            pool.waitForDone(most_ms)
         self._garbage.end()
 
     def _on_ended(self, key: str, number: int, result: object, error: Exception | None) -> None:

@@ -5,7 +5,6 @@ among them. Nothing is told of two states of the film at once: what is asked is 
 from a fit of just its trials and shots and from options of just that fit, or not at all.
 """
 
-import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, fields, is_dataclass
 from pathlib import Path
@@ -16,10 +15,10 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.document import Document
+from pemlo.app.file_facts import FILES, FileFacts, when_written
 from pemlo.app.forecaster import FORECAST, Answer, Known
 from pemlo.app.jobs import Jobs
 from pemlo.core.cost.fit import fit_inputs
-from pemlo.core.images.trial_pictures import picture_path
 from pemlo.core.plan.project import Project
 from pemlo.core.plan.settings import LeverName
 from pemlo.core.plan.shots import Shot
@@ -38,7 +37,6 @@ OPTIONS, PLAN, COMPARE = "options", "plan", "compare plans"
 Key = tuple[object, ...]
 V = TypeVar("V")
 MOST_BYTES = 64 * 2**20  # of what was worked out for settings that a lever came by
-_LOOK_AGAIN_S = 2.0  # while a lever is dragged nobody writes pictures anew
 
 
 class _Same:
@@ -109,9 +107,9 @@ class Planner(QObject):
     planned = Signal(object)
     _part = Signal(object, object)
 
-    def __init__(self, document: Document, jobs: Jobs, folder: Callable[[], Path]) -> None:
+    def __init__(self, document: Document, jobs: Jobs, written: FileFacts, folder: Callable[[], Path]) -> None:
         super().__init__()
-        self._document, self._jobs, self._folder = document, jobs, folder
+        self._document, self._jobs, self._written, self._folder = document, jobs, written, folder
         self._kept = _Kept()
         self._worked_out: cachetools.LRUCache[Key, Any] = cachetools.LRUCache(MOST_BYTES, _bytes_of)
         self._answer: Answer | None = None
@@ -120,7 +118,7 @@ class Planner(QObject):
         self._there: tuple[Project | None, float] = None, 0.0
         self._when_known: dict[str, Callable[[State], None]] = {}
         self._shapes: tuple[Project | None, dict[str, Key]] = None, {}
-        self._looked_at: tuple[Key, float, dict[str, Key]] = (), 0.0, {}
+        self._looked_at: tuple[Key, dict[str, Key]] = (), {}
         self.first = ""
         document.replaced.connect(self._forget)
         self._part.connect(self._on_part)
@@ -142,7 +140,7 @@ class Planner(QObject):
     @property
     def finding_out(self) -> bool:
         """Whether something is on its way for the document as it stands."""
-        return FORECAST in self._jobs.running or self.weighing
+        return bool({FORECAST, FILES, OPTIONS} & self._jobs.running.keys())
 
     def options_of(self, shot: str) -> "Options | None":
         """Return the options of a shot, as asked first; None while they are not known."""
@@ -182,6 +180,8 @@ class Planner(QObject):
             act(state)
         project, folder = state.project, self._folder()
         looked = self._look_keys(project, folder)
+        if looked is None:
+            return  # it is asked again when it is known which pictures there are
         shots = tuple((*looked[shot.name], *self._shapes_of(project)[shot.name]) for shot in project.shots)
         wanted = (_Same(state.known), shots)
         if wanted == self._asked_for:
@@ -213,14 +213,17 @@ class Planner(QObject):
             self._kept = part
             self.changed.emit()
 
-    def _look_keys(self, project: Project, folder: Path) -> dict[str, Key]:
-        """Return what it depends on how each shot looks; files are asked for no more than once in a while."""
-        of, at, keys = self._looked_at
-        now, names = time.monotonic(), tuple(shot.name for shot in project.shots)
+    def _look_keys(self, project: Project, folder: Path) -> dict[str, Key] | None:
+        """Return what it depends on how each shot looks; None while it is not known which pictures there are."""
+        paths = tuple(folder / trial.picture for trial in project.trials if trial.picture)
+        if not self._written.known(paths):
+            return None
+        of, keys = self._looked_at
         # Records that did not change are the same objects: comparing them takes no time.
-        if of != (project.trials, folder, names) or now - at > _LOOK_AGAIN_S:
-            keys = {shot.name: _look_key(project, shot, folder) for shot in project.shots}
-            self._looked_at = (project.trials, folder, names), now, keys
+        now = project.trials, folder, tuple(shot.name for shot in project.shots), tuple(map(self._written.of, paths))
+        if of != now:
+            keys = {shot.name: _look_key(project, shot, folder, self._written.of) for shot in project.shots}
+            self._looked_at = now, keys
         return keys
 
     def _shapes_of(self, project: Project) -> dict[str, Key]:
@@ -386,7 +389,7 @@ def _without_plans(project: Project) -> tuple[Project, Key]:
     return project.model_copy(update={"shots": shots, "plans": ()}), held
 
 
-def _look_key(project: Project, shot: Shot, folder: Path) -> Key:
+def _look_key(project: Project, shot: Shot, folder: Path, written: Callable[[Path], int | None]) -> Key:
     """Return what it depends on how a shot looks: not on marks and notes, but on when its pictures were written."""
     return tuple(
         (
@@ -396,18 +399,11 @@ def _look_key(project: Project, shot: Shot, folder: Path) -> Key:
             trial.mean_samples,
             trial.left_out,
             path,
-            _written(path),
+            when,
         )
         for trial in project.trials
-        if trial.shot == shot.name and (path := picture_path(trial, folder)) is not None
+        if trial.shot == shot.name and trial.picture and (when := written(path := folder / trial.picture)) is not None
     )
-
-
-def _written(path: Path) -> int:
-    try:
-        return path.stat().st_mtime_ns
-    except OSError:  # it went just now
-        return 0
 
 
 def _shapes(project: Project) -> dict[str, Key]:
@@ -451,7 +447,7 @@ def _make(
     looks, options, shapes = {}, {}, _shapes(project)
     for number, shot in enumerate(sorted(project.shots, key=lambda shot: shot.name != first)):
         monitor.step(number / len(project.shots), f"Weighing what {shot.name} could be")
-        key = _look_key(project, shot, folder)
+        key = _look_key(project, shot, folder, when_written)
         before = kept.looks.get(shot.name)
         if before is not None and before.key == key:
             looks[shot.name] = before

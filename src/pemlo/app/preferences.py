@@ -18,10 +18,10 @@ class Preferences:
         self._store = QSettings(str(file), QSettings.Format.IniFormat)
 
     def recent(self) -> list[Path]:
-        """Projects that were opened last and are still there, newest first."""
+        """Projects that were opened last, newest first; they need not be there any more."""
         found: Any = self._store.value("recent", [])
         names = [found] if isinstance(found, str) else list(found or [])
-        return [Path(name) for name in names if Path(name).is_file()]
+        return [Path(name) for name in names]
 
     def add_recent(self, path: Path) -> None:
         """Put a project first among the recent ones."""

@@ -18,6 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
 
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
@@ -234,14 +235,14 @@ class RenderQueue(QObject):
     -------
     landed(Rendering, dict)
         A frame is done: its header.
-    refined(Rendering)
+    refined(Rendering, QImage)
         Its small picture has come nearer.
     changed()
         What waits has changed.
     """
 
     landed = Signal(object, object)
-    refined = Signal(object)
+    refined = Signal(object, object)
     changed = Signal()
 
     def __init__(self, jobs: Jobs, renderer: Renderer | None = None) -> None:
@@ -279,9 +280,12 @@ class RenderQueue(QObject):
         more = f", {len(self._waiting)} more" if self._waiting else ""
         text = f"Rendering frame {current.frame} of {current.shot}{more}"
 
+        def refined(small: str) -> None:
+            self.refined.emit(current, QImage(small))
+
         def work(monitor: Monitor) -> dict[str, Any]:
             _remove_forgotten(current.picture.parent)
-            return self._renderer.run(current.request(), _Named(monitor, text), lambda _: self.refined.emit(current))
+            return self._renderer.run(current.request(), _Named(monitor, text), refined)
 
         self._jobs.submit(RENDER, text, work, self._on_done)
 

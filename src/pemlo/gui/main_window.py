@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from pemlo.app.actions import Action
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.file_facts import FILES, FileFacts, when_written
 from pemlo.app.forecaster import Answer, Forecaster
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
@@ -90,6 +91,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.document, self.errors, self.preferences = document, errors, preferences
         self.jobs = Jobs()
+        self.written = FileFacts(self.jobs, FILES, when_written)
         self.renderings = RenderQueue(self.jobs)
         self.forecaster = Forecaster(document, self.jobs)
         self.recovery = Recovery(document, self.jobs)
@@ -152,7 +154,7 @@ class MainWindow(QMainWindow):
             made.files_wanted.connect(lambda names: self.run(lambda: self.files.take_dropped(names)))
             made.render_wanted.connect(self.renderings.add)
             self.renderings.landed.connect(lambda done, header: self.run(lambda: made.take_rendered(done, header)))
-            self.renderings.refined.connect(made.card.show_refining)
+            self.renderings.refined.connect(lambda _, picture: made.card.show_refining(picture))
             self.renderings.changed.connect(lambda: made.card.show_waiting(self.renderings.waiting))
             self._restore_parts((made.columns,), (made.table,))
             self._put(TRIALS, made, made)
@@ -166,7 +168,7 @@ class MainWindow(QMainWindow):
         if self._judge is None:
             from pemlo.gui.judge.panel import JudgePanel  # noqa: PLC0415 - heavy to load and to make
 
-            made = self._judge = JudgePanel(self.document, self.jobs, self.preferences, self.report)
+            made = self._judge = JudgePanel(self.document, self.jobs, self.written, self.preferences, self.report)
             made.region_wanted.connect(self._on_region_wanted)
             made.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
             self._put(JUDGE, made, made)
@@ -180,7 +182,7 @@ class MainWindow(QMainWindow):
             from pemlo.gui.trade.panel import TradePanel  # noqa: PLC0415 - as above
             from pemlo.gui.trials.pictures import base_folder  # noqa: PLC0415 - as above
 
-            planner = Planner(self.document, self.jobs, lambda: base_folder(self.document.path))
+            planner = Planner(self.document, self.jobs, self.written, lambda: base_folder(self.document.path))
             made = self._trade = TradePanel(self.document, self.jobs, planner, self.report, self.pick)
             made.side.look.written.connect(self._on_foretold)
             made.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
@@ -221,6 +223,7 @@ class MainWindow(QMainWindow):
             self._shown_actions.append((made, action))
         self._recent_menu = QMenu("Recent projects", self)
         menus["Project"].insertMenu(menus["Project"].actions()[3], self._recent_menu)
+        menus["Project"].aboutToShow.connect(lambda: self.written.known(self.preferences.recent()))
         self._recent_menu.aboutToShow.connect(lambda: self.files.fill_recent(self._recent_menu))
         self.document.history.canUndoChanged.connect(lambda _: self._refresh_actions())
         self.document.history.indexChanged.connect(lambda _: self._refresh_actions())
@@ -230,6 +233,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         self.errors.trouble.connect(self._on_trouble)
         self.errors.bug.connect(self.files.show_bug)
+        self.written.changed.connect(lambda: self._show(self.stack.currentIndex()))
         self.jobs.failed.connect(lambda _key, error: self.errors.report(error))
         self.document.changed.connect(self._on_changed)
         self.document.replaced.connect(self._on_replaced)
@@ -335,6 +339,9 @@ class MainWindow(QMainWindow):
         project = self.document.project
         self.renderings.forget()  # they are of the film that was here before
         self.jobs.forget_not_done()
+        self.written.forget()
+        if self._judge is not None:
+            self._judge.forget()
         self.picked = ()
         self.problems.clear()
         self.strip.show_project(project, None)

@@ -147,8 +147,12 @@ class ProjectFiles:
             write_whole(WRITERS[what](with_short_names(self._window.document.project, path.parent)), path)
 
     def fill_recent(self, menu: QMenu) -> None:
+        """Offer the projects that were opened last, but for those of which it is known that they are gone."""
         menu.clear()
+        written = self._window.written
         for path in self._window.preferences.recent():
+            if written.known((path,)) and written.of(path) is None:
+                continue
             action = menu.addAction(as_entry(f"{path.stem}   {path.parent}"))
             action.triggered.connect(lambda _=False, path=path: self._window.run(lambda: self._open_recent(path)))
         if menu.isEmpty():

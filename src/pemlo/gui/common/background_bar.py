@@ -42,7 +42,7 @@ class BackgroundBar(QFrame):
         self._on_busy_changed()
 
     def _on_busy_changed(self) -> None:
-        running, left = self._jobs.running, self._jobs.not_done
+        running, left = self._jobs.shown, self._jobs.not_done
         self._key = next(iter(running or left), "")
         words = running[self._key] if running else f"Not done: {left[self._key]}" if left else self._resting
         self._words.setText(words)

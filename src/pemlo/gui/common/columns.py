@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Generic, Literal, TypeVar
 
 from pemlo.core.plan.project import Project
@@ -33,7 +34,7 @@ class Column(Generic[R]):
     choices : tuple of str
         What an editor offers to pick, if anything.
     picture : callable or None
-        File of a small picture that stands in the cell; none where it is empty.
+        File of which a small picture stands in the cell; None for none.
     """
 
     title: str
@@ -45,7 +46,7 @@ class Column(Generic[R]):
     role: Callable[[R], Role] = lambda _: "ink"
     width: int = 70
     choices: tuple[str, ...] = ()
-    picture: Callable[[R], str] | None = None
+    picture: Callable[[R], Path | None] | None = None
 
 
 @dataclass(frozen=True)

@@ -1,26 +1,37 @@
-"""Small pictures for tables, read once from their files. GUI thread."""
+"""Small pictures for tables, read from their files. Called on another thread than the GUI's."""
 
-from functools import lru_cache
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QPixmap
+from PySide6.QtGui import QImage
 
 CELL_HEIGHT = 22
 
 
-def small_picture(file: str) -> QPixmap | None:
-    """Return the picture of a file at the height of a cell, None if there is none that can be read."""
+@dataclass(frozen=True)
+class SmallPicture:
+    """A picture at the height of a cell, and of which state of which file it is."""
+
+    file: Path
+    written: int
+    image: QImage = field(compare=False)
+
+
+def small_picture(file: Path | None, before: SmallPicture | None) -> SmallPicture | None:
+    """Return the picture of a file at the height of a cell, None if there is none that can be read.
+
+    What was read before is returned again unless the file was written anew.
+    """
+    if file is None:
+        return None
     try:
-        written = Path(file).stat().st_mtime_ns if file else 0
+        written = file.stat().st_mtime_ns
     except OSError:
         return None
-    return _read(file, written) if file else None
-
-
-@lru_cache(maxsize=512)
-def _read(file: str, written: int) -> QPixmap | None:  # noqa: ARG001 - a file that changes is read again
-    picture = QPixmap(file)
-    if picture.isNull():
+    if before is not None and (before.file, before.written) == (file, written):
+        return before
+    image = QImage(str(file))
+    if image.isNull():
         return None
-    return picture.scaledToHeight(CELL_HEIGHT, Qt.TransformationMode.SmoothTransformation)
+    return SmallPicture(file, written, image.scaledToHeight(CELL_HEIGHT, Qt.TransformationMode.SmoothTransformation))

@@ -1,22 +1,27 @@
 """A table over rows and columns that are data; edits go to the document. GUI thread."""
 
 from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import Any, Generic, TypeVar
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtGui import QImage
 
 from pemlo.core.errors import InputError
 from pemlo.core.plan.project import Project
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.columns import Column
 from pemlo.gui.common.fonts import SMALL, font
-from pemlo.gui.common.pictures import small_picture
 from pemlo.gui.common.plain import as_tip
 
 R = TypeVar("R")
 Index = QModelIndex | QPersistentModelIndex
 Edit = Callable[[str, Callable[[Project], Project]], None]
 NOWHERE = QModelIndex()
+
+
+def _no_picture(_path: Path) -> None:
+    return None
 
 
 class TableModel(QAbstractTableModel, Generic[R]):
@@ -29,10 +34,19 @@ class TableModel(QAbstractTableModel, Generic[R]):
         Makes a change under a name; may raise InputError.
     report : callable
         Hears of what was refused.
+    picture : callable
+        Gives the small picture of a file, None while there is none.
     """
 
-    def __init__(self, columns: Sequence[Column[R]], edit: Edit, report: Callable[[InputError], None]) -> None:
+    def __init__(
+        self,
+        columns: Sequence[Column[R]],
+        edit: Edit,
+        report: Callable[[InputError], None],
+        picture: Callable[[Path], QImage | None] = _no_picture,
+    ) -> None:
         super().__init__()
+        self._picture = picture
         self._columns = tuple(columns)
         self._rows: tuple[R, ...] = ()
         self._edit, self._report = edit, report
@@ -56,6 +70,12 @@ class TableModel(QAbstractTableModel, Generic[R]):
         self.beginResetModel()
         self._rows = rows
         self.endResetModel()
+
+    def show_pictures(self) -> None:
+        """Show pictures that came in."""
+        if self._rows:
+            last = self.index(len(self._rows) - 1, len(self._columns) - 1)
+            self.dataChanged.emit(self.index(0, 0), last, [Qt.ItemDataRole.DecorationRole])
 
     def rowCount(self, parent: Index = NOWHERE) -> int:
         return 0 if parent.isValid() else len(self._rows)
@@ -90,7 +110,8 @@ class TableModel(QAbstractTableModel, Generic[R]):
         if role == Qt.ItemDataRole.ToolTipRole:
             return as_tip(f"{column.text(row)}\n{column.tip}")
         pictured = role == Qt.ItemDataRole.DecorationRole and column.picture is not None
-        return small_picture(column.picture(row)) if pictured and column.picture is not None else None
+        file = column.picture(row) if pictured and column.picture is not None else None
+        return None if file is None else self._picture(file)
 
     def setData(self, index: Index, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:
         column, row = self._columns[index.column()], self._rows[index.row()]

@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from pemlo.app.file_facts import FileFacts
 from pemlo.app.forecaster import Answer as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.picture.tiles import Box
@@ -35,9 +36,9 @@ class Findings(QObject):
     changed = Signal()
     region_found = Signal(object, object)
 
-    def __init__(self, jobs: Jobs) -> None:
+    def __init__(self, jobs: Jobs, written: FileFacts) -> None:
         super().__init__()
-        self._measurer = Measurer(jobs)
+        self._measurer = Measurer(jobs, written)
         self._pair = Pair()
         self._how: Measuring | None = None
         self._question: Question | None = None

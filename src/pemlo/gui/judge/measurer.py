@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from pemlo.app.file_facts import FileFacts
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
 from pemlo.gui.judge.measuring import Measuring
@@ -22,7 +23,7 @@ Key = tuple[object, ...]
 
 
 class Measurer(QObject):
-    """Answers questions about picture files.
+    """Answers questions about picture files; one that was written anew is measured anew.
 
     Signals
     -------
@@ -35,15 +36,15 @@ class Measurer(QObject):
     measured = Signal(object, object)
     region_measured = Signal(object, object, object)
 
-    def __init__(self, jobs: Jobs) -> None:
+    def __init__(self, jobs: Jobs, written: FileFacts) -> None:
         super().__init__()
-        self._jobs = jobs
+        self._jobs, self._written = jobs, written
         self._kept: dict[Key, Answer] = {}
         self._looks: dict[Key, LookedAt] = {}
 
     def ask(self, question: "Question", *, scores: bool) -> None:
         """Measure, and tell when it is done; at once if it was measured before."""
-        key = _key(question)
+        key = self._key(question)
         known = self._kept.get(key)
         if known is not None:
             self._jobs.cancel(NUMBERS)
@@ -68,7 +69,7 @@ class Measurer(QObject):
 
     def ask_other(self, question: "Question") -> None:
         """Measure another picture too, to be asked for with `known`."""
-        key = _key(question)
+        key = self._key(question)
 
         def work(monitor: Monitor) -> "Answer":
             from pemlo.core.images.comparing import answer  # noqa: PLC0415 - heavy to load
@@ -80,7 +81,7 @@ class Measurer(QObject):
 
     def known(self, question: "Question") -> "Answer | None":
         """Return what was measured before."""
-        return self._kept.get(_key(question))
+        return self._kept.get(self._key(question))
 
     def _ask_scores(self, question: "Question", key: Key, found: "Answer") -> None:
         if question.reference is None:
@@ -117,7 +118,7 @@ class Measurer(QObject):
         self, reference: "Pictured", others: "tuple[Pictured, ...]", how: Measuring, take: "Callable[[LookedAt], None]"
     ) -> None:
         """Find out how a frame looks."""
-        key = (reference, others, how, *(_written(one.path) for one in (reference, *others)))
+        key = (reference, others, how, *(self._written.of(one.path) for one in (reference, *others)))
         if key in self._looks:
             take(self._looks[key])
             return
@@ -151,15 +152,14 @@ class Measurer(QObject):
         while len(self._kept) > _MOST_KEPT:
             del self._kept[next(iter(self._kept))]
 
+    def _key(self, question: "Question") -> Key:
+        """Return what an answer depends on."""
+        return question, tuple(map(self._written.of, files_of(question)))
 
-def _key(question: "Question") -> Key:
-    """Return what an answer depends on: a picture that was written anew is measured anew."""
+
+def files_of(question: "Question | None") -> tuple[Path, ...]:
+    """Return the files that a question is about."""
+    if question is None:
+        return ()
     files = (question.picture, question.second, question.reference, question.reference_second)
-    return question, tuple(_written(file) for file in files if file is not None)
-
-
-def _written(file: Path) -> int:
-    try:
-        return file.stat().st_mtime_ns
-    except OSError:
-        return 0
+    return tuple(file for file in files if file is not None)

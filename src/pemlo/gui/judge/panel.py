@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
+from pemlo.app.file_facts import FileFacts
 from pemlo.app.forecaster import Answer as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
@@ -30,6 +31,7 @@ from pemlo.gui.judge.hands import Hands
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.ladder_page import LadderPage
 from pemlo.gui.judge.marking import set_mark
+from pemlo.gui.judge.measurer import files_of
 from pemlo.gui.judge.measuring import Measuring
 from pemlo.gui.judge.overlays import NO_MAP, NOISE_MAP, SOURCE_MAP, noise_overlay, source_overlay
 from pemlo.gui.judge.pair import Pair
@@ -42,11 +44,13 @@ from pemlo.gui.judge.viewer import Viewer
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer
+    from pemlo.core.images.sequence import Sequence
     from pemlo.core.images.sources import Sources
     from pemlo.core.picture.tiles import Box
     from pemlo.gui.judge.canvas import Sizes
 
 SIDES = ("left", "right")
+RUNS = "judge runs"
 
 
 class JudgePanel(QWidget):
@@ -64,17 +68,18 @@ class JudgePanel(QWidget):
     trial_wanted = Signal(object)
 
     def __init__(
-        self, document: Document, jobs: Jobs, preferences: Preferences, report: Callable[[PemloError], None]
-    ) -> None:
+        self, document: Document, jobs: Jobs, written: FileFacts, preferences: Preferences,
+        report: Callable[[PemloError], None],
+    ) -> None:  # fmt: skip
         super().__init__()
-        self._document, self._report = document, report
-        self._shot = ""
+        self._document, self._jobs, self._written, self._report = document, jobs, written, report
+        self._shot = self._shown = ""
         self._looked_at: object = None
         self._in_sequence = False
         self._chosen: tuple[Choice | None, Choice | None] = None, None
         self._blind = Blind()
         self.pair = Pair()
-        self.viewer, self.findings = Viewer(jobs), Findings(jobs)
+        self.viewer, self.findings = Viewer(jobs), Findings(jobs, written)
         self.player = Player(jobs, self._how)
         self.row, self.canvas, self.controls, self.play_bar = PictureRow(), Canvas(), Controls(), PlayBar(self.player)
         self.ladder, self.errors = LadderPage(jobs, report), ErrorPage(jobs)
@@ -151,6 +156,10 @@ class JudgePanel(QWidget):
         if new_forecast:
             self.findings.ask_worth()
 
+    def forget(self) -> None:
+        """Forget what was shown of the film that was here before."""
+        self._shown, self.pair = "", Pair()
+
     def pick(self, names: tuple[str, ...]) -> None:
         """Show a shot: the first that is picked."""
         if names and names[0] != self._shot:
@@ -159,7 +168,12 @@ class JudgePanel(QWidget):
                 self._show_shot(self._document.project)
 
     def _show_shot(self, project: Project) -> None:
-        among = presenter.choices(project, self._shot, self._document.path) if self._shot else ()
+        named = presenter.pictures_named(project, self._shot, self._document.path)
+        sure = self._written.known(named)
+        if not sure and self._shown == self._shot:
+            return  # a picture came in: it is shown with the others when it is known
+        self._shown = self._shot if sure else ""
+        among = presenter.choices(project, self._shot, self._document.path, self._is_there) if sure else ()
         left, right = (_as_it_is_now(one, among) for one in (self.pair.left, self.pair.right))
         if left is None and right is None:
             left, right = presenter.first_pair(among)
@@ -171,13 +185,22 @@ class JudgePanel(QWidget):
         self.empty.setText(
             f"No trial of {self._shot or 'the film'} has a picture yet. Render trials in Trials, or drop pictures on "
             "the window. Then compare them here, two at a time, and mark what is good enough."
+            if sure
+            else f"Looking for the pictures of {self._shot} …"
         )
-        looked_at = left and left.path, right and right.path, self.pair.question(self._how())
+        question = self.pair.question(self._how())
+        files = {one.path for one in (left, right) if one is not None} | {*files_of(question)}
+        if not self._written.known(files):
+            return  # it is shown when they are
+        looked_at = left and left.path, right and right.path, question, *map(self._written.of, sorted(files))
         if looked_at == self._looked_at:
             self._say()  # a forecast or a mark is new, the pictures are not
         else:
             self._looked_at = looked_at
             self._look()
+
+    def _is_there(self, path: Path) -> bool:
+        return self._written.of(path) is not None
 
     def _how(self) -> Measuring:
         """Return how pictures are measured now."""
@@ -201,7 +224,20 @@ class JudgePanel(QWidget):
 
     def _find_runs(self) -> None:
         """See whether what is shown is part of a sequence."""
-        found = {} if self._blind.on else presenter.runs_of(self.pair.left, self.pair.right, self.pair.among)
+        pair, shown = self.pair, () if self._blind.on else (self.pair.left, self.pair.right)
+        if any(one is not None and one.trial is None for one in shown):
+            # Frames around a file lie in its folder, which may hold a hundred thousand.
+            self._show_runs({})
+            self._jobs.submit(
+                RUNS, "Looking for frames around it", lambda _: presenter.runs_of(pair.left, pair.right, pair.among),
+                self._show_runs,
+            )  # fmt: skip
+        else:
+            self._jobs.cancel(RUNS)
+            self._show_runs(presenter.runs_of(*shown, pair.among) if shown else {})
+
+    def _show_runs(self, found: "dict[str, Sequence]") -> None:
+        """Let sequences be played that the shown pictures are part of."""
         project = self._document.project
         shot = next((shot for shot in project.shots if shot.name == self._shot), None)
         rate = project.delivery.fps if shot is None else project.rate_of(shot)
@@ -292,6 +328,7 @@ class JudgePanel(QWidget):
 
     def show_files(self, paths: list[Path]) -> None:
         """Show files: one at the left, a second at the right; more can be chosen."""
+        self._written.ask_anew(paths)
         taken = [self.row.take_file(path) for path in paths]
         if taken:
             self.show_pair(taken[0], taken[1] if len(taken) > 1 else None)

@@ -1,6 +1,6 @@
 """What the judge stage says: which pictures there are, what was measured, what passes. Qt-free."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -18,7 +18,7 @@ from pemlo.core.plan.trials import BAD, GOOD, Mark, Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.units import format_duration
 from pemlo.gui.common.columns import Role
-from pemlo.gui.trials.pictures import picture_of
+from pemlo.gui.trials.pictures import named_picture
 
 if TYPE_CHECKING:
     from pemlo.core.images.comparing import Answer
@@ -60,12 +60,20 @@ def settings_words(settings: FrameSettings) -> str:
     return ", ".join((words, *further_words(settings)))
 
 
-def choices(project: Project, shot: str, project_file: Path | None) -> tuple[Choice, ...]:
+def pictures_named(project: Project, shot: str, project_file: Path | None) -> tuple[Path, ...]:
+    """Return where the pictures of a shot's trials should be."""
+    named = (named_picture(trial, project_file) for trial in project.trials if trial.shot == shot)
+    return tuple(path for path in named if path is not None)
+
+
+def choices(
+    project: Project, shot: str, project_file: Path | None, is_there: Callable[[Path], bool]
+) -> tuple[Choice, ...]:
     """Return the trials of a shot whose pictures are there, by frame and then from coarse to fine."""
     found = []
     for index, trial in enumerate(project.trials):
-        path = picture_of(trial, project_file) if trial.shot == shot else None
-        if path is not None:
+        path = named_picture(trial, project_file) if trial.shot == shot else None
+        if path is not None and is_there(path):
             seed = "" if trial.seed is None else f", seed {trial.seed}"
             twin = same_with_another_seed(trial, project.trials)
             name = f"frame {trial.frame}, {settings_words(trial)}{seed if twin else ''}"

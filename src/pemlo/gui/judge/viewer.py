@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from pemlo.app.file_facts import when_written
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
 from pemlo.gui.judge.canvas import Sizes
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
     from pemlo.core.picture.showing import Pixels
 
 PICTURES = "judge pictures"
+Key = tuple[object, ...]
 Side = Literal["left", "right"]
 MOST_KEPT_BYTES = 1_500_000_000
 MOST_TIMES = 64
@@ -71,9 +73,10 @@ class Wish:
 
 @dataclass(frozen=True)
 class Ready:
-    """Pictures that can be painted, and what they were made of."""
+    """Pictures that can be painted, and what they were made of; `keys` say of which state of their files."""
 
     wish: Wish
+    keys: dict[str, Key]
     loaded: dict[str, "Loaded"]
     pixels: dict[str, tuple["Pixels", ...]]
 
@@ -82,9 +85,9 @@ class Ready:
 class _Kept:
     """Pictures that were read, the oldest first, up to a number of bytes."""
 
-    pictures: "OrderedDict[tuple[object, ...], Loaded]" = field(default_factory=OrderedDict)
+    pictures: "OrderedDict[Key, Loaded]" = field(default_factory=OrderedDict)
 
-    def put(self, key: tuple[object, ...], loaded: "Loaded") -> None:
+    def put(self, key: Key, loaded: "Loaded") -> None:
         self.pictures[key] = loaded
         self.pictures.move_to_end(key)
         while len(self.pictures) > 2 and sum(one.colour.nbytes for one in self.pictures.values()) > MOST_KEPT_BYTES:
@@ -120,19 +123,20 @@ class Viewer(QObject):
             return
         self._jobs.submit(PICTURES, "Reading pictures", lambda monitor: self._work(wish, kept, monitor), self._on_done)
 
-    def _work(self, wish: Wish, kept: "dict[tuple[object, ...], Loaded]", monitor: Monitor) -> Ready:
+    def _work(self, wish: Wish, kept: "dict[Key, Loaded]", monitor: Monitor) -> Ready:
         from pemlo.core.images.loading import load, size_of  # noqa: PLC0415 - heavy to load
         from pemlo.core.images.picture_file import Reading  # noqa: PLC0415 - as above
 
         paths = {side: path for side, path in (("left", wish.left), ("right", wish.right)) if path is not None}
         # Pictures of other sizes are brought to the largest: that of the delivery, or nearest to it.
         size = max(map(size_of, paths.values()))
-        loaded = {}
+        loaded: dict[str, Loaded] = {}
+        keys: dict[str, Key] = {}
         for side, path in paths.items():
-            key = (path, path.stat().st_mtime_ns, wish.layer, wish.linear, size)
-            found = kept.get(key)
+            keys[side] = (path, when_written(path), wish.layer, wish.linear, size)
+            found = kept.get(keys[side])
             loaded[side] = found or load(path, Reading(wish.layer, wish.linear), size, monitor)
-        return Ready(wish, loaded, self._pixels(wish, loaded, monitor))
+        return Ready(wish, keys, loaded, self._pixels(wish, loaded, monitor))
 
     def _pixels(self, wish: Wish, loaded: "dict[str, Loaded]", monitor: Monitor) -> "dict[str, tuple[Pixels, ...]]":
         from pemlo.core.picture.showing import difference, reduced, shown, shown_data  # noqa: PLC0415 - heavy to load
@@ -156,9 +160,8 @@ class Viewer(QObject):
         return {name: (whole, half := reduced(whole), reduced(half)) for name, whole in found.items()}
 
     def _on_done(self, found: Ready) -> None:
-        for picture in found.loaded.values():
-            key = (picture.path, picture.path.stat().st_mtime_ns, found.wish.layer, found.wish.linear, picture.size)
-            self._kept.put(key, picture)
+        for side, picture in found.loaded.items():
+            self._kept.put(found.keys[side], picture)
         self.now = found
         self.ready.emit({name: sizes_of(pixels) for name, pixels in found.pixels.items()})
 

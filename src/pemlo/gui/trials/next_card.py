@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QPixmap
+from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.app.renderings import Rendering
@@ -129,11 +129,11 @@ class NextCard(QFrame):
             self.waiting.setText(f"Rendering frame {now.frame} of {now.shot}: {settings_words(now.settings)}.{after}")
         self.refining.clear()
 
-    def show_refining(self, rendering: Rendering) -> None:
+    def show_refining(self, picture: QImage) -> None:
         """Show how far the picture that is being rendered has come."""
-        picture = QPixmap(str(rendering.small))
         if not picture.isNull():
-            self.refining.setPixmap(picture.scaledToHeight(REFINING_PX, Qt.TransformationMode.SmoothTransformation))
+            smooth = Qt.TransformationMode.SmoothTransformation
+            self.refining.setPixmap(QPixmap.fromImage(picture.scaledToHeight(REFINING_PX, smooth)))
 
     def show_shot(self, shot: str) -> None:
         """Show the advice for a shot, if there is any."""

@@ -9,10 +9,12 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 import numpy.typing as npt
 from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
 from pemlo.app.document import Document
+from pemlo.app.file_facts import FileFacts
 from pemlo.app.forecaster import Answer
 from pemlo.app.jobs import Jobs
 from pemlo.app.renderings import Rendering
@@ -30,6 +32,7 @@ from pemlo.core.plan.shots import Shot
 from pemlo.core.plan.trials import Trial
 from pemlo.core.progress import Monitor
 from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.common.pictures import SmallPicture, small_picture
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
@@ -46,7 +49,7 @@ if TYPE_CHECKING:
 
 
 LEFT_OUT_BY_HAND = "by hand"
-SHOWN = "shown picture"
+SHOWN, SMALL = "shown picture", "small pictures"
 LARGEST_SHOWN = 1920
 
 
@@ -75,7 +78,8 @@ class TrialsPanel(QWidget):
         self._renderings = 0
         self.ladder_plot: LadderPlot | None = None
         self.along_plot: Plot | None = None
-        self.model: TableModel[TrialRow] = TableModel(TRIAL_COLUMNS, document.edit, report)
+        self.small = FileFacts(jobs, SMALL, lambda path, before: small_picture(self._small_of(path), before))
+        self.model: TableModel[TrialRow] = TableModel(TRIAL_COLUMNS, document.edit, report, self._small_image)
         self.table = TableView(self.model, "Trials")
         self.table.empty_words = (
             "Render one frame, then type which one and what it took in the line below, like 41 and 4:02. "
@@ -99,6 +103,8 @@ class TrialsPanel(QWidget):
         self._unknown.setAccessibleName("What is not known of this shot")
         self._ladder_place, self._along_place = QVBoxLayout(), QVBoxLayout()
         self._lay_out()
+        self.small.changed.connect(self.model.show_pictures)
+        document.replaced.connect(self.small.forget)
         self.table.pasted.connect(self._on_pasted)
         self.table.removal_asked.connect(self._on_removed)
         self.card.timed.connect(self._on_timed)
@@ -163,6 +169,13 @@ class TrialsPanel(QWidget):
             self._shot = names[0]
             self._show_shot(self._document.project)
             self.card.show_shot(self._shot)
+
+    def _small_of(self, picture: Path) -> Path | None:
+        return pictures.small_of(picture, self._document.path)
+
+    def _small_image(self, picture: Path) -> QImage | None:
+        found: SmallPicture | None = self.small.of(picture)
+        return None if found is None else found.image
 
     def show_advice(self, advice: tuple[Advice, ...]) -> None:
         project = self._document.project
@@ -334,15 +347,27 @@ class TrialsPanel(QWidget):
             self._show_picture(self.model.rows[index.row()])
 
     def _show_picture(self, row: TrialRow) -> None:
-        if not row.small:
+        picture = row.picture
+        if picture is None:
             self._report(FileError("This trial has no picture.", "Render it, or drop its picture into the window."))
             return
-        title = f"Shot {row.trial.shot}, frame {row.trial.frame}"
-        self.picture_view = PictureView(self, title, Path(row.small), presenter.picture_words(row.trial))
-        self.picture_view.show()
-        whole = pictures.picture_of(row.trial, self._document.path)
-        if whole is not None and whole != Path(row.small):
-            self._read_whole(whole, self.picture_view)
+
+        def find(_: Monitor) -> tuple[Path | None, QImage]:
+            small = self._small_of(picture)
+            whole = picture if picture.is_file() and picture != small else None
+            if small is None and whole is None:
+                hint = "Render it again, or drop it from where it is now."
+                raise FileError(f"{picture} is not there any more.", hint)
+            return whole, QImage() if small is None else QImage(str(small))
+
+        def show(found: tuple[Path | None, QImage]) -> None:
+            title = f"Shot {row.trial.shot}, frame {row.trial.frame}"
+            self.picture_view = PictureView(self, title, found[1], presenter.picture_words(row.trial))
+            self.picture_view.show()
+            if found[0] is not None:
+                self._read_whole(found[0], self.picture_view)
+
+        self._jobs.submit(SHOWN, f"Looking for {picture.name}", find, show, waited_for=True)
 
     def _read_whole(self, file: Path, view: PictureView) -> None:
         def read(monitor: Monitor) -> npt.NDArray[np.uint8]:
@@ -355,7 +380,7 @@ class TrialsPanel(QWidget):
             if isValid(view):  # it may be closed by now
                 view.show_whole(codes)
 
-        self._jobs.submit(SHOWN, f"Reading {file.name}", read, show)
+        self._jobs.submit(SHOWN, f"Reading {file.name}", read, show, waited_for=True)
 
     def bring_in(self) -> None:
         kinds = f"Tables and pictures (*.csv *.tsv *.txt {' '.join('*' + ending for ending in PICTURE_ENDINGS)})"

@@ -1,7 +1,5 @@
 """A trial's picture, larger, with what it is of and what it took. GUI thread."""
 
-from pathlib import Path
-
 import numpy as np
 import numpy.typing as npt
 from PySide6.QtCore import QSize, Qt
@@ -13,9 +11,9 @@ from pemlo.gui.common.labels import label
 
 
 class _Canvas(QWidget):
-    def __init__(self, file: Path) -> None:
+    def __init__(self, image: QImage) -> None:
         super().__init__()
-        self.picture = QPixmap(str(file))
+        self.picture = QPixmap.fromImage(image)
         self.setAccessibleName("Picture of the trial")
 
     def sizeHint(self) -> QSize:
@@ -24,6 +22,8 @@ class _Canvas(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.fillRect(self.rect(), SURROUND)
+            if self.picture.isNull():
+                return  # it is being read
             shown = self.picture.scaled(
                 self.size() * self.devicePixelRatio(),
                 Qt.AspectRatioMode.KeepAspectRatio,
@@ -39,11 +39,11 @@ class _Canvas(QWidget):
 class PictureView(QDialog):
     """Shows a picture as large as the dialog is, its small copy until the whole one is read, and sentences below it."""
 
-    def __init__(self, parent: QWidget, title: str, file: Path, words: str) -> None:
+    def __init__(self, parent: QWidget, title: str, small: QImage, words: str) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.canvas = _Canvas(file)
+        self.canvas = _Canvas(small)
         self.words = label(words, "second", wrap=True)
         column = QVBoxLayout(self)
         column.addWidget(self.canvas, 1)

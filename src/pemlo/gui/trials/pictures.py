@@ -1,4 +1,4 @@
-"""Where the pictures of trials lie. Files are named, not read. Qt-free."""
+"""Where the pictures of trials lie. Files are named, not read; what looks for them says so. Qt-free."""
 
 import re
 from pathlib import Path
@@ -6,7 +6,6 @@ from zlib import crc32
 
 import platformdirs
 
-from pemlo.core.images.trial_pictures import picture_path
 from pemlo.core.plan.trials import Trial
 
 SMALL = ".small.jpg"
@@ -31,11 +30,6 @@ def file_name(shot: str) -> str:
     return re.sub(r"[^\w-]+", "_", shot).strip("_")[:60] or "shot"
 
 
-def picture_of(trial: Trial, project_file: Path | None) -> Path | None:
-    """Return the file of a trial's picture, None if it has none or it is not there."""
-    return picture_path(trial, base_folder(project_file))
-
-
 def named_picture(trial: Trial, project_file: Path | None) -> Path | None:
     """Return where a trial's picture should be, None if it has none."""
     if not trial.picture:
@@ -49,13 +43,19 @@ def base_folder(project_file: Path | None) -> Path:
 
 
 def small_beside_project(picture: Path, project_file: Path | None) -> Path:
-    """Return where the small copy of somebody else's picture goes: never into the picture's own folder."""
+    """Return where the small copy of somebody else's picture goes: never into the picture's own folder.
+
+    Looks at the disk, which may be slow.
+    """
     folder = crc32(str(picture.parent.resolve()).encode())
     return folder_for(project_file) / "small" / f"{picture.stem}-{folder:08x}{SMALL}"
 
 
 def small_of(picture: Path | None, project_file: Path | None = None) -> Path | None:
-    """Return the small picture that goes with a picture, which need not be there itself, or may be small enough."""
+    """Return the small picture that goes with a picture, which need not be there itself, or may be small enough.
+
+    Looks at the disk, which may be slow.
+    """
     if picture is None:
         return None
     name = picture.name.removesuffix(picture.suffix)

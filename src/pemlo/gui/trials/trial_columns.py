@@ -18,12 +18,12 @@ from pemlo.core.plan.trials import STAGES, Trial
 from pemlo.core.units import format_duration, parse_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
-from pemlo.gui.trials.pictures import named_picture, small_of
+from pemlo.gui.trials.pictures import named_picture
 
 
 @dataclass(frozen=True)
 class TrialRow:
-    """A trial by its index in the project, how it lies against the fit, and the file of its small picture.
+    """A trial by its index in the project, how it lies against the fit, and where its picture should be.
 
     `disagrees` says that it is among those of its shot that do not agree with each other.
     """
@@ -31,7 +31,7 @@ class TrialRow:
     index: int
     trial: Trial
     lies: TrialFit | None
-    small: str = ""
+    picture: Path | None = None
     disagrees: bool = False
 
     @property
@@ -51,7 +51,7 @@ def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path 
             index,
             trial,
             lies.get(index),
-            str(small_of(named_picture(trial, project_file), project_file) or ""),
+            named_picture(trial, project_file),
             index in apart,
         )
         for index, trial in enumerate(project.trials)
@@ -127,7 +127,7 @@ def noise_text(trial: Trial) -> str:
 
 TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
     Column("", "Its picture, small; double-click to see it larger", lambda _: "", figures=False, width=46,
-           picture=lambda r: r.small),
+           picture=lambda r: r.picture),
     Column("frame", "Which frame was timed", lambda r: str(r.trial.frame), _cell("frame", whole_number), width=52),
     Column("samples", "Samples a pixel; the most of them with a noise threshold", lambda r: str(r.trial.samples),
            _cell("samples", whole_number), width=62),
