@@ -3,11 +3,14 @@
 Stories that wait after every action never see what lies between.
 """
 
-import random
 import sys
 from contextlib import suppress
+from functools import partial
 
 import pytest
+from hypothesis import HealthCheck, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -235,83 +238,141 @@ def test_the_window_closes_before_the_first_has_ended(qtbot, film, first, monkey
 
 # Walks
 
+WHERE = st.integers(0, 20)  # a place among shots or trials, counted round
 
-class Walk:
-    """Random actions at a window, of which each that changes the document is counted."""
 
-    def __init__(self, window, dice):
-        self.window, self.dice = window, dice
-        self.acts = [
-            *(self.edit,) * 6, self.undo, self.undo, self.redo, self.stage, self.stage, self.pick, self.stop, self.plan,
-            self.adopt, self.lever, self.wait,
-        ]  # fmt: skip
+class Walk(RuleBasedStateMachine):
+    """Random actions at a window, none of which waits for what the one before began; undone to the start at the end."""
 
-    def go(self, steps):
-        for _ in range(steps):
-            self.dice.choice(self.acts)()
+    window = None  # the test's
+    settle = None
 
-    def edit(self):
-        dice, project = self.dice, self.window.document.project
-        names = [shot.name for shot in project.shots]
-        changes = [
-            lambda p: add_shots(p, [make_shot(f"{dice.randrange(1000):03d}x", dice.randint(1, 80))]),
-            lambda p: remove_shots(p, [dice.choice(names)]),
-            lambda p: set_asked(p, [dice.choice(names)], samples=dice.choice([1, 16, 64, 4096])),
-            lambda p: set_asked(p, [dice.choice(names)], denoise=dice.choice(["none", "frame", "another"])),
-            lambda p: add_trials(p, [exact_trial(dice.choice(names), dice.randint(1, 40), dice.choice([4, 64]))]),
-            lambda p: remove_trials(p, [dice.randrange(len(p.trials))]),
-            lambda p: set_trial(p, dice.randrange(len(p.trials)), seconds=dice.uniform(0.1, 900)),
-            lambda p: set_trial(p, dice.randrange(len(p.trials)), left_out=dice.choice(["", "cold"])),
-            lambda p: set_delivery(p, assembly_minutes=dice.randint(0, 500)),
-            lambda p: p.changed(trials=()),
-        ]
-        with suppress(PemloError, ValueError, IndexError):  # not everything is possible everywhere
-            self.window.document.edit(f"Edit {dice.random()}", dice.choice(changes))
+    def __init__(self):
+        super().__init__()
+        self.begins = to_text(self.window.document.project)
+        self.window.show_stage(TRADE)
+        self.settle()
 
-    def undo(self):
-        run_action(self.window, "undo")
+    @property
+    def project(self):
+        return self.window.document.project
 
-    def redo(self):
+    def shot(self, at):
+        return self.project.shots[at % len(self.project.shots)].name
+
+    def edit(self, text, change):
+        with suppress(PemloError, ValueError, ZeroDivisionError):  # not everything is possible everywhere
+            self.window.document.edit(text, change)
+
+    @rule(number=st.integers(0, 999), frames=st.integers(1, 80))
+    def adds_a_shot(self, number, frames):
+        self.edit("Add shot", lambda p: add_shots(p, [make_shot(f"{number:03d}x", frames)]))
+
+    @rule(at=WHERE)
+    def removes_a_shot(self, at):
+        self.edit("Remove shot", lambda p: remove_shots(p, [self.shot(at)]))
+
+    @rule(at=WHERE, samples=st.integers(1, 4096))
+    def asks_for_other_samples(self, at, samples):
+        self.edit("Set samples", lambda p: set_asked(p, [self.shot(at)], samples=samples))
+
+    @rule(at=WHERE, denoise=st.sampled_from(["none", "frame", "another"]))
+    def asks_for_denoising(self, at, denoise):
+        self.edit("Set denoising", lambda p: set_asked(p, [self.shot(at)], denoise=denoise))
+
+    @rule(at=WHERE, frame=st.integers(1, 40), samples=st.sampled_from([4, 64]))
+    def times_a_frame(self, at, frame, samples):
+        self.edit("Add trial", lambda p: add_trials(p, [exact_trial(self.shot(at), frame, samples)]))
+
+    @rule(at=WHERE)
+    def removes_a_trial(self, at):
+        self.edit("Remove trial", lambda p: remove_trials(p, [at % len(p.trials)]))
+
+    @rule(at=WHERE, seconds=st.floats(0.1, 900), left_out=st.sampled_from(["", "cold"]))
+    def changes_a_trial(self, at, seconds, left_out):
+        self.edit("Set trial", lambda p: set_trial(p, at % len(p.trials), seconds=seconds, left_out=left_out))
+
+    @rule()
+    def removes_all_trials(self):
+        self.edit("Remove trials", lambda p: p.changed(trials=()))
+
+    @rule(minutes=st.integers(0, 500))
+    def sets_the_assembly(self, minutes):
+        self.edit("Set assembly", lambda p: set_delivery(p, assembly_minutes=minutes))
+
+    @rule(times=st.integers(1, 3))
+    def undoes(self, times):
+        for _ in range(times):
+            run_action(self.window, "undo")
+
+    @rule()
+    def redoes(self):
         run_action(self.window, "redo")
 
-    def stage(self):
-        self.window.show_stage(self.dice.randrange(4))
+    @rule(stage=st.sampled_from([BRIEF, TRIALS, JUDGE, TRADE]))
+    def opens_a_stage(self, stage):
+        self.window.show_stage(stage)
 
-    def pick(self):
-        names = [shot.name for shot in self.window.document.project.shots]
-        if names:
-            self.window.pick(tuple(self.dice.sample(names, self.dice.randint(1, len(names)))))
+    @rule(places=st.lists(WHERE, min_size=1, max_size=3))
+    def picks_shots(self, places):
+        if self.project.shots:
+            self.window.pick(tuple(dict.fromkeys(map(self.shot, places))))
 
-    def stop(self):
-        for key in list(self.window.jobs.running):
-            if self.dice.random() < 0.3:
-                self.window.jobs.stop(key)
+    @rule(every=st.integers(1, 3))
+    def stops_work(self, every):
+        for key in list(self.window.jobs.running)[::every]:
+            self.window.jobs.stop(key)
 
-    def plan(self):
+    @rule(goal=st.sampled_from(GOALS))
+    def asks_for_a_plan(self, goal):
         self.window.show_stage(TRADE)
-        self.window.trade.plan_box.wanted.emit(self.dice.choice(GOALS))
+        self.window.trade.plan_box.wanted.emit(goal)
 
-    def adopt(self):
+    @rule()
+    def adopts_the_plan(self):
         self.window.trade.plan_box.adopted.emit()
 
-    def lever(self):
+    @rule(samples=st.integers(1, 300))
+    def moves_a_lever(self, samples):
         if self.window.trade.stage.isVisibleTo(self.window):
-            self.window.trade._on_moved("samples", self.dice.randint(1, 300))
+            self.window.trade._on_moved("samples", samples)
 
-    def wait(self):
-        QTest.qWait(self.dice.choice([0, 1, 5, 40, 150]))
+    @rule(ms=st.sampled_from([0, 1, 5, 40, 150]))
+    def waits(self, ms):
+        QTest.qWait(ms)
+
+    @rule()
+    def waits_for_all(self):
+        self.window.show_stage(TRADE)
+        self.settle()
+
+    @invariant()
+    def options_are_those_of_the_film_as_it_is(self):
+        for shot in self.project.shots:
+            options = self.window.trade.planner.options_of(shot.name)
+            assert options is None or options.settings[0] == shot.asked
+
+    def teardown(self):
+        self.settle()
+        while self.window.document.history.canUndo():
+            run_action(self.window, "undo")
+        assert to_text(self.project) == self.begins
+        self.settle()
+        assert self.window.forecaster.answer.project is self.project
 
 
-@pytest.mark.parametrize("seed", range(5))
-def test_a_walk_can_be_undone_to_its_start(qtbot, window, seed):
-    start = to_text(window.document.project)
-    Walk(window, random.Random(seed)).go(50)
-    settle_again(qtbot, window)
-    while window.document.history.canUndo():
-        run_action(window, "undo")
-    assert to_text(window.document.project) == start
-    settle_again(qtbot, window)
-    assert window.forecaster.answer.project is window.document.project
+def test_walks_can_be_undone_to_their_start(qtbot, window):
+    class WalkHere(Walk):
+        settle = staticmethod(partial(settle_again, qtbot, window))
+
+    WalkHere.window = window
+    run_state_machine_as_test(
+        WalkHere,
+        settings=settings(
+            max_examples=6, stateful_step_count=50, deadline=None, derandomize=True, database=None,
+            suppress_health_check=list(HealthCheck),
+        ),
+    )  # fmt: skip
 
 
 def settle_again(qtbot, window):
