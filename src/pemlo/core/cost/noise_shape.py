@@ -7,6 +7,7 @@ spent.
 """
 
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -28,11 +29,12 @@ class Seen:
     samples: Floats
     median: float
 
-    @property
+    @cached_property
     def median_samples(self) -> float:
         return float(np.median(self.samples))
 
 
+@lru_cache(maxsize=4096)  # each trial of a film is asked for a few times in each fit
 def seen(quantiles: tuple[float, ...], threshold: float | None, least: float, most: float) -> Seen:
     """Return a measured shape, and how many samples each share of the picture had taken.
 

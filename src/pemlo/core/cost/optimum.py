@@ -156,10 +156,16 @@ class Optimum:
 
     def _objective(self, theta: Floats, mean: Floats) -> Floats:
         """Return minus the log density of each shot given the film's mean, (S,)."""
-        found = 0.5 * ((theta - mean) ** 2 / self.spread.shot_sd**2).sum(axis=1)
+        return self._of_shots(theta, mean) + self._of_readings(theta)
+
+    def _of_shots(self, theta: Floats, mean: Floats) -> Floats:
+        return np.asarray(0.5 * ((theta - mean) ** 2 / self.spread.shot_sd**2).sum(axis=1))
+
+    def _of_readings(self, theta: Floats) -> Floats:
+        found = np.empty(len(theta))
         for batch, likelihood in zip(self.batches, self.likelihoods, strict=True):
-            found[batch.shots] -= likelihood.log_density(residuals(theta[batch.shots], batch)[:, None])[:, 0]
-        return np.asarray(found)
+            found[batch.shots] = -likelihood.log_density(residuals(theta[batch.shots], batch)[:, None])[:, 0]
+        return found
 
     def _best_mean(self, theta: Floats) -> Floats:
         prior = np.diag(self.spread.shot_sd**-2.0)
@@ -194,14 +200,13 @@ class Optimum:
         step = np.einsum("sij,sj->si", inverse, slope + prior @ shift)
         self._promise = float((step * slope).sum())
         step = np.clip(step, -LONGEST_STEP, LONGEST_STEP)
-        before = self._objective(self.theta, mean)
         tried = self.theta + step
-        after = self._objective(tried, mean + shift)
-        better = after < self._objective(self.theta, mean + shift)
+        read, read_then = self._of_readings(self.theta), self._of_readings(tried)
+        better = read_then + self._of_shots(tried, mean + shift) < read + self._of_shots(self.theta, mean + shift)
         mixed = np.where(better[:, None], tried, self.theta)
         moved = self._best_mean(mixed)
-        total = float(before.sum() + self._of_mean(mean))
-        then = float(self._objective(mixed, moved).sum() + self._of_mean(moved))
+        total = float((read + self._of_shots(self.theta, mean)).sum() + self._of_mean(mean))
+        then = float((np.where(better, read_then, read) + self._of_shots(mixed, moved)).sum() + self._of_mean(moved))
         if then <= total:
             self.theta, total = mixed, then
             self.film = replace(self.film, mean=moved)

@@ -53,12 +53,11 @@ def learn_spread(
     shot_parts = [jac * spread.shot_sd @ np.swapaxes(jac * spread.shot_sd, 1, 2) for jac in jacobians]
     for _ in range(2):
         for name, (median, belief) in {**BELIEFS, "repeat_sd": (repeats.sd, repeats.spread)}.items():
-            scores = []
-            for factor in GRID:
-                tried = _with(spread, name, median * factor)
-                likelihood = sum(map(_log_likelihood, batches, shot_parts, offs, inlier, [tried] * len(batches)))
-                scores.append(likelihood - 0.5 * (np.log(factor) / belief) ** 2)
-            spread = _with(spread, name, median * _peak(np.log(GRID), np.array(scores)))
+            tried = [_with(spread, name, median * factor) for factor in GRID]
+            scores = -0.5 * (np.log(GRID) / belief) ** 2
+            for parts in zip(batches, shot_parts, offs, inlier, strict=True):
+                scores = scores + _log_likelihoods(*parts, tried)
+            spread = _with(spread, name, median * _peak(np.log(GRID), scores))
     return replace(spread, repeat_sd=min(spread.repeat_sd, WORST))
 
 
@@ -78,16 +77,23 @@ def _peak(grid: Floats, scores: Floats) -> float:
     return float(np.exp(grid[best] + shift * (grid[1] - grid[0])))
 
 
-def _log_likelihood(batch: Batch, shot_part: Floats, off: Floats, inlier: Floats, spread: Spread) -> float:
+def _log_likelihoods(batch: Batch, shot_part: Floats, off: Floats, inlier: Floats, tried: list[Spread]) -> Floats:
+    """Return the log likelihood of the readings of a batch under each of some widths."""
     both = batch.valid[:, :, None] & batch.valid[:, None, :]
-    process = matern32(batch.place, batch.place, spread.along_sd, spread.along_length)
-    covariance = np.where(both, shot_part, 0.0) + np.where(batch.together, process, 0.0) + batch.shared
-    index = np.arange(covariance.shape[1])
-    precision = inlier / spread.repeat_sd**2 + (1.0 - inlier) / OUTLIER_SD**2
-    covariance[:, index, index] += np.where(batch.valid, batch.reading_variance + 1.0 / precision, 1.0)
+    alike = np.where(both, shot_part, 0.0) + batch.shared
+    # A width that is tried at one value only is worked out once.
+    processes = {
+        width: np.where(batch.together, matern32(batch.place, batch.place, *width), 0.0)
+        for width in {(one.along_sd, one.along_length) for one in tried}
+    }
+    covariance = np.stack([alike + processes[one.along_sd, one.along_length] for one in tried])
+    index = np.arange(covariance.shape[2])
+    repeats = np.array([one.repeat_sd for one in tried])[:, None, None]
+    precision = inlier / repeats**2 + (1.0 - inlier) / OUTLIER_SD**2
+    covariance[..., index, index] += np.where(batch.valid, batch.reading_variance + 1.0 / precision, 1.0)
     lower = np.linalg.cholesky(covariance)
-    white = np.linalg.solve(lower, off[..., None])[..., 0]
-    return float(-np.log(lower[:, index, index]).sum() - 0.5 * (white**2).sum())
+    white = np.linalg.solve(lower, np.broadcast_to(off[..., None], (*covariance.shape[:3], 1)))[..., 0]
+    return np.asarray(-np.log(lower[..., index, index]).sum(axis=(1, 2)) - 0.5 * (white**2).sum(axis=(1, 2)))
 
 
 def learn_shot_sd(
