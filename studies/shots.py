@@ -41,13 +41,19 @@ def watched() -> ErrorCentre:
 
 
 def wait(window: MainWindow) -> None:
-    """Let the background work end, and everything be painted."""
+    """Let the background work end, the hand rest, and everything be painted."""
     loop = QEventLoop()
     timer = QTimer()
-    timer.timeout.connect(lambda: loop.quit() if not window.jobs.running and window.forecaster.current else None)
+    timer.timeout.connect(lambda: loop.quit() if rests(window) else None)
     timer.start(50)
     loop.exec()
     QApplication.processEvents()
+
+
+def rests(window: MainWindow) -> bool:
+    """Whether nothing is on its way."""
+    said = window.stack.currentIndex() != TRADE or not window.trade.waits_for_rest
+    return said and not window.jobs.running and window.forecaster.current
 
 
 def shoot_judge(window: MainWindow, folder: Path) -> None:
@@ -83,6 +89,7 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
     judge.hands.toggle_errors()
     window.pick(("040",))
     window.show_stage(JUDGE)
+    wait(window)
     run = [one for one in judge.pair.among if one.trial and one.trial.resolution_percent == PLAYED_PERCENT]
     judge.show_pair(run[0], run[2])
     wait(window)

@@ -255,6 +255,11 @@ class TradePanel(QWidget):
         words = presenter.more_words(more[0]) if more else ""
         self.more.show_trial(more[0] if more else None, words, can_render=bool(scene_of(shot)))
 
+    @property
+    def waits_for_rest(self) -> bool:
+        """Whether something is said only once the hand has rested for a while."""
+        return self._bargains_due.isActive()
+
     def _show_bargains(self) -> None:
         """Show what gives most for least: of all shots, and so only once the hand rests."""
         from pemlo.core.trade.prices import most_for_an_hour, most_for_least  # noqa: PLC0415 - heavy to load
