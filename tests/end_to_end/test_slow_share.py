@@ -10,6 +10,7 @@ from exr import write_exr
 from film import exact_trial, make_project
 from pemlo.app import file_facts
 from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.plan.edits import set_trial
 from pemlo.gui.judge.picture_row import ERRORS
 from pemlo.gui.main_window import JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
@@ -120,3 +121,17 @@ def test_frames_beside_a_file_are_looked_for_while_it_is_shown(qtbot, window, fi
     qtbot.waitUntil(lambda: sorted(window.judge.player.runs["left"].paths) == [3, 4, 5])
     window.judge.show_page(ERRORS)
     settle(qtbot, window)
+
+
+def test_a_look_of_other_pictures_is_not_told_while_the_new_one_is_found(qtbot, window):
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    planner = window.trade.planner
+    before = planner.look_of("010")
+    assert before is not None
+    window.document.edit("Leave out", lambda p: set_trial(p, 0, left_out="by hand"))
+    qtbot.waitUntil(lambda: planner.state is not None and planner.weighing)
+    assert planner.look_of("010") is None
+    settle(qtbot, window)
+    assert planner.look_of("010") is not None
+    assert planner.look_of("010") is not before

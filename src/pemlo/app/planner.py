@@ -15,7 +15,7 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.document import Document
-from pemlo.app.file_facts import FILES, FileFacts, when_written
+from pemlo.app.file_facts import FILES, FileFacts
 from pemlo.app.forecaster import FORECAST, Answer, Known
 from pemlo.app.jobs import Jobs
 from pemlo.core.cost.fit import fit_inputs
@@ -67,9 +67,6 @@ class _Kept:
 
     looks: dict[str, _Looked] = field(default_factory=dict)
     options: "dict[str, tuple[Key, Options]]" = field(default_factory=dict)
-
-    def look(self, shot: str) -> "ShotLook | None":
-        return self.looks[shot].look if shot in self.looks else None
 
 
 @dataclass(frozen=True)
@@ -153,8 +150,9 @@ class Planner(QObject):
         return (_Same(state.known), _Same(self.look_of(shot)), *self._shapes_of(state.project)[shot])
 
     def look_of(self, shot: str) -> "ShotLook | None":
-        """Return how a shot looks, if that is known."""
-        return self._kept.look(shot)
+        """Return how a shot looks, if that is known of its pictures as they are."""
+        found = self._kept.looks.get(shot)
+        return found.look if found is not None and found.key == self._looked_at[1].get(shot) else None
 
     def trouble_of(self, shot: str) -> str:
         """Return why it is not known how a shot looks though it has pictures; empty if nothing went wrong."""
@@ -186,14 +184,14 @@ class Planner(QObject):
         wanted = (_Same(state.known), shots)
         if wanted == self._asked_for:
             return
-        self._weigh(state, folder, wanted)
+        self._weigh(state, folder, looked, wanted)
 
-    def _weigh(self, state: State, folder: Path, wanted: Key) -> None:
+    def _weigh(self, state: State, folder: Path, looked: Mapping[str, Key], wanted: Key) -> None:
         self._asked_for = wanted
         kept, first = self._kept, self.first
 
         def work(monitor: Monitor) -> _Kept:
-            return _make(state, folder, kept, first, lambda part: self._part.emit(wanted, part), monitor)
+            return _make(state, folder, looked, kept, first, lambda part: self._part.emit(wanted, part), monitor)
 
         def done(found: _Kept) -> None:
             self._kept = found
@@ -204,7 +202,7 @@ class Planner(QObject):
             "Weighing what each shot could be",
             work,
             done,
-            again=lambda: self._weigh(state, folder, wanted),
+            again=lambda: self._weigh(state, folder, looked, wanted),
         )
 
     def _on_part(self, wanted: Key, part: _Kept) -> None:
@@ -321,7 +319,7 @@ class Planner(QObject):
 
         def look(state: State) -> None:
             options = {shot.name: self.options_of(shot.name) for shot in state.project.shots}
-            looks = {name: one.look for name, one in self._kept.looks.items()}
+            looks = {shot.name: self.look_of(shot.name) for shot in state.project.shots}
 
             def work(monitor: Monitor) -> Found:
                 return Found(state.project, _plan(state, options, looks, goal, alike, monitor))
@@ -341,7 +339,7 @@ class Planner(QObject):
         """Put as asked, the plan as it stands and all kept ones side by side, and hand that over."""
 
         def look(state: State) -> None:
-            looks = {name: one.look for name, one in self._kept.looks.items() if one.look is not None}
+            looks = {one.name: look for one in state.project.shots if (look := self.look_of(one.name)) is not None}
             known = {shot.name: self.options_of(shot.name) for shot in state.project.shots}
             ceilings = {name: options.ceiling for name, options in known.items() if options is not None}
 
@@ -432,6 +430,7 @@ def _shape_of(project: Project, shot: Shot) -> Key:
 def _make(
     state: State,
     folder: Path,
+    looked: Mapping[str, Key],
     kept: _Kept,
     first: str,
     publish: Callable[[_Kept], None],
@@ -447,7 +446,7 @@ def _make(
     looks, options, shapes = {}, {}, _shapes(project)
     for number, shot in enumerate(sorted(project.shots, key=lambda shot: shot.name != first)):
         monitor.step(number / len(project.shots), f"Weighing what {shot.name} could be")
-        key = _look_key(project, shot, folder, when_written)
+        key = looked[shot.name]
         before = kept.looks.get(shot.name)
         if before is not None and before.key == key:
             looks[shot.name] = before
