@@ -3,13 +3,13 @@
 import random
 from typing import Any
 
-from pemlo.core.plan.delivery import Delivery
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
-from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.delivery import Delivery
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 
 FAR = 10_000_000
 

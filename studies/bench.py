@@ -22,13 +22,13 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.persistence.document import from_text, to_text
-from pemlo.core.plan.delivery import Delivery
-from pemlo.core.plan.edits import set_asked, set_delivery, set_machine
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.delivery import Delivery
+from pemlo.core.project.edits import set_asked, set_delivery, set_machine
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 
 BARE = """
 import time

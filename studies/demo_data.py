@@ -16,17 +16,17 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
-from pemlo.core.images.small import write_small
-from pemlo.core.images.sources import SOURCES
+from pemlo.core.appraisal.noise_sources import SOURCES
+from pemlo.core.files.small import write_small
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.picture.luma import LUMA
-from pemlo.core.plan.delivery import Delivery, local_moment
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.scenes import COLUMN, scene_of
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.pixels.luma import LUMA
+from pemlo.core.project.delivery import Delivery, local_moment
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.scenes import COLUMN, scene_of
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 from pemlo.standins.renderer.exr import Channels, write_exr
 from pemlo.standins.renderer.output import channels_of, shape_of, write_picture
 from pemlo.standins.renderer.render import Rendered, render

@@ -20,10 +20,10 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.cost.priors import ALONG_LENGTH, ALONG_SD
 from pemlo.core.forecast.needs import shot_hours
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 from synthetic import STOPWATCH_SD, stopwatch, timed
 
 BUDGETS = (0.5, 1.0, 1.4, 3.0)

@@ -28,7 +28,7 @@ from pemlo.core.persistence.csv_machines import read_machines, write_machines
 from pemlo.core.persistence.csv_shots import read_shots, write_shots
 from pemlo.core.persistence.csv_trials import read_trials, write_trials
 from pemlo.core.persistence.document import from_text, to_text
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.planning import film_options, plan_film
 from pemlo.demo import demo_project

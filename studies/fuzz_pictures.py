@@ -14,8 +14,8 @@ import numpy as np
 import OpenImageIO as oiio  # noqa: N813 - its own short name
 
 from pemlo.core.errors import PemloError
-from pemlo.core.images.picture_file import PictureFile
-from pemlo.core.picture.measure import Asked, measure
+from pemlo.core.files.picture_file import PictureFile
+from pemlo.core.measure.frame import Asked, measure
 
 KINDS = (("exr", "half"), ("exr", "float"), ("png", "uint8"), ("png", "uint16"), ("tif", "uint16"), ("jpg", "uint8"))
 LARGEST = 1_000_000

@@ -21,18 +21,18 @@ from PySide6.QtWidgets import QApplication
 from scipy.ndimage import uniform_filter
 
 from pemlo.app.jobs import Jobs
-from pemlo.core.images.picture_file import Reading
-from pemlo.core.images.sequence import Sequence
-from pemlo.core.picture.curve import to_display
-from pemlo.core.picture.display import Srgb
-from pemlo.core.picture.measure import Asked, measure
-from pemlo.core.picture.scores import flip, ssim_and_psnr
-from pemlo.core.picture.showing import difference, reduced, shown
-from pemlo.core.picture.source import ArraySource
-from pemlo.gui.judge.canvas import Canvas, Mode, Sizes
-from pemlo.gui.judge.measuring import Measuring
-from pemlo.gui.judge.player import Player
-from pemlo.gui.judge.viewer import sizes_of
+from pemlo.core.files.picture_file import Reading
+from pemlo.core.files.sequence import Sequence
+from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.scores import flip, ssim_and_psnr
+from pemlo.core.pixels.curve import to_display
+from pemlo.core.pixels.display import Srgb
+from pemlo.core.pixels.screen import difference, reduced, shown
+from pemlo.core.pixels.source import ArraySource
+from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.playback.player import Player
+from pemlo.gui.judge.viewer.canvas import Canvas, Mode, Sizes
+from pemlo.gui.judge.viewer.reader import sizes_of
 from pemlo.standins.renderer.exr import Channels, write_exr
 
 WIDTH, HEIGHT = 3840, 2160

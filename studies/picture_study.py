@@ -13,15 +13,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from pemlo.core.picture.denoisers import Known
-from pemlo.core.picture.display import Srgb
-from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.grain_curve import noise_of
-from pemlo.core.picture.look import Foretold, Look, Seen, make_look
-from pemlo.core.picture.measure import Asked, Error, measure
-from pemlo.core.picture.scaling import scaling_curve
-from pemlo.core.picture.source import ArraySource, Source
-from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
+from pemlo.core.estimate import Estimate
+from pemlo.core.measure.frame import Asked, Error, measure
+from pemlo.core.pixels.display import Srgb
+from pemlo.core.pixels.source import ArraySource, Source
+from pemlo.core.predict.denoisers import Known
+from pemlo.core.predict.error_model import Foretold, Look, Seen, make_look
+from pemlo.core.predict.grain_curve import noise_of
+from pemlo.core.predict.scaling import scaling_curve
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings
 from pemlo.standins.renderer.render import Rendered, render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
 from pemlo.standins.renderer.settings import RenderSettings

@@ -14,23 +14,23 @@ from pathlib import Path
 import numpy as np
 
 import pemlo.demo
+from pemlo.core.appraisal.preview import foretold_picture
+from pemlo.core.appraisal.shot_appearance import looks_of
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws, draw_film, draw_frame
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.images.foretold_picture import foretold_picture
-from pemlo.core.images.picture_file import PictureFile
-from pemlo.core.images.shot_looks import looks_of
-from pemlo.core.picture.display import Srgb
-from pemlo.core.picture.measure import Asked, measure
-from pemlo.core.picture.source import ArraySource, at_size, read_whole
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.scenes import scene_of
-from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.files.picture_file import PictureFile
+from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.pixels.display import Srgb
+from pemlo.core.pixels.source import ArraySource, at_size, read_whole
+from pemlo.core.predict.shot_appearance import Looks, ShotLook
+from pemlo.core.project.project import Project
+from pemlo.core.project.scenes import scene_of
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.best_plan import Wish, best_plan
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.planning import FilmPlan, film_options, hours_there, plan_film
-from pemlo.core.trade.shot_look import Looks, ShotLook
 from pemlo.demo import demo_project
 from pemlo.gui.trade.presenter import settings_text
 from pemlo.standins.renderer.output import write_picture

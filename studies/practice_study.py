@@ -17,8 +17,8 @@ from scipy.optimize import nnls
 from pemlo.core.cost.draws import draw_film, draw_frame
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.needs import shot_hours
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
 from practice import FORMS, LADDERS, NAME, STOPWATCH_SD, Renderer, make_renderer, time_tests
 
 FIRST_SEED = 100_000

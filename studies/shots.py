@@ -18,12 +18,12 @@ from PySide6.QtWidgets import QApplication
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
-from pemlo.core.plan.edits import set_shot
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.edits import set_shot
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
 from pemlo.demo import demo_project
-from pemlo.gui.judge.canvas import Mode
+from pemlo.gui.judge.viewer.canvas import Mode
 from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS, MainWindow, make_window
 
 WRONG: list[str] = []  # every error that was told on the way

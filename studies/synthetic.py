@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pemlo.core.plan.delivery import Delivery
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.delivery import Delivery
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 
 STOPWATCH_SD = 0.04
 GROSS_SHARE = 0.01

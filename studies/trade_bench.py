@@ -20,11 +20,11 @@ from PySide6.QtWidgets import QApplication
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import Wish, best_plan
-from pemlo.core.trade.fall import ShotFall, film_fall
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.prices import most_for_least, steps_from
+from pemlo.core.trade.waterfall import ShotFall, film_fall
 from pemlo.demo import DEMO_FILE, demo_project
 from pemlo.gui.main_window import TRADE, make_window
 from plan_study import CONFIDENCE, made_up

@@ -5,7 +5,7 @@ All seeds, frames and settings are drawn once, from a fixed seed, before anythin
 
 import numpy as np
 
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
+from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.standins.renderer.scenes import SCENES
 from pemlo.standins.renderer.settings import RenderSettings
 

@@ -19,12 +19,12 @@ from pemlo.core.cost.frame_model import frames_of, samples_spent
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.needs import shot_hours
-from pemlo.core.plan.delivery import Delivery, local_moment
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.delivery import Delivery, local_moment
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 from pemlo.standins.renderer.scenes import SCENES
 from pemlo.standins.renderer.settings import RenderSettings
 from rendered import Record, Renders

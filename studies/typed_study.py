@@ -12,12 +12,12 @@ import numpy as np
 
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
-from pemlo.core.plan.delivery import Delivery
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import STAGES, Trial
+from pemlo.core.project.delivery import Delivery
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import STAGES, Trial
 from pemlo.standins.renderer.scenes import SCENES
 from pemlo.standins.renderer.settings import RenderSettings
 from rendered import Renders

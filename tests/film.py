@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from pemlo.core.plan.delivery import Delivery
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.delivery import Delivery
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 
 START = "2031-04-21T10:00Z"
 DUE = "2031-04-24T18:00Z"

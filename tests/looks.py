@@ -4,14 +4,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from pemlo.core.picture.denoisers import Known
-from pemlo.core.picture.display import Srgb
-from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.grain_curve import noise_of
-from pemlo.core.picture.look import make_look
-from pemlo.core.picture.scaling import ScalingCurve
-from pemlo.core.picture.switching import Effect
-from pemlo.core.trade.shot_look import ShotLook
+from pemlo.core.estimate import Estimate
+from pemlo.core.pixels.display import Srgb
+from pemlo.core.predict.denoisers import Known
+from pemlo.core.predict.error_model import make_look
+from pemlo.core.predict.grain_curve import noise_of
+from pemlo.core.predict.scaling import ScalingCurve
+from pemlo.core.predict.shot_appearance import ShotLook
+from pemlo.core.predict.switches import Effect
 
 SIZE = (96, 64)
 GREY = 0.18

@@ -3,7 +3,7 @@
 import numpy as np
 from skimage import data, transform
 
-from pemlo.core.picture.curve import CODES, to_display, to_linear
+from pemlo.core.pixels.curve import CODES, to_display, to_linear
 
 
 def photograph(name="astronaut", size=None):

@@ -15,7 +15,7 @@ from pemlo.app.jobs import Jobs
 from pemlo.app.recovery import Recovery, folder, left_behind
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.document import to_text
-from pemlo.core.plan.edits import add_trials, set_asked, set_delivery, set_project
+from pemlo.core.project.edits import add_trials, set_asked, set_delivery, set_project
 
 
 @pytest.fixture

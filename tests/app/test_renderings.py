@@ -10,8 +10,8 @@ import pytest
 from pemlo.app.jobs import Jobs
 from pemlo.app.renderings import RENDER, Renderer, Rendering, RenderQueue
 from pemlo.core.errors import PemloError
-from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.progress import Unwatched
+from pemlo.core.project.settings import FrameSettings
 
 ANSWERS = """
 import json, sys

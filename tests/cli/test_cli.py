@@ -12,7 +12,7 @@ from command import pemlo, pemlo_process
 from film import exact_seconds, make_project, well_timed
 from pemlo.cli import main as cli
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.project.settings import FrameSettings
 
 SHOTS = "shot,first,last,samples,width,height,fps\n010,1,100,256,1920,1080,25\n020,1,50,256,1920,1080,25\n"
 TRIALS = "shot,frame,seconds,samples,resolution_percent\n010,1,75,256,100\n010,50,1:15,256,100\n010,100,76,256,100\n010,50,22.0,16,50\n"

@@ -8,7 +8,7 @@ from exr import write_exr
 from film import make_project, make_shot, well_timed
 from pemlo.cli.main import main
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.trials import Trial
 from photographs import gaussian, photograph
 
 SIZE = (160, 104)

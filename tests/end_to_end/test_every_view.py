@@ -13,11 +13,11 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog
 
-from pemlo.core.images.small import read_for_display
+from pemlo.core.files.small import read_for_display
 from pemlo.demo import DEMO_FILE, demo_project
-from pemlo.gui.judge.canvas import Mode
-from pemlo.gui.judge.overlays import MAPS
-from pemlo.gui.judge.picture_row import ERRORS, LADDER, PICTURES
+from pemlo.gui.judge.viewer.canvas import Mode
+from pemlo.gui.judge.viewer.overlays import MAPS
+from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
 from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS
 from window import run_action, settle, shared_window
 
@@ -132,7 +132,7 @@ def test_pictures_in_judge_are_those_of_their_files(qtbot, window, shot):
 @pytest.mark.parametrize("shot", sorted(PICTURED))
 def test_the_other_pages_of_judge(qtbot, window, shot, theme, monkeypatch):
     drawn = []
-    from pemlo.gui.judge import error_page
+    from pemlo.gui.judge.measure import error_page
 
     draw = error_page.draw
     monkeypatch.setattr(error_page, "draw", lambda plot, shown: drawn.append(shown) or draw(plot, shown))

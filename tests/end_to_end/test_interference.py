@@ -22,8 +22,16 @@ from pemlo.app.planner import OPTIONS, PLAN
 from pemlo.app.renderings import RENDER, Renderer
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.document import read_project, to_text, write_project
-from pemlo.core.plan.edits import add_shots, add_trials, remove_shots, remove_trials, set_asked, set_delivery, set_trial
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.edits import (
+    add_shots,
+    add_trials,
+    remove_shots,
+    remove_trials,
+    set_asked,
+    set_delivery,
+    set_trial,
+)
+from pemlo.core.project.trials import Trial
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph

@@ -13,9 +13,9 @@ from scipy.ndimage import gaussian_filter
 from exr import write_exr
 from film import make_project, make_shot
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.plan.edits import add_trials, remove_trials, set_shot
-from pemlo.core.plan.trials import Trial
-from pemlo.gui.judge.canvas import Mode
+from pemlo.core.project.edits import add_trials, remove_trials, set_shot
+from pemlo.core.project.trials import Trial
+from pemlo.gui.judge.viewer.canvas import Mode
 from photographs import gaussian, photograph
 from window import open_window, run_action, settle, without_advice
 

@@ -11,7 +11,7 @@ from film import exact_trial, make_project, make_shot
 from pemlo.app.forecaster import FORECAST
 from pemlo.app.planner import OPTIONS, PLAN
 from pemlo.core.cost.fit import fit_inputs
-from pemlo.core.plan.edits import add_shots, add_trials, remove_shots, set_asked
+from pemlo.core.project.edits import add_shots, add_trials, remove_shots, set_asked
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.gui.main_window import BRIEF, TRADE
 from window import open_window, run_action, settle, without_advice

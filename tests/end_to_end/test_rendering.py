@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QLabel
 
 from film import make_project, make_shot, well_timed
 from pemlo.app.renderings import Renderer, RenderQueue
-from pemlo.core.images.header import Header
+from pemlo.core.files.header import Header
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.names_form import NamesForm

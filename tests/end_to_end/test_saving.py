@@ -8,10 +8,10 @@ from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from film import exact_trial, make_project, well_timed
+from pemlo.app.picture_places import named_picture
 from pemlo.app.recovery import folder, left_behind
 from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
-from pemlo.gui.trials.pictures import named_picture
 from window import open_window, run_action, settle, without_advice
 
 

@@ -10,8 +10,8 @@ from exr import write_exr
 from film import exact_trial, make_project
 from pemlo.app import file_facts
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.plan.edits import set_trial
-from pemlo.gui.judge.picture_row import ERRORS
+from pemlo.core.project.edits import set_trial
+from pemlo.gui.judge.viewer.picture_row import ERRORS
 from pemlo.gui.main_window import JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
 from window import open_window, settle, without_advice

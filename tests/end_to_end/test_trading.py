@@ -12,8 +12,8 @@ from scipy.ndimage import gaussian_filter
 from exr import write_exr
 from film import make_project, make_shot, well_timed
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.plan.edits import set_asked, set_shot, set_trial
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.edits import set_asked, set_shot, set_trial
+from pemlo.core.project.trials import Trial
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from photographs import gaussian, photograph
 from window import open_window, run_action, settle, shared_window, undo_all, without_advice

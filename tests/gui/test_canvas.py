@@ -7,11 +7,11 @@ from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from pemlo.core.images.sources import SourceMap
-from pemlo.core.picture.tiles import TileMap
+from pemlo.core.appraisal.noise_sources import SourceMap
+from pemlo.core.measure.tiles import TileMap
 from pemlo.gui.common.colours import SURROUND
-from pemlo.gui.judge.canvas import Canvas, Mode, Sizes
-from pemlo.gui.judge.overlays import noise_overlay, source_overlay
+from pemlo.gui.judge.viewer.canvas import Canvas, Mode, Sizes
+from pemlo.gui.judge.viewer.overlays import noise_overlay, source_overlay
 
 WIDE, HIGH = 400, 300
 

@@ -16,8 +16,8 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.plan.edits import set_delivery
-from pemlo.core.plan.machines import Machine
+from pemlo.core.project.edits import set_delivery
+from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
 from pemlo.gui.brief.presenter import DUE_FIELDS
 from pemlo.gui.common.colours import DAY, THEMES, colours, use

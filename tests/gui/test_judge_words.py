@@ -7,21 +7,21 @@ import numpy as np
 import pytest
 
 from film import make_project, make_shot
+from pemlo.core.appraisal.noise_sources import SourceMap, Sources
+from pemlo.core.appraisal.picture_comparison import Answer
 from pemlo.core.errors import InputError
-from pemlo.core.images.comparing import Answer
-from pemlo.core.images.sources import SourceMap, Sources
-from pemlo.core.picture.by_source import NoiseSource
-from pemlo.core.picture.measure import Asked, measure
-from pemlo.core.picture.scores import Scores
-from pemlo.core.picture.source import ArraySource
-from pemlo.core.plan.ceiling import Ceiling, Marked, ceiling_of
-from pemlo.core.plan.edits import add_trials, set_trial
-from pemlo.core.plan.reference import cleanest, same_with_another_seed
-from pemlo.core.plan.trials import Trial
+from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.noise_sources import NoiseSource
+from pemlo.core.measure.scores import Scores
+from pemlo.core.pixels.source import ArraySource
+from pemlo.core.project.ceiling import Ceiling, Marked, ceiling_of
+from pemlo.core.project.edits import add_trials, set_trial
+from pemlo.core.project.reference import cleanest, same_with_another_seed
+from pemlo.core.project.trials import Trial
 from pemlo.gui.common.stands import judge_stands
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
-from pemlo.gui.judge.playing import Tally, read_order
+from pemlo.gui.judge.playback.timing import Tally, read_order
 from pemlo.gui.judge.presenter import Choice
 
 

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractItemView, QLabel, QWidget
 
 import pemlo.gui
 from film import exact_trial, make_project, make_shot
-from pemlo.core.plan.machines import Machine
+from pemlo.core.project.machines import Machine
 from pemlo.gui.common.plain import as_entry, as_tip
 from window import open_window, settle
 

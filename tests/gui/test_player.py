@@ -5,13 +5,13 @@ import pytest
 
 from exr import write_exr
 from pemlo.app.jobs import Jobs
-from pemlo.core.images.picture_file import Reading
-from pemlo.core.images.sequence import Sequence
-from pemlo.core.picture.display import Srgb, to_display
-from pemlo.gui.judge import player as player_module
-from pemlo.gui.judge.measuring import Measuring
-from pemlo.gui.judge.play_bar import PlayBar
-from pemlo.gui.judge.player import Player
+from pemlo.core.files.picture_file import Reading
+from pemlo.core.files.sequence import Sequence
+from pemlo.core.pixels.display import Srgb, to_display
+from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.playback import player as player_module
+from pemlo.gui.judge.playback.play_bar import PlayBar
+from pemlo.gui.judge.playback.player import Player
 
 FRAMES = range(1, 9)
 

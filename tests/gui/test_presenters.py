@@ -9,8 +9,8 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import Interval, forecast
-from pemlo.core.plan.edits import add_trials
-from pemlo.core.plan.machines import Machine
+from pemlo.core.project.edits import add_trials
+from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
 from pemlo.gui.brief import presenter as brief
 from pemlo.gui.common.stands import brief_stands, trials_stands

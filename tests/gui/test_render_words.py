@@ -5,11 +5,12 @@ from pathlib import Path
 import pytest
 
 from film import make_project, make_shot
+from pemlo.app import picture_places
 from pemlo.core.errors import InputError
-from pemlo.core.images.header import Header
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import FIRST_RUN
-from pemlo.gui.trials import pictures, render_words
+from pemlo.core.files.header import Header
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import FIRST_RUN
+from pemlo.gui.trials import render_words
 from pemlo.gui.trials.dropped_words import dropped_trials, guessed_names
 
 SHOT = make_shot("010").changed(extra_columns=(("scene", "stairs"),))
@@ -142,7 +143,7 @@ def test_what_makes_no_trial_is_said_and_the_others_are_taken(header, shown, wor
 
 @pytest.mark.parametrize("shot", ["../../x", "/x", "..", "a/b", "", "x" * 300, "nul\0", "010"])
 def test_no_shot_leads_out_of_the_folder_of_pictures(shot):
-    name = pictures.file_name(shot)
+    name = picture_places.file_name(shot)
     assert Path("/films/pictures", f"{name}-0001.exr").resolve().parent == Path("/films/pictures")
     assert len(name) <= 60
     assert shot != "010" or name == "010"
@@ -150,10 +151,10 @@ def test_no_shot_leads_out_of_the_folder_of_pictures(shot):
 
 def test_pictures_are_found_beside_the_project(tmp_path):
     film = tmp_path / "film.pemlo"
-    folder = pictures.folder_for(film)
+    folder = picture_places.folder_for(film)
     trial = render_words.landed_trial("010", FrameSettings(samples=64), HEADER, "film pictures/a.exr")
-    assert pictures.named_picture(trial, film) == folder / "a.exr"
+    assert picture_places.named_picture(trial, film) == folder / "a.exr"
     folder.mkdir()
-    assert pictures.small_of(folder / "a.exr", film) is None
+    assert picture_places.small_of(folder / "a.exr", film) is None
     (folder / "a.small.jpg").touch()
-    assert pictures.small_of(folder / "a.exr", film) == folder / "a.small.jpg"
+    assert picture_places.small_of(folder / "a.exr", film) == folder / "a.small.jpg"

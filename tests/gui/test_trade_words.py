@@ -10,21 +10,21 @@ from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
-from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.look import Foretold
-from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.trade.fall import Fall, Step
+from pemlo.core.estimate import Estimate
+from pemlo.core.predict.error_model import Foretold
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.levers import Levers
 from pemlo.core.trade.options import numbers_of, options_of
 from pemlo.core.trade.planning import plan_film
+from pemlo.core.trade.waterfall import Fall, Step
 from pemlo.gui.common.stands import trade_stands
 from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.error_bar import ErrorBar, parts_of
-from pemlo.gui.trade.fall_chart import FallChart, nice_step
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.frontier_chart import FrontierChart
 from pemlo.gui.trade.lever_box import LeverBox
 from pemlo.gui.trade.plan_box import PlanBox
+from pemlo.gui.trade.waterfall_chart import FallChart, nice_step
 
 FALL = Fall(
     (90.0, 100.0, 120.0),

@@ -13,7 +13,7 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.trials import Trial
 from pemlo.core.trade.planning import film_options, plan_film
 from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, trial_rows
 

@@ -11,10 +11,10 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from pemlo.core.errors import FileError
+from pemlo.core.files.fingerprint import fingerprint
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.persistence.files import fingerprint
 from pemlo.core.persistence.picture_names import with_short_names, with_whole_names
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 
 Change = Callable[[Project], Project]
 

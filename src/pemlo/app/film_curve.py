@@ -7,8 +7,8 @@ from PySide6.QtCore import QObject, Signal
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
-from pemlo.core.plan.settings import ShotSettings
 from pemlo.core.progress import Monitor
+from pemlo.core.project.settings import ShotSettings
 
 if TYPE_CHECKING:
     from pemlo.core.trade.film_frontier import FilmPoint

@@ -10,8 +10,8 @@ from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
-from pemlo.core.plan.project import Project
 from pemlo.core.progress import Monitor
+from pemlo.core.project.project import Project
 
 if TYPE_CHECKING:
     from pemlo.core.cost.draws import FilmDraws

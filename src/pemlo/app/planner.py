@@ -19,19 +19,19 @@ from pemlo.app.file_facts import FILES, FileFacts
 from pemlo.app.forecaster import FORECAST, Answer, Known
 from pemlo.app.jobs import Jobs
 from pemlo.core.cost.fit import fit_inputs
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import LeverName
-from pemlo.core.plan.shots import Shot
 from pemlo.core.progress import Monitor
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import LeverName
+from pemlo.core.project.shots import Shot
 
 if TYPE_CHECKING:
+    from pemlo.core.predict.shot_appearance import ShotLook
     from pemlo.core.trade.best_plan import Goal
-    from pemlo.core.trade.comparing import PlanRow
-    from pemlo.core.trade.fall import ShotFall
     from pemlo.core.trade.options import Numbers, Options
+    from pemlo.core.trade.plan_comparison import PlanRow
     from pemlo.core.trade.planning import FilmPlan
     from pemlo.core.trade.prices import Step
-    from pemlo.core.trade.shot_look import ShotLook
+    from pemlo.core.trade.waterfall import ShotFall
 
 OPTIONS, PLAN, COMPARE = "options", "plan", "compare plans"
 Key = tuple[object, ...]
@@ -291,7 +291,7 @@ class Planner(QObject):
         state = self.state
         if state is None:
             return ()
-        from pemlo.core.trade.fall import shot_fall  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.waterfall import shot_fall  # noqa: PLC0415 - heavy to load
 
         project, known, found = state.project, state.known, []
         for shot in project.shots:
@@ -344,7 +344,7 @@ class Planner(QObject):
             ceilings = {name: options.ceiling for name, options in known.items() if options is not None}
 
             def work(monitor: Monitor) -> "tuple[PlanRow, ...]":
-                from pemlo.core.trade.comparing import compare_plans  # noqa: PLC0415 - heavy to load
+                from pemlo.core.trade.plan_comparison import compare_plans  # noqa: PLC0415 - heavy to load
 
                 monitor.step(0.0, "Comparing plans")
                 return compare_plans(state.project, state.known.fit, state.known.draws, looks, ceilings)
@@ -437,9 +437,9 @@ def _make(
     monitor: Monitor,
 ) -> _Kept:
     """Weigh all shots, `first` before the others, and publish what is there after each that took a while."""
+    from pemlo.core.appraisal.shot_appearance import look_of  # noqa: PLC0415
     from pemlo.core.errors import FileError  # noqa: PLC0415 - all of this is heavy to load
-    from pemlo.core.images.shot_looks import look_of  # noqa: PLC0415
-    from pemlo.core.picture.display import Srgb  # noqa: PLC0415
+    from pemlo.core.pixels.display import Srgb  # noqa: PLC0415
     from pemlo.core.trade.options import options_of  # noqa: PLC0415
 
     project, known = state.project, state.known

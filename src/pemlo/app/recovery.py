@@ -21,9 +21,9 @@ from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.document import from_text, to_text
-from pemlo.core.persistence.files import write_whole
-from pemlo.core.plan.project import Project
+from pemlo.core.persistence.whole_files import write_whole
 from pemlo.core.progress import Monitor
+from pemlo.core.project.project import Project
 
 DELAY_MS = 3000
 KEY = "keep a copy"

@@ -22,8 +22,8 @@ from PySide6.QtGui import QImage
 
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
-from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.progress import Cancelled, Monitor
+from pemlo.core.project.settings import FrameSettings
 from pemlo.core.units import DAY_S
 
 RENDER = "render"

@@ -18,8 +18,8 @@ from pemlo.core.forecast.sentences import headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import Forecast, Interval, forecast
 from pemlo.core.persistence.document import read_project
-from pemlo.core.plan.notices import notices
-from pemlo.core.plan.project import Project
+from pemlo.core.project.notices import notices
+from pemlo.core.project.project import Project
 from pemlo.core.units import format_interval, round_figures
 
 

@@ -8,15 +8,15 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import stops
+from pemlo.core.appraisal.noise_sources import sources_of
+from pemlo.core.appraisal.picture_comparison import Answer, Question, answer, part_of
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.images.comparing import Answer, Question, answer, part_of
-from pemlo.core.images.layers import COLOUR
-from pemlo.core.images.picture_file import Reading
-from pemlo.core.images.sources import sources_of
-from pemlo.core.picture import by_source
-from pemlo.core.picture.display import Display, Srgb, View, check_view
-from pemlo.core.picture.estimate import Estimate
-from pemlo.core.plan.seats import SEATS, pixels_per_degree
+from pemlo.core.estimate import Estimate
+from pemlo.core.files.layers import COLOUR
+from pemlo.core.files.picture_file import Reading
+from pemlo.core.measure import noise_sources
+from pemlo.core.pixels.display import Display, Srgb, View, check_view
+from pemlo.core.project.viewing import SEATS, pixels_per_degree
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -60,13 +60,17 @@ def run(args: argparse.Namespace) -> int:
     found = answer(question, _Teller() if sys.stderr.isatty() else None)
     sources = sources_of(args.picture, question.display, args.second, part_of(question), question.reading)
     if args.json:
-        print(json.dumps({**as_json(found), "noise_from": sources and by_source.shares(sources.rest, sources.sources)}))
+        print(
+            json.dumps(
+                {**as_json(found), "noise_from": sources and noise_sources.shares(sources.rest, sources.sources)}
+            )
+        )
         return 0
     lines = sentences(found)
     if sources:
-        shares = by_source.shares(sources.rest, sources.sources)
+        shares = noise_sources.shares(sources.rest, sources.sources)
         lines.append("noise from " + ", ".join(f"{name} {share:.0%}" for name, share in shares.items()))
-        lines.append(f"           {by_source.words(sources.rest, sources.sources)}")
+        lines.append(f"           {noise_sources.words(sources.rest, sources.sources)}")
     print("\n".join(lines))
     return 0
 

@@ -14,12 +14,12 @@ from pemlo.core.persistence.csv_shots import common_size, read_shots, without_de
 from pemlo.core.persistence.csv_trials import read_trials, wrong_cells
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.persistence.table import read_table_file
-from pemlo.core.plan.delivery import Delivery, local_moment, zone
-from pemlo.core.plan.edits import add_trials
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.delivery import Delivery, local_moment, zone
+from pemlo.core.project.edits import add_trials
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.shots import Shot
 
 T = TypeVar("T")
 ONE_MACHINE = Machine(name="reference")

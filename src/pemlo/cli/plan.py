@@ -11,20 +11,20 @@ import numpy as np
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
+from pemlo.core.appraisal.shot_appearance import looks_of
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
-from pemlo.core.images.shot_looks import looks_of
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.picture.display import Srgb
-from pemlo.core.plan.edits import adopt
-from pemlo.core.plan.project import Project
+from pemlo.core.pixels.display import Srgb
+from pemlo.core.project.edits import adopt
+from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
+from pemlo.core.trade.disk_memory import room_of, sum_of
 from pemlo.core.trade.explain import NOT_PROVED, changes, what_binds
 from pemlo.core.trade.planning import FilmPlan, film_options, hold, plan_film
-from pemlo.core.trade.room import room_of, sum_of
 from pemlo.core.units import format_interval, round_figures
 
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest

@@ -16,11 +16,11 @@ from pemlo.core.errors import InputError, Problem
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.table import kept_stages
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.spelling import rays, switch_names
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import rays, switch_names
 from pemlo.core.units import format_duration
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 from pemlo.cli.arguments import finite, whole
 from pemlo.core.errors import FileError, InputError, Problem
 from pemlo.core.persistence.table import read_table_file
-from pemlo.core.plan.spelling import switch_names
+from pemlo.core.project.spelling import switch_names
 from pemlo.core.units import format_duration
 from pemlo.standins.renderer.settings import RenderSettings, Split, switched
 

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.picture_names import with_whole_names
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 
 DEMO_FILE = Path(__file__).with_name("tide_clock.pemlo")
 

@@ -31,7 +31,7 @@ from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
 from pemlo.core.errors import PemloError
-from pemlo.core.images.header import PICTURE_ENDINGS
+from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.progress import Monitor
 from pemlo.gui.brief.panel import BriefPanel
 from pemlo.gui.common.background_bar import BackgroundBar
@@ -49,7 +49,7 @@ from pemlo.gui.window_actions import MENUS, window_actions
 
 if TYPE_CHECKING:
     from pemlo.core.cost.next_trial import Advice
-    from pemlo.core.plan.project import Project
+    from pemlo.core.project.project import Project
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.dropped_pictures import DroppedPictures
@@ -66,7 +66,7 @@ PLOTS = "plots"
 AFTER_PAINT_MS = 50
 # What later stages need, and would hold up the hand that opens them.
 HEAVY = (
-    *("pyqtgraph", "pemlo.core.cost.fit", "pemlo.core.picture.display", "pemlo.core.trade.options"),
+    *("pyqtgraph", "pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),
     *("pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel"),
 )
 
@@ -178,9 +178,9 @@ class MainWindow(QMainWindow):
     def trade(self) -> "TradePanel":
         """The panel of Trade."""
         if self._trade is None:
+            from pemlo.app.picture_places import base_folder  # noqa: PLC0415 - as above
             from pemlo.app.planner import Planner  # noqa: PLC0415 - heavy to load and to make
             from pemlo.gui.trade.panel import TradePanel  # noqa: PLC0415 - as above
-            from pemlo.gui.trials.pictures import base_folder  # noqa: PLC0415 - as above
 
             planner = Planner(self.document, self.jobs, self.written, lambda: base_folder(self.document.path))
             made = self._trade = TradePanel(self.document, self.jobs, planner, self.report, self.pick)

@@ -14,16 +14,16 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 from pemlo.app.document import ChangedOnDiskError
 from pemlo.app.recovery import Kept, left_behind
 from pemlo.core.errors import InputError
-from pemlo.core.images.header import PICTURE_ENDINGS
+from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.persistence.csv_machines import write_machines
 from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
-from pemlo.core.persistence.files import write_whole
 from pemlo.core.persistence.picture_names import with_short_names
 from pemlo.core.persistence.table import header_of, read_table_file
-from pemlo.core.plan.delivery import Delivery, zone
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
+from pemlo.core.persistence.whole_files import write_whole
+from pemlo.core.project.delivery import Delivery, zone
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
 from pemlo.demo import demo_project
 from pemlo.gui.common.plain import as_entry
 

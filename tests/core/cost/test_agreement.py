@@ -9,8 +9,8 @@ from pemlo.core.cost.next_trial import advise
 from pemlo.core.cost.repeats import repeat_belief
 from pemlo.core.forecast.disagreement_words import disagreement_in_short, disagreement_words
 from pemlo.core.forecast.doubts import doubts
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import FIRST_RUN, Trial
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import FIRST_RUN, Trial
 
 SHOT = make_shot("010")
 

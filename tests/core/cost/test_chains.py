@@ -13,8 +13,8 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_values
 from pemlo.core.cost.observations import asked_work, noise_centre, observations
 from pemlo.core.cost.priors import PRIORS, SAMPLE, prior_table
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
 
 SIZE = (1920, 1080)
 ADAPTIVE = {"samples": 512, "min_samples": 16, "noise_threshold": 0.01}

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
 
 POINTS = [0.05, 0.5, 0.95]
 # Seconds of three demo scenes, frame 20 at 320 x 180 px, as `pemlo render` told them on one machine: samples and size.

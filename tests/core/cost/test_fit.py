@@ -14,9 +14,9 @@ from pemlo.core.cost.observations import asked_work, noise_centre, observations,
 from pemlo.core.cost.optimum import Optimum
 from pemlo.core.cost.priors import REPEAT_SD, REPEAT_SPREAD, prior_table
 from pemlo.core.cost.repeats import RepeatBelief
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.settings import FrameSettings
 from pemlo.core.progress import Cancelled, Unwatched
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.settings import FrameSettings
 
 
 def middle(project, shot="010", frame=50, seed=0, **settings):

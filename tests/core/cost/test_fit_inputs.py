@@ -5,9 +5,9 @@ import pytest
 
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.fit import fit, fit_inputs
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.trials import Trial
 
 SHOTS = (
     make_shot("010", samples=256),
@@ -94,9 +94,9 @@ def test_what_says_nothing_of_cost_asks_for_no_new_fit(what):
 
 
 def test_every_field_is_tried():
-    from pemlo.core.plan.delivery import Delivery
-    from pemlo.core.plan.settings import ShotSettings
-    from pemlo.core.plan.shots import Shot
+    from pemlo.core.project.delivery import Delivery
+    from pemlo.core.project.settings import ShotSettings
+    from pemlo.core.project.shots import Shot
 
     assert set(ASKED) == set(ShotSettings.model_fields)
     assert set(SHOT) | {"asked", "plan", "extra_columns"} == set(Shot.model_fields)

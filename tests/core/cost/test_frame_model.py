@@ -29,7 +29,7 @@ from pemlo.core.cost.priors import (
     WRITE,
     prior_table,
 )
-from pemlo.core.plan.settings import FrameSettings, Ways
+from pemlo.core.project.settings import FrameSettings, Ways
 
 HD = (1920, 1080)
 WAYS = Ways(("first", "second"), ("blur", "split 4,1,1"))

@@ -9,8 +9,8 @@ from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_model import frames_of, samples_spent
 from pemlo.core.cost.noise_shape import QUANTILES
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
 
 LEAST, MOST = 8, 512
 SHAPE = np.sort(np.random.default_rng(3).normal(-1.2, 0.7, QUANTILES))  # log noise of one sample, our scale

@@ -8,9 +8,9 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import Candidates, advise, best_set
 from pemlo.core.forecast.needs import shot_hours
-from pemlo.core.plan.edits import add_trials
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.edits import add_trials
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
 
 
 def test_every_shot_gets_advice_and_the_most_telling_comes_first():

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from pemlo.core.cost.noise_level import FRAMES_DIFFER, noise_level
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.trials import Trial
 
 
 def trial(samples, noise, **fields):

@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pemlo.core.farm.calendar import open_spans
-from pemlo.core.plan.hours import format_week
-from pemlo.core.plan.machines import OtherHours
+from pemlo.core.project.hours import format_week
+from pemlo.core.project.machines import OtherHours
 
 LISBON = "Europe/Lisbon"
 

@@ -14,10 +14,10 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.farm.capacity import capacity
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.plan.edits import set_asked, set_delivery
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.edits import set_asked, set_delivery
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration, parse_duration
 
 

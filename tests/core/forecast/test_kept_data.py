@@ -8,9 +8,9 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.needs import shot_hours, whole_share
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.trials import Trial
 
 FULL, KEPT = 77.0, 8.0  # seconds, in the proportion of a case as people report it (common practice, no source)
 

@@ -12,9 +12,9 @@ from pemlo.core.forecast.doubts import doubts
 from pemlo.core.forecast.sentences import detail, headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.plan.edits import set_asked, set_delivery
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.project.edits import set_asked, set_delivery
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.settings import FrameSettings
 
 ONE_SHOT = (make_shot("010"),)
 

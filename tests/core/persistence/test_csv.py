@@ -13,7 +13,7 @@ from pemlo.core.persistence.csv_machines import read_machines, write_machines
 from pemlo.core.persistence.csv_shots import common_size, movements, read_shots, without_delivery, write_shots
 from pemlo.core.persistence.csv_trials import read_trials, write_trials
 from pemlo.core.persistence.table import read_table_file, write_rows
-from pemlo.core.plan.machines import Machine
+from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
 
 

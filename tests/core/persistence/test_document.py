@@ -17,9 +17,9 @@ from film import make_project, well_timed
 from pemlo.core.errors import FileError, InputError, PemloError
 from pemlo.core.persistence.document import from_text, read_project, to_text, write_project
 from pemlo.core.persistence.upgrade import VERSION
-from pemlo.core.plan.machines import Machine, OtherHours
-from pemlo.core.plan.scenes import scene_of
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.machines import Machine, OtherHours
+from pemlo.core.project.scenes import scene_of
+from pemlo.core.project.shots import Shot
 from pemlo.demo import DEMO_FILE, demo_project
 
 OLD_FILES = sorted((Path(__file__).parents[2] / "data").glob("version_*.pemlo"))

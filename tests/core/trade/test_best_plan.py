@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.best_plan import Wish, best_plan
 from pemlo.core.trade.film_frontier import film_frontier
 from pemlo.core.trade.frontier import frontier

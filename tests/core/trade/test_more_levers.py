@@ -10,13 +10,13 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_model import frames_of, stage_seconds
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.needs import tries_share
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
-from pemlo.core.plan.trials import STAGES
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.trials import STAGES
+from pemlo.core.trade.disk_memory import room_of, sum_of, too_small
 from pemlo.core.trade.levers import Levers, combinations, keeps_pins, lever_text, not_had, values_of, why_not
 from pemlo.core.trade.options import foretell, levers_of, options_of
 from pemlo.core.trade.planning import hold
-from pemlo.core.trade.room import room_of, sum_of, too_small
 
 TRACE = STAGES.index("trace")
 

@@ -9,8 +9,8 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.plan.edits import adopt, set_shot
-from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.project.edits import adopt, set_shot
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.levers import (
     Levers,
     changed_levers,

@@ -8,13 +8,13 @@ from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.plan.edits import adopt
-from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.project.edits import adopt
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.explain import changes, what_binds
-from pemlo.core.trade.fall import film_fall, shot_fall
 from pemlo.core.trade.options import options_of
 from pemlo.core.trade.planning import film_options, hours_there, plan_film
 from pemlo.core.trade.prices import Step, most_for_an_hour, most_for_least, steps_from
+from pemlo.core.trade.waterfall import film_fall, shot_fall
 
 
 @pytest.fixture(scope="module")

@@ -7,7 +7,7 @@ from film import make_project, make_shot, well_timed
 from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
-from pemlo.core.plan.settings import FrameSettings, ShotSettings
+from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.trade.options import Numbers, numbers_of
 from pemlo.core.trade.trial_first import FIRST_PERCENT, trial_first, trials_for_more
 

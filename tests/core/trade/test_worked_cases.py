@@ -7,12 +7,12 @@ from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.priors import FIRST_DENOISER
-from pemlo.core.plan.edits import adopt
-from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.plan.trials import Trial
-from pemlo.core.trade.fall import film_fall, shot_fall
+from pemlo.core.project.edits import adopt
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.trials import Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.trade.slow_denoiser import slow_denoiser
+from pemlo.core.trade.waterfall import film_fall, shot_fall
 from pemlo.core.units import parse_duration
 
 

@@ -19,8 +19,8 @@ from pemlo.cli.main import main
 from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.csv_trials import read_trials
-from pemlo.core.plan.trials import FIRST_RUN
 from pemlo.core.progress import Cancelled
+from pemlo.core.project.trials import FIRST_RUN
 from pemlo.standins.renderer import denoise
 from pemlo.standins.renderer.clock import STAGES
 from pemlo.standins.renderer.exr import HEADER, Channels, read_exr, write_exr

@@ -151,9 +151,9 @@ def test_light_told_apart_by_source_changes_nothing_and_adds_up():
 
 
 def test_advice_on_rays_foretells_at_most_what_another_split_gains(tmp_path):
-    from pemlo.core.images.sources import sources_of
-    from pemlo.core.picture.by_source import shares
-    from pemlo.core.picture.display import Srgb
+    from pemlo.core.appraisal.noise_sources import sources_of
+    from pemlo.core.measure.noise_sources import shares
+    from pemlo.core.pixels.display import Srgb
     from pemlo.standins.renderer.output import write_picture
     from pemlo.standins.renderer.settings import Split
 

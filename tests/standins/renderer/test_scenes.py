@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from pemlo.core.errors import InputError
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.shots import Shot
 from pemlo.standins.renderer.scenes import SCENES, find_scene
 from pemlo.standins.renderer.world import pack
 

@@ -12,8 +12,8 @@ from pemlo.core.cost.curves import TrialFit, largest_miss, trial_fits
 from pemlo.core.cost.posterior import Disagreement, Fit, Readings
 from pemlo.core.cost.priors import DOUBTFUL, REPEAT_SPREAD
 from pemlo.core.cost.repeats import groups_of_repeats, repeat_belief
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.project import Project
+from pemlo.core.project.shots import Shot
 
 MOST_OFF = 1.5  # a trial that counts and is missed by more than this factor fits no cost that is known here
 NOTICED = 1.25  # a trial that is missed by less in most draws is not what is wrong

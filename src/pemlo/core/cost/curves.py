@@ -12,9 +12,9 @@ from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import ShotDraws, mean_of
 from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shots import Shot
 
 BAND = (0.05, 0.5, 0.95)
 # Half the width of a 90 % interval of a normal distribution, in standard deviations.

@@ -11,8 +11,8 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places
 from pemlo.core.cost.frame_model import Frames, capped, frames_of, samples_spent, seconds_with
 from pemlo.core.cost.posterior import DRAWS, Fit
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
 
 ALONG_UNEVEN = 0.5  # shots differ in how restless they are: log spread of the process's width
 

@@ -22,8 +22,8 @@ from pemlo.core.cost.outliers import weighs_choices
 from pemlo.core.cost.posterior import DRAWS, Fit, Readings, ShotPosterior, Spread
 from pemlo.core.cost.priors import PriorTable, prior_table
 from pemlo.core.cost.repeats import repeat_belief
-from pemlo.core.plan.project import Project
 from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.project import Project
 
 ROUND_TO = 10  # decimals of a log time, far below what any clock tells
 

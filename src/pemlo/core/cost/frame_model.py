@@ -39,8 +39,8 @@ from pemlo.core.cost.priors import (
     WRITE,
 )
 from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
-from pemlo.core.plan.settings import NO_DENOISE, FrameSettings, Ways
-from pemlo.core.plan.trials import STAGES, Trial
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings, Ways
+from pemlo.core.project.trials import STAGES, Trial
 
 PARTS = (*STAGES, "samples", "noise")
 LEAST_SPENT = 0.5  # samples a pixel: it takes one, and where a part is empty a little less in the mean

@@ -28,10 +28,10 @@ from pemlo.core.cost.draws import ShotDraws, draw_shot, mean_of, seconds_of
 from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL, LIGHT, PREPARE
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import MOST_THRESHOLD, NO_DENOISE, FrameSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import MOST_THRESHOLD, NO_DENOISE, FrameSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 from pemlo.core.units import HOUR_S, MINUTE_S
 
 # What tests of a shot may cost, in full frames of it: where the study of docs/method.md finds the bend.

@@ -12,7 +12,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.picture.luma import DARK, LUMA
+from pemlo.core.pixels.luma import DARK, LUMA
 
 TILE = 4
 QUANTILES = 32

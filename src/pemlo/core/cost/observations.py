@@ -12,9 +12,9 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.frame_model import PARTS, Frames, frames_of, rendered_pixels, spent_of
 from pemlo.core.cost.noise_shape import Seen, ShotShapes, seen, shot_shapes
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings, Ways
-from pemlo.core.plan.trials import STAGES, Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings, Ways
+from pemlo.core.project.trials import STAGES, Trial
 
 # A stage is read to about half a percent of the whole frame, and a remainder below two percent of it is lost in that.
 STAGE_READING = 0.005

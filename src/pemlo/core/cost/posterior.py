@@ -10,7 +10,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.observations import Observations
-from pemlo.core.plan.settings import Ways
+from pemlo.core.project.settings import Ways
 
 DRAWS = 1000  # of what is known: so many chances are told apart
 

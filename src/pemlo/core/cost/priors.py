@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.plan.settings import Ways
+from pemlo.core.project.settings import Ways
 
 
 @dataclass(frozen=True)

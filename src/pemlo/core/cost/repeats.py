@@ -10,8 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.cost.priors import REPEAT_SD, REPEAT_SPREAD
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.trials import Trial
 
 FEWEST = 2  # differences from which on scatter is believed: of one alone, it may as well be a slip
 OPEN_SPREAD = 1.0  # of the log of the repeatability, before anything was repeated

@@ -7,8 +7,8 @@ from datetime import UTC, datetime, time, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
 
-from pemlo.core.plan.hours import ALL_DAY, Day, parse_day, parse_week
-from pemlo.core.plan.machines import OtherHours
+from pemlo.core.project.hours import ALL_DAY, Day, parse_day, parse_week
+from pemlo.core.project.machines import OtherHours
 
 Span = tuple[float, float]
 

@@ -13,8 +13,8 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.farm.calendar import open_spans
 from pemlo.core.farm.concurrency import throughput_gain
-from pemlo.core.plan.hours import parse_week
-from pemlo.core.plan.machines import Machine
+from pemlo.core.project.hours import parse_week
+from pemlo.core.project.machines import Machine
 
 
 @dataclass(frozen=True)

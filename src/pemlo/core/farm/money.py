@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from pemlo.core.farm.capacity import machine_power, weekly_share
-from pemlo.core.plan.machines import Machine
+from pemlo.core.project.machines import Machine
 
 
 def price_of_hour(machines: Sequence[Machine]) -> float | None:

@@ -2,8 +2,8 @@
 
 from typing import TYPE_CHECKING
 
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration, round_figures
 
 if TYPE_CHECKING:

@@ -5,7 +5,7 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.errors import Problem
 from pemlo.core.forecast.disagreement_words import FIRST_FRAME, is_first
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.core.units import format_duration
 
 

@@ -10,10 +10,10 @@ from pemlo.core.cost.draws import FilmDraws, ShotDraws, mean_of
 from pemlo.core.cost.frame_model import Frames, frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.capacity import machine_power, weekly_share
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S
 
 

@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreement_in_short
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, format_interval, format_span, round_figures
 
 if TYPE_CHECKING:

@@ -1,9 +1,9 @@
 """What the trials of a shot do not tell, said in words. Pure."""
 
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import NO_DENOISE
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 
 
 def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:

@@ -14,7 +14,7 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Disagreement, Fit
 from pemlo.core.farm.capacity import Capacity, capacity
 from pemlo.core.forecast.needs import shot_seconds
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S
 
 Kind = Literal["unknown", "disagree", "makes it", "in doubt", "misses"]

@@ -10,9 +10,9 @@ from pemlo.core.persistence.table import (
     whole_number,
     write_rows,
 )
-from pemlo.core.plan.hours import format_week, parse_week
-from pemlo.core.plan.machines import ASSUMED_CONTENTION, Machine
-from pemlo.core.plan.project import Project
+from pemlo.core.project.hours import format_week, parse_week
+from pemlo.core.project.machines import ASSUMED_CONTENTION, Machine
+from pemlo.core.project.project import Project
 
 
 def week(text: str) -> str:

@@ -16,10 +16,10 @@ from pemlo.core.persistence.table import (
     whole_number,
     write_rows,
 )
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.plan.shots import MOVEMENTS, Movement, Shot
-from pemlo.core.plan.spelling import cap, rays, switch_names
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import MOVEMENTS, Movement, Shot
+from pemlo.core.project.spelling import cap, rays, switch_names
 
 Size = tuple[int, int, float]
 

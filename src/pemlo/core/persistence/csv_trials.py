@@ -16,10 +16,10 @@ from pemlo.core.persistence.table import (
     whole_number,
     write_rows,
 )
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.spelling import cap, rays, switch_names
-from pemlo.core.plan.trials import STAGES, Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.spelling import cap, rays, switch_names
+from pemlo.core.project.trials import STAGES, Trial
 from pemlo.core.units import parse_duration
 
 _MARKS = {"good enough": "good enough", "not good enough": "not good enough"}

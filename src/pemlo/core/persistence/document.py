@@ -8,10 +8,10 @@ from typing import Any, NoReturn
 from pydantic import ValidationError
 
 from pemlo.core.errors import FileError, InputError
-from pemlo.core.persistence.files import read_whole, write_whole
 from pemlo.core.persistence.upgrade import VERSION, upgraded
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import explain
+from pemlo.core.persistence.whole_files import read_whole, write_whole
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import explain
 
 FORMAT = "pemlo"
 LARGEST_BYTES = 256 * 1024 * 1024

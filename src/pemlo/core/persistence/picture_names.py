@@ -4,8 +4,8 @@ import os
 from collections.abc import Callable
 from pathlib import Path
 
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.trials import Trial
 
 
 def with_whole_names(project: Project, folder: Path) -> Project:

@@ -17,11 +17,11 @@ from pydantic import BaseModel
 
 from pemlo.core.errors import FileError, InputError, Problem
 from pemlo.core.numerals import COMMA, POINT, decimal_mark, with_point
-from pemlo.core.persistence.files import read_whole
-from pemlo.core.plan.delivery import exact_rate
-from pemlo.core.plan.record import build
-from pemlo.core.plan.settings import KEEPABLE
-from pemlo.core.plan.spelling import cap
+from pemlo.core.persistence.whole_files import read_whole
+from pemlo.core.project.delivery import exact_rate
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import KEEPABLE
+from pemlo.core.project.spelling import cap
 from pemlo.core.units import parse_duration
 
 _RUNS = ("=", "+", "-", "@", "\t", "\r")

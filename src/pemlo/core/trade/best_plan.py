@@ -12,8 +12,8 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.plan.settings import LeverName
 from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.settings import LeverName
 from pemlo.core.trade.frontier import frontier
 from pemlo.core.trade.options import Options
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pemlo.core.plan.settings import ShotSettings
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.best_plan import PASSES, Plan
 from pemlo.core.trade.levers import changed_levers, lever_name, lever_text
 from pemlo.core.trade.options import Options

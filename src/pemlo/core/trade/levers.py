@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import inf, prod
 from typing import Any
 
-from pemlo.core.plan.settings import (
+from pemlo.core.project.settings import (
     KEEPABLE,
     LEVERS,
     MOST_SAMPLES,
@@ -17,8 +17,8 @@ from pemlo.core.plan.settings import (
     LeverName,
     ShotSettings,
 )
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.spelling import rays_text, times_text
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import rays_text, times_text
 from pemlo.core.units import format_duration
 
 PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0, 125.0, 150.0, 200.0)

@@ -16,16 +16,16 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.frame_model import frames_of, stage_seconds
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
+from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
-from pemlo.core.picture.estimate import Estimate
-from pemlo.core.picture.look import Foretold
-from pemlo.core.plan.ceiling import ceiling_of
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import STAGES
+from pemlo.core.predict.error_model import Foretold
+from pemlo.core.predict.shot_appearance import ShotLook
+from pemlo.core.project.ceiling import ceiling_of
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import STAGES
 from pemlo.core.trade.levers import SAVES, Levers, combinations, keeps_pins, kept_stages
-from pemlo.core.trade.shot_look import ShotLook
 from pemlo.core.units import HOUR_S
 
 DRAWS = 250  # of those that the forecast has: options are compared by them, the plan is confirmed by all

@@ -10,16 +10,16 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.verdict import project_capacity
-from pemlo.core.plan.edits import adopt, set_shot
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import LEVERS, NO_DENOISE, LeverName, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.spelling import cap, rays, switch_names
+from pemlo.core.predict.shot_appearance import Looks
 from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.edits import adopt, set_shot
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import LEVERS, NO_DENOISE, LeverName, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import cap, rays, switch_names
 from pemlo.core.trade.best_plan import PASSES, Goal, Plan, Wish, best_plan
 from pemlo.core.trade.levers import why_not
 from pemlo.core.trade.options import Options, options_of
-from pemlo.core.trade.shot_look import Looks
 from pemlo.core.units import HOUR_S
 
 FilmOptions = tuple[Options, ...]

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from pemlo.core.plan.settings import LEVERS, LeverName, ShotSettings
+from pemlo.core.project.settings import LEVERS, LeverName, ShotSettings
 from pemlo.core.trade.levers import rank
 from pemlo.core.trade.options import FIELDS, Options
 

@@ -9,10 +9,10 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.frame_model import Frames, frame_seconds, frames_of, samples_spent, stage_seconds
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import MOST_SAMPLES, NO_DENOISE, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import STAGES
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import STAGES
 from pemlo.core.trade.options import DRAWS
 from pemlo.core.units import format_duration
 

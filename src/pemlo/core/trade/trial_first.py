@@ -6,12 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.picture.switching import others_than
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, ShotSettings, split_name
-from pemlo.core.plan.shots import Shot
+from pemlo.core.predict.shot_appearance import ShotLook
+from pemlo.core.predict.switches import others_than
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, ShotSettings, split_name
+from pemlo.core.project.shots import Shot
 from pemlo.core.trade.options import WIDEST_ERROR, WIDEST_HOURS, Numbers
-from pemlo.core.trade.shot_look import ShotLook
 
 # A first look is small and coarse, and its reference clean enough beside it.
 FIRST_PERCENT, FIRST_SAMPLES, CLEANER = 25.0, 16, 16

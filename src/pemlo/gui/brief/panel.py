@@ -11,11 +11,11 @@ from pemlo.app.forecaster import Answer
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import read_shots, without_delivery
-from pemlo.core.plan.edits import add_shots, move_shot, remove_shots, replace_machines, unused_name
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.edits import add_shots, move_shot, remove_shots, replace_machines, unused_name
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
 from pemlo.gui.brief import presenter
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import Heading, button, label

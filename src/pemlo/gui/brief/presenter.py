@@ -15,14 +15,14 @@ from pemlo.core.frames import parse_frames
 from pemlo.core.persistence.csv_machines import week
 from pemlo.core.persistence.csv_shots import movements
 from pemlo.core.persistence.table import gibibytes, number, whole_number
-from pemlo.core.plan.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
-from pemlo.core.plan.edits import set_asked, set_delivery, set_machine, set_project, set_shot
-from pemlo.core.plan.machines import Machine, OtherHours
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
-from pemlo.core.plan.scenes import scene_of, with_scene
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.spelling import switch_names
+from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
+from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot
+from pemlo.core.project.machines import Machine, OtherHours
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.scenes import scene_of, with_scene
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import switch_names
 from pemlo.core.units import format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING, counted, optional, read
 from pemlo.gui.common.columns import Column, Field, Role

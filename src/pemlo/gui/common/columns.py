@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Generic, Literal, TypeVar
 
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 
 R = TypeVar("R")
 Role = Literal["ink", "time", "faint", "limit", "picture"]

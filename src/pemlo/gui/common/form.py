@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
 from pemlo.core.errors import InputError
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.gui.common.columns import Field
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip

@@ -1,7 +1,7 @@
 """Where each stage stands, in a few words for the rail. Qt-free; loads nothing heavy."""
 
-from pemlo.core.plan.ceiling import ceiling_of
-from pemlo.core.plan.project import Project
+from pemlo.core.project.ceiling import ceiling_of
+from pemlo.core.project.project import Project
 from pemlo.core.units import round_figures
 from pemlo.gui.common.cells import counted
 

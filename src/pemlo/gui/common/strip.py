@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.core.units import format_interval
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font

@@ -8,7 +8,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtGui import QImage
 
 from pemlo.core.errors import InputError
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.columns import Column
 from pemlo.gui.common.fonts import SMALL, font

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from pemlo.core.arrays import Floats
 from pemlo.core.forecast.sentences import say_moment
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip

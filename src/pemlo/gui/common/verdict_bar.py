@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from pemlo.core.forecast.sentences import detail, headline
-from pemlo.core.plan.project import Project
+from pemlo.core.project.project import Project
 from pemlo.gui.common.fonts import HUGE, bold
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QInputDialog,
 
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError
-from pemlo.core.plan.seats import SEATS
+from pemlo.core.project.viewing import SEATS
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
@@ -121,7 +121,7 @@ class ConditionsForm(QWidget):
         self.display.setCurrentText(_words(view))
 
     def _ask_for_view(self, configuration: Path) -> View | None:
-        from pemlo.core.picture.display import views_of  # noqa: PLC0415 - heavy to load
+        from pemlo.core.pixels.display import views_of  # noqa: PLC0415 - heavy to load
 
         try:
             views = views_of(configuration)

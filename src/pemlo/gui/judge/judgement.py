@@ -5,12 +5,12 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from pemlo.core.plan.trials import BAD, GOOD
+from pemlo.core.project.trials import BAD, GOOD
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge.conditions import ConditionsForm
+from pemlo.gui.judge.measure.sources_bar import SourcesBar
 from pemlo.gui.judge.presenter import Line
-from pemlo.gui.judge.sources_bar import SourcesBar
 
 WIDTH = 286
 

@@ -6,9 +6,9 @@ from pemlo.app.document import Document
 from pemlo.core.errors import InputError, PemloError
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
-from pemlo.gui.judge.findings import Findings
 from pemlo.gui.judge.judgement import Judgement
-from pemlo.gui.judge.pair import Pair
+from pemlo.gui.judge.measure.findings import Findings
+from pemlo.gui.judge.viewer.pair import Pair
 
 
 def set_mark(

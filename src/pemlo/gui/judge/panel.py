@@ -14,40 +14,40 @@ from pemlo.app.forecaster import Answer as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError
-from pemlo.core.plan.ceiling import ceiling_of
-from pemlo.core.plan.edits import set_delivery
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.scenes import scene_of
+from pemlo.core.project.ceiling import ceiling_of
+from pemlo.core.project.edits import set_delivery
+from pemlo.core.project.project import Project
+from pemlo.core.project.scenes import scene_of
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
-from pemlo.gui.judge.canvas import Canvas, Mode
+from pemlo.gui.judge.commands import Hands
 from pemlo.gui.judge.conditions import Conditions, ConditionsForm
-from pemlo.gui.judge.controls import PARTS, Controls
-from pemlo.gui.judge.error_page import ErrorPage
-from pemlo.gui.judge.findings import Findings
-from pemlo.gui.judge.hands import Hands
 from pemlo.gui.judge.judgement import Judgement
-from pemlo.gui.judge.ladder_page import LadderPage
+from pemlo.gui.judge.ladder.page import LadderPage
+from pemlo.gui.judge.ladder.tiles import part_around
 from pemlo.gui.judge.marking import set_mark
-from pemlo.gui.judge.measurer import files_of
-from pemlo.gui.judge.measuring import Measuring
-from pemlo.gui.judge.overlays import NO_MAP, NOISE_MAP, SOURCE_MAP, noise_overlay, source_overlay
-from pemlo.gui.judge.pair import Pair
-from pemlo.gui.judge.picture_row import ERRORS, LADDER, PICTURES, PictureRow
-from pemlo.gui.judge.play_bar import PlayBar
-from pemlo.gui.judge.player import Player
+from pemlo.gui.judge.measure.error_page import ErrorPage
+from pemlo.gui.judge.measure.findings import Findings
+from pemlo.gui.judge.measure.measurer import files_of
+from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.playback.play_bar import PlayBar
+from pemlo.gui.judge.playback.player import Player
 from pemlo.gui.judge.presenter import Choice
-from pemlo.gui.judge.sheet_maker import part_around
-from pemlo.gui.judge.viewer import Viewer
+from pemlo.gui.judge.viewer.canvas import Canvas, Mode
+from pemlo.gui.judge.viewer.controls import PARTS, Controls
+from pemlo.gui.judge.viewer.overlays import NO_MAP, NOISE_MAP, SOURCE_MAP, noise_overlay, source_overlay
+from pemlo.gui.judge.viewer.pair import Pair
+from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES, PictureRow
+from pemlo.gui.judge.viewer.reader import Viewer
 
 if TYPE_CHECKING:
-    from pemlo.core.images.comparing import Answer
-    from pemlo.core.images.sequence import Sequence
-    from pemlo.core.images.sources import Sources
-    from pemlo.core.picture.tiles import Box
-    from pemlo.gui.judge.canvas import Sizes
+    from pemlo.core.appraisal.noise_sources import Sources
+    from pemlo.core.appraisal.picture_comparison import Answer
+    from pemlo.core.files.sequence import Sequence
+    from pemlo.core.pixels.box import Box
+    from pemlo.gui.judge.viewer.canvas import Sizes
 
 SIDES = ("left", "right")
 RUNS = "judge runs"

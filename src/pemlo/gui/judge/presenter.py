@@ -5,26 +5,26 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from pemlo.app.picture_places import named_picture
 from pemlo.core.errors import InputError
-from pemlo.core.picture import by_source
-from pemlo.core.picture.denoise_worth import Worth
-from pemlo.core.plan.ceiling import Ceiling
-from pemlo.core.plan.edits import set_trial
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.reference import cleanest, same_with_another_seed
-from pemlo.core.plan.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
-from pemlo.core.plan.spelling import further_words
-from pemlo.core.plan.trials import BAD, GOOD, Mark, Trial
+from pemlo.core.measure import noise_sources
+from pemlo.core.predict.denoise_worth import Worth
+from pemlo.core.project.ceiling import Ceiling
+from pemlo.core.project.edits import set_trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.reference import cleanest, same_with_another_seed
+from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
+from pemlo.core.project.spelling import further_words
+from pemlo.core.project.trials import BAD, GOOD, Mark, Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.units import format_duration
 from pemlo.gui.common.columns import Role
-from pemlo.gui.trials.pictures import named_picture
 
 if TYPE_CHECKING:
-    from pemlo.core.images.comparing import Answer
-    from pemlo.core.images.sequence import Sequence
-    from pemlo.core.images.sources import SourceMap, Sources
-    from pemlo.core.picture.look import Look
+    from pemlo.core.appraisal.noise_sources import SourceMap, Sources
+    from pemlo.core.appraisal.picture_comparison import Answer
+    from pemlo.core.files.sequence import Sequence
+    from pemlo.core.predict.error_model import Look
 
 
 @dataclass(frozen=True)
@@ -328,7 +328,7 @@ def run_of(choice: Choice, among: Iterable[Choice]) -> "Sequence | None":
 
     None if it stands alone.
     """
-    from pemlo.core.images.sequence import sequence_around, sequence_of  # noqa: PLC0415 - looks through folders: only here
+    from pemlo.core.files.sequence import sequence_around, sequence_of  # noqa: PLC0415 - looks through folders: only here
 
     if choice.trial is not None:
         fields = choice.trial.frame_fields()
@@ -364,9 +364,9 @@ def source_words(found: "Sources | None") -> tuple[dict[str, float], str]:
     """Return each source's share of the noise, largest first, and how rays are better shared out."""
     if found is None or not found.sources:
         return {}, ""
-    share = by_source.shares(found.rest, found.sources)
+    share = noise_sources.shares(found.rest, found.sources)
     ordered = dict(sorted(share.items(), key=lambda pair: (pair[0] == "rest", -pair[1])))
-    return ordered, by_source.words(found.rest, found.sources)
+    return ordered, noise_sources.words(found.rest, found.sources)
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.shots import Shot
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
 

@@ -12,7 +12,7 @@ from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import set_tip
 
 if TYPE_CHECKING:
-    from pemlo.core.picture.look import Foretold
+    from pemlo.core.predict.error_model import Foretold
 
 
 def parts_of(found: "Foretold") -> list[tuple[str, float]]:

@@ -15,8 +15,8 @@ from pemlo.core.units import round_figures
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.trade.fall_chart import nice_step
 from pemlo.gui.trade.frontiers import Frontier, MarkedPoint, Point
+from pemlo.gui.trade.waterfall_chart import nice_step
 
 P = TypeVar("P", Point, MarkedPoint)
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44, 12, 20, 34

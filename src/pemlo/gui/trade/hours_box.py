@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from pemlo.app.film_curve import FilmCurve
 from pemlo.app.planner import Planner
 from pemlo.core.arrays import Floats
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import GOOD
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import GOOD
 from pemlo.gui.common.labels import Heading, button
 from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.frontier_chart import FrontierChart

@@ -4,7 +4,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QStyle, QStyleOptionSlider, QVBoxLayout, QWidget
 
-from pemlo.core.plan.settings import LeverName
+from pemlo.core.project.settings import LeverName
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip

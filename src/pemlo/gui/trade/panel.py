@@ -16,22 +16,22 @@ from pemlo.core.errors import PemloError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.forecast.sentences import say_moment
-from pemlo.core.plan.edits import adopt, drop_plan, keep_plan, take_plan
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.scenes import scene_of
-from pemlo.core.plan.settings import LEVERS, LeverName
-from pemlo.core.plan.shots import Shot
+from pemlo.core.project.edits import adopt, drop_plan, keep_plan, take_plan
+from pemlo.core.project.project import Project
+from pemlo.core.project.scenes import scene_of
+from pemlo.core.project.settings import LEVERS, LeverName
+from pemlo.core.project.shots import Shot
 from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import presenter
-from pemlo.gui.trade.fall_chart import FallChart
+from pemlo.gui.trade.appearance_side import LookSide
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.hours_box import HoursBox
 from pemlo.gui.trade.lever_box import LeverBox
-from pemlo.gui.trade.look_side import LookSide
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from pemlo.gui.trade.trial_card import TrialCard
+from pemlo.gui.trade.waterfall_chart import FallChart
 
 if TYPE_CHECKING:
     pass
@@ -274,7 +274,7 @@ class TradePanel(QWidget):
         self.bargains_heading.say("of all shots")
 
     def _show_fall(self, there: float) -> None:
-        from pemlo.core.trade.fall import film_fall  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.waterfall import film_fall  # noqa: PLC0415 - heavy to load
 
         found = film_fall(self.planner.falls())
         self.fall_heading.say(presenter.fall_words(found, there))

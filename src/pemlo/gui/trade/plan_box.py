@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
-from pemlo.core.plan.settings import LeverName
+from pemlo.core.project.settings import LeverName
 from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip

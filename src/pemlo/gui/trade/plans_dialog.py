@@ -20,7 +20,7 @@ from pemlo.gui.common.labels import button, label
 from pemlo.gui.trade.presenter import plan_cells
 
 if TYPE_CHECKING:
-    from pemlo.core.trade.comparing import PlanRow
+    from pemlo.core.trade.plan_comparison import PlanRow
 
 COLUMNS = ("plan", "machine-hours", "odds", "worst shot, error over ceiling", "money", "disk")
 

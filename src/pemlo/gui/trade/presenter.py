@@ -8,23 +8,23 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from pemlo.core.errors import InputError
-from pemlo.core.picture.estimate import Estimate
-from pemlo.core.plan.edits import set_shot
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE, FrameSettings, LeverName, ShotSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.spelling import further_words
+from pemlo.core.estimate import Estimate
+from pemlo.core.project.edits import set_shot
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings, LeverName, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import further_words
+from pemlo.core.trade.disk_memory import Room
 from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, not_had, value_of, values_of, why_not
-from pemlo.core.trade.room import Room
 from pemlo.core.units import format_interval, round_figures
 
 if TYPE_CHECKING:
-    from pemlo.core.trade.comparing import PlanRow
-    from pemlo.core.trade.fall import Fall
     from pemlo.core.trade.options import Numbers, Options
+    from pemlo.core.trade.plan_comparison import PlanRow
     from pemlo.core.trade.planning import FilmPlan
     from pemlo.core.trade.prices import Step
     from pemlo.core.trade.trial_first import TrialFirst
+    from pemlo.core.trade.waterfall import Fall
 
 LEVER_TIPS: dict[LeverName, str] = {
     "samples": "Samples a pixel; with a threshold the most",

@@ -6,15 +6,15 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QWidget
 
+from pemlo.app import picture_places
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import InputError, PemloError, Problem
-from pemlo.core.images.header import Header, read_header
-from pemlo.core.images.trial_header import is_ours, missing
-from pemlo.core.plan.edits import add_trials
+from pemlo.core.files.header import Header, read_header
+from pemlo.core.persistence.trial_header import is_ours, missing
 from pemlo.core.progress import Monitor
-from pemlo.gui.trials import pictures
+from pemlo.core.project.edits import add_trials
 from pemlo.gui.trials.dropped_words import dropped_trials
 from pemlo.gui.trials.names_form import NamesForm
 
@@ -86,9 +86,9 @@ class DroppedPictures:
 
 
 def _make_small(path: Path, project_file: Path | None) -> None:
-    from pemlo.core.images.small import write_small_of  # noqa: PLC0415 - heavy to load, and only pictures need it
+    from pemlo.core.files.small import write_small_of  # noqa: PLC0415 - heavy to load, and only pictures need it
 
-    small = pictures.small_beside_project(path, project_file)
-    if pictures.small_of(path, project_file) is None:
+    small = picture_places.small_beside_project(path, project_file)
+    if picture_places.small_of(path, project_file) is None:
         small.parent.mkdir(parents=True, exist_ok=True)
         write_small_of(path, small)

@@ -4,13 +4,13 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.images.header import Header
-from pemlo.core.images.trial_header import FIELDS, fields_of
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
-from pemlo.core.plan.scenes import scene_of
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
+from pemlo.core.files.header import Header
+from pemlo.core.persistence.trial_header import FIELDS, fields_of
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.scenes import scene_of
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 
 # What a person calls the fields; those that are not here are called as they are.
 TITLES = {

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 
 from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from pemlo.core.images.header import Header
-from pemlo.core.images.trial_header import FIELDS, NEEDED
+from pemlo.core.files.header import Header
+from pemlo.core.persistence.trial_header import FIELDS, NEEDED
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trials.dropped_words import guessed_names, title_of

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit,
 from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import PemloError
-from pemlo.core.plan.machines import Machine
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.trials import Trial
 from pemlo.core.units import parse_duration
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip

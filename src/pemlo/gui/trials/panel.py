@@ -13,6 +13,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
+from pemlo.app import picture_places
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
 from pemlo.app.forecaster import Answer
@@ -20,23 +21,23 @@ from pemlo.app.jobs import Jobs
 from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import FileError, InputError, PemloError
+from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.forecast.unknowns import unknowns
-from pemlo.core.images.header import PICTURE_ENDINGS
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.picture_names import whole_names
-from pemlo.core.plan.edits import add_trials, remove_trials, set_trial
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.scenes import scene_of
-from pemlo.core.plan.settings import FrameSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.trials import Trial
 from pemlo.core.progress import Monitor
+from pemlo.core.project.edits import add_trials, remove_trials, set_trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.scenes import scene_of
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.pictures import SmallPicture, small_picture
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
-from pemlo.gui.trials import pictures, presenter, render_words
+from pemlo.gui.trials import presenter, render_words
 from pemlo.gui.trials.entry_line import EntryLine
 from pemlo.gui.trials.next_card import NextCard
 from pemlo.gui.trials.picture_view import PictureView
@@ -171,7 +172,7 @@ class TrialsPanel(QWidget):
             self.card.show_shot(self._shot)
 
     def _small_of(self, picture: Path) -> Path | None:
-        return pictures.small_of(picture, self._document.path)
+        return picture_places.small_of(picture, self._document.path)
 
     def _small_image(self, picture: Path) -> QImage | None:
         found: SmallPicture | None = self.small.of(picture)
@@ -281,7 +282,7 @@ class TrialsPanel(QWidget):
         self._render(self._document.project.shot(shot), (render_words.Wanted(frame, settings),))
 
     def _render(self, shot: Shot, wanted: Sequence[render_words.Wanted]) -> None:
-        folder = pictures.folder_for(self._document.path)
+        folder = picture_places.folder_for(self._document.path)
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
@@ -293,7 +294,7 @@ class TrialsPanel(QWidget):
     def _rendering(self, shot: Shot, wanted: render_words.Wanted, folder: Path) -> Rendering:
         self._renderings += 1
         when = time.strftime("%Y%m%d-%H%M%S")
-        name = f"{pictures.file_name(shot.name)}-{wanted.frame:04d}-{when}-{self._renderings:03d}"
+        name = f"{picture_places.file_name(shot.name)}-{wanted.frame:04d}-{when}-{self._renderings:03d}"
         return Rendering(
             shot.name,
             scene_of(shot),
@@ -301,7 +302,7 @@ class TrialsPanel(QWidget):
             self._document.project.size_of(shot),
             wanted.settings,
             folder / f"{name}.exr",
-            folder / f"{name}{pictures.SMALL}",
+            folder / f"{name}{picture_places.SMALL}",
             platform.node(),
             self._renderings,
             wanted.region,
@@ -371,7 +372,7 @@ class TrialsPanel(QWidget):
 
     def _read_whole(self, file: Path, view: PictureView) -> None:
         def read(monitor: Monitor) -> npt.NDArray[np.uint8]:
-            from pemlo.core.images.small import read_for_display  # noqa: PLC0415 - heavy to load
+            from pemlo.core.files.small import read_for_display  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, f"Reading {file.name}")
             return read_for_display(file, LARGEST_SHOWN)

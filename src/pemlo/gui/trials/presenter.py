@@ -17,12 +17,12 @@ from pemlo.core.errors import InputError, Problem
 from pemlo.core.forecast.disagreement_words import disagreement_words
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.table import number, whole_number
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
-from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.spelling import further_words
-from pemlo.core.plan.trials import Trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import further_words
+from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration, parse_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, read
 from pemlo.gui.trials.trial_columns import TrialRow, noise_text, off_text, trial_rows

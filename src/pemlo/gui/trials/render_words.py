@@ -6,14 +6,14 @@ from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.frames import parse_frames
-from pemlo.core.images.trial_header import our_fields
 from pemlo.core.persistence.table import kept_stages, number
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.record import build
-from pemlo.core.plan.settings import NO_DENOISE, FrameSettings
-from pemlo.core.plan.shots import Shot
-from pemlo.core.plan.spelling import cap, rays, rays_text, switch_names
-from pemlo.core.plan.trials import Trial
+from pemlo.core.persistence.trial_header import our_fields
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import cap, rays, rays_text, switch_names
+from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration
 from pemlo.gui.common.cells import read
 

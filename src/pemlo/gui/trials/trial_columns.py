@@ -5,20 +5,20 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from pemlo.app.picture_places import named_picture
 from pemlo.core.cost.curves import TrialFit, trial_fits
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.persistence.csv_trials import mark
 from pemlo.core.persistence.table import gibibytes, mebibytes, number, seconds_or_none, whole_number
-from pemlo.core.plan.edits import set_trial
-from pemlo.core.plan.project import Project
-from pemlo.core.plan.settings import NO_DENOISE
-from pemlo.core.plan.spelling import cap, rays, rays_text, switch_names
-from pemlo.core.plan.trials import STAGES, Trial
+from pemlo.core.project.edits import set_trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import NO_DENOISE
+from pemlo.core.project.spelling import cap, rays, rays_text, switch_names
+from pemlo.core.project.trials import STAGES, Trial
 from pemlo.core.units import format_duration, parse_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
-from pemlo.gui.trials.pictures import named_picture
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.picture.luma import DARK, LUMA
+from pemlo.core.pixels.luma import DARK, LUMA
 from pemlo.standins.renderer.film import Sums
 
 _NEIGHBOURHOOD = 5

@@ -15,7 +15,7 @@ import numpy.typing as npt
 import OpenImageIO as oiio
 
 from pemlo.core.errors import FileError
-from pemlo.core.images.trial_header import OURS
+from pemlo.core.files.header import OURS
 
 # What the header says, and in which unit.
 HEADER = {

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.picture.luma import LUMA
+from pemlo.core.pixels.luma import LUMA
 from pemlo.standins.renderer.camera import aim
 from pemlo.standins.renderer.compiled import compiled, compiled_with_arrays
 from pemlo.standins.renderer.dice import Dice, roll, take_up

@@ -5,9 +5,9 @@ from pathlib import Path
 
 import numpy as np
 
+from pemlo.core.appraisal.noise_sources import SOURCES
 from pemlo.core.cost.noise_shape import noise_shape
-from pemlo.core.images.sources import SOURCES
-from pemlo.core.plan.trials import region_share, why_left_out
+from pemlo.core.project.trials import region_share, why_left_out
 from pemlo.core.units import MIB
 from pemlo.standins.renderer.clock import STAGES
 from pemlo.standins.renderer.exr import HEADER, Channels, write_exr

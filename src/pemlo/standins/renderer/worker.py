@@ -43,7 +43,7 @@ def main(requests: TextIO, answers: TextIO) -> None:
 
 
 def _serve(request: dict[str, Any], answers: TextIO, *, warm: bool) -> dict[str, object]:
-    from pemlo.core.images.small import write_small  # noqa: PLC0415 - heavy to load; the process is there first
+    from pemlo.core.files.small import write_small  # noqa: PLC0415 - heavy to load; the process is there first
     from pemlo.standins.renderer.film import Picture  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.output import write_picture  # noqa: PLC0415 - as above
     from pemlo.standins.renderer.render import render  # noqa: PLC0415 - as above

@@ -1,0 +1,1 @@
+"""Measures and predicts from picture files. Takes seconds; no interface."""

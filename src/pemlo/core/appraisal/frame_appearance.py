@@ -1,0 +1,166 @@
+"""Finds out from its picture files how a frame looks, to foretell errors of other settings. Takes seconds."""
+
+from collections.abc import Sequence
+from contextlib import ExitStack
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.appraisal.picture_comparison import was_denoised
+from pemlo.core.files.picture_file import PictureFile, Reading
+from pemlo.core.measure.frame import Asked, Error, measure
+from pemlo.core.pixels.display import Display
+from pemlo.core.pixels.source import at_size
+from pemlo.core.predict.denoisers import Known
+from pemlo.core.predict.error_model import Look, Seen, make_look
+from pemlo.core.predict.grain_curve import Noise, noise_of
+from pemlo.core.predict.scaling import scaling_curve
+from pemlo.core.predict.switches import Shown, effect, others_than
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings
+
+_BAND, _MOST_PIXELS = 64, 200_000
+
+
+@dataclass(frozen=True)
+class Pictured:
+    """A picture of a frame: its file, how it was rendered, the samples a pixel took, and its twin of another seed."""
+
+    path: Path
+    settings: FrameSettings
+    samples: float
+    second: Path | None = None
+
+    @property
+    def denoised(self) -> bool:
+        return self.settings.denoise != NO_DENOISE
+
+
+@dataclass(frozen=True)
+class LookedAt:
+    """How a frame looks, None if no picture tells its variance; and the errors of its pictures, in their order."""
+
+    look: Look | None
+    errors: tuple[Error, ...]
+
+
+def look_at(
+    reference: Pictured,
+    others: Sequence[Pictured],
+    display: Display,
+    reading: Reading | None = None,
+    monitor: Monitor | None = None,
+) -> LookedAt:
+    """Find out how a frame looks.
+
+    Parameters
+    ----------
+    reference : Pictured
+        The cleanest.
+    others : sequence of Pictured
+        Of the same frame, from coarse to fine. All are measured; those of the reference's size tell how it looks.
+    display : Display
+    reading : Reading, optional
+        How all are read.
+    monitor : Monitor, optional
+
+    Raises
+    ------
+    FileError
+        If one cannot be read.
+    InputError
+        If they do not show the same frame.
+    Cancelled
+        From the monitor.
+    """
+    watch = monitor or Unwatched()
+    errors = []
+    for number, one in enumerate(others):
+        watch.step(number / len(others), "Measuring the trials of the frame")
+        alike = one.settings.switched == reference.settings.switched
+        errors.append(_measured(one, reference, display, reading, alike=alike))
+    full = [
+        (one, error)
+        for one, error in zip(others, errors, strict=True)
+        if one.settings.resolution_percent == reference.settings.resolution_percent
+    ]
+    reference_has = reference.settings.switched
+    others_on = [pair for pair in full if pair[0].settings.switched != reference_has and not pair[0].denoised]
+    full = [pair for pair in full if pair[0].settings.switched == reference_has]
+    plain = [(one, error) for one, error in full if not one.denoised]
+    # The cleanest but the reference shows noise best: where it lies on the curve the reference then tells.
+    candidates: list[tuple[Pictured, Error | None]] = [*reversed(plain), (reference, None)]
+    found = next(((n, *one) for one in candidates if (n := _noise(one[0], reference, reading)) is not None), None)
+    if found is None:
+        return LookedAt(None, tuple(errors))
+    noise, picture, error_of_it = found
+    seen = None if error_of_it is None else Seen(picture.settings, picture.samples, error_of_it.total.value)
+    known = [_known(one, error) for one, error in full if one.denoised]
+    with PictureFile(reference.path, reading) as clean:
+        scaling = scaling_curve(clean, display, monitor)
+        look = make_look(clean.size, noise, scaling, seen, known, display)
+    effects = {}
+    for one, error in sorted(others_on, key=lambda pair: pair[0].samples):
+        names = others_than(one.settings.switched, reference_has)
+        if len(names) != 1 or not plain:
+            continue
+        # What a variance makes of codes is off by the tails of light: the same is measured without, and taken out.
+        near = min((pair[0] for pair in plain), key=lambda other: abs(np.log(other.samples / one.samples)))
+        without = _measured(near, reference, display, reading, alike=False)
+        on, off = _shown(one, error), _shown(near, without)
+        if on is not None and off is not None:
+            here, there = (on, off) if names[0] in one.settings.switched else (off, on)
+            effects[names[0]] = effect(here, there, look.curve)
+    return LookedAt(replace(look, switched=reference_has, effects=effects), tuple(errors))
+
+
+def _shown(picture: Pictured, error: Error) -> Shown | None:
+    if error.grain is None or error.softening is None:
+        return None
+    return Shown(picture.samples, error.grain, error.softening)
+
+
+def _known(picture: Pictured, error: Error) -> Known:
+    bias = None if error.softening is None else error.softening.value
+    return Known(picture.samples, picture.settings.denoise, error.total.value, error.grain, bias)
+
+
+def _noise(picture: Pictured, reference: Pictured, reading: Reading | None) -> Noise | None:
+    """Return the noise of one sample from some bands of a picture: they tell as much as all of a large one."""
+    with PictureFile(picture.path, reading) as noisy, PictureFile(reference.path, reading) as clean:
+        if not noisy.has_variance or was_denoised(noisy):
+            return None
+        bands = bands_of(noisy.size)
+        cleaner = at_size(clean, noisy.size)
+        rows = [noisy.rows(*band) for band in bands]
+        means = [cleaner.rows(*band).colour for band in bands]
+        counted = next((layer for layer in noisy.layers if layer.name == "samples"), None)
+        taken: npt.NDArray[np.floating] | float = picture.samples
+        if counted is not None:
+            taken = np.concatenate([noisy.channels(counted.channels[:1], *band)[..., 0] for band in bands])
+        variance = np.concatenate([row.variance for row in rows if row.variance is not None])
+        return noise_of(np.concatenate(means), variance, taken)
+
+
+def bands_of(size: tuple[int, int]) -> list[tuple[int, int]]:
+    """Return first and last row of bands spread over a picture; all of a small one."""
+    width, height = size
+    count = _MOST_PIXELS // (width * _BAND)
+    if count * _BAND >= height:
+        return [(0, height)]
+    firsts = [round(k * (height - _BAND) / max(count - 1, 1)) for k in range(max(count, 1))]
+    return [(first, min(first + _BAND, height)) for first in firsts]
+
+
+def _measured(
+    picture: Pictured, reference: Pictured, display: Display, reading: Reading | None, *, alike: bool = True
+) -> Error:
+    with ExitStack() as files:
+        one, clean = (files.enter_context(PictureFile(file.path, reading)) for file in (picture, reference))
+        twin = None if picture.second is None else files.enter_context(PictureFile(picture.second, reading))
+        asked = Asked(one, twin, clean, denoised=picture.denoised, alike=alike, size=clean.size, display=display)
+        found = measure(asked).error
+    assert found is not None
+    return found

@@ -1,0 +1,121 @@
+"""Finds out how shots look from the pictures of their trials: for each the frame with most of them. Takes seconds."""
+
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+
+from pemlo.core.appraisal.flicker import along
+from pemlo.core.appraisal.frame_appearance import LookedAt, Pictured, look_at
+from pemlo.core.errors import FileError
+from pemlo.core.files.picture_file import Reading
+from pemlo.core.files.sequence import Sequence
+from pemlo.core.files.trial_pictures import picture_path
+from pemlo.core.pixels.display import Display
+from pemlo.core.predict.shot_appearance import Pictures, Sample, ShotLook
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.project import Project
+from pemlo.core.project.reference import cleanest, same_with_another_seed
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
+
+FEWEST_IN_A_ROW = 3
+
+
+def looks_of(
+    project: Project, folder: Path, display: Display, reading: Reading | None = None, monitor: Monitor | None = None
+) -> tuple[Mapping[str, ShotLook], tuple[FileError, ...]]:
+    """Return how the shots of a film look, those of which enough is known, and what could not be read.
+
+    Parameters
+    ----------
+    project : Project
+    folder : path
+        From which relative names of pictures are taken: the project's.
+    display : Display
+    reading : Reading, optional
+    monitor : Monitor, optional
+
+    Raises
+    ------
+    Cancelled
+        From the monitor.
+    """
+    watch = monitor or Unwatched()
+    found, troubles = {}, []
+    for number, shot in enumerate(project.shots):
+        watch.step(number / len(project.shots), f"Looking at {shot.name}")
+        try:
+            look = look_of(project.trials_of(shot.name), folder, display, reading)
+        except FileError as error:
+            troubles.append(error)
+            continue
+        if look is not None:
+            found[shot.name] = look
+    return found, tuple(troubles)
+
+
+def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Reading | None = None) -> ShotLook | None:
+    """Return how a shot looks, from its trials; None if no picture tells enough.
+
+    Raises
+    ------
+    FileError
+        If a picture is damaged.
+    """
+    there = [trial for trial in trials if trial.region_percent is None and picture_path(trial, folder) is not None]
+    frames = [trial.frame for trial in there]
+    for frame in sorted(dict.fromkeys(frames), key=lambda one: (-frames.count(one), one)):
+        of_frame = [trial for trial in there if trial.frame == frame]
+        reference = cleanest(of_frame)
+        if reference is None:
+            continue
+        others = [
+            trial
+            for trial in of_frame
+            if trial is not reference and trial.resolution_percent == reference.resolution_percent
+        ]
+        others.sort(key=lambda trial: trial.mean_samples or trial.samples)
+        clean = _pictured(reference, of_frame, folder)
+        pictured = [_pictured(trial, of_frame, folder) for trial in others]
+        found = look_at(clean, pictured, display, reading)
+        if found.look is not None:
+            run = _in_a_row(there, folder)
+            stepping = _stepping(run, display, reading)
+            pictures = _pictures(clean, pictured, found, run)
+            return ShotLook(frame, reference.resolution_percent, found.look, stepping, pictures)
+    return None
+
+
+def _pictures(reference: Pictured, others: Iterable[Pictured], found: LookedAt, run: Mapping[int, Path]) -> Pictures:
+    pairs = list(zip(others, found.errors, strict=True))
+    samples = tuple(
+        Sample(one.path, one.settings, error.total.value, error.reference_noise or 0.0) for one, error in pairs
+    )
+    noisiest = max(found.errors, key=lambda error: error.total.value, default=None)
+    spots = () if noisiest is None else noisiest.map.spots(1)
+    size = (1, 1) if found.look is None else found.look.size
+    return Pictures(reference.path, samples, spots[0] if spots else (0, 0, *size), run)
+
+
+def _pictured(trial: Trial, among: Iterable[Trial], folder: Path) -> Pictured:
+    twin = same_with_another_seed(trial, among)
+    settings = FrameSettings.model_validate(trial.frame_fields())
+    path = folder / trial.picture
+    second = None if twin is None else picture_path(twin, folder)
+    return Pictured(path, settings, float(trial.mean_samples or trial.samples), second)
+
+
+def _in_a_row(trials: Iterable[Trial], folder: Path) -> Mapping[int, Path]:
+    """Return the pictures of the most trials with equal settings, by frame, if there are enough."""
+    rows: dict[tuple[object, ...], dict[int, Path]] = {}
+    for trial in trials:
+        rows.setdefault(tuple(trial.frame_fields().values()), {}).setdefault(trial.frame, folder / trial.picture)
+    longest = max(rows.values(), key=len, default={})
+    return dict(sorted(longest.items())) if len(longest) >= FEWEST_IN_A_ROW else {}
+
+
+def _stepping(run: Mapping[int, Path], display: Display, reading: Reading | None) -> Mapping[str, float]:
+    """Return the error of every second frame, held and mixed, from pictures in a row; empty if they do not tell."""
+    if not run:
+        return {}
+    _, steps = along(Sequence("", dict(run)), display, reading)
+    return {} if steps is None else {"hold": steps[0], "blend": steps[1]}

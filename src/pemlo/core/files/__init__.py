@@ -1,0 +1,1 @@
+"""Picture files: headers, layers, pixels, sequences, small copies. Knows nothing above it."""

@@ -1,1 +1,0 @@
-"""Picture files: their headers, small copies of them, and what a header says of a trial. No interface code."""

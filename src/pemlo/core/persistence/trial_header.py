@@ -1,0 +1,110 @@
+"""What a picture's header says of its trial: under our own names, or under names that the user gave. Pure."""
+
+import re
+from collections.abc import Mapping
+from typing import Any
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.files.header import OURS, Header
+from pemlo.core.persistence.csv_trials import COLUMNS
+from pemlo.core.persistence.table import kept_stages
+from pemlo.core.project.trials import STAGES, region_share, why_left_out
+
+# What can be read of a trial, in the order in which it is asked for; as in a table of trials.
+FIELDS = (
+    *("seconds", "shot", "frame", "samples", "min_samples", "noise_threshold", "resolution_percent", "denoise"),
+    *("machine", "seed", *(f"{stage}_seconds" for stage in STAGES), "mean_samples", "noise"),
+)
+_PARSE = {column.name: column.parse for column in COLUMNS}
+NEEDED = ("seconds",)
+
+
+def is_ours(header: Header) -> bool:
+    """Whether the stand-in renderer wrote the picture."""
+    return f"{OURS}scene" in header.attributes and f"{OURS}seconds" in header.attributes
+
+
+def missing(header: Header, names: Mapping[str, str]) -> tuple[str, ...]:
+    """Return what a trial needs and the header does not say, under the given names."""
+    return tuple(field for field in NEEDED if names.get(field, "") not in header.attributes)
+
+
+def fields_of(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
+    """Return the fields of a trial that a header says.
+
+    Parameters
+    ----------
+    header : Header
+    names : mapping of str to str
+        For each of `FIELDS` the attribute that holds it; fields without one are left out. Not used for our own
+        pictures.
+
+    Returns
+    -------
+    dict
+        Fields of `Trial`. The frame is the last number of the file's name where the header does not tell it; `scene`
+        is among them for our own pictures.
+
+    Raises
+    ------
+    InputError
+        With every attribute that cannot be read.
+    """
+    if is_ours(header):
+        said = {name.removeprefix(OURS): text for name, text in header.attributes.items() if name.startswith(OURS)}
+        return our_fields(said, header.path.name)
+    texts = {field: header.attributes[name] for field, name in names.items() if name in header.attributes}
+    found = _parsed({field: text for field, text in texts.items() if field in FIELDS}, names, header.path.name)
+    if found.get("noise_threshold") == 0:
+        del found["noise_threshold"]
+    if header.disk_mib:
+        found.setdefault("disk_mib", header.disk_mib)
+    digits = re.findall(r"\d+", header.path.stem)
+    if "frame" not in found and digits:
+        found["frame"] = int(digits[-1])
+    return found
+
+
+def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
+    """Return the fields of a trial that the small renderer's header says, and its `scene`.
+
+    Parameters
+    ----------
+    said : mapping of str to str
+        The header's attributes, without their prefix.
+    where : str
+        What the header is of, for messages.
+
+    Raises
+    ------
+    InputError
+        With every attribute that cannot be read.
+    """
+    wanted = (*FIELDS, "noise_shape", "most_seconds", "split", "switches", "saves", "memory_gib", "disk_mib")
+    found = _parsed({field: said[field] for field in wanted if field in said}, {}, where)
+    if not found.get("noise_threshold"):
+        found |= {"noise_threshold": None, "min_samples": None}
+    why = why_left_out(first_run=said.get("first_run") == "1")
+    region = said.get("region", "whole")
+    if region != "whole":
+        try:
+            found["region_percent"] = region_share(region, float(said["full_width"]), float(said["full_height"]))
+        except (KeyError, ValueError, ZeroDivisionError) as error:
+            raise InputError(
+                [Problem(f"{where}, region", f"“{region}” is no region of a frame of known size")]
+            ) from error
+    return {**found, "scene": said["scene"], "keep": kept_stages(said.get("read_back", "")), "left_out": why}
+
+
+def _parsed(texts: Mapping[str, str], names: Mapping[str, str], where: str) -> dict[str, Any]:
+    found, problems = {}, []
+    for field, text in texts.items():
+        if not text.strip():
+            continue
+        try:
+            found[field] = _PARSE[field](text.strip())
+        except (ValueError, InputError) as error:
+            problems.append(Problem(f"{where}, {names.get(field, field)}", str(error)))
+    if problems:
+        raise InputError(problems, "Give the names of the header's attributes anew, or type the trial by hand.")
+    return found

@@ -1,0 +1,1 @@
+"""Pixels: their light, the codes of a display, sizes, and where rows come from. No files, no interface."""

@@ -1,0 +1,1 @@
+"""The document: shots, delivery, machines, settings, trials and marks; frozen, with pure edits."""

@@ -1,0 +1,183 @@
+"""Changes to the document: each takes a project and returns another. Pure; imports its neighbours only.
+
+All raise `InputError` if the result would not be a valid document.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.project.delivery import Delivery
+from pemlo.core.project.kept_plans import KeptPlan, PlannedShot
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
+
+
+def set_project(project: Project, **fields: Any) -> Project:  # noqa: ANN401
+    """Change fields of the project itself, such as its title or start."""
+    return project.changed(**fields)
+
+
+def set_delivery(project: Project, **fields: Any) -> Project:  # noqa: ANN401
+    """Change fields of what is due."""
+    return project.changed(delivery=build(Delivery, {**dict(project.delivery), **fields}, "Delivery"))
+
+
+def set_shot(project: Project, name: str, /, **fields: Any) -> Project:  # noqa: ANN401
+    """Change fields of a shot; its trials follow a new name."""
+    shot = build(Shot, {**dict(project.shot(name)), **fields}, f"Shot {name}")
+    trials = project.trials
+    if shot.name != name:
+        trials = tuple(trial.changed(shot=shot.name) if trial.shot == name else trial for trial in trials)
+    shots = tuple(shot if old.name == name else old for old in project.shots)
+    plans = project.plans
+    if shot.name != name:
+        plans = tuple(_with_new_name(plan, name, shot.name) for plan in plans)
+    return project.changed(shots=shots, trials=trials, plans=plans)
+
+
+def _with_new_name(plan: KeptPlan, old: str, new: str) -> KeptPlan:
+    shots = tuple(one.changed(shot=new) if one.shot == old else one for one in plan.shots if one.shot != new)
+    return plan.changed(shots=shots)
+
+
+def keep_plan(project: Project, name: str) -> Project:
+    """Keep the plan as it stands under a name, in place of one of that name."""
+    shots = tuple(PlannedShot(shot=shot.name, settings=shot.plan) for shot in project.shots if shot.plan is not None)
+    kept = build(KeptPlan, {"name": name, "shots": shots}, "Plan")
+    return project.changed(plans=(*(plan for plan in project.plans if plan.name != kept.name), kept))
+
+
+def take_plan(project: Project, name: str) -> Project:
+    """Plan every shot as a kept plan has it; shots that it does not name are as asked.
+
+    Raises
+    ------
+    InputError
+        If there is none of that name.
+    """
+    kept = next((plan for plan in project.plans if plan.name == name), None)
+    if kept is None:
+        raise InputError([Problem("Plan", f"there is none called {name}")])
+    return project.changed(shots=tuple(shot.changed(plan=kept.settings_of(shot.name)) for shot in project.shots))
+
+
+def drop_plan(project: Project, name: str) -> Project:
+    """Keep a plan no longer."""
+    return project.changed(plans=tuple(plan for plan in project.plans if plan.name != name))
+
+
+def adopt(project: Project, chosen: Mapping[str, ShotSettings]) -> Project:
+    """Return a film with these settings as its plan; where they are as asked, the shot has no plan of its own."""
+    shots = tuple(
+        shot.changed(plan=None if chosen[shot.name] == shot.asked else chosen[shot.name])
+        if shot.name in chosen
+        else shot
+        for shot in project.shots
+    )
+    return project.changed(shots=shots)
+
+
+def set_asked(project: Project, names: Iterable[str], **fields: Any) -> Project:  # noqa: ANN401
+    """Change what was asked of several shots; a plan that has been made stays as it is."""
+    wanted = set(names)
+    shots = tuple(
+        shot.changed(asked=build(ShotSettings, {**dict(shot.asked), **fields}, f"Shot {shot.name}"))
+        if shot.name in wanted
+        else shot
+        for shot in project.shots
+    )
+    return project.changed(shots=shots)
+
+
+def add_shots(project: Project, shots: Sequence[Shot], at: int | None = None) -> Project:
+    """Put shots into the film, at its end unless a place is given."""
+    place = len(project.shots) if at is None else at
+    return project.changed(shots=(*project.shots[:place], *shots, *project.shots[place:]))
+
+
+def replace_shots(project: Project, shots: Sequence[Shot]) -> Project:
+    """Take these shots instead of all there are; trials of shots that are gone go with them."""
+    names = {shot.name for shot in shots}
+    return project.changed(shots=tuple(shots), trials=tuple(t for t in project.trials if t.shot in names))
+
+
+def remove_shots(project: Project, names: Iterable[str]) -> Project:
+    """Take shots out of the film, and their trials."""
+    gone = set(names)
+    return replace_shots(project, [shot for shot in project.shots if shot.name not in gone])
+
+
+def move_shot(project: Project, name: str, by: int) -> Project:
+    """Move a shot earlier (negative) or later in the film."""
+    shots = list(project.shots)
+    place = shots.index(project.shot(name))
+    shot = shots.pop(place)
+    shots.insert(max(0, min(len(shots), place + by)), shot)
+    return project.changed(shots=tuple(shots))
+
+
+def add_trials(project: Project, trials: Sequence[Trial]) -> Project:
+    """Add trials after those there are."""
+    names = {shot.name for shot in project.shots}
+    problems = [
+        Problem(f"Trial {number + 1}", f"shot {trial.shot} is not in the brief")
+        for number, trial in enumerate(trials)
+        if trial.shot not in names
+    ]
+    if problems:
+        raise InputError(problems, "Add the shot in the brief first, or correct its name.")
+    return project.changed(trials=(*project.trials, *trials))
+
+
+def set_trial(project: Project, index: int, **fields: Any) -> Project:  # noqa: ANN401
+    """Change fields of one trial, counted from 0 in the order of the document."""
+    where = f"Trial of {project.trials[index].shot}"
+    trial = build(Trial, {**dict(project.trials[index]), **fields}, where)
+    return project.changed(trials=(*project.trials[:index], trial, *project.trials[index + 1 :]))
+
+
+def remove_trials(project: Project, indices: Iterable[int]) -> Project:
+    """Take trials out, counted from 0 in the order of the document."""
+    gone = set(indices)
+    return project.changed(trials=tuple(t for number, t in enumerate(project.trials) if number not in gone))
+
+
+def set_machine(project: Project, name: str, /, **fields: Any) -> Project:  # noqa: ANN401
+    """Change fields of a machine; trials that it timed follow a new name."""
+    old = next(machine for machine in project.machines if machine.name == name)
+    new = build(Machine, {**dict(old), **fields}, f"Machine {name}")
+    trials = project.trials
+    if new.name != name:
+        trials = tuple(trial.changed(machine=new.name) if trial.machine == name else trial for trial in trials)
+    machines = tuple(new if machine.name == name else machine for machine in project.machines)
+    return project.changed(machines=machines, trials=trials)
+
+
+def replace_machines(project: Project, machines: Sequence[Machine]) -> Project:
+    """Take these machines instead of all there are."""
+    return project.changed(machines=tuple(machines))
+
+
+def unused_name(taken: Iterable[str], wanted: str) -> str:
+    """Return `wanted`, or the next free name after it.
+
+    Examples
+    --------
+    >>> unused_name(["010", "020"], "020"), unused_name(["desk"], "desk")
+    ('030', 'desk 2')
+    """
+    names = set(taken)
+    if wanted not in names:
+        return wanted
+    if wanted.isdigit():
+        highest = max(int(name) for name in names if name.isdigit())
+        return str((highest // 10 + 1) * 10).zfill(len(wanted))
+    number = 2
+    while f"{wanted} {number}" in names:
+        number += 1
+    return f"{wanted} {number}"

@@ -1,0 +1,33 @@
+"""Plans that are kept under a name, to be compared and taken again. Imports its neighbours only."""
+
+from typing import Self
+
+from pydantic import Field, model_validator
+
+from pemlo.core.project.record import Record
+from pemlo.core.project.settings import ShotSettings
+
+
+class PlannedShot(Record):
+    """What a plan has for a shot."""
+
+    shot: str = Field(min_length=1, max_length=60)
+    settings: ShotSettings
+
+
+class KeptPlan(Record):
+    """A plan under its name: settings of shots; those that it does not name are as asked."""
+
+    name: str = Field(min_length=1, max_length=60)
+    shots: tuple[PlannedShot, ...] = ()
+
+    @model_validator(mode="after")
+    def _each_shot_once(self) -> Self:
+        names = [one.shot for one in self.shots]
+        if len(set(names)) < len(names):
+            raise ValueError("a shot stands in it twice")
+        return self
+
+    def settings_of(self, shot: str) -> ShotSettings | None:
+        """Return what it has for a shot; None for as asked."""
+        return next((one.settings for one in self.shots if one.shot == shot), None)

@@ -1,0 +1,104 @@
+"""The whole document, and what holds between its parts. Imports its neighbours only."""
+
+from datetime import datetime
+from typing import Self
+
+from pydantic import Field, field_validator, model_validator
+
+from pemlo.core.project.delivery import Delivery, checked_moment
+from pemlo.core.project.kept_plans import KeptPlan
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.record import Record
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings, Ways
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
+
+MOST_SHOTS = 2000
+MOST_TRIALS = 20_000
+MOST_DENOISERS = 12
+MOST_PLANS = 50
+
+
+class Project(Record):
+    """Everything that is saved. `start` is when rendering can begin; the forecast counts from it."""
+
+    title: str = Field(min_length=1, max_length=200)
+    start: datetime
+    delivery: Delivery
+    shots: tuple[Shot, ...] = Field(default=(), max_length=MOST_SHOTS)
+    machines: tuple[Machine, ...] = Field(default=(), max_length=1000)
+    trials: tuple[Trial, ...] = Field(default=(), max_length=MOST_TRIALS)
+    plans: tuple[KeptPlan, ...] = Field(default=(), max_length=MOST_PLANS)
+
+    @field_validator("start")
+    @classmethod
+    def _with_zone(cls, moment: datetime) -> datetime:
+        return checked_moment(moment)
+
+    @model_validator(mode="after")
+    def _fits_together(self) -> Self:
+        if self.delivery.deadline <= self.start:
+            raise ValueError("the deadline is not after the start")
+        _refuse_repeats("shot", [shot.name for shot in self.shots])
+        _refuse_repeats("machine", [machine.name for machine in self.machines])
+        _refuse_repeats("plan", [plan.name for plan in self.plans])
+        names = {shot.name for shot in self.shots}
+        strays = sorted({trial.shot for trial in self.trials} - names)
+        if strays:
+            raise ValueError(f"trials name shots that the brief does not have: {', '.join(strays[:5])}")
+        ways = self.ways()
+        if len(ways.denoisers) > MOST_DENOISERS:
+            raise ValueError(f"there are more than {MOST_DENOISERS} ways of denoising; name equal ones the same")
+        if len(ways.switches) > MOST_DENOISERS:
+            raise ValueError(f"there are more than {MOST_DENOISERS} switches and splits; name equal ones the same")
+        return self
+
+    def shot(self, name: str) -> Shot:
+        """Return the shot of that name.
+
+        Raises
+        ------
+        KeyError
+            If there is none.
+        """
+        for shot in self.shots:
+            if shot.name == name:
+                return shot
+        raise KeyError(name)
+
+    def size_of(self, shot: Shot) -> tuple[int, int]:
+        """Width and height of the shot's frames at 100 %, px."""
+        if shot.width is None or shot.height is None:
+            return self.delivery.width, self.delivery.height
+        return shot.width, shot.height
+
+    def rate_of(self, shot: Shot) -> float:
+        """Frames a second of the shot."""
+        return shot.fps or self.delivery.fps
+
+    def screen_seconds(self, shot: Shot) -> float:
+        """How long the shot is on screen, s."""
+        return shot.frame_count / self.rate_of(shot)
+
+    def trials_of(self, name: str) -> tuple[Trial, ...]:
+        return tuple(trial for trial in self.trials if trial.shot == name)
+
+    @property
+    def counted_trials(self) -> tuple[Trial, ...]:
+        """Trials on which forecasts rest: all but those that are left out."""
+        return tuple(trial for trial in self.trials if not trial.left_out)
+
+    def ways(self) -> Ways:
+        """Every way of denoising and every switch that a shot, a trial or a kept plan names, by their names."""
+        used: set[FrameSettings] = {settings for shot in self.shots for settings in (shot.asked, shot.settings)}
+        used |= {one.settings for plan in self.plans for one in plan.shots}
+        denoisers = {one.denoise for one in used} | {trial.denoise for trial in self.trials}
+        switches = {name for one in (*used, *self.trials) for name in one.switched}
+        return Ways(tuple(sorted(denoisers - {NO_DENOISE})), tuple(sorted(switches)))
+
+
+def _refuse_repeats(kind: str, names: list[str]) -> None:
+    seen: set[str] = set()
+    repeated = sorted({name for name in names if name in seen or seen.add(name)})  # type: ignore[func-returns-value]
+    if repeated:
+        raise ValueError(f"{kind} {repeated[0]} is there twice; give each its own name")

@@ -1,0 +1,127 @@
+"""How a frame is rendered: what the levers stand at. Imports the record only."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal, Self, get_args
+
+from pydantic import Field, StringConstraints, field_validator, model_validator
+
+from pemlo.core.project.record import Record
+from pemlo.core.units import LONGEST_S
+
+NO_DENOISE = "none"
+MOST_SAMPLES = 1_000_000
+MOST_THRESHOLD = 1e6
+KEEPABLE = ("prepare", "light")
+# What trades time for picture, in the order in which it is told.
+LeverName = Literal[
+    "samples", "noise_threshold", "min_samples", "most_seconds", "split", "denoise", "resolution_percent", "frame_step",
+    "keep", "switches", "saves",
+]  # fmt: skip
+LEVERS: tuple[LeverName, ...] = get_args(LeverName)
+MOST_SWITCHES = 8
+ONE_RAY_EACH = (1, 1, 1)
+SPLIT = "split "
+MOTION_BLUR = "motion blur"  # the switch that denoisers which look at other frames cannot be had with
+LOOKS_AROUND = "neighbours"  # names of denoisers that look at other frames begin so
+
+Switch = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40, pattern=r"^[^,;+]*$")]
+Rays = Annotated[int, Field(ge=1, le=64)]
+
+
+@dataclass(frozen=True)
+class Ways:
+    """Ways of rendering that cost a time of their own: denoisers, and switches with splits; each by its name."""
+
+    denoisers: tuple[str, ...] = ()
+    switches: tuple[str, ...] = ()
+
+
+class FrameSettings(Record):
+    """Settings of one rendered frame.
+
+    Without a noise threshold every pixel takes `samples`; with one, sampling is adaptive and each pixel takes
+    between `min_samples` and `samples`, as the renderer's own threshold scale decides. Tracing ends after
+    `most_seconds` of the reference machine, whatever else was asked: then samples differ from frame to frame. `split`
+    is how many rays a sample sends at the first surface: to lights, off a gloss, through glass. Stages in `keep` are
+    not worked out: their data are read back from an earlier frame. `switches` are choices of yes or no that are on, by
+    the user's own names; `saves` says how often an unfinished frame is written, so that a broken one
+    goes on from there.
+    """
+
+    samples: int = Field(ge=1, le=MOST_SAMPLES)
+    min_samples: int | None = Field(default=None, ge=1, le=MOST_SAMPLES)
+    noise_threshold: float | None = Field(default=None, gt=0, le=MOST_THRESHOLD)
+    denoise: str = Field(default=NO_DENOISE, min_length=1, max_length=60)
+    resolution_percent: float = Field(default=100.0, ge=1, le=400)
+    keep: tuple[Literal["prepare", "light"], ...] = ()
+    most_seconds: float | None = Field(default=None, gt=0, le=LONGEST_S)
+    split: tuple[Rays, Rays, Rays] = ONE_RAY_EACH
+    switches: tuple[Switch, ...] = Field(default=(), max_length=MOST_SWITCHES)
+    saves: int = Field(default=0, ge=0, le=100)
+
+    @field_validator("switches", mode="before")
+    @classmethod
+    def _each_once(cls, value: object) -> object:
+        """Take each switch once, in the order of their names; names of splits are not free."""
+        if not isinstance(value, list | tuple) or not all(isinstance(name, str) for name in value):
+            return value
+        taken = [name for name in value if name.startswith(SPLIT)]
+        if taken:
+            raise ValueError(f"“{taken[0]}” is the name of a sampling split; give the switch another")
+        return tuple(sorted(set(value)))
+
+    @field_validator("keep", mode="before")
+    @classmethod
+    def _in_order(cls, value: object) -> object:
+        """Take each stage once, in the order of the stages."""
+        if not isinstance(value, list | tuple):
+            return value
+        unknown = [stage for stage in value if stage not in KEEPABLE]
+        return tuple(stage for stage in KEEPABLE if stage in value) + tuple(unknown)
+
+    @model_validator(mode="after")
+    def _least_is_not_most(self) -> Self:
+        if self.min_samples is not None and self.min_samples > self.samples:
+            raise ValueError(f"the least samples ({self.min_samples}) are more than the most ({self.samples})")
+        return self
+
+    @property
+    def switched(self) -> tuple[str, ...]:
+        """What is switched on and makes a frame dearer or cheaper by a factor of its own: switches, and a split."""
+        return self.switches if self.split == ONE_RAY_EACH else (*self.switches, split_name(self.split))
+
+    @property
+    def looks_around(self) -> bool:
+        """Whether denoising looks at other frames."""
+        return self.denoise.startswith(LOOKS_AROUND)
+
+    @property
+    def adaptive(self) -> bool:
+        return self.noise_threshold is not None
+
+    @property
+    def least_samples(self) -> int:
+        """Least samples a pixel takes: all of them without a threshold, 1 where nothing was said."""
+        return (self.min_samples or 1) if self.adaptive else self.samples
+
+    def frame_fields(self) -> dict[str, object]:
+        """Return the fields that say how one frame is rendered, without what belongs to the shot."""
+        return {name: getattr(self, name) for name in FrameSettings.model_fields}
+
+
+def split_name(split: tuple[int, int, int]) -> str:
+    """Return what a sampling split is called.
+
+    Examples
+    --------
+    >>> split_name((4, 1, 2))
+    'split 4,1,2'
+    """
+    return f"{SPLIT}{','.join(map(str, split))}"
+
+
+class ShotSettings(FrameSettings):
+    """Settings of a whole shot: those of a frame, which frames are left out, and what is shown in their place."""
+
+    frame_step: int = Field(default=1, ge=1, le=1000)
+    between: Literal["hold", "blend"] = "hold"

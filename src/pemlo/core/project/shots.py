@@ -1,0 +1,70 @@
+"""A shot: its frames, how they were asked for and are planned, and what moves in it. Imports its neighbours only."""
+
+from typing import Literal, Self
+
+from pydantic import Field, field_validator, model_validator
+
+from pemlo.core.project.record import Record
+from pemlo.core.project.settings import LEVERS, LeverName, ShotSettings
+
+Movement = Literal["camera", "lights", "objects", "materials", "simulation"]
+MOVEMENTS: tuple[Movement, ...] = ("camera", "lights", "objects", "materials", "simulation")
+MOST_FRAMES = 1_000_000
+
+
+class Shot(Record):
+    """One shot of the film.
+
+    `step` is part of what the shot is (every frame, or every second one of an animation on twos); the settings'
+    `frame_step` is a lever that leaves frames out on top of it. Size and rate are the delivery's unless given. Shots
+    of the same `look` may share what passes. `ceiling` is the largest error that passes, where it is set by hand, in
+    display codes; `weight` says how much the shot's error counts, and `pins` name the levers that a plan leaves alone.
+    """
+
+    name: str = Field(min_length=1, max_length=60)
+    first: int = Field(ge=-10_000_000, le=10_000_000)
+    last: int = Field(ge=-10_000_000, le=10_000_000)
+    step: int = Field(default=1, ge=1, le=1000)
+    fps: float | None = Field(default=None, gt=0, le=1000)
+    width: int | None = Field(default=None, ge=1, le=65536)
+    height: int | None = Field(default=None, ge=1, le=65536)
+    asked: ShotSettings
+    plan: ShotSettings | None = None
+    moves: tuple[Movement, ...] = ()
+    look: str = Field(default="", max_length=60)
+    ceiling: float | None = Field(default=None, gt=0, le=255)
+    weight: float = Field(default=1.0, gt=0, le=1000)
+    pins: tuple[LeverName, ...] = ()
+    extra_columns: tuple[tuple[str, str], ...] = ()
+
+    @model_validator(mode="after")
+    def _forwards(self) -> Self:
+        if self.last < self.first:
+            raise ValueError(f"the last frame ({self.last}) is before the first ({self.first})")
+        if self.last - self.first >= MOST_FRAMES:
+            raise ValueError("a shot has a million frames at most")
+        if (self.width is None) != (self.height is None):
+            raise ValueError("give both width and height, or neither")
+        return self
+
+    @field_validator("pins", mode="before")
+    @classmethod
+    def _in_order(cls, value: object) -> object:
+        """Take each lever once, in the order of the levers."""
+        if not isinstance(value, list | tuple):
+            return value
+        return tuple(name for name in LEVERS if name in value) + tuple(name for name in value if name not in LEVERS)
+
+    @property
+    def settings(self) -> ShotSettings:
+        """The settings that the forecast is for: the plan's, and as asked until there is one."""
+        return self.plan or self.asked
+
+    @property
+    def frame_count(self) -> int:
+        """Frames of the shot in the film, before any is left out."""
+        return (self.last - self.first) // self.step + 1
+
+    def rendered_count(self, settings: ShotSettings) -> int:
+        """Frames that are rendered with these settings."""
+        return (self.last - self.first) // (self.step * settings.frame_step) + 1

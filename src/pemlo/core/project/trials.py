@@ -1,0 +1,96 @@
+"""A trial: one timed test frame. Imports its neighbours only."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from pemlo.core.project.settings import MOST_SAMPLES, FrameSettings
+from pemlo.core.units import LONGEST_S
+
+Mark = Literal["", "good enough", "not good enough"]
+GOOD: Mark = "good enough"
+BAD: Mark = "not good enough"
+STAGES = ("prepare", "light", "trace", "denoise", "write")
+FIRST_RUN = "first run after start"  # why a trial may be left out of the fit: it also loads and compiles
+
+_NEAR_CAP = 0.7  # of the seconds that are allowed: renderers stop between two passes
+
+
+def why_left_out(*, first_run: bool) -> str:
+    """Return why a rendered trial is left out of the fit by rule; empty if it is not."""
+    return FIRST_RUN if first_run else ""
+
+
+def region_share(region: str, width: float, height: float) -> float | None:
+    """Return the percentage of a frame's pixels in a region, None if it is the whole frame.
+
+    Parameters
+    ----------
+    region : str
+        Left, top, right and bottom in px of the whole frame, with commas between; or ``whole``.
+    width, height : float
+        Of the whole frame, px.
+
+    Examples
+    --------
+    >>> region_share("0,0,960,540", 1920, 1080), region_share("whole", 1920, 1080)
+    (25.0, None)
+    """
+    if region == "whole":
+        return None
+    left, top, right, bottom = (float(edge) for edge in region.split(","))
+    return float(f"{100 * (right - left) * (bottom - top) / (width * height):.4g}")
+
+
+class Trial(FrameSettings):
+    """One timed test frame, with or without its stage times and its picture.
+
+    `seconds` is what the frame took on `machine`, rendered alone: the whole of it, or only a region that holds
+    `region_percent` of its pixels. Stage times are parts of it; those that
+    were not taken are None. `mean_samples` were spent on each pixel, and `noise` is what they left: the standard error
+    of the pixels over the frame's mean brightness, both scene-linear and before denoising. `noise_shape` says how noise
+    is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. `memory_gib` is the
+    most that the renderer held, `disk_mib` what the written frame takes. A trial that says why it is `left_out` is kept
+    and shown, and no forecast is made from it.
+
+    A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. With it stands the
+    `error` that was measured then, in codes of an 8-bit display, and against which picture.
+    """
+
+    shot: str = Field(min_length=1, max_length=60)
+    frame: int = Field(ge=-10_000_000, le=10_000_000)
+    seconds: float = Field(gt=0, le=LONGEST_S)
+    region_percent: float | None = Field(default=None, gt=0, le=100)
+    machine: str = Field(default="", max_length=60)
+    seed: int | None = Field(default=None, ge=-(2**63), lt=2**63)
+    prepare_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
+    light_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
+    trace_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
+    denoise_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
+    write_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
+    mean_samples: float | None = Field(default=None, gt=0, le=MOST_SAMPLES)
+    noise: float | None = Field(default=None, ge=0, le=1e6)
+    noise_shape: tuple[float, ...] = Field(default=(), max_length=256)
+    picture: str = Field(default="", max_length=4096)
+    left_out: str = Field(default="", max_length=200)
+    memory_gib: float | None = Field(default=None, gt=0, le=1e6)
+    disk_mib: float | None = Field(default=None, gt=0, le=1e9)
+    mark: Mark = ""
+    mark_for: Literal["shot", "look"] = "shot"
+    error: float | None = Field(default=None, ge=0, le=255)
+    error_against: str = Field(default="", max_length=4096)
+    note: str = Field(default="", max_length=10_000)
+    extra_columns: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def stopped_by_cap(self) -> bool:
+        """Whether tracing ended because its seconds were over: such a time says little of how many samples it took."""
+        if self.most_seconds is None:
+            return False
+        traced = self.seconds if self.trace_seconds is None else self.trace_seconds
+        return traced >= _NEAR_CAP * self.most_seconds
+
+    def stage_seconds(self) -> dict[str, float]:
+        """Return the stage times that were taken, by stage."""
+        taken = {stage: getattr(self, f"{stage}_seconds") for stage in STAGES}
+        return {stage: seconds for stage, seconds in taken.items() if seconds is not None}

@@ -1,0 +1,105 @@
+"""What a shot takes on disk and in memory, with settings that were never rendered. Pure.
+
+A written frame grows with its pixels, and so does what a renderer holds, beside a part that it always holds: both are
+read off trials that say it, of the shot itself, and of the others where it has none.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.cost.frame_model import rendered_pixels
+from pemlo.core.estimate import Estimate
+from pemlo.core.predict.power_laws import NINETY
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
+
+MIB_PER_GIB = 1024
+# How far frames of a shot lie apart, and shots of a film, log; common practice, no source.
+_FRAMES_SD, _SHOTS_SD = 0.1, 0.5
+
+
+@dataclass(frozen=True)
+class Room:
+    """What a shot takes.
+
+    Attributes
+    ----------
+    disk_gib : Estimate, optional
+        All its rendered frames; None if no trial says what one takes.
+    memory_gib : Estimate, optional
+        Of one frame while it renders.
+    """
+
+    disk_gib: Estimate | None
+    memory_gib: Estimate | None
+
+
+def room_of(project: Project, shot: Shot, settings: ShotSettings) -> Room:
+    """Return what a shot takes with some settings."""
+    pixels = rendered_pixels(project.size_of(shot), settings.resolution_percent) / 1e6
+    frame = _read_off(_said(project, shot.name, "disk_mib"), pixels, fixed=False)
+    memory = _read_off(_said(project, shot.name, "memory_gib"), pixels, fixed=True)
+    count = shot.rendered_count(settings)
+    if frame is None:
+        return Room(None, memory)
+    return Room(Estimate(*(value * count / MIB_PER_GIB for value in (frame.value, frame.low, frame.high))), memory)
+
+
+def sum_of(parts: Sequence[Estimate]) -> Estimate:
+    """Return what several shots take together; what is not known of them goes together too."""
+    return Estimate(*(float(sum(getattr(one, name) for one in parts)) for name in ("value", "low", "high")))
+
+
+def too_small(project: Project, memory: Estimate) -> tuple[str, ...]:
+    """Return the machines that have less memory than a frame takes, a frame for each that they render at once."""
+    return tuple(
+        machine.name
+        for machine in project.machines
+        if machine.memory_gib is not None and machine.memory_gib < memory.value * machine.frames_at_once
+    )
+
+
+@dataclass(frozen=True)
+class _Said:
+    """Megapixels of trials, what they take, and whether they are of the shot itself."""
+
+    pixels: Floats
+    taken: Floats
+    own: bool
+
+
+def _said(project: Project, shot: str, field: str) -> _Said | None:
+    rows = [(trial, getattr(trial, field)) for trial in project.trials if getattr(trial, field) is not None]
+    own = [row for row in rows if row[0].shot == shot]
+    if not rows:
+        return None
+    sizes = {one.name: project.size_of(one) for one in project.shots}
+    used = own or rows
+    pixels = [rendered_pixels(sizes[trial.shot], trial.resolution_percent) / 1e6 for trial, _ in used]
+    return _Said(np.array(pixels), np.array([value for _, value in used]), bool(own))
+
+
+def _read_off(said: _Said | None, pixels: float, *, fixed: bool) -> Estimate | None:
+    """Return what so many megapixels take: straight in pixels, from 0 on unless a part is always there."""
+    if said is None:
+        return None
+    sd = _FRAMES_SD if said.own else _SHOTS_SD
+    if not fixed:
+        each = np.log(said.taken / said.pixels)
+        middle, spread = float(np.mean(each)), float(np.std(each))
+        spread = NINETY * float(np.hypot(sd, spread))
+        return Estimate(*(pixels * float(np.exp(middle + k * spread)) for k in (0, -1, 1)))
+    if np.ptp(said.pixels) > 0:
+        slope, base = np.polyfit(said.pixels, said.taken, 1)
+        slope = max(float(slope), 0.0)
+        base = max(float(np.mean(said.taken) - slope * np.mean(said.pixels)), 0.0)
+        middle = base + slope * pixels
+        low, high = middle * np.exp(-NINETY * sd), middle * np.exp(NINETY * sd)
+        return Estimate(middle, float(low), float(high))
+    # Of one size it is not known how much is always there: from all of it to nothing.
+    ends = sorted((float(np.mean(said.taken)), float(np.mean(said.taken) * pixels / said.pixels[0])))
+    return Estimate(sum(ends) / 2, ends[0] * float(np.exp(-NINETY * sd)), ends[1] * float(np.exp(NINETY * sd)))

@@ -1,0 +1,88 @@
+"""Plans side by side: hours, odds, the worst shot, money, disk. Pure; some tens of milliseconds a plan."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.cost.draws import FilmDraws
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.estimate import Estimate
+from pemlo.core.farm.money import price_of_hour
+from pemlo.core.forecast.verdict import Interval, forecast
+from pemlo.core.predict.shot_appearance import Looks
+from pemlo.core.project.edits import take_plan
+from pemlo.core.project.project import Project
+from pemlo.core.trade.disk_memory import room_of, sum_of
+from pemlo.core.trade.options import numbers_of
+
+AS_ASKED, NOW = "as asked", "as it stands"
+
+
+@dataclass(frozen=True)
+class PlanRow:
+    """What a plan comes to.
+
+    Attributes
+    ----------
+    name : str
+        `AS_ASKED`, `NOW`, or the name it is kept under.
+    kept : bool
+    hours : Interval, optional
+        Machine-hours, retakes counted.
+    odds : float, optional
+    worst_shot : str
+        Whose error is highest over its ceiling; empty if no error is known.
+    worst_ratio : float
+    money : float, optional
+        Of the middle hours; None if no machine has a price.
+    disk_gib : Estimate, optional
+        Of all shots; None if nothing is known of one.
+    """
+
+    name: str
+    kept: bool
+    hours: Interval | None
+    odds: float | None
+    worst_shot: str
+    worst_ratio: float
+    money: float | None
+    disk_gib: Estimate | None
+
+
+def compare_plans(
+    project: Project, fit: Fit, draws: FilmDraws, looks: Looks, ceilings: Mapping[str, float]
+) -> tuple[PlanRow, ...]:
+    """Return as asked, the plan as it stands, and every kept plan.
+
+    Parameters
+    ----------
+    ceilings : mapping of str to float
+        Of the shots of which it is known, codes.
+    """
+    asked = project.changed(shots=tuple(shot.changed(plan=None) for shot in project.shots))
+    films = [(AS_ASKED, False, asked), (NOW, False, project)]
+    films += [(plan.name, True, take_plan(project, plan.name)) for plan in project.plans]
+    return tuple(_row(name, film, fit, draws, looks, ceilings, kept=kept) for name, kept, film in films)
+
+
+def _row(
+    name: str, film: Project, fit: Fit, draws: FilmDraws, looks: Looks, ceilings: Mapping[str, float], *, kept: bool
+) -> PlanRow:
+    found = forecast(film, fit, draws)
+    ratios = []
+    for shot in film.shots:
+        look, ceiling = looks.get(shot.name), ceilings.get(shot.name, np.nan)
+        numbers = numbers_of(film, fit, draws, shot, look) if look is not None and not np.isnan(ceiling) else None
+        if numbers is not None and numbers.found is not None:
+            ratios.append((numbers.found.total.value / ceiling, shot.name))
+    worst, shot_name = max(ratios, default=(float("nan"), ""))
+    price = price_of_hour(film.machines)
+    money = None if price is None or found.hours is None else price * found.hours.p50
+    return PlanRow(name, kept, found.hours, found.odds, shot_name, worst, money, _disk(film))
+
+
+def _disk(film: Project) -> Estimate | None:
+    parts = [room_of(film, shot, shot.settings).disk_gib for shot in film.shots]
+    known = [one for one in parts if one is not None]
+    return sum_of(known) if len(known) == len(parts) and parts else None

@@ -1,0 +1,104 @@
+"""The fall from as asked to the plan: what each lever saves of the film's hours, one after another. Pure NumPy."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.cost.draws import FilmDraws
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import LeverName
+from pemlo.core.project.shots import Shot
+from pemlo.core.trade.options import Options, mean_hours
+
+# Fields that go with a lever. What samples, threshold or cap give depends on the others: they are one step.
+_FIELDS: dict[LeverName, tuple[str, ...]] = {
+    "saves": ("saves",),
+    "samples": ("samples", "min_samples", "noise_threshold", "most_seconds"),
+    "split": ("split",),
+    "denoise": ("denoise",),
+    "resolution_percent": ("resolution_percent",),
+    "frame_step": ("frame_step", "between"),
+    "keep": ("keep",),
+    "switches": ("switches",),
+}
+
+
+@dataclass(frozen=True)
+class ShotFall:
+    """The fall of one shot: the levers that move, and (L + 1, N) draws of its machine-hours before and after each."""
+
+    shot: str
+    levers: tuple[LeverName, ...]
+    hours: Floats
+
+    @cached_property
+    def middle(self) -> Floats:
+        """Middle machine-hours before and after each lever, (L + 1,)."""
+        return np.asarray(np.median(self.hours, axis=1))
+
+
+@dataclass(frozen=True)
+class Step:
+    """What a lever saves: machine-hours of the film, and of each shot that it moves; below 0 where it costs."""
+
+    lever: LeverName
+    saved: float
+    by_shot: Mapping[str, float]
+
+
+@dataclass(frozen=True)
+class Fall:
+    """From as asked to the plan: 5 %, 50 % and 95 % points of the film's machine-hours at both ends, and the steps."""
+
+    asked: tuple[float, float, float]
+    plan: tuple[float, float, float]
+    steps: tuple[Step, ...]
+
+
+def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, options: Options | None = None) -> ShotFall:
+    """Return the fall of a shot from as asked to its plan, one lever after another; those that stay are not in it.
+
+    Parameters
+    ----------
+    project : Project
+    fit : Fit
+        Which knows the shot.
+    draws : FilmDraws
+        Of that fit.
+    shot : Shot
+    options : Options, optional
+        Of the shot: what is among them need not be worked out again.
+    """
+    row = [shot.asked]
+    moved: list[LeverName] = []
+    for lever, fields in _FIELDS.items():
+        update = {name: getattr(shot.settings, name) for name in fields}
+        if any(getattr(row[-1], name) != value for name, value in update.items()):
+            moved.append(lever)
+            row.append(row[-1].model_copy(update=update))
+    if options is not None and all(options.has(one) for one in row):
+        hours = options.hours[[options.place(one) for one in row]]
+    else:
+        hours, _ = mean_hours(project, fit, draws, shot, row)
+    return ShotFall(shot.name, tuple(moved), hours)
+
+
+def film_fall(shots: Sequence[ShotFall]) -> Fall:
+    """Return the fall of a film, lever by lever over all its shots."""
+    saved: dict[LeverName, dict[str, float]] = {lever: {} for lever in _FIELDS}
+    for one in shots:
+        middle = one.middle
+        for number, lever in enumerate(one.levers):
+            saved[lever][one.shot] = float(middle[number] - middle[number + 1])
+    steps = tuple(Step(lever, sum(found.values()), found) for lever, found in saved.items() if found)
+    asked, plan = (np.sum([one.hours[end] for one in shots], axis=0) if shots else np.zeros(1) for end in (0, -1))
+    return Fall(_points(asked), _points(plan), steps)
+
+
+def _points(hours: Floats) -> tuple[float, float, float]:
+    low, middle, high = (float(q) for q in np.quantile(hours, [0.05, 0.5, 0.95]))
+    return low, middle, high

@@ -1,0 +1,76 @@
+"""What keys and menus do in the judge stage, each a step of one of its parts. GUI thread."""
+
+from typing import TYPE_CHECKING
+
+from pemlo.core.project.trials import BAD, GOOD
+from pemlo.gui.judge.viewer.canvas import Mode
+from pemlo.gui.judge.viewer.overlays import MAPS
+from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
+
+if TYPE_CHECKING:
+    from pemlo.gui.judge.panel import JudgePanel
+
+
+class Hands:
+    """The steps, by the names that the table of keys gives them."""
+
+    def __init__(self, panel: "JudgePanel") -> None:
+        self._panel = panel
+
+    def mark_good(self) -> None:
+        self._panel.mark(GOOD)
+
+    def mark_bad(self) -> None:
+        self._panel.mark(BAD)
+
+    def earlier(self) -> None:
+        self._panel.step(-1)
+
+    def later(self) -> None:
+        self._panel.step(1)
+
+    def swap(self) -> None:
+        self._panel.canvas.swap()
+        self._panel.controls.show_mode(Mode.SWAP)
+
+    def turn_line(self) -> None:
+        self._panel.canvas.turn_line()
+
+    def toggle_difference(self) -> None:
+        now = self._panel.canvas.mode
+        self._panel.show_mode(Mode.SPLIT if now is Mode.DIFFERENCE else Mode.DIFFERENCE)
+
+    def next_map(self) -> None:
+        box = self._panel.controls.map
+        box.setCurrentIndex((box.currentIndex() + 1) % len(MAPS))
+        self._panel.show_map()
+
+    def next_spot(self) -> None:
+        self._panel.next_spot()
+
+    def fit(self) -> None:
+        self._panel.canvas.fit()
+
+    def whole_pixels(self) -> None:
+        self._panel.canvas.set_zoom(1.0)
+
+    def nearer(self) -> None:
+        self._panel.canvas.step_zoom(1)
+
+    def farther(self) -> None:
+        self._panel.canvas.step_zoom(-1)
+
+    def toggle_sheet(self) -> None:
+        self._panel.show_page(PICTURES if self._panel.page == LADDER else LADDER)
+
+    def toggle_errors(self) -> None:
+        self._panel.show_page(PICTURES if self._panel.page == ERRORS else ERRORS)
+
+    def play_or_stop(self) -> None:
+        self._panel.play_bar.toggle()
+
+    def frame_before(self) -> None:
+        self._panel.player.go(self._panel.player.frame - 1)
+
+    def frame_after(self) -> None:
+        self._panel.player.go(self._panel.player.frame + 1)

@@ -1,0 +1,1 @@
+"""Shows all trials of a frame beside each other."""

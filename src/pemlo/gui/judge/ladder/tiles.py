@@ -1,0 +1,83 @@
+"""Reads and measures the tiles of a ladder sheet in the background. GUI thread."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QImage
+
+from pemlo.app.jobs import Jobs
+from pemlo.core.pixels.box import Box
+from pemlo.core.progress import Monitor
+from pemlo.core.units import format_duration
+from pemlo.gui.judge.ladder.sheet import TILE, Tile
+from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.presenter import Choice, settings_words
+
+if TYPE_CHECKING:
+    from pemlo.core.appraisal.picture_comparison import Answer, Question
+    from pemlo.core.pixels.screen import Pixels
+
+SHEET = "judge sheet"
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A tile that is wanted: of which picture, and what is to be measured of it."""
+
+    choice: Choice
+    question: "Question"
+
+
+def part_around(centre: tuple[float, float], size: tuple[int, int]) -> Box:
+    """Return the part of a picture of a size that a tile shows: around a place, and inside."""
+    wide, high = min(TILE.width(), size[0]), min(TILE.height(), size[1])
+    left = round(min(max(centre[0] - wide / 2, 0), size[0] - wide))
+    top = round(min(max(centre[1] - high / 2, 0), size[1] - high))
+    return left, top, left + wide, top + high
+
+
+def make_tiles(
+    jobs: Jobs,
+    wanted: Sequence[Wanted],
+    size: tuple[int, int],
+    box: Box,
+    how: Measuring,
+    take: Callable[[list[Tile]], None],
+) -> None:
+    """Read the same part of every picture, measure them all, and hand over the tiles.
+
+    Parameters
+    ----------
+    size : tuple of int
+        To which all pictures are brought, px.
+    box : tuple of int
+        The part, in px of that size.
+    """
+
+    def work(monitor: Monitor) -> "list[tuple[Choice, Pixels, Answer]]":
+        from pemlo.core.appraisal.picture_comparison import answer  # noqa: PLC0415 - heavy to load
+        from pemlo.core.files.loading import load_part  # noqa: PLC0415 - as above
+        from pemlo.core.pixels.screen import shown  # noqa: PLC0415 - as above
+
+        found = []
+        for number, one in enumerate(wanted):
+            monitor.step(number / len(wanted), f"Measuring {one.choice.name}")
+            pixels = shown(load_part(one.choice.path, how.reading, size, box), how.display)
+            found.append((one.choice, pixels, answer(one.question, with_scores=False)))
+        return found
+
+    def done(found: "list[tuple[Choice, Pixels, Answer]]") -> None:
+        take([_tile(*one) for one in found])
+
+    jobs.submit(SHEET, "Making the ladder sheet", work, done)
+
+
+def _tile(choice: Choice, pixels: "Pixels", found: "Answer") -> Tile:
+    height, width = pixels.shape
+    image = QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32).copy()
+    assert choice.trial is not None
+    error = found.measured.error
+    said = "reference" if error is None else f"error {error.total.value:.1f} codes"
+    mark = f" · {choice.trial.mark}" if choice.trial.mark else ""
+    return Tile(image, settings_words(choice.trial), f"{format_duration(choice.trial.seconds)} · {said}{mark}")

@@ -1,0 +1,1 @@
+"""Shows what was measured and predicted of a picture."""

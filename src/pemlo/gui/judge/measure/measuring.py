@@ -1,0 +1,18 @@
+"""How pictures are measured: read, shown on which display, seen from where. Qt-free."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from pemlo.core.files.picture_file import Reading
+    from pemlo.core.pixels.display import Display
+
+
+@dataclass(frozen=True)
+class Measuring:
+    """Conditions that hold for all pictures of a stage."""
+
+    display: "Display"
+    reading: "Reading"
+    seen_from: str = "desk"
+    as_seen: bool = False

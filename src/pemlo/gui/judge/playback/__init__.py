@@ -1,0 +1,1 @@
+"""Plays sequences of pictures."""

@@ -1,0 +1,1 @@
+"""Shows two pictures: reads them, paints them, moves in them."""

@@ -1,0 +1,237 @@
+"""The predicted look beside the reference, or a trial that passed: the same part of both. GUI thread.
+
+Dragging moves the part, the wheel makes it larger, a double click goes back to the worst spot.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from tempfile import TemporaryDirectory, mkdtemp
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from pemlo.app.jobs import Jobs
+from pemlo.core.pixels.box import Box
+from pemlo.core.progress import Monitor
+from pemlo.core.project.settings import ShotSettings
+from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
+from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.plain import set_tip
+from pemlo.gui.common.wheel import WheelSteps
+
+if TYPE_CHECKING:
+    from pemlo.core.pixels.screen import Pixels
+    from pemlo.core.predict.shot_appearance import ShotLook
+
+LOOK, WHOLE = "foretold look", "foretold frame"
+_GAP, HEIGHT = 3, 230
+TIMES = (1, 2, 3, 4, 6, 8, 12, 16)
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What stands beside the predicted look: its file, and what it is."""
+
+    path: Path
+    words: str
+
+
+class LookView(QWidget):
+    """Two parts of a frame, one above the other: what is foretold, and the reference or a trial that passed.
+
+    Signals
+    -------
+    written(path, path)
+        The whole frame was foretold: its file, and that of what stands beside.
+    """
+
+    written = Signal(object, object)
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self._jobs = jobs
+        self._folder: TemporaryDirectory[str] | None = None
+        self._wanted: tuple[ShotLook, ShotSettings, float, Beside] | None = None
+        self._centre: tuple[float, float] | None = None
+        self._times: int | None = None
+        self._grabbed: QPointF | None = None
+        self._wheel = WheelSteps()
+        self._again: Callable[[], None] = lambda: None
+        self._images: tuple[tuple[QImage, str], ...] = ()
+        self._missing = ""
+        self._asked: tuple[ShotLook, object] | None = None
+        self.setFixedHeight(HEIGHT)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Predicted look and reference")
+
+    def sizeHint(self) -> QSize:
+        return QSize(270, HEIGHT)
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        """What stands on the pictures, or in their place."""
+        return tuple(words for _, words in self._images) or (self._missing,)
+
+    def part(self, size: tuple[int, int], worst: Box) -> tuple[Box, int]:
+        """Return the part of a picture that is shown, around its worst spot or where it was moved, and how large."""
+        half = (self.height() - _GAP) // 2
+        times = self._times or max(1, min(3, self.width() // max(size[0] // 2, 1)))
+        wide, high = min(size[0], max(self.width() // times, 8)), min(size[1], max(half // times, 8))
+        x, y = self._centre or ((worst[0] + worst[2]) / 2, (worst[1] + worst[3]) / 2)
+        left = min(max(round(x - wide / 2), 0), size[0] - wide)
+        top = min(max(round(y - high / 2), 0), size[1] - high)
+        return (left, top, left + wide, top + high), times
+
+    def forget(self) -> None:
+        """Go back to the worst spot at the first size."""
+        self._centre = self._times = None
+        self._asked = None
+
+    def show_look(
+        self,
+        look: "ShotLook | None",
+        settings: ShotSettings,
+        spent: float,
+        words: str,
+        trouble: str,
+        passed: Beside | None = None,
+    ) -> None:
+        """Show what is foretold of settings, beside the reference or what passed; `trouble` says why that cannot be."""
+        if look is None or look.pictures is None:
+            self._jobs.cancel(LOOK)
+            self._asked, self._wanted, self._images = None, None, ()
+            self._missing = trouble or "No trial of this shot has a picture that tells its look."
+            self.update()
+            return
+        pictures, known = look.pictures, look.look
+        if self._wanted is None or self._wanted[0] is not look:
+            self._centre = self._times = None  # another shot has another worst spot
+        beside = passed or Beside(pictures.reference, f"reference, frame {look.frame}")
+        self._wanted = look, settings, spent, beside
+        self._again = lambda: self.show_look(look, settings, spent, words, trouble, passed)
+        box, times = self.part(known.size, pictures.worst)
+        asked = (settings, round(spent, 3), box, words, beside, times)
+        if self._asked is not None and self._asked[0] is look and self._asked[1] == asked:
+            return
+        self._asked = look, asked
+
+        def work(monitor: Monitor) -> "tuple[Pixels, Pixels, str] | None":
+            from pemlo.core.appraisal.preview import foretold_picture  # noqa: PLC0415
+            from pemlo.core.errors import InputError  # noqa: PLC0415 - all of this is heavy to load
+            from pemlo.core.files.loading import load_part  # noqa: PLC0415
+            from pemlo.core.files.picture_file import Reading  # noqa: PLC0415
+            from pemlo.core.pixels.display import Srgb  # noqa: PLC0415
+            from pemlo.core.pixels.screen import shown  # noqa: PLC0415
+
+            monitor.step(0.0, "Foretelling the look")
+            try:
+                found = foretold_picture(known, pictures, settings, spent, box)
+            except InputError:
+                return None
+            if found is None:
+                return None
+            other = load_part(beside.path, Reading(), known.size, box)
+            return shown(found.foretold, Srgb()), shown(other, Srgb()), found.taken_from.path.name
+
+        def done(found: "tuple[Pixels, Pixels, str] | None") -> None:
+            if found is None:
+                self._images, self._missing = (), "No trial with this denoiser has a picture."
+            else:
+                names = (f"predicted: {words}", beside.words)
+                self._images = tuple((_image(one, times), name) for one, name in zip(found[:2], names, strict=True))
+                set_tip(
+                    self,
+                    f"No render: the reference, and in proportion what {found[2]} was measured to err by. "
+                    "Drag to move, wheel to enlarge, double-click for the worst spot",
+                )
+            self.update()
+
+        self._jobs.submit(LOOK, "Foretelling the look", work, done)
+
+    def write_whole(self) -> None:
+        """Write the whole frame as files, to be looked at with all tools; `written` tells when it is there."""
+        if self._wanted is None:
+            return
+        look, settings, spent, beside = self._wanted
+        self._folder = self._folder or TemporaryDirectory(prefix="pemlo-")
+        folder = Path(mkdtemp(dir=self._folder.name))
+
+        def work(monitor: Monitor) -> "Path | None":
+            from pemlo.core.appraisal.preview_files import write_foretold  # noqa: PLC0415 - heavy to load
+
+            return write_foretold(look, settings, spent, folder, monitor)
+
+        def done(path: "Path | None") -> None:
+            if path is not None:
+                run = {} if look.pictures is None else look.pictures.run
+                self.written.emit(path, run[min(run)] if settings.frame_step > 1 and run else beside.path)
+
+        self._jobs.submit(WHOLE, "Foretelling the whole frame", work, done)
+
+    # Hands
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._grabbed = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grabbed is None or self._wanted is None:
+            return
+        look = self._wanted[0]
+        assert look.pictures is not None
+        box, times = self.part(look.look.size, look.pictures.worst)
+        step = event.position() - self._grabbed
+        self._grabbed = event.position()
+        self._centre = (box[0] + box[2]) / 2 - step.x() / times, (box[1] + box[3]) / 2 - step.y() / times
+        self._again()
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        self._grabbed = None
+
+    def mouseDoubleClickEvent(self, _event: QMouseEvent) -> None:
+        self._centre = self._times = None
+        self._again()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        steps = self._wheel.of(event)
+        event.accept()
+        if self._wanted is None or not steps:
+            return
+        look = self._wanted[0]
+        assert look.pictures is not None
+        _, times = self.part(look.look.size, look.pictures.worst)
+        larger = steps > 0
+        others = [one for one in TIMES if (one > times) == larger and one != times]
+        if others:
+            self._times = min(others) if larger else max(others)
+            self._again()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), SURROUND)
+            painter.setFont(font(SMALL))
+            if not self._images:
+                painter.setPen(ON_PICTURE)
+                flags = Qt.AlignmentFlag.AlignCenter.value | Qt.TextFlag.TextWordWrap.value
+                painter.drawText(self.rect().adjusted(10, 10, -10, -10), flags, self._missing)
+                return
+            half = (self.height() - _GAP) / 2
+            for number, (image, words) in enumerate(self._images):
+                top = number * (half + _GAP)
+                room = QRectF(0, top, self.width(), half)
+                painter.setClipRect(room)
+                left, above = (self.width() - image.width()) // 2, int(top + (half - image.height()) / 2)
+                painter.drawImage(max(left, 0), max(above, int(top)), image)
+                width = painter.fontMetrics().horizontalAdvance(words) + 10
+                label = QRectF(4, top + 4, min(width, self.width() - 8), 18)
+                painter.fillRect(label, UNDER_PICTURE)
+                painter.setPen(ON_PICTURE)
+                painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _image(pixels: "Pixels", times: int) -> QImage:
+    height, width = pixels.shape
+    image = QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32).copy()
+    return image if times == 1 else image.scaled(width * times, height * times)

@@ -1,0 +1,38 @@
+import pytest
+
+from film import make_project, well_timed
+from looks import look
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.farm.money import price_of_hour
+from pemlo.core.project.edits import adopt, keep_plan
+from pemlo.core.project.machines import Machine
+from pemlo.core.trade.plan_comparison import compare_plans
+
+
+def test_plans_stand_side_by_side():
+    machines = (Machine(name="a", price_per_hour=2.0),)
+    project = make_project(trials=(*well_timed("010"), *well_timed("020", frames=(1, 50))), machines=machines)
+    known = fit(project)
+    draws = draw_film(known, project)
+    cheap = keep_plan(adopt(project, {"010": project.shot("010").asked.changed(samples=64)}), "cheap")
+    now = adopt(cheap, {"010": project.shot("010").asked.changed(samples=128)})
+    looks = {"010": look(0.1), "020": look(0.1)}
+    asked, stands, kept = compare_plans(now, known, draws, looks, {"010": 2.0, "020": 2.0})
+    assert [row.name for row in (asked, stands, kept)] == ["as asked", "as it stands", "cheap"]
+    assert asked.hours.p50 > stands.hours.p50 > kept.hours.p50
+    assert asked.worst_ratio < stands.worst_ratio < kept.worst_ratio
+    assert (stands.worst_shot, kept.worst_shot) == ("010", "010")
+    assert kept.money == pytest.approx(2.0 * kept.hours.p50)
+    assert kept.kept
+    assert not asked.kept
+    # Nothing is said of shots of which nothing is known.
+    assert compare_plans(now, known, draws, {}, {})[0].worst_shot == ""
+
+
+def test_what_an_hour_costs():
+    assert price_of_hour(()) is None
+    assert price_of_hour((Machine(name="own"),)) is None
+    half = Machine(name="b", speed=2.0, price_per_hour=4.0, hours="Mon-Sun 00:00-12:00")
+    # Of 1 + 1 machine-hours an hour, on average, one costs 2.
+    assert price_of_hour((Machine(name="own"), half)) == pytest.approx(1.0)
