@@ -1,7 +1,7 @@
 """How well a shot's total is predicted, and how often the 90 % interval holds it, on made-up renderers of known truth.
 
-Run by ``./dev study [films]``; prints the tables of docs/method.md: for renderers about the program's own middle
-values, and for those over the whole range of practice.
+Run by ``./dev study [films]``; prints the tables of docs/method/validation.md: for renderers about the program's own
+middle values, and for those over the whole range of practice.
 """
 
 import sys

@@ -15,7 +15,7 @@ import OpenImageIO as oiio  # noqa: N813 - its own short name
 
 from pemlo.core.errors import PemloError
 from pemlo.core.files.picture_file import PictureFile
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.frame import MeasureRequest, measure
 
 KINDS = (("exr", "half"), ("exr", "float"), ("png", "uint8"), ("png", "uint16"), ("tif", "uint16"), ("jpg", "uint8"))
 LARGEST = 1_000_000
@@ -60,7 +60,7 @@ def read_one(path: Path) -> str:
         with PictureFile(path) as picture:
             if picture.size[0] * picture.size[1] > LARGEST:
                 return "large"
-            measure(Asked(picture), threads=1)
+            measure(MeasureRequest(picture), threads=1)
     except PemloError:
         return "refused"
     except Exception as error:  # noqa: BLE001 - this is what is looked for

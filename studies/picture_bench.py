@@ -21,15 +21,15 @@ from PySide6.QtWidgets import QApplication
 from scipy.ndimage import uniform_filter
 
 from pemlo.app.jobs import Jobs
-from pemlo.core.files.picture_file import Reading
+from pemlo.core.files.picture_file import ReadOptions
 from pemlo.core.files.sequence import Sequence
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.measure.scores import flip, ssim_and_psnr
 from pemlo.core.pixels.curve import to_display
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.screen import difference, reduced, shown
 from pemlo.core.pixels.source import ArraySource
-from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.measure.measuring import MeasureConditions
 from pemlo.gui.judge.playback.player import Player
 from pemlo.gui.judge.viewer.canvas import Canvas, Mode, Sizes
 from pemlo.gui.judge.viewer.reader import sizes_of
@@ -154,7 +154,7 @@ def play(colour: F32, count: int = 10, fps: float = 24.0, seconds: float = 5.0) 
         paths = {frame: Path(folder) / f"a.{frame:04d}.exr" for frame in range(1, count + 1)}
         for frame, path in paths.items():
             write_exr(path, Channels(("R", "G", "B"), np.roll(colour, 8 * frame, axis=1), {}))
-        player = Player(jobs, lambda: Measuring(Srgb(), Reading()))
+        player = Player(jobs, lambda: MeasureConditions(Srgb(), ReadOptions()))
 
         def paint(_frame: int, sizes: dict[str, Sizes]) -> None:
             canvas.show_pictures(sizes)
@@ -177,7 +177,7 @@ def play(colour: F32, count: int = 10, fps: float = 24.0, seconds: float = 5.0) 
 
 def main() -> None:
     noisy, variance, clean, clean_variance = pair()
-    asked = Asked(ArraySource(noisy, variance), reference=ArraySource(clean, clean_variance))
+    asked = MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(clean, clean_variance))
     before = resident_mib()
     with Highest() as highest:
         ours = timed(lambda: measure(asked))

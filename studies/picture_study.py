@@ -1,9 +1,9 @@
-"""Errors foretold from a few pictures, against pictures that are really rendered: a table of docs/method.md.
+"""Errors predicted from a few pictures, against rendered pictures: a table of docs/method/validation.md.
 
 ./dev picture-study     renders some pictures of a frame of every scene (a quarter of an hour), and prints
 
 Known of each frame: the reference, one picture of 16 samples with its variance, and that one denoised with two seeds.
-Everything else is foretold: other samples, samples shared out by a threshold, smaller sizes; with and without a
+Everything else is predicted: other samples, samples shared out by a threshold, smaller sizes; with and without a
 denoiser, whose residual and bias are told apart.
 """
 
@@ -14,11 +14,11 @@ from dataclasses import replace
 import numpy as np
 
 from pemlo.core.estimate import Estimate
-from pemlo.core.measure.frame import Asked, Error, measure
+from pemlo.core.measure.frame import Error, MeasureRequest, measure
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource, Source
-from pemlo.core.predict.denoisers import Known
-from pemlo.core.predict.error_model import Foretold, Look, Seen, make_look
+from pemlo.core.predict.denoisers import MeasuredDenoising
+from pemlo.core.predict.error_model import ErrorModel, MeasuredTrial, Prediction, make_error_model
 from pemlo.core.predict.grain_curve import noise_of
 from pemlo.core.predict.scaling import scaling_curve
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
@@ -44,18 +44,18 @@ def denoised(done: Rendered) -> ArraySource:
 
 
 def error_of(picture: Source, reference: Source, second: Source | None = None) -> Error:
-    found = measure(Asked(picture, second, reference, denoised=not picture.has_variance)).error
+    found = measure(MeasureRequest(picture, second, reference, denoised=not picture.has_variance)).error
     assert found is not None
     return found
 
 
-def known_of(samples: float, found: Error) -> Known:
+def known_of(samples: float, found: Error) -> MeasuredDenoising:
     bias = None if found.softening is None else found.softening.value
-    return Known(samples, "frame", found.total.value, found.grain, bias)
+    return MeasuredDenoising(samples, "frame", found.total.value, found.grain, bias)
 
 
 def look_at(name: str) -> Iterator[Row]:
-    """Yield what was foretold of each picture, and its error as measured."""
+    """Yield what was predicted of each picture, and its error as measured."""
     scene = find_scene(name)
     base = RenderSettings(name, max(1, scene.frames // 2), *SIZE, denoise="frame")
 
@@ -69,36 +69,36 @@ def look_at(name: str) -> Iterator[Row]:
         known_of(SEEN_SAMPLES, error_of(denoised(one), clean, denoised(other)))
         for one, other in ((first, twin), (twin, first))
     ]
-    seen = Seen(FrameSettings(samples=SEEN_SAMPLES), SEEN_SAMPLES, error_of(noisy(first), clean).total.value)
-    look = make_look(SIZE, noise, scaling_curve(clean, Srgb()), seen, known)
+    seen = MeasuredTrial(FrameSettings(samples=SEEN_SAMPLES), SEEN_SAMPLES, error_of(noisy(first), clean).total.value)
+    model = make_error_model(SIZE, noise, scaling_curve(clean, Srgb()), seen, known)
     for samples in UNSEEN_SAMPLES:
         done, other = (rendered(seed, samples=samples) for seed in (samples, samples + 1))
-        yield "samples", error_of(noisy(done), clean).total.value, told(look, samples).total
-        yield from of_denoised(error_of(denoised(done), clean, denoised(other)), told(look, samples, "frame"))
+        yield "samples", error_of(noisy(done), clean).total.value, told(model, samples).total
+        yield from of_denoised(error_of(denoised(done), clean, denoised(other)), told(model, samples, "frame"))
     for percent, samples in SMALLER:
         done = rendered(7, samples=samples, resolution_percent=percent)
-        yield "smaller", error_of(noisy(done), clean).total.value, told(look, samples, percent=percent).total
-        foretold = told(look, samples, "frame", percent).total
-        yield "smaller, denoised", error_of(denoised(done), clean).total.value, foretold
+        yield "smaller", error_of(noisy(done), clean).total.value, told(model, samples, percent=percent).total
+        predicted = told(model, samples, "frame", percent).total
+        yield "smaller, denoised", error_of(denoised(done), clean).total.value, predicted
     middle = float(np.median(noise.one.mean(axis=-1) / (noise.mean.mean(axis=-1) + 0.01)) ** 0.5) / 4
     for times in THRESHOLDS:
         done = rendered(11, samples=MOST, min_samples=LEAST, noise_threshold=middle / times)
         settings = FrameSettings(samples=MOST, min_samples=LEAST, noise_threshold=middle / times)
-        yield "by need", error_of(noisy(done), clean).total.value, look.foretell(settings, done.mean_samples).total
-        foretold = look.foretell(settings.changed(denoise="frame"), done.mean_samples).total
-        yield "by need, denoised", error_of(denoised(done), clean).total.value, foretold
+        yield "by need", error_of(noisy(done), clean).total.value, model.predict(settings, done.mean_samples).total
+        predicted = model.predict(settings.changed(denoise="frame"), done.mean_samples).total
+        yield "by need, denoised", error_of(denoised(done), clean).total.value, predicted
 
 
-def told(look: Look, samples: int, denoise: str = NO_DENOISE, percent: float = 100.0) -> Foretold:
-    return look.foretell(FrameSettings(samples=samples, denoise=denoise, resolution_percent=percent))
+def told(model: ErrorModel, samples: int, denoise: str = NO_DENOISE, percent: float = 100.0) -> Prediction:
+    return model.predict(FrameSettings(samples=samples, denoise=denoise, resolution_percent=percent))
 
 
-def of_denoised(found: Error, foretold: Foretold) -> Iterator[Row]:
-    yield "denoised", found.total.value, foretold.total
-    if found.grain is not None and foretold.grain is not None:
-        yield "denoised: residual", found.grain, foretold.grain
-    if found.softening is not None and foretold.softening is not None and found.softening.value > 0:
-        yield "denoised: bias", found.softening.value, foretold.softening
+def of_denoised(found: Error, predicted: Prediction) -> Iterator[Row]:
+    yield "denoised", found.total.value, predicted.total
+    if found.grain is not None and predicted.grain is not None:
+        yield "denoised: residual", found.grain, predicted.grain
+    if found.softening is not None and predicted.softening is not None and found.softening.value > 0:
+        yield "denoised: bias", found.softening.value, predicted.softening
 
 
 def main() -> None:
@@ -107,7 +107,7 @@ def main() -> None:
         for kind, true, told in look_at(scene.name):
             entry = told.value / true - 1, told.low <= true <= told.high
             interval = f"{told.value:6.2f} ({told.low:.2f} to {told.high:.2f})"
-            print(f"  {scene.name:12} {kind:18} {true:6.2f} foretold {interval}")
+            print(f"  {scene.name:12} {kind:18} {true:6.2f} predicted {interval}")
             rows[kind].append(entry)
             if ":" not in kind:
                 rows["all"].append(entry)

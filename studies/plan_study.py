@@ -1,4 +1,4 @@
-"""Plans against renders, and against what people do by hand: tables of docs/method.md.
+"""Plans against renders, and against what people do by hand: tables of docs/method/model.md.
 
 ./dev plan-study     a minute for the plans by hand, ten more for the renders
 
@@ -14,25 +14,26 @@ from pathlib import Path
 import numpy as np
 
 import pemlo.demo
-from pemlo.core.appraisal.preview import foretold_picture
-from pemlo.core.appraisal.shot_appearance import looks_of
+from pemlo.core.appraisal.preview import make_preview
+from pemlo.core.appraisal.shot_appearance import appearances_of
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws, draw_film, draw_frame
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.files.picture_file import PictureFile
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource, at_size, read_whole
-from pemlo.core.predict.shot_appearance import Looks, ShotLook
+from pemlo.core.predict.shot_appearance import Appearances, ShotAppearance
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import ShotSettings
-from pemlo.core.trade.best_plan import Wish, best_plan
+from pemlo.core.project.spelling import settings_words
+from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.options import Options
-from pemlo.core.trade.planning import FilmPlan, film_options, hours_there, plan_film
+from pemlo.core.trade.planning import FilmPlan, hours_there, plan_film
+from pemlo.core.trade.weigh import weigh_film
 from pemlo.demo import demo_project
-from pemlo.gui.trade.presenter import settings_text
 from pemlo.standins.renderer.output import write_picture
 from pemlo.standins.renderer.render import Rendered, render
 from pemlo.standins.renderer.scenes import SCENES, find_scene
@@ -120,7 +121,7 @@ def against_hand() -> None:
         options = made_up(dice)
         asked = float(np.quantile(np.sum([one.hours[0] for one in options], axis=0), CONFIDENCE))
         there = float(dice.uniform(0.3, 0.8)) * asked
-        best = best_plan(options, Wish("picture", there, CONFIDENCE))
+        best = best_plan(options, PlanRequest("picture", there, CONFIDENCE))
         for name, row in same_for_all(options).items():
             hand = by_hand(options, row, there)
             if hand is not None:
@@ -142,7 +143,7 @@ class Film:
     project: Project
     fit: Fit
     draws: FilmDraws
-    looks: Looks
+    appearances: Appearances
     plan: FilmPlan
 
 
@@ -150,9 +151,9 @@ def demo_film() -> Film:
     project = demo_project()
     known = fit(project)
     draws = draw_film(known, project)
-    looks, _ = looks_of(project, Path(pemlo.demo.__file__).parent, Srgb())
-    options = film_options(project, known, draws, looks)
-    return Film(project, known, draws, looks, plan_film(project, options, "picture", (known, draws)))
+    appearances, _ = appearances_of(project, Path(pemlo.demo.__file__).parent, Srgb())
+    options = weigh_film(project, (known, draws), appearances)
+    return Film(project, known, draws, appearances, plan_film(project, options, "picture", (known, draws)))
 
 
 def demo_by_hand(film: Film) -> None:
@@ -217,7 +218,7 @@ def seconds_of(done: Rendered) -> float:
 
 
 def timed(film: Film) -> None:
-    print("\n| shot | plan | frame | seconds rendered | foretold (9 in 10) |")
+    print("\n| shot | plan | frame | seconds rendered | predicted (9 in 10) |")
     print("|---|---|---|---|---|")
     for name in RENDERED:
         shot, settings = film.project.shot(name), film.plan.settings()[name]
@@ -228,27 +229,29 @@ def timed(film: Film) -> None:
             told = draw_frame(film.fit, film.project, name, frame, settings)
             low, middle, high = np.quantile(told, [0.05, 0.5, 0.95])
             total, draws = total + took, draws + told
-            words = settings_text(settings)
+            words = settings_words(settings)
             print(f"| {name} | {words} | {frame} | {took:.0f} | {middle:.0f} ({low:.0f} to {high:.0f}) |", flush=True)
         low, middle, high = np.quantile(draws, [0.05, 0.5, 0.95])
         print(f"| {name} | | all three | {total:.0f} | {middle:.0f} ({low:.0f} to {high:.0f}) |", flush=True)
 
 
-def looked_at(film: Film) -> None:
-    """Print errors of the planned settings as rendered and foretold, and the predicted look against the render."""
-    head = "| shot | error rendered, codes | foretold | of the predicted look | its spectrum over the render's |"
+def compare_previews(film: Film) -> None:
+    """Print errors of the planned settings as rendered and predicted, and the predicted look against the render."""
+    head = "| shot | error rendered, codes | predicted | of the predicted look | its spectrum over the render's |"
     print(f"\n{head}\n|---|---|---|---|---|")
     for name in RENDERED:
-        look, settings = film.looks[name], film.plan.settings()[name]
-        done = rendered(film, name, look.frame, settings, look.percent * settings.resolution_percent / 100, 950)
-        assert look.pictures is not None
-        with PictureFile(look.pictures.reference) as file:
+        appearance, settings = film.appearances[name], film.plan.settings()[name]
+        done = rendered(
+            film, name, appearance.frame, settings, appearance.percent * settings.resolution_percent / 100, 950
+        )
+        assert appearance.pictures is not None
+        with PictureFile(appearance.pictures.reference) as file:
             clean = read_whole(file)
         reference = ArraySource(clean.colour, clean.variance)
         picture = ArraySource(read_whole(at_size(ArraySource(done.picture.colour), reference.size)).colour)
         true = error_of(picture, reference)
-        told = look.look.foretell(settings, done.mean_samples).total
-        shown = predicted(look, settings, done.mean_samples, reference.size)
+        told = appearance.error_model.predict(settings, done.mean_samples).total
+        shown = predicted(appearance, settings, done.mean_samples, reference.size)
         predicted_error = error_of(ArraySource(shown), reference)
         ratios = [
             a / b for a, b in zip(spectrum(shown, clean.colour), spectrum(picture.colour, clean.colour), strict=True)
@@ -258,15 +261,15 @@ def looked_at(film: Film) -> None:
         print(f"| {name} | {true:.1f} | {interval} | {predicted_error:.1f} | {row} |", flush=True)
 
 
-def predicted(look: ShotLook, settings: ShotSettings, spent: float, size: tuple[int, int]) -> Floats:
-    assert look.pictures is not None
-    found = foretold_picture(look.look, look.pictures, settings, spent, (0, 0, *size))
+def predicted(appearance: ShotAppearance, settings: ShotSettings, spent: float, size: tuple[int, int]) -> Floats:
+    assert appearance.pictures is not None
+    found = make_preview(appearance.error_model, appearance.pictures, settings, spent, (0, 0, *size))
     assert found is not None
-    return found.foretold
+    return found.predicted
 
 
 def error_of(picture: ArraySource, reference: ArraySource) -> float:
-    found = measure(Asked(picture, reference=reference, denoised=True, size=reference.size)).error
+    found = measure(MeasureRequest(picture, reference=reference, denoised=True, size=reference.size)).error
     assert found is not None
     return found.total.value
 
@@ -286,7 +289,7 @@ def main() -> None:
     film = demo_film()
     demo_by_hand(film)
     render(SCENES[0], RenderSettings(SCENES[0].name, 1, 16, 9, samples=1, denoise="frame"))
-    looked_at(film)
+    compare_previews(film)
     timed(film)
 
 

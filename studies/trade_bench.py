@@ -21,10 +21,10 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.core.project.project import Project
-from pemlo.core.trade.best_plan import Wish, best_plan
+from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.prices import most_for_least, steps_from
-from pemlo.core.trade.waterfall import ShotFall, film_fall
+from pemlo.core.trade.waterfall import ShotWaterfall, film_waterfall
 from pemlo.demo import DEMO_FILE, demo_project
 from pemlo.gui.main_window import TRADE, make_window
 from plan_study import CONFIDENCE, made_up
@@ -119,11 +119,11 @@ def dragged_in_window() -> None:
 def main() -> None:
     options = film()
     asked = float(sum(one.middle_hours[0] for one in options))
-    wishes = [Wish("picture", share * asked, CONFIDENCE) for share in (0.4, 0.6, 0.8)]
+    wishes = [PlanRequest("picture", share * asked, CONFIDENCE) for share in (0.4, 0.6, 0.8)]
     exact = [timed(lambda wish=wish: best_plan(options, wish)) for wish in wishes]  # type: ignore[misc]
     plain = timed(lambda: plain_search(options, 0.6 * asked), 1)
-    falls = [ShotFall(one.shot, ("samples", "denoise"), one.hours[[0, 5, 9]]) for one in options]
-    dragged = timed(lambda: film_fall(falls))
+    falls = [ShotWaterfall(one.shot, ("samples", "denoise"), one.hours[[0, 5, 9]]) for one in options]
+    dragged = timed(lambda: film_waterfall(falls))
     price = timed(lambda: steps_from(options[0], 40))
     steps = [step for one in options for step in steps_from(one, 40)]
     ranked = timed(lambda: most_for_least(steps, 5))

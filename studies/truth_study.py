@@ -1,9 +1,9 @@
-"""Forecasts against frames that are really rendered: the tables of docs/method.md.
+"""Forecasts against frames that are really rendered: the tables of docs/method/validation.md.
 
 ./dev truth     renders what is not in the table of renders yet (an hour on two cores), fits, and prints
 
 Trials are those that the program advises, of each shot for at most one full frame. Then all renders of `truth.py`,
-which the fit never saw, are foretold.
+which the fit never saw, are predicted.
 """
 
 import sys
@@ -114,7 +114,7 @@ def follow_advice(project: Project, renders: Renders, budget: float = BUDGET) ->
 def predictions(
     known: Fit, project: Project, wanted: list[RenderSettings], renders: Renders
 ) -> list[tuple[float, bool, RenderSettings]]:
-    """Return for each render: median foretold over true less 1, whether the 90 % interval holds, and what it is."""
+    """Return for each render: median predicted over true less 1, whether the 90 % interval holds, and what it is."""
     rows = []
     for number, settings in enumerate(wanted):
         drawn = draw_frame(known, project, settings.scene, settings.frame, settings_of(settings), seed=number)
@@ -153,16 +153,16 @@ def print_unseen(known: Fit, project: Project, renders: Renders) -> None:
             print(summary(f"{label}{kind}", [row[0] for row in mine], [row[1] for row in mine]))
 
 
-def foretold_samples(known: Fit, project: Project, settings: RenderSettings) -> Floats:
+def predicted_samples(known: Fit, project: Project, settings: RenderSettings) -> Floats:
     shot = project.shot(settings.scene)
     theta, _ = draw_shot(known, shot.name, np.array([0.5]), 0, 400)
     place = float(places(np.array([float(settings.frame)]), shot.first, shot.last)[0])
-    frames = frames_of([settings_of(settings)], [SIZE], known.ways, known.shots[shot.name].shape(place))
+    frames = frames_of([settings_of(settings)], [SIZE], known.cost_factors, known.shots[shot.name].shape(place))
     return samples_spent(theta, frames)[0]
 
 
 def print_thresholds(renders: Renders) -> None:
-    """Calibrate each scene by one adaptive render alone, and foretell the others of the same frame."""
+    """Calibrate each scene by one adaptive render alone, and predict the others of the same frame."""
     errors: dict[float, list[float]] = {}
     for scene, wanted in thresholds().items():
         calibrating = next(s for s in wanted if s.noise_threshold == THRESHOLD)
@@ -172,7 +172,7 @@ def print_thresholds(renders: Renders) -> None:
         for settings in wanted:
             if settings is not calibrating:
                 true = renders.get(settings)["mean_samples"]
-                middle = float(np.median(foretold_samples(known, project, settings)))
+                middle = float(np.median(predicted_samples(known, project, settings)))
                 errors.setdefault(settings.noise_threshold / THRESHOLD, []).append(middle / true - 1)
     print("| threshold, of the calibrating one | scenes | median error of mean samples | worst |")
     print("|---|---|---|---|")
@@ -186,8 +186,8 @@ def print_thresholds(renders: Renders) -> None:
 
 
 def print_totals(project: Project, renders: Renders) -> None:
-    """Foretell whole shots at a small size, every frame of which is rendered."""
-    print("| shot, every frame at 50 % and 24 samples | frames | truth | foretold | error |")
+    """Predict whole shots at a small size, every frame of which is rendered."""
+    print("| shot, every frame at 50 % and 24 samples | frames | truth | predicted | error |")
     print("|---|---|---|---|---|")
     for scene, wanted in whole_shots().items():
         true = sum(renders.get(settings)["seconds"] for settings in wanted)

@@ -6,11 +6,11 @@ import numpy as np
 
 from pemlo.core.estimate import Estimate
 from pemlo.core.pixels.display import Srgb
-from pemlo.core.predict.denoisers import Known
-from pemlo.core.predict.error_model import make_look
+from pemlo.core.predict.denoisers import MeasuredDenoising
+from pemlo.core.predict.error_model import make_error_model
 from pemlo.core.predict.grain_curve import noise_of
 from pemlo.core.predict.scaling import ScalingCurve
-from pemlo.core.predict.shot_appearance import ShotLook
+from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.predict.switches import Effect
 
 SIZE = (96, 64)
@@ -25,8 +25,8 @@ def look(sd=0.5, denoisers=("frame",), stepping=None, percent=100.0, splits=(), 
     mean = np.full((SIZE[1], SIZE[0], 3), GREY, np.float32)
     noise = noise_of(mean, np.full_like(mean, sd**2 / 16), 16.0)
     scaling = ScalingCurve(np.array([10.0, 50.0, 100.0]), np.array([20.0, 6.0, 0.0]))
-    known = [Known(16, name, 5.0, 3.0, 4.0) for name in denoisers]
+    known = [MeasuredDenoising(16, name, 5.0, 3.0, 4.0) for name in denoisers]
     effects = {name: Effect(0.25, Estimate(0.0, 0.0, 0.0)) for name in splits}
     effects |= {name: Effect(1.0, Estimate(bias, bias, bias)) for name, bias in (switches or {}).items()}
-    found = replace(make_look(SIZE, noise, scaling, None, known, Srgb()), effects=effects)
-    return ShotLook(10, percent, found, stepping or {})
+    found = replace(make_error_model(SIZE, noise, scaling, None, known, Srgb()), effects=effects)
+    return ShotAppearance(10, percent, found, stepping or {})

@@ -117,8 +117,10 @@ def test_predicts_settings_that_were_never_timed(tmp_path):
     assert whole["seconds"]["p50"] - 20 < kept["seconds"]["p50"] < whole["seconds"]["p50"] - 10
     words = pemlo("predict", "job.pemlo", "--shot", "010", "--frame", "50", cwd=tmp_path).stdout
     assert words.startswith("1 m 1")
-    dearer = pemlo("predict", "job.pemlo", "--shot", "010", "--frame", "50", "--denoise", "new", "--json", cwd=tmp_path)
-    assert json.loads(dearer.stdout)["seconds"]["p50"] > exact_seconds(FrameSettings(samples=256))
+    costlier = pemlo(
+        "predict", "job.pemlo", "--shot", "010", "--frame", "50", "--denoise", "new", "--json", cwd=tmp_path
+    )
+    assert json.loads(costlier.stdout)["seconds"]["p50"] > exact_seconds(FrameSettings(samples=256))
 
 
 @pytest.mark.parametrize(

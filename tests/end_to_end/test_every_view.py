@@ -111,11 +111,11 @@ def test_pictures_in_judge_are_those_of_their_files(qtbot, window, shot):
         settle(qtbot, window)
         assert colours_of(judge.canvas) > 40, mode
     judge.show_mode(Mode.SWAP)
-    judge.hands.fit()
+    judge.commands.fit()
     settle(qtbot, window)
     shown = judge.canvas._sizes["left"].images[0]
     with ThreadPoolExecutor(1) as reader:
-        file = reader.submit(read_for_display, judge.viewer.wish.left, 100_000).result()
+        file = reader.submit(read_for_display, judge.viewer.request.left, 100_000).result()
     assert (shown.width(), shown.height()) == file.shape[1::-1]
     for x, y in ((shown.width() // 3, shown.height() // 2), (shown.width() // 2, shown.height() // 4)):
         assert np.abs(np.array(shown.pixelColor(x, y).getRgb()[:3]) - file[y, x].astype(int)).max() <= 2
@@ -167,11 +167,11 @@ def test_trade(qtbot, window, shot, theme):
         else:
             assert trade.hours.heading._beside.text() == "no picture tells its look"
     trade.hours._turn()
-    assert len(trade.fall._bars) >= 2
+    assert len(trade.waterfall._bars) >= 2
     assert any(box.isVisibleTo(window) for box in trade.boxes.values())
     assert len(trade.shares._shares) == len(SHOTS)
     if shot in PICTURED and known:
-        assert trade.side.look._images, "the predicted look has its pictures"
+        assert trade.side.preview._images, "the predicted look has its pictures"
 
 
 @pytest.mark.parametrize("theme", THEMES)

@@ -145,7 +145,7 @@ def measures(window):
 
 def predicts(window):
     window.show_stage(JUDGE)
-    window.judge.hands.toggle_errors()
+    window.judge.commands.toggle_errors()
     return ""
 
 
@@ -153,7 +153,7 @@ def plays(window):
     show_judge(window)
     run = [one for one in window.judge.pair.among if one.trial and one.trial.frame == 11]
     window.judge.show_pair(run[0], None)
-    window.judge.hands.play_or_stop()
+    window.judge.commands.play_or_stop()
     return ""
 
 
@@ -220,7 +220,7 @@ def test_the_second_action_comes_before_the_first_has_ended(qtbot, window, tmp_p
     if RENDER in window.jobs.running:
         window.renderings.forget()
     if window.judge.player.playing:
-        window.judge.hands.play_or_stop()
+        window.judge.commands.play_or_stop()
     if then is stops and not window.forecaster.current:
         window.jobs.ask_again(FORECAST)
     settle(qtbot, window)

@@ -96,7 +96,7 @@ def test_the_reference_is_the_cleanest_and_numbers_are_measured(qtbot, window):
 
 
 def test_denoised_pictures_show_their_softening_and_what_they_are_worth(qtbot, window):
-    choose(qtbot, window, "left", "16 samples, frame, seed 1")
+    choose(qtbot, window, "left", "16 samples, denoise frame, seed 1")
     assert float(line(window, "softening").split()[0]) > 2
     words = window.judge.sheet.worth.text()
     assert "without" in words
@@ -128,15 +128,15 @@ def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):
     choose(qtbot, window, "left", "16 samples")
     QTest.mouseClick(judge.sheet.for_look, Qt.MouseButton.LeftButton, pos=QPoint(6, judge.sheet.for_look.height() // 2))
     assert judge.sheet.for_look.isChecked()
-    judge.hands.mark_good()
+    judge.commands.mark_good()
     assert window.rail.buttons[2].accessibleDescription() == "ceilings for 2 of 2"
 
 
 def test_marks_that_contradict_each_other_are_named(qtbot, window):
     choose(qtbot, window, "left", "4 samples")
-    window.judge.hands.mark_good()
+    window.judge.commands.mark_good()
     choose(qtbot, window, "left", "16 samples")
-    window.judge.hands.mark_bad()
+    window.judge.commands.mark_bad()
     assert "A noisier one was accepted" in window.judge.sheet.contradiction.text()
 
 
@@ -148,8 +148,8 @@ def test_blind_hides_names_and_numbers_until_a_mark_is_set(qtbot, window):
     assert judge.sheet.lines.shown == ()
     assert not judge.row.left.isEnabled()
     assert "samples" not in judge.canvas._words["left"]
-    shown = judge.viewer.wish.left.name
-    judge.hands.mark_good()
+    shown = judge.viewer.request.left.name
+    judge.commands.mark_good()
     settle(qtbot, window)
     assert not judge.sheet.blind.isChecked()
     marked = next(one for one in window.document.project.trials if one.mark)
@@ -323,16 +323,16 @@ def test_the_seat_is_kept_with_the_project_and_changes_what_is_seen(qtbot, windo
     form = window.judge.sheet.conditions
     choose(qtbot, window, "left", "4 samples")
     flip, grain = line(window, "ꟻLIP, SSIM, PSNR").split(",")[0], window.judge.findings.found.measured.grain.mean
-    pick_words(qtbot, window, form.seat, "phone in the hand")
+    pick_words(qtbot, window, form.viewing, "phone in the hand")
     assert window.document.project.delivery.seen_from == "phone in the hand"
     assert line(window, "ꟻLIP, SSIM, PSNR").split(",")[0] != flip
     run_action(window, "undo")
     settle(qtbot, window)
-    assert form.seat.currentText() == "desk"
-    form.seat_chosen.emit("300")
+    assert form.viewing.currentText() == "desk"
+    form.viewing_chosen.emit("300")
     form.as_seen.setChecked(True)
     settle(qtbot, window)
-    assert form.seat.currentText() == "300 px a degree"
+    assert form.viewing.currentText() == "300 px a degree"
     assert window.judge.findings.found.measured.grain.mean < 0.5 * grain
 
 
@@ -373,7 +373,7 @@ def test_what_is_missing_is_offered_as_a_trial(qtbot, window):
     window.document.edit("scene", lambda project: set_shot(project, "010", extra_columns=(("scene", "stairs"),)))
     window.document.edit("one seed", lambda project: remove_trials(project, [4]))
     settle(qtbot, window)
-    choose(qtbot, window, "left", "16 samples, frame")
+    choose(qtbot, window, "left", "16 samples, denoise frame")
     assert line(window, "softening") == "needs another seed"
     assert judge.sheet.again.isVisible()
     QTest.mouseClick(judge.sheet.again, Qt.MouseButton.LeftButton)
@@ -456,7 +456,7 @@ def test_pictures_dropped_here_are_looked_at_and_become_no_trials(qtbot, window,
     assert [one.path.name for one in (window.judge.pair.left, window.judge.pair.right)] == ["n4.exr", "d1.exr"]
     assert window.document.project.trials == trials
     assert float(line(window, "error").split()[0]) > 1  # against the right picture
-    window.judge.hands.mark_good()
+    window.judge.commands.mark_good()
     assert "no trial" in window.problems._words.text()
 
 
@@ -465,13 +465,13 @@ def test_a_shot_without_pictures_says_what_to_do(qtbot, window):
     settle(qtbot, window)
     assert window.judge.empty.isVisible()
     assert "Render trials in Trials" in window.judge.empty.text()
-    window.judge.hands.mark_good()
+    window.judge.commands.mark_good()
     assert window.problems.isVisible()
 
 
 def test_marks_are_kept_in_the_file(qtbot, window, pictures, tmp_path):
     choose(qtbot, window, "left", "4 samples")
-    window.judge.hands.mark_good()
+    window.judge.commands.mark_good()
     path = tmp_path / "kept.pemlo"
     write_project(window.document.project, path)
     kept = next(one for one in read_project(path).trials if one.mark)
@@ -479,9 +479,9 @@ def test_marks_are_kept_in_the_file(qtbot, window, pictures, tmp_path):
     assert Path(kept.error_against).name == "n256.exr"
 
 
-def test_what_other_settings_would_leave_is_foretold(qtbot, window):
+def test_what_other_settings_would_leave_is_predicted(qtbot, window):
     judge = window.judge
-    choose(qtbot, window, "left", "16 samples, frame, seed 1")
+    choose(qtbot, window, "left", "16 samples, denoise frame, seed 1")
     error = float(line(window, "error").split()[0])
     press(window, Qt.Key.Key_E, qtbot)
     page = judge.errors
@@ -492,7 +492,7 @@ def test_what_other_settings_would_leave_is_foretold(qtbot, window):
     page.denoise.activated.emit(0)
     settle(qtbot, window)
     words = page.words.text()
-    # Both seeds were measured; what is foretold for their own settings lies between the two.
+    # Both seeds were measured; what is predicted for their own settings lies between the two.
     assert float(words.split()[1]) == pytest.approx(error, rel=0.03)
     assert "softening" in words
     assert "a frame" in words
@@ -539,7 +539,7 @@ def test_settings_that_are_none_say_so(qtbot, window):
     assert page.words.text().startswith("Error ")
 
 
-def test_a_file_foretells_nothing_and_says_why(qtbot, window, pictures):
+def test_a_file_predicts_nothing_and_says_why(qtbot, window, pictures):
     judge = window.judge
     judge.show_pair(judge.row.take_file(pictures / "run.0001.exr"), None)
     settle(qtbot, window)

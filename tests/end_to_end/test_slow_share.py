@@ -96,7 +96,7 @@ def test_a_share_that_does_not_answer_holds_nothing_up(qtbot, monkeypatch, film)
     assert window.judge.pair.left.path.name == "n16.exr"
     window.show_stage(TRADE)
     settle(qtbot, window)
-    assert window.trade.planner.look_of("010") is not None
+    assert window.trade.planner.appearance_of("010") is not None
 
 
 def test_another_film_is_opened_while_the_share_does_not_answer(qtbot, monkeypatch, film):
@@ -127,11 +127,11 @@ def test_a_look_of_other_pictures_is_not_told_while_the_new_one_is_found(qtbot, 
     window.show_stage(TRADE)
     settle(qtbot, window)
     planner = window.trade.planner
-    before = planner.look_of("010")
+    before = planner.appearance_of("010")
     assert before is not None
     window.document.edit("Leave out", lambda p: set_trial(p, 0, left_out="by hand"))
     qtbot.waitUntil(lambda: planner.state is not None and planner.weighing)
-    assert planner.look_of("010") is None
+    assert planner.appearance_of("010") is None
     settle(qtbot, window)
-    assert planner.look_of("010") is not None
-    assert planner.look_of("010") is not before
+    assert planner.appearance_of("010") is not None
+    assert planner.appearance_of("010") is not before

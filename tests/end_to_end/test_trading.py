@@ -198,14 +198,14 @@ def test_a_click_on_a_dot_takes_it_and_a_drag_goes_along_the_line(qtbot, window)
 
 
 def test_the_look_follows_the_levers(qtbot, window):
-    assert window.trade.side.look.words[0].startswith("predicted: error")
-    clean = window.trade.side.look.grab().toImage()
+    assert window.trade.side.preview.words[0].startswith("predicted: error")
+    clean = window.trade.side.preview.grab().toImage()
     slide(qtbot, window, "samples", "8")
-    assert window.trade.side.look.grab().toImage() != clean
+    assert window.trade.side.preview.grab().toImage() != clean
     assert float(window.trade.side.error.text().split()[0]) > 5
     window.pick(("030",))
     settle(qtbot, window)
-    assert "No trial of this shot" in window.trade.side.look.words[0]
+    assert "No trial of this shot" in window.trade.side.preview.words[0]
     assert "Not known" in window.trade.side.error.text()
     assert "no picture" in window.trade.hours.heading._beside.text()
 
@@ -269,7 +269,7 @@ def test_a_picture_that_cannot_be_read_says_which(qtbot, film, tmp_path):
     window = open_window(qtbot, read_project(folder / film.name), folder / film.name)
     run_action(window, "trade")
     settle(qtbot, window)
-    assert "010-1024.exr" in window.trade.side.look.words[0]
+    assert "010-1024.exr" in window.trade.side.preview.words[0]
 
 
 def test_a_mark_for_the_look_moves_the_ceiling_of_other_shots(qtbot, window):
@@ -402,7 +402,7 @@ def test_a_shot_that_was_never_seen_offers_the_trial_that_tells(qtbot, window):
 
 
 def test_the_look_is_moved_enlarged_and_judged_with_all_tools(qtbot, window):
-    look = window.trade.side.look
+    look = window.trade.side.preview
     slide(qtbot, window, "samples", "16")
     box, times = look.part(SIZE, (0, 0, 16, 16))
     QTest.mousePress(look, Qt.MouseButton.LeftButton, pos=QPoint(100, 50))
@@ -428,7 +428,7 @@ def test_the_look_is_moved_enlarged_and_judged_with_all_tools(qtbot, window):
     left, right = window.judge.pair.left, window.judge.pair.right
     assert left.name.startswith("predicted, no render: 16 samples")
     assert right.path.name == "010-1024.exr"
-    # It errs as it was foretold to.
+    # It errs as it was predicted to.
     said = float(window.trade.side.error.text().split()[0])
     assert window.judge.findings.found.measured.error.total.value == pytest.approx(said, rel=0.1)
 
@@ -441,10 +441,10 @@ def test_what_passed_stands_beside_the_look(qtbot, window):
     settle(qtbot, window)
     QTest.mouseClick(side.beside, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert side.look.words[1].startswith("passed: 16 samples")
+    assert side.preview.words[1].startswith("passed: 16 samples")
     QTest.mouseClick(side.beside, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert side.look.words[1].startswith("reference")
+    assert side.preview.words[1].startswith("reference")
 
 
 def test_the_shot_that_is_looked_at_is_weighed_first_and_shown_at_once(qtbot, window):

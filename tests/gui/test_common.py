@@ -59,12 +59,16 @@ def luminance(colour):
 
 @pytest.mark.parametrize("name", THEMES)
 def test_text_has_the_contrast_of_wcag_aa(name):
-    look = THEMES[name]
-    for ink in (look.ink, look.second, look.time, look.limit, look.picture):
-        for paper in (look.sheet, look.raised):
+    palette = THEMES[name]
+    for ink in (palette.ink, palette.second, palette.time, palette.limit, palette.picture):
+        for paper in (palette.sheet, palette.raised):
             high, low = sorted((luminance(ink), luminance(paper)), reverse=True)
             assert (high + 0.05) / (low + 0.05) >= 4.5, (name, ink.name(), paper.name())
-    for ink, paper in ((look.second, look.window), (look.faint, look.sheet), (look.faint, look.raised)):
+    for ink, paper in (
+        (palette.second, palette.window),
+        (palette.faint, palette.sheet),
+        (palette.faint, palette.raised),
+    ):
         high, low = sorted((luminance(ink), luminance(paper)), reverse=True)
         assert (high + 0.05) / (low + 0.05) >= 4.5, (name, ink.name(), paper.name())
 

@@ -96,11 +96,14 @@ def test_what_files_hold_and_as_seen(form):
 
 def test_an_own_seat_is_asked_for(form, monkeypatch):
     seats = []
-    form.seat_chosen.connect(seats.append)
+    form.viewing_chosen.connect(seats.append)
     monkeypatch.setattr(QInputDialog, "getDouble", lambda *_, **__: (72.5, True))
-    choose(form.seat, "own…")
-    form.show_seat("72.5")
-    assert form.seat.currentText() == "72.5 px a degree"
-    choose(form.seat, "phone in the hand" if form.seat.findText("phone in the hand") >= 0 else form.seat.itemText(0))
-    choose(form.seat, "72.5 px a degree")
+    choose(form.viewing, "own…")
+    form.show_viewing("72.5")
+    assert form.viewing.currentText() == "72.5 px a degree"
+    choose(
+        form.viewing,
+        "phone in the hand" if form.viewing.findText("phone in the hand") >= 0 else form.viewing.itemText(0),
+    )
+    choose(form.viewing, "72.5 px a degree")
     assert seats[0] == seats[-1] == "72.5"

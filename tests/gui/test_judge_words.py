@@ -8,9 +8,9 @@ import pytest
 
 from film import make_project, make_shot
 from pemlo.core.appraisal.noise_sources import SourceMap, Sources
-from pemlo.core.appraisal.picture_comparison import Answer
+from pemlo.core.appraisal.picture_comparison import PictureComparison
 from pemlo.core.errors import InputError
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.measure.noise_sources import NoiseSource
 from pemlo.core.measure.scores import Scores
 from pemlo.core.pixels.source import ArraySource
@@ -22,7 +22,7 @@ from pemlo.gui.common.stands import judge_stands
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.playback.timing import Tally, read_order
-from pemlo.gui.judge.presenter import Choice
+from pemlo.gui.judge.presenter import PictureChoice
 
 
 def trial(samples=16, frame=10, **fields):
@@ -32,7 +32,7 @@ def trial(samples=16, frame=10, **fields):
 
 
 def choice(one, index=0):
-    return Choice(f"{one.samples} samples", Path(one.picture), one, index)
+    return PictureChoice(f"{one.samples} samples", Path(one.picture), one, index)
 
 
 def test_the_reference_has_the_most_samples_in_all():
@@ -53,7 +53,9 @@ def measured(noise=0.02, *, variance=True, **others):
     clean = np.full((64, 96, 3), 0.3, np.float32)
     noisy = clean + noise * np.random.default_rng(0).standard_normal(clean.shape).astype(np.float32)
     source = ArraySource(noisy, np.full_like(clean, noise**2) if variance else None)
-    return Answer(measure(Asked(source, **others)), None, 60.0, denoised=others.get("denoised", False))
+    return PictureComparison(
+        measure(MeasureRequest(source, **others)), None, 60.0, denoised=others.get("denoised", False)
+    )
 
 
 CLEAN = ArraySource(np.full((64, 96, 3), 0.3, np.float32))
@@ -78,7 +80,7 @@ def test_numbers_come_with_their_intervals():
     low, high = rest.strip("()").split("–")
     assert float(low) <= float(value) <= float(high)
     assert lines["softening"].startswith("none seen")
-    scored = Answer(found.measured, Scores(0.9, math.inf, 0.1), 60.0, denoised=False)
+    scored = PictureComparison(found.measured, Scores(0.9, math.inf, 0.1), 60.0, denoised=False)
     assert words(scored)["ꟻLIP, SSIM, PSNR"] == "0.100, 0.900, inf dB"
 
 
@@ -113,7 +115,7 @@ def test_marking_writes_the_error_and_what_it_was_against():
     cleared = presenter.mark(project, left, "", found, reference, "", "shot").trials[0]
     assert (cleared.mark, cleared.error, cleared.error_against) == ("", None, "")
     with pytest.raises(InputError, match="no trial"):
-        presenter.mark(project, Choice("a", Path("a.exr")), "good enough", found, None, "", "shot")
+        presenter.mark(project, PictureChoice("a", Path("a.exr")), "good enough", found, None, "", "shot")
 
 
 def test_the_first_pair_is_of_the_frame_with_most_trials():

@@ -5,10 +5,10 @@ import pytest
 
 from exr import write_exr
 from pemlo.app.jobs import Jobs
-from pemlo.core.files.picture_file import Reading
+from pemlo.core.files.picture_file import ReadOptions
 from pemlo.core.files.sequence import Sequence
 from pemlo.core.pixels.display import Srgb, to_display
-from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.measure.measuring import MeasureConditions
 from pemlo.gui.judge.playback import player as player_module
 from pemlo.gui.judge.playback.play_bar import PlayBar
 from pemlo.gui.judge.playback.player import Player
@@ -35,7 +35,7 @@ def run(tmp_path_factory):
 @pytest.fixture
 def player(qtbot):
     jobs = Jobs()
-    made = Player(jobs, lambda: Measuring(Srgb(), Reading()))
+    made = Player(jobs, lambda: MeasureConditions(Srgb(), ReadOptions()))
     made.seen = []
     made.shown.connect(lambda frame, sizes: made.seen.append((frame, sizes)))
     yield made

@@ -26,7 +26,7 @@ def asked(**changes):
 
 
 def test_one_frame_is_what_the_form_begins_with():
-    assert asked() == (render_words.Wanted(41, FrameSettings(samples=64)),)
+    assert asked() == (render_words.RenderRequest(41, FrameSettings(samples=64)),)
 
 
 def test_a_ladder_goes_over_all_frames_cheapest_step_first():

@@ -11,12 +11,14 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate
-from pemlo.core.predict.error_model import Foretold
+from pemlo.core.predict.error_model import Prediction
 from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.spelling import settings_words
+from pemlo.core.trade import lever_edits
 from pemlo.core.trade.levers import Levers
 from pemlo.core.trade.options import numbers_of, options_of
 from pemlo.core.trade.planning import plan_film
-from pemlo.core.trade.waterfall import Fall, Step
+from pemlo.core.trade.waterfall import Waterfall, WaterfallStep
 from pemlo.gui.common.stands import trade_stands
 from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.error_bar import ErrorBar, parts_of
@@ -24,12 +26,12 @@ from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.frontier_chart import FrontierChart
 from pemlo.gui.trade.lever_box import LeverBox
 from pemlo.gui.trade.plan_box import PlanBox
-from pemlo.gui.trade.waterfall_chart import FallChart, nice_step
+from pemlo.gui.trade.waterfall_chart import WaterfallChart, nice_step
 
-FALL = Fall(
+FALL = Waterfall(
     (90.0, 100.0, 120.0),
     (55.0, 60.0, 70.0),
-    (Step("samples", 45.0, {"010": 30.0, "020": 15.0}), Step("denoise", -5.0, {"010": -5.0})),
+    (WaterfallStep("samples", 45.0, {"010": 30.0, "020": 15.0}), WaterfallStep("denoise", -5.0, {"010": -5.0})),
 )
 
 
@@ -63,31 +65,31 @@ def test_levers_say_where_they_stand():
 )
 def test_shots_go_in_step(lever, value, samples):
     shots = tuple(make_shot(name, 50, samples=n) for name, n in (("010", 256), ("020", 128), ("030", 64)))
-    project = presenter.set_lever(make_project(shots), ("010", "020", "030"), lever, value)
+    project = lever_edits.set_lever(make_project(shots), ("010", "020", "030"), lever, value)
     assert tuple(shot.settings.samples for shot in project.shots) == samples
     if lever == "resolution_percent":
         assert {shot.settings.resolution_percent for shot in project.shots} == {50.0}
-    assert presenter.as_asked(project, ("010", "020", "030")) == make_project(shots)
+    assert lever_edits.as_asked(project, ("010", "020", "030")) == make_project(shots)
 
 
 def test_thresholds_go_in_step_and_shots_without_one_stay():
     shots = (make_shot("010", noise_threshold=0.02), make_shot("020", noise_threshold=0.01), make_shot("030"))
-    project = presenter.set_lever(make_project(shots), ("010", "020", "030"), "noise_threshold", 0.04)
+    project = lever_edits.set_lever(make_project(shots), ("010", "020", "030"), "noise_threshold", 0.04)
     assert [shot.settings.noise_threshold for shot in project.shots] == [0.04, 0.02, None]
 
 
 def test_what_cannot_be_had_says_why_and_others_stay():
     shots = (make_shot("010"), make_shot("020").changed(moves=("lights",)))
-    project = presenter.set_lever(make_project(shots), ("010", "020"), "keep", ("prepare", "light"))
+    project = lever_edits.set_lever(make_project(shots), ("010", "020"), "keep", ("prepare", "light"))
     assert [shot.settings.keep for shot in project.shots] == [("prepare", "light"), ()]
     with pytest.raises(InputError, match="what moves"):
-        presenter.set_lever(make_project(shots), ("020",), "keep", ("prepare", "light"))
+        lever_edits.set_lever(make_project(shots), ("020",), "keep", ("prepare", "light"))
 
 
 def test_pins_come_and_go():
-    project = presenter.set_pin(make_project(), ("010", "020"), "denoise", on=True)
+    project = lever_edits.set_pin(make_project(), ("010", "020"), "denoise", on=True)
     assert {shot.pins for shot in project.shots} == {("denoise",)}
-    assert presenter.set_pin(project, ("010", "020"), "denoise", on=False) == make_project()
+    assert lever_edits.set_pin(project, ("010", "020"), "denoise", on=False) == make_project()
 
 
 def test_the_bars_of_a_fall_hang_together():
@@ -96,14 +98,14 @@ def test_the_bars_of_a_fall_hang_together():
     assert (bars[1].start, bars[1].end) == (100.0, 55.0)
     assert (bars[2].start, bars[2].end) == (55.0, 60.0)
     assert "010 −30" in bars[1].tip
-    assert presenter.fall_words(FALL, 80.0).endswith("the line: 80 there are; saves 40%")
+    assert presenter.waterfall_words(FALL, 80.0).endswith("the line: 80 there are; saves 40%")
 
 
 def test_settings_in_words():
     one = ShotSettings(
         samples=64, min_samples=8, noise_threshold=0.02, frame_step=2, between="blend", keep=("prepare",)
     )
-    assert presenter.settings_text(one) == "threshold 0.02, 8 to 64 samples, one in 2, mixed, prepare kept"
+    assert settings_words(one) == "threshold 0.02, 8 to 64 samples, one in 2, mixed, prepare kept"
 
 
 def test_the_hours_that_others_leave():
@@ -138,7 +140,7 @@ def test_errors_that_are_not_known_say_what_to_do(film):
 def test_where_the_stage_stands():
     project = make_project()
     assert trade_stands(project) == "as asked"
-    changed = presenter.take(project, "010", project.shot("010").asked.changed(samples=8))
+    changed = lever_edits.take(project, "010", project.shot("010").asked.changed(samples=8))
     assert trade_stands(changed) == "1 of 2 changed"
     assert presenter.picked_words(project, ("010",)) == "shot 010"
     assert presenter.picked_words(project, ("010", "020")) == "all shots"
@@ -153,7 +155,7 @@ def test_round_steps():
 
 
 def test_the_fall_stands_to_scale(qtbot):
-    chart = FallChart()
+    chart = WaterfallChart()
     qtbot.addWidget(chart)
     chart.resize(500, 200)
     chart.show_bars(presenter.bars(FALL), 80.0)
@@ -194,11 +196,11 @@ def test_the_frontier_finds_what_is_under_the_hand(qtbot, film):
 
 def test_parts_of_an_error_add_up_in_squares(qtbot):
     one = Estimate(3.0, 2.5, 3.5)
-    found = Foretold(Estimate(13.0, 12.0, 14.0), one, Estimate(4.0, 3.0, 5.0), 0.0)
+    found = Prediction(Estimate(13.0, 12.0, 14.0), one, Estimate(4.0, 3.0, 5.0), 0.0)
     parts = dict(parts_of(found))
     assert parts["stepping"] == pytest.approx(12.0)
     assert sum(value**2 for value in parts.values()) == pytest.approx(169.0)
-    assert dict(parts_of(Foretold(Estimate(5.0, 4.0, 6.0), None, None, 3.0)))["grain and softening"] == pytest.approx(
+    assert dict(parts_of(Prediction(Estimate(5.0, 4.0, 6.0), None, None, 3.0)))["grain and softening"] == pytest.approx(
         4.0
     )
     bar = ErrorBar()

@@ -24,7 +24,7 @@ ADVICE = "advice"
 
 
 @dataclass(frozen=True)
-class Known:
+class FittedFilm:
     """A fit with its draws, what it was made from, and what was found with it of shots."""
 
     inputs: tuple[object, ...]
@@ -34,11 +34,11 @@ class Known:
 
 
 @dataclass(frozen=True)
-class Answer:
+class FilmForecast:
     """Everything that is told of one state of the document."""
 
     project: Project
-    known: Known
+    known: FittedFilm
     forecast: "Forecast"
 
 
@@ -47,7 +47,7 @@ class Forecaster(QObject):
 
     Signals
     -------
-    answered(Answer)
+    answered(FilmForecast)
         A forecast for the document as it stands.
     advised(tuple of Advice)
         Next trials, the most telling first.
@@ -62,8 +62,8 @@ class Forecaster(QObject):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__()
         self._document, self._jobs = document, jobs
-        self._known: Known | None = None
-        self.answer: Answer | None = None
+        self._known: FittedFilm | None = None
+        self.answer: FilmForecast | None = None
         self.advice: tuple[Advice, ...] = ()
         self._advised_for: tuple[object, ...] = ()
         self.current = False
@@ -94,7 +94,7 @@ class Forecaster(QObject):
         self.advice = ()
         self.ask()
 
-    def _on_answered(self, answer: Answer) -> None:
+    def _on_answered(self, answer: FilmForecast) -> None:
         inputs = (answer.known.inputs, tuple(shot.settings for shot in answer.project.shots))
         told = bool(self.advice) and inputs == self._advised_for
         self._known, self.answer, self.current = answer.known, answer, True
@@ -106,7 +106,7 @@ class Forecaster(QObject):
         self.advice = ()
         self._ask_advice(answer)
 
-    def _ask_advice(self, answer: Answer) -> None:
+    def _ask_advice(self, answer: FilmForecast) -> None:
         self._jobs.submit(
             ADVICE,
             "Weighing which trial tells most",
@@ -120,7 +120,7 @@ class Forecaster(QObject):
         self.advised.emit(advice)
 
 
-def _answer(project: Project, known: Known | None, monitor: Monitor) -> Answer:
+def _answer(project: Project, known: FittedFilm | None, monitor: Monitor) -> FilmForecast:
     from pemlo.core.cost.draws import draw_film  # noqa: PLC0415 - heavy to load, and the window comes up first
     from pemlo.core.cost.fit import fit, fit_inputs  # noqa: PLC0415 - as above
     from pemlo.core.forecast.verdict import forecast  # noqa: PLC0415 - as above
@@ -129,12 +129,12 @@ def _answer(project: Project, known: Known | None, monitor: Monitor) -> Answer:
     if known is None or known.inputs != inputs:
         made = fit(project, monitor)
         monitor.step(0.7, "Drawing from what is known")
-        known = Known(inputs, made, draw_film(made, project))
+        known = FittedFilm(inputs, made, draw_film(made, project))
     monitor.step(0.95, "Forecasting")
-    return Answer(project, known, forecast(project, known.fit, known.draws, known.seconds))
+    return FilmForecast(project, known, forecast(project, known.fit, known.draws, known.seconds))
 
 
-def _advise(answer: Answer, monitor: Monitor) -> "tuple[Advice, ...]":
+def _advise(answer: FilmForecast, monitor: Monitor) -> "tuple[Advice, ...]":
     from pemlo.core.cost.next_trial import advise  # noqa: PLC0415 - as above
 
     found: list[Advice] = []

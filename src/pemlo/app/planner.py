@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FILES, FileFacts
-from pemlo.app.forecaster import FORECAST, Answer, Known
+from pemlo.app.forecaster import FORECAST, FilmForecast, FittedFilm
 from pemlo.app.jobs import Jobs
 from pemlo.core.cost.fit import fit_inputs
 from pemlo.core.progress import Monitor
@@ -25,13 +25,13 @@ from pemlo.core.project.settings import LeverName
 from pemlo.core.project.shots import Shot
 
 if TYPE_CHECKING:
-    from pemlo.core.predict.shot_appearance import ShotLook
+    from pemlo.core.predict.shot_appearance import ShotAppearance
     from pemlo.core.trade.best_plan import Goal
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.plan_comparison import PlanRow
     from pemlo.core.trade.planning import FilmPlan
-    from pemlo.core.trade.prices import Step
-    from pemlo.core.trade.waterfall import ShotFall
+    from pemlo.core.trade.prices import LeverStep
+    from pemlo.core.trade.waterfall import ShotWaterfall
 
 OPTIONS, PLAN, COMPARE = "options", "plan", "compare plans"
 Key = tuple[object, ...]
@@ -53,11 +53,11 @@ class _Same:
 
 
 @dataclass(frozen=True)
-class _Looked:
+class _ShotAppearance:
     """How a shot looks, what that was found from, and what stood in the way."""
 
     key: Key
-    look: "ShotLook | None"
+    appearance: "ShotAppearance | None"
     trouble: str = ""
 
 
@@ -65,7 +65,7 @@ class _Looked:
 class _Kept:
     """What was made, each with what it was made from."""
 
-    looks: dict[str, _Looked] = field(default_factory=dict)
+    appearances: dict[str, _ShotAppearance] = field(default_factory=dict)
     options: "dict[str, tuple[Key, Options]]" = field(default_factory=dict)
 
 
@@ -74,7 +74,7 @@ class State:
     """One state of the film: the project, and what is known from just its trials and shots."""
 
     project: Project
-    known: Known
+    known: FittedFilm
 
 
 @dataclass(frozen=True)
@@ -109,13 +109,13 @@ class Planner(QObject):
         self._document, self._jobs, self._written, self._folder = document, jobs, written, folder
         self._kept = _Kept()
         self._worked_out: cachetools.LRUCache[Key, Any] = cachetools.LRUCache(MOST_BYTES, _bytes_of)
-        self._answer: Answer | None = None
+        self._answer: FilmForecast | None = None
         self._asked_for: Key = ()
-        self._state: tuple[Project | None, Known | None, State | None] = None, None, None
+        self._state: tuple[Project | None, FittedFilm | None, State | None] = None, None, None
         self._there: tuple[Project | None, float] = None, 0.0
         self._when_known: dict[str, Callable[[State], None]] = {}
         self._shapes: tuple[Project | None, dict[str, Key]] = None, {}
-        self._looked_at: tuple[Key, dict[str, Key]] = (), {}
+        self._appearance_keys_now: tuple[Key, dict[str, Key]] = (), {}
         self.first = ""
         document.replaced.connect(self._forget)
         self._part.connect(self._on_part)
@@ -147,16 +147,16 @@ class Planner(QObject):
         return found[1] if found[0] == self._options_key(state, shot) else None
 
     def _options_key(self, state: State, shot: str) -> Key:
-        return (_Same(state.known), _Same(self.look_of(shot)), *self._shapes_of(state.project)[shot])
+        return (_Same(state.known), _Same(self.appearance_of(shot)), *self._shapes_of(state.project)[shot])
 
-    def look_of(self, shot: str) -> "ShotLook | None":
+    def appearance_of(self, shot: str) -> "ShotAppearance | None":
         """Return how a shot looks, if that is known of its pictures as they are."""
-        found = self._kept.looks.get(shot)
-        return found.look if found is not None and found.key == self._looked_at[1].get(shot) else None
+        found = self._kept.appearances.get(shot)
+        return found.appearance if found is not None and found.key == self._appearance_keys_now[1].get(shot) else None
 
     def trouble_of(self, shot: str) -> str:
         """Return why it is not known how a shot looks though it has pictures; empty if nothing went wrong."""
-        return self._kept.looks[shot].trouble if shot in self._kept.looks else ""
+        return self._kept.appearances[shot].trouble if shot in self._kept.appearances else ""
 
     @property
     def weighing(self) -> bool:
@@ -165,7 +165,7 @@ class Planner(QObject):
 
     # What shots could be
 
-    def ask(self, answer: Answer | None) -> None:
+    def ask(self, answer: FilmForecast | None) -> None:
         """Bring options up to date with a forecast's fit, where anything they are made from has changed."""
         if answer is not None and answer is not self._answer:
             if self._answer is None or answer.known is not self._answer.known:
@@ -177,21 +177,21 @@ class Planner(QObject):
         for act in (self._when_known.pop(key) for key in tuple(self._when_known)):
             act(state)
         project, folder = state.project, self._folder()
-        looked = self._look_keys(project, folder)
-        if looked is None:
+        keys_now = self._appearance_keys(project, folder)
+        if keys_now is None:
             return  # it is asked again when it is known which pictures there are
-        shots = tuple((*looked[shot.name], *self._shapes_of(project)[shot.name]) for shot in project.shots)
+        shots = tuple((*keys_now[shot.name], *self._shapes_of(project)[shot.name]) for shot in project.shots)
         wanted = (_Same(state.known), shots)
         if wanted == self._asked_for:
             return
-        self._weigh(state, folder, looked, wanted)
+        self._weigh(state, folder, keys_now, wanted)
 
-    def _weigh(self, state: State, folder: Path, looked: Mapping[str, Key], wanted: Key) -> None:
+    def _weigh(self, state: State, folder: Path, keys_now: Mapping[str, Key], wanted: Key) -> None:
         self._asked_for = wanted
         kept, first = self._kept, self.first
 
         def work(monitor: Monitor) -> _Kept:
-            return _make(state, folder, looked, kept, first, lambda part: self._part.emit(wanted, part), monitor)
+            return _make(state, folder, keys_now, kept, first, lambda part: self._part.emit(wanted, part), monitor)
 
         def done(found: _Kept) -> None:
             self._kept = found
@@ -202,7 +202,7 @@ class Planner(QObject):
             "Weighing what each shot could be",
             work,
             done,
-            again=lambda: self._weigh(state, folder, looked, wanted),
+            again=lambda: self._weigh(state, folder, keys_now, wanted),
         )
 
     def _on_part(self, wanted: Key, part: _Kept) -> None:
@@ -211,17 +211,17 @@ class Planner(QObject):
             self._kept = part
             self.changed.emit()
 
-    def _look_keys(self, project: Project, folder: Path) -> dict[str, Key] | None:
+    def _appearance_keys(self, project: Project, folder: Path) -> dict[str, Key] | None:
         """Return what it depends on how each shot looks; None while it is not known which pictures there are."""
         paths = tuple(folder / trial.picture for trial in project.trials if trial.picture)
         if not self._written.known(paths):
             return None
-        of, keys = self._looked_at
+        of, keys = self._appearance_keys_now
         # Records that did not change are the same objects: comparing them takes no time.
         now = project.trials, folder, tuple(shot.name for shot in project.shots), tuple(map(self._written.of, paths))
         if of != now:
-            keys = {shot.name: _look_key(project, shot, folder, self._written.of) for shot in project.shots}
-            self._looked_at = now, keys
+            keys = {shot.name: _appearance_key(project, shot, folder, self._written.of) for shot in project.shots}
+            self._appearance_keys_now = now, keys
         return keys
 
     def _shapes_of(self, project: Project) -> dict[str, Key]:
@@ -239,10 +239,10 @@ class Planner(QObject):
             return None
         from pemlo.core.trade.options import numbers_of  # noqa: PLC0415 - heavy to load
 
-        look, known, project = self.look_of(shot.name), state.known, state.project
+        appearance, known, project = self.appearance_of(shot.name), state.known, state.project
         options = self.options_of(shot.name)
-        key = ("numbers", _Same(look), _Same(options), self._shapes_of(project)[shot.name], shot.settings)
-        return self._once(key, lambda: numbers_of(project, known.fit, known.draws, shot, look, options))
+        key = ("numbers", _Same(appearance), _Same(options), self._shapes_of(project)[shot.name], shot.settings)
+        return self._once(key, lambda: numbers_of(project, known.fit, known.draws, shot, appearance, options))
 
     def _once(self, key: Key, make: Callable[[], V]) -> V:
         """Return what was worked out before, or make it; what nobody asked for longest gives way."""
@@ -276,7 +276,7 @@ class Planner(QObject):
         key = ("held", _Same(self.options_of(shot.name)), shot.pins, held)
         return self._once(key, lambda: holding(options, shot))
 
-    def steps_of(self, shot: Shot) -> "tuple[Step, ...]":
+    def steps_of(self, shot: Shot) -> "tuple[LeverStep, ...]":
         """Return one step of each lever of a shot from where it stands."""
         found = self.standing(shot)
         if found is None:
@@ -286,19 +286,19 @@ class Planner(QObject):
         key = ("steps", _Same(found[0]), found[1])
         return self._once(key, lambda: steps_from(*found))
 
-    def falls(self) -> "tuple[ShotFall, ...]":
+    def waterfalls(self) -> "tuple[ShotWaterfall, ...]":
         """Return the fall of every shot from as asked to its plan."""
         state = self.state
         if state is None:
             return ()
-        from pemlo.core.trade.waterfall import shot_fall  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.waterfall import shot_waterfall  # noqa: PLC0415 - heavy to load
 
         project, known, found = state.project, state.known, []
         for shot in project.shots:
             options = self.options_of(shot.name)
             key = ("fall", _Same(options), self._shapes_of(project)[shot.name], shot.settings)
             found.append(
-                self._once(key, lambda shot=shot, options=options: shot_fall(  # type: ignore[misc]
+                self._once(key, lambda shot=shot, options=options: shot_waterfall(  # type: ignore[misc]
                     project, known.fit, known.draws, shot, options))
             )  # fmt: skip
         return tuple(found)
@@ -317,12 +317,12 @@ class Planner(QObject):
     def plan(self, goal: "Goal", alike: tuple[LeverName, ...] = ()) -> None:
         """Look for the best plan of the film as it stands now; once it is known what its shots take, if it is not."""
 
-        def look(state: State) -> None:
+        def begin(state: State) -> None:
             options = {shot.name: self.options_of(shot.name) for shot in state.project.shots}
-            looks = {shot.name: self.look_of(shot.name) for shot in state.project.shots}
+            appearances = {shot.name: self.appearance_of(shot.name) for shot in state.project.shots}
 
             def work(monitor: Monitor) -> Found:
-                return Found(state.project, _plan(state, options, looks, goal, alike, monitor))
+                return Found(state.project, _plan(state, options, appearances, goal, alike, monitor))
 
             self._jobs.submit(
                 PLAN,
@@ -333,13 +333,17 @@ class Planner(QObject):
                 again=lambda: self.plan(goal, alike),
             )
 
-        self._once_known(PLAN, look)
+        self._once_known(PLAN, begin)
 
     def compare(self, take: "Callable[[tuple[PlanRow, ...]], None]") -> None:
         """Put as asked, the plan as it stands and all kept ones side by side, and hand that over."""
 
-        def look(state: State) -> None:
-            looks = {one.name: look for one in state.project.shots if (look := self.look_of(one.name)) is not None}
+        def begin(state: State) -> None:
+            appearances = {
+                one.name: appearance
+                for one in state.project.shots
+                if (appearance := self.appearance_of(one.name)) is not None
+            }
             known = {shot.name: self.options_of(shot.name) for shot in state.project.shots}
             ceilings = {name: options.ceiling for name, options in known.items() if options is not None}
 
@@ -347,11 +351,11 @@ class Planner(QObject):
                 from pemlo.core.trade.plan_comparison import compare_plans  # noqa: PLC0415 - heavy to load
 
                 monitor.step(0.0, "Comparing plans")
-                return compare_plans(state.project, state.known.fit, state.known.draws, looks, ceilings)
+                return compare_plans(state.project, state.known.fit, state.known.draws, appearances, ceilings)
 
             self._jobs.submit(COMPARE, "Comparing plans", work, take, waited_for=True, again=lambda: self.compare(take))
 
-        self._once_known(COMPARE, look)
+        self._once_known(COMPARE, begin)
 
     def _once_known(self, key: str, act: Callable[[State], None]) -> None:
         """Do something now, or as soon as the document as it stands is known."""
@@ -387,7 +391,7 @@ def _without_plans(project: Project) -> tuple[Project, Key]:
     return project.model_copy(update={"shots": shots, "plans": ()}), held
 
 
-def _look_key(project: Project, shot: Shot, folder: Path, written: Callable[[Path], int | None]) -> Key:
+def _appearance_key(project: Project, shot: Shot, folder: Path, written: Callable[[Path], int | None]) -> Key:
     """Return what it depends on how a shot looks: not on marks and notes, but on when its pictures were written."""
     return tuple(
         (
@@ -430,59 +434,65 @@ def _shape_of(project: Project, shot: Shot) -> Key:
 def _make(
     state: State,
     folder: Path,
-    looked: Mapping[str, Key],
+    keys_now: Mapping[str, Key],
     kept: _Kept,
     first: str,
     publish: Callable[[_Kept], None],
     monitor: Monitor,
 ) -> _Kept:
     """Weigh all shots, `first` before the others, and publish what is there after each that took a while."""
-    from pemlo.core.appraisal.shot_appearance import look_of  # noqa: PLC0415
+    from pemlo.core.appraisal.shot_appearance import appearance_of  # noqa: PLC0415
     from pemlo.core.errors import FileError  # noqa: PLC0415 - all of this is heavy to load
     from pemlo.core.pixels.display import Srgb  # noqa: PLC0415
-    from pemlo.core.trade.options import options_of  # noqa: PLC0415
+    from pemlo.core.trade.weigh import weigh_shots  # noqa: PLC0415
 
     project, known = state.project, state.known
-    looks, options, shapes = {}, {}, _shapes(project)
-    for number, shot in enumerate(sorted(project.shots, key=lambda shot: shot.name != first)):
-        monitor.step(number / len(project.shots), f"Weighing what {shot.name} could be")
-        key = looked[shot.name]
-        before = kept.looks.get(shot.name)
+    appearances, options, shapes = {}, {}, _shapes(project)
+
+    def appearance(shot: Shot) -> "ShotAppearance | None":
+        key = keys_now[shot.name]
+        before = kept.appearances.get(shot.name)
         if before is not None and before.key == key:
-            looks[shot.name] = before
+            appearances[shot.name] = before
         else:
             try:
-                looks[shot.name] = _Looked(key, look_of(project.trials_of(shot.name), folder, Srgb()))
+                appearances[shot.name] = _ShotAppearance(
+                    key, appearance_of(project.trials_of(shot.name), folder, Srgb())
+                )
             except FileError as error:
-                looks[shot.name] = _Looked(key, None, str(error))
-        look = looks[shot.name].look
-        of = (_Same(known), _Same(look), *shapes[shot.name])
-        if kept.options.get(shot.name, ((), None))[0] == of:
-            options[shot.name] = kept.options[shot.name]
-        else:
-            plain = shot.changed(plan=None, pins=())
-            options[shot.name] = of, options_of(project, known.fit, known.draws, plain, look)
-            publish(_Kept({**kept.looks, **looks}, {**kept.options, **options}))
-    return _Kept(looks, options)
+                appearances[shot.name] = _ShotAppearance(key, None, str(error))
+        return appearances[shot.name].appearance
+
+    def made_from(shot: Shot, found: "ShotAppearance | None") -> Key:
+        return _Same(known), _Same(found), *shapes[shot.name]
+
+    def before(shot: Shot, found: "ShotAppearance | None") -> "Options | None":
+        key, options = kept.options.get(shot.name, ((), None))
+        return options if key == made_from(shot, found) else None
+
+    plain = project.changed(shots=tuple(shot.changed(plan=None, pins=()) for shot in project.shots))
+    for shot, found in weigh_shots(plain, (known.fit, known.draws), appearance, before, first, monitor):
+        options[shot.name] = made_from(shot, appearances[shot.name].appearance), found
+        if kept.options.get(shot.name, ((), None))[1] is not found:
+            publish(_Kept({**kept.appearances, **appearances}, {**kept.options, **options}))
+    return _Kept(appearances, options)
 
 
 def _plan(
     state: State,
     options: "Mapping[str, Options | None]",
-    looks: "Mapping[str, ShotLook | None]",
+    appearances: "Mapping[str, ShotAppearance | None]",
     goal: "Goal",
     alike: tuple[LeverName, ...],
     monitor: Monitor,
 ) -> "FilmPlan":
-    from pemlo.core.trade.options import options_of  # noqa: PLC0415 - heavy to load
-    from pemlo.core.trade.planning import plan_film  # noqa: PLC0415 - as above
+    from pemlo.core.trade.planning import plan_film  # noqa: PLC0415 - heavy to load
+    from pemlo.core.trade.weigh import weigh_shots  # noqa: PLC0415 - as above
 
-    found, (fit, draws) = [], (state.known.fit, state.known.draws)
-    for number, shot in enumerate(state.project.shots):
-        monitor.step(0.5 * number / len(state.project.shots), f"Weighing what {shot.name} could be")
-        known = options.get(shot.name)
-        if known is None or shot.pins:
-            found.append(options_of(state.project, fit, draws, shot, looks.get(shot.name)))
-        else:
-            found.append(known)
-    return plan_film(state.project, tuple(found), goal, (fit, draws), alike, monitor)
+    known = state.known.fit, state.known.draws
+
+    def before(shot: Shot, _: "ShotAppearance | None") -> "Options | None":
+        return None if shot.pins else options.get(shot.name)
+
+    weighed = weigh_shots(state.project, known, lambda shot: appearances.get(shot.name), before, monitor=monitor)
+    return plan_film(state.project, tuple(found for _, found in weighed), goal, known, alike, monitor)

@@ -9,14 +9,14 @@ from typing import Any
 
 from pemlo.cli.arguments import stops
 from pemlo.core.appraisal.noise_sources import sources_of
-from pemlo.core.appraisal.picture_comparison import Answer, Question, answer, part_of
+from pemlo.core.appraisal.picture_comparison import ComparisonRequest, PictureComparison, compare, part_of
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.estimate import Estimate
 from pemlo.core.files.layers import COLOUR
-from pemlo.core.files.picture_file import Reading
+from pemlo.core.files.picture_file import ReadOptions
 from pemlo.core.measure import noise_sources
 from pemlo.core.pixels.display import Display, Srgb, View, check_view
-from pemlo.core.project.viewing import SEATS, pixels_per_degree
+from pemlo.core.project.viewing import VIEWING_CONDITIONS, pixels_per_degree
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -35,7 +35,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--view", nargs=3, metavar=("CONFIG", "DISPLAY", "VIEW"), help="a view of a colour configuration"
     )
     parser.add_argument(
-        "--seen-at", metavar="SEAT", default="desk", help=f"{', '.join(seat.name for seat in SEATS)}; or px a degree"
+        "--seen-at",
+        metavar="WHERE",
+        default="desk",
+        help=f"{', '.join(one.name for one in VIEWING_CONDITIONS)}; or px a degree",
     )
     parser.add_argument("--as-seen", action="store_true", help="grain and error of what an eye sees from there")
     parser.add_argument("--region", metavar="X0,Y0,X1,Y1", help="only a part, in px")
@@ -45,19 +48,19 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print what was measured, in codes of an 8-bit display."""
-    question = Question(
+    question = ComparisonRequest(
         args.picture,
         args.second,
         args.reference,
         args.reference_second,
-        Reading(args.layer, args.linear),
+        ReadOptions(args.layer, args.linear),
         args.denoised,
         display=_display(args),
-        seen_from=_seat(args.seen_at),
+        seen_from=_viewing(args.seen_at),
         as_seen=args.as_seen,
         region=_region(args.region),
     )
-    found = answer(question, _Teller() if sys.stderr.isatty() else None)
+    found = compare(question, _Teller() if sys.stderr.isatty() else None)
     sources = sources_of(args.picture, question.display, args.second, part_of(question), question.reading)
     if args.json:
         print(
@@ -90,7 +93,7 @@ def _display(args: argparse.Namespace) -> Display:
     return view
 
 
-def _seat(text: str) -> str:
+def _viewing(text: str) -> str:
     try:
         pixels_per_degree(text, 1)
     except ValueError as error:
@@ -110,7 +113,7 @@ def _region(text: str | None) -> tuple[int, int, int, int] | None:
     return left, top, right, bottom
 
 
-def as_json(found: Answer) -> dict[str, Any]:
+def as_json(found: PictureComparison) -> dict[str, Any]:
     """Return what was measured; what is not known is null. Errors and grain are display codes."""
     measured, error, grain = found.measured, found.measured.error, found.measured.grain
     return {
@@ -138,8 +141,8 @@ def as_json(found: Answer) -> dict[str, Any]:
         "flip": found.scores and _short(found.scores.flip),
         "ssim": found.scores and _short(found.scores.ssim),
         "psnr": found.scores and _short(found.scores.psnr),
-        "fireflies": measured.specks.count,
-        "fireflies_energy_share": _short(measured.specks.energy_share),
+        "fireflies": measured.fireflies.count,
+        "fireflies_energy_share": _short(measured.fireflies.energy_share),
         "pixels": measured.pixels,
         "bad_pixels": measured.bad,
         "size": list(measured.size),
@@ -155,7 +158,7 @@ def _with_interval(value: Estimate) -> str:
     return f"{value.value:.2f} ({value.low:.2f} to {value.high:.2f})"
 
 
-def sentences(found: Answer) -> list[str]:
+def sentences(found: PictureComparison) -> list[str]:
     """Return what was measured, in words."""
     measured, error, grain, scores = found.measured, found.measured.error, found.measured.grain, found.scores
     lines = [f"{measured.size[0]}×{measured.size[1]} px; numbers are codes of an 8-bit display"]
@@ -180,8 +183,8 @@ def sentences(found: Answer) -> list[str]:
     if scores:
         lines.append(f"ꟻLIP {scores.flip:.4f} at {found.pixels_per_degree:.0f} px a degree")
         lines.append(f"SSIM {scores.ssim:.4f}, PSNR {scores.psnr:.2f} dB")
-    specks = measured.specks
-    lines.append(f"fireflies  {specks.count}, with {specks.energy_share:.2%} of the light")
+    fireflies = measured.fireflies
+    lines.append(f"fireflies  {fireflies.count}, with {fireflies.energy_share:.2%} of the light")
     if measured.bad:
         lines.append(f"{measured.bad} pixels hold no numbers and were left out")
     return lines

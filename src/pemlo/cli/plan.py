@@ -11,7 +11,8 @@ import numpy as np
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
-from pemlo.core.appraisal.shot_appearance import looks_of
+from pemlo.cli.held_levers import hold
+from pemlo.core.appraisal.shot_appearance import appearances_of
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
@@ -22,14 +23,15 @@ from pemlo.core.pixels.display import Srgb
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
-from pemlo.core.trade.disk_memory import room_of, sum_of
+from pemlo.core.trade.disk_memory import disk_memory_of, sum_of
 from pemlo.core.trade.explain import NOT_PROVED, changes, what_binds
-from pemlo.core.trade.planning import FilmPlan, film_options, hold, plan_film
+from pemlo.core.trade.planning import FilmPlan, plan_film
+from pemlo.core.trade.weigh import weigh_film
 from pemlo.core.units import format_interval, round_figures
 
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest
 machine-hours with every error under its ceiling; missing, what is short to have both. What was never rendered is
-foretold from the pictures of trials; shots without them stay as they were asked."""
+predicted from the pictures of trials; shots without them stay as they were asked."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -52,11 +54,11 @@ def run(args: argparse.Namespace) -> int:
     for words in args.held:
         project = hold(project, words)
     known = fit(project, seed=args.seed)
-    looks, troubles = looks_of(project, args.project.resolve().parent, Srgb())
+    appearances, troubles = appearances_of(project, args.project.resolve().parent, Srgb())
     for trouble in troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
     draws = draw_film(known, project, args.seed)
-    found = plan_film(project, film_options(project, known, draws, looks), args.goal, (known, draws))
+    found = plan_film(project, weigh_film(project, (known, draws), appearances), args.goal, (known, draws))
     wrong = known.disagreements
     if args.json:
         said = {"disagreements": disagreements_json(project, wrong)} | ({"odds": None} if wrong else {})
@@ -125,7 +127,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     if price is not None:
         lines.append(f"money     {round_figures(price * float(np.median(plan.hours)))}")
     settings = found.settings()
-    disk = [room_of(project, shot, settings[shot.name]).disk_gib for shot in project.shots]
+    disk = [disk_memory_of(project, shot, settings[shot.name]).disk_gib for shot in project.shots]
     if all(disk):
         taken = sum_of([one for one in disk if one is not None])
         lines.append(f"disk      {format_interval(taken.low, taken.value, taken.high)} GiB")

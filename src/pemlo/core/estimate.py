@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Estimate:
-    """A measured or foretold number, display codes, and its 90 % interval."""
+    """A measured or predicted number, display codes, and its 90 % interval."""
 
     value: float
     low: float

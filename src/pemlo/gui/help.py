@@ -19,20 +19,21 @@ window. Delete removes what is picked; everything can be undone.</p>
 Mon-Fri 19:00-08:00, Sat-Sun all day. A machine-hour is an hour of the reference machine with one frame at
 a time.</p>""",
     """<h3>Trials: what has been timed</h3>
-<p>Type the time of a test frame in the line below the table: 4:02, 4m02, 242 or 1h03. What you leave empty is as
-asked.
+<p>Type the time of a test frame in the line below the table: 4:02, 4m02, 242 or 1h03. What you leave empty is as asked.
 The forecast is for the settings of the brief; trials may be smaller and cheaper.</p>
-<p><b>Ladder</b>: seconds over samples, with the fit and the band that holds 90 in 100. Dashed lines are other sizes.
-<b>Cost along the shot</b>: how much dearer a frame is than the typical one. <b>Time this next</b> names the trial that
-tells most. A time marked <b>check</b> looks like a slip; it hardly counts until you mend it.</p>
-<p><b>Noise</b>, at the right of the ladder, is what a trial left, as a share of the frame's mean brightness in
-scene-linear light; it falls by half with four times the samples.</p>
-<p>A shot with a <b>scene</b> in the brief can be rendered here: <b>Render it</b> renders what is advised,
-<b>Render…</b> any frames, settings or a whole ladder. <b>Pictures</b> dropped on the window become trials: their
-headers tell times and settings, under names that you give once for your renderer. Trials <b>left out</b> are shown, and
-nothing rests on them: the first frame after a renderer's start, and those that you leave out yourself (Edit, Leave out
-or take in). A timed <b>region</b> counts with its share of the frame. Times that do not agree with each other are
-marked <b>apart</b>, and there is no verdict until one of them was timed again.</p>""",
+<p><b>Ladder</b>: seconds over
+samples, with the fit and the band that holds 90 in 100. Dashed lines are other sizes. <b>Cost along the shot</b>: how
+much more expensive a frame is than the typical one. <b>Time this next</b> names the trial that tells most. A time
+marked <b>check</b> looks like a slip; it hardly counts until you mend it.</p>
+<p><b>Noise</b>, at the right of the
+ladder, is what a trial left, as a share of the frame's mean brightness in scene-linear light; it falls by half with
+four times the samples.</p>
+<p>A shot with a <b>scene</b> in the brief can be rendered here: <b>Render it</b> renders
+what is advised, <b>Render…</b> any frames, settings or a whole ladder. <b>Pictures</b> dropped on the window become
+trials: their headers tell times and settings, under names that you give once for your renderer. Trials <b>left out</b>
+are shown, and nothing rests on them: the first frame after a renderer's start, and those that you leave out yourself
+(Edit, Leave out or take in). A timed <b>region</b> counts with its share of the frame. Times that do not agree with
+each other are marked <b>apart</b>, and there is no verdict until one of them was timed again.</p>""",
     """<h3>Judge: what can be seen, and what passes</h3>
 <p>Choose two pictures above: trials of the shot, or any files; pictures dropped here are shown and become no trials.
 Look at them <b>split</b> by a line that you drag, <b>next to each other</b>, <b>swapped</b> in place, or their
@@ -46,7 +47,7 @@ another picture, it says which.</p>
 hides which is which until you have marked.</p>
 <p><b>Ladder sheet</b>: every trial of the frame, the same part of each; click two to compare them. Files with numbers
 in their names, and trials of several frames with the same settings, play as <b>sequences</b>. <b>Error by samples</b>
-foretells what settings would leave that were never rendered.</p>""",
+predicts what settings would leave that were never rendered.</p>""",
     """<h3>Trade: what to give up, and for how many hours</h3>
 <p>Drag a <b>lever</b>: hours, odds and the predicted look follow. Under it stands what one step down (◂) or up (▸)
 does, in machine-hours and codes of error. Several shots picked on the strip move together. <b>Hold</b> keeps a lever

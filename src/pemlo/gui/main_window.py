@@ -25,7 +25,7 @@ from pemlo.app.actions import Action
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.file_facts import FILES, FileFacts, when_written
-from pemlo.app.forecaster import Answer, Forecaster
+from pemlo.app.forecaster import FilmForecast, Forecaster
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
@@ -74,7 +74,7 @@ HEAVY = (
 class Stage(Protocol):
     """What every stage's panel can do."""
 
-    def show_project(self, project: "Project", answer: Answer | None) -> None:
+    def show_project(self, project: "Project", answer: FilmForecast | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
 
     def pick(self, names: tuple[str, ...]) -> None:
@@ -184,7 +184,7 @@ class MainWindow(QMainWindow):
 
             planner = Planner(self.document, self.jobs, self.written, lambda: base_folder(self.document.path))
             made = self._trade = TradePanel(self.document, self.jobs, planner, self.report, self.pick)
-            made.side.look.written.connect(self._on_foretold)
+            made.side.preview.written.connect(self._on_predicted)
             made.trial_wanted.connect(lambda one: self.trials.render_one(one.shot, one.frame, one.settings))
             self._put(TRADE, made, made)
         return self._trade
@@ -244,11 +244,11 @@ class MainWindow(QMainWindow):
         self.strip.picked.connect(self.pick)
         self.brief.picked.connect(self.pick)
 
-    def _on_foretold(self, path: Path, beside: Path) -> None:
-        """Show a frame that was foretold in Judge, beside what it is to be held against."""
+    def _on_predicted(self, path: Path, beside: Path) -> None:
+        """Show a frame that was predicted in Judge, beside what it is to be held against."""
         self.show_stage(JUDGE)
         self.pick((self.trade.shown_shot,))
-        self.judge.show_foretold(path, f"predicted, no render: {self.trade.shown_settings}", beside)
+        self.judge.show_prediction(path, f"predicted, no render: {self.trade.shown_settings}", beside)
 
     def _on_region_wanted(self, wanted: tuple[str, int, tuple[int, int, int, int]]) -> None:
         """Open the form of a ladder in Trials, of a region that was drawn in Judge."""
@@ -313,7 +313,7 @@ class MainWindow(QMainWindow):
         if self._trials is not None and self._trials.ladder_plot is not None:
             self._trials.add_plots()
 
-    def _answer(self) -> Answer | None:
+    def _answer(self) -> FilmForecast | None:
         """Return the last answer, if it is of the shots and trials that the document has now."""
         answer, project = self.forecaster.answer, self.document.project
         if answer is None or [s.name for s in answer.project.shots] != [s.name for s in project.shots]:
@@ -359,7 +359,7 @@ class MainWindow(QMainWindow):
         self._name_window()
         self._refresh_actions()
 
-    def _on_answered(self, answer: Answer) -> None:
+    def _on_answered(self, answer: FilmForecast) -> None:
         self.verdict.show_forecast(answer.project, answer.forecast)
         self.tape.show_forecast(answer.project, answer.forecast)
         self.strip.show_project(answer.project, answer.forecast)

@@ -3,7 +3,7 @@ import pytest
 from scipy.ndimage import gaussian_filter
 
 from exr import write_exr
-from pemlo.core.appraisal.frame_appearance import Pictured, look_at
+from pemlo.core.appraisal.frame_appearance import TrialPicture, appraise_frame
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource, Resized, read_whole
 from pemlo.core.project.settings import FrameSettings
@@ -20,42 +20,42 @@ def noisy(folder, samples, seed=1, *, variance=True, percent=100):
         clean = read_whole(Resized(ArraySource(CLEAN), size)).colour
     colour, spread = gaussian(clean, 24 / samples**0.5, seed)
     path = write_exr(folder / f"n{samples}-{percent}.exr", colour, spread if variance else None)
-    return Pictured(path, FrameSettings(samples=samples, resolution_percent=percent), samples)
+    return TrialPicture(path, FrameSettings(samples=samples, resolution_percent=percent), samples)
 
 
 def soft(folder, seed, second=None):
     colour = gaussian_filter(CLEAN, (1, 1, 0)) + 0.3 * (gaussian(CLEAN, 6, seed)[0] - CLEAN)
     path = write_exr(folder / f"d{seed}.exr", colour)
     twin = None if second is None else folder / f"d{second}.exr"
-    return Pictured(path, FrameSettings(samples=16, denoise="frame"), 16, twin)
+    return TrialPicture(path, FrameSettings(samples=16, denoise="frame"), 16, twin)
 
 
 def test_a_frame_is_known_from_its_files(tmp_path):
     soft(tmp_path, 2)
     others = [noisy(tmp_path, 8), noisy(tmp_path, 32), soft(tmp_path, 1, second=2), noisy(tmp_path, 8, percent=50)]
     reference = noisy(tmp_path, 4096, 9)
-    found = look_at(reference, others, Srgb())
+    found = appraise_frame(reference, others, Srgb())
     assert len(found.errors) == 4
-    # The curve goes through the cleanest trial but the reference, and foretells the other.
-    told = [found.look.foretell(one.settings).total.value for one in others[:3]]
+    # The curve goes through the cleanest trial but the reference, and predicts the other.
+    told = [found.error_model.predict(one.settings).total.value for one in others[:3]]
     measured = [error.total.value for error in found.errors[:3]]
     assert told[1] == pytest.approx(measured[1], rel=0.001)
     assert told[0] == pytest.approx(measured[0], rel=0.05)
     assert told[2] == pytest.approx(measured[2], rel=0.05)
-    law = found.look.laws["frame"]
+    law = found.error_model.laws["frame"]
     assert law.bias.at(16).value == pytest.approx(found.errors[2].softening.value, rel=0.01)
-    assert found.errors[3].scaling == pytest.approx(found.look.scaling.at(50), rel=0.05)
+    assert found.errors[3].scaling == pytest.approx(found.error_model.scaling.at(50), rel=0.05)
 
 
 def test_the_reference_itself_can_tell_how_noise_lies(tmp_path):
-    found = look_at(noisy(tmp_path, 256), [], Srgb())
-    assert found.look.foretell(FrameSettings(samples=16)).total.value == pytest.approx(6.0, rel=0.25)
-    assert found.look.laws == {}
+    found = appraise_frame(noisy(tmp_path, 256), [], Srgb())
+    assert found.error_model.predict(FrameSettings(samples=16)).total.value == pytest.approx(6.0, rel=0.25)
+    assert found.error_model.laws == {}
 
 
-def test_without_variance_errors_are_measured_and_nothing_is_foretold(tmp_path):
-    found = look_at(noisy(tmp_path, 256, variance=False), [noisy(tmp_path, 16, 3, variance=False)], Srgb())
-    assert found.look is None
+def test_without_variance_errors_are_measured_and_nothing_is_predicted(tmp_path):
+    found = appraise_frame(noisy(tmp_path, 256, variance=False), [noisy(tmp_path, 16, 3, variance=False)], Srgb())
+    assert found.error_model is None
     assert found.errors[0].total.value > 1
 
 
@@ -63,17 +63,17 @@ def test_a_large_picture_is_read_in_bands(tmp_path):
     tall = np.tile(photograph("astronaut", (256, 256)), (4, 1, 1))
     colour, variance = gaussian(tall, 6, 1)
     path = write_exr(tmp_path / "tall.exr", colour, variance)
-    found = look_at(Pictured(path, FrameSettings(samples=16), 16), [], Srgb())
-    rows = found.look.noise.mean.shape[0]
+    found = appraise_frame(TrialPicture(path, FrameSettings(samples=16), 16), [], Srgb())
+    rows = found.error_model.noise.mean.shape[0]
     assert rows < len(tall)
-    assert found.look.foretell(FrameSettings(samples=16)).total.value == pytest.approx(6.0, rel=0.25)
+    assert found.error_model.predict(FrameSettings(samples=16)).total.value == pytest.approx(6.0, rel=0.25)
 
 
 def test_what_a_split_and_a_switch_do_is_seen(tmp_path):
     def switched(name, level, clean, **changes):
         colour, spread = gaussian(clean, level, 5)
         path = write_exr(tmp_path / f"{name}.exr", colour, spread)
-        return Pictured(path, FrameSettings(samples=16, **changes), 16)
+        return TrialPicture(path, FrameSettings(samples=16, **changes), 16)
 
     darker = CLEAN * np.float32(0.9)
     others = [
@@ -82,8 +82,8 @@ def test_what_a_split_and_a_switch_do_is_seen(tmp_path):
         switched("blur", 6, darker, switches=("blur",)),
         switched("both", 3, darker, switches=("blur",), split=(4, 1, 1)),
     ]
-    found = look_at(noisy(tmp_path, 4096, 9), others, Srgb())
-    effects = found.look.effects
+    found = appraise_frame(noisy(tmp_path, 4096, 9), others, Srgb())
+    effects = found.error_model.effects
     assert set(effects) == {"split 4,1,1", "blur"}
     # Half the noise of the other is a quarter of its variance.
     assert effects["split 4,1,1"].variance == pytest.approx(0.25, rel=0.1)
@@ -91,5 +91,5 @@ def test_what_a_split_and_a_switch_do_is_seen(tmp_path):
     apart = np.sqrt(np.mean((codes_of(darker) - codes_of(CLEAN)) ** 2))
     assert effects["blur"].bias.value == pytest.approx(apart, rel=0.1)
     assert effects["blur"].variance == pytest.approx(1.0, rel=0.15)
-    told = found.look.foretell(FrameSettings(samples=16, switches=("blur",), split=(4, 1, 1))).total.value
+    told = found.error_model.predict(FrameSettings(samples=16, switches=("blur",), split=(4, 1, 1))).total.value
     assert told == pytest.approx(found.errors[3].total.value, rel=0.1)

@@ -1,4 +1,4 @@
-"""The predicted look: as far from the reference as is foretold, with noise that hangs together as the trial's does."""
+"""The predicted look: as far from the reference as is predicted, with noise that hangs together as the trial's does."""
 
 import itertools
 
@@ -7,9 +7,9 @@ import pytest
 from scipy.ndimage import gaussian_filter
 
 from exr import write_exr
-from pemlo.core.appraisal.preview import foretold_picture
-from pemlo.core.appraisal.shot_appearance import look_of
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.appraisal.preview import make_preview
+from pemlo.core.appraisal.shot_appearance import appearance_of
+from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource
 from pemlo.core.project.settings import FrameSettings
@@ -35,23 +35,25 @@ def shot(tmp_path_factory):
         trials.append(
             Trial(shot="010", frame=3, samples=16, seconds=20, denoise="frame", seed=seed, picture=f"d{seed}.exr")
         )
-    return look_of(trials, folder, Srgb())
+    return appearance_of(trials, folder, Srgb())
 
 
 def made(shot, samples, denoise="none", percent=100.0, box=WHOLE):
     settings = FrameSettings(samples=samples, denoise=denoise, resolution_percent=percent)
-    return foretold_picture(shot.look, shot.pictures, settings, float(samples), box)
+    return make_preview(shot.error_model, shot.pictures, settings, float(samples), box)
 
 
 def error(picture, reference):
-    return measure(Asked(ArraySource(picture), reference=ArraySource(reference), denoised=True)).error.total.value
+    return measure(
+        MeasureRequest(ArraySource(picture), reference=ArraySource(reference), denoised=True)
+    ).error.total.value
 
 
 @pytest.mark.parametrize(("samples", "denoise"), [(8, "none"), (64, "none"), (256, "none"), (64, "frame")])
-def test_it_errs_by_as_much_as_is_foretold(shot, samples, denoise):
+def test_it_errs_by_as_much_as_is_predicted(shot, samples, denoise):
     found = made(shot, samples, denoise)
-    wanted = shot.look.foretell(FrameSettings(samples=samples, denoise=denoise)).total.value
-    assert error(found.foretold, found.reference) == pytest.approx(wanted, rel=0.1)
+    wanted = shot.error_model.predict(FrameSettings(samples=samples, denoise=denoise)).total.value
+    assert error(found.predicted, found.reference) == pytest.approx(wanted, rel=0.1)
 
 
 def test_noise_of_other_samples_is_as_that_of_a_picture_of_theirs(shot):
@@ -67,18 +69,18 @@ def test_noise_of_other_samples_is_as_that_of_a_picture_of_theirs(shot):
         edges = (0, 0.1, 0.2, 0.35, 0.5)
         return np.array([power[(radius >= a) & (radius < b)].mean() ** 0.5 for a, b in itertools.pairwise(edges)])
 
-    assert bands(found.foretold) == pytest.approx(bands(real), rel=0.12)
+    assert bands(found.predicted) == pytest.approx(bands(real), rel=0.12)
 
 
 def test_smaller_pictures_are_softer(shot):
     sharp, soft = made(shot, 256), made(shot, 256, percent=50)
-    assert error(soft.foretold, soft.reference) > 2 * error(sharp.foretold, sharp.reference)
+    assert error(soft.predicted, soft.reference) > 2 * error(sharp.predicted, sharp.reference)
 
 
 def test_a_part_is_the_part_of_the_whole(shot):
     box = (40, 30, 120, 90)
     part, whole = made(shot, 8, box=box), made(shot, 8)
-    assert part.foretold == pytest.approx(whole.foretold[30:90, 40:120], rel=1e-5)
+    assert part.predicted == pytest.approx(whole.predicted[30:90, 40:120], rel=1e-5)
 
 
 def test_a_denoiser_of_which_there_is_no_picture(shot):

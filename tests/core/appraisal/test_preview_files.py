@@ -1,13 +1,13 @@
-"""Frames that were foretold, written as files."""
+"""Frames that were predicted, written as files."""
 
 import numpy as np
 import pytest
 
 from exr import write_exr
-from pemlo.core.appraisal.preview_files import write_foretold
-from pemlo.core.appraisal.shot_appearance import look_of
+from pemlo.core.appraisal.preview_files import write_preview
+from pemlo.core.appraisal.shot_appearance import appearance_of
 from pemlo.core.files.loading import load
-from pemlo.core.files.picture_file import Reading
+from pemlo.core.files.picture_file import ReadOptions
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.trials import Trial
@@ -18,7 +18,7 @@ CLEAN = photograph("astronaut", SIZE)
 
 
 @pytest.fixture
-def look(tmp_path):
+def appearance(tmp_path):
     """A shot of which a coarse and a clean picture are there, and four denoised frames in a row."""
     trials = []
     for samples in (16, 1024):
@@ -27,24 +27,24 @@ def look(tmp_path):
     for frame in range(1, 5):
         write_exr(tmp_path / f"run.{frame}.exr", np.roll(CLEAN, 3 * frame, axis=1))
         trials.append(Trial(shot="010", frame=frame, samples=4, seconds=9, denoise="soft", picture=f"run.{frame}.exr"))
-    return look_of(trials, tmp_path, Srgb())
+    return appearance_of(trials, tmp_path, Srgb())
 
 
 def colour(path):
-    return load(path, Reading()).colour
+    return load(path, ReadOptions()).colour
 
 
-def test_the_whole_frame_errs_as_it_is_foretold_to(look, tmp_path):
+def test_the_whole_frame_errs_as_it_is_predicted_to(appearance, tmp_path):
     settings = ShotSettings(samples=64)
-    path = write_foretold(look, settings, 64.0, tmp_path)
+    path = write_preview(appearance, settings, 64.0, tmp_path)
     error = np.sqrt(np.mean((codes_of(colour(path)) - codes_of(colour(tmp_path / "1024.exr"))) ** 2))
-    assert error == pytest.approx(look.look.foretell(settings).total.value, rel=0.1)
+    assert error == pytest.approx(appearance.error_model.predict(settings).total.value, rel=0.1)
 
 
 @pytest.mark.parametrize("between", ["hold", "blend"])
-def test_frames_that_are_left_out_are_held_or_mixed(look, tmp_path, between):
+def test_frames_that_are_left_out_are_held_or_mixed(appearance, tmp_path, between):
     settings = ShotSettings(samples=4, denoise="soft", frame_step=2, between=between)
-    first = write_foretold(look, settings, 4.0, tmp_path)
+    first = write_preview(appearance, settings, 4.0, tmp_path)
     assert first.name == "predicted.0001.exr"
     shown = [colour(first.with_name(f"predicted.{frame:04d}.exr")) for frame in (1, 2, 3)]
     real = [colour(tmp_path / f"run.{frame}.exr") for frame in (1, 2, 3)]
@@ -56,5 +56,5 @@ def test_frames_that_are_left_out_are_held_or_mixed(look, tmp_path, between):
     assert not first.with_name("predicted.0004.exr").exists()
 
 
-def test_without_a_picture_of_that_denoiser_there_is_none(look, tmp_path):
-    assert write_foretold(look, ShotSettings(samples=4, denoise="other"), 4.0, tmp_path) is None
+def test_without_a_picture_of_that_denoiser_there_is_none(appearance, tmp_path):
+    assert write_preview(appearance, ShotSettings(samples=4, denoise="other"), 4.0, tmp_path) is None

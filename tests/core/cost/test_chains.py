@@ -51,7 +51,7 @@ def weighed(project, known, wanted, count=500_000):
     """Return draws of log seconds of a frame, and their weights."""
     random = np.random.default_rng(3)
     seen, spread = observations(project)["010"], known.spread
-    table = prior_table(project.ways(), noise_centre(project), asked_work(project, {"010"}))
+    table = prior_table(project.cost_factors(), noise_centre(project), asked_work(project, {"010"}))
     open_level = PRIORS[SAMPLE].film_sd * table.timed
     covariance = table.covariance - np.outer(open_level, open_level) + np.diag(spread.shot_sd**2)
     root = np.linalg.cholesky(covariance)
@@ -71,7 +71,7 @@ def test_draws_are_those_of_the_density(asked, trials):
     shot = make_shot("010", **asked)
     project = make_project(shots=(shot,), trials=tuple(trials))
     known = fit(project)
-    wanted = frames_of([shot.asked], [SIZE], known.ways)
+    wanted = frames_of([shot.asked], [SIZE], known.cost_factors)
     values, weights = weighed(project, known, wanted)
     assert weights.sum() ** 2 / (weights**2).sum() > 300, "enough of the prior agrees with the readings"
     # Which of three readings is off is open: two answers far apart, and their shares are only roughly found.
@@ -92,6 +92,6 @@ def test_what_shots_share_stays_shared():
         trials=tuple(exact_trial(name, 50, 16, 50) for name in names),
     )
     known = fit(project)
-    wanted = frames_of([project.shots[0].asked], [SIZE], known.ways)
+    wanted = frames_of([project.shots[0].asked], [SIZE], known.cost_factors)
     drawn = np.log([frame_seconds(known.shots[name].theta, wanted) for name in names])
     assert np.corrcoef(drawn)[0, 1:].min() > 0.5

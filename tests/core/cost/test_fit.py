@@ -47,7 +47,7 @@ def test_nothing_better_is_found_by_scipy(trials):
     """Against BFGS on the same density, written down anew: the film's mean left out, as it may be for one shot."""
     project = make_project(trials=trials)
     found = observations(project)
-    table = prior_table(project.ways(), noise_centre(project), asked_work(project, set(found)))
+    table = prior_table(project.cost_factors(), noise_centre(project), asked_work(project, set(found)))
     optimum = Optimum(table, list(found.values()), RepeatBelief(REPEAT_SD, REPEAT_SPREAD))
     optimum.run(Unwatched())
     assert optimum.settled

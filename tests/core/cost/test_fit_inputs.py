@@ -73,7 +73,7 @@ def known():
 
 
 def same(one, other) -> bool:
-    return one.ways == other.ways and all(
+    return one.cost_factors == other.cost_factors and all(
         np.array_equal(one.shots[name].theta, other.shots[name].theta) for name in ("010", "020")
     )
 

@@ -17,6 +17,7 @@ from pemlo.core.cost.frame_model import (
 )
 from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.cost.priors import (
+    FIREFLIES,
     KEPT_PREPARE,
     LIGHT,
     NOISE,
@@ -25,14 +26,13 @@ from pemlo.core.cost.priors import (
     PREPARE,
     SAMPLE,
     SAVE,
-    SPECKS,
     WRITE,
     prior_table,
 )
-from pemlo.core.project.settings import FrameSettings, Ways
+from pemlo.core.project.settings import CostFactors, FrameSettings
 
 HD = (1920, 1080)
-WAYS = Ways(("first", "second"), ("blur", "split 4,1,1"))
+WAYS = CostFactors(("first", "second"), ("blur", "split 4,1,1"))
 TABLE = prior_table(WAYS, noise_centre=-3.0, work=5.0)
 
 settings = st.builds(
@@ -75,7 +75,7 @@ def held(part, seed):
 
 def at_a_corner(one, theta):
     """Whether a share of the frame just meets the least or the most samples, where the curve has a corner."""
-    missed = 2 * np.exp(theta[SPECKS])
+    missed = 2 * np.exp(theta[FIREFLIES])
     wanted = 2 * (theta[NOISE] - np.log(one.noise_threshold or 1.0) + SHAPE[0]) + missed * SHAPE[1]
     ends = (one.least_samples, one.samples)
     flat = (np.abs(np.log(n) + missed / n - wanted).min() for n in ends)
@@ -101,7 +101,7 @@ def test_derivatives_equal_differences(one, seed, part, shaped):
             2 * step
         )
         assert jacobian[0, number] == pytest.approx(slope[0], abs=2e-4) or (
-            shaped and number in {NOISE, SPECKS} and at_a_corner(one, theta)
+            shaped and number in {NOISE, FIREFLIES} and at_a_corner(one, theta)
         )
 
 
@@ -167,7 +167,7 @@ def test_a_known_shape_of_noise_says_what_a_threshold_spends():
     shape = np.where(np.arange(QUANTILES) < 0.9 * QUANTILES, 0.0, np.log(20.0))
     clean = np.mean(np.arange(QUANTILES) < 0.9 * QUANTILES)
     theta = TABLE.mean.copy()
-    theta[NOISE], theta[SPECKS] = np.log(0.1), -20.0
+    theta[NOISE], theta[FIREFLIES] = np.log(0.1), -20.0
     one = FrameSettings(samples=200, min_samples=4, noise_threshold=0.1)
     spent, _ = samples_spent(theta[None], frames(one, shape=np.stack([shape, np.zeros(QUANTILES)])))
     assert spent[0] == pytest.approx((1 - clean) * 200 + clean * 4)

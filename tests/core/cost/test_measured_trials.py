@@ -35,22 +35,22 @@ def adaptive_trial(threshold, kappa, frame=50):
     return Trial(shot="010", frame=frame, seconds=seconds, mean_samples=mean, **settings.frame_fields())
 
 
-def foretold(project, threshold):
+def predicted(project, threshold):
     known, shot = fit(project), project.shots[0]
     settings = FrameSettings(samples=MOST, min_samples=LEAST, noise_threshold=threshold, resolution_percent=50)
     place = float(places(np.array([50.0]), shot.first, shot.last)[0])
-    frames = frames_of([settings], [(1920, 1080)], known.ways, known.shots["010"].shape(place))
+    frames = frames_of([settings], [(1920, 1080)], known.cost_factors, known.shots["010"].shape(place))
     return float(samples_spent(known.shots["010"].best[None], frames)[0][0])
 
 
 @pytest.mark.parametrize("kappa", [1.0, 2.5])
-def test_one_adaptive_trial_and_a_picture_foretell_other_thresholds(kappa):
+def test_one_adaptive_trial_and_a_picture_predict_other_thresholds(kappa):
     shots = (make_shot("010", samples=MOST, min_samples=LEAST, noise_threshold=0.1),)
     pilots = tuple(exact_trial("010", 50, n, 50, noise_shape=seen(n)) for n in (16, 64))
     project = make_project(shots=shots, trials=(*pilots, adaptive_trial(0.1 * kappa, kappa)))
     for factor, within in ((0.4, 0.1), (1.6, 0.1), (2.5, 0.1), (6.0, 0.25), (1 / 6, 0.25)):
         threshold = 0.1 * kappa * factor
-        assert foretold(project, threshold) == pytest.approx(spent(threshold, kappa), rel=within)
+        assert predicted(project, threshold) == pytest.approx(spent(threshold, kappa), rel=within)
 
 
 def test_a_measured_shape_tells_more_than_the_belief_in_a_log_normal():

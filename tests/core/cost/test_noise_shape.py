@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from pemlo.core.cost.noise_shape import DARK, QUANTILES, noise_shape, seen, shot_shapes
+from pemlo.core.cost.noise_shape import DARK, QUANTILES, noise_shape, noise_shape_of, shot_shapes
 
 
 def picture(brightness, deviation, samples, seed=0):
@@ -45,7 +45,7 @@ def test_a_picture_without_noise_has_no_shape():
 
 def test_noisy_places_of_an_adaptive_picture_had_more_samples():
     logs = tuple(np.linspace(np.log(0.05), np.log(0.8), QUANTILES))
-    fixed, adaptive = seen(logs, None, 1, 64), seen(logs, 0.1, 4, 64)
+    fixed, adaptive = noise_shape_of(logs, None, 1, 64), noise_shape_of(logs, 0.1, 4, 64)
     assert set(fixed.samples) == {64}
     # By hand: 0.05 / 0.1 wants a quarter of a sample and gets 4; 0.4 / 0.1 wants 16; 0.8 / 0.1 wants 64.
     assert adaptive.samples[0] == pytest.approx(4)
@@ -55,7 +55,7 @@ def test_noisy_places_of_an_adaptive_picture_had_more_samples():
 
 def test_the_shape_of_a_near_frame_counts_most():
     narrow, wide = tuple(np.linspace(-1, 1, QUANTILES)), tuple(np.linspace(-3, 3, 7))
-    shapes = shot_shapes([seen(narrow, None, 1, 64), seen(wide, None, 1, 64)], np.array([0.0, 1.0]))
+    shapes = shot_shapes([noise_shape_of(narrow, None, 1, 64), noise_shape_of(wide, None, 1, 64)], np.array([0.0, 1.0]))
     spread = [float(np.ptp(shapes.at(place)[0])) for place in (0.0, 0.5, 1.0, None)]
     assert spread[0] == pytest.approx(2, abs=0.1)
     assert spread[2] == pytest.approx(6, abs=0.1)
@@ -66,7 +66,7 @@ def test_the_shape_of_a_near_frame_counts_most():
 @pytest.mark.parametrize("place", [-1e5, -300.0, 300.0, 1e7])
 def test_a_stray_frame_far_outside_the_shot_takes_the_nearest_shape(place):
     narrow, wide = (tuple(np.linspace(-spread, spread, QUANTILES)) for spread in (0.5, 2.0))
-    shapes = shot_shapes([seen(narrow, None, 1, 64), seen(wide, None, 1, 64)], np.array([0.0, 1.0]))
+    shapes = shot_shapes([noise_shape_of(narrow, None, 1, 64), noise_shape_of(wide, None, 1, 64)], np.array([0.0, 1.0]))
     nearest = 0.0 if place < 0 else 1.0
     assert shapes.at(place)[0] == pytest.approx(shapes.at(nearest)[0], abs=0.5)
     assert np.isfinite(shapes.at(place)).all()

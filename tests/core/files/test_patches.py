@@ -8,7 +8,7 @@ from pemlo.core.errors import FileError
 from pemlo.core.files import memory
 from pemlo.core.files.header import read_header
 from pemlo.core.files.loading import load
-from pemlo.core.files.picture_file import PictureFile, Reading
+from pemlo.core.files.picture_file import PictureFile, ReadOptions
 from pemlo.core.files.sequence import FARTHEST, sequence_of
 from pemlo.core.files.small import read_for_display
 from pemlo.core.pixels.curve import to_display, to_linear
@@ -40,12 +40,12 @@ def write(path, pixels, names, kind, **more):
 
 def seen(path, reading=None):
     """Return the patches' codes as every reader has them: rows, the viewer's picture, and the small copy."""
-    reading = reading or Reading()
+    reading = reading or ReadOptions()
     with PictureFile(path, reading) as file:
         rows = 255 * to_display(read_whole(file).colour)
     shown = 255 * to_display(load(path, reading).colour)
     found = [rows, shown]
-    if reading == Reading():
+    if reading == ReadOptions():
         found.append(read_for_display(path, 320).astype(float))
     return [picture[SIDE // 2 :: SIDE, SIDE // 2 :: SIDE].reshape(-1, 3) for picture in found]
 
@@ -96,7 +96,7 @@ def test_several_kinds_of_values_in_one_file(tmp_path, tile):
                  tile_width=tile, tile_height=tile)  # fmt: skip
     for codes in seen(path):
         assert codes == pytest.approx(CODES, abs=0.7)
-    with PictureFile(path, Reading("depth")) as file:
+    with PictureFile(path, ReadOptions("depth")) as file:
         assert read_whole(file).colour == pytest.approx(12.5)
 
 
@@ -156,9 +156,9 @@ def test_all_parts_of_a_file_are_read(tmp_path):
     with PictureFile(path) as file:
         assert [layer.name for layer in file.layers] == ["", "albedo", "depth"]
         assert len(file.header.channels) == 7
-    for codes in seen(path, Reading("albedo")):
+    for codes in seen(path, ReadOptions("albedo")):
         assert codes == pytest.approx(CODES[::-1], abs=0.7)
-    with PictureFile(path, Reading("depth")) as file:
+    with PictureFile(path, ReadOptions("depth")) as file:
         assert read_whole(file).colour == pytest.approx(3.0)
 
 
@@ -175,7 +175,12 @@ def test_a_deep_picture_is_refused_and_not_read(tmp_path):
     assert out.open(str(path), spec)
     assert out.write_deep_image(data)
     out.close()
-    for read in (PictureFile, read_header, lambda path: read_for_display(path, 32), lambda path: load(path, Reading())):
+    for read in (
+        PictureFile,
+        read_header,
+        lambda path: read_for_display(path, 32),
+        lambda path: load(path, ReadOptions()),
+    ):
         with pytest.raises(FileError, match=r"deep\.exr is a deep picture"):
             read(path)
 
@@ -184,7 +189,7 @@ def test_what_does_not_fit_into_memory_is_told_before(tmp_path, monkeypatch):
     path = write(tmp_path / "a.png", np.zeros((600, 800, 3), np.float32), ("R", "G", "B"), "uint8")
     monkeypatch.setattr(memory, "ASKED_FROM", 2**20)
     monkeypatch.setattr(memory, "free_bytes", lambda: 2**23)
-    for read in (lambda: load(path, Reading()), lambda: read_whole(PictureFile(path))):
+    for read in (lambda: load(path, ReadOptions()), lambda: read_whole(PictureFile(path))):
         with pytest.raises(FileError, match=r"a\.png is 800×600 px: that takes 0\.0 GiB, and 0\.0 are free"):
             read()
     with PictureFile(path) as file:

@@ -4,9 +4,9 @@ import pytest
 
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.files.layers import layers_of
-from pemlo.core.files.picture_file import PictureFile, Reading
+from pemlo.core.files.picture_file import PictureFile, ReadOptions
 from pemlo.core.files.sequence import sequence_of
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.pixels.curve import to_linear
 from pemlo.core.pixels.source import read_whole
 
@@ -47,10 +47,10 @@ def test_kinds_of_files(tmp_path, ending, kind, step):
 
 def test_it_can_be_said_otherwise(tmp_path):
     path = write(tmp_path / "a.tif", PIXELS, kind="uint16")
-    with PictureFile(path, Reading(scene_linear=True)) as picture:
+    with PictureFile(path, ReadOptions(scene_linear=True)) as picture:
         assert np.allclose(read_whole(picture).colour, PIXELS, atol=1e-4)
     path = write(tmp_path / "b.exr", PIXELS)
-    with PictureFile(path, Reading(scene_linear=False)) as picture:
+    with PictureFile(path, ReadOptions(scene_linear=False)) as picture:
         assert np.allclose(read_whole(picture).colour, to_linear(PIXELS), atol=1e-6)
 
 
@@ -81,12 +81,12 @@ def test_layers_of_a_file(tmp_path):
         rows = read_whole(picture)
         assert np.array_equal(rows.colour, pixels[..., :3])
         assert np.array_equal(rows.variance, pixels[..., 8:])
-    with PictureFile(path, Reading("depth")) as depth:
+    with PictureFile(path, ReadOptions("depth")) as depth:
         assert depth.layer.single
         assert np.array_equal(read_whole(depth).colour[..., 0], pixels[..., 7])
         assert not depth.has_variance
     with pytest.raises(InputError, match="albedo"):
-        PictureFile(path, Reading("specular"))
+        PictureFile(path, ReadOptions("specular"))
 
 
 def test_grey_and_odd_channels():
@@ -112,7 +112,7 @@ def test_files_that_were_cut_off_are_told(tmp_path, ending, kept):
     data = path.read_bytes()
     path.write_bytes(data[: int(kept * len(data)) if kept < 1 else kept])
     with pytest.raises(FileError) as told, PictureFile(path) as picture:
-        measure(Asked(picture))
+        measure(MeasureRequest(picture))
     assert path.name in told.value.message
 
 

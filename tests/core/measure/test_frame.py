@@ -6,7 +6,7 @@ from scipy.ndimage import gaussian_filter
 from skimage.restoration import estimate_sigma
 
 from pemlo.core.errors import InputError
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.pixels.source import ArraySource
 from pemlo.core.progress import Cancelled
 from photographs import codes_of, gaussian, photograph, poisson, true_grain
@@ -16,7 +16,7 @@ def found(picture, variance=None, **others):
     sources = {
         name: value if not isinstance(value, np.ndarray) else ArraySource(value) for name, value in others.items()
     }
-    return measure(Asked(ArraySource(picture, variance), **sources))
+    return measure(MeasureRequest(ArraySource(picture, variance), **sources))
 
 
 @pytest.mark.parametrize("make", [gaussian, poisson])
@@ -76,7 +76,7 @@ def test_parts_of_the_error_add_up_and_softening_is_found_only_where_it_is():
     clean = photograph("astronaut", (320, 320))
     noisy, variance = gaussian(clean, 4.0, 1)
     reference, its_variance = gaussian(clean, 1.0, 2)
-    sharp = measure(Asked(ArraySource(noisy, variance), reference=ArraySource(reference, its_variance))).error
+    sharp = measure(MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(reference, its_variance))).error
     assert sharp.total.value == pytest.approx(true_grain(clean, gaussian, 4.0), rel=0.03)
     assert sharp.reference_noise == pytest.approx(true_grain(clean, gaussian, 1.0), rel=0.03)
     assert sharp.softening.low == 0
@@ -84,7 +84,7 @@ def test_parts_of_the_error_add_up_and_softening_is_found_only_where_it_is():
     blurred = [gaussian_filter(clean, (1.5, 1.5, 0)) + 0.1 * (gaussian(clean, 4.0, seed)[0] - clean) for seed in (3, 4)]
     truth = np.sqrt(np.mean((codes_of(gaussian_filter(clean, (1.5, 1.5, 0))) - codes_of(clean)) ** 2))
     soft = measure(
-        Asked(
+        MeasureRequest(
             ArraySource(blurred[0]),
             second=ArraySource(blurred[1]),
             reference=ArraySource(reference, its_variance),
@@ -103,12 +103,12 @@ def test_all_error_of_a_picture_that_was_not_denoised_is_noise():
     tail = (dice.random((160, 160, 1)) < 0.025).astype(np.float32) * 0.8
     noisy = clean + tail
     variance = np.full_like(clean, 0.8**2 * 0.025 * 0.975)
-    told = measure(Asked(ArraySource(noisy, variance), reference=ArraySource(clean), denoised=False))
+    told = measure(MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(clean), denoised=False))
     direct = np.sqrt(np.mean((codes_of(noisy) - codes_of(clean)) ** 2))
     assert told.error.total.value == pytest.approx(direct, rel=0.01)
     assert told.grain.mean == pytest.approx(direct, rel=0.01)
     assert told.error.softening.high == 0
-    normal = measure(Asked(ArraySource(noisy, variance), reference=ArraySource(clean))).grain.mean
+    normal = measure(MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(clean))).grain.mean
     assert normal != pytest.approx(direct, rel=0.2)
 
 
@@ -117,8 +117,8 @@ def test_scaling_is_measured_on_the_reference():
     reference, its_variance = gaussian(clean, 2.0, 2)
     small = clean.reshape(240, 2, 240, 2, 3).mean(axis=(1, 3))
     noisy, variance = gaussian(small, 3.0, 1)
-    error = measure(Asked(ArraySource(noisy, variance), reference=ArraySource(reference, its_variance))).error
-    direct = measure(Asked(ArraySource(small), reference=ArraySource(clean))).error
+    error = measure(MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(reference, its_variance))).error
+    direct = measure(MeasureRequest(ArraySource(small), reference=ArraySource(clean))).error
     assert error.scaling == pytest.approx(direct.total.value, rel=0.03)
     assert error.softening.value < 0.25 * error.scaling
     assert error.total.value**2 == pytest.approx(error.grain**2 + error.scaling**2, rel=0.05)
@@ -127,9 +127,9 @@ def test_scaling_is_measured_on_the_reference():
 def test_specks_are_counted_with_their_light():
     clean = np.full((100, 100, 3), 0.1, np.float32)
     clean[20, 30] = clean[70, 10] = 5.1
-    specks = found(clean).specks
-    assert specks.count == 2
-    assert specks.energy_share == pytest.approx(10 / (1000 - 0.2 + 10.2), rel=0.01)
+    fireflies = found(clean).fireflies
+    assert fireflies.count == 2
+    assert fireflies.energy_share == pytest.approx(10 / (1000 - 0.2 + 10.2), rel=0.01)
 
 
 def test_pixels_that_are_no_numbers_are_left_out_and_counted():
@@ -160,10 +160,10 @@ def test_tiny_pictures(shape):
 
 def test_what_is_not_known_is_not_said():
     clean = photograph("astronaut", (96, 96))
-    alone = measure(Asked(ArraySource(clean), denoised=True))
+    alone = measure(MeasureRequest(ArraySource(clean), denoised=True))
     assert alone.grain is None
     assert alone.error is None
-    against = measure(Asked(ArraySource(clean), denoised=True, reference=ArraySource(clean))).error
+    against = measure(MeasureRequest(ArraySource(clean), denoised=True, reference=ArraySource(clean))).error
     assert against.softening is None
     assert against.reference_noise is None
 
@@ -176,7 +176,7 @@ def test_pictures_of_another_shape_are_refused():
 def test_measuring_can_be_stopped_and_does_not_depend_on_threads():
     clean = photograph("astronaut", (320, 320))
     noisy, variance = gaussian(clean, 3.0, 1)
-    asked = Asked(ArraySource(noisy, variance), reference=ArraySource(clean))
+    asked = MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(clean))
     assert measure(asked, threads=1).error.total == measure(asked, threads=3).error.total
 
     class Stop:

@@ -11,7 +11,7 @@ from pemlo.core.measure import scores
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource
 from pemlo.core.progress import Cancelled
-from pemlo.core.project.viewing import SEATS, Seat, seen_size
+from pemlo.core.project.viewing import VIEWING_CONDITIONS, ViewingCondition, seen_size
 from photographs import codes_of, gaussian, photograph
 
 
@@ -69,7 +69,7 @@ def test_a_score_can_be_stopped():
 
 def test_seats():
     """ꟻLIP's authors: 0.7 m before a screen of 0.7 m and 3840 px are 67 pixels a degree."""
-    assert Seat("", 1.0).pixels_per_degree(3840) == pytest.approx(67.02, abs=0.01)
-    seen = [seen_size((3840, 2160), seat.pixels_per_degree(3840))[0] for seat in SEATS]
+    assert ViewingCondition("", 1.0).pixels_per_degree(3840) == pytest.approx(67.02, abs=0.01)
+    seen = [seen_size((3840, 2160), seat.pixels_per_degree(3840))[0] for seat in VIEWING_CONDITIONS]
     assert all(width <= 3840 for width in seen)
-    assert seen_size((480, 270), SEATS[1].pixels_per_degree(480)) == (480, 270)
+    assert seen_size((480, 270), VIEWING_CONDITIONS[1].pixels_per_degree(480)) == (480, 270)

@@ -2,11 +2,11 @@ import numpy as np
 import pytest
 
 from pemlo.core.errors import InputError
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource, Resized, read_whole
-from pemlo.core.predict.denoisers import Known, denoiser_law
-from pemlo.core.predict.error_model import Seen, make_look
+from pemlo.core.predict.denoisers import MeasuredDenoising, denoiser_law
+from pemlo.core.predict.error_model import MeasuredTrial, make_error_model
 from pemlo.core.predict.grain_curve import noise_of
 from pemlo.core.predict.scaling import scaling_curve
 from pemlo.core.project.settings import FrameSettings
@@ -20,19 +20,19 @@ def with_grain(samples, seed=1, clean=CLEAN):
     return gaussian(clean, 24 / samples**0.5, seed)
 
 
-def look(known=(), seen=None):
+def model(known=(), seen=None):
     colour, variance = with_grain(16)
     noise = noise_of(CLEAN, variance, 16.0)
-    return make_look(SIZE, noise, scaling_curve(ArraySource(CLEAN), Srgb()), seen, known)
+    return make_error_model(SIZE, noise, scaling_curve(ArraySource(CLEAN), Srgb()), seen, known)
 
 
 def error_of(colour):
-    return measure(Asked(ArraySource(colour), reference=ArraySource(CLEAN), size=SIZE)).error.total.value
+    return measure(MeasureRequest(ArraySource(colour), reference=ArraySource(CLEAN), size=SIZE)).error.total.value
 
 
 def test_grain_of_settings_never_rendered_is_as_measured():
     for samples in (8, 64):
-        told = look().foretell(FrameSettings(samples=samples))
+        told = model().predict(FrameSettings(samples=samples))
         assert told.total.value == pytest.approx(error_of(with_grain(samples, 3)[0]), rel=0.04)
         assert told.softening is None
         assert told.scaling == 0
@@ -42,38 +42,41 @@ def test_a_smaller_picture_loses_detail_and_its_noise_is_smoothed():
     smaller = (120, 80)
     small = read_whole(Resized(ArraySource(CLEAN), smaller)).colour
     noisy = with_grain(32, 5, small)[0]
-    told = look().foretell(FrameSettings(samples=32, resolution_percent=50))
+    told = model().predict(FrameSettings(samples=32, resolution_percent=50))
     assert told.total.value == pytest.approx(error_of(noisy), rel=0.08)
     assert told.scaling > 5
-    assert told.total.value > look().foretell(FrameSettings(samples=32, resolution_percent=75)).total.value
+    assert told.total.value > model().predict(FrameSettings(samples=32, resolution_percent=75)).total.value
 
 
 def test_larger_pictures_lose_nothing_and_are_cleaner():
-    twice = look().foretell(FrameSettings(samples=32, resolution_percent=200))
+    twice = model().predict(FrameSettings(samples=32, resolution_percent=200))
     assert twice.scaling == 0
-    assert twice.total.value < look().foretell(FrameSettings(samples=32)).total.value
+    assert twice.total.value < model().predict(FrameSettings(samples=32)).total.value
 
 
 def test_what_denoisers_leave_adds_up_from_its_parts():
-    known = [Known(16, "frame", 5.0, residual=3.0, bias=4.0)]
-    told = look(known).foretell(FrameSettings(samples=16, denoise="frame"))
+    known = [MeasuredDenoising(16, "frame", 5.0, residual=3.0, bias=4.0)]
+    told = model(known).predict(FrameSettings(samples=16, denoise="frame"))
     assert told.total.value == pytest.approx(5.0, rel=0.01)
     assert (told.grain.value, told.softening.value) == pytest.approx((3.0, 4.0), rel=0.01)
-    more = look(known).foretell(FrameSettings(samples=64, denoise="frame"))
+    more = model(known).predict(FrameSettings(samples=64, denoise="frame"))
     # Grain that stays falls faster than what is softened.
     assert more.grain.value / 3.0 < more.softening.value / 4.0 < 1
     assert more.total.value == pytest.approx(np.hypot(more.grain.value, more.softening.value))
 
 
 def test_without_a_twin_there_is_one_law_of_the_whole():
-    told = look([Known(16, "frame", 5.0)]).foretell(FrameSettings(samples=64, denoise="frame"))
+    told = model([MeasuredDenoising(16, "frame", 5.0)]).predict(FrameSettings(samples=64, denoise="frame"))
     assert told.grain is None
     assert told.softening is None
     assert told.total.low < told.total.value < 5.0
 
 
 def test_parts_follow_laws_that_more_trials_show():
-    known = [Known(n, "frame", np.hypot(8 * n**-0.5, 5 * n**-0.1), 8 * n**-0.5, 5 * n**-0.1) for n in (4, 16, 64, 256)]
+    known = [
+        MeasuredDenoising(n, "frame", np.hypot(8 * n**-0.5, 5 * n**-0.1), 8 * n**-0.5, 5 * n**-0.1)
+        for n in (4, 16, 64, 256)
+    ]
     law = denoiser_law(known)
     left = law.at(1024)
     assert left.residual.value == pytest.approx(8 * 1024**-0.5, rel=0.08)
@@ -83,24 +86,24 @@ def test_parts_follow_laws_that_more_trials_show():
 
 
 def test_bias_of_nothing_is_no_law():
-    assert denoiser_law([Known(16, "frame", 2.0, residual=2.0, bias=0.0)]).bias is None
-    assert denoiser_law([Known(16, "frame", 0.0)]) is None
+    assert denoiser_law([MeasuredDenoising(16, "frame", 2.0, residual=2.0, bias=0.0)]).bias is None
+    assert denoiser_law([MeasuredDenoising(16, "frame", 0.0)]) is None
 
 
 def test_a_threshold_gives_denoisers_what_fewer_samples_everywhere_would():
     settings = FrameSettings(samples=256, min_samples=4, noise_threshold=0.05, denoise="frame")
-    known = [Known(16, "frame", 5.0, residual=3.0, bias=4.0)]
-    made = look(known)
-    plain = made.foretell(settings.changed(denoise="none"), 16.0).total.value
+    known = [MeasuredDenoising(16, "frame", 5.0, residual=3.0, bias=4.0)]
+    made = model(known)
+    plain = made.predict(settings.changed(denoise="none"), 16.0).total.value
     equal = made.curve.samples_for(plain)
-    assert made.foretell(settings, 16.0).total.value == pytest.approx(
-        made.foretell(FrameSettings(samples=round(equal), denoise="frame")).total.value, rel=0.02
+    assert made.predict(settings, 16.0).total.value == pytest.approx(
+        made.predict(FrameSettings(samples=round(equal), denoise="frame")).total.value, rel=0.02
     )
 
 
 def test_the_curve_goes_through_what_was_measured():
-    seen = Seen(FrameSettings(samples=16), 16.0, 9.0)
-    assert look(seen=seen).foretell(FrameSettings(samples=16)).total.value == pytest.approx(9.0)
+    seen = MeasuredTrial(FrameSettings(samples=16), 16.0, 9.0)
+    assert model(seen=seen).predict(FrameSettings(samples=16)).total.value == pytest.approx(9.0)
 
 
 @pytest.mark.parametrize(
@@ -112,5 +115,5 @@ def test_the_curve_goes_through_what_was_measured():
 )
 def test_what_is_not_known_says_so(settings, words):
     with pytest.raises(InputError) as error:
-        look().foretell(settings)
+        model().predict(settings)
     assert words in str(error.value)

@@ -5,10 +5,10 @@ from hypothesis import strategies as st
 from scipy import optimize
 
 from pemlo.core.estimate import Estimate
-from pemlo.core.measure.frame import Asked, measure
+from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource
-from pemlo.core.predict.denoise_worth import Worth
+from pemlo.core.predict.denoise_worth import DenoiseWorth
 from pemlo.core.predict.grain_curve import adaptive_curve, grain_curve, noise_of
 from pemlo.core.predict.power_laws import TOTAL, power_law, together, widened
 from pemlo.core.project.ceiling import Marked, ceiling
@@ -41,7 +41,7 @@ def test_grain_of_samples_that_were_not_taken():
     for samples in (4, 64, 256):
         dice = np.random.default_rng(samples)
         noisy = (clean + np.sqrt(variance * 16 / samples) * dice.standard_normal(clean.shape)).astype(np.float32)
-        truth = measure(Asked(ArraySource(noisy), reference=ArraySource(clean))).error.total.value
+        truth = measure(MeasureRequest(ArraySource(noisy), reference=ArraySource(clean))).error.total.value
         told = curve.at(samples)
         assert told.value == pytest.approx(truth, rel=0.03)
         assert told.low < truth < told.high
@@ -68,7 +68,7 @@ def test_samples_by_need_leave_less_than_as_many_everywhere():
         # Neyman: with cost in proportion, n ~ sigma² makes all pixels equally noisy: variance = mean sigma² / mean n.
         n = mean * one / one.mean()
         drawn = clean + np.sqrt(one / n) * dice.standard_normal(clean.shape).astype(np.float32)
-        truth = measure(Asked(ArraySource(drawn), reference=ArraySource(clean))).error.total.value
+        truth = measure(MeasureRequest(ArraySource(drawn), reference=ArraySource(clean))).error.total.value
         assert by_need.at(mean).value == pytest.approx(truth, rel=0.06)
         assert by_need.at(mean).value < even.at(mean).value
     all_alike = adaptive_curve(noise, Srgb(), 16, 16)
@@ -122,11 +122,11 @@ def test_contradictions_are_named():
 
 
 def test_what_denoising_is_worth_in_words():
-    words = str(Worth(32, 210, 29, 100, 1.9))
+    words = str(DenoiseWorth(32, 210, 29, 100, 1.9))
     assert words == (
         "Denoised at 32 samples equals 210 samples without: saves 71% of the frame time. "
         "It softens the picture by 1.9 codes."
     )
-    assert "leave it off" in str(Worth(64, 40, 80, 50, 0.3))
-    assert "costs 150% more" in str(Worth(32, 40, 50, 20, 0.0))
-    assert "another seed" in str(Worth(32, 210, 29, 100, None))
+    assert "leave it off" in str(DenoiseWorth(64, 40, 80, 50, 0.3))
+    assert "costs 150% more" in str(DenoiseWorth(32, 40, 50, 20, 0.0))
+    assert "another seed" in str(DenoiseWorth(32, 210, 29, 100, None))

@@ -20,10 +20,10 @@ def test_a_plan_is_kept_and_taken_again():
 
 def test_the_same_name_takes_the_place():
     project = keep_plan(planned(), "cheap")
-    dear = keep_plan(set_shot(project, "010", plan=None), "cheap")
-    assert len(dear.plans) == 1
-    assert take_plan(dear, "cheap").shot("010").plan is None
-    assert drop_plan(dear, "cheap").plans == ()
+    expensive = keep_plan(set_shot(project, "010", plan=None), "cheap")
+    assert len(expensive.plans) == 1
+    assert take_plan(expensive, "cheap").shot("010").plan is None
+    assert drop_plan(expensive, "cheap").plans == ()
 
 
 def test_shots_that_a_plan_does_not_name_are_as_asked():
@@ -52,4 +52,4 @@ def test_denoisers_of_kept_plans_count():
     project = make_project((make_shot("010"),))
     soft = adopt(project, {"010": project.shot("010").asked.changed(denoise="frame")})
     kept = set_shot(keep_plan(soft, "soft"), "010", plan=None)
-    assert kept.ways().denoisers == ("frame",)
+    assert kept.cost_factors().denoisers == ("frame",)

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pemlo.core.project.settings import ShotSettings
-from pemlo.core.trade.best_plan import Wish, best_plan
+from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.film_frontier import film_frontier
 from pemlo.core.trade.frontier import frontier
 from pemlo.core.trade.options import Options
@@ -27,7 +27,7 @@ def options_of(hours, error, ceiling=2.0, name="010", usable=None, made=None):
 
 
 def wish(goal="picture", there=10.0, confidence=0.9, **more):
-    return Wish(goal, there, confidence, **more)
+    return PlanRequest(goal, there, confidence, **more)
 
 
 # Hours there are lie between the sums that hours of two decimals can come to: no case hangs on rounding.

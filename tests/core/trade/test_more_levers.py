@@ -5,6 +5,7 @@ import pytest
 
 from film import exact_trial, make_project, make_shot, well_timed
 from looks import look
+from pemlo.cli.held_levers import hold
 from pemlo.core.cost.draws import draw_film, mean_of
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_model import frames_of, stage_seconds
@@ -13,10 +14,9 @@ from pemlo.core.forecast.needs import tries_share
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import STAGES
-from pemlo.core.trade.disk_memory import room_of, sum_of, too_small
+from pemlo.core.trade.disk_memory import disk_memory_of, sum_of, too_small
 from pemlo.core.trade.levers import Levers, combinations, keeps_pins, lever_text, not_had, values_of, why_not
-from pemlo.core.trade.options import foretell, levers_of, options_of
-from pemlo.core.trade.planning import hold
+from pemlo.core.trade.options import levers_of, options_of, predict_error
 
 TRACE = STAGES.index("trace")
 
@@ -36,7 +36,7 @@ def traced_more(trial, factor, **changes):
 def test_a_switch_is_learned_from_one_trial_with_and_one_without():
     trials = well_timed()
     _, known, draws = known_film(*trials, traced_more(trials[1], 1.4, switches=("blur",)))
-    assert known.ways.switches == ("blur",)
+    assert known.cost_factors.switches == ("blur",)
     factors = np.exp(draws["010"].theta[:, -1])
     assert np.median(factors) == pytest.approx(1.4, rel=0.05)
     assert np.quantile(factors, 0.05) < 1.4 < np.quantile(factors, 0.95)
@@ -63,10 +63,10 @@ def test_capped_hours_are_those_of_capping_frame_by_frame():
     trials = [exact_trial("010", frame, 256, factor=factor) for frame, factor in ((1, 0.7), (50, 1.0), (100, 1.6))]
     project, known, draws = known_film(*trials, *well_timed(frames=(50,)))
     mine, shot = draws["010"], project.shot("010")
-    plain = frames_of([shot.asked], [project.size_of(shot)], known.ways)
+    plain = frames_of([shot.asked], [project.size_of(shot)], known.cost_factors)
     each = stage_seconds(mine.theta[:, None, :], plain)[:, 0]
     cap = float(np.median(each[:, TRACE]))
-    held = frames_of([shot.asked.changed(most_seconds=cap)], [project.size_of(shot)], known.ways)
+    held = frames_of([shot.asked.changed(most_seconds=cap)], [project.size_of(shot)], known.cost_factors)
     by_frame = mine.course[:, :, None] * each[:, None, :]
     by_frame[..., TRACE] = np.minimum(by_frame[..., TRACE], cap)
     seconds, spent = mean_of(mine, held)
@@ -140,7 +140,7 @@ def test_what_a_threshold_spends_with_another_split_is_not_made_up():
     found = combinations(shot, Levers(thresholds=True, splits=((1, 1, 1), (4, 1, 1))))
     assert {one.noise_threshold for one in found if one.split != (1, 1, 1)} == {None}
     seen = look(splits=("split 4,1,1",))
-    assert foretell(seen, shot.asked.changed(split=(4, 1, 1)), 32.0) is None
+    assert predict_error(seen, shot.asked.changed(split=(4, 1, 1)), 32.0) is None
 
 
 def test_a_split_halves_the_noise_and_what_it_is_worth_is_weighed():
@@ -162,11 +162,11 @@ def test_a_split_halves_the_noise_and_what_it_is_worth_is_weighed():
 
 def test_a_switch_adds_what_it_does_to_the_picture():
     seen = look(0.01, switches={"blur": 4.0})
-    plain = foretell(seen, ShotSettings(samples=4096), 4096)
-    on = foretell(seen, ShotSettings(samples=4096, switches=("blur",)), 4096)
+    plain = predict_error(seen, ShotSettings(samples=4096), 4096)
+    on = predict_error(seen, ShotSettings(samples=4096, switches=("blur",)), 4096)
     assert on.switching == pytest.approx(4.0)
     assert on.total.value == pytest.approx(np.hypot(plain.total.value, 4.0), rel=1e-6)
-    assert foretell(seen, ShotSettings(samples=4096, switches=("shadows off",)), 4096) is None
+    assert predict_error(seen, ShotSettings(samples=4096, switches=("shadows off",)), 4096) is None
 
 
 def test_caps_are_offered_and_the_noise_of_dear_frames_counts():
@@ -215,13 +215,15 @@ def test_wrong_values_of_levers_are_refused(words):
 def test_disk_grows_with_pixels_and_frames():
     trials = (exact_trial("010", 1, 16, 50.0, disk_mib=8.0), exact_trial("010", 50, 16, 100.0, disk_mib=32.0))
     project = make_project(trials=trials)
-    found = room_of(project, project.shot("010"), project.shot("010").asked).disk_gib
+    found = disk_memory_of(project, project.shot("010"), project.shot("010").asked).disk_gib
     assert found.value == pytest.approx(100 * 32 / 1024)
     assert found.low < found.value < found.high
-    half = room_of(project, project.shot("010"), ShotSettings(samples=1, resolution_percent=50, frame_step=2)).disk_gib
+    half = disk_memory_of(
+        project, project.shot("010"), ShotSettings(samples=1, resolution_percent=50, frame_step=2)
+    ).disk_gib
     assert half.value == pytest.approx(50 * 8 / 1024)
     # A shot without such trials borrows from the film, and is less sure of it.
-    other = room_of(project, project.shot("020"), project.shot("020").asked).disk_gib
+    other = disk_memory_of(project, project.shot("020"), project.shot("020").asked).disk_gib
     assert other.value == pytest.approx(50 * 32 / 1024)
     assert other.high / other.low > found.high / found.low
     assert sum_of([found, other]).value == pytest.approx(found.value + other.value)
@@ -236,21 +238,21 @@ def test_memory_has_a_part_that_is_always_there():
     )
     project = make_project(trials=trials, machines=machines)
     shot = project.shot("010")
-    found = room_of(project, shot, shot.asked).memory_gib
+    found = disk_memory_of(project, shot, shot.asked).memory_gib
     assert found.value == pytest.approx(6.0, rel=1e-6)
-    assert room_of(project, shot, ShotSettings(samples=1, resolution_percent=25)).memory_gib.value == pytest.approx(
-        2.25, rel=1e-3
-    )
+    assert disk_memory_of(
+        project, shot, ShotSettings(samples=1, resolution_percent=25)
+    ).memory_gib.value == pytest.approx(2.25, rel=1e-3)
     assert too_small(project, found) == ("old", "two")
 
 
 def test_of_one_size_it_is_not_known_how_much_memory_is_always_there():
     project = make_project(trials=(exact_trial("010", 1, 16, 50.0, memory_gib=4.0),))
     shot = project.shot("010")
-    found = room_of(project, shot, shot.asked).memory_gib
+    found = disk_memory_of(project, shot, shot.asked).memory_gib
     assert found.low < 4.0
     assert found.high > 16.0
-    assert room_of(make_project(), shot, shot.asked).memory_gib is None
+    assert disk_memory_of(make_project(), shot, shot.asked).memory_gib is None
 
 
 def test_settings_know_what_is_switched():

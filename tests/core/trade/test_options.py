@@ -5,6 +5,7 @@ import pytest
 
 from film import make_project, make_shot, well_timed
 from looks import look
+from pemlo.cli.held_levers import hold
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
@@ -21,8 +22,9 @@ from pemlo.core.trade.levers import (
     values_of,
     why_not,
 )
-from pemlo.core.trade.options import foretell, numbers_of, options_of
-from pemlo.core.trade.planning import film_options, hold, hours_there, plan_film
+from pemlo.core.trade.options import numbers_of, options_of, predict_error
+from pemlo.core.trade.planning import hours_there, plan_film
+from pemlo.core.trade.weigh import weigh_film
 
 
 @pytest.fixture(scope="module")
@@ -105,7 +107,7 @@ def test_hours_are_those_of_the_forecast(film):
     assert found.middle_hours[found.place(wanted)] == pytest.approx(hours, rel=0.02)
 
 
-def test_errors_are_those_foretold_and_combine_levers(film):
+def test_errors_are_those_predicted_and_combine_levers(film):
     project, known, draws = film
     found = options_of(project, known, draws, project.shot("010"), look(0.1))
 
@@ -127,11 +129,11 @@ def test_errors_are_those_foretold_and_combine_levers(film):
 def test_a_frame_step_adds_what_it_costs_to_the_eye(film):
     project, known, draws = film
     seen = look(stepping={"hold": 3.0, "blend": 2.0})
-    one = foretell(seen, ShotSettings(samples=64), 64.0).total.value
-    two = foretell(seen, ShotSettings(samples=64, frame_step=2), 64.0).total.value
+    one = predict_error(seen, ShotSettings(samples=64), 64.0).total.value
+    two = predict_error(seen, ShotSettings(samples=64, frame_step=2), 64.0).total.value
     assert two == pytest.approx(np.hypot(one, 3.0))
-    assert foretell(seen, ShotSettings(samples=64, frame_step=2, between="blend"), 64.0).total.value < two
-    assert foretell(look(), ShotSettings(samples=64, frame_step=2), 64.0) is None
+    assert predict_error(seen, ShotSettings(samples=64, frame_step=2, between="blend"), 64.0).total.value < two
+    assert predict_error(look(), ShotSettings(samples=64, frame_step=2), 64.0) is None
     found = options_of(project, known, draws, project.shot("010"), seen)
     assert {setting.frame_step for setting in found.settings} == {1, 2}
 
@@ -172,7 +174,7 @@ def test_a_plan_of_a_film_is_in_time_and_adopting_it_makes_it_so(film):
     project = film[0].changed(trials=(*film[0].trials, *well_timed("020", frames=(1, 25, 50))))
     known = fit(project)
     draws = draw_film(known, project)
-    options = film_options(project, known, draws, {"010": look(0.4), "020": look(0.8)})
+    options = weigh_film(project, (known, draws), {"010": look(0.4), "020": look(0.8)})
     needed = sum(one.middle_hours[0] for one in options)
     short = project.changed(machines=(project.machines[0].changed(speed=0.7 * needed / hours_there(project)),))
     assert forecast(short, known, draws).odds < 0.5
@@ -189,7 +191,7 @@ def test_pins_hold_in_the_plan(film):
     looks = {"010": look(0.4), "020": look(0.8)}
     held = hold(hold(project, "010.samples=200"), "020.denoise=none")
     assert held.shot("010").pins == ("samples",)
-    options = film_options(held, known, draws, looks)
+    options = weigh_film(held, (known, draws), looks)
     for goal in ("picture", "hours", "missing"):
         settings = plan_film(held, options, goal).settings()
         assert settings["010"].samples == 200
@@ -257,4 +259,4 @@ def test_nothing_timed_is_no_plan():
     project = make_project()
     known = fit(project)
     with pytest.raises(InputError, match="Nothing was timed"):
-        film_options(project, known, draw_film(known, project), {})
+        weigh_film(project, (known, draw_film(known, project)), {})

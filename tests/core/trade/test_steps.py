@@ -12,9 +12,10 @@ from pemlo.core.project.edits import adopt
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.explain import changes, what_binds
 from pemlo.core.trade.options import options_of
-from pemlo.core.trade.planning import film_options, hours_there, plan_film
-from pemlo.core.trade.prices import Step, most_for_an_hour, most_for_least, steps_from
-from pemlo.core.trade.waterfall import film_fall, shot_fall
+from pemlo.core.trade.planning import hours_there, plan_film
+from pemlo.core.trade.prices import LeverStep, most_for_an_hour, most_for_least, steps_from
+from pemlo.core.trade.waterfall import film_waterfall, shot_waterfall
+from pemlo.core.trade.weigh import weigh_film
 
 
 @pytest.fixture(scope="module")
@@ -25,7 +26,7 @@ def film():
 
 
 def fall(project, known, draws):
-    return film_fall([shot_fall(project, known, draws, shot) for shot in project.shots])
+    return film_waterfall([shot_waterfall(project, known, draws, shot) for shot in project.shots])
 
 
 def test_the_steps_of_the_fall_add_up_to_it(film):
@@ -72,7 +73,7 @@ def test_a_step_is_to_the_next_value_and_back(film):
 
 def test_the_best_bargains_come_first(film):
     project, known, draws = film
-    options = film_options(project, known, draws, {"010": look(0.1), "020": look(0.3)})
+    options = weigh_film(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
     found = most_for_least([step for one in options for step in steps_from(one, 0)], 5)
     prices = [step.price for step in found]
     assert prices == sorted(prices, reverse=True)
@@ -83,20 +84,20 @@ def test_the_best_bargains_come_first(film):
 
 def test_where_hours_that_are_left_buy_most(film):
     project, known, draws = film
-    options = film_options(project, known, draws, {"010": look(0.1), "020": look(0.3)})
+    options = weigh_film(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
     half = [one.place(one.settings[0].changed(samples=128)) for one in options]
     steps = [step for one, place in zip(options, half, strict=True) for step in steps_from(one, place)]
     found = most_for_an_hour(steps, 5)
     assert all(step.error < 0 for step in found)
     worth = [step.worth for step in found]
     assert worth == sorted(worth, reverse=True)
-    dear = next(step for step in found if step.hours > 0)
-    assert dear.worth == pytest.approx(-dear.error / dear.hours)
+    expensive = next(step for step in found if step.hours > 0)
+    assert expensive.worth == pytest.approx(-expensive.error / expensive.hours)
 
 
 def test_next_to_nothing_is_no_bargain():
-    step = Step("010", "samples", "down", ShotSettings(samples=1), -1.0, 0.1, usable=True)
-    tiny = Step("020", "samples", "down", ShotSettings(samples=1), -0.001, 0.0, usable=True)
+    step = LeverStep("010", "samples", "down", ShotSettings(samples=1), -1.0, 0.1, usable=True)
+    tiny = LeverStep("020", "samples", "down", ShotSettings(samples=1), -0.001, 0.0, usable=True)
     assert most_for_least([tiny, step], 5) == (step,)
 
 
@@ -114,7 +115,7 @@ def test_steps_are_there_from_settings_with_other_saves_than_pay(film):
 
 def test_a_plan_explains_itself(film):
     project, known, draws = film
-    options = film_options(project, known, draws, {"010": look(0.1)})
+    options = weigh_film(project, (known, draws), {"010": look(0.1)})
     speed = 0.7 * sum(one.middle_hours[0] for one in options) / hours_there(project)
     short = project.changed(machines=(project.machines[0].changed(speed=speed),))
     found = plan_film(short, options, "picture")

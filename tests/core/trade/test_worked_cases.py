@@ -12,7 +12,7 @@ from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.trade.slow_denoiser import slow_denoiser
-from pemlo.core.trade.waterfall import film_fall, shot_fall
+from pemlo.core.trade.waterfall import film_waterfall, shot_waterfall
 from pemlo.core.units import parse_duration
 
 
@@ -32,9 +32,9 @@ def test_a_coarser_threshold_with_denoising_saves_87_percent_and_35_hours():
     shot = make_shot("010", 75).changed(asked=fine)
     project = adopt(make_project((shot,), trials), {"010": coarse})
     known, draws = known_of(project)
-    found = film_fall([shot_fall(project, known, draws, one) for one in project.shots])
+    found = film_waterfall([shot_waterfall(project, known, draws, one) for one in project.shots])
     saved = found.asked[1] - found.plan[1]
-    # Foretold of the shot's frames from a single pair of trials.
+    # Predicted of the shot's frames from a single pair of trials.
     assert saved == pytest.approx(35.1, rel=0.03)
     assert saved / found.asked[1] == pytest.approx(0.874, abs=0.025)
     # And as it was timed.
@@ -81,7 +81,7 @@ def test_a_quick_denoiser_and_none_are_not_spoken_against():
     assert slow_denoiser(project, known, draws, shot, soft) is None
 
 
-def test_a_denoiser_that_looks_farther_is_foretold_from_nearer_ones():
+def test_a_denoiser_that_looks_farther_is_predicted_from_nearer_ones():
     """Radius 12 takes 5 to 6 minutes, radius 18 20 minutes (common practice, no source): by the power of the two."""
     plain = ShotSettings(samples=128)
 
@@ -89,7 +89,7 @@ def test_a_denoiser_that_looks_farther_is_foretold_from_nearer_ones():
         settings = plain.changed(**changes)
         return Trial(shot="010", frame=20, seconds=480.0 + seconds, denoise_seconds=seconds or None, **_frame(settings))
 
-    def foretold(*trials):
+    def predicted(*trials):
         shot = make_shot("010", 40).changed(plan=plain.changed(denoise="neighbours 24 1"))
         project = make_project((shot,), (trial(0.0), *trials))
         known, draws = known_of(project)
@@ -98,11 +98,11 @@ def test_a_denoiser_that_looks_farther_is_foretold_from_nearer_ones():
         return np.quantile(mpx * np.exp(theta), [0.05, 0.5, 0.95])
 
     near = trial(330.0, denoise="neighbours 12 1")
-    one = foretold(near)
+    one = predicted(near)
     # By pixels that are looked at alone: (49 / 25)², and how steep it is, is not known.
     assert one[1] == pytest.approx(330 * (49 / 25) ** 2, rel=0.2)
     assert one[2] / one[0] > 2
-    two = foretold(near, trial(1200.0, denoise="neighbours 18 1"))
+    two = predicted(near, trial(1200.0, denoise="neighbours 18 1"))
     power = np.log(1200 / 330) / np.log((37 / 25) ** 2)
     assert two[1] == pytest.approx(1200 * (49 / 37) ** (2 * power), rel=0.25)
     assert two[2] / two[0] < one[2] / one[0]

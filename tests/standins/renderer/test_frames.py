@@ -94,14 +94,18 @@ def test_denoising_comes_nearer_to_the_clean_picture_and_neighbours_are_steadier
     scene, settings = find_scene("observatory"), RenderSettings("observatory", 40, 96, 54, samples=8)
     clean = colour(dataclasses.replace(settings, samples=512, seed=5))
     render(scene, dataclasses.replace(settings, width=8, height=8, denoise="frame"))  # compiled before it is timed
-    ways = {way: render(scene, dataclasses.replace(settings, denoise=way)) for way in ("none", "frame", "neighbours")}
-    errors = {way: distance(done.picture.colour, clean) for way, done in ways.items()}
+    cost_factors = {
+        way: render(scene, dataclasses.replace(settings, denoise=way)) for way in ("none", "frame", "neighbours")
+    }
+    errors = {way: distance(done.picture.colour, clean) for way, done in cost_factors.items()}
     assert errors["frame"] < 0.85 * errors["none"]
-    assert ways["neighbours"].clock.processor["denoise"] > 1.8 * ways["frame"].clock.processor["denoise"]
+    assert (
+        cost_factors["neighbours"].clock.processor["denoise"] > 1.8 * cost_factors["frame"].clock.processor["denoise"]
+    )
     again = {way: colour(dataclasses.replace(settings, denoise=way, seed=9)) for way in ("frame", "neighbours")}
     # A few specks that one seed has and the other has not would rule a root of squares: the mean tells of the picture.
-    flicker = {way: float(np.abs(again[way] - ways[way].picture.colour).mean()) for way in again}
-    assert flicker["neighbours"] < flicker["frame"] < float(np.abs(ways["none"].noisy - clean).mean())
+    flicker = {way: float(np.abs(again[way] - cost_factors[way].picture.colour).mean()) for way in again}
+    assert flicker["neighbours"] < flicker["frame"] < float(np.abs(cost_factors["none"].noisy - clean).mean())
 
 
 def test_a_stronger_denoiser_leaves_less_noise_and_softens_more():

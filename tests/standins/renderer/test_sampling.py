@@ -45,9 +45,9 @@ def test_variance_falls_as_one_over_the_samples():
 
 def test_many_cheap_renders_have_the_mean_of_one_dear_one():
     cheap = np.array([colours(dataclasses.replace(SMALL, samples=2, seed=seed)) for seed in range(64)], float)
-    dear = render(find_scene("clock"), dataclasses.replace(SMALL, samples=1024, seed=99)).picture
-    error = np.sqrt(cheap.var(axis=0).sum(axis=(0, 1)) / 64 + dear.variance.astype(float).sum(axis=(0, 1)))
-    off = (cheap.mean(axis=0) - dear.colour).sum(axis=(0, 1))
+    expensive = render(find_scene("clock"), dataclasses.replace(SMALL, samples=1024, seed=99)).picture
+    error = np.sqrt(cheap.var(axis=0).sum(axis=(0, 1)) / 64 + expensive.variance.astype(float).sum(axis=(0, 1)))
+    off = (cheap.mean(axis=0) - expensive.colour).sum(axis=(0, 1))
     assert (np.abs(off) < 4 * error).all()
 
 
@@ -150,7 +150,7 @@ def test_light_told_apart_by_source_changes_nothing_and_adds_up():
     assert (told.noisy - parts.sum(axis=2) > -1e-3).all()
 
 
-def test_advice_on_rays_foretells_at_most_what_another_split_gains(tmp_path):
+def test_advice_on_rays_predicts_at_most_what_another_split_gains(tmp_path):
     from pemlo.core.appraisal.noise_sources import sources_of
     from pemlo.core.measure.noise_sources import shares
     from pemlo.core.pixels.display import Srgb

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from contextlib import ExitStack
 from pathlib import Path
 
-from pemlo.core.files.picture_file import PictureFile, Reading
+from pemlo.core.files.picture_file import PictureFile, ReadOptions
 from pemlo.core.files.sequence import Sequence as FrameSequence
 from pemlo.core.measure.motion import Flicker, flicker, stepping
 from pemlo.core.pixels.display import F32, Display
@@ -15,7 +15,7 @@ MOST_STEPPED = 9
 
 
 def flicker_along(
-    paths: Sequence[Path], display: Display, reading: Reading | None = None, monitor: Monitor | None = None
+    paths: Sequence[Path], display: Display, reading: ReadOptions | None = None, monitor: Monitor | None = None
 ) -> tuple[Flicker, ...]:
     """Return the flicker between each picture and the next: one less than there are pictures.
 
@@ -42,7 +42,7 @@ def flicker_along(
 
 
 def stepping_along(
-    paths: Sequence[Path], display: Display, noise: float, reading: Reading | None = None
+    paths: Sequence[Path], display: Display, noise: float, reading: ReadOptions | None = None
 ) -> tuple[float, float]:
     """Return the error of rendering every second frame of a sequence, held and mixed, display codes.
 
@@ -60,7 +60,7 @@ def stepping_along(
 
 
 def along(
-    run: FrameSequence, display: Display, reading: Reading | None = None, monitor: Monitor | None = None
+    run: FrameSequence, display: Display, reading: ReadOptions | None = None, monitor: Monitor | None = None
 ) -> tuple[tuple[Flicker, ...], tuple[float, float] | None]:
     """Return flicker along a sequence, and the error of every second frame; None if three frames do not follow."""
     paths = list(run.paths.values())

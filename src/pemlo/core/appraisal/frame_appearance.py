@@ -1,4 +1,4 @@
-"""Finds out from its picture files how a frame looks, to foretell errors of other settings. Takes seconds."""
+"""Finds out from its picture files how a frame looks, to predict errors of other settings. Takes seconds."""
 
 from collections.abc import Sequence
 from contextlib import ExitStack
@@ -9,15 +9,15 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.appraisal.picture_comparison import was_denoised
-from pemlo.core.files.picture_file import PictureFile, Reading
-from pemlo.core.measure.frame import Asked, Error, measure
+from pemlo.core.files.picture_file import PictureFile, ReadOptions
+from pemlo.core.measure.frame import Error, MeasureRequest, measure
 from pemlo.core.pixels.display import Display
 from pemlo.core.pixels.source import at_size
-from pemlo.core.predict.denoisers import Known
-from pemlo.core.predict.error_model import Look, Seen, make_look
+from pemlo.core.predict.denoisers import MeasuredDenoising
+from pemlo.core.predict.error_model import ErrorModel, MeasuredTrial, make_error_model
 from pemlo.core.predict.grain_curve import Noise, noise_of
 from pemlo.core.predict.scaling import scaling_curve
-from pemlo.core.predict.switches import Shown, effect, others_than
+from pemlo.core.predict.switches import MeasuredNoise, effect, others_than
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
 
@@ -25,7 +25,7 @@ _BAND, _MOST_PIXELS = 64, 200_000
 
 
 @dataclass(frozen=True)
-class Pictured:
+class TrialPicture:
     """A picture of a frame: its file, how it was rendered, the samples a pixel took, and its twin of another seed."""
 
     path: Path
@@ -39,30 +39,30 @@ class Pictured:
 
 
 @dataclass(frozen=True)
-class LookedAt:
+class FrameAppearance:
     """How a frame looks, None if no picture tells its variance; and the errors of its pictures, in their order."""
 
-    look: Look | None
+    error_model: ErrorModel | None
     errors: tuple[Error, ...]
 
 
-def look_at(
-    reference: Pictured,
-    others: Sequence[Pictured],
+def appraise_frame(
+    reference: TrialPicture,
+    others: Sequence[TrialPicture],
     display: Display,
-    reading: Reading | None = None,
+    reading: ReadOptions | None = None,
     monitor: Monitor | None = None,
-) -> LookedAt:
+) -> FrameAppearance:
     """Find out how a frame looks.
 
     Parameters
     ----------
-    reference : Pictured
+    reference : TrialPicture
         The cleanest.
-    others : sequence of Pictured
+    others : sequence of TrialPicture
         Of the same frame, from coarse to fine. All are measured; those of the reference's size tell how it looks.
     display : Display
-    reading : Reading, optional
+    reading : ReadOptions, optional
         How all are read.
     monitor : Monitor, optional
 
@@ -91,16 +91,16 @@ def look_at(
     full = [pair for pair in full if pair[0].settings.switched == reference_has]
     plain = [(one, error) for one, error in full if not one.denoised]
     # The cleanest but the reference shows noise best: where it lies on the curve the reference then tells.
-    candidates: list[tuple[Pictured, Error | None]] = [*reversed(plain), (reference, None)]
+    candidates: list[tuple[TrialPicture, Error | None]] = [*reversed(plain), (reference, None)]
     found = next(((n, *one) for one in candidates if (n := _noise(one[0], reference, reading)) is not None), None)
     if found is None:
-        return LookedAt(None, tuple(errors))
+        return FrameAppearance(None, tuple(errors))
     noise, picture, error_of_it = found
-    seen = None if error_of_it is None else Seen(picture.settings, picture.samples, error_of_it.total.value)
+    seen = None if error_of_it is None else MeasuredTrial(picture.settings, picture.samples, error_of_it.total.value)
     known = [_known(one, error) for one, error in full if one.denoised]
     with PictureFile(reference.path, reading) as clean:
         scaling = scaling_curve(clean, display, monitor)
-        look = make_look(clean.size, noise, scaling, seen, known, display)
+        model = make_error_model(clean.size, noise, scaling, seen, known, display)
     effects = {}
     for one, error in sorted(others_on, key=lambda pair: pair[0].samples):
         names = others_than(one.settings.switched, reference_has)
@@ -112,22 +112,22 @@ def look_at(
         on, off = _shown(one, error), _shown(near, without)
         if on is not None and off is not None:
             here, there = (on, off) if names[0] in one.settings.switched else (off, on)
-            effects[names[0]] = effect(here, there, look.curve)
-    return LookedAt(replace(look, switched=reference_has, effects=effects), tuple(errors))
+            effects[names[0]] = effect(here, there, model.curve)
+    return FrameAppearance(replace(model, switched=reference_has, effects=effects), tuple(errors))
 
 
-def _shown(picture: Pictured, error: Error) -> Shown | None:
+def _shown(picture: TrialPicture, error: Error) -> MeasuredNoise | None:
     if error.grain is None or error.softening is None:
         return None
-    return Shown(picture.samples, error.grain, error.softening)
+    return MeasuredNoise(picture.samples, error.grain, error.softening)
 
 
-def _known(picture: Pictured, error: Error) -> Known:
+def _known(picture: TrialPicture, error: Error) -> MeasuredDenoising:
     bias = None if error.softening is None else error.softening.value
-    return Known(picture.samples, picture.settings.denoise, error.total.value, error.grain, bias)
+    return MeasuredDenoising(picture.samples, picture.settings.denoise, error.total.value, error.grain, bias)
 
 
-def _noise(picture: Pictured, reference: Pictured, reading: Reading | None) -> Noise | None:
+def _noise(picture: TrialPicture, reference: TrialPicture, reading: ReadOptions | None) -> Noise | None:
     """Return the noise of one sample from some bands of a picture: they tell as much as all of a large one."""
     with PictureFile(picture.path, reading) as noisy, PictureFile(reference.path, reading) as clean:
         if not noisy.has_variance or was_denoised(noisy):
@@ -155,12 +155,14 @@ def bands_of(size: tuple[int, int]) -> list[tuple[int, int]]:
 
 
 def _measured(
-    picture: Pictured, reference: Pictured, display: Display, reading: Reading | None, *, alike: bool = True
+    picture: TrialPicture, reference: TrialPicture, display: Display, reading: ReadOptions | None, *, alike: bool = True
 ) -> Error:
     with ExitStack() as files:
         one, clean = (files.enter_context(PictureFile(file.path, reading)) for file in (picture, reference))
         twin = None if picture.second is None else files.enter_context(PictureFile(picture.second, reading))
-        asked = Asked(one, twin, clean, denoised=picture.denoised, alike=alike, size=clean.size, display=display)
+        asked = MeasureRequest(
+            one, twin, clean, denoised=picture.denoised, alike=alike, size=clean.size, display=display
+        )
         found = measure(asked).error
     assert found is not None
     return found

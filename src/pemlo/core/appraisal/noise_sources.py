@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from pemlo.core.files.header import OURS
 from pemlo.core.files.layers import variance_of
-from pemlo.core.files.picture_file import PictureFile, Reading
+from pemlo.core.files.picture_file import PictureFile, ReadOptions
 from pemlo.core.measure.noise_sources import NoiseSource
 from pemlo.core.measure.tiles import tile_side, tile_sums
 from pemlo.core.pixels.box import Box
@@ -68,7 +68,7 @@ def sources_of(
     display: Display,
     second: Path | None = None,
     region: Box | None = None,
-    reading: Reading | None = None,
+    reading: ReadOptions | None = None,
 ) -> Sources | None:
     """Return where the noise of a picture comes from.
 
@@ -81,7 +81,7 @@ def sources_of(
         The same with another seed, which stands in where variances are missing.
     region : tuple of int, optional
         Only a part: left, top, right, bottom, px of this picture.
-    reading : Reading, optional
+    reading : ReadOptions, optional
         How the pictures are read.
 
     Returns

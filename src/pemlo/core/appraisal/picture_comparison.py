@@ -7,8 +7,8 @@ from pathlib import Path
 from pemlo.core.errors import InputError
 from pemlo.core.files.fingerprint import fingerprint
 from pemlo.core.files.header import OURS
-from pemlo.core.files.picture_file import PictureFile, Reading
-from pemlo.core.measure.frame import Asked, Measured, measure
+from pemlo.core.files.picture_file import PictureFile, ReadOptions
+from pemlo.core.measure.frame import Measured, MeasureRequest, measure
 from pemlo.core.measure.scores import Scores, flip, ssim_and_psnr
 from pemlo.core.pixels.box import Box
 from pemlo.core.pixels.display import Display, Srgb
@@ -18,7 +18,7 @@ from pemlo.core.project.viewing import pixels_per_degree, seen_size
 
 
 @dataclass(frozen=True)
-class Question:
+class ComparisonRequest:
     """What is asked of picture files.
 
     Attributes
@@ -28,7 +28,7 @@ class Question:
         The same with another seed.
     reference, reference_second : path, optional
         The cleanest picture of the frame, and the same with another seed.
-    reading : Reading
+    reading : ReadOptions
         How all of them are read.
     denoised : bool, optional
         None to believe the header.
@@ -47,7 +47,7 @@ class Question:
     second: Path | None = None
     reference: Path | None = None
     reference_second: Path | None = None
-    reading: Reading = field(default_factory=Reading)
+    reading: ReadOptions = field(default_factory=ReadOptions)
     denoised: bool | None = None
     alike: bool = True
     display: Display = field(default_factory=Srgb)
@@ -57,7 +57,7 @@ class Question:
 
 
 @dataclass(frozen=True)
-class Answer:
+class PictureComparison:
     """What was measured; `scores` only with a reference. `denoised` is what was taken for true."""
 
     measured: Measured
@@ -72,7 +72,9 @@ def was_denoised(picture: PictureFile) -> bool | None:
     return None if said is None else said != "none"
 
 
-def answer(question: Question, monitor: Monitor | None = None, *, with_scores: bool = True) -> Answer:
+def compare(
+    question: ComparisonRequest, monitor: Monitor | None = None, *, with_scores: bool = True
+) -> PictureComparison:
     """Measure picture files.
 
     Raises
@@ -101,11 +103,11 @@ def answer(question: Question, monitor: Monitor | None = None, *, with_scores: b
         parts = [_part(one, question.region, full) for one in (picture, second, reference, other)]
         assert parts[0] is not None
         size = (parts[2] or parts[0]).size
-        asked = Asked(
+        asked = MeasureRequest(
             parts[0], parts[1], parts[2], parts[3], denoised, question.alike,
             seen_size(size, degree) if question.as_seen else size, question.display,
         )  # fmt: skip
-        found = Answer(measure(asked, watch), None, degree, denoised)
+        found = PictureComparison(measure(asked, watch), None, degree, denoised)
     return scored(question, found, watch) if with_scores else found
 
 
@@ -126,8 +128,8 @@ def see_two_seeds(one: PictureFile, other: PictureFile | None) -> None:
         raise InputError(f"{other.path.name} was rendered with the same seed as {one.path.name} ({seeds[0]}).", hint)
 
 
-def scored(question: Question, found: Answer, monitor: Monitor | None = None) -> Answer:
-    """Return an answer with published scores, if there is a reference; raises as `answer`."""
+def scored(question: ComparisonRequest, found: PictureComparison, monitor: Monitor | None = None) -> PictureComparison:
+    """Return an answer with published scores, if there is a reference; raises as `compare`."""
     if question.reference is None:
         return found
     with (
@@ -142,7 +144,7 @@ def scored(question: Question, found: Answer, monitor: Monitor | None = None) ->
         return replace(found, scores=Scores(*alike, seen))
 
 
-def part_of(question: Question) -> Box | None:
+def part_of(question: ComparisonRequest) -> Box | None:
     """Return the region of a question in px of its picture, which may be smaller than the reference.
 
     Raises

@@ -6,12 +6,12 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio  # noqa: N813 - its own short name
 
-from pemlo.core.appraisal.preview import foretold_picture
+from pemlo.core.appraisal.preview import make_preview
 from pemlo.core.errors import FileError
 from pemlo.core.files.loading import load
-from pemlo.core.files.picture_file import PictureFile, Reading
+from pemlo.core.files.picture_file import PictureFile, ReadOptions
 from pemlo.core.pixels.source import F32
-from pemlo.core.predict.shot_appearance import ShotLook
+from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.settings import ShotSettings
 
@@ -19,14 +19,14 @@ NAME = "predicted"
 SAYS = "predicted by Pemlo: no render"
 
 
-def write_foretold(
-    look: ShotLook, settings: ShotSettings, spent: float, folder: Path, monitor: Monitor | None = None
+def write_preview(
+    appearance: ShotAppearance, settings: ShotSettings, spent: float, folder: Path, monitor: Monitor | None = None
 ) -> Path | None:
     """Write the whole frame as it would look; where frames are left out, a few in a row as they would be shown.
 
     Parameters
     ----------
-    look : ShotLook
+    look : ShotAppearance
         Of the shot.
     settings : ShotSettings
     spent : float
@@ -45,23 +45,23 @@ def write_foretold(
     FileError
         If a picture cannot be read or written.
     InputError
-        If nothing is foretold of these settings.
+        If nothing is predicted of these settings.
     Cancelled
         From the monitor.
     """
     watch = monitor or Unwatched()
-    if look.pictures is None:
+    if appearance.pictures is None:
         return None
-    if settings.frame_step > 1 and look.pictures.run:
-        return _write_run(look.pictures.run, settings, folder, watch)
-    watch.step(0.0, "Foretelling the whole frame")
-    with PictureFile(look.pictures.reference) as clean:
+    if settings.frame_step > 1 and appearance.pictures.run:
+        return _write_run(appearance.pictures.run, settings, folder, watch)
+    watch.step(0.0, "Predicting the whole frame")
+    with PictureFile(appearance.pictures.reference) as clean:
         width, height = clean.size
-    found = foretold_picture(look.look, look.pictures, settings, spent, (0, 0, width, height))
+    found = make_preview(appearance.error_model, appearance.pictures, settings, spent, (0, 0, width, height))
     if found is None:
         return None
     path = folder / f"{NAME}.exr"
-    _write(found.foretold, path)
+    _write(found.predicted, path)
     return path
 
 
@@ -71,8 +71,8 @@ def _write_run(run: Mapping[int, Path], settings: ShotSettings, folder: Path, wa
     rendered = frames[::step]
     shown: dict[int, F32] = {}
     for number, frame in enumerate(rendered):
-        watch.step(number / len(frames), "Foretelling frames in a row")
-        shown[frame] = load(run[frame], Reading()).colour
+        watch.step(number / len(frames), "Predicting frames in a row")
+        shown[frame] = load(run[frame], ReadOptions()).colour
     first = folder / f"{NAME}.{frames[0]:04d}.exr"
     for frame in frames[: (len(rendered) - 1) * step + 1]:
         before = max(one for one in rendered if one <= frame)

@@ -4,13 +4,13 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 from pemlo.core.appraisal.flicker import along
-from pemlo.core.appraisal.frame_appearance import LookedAt, Pictured, look_at
+from pemlo.core.appraisal.frame_appearance import FrameAppearance, TrialPicture, appraise_frame
 from pemlo.core.errors import FileError
-from pemlo.core.files.picture_file import Reading
+from pemlo.core.files.picture_file import ReadOptions
 from pemlo.core.files.sequence import Sequence
 from pemlo.core.files.trial_pictures import picture_path
 from pemlo.core.pixels.display import Display
-from pemlo.core.predict.shot_appearance import Pictures, Sample, ShotLook
+from pemlo.core.predict.shot_appearance import FramePictures, PictureSample, ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 from pemlo.core.project.reference import cleanest, same_with_another_seed
@@ -20,9 +20,9 @@ from pemlo.core.project.trials import Trial
 FEWEST_IN_A_ROW = 3
 
 
-def looks_of(
-    project: Project, folder: Path, display: Display, reading: Reading | None = None, monitor: Monitor | None = None
-) -> tuple[Mapping[str, ShotLook], tuple[FileError, ...]]:
+def appearances_of(
+    project: Project, folder: Path, display: Display, reading: ReadOptions | None = None, monitor: Monitor | None = None
+) -> tuple[Mapping[str, ShotAppearance], tuple[FileError, ...]]:
     """Return how the shots of a film look, those of which enough is known, and what could not be read.
 
     Parameters
@@ -31,7 +31,7 @@ def looks_of(
     folder : path
         From which relative names of pictures are taken: the project's.
     display : Display
-    reading : Reading, optional
+    reading : ReadOptions, optional
     monitor : Monitor, optional
 
     Raises
@@ -44,16 +44,18 @@ def looks_of(
     for number, shot in enumerate(project.shots):
         watch.step(number / len(project.shots), f"Looking at {shot.name}")
         try:
-            look = look_of(project.trials_of(shot.name), folder, display, reading)
+            appearance = appearance_of(project.trials_of(shot.name), folder, display, reading)
         except FileError as error:
             troubles.append(error)
             continue
-        if look is not None:
-            found[shot.name] = look
+        if appearance is not None:
+            found[shot.name] = appearance
     return found, tuple(troubles)
 
 
-def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Reading | None = None) -> ShotLook | None:
+def appearance_of(
+    trials: Iterable[Trial], folder: Path, display: Display, reading: ReadOptions | None = None
+) -> ShotAppearance | None:
     """Return how a shot looks, from its trials; None if no picture tells enough.
 
     Raises
@@ -76,32 +78,34 @@ def look_of(trials: Iterable[Trial], folder: Path, display: Display, reading: Re
         others.sort(key=lambda trial: trial.mean_samples or trial.samples)
         clean = _pictured(reference, of_frame, folder)
         pictured = [_pictured(trial, of_frame, folder) for trial in others]
-        found = look_at(clean, pictured, display, reading)
-        if found.look is not None:
+        found = appraise_frame(clean, pictured, display, reading)
+        if found.error_model is not None:
             run = _in_a_row(there, folder)
             stepping = _stepping(run, display, reading)
             pictures = _pictures(clean, pictured, found, run)
-            return ShotLook(frame, reference.resolution_percent, found.look, stepping, pictures)
+            return ShotAppearance(frame, reference.resolution_percent, found.error_model, stepping, pictures)
     return None
 
 
-def _pictures(reference: Pictured, others: Iterable[Pictured], found: LookedAt, run: Mapping[int, Path]) -> Pictures:
+def _pictures(
+    reference: TrialPicture, others: Iterable[TrialPicture], found: FrameAppearance, run: Mapping[int, Path]
+) -> FramePictures:
     pairs = list(zip(others, found.errors, strict=True))
     samples = tuple(
-        Sample(one.path, one.settings, error.total.value, error.reference_noise or 0.0) for one, error in pairs
+        PictureSample(one.path, one.settings, error.total.value, error.reference_noise or 0.0) for one, error in pairs
     )
     noisiest = max(found.errors, key=lambda error: error.total.value, default=None)
     spots = () if noisiest is None else noisiest.map.spots(1)
-    size = (1, 1) if found.look is None else found.look.size
-    return Pictures(reference.path, samples, spots[0] if spots else (0, 0, *size), run)
+    size = (1, 1) if found.error_model is None else found.error_model.size
+    return FramePictures(reference.path, samples, spots[0] if spots else (0, 0, *size), run)
 
 
-def _pictured(trial: Trial, among: Iterable[Trial], folder: Path) -> Pictured:
+def _pictured(trial: Trial, among: Iterable[Trial], folder: Path) -> TrialPicture:
     twin = same_with_another_seed(trial, among)
     settings = FrameSettings.model_validate(trial.frame_fields())
     path = folder / trial.picture
     second = None if twin is None else picture_path(twin, folder)
-    return Pictured(path, settings, float(trial.mean_samples or trial.samples), second)
+    return TrialPicture(path, settings, float(trial.mean_samples or trial.samples), second)
 
 
 def _in_a_row(trials: Iterable[Trial], folder: Path) -> Mapping[int, Path]:
@@ -113,7 +117,7 @@ def _in_a_row(trials: Iterable[Trial], folder: Path) -> Mapping[int, Path]:
     return dict(sorted(longest.items())) if len(longest) >= FEWEST_IN_A_ROW else {}
 
 
-def _stepping(run: Mapping[int, Path], display: Display, reading: Reading | None) -> Mapping[str, float]:
+def _stepping(run: Mapping[int, Path], display: Display, reading: ReadOptions | None) -> Mapping[str, float]:
     """Return the error of every second frame, held and mixed, from pictures in a row; empty if they do not tell."""
     if not run:
         return {}

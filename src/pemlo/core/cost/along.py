@@ -1,7 +1,7 @@
 """How cost runs along a shot: a Gaussian process over the frame's place in it. Pure NumPy.
 
-The process is the log of how much dearer a frame is than the shot's typical one; places run from 0 (first frame) to
-1 (last), so that lengths are shares of the shot.
+The process is the log of how much more expensive a frame is than the shot's typical one; places run from 0 (first
+frame) to 1 (last), so that lengths are shares of the shot.
 """
 
 import numpy as np

@@ -28,6 +28,7 @@ from pemlo.core.cost.observations import is_time
 from pemlo.core.cost.outliers import Likelihood, weighs_choices
 from pemlo.core.cost.posterior import DRAWS, Spread
 from pemlo.core.cost.priors import (
+    FIREFLIES,
     FIRST_DENOISER,
     LIGHT,
     NOISE,
@@ -36,7 +37,6 @@ from pemlo.core.cost.priors import (
     PIXEL,
     PREPARE,
     SAMPLE,
-    SPECKS,
     WRITE,
     PriorTable,
 )
@@ -151,7 +151,7 @@ class _Walk:
 
         Where it is open which reading is an outlier, readings count little at first, so that chains find their way from
         one answer to the other; `cooled` goes from 0 to 1, where they count whole.
-        What no reading of a shot shows is drawn anew only where that is asked for: it is dear, and walks at once.
+        What no reading of a shot shows is drawn anew only where that is asked for: it is expensive, and walks at once.
         """
         self._sweeps += 1
         for group in self._groups:
@@ -226,7 +226,7 @@ class _Group:
         shaped = ~np.isnan(batch.frames.shape[..., 0, 0])
         self._active[[NOISE, NOISE_POWER]] |= predicted.any()
         self._active[NOISE_SPREAD] |= (predicted & ~shaped).any()
-        self._active[SPECKS] |= (predicted & shaped).any()
+        self._active[FIREFLIES] |= (predicted & shaped).any()
         self._blocks = _blocks(self._active)
         of_time = batch.valid & is_time(batch.holds)
         weight = of_time / (batch.reading_variance + 1e-3)

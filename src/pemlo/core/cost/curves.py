@@ -33,14 +33,16 @@ class Curve:
 
 def seconds_curve(fit: Fit, draws: ShotDraws, project: Project, shot: Shot, settings: list[FrameSettings]) -> Curve:
     """Return the seconds of the shot's mean frame for a row of settings; x counts the settings."""
-    frames = frames_of(settings, [project.size_of(shot)] * len(settings), fit.ways, fit.shots[shot.name].shape())
+    frames = frames_of(
+        settings, [project.size_of(shot)] * len(settings), fit.cost_factors, fit.shots[shot.name].shape()
+    )
     seconds = mean_of(draws, frames)[0]
     low, middle, high = np.quantile(seconds, BAND, axis=0)
     return Curve(np.arange(len(settings), dtype=float), low, middle, high)
 
 
 def along_curve(fit: Fit, shot: Shot, frames: Floats) -> Curve:
-    """Return how much dearer frames are than the shot's typical one, as a factor."""
+    """Return how much more expensive frames are than the shot's typical one, as a factor."""
     along = fit.along(fit.shots[shot.name], places(frames, shot.first, shot.last))
     own = np.diagonal(along.covariance, axis1=1, axis2=2)[along.chosen]
     spread = NINETY_PERCENT * np.sqrt(np.maximum(own.mean(axis=0) + along.mean.var(axis=0), 0.0))

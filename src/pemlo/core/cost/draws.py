@@ -26,7 +26,7 @@ class ShotDraws:
     theta : (N, D) ndarray
         Parameters.
     course : (N, L) ndarray
-        How much dearer than its typical frame those at L places of the shot are.
+        How much more expensive than its typical frame those at L places of the shot are.
     share : (L,) ndarray
         Of the shot's frames that each place stands for.
     repeat : (N,) ndarray
@@ -40,7 +40,7 @@ class ShotDraws:
 
     @cached_property
     def factor(self) -> Floats:
-        """Mean over the shot's frames of how much dearer they are than its typical frame, (N,)."""
+        """Mean over the shot's frames of how much more expensive they are than its typical frame, (N,)."""
         return np.asarray(self.course @ self.share)
 
 
@@ -96,7 +96,7 @@ def draw_frame(
     at = places(np.array([float(frame)]), shot.first, shot.last)
     theta, course = draw_shot(fit, shot.name, at, seed, count)
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
-    wanted = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape(float(at[0])))
+    wanted = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape(float(at[0])))
     seconds, _ = seconds_of(theta, wanted, np.exp(course[:, 0]))
     return np.asarray(seconds * np.exp(repeat))
 
@@ -108,12 +108,12 @@ def draw_samples(
     shot = project.shot(shot_name)
     at = places(np.array([float(frame)]), shot.first, shot.last)
     theta, course = draw_shot(fit, shot.name, at, seed, count)
-    wanted = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape(float(at[0])))
+    wanted = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape(float(at[0])))
     return seconds_of(theta, wanted, np.exp(course[:, 0]))[1]
 
 
 def seconds_of(theta: Floats, frames: Frames, factor: Floats) -> tuple[Floats, Floats]:
-    """Return seconds and samples of frames so many times as dear as the typical one; shapes as in `capped`."""
+    """Return seconds and samples of frames so many times as expensive as the typical one; shapes as in `capped`."""
     spent = samples_spent(theta, frames)[0]
     if np.isnan(frames.cap).all():
         return seconds_with(theta, frames, spent) * factor, np.asarray(spent)
@@ -140,7 +140,7 @@ def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple
         squared and averaged over the frames, in all of them.
     """
     theta = draws.theta[:count, None, :]
-    # What is spent is dear to find out, and many ways share it.
+    # What is spent is expensive to find out, and many ways share it.
     deciding = np.stack([frames.pixels_mpx, frames.least, frames.most, frames.threshold], axis=-1)
     _, first, same = np.unique(deciding, axis=0, return_index=True, return_inverse=True)
     found = np.broadcast_to(samples_spent(theta, frames[first])[0], (len(theta), len(first)))

@@ -35,7 +35,7 @@ def fit_inputs(project: Project) -> tuple[object, ...]:
          shot.asked.samples, shot.asked.min_samples, shot.asked.noise_threshold)
         for shot in project.shots
     )  # fmt: skip
-    return (project.trials, shots, project.ways(), tuple((m.name, m.speed) for m in project.machines))
+    return (project.trials, shots, project.cost_factors(), tuple((m.name, m.speed) for m in project.machines))
 
 
 def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
@@ -57,7 +57,7 @@ def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
     """
     watched = monitor or Unwatched()
     found = observations(project)
-    table = prior_table(project.ways(), noise_centre(project), asked_work(project, set(found)))
+    table = prior_table(project.cost_factors(), noise_centre(project), asked_work(project, set(found)))
     level = _level(table, list(found.values()))
     readings = [_brought_to(level, seen) for seen in found.values()]
     optimum = Optimum(table, readings, repeat_belief(project))
@@ -76,7 +76,7 @@ def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
     timed = dict(zip(found, posteriors, strict=True))
     middle = optimum.film.mean + shift
     made = Fit(
-        project.ways(),
+        project.cost_factors(),
         film,
         optimum.spread,
         {

@@ -4,9 +4,9 @@
               + (write + saves save) pixels
 
 with pixels in megapixels as rendered and N the samples per pixel actually spent; each switch that is on makes tracing
-dearer or cheaper by a factor; a stage that is kept takes a share of its seconds; and a sample costs more or less where
-a threshold sends it: by the more, the more unevenly it does. Parameters are logarithms, in the order of `priors.py`.
-How a frame departs from its shot's typical one is not here but in `along.py`.
+more expensive or cheaper by a factor; a stage that is kept takes a share of its seconds; and a sample costs more or
+less where a threshold sends it: by the more, the more unevenly it does. Parameters are logarithms, in the order of
+`priors.py`. How a frame departs from its shot's typical one is not here but in `along.py`.
 
 What can be read of a frame are its `PARTS`: the seconds of each stage, the mean samples spent, and the noise of one
 sample, as far as a picture shows it.
@@ -20,6 +20,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.cost.priors import (
+    FIREFLIES,
     FIRST_DENOISER,
     KEPT_LIGHT,
     KEPT_PREPARE,
@@ -34,12 +35,11 @@ from pemlo.core.cost.priors import (
     SAMPLE,
     SAMPLE_POWER,
     SAVE,
-    SPECKS,
     UNEVEN,
     WRITE,
 )
 from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
-from pemlo.core.project.settings import NO_DENOISE, FrameSettings, Ways
+from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
 from pemlo.core.project.trials import STAGES, Trial
 
 PARTS = (*STAGES, "samples", "noise")
@@ -116,14 +116,14 @@ def rendered_pixels(size: tuple[int, int], resolution_percent: float) -> int:
 def frames_of(
     settings: list[FrameSettings],
     sizes: list[tuple[int, int]],
-    ways: Ways,
+    cost_factors: CostFactors,
     shape: Floats | None = None,
 ) -> Frames:
     """Turn settings and full sizes (width, height in px) into arrays of shape (len(settings),).
 
     All are of one shot, whose `shape` of noise, (2, Q) or one for each of the settings, may be known.
     """
-    known = {name: number for number, name in enumerate(ways.denoisers)} | {NO_DENOISE: -1}
+    known = {name: number for number, name in enumerate(cost_factors.denoisers)} | {NO_DENOISE: -1}
     return Frames(
         np.array([_pixels_mpx(s, z) for s, z in zip(settings, sizes, strict=True)]),
         np.array([float(s.least_samples) for s in settings]),
@@ -137,7 +137,9 @@ def frames_of(
         np.array([float(s.saves) for s in settings]),
         np.ones(len(settings)),
         np.broadcast_to(np.full((2, QUANTILES), np.nan) if shape is None else shape, (len(settings), 2, QUANTILES)),
-        np.array([[float(name in s.switched) for name in ways.switches] for s in settings]).reshape(len(settings), -1),
+        np.array([[float(name in s.switched) for name in cost_factors.switches] for s in settings]).reshape(
+            len(settings), -1
+        ),
     )
 
 
@@ -168,8 +170,8 @@ def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floa
     if not wanted.any():
         return told, {}
     spent = np.array(np.broadcast_to(told, whole))
-    slopes = {at: np.zeros(whole) for at in (NOISE, NOISE_SPREAD, NOISE_POWER, SPECKS)}
-    # Most readings say what they spent, and the search for a root is dear: only what is asked is worked out.
+    slopes = {at: np.zeros(whole) for at in (NOISE, NOISE_SPREAD, NOISE_POWER, FIREFLIES)}
+    # Most readings say what they spent, and the search for a root is expensive: only what is asked is worked out.
     measured = ~np.isnan(frames.shape[..., 0, 0])
     for shaped, rows in ((True, wanted & measured), (False, wanted & ~measured)):
         if not rows.any():
@@ -181,8 +183,8 @@ def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floa
         level = _picked(theta[..., NOISE], mask) + _picked(theta[..., NOISE_POWER], mask) * pixels
         if shaped:
             shape = np.broadcast_to(frames.shape, (*whole, *frames.shape.shape[-2:]))[mask]
-            found, by_level, slopes[SPECKS][mask] = mean_samples_of_shape(
-                level, _picked(theta[..., SPECKS], mask), shape, threshold, least, most
+            found, by_level, slopes[FIREFLIES][mask] = mean_samples_of_shape(
+                level, _picked(theta[..., FIREFLIES], mask), shape, threshold, least, most
             )
         else:
             found, by_level, slopes[NOISE_SPREAD][mask] = mean_samples(
@@ -259,8 +261,8 @@ def _sample_seconds(theta: Floats, frames: Frames, spent: Floats) -> tuple[Float
     above, below = 1.0 - frames.least / spent, 1.0 - spent / frames.most
     uneven = np.where(adaptive, above * below, 0.0)
     slope = np.where(adaptive, frames.least / spent**2 * below - above / frames.most, 0.0)
-    dearer = theta[..., SAMPLE] + theta[..., UNEVEN] * uneven + theta[..., SAMPLE_POWER] * np.log(spent)
-    return np.asarray(np.exp(dearer)), uneven, slope
+    costlier = theta[..., SAMPLE] + theta[..., UNEVEN] * uneven + theta[..., SAMPLE_POWER] * np.log(spent)
+    return np.asarray(np.exp(costlier)), uneven, slope
 
 
 def _denoise_seconds(theta: Floats, frames: Frames) -> Floats:
@@ -288,7 +290,7 @@ def capped(theta: Floats, frames: Frames, factor: Floats, wanted: Floats) -> tup
     frames : Frames
         With a cap.
     factor : ndarray
-        How much dearer the frame is than the shot's typical one; broadcasts against both.
+        How much more expensive the frame is than the shot's typical one; broadcasts against both.
     wanted : ndarray
         Samples a pixel without the cap, see `samples_spent`; broadcasts against all.
 
@@ -328,7 +330,7 @@ def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
 
 def _noise(theta: Floats, frames: Frames) -> Floats:
     """Return the noise of one sample as a picture shows it, median over the frame."""
-    return np.asarray(np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE] - np.exp(theta[..., SPECKS]) / frames.seen))
+    return np.asarray(np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE] - np.exp(theta[..., FIREFLIES]) / frames.seen))
 
 
 def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, Floats]:
@@ -365,7 +367,7 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
         jacobian[..., at] = (by_sample + holds[..., 5]) * slope
     jacobian[..., NOISE] += each[..., 6]
     jacobian[..., NOISE_SCALE] = -each[..., 6]
-    jacobian[..., SPECKS] -= each[..., 6] * np.exp(theta[..., SPECKS]) / frames.seen
+    jacobian[..., FIREFLIES] -= each[..., 6] * np.exp(theta[..., FIREFLIES]) / frames.seen
     count = _denoisers(theta, frames)
     for number in range(count):
         jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., 3], 0.0)

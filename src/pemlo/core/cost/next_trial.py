@@ -1,9 +1,9 @@
 """Which trial to run next: one of the set that takes most from the uncertainty of the hours.
 
-A shot is allowed tests worth a frame and a half of its own, unless told otherwise. Among sets of cheaper and dearer
-frames that fit into what is left of that, the best one is sought by its effect on the variance of the shot's hours; of
-that set, the trial with the largest effect comes first. How much one time would tell of another is read from draws of
-what is known, because the linear model sees too little of what is not; nothing is rendered. Pure NumPy.
+A shot is allowed tests worth a frame and a half of its own, unless told otherwise. Among sets of cheaper and more
+expensive frames that fit into what is left of that, the best one is sought by its effect on the variance of the shot's
+hours; of that set, the trial with the largest effect comes first. How much one time would tell of another is read from
+draws of what is known, because the linear model sees too little of what is not; nothing is rendered. Pure NumPy.
 
 References
 ----------
@@ -34,7 +34,7 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import HOUR_S, MINUTE_S
 
-# What tests of a shot may cost, in full frames of it: where the study of docs/method.md finds the bend.
+# What tests of a shot may cost, in full frames of it: where the study of docs/method/model.md finds the bend.
 ALLOWANCE = 1.5
 FRAME_PLACES = 9
 SAMPLE_SHARES = (1.0, 0.5, 0.25, 0.0625)
@@ -61,7 +61,7 @@ UNSURE = 2.0  # feared over hoped price, from which on a cheap trial goes first 
 
 
 @dataclass(frozen=True)
-class Question:
+class PrepareQuestion:
     """What the person may know without rendering: how long the renderer prepared a frame that was timed.
 
     Attributes
@@ -91,7 +91,7 @@ class Advice:
         Machine-hours squared removed for each minute that it costs.
     again : bool
         Whether it is a trial that does not agree with the others, to be timed once more.
-    question : Question, optional
+    question : PrepareQuestion, optional
         Where the answer would tell much: preparing may be most of what was timed, and nobody said how long it took.
     """
 
@@ -102,7 +102,7 @@ class Advice:
     hours_sd: float
     hours_sd_after: float
     variance_per_minute: float
-    question: Question | None = None
+    question: PrepareQuestion | None = None
     again: bool = False
 
 
@@ -137,7 +137,7 @@ class Candidates:
     hoped_price: Floats
     feared_price: Floats
     full_seconds: float
-    prepare_told: float
+    prepare_known: float
     joint: Floats
     repeat_variance: float
 
@@ -185,9 +185,9 @@ def advise(
 def best_set(able: Candidates, most: float) -> list[int]:
     """Return candidates that together remove most for at most so many full frames, the one to run first in front.
 
-    A cheap trial often tells nothing alone and much beside another, so whole designs are weighed first: a dear one in
-    the middle, and cheap ones of one kind at several frames. The best of them are then filled up.
-    Empty if none is affordable.
+    A cheap trial often tells nothing alone and much beside another, so whole designs are weighed first: an expensive
+    one in the middle, and cheap ones of one kind at several frames. The best of them are then filled up. Empty if none
+    is affordable.
     """
     designs = _designs(len(able.settings), len(able.frames))
     price = np.where(designs >= 0, able.price[designs], 0.0).sum(axis=1)
@@ -206,14 +206,14 @@ def best_set(able: Candidates, most: float) -> list[int]:
 def _in_order(able: Candidates, chosen: list[int], most: float) -> list[int]:
     """Return a set with the most telling one first; or a cheap one, if only that shows what cheap ones take.
 
-    After the dearest one it would be too late for others: how many are affordable must be known before.
+    After the most expensive one it would be too late for others: how many are affordable must be known before.
     """
     removed = _removal(able.joint, able.repeat_variance)
     found = sorted(chosen, key=lambda number: -removed[number])
     cheap = min(chosen, key=lambda number: able.feared_price[number])
-    dear = float(able.price[chosen].max())
+    expensive = float(able.price[chosen].max())
     unsure = able.feared_price[cheap] > UNSURE * able.hoped_price[cheap]
-    if len(chosen) > 1 and unsure and able.feared_price[cheap] + dear <= most:
+    if len(chosen) > 1 and unsure and able.feared_price[cheap] + expensive <= most:
         return [cheap, *(number for number in found if number != cheap)]
     return found
 
@@ -229,7 +229,7 @@ def _designs(settings: int, frames: int) -> npt.NDArray[np.intp]:
         for spot in spots:
             low = [cheap * frames + place for place in spot]
             found.add(tuple(low))
-            found.update((dear * frames + last // 2, *low) for dear in range(settings))
+            found.update((expensive * frames + last // 2, *low) for expensive in range(settings))
     return np.array([row + (-1,) * (width - len(row)) for row in sorted(found)], dtype=np.intp)
 
 
@@ -306,11 +306,11 @@ def _told_by(known: Floats, wanted: Floats) -> float:
     return float(np.asarray(np.corrcoef(ranks))[0, 1] ** 2)
 
 
-def _question(project: Project, shot: Shot, able: Candidates) -> Question | None:
+def _question(project: Project, shot: Shot, able: Candidates) -> PrepareQuestion | None:
     timed = [trial for trial in project.trials_of(shot.name) if not trial.left_out]
-    if not timed or able.prepare_told < WORTH_ASKING or any(trial.prepare_seconds is not None for trial in timed):
+    if not timed or able.prepare_known < WORTH_ASKING or any(trial.prepare_seconds is not None for trial in timed):
         return None
-    return Question(timed[0].frame, float(np.sqrt(able.joint[0, 0] * (1 - able.prepare_told))))
+    return PrepareQuestion(timed[0].frame, float(np.sqrt(able.joint[0, 0] * (1 - able.prepare_known))))
 
 
 def _left(fit: Fit, project: Project, shot: Shot, able: Candidates) -> float:
@@ -325,7 +325,9 @@ def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
     at, share = knots(shot.frame_count)
     everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
     theta, course = draw_shot(fit, shot.name, everywhere, SEED, DRAWS)
-    wanted = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, fit.shots[shot.name].shape())
+    wanted = frames_of(
+        list(settings), [project.size_of(shot)] * len(settings), fit.cost_factors, fit.shots[shot.name].shape()
+    )
     factor = np.exp(course[:, None, len(at) :])
     tried = np.log(seconds_of(theta[:, None, None, :], wanted[:, None], factor)[0]).reshape(len(theta), -1)
     whole = ShotDraws(theta, np.exp(course[:, : len(at)]), share, np.zeros(len(theta)))

@@ -22,7 +22,7 @@ FEW = 16.0  # a shape seen by so many samples counts half: fewer miss what shine
 
 
 @dataclass(frozen=True)
-class Seen:
+class NoiseShape:
     """The shape of one picture: (QUANTILES,) log noise over its median, and by how many samples each share was seen."""
 
     shape: Floats
@@ -35,7 +35,7 @@ class Seen:
 
 
 @lru_cache(maxsize=4096)  # each trial of a film is asked for a few times in each fit
-def seen(quantiles: tuple[float, ...], threshold: float | None, least: float, most: float) -> Seen:
+def noise_shape_of(quantiles: tuple[float, ...], threshold: float | None, least: float, most: float) -> NoiseShape:
     """Return a measured shape, and how many samples each share of the picture had taken.
 
     With a threshold, noisy places have more: a renderer that stops when they are clean gave each what it needed.
@@ -56,7 +56,7 @@ def seen(quantiles: tuple[float, ...], threshold: float | None, least: float, mo
     if threshold is not None:
         samples = np.exp(np.clip(2 * (logs - np.log(threshold)), np.log(least), np.log(most)))
     median = float(np.median(logs))
-    return Seen(logs - median, samples, median)
+    return NoiseShape(logs - median, samples, median)
 
 
 @dataclass(frozen=True)
@@ -88,7 +88,7 @@ class ShotShapes:
         return np.asarray(np.average(self.shape, axis=0, weights=self.weight * near))
 
 
-def shot_shapes(pictures: list[Seen], place: Floats) -> ShotShapes | None:
+def shot_shapes(pictures: list[NoiseShape], place: Floats) -> ShotShapes | None:
     """Put the shapes of S pictures together, each at its place, (S,), in the shot; None if there are none."""
     if not pictures:
         return None

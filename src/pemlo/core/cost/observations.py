@@ -11,9 +11,9 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.frame_model import PARTS, Frames, frames_of, rendered_pixels, spent_of
-from pemlo.core.cost.noise_shape import Seen, ShotShapes, seen, shot_shapes
+from pemlo.core.cost.noise_shape import NoiseShape, ShotShapes, noise_shape_of, shot_shapes
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import FrameSettings, Ways
+from pemlo.core.project.settings import CostFactors, FrameSettings
 from pemlo.core.project.trials import STAGES, Trial
 
 # A stage is read to about half a percent of the whole frame, and a remainder below two percent of it is lost in that.
@@ -81,7 +81,7 @@ def observations(project: Project) -> dict[str, Observations]:
     brief does not list counts as the reference. Trials that are left out say nothing.
     """
     speeds = {machine.name: machine.speed for machine in project.machines}
-    ways = project.ways()
+    cost_factors = project.cost_factors()
     by_shot: dict[str, list[tuple[int, Trial]]] = {}
     for index, trial in enumerate(project.trials):
         if trial.left_out or not readings(trial):
@@ -91,7 +91,12 @@ def observations(project: Project) -> dict[str, Observations]:
         timed.sort(key=_in_order)  # so that the order in which they were typed decides nothing, to the last bit
     return {
         shot.name: _of_shot(
-            by_shot[shot.name], speeds, (shot.first, shot.last), project.size_of(shot), ways, shot.asked.switched
+            by_shot[shot.name],
+            speeds,
+            (shot.first, shot.last),
+            project.size_of(shot),
+            cost_factors,
+            shot.asked.switched,
         )
         for shot in project.shots
         if shot.name in by_shot
@@ -108,7 +113,7 @@ def _of_shot(
     speeds: dict[str, float],
     span: tuple[int, int],
     size: tuple[int, int],
-    ways: Ways,
+    cost_factors: CostFactors,
     usual: tuple[str, ...],
 ) -> Observations:
     rows = [
@@ -122,8 +127,8 @@ def _of_shot(
     shapes = _shapes([trial for _, trial in trials if trial.switched == usual and trial.region_percent is None], span)
     place = places(np.array([float(trial.frame) for trial in read]), *span)
     here = None if shapes is None else np.array([shapes.at(float(at)) for at in place])
-    frames = frames_of(list(read), [size] * len(read), ways, here)
-    # What was spent is known where times are read, and foretold where it is the reading itself.
+    frames = frames_of(list(read), [size] * len(read), cost_factors, here)
+    # What was spent is known where times are read, and predicted where it is the reading itself.
     spent = np.where(holds[:, PARTS.index("samples")] > 0, np.nan, frames.spent)
     seen_by = np.array([_seen(trial).median_samples if trial.noise_shape else 1.0 for trial in read])
     return Observations(
@@ -152,8 +157,8 @@ def _shapes(trials: list[Trial], span: tuple[int, int]) -> ShotShapes | None:
     return shot_shapes([_seen(trial) for trial in shown], place)
 
 
-def _seen(trial: Trial) -> Seen:
-    return seen(trial.noise_shape, trial.noise_threshold, float(trial.least_samples), float(trial.samples))
+def _seen(trial: Trial) -> NoiseShape:
+    return noise_shape_of(trial.noise_shape, trial.noise_threshold, float(trial.least_samples), float(trial.samples))
 
 
 @dataclass(frozen=True)

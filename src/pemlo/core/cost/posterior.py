@@ -10,7 +10,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
 from pemlo.core.cost.observations import Observations
-from pemlo.core.project.settings import Ways
+from pemlo.core.project.settings import CostFactors
 
 DRAWS = 1000  # of what is known: so many chances are told apart
 
@@ -134,7 +134,7 @@ class Fit:
 
     Attributes
     ----------
-    ways : Ways
+    ways : CostFactors
         Denoisers and switches, in the order of their parameters.
     film : (N, D) ndarray
         Draws of the film's mean.
@@ -149,7 +149,7 @@ class Fit:
         What is wrong with the trials of shots; there is no verdict while there is any.
     """
 
-    ways: Ways
+    cost_factors: CostFactors
     film: Floats
     spread: Spread
     shots: Mapping[str, ShotPosterior]
@@ -160,7 +160,7 @@ class Fit:
     @property
     def denoisers(self) -> tuple[str, ...]:
         """Ways of denoising whose cost is known."""
-        return self.ways.denoisers
+        return self.cost_factors.denoisers
 
     @property
     def known(self) -> bool:

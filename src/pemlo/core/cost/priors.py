@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.project.settings import Ways
+from pemlo.core.project.settings import CostFactors
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ PRIORS: Final = (
     Prior("noise_scale", 0.0, 1.0, 0.1, False, "the renderer's threshold scale against ours, the same in every shot"),
     Prior("uneven", 0.08, 0.1, 0.2, False, "a threshold sends samples where paths are long, or short (the study)"),
     Prior("noise_power", -0.04, 0.03, 0.01, False, "small pictures are judged in coarser places (from the study)"),
-    Prior("specks", np.log(4.0), 0.5, 0.3, False, "so many samples miss what shines rarely (from the study)"),
+    Prior("fireflies", np.log(4.0), 0.5, 0.3, False, "so many samples miss what shines rarely (from the study)"),
     Prior("kept_prepare", np.log(0.15), 0.8, 0.6, False, "reading kept data is far cheaper than working them out"),
     Prior("kept_light", np.log(0.15), 0.8, 0.6, False, "the same"),
     Prior("save", np.log(1.5), 1.5, 0.3, True, "an unfinished frame takes a little longer to write than a picture"),
@@ -71,10 +71,10 @@ SIZE_POWER_SD, DENOISER_OWN_SD = 0.6, 0.1
 FAMILY_SD = 3.0  # so wide that one reading tells the level, and not how steep it is
 _LOOKS = re.compile(r"(.+?) (\d{1,3})(?: (\d{1,2}))?")
 SWITCH_PRIOR: Final = Prior(
-    "switch", 0.0, 0.5, 0.15, False, "a choice makes tracing dearer or cheaper by a factor of two or so"
+    "switch", 0.0, 0.5, 0.15, False, "a choice makes tracing more expensive or cheaper by a factor of two or so"
 )
 (
-    PREPARE, LIGHT, PIXEL, SAMPLE, PIXEL_POWER, NOISE, NOISE_SPREAD, WRITE, NOISE_SCALE, UNEVEN, NOISE_POWER, SPECKS,
+    PREPARE, LIGHT, PIXEL, SAMPLE, PIXEL_POWER, NOISE, NOISE_SPREAD, WRITE, NOISE_SCALE, UNEVEN, NOISE_POWER, FIREFLIES,
     KEPT_PREPARE, KEPT_LIGHT, SAVE, SAMPLE_POWER,
 ) = range(len(PRIORS))  # fmt: skip
 FIRST_DENOISER = len(PRIORS)
@@ -134,19 +134,19 @@ def _families(denoisers: Sequence[str]) -> list[list[tuple[int, float]]]:
     return [members for members in found.values() if len(members) > 1]
 
 
-def prior_table(ways: Ways, noise_centre: float, work: float) -> PriorTable:
+def prior_table(cost_factors: CostFactors, noise_centre: float, work: float) -> PriorTable:
     """Build the table.
 
     Parameters
     ----------
-    ways : Ways
+    ways : CostFactors
         Of the film; each has a parameter.
     noise_centre : float
         Where the noise's median is expected, log of the renderer's threshold scale.
     work : float
         Log of the Mpx times samples of a frame as it is asked for: the unit of what does not depend on its size.
     """
-    rows = [*PRIORS, *(DENOISE_PRIOR for _ in ways.denoisers), *(SWITCH_PRIOR for _ in ways.switches)]
+    rows = [*PRIORS, *(DENOISE_PRIOR for _ in cost_factors.denoisers), *(SWITCH_PRIOR for _ in cost_factors.switches)]
     timed = np.array([row.timed for row in rows])
     mean = np.array([row.mean for row in rows], dtype=float)
     fixed = np.zeros(len(rows))
@@ -161,7 +161,7 @@ def prior_table(ways: Ways, noise_centre: float, work: float) -> PriorTable:
     shot_sd = np.array([row.shot_sd for row in rows], dtype=float)
     covariance = np.diag(own**2) + np.outer(shared, shared)
     covariance += FIXED_SD**2 * np.outer(fixed, fixed) + PER_PIXEL_SD**2 * np.outer(per_pixel, per_pixel)
-    for family in _families(ways.denoisers):
+    for family in _families(cost_factors.denoisers):
         at = [FIRST_DENOISER + number for number, _ in family]
         size = np.array([log_size for _, log_size in family])
         centred = size - size.mean()

@@ -54,19 +54,19 @@ def mean_samples(
 
 
 def mean_samples_of_shape(
-    log_noise: Floats, specks: Floats, shape: Floats, threshold: Floats, least: Floats, most: Floats
+    log_noise: Floats, fireflies: Floats, shape: Floats, threshold: Floats, least: Floats, most: Floats
 ) -> tuple[Floats, Floats, Floats]:
     """Return the mean samples per pixel that a noise threshold spends, where it is known how noise is spread.
 
     A renderer judges by the noise that it has seen so far, and few samples miss what shines rarely: after n samples
     noise seems less by a factor ``exp(-c / n)``. A pixel stops at the first n from `least` on that seems enough,
-    ``n = (s exp(-c / n) / threshold)^2``. The form was found by measurement, see docs/method.md.
+    ``n = (s exp(-c / n) / threshold)^2``. The form was found by measurement, see docs/method/model.md.
 
     Parameters
     ----------
     log_noise : (...) ndarray
         Log of the median of single-sample noise s, same scale as `threshold`.
-    specks : (...) ndarray
+    fireflies : (...) ndarray
         Log of c, samples.
     shape : (..., 2, Q) ndarray
         Log of the noise of each share of the frame as it was seen, over its median; and one over the samples by which
@@ -76,10 +76,10 @@ def mean_samples_of_shape(
 
     Returns
     -------
-    mean, by_noise, by_specks : (...) ndarray
-        Samples per pixel, and derivatives by `log_noise` and `specks`.
+    mean, by_noise, by_fireflies : (...) ndarray
+        Samples per pixel, and derivatives by `log_noise` and `fireflies`.
     """
-    missed = 2.0 * np.exp(specks)[..., None]
+    missed = 2.0 * np.exp(fireflies)[..., None]
     unseen = missed * shape[..., 1, :]
     wanted = 2.0 * (np.asarray(log_noise - np.log(threshold))[..., None] + shape[..., 0, :]) + unseen
     low, high = np.log(least)[..., None], np.log(most)[..., None]

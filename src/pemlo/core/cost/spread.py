@@ -45,7 +45,7 @@ def learn_spread(
     batches : list of Batch
     jacobians : list of (B, K, D) ndarray
     offs : list of (B, K) ndarray
-        Readings less what the film's mean foretells, in the linear model.
+        Readings less what the film's mean predicts, in the linear model.
     inlier : list of (B, K) ndarray
         Probability of each reading to be no outlier.
     repeats : RepeatBelief

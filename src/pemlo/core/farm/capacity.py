@@ -1,7 +1,7 @@
 """The work that all machines together can do by a moment: a rising curve of machine-hours over time. Pure NumPy.
 
 A machine-hour is an hour of the reference machine rendering one frame at a time. Work is poured down the curve as if
-it could be cut anywhere; frames handed out one by one take a little longer (see docs/method.md).
+it could be cut anywhere; frames handed out one by one take a little longer (see docs/method/model.md).
 """
 
 from dataclasses import dataclass

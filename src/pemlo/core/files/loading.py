@@ -7,7 +7,7 @@ import numpy as np
 
 from pemlo.core.files.layers import COLOUR
 from pemlo.core.files.memory import see_that_it_fits
-from pemlo.core.files.picture_file import PictureFile, Reading
+from pemlo.core.files.picture_file import PictureFile, ReadOptions
 from pemlo.core.pixels.box import Box
 from pemlo.core.pixels.source import F32, ArraySource, at_size, read_whole
 from pemlo.core.progress import Monitor, Unwatched
@@ -49,13 +49,15 @@ class Loaded:
         return self.colour.shape[1], self.colour.shape[0]
 
 
-def load(path: Path, reading: Reading, size: tuple[int, int] | None = None, monitor: Monitor | None = None) -> Loaded:
+def load(
+    path: Path, reading: ReadOptions, size: tuple[int, int] | None = None, monitor: Monitor | None = None
+) -> Loaded:
     """Read a picture.
 
     Parameters
     ----------
     path : path
-    reading : Reading
+    reading : ReadOptions
         Which layer, and what it holds.
     size : tuple of int, optional
         Width and height to bring it to, px; its own unless given.
@@ -92,7 +94,7 @@ def size_of(path: Path) -> tuple[int, int]:
         return file.size
 
 
-def load_part(path: Path, reading: Reading, size: tuple[int, int], box: Box) -> F32:
+def load_part(path: Path, reading: ReadOptions, size: tuple[int, int], box: Box) -> F32:
     """Read a part of a picture's colour: `box` is left, top, right and bottom in px of the picture brought to `size`.
 
     Raises

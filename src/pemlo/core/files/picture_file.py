@@ -30,7 +30,7 @@ LINEAR_FORMATS = {"half", "float", "double"}
 
 
 @dataclass(frozen=True)
-class Reading:
+class ReadOptions:
     """How a file is to be read: which layer (“” for its colour), and whether it holds light; None to tell by format."""
 
     layer: str = COLOUR
@@ -62,8 +62,8 @@ class PictureFile:
         If it has no such layer.
     """
 
-    def __init__(self, path: Path, reading: Reading | None = None) -> None:
-        self.path, self.reading = path, reading or Reading()
+    def __init__(self, path: Path, reading: ReadOptions | None = None) -> None:
+        self.path, self.reading = path, reading or ReadOptions()
         self._lock = threading.Lock()
         self._file = opened(path)
         try:

@@ -23,7 +23,7 @@ def shot_seconds(fit: Fit, draws: FilmDraws, project: Project, shot: Shot) -> Fl
     Repeatability averages out over the frames, and what is left of it is in the draws.
     """
     mine = draws[shot.name]
-    frames = frames_of([shot.settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape())
+    frames = frames_of([shot.settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
     count = shot.rendered_count(shot.settings)
     repeat = np.exp(fit.spread.repeat_sd / np.sqrt(count) * mine.repeat)
     whole = np.array([whole_share(project, shot, shot.settings)])

@@ -15,7 +15,7 @@ LEAST = 0.05  # and by so much, scene-linear: less does not show
 
 
 @dataclass(frozen=True)
-class Specks:
+class Fireflies:
     """How many pixels outshine their neighbours, and which share of the picture's light they have too much."""
 
     count: int

@@ -18,7 +18,7 @@ from scipy.ndimage import uniform_filter
 from pemlo.core.arrays import Floats
 from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate
-from pemlo.core.measure.fireflies import Specks, brightness, excess
+from pemlo.core.measure.fireflies import Fireflies, brightness, excess
 from pemlo.core.measure.tiles import TileMap, interval, tile_side, tile_sums
 from pemlo.core.measure.wavelet import HALO, tile_variances
 from pemlo.core.pixels.box import Box
@@ -33,7 +33,7 @@ _STRIP_PIXELS = 400_000
 
 
 @dataclass(frozen=True)
-class Asked:
+class MeasureRequest:
     """What is to be measured.
 
     Attributes
@@ -129,7 +129,7 @@ class Measured:
     size: tuple[int, int]
     grain: Grain | None
     error: Error | None
-    specks: Specks
+    fireflies: Fireflies
     bad: int
 
     @property
@@ -137,12 +137,12 @@ class Measured:
         return self.size[0] * self.size[1]
 
 
-def measure(asked: Asked, monitor: Monitor | None = None, threads: int = 0) -> Measured:
+def measure(asked: MeasureRequest, monitor: Monitor | None = None, threads: int = 0) -> Measured:
     """Measure a picture.
 
     Parameters
     ----------
-    asked : Asked
+    asked : MeasureRequest
     monitor : Monitor, optional
         Hears of progress; may stop the work.
     threads : int
@@ -164,12 +164,12 @@ def measure(asked: Asked, monitor: Monitor | None = None, threads: int = 0) -> M
         error, grain = _all_noise(error, grain)
     count = sums.map_of("count").count
     light = float(sums.total["light"].sum())
-    specks = Specks(int(sums.total["specks"].sum()), float(sums.total["excess"].sum()) / max(light, 1e-12))
-    return Measured(sums.size, grain, error, specks, round(sums.size[0] * sums.size[1] - float(count.sum())))
+    fireflies = Fireflies(int(sums.total["fireflies"].sum()), float(sums.total["excess"].sum()) / max(light, 1e-12))
+    return Measured(sums.size, grain, error, fireflies, round(sums.size[0] * sums.size[1] - float(count.sum())))
 
 
 QUANTITIES = (
-    *("count", "light", "specks", "excess", "grain", "grain_linear", "shift", "error", "reference", "cross"),
+    *("count", "light", "fireflies", "excess", "grain", "grain_linear", "shift", "error", "reference", "cross"),
     "scaling",
 )
 
@@ -195,7 +195,7 @@ class _Sums:
         return TileMap(self.total[name] / np.maximum(count, 1.0), count, self.side, self.size)
 
 
-def _added_up(asked: Asked, monitor: Monitor, threads: int) -> _Sums:
+def _added_up(asked: MeasureRequest, monitor: Monitor, threads: int) -> _Sums:
     check_same_size(
         {
             "The picture": asked.picture,
@@ -231,7 +231,7 @@ def _strips(size: tuple[int, int], side: int) -> Iterator[tuple[int, int]]:
 class _Strips:
     """Measures strips; several threads at once."""
 
-    def __init__(self, asked: Asked, size: tuple[int, int], sums: _Sums) -> None:
+    def __init__(self, asked: MeasureRequest, size: tuple[int, int], sums: _Sums) -> None:
         self._asked, self._size, self._sums = asked, size, sums
         self._picture = at_size(asked.picture, size)
         others = (asked.second, asked.reference, asked.reference_second)
@@ -269,7 +269,7 @@ class _Strips:
         put("light", luma)
         if too_bright.any():
             put("excess", too_bright)
-            put("specks", (too_bright > 0).astype(np.float32))
+            put("fireflies", (too_bright > 0).astype(np.float32))
 
     def _add_grain(
         self, put: "_Put", picture: Rows, codes: F32, second: Rows | None, reference: Rows | None, rows: tuple[int, int]
@@ -347,7 +347,7 @@ def _calmed(colour: F32, variance: F32) -> F32:
     return np.asarray(mean + kept * (colour - mean), np.float32)
 
 
-def _how(asked: Asked) -> How | None:
+def _how(asked: MeasureRequest) -> How | None:
     """Return what grain is taken from, best first; None if it cannot be had."""
     if asked.picture.has_variance and not asked.denoised:
         return "variance channel"
@@ -357,7 +357,7 @@ def _how(asked: Asked) -> How | None:
     return None if asked.denoised or min(asked.picture.size) < 16 else "one picture"
 
 
-def _grain(asked: Asked, sums: _Sums) -> Grain | None:
+def _grain(asked: MeasureRequest, sums: _Sums) -> Grain | None:
     how = _how(asked)
     if how is None:
         return None
@@ -374,7 +374,7 @@ def _grain(asked: Asked, sums: _Sums) -> Grain | None:
     )
 
 
-def _error(asked: Asked, sums: _Sums, grain: Grain | None) -> Error:
+def _error(asked: MeasureRequest, sums: _Sums, grain: Grain | None) -> Error:
     assert asked.reference is not None
     known = asked.reference_second is not None or asked.reference.has_variance
     reference = sums.map_of("reference").mean

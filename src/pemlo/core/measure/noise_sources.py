@@ -4,7 +4,8 @@ A sample of a pixel is one ray of the camera, and at the first surface a number 
 (shadow), off a gloss, through glass. More rays of a source lower its part of the variance, and cost as many rays where
 that source is met. Every ray is taken to cost as much as another (common practice, no source). What edges, focus and
 movement add to a source's part does not fall with its rays, and one picture cannot tell how much that is: the gain that
-is foretold is the most there can be (on renders, three tenths to all of a part did not fall; see docs/method.md).
+is predicted is the most there can be (on renders, three tenths to all of a part did not fall; see
+docs/method/model.md).
 """
 
 import itertools
@@ -35,7 +36,7 @@ class NoiseSource:
 
 
 @dataclass(frozen=True)
-class Split:
+class CheapestSplit:
     """Rays a sample for each source, and the time for the same noise as a share of the present one."""
 
     rays: dict[str, int]
@@ -56,7 +57,7 @@ def shares(rest: float, sources: Mapping[str, NoiseSource]) -> dict[str, float]:
     return {**found, "rest": rest / total if total > 0 else 0.0}
 
 
-def cheapest_split(rest: float, sources: Mapping[str, NoiseSource]) -> Split:
+def cheapest_split(rest: float, sources: Mapping[str, NoiseSource]) -> CheapestSplit:
     """Return the rays a sample with which the same noise takes the least time.
 
     Neyman's allocation [1]_ among whole numbers of rays: time for a given noise is in proportion to variance of a
@@ -80,10 +81,10 @@ def cheapest_split(rest: float, sources: Mapping[str, NoiseSource]) -> Split:
     present = {name: source.rays for name, source in sources.items()}
     now = effort(present)
     if not sources or now <= 0:
-        return Split(present, 1.0)
+        return CheapestSplit(present, 1.0)
     options = [dict(zip(sources, rays, strict=True)) for rays in itertools.product(CHOICES, repeat=len(sources))]
     best = min(options, key=effort)
-    return Split(best, effort(best) / now)
+    return CheapestSplit(best, effort(best) / now)
 
 
 def words(rest: float, sources: Mapping[str, NoiseSource]) -> str:

@@ -2,7 +2,7 @@
 
 from pemlo.core.errors import Problem
 from pemlo.core.persistence.table import (
-    Column,
+    CsvColumn,
     gibibytes,
     number,
     read_rows,
@@ -21,17 +21,17 @@ def week(text: str) -> str:
 
 
 COLUMNS = (
-    Column("machine", str, needed=True),
-    Column("count", whole_number),
-    Column("speed", number),
-    Column("frames_at_once", whole_number),
-    Column("memory_gib", gibibytes),
-    Column("hours", week),
-    Column("price_per_hour", number),
-    Column("loss_percent", number),
+    CsvColumn("machine", str, needed=True),
+    CsvColumn("count", whole_number),
+    CsvColumn("speed", number),
+    CsvColumn("frames_at_once", whole_number),
+    CsvColumn("memory_gib", gibibytes),
+    CsvColumn("hours", week),
+    CsvColumn("price_per_hour", number),
+    CsvColumn("loss_percent", number),
 )
 # Only written where somebody measured it: most tables have no such column.
-CONTENTION = Column("contention", number)
+CONTENTION = CsvColumn("contention", number)
 
 
 def read_machines(text: str, name: str = "machines.csv") -> tuple[Machine, ...]:

@@ -37,7 +37,7 @@ R = TypeVar("R", bound=BaseModel)
 
 
 @dataclass(frozen=True)
-class Column:
+class CsvColumn:
     """A column that is known: its header, how a cell is read, and whether it must be there and filled."""
 
     name: str
@@ -78,14 +78,14 @@ class Row:
             return None
 
 
-def read_rows(text: str, columns: Sequence[Column], name: str) -> tuple[list[Row], list[Problem], set[str]]:
+def read_rows(text: str, columns: Sequence[CsvColumn], name: str) -> tuple[list[Row], list[Problem], set[str]]:
     """Read a table.
 
     Parameters
     ----------
     text : str
         With a header line; commas, semicolons or tabs between cells.
-    columns : sequence of Column
+    columns : sequence of CsvColumn
         Those that are known; others are kept as text.
     name : str
         What to call the table in messages.
@@ -145,7 +145,7 @@ def _lines(text: str, separator: str, name: str) -> tuple[list[tuple[int, list[s
     return found, []
 
 
-def _wrong_header(header: list[str], columns: Sequence[Column], name: str) -> list[Problem]:
+def _wrong_header(header: list[str], columns: Sequence[CsvColumn], name: str) -> list[Problem]:
     where = f"{name}, line 1"
     if len(header) > MOST_COLUMNS:
         return [Problem(where, f"has {len(header)} columns; {MOST_COLUMNS} are the most")]
@@ -158,7 +158,7 @@ def _wrong_header(header: list[str], columns: Sequence[Column], name: str) -> li
 
 
 def _decimal_marks(
-    rows: list[list[str]], header: list[str], known: dict[str, Column], separator: str
+    rows: list[list[str]], header: list[str], known: dict[str, CsvColumn], separator: str
 ) -> dict[str, tuple[str | None, bool]]:
     """Return the mark before decimals of each column of numbers, and whether its own cells say so."""
     cells = {
@@ -173,7 +173,11 @@ def _decimal_marks(
 
 
 def _read_row(
-    row: Row, cells: list[str], titles: list[str], known: dict[str, Column], marks: dict[str, tuple[str | None, bool]]
+    row: Row,
+    cells: list[str],
+    titles: list[str],
+    known: dict[str, CsvColumn],
+    marks: dict[str, tuple[str | None, bool]],
 ) -> Row:
     if len(cells) > len(titles) and any(cell.strip() for cell in cells[len(titles) :]):
         row.problems.append(Problem(row.where, f"has {len(cells)} cells, the header {len(titles)}"))
@@ -195,7 +199,7 @@ def _read_row(
     return row
 
 
-def _plain(text: str, column: Column, mark: str | None, of_column: bool) -> str:  # noqa: FBT001 - a pair, as above
+def _plain(text: str, column: CsvColumn, mark: str | None, of_column: bool) -> str:  # noqa: FBT001 - a pair, as above
     """Return a cell of numbers with a decimal point; others as they are."""
     if column.parse not in (*_WHOLE, *_NUMBERS):
         return text

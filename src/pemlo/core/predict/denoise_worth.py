@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Worth:
+class DenoiseWorth:
     """A denoised picture beside the samples that leave the same error without denoising.
 
     Attributes

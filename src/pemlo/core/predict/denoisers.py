@@ -10,12 +10,12 @@ from dataclasses import dataclass
 from pemlo.core.estimate import Estimate
 from pemlo.core.predict.power_laws import Belief, PowerLaw, power_law, together
 
-# Found on renders, see docs/method.md.
+# Found on renders, see docs/method/model.md.
 RESIDUAL, BIAS = Belief(0.34, 0.08), Belief(0.26, 0.11)
 
 
 @dataclass(frozen=True)
-class Known:
+class MeasuredDenoising:
     """What was measured of a denoised picture, display codes.
 
     Attributes
@@ -38,7 +38,7 @@ class Known:
 
 
 @dataclass(frozen=True)
-class Left:
+class DenoisedError:
     """What a denoiser leaves: the whole, and its parts where they are known apart."""
 
     total: Estimate
@@ -61,7 +61,7 @@ class DenoiserLaw:
     residual: PowerLaw | None
     bias: PowerLaw | None
 
-    def at(self, samples: float, gain: float = 1.0) -> Left:
+    def at(self, samples: float, gain: float = 1.0) -> DenoisedError:
         """Return what so many samples leave; `gain` multiplies the variance of the noise (of fewer pixels)."""
         times = gain**0.5
 
@@ -73,10 +73,10 @@ class DenoiserLaw:
         assert total is not None
         if residual is not None and bias is not None:
             total = together(residual, bias)
-        return Left(total, residual, bias)
+        return DenoisedError(total, residual, bias)
 
 
-def denoiser_law(known: Sequence[Known]) -> DenoiserLaw | None:
+def denoiser_law(known: Sequence[MeasuredDenoising]) -> DenoiserLaw | None:
     """Fit the laws of one denoiser; None if nothing was measured of it."""
     total = power_law([one.samples for one in known], [one.error for one in known])
     if total is None:

@@ -13,20 +13,20 @@ from pemlo.core.estimate import Estimate
 from pemlo.core.pixels.display import Display, Srgb
 from pemlo.core.pixels.resample import noise_gain
 from pemlo.core.pixels.rescale import smaller_size
-from pemlo.core.predict.denoisers import DenoiserLaw, Known, denoiser_law
+from pemlo.core.predict.denoisers import DenoiserLaw, MeasuredDenoising, denoiser_law
 from pemlo.core.predict.grain_curve import GrainCurve, Noise, adaptive_curve, grain_curve
 from pemlo.core.predict.power_laws import together, widened
 from pemlo.core.predict.scaling import ScalingCurve
 from pemlo.core.predict.switches import VARIANCE_SD, Effect, others_than
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
 
-# Found on renders, see docs/method.md: edges fall otherwise on other pixels, and a denoiser softens smaller pictures by
-# more or less (log).
+# Found on renders, see docs/method/model.md: edges fall otherwise on other pixels, and a denoiser softens smaller
+# pictures by more or less (log).
 _LOST_SD, _SMALLER_DENOISED_SD = 0.1, 0.1
 
 
 @dataclass(frozen=True)
-class Foretold:
+class Prediction:
     """An error that is expected, and its parts, display codes.
 
     Attributes
@@ -47,7 +47,7 @@ class Foretold:
 
 
 @dataclass
-class Look:
+class ErrorModel:
     """How one frame looks.
 
     Attributes
@@ -80,7 +80,7 @@ class Look:
     effects: Mapping[str, Effect] = field(default_factory=dict)
     _adaptive: dict[tuple[int, int], GrainCurve] = field(default_factory=dict)
 
-    def foretell(self, settings: FrameSettings, mean_samples: float | None = None) -> Foretold:
+    def predict(self, settings: FrameSettings, mean_samples: float | None = None) -> Prediction:
         """Return the error against the reference that settings are expected to have.
 
         Parameters
@@ -118,7 +118,7 @@ class Look:
         for found in others.values():
             total = widened(together(total, found.bias), VARIANCE_SD / 2)
         bias = sum(found.bias.value**2 for found in others.values()) ** 0.5
-        return Foretold(total, grain, softening, lost, bias)
+        return Prediction(total, grain, softening, lost, bias)
 
     def _others(self, settings: FrameSettings) -> dict[str, Effect]:
         """Return what those switches do that are not as in the reference."""
@@ -151,7 +151,7 @@ class Look:
 
 
 @dataclass(frozen=True)
-class Seen:
+class MeasuredTrial:
     """A picture that was not denoised and was measured: how it was rendered, what it took, and its error."""
 
     settings: FrameSettings
@@ -159,14 +159,14 @@ class Seen:
     error: float
 
 
-def make_look(
+def make_error_model(
     size: tuple[int, int],
     noise: Noise,
     scaling: ScalingCurve,
-    seen: Seen | None = None,
-    known: Sequence[Known] = (),
+    seen: MeasuredTrial | None = None,
+    known: Sequence[MeasuredDenoising] = (),
     display: Display | None = None,
-) -> Look:
+) -> ErrorModel:
     """Return how a frame looks.
 
     Parameters
@@ -176,21 +176,21 @@ def make_look(
     noise : Noise
         Of one sample.
     scaling : ScalingCurve
-    seen : Seen, optional
+    seen : MeasuredTrial, optional
         A picture of the full size, through whose error the curve of grain goes.
-    known : sequence of Known
+    known : sequence of MeasuredDenoising
         Of denoised pictures of the full size.
     display : Display, optional
         sRGB unless given.
     """
     shown = display or Srgb()
-    by_denoiser: dict[str, list[Known]] = defaultdict(list)
+    by_denoiser: dict[str, list[MeasuredDenoising]] = defaultdict(list)
     for one in known:
         by_denoiser[one.denoise].append(one)
     fitted = {name: denoiser_law(of) for name, of in by_denoiser.items()}
     laws = {name: law for name, law in fitted.items() if law is not None}
-    look = Look(size, noise, scaling, grain_curve(noise, shown), 1.0, laws, shown)
+    model = ErrorModel(size, noise, scaling, grain_curve(noise, shown), 1.0, laws, shown)
     if seen is None:
-        return look
-    off = look.curve_of(seen.settings).off(seen.error, seen.samples)
-    return Look(size, noise, scaling, look.curve.times(off), off, laws, shown)
+        return model
+    off = model.curve_of(seen.settings).off(seen.error, seen.samples)
+    return ErrorModel(size, noise, scaling, model.curve.times(off), off, laws, shown)

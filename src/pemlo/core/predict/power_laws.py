@@ -1,4 +1,4 @@
-"""How errors run against samples: a power of them, fitted to what was measured, to foretell the rest. Pure.
+"""How errors run against samples: a power of them, fitted to what was measured, to predict the rest. Pure.
 
 A belief about the power gives way as trials come in. Grain without a denoiser has a curve: `grain_curve.py`.
 """
@@ -25,7 +25,8 @@ class Belief:
     sd: float
 
 
-# Found on renders (docs/method.md): the error that a denoiser leaves falls slower than grain, whose power is a half.
+# Found on renders (docs/method/model.md): the error that a denoiser leaves falls slower than grain, whose power is a
+# half.
 TOTAL = Belief(0.27, 0.1)
 
 

@@ -5,12 +5,12 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from pemlo.core.pixels.box import Box
-from pemlo.core.predict.error_model import Look
+from pemlo.core.predict.error_model import ErrorModel
 from pemlo.core.project.settings import FrameSettings
 
 
 @dataclass(frozen=True)
-class Sample:
+class PictureSample:
     """A picture of the frame, its error against the reference, and what noise the reference has; display codes."""
 
     path: Path
@@ -28,14 +28,14 @@ class Sample:
 
 
 @dataclass(frozen=True)
-class Pictures:
+class FramePictures:
     """Where the frame can be looked at.
 
     Attributes
     ----------
     reference : path
         Its cleanest picture.
-    samples : tuple of Sample
+    samples : tuple of PictureSample
         Others of the same size.
     worst : tuple of int
         Where the noisiest of them errs most: left, top, right, bottom, px.
@@ -44,13 +44,13 @@ class Pictures:
     """
 
     reference: Path
-    samples: tuple[Sample, ...]
+    samples: tuple[PictureSample, ...]
     worst: Box
     run: Mapping[int, Path] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
-class ShotLook:
+class ShotAppearance:
     """How a shot looks, and what is known of leaving frames out.
 
     Attributes
@@ -59,17 +59,17 @@ class ShotLook:
         That was looked at.
     percent : float
         Of the delivery's size that its pictures have; 100 % of it is taken to err as they do.
-    look : Look
+    error_model : ErrorModel
     stepping : mapping of str to float
         Error of every second frame, codes, by what is shown between: ``hold``, ``blend``; empty if it is not known.
-    pictures : Pictures, optional
+    pictures : FramePictures, optional
     """
 
     frame: int
     percent: float
-    look: Look
+    error_model: ErrorModel
     stepping: Mapping[str, float]
-    pictures: Pictures | None = None
+    pictures: FramePictures | None = None
 
 
-Looks = Mapping[str, ShotLook]
+Appearances = Mapping[str, ShotAppearance]

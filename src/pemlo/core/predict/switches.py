@@ -31,7 +31,7 @@ class Effect:
 
 
 @dataclass(frozen=True)
-class Shown:
+class MeasuredNoise:
     """What a picture that was not denoised shows: its samples a pixel, its grain and what is left beside, codes."""
 
     samples: float
@@ -39,12 +39,12 @@ class Shown:
     rest: Estimate
 
 
-def effect(on: Shown, off: Shown, curve: GrainCurve) -> Effect:
+def effect(on: MeasuredNoise, off: MeasuredNoise, curve: GrainCurve) -> Effect:
     """Return what switching does.
 
     Parameters
     ----------
-    on, off : Shown
+    on, off : MeasuredNoise
         With it and without.
     curve : GrainCurve
         How grain runs without it.

@@ -84,9 +84,9 @@ class Delivery(Record):
 
     @field_validator("seen_from")
     @classmethod
-    def _known_seat(cls, seat: str) -> str:
-        pixels_per_degree(seat, 1)
-        return seat.strip()
+    def _known_viewing(cls, viewing: str) -> str:
+        pixels_per_degree(viewing, 1)
+        return viewing.strip()
 
     @field_validator("fps")
     @classmethod

@@ -9,7 +9,7 @@ from pemlo.core.project.delivery import Delivery, checked_moment
 from pemlo.core.project.kept_plans import KeptPlan
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.record import Record
-from pemlo.core.project.settings import NO_DENOISE, FrameSettings, Ways
+from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
 
@@ -46,10 +46,10 @@ class Project(Record):
         strays = sorted({trial.shot for trial in self.trials} - names)
         if strays:
             raise ValueError(f"trials name shots that the brief does not have: {', '.join(strays[:5])}")
-        ways = self.ways()
-        if len(ways.denoisers) > MOST_DENOISERS:
+        cost_factors = self.cost_factors()
+        if len(cost_factors.denoisers) > MOST_DENOISERS:
             raise ValueError(f"there are more than {MOST_DENOISERS} ways of denoising; name equal ones the same")
-        if len(ways.switches) > MOST_DENOISERS:
+        if len(cost_factors.switches) > MOST_DENOISERS:
             raise ValueError(f"there are more than {MOST_DENOISERS} switches and splits; name equal ones the same")
         return self
 
@@ -88,13 +88,13 @@ class Project(Record):
         """Trials on which forecasts rest: all but those that are left out."""
         return tuple(trial for trial in self.trials if not trial.left_out)
 
-    def ways(self) -> Ways:
+    def cost_factors(self) -> CostFactors:
         """Every way of denoising and every switch that a shot, a trial or a kept plan names, by their names."""
         used: set[FrameSettings] = {settings for shot in self.shots for settings in (shot.asked, shot.settings)}
         used |= {one.settings for plan in self.plans for one in plan.shots}
         denoisers = {one.denoise for one in used} | {trial.denoise for trial in self.trials}
         switches = {name for one in (*used, *self.trials) for name in one.switched}
-        return Ways(tuple(sorted(denoisers - {NO_DENOISE})), tuple(sorted(switches)))
+        return CostFactors(tuple(sorted(denoisers - {NO_DENOISE})), tuple(sorted(switches)))
 
 
 def _refuse_repeats(kind: str, names: list[str]) -> None:

@@ -29,7 +29,7 @@ Rays = Annotated[int, Field(ge=1, le=64)]
 
 
 @dataclass(frozen=True)
-class Ways:
+class CostFactors:
     """Ways of rendering that cost a time of their own: denoisers, and switches with splits; each by its name."""
 
     denoisers: tuple[str, ...] = ()
@@ -87,7 +87,7 @@ class FrameSettings(Record):
 
     @property
     def switched(self) -> tuple[str, ...]:
-        """What is switched on and makes a frame dearer or cheaper by a factor of its own: switches, and a split."""
+        """What multiplies the time of tracing by a factor of its own: the switches that are on, and a split."""
         return self.switches if self.split == ONE_RAY_EACH else (*self.switches, split_name(self.split))
 
     @property

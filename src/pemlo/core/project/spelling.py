@@ -2,8 +2,10 @@
 
 import re
 
-from pemlo.core.project.settings import ONE_RAY_EACH, FrameSettings
+from pemlo.core.project.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, ShotSettings
 from pemlo.core.units import format_duration, parse_duration
+
+FULL_PERCENT = 100
 
 
 def rays(text: str) -> tuple[int, ...]:
@@ -61,12 +63,49 @@ def times_text(saves: int) -> str:
     return {0: "never", 1: "once", 2: "twice"}.get(saves, f"{saves} times")
 
 
-def further_words(settings: FrameSettings) -> tuple[str, ...]:
+def step_words(settings: ShotSettings) -> str:
+    """Write which frames are rendered, and what is shown between.
+
+    Examples
+    --------
+    >>> step_words(ShotSettings(samples=1)), step_words(ShotSettings(samples=1, frame_step=2, between="blend"))
+    ('every one', 'one in 2, mixed')
+    """
+    if settings.frame_step == 1:
+        return "every one"
+    return f"one in {settings.frame_step}, {'mixed' if settings.between == 'blend' else 'held'}"
+
+
+def settings_words(settings: FrameSettings) -> str:
+    """Write settings in a few words: sampling, size, denoising, frame step, kept data, and what else is set.
+
+    Examples
+    --------
+    >>> settings_words(FrameSettings(samples=32, denoise="frame", resolution_percent=50))
+    '32 samples, 50 %, denoise frame'
+    >>> settings_words(ShotSettings(samples=512, min_samples=16, noise_threshold=0.01, keep=("light",), frame_step=2))
+    'threshold 0.01, 16 to 512 samples, one in 2, held, light kept'
+    """
+    words = [f"{settings.samples} samples"]
+    if settings.noise_threshold is not None:
+        words = [f"threshold {settings.noise_threshold:g}, {settings.least_samples} to {settings.samples} samples"]
+    if settings.resolution_percent != FULL_PERCENT:
+        words.append(f"{settings.resolution_percent:g} %")
+    if settings.denoise != NO_DENOISE:
+        words.append(f"denoise {settings.denoise}")
+    if isinstance(settings, ShotSettings) and settings.frame_step > 1:
+        words.append(step_words(settings))
+    if settings.keep:
+        words.append(f"{' and '.join(settings.keep)} kept")
+    return ", ".join((*words, *_further_words(settings)))
+
+
+def _further_words(settings: FrameSettings) -> tuple[str, ...]:
     """Return what is set beside samples, size, denoising and kept data, if anything is.
 
     Examples
     --------
-    >>> further_words(FrameSettings(samples=1, most_seconds=242, split=(4, 1, 1), switches=("motion blur",), saves=2))
+    >>> _further_words(FrameSettings(samples=1, most_seconds=242, split=(4, 1, 1), switches=("motion blur",), saves=2))
     ('at most 4 m 02 s', 'split 4,1,1', 'motion blur', 'saved twice')
     """
     cap = () if settings.most_seconds is None else (f"at most {format_duration(settings.most_seconds)}",)

@@ -10,7 +10,7 @@ MOST_PIXELS_PER_DEGREE = 400.0
 
 
 @dataclass(frozen=True)
-class Seat:
+class ViewingCondition:
     """A place to watch from: how far away, in widths of the picture."""
 
     name: str
@@ -21,14 +21,18 @@ class Seat:
 
         Examples
         --------
-        >>> round(Seat("", 1.0).pixels_per_degree(3840))
+        >>> round(ViewingCondition("", 1.0).pixels_per_degree(3840))
         67
         """
         return width * self.widths * math.pi / 180
 
 
 # Distances are common practice, no source.
-SEATS = (Seat("cinema seat", 1.5), Seat("desk", 1.1), Seat("phone in the hand", 2.2))
+VIEWING_CONDITIONS = (
+    ViewingCondition("cinema seat", 1.5),
+    ViewingCondition("desk", 1.1),
+    ViewingCondition("phone in the hand", 2.2),
+)
 
 
 def pixels_per_degree(seen_from: str, width: int) -> float:
@@ -51,15 +55,15 @@ def pixels_per_degree(seen_from: str, width: int) -> float:
     >>> pixels_per_degree("60", 1920), round(pixels_per_degree("desk", 1920))
     (60.0, 37)
     """
-    for seat in SEATS:
-        if seat.name == seen_from.strip():
-            return seat.pixels_per_degree(width)
+    for viewing in VIEWING_CONDITIONS:
+        if viewing.name == seen_from.strip():
+            return viewing.pixels_per_degree(width)
     try:
         number = float(seen_from)
     except ValueError:
         number = math.nan
     if not 1 <= number <= MOST_PIXELS_PER_DEGREE:
-        names = ", ".join(seat.name for seat in SEATS)
+        names = ", ".join(viewing.name for viewing in VIEWING_CONDITIONS)
         raise ValueError(f"“{seen_from}” is no seat; there are {names}, or 1 to 400 pixels a degree")
     return number
 

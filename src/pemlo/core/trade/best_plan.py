@@ -27,7 +27,7 @@ _CLOSE = 0.002  # of the hours there are: nearer to them a plan need not come
 
 
 @dataclass(frozen=True)
-class Wish:
+class PlanRequest:
     """What is wanted of a plan.
 
     Attributes
@@ -93,7 +93,7 @@ class Plan:
     proved: bool = True
 
 
-def best_plan(options: Sequence[Options], wish: Wish, monitor: Monitor | None = None) -> Plan:
+def best_plan(options: Sequence[Options], request: PlanRequest, monitor: Monitor | None = None) -> Plan:
     """Return the best plan.
 
     Levers that must be alike are tried value by value; the best of these plans is the best of all.
@@ -105,13 +105,13 @@ def best_plan(options: Sequence[Options], wish: Wish, monitor: Monitor | None = 
     """
     watch = monitor or Unwatched()
     if not options:
-        return Plan(wish.goal, True, (), np.zeros(1), 0.0, 1.0, float("nan"), 0.0)
-    groups = _groups(options, wish.alike)
+        return Plan(request.goal, True, (), np.zeros(1), 0.0, 1.0, float("nan"), 0.0)
+    groups = _groups(options, request.alike)
     plans = []
     for number, group in enumerate(groups):
         watch.step(number / len(groups), "Looking for the best plan")
-        plans.append(_best_among(options, group, wish, watch))
-    return min(plans, key=lambda plan: _rank(plan, options, wish))
+        plans.append(_best_among(options, group, request, watch))
+    return min(plans, key=lambda plan: _rank(plan, options, request))
 
 
 Among = tuple[npt.NDArray[np.intp], ...]
@@ -141,15 +141,15 @@ def _groups(options: Sequence[Options], alike: Sequence[LeverName]) -> list[Amon
     return groups or [usable]
 
 
-def _rank(plan: Plan, options: Sequence[Options], wish: Wish) -> tuple[float, ...]:
+def _rank(plan: Plan, options: Sequence[Options], request: PlanRequest) -> tuple[float, ...]:
     ratio = 0.0 if np.isnan(plan.worst_ratio) else plan.worst_ratio
-    if wish.goal == "picture":
-        return float(not plan.feasible), plan.missing_hours, ratio, _squares(plan, options, wish)
+    if request.goal == "picture":
+        return float(not plan.feasible), plan.missing_hours, ratio, _squares(plan, options, request)
     return max(ratio - 1.0, 0.0) if ratio > 1 + PASSES else 0.0, plan.needed
 
 
-def _squares(plan: Plan, options: Sequence[Options], wish: Wish) -> float:
-    weights = wish.weights or (1.0,) * len(options)
+def _squares(plan: Plan, options: Sequence[Options], request: PlanRequest) -> float:
+    weights = request.weights or (1.0,) * len(options)
     errors = [one.error[k] for one, k in zip(options, plan.chosen, strict=True)]
     return float(np.nansum(np.array(weights) * np.square(errors)))
 
@@ -209,21 +209,21 @@ class Reduced:
         return tuple(found)
 
 
-def _best_among(options: Sequence[Options], among: Among, wish: Wish, watch: Monitor) -> Plan:
+def _best_among(options: Sequence[Options], among: Among, request: PlanRequest, watch: Monitor) -> Plan:
     reduced = Reduced(options, among)
-    if wish.goal == "picture":
-        return _best_picture(reduced, wish, watch)
+    if request.goal == "picture":
+        return _best_picture(reduced, request, watch)
     # A shot that cannot be brought under its ceiling comes as near as it can.
     chosen = reduced.fastest(1.0, nearest=True)
     assert chosen is not None
-    found = _plan(reduced, wish, chosen)
-    if wish.goal == "missing" and not found.feasible:
-        picture = _best_picture(reduced, replace(wish, goal="picture"), watch)
+    found = _plan(reduced, request, chosen)
+    if request.goal == "missing" and not found.feasible:
+        picture = _best_picture(reduced, replace(request, goal="picture"), watch)
         found = replace(found, stretch=picture.worst_ratio if picture.feasible else float("nan"))
     return found
 
 
-def _best_picture(reduced: Reduced, wish: Wish, watch: Monitor) -> Plan:
+def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Plan:
     """Return the best picture in time.
 
     The exact problem is in the middle hours of each option; the middle hours that may be spent are tightened until the
@@ -231,51 +231,51 @@ def _best_picture(reduced: Reduced, wish: Wish, watch: Monitor) -> Plan:
     """
     fastest = reduced.fastest()
     assert fastest is not None
-    least = _plan(reduced, wish, fastest)
-    if least.needed > wish.there:
+    least = _plan(reduced, request, fastest)
+    if least.needed > request.there:
         return least
     best, low, high, proved = least, reduced.middle(fastest), np.inf, True
-    budget = wish.there * low / least.needed if least.needed > 0 else wish.there
+    budget = request.there * low / least.needed if least.needed > 0 else request.there
     for tried in range(_TIGHTENINGS):
         watch.step(tried / _TIGHTENINGS, "Looking for the best plan")
-        chosen, sure = _solve(reduced, wish, budget)
+        chosen, sure = _solve(reduced, request, budget)
         proved &= sure
-        found = _plan(reduced, wish, chosen)
-        if found.needed <= wish.there:
+        found = _plan(reduced, request, chosen)
+        if found.needed <= request.there:
             best, low = found, budget
         else:
             high = budget
-        close = _CLOSE * wish.there
+        close = _CLOSE * request.there
         if _is_cleanest(reduced, best) or high - low <= close:
             break
         # How hours at the wanted odds go with middle hours changes little from plan to plan.
-        guess = wish.there * reduced.middle(_places(reduced, found)) / max(found.needed, 1e-12)
+        guess = request.there * reduced.middle(_places(reduced, found)) / max(found.needed, 1e-12)
         if found is best and guess <= low + close:
             break
         budget = min(max(guess, low + close / 2), high - close / 2)
-    return replace(_bettered(reduced, wish, best), proved=proved)
+    return replace(_bettered(reduced, request, best), proved=proved)
 
 
-def _bettered(reduced: Reduced, wish: Wish, plan: Plan) -> Plan:
+def _bettered(reduced: Reduced, request: PlanRequest, plan: Plan) -> Plan:
     """Return a plan that no change of one shot betters at the wanted odds, with no worse a ratio.
 
     Budgets are in middle hours, and may leave some room at the odds.
     """
     chosen = list(_places(reduced, plan))
-    weights = wish.weights or (1.0,) * len(chosen)
+    weights = request.weights or (1.0,) * len(chosen)
     total = plan.hours
     for _ in range(_MOST_CHANGES):
         best, change = 0.0, None
         for number, (one, at, k) in enumerate(zip(reduced.options, reduced.at, chosen, strict=True)):
-            # From the dearest on: what is cleaner than now stands before it.
+            # From the most expensive on: what is cleaner than now stands before it.
             cleaner = np.arange(k)
             if not len(cleaner):
                 continue
             gain = weights[number] * (reduced.error[number][k] ** 2 - reduced.error[number][cleaner] ** 2)
             worth = cleaner[gain > best]
             rest = total - one.hours[at[k]]
-            needed = np.quantile(rest + one.hours[at[worth]], wish.confidence, axis=1) if len(worth) else np.zeros(0)
-            in_time = worth[needed <= wish.there]
+            needed = np.quantile(rest + one.hours[at[worth]], request.confidence, axis=1) if len(worth) else np.zeros(0)
+            in_time = worth[needed <= request.there]
             if len(in_time):
                 best, change = float(gain[in_time[0]]), (number, int(in_time[0]), rest)
         if change is None:
@@ -283,7 +283,7 @@ def _bettered(reduced: Reduced, wish: Wish, plan: Plan) -> Plan:
         number, k, rest = change
         chosen[number] = k
         total = rest + reduced.options[number].hours[reduced.at[number][k]]
-    return _plan(reduced, wish, chosen)
+    return _plan(reduced, request, chosen)
 
 
 def _places(reduced: Reduced, plan: Plan) -> tuple[int, ...]:
@@ -291,11 +291,11 @@ def _places(reduced: Reduced, plan: Plan) -> tuple[int, ...]:
 
 
 def _is_cleanest(reduced: Reduced, plan: Plan) -> bool:
-    """Whether every shot has its dearest option: more hours buy nothing."""
+    """Whether every shot has its most expensive option: more hours buy nothing."""
     return all(place == 0 for place in _places(reduced, plan))
 
 
-def _solve(reduced: Reduced, wish: Wish, budget: float) -> tuple[tuple[int, ...], bool]:
+def _solve(reduced: Reduced, request: PlanRequest, budget: float) -> tuple[tuple[int, ...], bool]:
     """Return the best picture whose middle hours are within a budget that the fastest options keep; whether it is sure.
 
     The least worst ratio is the smallest at which the fastest options that have it are within the budget; a mixed
@@ -316,16 +316,16 @@ def _solve(reduced: Reduced, wish: Wish, budget: float) -> tuple[tuple[int, ...]
             low = middle + 1
     fallback = reduced.fastest(float(ratios[high]))
     assert fallback is not None
-    best = _least_squares(reduced, wish, budget, float(ratios[high]))
+    best = _least_squares(reduced, request, budget, float(ratios[high]))
     return (fallback, False) if best is None else (best, True)
 
 
-def _least_squares(reduced: Reduced, wish: Wish, budget: float, most: float) -> tuple[int, ...] | None:
+def _least_squares(reduced: Reduced, request: PlanRequest, budget: float, most: float) -> tuple[int, ...] | None:
     """Return the least weighted sum of squares within a budget, with no larger a ratio; None if it is not proved."""
     from scipy import sparse  # noqa: PLC0415 - heavy to load
     from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - as above
 
-    weights = wish.weights or (1.0,) * len(reduced.at)
+    weights = request.weights or (1.0,) * len(reduced.at)
     costs = [w * error**2 for w, error in zip(weights, reduced.error, strict=True)]
     passing = [np.flatnonzero(ratio <= most + PASSES) for ratio in reduced.ratio]
     allowed = _worth_trying(costs, reduced.hours, passing, budget)
@@ -387,20 +387,20 @@ def _worth_trying(
     return [k[keep] for k, keep in zip(among, kept, strict=True)]
 
 
-def _plan(reduced: Reduced, wish: Wish, chosen: Sequence[int]) -> Plan:
+def _plan(reduced: Reduced, request: PlanRequest, chosen: Sequence[int]) -> Plan:
     hours = reduced.total(chosen)
-    needed = float(np.quantile(hours, wish.confidence))
+    needed = float(np.quantile(hours, request.confidence))
     worst = reduced.worst(chosen)
-    in_time = needed <= wish.there
+    in_time = needed <= request.there
     passes = not worst > 1 + PASSES
-    feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[wish.goal]
+    feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[request.goal]
     return Plan(
-        wish.goal,
+        request.goal,
         feasible,
         reduced.places(chosen),
         hours,
         needed,
-        float(np.mean(hours <= wish.there)),
+        float(np.mean(hours <= request.there)),
         worst,
-        max(needed - wish.there, 0.0),
+        max(needed - request.there, 0.0),
     )

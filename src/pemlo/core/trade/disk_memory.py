@@ -23,7 +23,7 @@ _FRAMES_SD, _SHOTS_SD = 0.1, 0.5
 
 
 @dataclass(frozen=True)
-class Room:
+class DiskMemory:
     """What a shot takes.
 
     Attributes
@@ -38,15 +38,17 @@ class Room:
     memory_gib: Estimate | None
 
 
-def room_of(project: Project, shot: Shot, settings: ShotSettings) -> Room:
+def disk_memory_of(project: Project, shot: Shot, settings: ShotSettings) -> DiskMemory:
     """Return what a shot takes with some settings."""
     pixels = rendered_pixels(project.size_of(shot), settings.resolution_percent) / 1e6
     frame = _read_off(_said(project, shot.name, "disk_mib"), pixels, fixed=False)
     memory = _read_off(_said(project, shot.name, "memory_gib"), pixels, fixed=True)
     count = shot.rendered_count(settings)
     if frame is None:
-        return Room(None, memory)
-    return Room(Estimate(*(value * count / MIB_PER_GIB for value in (frame.value, frame.low, frame.high))), memory)
+        return DiskMemory(None, memory)
+    return DiskMemory(
+        Estimate(*(value * count / MIB_PER_GIB for value in (frame.value, frame.low, frame.high))), memory
+    )
 
 
 def sum_of(parts: Sequence[Estimate]) -> Estimate:

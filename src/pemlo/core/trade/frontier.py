@@ -7,7 +7,7 @@ from pemlo.core.arrays import Floats
 
 
 def frontier(hours: Floats, error: Floats) -> npt.NDArray[np.intp]:
-    """Return the options that are not dominated, from the dearest to the cheapest.
+    """Return the options that are not dominated, from the most expensive to the cheapest.
 
     One is dominated if another takes no more hours and errs no more, and is better in one of both. Of equal ones the
     first stays.

@@ -18,7 +18,7 @@ from pemlo.core.project.settings import (
     ShotSettings,
 )
 from pemlo.core.project.shots import Shot
-from pemlo.core.project.spelling import rays_text, times_text
+from pemlo.core.project.spelling import rays_text, step_words, times_text
 from pemlo.core.units import format_duration
 
 PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0, 125.0, 150.0, 200.0)
@@ -294,8 +294,8 @@ def lever_text(settings: FrameSettings, lever: LeverName) -> str:
     """Return where a lever stands."""
     value = getattr(settings, lever)
     say = _TEXTS.get(lever, str)
-    if isinstance(settings, ShotSettings) and lever == "frame_step" and value > 1:
-        return f"one in {value}, {'mixed' if settings.between == 'blend' else 'held'}"
+    if isinstance(settings, ShotSettings) and lever == "frame_step":
+        return step_words(settings)
     return say(value)
 
 
@@ -305,7 +305,6 @@ _TEXTS: Mapping[LeverName, Callable[[Any], str]] = {
     "most_seconds": lambda seconds: "none" if seconds is None else format_duration(seconds),
     "split": rays_text,
     "resolution_percent": lambda percent: f"{percent:g} %",
-    "frame_step": lambda _: "every one",
     "keep": lambda stages: " and ".join(stages) or "nothing",
     "switches": lambda names: " and ".join(names) or "none",
     "saves": times_text,

@@ -1,6 +1,6 @@
 """What each option of a shot costs and gives: machine-hours as draws, error with its interval. Pure NumPy.
 
-Options that were never timed or rendered are foretold; how far that reaches shows in their intervals, and past a point
+Options that were never timed or rendered are predicted; how far that reaches shows in their intervals, and past a point
 they are not proposed.
 """
 
@@ -18,8 +18,8 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
-from pemlo.core.predict.error_model import Foretold
-from pemlo.core.predict.shot_appearance import ShotLook
+from pemlo.core.predict.error_model import Prediction
+from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
@@ -141,13 +141,13 @@ class Numbers:
         Draws of machine-hours.
     spent : float
         Mean samples a pixel.
-    found : Foretold, optional
+    found : Prediction, optional
         The error; None if it is not known.
     """
 
     hours: Floats
     spent: float
-    found: Foretold | None
+    found: Prediction | None
 
     @cached_property
     def middle_hours(self) -> float:
@@ -155,15 +155,22 @@ class Numbers:
 
 
 def numbers_of(
-    project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None, options: Options | None = None
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    shot: Shot,
+    appearance: ShotAppearance | None,
+    options: Options | None = None,
 ) -> Numbers:
     """Return the numbers of a shot's present settings: a few milliseconds, less if they are among its options."""
     if options is not None and options.has(shot.settings):
         place = options.place(shot.settings)
         spent = float(options.spent[place])
-        return Numbers(options.hours[place], spent, None if look is None else foretell(look, shot.settings, spent))
+        return Numbers(
+            options.hours[place], spent, None if appearance is None else predict_error(appearance, shot.settings, spent)
+        )
     hours, samples = mean_hours(project, fit, draws, shot, [shot.settings])
-    found = None if look is None else foretell(look, shot.settings, float(samples[0]))
+    found = None if appearance is None else predict_error(appearance, shot.settings, float(samples[0]))
     return Numbers(hours[0], float(samples[0]), found)
 
 
@@ -191,10 +198,10 @@ def holding(options: Options, shot: Shot) -> Options:
     return replace(options, usable=options.usable & [keeps_pins(shot, one) for one in options.settings])
 
 
-def levers_of(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> Levers:
+def levers_of(project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance | None) -> Levers:
     """Return what can be chosen for a shot with what is known of it."""
     timed = {NO_DENOISE, *fit.denoisers}
-    seen = {NO_DENOISE, *(look.look.laws if look else ())}
+    seen = {NO_DENOISE, *(appearance.error_model.laws if appearance else ())}
     trials = [trial for trial in project.counted_trials if trial.shot == shot.name]
     used = {shot.asked.denoise, shot.settings.denoise}
     denoisers = tuple(sorted((timed & seen) | used, key=lambda name: (name != NO_DENOISE, name)))
@@ -203,11 +210,11 @@ def levers_of(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> 
     kept = {trial.keep for trial in project.counted_trials} | {(), shot.settings.keep}
     keeps = tuple(keep for keep in kept_stages(shot) if keep in kept)
     largest = max([100.0, shot.asked.resolution_percent, *(trial.resolution_percent for trial in trials)])
-    effects = set(look.look.effects if look else ()) & set(fit.ways.switches)
+    effects = set(appearance.error_model.effects if appearance else ()) & set(fit.cost_factors.switches)
     return Levers(
         denoisers,
         thresholds,
-        (1, 2) if look and look.stepping else (1,),
+        (1, 2) if appearance and appearance.stepping else (1,),
         keeps,
         largest,
         _caps(project, fit, shot),
@@ -239,18 +246,18 @@ def _switches(shot: Shot, effects: Collection[str]) -> tuple[tuple[str, ...], ..
 
 def _fewest_losses(project: Project, fit: Fit, shot: Shot) -> int:
     """Return how many saves make the typical frame as asked take least, lost ones counted."""
-    ways = [shot.asked.model_copy(update={"saves": saves}) for saves in SAVES]
-    seconds = _typical(project, fit, shot, ways).sum(axis=-1)
+    cost_factors = [shot.asked.model_copy(update={"saves": saves}) for saves in SAVES]
+    seconds = _typical(project, fit, shot, cost_factors).sum(axis=-1)
     return SAVES[int(np.argmin(seconds * [tries_share(project.machines, saves) for saves in SAVES]))]
 
 
 def _typical(project: Project, fit: Fit, shot: Shot, settings: Sequence[ShotSettings]) -> Floats:
     """Return the most probable seconds of each stage of the typical frame, (K, 5)."""
-    frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, _shape(fit, shot))
+    frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.cost_factors, _shape(fit, shot))
     return stage_seconds(fit.shots[shot.name].best[None, :], frames)
 
 
-def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: ShotLook | None) -> Options:
+def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, appearance: ShotAppearance | None) -> Options:
     """Return every option of a shot with its numbers.
 
     Where nothing is known of how it looks, there is only what was asked and what is planned.
@@ -263,14 +270,14 @@ def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, look: S
     draws : FilmDraws
         Of that fit.
     shot : Shot
-    look : ShotLook, optional
+    look : ShotAppearance, optional
     """
-    if look is None:
+    if appearance is None:
         settings = tuple(dict.fromkeys((shot.asked, shot.settings)))
     else:
-        settings = combinations(shot, levers_of(project, fit, shot, look))
+        settings = combinations(shot, levers_of(project, fit, shot, appearance))
     hours, samples = mean_hours(project, fit, draws, shot, settings)
-    told = [_foretold(look, one, float(spent)) for one, spent in zip(settings, samples, strict=True)]
+    told = [_predicted(appearance, one, float(spent)) for one, spent in zip(settings, samples, strict=True)]
     low, error, high = (np.array([getattr(one, name) for one in told]) for name in ("low", "value", "high"))
     ends = np.quantile(hours, [0.05, 0.95], axis=1)
     near = (ends[1] <= WIDEST_HOURS * ends[0]) & (high <= WIDEST_ERROR * low)
@@ -296,7 +303,7 @@ def mean_hours(
     spent : (K,) ndarray
         Mean samples a pixel, median over the draws.
     """
-    frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, _shape(fit, shot))
+    frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.cost_factors, _shape(fit, shot))
     whole = np.array([whole_share(project, shot, one) for one in settings])
     by_saves = {saves: tries_share(project.machines, saves) for saves in {one.saves for one in settings}}
     once = np.array([by_saves[one.saves] for one in settings])
@@ -306,26 +313,26 @@ def mean_hours(
     return np.asarray(seconds.T * times[:, None]), np.asarray(np.median(spent, axis=0))
 
 
-def _foretold(look: ShotLook | None, settings: ShotSettings, spent: float) -> Estimate:
+def _predicted(appearance: ShotAppearance | None, settings: ShotSettings, spent: float) -> Estimate:
     nothing = Estimate(np.nan, np.nan, np.nan)
-    found = None if look is None else foretell(look, settings, spent)
+    found = None if appearance is None else predict_error(appearance, settings, spent)
     return nothing if found is None else found.total
 
 
-def foretell(look: ShotLook, settings: ShotSettings, spent: float) -> Foretold | None:
+def predict_error(appearance: ShotAppearance, settings: ShotSettings, spent: float) -> Prediction | None:
     """Return the error that settings are expected to have; None if too little is known.
 
     Stepping adds in squares to the rest of every frame.
     """
     try:
-        found = look.look.foretell(settings, spent)
+        found = appearance.error_model.predict(settings, spent)
     except InputError:
         return None
     if settings.frame_step == 1:
         return found
-    if settings.frame_step != 2 or settings.between not in look.stepping:
+    if settings.frame_step != 2 or settings.between not in appearance.stepping:
         return None
-    step = look.stepping[settings.between]
+    step = appearance.stepping[settings.between]
     total = found.total
     with_step = (float(np.hypot(value, step)) for value in (total.value, total.low, total.high))
     return replace(found, total=Estimate(*with_step))

@@ -10,10 +10,10 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.estimate import Estimate
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.verdict import Interval, forecast
-from pemlo.core.predict.shot_appearance import Looks
+from pemlo.core.predict.shot_appearance import Appearances
 from pemlo.core.project.edits import take_plan
 from pemlo.core.project.project import Project
-from pemlo.core.trade.disk_memory import room_of, sum_of
+from pemlo.core.trade.disk_memory import disk_memory_of, sum_of
 from pemlo.core.trade.options import numbers_of
 
 AS_ASKED, NOW = "as asked", "as it stands"
@@ -51,7 +51,7 @@ class PlanRow:
 
 
 def compare_plans(
-    project: Project, fit: Fit, draws: FilmDraws, looks: Looks, ceilings: Mapping[str, float]
+    project: Project, fit: Fit, draws: FilmDraws, appearances: Appearances, ceilings: Mapping[str, float]
 ) -> tuple[PlanRow, ...]:
     """Return as asked, the plan as it stands, and every kept plan.
 
@@ -63,17 +63,26 @@ def compare_plans(
     asked = project.changed(shots=tuple(shot.changed(plan=None) for shot in project.shots))
     films = [(AS_ASKED, False, asked), (NOW, False, project)]
     films += [(plan.name, True, take_plan(project, plan.name)) for plan in project.plans]
-    return tuple(_row(name, film, fit, draws, looks, ceilings, kept=kept) for name, kept, film in films)
+    return tuple(_row(name, film, fit, draws, appearances, ceilings, kept=kept) for name, kept, film in films)
 
 
 def _row(
-    name: str, film: Project, fit: Fit, draws: FilmDraws, looks: Looks, ceilings: Mapping[str, float], *, kept: bool
+    name: str,
+    film: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    appearances: Appearances,
+    ceilings: Mapping[str, float],
+    *,
+    kept: bool,
 ) -> PlanRow:
     found = forecast(film, fit, draws)
     ratios = []
     for shot in film.shots:
-        look, ceiling = looks.get(shot.name), ceilings.get(shot.name, np.nan)
-        numbers = numbers_of(film, fit, draws, shot, look) if look is not None and not np.isnan(ceiling) else None
+        appearance, ceiling = appearances.get(shot.name), ceilings.get(shot.name, np.nan)
+        numbers = (
+            numbers_of(film, fit, draws, shot, appearance) if appearance is not None and not np.isnan(ceiling) else None
+        )
         if numbers is not None and numbers.found is not None:
             ratios.append((numbers.found.total.value / ceiling, shot.name))
     worst, shot_name = max(ratios, default=(float("nan"), ""))
@@ -83,6 +92,6 @@ def _row(
 
 
 def _disk(film: Project) -> Estimate | None:
-    parts = [room_of(film, shot, shot.settings).disk_gib for shot in film.shots]
+    parts = [disk_memory_of(film, shot, shot.settings).disk_gib for shot in film.shots]
     known = [one for one in parts if one is not None]
     return sum_of(known) if len(known) == len(parts) and parts else None

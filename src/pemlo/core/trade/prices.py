@@ -13,12 +13,12 @@ from pemlo.core.trade.options import FIELDS, Options
 
 Way = Literal["down", "up"]
 _BIT = {name: 1 << number for number, name in enumerate(FIELDS)}
-_NEXT_TO_NOTHING = 0.02  # of what the dearest step saves
+_NEXT_TO_NOTHING = 0.02  # of what the most expensive step saves
 _FREE = 0.02  # codes: nobody sees less
 
 
 @dataclass(frozen=True)
-class Step:
+class LeverStep:
     """One step of a lever.
 
     Attributes
@@ -56,7 +56,7 @@ class Step:
         return -self.hours / self.error if self.error > _FREE else float("inf") if self.hours < 0 else -float("inf")
 
 
-def steps_from(options: Options, place: int) -> tuple[Step, ...]:
+def steps_from(options: Options, place: int) -> tuple[LeverStep, ...]:
     """Return one step down and up of every lever that has such, from an option.
 
     Combinations have as many saves as pay. Saves change nothing that is seen, and hours hardly otherwise with one value
@@ -82,12 +82,12 @@ def _with_saves_that_pay(options: Options, place: int) -> int | None:
     return int(found[0]) if len(found) else None
 
 
-def _all_steps(options: Options, place: int, levers: Sequence[LeverName]) -> tuple[Step, ...]:
+def _all_steps(options: Options, place: int, levers: Sequence[LeverName]) -> tuple[LeverStep, ...]:
     apart = options.apart_from(place)
     return tuple(step for lever in levers for step in _steps(options, place, lever, apart))
 
 
-def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np.intp]) -> Iterator[Step]:
+def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np.intp]) -> Iterator[LeverStep]:
     """Yield the steps of a lever; `apart` (K,) says in which fields options differ, see `Options.apart_from`."""
     own = sum(_BIT[name] for name in _moves(lever))
     alike = np.flatnonzero((apart | own) == own).tolist()
@@ -100,7 +100,7 @@ def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np
     for way, there in (("down", at - 1), ("up", at + 1)):
         if 0 <= there < len(ordered):
             k = ordered[there]
-            yield Step(
+            yield LeverStep(
                 options.shot,
                 lever,
                 way,  # type: ignore[arg-type]
@@ -120,7 +120,7 @@ def _order(settings: ShotSettings, lever: LeverName) -> tuple[float, str]:
     return value, settings.between if lever == "frame_step" else text
 
 
-def most_for_least(steps: Iterable[Step], count: int) -> tuple[Step, ...]:
+def most_for_least(steps: Iterable[LeverStep], count: int) -> tuple[LeverStep, ...]:
     """Return the steps that save the most hours for the least error, the best first.
 
     Of steps that cost nothing to the eye the one that saves most comes first; those that may not be proposed, and those
@@ -132,7 +132,7 @@ def most_for_least(steps: Iterable[Step], count: int) -> tuple[Step, ...]:
     return tuple(sorted(saving, key=lambda step: (-step.price, step.hours, step.shot))[:count])
 
 
-def most_for_an_hour(steps: Iterable[Step], count: int) -> tuple[Step, ...]:
+def most_for_an_hour(steps: Iterable[LeverStep], count: int) -> tuple[LeverStep, ...]:
     """Return the steps that take away the most error for an hour, the best first: where to put hours that are left."""
     better = [step for step in steps if step.error < -_FREE and step.usable]
     return tuple(sorted(better, key=lambda step: (-step.worth, step.error, step.shot))[:count])

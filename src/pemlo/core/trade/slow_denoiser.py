@@ -20,7 +20,7 @@ _COUNTS = 24
 
 
 @dataclass(frozen=True)
-class Slow:
+class SlowDenoiser:
     """A denoiser that is slower than what it cleans.
 
     Attributes
@@ -48,7 +48,7 @@ class Slow:
 
 def slow_denoiser(
     project: Project, fit: Fit, draws: FilmDraws, shot: Shot, settings: ShotSettings | None = None
-) -> Slow | None:
+) -> SlowDenoiser | None:
     """Return what speaks against the denoiser of a shot; None if it is quicker than the render, or there is none.
 
     Parameters
@@ -69,7 +69,7 @@ def slow_denoiser(
     theta, factor = mine.theta[:DRAWS, None, :], mine.factor[:DRAWS, None]
 
     def frames(settings: Sequence[ShotSettings]) -> Frames:
-        return frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.ways, shape)
+        return frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.cost_factors, shape)
 
     def middle(values: Floats) -> Floats:
         return np.asarray(np.median(np.broadcast_to(values * factor, (DRAWS, values.shape[-1])), axis=0))
@@ -84,4 +84,4 @@ def slow_denoiser(
     seconds = middle(frame_seconds(theta, frames([plain.model_copy(update={"samples": int(n)}) for n in counts])))
     spent = float(np.median(samples_spent(theta, now)[0]))
     # Seconds are straight in samples: between two counts nothing is lost.
-    return Slow(wanted.denoise, part, whole - part, spent, float(np.interp(whole, seconds, counts)))
+    return SlowDenoiser(wanted.denoise, part, whole - part, spent, float(np.interp(whole, seconds, counts)))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.predict.shot_appearance import ShotLook
+from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.predict.switches import others_than
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, ShotSettings, split_name
@@ -27,44 +27,46 @@ class TrialFirst:
     why: str
 
 
-def trial_first(project: Project, shot: Shot, look: ShotLook | None, numbers: Numbers) -> TrialFirst | None:
+def trial_first(project: Project, shot: Shot, appearance: ShotAppearance | None, numbers: Numbers) -> TrialFirst | None:
     """Return the trial without which a shot's present settings cannot be weighed; None if they can."""
-    if look is None:
+    if appearance is None:
         return _first_look(project, shot)
     settings = shot.settings
     if numbers.found is None:
-        return _unseen(shot, look, settings)
+        return _unseen(shot, appearance, settings)
     low, high = np.quantile(numbers.hours, [0.05, 0.95])
     frame = FrameSettings.model_validate(settings.frame_fields())
     if high > WIDEST_HOURS * low:
         why = f"Its hours may be {low:.2g} or {high:.2g}: one frame of it tells."
-        return TrialFirst(shot.name, look.frame, frame, why)
+        return TrialFirst(shot.name, appearance.frame, frame, why)
     error = numbers.found.total
     if error.high > WIDEST_ERROR * error.low:
         why = f"Its error may be {error.low:.1f} or {error.high:.1f} codes: a picture tells."
-        return TrialFirst(shot.name, look.frame, _as_small(frame, look), why)
+        return TrialFirst(shot.name, appearance.frame, _as_small(frame, appearance), why)
     return None
 
 
-def trials_for_more(project: Project, fit: Fit, shot: Shot, look: ShotLook | None) -> tuple[TrialFirst, ...]:
+def trials_for_more(
+    project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance | None
+) -> tuple[TrialFirst, ...]:
     """Return trials that would let the levers of a shot reach farther: ways that others have, and it never showed."""
-    if look is None:
+    if appearance is None:
         return ()
-    plain = _plain(look)
+    plain = _plain(appearance)
     base = ShotSettings(**plain.frame_fields())
     found = []
-    seen = {NO_DENOISE, *look.look.laws}
+    seen = {NO_DENOISE, *appearance.error_model.laws}
     for name in fit.denoisers:
         if name not in seen and not base.changed(denoise=name).looks_around:
             why = f"What “{name}” leaves of {shot.name} was never seen."
-            found.append(TrialFirst(shot.name, look.frame, plain.changed(denoise=name), why))
+            found.append(TrialFirst(shot.name, appearance.frame, plain.changed(denoise=name), why))
     splits = {split_name(trial.split): trial.split for trial in project.trials if trial.split != ONE_RAY_EACH}
-    for name in fit.ways.switches:
-        if name in look.look.effects or name in look.look.switched:
+    for name in fit.cost_factors.switches:
+        if name in appearance.error_model.effects or name in appearance.error_model.switched:
             continue
         changed = {"split": splits[name]} if name in splits else {"switches": (*plain.switches, name)}
         why = f"What “{name}” does to {shot.name} was never seen."
-        found.append(TrialFirst(shot.name, look.frame, plain.changed(**changed), why))
+        found.append(TrialFirst(shot.name, appearance.frame, plain.changed(**changed), why))
     return tuple(found)
 
 
@@ -81,37 +83,39 @@ def _first_look(project: Project, shot: Shot) -> TrialFirst:
     return TrialFirst(shot.name, middle, settings, why)
 
 
-def _unseen(shot: Shot, look: ShotLook, settings: ShotSettings) -> TrialFirst | None:
-    plain = _plain(look)
-    if settings.denoise != NO_DENOISE and settings.denoise not in look.look.laws:
+def _unseen(shot: Shot, appearance: ShotAppearance, settings: ShotSettings) -> TrialFirst | None:
+    plain = _plain(appearance)
+    if settings.denoise != NO_DENOISE and settings.denoise not in appearance.error_model.laws:
         why = f"What “{settings.denoise}” leaves of {shot.name} was never seen."
-        return TrialFirst(shot.name, look.frame, plain.changed(denoise=settings.denoise), why)
-    for name in others_than(settings.switched, look.look.switched):
-        if name not in look.look.effects:
+        return TrialFirst(shot.name, appearance.frame, plain.changed(denoise=settings.denoise), why)
+    for name in others_than(settings.switched, appearance.error_model.switched):
+        if name not in appearance.error_model.effects:
             changed = {"switches": settings.switches} if name in settings.switches else {"split": settings.split}
             why = f"What “{name}” does to {shot.name} was never seen."
-            return TrialFirst(shot.name, look.frame, plain.changed(**changed), why)
+            return TrialFirst(shot.name, appearance.frame, plain.changed(**changed), why)
     if settings.adaptive:
         frame = FrameSettings.model_validate(settings.frame_fields())
-        return TrialFirst(shot.name, look.frame, _as_small(frame, look), "What its threshold spends was never seen.")
+        return TrialFirst(
+            shot.name, appearance.frame, _as_small(frame, appearance), "What its threshold spends was never seen."
+        )
     return None
 
 
-def _plain(look: ShotLook) -> FrameSettings:
+def _plain(appearance: ShotAppearance) -> FrameSettings:
     """Return the settings of the picture to which others are held: not denoised, as the reference, the coarsest."""
-    samples = () if look.pictures is None else look.pictures.samples
+    samples = () if appearance.pictures is None else appearance.pictures.samples
     plain = [
         one.settings
         for one in samples
-        if one.settings.denoise == NO_DENOISE and one.settings.switched == look.look.switched
+        if one.settings.denoise == NO_DENOISE and one.settings.switched == appearance.error_model.switched
     ]
-    usual = FrameSettings(samples=FIRST_SAMPLES, resolution_percent=look.percent)
+    usual = FrameSettings(samples=FIRST_SAMPLES, resolution_percent=appearance.percent)
     return min(plain, key=lambda one: one.samples, default=usual)
 
 
-def _as_small(frame: FrameSettings, look: ShotLook) -> FrameSettings:
+def _as_small(frame: FrameSettings, appearance: ShotAppearance) -> FrameSettings:
     """Return settings at the size of the pictures that are known, so that it can be held against them."""
-    return frame.changed(resolution_percent=max(1.0, frame.resolution_percent * look.percent / 100))
+    return frame.changed(resolution_percent=max(1.0, frame.resolution_percent * appearance.percent / 100))
 
 
 def _settings_of(trials: Iterable[FrameSettings]) -> set[FrameSettings]:

@@ -28,7 +28,7 @@ _FIELDS: dict[LeverName, tuple[str, ...]] = {
 
 
 @dataclass(frozen=True)
-class ShotFall:
+class ShotWaterfall:
     """The fall of one shot: the levers that move, and (L + 1, N) draws of its machine-hours before and after each."""
 
     shot: str
@@ -42,7 +42,7 @@ class ShotFall:
 
 
 @dataclass(frozen=True)
-class Step:
+class WaterfallStep:
     """What a lever saves: machine-hours of the film, and of each shot that it moves; below 0 where it costs."""
 
     lever: LeverName
@@ -51,15 +51,17 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Fall:
+class Waterfall:
     """From as asked to the plan: 5 %, 50 % and 95 % points of the film's machine-hours at both ends, and the steps."""
 
     asked: tuple[float, float, float]
     plan: tuple[float, float, float]
-    steps: tuple[Step, ...]
+    steps: tuple[WaterfallStep, ...]
 
 
-def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, options: Options | None = None) -> ShotFall:
+def shot_waterfall(
+    project: Project, fit: Fit, draws: FilmDraws, shot: Shot, options: Options | None = None
+) -> ShotWaterfall:
     """Return the fall of a shot from as asked to its plan, one lever after another; those that stay are not in it.
 
     Parameters
@@ -84,19 +86,19 @@ def shot_fall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, options:
         hours = options.hours[[options.place(one) for one in row]]
     else:
         hours, _ = mean_hours(project, fit, draws, shot, row)
-    return ShotFall(shot.name, tuple(moved), hours)
+    return ShotWaterfall(shot.name, tuple(moved), hours)
 
 
-def film_fall(shots: Sequence[ShotFall]) -> Fall:
+def film_waterfall(shots: Sequence[ShotWaterfall]) -> Waterfall:
     """Return the fall of a film, lever by lever over all its shots."""
     saved: dict[LeverName, dict[str, float]] = {lever: {} for lever in _FIELDS}
     for one in shots:
         middle = one.middle
         for number, lever in enumerate(one.levers):
             saved[lever][one.shot] = float(middle[number] - middle[number + 1])
-    steps = tuple(Step(lever, sum(found.values()), found) for lever, found in saved.items() if found)
+    steps = tuple(WaterfallStep(lever, sum(found.values()), found) for lever, found in saved.items() if found)
     asked, plan = (np.sum([one.hours[end] for one in shots], axis=0) if shots else np.zeros(1) for end in (0, -1))
-    return Fall(_points(asked), _points(plan), steps)
+    return Waterfall(_points(asked), _points(plan), steps)
 
 
 def _points(hours: Floats) -> tuple[float, float, float]:

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import Answer
+from pemlo.app.forecaster import FilmForecast
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import read_shots, without_delivery
@@ -41,7 +41,7 @@ class BriefPanel(QWidget):
     def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
         super().__init__()
         self._document, self._report = document, report
-        self._answer: Answer | None = None
+        self._answer: FilmForecast | None = None
         self.shots_model: TableModel[presenter.ShotRow] = TableModel(presenter.SHOT_COLUMNS, document.edit, report)
         self.machines_model: TableModel[presenter.MachineRow] = TableModel(
             presenter.MACHINE_COLUMNS, document.edit, report
@@ -112,7 +112,7 @@ class BriefPanel(QWidget):
         row.addWidget(self.tables, 1)
         row.addWidget(scroll)
 
-    def show_project(self, project: Project, answer: Answer | None) -> None:
+    def show_project(self, project: Project, answer: FilmForecast | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
         self._answer = answer
         self.shots_model.show_rows(presenter.shot_rows(project, answer.forecast if answer else None))

@@ -29,9 +29,9 @@ class Axis(pg.AxisItem):
     def __init__(self, orientation: str) -> None:
         super().__init__(orientation)
         self.enableAutoSIPrefix(False)
-        look = colours()
-        self.setPen(pg.mkPen(look.line))
-        self.setTextPen(pg.mkPen(look.second))
+        palette = colours()
+        self.setPen(pg.mkPen(palette.line))
+        self.setTextPen(pg.mkPen(palette.second))
         self.setStyle(tickFont=font(SMALL), tickLength=0, tickTextOffset=6)
 
     def spaced(self, values: list[float], size: float, low: float, high: float) -> list[float]:

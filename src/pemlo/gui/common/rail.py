@@ -34,19 +34,19 @@ class StageButton(QAbstractButton):
         return QSize(WIDTH, 58)
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002 - Qt's signature
-        look = colours()
+        palette = colours()
         with QPainter(self) as painter:
             if self.isChecked():
-                painter.fillRect(self.rect(), look.sheet)
-                painter.fillRect(QRectF(0, 0, 4, self.height()), look.ink)
+                painter.fillRect(self.rect(), palette.sheet)
+                painter.fillRect(QRectF(0, 0, 4, self.height()), palette.ink)
             if self.hasFocus():
-                painter.setPen(look.time)
+                painter.setPen(palette.time)
                 painter.drawRect(self.rect().adjusted(5, 1, -2, -2))
-            painter.setPen(look.ink)
+            painter.setPen(palette.ink)
             painter.setFont(bold() if self.isChecked() else font())
             painter.drawText(QRectF(20, 9, 20, 20), Qt.AlignmentFlag.AlignVCenter, str(self._number))
             painter.drawText(QRectF(35, 9, WIDTH - 35, 20), Qt.AlignmentFlag.AlignVCenter, self._name)
-            painter.setPen(look.second)
+            painter.setPen(palette.second)
             painter.setFont(font(SMALL))
             painter.drawText(QRectF(35, 29, WIDTH - 38, 18), Qt.AlignmentFlag.AlignVCenter, self._stands)
 

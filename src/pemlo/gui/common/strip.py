@@ -146,39 +146,41 @@ class Strip(QWidget):
     def paintEvent(self, event: QEvent) -> None:  # noqa: ARG002 - Qt's signature
         if self._project is None:
             return
-        look = colours()
+        palette = colours()
         hours = [self._hours(number) for number in range(len(self._project.shots))]
-        dearest = max((one for one in hours if one is not None), default=0.0)
+        most_expensive = max((one for one in hours if one is not None), default=0.0)
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             for number, (left, width) in enumerate(self.places()):
                 shot = self._project.shots[number]
                 chosen = shot.name in self._picked
                 box = QRectF(left + 0.5, 3.5, max(width - 1, 1.0), HEIGHT - 8)
-                edge = look.line if width > 8 else Qt.GlobalColor.transparent
-                painter.setPen(QPen(look.ink if chosen else edge, 1))
-                painter.setBrush(look.ink if chosen else look.raised)
+                edge = palette.line if width > 8 else Qt.GlobalColor.transparent
+                painter.setPen(QPen(palette.ink if chosen else edge, 1))
+                painter.setBrush(palette.ink if chosen else palette.raised)
                 painter.drawRect(box)
-                self._draw_hours(painter, box, hours[number], dearest, chosen=chosen)
+                self._draw_hours(painter, box, hours[number], most_expensive, chosen=chosen)
                 painter.setFont(bold(SMALL) if chosen else font(SMALL))
                 if QFontMetricsF(painter.font()).horizontalAdvance(shot.name) + 12 < width:
-                    painter.setPen(look.sheet if chosen else look.ink)
+                    painter.setPen(palette.sheet if chosen else palette.ink)
                     painter.drawText(QRectF(left + 6, 3, width, HEIGHT - 8), Qt.AlignmentFlag.AlignVCenter, shot.name)
             if self.hasFocus():
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.setPen(QPen(look.time, 1))
+                painter.setPen(QPen(palette.time, 1))
                 painter.drawRect(QRectF(MARGIN - 4.5, 0.5, self.width() - 2 * MARGIN + 9, HEIGHT - 1))
 
-    def _draw_hours(self, painter: QPainter, box: QRectF, hours: float | None, dearest: float, *, chosen: bool) -> None:
-        """Draw a shot's mark: as high as its hours against the dearest shot's; a dash where they are not known."""
-        look = colours()
+    def _draw_hours(
+        self, painter: QPainter, box: QRectF, hours: float | None, most_expensive: float, *, chosen: bool
+    ) -> None:
+        """Draw a shot's mark, its height in proportion to its hours; a dash where they are not known."""
+        palette = colours()
         mark = min(box.width() * 0.4, 40.0) if box.width() > 20 else box.width()
         right = box.right() - 1
         if hours is None:
-            painter.setPen(QPen(look.faint, 1))
+            painter.setPen(QPen(palette.faint, 1))
             painter.drawLine(box.bottomRight(), box.bottomLeft())
             return
-        high = (box.height() - 4) * hours / max(dearest, 1e-9)
+        high = (box.height() - 4) * hours / max(most_expensive, 1e-9)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.time_light if chosen else mixed(look.time, look.raised, 0.25))
+        painter.setBrush(palette.time_light if chosen else mixed(palette.time, palette.raised, 0.25))
         painter.drawRect(QRectF(right - mark, box.bottom() - high, mark, high))

@@ -99,13 +99,13 @@ class TableModel(QAbstractTableModel, Generic[R]):
             side = Qt.AlignmentFlag.AlignRight if column.figures else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ForegroundRole:
-            look = colours()
+            palette = colours()
             return {
-                "ink": look.ink,
-                "time": look.time,
-                "faint": look.faint,
-                "limit": look.limit,
-                "picture": look.picture,
+                "ink": palette.ink,
+                "time": palette.time,
+                "faint": palette.faint,
+                "limit": palette.limit,
+                "picture": palette.picture,
             }[column.role(row)]
         if role == Qt.ItemDataRole.ToolTipRole:
             return as_tip(f"{column.text(row)}\n{column.tip}")

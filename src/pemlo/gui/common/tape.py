@@ -140,7 +140,7 @@ class Tape(QWidget):
 
     def _draw_hours(self, painter: QPainter, base: float) -> None:
         assert self._found is not None
-        look, curve = colours(), self._found.capacity
+        palette, curve = colours(), self._found.capacity
         at = np.append(curve.at[curve.at < self._last_h], self._last_h)
         rate = curve.rate[: len(at) - 1]
         tallest = max(float(rate.max(initial=0.0)), 1e-9)
@@ -149,20 +149,20 @@ class Tape(QWidget):
         for begin, end, height in zip(at[:-1], at[1:], rate, strict=True):
             top = base - 40.0 * height / tallest
             for left, right, colour in (
-                (begin, min(end, needed), look.time),
-                (max(begin, needed), end, look.time_light),
+                (begin, min(end, needed), palette.time),
+                (max(begin, needed), end, palette.time_light),
             ):
                 if right > left and height > 0:
                     x = self._x(float(left))
                     painter.setBrush(colour)
-                    painter.setOpacity(0.62 if colour is look.time else 1.0)
+                    painter.setOpacity(0.62 if colour is palette.time else 1.0)
                     painter.drawRect(QRectF(x, top, self._x(float(right)) - x + 0.4, base - top))
         painter.setOpacity(1.0)
 
     def _draw_days(self, painter: QPainter, base: float) -> None:
         assert self._project is not None
-        look = colours()
-        painter.setPen(QPen(look.ink, 1.4))
+        palette = colours()
+        painter.setPen(QPen(palette.ink, 1.4))
         painter.drawLine(QPointF(MARGIN, base), QPointF(self.width() - MARGIN, base))
         painter.setFont(font(SMALL))
         zone = self._project.delivery.zone
@@ -181,18 +181,18 @@ class Tape(QWidget):
         hours = (moment - self._project.start).total_seconds() / 3600
         if not 0 < hours < self._last_h:
             return
-        x, look = self._x(hours), colours()
-        painter.setPen(QPen(look.second, 1))
+        x, palette = self._x(hours), colours()
+        painter.setPen(QPen(palette.second, 1))
         painter.drawLine(QPointF(x, base), QPointF(x, base + length))
         width = QFontMetricsF(painter.font()).horizontalAdvance(words)
         if words and x + 4 + width < self.width() - MARGIN:
-            painter.setPen(look.second)
+            painter.setPen(palette.second)
             painter.drawText(QPointF(x + 4 if length > 4 else x - width / 2, base + 15), words)
 
     def _draw_hump(self, painter: QPainter, base: float) -> None:
         if self._hump is None or not self._hump.height.any():
             return
-        look, deadline = colours(), self._deadline_h()
+        palette, deadline = colours(), self._deadline_h()
         for past in (False, True):
             inside = self._hump.at > deadline if past else self._hump.at <= deadline
             at, height = self._hump.at[inside], self._hump.height[inside]
@@ -203,31 +203,31 @@ class Tape(QWidget):
                 shape.append(QPointF(self._x(float(hours)), base - 52.0 * float(high)))
             shape.append(QPointF(self._x(float(at[-1])), base))
             if past:
-                painter.setPen(QPen(look.limit, 1.2))
-                painter.setBrush(look.limit_light)
+                painter.setPen(QPen(palette.limit, 1.2))
+                painter.setBrush(palette.limit_light)
                 painter.drawPolygon(shape)
-                painter.setBrush(QBrush(QColor(look.limit), Qt.BrushStyle.BDiagPattern))
+                painter.setBrush(QBrush(QColor(palette.limit), Qt.BrushStyle.BDiagPattern))
             else:
-                painter.setPen(QPen(look.time, 1.2))
-                painter.setBrush(look.time)
+                painter.setPen(QPen(palette.time, 1.2))
+                painter.setBrush(palette.time)
             painter.drawPolygon(shape)
 
     def _draw_words(self, painter: QPainter, base: float) -> None:
         assert self._project is not None
         assert self._found is not None
-        look = colours()
+        palette = colours()
         x = self._x(self._deadline_h())
-        painter.setPen(QPen(look.limit, 2.4))
+        painter.setPen(QPen(palette.limit, 2.4))
         painter.drawLine(QPointF(x, 8), QPointF(x, base + 6))
         painter.setFont(bold(SMALL))
         words = f"due {say_moment(self._project.delivery.deadline, self._project)}"
-        painter.setPen(look.limit)
+        painter.setPen(palette.limit)
         width = QFontMetricsF(painter.font()).horizontalAdvance(words)
         painter.drawText(QPointF(x - width - 6, 16), words)
-        painter.setPen(QPen(look.ink, 2))
+        painter.setPen(QPen(palette.ink, 2))
         painter.drawLine(QPointF(MARGIN, base - 50), QPointF(MARGIN, base + 6))
         painter.setFont(font(SMALL))
-        painter.setPen(look.second)
+        painter.setPen(palette.second)
         painter.drawText(QPointF(MARGIN + 6, 16), f"start {say_moment(self._project.start, self._project)}")
         right = "a new forecast is on its way" if self.stale else self.reading()
         width_right = QFontMetricsF(painter.font()).horizontalAdvance(right)

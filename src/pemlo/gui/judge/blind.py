@@ -2,7 +2,7 @@
 
 import random
 
-from pemlo.gui.judge.presenter import Choice
+from pemlo.gui.judge.presenter import PictureChoice
 
 
 class Blind:
@@ -20,10 +20,12 @@ class Blind:
         """Shuffle the sides anew."""
         self._turned = self.on and self._dice.random() < 0.5
 
-    def ordered(self, left: Choice | None, right: Choice | None) -> tuple[Choice | None, Choice | None]:
+    def ordered(
+        self, left: PictureChoice | None, right: PictureChoice | None
+    ) -> tuple[PictureChoice | None, PictureChoice | None]:
         """Return the pictures in the order in which they are shown."""
         return (right, left) if self._turned and left is not None and right is not None else (left, right)
 
-    def marked(self, left: Choice, right: Choice | None) -> Choice | None:
+    def marked(self, left: PictureChoice, right: PictureChoice | None) -> PictureChoice | None:
         """Return which of them lies at the left, and is marked."""
         return self.ordered(left, right)[0]

@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from pemlo.gui.judge.panel import JudgePanel
 
 
-class Hands:
+class Commands:
     """The steps, by the names that the table of keys gives them."""
 
     def __init__(self, panel: "JudgePanel") -> None:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QInputDialog,
 
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError
-from pemlo.core.project.viewing import SEATS
+from pemlo.core.project.viewing import VIEWING_CONDITIONS
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
@@ -51,7 +51,7 @@ class ConditionsForm(QWidget):
     """
 
     changed = Signal(object)
-    seat_chosen = Signal(str)
+    viewing_chosen = Signal(str)
 
     def __init__(self, preferences: Preferences, report: Callable[[PemloError], None]) -> None:
         super().__init__()
@@ -60,14 +60,16 @@ class ConditionsForm(QWidget):
         self._views: dict[str, View] = {}
         self.display = Choice("Shown on", "sRGB, or a view of a colour configuration", (SRGB, A_VIEW))
         self.holds = Choice("Files hold", "Light in floating point, display codes else; or as you say", tuple(HOLDS))
-        self.seat = Choice("Seen from", "Where the film will be watched", (*(seat.name for seat in SEATS), OWN))
+        self.viewing = Choice(
+            "Seen from", "Where the film will be watched", (*(one.name for one in VIEWING_CONDITIONS), OWN)
+        )
         self.as_seen = QCheckBox("numbers as seen from there")
         set_tip(self.as_seen, "Grain and error of the picture as small as an eye sees it from that seat")
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
-        rows = (("shown on", self.display), ("files hold", self.holds), ("seen from", self.seat))
+        rows = (("shown on", self.display), ("files hold", self.holds), ("seen from", self.viewing))
         for row, (words, field) in enumerate(rows):
             grid.addWidget(label(words, "second"), row, 0)
             grid.addWidget(field, row, 1)
@@ -76,30 +78,30 @@ class ConditionsForm(QWidget):
             self._offer(self.now.view)
         self.display.activated.connect(lambda _: self._on_display())
         self.holds.activated.connect(lambda _: self._change(linear=HOLDS[self.holds.currentText()]))
-        self.seat.activated.connect(lambda _: self._on_seat())
+        self.viewing.activated.connect(lambda _: self._on_viewing())
         self.as_seen.toggled.connect(lambda on: self._change(as_seen=on))
 
-    def show_seat(self, seat: str) -> None:
+    def show_viewing(self, viewing: str) -> None:
         """Show from where the film will be seen."""
-        words = seat if self.seat.findText(seat) >= 0 else f"{seat} px a degree"
-        if self.seat.findText(words) < 0:
-            self.seat.insertItem(self.seat.count() - 1, words)
-        self.seat.setCurrentText(words)
+        words = viewing if self.viewing.findText(viewing) >= 0 else f"{viewing} px a degree"
+        if self.viewing.findText(words) < 0:
+            self.viewing.insertItem(self.viewing.count() - 1, words)
+        self.viewing.setCurrentText(words)
 
     def _change(self, **changes: object) -> None:
         self.now = replace(self.now, **changes)  # type: ignore[arg-type]
         self._preferences.colour_view = self.now.view
         self.changed.emit(self.now)
 
-    def _on_seat(self) -> None:
-        words = self.seat.currentText()
+    def _on_viewing(self) -> None:
+        words = self.viewing.currentText()
         if words == OWN:
             ask = "Pixels of the picture in one degree"
             number, sure = QInputDialog.getDouble(self, "Seen from", ask, 60, 1, 400, 1)
             if sure:
-                self.seat_chosen.emit(f"{number:g}")
+                self.viewing_chosen.emit(f"{number:g}")
             return
-        self.seat_chosen.emit(words.removesuffix(" px a degree"))
+        self.viewing_chosen.emit(words.removesuffix(" px a degree"))
 
     def _on_display(self) -> None:
         chosen = self.display.currentText()

@@ -27,9 +27,9 @@ KEYS = (
 )
 
 
-def install(panel: QWidget, hands: object) -> None:
+def install(panel: QWidget, commands: object) -> None:
     """Give a panel its keys; they work while it or a part of it has the focus."""
     for keys, _, name in KEYS:
         made = QShortcut(QKeySequence(keys), panel)
         made.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-        made.activated.connect(getattr(hands, name))
+        made.activated.connect(getattr(commands, name))

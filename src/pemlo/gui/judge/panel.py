@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
-from pemlo.app.forecaster import Answer as Forecast
+from pemlo.app.forecaster import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError
@@ -22,7 +22,7 @@ from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
-from pemlo.gui.judge.commands import Hands
+from pemlo.gui.judge.commands import Commands
 from pemlo.gui.judge.conditions import Conditions, ConditionsForm
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.ladder.page import LadderPage
@@ -31,20 +31,20 @@ from pemlo.gui.judge.marking import set_mark
 from pemlo.gui.judge.measure.error_page import ErrorPage
 from pemlo.gui.judge.measure.findings import Findings
 from pemlo.gui.judge.measure.measurer import files_of
-from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.measure.measuring import MeasureConditions
 from pemlo.gui.judge.playback.play_bar import PlayBar
 from pemlo.gui.judge.playback.player import Player
-from pemlo.gui.judge.presenter import Choice
+from pemlo.gui.judge.presenter import PictureChoice
 from pemlo.gui.judge.viewer.canvas import Canvas, Mode
 from pemlo.gui.judge.viewer.controls import PARTS, Controls
 from pemlo.gui.judge.viewer.overlays import NO_MAP, NOISE_MAP, SOURCE_MAP, noise_overlay, source_overlay
 from pemlo.gui.judge.viewer.pair import Pair
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES, PictureRow
-from pemlo.gui.judge.viewer.reader import Viewer
+from pemlo.gui.judge.viewer.reader import PictureReader
 
 if TYPE_CHECKING:
     from pemlo.core.appraisal.noise_sources import Sources
-    from pemlo.core.appraisal.picture_comparison import Answer
+    from pemlo.core.appraisal.picture_comparison import PictureComparison
     from pemlo.core.files.sequence import Sequence
     from pemlo.core.pixels.box import Box
     from pemlo.gui.judge.viewer.canvas import Sizes
@@ -76,10 +76,10 @@ class JudgePanel(QWidget):
         self._shot = self._shown = ""
         self._looked_at: object = None
         self._in_sequence = False
-        self._chosen: tuple[Choice | None, Choice | None] = None, None
+        self._chosen: tuple[PictureChoice | None, PictureChoice | None] = None, None
         self._blind = Blind()
         self.pair = Pair()
-        self.viewer, self.findings = Viewer(jobs), Findings(jobs, written)
+        self.viewer, self.findings = PictureReader(jobs), Findings(jobs, written)
         self.player = Player(jobs, self._how)
         self.row, self.canvas, self.controls, self.play_bar = PictureRow(), Canvas(), Controls(), PlayBar(self.player)
         self.ladder, self.errors = LadderPage(jobs, report), ErrorPage(jobs)
@@ -87,8 +87,8 @@ class JudgePanel(QWidget):
             self.next_spot, self._on_region_to_trials, self._on_missing, ConditionsForm(preferences, report)
         )
         self.empty = label("", "second", wrap=True)
-        self.viewer.wish = replace(self.viewer.wish, view=self.sheet.conditions.now.view)
-        self.hands = Hands(self)
+        self.viewer.request = replace(self.viewer.request, view=self.sheet.conditions.now.view)
+        self.commands = Commands(self)
         self._lay_out()
         self._connect()
 
@@ -135,8 +135,8 @@ class JudgePanel(QWidget):
         self.sheet.marked.connect(self.mark)
         self.sheet.blind_chosen.connect(self._on_blind)
         self.sheet.conditions.changed.connect(self._on_conditions)
-        self.sheet.conditions.seat_chosen.connect(self._on_seat)
-        keys.install(self, self.hands)
+        self.sheet.conditions.viewing_chosen.connect(self._on_viewing)
+        keys.install(self, self.commands)
 
     # What is shown
 
@@ -173,7 +173,7 @@ class JudgePanel(QWidget):
         if not sure and self._shown == self._shot:
             return  # a picture came in: it is shown with the others when it is known
         self._shown = self._shot if sure else ""
-        among = presenter.choices(project, self._shot, self._document.path, self._is_there) if sure else ()
+        among = presenter.picture_choices(project, self._shot, self._document.path, self._is_there) if sure else ()
         left, right = (_as_it_is_now(one, among) for one in (self.pair.left, self.pair.right))
         if left is None and right is None:
             left, right = presenter.first_pair(among)
@@ -202,10 +202,10 @@ class JudgePanel(QWidget):
     def _is_there(self, path: Path) -> bool:
         return self._written.of(path) is not None
 
-    def _how(self) -> Measuring:
+    def _how(self) -> MeasureConditions:
         """Return how pictures are measured now."""
-        wish, seat = self.viewer.wish, self._document.project.delivery.seen_from
-        return Measuring(wish.display(), wish.reading(), seat, self.sheet.conditions.now.as_seen)
+        request, viewing = self.viewer.request, self._document.project.delivery.seen_from
+        return MeasureConditions(request.display(), request.reading(), viewing, self.sheet.conditions.now.as_seen)
 
     def _look(self) -> None:
         """Show and measure the two pictures."""
@@ -271,7 +271,7 @@ class JudgePanel(QWidget):
         sheet.spot.setVisible(not hidden and found is not None and found.measured.grain is not None)
         missing = self._missing()
         sheet.offer(missing.words if missing is not None and not hidden else "")
-        sheet.conditions.show_seat(project.delivery.seen_from)
+        sheet.conditions.show_viewing(project.delivery.seen_from)
         sheet.say_worth("" if hidden else self.findings.worth)
         sheet.sources.show_shares(*presenter.source_words(None if hidden else self.findings.sources))
         self.show_map()
@@ -321,7 +321,7 @@ class JudgePanel(QWidget):
 
     # Choosing pictures
 
-    def _on_picked(self, side: str, chosen: Choice | None) -> None:
+    def _on_picked(self, side: str, chosen: PictureChoice | None) -> None:
         if chosen is not None:
             self.pair = replace(self.pair, left=chosen) if side == "left" else replace(self.pair, right=chosen)
         self._show_shot(self._document.project)
@@ -333,12 +333,12 @@ class JudgePanel(QWidget):
         if taken:
             self.show_pair(taken[0], taken[1] if len(taken) > 1 else None)
 
-    def show_foretold(self, path: Path, name: str, beside: Path) -> None:
-        """Show a picture that was foretold at the left, and another at the right."""
+    def show_prediction(self, path: Path, name: str, beside: Path) -> None:
+        """Show a picture that was predicted at the left, and another at the right."""
         right = next((one for one in self.pair.among if one.path == beside), None) or self.row.take_file(beside)
         self.show_pair(self.row.take_file(path, name), right)
 
-    def show_pair(self, left: Choice, right: Choice | None) -> None:
+    def show_pair(self, left: PictureChoice, right: PictureChoice | None) -> None:
         """Show two pictures."""
         self.pair = replace(self.pair, left=left, right=right or self.pair.right)
         self._show_shot(self._document.project)
@@ -382,8 +382,8 @@ class JudgePanel(QWidget):
         self.player.read_anew()
         self._show_shot(self._document.project)
 
-    def _on_seat(self, seat: str) -> None:
-        self._document.edit("Set where it is seen from", lambda project: set_delivery(project, seen_from=seat))
+    def _on_viewing(self, viewing: str) -> None:
+        self._document.edit("Set where it is seen from", lambda project: set_delivery(project, seen_from=viewing))
 
     # Pages
 
@@ -402,16 +402,18 @@ class JudgePanel(QWidget):
         if page == LADDER and size is not None:
             self.ladder.show_pair(self.pair, size, part_around(self.canvas.centre, size), self._how())
         elif page == ERRORS:
-            self.findings.ask_look()
+            self.findings.ask_appearance()
             self._show_errors()
 
     def _show_errors(self) -> None:
         findings, trial = self.findings, None if self.pair.left is None else self.pair.left.trial
         known = any(shot.name == self._shot for shot in self._document.project.shots)
         ceiling = ceiling_of(self._document.project, self._shot).value if known else None
-        self.errors.show_look(findings.looked_at, findings.looked_at_of, trial, findings.forecast, ceiling)
+        self.errors.show_appearance(
+            findings.appearance, findings.appearance_of_trials, trial, findings.forecast, ceiling
+        )
 
-    def _on_pair(self, left: Choice, right: Choice) -> None:
+    def _on_pair(self, left: PictureChoice, right: PictureChoice) -> None:
         self.show_page(PICTURES)
         self.show_pair(left, right)
 
@@ -428,7 +430,7 @@ class JudgePanel(QWidget):
         if self.viewer.size is not None:
             self.findings.ask_region(box, self.viewer.size[0])
 
-    def _on_region_found(self, found: "Answer", sources: "Sources | None") -> None:
+    def _on_region_found(self, found: "PictureComparison", sources: "Sources | None") -> None:
         box = self.canvas.region
         if box is not None and not self._blind.on:
             words = f"{box[2] - box[0]}×{box[3] - box[1]} px at {box[0]}, {box[1]}"
@@ -474,7 +476,7 @@ class JudgePanel(QWidget):
         self._look()
 
 
-def _as_it_is_now(choice: Choice | None, among: tuple[Choice, ...]) -> Choice | None:
+def _as_it_is_now(choice: PictureChoice | None, among: tuple[PictureChoice, ...]) -> PictureChoice | None:
     """Return a choice as the document has it now: a mark makes a trial another record, and edits move it."""
     if choice is None or choice.trial is None:
         return choice

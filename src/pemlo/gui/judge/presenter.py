@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING
 from pemlo.app.picture_places import named_picture
 from pemlo.core.errors import InputError
 from pemlo.core.measure import noise_sources
-from pemlo.core.predict.denoise_worth import Worth
+from pemlo.core.predict.denoise_worth import DenoiseWorth
 from pemlo.core.project.ceiling import Ceiling
 from pemlo.core.project.edits import set_trial
 from pemlo.core.project.project import Project
 from pemlo.core.project.reference import cleanest, same_with_another_seed
 from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
-from pemlo.core.project.spelling import further_words
+from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import BAD, GOOD, Mark, Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.units import format_duration
@@ -22,13 +22,13 @@ from pemlo.gui.common.columns import Role
 
 if TYPE_CHECKING:
     from pemlo.core.appraisal.noise_sources import SourceMap, Sources
-    from pemlo.core.appraisal.picture_comparison import Answer
+    from pemlo.core.appraisal.picture_comparison import PictureComparison
     from pemlo.core.files.sequence import Sequence
-    from pemlo.core.predict.error_model import Look
+    from pemlo.core.predict.error_model import ErrorModel
 
 
 @dataclass(frozen=True)
-class Choice:
+class PictureChoice:
     """A picture that can be looked at: a trial's, by its place among all trials, or any file."""
 
     name: str
@@ -42,33 +42,15 @@ class Choice:
         return self.name if self.trial is None else f"{self.name} · {format_duration(self.trial.seconds)}"
 
 
-def settings_words(settings: FrameSettings) -> str:
-    """Return settings in a few words.
-
-    Examples
-    --------
-    >>> settings_words(FrameSettings(samples=32, denoise="frame", resolution_percent=50))
-    '32 samples, 50 %, frame'
-    """
-    words = f"{settings.samples} samples"
-    if settings.noise_threshold is not None:
-        words = f"threshold {settings.noise_threshold:g}"
-    if settings.resolution_percent != 100:
-        words += f", {settings.resolution_percent:g} %"
-    if settings.denoise != NO_DENOISE:
-        words += f", {settings.denoise}"
-    return ", ".join((words, *further_words(settings)))
-
-
 def pictures_named(project: Project, shot: str, project_file: Path | None) -> tuple[Path, ...]:
     """Return where the pictures of a shot's trials should be."""
     named = (named_picture(trial, project_file) for trial in project.trials if trial.shot == shot)
     return tuple(path for path in named if path is not None)
 
 
-def choices(
+def picture_choices(
     project: Project, shot: str, project_file: Path | None, is_there: Callable[[Path], bool]
-) -> tuple[Choice, ...]:
+) -> tuple[PictureChoice, ...]:
     """Return the trials of a shot whose pictures are there, by frame and then from coarse to fine."""
     found = []
     for index, trial in enumerate(project.trials):
@@ -77,9 +59,9 @@ def choices(
             seed = "" if trial.seed is None else f", seed {trial.seed}"
             twin = same_with_another_seed(trial, project.trials)
             name = f"frame {trial.frame}, {settings_words(trial)}{seed if twin else ''}"
-            found.append(Choice(name, path, trial, index))
+            found.append(PictureChoice(name, path, trial, index))
 
-    def order(choice: Choice) -> tuple[int, float, float, str]:
+    def order(choice: PictureChoice) -> tuple[int, float, float, str]:
         assert choice.trial is not None
         trial = choice.trial
         return trial.frame, trial.resolution_percent, trial.mean_samples or trial.samples, trial.denoise
@@ -87,7 +69,7 @@ def choices(
     return tuple(sorted(found, key=order))
 
 
-def reference_of(choice: Choice, among: Iterable[Choice]) -> Choice | None:
+def reference_of(choice: PictureChoice, among: Iterable[PictureChoice]) -> PictureChoice | None:
     """Return the reference of a picture's frame; None if it is the cleanest itself."""
     if choice.trial is None:
         return None
@@ -97,7 +79,7 @@ def reference_of(choice: Choice, among: Iterable[Choice]) -> Choice | None:
     return None if found is None or found.path == choice.path else found
 
 
-def second_of(choice: Choice, among: Iterable[Choice]) -> Choice | None:
+def second_of(choice: PictureChoice, among: Iterable[PictureChoice]) -> PictureChoice | None:
     """Return the picture with the same settings and another seed, if there is one."""
     if choice.trial is None:
         return None
@@ -106,7 +88,7 @@ def second_of(choice: Choice, among: Iterable[Choice]) -> Choice | None:
     return next((one for one in others if one.trial is twin), None)
 
 
-def first_pair(among: tuple[Choice, ...]) -> tuple[Choice | None, Choice | None]:
+def first_pair(among: tuple[PictureChoice, ...]) -> tuple[PictureChoice | None, PictureChoice | None]:
     """Return which two pictures to begin with: of the frame with most trials, one to be judged and the reference."""
     if not among:
         return None, None
@@ -131,7 +113,7 @@ class Line:
     role: Role = "picture"
 
 
-def number_lines(found: "Answer | None") -> tuple[Line, ...]:
+def number_lines(found: "PictureComparison | None") -> tuple[Line, ...]:
     """Return what was measured of the left picture, line by line; what is not known says what is missing."""
     if found is None:
         return ()
@@ -143,11 +125,11 @@ def number_lines(found: "Answer | None") -> tuple[Line, ...]:
             lines.append(
                 Line("scaling", f"{error.scaling:.1f}", "What rendering smaller loses, as the reference itself shows")
             )
-    share = measured.specks.energy_share
+    share = measured.fireflies.energy_share
     lines.append(
         Line(
             "fireflies",
-            f"{measured.specks.count}, {share:.1%} of light" if measured.specks.count else "none",
+            f"{measured.fireflies.count}, {share:.1%} of light" if measured.fireflies.count else "none",
             "Single pixels that outshine their neighbours threefold, and which share of the light they have too much",
             "ink",
         )
@@ -168,7 +150,7 @@ def number_lines(found: "Answer | None") -> tuple[Line, ...]:
     return tuple(lines)
 
 
-def _error_line(found: "Answer") -> Line:
+def _error_line(found: "PictureComparison") -> Line:
     error = found.measured.error
     if error is None:
         return Line("error", "needs a cleaner trial", "Render this frame with more samples: it becomes the reference",
@@ -180,7 +162,7 @@ def _error_line(found: "Answer") -> Line:
     return Line("error", f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f})", tip)
 
 
-def _grain_line(found: "Answer") -> Line:
+def _grain_line(found: "PictureComparison") -> Line:
     grain = found.measured.grain
     if grain is None:
         return Line("grain", "needs another seed", "Render this frame once more with another seed", "faint")
@@ -191,7 +173,7 @@ def _grain_line(found: "Answer") -> Line:
     return Line("grain", f"{bound}{grain.mean:.1f}, worst {bound}{grain.worst:.1f}", tip)
 
 
-def _softening_line(found: "Answer") -> Line:
+def _softening_line(found: "PictureComparison") -> Line:
     error = found.measured.error
     assert error is not None
     tip = "What is left of the error without grain: detail that is washed out or moved"
@@ -205,7 +187,7 @@ def _softening_line(found: "Answer") -> Line:
     return Line("softening", f"{value.value:.1f} ({value.low:.1f}–{value.high:.1f})", tip)
 
 
-def time_line(left: Choice | None, right: Choice | None, frames: int) -> tuple[Line, ...]:
+def time_line(left: PictureChoice | None, right: PictureChoice | None, frames: int) -> tuple[Line, ...]:
     """Return what the left trial took, and saves against the right one, over so many frames of the shot."""
     if left is None or left.trial is None:
         return ()
@@ -245,10 +227,10 @@ def contradiction_words(found: Ceiling) -> str:
 
 def mark(
     project: Project,
-    choice: Choice,
+    choice: PictureChoice,
     what: Mark,
-    found: "Answer | None",
-    against: Choice | None,
+    found: "PictureComparison | None",
+    against: PictureChoice | None,
     note: str,
     mark_for: str,
 ) -> Project:
@@ -307,23 +289,25 @@ def size_words(own: dict[str, tuple[int, int]], shown: tuple[int, int]) -> str:
     return f"{' and '.join(changed)} px brought to {shown[0]}×{shown[1]}" if changed else f"{shown[0]}×{shown[1]} px"
 
 
-def denoise_words(choice: Choice, found: "Answer | None", look: "Look | None", seconds_without: float | None) -> str:
+def denoise_words(
+    choice: PictureChoice, found: "PictureComparison | None", model: "ErrorModel | None", seconds_without: float | None
+) -> str:
     """Return whether denoising is worth it, or what is missing to say so; empty for a picture without."""
     trial = choice.trial
     if trial is None or trial.denoise == NO_DENOISE:
         return ""
     if found is None or found.measured.error is None:
         return "Whether denoising is worth it: needs a cleaner trial of this frame without denoising."
-    if look is None or seconds_without is None:
+    if model is None or seconds_without is None:
         return "Whether denoising is worth it: needs a trial of this frame with its variance, without denoising."
     error = found.measured.error
     softening = None if error.softening is None else (error.softening.value if error.softening.low > 0 else 0.0)
     samples = trial.mean_samples or trial.samples
-    equal = look.curve.samples_for(max(error.total.value, 1e-3))
-    return str(Worth(samples, equal, trial.seconds, seconds_without, softening))
+    equal = model.curve.samples_for(max(error.total.value, 1e-3))
+    return str(DenoiseWorth(samples, equal, trial.seconds, seconds_without, softening))
 
 
-def run_of(choice: Choice, among: Iterable[Choice]) -> "Sequence | None":
+def run_of(choice: PictureChoice, among: Iterable[PictureChoice]) -> "Sequence | None":
     """Return the sequence that a picture is part of: trials of other frames with the same settings, or files beside it.
 
     None if it stands alone.
@@ -340,13 +324,15 @@ def run_of(choice: Choice, among: Iterable[Choice]) -> "Sequence | None":
     return found if len(found.paths) > 1 else None
 
 
-def runs_of(left: Choice | None, right: Choice | None, among: tuple[Choice, ...]) -> "dict[str, Sequence]":
+def runs_of(
+    left: PictureChoice | None, right: PictureChoice | None, among: tuple[PictureChoice, ...]
+) -> "dict[str, Sequence]":
     """Return the sequences that the two pictures are part of, by side."""
     found = {side: run_of(one, among) for side, one in (("left", left), ("right", right)) if one is not None}
     return {side: run for side, run in found.items() if run is not None}
 
 
-def frame_shown(runs: "dict[str, Sequence]", left: Choice | None, right: Choice | None) -> int:
+def frame_shown(runs: "dict[str, Sequence]", left: PictureChoice | None, right: PictureChoice | None) -> int:
     """Return which frame of their sequences the two pictures are; 1 without a sequence."""
     paths = {"left": left and left.path, "right": right and right.path}
     places = (frame for side, run in runs.items() for frame, path in run.paths.items() if path == paths[side])
@@ -379,7 +365,9 @@ class Missing:
     settings: FrameSettings
 
 
-def missing_trial(choice: Choice | None, found: "Answer | None", *, has_reference: bool) -> Missing | None:
+def missing_trial(
+    choice: PictureChoice | None, found: "PictureComparison | None", *, has_reference: bool
+) -> Missing | None:
     """Return the trial that would tell what is not known of a picture; None if nothing is missing."""
     if choice is None or choice.trial is None or found is None:
         return None

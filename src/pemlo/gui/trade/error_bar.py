@@ -12,10 +12,10 @@ from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import set_tip
 
 if TYPE_CHECKING:
-    from pemlo.core.predict.error_model import Foretold
+    from pemlo.core.predict.error_model import Prediction
 
 
-def parts_of(found: "Foretold") -> list[tuple[str, float]]:
+def parts_of(found: "Prediction") -> list[tuple[str, float]]:
     """Return the parts of an error as shares of its square, which add up; largest first is not asked for."""
     parts = [("scaling", found.scaling)]
     if found.grain is not None:
@@ -42,7 +42,7 @@ class ErrorBar(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(260, 40)
 
-    def show_error(self, found: "Foretold | None", ceiling: float) -> None:
+    def show_error(self, found: "Prediction | None", ceiling: float) -> None:
         self._parts = [] if found is None else parts_of(found)
         self._total = 0.0 if found is None else found.total.value
         self._ceiling = ceiling
@@ -53,22 +53,22 @@ class ErrorBar(QWidget):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        look = colours()
+        palette = colours()
         top = max(self._total, 0.0 if np.isnan(self._ceiling) else self._ceiling, 1e-6) * 1.2
         scale = self.width() / top
         with QPainter(self) as painter:
             painter.setFont(font(SMALL))
-            painter.setPen(QPen(look.line, 1))
+            painter.setPen(QPen(palette.line, 1))
             painter.drawRect(QRectF(0.5, 2.5, self.width() - 1, 14))
             x, squares = 1.0, sum(value**2 for _, value in self._parts) or 1.0
             for number, (_, value) in enumerate(self._parts):
                 width = value**2 / squares * self._total * scale
-                painter.fillRect(QRectF(x, 3, width, 14), mixed(look.picture, look.picture_light, 0.4 * number))
+                painter.fillRect(QRectF(x, 3, width, 14), mixed(palette.picture, palette.picture_light, 0.4 * number))
                 x += width
             if not np.isnan(self._ceiling):
                 at = self._ceiling * scale
-                painter.setPen(QPen(look.limit, 2))
+                painter.setPen(QPen(palette.limit, 2))
                 painter.drawLine(QPointF(at, 0), QPointF(at, 20))
-            painter.setPen(look.second)
+            painter.setPen(palette.second)
             words = "   ".join(f"{name} {value:.1f}" for name, value in self._parts)
             painter.drawText(QRectF(0, 22, self.width(), 16), Qt.AlignmentFlag.AlignLeft, words)

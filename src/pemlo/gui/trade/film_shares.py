@@ -49,12 +49,12 @@ class FilmShares(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         if not self._shares:
             return
-        look = colours()
+        palette = colours()
         half = (self.height() - _NAMES) / 2
         most = max([max(one.asked_hours, one.hours) for one in self._shares] + [1e-6])
         with QPainter(self) as painter:
             painter.setFont(font(SMALL))
-            painter.setPen(look.second)
+            painter.setPen(palette.second)
             above = QRectF(0, 0, _LEFT - 8, half)
             for row, words in ((above, "machine-\nhours"), (above.translated(0, half), "error over\nceiling")):
                 painter.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
@@ -63,19 +63,19 @@ class FilmShares(QWidget):
                 self._paint_hours(painter, room, one, half - 6, most)
                 self._paint_error(painter, room, one, half)
                 if room.width() >= _FEWEST_PX:
-                    painter.setPen(look.ink if one.shot in self._picked else look.second)
+                    painter.setPen(palette.ink if one.shot in self._picked else palette.second)
                     name = QRectF(room.left(), self.height() - _NAMES, room.width(), _NAMES)
                     painter.drawText(name, Qt.AlignmentFlag.AlignCenter, one.shot)
-            painter.setPen(QPen(look.limit, 1.5))
+            painter.setPen(QPen(palette.limit, 1.5))
             y = self._y(1.0, half)
             painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - 8, y))
 
     def _paint_hours(self, painter: QPainter, room: QRectF, one: Share, high: float, most: float) -> None:
-        look, width = colours(), min(room.width() * 0.6, 28)
+        palette, width = colours(), min(room.width() * 0.6, 28)
         x = room.center().x() - width / 2
         full, hollow = (high * hours / most for hours in (one.hours, one.asked_hours))
-        painter.fillRect(QRectF(x, high - full, width, full), look.time)
-        painter.setPen(QPen(look.second, 1))
+        painter.fillRect(QRectF(x, high - full, width, full), palette.time)
+        painter.setPen(QPen(palette.second, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(x - 2, high - hollow, width + 4, hollow))
 
@@ -84,18 +84,18 @@ class FilmShares(QWidget):
         return 2 * half - 3 - min(ratio, _HIGHEST) / _HIGHEST * (half - 8)
 
     def _paint_error(self, painter: QPainter, room: QRectF, one: Share, half: float) -> None:
-        look, x = colours(), room.center().x()
+        palette, x = colours(), room.center().x()
         if np.isnan(one.ratio):
-            painter.setPen(look.second)
+            painter.setPen(palette.second)
             painter.drawText(QRectF(x - 14, half, 28, half), Qt.AlignmentFlag.AlignCenter, "?")
             return
         before, after = self._y(one.asked_ratio, half), self._y(one.ratio, half)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(look.picture, 1.5))
-        painter.setBrush(look.sheet)
+        painter.setPen(QPen(palette.picture, 1.5))
+        painter.setBrush(palette.sheet)
         painter.drawLine(QPointF(x, before), QPointF(x, after))
         painter.drawEllipse(QPointF(x, before), 3.0, 3.0)
-        painter.setBrush(look.picture)
+        painter.setBrush(palette.picture)
         painter.drawEllipse(QPointF(x, after), 4.0, 4.0)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
 

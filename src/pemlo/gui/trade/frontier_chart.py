@@ -116,13 +116,13 @@ class FrontierChart(QWidget):
             painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, words)
 
     def _paint_scales(self, painter: QPainter) -> None:
-        look, inside = colours(), self._inside()
+        palette, inside = colours(), self._inside()
         right, top = self.ends()
         for step in _steps(top, 4):
             y = self.point(0, step).y()
-            painter.setPen(QPen(look.line, 1))
+            painter.setPen(QPen(palette.line, 1))
             painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
-            painter.setPen(look.second)
+            painter.setPen(palette.second)
             words = QRectF(0, y - 8, _LEFT - 8, 16)
             painter.drawText(words, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{step:g}")
         for step in _steps(right, 5):
@@ -134,9 +134,9 @@ class FrontierChart(QWidget):
 
     def _paint_dots(self, painter: QPainter) -> None:
         """Paint all options: once, as long as they and the scales stay, while marks and limits move."""
-        shown, look = self._shown, colours()
+        shown, palette = self._shown, colours()
         assert shown is not None
-        key = (shown.dots, self.ends(), self.size().toTuple(), look.name, self.devicePixelRatioF())
+        key = (shown.dots, self.ends(), self.size().toTuple(), palette.name, self.devicePixelRatioF())
         if self._dots is None or self._dots[0] != key:
             kept = QPixmap(self.size() * self.devicePixelRatioF())
             kept.setDevicePixelRatio(self.devicePixelRatioF())
@@ -144,28 +144,28 @@ class FrontierChart(QWidget):
             with QPainter(kept) as inner:
                 inner.setRenderHint(QPainter.RenderHint.Antialiasing)
                 inner.setPen(Qt.PenStyle.NoPen)
-                inner.setBrush(mixed(look.second, look.sheet, 0.45))
+                inner.setBrush(mixed(palette.second, palette.sheet, 0.45))
                 for dot in shown.dots:
                     inner.drawEllipse(self.point(dot.hours, dot.error), _DOT, _DOT)
                 inner.setBrush(Qt.BrushStyle.NoBrush)
-                inner.setPen(QPen(look.picture, 2))
+                inner.setPen(QPen(palette.picture, 2))
                 inner.drawPolyline(QPolygonF([self.point(one.hours, one.error) for one in shown.line]))
             self._dots = key, kept
         painter.drawPixmap(0, 0, self._dots[1])
 
     def _paint_limits(self, painter: QPainter) -> None:
-        shown, look, inside = self._shown, colours(), self._inside()
+        shown, palette, inside = self._shown, colours(), self._inside()
         assert shown is not None
         painter.setFont(bold(SMALL))
         if not np.isnan(shown.ceiling):
             y = self.point(0, shown.ceiling).y()
-            painter.setPen(QPen(look.limit, 1.5, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(palette.limit, 1.5, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
             # At the left and under the line: the best and the marks lie farther right, or above.
             self._paint_limit_words(painter, inside.left() + 6, y + 2, shown.limits[1])
         x = self.point(max(shown.left, 0.0), 0).x()
         if x <= inside.right():
-            painter.setPen(QPen(look.limit, 2))
+            painter.setPen(QPen(palette.limit, 2))
             painter.drawLine(QPointF(x, inside.top()), QPointF(x, inside.bottom()))
             self._paint_limit_words(painter, x + 5, inside.top(), shown.limits[0])
 
@@ -179,13 +179,13 @@ class FrontierChart(QWidget):
 
     def _paint_judged(self, painter: QPainter) -> None:
         """Paint what somebody marked: a filled triangle that passed, a cross that did not."""
-        shown, look = self._shown, colours()
+        shown, palette = self._shown, colours()
         assert shown is not None
         for one in shown.marks:
             at = self.point(one.hours, one.error)
-            painter.setPen(QPen(look.picture if one.passed else look.limit, 2))
+            painter.setPen(QPen(palette.picture if one.passed else palette.limit, 2))
             if one.passed:
-                painter.setBrush(look.picture)
+                painter.setBrush(palette.picture)
                 painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ((-5, -4), (5, -4), (0, 5))]))
             else:
                 painter.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4))
@@ -196,20 +196,20 @@ class FrontierChart(QWidget):
         return self._shown.names
 
     def _paint_marks(self, painter: QPainter) -> None:
-        shown, look = self._shown, colours()
+        shown, palette = self._shown, colours()
         assert shown is not None
         painter.setFont(bold(SMALL))
-        painter.setPen(QPen(look.ink, 2))
+        painter.setPen(QPen(palette.ink, 2))
         asked, plan = shown.asked, shown.plan
         same = asked is not None and plan is not None and _close(asked, plan)
         if asked is not None:
             at = self.point(asked.hours, asked.error)
-            painter.setBrush(look.sheet)
+            painter.setBrush(palette.sheet)
             painter.drawRect(QRectF(at.x() - _MARK, at.y() - _MARK, 2 * _MARK, 2 * _MARK))
             self._name(painter, at, "as asked, and plan" if same else "as asked")
         if plan is not None and not same:
             at = self.point(plan.hours, plan.error)
-            painter.setBrush(look.ink)
+            painter.setBrush(palette.ink)
             painter.drawEllipse(at, _MARK, _MARK)
             self._name(painter, at, "plan now")
 

@@ -42,7 +42,7 @@ class Frontier:
     Attributes
     ----------
     dots, line : tuple of Point
-        All that may be proposed, and those that no other beats, from the dearest.
+        All that may be proposed, and those that no other beats, from the most expensive.
     asked, plan : Point, optional
     ceiling : float
         NaN if none is known.
@@ -92,7 +92,7 @@ def _points_of(options: "Options") -> tuple[tuple[Point, ...], tuple[Point, ...]
     return points(usable), points(line)
 
 
-def hours_left(falls: Sequence[Floats], shot: int, there: float, confidence: float) -> float:
+def hours_left(waterfalls: Sequence[Floats], shot: int, there: float, confidence: float) -> float:
     """Return the machine-hours that the other shots leave of those there are, at the wanted odds.
 
     Parameters
@@ -102,7 +102,7 @@ def hours_left(falls: Sequence[Floats], shot: int, there: float, confidence: flo
     shot : int
         Which is left out.
     """
-    others = [one for number, one in enumerate(falls) if number != shot]
+    others = [one for number, one in enumerate(waterfalls) if number != shot]
     return there - (float(np.quantile(np.sum(others, axis=0), confidence)) if others else 0.0)
 
 

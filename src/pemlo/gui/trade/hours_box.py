@@ -12,6 +12,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
 from pemlo.gui.common.labels import Heading, button
 from pemlo.gui.trade import frontiers, presenter
@@ -116,6 +117,6 @@ class HoursBox(QWidget):
                 as_shot = shot.changed(plan=ShotSettings.model_validate(trial.frame_fields()))
                 numbers = self._planner.numbers_of(as_shot)
                 if numbers is not None:
-                    words = f"frame {trial.frame}, {presenter.settings_text(as_shot.settings)}: {trial.mark}"
+                    words = f"frame {trial.frame}, {settings_words(as_shot.settings)}: {trial.mark}"
                     found.append(frontiers.MarkedPoint(numbers.middle_hours, trial.error, trial.mark == GOOD, words))
         return tuple(found)

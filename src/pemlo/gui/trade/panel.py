@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 
 from pemlo.app.document import Document
 from pemlo.app.film_curve import FilmCurve
-from pemlo.app.forecaster import FORECAST, Answer
+from pemlo.app.forecaster import FORECAST, FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import OPTIONS, Found, Planner
 from pemlo.core.cost.posterior import Disagreement
@@ -21,17 +21,19 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import LEVERS, LeverName
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import settings_words
+from pemlo.core.trade import lever_edits
 from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import presenter
-from pemlo.gui.trade.appearance_side import LookSide
+from pemlo.gui.trade.appearance_side import AppearanceSide
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.hours_box import HoursBox
 from pemlo.gui.trade.lever_box import LeverBox
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from pemlo.gui.trade.trial_card import TrialCard
-from pemlo.gui.trade.waterfall_chart import FallChart
+from pemlo.gui.trade.waterfall_chart import WaterfallChart
 
 if TYPE_CHECKING:
     pass
@@ -79,10 +81,10 @@ class TradePanel(QWidget):
         self._bargains_due.timeout.connect(self._show_bargains)
         self.slow = label("", "limit", wrap=True)
         self.more = TrialCard("Then the levers of this shot reach farther", needed=False)
-        self.fall_heading = Heading("From as asked to plan")
-        self.fall, self.shares = FallChart(), FilmShares()
+        self.waterfall_heading = Heading("From as asked to plan")
+        self.waterfall, self.shares = WaterfallChart(), FilmShares()
         self.hours = HoursBox(planner, self.film)
-        self.side = LookSide(jobs, planner)
+        self.side = AppearanceSide(jobs, planner)
         self.plan_box = PlanBox()
         self.empty = label("", "second", wrap=True)
         self._lay_out()
@@ -122,8 +124,8 @@ class TradePanel(QWidget):
         column.addWidget(self.slow)
         column.addWidget(self.more)
         column.addStretch(1)
-        column = self._column(middle, self.fall_heading)
-        column.addWidget(self.fall, 5)
+        column = self._column(middle, self.waterfall_heading)
+        column.addWidget(self.waterfall, 5)
         column.addWidget(self.hours, 6)
         column.addWidget(self.shares)
         column = self._column(right, self.side)
@@ -153,7 +155,7 @@ class TradePanel(QWidget):
 
     # What is shown
 
-    def show_project(self, project: Project, answer: Answer | None) -> None:
+    def show_project(self, project: Project, answer: FilmForecast | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
         self._apart = () if answer is None else answer.forecast.disagreements
         self._keep_picked(project)
@@ -185,7 +187,7 @@ class TradePanel(QWidget):
     def shown_settings(self) -> str:
         """Its settings in a few words."""
         shot = self._shot()
-        return "" if shot is None else presenter.settings_text(shot.settings)
+        return "" if shot is None else settings_words(shot.settings)
 
     def _shot(self) -> Shot | None:
         project = self._document.project
@@ -202,8 +204,8 @@ class TradePanel(QWidget):
     def _refresh(self) -> None:
         """Show where everything stands."""
         project, shot = self._document.project, self._shot()
-        falls = self.planner.falls()
-        known = shot is not None and bool(falls) and self.planner.options_of(shot.name) is not None
+        waterfalls = self.planner.waterfalls()
+        known = shot is not None and bool(waterfalls) and self.planner.options_of(shot.name) is not None
         self.stage.setVisible(known)
         self.empty.setVisible(not known)
         self.empty.setText(
@@ -216,10 +218,10 @@ class TradePanel(QWidget):
         if not known or shot is None:
             return
         there = self.planner.hours_there()
-        ends = [one.hours[-1] for one in falls]
+        ends = [one.hours[-1] for one in waterfalls]
         self.plan_box.name_deadline(say_moment(project.delivery.deadline, project))
         self._show_levers(project, shot)
-        self._show_fall(there)
+        self._show_waterfall(there)
         shares = self._shares(project)
         self.hours.show_hours(project, shot, shares, ends, there)
         self.shares.show_shares(shares, self._picked)
@@ -239,7 +241,7 @@ class TradePanel(QWidget):
         state = self.planner.state
         assert state is not None
         fit, draws = state.known.fit, state.known.draws
-        levers = levers_of(project, fit, shot, self.planner.look_of(shot.name))
+        levers = levers_of(project, fit, shot, self.planner.appearance_of(shot.name))
         rows = {row.lever: row for row in presenter.lever_rows(shot, levers, self.planner.steps_of(shot))}
         for lever, box in self.boxes.items():
             box.setVisible(lever in rows)
@@ -251,7 +253,7 @@ class TradePanel(QWidget):
         self._bargains_due.start()
         slow = slow_denoiser(project, fit, draws, shot)
         self.slow.setText("" if slow is None else str(slow))
-        more = trials_for_more(project, fit, shot, self.planner.look_of(shot.name))
+        more = trials_for_more(project, fit, shot, self.planner.appearance_of(shot.name))
         words = presenter.more_words(more[0]) if more else ""
         self.more.show_trial(more[0] if more else None, words, can_render=bool(scene_of(shot)))
 
@@ -273,12 +275,12 @@ class TradePanel(QWidget):
         self.bargains.setText("\n".join(lines))
         self.bargains_heading.say("of all shots")
 
-    def _show_fall(self, there: float) -> None:
-        from pemlo.core.trade.waterfall import film_fall  # noqa: PLC0415 - heavy to load
+    def _show_waterfall(self, there: float) -> None:
+        from pemlo.core.trade.waterfall import film_waterfall  # noqa: PLC0415 - heavy to load
 
-        found = film_fall(self.planner.falls())
-        self.fall_heading.say(presenter.fall_words(found, there))
-        self.fall.show_bars(presenter.bars(found), there)
+        found = film_waterfall(self.planner.waterfalls())
+        self.waterfall_heading.say(presenter.waterfall_words(found, there))
+        self.waterfall.show_bars(presenter.bars(found), there)
 
     def _shares(self, project: Project) -> list[presenter.Share]:
         shares = []
@@ -305,24 +307,24 @@ class TradePanel(QWidget):
         where = names[0] if len(names) == 1 else f"{len(names)} shots"
         self._edit(
             f"Move {lever_name(lever)} of {where}",
-            lambda project: presenter.set_lever(project, names, lever, value),
+            lambda project: lever_edits.set_lever(project, names, lever, value),
         )
 
     def _on_pinned(self, lever: LeverName, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
         names = self._picked
         self._let_go()
         words = f"{'Hold' if on else 'Free'} {lever_name(lever)}"
-        self._edit(words, lambda project: presenter.set_pin(project, names, lever, on=on))
+        self._edit(words, lambda project: lever_edits.set_pin(project, names, lever, on=on))
 
     def _all_as_asked(self) -> None:
         names = self._picked
         self._let_go()
-        self._edit("Put levers back", lambda project: presenter.as_asked(project, names))
+        self._edit("Put levers back", lambda project: lever_edits.as_asked(project, names))
 
     def _on_typed(self, field: str, text: str) -> None:
         names = self._picked
         self._let_go()
-        self._edit(f"Set {field} of {names[0]}", lambda project: presenter.set_field(project, names, field, text))
+        self._edit(f"Set {field} of {names[0]}", lambda project: lever_edits.set_field(project, names, field, text))
 
     def _on_taken(self, place: int) -> None:
         if self.hours.of_film:
@@ -334,7 +336,7 @@ class TradePanel(QWidget):
         if shot is None or options is None:
             return
         settings = options.settings[place]
-        self._edit(f"Take an option of {shot.name}", lambda project: presenter.take(project, shot.name, settings))
+        self._edit(f"Take an option of {shot.name}", lambda project: lever_edits.take(project, shot.name, settings))
 
     # The plan
 

@@ -7,30 +7,28 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate
-from pemlo.core.project.edits import set_shot
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import NO_DENOISE, FrameSettings, LeverName, ShotSettings
+from pemlo.core.project.settings import LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
-from pemlo.core.project.spelling import further_words
-from pemlo.core.trade.disk_memory import Room
-from pemlo.core.trade.levers import Levers, lever_name, lever_text, moved, not_had, value_of, values_of, why_not
+from pemlo.core.project.spelling import settings_words
+from pemlo.core.trade.disk_memory import DiskMemory
+from pemlo.core.trade.levers import Levers, lever_name, lever_text, not_had, value_of, values_of
 from pemlo.core.units import format_interval, round_figures
 
 if TYPE_CHECKING:
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.plan_comparison import PlanRow
     from pemlo.core.trade.planning import FilmPlan
-    from pemlo.core.trade.prices import Step
+    from pemlo.core.trade.prices import LeverStep
     from pemlo.core.trade.trial_first import TrialFirst
-    from pemlo.core.trade.waterfall import Fall
+    from pemlo.core.trade.waterfall import Waterfall
 
 LEVER_TIPS: dict[LeverName, str] = {
     "samples": "Samples a pixel; with a threshold the most",
     "noise_threshold": "Noise at which a pixel takes no more samples; none for as many everywhere",
     "min_samples": "Samples that every pixel takes, whatever the threshold says",
-    "most_seconds": "After so long on the reference machine tracing of a frame ends: dearer frames stay noisier",
+    "most_seconds": "Tracing of a frame ends after so long on the reference machine: expensive frames stay noisier",
     "split": "Rays a sample to lights, off a gloss, through glass; those that were timed and seen",
     "switches": "Choices of yes or no, by your names; those of which one trial with and one without were seen",
     "saves": "How often an unfinished frame is written: each costs its writing, and a broken frame goes on from there",
@@ -78,7 +76,7 @@ class LeverRow:
         return self.texts[self.asked]
 
 
-def lever_rows(shot: Shot, levers: Levers, steps: "Sequence[Step]") -> tuple[LeverRow, ...]:
+def lever_rows(shot: Shot, levers: Levers, steps: "Sequence[LeverStep]") -> tuple[LeverRow, ...]:
     """Return the levers of a shot; those with a single value are left out."""
     rows = []
     done = {(step.lever, step.way): step_text(step) for step in steps}
@@ -103,7 +101,7 @@ def _with(settings: ShotSettings, lever: LeverName, value: object) -> ShotSettin
     return settings.model_copy(update={lever: value})
 
 
-def step_text(step: "Step") -> str:
+def step_text(step: "LeverStep") -> str:
     """Return what a step does: hours and codes.
 
     Examples
@@ -143,70 +141,6 @@ def signed_hours(value: float) -> str:
     return ("−" if value < 0 else "+") + round_figures(abs(value), _DIGITS)
 
 
-def set_lever(project: Project, names: Sequence[str], lever: LeverName, value: object) -> Project:
-    """Return a film in which a lever of some shots has moved: the first to a value, the others in step with it.
-
-    Samples and thresholds of the others keep their proportion to what was asked; other levers take the same value,
-    where they can have it.
-
-    Raises
-    ------
-    InputError
-        If the first cannot have it.
-    """
-    first = project.shot(names[0])
-    reason = why_not(first, moved(first.settings, first.asked, lever, value))
-    if reason:
-        raise InputError(reason)
-    base = getattr(first.asked, lever)
-    times = value / base if isinstance(value, int | float) and isinstance(base, int | float) and base else None
-    for name in names:
-        shot = project.shot(name)
-        own = value
-        if name != names[0] and lever in {"samples", "noise_threshold"}:
-            asked = getattr(shot.asked, lever)
-            if asked is None or times is None:
-                continue
-            own = max(1, round(asked * times)) if lever == "samples" else float(f"{asked * times:.3g}")
-        settings = moved(shot.settings, shot.asked, lever, own)
-        if not why_not(shot, settings):
-            project = set_shot(project, name, plan=None if settings == shot.asked else settings)
-    return project
-
-
-def set_pin(project: Project, names: Sequence[str], lever: LeverName, *, on: bool) -> Project:
-    """Return a film in which a lever of some shots is pinned, or free."""
-    for name in names:
-        others = [one for one in project.shot(name).pins if one != lever]
-        project = set_shot(project, name, pins=(*others, lever) if on else tuple(others))
-    return project
-
-
-def set_field(project: Project, names: Sequence[str], field: str, text: str) -> Project:
-    """Return a film in which some shots have a ceiling or a weight, as it was typed; empty for none.
-
-    Raises
-    ------
-    InputError
-        If it is no number, or not allowed.
-    """
-    empty = {"ceiling": None, "weight": 1.0}[field]
-    try:
-        value = float(text) if text else empty
-    except ValueError:
-        raise InputError(f"“{text}” is no {field}.", "Type a number such as 2.5, or nothing.") from None
-    for name in names:
-        project = set_shot(project, name, **{field: value})
-    return project
-
-
-def as_asked(project: Project, names: Sequence[str]) -> Project:
-    """Return a film in which some shots are rendered as they were asked."""
-    for name in names:
-        project = set_shot(project, name, plan=None)
-    return project
-
-
 def picked_words(project: Project, names: Sequence[str]) -> str:
     """Return which shots the levers move."""
     if len(names) == 1:
@@ -216,25 +150,19 @@ def picked_words(project: Project, names: Sequence[str]) -> str:
     return f"{len(names)} shots, as {names[0]} goes"
 
 
-def take(project: Project, name: str, settings: ShotSettings) -> Project:
-    """Return a film in which a shot is planned with settings."""
-    shot = project.shot(name)
-    return set_shot(project, name, plan=None if settings == shot.asked else settings)
-
-
-def bargain_words(number: int, step: "Step") -> str:
+def bargain_words(number: int, step: "LeverStep") -> str:
     """Return one of the best bargains in a line."""
     words = f"{number}. {_step_words(step)}: {signed_hours(step.hours)} h"
     return f"{words} for {step.error:.1f} codes" if step.error > _FREE else f"{words} for nothing"
 
 
-def purchase_words(step: "Step") -> str:
+def purchase_words(step: "LeverStep") -> str:
     """Return what some more hours would buy most, in a line."""
     hours = f"for {round_figures(step.hours, _DIGITS)} h" if step.hours > 0 else "for nothing"
     return f"Hours left buy most with {_step_words(step)}: {signed(step.error, 1)} codes {hours}"
 
 
-def _step_words(step: "Step") -> str:
+def _step_words(step: "LeverStep") -> str:
     return f"{step.shot} {lever_name(step.lever)} {lever_text(step.settings, step.lever)}"
 
 
@@ -258,26 +186,26 @@ class Bar:
         return not np.isnan(self.low)
 
 
-def fall_words(fall: "Fall", there: float) -> str:
+def waterfall_words(waterfall: "Waterfall", there: float) -> str:
     """Return what the fall comes to."""
     line = f"machine-hours; the line: {round_figures(there)} there are"
-    saved = fall.asked[1] - fall.plan[1]
-    if abs(saved) < 0.005 * fall.asked[1]:
+    saved = waterfall.asked[1] - waterfall.plan[1]
+    if abs(saved) < 0.005 * waterfall.asked[1]:
         return line
-    return f"{line}; {'saves' if saved > 0 else 'costs'} {abs(saved) / fall.asked[1]:.0%}"
+    return f"{line}; {'saves' if saved > 0 else 'costs'} {abs(saved) / waterfall.asked[1]:.0%}"
 
 
-def bars(fall: "Fall") -> tuple[Bar, ...]:
+def bars(waterfall: "Waterfall") -> tuple[Bar, ...]:
     """Return the bars of a fall: as asked, the levers, the plan."""
-    found = [_end("as asked", fall.asked)]
-    at = fall.asked[1]
-    for step in fall.steps:
+    found = [_end("as asked", waterfall.asked)]
+    at = waterfall.asked[1]
+    for step in waterfall.steps:
         most = sorted(step.by_shot.items(), key=lambda pair: -abs(pair[1]))
         tip = ", ".join(f"{shot} {signed_hours(-saved)}" for shot, saved in most[:8])
         name = SAMPLING if step.lever == "samples" else lever_name(step.lever)
         found.append(Bar(name, at, at - step.saved, f"Machine-hours by shot: {tip}"))
         at -= step.saved
-    return (*found, _end("plan", fall.plan))
+    return (*found, _end("plan", waterfall.plan))
 
 
 def _end(name: str, points: tuple[float, float, float]) -> Bar:
@@ -311,32 +239,7 @@ def share(options: "Options", now: "Numbers") -> Share:
 @lru_cache(maxsize=64)
 def option_words(options: "Options") -> Mapping[int, str]:
     """Return what each option is, by its place."""
-    return {place: settings_text(one) for place, one in enumerate(options.settings)}
-
-
-def settings_text(settings: FrameSettings) -> str:
-    """Return settings in a few words.
-
-    Examples
-    --------
-    >>> settings_text(ShotSettings(samples=64, denoise="frame", resolution_percent=80))
-    '64 samples, frame, 80 %'
-    """
-    words = [
-        f"{settings.samples} samples"
-        if settings.noise_threshold is None
-        else f"threshold {settings.noise_threshold:g}, {settings.least_samples} to {settings.samples} samples"
-    ]
-    if settings.denoise != NO_DENOISE:
-        words.append(settings.denoise)
-    if settings.resolution_percent != FULL:
-        words.append(f"{settings.resolution_percent:g} %")
-    if isinstance(settings, ShotSettings) and settings.frame_step > 1:
-        words.append(lever_text(settings, "frame_step"))
-    if settings.keep:
-        words.append(f"{' and '.join(settings.keep)} kept")
-    words += further_words(settings)
-    return ", ".join(words)
+    return {place: settings_words(one) for place, one in enumerate(options.settings)}
 
 
 def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
@@ -378,18 +281,22 @@ def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) ->
 
 def first_words(first: "TrialFirst") -> str:
     """Return which trial comes first, and why."""
-    return f"Render a trial first. {first.why} Frame {first.frame}: {settings_text(first.settings)}."
+    return f"Render a trial first. {first.why} Frame {first.frame}: {settings_words(first.settings)}."
 
 
 def more_words(more: "TrialFirst") -> str:
     """Return which trial would let levers reach farther."""
-    return f"{more.why} Frame {more.frame}, {settings_text(more.settings)} would tell."
+    return f"{more.why} Frame {more.frame}, {settings_words(more.settings)} would tell."
 
 
-def room_words(room: Room, small: Sequence[str]) -> str:
+def disk_memory_words(disk_memory: DiskMemory, small: Sequence[str]) -> str:
     """Return what a shot takes on disk and in memory, and which machines have too little of that."""
-    disk = "disk not known" if room.disk_gib is None else f"{_gib(room.disk_gib)} GiB on disk"
-    memory = "memory not known" if room.memory_gib is None else f"{_gib(room.memory_gib)} GiB of memory a frame"
+    disk = "disk not known" if disk_memory.disk_gib is None else f"{_gib(disk_memory.disk_gib)} GiB on disk"
+    memory = (
+        "memory not known"
+        if disk_memory.memory_gib is None
+        else f"{_gib(disk_memory.memory_gib)} GiB of memory a frame"
+    )
     short = f". Too much for {', '.join(small)}" if small else ""
     return f"{disk}, {memory}{short}."
 

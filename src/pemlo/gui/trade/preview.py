@@ -24,9 +24,9 @@ from pemlo.gui.common.wheel import WheelSteps
 
 if TYPE_CHECKING:
     from pemlo.core.pixels.screen import Pixels
-    from pemlo.core.predict.shot_appearance import ShotLook
+    from pemlo.core.predict.shot_appearance import ShotAppearance
 
-LOOK, WHOLE = "foretold look", "foretold frame"
+APPEARANCE, WHOLE = "predicted look", "predicted frame"
 _GAP, HEIGHT = 3, 230
 TIMES = (1, 2, 3, 4, 6, 8, 12, 16)
 
@@ -39,13 +39,13 @@ class Beside:
     words: str
 
 
-class LookView(QWidget):
-    """Two parts of a frame, one above the other: what is foretold, and the reference or a trial that passed.
+class PreviewView(QWidget):
+    """Two parts of a frame, one above the other: what is predicted, and the reference or a trial that passed.
 
     Signals
     -------
     written(path, path)
-        The whole frame was foretold: its file, and that of what stands beside.
+        The whole frame was predicted: its file, and that of what stands beside.
     """
 
     written = Signal(object, object)
@@ -54,7 +54,7 @@ class LookView(QWidget):
         super().__init__()
         self._jobs = jobs
         self._folder: TemporaryDirectory[str] | None = None
-        self._wanted: tuple[ShotLook, ShotSettings, float, Beside] | None = None
+        self._wanted: tuple[ShotAppearance, ShotSettings, float, Beside] | None = None
         self._centre: tuple[float, float] | None = None
         self._times: int | None = None
         self._grabbed: QPointF | None = None
@@ -62,7 +62,7 @@ class LookView(QWidget):
         self._again: Callable[[], None] = lambda: None
         self._images: tuple[tuple[QImage, str], ...] = ()
         self._missing = ""
-        self._asked: tuple[ShotLook, object] | None = None
+        self._asked: tuple[ShotAppearance, object] | None = None
         self.setFixedHeight(HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Predicted look and reference")
@@ -90,51 +90,51 @@ class LookView(QWidget):
         self._centre = self._times = None
         self._asked = None
 
-    def show_look(
+    def show_preview(
         self,
-        look: "ShotLook | None",
+        appearance: "ShotAppearance | None",
         settings: ShotSettings,
         spent: float,
         words: str,
         trouble: str,
         passed: Beside | None = None,
     ) -> None:
-        """Show what is foretold of settings, beside the reference or what passed; `trouble` says why that cannot be."""
-        if look is None or look.pictures is None:
-            self._jobs.cancel(LOOK)
+        """Show the preview of settings beside the reference or what passed; `trouble` says why there is none."""
+        if appearance is None or appearance.pictures is None:
+            self._jobs.cancel(APPEARANCE)
             self._asked, self._wanted, self._images = None, None, ()
             self._missing = trouble or "No trial of this shot has a picture that tells its look."
             self.update()
             return
-        pictures, known = look.pictures, look.look
-        if self._wanted is None or self._wanted[0] is not look:
+        pictures, known = appearance.pictures, appearance.error_model
+        if self._wanted is None or self._wanted[0] is not appearance:
             self._centre = self._times = None  # another shot has another worst spot
-        beside = passed or Beside(pictures.reference, f"reference, frame {look.frame}")
-        self._wanted = look, settings, spent, beside
-        self._again = lambda: self.show_look(look, settings, spent, words, trouble, passed)
+        beside = passed or Beside(pictures.reference, f"reference, frame {appearance.frame}")
+        self._wanted = appearance, settings, spent, beside
+        self._again = lambda: self.show_preview(appearance, settings, spent, words, trouble, passed)
         box, times = self.part(known.size, pictures.worst)
         asked = (settings, round(spent, 3), box, words, beside, times)
-        if self._asked is not None and self._asked[0] is look and self._asked[1] == asked:
+        if self._asked is not None and self._asked[0] is appearance and self._asked[1] == asked:
             return
-        self._asked = look, asked
+        self._asked = appearance, asked
 
         def work(monitor: Monitor) -> "tuple[Pixels, Pixels, str] | None":
-            from pemlo.core.appraisal.preview import foretold_picture  # noqa: PLC0415
+            from pemlo.core.appraisal.preview import make_preview  # noqa: PLC0415
             from pemlo.core.errors import InputError  # noqa: PLC0415 - all of this is heavy to load
             from pemlo.core.files.loading import load_part  # noqa: PLC0415
-            from pemlo.core.files.picture_file import Reading  # noqa: PLC0415
+            from pemlo.core.files.picture_file import ReadOptions  # noqa: PLC0415
             from pemlo.core.pixels.display import Srgb  # noqa: PLC0415
             from pemlo.core.pixels.screen import shown  # noqa: PLC0415
 
-            monitor.step(0.0, "Foretelling the look")
+            monitor.step(0.0, "Predicting the look")
             try:
-                found = foretold_picture(known, pictures, settings, spent, box)
+                found = make_preview(known, pictures, settings, spent, box)
             except InputError:
                 return None
             if found is None:
                 return None
-            other = load_part(beside.path, Reading(), known.size, box)
-            return shown(found.foretold, Srgb()), shown(other, Srgb()), found.taken_from.path.name
+            other = load_part(beside.path, ReadOptions(), known.size, box)
+            return shown(found.predicted, Srgb()), shown(other, Srgb()), found.taken_from.path.name
 
         def done(found: "tuple[Pixels, Pixels, str] | None") -> None:
             if found is None:
@@ -149,27 +149,27 @@ class LookView(QWidget):
                 )
             self.update()
 
-        self._jobs.submit(LOOK, "Foretelling the look", work, done)
+        self._jobs.submit(APPEARANCE, "Predicting the look", work, done)
 
     def write_whole(self) -> None:
         """Write the whole frame as files, to be looked at with all tools; `written` tells when it is there."""
         if self._wanted is None:
             return
-        look, settings, spent, beside = self._wanted
+        appearance, settings, spent, beside = self._wanted
         self._folder = self._folder or TemporaryDirectory(prefix="pemlo-")
         folder = Path(mkdtemp(dir=self._folder.name))
 
         def work(monitor: Monitor) -> "Path | None":
-            from pemlo.core.appraisal.preview_files import write_foretold  # noqa: PLC0415 - heavy to load
+            from pemlo.core.appraisal.preview_files import write_preview  # noqa: PLC0415 - heavy to load
 
-            return write_foretold(look, settings, spent, folder, monitor)
+            return write_preview(appearance, settings, spent, folder, monitor)
 
         def done(path: "Path | None") -> None:
             if path is not None:
-                run = {} if look.pictures is None else look.pictures.run
+                run = {} if appearance.pictures is None else appearance.pictures.run
                 self.written.emit(path, run[min(run)] if settings.frame_step > 1 and run else beside.path)
 
-        self._jobs.submit(WHOLE, "Foretelling the whole frame", work, done)
+        self._jobs.submit(WHOLE, "Predicting the whole frame", work, done)
 
     # Hands
 
@@ -179,9 +179,9 @@ class LookView(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._grabbed is None or self._wanted is None:
             return
-        look = self._wanted[0]
-        assert look.pictures is not None
-        box, times = self.part(look.look.size, look.pictures.worst)
+        appearance = self._wanted[0]
+        assert appearance.pictures is not None
+        box, times = self.part(appearance.error_model.size, appearance.pictures.worst)
         step = event.position() - self._grabbed
         self._grabbed = event.position()
         self._centre = (box[0] + box[2]) / 2 - step.x() / times, (box[1] + box[3]) / 2 - step.y() / times
@@ -199,9 +199,9 @@ class LookView(QWidget):
         event.accept()
         if self._wanted is None or not steps:
             return
-        look = self._wanted[0]
-        assert look.pictures is not None
-        _, times = self.part(look.look.size, look.pictures.worst)
+        appearance = self._wanted[0]
+        assert appearance.pictures is not None
+        _, times = self.part(appearance.error_model.size, appearance.pictures.worst)
         larger = steps > 0
         others = [one for one in TIMES if (one > times) == larger and one != times]
         if others:

@@ -31,7 +31,7 @@ def nice_step(top: float, count: int) -> float:
     return next(step * power for step in (1, 2, 5, 10) if step * power >= 0.8 * rough)
 
 
-class FallChart(QWidget):
+class WaterfallChart(QWidget):
     """Bars from as asked to the plan, one for each lever that moves."""
 
     def __init__(self) -> None:
@@ -81,38 +81,38 @@ class FallChart(QWidget):
             self._paint_there(painter)
 
     def _paint_scale(self, painter: QPainter) -> None:
-        look, step = colours(), nice_step(self.top, 4)
+        palette, step = colours(), nice_step(self.top, 4)
         for count in range(int(self.top / step) + 1):
             y = self._y(count * step)
-            painter.setPen(QPen(look.line, 1))
+            painter.setPen(QPen(palette.line, 1))
             painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - _RIGHT, y))
-            painter.setPen(look.second)
+            painter.setPen(palette.second)
             words = QRectF(0, y - 8, _LEFT - 8, 16)
             painter.drawText(words, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{count * step:g}")
 
     def _paint_bar(self, painter: QPainter, number: int, bar: Bar) -> None:
-        look, rect = colours(), self.bar_rect(number)
-        dearer = bar.end > bar.start and not bar.is_end
-        painter.setPen(Qt.PenStyle.NoPen if bar.is_end else QPen(look.limit if dearer else look.time, 1))
-        painter.setBrush(look.time if bar.is_end else look.limit_light if dearer else look.time_light)
+        palette, rect = colours(), self.bar_rect(number)
+        costlier = bar.end > bar.start and not bar.is_end
+        painter.setPen(Qt.PenStyle.NoPen if bar.is_end else QPen(palette.limit if costlier else palette.time, 1))
+        painter.setBrush(palette.time if bar.is_end else palette.limit_light if costlier else palette.time_light)
         painter.drawRect(rect)
         if number + 1 < len(self._bars):
             y = self._y(bar.end)
-            painter.setPen(QPen(look.second, 1, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(palette.second, 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(rect.right(), y), QPointF(self.bar_rect(number + 1).left(), y))
         if bar.is_end:
             x = rect.center().x()
-            painter.setPen(QPen(look.ink, 1.5))
+            painter.setPen(QPen(palette.ink, 1.5))
             painter.drawLine(QPointF(x, self._y(bar.low)), QPointF(x, self._y(bar.high)))
             above, words = self._y(bar.high) - 16, round_figures(bar.end)
         else:
             above, words = rect.bottom() + 1, signed_hours(bar.end - bar.start)
-        painter.setPen(look.ink if bar.is_end else look.limit if dearer else look.time)
+        painter.setPen(palette.ink if bar.is_end else palette.limit if costlier else palette.time)
         painter.setFont(bold(SMALL))
         wide = QRectF(rect.center().x() - 50, above, 100, 15)
         painter.drawText(wide, Qt.AlignmentFlag.AlignCenter, words)
         painter.setFont(font(SMALL))
-        painter.setPen(look.second)
+        painter.setPen(palette.second)
         room = (self.width() - _LEFT - _RIGHT) / len(self._bars)
         crowded = max(painter.fontMetrics().horizontalAdvance(one.name) for one in self._bars) + 6 > room
         down = _LINE if crowded and number % 2 else 0
@@ -120,8 +120,8 @@ class FallChart(QWidget):
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, bar.name)
 
     def _paint_there(self, painter: QPainter) -> None:
-        look, y = colours(), self._y(self._there)
-        painter.setPen(QPen(look.limit, 2))
+        palette, y = colours(), self._y(self._there)
+        painter.setPen(QPen(palette.limit, 2))
         painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - _RIGHT, y))
 
     def tip_at(self, x: float) -> str:

@@ -10,11 +10,12 @@ from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import PemloError
 from pemlo.core.project.machines import Machine
+from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import parse_duration
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
-from pemlo.gui.trials.presenter import advice_words, settings_words
+from pemlo.gui.trials.presenter import advice_words
 
 REFINING_PX = 62
 

@@ -16,7 +16,7 @@ from shiboken6 import isValid
 from pemlo.app import picture_places
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
-from pemlo.app.forecaster import Answer
+from pemlo.app.forecaster import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
@@ -74,7 +74,7 @@ class TrialsPanel(QWidget):
     def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
         super().__init__()
         self._document, self._jobs, self._report = document, jobs, report
-        self._answer: Answer | None = None
+        self._answer: FilmForecast | None = None
         self._shot = ""
         self._renderings = 0
         self.ladder_plot: LadderPlot | None = None
@@ -156,7 +156,7 @@ class TrialsPanel(QWidget):
         """The shot that is shown."""
         return self._shot
 
-    def show_project(self, project: Project, answer: Answer | None) -> None:
+    def show_project(self, project: Project, answer: FilmForecast | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
         self._answer = answer
         names = [shot.name for shot in project.shots]
@@ -279,9 +279,9 @@ class TrialsPanel(QWidget):
 
     def render_one(self, shot: str, frame: int, settings: FrameSettings) -> None:
         """Render one trial."""
-        self._render(self._document.project.shot(shot), (render_words.Wanted(frame, settings),))
+        self._render(self._document.project.shot(shot), (render_words.RenderRequest(frame, settings),))
 
-    def _render(self, shot: Shot, wanted: Sequence[render_words.Wanted]) -> None:
+    def _render(self, shot: Shot, wanted: Sequence[render_words.RenderRequest]) -> None:
         folder = picture_places.folder_for(self._document.path)
         try:
             folder.mkdir(parents=True, exist_ok=True)
@@ -291,7 +291,7 @@ class TrialsPanel(QWidget):
             return
         self.render_wanted.emit([self._rendering(shot, one, folder) for one in wanted])
 
-    def _rendering(self, shot: Shot, wanted: render_words.Wanted, folder: Path) -> Rendering:
+    def _rendering(self, shot: Shot, wanted: render_words.RenderRequest, folder: Path) -> Rendering:
         self._renderings += 1
         when = time.strftime("%Y%m%d-%H%M%S")
         name = f"{picture_places.file_name(shot.name)}-{wanted.frame:04d}-{when}-{self._renderings:03d}"

@@ -19,9 +19,9 @@ from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.table import number, whole_number
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
-from pemlo.core.project.settings import NO_DENOISE, FrameSettings
+from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
-from pemlo.core.project.spelling import further_words
+from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration, parse_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, read
@@ -59,7 +59,7 @@ class LadderLine:
 
 
 @dataclass(frozen=True)
-class Dot:
+class TrialDot:
     """A trial in a plot: where, which, whether it looks sound, and what it says."""
 
     x: float
@@ -74,7 +74,7 @@ class NoiseLadder:
     """Noise over samples: the line of the trials with fixed samples, if there are any, and all trials that tell it."""
 
     curve: Curve | None
-    dots: tuple[Dot, ...]
+    dots: tuple[TrialDot, ...]
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ class Ladder:
     """The ladder plot: lines, trials, and the frame as the plan has it (samples, low, middle, high seconds)."""
 
     lines: tuple[LadderLine, ...]
-    dots: tuple[Dot, ...]
+    dots: tuple[TrialDot, ...]
     plan: tuple[float, float, float, float]
     noise: NoiseLadder
     words: str
@@ -112,7 +112,7 @@ def ladder(project: Project, shot: Shot, fit: Fit, draws: FilmDraws) -> Ladder:
         if line is None or row.lies is None:
             continue
         seconds = float(np.exp(np.interp(np.log(n), np.log(samples), np.log(line.curve.middle)))) * (1 + row.lies.off)
-        dots.append(Dot(n, seconds, row.index, row.doubtful, _dot_words(row)))
+        dots.append(TrialDot(n, seconds, row.index, row.doubtful, _dot_words(row)))
     found = seconds_curve(fit, draws[shot.name], project, shot, [plan])
     timed = sum(not row.trial.left_out for row in rows)
     words = f"mean frame, reference machine; {timed} timed" if timed else "never timed: taken from other shots"
@@ -128,7 +128,7 @@ def ladder(project: Project, shot: Shot, fit: Fit, draws: FilmDraws) -> Ladder:
 def _noise_ladder(rows: tuple[TrialRow, ...], spent: list[float], samples: Floats) -> NoiseLadder:
     level = noise_level([row.trial for row in rows])
     dots = [
-        Dot(n, row.trial.noise, row.index, doubtful=False, words=_noise_words(row.trial))
+        TrialDot(n, row.trial.noise, row.index, doubtful=False, words=_noise_words(row.trial))
         for row, n in zip(rows, spent, strict=True)
         if row.trial.noise
     ]
@@ -169,7 +169,7 @@ def _resolutions(plan: FrameSettings, rows: tuple[TrialRow, ...]) -> list[float]
 
 
 def _spent(project: Project, shot: Shot, fit: Fit, settings: FrameSettings) -> float:
-    frames = frames_of([settings], [project.size_of(shot)], fit.ways, fit.shots[shot.name].shape())
+    frames = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
     return float(samples_spent(fit.shots[shot.name].best[None, :], frames)[0][0])
 
 
@@ -178,25 +178,6 @@ def _dot_words(row: TrialRow) -> str:
     return (
         f"frame {trial.frame}, {settings_words(trial)}: {format_duration(trial.seconds)}, {off_text(row)} off the fit"
     )
-
-
-def settings_words(settings: FrameSettings) -> str:
-    """Say settings in a few words.
-
-    Examples
-    --------
-    >>> settings_words(FrameSettings(samples=16, resolution_percent=50))
-    '16 samples, 50 % size'
-    >>> settings_words(FrameSettings(samples=512, min_samples=16, noise_threshold=0.01, denoise="frame"))
-    'threshold 0.01 with 16 to 512 samples, full size, denoise frame'
-    """
-    words = f"{settings.samples} samples"
-    if settings.noise_threshold is not None:
-        words = f"threshold {settings.noise_threshold:g} with {settings.least_samples} to {settings.samples} samples"
-    size = "full size" if settings.resolution_percent == 100 else f"{settings.resolution_percent:g} % size"
-    denoise = "" if settings.denoise == NO_DENOISE else f", denoise {settings.denoise}"
-    keep = f", {' and '.join(settings.keep)} kept" if settings.keep else ""
-    return ", ".join((f"{words}, {size}{denoise}{keep}", *further_words(settings)))
 
 
 def disagreement(project: Project, shot: str, fit: Fit) -> tuple[str, ...]:
@@ -209,14 +190,14 @@ class Along:
     """The plot along the shot: the course with its band, and the trials."""
 
     curve: Curve
-    dots: tuple[Dot, ...]
+    dots: tuple[TrialDot, ...]
 
 
 def along(project: Project, shot: Shot, fit: Fit) -> Along:
     """Return what the plot of cost along a shot shows: factors against its typical frame."""
     frames = np.unique(np.round(np.linspace(shot.first, shot.last, min(shot.frame_count, 121))))
     dots = [
-        Dot(float(row.trial.frame), row.lies.factor, row.index, row.doubtful, _dot_words(row))
+        TrialDot(float(row.trial.frame), row.lies.factor, row.index, row.doubtful, _dot_words(row))
         for row in trial_rows(project, shot.name, fit)
         if row.lies is not None
     ]

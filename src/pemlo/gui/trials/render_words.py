@@ -23,7 +23,7 @@ Region = tuple[int, int, int, int]
 
 
 @dataclass(frozen=True)
-class Wanted:
+class RenderRequest:
     """One frame to render."""
 
     frame: int
@@ -50,7 +50,7 @@ def beginning(settings: FrameSettings, frame: int, region: Region | None = None)
 
 
 def as_ladder(typed: Mapping[str, str]) -> dict[str, str]:
-    """Return the fields with a ladder up to their dearest step: samples doubling, or thresholds halving.
+    """Return the fields with a ladder up to their most expensive step: samples doubling, or thresholds halving.
 
     Examples
     --------
@@ -69,7 +69,7 @@ def as_ladder(typed: Mapping[str, str]) -> dict[str, str]:
     return {**typed, "samples": ", ".join(map(str, steps))}
 
 
-def wanted(project: Project, shot: Shot, typed: Mapping[str, str]) -> tuple[Wanted, ...]:
+def wanted(project: Project, shot: Shot, typed: Mapping[str, str]) -> tuple[RenderRequest, ...]:
     """Return the frames that the fields ask for: every frame with every step of the ladder, the cheapest step first.
 
     With thresholds the steps are those, falling, and samples are the most; without, the steps are the samples, rising.
@@ -102,7 +102,9 @@ def wanted(project: Project, shot: Shot, typed: Mapping[str, str]) -> tuple[Want
         steps = [{"samples": samples[-1], "min_samples": least, "noise_threshold": value} for value in thresholds]
     region = _region(typed["region"], project.size_of(shot)) if typed["region"].strip() else None
     found = tuple(
-        Wanted(frame, build(FrameSettings, {**common, **step}, "Trial"), region) for step in steps for frame in frames
+        RenderRequest(frame, build(FrameSettings, {**common, **step}, "Trial"), region)
+        for step in steps
+        for frame in frames
     )
     if len(found) > MOST_RENDERS:
         raise InputError(f"That would be {len(found)} frames; not more than {MOST_RENDERS} are rendered in one go.")

@@ -98,7 +98,7 @@ def denoised(picture: Picture, neighbours: Sequence[Picture], how: Denoiser, thr
         [albedo, np.stack([one.normal for one in stack]), np.log1p(np.stack([one.depth for one in stack]))[..., None]],
         axis=-1,
     )
-    light = _without_specks(light)
+    light = _without_fireflies(light)
     brightness, noise = light.mean(axis=-1), variance.mean(axis=-1)
     out = np.empty(light.shape[1:])
     noise = np.maximum(noise, _spread_out(noise))
@@ -123,7 +123,7 @@ def _spread_out(noise: Floats) -> Floats:
     return np.asarray((noise + sum(_around(noise))) / 9)
 
 
-def _without_specks(light: Floats) -> Floats:
+def _without_fireflies(light: Floats) -> Floats:
     """Hold pixels that outshine all but one of their neighbours down to the second brightest of those."""
     brightness = light.mean(axis=-1)
     limit = np.sort(np.stack(_around(brightness)), axis=0)[-2]

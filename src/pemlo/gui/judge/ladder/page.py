@@ -9,9 +9,9 @@ from pemlo.app.jobs import Jobs
 from pemlo.core.errors import FileError, PemloError
 from pemlo.core.pixels.box import Box
 from pemlo.gui.judge.ladder.sheet import LadderSheet, Tile
-from pemlo.gui.judge.ladder.tiles import Wanted, make_tiles
-from pemlo.gui.judge.measure.measuring import Measuring
-from pemlo.gui.judge.presenter import Choice
+from pemlo.gui.judge.ladder.tiles import TileRequest, make_tiles
+from pemlo.gui.judge.measure.measuring import MeasureConditions
+from pemlo.gui.judge.presenter import PictureChoice
 from pemlo.gui.judge.viewer.pair import Pair
 
 
@@ -20,7 +20,7 @@ class LadderPage(QScrollArea):
 
     Signals
     -------
-    pair_chosen(Choice, Choice)
+    pair_chosen(PictureChoice, PictureChoice)
         Two that are to be compared.
     """
 
@@ -29,7 +29,7 @@ class LadderPage(QScrollArea):
     def __init__(self, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
         super().__init__()
         self._jobs, self._report = jobs, report
-        self._of: tuple[Choice, ...] = ()
+        self._of: tuple[PictureChoice, ...] = ()
         self._made: object = None
         self.sheet = LadderSheet()
         self.sheet.pair_chosen.connect(lambda first, second: self.pair_chosen.emit(self._of[first], self._of[second]))
@@ -37,12 +37,12 @@ class LadderPage(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
-    def show_pair(self, pair: Pair, size: tuple[int, int], box: Box, how: Measuring) -> None:
+    def show_pair(self, pair: Pair, size: tuple[int, int], box: Box, how: MeasureConditions) -> None:
         """Make the tiles of the frame of a pair: the same part, `box`, of pictures brought to a size."""
         of = pair.of_frame()
         if (of, size, box, how) == self._made:
             return
-        wanted = [Wanted(one, question) for one in of if (question := pair.question(how, of=one)) is not None]
+        wanted = [TileRequest(one, question) for one in of if (question := pair.question(how, of=one)) is not None]
 
         def take(tiles: list[Tile]) -> None:
             self._of, self._made = of, (of, size, box, how)

@@ -9,24 +9,25 @@ from PySide6.QtGui import QImage
 from pemlo.app.jobs import Jobs
 from pemlo.core.pixels.box import Box
 from pemlo.core.progress import Monitor
+from pemlo.core.project.spelling import settings_words
 from pemlo.core.units import format_duration
 from pemlo.gui.judge.ladder.sheet import TILE, Tile
-from pemlo.gui.judge.measure.measuring import Measuring
-from pemlo.gui.judge.presenter import Choice, settings_words
+from pemlo.gui.judge.measure.measuring import MeasureConditions
+from pemlo.gui.judge.presenter import PictureChoice
 
 if TYPE_CHECKING:
-    from pemlo.core.appraisal.picture_comparison import Answer, Question
+    from pemlo.core.appraisal.picture_comparison import ComparisonRequest, PictureComparison
     from pemlo.core.pixels.screen import Pixels
 
 SHEET = "judge sheet"
 
 
 @dataclass(frozen=True)
-class Wanted:
+class TileRequest:
     """A tile that is wanted: of which picture, and what is to be measured of it."""
 
-    choice: Choice
-    question: "Question"
+    choice: PictureChoice
+    question: "ComparisonRequest"
 
 
 def part_around(centre: tuple[float, float], size: tuple[int, int]) -> Box:
@@ -39,10 +40,10 @@ def part_around(centre: tuple[float, float], size: tuple[int, int]) -> Box:
 
 def make_tiles(
     jobs: Jobs,
-    wanted: Sequence[Wanted],
+    wanted: Sequence[TileRequest],
     size: tuple[int, int],
     box: Box,
-    how: Measuring,
+    how: MeasureConditions,
     take: Callable[[list[Tile]], None],
 ) -> None:
     """Read the same part of every picture, measure them all, and hand over the tiles.
@@ -55,8 +56,8 @@ def make_tiles(
         The part, in px of that size.
     """
 
-    def work(monitor: Monitor) -> "list[tuple[Choice, Pixels, Answer]]":
-        from pemlo.core.appraisal.picture_comparison import answer  # noqa: PLC0415 - heavy to load
+    def work(monitor: Monitor) -> "list[tuple[PictureChoice, Pixels, PictureComparison]]":
+        from pemlo.core.appraisal.picture_comparison import compare  # noqa: PLC0415 - heavy to load
         from pemlo.core.files.loading import load_part  # noqa: PLC0415 - as above
         from pemlo.core.pixels.screen import shown  # noqa: PLC0415 - as above
 
@@ -64,16 +65,16 @@ def make_tiles(
         for number, one in enumerate(wanted):
             monitor.step(number / len(wanted), f"Measuring {one.choice.name}")
             pixels = shown(load_part(one.choice.path, how.reading, size, box), how.display)
-            found.append((one.choice, pixels, answer(one.question, with_scores=False)))
+            found.append((one.choice, pixels, compare(one.question, with_scores=False)))
         return found
 
-    def done(found: "list[tuple[Choice, Pixels, Answer]]") -> None:
+    def done(found: "list[tuple[PictureChoice, Pixels, PictureComparison]]") -> None:
         take([_tile(*one) for one in found])
 
     jobs.submit(SHEET, "Making the ladder sheet", work, done)
 
 
-def _tile(choice: Choice, pixels: "Pixels", found: "Answer") -> Tile:
+def _tile(choice: PictureChoice, pixels: "Pixels", found: "PictureComparison") -> Tile:
     height, width = pixels.shape
     image = QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32).copy()
     assert choice.trial is not None

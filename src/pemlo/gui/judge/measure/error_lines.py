@@ -1,4 +1,4 @@
-"""What is foretold of the error with other settings: lines of a plot, and sentences. Qt-free."""
+"""What is predicted of the error with other settings: lines of a plot, and sentences. Qt-free."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -6,20 +6,21 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from pemlo.app.forecaster import Answer as Forecast
+from pemlo.app.forecaster import FilmForecast as Forecast
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import draw_frame, draw_samples
 from pemlo.core.errors import InputError
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
+from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration
-from pemlo.gui.judge.presenter import Choice, settings_words
+from pemlo.gui.judge.presenter import PictureChoice
 
 if TYPE_CHECKING:
-    from pemlo.core.appraisal.frame_appearance import LookedAt
+    from pemlo.core.appraisal.frame_appearance import FrameAppearance
     from pemlo.core.estimate import Estimate
-    from pemlo.core.predict.error_model import Foretold, Look
+    from pemlo.core.predict.error_model import ErrorModel, Prediction
 
 _POINTS = 33
 
@@ -57,7 +58,7 @@ class ErrorPlot:
     ceiling: float | None
 
 
-def error_plot(found: "LookedAt", of: Sequence[Choice], ceiling: float | None) -> ErrorPlot:
+def error_plot(found: "FrameAppearance", of: Sequence[PictureChoice], ceiling: float | None) -> ErrorPlot:
     """Return how error runs against samples, from how a frame looks and its trials, in the order of its errors."""
     dots = []
     for choice, error in zip(of, found.errors, strict=True):
@@ -67,24 +68,27 @@ def error_plot(found: "LookedAt", of: Sequence[Choice], ceiling: float | None) -
         words = f"{settings_words(trial)}: {_interval(error.total)} codes, {format_duration(trial.seconds)}"
         words += f", {trial.mark}" if trial.mark else ""
         dots.append(ErrorDot(samples, max(error.total.value, 1e-3), choice.index or 0, trial.denoise, words))
-    if found.look is None:
+    if found.error_model is None:
         return ErrorPlot((), tuple(dots), ceiling)
     seen = [dot.x for dot in dots] or [16.0]
     grid = np.geomspace(max(min(seen) / 2, 1.0), 4 * max(seen), _POINTS)
-    usual = _as_the_reference(found.look, [choice.trial for choice in of])
-    lines = [_line(found.look, usual.changed(denoise=denoise), grid) for denoise in (NO_DENOISE, *found.look.laws)]
+    usual = _as_the_reference(found.error_model, [choice.trial for choice in of])
+    lines = [
+        _line(found.error_model, usual.changed(denoise=denoise), grid)
+        for denoise in (NO_DENOISE, *found.error_model.laws)
+    ]
     return ErrorPlot(tuple(lines), tuple(dots), ceiling)
 
 
-def _as_the_reference(look: "Look", trials: Sequence[Trial | None]) -> FrameSettings:
+def _as_the_reference(model: "ErrorModel", trials: Sequence[Trial | None]) -> FrameSettings:
     """Return settings with the switches and the split of the reference: what others do is not always known."""
-    alike = next((trial for trial in trials if trial is not None and trial.switched == look.switched), None)
+    alike = next((trial for trial in trials if trial is not None and trial.switched == model.switched), None)
     plain = FrameSettings(samples=1)
     return plain if alike is None else plain.changed(switches=alike.switches, split=alike.split)
 
 
-def _line(look: "Look", settings: FrameSettings, grid: Floats) -> ErrorLine:
-    told = [look.foretell(settings, float(n)) for n in grid]
+def _line(model: "ErrorModel", settings: FrameSettings, grid: Floats) -> ErrorLine:
+    told = [model.predict(settings, float(n)) for n in grid]
     denoise = settings.denoise
     low, middle, high = (np.array([getattr(one.total, name) for one in told]) for name in ("low", "value", "high"))
     apart = denoise != NO_DENOISE and all(one.grain and one.softening for one in told)
@@ -126,38 +130,38 @@ def _number(text: str, what: str, such_as: str) -> float:
 
 
 @dataclass(frozen=True)
-class Asked:
-    """What is foretold of settings that were asked for: a sentence or two, and where they lie on the plot, if there."""
+class AskedError:
+    """The prediction for typed settings: a sentence or two, and where it lies on the plot, if on it."""
 
     words: str
     samples: float | None = None
     error: float | None = None
 
 
-def ask(look: "Look", forecast: Forecast | None, shot: str, frame: int, settings: FrameSettings) -> Asked:
-    """Foretell what settings would leave and take; may take 100 ms."""
+def ask(model: "ErrorModel", forecast: Forecast | None, shot: str, frame: int, settings: FrameSettings) -> AskedError:
+    """Predict what settings would leave and take; may take 100 ms."""
     fit = None if forecast is None else forecast.known.fit
     known = fit is not None and fit.known and shot in fit.shots and settings.denoise in {NO_DENOISE, *fit.denoisers}
     mean: float | None = None
     if settings.adaptive:
         if forecast is None or not known:
-            return Asked("What the noise threshold spends is not known: time one such trial first.")
+            return AskedError("What the noise threshold spends is not known: time one such trial first.")
         mean = float(np.median(draw_samples(forecast.known.fit, forecast.project, shot, frame, settings)))
     try:
-        told = look.foretell(settings, mean)
+        told = model.predict(settings, mean)
     except InputError as error:
-        return Asked(str(error))
+        return AskedError(str(error))
     spent = f", {mean:.0f} samples a pixel on average" if mean is not None else ""
     takes = "What it takes is not known yet."
     if forecast is not None and known:
         drawn = draw_frame(forecast.known.fit, forecast.project, shot, frame, settings)
         low, middle, high = (format_duration(float(q)) for q in np.quantile(drawn, [0.05, 0.5, 0.95]))
         takes = f"Takes {middle} ({low} to {high}) a frame{spent}."
-    words = f"Error {_interval(told.total)} codes foretold: {_parts(told)}. {takes}"
-    return Asked(words, float(mean or settings.samples), told.total.value)
+    words = f"Error {_interval(told.total)} codes predicted: {_parts(told)}. {takes}"
+    return AskedError(words, float(mean or settings.samples), told.total.value)
 
 
-def _parts(told: "Foretold") -> str:
+def _parts(told: "Prediction") -> str:
     if told.softening is not None and told.grain is not None:
         words = f"grain {told.grain.value:.1f}, softening {told.softening.value:.1f}"
     elif told.grain is not None:
@@ -171,11 +175,11 @@ def _interval(value: "Estimate") -> str:
     return f"{value.value:.1f} ({value.low:.1f}–{value.high:.1f})"
 
 
-def about_words(found: "LookedAt", trial: Trial) -> str:
+def about_words(found: "FrameAppearance", trial: Trial) -> str:
     """Return what the plot shows, or what is missing."""
-    if found.look is None:
+    if found.error_model is None:
         return (
-            "Nothing can be foretold yet: no trial of this frame without denoising tells its variance. Render one in "
+            "Nothing can be predicted yet: no trial of this frame without denoising tells its variance. Render one in "
             "Trials, or once more with another seed."
         )
     words = f"Frame {trial.frame}. Marks are trials that were measured, bands hold 9 in 10."
@@ -184,16 +188,16 @@ def about_words(found: "LookedAt", trial: Trial) -> str:
             f" The pictures are of {trial.resolution_percent:g} % of the delivery's size: those of 100 % are taken to "
             "err as much."
         )
-    if any(law.residual is None for law in found.look.laws.values()):
+    if any(law.residual is None for law in found.error_model.laws.values()):
         words += " With a second seed of a denoised trial, grain that stays and softening are told apart."
-    if not found.look.laws:
+    if not found.error_model.laws:
         words += " Render one denoised trial, and its line comes too."
     return words
 
 
-def offered_denoisers(look: "Look") -> tuple[str, ...]:
+def offered_denoisers(model: "ErrorModel") -> tuple[str, ...]:
     """Return the ways of denoising of which something is known."""
-    return (NO_DENOISE, *look.laws)
+    return (NO_DENOISE, *model.laws)
 
 
 def beginning(trial: Trial) -> FrameSettings:

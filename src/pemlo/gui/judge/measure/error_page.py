@@ -1,4 +1,4 @@
-"""The page that foretells: error over samples with and without denoisers, and what other settings leave. GUI thread."""
+"""The page that predicts: error over samples with and without denoisers, and what other settings leave. GUI thread."""
 
 from typing import TYPE_CHECKING
 
@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from pemlo.app.forecaster import Answer as Forecast
+from pemlo.app.forecaster import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import InputError
 from pemlo.core.progress import Monitor
@@ -17,14 +17,14 @@ from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge.measure import error_lines
-from pemlo.gui.judge.presenter import Choice as Pictured
+from pemlo.gui.judge.presenter import PictureChoice as Pictured
 
 if TYPE_CHECKING:
-    from pemlo.core.appraisal.frame_appearance import LookedAt
-    from pemlo.core.predict.error_model import Look
+    from pemlo.core.appraisal.frame_appearance import FrameAppearance
+    from pemlo.core.predict.error_model import ErrorModel
     from pemlo.gui.common.plot import Plot
 
-FORETELL = "judge foretold"
+PREDICT = "judge predicted"
 _STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DashDotLine, Qt.PenStyle.DashDotDotLine)
 _SYMBOLS = ("o", "s", "t", "d", "p", "h")
 
@@ -44,7 +44,7 @@ class ErrorPage(QFrame):
         super().__init__()
         self.setObjectName("sheet")
         self._jobs = jobs
-        self._look: Look | None = None
+        self._model: ErrorModel | None = None
         self._trial: Trial | None = None
         self._forecast: Forecast | None = None
         self._shown: tuple[object, ...] = ()
@@ -86,9 +86,9 @@ class ErrorPage(QFrame):
         column.addLayout(self._room, 1)
         column.addWidget(self.about)
 
-    def show_look(
+    def show_appearance(
         self,
-        found: "LookedAt | None",
+        found: "FrameAppearance | None",
         of: tuple[Pictured, ...],
         trial: Trial | None,
         forecast: Forecast | None,
@@ -100,7 +100,7 @@ class ErrorPage(QFrame):
         if self._shown and self._shown[0] is found and self._shown[1] is forecast and self._shown[2:] == now[2:]:
             return
         self._shown = now
-        self._look, self._forecast = None if found is None else found.look, forecast
+        self._model, self._forecast = None if found is None else found.error_model, forecast
         if trial is not self._trial and trial is not None:
             self._trial = trial
             self._begin(error_lines.beginning(trial))
@@ -122,7 +122,7 @@ class ErrorPage(QFrame):
         self._wanted_denoise = settings.denoise
 
     def _offer_denoisers(self) -> None:
-        wanted = (NO_DENOISE,) if self._look is None else error_lines.offered_denoisers(self._look)
+        wanted = (NO_DENOISE,) if self._model is None else error_lines.offered_denoisers(self._model)
         if wanted != tuple(self.denoise.itemText(k) for k in range(self.denoise.count())):
             self.denoise.clear()
             self.denoise.addItems(list(wanted))
@@ -133,10 +133,10 @@ class ErrorPage(QFrame):
         self._ask()
 
     def _ask(self) -> None:
-        """Foretell in the background what the typed settings leave."""
-        look, trial, forecast = self._look, self._trial, self._forecast
-        if look is None or trial is None:
-            self._on_foretold(error_lines.Asked(""))
+        """Predict in the background what the typed settings leave."""
+        model, trial, forecast = self._model, self._trial, self._forecast
+        if model is None or trial is None:
+            self._on_predicted(error_lines.AskedError(""))
             return
         try:
             settings = error_lines.read_settings(
@@ -146,13 +146,13 @@ class ErrorPage(QFrame):
             self.words.setText(str(error))
             return
 
-        def work(monitor: Monitor) -> error_lines.Asked:
-            monitor.step(0.0, "Foretelling")
-            return error_lines.ask(look, forecast, trial.shot, trial.frame, settings)
+        def work(monitor: Monitor) -> error_lines.AskedError:
+            monitor.step(0.0, "Predicting")
+            return error_lines.ask(model, forecast, trial.shot, trial.frame, settings)
 
-        self._jobs.submit(FORETELL, "Foretelling", work, self._on_foretold)
+        self._jobs.submit(PREDICT, "Predicting", work, self._on_predicted)
 
-    def _on_foretold(self, asked: error_lines.Asked) -> None:
+    def _on_predicted(self, asked: error_lines.AskedError) -> None:
         self.words.setText(asked.words)
         if self.plot is not None:
             self.plot.show_ring(asked.samples, asked.error, colours().picture)
@@ -173,32 +173,32 @@ class ErrorPage(QFrame):
 
 def draw(plot: "Plot", shown: error_lines.ErrorPlot) -> None:
     """Draw lines with their bands and parts, trials, and the ceiling."""
-    look = colours()
+    palette = colours()
     names = list(dict.fromkeys([*(line.denoise for line in shown.lines), *(dot.denoise for dot in shown.dots)]))
     heights = [np.log10([dot.y for dot in shown.dots])] if shown.dots else []
     for number, line in enumerate(shown.lines):
         x = np.log10(line.samples)
-        plot.add_band(x, np.log10(line.low), np.log10(line.high), look.picture_light, 0.8)
-        plot.add_line(x, np.log10(line.middle), look.picture, style=_STYLES[number % len(_STYLES)])
+        plot.add_band(x, np.log10(line.low), np.log10(line.high), palette.picture_light, 0.8)
+        plot.add_line(x, np.log10(line.middle), palette.picture, style=_STYLES[number % len(_STYLES)])
         heights.append(np.log10([line.low.min(), line.high.max()]))
         name = "not denoised" if line.denoise == NO_DENOISE else f"denoised: {line.denoise}"
-        plot.add_words(name, float(x[0]), float(np.log10(line.middle[0])), (-0.05, 1.1), look.picture, strong=True)
+        plot.add_words(name, float(x[0]), float(np.log10(line.middle[0])), (-0.05, 1.1), palette.picture, strong=True)
         for words, part in (("grain that stays", line.residual), ("softening", line.bias)):
             if part is not None:
-                plot.add_line(x, np.log10(part), look.picture, 1.0, Qt.PenStyle.DotLine)
+                plot.add_line(x, np.log10(part), palette.picture, 1.0, Qt.PenStyle.DotLine)
                 middle = len(x) // 2
-                plot.add_words(words, float(x[middle]), float(np.log10(part[middle])), (0.5, 0), look.picture)
+                plot.add_words(words, float(x[middle]), float(np.log10(part[middle])), (0.5, 0), palette.picture)
                 heights.append(np.log10(part))
     for number, name in enumerate(names):
         dots = [dot for dot in shown.dots if dot.denoise == name]
         x, y = (np.log10([getattr(dot, axis) for dot in dots]) for axis in ("x", "y"))
-        plot.add_dots(dots, x, y, look.picture, _SYMBOLS[number % len(_SYMBOLS)])
+        plot.add_dots(dots, x, y, palette.picture, _SYMBOLS[number % len(_SYMBOLS)])
     if shown.ceiling:
         level = float(np.log10(shown.ceiling))
-        plot.add_level(level, look.limit)
+        plot.add_level(level, palette.limit)
         heights.append(np.array([level]))
     across = [np.log10(line.samples) for line in shown.lines] or [np.log10([dot.x for dot in shown.dots] or [1, 2])]
     x = np.concatenate(across)
     if shown.ceiling:
-        plot.add_words("ceiling", float(x.max()), level, (1, 1), look.limit, strong=True)
+        plot.add_words("ceiling", float(x.max()), level, (1, 1), palette.limit, strong=True)
     plot.set_range(x, np.concatenate(heights or [np.array([0.0, 1.0])]))

@@ -5,20 +5,20 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.file_facts import FileFacts
-from pemlo.app.forecaster import Answer as Forecast
+from pemlo.app.forecaster import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.pixels.box import Box
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.gui.judge.measure.measurer import Measurer
-from pemlo.gui.judge.measure.measuring import Measuring
-from pemlo.gui.judge.presenter import Choice, denoise_words
+from pemlo.gui.judge.measure.measuring import MeasureConditions
+from pemlo.gui.judge.presenter import PictureChoice, denoise_words
 from pemlo.gui.judge.viewer.pair import Pair
 
 if TYPE_CHECKING:
-    from pemlo.core.appraisal.frame_appearance import LookedAt
+    from pemlo.core.appraisal.frame_appearance import FrameAppearance
     from pemlo.core.appraisal.noise_sources import Sources
-    from pemlo.core.appraisal.picture_comparison import Answer, Question
-    from pemlo.core.predict.error_model import Look
+    from pemlo.core.appraisal.picture_comparison import ComparisonRequest, PictureComparison
+    from pemlo.core.predict.error_model import ErrorModel
 
 MOST_SPOTS = 8
 
@@ -30,7 +30,7 @@ class Findings(QObject):
     -------
     changed()
         There are new numbers, or none any more.
-    region_found(Answer, Sources)
+    region_found(PictureComparison, Sources)
     """
 
     changed = Signal()
@@ -40,26 +40,26 @@ class Findings(QObject):
         super().__init__()
         self._measurer = Measurer(jobs, written)
         self._pair = Pair()
-        self._how: Measuring | None = None
-        self._question: Question | None = None
-        self._region: Question | None = None
+        self._how: MeasureConditions | None = None
+        self._question: ComparisonRequest | None = None
+        self._region: ComparisonRequest | None = None
         self._spot = -1
-        self.found: Answer | None = None
+        self.found: PictureComparison | None = None
         self.forecast: Forecast | None = None
         self.worth = ""
         self.sources: Sources | None = None
-        self.looked_at: LookedAt | None = None
-        self.looked_at_of: tuple[Choice, ...] = ()
-        self._looking: Pair | None = None
+        self.appearance: FrameAppearance | None = None
+        self.appearance_of_trials: tuple[PictureChoice, ...] = ()
+        self._appraising: Pair | None = None
         self._measurer.measured.connect(self._on_measured)
         self._measurer.region_measured.connect(self._on_region_measured)
 
-    def ask(self, pair: Pair, how: Measuring) -> None:
+    def ask(self, pair: Pair, how: MeasureConditions) -> None:
         """Find out about a pair of pictures."""
         self._pair, self._how = pair, how
         self._question, self._region = pair.question(how), None
         self._spot, self.found, self.worth, self.sources = -1, None, "", None
-        self.looked_at, self._looking = None, None
+        self.appearance, self._appraising = None, None
         self.changed.emit()
         if self._question is not None:
             self._measurer.ask(self._question, scores=True)
@@ -71,21 +71,21 @@ class Findings(QObject):
         if question is not None:
             self._measurer.ask_other(question)
 
-    def known_of(self, choice: Choice) -> "Answer | None":
+    def known_of(self, choice: PictureChoice) -> "PictureComparison | None":
         """Return what was measured of one of the two pictures; None while it is not."""
         question = self._of(choice)
         return None if question is None else self._measurer.known(question)
 
-    def _of(self, choice: Choice) -> "Question | None":
+    def _of(self, choice: PictureChoice) -> "ComparisonRequest | None":
         return None if self._how is None else self._pair.question(self._how, of=choice)
 
-    def _on_measured(self, question: "Question", found: "Answer") -> None:
+    def _on_measured(self, question: "ComparisonRequest", found: "PictureComparison") -> None:
         if question == self._question:
             self.found = found
             self.changed.emit()
             self.ask_worth()
 
-    def _ask_sources(self, question: "Question", pair: Pair) -> None:
+    def _ask_sources(self, question: "ComparisonRequest", pair: Pair) -> None:
         def take(found: "Sources | None") -> None:
             if self._pair is pair:
                 self.sources = found
@@ -125,7 +125,9 @@ class Findings(QObject):
         if self._region is not None:
             self._measurer.ask_region(self._region)
 
-    def _on_region_measured(self, question: "Question", found: "Answer", sources: "Sources | None") -> None:
+    def _on_region_measured(
+        self, question: "ComparisonRequest", found: "PictureComparison", sources: "Sources | None"
+    ) -> None:
         if question == self._region:
             self.region_found.emit(found, sources)
 
@@ -141,35 +143,35 @@ class Findings(QObject):
             self.worth = denoise_words(left, self.found, None, None)
             self.changed.emit()
         else:
-            self.ask_look()
+            self.ask_appearance()
 
     # How the frame looks
 
-    def ask_look(self) -> None:
-        """Find out how the frame looks, so that errors of other settings can be foretold."""
+    def ask_appearance(self) -> None:
+        """Find out how the frame looks, so that errors of other settings can be predicted."""
         pair, pictured = self._pair, self._pair.pictured()
         if pictured is None or self._how is None:
             return
         of, reference, others = pictured
 
-        def take(found: "LookedAt") -> None:
+        def take(found: "FrameAppearance") -> None:
             if self._pair is pair:
-                self.looked_at, self.looked_at_of = found, of
-                self._say_worth(found.look)
+                self.appearance, self.appearance_of_trials = found, of
+                self._say_worth(found.error_model)
                 self.changed.emit()
 
-        if self.looked_at is not None:
-            take(self.looked_at)
-        elif self._looking is not pair:
-            self._looking = pair
-            self._measurer.ask_look(reference, others, self._how, take)
+        if self.appearance is not None:
+            take(self.appearance)
+        elif self._appraising is not pair:
+            self._appraising = pair
+            self._measurer.ask_appearance(reference, others, self._how, take)
 
-    def _say_worth(self, look: "Look | None") -> None:
+    def _say_worth(self, model: "ErrorModel | None") -> None:
         left = self._pair.left
         if left is not None and left.trial is not None and left.trial.denoise != NO_DENOISE:
-            self.worth = denoise_words(left, self.found, look, None if look is None else self._seconds_without(look))
+            self.worth = denoise_words(left, self.found, model, None if model is None else self._seconds_without(model))
 
-    def _seconds_without(self, look: "Look") -> float | None:
+    def _seconds_without(self, model: "ErrorModel") -> float | None:
         """Return what a frame takes with the samples that leave the same error without denoising."""
         trial = None if self._pair.left is None else self._pair.left.trial
         error = None if self.found is None else self.found.measured.error
@@ -177,5 +179,5 @@ class Findings(QObject):
             return None
         from pemlo.gui.judge.measure.render_time import seconds_without_denoising  # noqa: PLC0415 - heavy to load
 
-        samples = look.curve.samples_for(max(error.total.value, 1e-3))
+        samples = model.curve.samples_for(max(error.total.value, 1e-3))
         return seconds_without_denoising(self.forecast, trial, samples)

@@ -9,16 +9,16 @@ from PySide6.QtCore import QObject, Signal
 from pemlo.app.file_facts import FileFacts
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
-from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.measure.measuring import MeasureConditions
 
 if TYPE_CHECKING:
-    from pemlo.core.appraisal.frame_appearance import LookedAt, Pictured
+    from pemlo.core.appraisal.frame_appearance import FrameAppearance, TrialPicture
     from pemlo.core.appraisal.noise_sources import Sources
-    from pemlo.core.appraisal.picture_comparison import Answer, Question
+    from pemlo.core.appraisal.picture_comparison import ComparisonRequest, PictureComparison
 
 NUMBERS, OTHER, SCORES, REGION = "judge numbers", "judge other numbers", "judge scores", "judge region"
-LOOK, SOURCES = "judge look", "judge sources"
-_MOST_KEPT, _MOST_LOOKS = 400, 40
+APPEARANCE, SOURCES = "judge look", "judge sources"
+_MOST_KEPT, _MOST_APPEARANCES = 400, 40
 Key = tuple[object, ...]
 
 
@@ -27,9 +27,9 @@ class Measurer(QObject):
 
     Signals
     -------
-    measured(Question, Answer)
+    measured(ComparisonRequest, PictureComparison)
         Numbers without scores, or with them when those are ready too.
-    region_measured(Question, Answer, Sources)
+    region_measured(ComparisonRequest, PictureComparison, Sources)
         Of a region: numbers, and where its noise comes from if the picture tells.
     """
 
@@ -39,10 +39,10 @@ class Measurer(QObject):
     def __init__(self, jobs: Jobs, written: FileFacts) -> None:
         super().__init__()
         self._jobs, self._written = jobs, written
-        self._kept: dict[Key, Answer] = {}
-        self._looks: dict[Key, LookedAt] = {}
+        self._kept: dict[Key, PictureComparison] = {}
+        self._appearances: dict[Key, FrameAppearance] = {}
 
-    def ask(self, question: "Question", *, scores: bool) -> None:
+    def ask(self, question: "ComparisonRequest", *, scores: bool) -> None:
         """Measure, and tell when it is done; at once if it was measured before."""
         key = self._key(question)
         known = self._kept.get(key)
@@ -53,12 +53,12 @@ class Measurer(QObject):
                 self._ask_scores(question, key, known)
             return
 
-        def work(monitor: Monitor) -> "Answer":
-            from pemlo.core.appraisal.picture_comparison import answer  # noqa: PLC0415 - heavy to load
+        def work(monitor: Monitor) -> "PictureComparison":
+            from pemlo.core.appraisal.picture_comparison import compare  # noqa: PLC0415 - heavy to load
 
-            return answer(question, monitor, with_scores=False)
+            return compare(question, monitor, with_scores=False)
 
-        def done(found: "Answer") -> None:
+        def done(found: "PictureComparison") -> None:
             self._keep(key, found)
             self.measured.emit(question, found)
             if scores:
@@ -67,76 +67,80 @@ class Measurer(QObject):
         self._jobs.cancel(SCORES)
         self._jobs.submit(NUMBERS, "Measuring", work, done)
 
-    def ask_other(self, question: "Question") -> None:
+    def ask_other(self, question: "ComparisonRequest") -> None:
         """Measure another picture too, to be asked for with `known`."""
         key = self._key(question)
 
-        def work(monitor: Monitor) -> "Answer":
-            from pemlo.core.appraisal.picture_comparison import answer  # noqa: PLC0415 - heavy to load
+        def work(monitor: Monitor) -> "PictureComparison":
+            from pemlo.core.appraisal.picture_comparison import compare  # noqa: PLC0415 - heavy to load
 
-            return answer(question, monitor, with_scores=False)
+            return compare(question, monitor, with_scores=False)
 
         if key not in self._kept:
             self._jobs.submit(OTHER, "Measuring", work, lambda found: self._keep(key, found))
 
-    def known(self, question: "Question") -> "Answer | None":
+    def known(self, question: "ComparisonRequest") -> "PictureComparison | None":
         """Return what was measured before."""
         return self._kept.get(self._key(question))
 
-    def _ask_scores(self, question: "Question", key: Key, found: "Answer") -> None:
+    def _ask_scores(self, question: "ComparisonRequest", key: Key, found: "PictureComparison") -> None:
         if question.reference is None:
             return
 
-        def work(monitor: Monitor) -> "Answer":
+        def work(monitor: Monitor) -> "PictureComparison":
             from pemlo.core.appraisal.picture_comparison import scored  # noqa: PLC0415 - heavy to load
 
             return scored(question, found, monitor)
 
-        def done(more: "Answer") -> None:
+        def done(more: "PictureComparison") -> None:
             self._keep(key, more)
             self.measured.emit(question, more)
 
         self._jobs.submit(SCORES, "Comparing as an eye does", work, done)
 
-    def ask_region(self, question: "Question") -> None:
+    def ask_region(self, question: "ComparisonRequest") -> None:
         """Measure a part of a picture."""
 
-        def work(monitor: Monitor) -> "tuple[Answer, Sources | None]":
+        def work(monitor: Monitor) -> "tuple[PictureComparison, Sources | None]":
             from pemlo.core.appraisal.noise_sources import sources_of  # noqa: PLC0415 - as above
-            from pemlo.core.appraisal.picture_comparison import answer, part_of  # noqa: PLC0415 - heavy to load
+            from pemlo.core.appraisal.picture_comparison import compare, part_of  # noqa: PLC0415 - heavy to load
 
-            found = answer(question, monitor, with_scores=False)
+            found = compare(question, monitor, with_scores=False)
             part = part_of(question)
             return found, sources_of(question.picture, question.display, question.second, part, question.reading)
 
-        def done(found: "tuple[Answer, Sources | None]") -> None:
+        def done(found: "tuple[PictureComparison, Sources | None]") -> None:
             self.region_measured.emit(question, *found)
 
         self._jobs.submit(REGION, "Measuring the region", work, done)
 
-    def ask_look(
-        self, reference: "Pictured", others: "tuple[Pictured, ...]", how: Measuring, take: "Callable[[LookedAt], None]"
+    def ask_appearance(
+        self,
+        reference: "TrialPicture",
+        others: "tuple[TrialPicture, ...]",
+        how: MeasureConditions,
+        take: "Callable[[FrameAppearance], None]",
     ) -> None:
         """Find out how a frame looks."""
         key = (reference, others, how, *(self._written.of(one.path) for one in (reference, *others)))
-        if key in self._looks:
-            take(self._looks[key])
+        if key in self._appearances:
+            take(self._appearances[key])
             return
 
-        def work(monitor: Monitor) -> "LookedAt":
-            from pemlo.core.appraisal.frame_appearance import look_at  # noqa: PLC0415 - heavy to load
+        def work(monitor: Monitor) -> "FrameAppearance":
+            from pemlo.core.appraisal.frame_appearance import appraise_frame  # noqa: PLC0415 - heavy to load
 
-            return look_at(reference, others, how.display, how.reading, monitor)
+            return appraise_frame(reference, others, how.display, how.reading, monitor)
 
-        def done(found: "LookedAt") -> None:
-            self._looks[key] = found
-            while len(self._looks) > _MOST_LOOKS:
-                del self._looks[next(iter(self._looks))]
+        def done(found: "FrameAppearance") -> None:
+            self._appearances[key] = found
+            while len(self._appearances) > _MOST_APPEARANCES:
+                del self._appearances[next(iter(self._appearances))]
             take(found)
 
-        self._jobs.submit(LOOK, "Finding out how the frame looks", work, done)
+        self._jobs.submit(APPEARANCE, "Finding out how the frame looks", work, done)
 
-    def ask_sources(self, question: "Question", take: "Callable[[Sources | None], None]") -> None:
+    def ask_sources(self, question: "ComparisonRequest", take: "Callable[[Sources | None], None]") -> None:
         """Find where the noise of a picture comes from."""
 
         def work(monitor: Monitor) -> "Sources | None":
@@ -147,17 +151,17 @@ class Measurer(QObject):
 
         self._jobs.submit(SOURCES, "Finding where the noise comes from", work, take)
 
-    def _keep(self, key: Key, found: "Answer") -> None:
+    def _keep(self, key: Key, found: "PictureComparison") -> None:
         self._kept[key] = found
         while len(self._kept) > _MOST_KEPT:
             del self._kept[next(iter(self._kept))]
 
-    def _key(self, question: "Question") -> Key:
+    def _key(self, question: "ComparisonRequest") -> Key:
         """Return what an answer depends on."""
         return question, tuple(map(self._written.of, files_of(question)))
 
 
-def files_of(question: "Question | None") -> tuple[Path, ...]:
+def files_of(question: "ComparisonRequest | None") -> tuple[Path, ...]:
     """Return the files that a question is about."""
     if question is None:
         return ()

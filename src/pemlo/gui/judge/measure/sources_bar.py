@@ -42,10 +42,10 @@ class _Bar(QWidget):
 
     @staticmethod
     def _fill(painter: QPainter, rect: QRectF, name: str) -> None:
-        look = colours()
-        painter.fillRect(rect, look.picture if name in STROKES else look.line)
+        palette = colours()
+        painter.fillRect(rect, palette.picture if name in STROKES else palette.line)
         if name in STROKES:
-            painter.fillRect(rect, QBrush(look.sheet, STROKES[name]))
+            painter.fillRect(rect, QBrush(palette.sheet, STROKES[name]))
 
 
 class SourcesBar(QWidget):

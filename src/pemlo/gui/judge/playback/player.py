@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
-from pemlo.gui.judge.measure.measuring import Measuring
+from pemlo.gui.judge.measure.measuring import MeasureConditions
 from pemlo.gui.judge.playback.timing import Tally, Way, frame_due, read_order
 from pemlo.gui.judge.viewer.canvas import Sizes
 from pemlo.gui.judge.viewer.reader import sizes_of
@@ -39,7 +39,7 @@ class Player(QObject):
     shown = Signal(int, object)
     told = Signal()
 
-    def __init__(self, jobs: Jobs, how: "Callable[[], Measuring]") -> None:
+    def __init__(self, jobs: Jobs, how: "Callable[[], MeasureConditions]") -> None:
         super().__init__()
         self._jobs, self._how = jobs, how
         self.runs: dict[str, Sequence] = {}
@@ -216,7 +216,7 @@ class Player(QObject):
 
 
 def _read(
-    paths: dict[str, Path], size: tuple[int, int] | None, how: Measuring
+    paths: dict[str, Path], size: tuple[int, int] | None, how: MeasureConditions
 ) -> "tuple[tuple[int, int], dict[str, tuple[Pixels, ...]]]":
     from pemlo.core.files.loading import load, size_of  # noqa: PLC0415 - heavy to load
     from pemlo.core.pixels.screen import reduced, shown  # noqa: PLC0415 - as above

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout
 from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.gui.common.choice import Choice as Picker
 from pemlo.gui.common.labels import button
-from pemlo.gui.judge.presenter import Choice
+from pemlo.gui.judge.presenter import PictureChoice
 
 A_FILE = "another file…"
 PICTURES, LADDER, ERRORS = "pictures", "ladder sheet", "error by samples"
@@ -20,7 +20,7 @@ class PictureRow(QFrame):
 
     Signals
     -------
-    picked(str, Choice)
+    picked(str, PictureChoice)
         Side, and the picture; None where the question for a file was left.
     swapped()
     page_chosen(str)
@@ -33,8 +33,8 @@ class PictureRow(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("onpicture")
-        self._files: dict[Path, Choice] = {}
-        self._offered: tuple[Choice, ...] = ()
+        self._files: dict[Path, PictureChoice] = {}
+        self._offered: tuple[PictureChoice, ...] = ()
         self.left, self.right = (self._picker(side) for side in ("left", "right"))
         self.page = Picker("Page", "The pictures; all trials of the frame (L); or what others would leave (E)", PAGES)
         self.page.activated.connect(lambda _: self.page_chosen.emit(self.page.currentText()))
@@ -53,7 +53,9 @@ class PictureRow(QFrame):
         made.activated.connect(lambda index: self._on_activated(side, index))
         return made
 
-    def show_choices(self, trials: tuple[Choice, ...], left: Choice | None, right: Choice | None) -> None:
+    def show_choices(
+        self, trials: tuple[PictureChoice, ...], left: PictureChoice | None, right: PictureChoice | None
+    ) -> None:
         """Offer trials and the files that were taken, of which two are shown."""
         self._offered = (*trials, *self._files.values())
         for picker, choice in ((self.left, left), (self.right, right)):
@@ -71,15 +73,15 @@ class PictureRow(QFrame):
         for picker in (self.left, self.right):
             picker.setEnabled(not hidden)
 
-    def take_file(self, path: Path, name: str = "") -> Choice:
+    def take_file(self, path: Path, name: str = "") -> PictureChoice:
         """Offer a file beside the trials, under its own name unless another is given."""
-        self._files[path] = Choice(name or path.name, path)
+        self._files[path] = PictureChoice(name or path.name, path)
         return self._files[path]
 
     def _on_activated(self, side: str, index: int) -> None:
         self.picked.emit(side, self._offered[index] if index < len(self._offered) else self._ask_for_file())
 
-    def _ask_for_file(self) -> Choice | None:
+    def _ask_for_file(self) -> PictureChoice | None:
         kinds = " ".join("*" + ending for ending in PICTURE_ENDINGS)
         name, _ = QFileDialog.getOpenFileName(self, "Show a picture", "", f"Pictures ({kinds});;All files (*)")
         return self.take_file(Path(name)) if name else None

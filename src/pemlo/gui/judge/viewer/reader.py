@@ -15,7 +15,7 @@ from pemlo.gui.judge.viewer.canvas import Sizes
 
 if TYPE_CHECKING:
     from pemlo.core.files.loading import Loaded
-    from pemlo.core.files.picture_file import Reading
+    from pemlo.core.files.picture_file import ReadOptions
     from pemlo.core.pixels.display import Display
     from pemlo.core.pixels.screen import Pixels
 
@@ -27,7 +27,7 @@ MOST_TIMES = 64
 
 
 @dataclass(frozen=True)
-class Wish:
+class ViewRequest:
     """What is to be shown: two files at most, and how.
 
     Attributes
@@ -64,18 +64,18 @@ class Wish:
 
         return Srgb(self.stops) if self.view is None else View(*self.view, stops=self.stops)
 
-    def reading(self) -> "Reading":
+    def reading(self) -> "ReadOptions":
         """Return how files are read to be measured: their colour."""
-        from pemlo.core.files.picture_file import Reading  # noqa: PLC0415 - heavy to load
+        from pemlo.core.files.picture_file import ReadOptions  # noqa: PLC0415 - heavy to load
 
-        return Reading(scene_linear=self.linear)
+        return ReadOptions(scene_linear=self.linear)
 
 
 @dataclass(frozen=True)
 class Ready:
     """Pictures that can be painted, and what they were made of; `keys` say of which state of their files."""
 
-    wish: Wish
+    request: ViewRequest
     keys: dict[str, Key]
     loaded: dict[str, "Loaded"]
     pixels: dict[str, tuple["Pixels", ...]]
@@ -94,7 +94,7 @@ class _Kept:
             self.pictures.popitem(last=False)
 
 
-class Viewer(QObject):
+class PictureReader(QObject):
     """Makes wishes come true in the background, the newest first.
 
     Signals
@@ -109,44 +109,48 @@ class Viewer(QObject):
         super().__init__()
         self._jobs = jobs
         self._kept = _Kept()
-        self.wish = Wish()
+        self.request = ViewRequest()
         self.now: Ready | None = None
 
     def ask(self, **changes: object) -> None:
         """Change what is wished for."""
-        self.wish = replace(self.wish, **changes)  # type: ignore[arg-type]
-        wish, kept = self.wish, dict(self._kept.pictures)
-        if wish.left is None and wish.right is None:
+        self.request = replace(self.request, **changes)  # type: ignore[arg-type]
+        request, kept = self.request, dict(self._kept.pictures)
+        if request.left is None and request.right is None:
             self._jobs.cancel(PICTURES)
             self.now = None
             self.ready.emit({})
             return
-        self._jobs.submit(PICTURES, "Reading pictures", lambda monitor: self._work(wish, kept, monitor), self._on_done)
+        self._jobs.submit(
+            PICTURES, "Reading pictures", lambda monitor: self._work(request, kept, monitor), self._on_done
+        )
 
-    def _work(self, wish: Wish, kept: "dict[Key, Loaded]", monitor: Monitor) -> Ready:
+    def _work(self, request: ViewRequest, kept: "dict[Key, Loaded]", monitor: Monitor) -> Ready:
         from pemlo.core.files.loading import load, size_of  # noqa: PLC0415 - heavy to load
-        from pemlo.core.files.picture_file import Reading  # noqa: PLC0415 - as above
+        from pemlo.core.files.picture_file import ReadOptions  # noqa: PLC0415 - as above
 
-        paths = {side: path for side, path in (("left", wish.left), ("right", wish.right)) if path is not None}
+        paths = {side: path for side, path in (("left", request.left), ("right", request.right)) if path is not None}
         # Pictures of other sizes are brought to the largest: that of the delivery, or nearest to it.
         size = max(map(size_of, paths.values()))
         loaded: dict[str, Loaded] = {}
         keys: dict[str, Key] = {}
         for side, path in paths.items():
-            keys[side] = (path, when_written(path), wish.layer, wish.linear, size)
+            keys[side] = (path, when_written(path), request.layer, request.linear, size)
             found = kept.get(keys[side])
-            loaded[side] = found or load(path, Reading(wish.layer, wish.linear), size, monitor)
-        return Ready(wish, keys, loaded, self._pixels(wish, loaded, monitor))
+            loaded[side] = found or load(path, ReadOptions(request.layer, request.linear), size, monitor)
+        return Ready(request, keys, loaded, self._pixels(request, loaded, monitor))
 
-    def _pixels(self, wish: Wish, loaded: "dict[str, Loaded]", monitor: Monitor) -> "dict[str, tuple[Pixels, ...]]":
+    def _pixels(
+        self, request: ViewRequest, loaded: "dict[str, Loaded]", monitor: Monitor
+    ) -> "dict[str, tuple[Pixels, ...]]":
         from pemlo.core.pixels.screen import difference, reduced, shown, shown_data  # noqa: PLC0415 - heavy to load
 
-        display = wish.display()
+        display = request.display()
         found = {}
         for side, picture in loaded.items():
             monitor.step(0.9, "Showing pictures")
             if picture.is_light:
-                found[side] = shown(picture.colour, display, wish.part)  # type: ignore[arg-type]
+                found[side] = shown(picture.colour, display, request.part)  # type: ignore[arg-type]
             else:
                 found[side] = shown_data(picture.colour)
         if len(loaded) == 2:
@@ -154,8 +158,8 @@ class Viewer(QObject):
                 loaded["left"].colour,
                 loaded["right"].colour,
                 display,
-                wish.times,
-                signed=wish.signed,
+                request.times,
+                signed=request.signed,
             )
         return {name: (whole, half := reduced(whole), reduced(half)) for name, whole in found.items()}
 
@@ -177,7 +181,7 @@ class Viewer(QObject):
         found = {}
         for side, picture in self.now.loaded.items():
             light = picture.colour[at[1] : at[1] + 1, at[0] : at[0] + 1]
-            codes = self.now.wish.display().codes(light)
+            codes = self.now.request.display().codes(light)
             found[side] = tuple(map(float, light[0, 0])), tuple(map(float, codes[0, 0]))
         return found
 

@@ -1,0 +1,85 @@
+"""Changes of a film's levers, pins, ceilings and weights. Pure; each returns another film."""
+
+from collections.abc import Sequence
+
+from pemlo.core.errors import InputError
+from pemlo.core.project.edits import set_shot
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import LeverName, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.trade.levers import moved, why_not
+
+
+def set_lever(project: Project, names: Sequence[str], lever: LeverName, value: object) -> Project:
+    """Return a film in which a lever of some shots has moved: the first to a value, the others in step with it.
+
+    Samples and thresholds of the others keep their proportion to what was asked; other levers take the same value,
+    where they can have it.
+
+    Raises
+    ------
+    InputError
+        If the first cannot have it.
+    """
+    first = project.shot(names[0])
+    reason = why_not(first, moved(first.settings, first.asked, lever, value))
+    if reason:
+        raise InputError(reason)
+    base = getattr(first.asked, lever)
+    times = value / base if isinstance(value, int | float) and isinstance(base, int | float) and base else None
+    for name in names:
+        shot = project.shot(name)
+        own = value
+        if name != names[0] and lever in {"samples", "noise_threshold"}:
+            asked = getattr(shot.asked, lever)
+            if asked is None or times is None:
+                continue
+            own = max(1, round(asked * times)) if lever == "samples" else float(f"{asked * times:.3g}")
+        settings = moved(shot.settings, shot.asked, lever, own)
+        if not why_not(shot, settings):
+            project = set_shot(project, name, plan=None if settings == shot.asked else settings)
+    return project
+
+
+def set_pin(project: Project, names: Sequence[str], lever: LeverName, *, on: bool) -> Project:
+    """Return a film in which a lever of some shots is pinned, or free."""
+    for name in names:
+        others = [one for one in project.shot(name).pins if one != lever]
+        project = set_shot(project, name, pins=(*others, lever) if on else tuple(others))
+    return project
+
+
+def set_field(project: Project, names: Sequence[str], field: str, text: str) -> Project:
+    """Return a film in which some shots have a ceiling or a weight, as it was typed; empty for none.
+
+    Raises
+    ------
+    InputError
+        If it is no number, or not allowed.
+    """
+    empty = {"ceiling": None, "weight": 1.0}[field]
+    try:
+        value = float(text) if text else empty
+    except ValueError:
+        raise InputError(f"“{text}” is no {field}.", "Type a number such as 2.5, or nothing.") from None
+    for name in names:
+        project = set_shot(project, name, **{field: value})
+    return project
+
+
+def as_asked(project: Project, names: Sequence[str]) -> Project:
+    """Return a film in which some shots are rendered as they were asked."""
+    for name in names:
+        project = set_shot(project, name, plan=None)
+    return project
+
+
+def take(project: Project, name: str, settings: ShotSettings) -> Project:
+    """Return a film in which a shot is planned with settings."""
+    shot = project.shot(name)
+    return set_shot(project, name, plan=None if settings == shot.asked else settings)
+
+
+def pin(project: Project, shot: Shot, settings: ShotSettings, levers: Sequence[LeverName]) -> Project:
+    """Return a film in which a shot has settings as its plan, and some levers of it are pinned."""
+    return set_shot(project, shot.name, plan=settings, pins=(*shot.pins, *levers))

@@ -1,0 +1,45 @@
+"""What the documents promise: complete tables, files that are there, pictures that are linked, lines that fit."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+from pemlo.core.persistence import csv_machines, csv_shots, csv_trials
+
+ROOT = Path(__file__).parents[1]
+DOCUMENTS = sorted([*ROOT.glob("*.md"), *ROOT.glob("docs/**/*.md")])
+FILES = re.compile(r"`((?:core|gui|app|cli|standins|studies|tests|docs)/[\w/]+\.(?:py|md))`")
+
+
+@pytest.mark.parametrize(
+    ("table", "columns"),
+    [("shots", csv_shots.COLUMNS), ("trials", csv_trials.COLUMNS), ("machines", csv_machines.COLUMNS)],
+)
+def test_the_readme_names_every_column(table, columns):
+    row = next(line for line in (ROOT / "README.md").read_text().splitlines() if line.startswith(f"| {table} |"))
+    named = set(re.findall(r"\w+", row))
+    assert {column.name for column in columns} <= named
+
+
+@pytest.mark.parametrize("document", DOCUMENTS, ids=lambda path: path.name)
+def test_files_that_a_document_names_are_there(document):
+    text = document.read_text()
+    named = set(FILES.findall(text))
+    missing = [name for name in named if not (ROOT / name).exists() and not (ROOT / "src/pemlo" / name).exists()]
+    links = [link for link in re.findall(r"\]\(([^)#]+)\)", text) if "://" not in link]
+    missing += [link for link in links if not (document.parent / link).exists()]
+    assert not missing
+
+
+@pytest.mark.parametrize("document", DOCUMENTS, ids=lambda path: path.name)
+def test_a_document_fits_the_width(document):
+    lines = document.read_text().splitlines()
+    assert [line for line in lines if len(line) > 120 and not line.startswith("|")] == []
+
+
+def test_every_picture_is_linked_from_the_readme():
+    readme = (ROOT / "README.md").read_text()
+    pictures = sorted((ROOT / "docs/screenshots").glob("*.png"))
+    assert [picture.name for picture in pictures if f"screenshots/{picture.name}" not in readme] == []
+    assert 10 < len(pictures) < 20
