@@ -1,6 +1,7 @@
 """How many samples adaptive sampling spends. Pure; scipy's normal distribution only."""
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 
@@ -53,6 +54,31 @@ def mean_samples(
     return np.clip(mean, least, most), 2.0 * inside, by_spread
 
 
+def _solve(
+    found: Floats, wanted: Floats, missed: Floats, limits: tuple[Floats, Floats], open_: npt.NDArray[np.bool_]
+) -> None:
+    """Put into `found` the largest x with ``x = wanted - missed exp(-x)`` where that is open, about within limits.
+
+    Newton's rule from above on a convex function: it never jumps over the root. Few go on for long, so those that are
+    there already are left out of the next step.
+    """
+    here = np.flatnonzero(open_)
+    aim, lost, low, high = (
+        np.broadcast_to(values, open_.shape).reshape(-1)[here] for values in (wanted, missed, *limits)
+    )
+    high = high + 1.0
+    flat, at = found.reshape(-1), np.clip(aim, low, high)
+    for _ in range(_NEWTON_STEPS):
+        part = lost * np.exp(-at)
+        then = np.clip(at - (at - aim + part) / np.maximum(1.0 - part, _LEAST_SLOPE), low, high)
+        flat[here] = then
+        goes_on = np.abs(then - at) >= _CLOSE
+        here, at, aim, lost = here[goes_on], then[goes_on], aim[goes_on], lost[goes_on]
+        low, high = low[goes_on], high[goes_on]
+        if not len(here):
+            break
+
+
 def mean_samples_of_shape(
     log_noise: Floats, fireflies: Floats, shape: Floats, threshold: Floats, least: Floats, most: Floats
 ) -> tuple[Floats, Floats, Floats]:
@@ -83,18 +109,12 @@ def mean_samples_of_shape(
     unseen = missed * shape[..., 1, :]
     wanted = 2.0 * (np.asarray(log_noise - np.log(threshold))[..., None] + shape[..., 0, :]) + unseen
     low, high = np.log(least)[..., None], np.log(most)[..., None]
-    # Newton's rule from above on a convex function: it never jumps over the root.
-    log_taken = np.clip(wanted, low, high + 1.0)
-    for _ in range(_NEWTON_STEPS):
-        part = missed * np.exp(-log_taken)
-        before = log_taken
-        log_taken = before - (before - wanted + part) / np.maximum(1.0 - part, _LEAST_SLOPE)
-        log_taken = np.clip(log_taken, low, high + 1.0)
-        if np.abs(log_taken - before).max() < _CLOSE:
-            break
     stops_at_once = low >= wanted - missed * np.exp(-low)
-    free = ~stops_at_once & (log_taken > low) & (log_taken < high)
-    taken = np.where(stops_at_once, np.exp(low), np.exp(np.clip(log_taken, low, high)))
+    never_stops = high < wanted - missed * np.exp(-high)
+    log_taken = np.where(stops_at_once, low, np.broadcast_to(high, wanted.shape))
+    _solve(log_taken, wanted, missed, (low, high), ~(stops_at_once | never_stops))
+    free = ~(stops_at_once | never_stops) & (log_taken > low) & (log_taken < high)
+    taken = np.exp(np.clip(log_taken, low, high))
     steep = np.where(free, 1.0 / np.maximum(1.0 - missed / taken, _LEAST_SLOPE), 0.0)
     return taken.mean(axis=-1), (2.0 * taken * steep).mean(axis=-1), ((unseen * taken - missed) * steep).mean(axis=-1)
 

@@ -1,6 +1,7 @@
 """Means over small square tiles of a picture, and what is read off them: the whole, the worst, intervals. Pure."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -89,7 +90,14 @@ def interval(squares: Floats, counts: Floats) -> tuple[float, float]:
     """
     if len(squares) < 2:
         return -np.inf, np.inf
-    drawn = np.random.default_rng(_SEED).multinomial(len(squares), np.full(len(squares), 1 / len(squares)), _RESAMPLES)
+    drawn = _drawn_tiles(len(squares))
     means = drawn @ (squares * counts) / np.maximum(drawn @ counts, 1.0)
     low, high = np.quantile(means, [0.05, 0.95])
     return float(low), float(high)
+
+
+@lru_cache(maxsize=4)  # the pictures of a frame have as many tiles each
+def _drawn_tiles(count: int) -> Floats:
+    """Return how often each tile is drawn in each resample, (_RESAMPLES, count)."""
+    drawn = np.random.default_rng(_SEED).multinomial(count, np.full(count, 1 / count), _RESAMPLES)
+    return drawn.astype(np.float64)

@@ -7,6 +7,9 @@ reference itself loses when it is made smaller.
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
 
 from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate
@@ -87,7 +90,7 @@ class ErrorModel:
         ----------
         settings : FrameSettings
         mean_samples : float, optional
-            That a pixel takes on average; needed where a threshold decides.
+            That a pixel takes on average; needed where a threshold decides. An array predicts for each of its numbers.
 
         Raises
         ------
@@ -99,9 +102,9 @@ class ErrorModel:
         gain = noise_gain(smaller, self.size) if smaller != self.size else 1.0
         if mean_samples is None and settings.adaptive:
             raise InputError("What the noise threshold spends is not known.", "Time one such trial first.")
-        samples = float(settings.samples if mean_samples is None else mean_samples)
+        samples: Any = float(settings.samples) if mean_samples is None else np.asarray(mean_samples, float)[()]
         for name, found in others.items():
-            samples /= found.variance if name in settings.switched else 1.0 / found.variance
+            samples = samples / (found.variance if name in settings.switched else 1.0 / found.variance)
         curve = self.curve_of(settings)
         if settings.denoise == NO_DENOISE:
             grain: Estimate | None = curve.at(samples, gain)

@@ -4,10 +4,10 @@ Light of more samples varies by as much less, pixel by pixel, and the display's 
 threshold pixels take samples by need, so that the same mean leaves less: each threshold is tried on the same pixels.
 """
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -73,27 +73,31 @@ class GrainCurve:
         """Return the curve of all errors so many times as large."""
         return replace(self, mean=self.mean * factor)
 
-    def at(self, samples: float, gain: float = 1.0) -> Estimate:
-        """Return the error that the noise of so many samples makes; `gain` multiplies its variance."""
-        log = np.interp(math.log(samples / gain), *self._logs)
+    def at(self, samples: Any, gain: float = 1.0) -> Estimate:  # noqa: ANN401 - a number or an array of them
+        """Return the error that the noise of so many samples makes; `gain` multiplies its variance.
+
+        Of many numbers of samples at once where they are an array.
+        """
+        log: Any = np.interp(np.log(np.asarray(samples) / gain), *self._logs)
         # The fewer were seen, and the farther from there, the less is known.
-        off = abs(math.log(samples / self.seen))
-        return around(float(log), math.hypot(GRAIN_SCATTER + 0.3 / math.sqrt(self.seen), 0.02 * off))
+        off = np.abs(np.log(np.asarray(samples) / self.seen))
+        return around(log, np.hypot(GRAIN_SCATTER + 0.3 / np.sqrt(self.seen), 0.02 * off))
 
     @cached_property
     def _logs(self) -> tuple[Floats, Floats]:
         return np.log(self.samples), np.log(np.maximum(self.mean, 1e-6))
 
-    def samples_for(self, error: float) -> float:
-        """Return the samples whose noise makes an error; from the ends of the curve on as one over the root."""
+    def samples_for(self, error: float) -> Any:  # noqa: ANN401 - a number or an array, as the errors are
+        """Return the samples whose noise makes an error; from the ends of the curve on as one over the root.
+
+        Of many errors at once where they are an array.
+        """
         falling = np.log(np.maximum(self.mean, 1e-9))[::-1]
         logs = np.log(self.samples)[::-1]
         wanted = np.log(error)
-        if wanted < falling[0]:
-            return float(np.exp(logs[0] + 2 * (falling[0] - wanted)))
-        if wanted > falling[-1]:
-            return float(self.samples[0])
-        return float(np.exp(np.interp(wanted, falling, logs)))
+        beyond = np.where(wanted < falling[0], 2 * (falling[0] - wanted), 0.0)
+        found: Any = np.exp(np.interp(wanted, falling, logs) + beyond)
+        return found
 
 
 def noise_of(mean: F32, variance: F32, samples: npt.NDArray[np.floating] | float) -> Noise:

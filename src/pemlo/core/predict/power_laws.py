@@ -3,9 +3,9 @@
 A belief about the power gives way as trials come in. Grain without a denoiser has a curve: `grain_curve.py`.
 """
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -33,7 +33,7 @@ TOTAL = Belief(0.27, 0.1)
 def around(log_mean: float, log_sd: float) -> Estimate:
     """Return a number that is log-normal, with its 90 % interval."""
     spread = NINETY * log_sd
-    return Estimate(math.exp(log_mean), math.exp(log_mean - spread), math.exp(log_mean + spread))
+    return Estimate(np.exp(log_mean), np.exp(log_mean - spread), np.exp(log_mean + spread))
 
 
 @dataclass(frozen=True)
@@ -51,9 +51,11 @@ class PowerLaw:
     covariance: Floats
 
     def at(self, samples: float) -> Estimate:
-        """Return what error so many samples leave."""
-        x = np.array([1.0, -math.log(samples)])
-        return around(float(x @ self.mean), math.sqrt(x @ self.covariance @ x + SCATTER**2))
+        """Return what error so many samples leave; of many numbers of samples at once where they are an array."""
+        down = -np.log(samples)
+        (level, both), (_, power) = self.covariance
+        variance = level + 2 * both * down + power * down**2
+        return around(self.mean[0] + self.mean[1] * down, np.sqrt(variance + SCATTER**2))
 
 
 def power_law(samples: Sequence[float], errors: Sequence[float], belief: Belief = TOTAL) -> PowerLaw | None:
@@ -78,17 +80,18 @@ def power_law(samples: Sequence[float], errors: Sequence[float], belief: Belief 
 
 def together(*parts: Estimate) -> Estimate:
     """Return parts of an error added in squares."""
-    middle = math.hypot(*(part.value for part in parts))
-    down = math.hypot(*((part.value - part.low) * part.value / max(middle, 1e-9) for part in parts))
-    up = math.hypot(*((part.high - part.value) * part.value / max(middle, 1e-9) for part in parts))
-    return Estimate(middle, max(middle - down, 0.0), middle + up)
+    middle = np.sqrt(sum(part.value**2 for part in parts))
+    share = [part.value / np.maximum(middle, 1e-9) for part in parts]
+    down = np.sqrt(sum(((one.value - one.low) * own) ** 2 for one, own in zip(parts, share, strict=True)))
+    up = np.sqrt(sum(((one.high - one.value) * own) ** 2 for one, own in zip(parts, share, strict=True)))
+    return Estimate(middle, np.maximum(middle - down, 0.0), middle + up)
 
 
 def widened(value: Estimate, log_sd: float) -> Estimate:
     """Return a number that is known less well by a log standard deviation of its own."""
 
-    def times(end: float) -> float:
-        own = math.log(max(end, 1e-12) / max(value.value, 1e-12))
-        return math.exp(math.hypot(own, NINETY * log_sd))
+    def times(end: float) -> Any:  # noqa: ANN401 - a number or an array, as the ends are
+        own = np.log(np.maximum(end, 1e-12) / np.maximum(value.value, 1e-12))
+        return np.exp(np.hypot(own, NINETY * log_sd))
 
     return Estimate(value.value, value.value / times(value.low), value.value * times(value.high))

@@ -4,9 +4,11 @@ Options that were never timed or rendered are predicted; how far that reaches sh
 they are not proposed.
 """
 
+from collections import defaultdict
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -277,8 +279,7 @@ def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, appeara
     else:
         settings = combinations(shot, levers_of(project, fit, shot, appearance))
     hours, samples = mean_hours(project, fit, draws, shot, settings)
-    told = [_predicted(appearance, one, float(spent)) for one, spent in zip(settings, samples, strict=True)]
-    low, error, high = (np.array([getattr(one, name) for one in told]) for name in ("low", "value", "high"))
+    low, error, high = _predicted(appearance, settings, samples)
     ends = np.quantile(hours, [0.05, 0.95], axis=1)
     near = (ends[1] <= WIDEST_HOURS * ends[0]) & (high <= WIDEST_ERROR * low)
     near[: len({shot.asked, shot.settings})] = True  # what was asked for is an option, however little is known of it
@@ -313,15 +314,35 @@ def mean_hours(
     return np.asarray(seconds.T * times[:, None]), np.asarray(np.median(spent, axis=0))
 
 
-def _predicted(appearance: ShotAppearance | None, settings: ShotSettings, spent: float) -> Estimate:
-    nothing = Estimate(np.nan, np.nan, np.nan)
-    found = None if appearance is None else predict_error(appearance, settings, spent)
-    return nothing if found is None else found.total
+def _predicted(appearance: ShotAppearance | None, settings: Sequence[ShotSettings], spent: Floats) -> Floats:
+    """Return low end, middle and high end of the errors of K options, (3, K); NaN where too little is known."""
+    found = np.full((3, len(settings)), np.nan)
+    if appearance is None:
+        return found
+    # Those that differ only in their samples are predicted in one go.
+    alike: dict[tuple[object, ...], list[int]] = defaultdict(list)
+    for place, one in enumerate(settings):
+        sampling = (one.least_samples, one.samples, one.most_seconds is None) if one.adaptive else ()
+        alike[one.denoise, one.resolution_percent, one.switched, one.frame_step, one.between, *sampling].append(place)
+    for places in alike.values():
+        error = predict_error(appearance, settings[places[0]], spent[places])
+        if error is not None:
+            found[:, places] = error.total.low, error.total.value, error.total.high
+    return found
 
 
-def predict_error(appearance: ShotAppearance, settings: ShotSettings, spent: float) -> Prediction | None:
+def predict_error(appearance: ShotAppearance, settings: ShotSettings, spent: Any) -> Prediction | None:  # noqa: ANN401
     """Return the error that settings are expected to have; None if too little is known.
 
+    Parameters
+    ----------
+    appearance : ShotAppearance
+    settings : ShotSettings
+    spent : float, or (K,) ndarray
+        Mean samples a pixel; an array predicts for each of its numbers.
+
+    Notes
+    -----
     Stepping adds in squares to the rest of every frame.
     """
     try:
@@ -334,7 +355,7 @@ def predict_error(appearance: ShotAppearance, settings: ShotSettings, spent: flo
         return None
     step = appearance.stepping[settings.between]
     total = found.total
-    with_step = (float(np.hypot(value, step)) for value in (total.value, total.low, total.high))
+    with_step = (np.hypot(value, step) for value in (total.value, total.low, total.high))
     return replace(found, total=Estimate(*with_step))
 
 

@@ -9,6 +9,7 @@ from pemlo.core.predict.shot_appearance import Appearances, ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
+from pemlo.core.threads import one_ahead
 from pemlo.core.trade.options import Options, options_of
 
 FilmOptions = tuple[Options, ...]
@@ -30,7 +31,7 @@ def weigh_shots(
     project : Project
     known : (Fit, FilmDraws)
     appearance : callable
-        Gives the appearance of a shot; it may take seconds.
+        Gives the appearance of a shot; it may take seconds. Called on another thread, while the shot before is weighed.
     kept : callable
         Gives options that were weighed before and still hold, or None.
     first : str
@@ -51,9 +52,10 @@ def weigh_shots(
     if not known[0].known:
         raise InputError("Nothing was timed yet: no plan can be made.", "Time one frame first.")
     watch = monitor or Unwatched()
-    for number, shot in enumerate(sorted(project.shots, key=lambda shot: shot.name != first)):
-        watch.step(number / len(project.shots), f"Weighing what {shot.name} could be")
-        seen = appearance(shot)
+    shots = sorted(project.shots, key=lambda shot: shot.name != first)
+    watch.step(0.0, "Weighing what shots could be")
+    for number, (shot, seen) in enumerate(one_ahead(shots, appearance)):
+        watch.step(number / len(shots), f"Weighing what {shot.name} could be")
         yield shot, kept(shot, seen) or options_of(project, *known, shot, seen)
 
 
