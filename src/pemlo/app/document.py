@@ -114,7 +114,7 @@ class Document(QObject):
             If the change is not allowed; nothing has happened then.
         """
         after = change(self._project)
-        if after.trials is not self._project.trials:
+        if after.trials != self._project.trials:
             after = _with_pictures(after, self._path)
         if after != self._project:
             self.history.push(_Swap(self, text, self._project, after, gesture))

@@ -21,6 +21,7 @@ from pemlo.app.jobs import Jobs
 from pemlo.core.cost.fit import fit_inputs
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
+from pemlo.core.project.record import Record
 from pemlo.core.project.settings import LeverName
 from pemlo.core.project.shots import Shot
 
@@ -116,6 +117,7 @@ class Planner(QObject):
         self._when_known: dict[str, Callable[[State], None]] = {}
         self._shapes: tuple[Project | None, dict[str, Key]] = None, {}
         self._appearance_keys_now: tuple[Key, dict[str, Key]] = (), {}
+        self._paths: tuple[Key, tuple[Path, ...]] = (), ()
         self.first = ""
         document.replaced.connect(self._forget)
         self._part.connect(self._on_part)
@@ -213,11 +215,14 @@ class Planner(QObject):
 
     def _appearance_keys(self, project: Project, folder: Path) -> dict[str, Key] | None:
         """Return what it depends on how each shot looks; None while it is not known which pictures there are."""
-        paths = tuple(folder / trial.picture for trial in project.trials if trial.picture)
+        # Records that did not change are the same objects: comparing them takes no time.
+        if self._paths[0] != (project.trials, folder):
+            paths = tuple(folder / trial.picture for trial in project.trials if trial.picture)
+            self._paths = (project.trials, folder), paths
+        paths = self._paths[1]
         if not self._written.known(paths):
             return None
         of, keys = self._appearance_keys_now
-        # Records that did not change are the same objects: comparing them takes no time.
         now = project.trials, folder, tuple(shot.name for shot in project.shots), tuple(map(self._written.of, paths))
         if of != now:
             keys = {shot.name: _appearance_key(project, shot, folder, self._written.of) for shot in project.shots}
@@ -259,6 +264,8 @@ class Planner(QObject):
         options, now = self.options_of(shot.name), self.numbers_of(shot)
         if options is None or now is None:
             return None
+        if options.has(shot.settings):
+            return options, options.place(shot.settings)
         from pemlo.core.trade.options import with_present  # noqa: PLC0415 - heavy to load
 
         key = ("standing", _Same(options), shot.settings)
@@ -375,7 +382,8 @@ def _bytes_of(value: object) -> int:
     if isinstance(value, np.ndarray):
         return int(value.nbytes)
     if isinstance(value, tuple | list):
-        return 64 + sum(map(_bytes_of, value))
+        # Of many records each takes as little as the first.
+        return 64 + (64 * len(value) if value and isinstance(value[0], Record) else sum(map(_bytes_of, value)))
     if isinstance(value, Mapping):
         return 64 + sum(map(_bytes_of, value.values()))
     if is_dataclass(value):

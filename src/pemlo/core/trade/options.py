@@ -85,11 +85,37 @@ class Options:
     @cached_property
     def codes(self) -> npt.NDArray[np.int16]:
         """The fields of every option's settings, (K, F), equal values as equal numbers: quick to compare."""
-        columns = []
+        return self._coded[0]
+
+    @cached_property
+    def _coded(self) -> tuple[npt.NDArray[np.int16], tuple[dict[object, int], ...]]:
+        """The same, and by which number each value of a field goes."""
+        columns, numbers = [], []
         for name in FIELDS:
             seen: dict[object, int] = {}
             columns.append([seen.setdefault(getattr(one, name), len(seen)) for one in self.settings])
-        return np.array(columns, np.int16).T
+            numbers.append(seen)
+        return np.array(columns, np.int16).T, tuple(numbers)
+
+    def with_one_more(self, settings: ShotSettings, now: "Numbers") -> "Options":
+        """Return these options with one more at the end; what was worked out of the others is not worked out again."""
+        total = Estimate(np.nan, np.nan, np.nan) if now.found is None else now.found.total
+        more = replace(
+            self,
+            settings=(*self.settings, settings),
+            hours=np.vstack([self.hours, now.hours]),
+            spent=np.append(self.spent, now.spent),
+            error=np.append(self.error, total.value),
+            low=np.append(self.low, total.low),
+            high=np.append(self.high, total.high),
+            usable=np.append(self.usable, True),
+        )
+        codes, numbers = self._coded
+        own = [seen.get(value, len(seen)) for seen, value in zip(numbers, values_of(settings), strict=True)]
+        # A cached property lives in the instance's dictionary.
+        more.__dict__["codes"] = np.vstack([codes, np.array(own, np.int16)])
+        more.__dict__["middle_hours"] = np.append(self.middle_hours, now.middle_hours)
+        return more
 
     def apart_from(self, place: int) -> npt.NDArray[np.intp]:
         """Return in which fields each option differs from one, (K,): a bit for each field, the first the lowest."""
@@ -180,19 +206,7 @@ def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, i
     """Return options that hold a shot's present settings, whose numbers are given, and their place among them."""
     if options.has(shot.settings):
         return options, options.place(shot.settings)
-    nothing = Estimate(np.nan, np.nan, np.nan)
-    total = nothing if now.found is None else now.found.total
-    more = replace(
-        options,
-        settings=(*options.settings, shot.settings),
-        hours=np.vstack([options.hours, now.hours]),
-        spent=np.append(options.spent, now.spent),
-        error=np.append(options.error, total.value),
-        low=np.append(options.low, total.low),
-        high=np.append(options.high, total.high),
-        usable=np.append(options.usable, True),
-    )
-    return more, len(options.settings)
+    return options.with_one_more(shot.settings, now), len(options.settings)
 
 
 def holding(options: Options, shot: Shot) -> Options:

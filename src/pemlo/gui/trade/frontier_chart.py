@@ -41,6 +41,7 @@ class FrontierChart(QWidget):
         super().__init__()
         self._shown: Frontier | None = None
         self._words: Mapping[int, str] = {}
+        self._ends = (1.0, 1.0)
         self._dots: tuple[object, QPixmap] | None = None
         self._dragging = False
         self.setMinimumHeight(150)
@@ -53,6 +54,7 @@ class FrontierChart(QWidget):
     def show_frontier(self, shown: Frontier | None, words: Mapping[int, str]) -> None:
         """Show a shot's frontier, with words for each option; None where nothing is known."""
         self._shown, self._words = shown, words
+        self._ends = (1.0, 1.0) if shown is None else _ends_of(shown)
         if shown is not None and shown.plan is not None:
             self.setAccessibleDescription(f"Plan: {shown.plan.hours:.3g} machine-hours, {shown.plan.error:.1f} codes")
         self.update()
@@ -61,18 +63,7 @@ class FrontierChart(QWidget):
 
     def ends(self) -> tuple[float, float]:
         """Return the upper ends of both scales: machine-hours and codes."""
-        assert self._shown is not None
-        marks: list[Point | MarkedPoint] = [
-            point for point in (self._shown.asked, self._shown.plan, *self._shown.marks) if point is not None
-        ]
-        known = [] if np.isnan(self._shown.ceiling) else [self._shown.ceiling]
-        hours = max([point.hours for point in marks], default=1.0)
-        error = max([*(point.error for point in marks), *known], default=1.0)
-        # As far up as the best goes for a third of the hours, but not so far that the rest lies at the bottom.
-        cheap = [point.error for point in self._shown.line if point.hours >= hours / 3]
-        error = max(error, min(max(cheap, default=0.0), 4 * error) / 1.4)
-        # In steps of a quarter more, so that scales hardly move while a mark is dragged.
-        return _above(1.1 * hours), _above(1.4 * error)
+        return self._ends
 
     def point(self, hours: float, error: float) -> QPointF:
         """Return where hours and an error lie on the widget."""
@@ -271,6 +262,18 @@ class FrontierChart(QWidget):
         _, near = self._nearest(at, self._shown.line)
         if near is not None:
             self.taken.emit(near.place)
+
+
+def _ends_of(shown: Frontier) -> tuple[float, float]:
+    marks: list[Point | MarkedPoint] = [point for point in (shown.asked, shown.plan, *shown.marks) if point is not None]
+    known = [] if np.isnan(shown.ceiling) else [shown.ceiling]
+    hours = max([point.hours for point in marks], default=1.0)
+    error = max([*(point.error for point in marks), *known], default=1.0)
+    # As far up as the best goes for a third of the hours, but not so far that the rest lies at the bottom.
+    cheap = [point.error for point in shown.line if point.hours >= hours / 3]
+    error = max(error, min(max(cheap, default=0.0), 4 * error) / 1.4)
+    # In steps of a quarter more, so that scales hardly move while a mark is dragged.
+    return _above(1.1 * hours), _above(1.4 * error)
 
 
 def _above(value: float) -> float:

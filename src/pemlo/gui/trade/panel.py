@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 
 from pemlo.app.document import Document
 from pemlo.app.film_curve import FilmCurve
-from pemlo.app.forecaster import FORECAST, FilmForecast
+from pemlo.app.forecaster import FORECAST, FilmForecast, FittedFilm
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import OPTIONS, Found, Planner
 from pemlo.core.cost.posterior import Disagreement
@@ -70,6 +70,7 @@ class TradePanel(QWidget):
         self._picked: tuple[str, ...] = ()
         self._gesture = 0
         self._found: Found | None = None
+        self._shown: tuple[Project, FittedFilm | None, object] | None = None
         self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
         self.levers_heading = Heading(
             "Levers", button("all as asked", "Put every lever of what is picked back", self._all_as_asked, link=True)
@@ -161,7 +162,13 @@ class TradePanel(QWidget):
         self._keep_picked(project)
         self.planner.first = self._picked[0] if self._picked else ""
         self.planner.ask(answer)
-        self._refresh()
+        # A new forecast from the same fit, of the film that is shown already, changes nothing here.
+        known = None if answer is None else answer.known
+        words = self._picked, self._apart, not self.stage.isVisibleTo(self) and self.planner.finding_out
+        before = self._shown or (None, None, None)
+        if project is not before[0] or known is not before[1] or words != before[2]:
+            self._refresh()
+            self._shown = project, known, words
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Let the levers move other shots."""
@@ -172,7 +179,7 @@ class TradePanel(QWidget):
 
     def forget(self) -> None:
         """Forget what was found and chosen for the film that was here before."""
-        self._found = None
+        self._found = self._shown = None
         self.plan_box.show_plan("", (), current=False)
         self.hours.of_film = False
         self.side.forget()
