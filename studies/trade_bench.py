@@ -126,7 +126,7 @@ def main() -> None:
     dragged = timed(lambda: film_waterfall(falls))
     price = timed(lambda: steps_from(options[0], 40))
     steps = [step for one in options for step in steps_from(one, 40)]
-    ranked = timed(lambda: most_for_least(steps, 5))
+    ranked = timed(lambda: most_for_least(steps, 5, 0.0))
     print(f"\n| a film of {SHOTS} shots with {len(options[0].settings)} options each | median | against plain Python |")
     print("|---|---|---|")
     print(f"| every option on a grid of {BUDGET_STEPS} hours, plain Python, least squares only | {plain:.0f} ms | 1 |")

@@ -96,7 +96,7 @@ def test_the_reference_is_the_cleanest_and_numbers_are_measured(qtbot, window):
 
 
 def test_denoised_pictures_show_their_softening_and_what_they_are_worth(qtbot, window):
-    choose(qtbot, window, "left", "16 samples, denoise frame, seed 1")
+    choose(qtbot, window, "left", "16 samples, frame, seed 1")
     assert float(line(window, "softening").split()[0]) > 2
     words = window.judge.sheet.worth.text()
     assert "without" in words
@@ -373,7 +373,7 @@ def test_what_is_missing_is_offered_as_a_trial(qtbot, window):
     window.document.edit("scene", lambda project: set_shot(project, "010", extra_columns=(("scene", "stairs"),)))
     window.document.edit("one seed", lambda project: remove_trials(project, [4]))
     settle(qtbot, window)
-    choose(qtbot, window, "left", "16 samples, denoise frame")
+    choose(qtbot, window, "left", "16 samples, frame")
     assert line(window, "softening") == "needs another seed"
     assert judge.sheet.again.isVisible()
     QTest.mouseClick(judge.sheet.again, Qt.MouseButton.LeftButton)
@@ -481,7 +481,7 @@ def test_marks_are_kept_in_the_file(qtbot, window, pictures, tmp_path):
 
 def test_what_other_settings_would_leave_is_predicted(qtbot, window):
     judge = window.judge
-    choose(qtbot, window, "left", "16 samples, denoise frame, seed 1")
+    choose(qtbot, window, "left", "16 samples, frame, seed 1")
     error = float(line(window, "error").split()[0])
     press(window, Qt.Key.Key_E, qtbot)
     page = judge.errors

@@ -1,5 +1,7 @@
 """What the trade stage says, and its charts."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -18,6 +20,7 @@ from pemlo.core.trade import lever_edits
 from pemlo.core.trade.levers import Levers
 from pemlo.core.trade.options import numbers_of, options_of
 from pemlo.core.trade.planning import plan_film
+from pemlo.core.trade.prices import LeverStep
 from pemlo.core.trade.waterfall import Waterfall, WaterfallStep
 from pemlo.gui.common.stands import trade_stands
 from pemlo.gui.trade import frontiers, presenter
@@ -262,3 +265,29 @@ def test_a_plan_that_no_longer_holds_cannot_be_taken(qtbot):
     assert box.found.text().startswith("Of an earlier state")
     box.alike["denoise"].setChecked(True)
     assert box.wanted_alike == ("denoise",)
+
+
+@pytest.mark.parametrize(
+    ("lever", "before", "after", "words"),
+    [
+        ("switches", {"switches": ("motion blur",)}, {}, "turn motion blur off"),
+        ("switches", {}, {"switches": ("fog",)}, "turn fog on"),
+        ("samples", {"samples": 192}, {"samples": 152}, "152 samples in place of 192"),
+        ("noise_threshold", {"noise_threshold": 0.02}, {"noise_threshold": 0.04}, "threshold 0.04 in place of 0.02"),
+        ("noise_threshold", {"noise_threshold": 0.02}, {}, "no noise threshold"),
+        ("denoise", {}, {"denoise": "frame"}, "denoise frame"),
+        ("denoise", {"denoise": "frame"}, {}, "no denoising"),
+        ("resolution_percent", {}, {"resolution_percent": 95}, "95 % size in place of 100 %"),
+        ("most_seconds", {}, {"most_seconds": 242}, "at most 4 m 02 s a frame"),
+        ("frame_step", {}, {"frame_step": 2}, "render one in 2, held"),
+        ("keep", {}, {"keep": ("light",)}, "keep light"),
+        ("saves", {}, {"saves": 2}, "save twice while rendering"),
+        ("split", {}, {"split": (4, 1, 1)}, "split 4,1,1 in place of 1,1,1"),
+    ],
+)
+def test_a_step_is_named_by_what_to_do(lever, before, after, words):
+    one, other = (ShotSettings(**{"samples": 64, **fields}) for fields in (before, after))
+    step = LeverStep("010", lever, "down", one, other, -1.7, 0.04, usable=True)
+    assert presenter.action_words(step) == words
+    assert presenter.bargain_words(1, step) == f"1. 010: {words}. Saves 1.7 h, no visible cost"
+    assert presenter.bargain_words(2, replace(step, error=0.34)).endswith("Saves 1.7 h, costs 0.3 codes")

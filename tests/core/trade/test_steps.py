@@ -74,7 +74,7 @@ def test_a_step_is_to_the_next_value_and_back(film):
 def test_the_best_bargains_come_first(film):
     project, known, draws = film
     options = weigh_film(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
-    found = most_for_least([step for one in options for step in steps_from(one, 0)], 5)
+    found = most_for_least([step for one in options for step in steps_from(one, 0)], 5, 0.0)
     prices = [step.price for step in found]
     assert prices == sorted(prices, reverse=True)
     assert all(step.hours < 0 for step in found)
@@ -96,9 +96,11 @@ def test_where_hours_that_are_left_buy_most(film):
 
 
 def test_next_to_nothing_is_no_bargain():
-    step = LeverStep("010", "samples", "down", ShotSettings(samples=1), -1.0, 0.1, usable=True)
-    tiny = LeverStep("020", "samples", "down", ShotSettings(samples=1), -0.001, 0.0, usable=True)
-    assert most_for_least([tiny, step], 5) == (step,)
+    step = LeverStep("010", "samples", "down", ShotSettings(samples=2), ShotSettings(samples=1), -1.0, 0.1, usable=True)
+    tiny = LeverStep(
+        "020", "samples", "down", ShotSettings(samples=2), ShotSettings(samples=1), -0.001, 0.0, usable=True
+    )
+    assert most_for_least([tiny, step], 5, 100.0) == (step,)
 
 
 def test_steps_are_there_from_settings_with_other_saves_than_pay(film):

@@ -13,6 +13,8 @@ if TYPE_CHECKING:
 _LONG = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 
+JUST = 0.005  # of the hours needed: less to spare is within the noise of the forecast
+
 
 def say_moment(moment: datetime | None, project: Project, *, long: bool = False) -> str:
     """Write a moment in the project's zone: ``Thu 18:00``; with day and month from a week after the start."""
@@ -42,7 +44,10 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
     if found.hours_available <= 0:
         return f"No machine has hours before {due}."
     if found.kind == "makes it":
-        return f"Makes {due} with {_amount(found.spare_h or 0.0)} to spare."
+        spare = found.spare_h or 0.0
+        if found.hours is not None and spare < JUST * found.hours.p50:
+            return f"Makes {due}, just."
+        return f"Makes {due} with {_amount(spare)} to spare."
     if found.kind == "in doubt":
         return f"In doubt for {due}."
     late = found.late_h if found.late_h is not None else float("inf")

@@ -77,12 +77,12 @@ def step_words(settings: ShotSettings) -> str:
 
 
 def settings_words(settings: FrameSettings) -> str:
-    """Write settings in a few words: sampling, size, denoising, frame step, kept data, and what else is set.
+    """Write settings in a few words: sampling, size, denoiser, frame step, kept data, and what else is set.
 
     Examples
     --------
     >>> settings_words(FrameSettings(samples=32, denoise="frame", resolution_percent=50))
-    '32 samples, 50 %, denoise frame'
+    '32 samples, 50 %, frame'
     >>> settings_words(ShotSettings(samples=512, min_samples=16, noise_threshold=0.01, keep=("light",), frame_step=2))
     'threshold 0.01, 16 to 512 samples, one in 2, held, light kept'
     """
@@ -92,7 +92,7 @@ def settings_words(settings: FrameSettings) -> str:
     if settings.resolution_percent != FULL_PERCENT:
         words.append(f"{settings.resolution_percent:g} %")
     if settings.denoise != NO_DENOISE:
-        words.append(f"denoise {settings.denoise}")
+        words.append(settings.denoise)
     if isinstance(settings, ShotSettings) and settings.frame_step > 1:
         words.append(step_words(settings))
     if settings.keep:

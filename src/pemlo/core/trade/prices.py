@@ -13,8 +13,8 @@ from pemlo.core.trade.options import FIELDS, Options
 
 Way = Literal["down", "up"]
 _BIT = {name: 1 << number for number, name in enumerate(FIELDS)}
-_NEXT_TO_NOTHING = 0.02  # of what the most expensive step saves
-_FREE = 0.02  # codes: nobody sees less
+LEAST_SHARE = 0.005  # of the film's hours: less is within the noise of the estimate
+FREE = 0.1  # codes: nobody sees less
 
 
 @dataclass(frozen=True)
@@ -27,8 +27,8 @@ class LeverStep:
     lever : str
     way : str
         ``down`` to the value before among those that there are, ``up`` to the one after.
-    settings : ShotSettings
-        After it.
+    before, settings : ShotSettings
+        Before and after it.
     hours : float
         Middle machine-hours that it adds; below 0 where it saves.
     error : float
@@ -40,6 +40,7 @@ class LeverStep:
     shot: str
     lever: LeverName
     way: Way
+    before: ShotSettings
     settings: ShotSettings
     hours: float
     error: float
@@ -48,19 +49,20 @@ class LeverStep:
     @property
     def worth(self) -> float:
         """Codes of error that an hour takes away; infinite where it costs no hours."""
-        return -self.error / self.hours if self.hours > 0 else float("inf") if self.error < -_FREE else -float("inf")
+        return -self.error / self.hours if self.hours > 0 else float("inf") if self.error < -FREE else -float("inf")
 
     @property
     def price(self) -> float:
         """Machine-hours saved for a code of error; infinite where the eye loses nothing."""
-        return -self.hours / self.error if self.error > _FREE else float("inf") if self.hours < 0 else -float("inf")
+        return -self.hours / self.error if self.error > FREE else float("inf") if self.hours < 0 else -float("inf")
 
 
 def steps_from(options: Options, place: int) -> tuple[LeverStep, ...]:
     """Return one step down and up of every lever that has such, from an option.
 
-    Combinations have as many saves as pay. Saves change nothing that is seen, and hours hardly otherwise with one value
-    of another lever than with the next: where the option has others, steps are those of its like with as many as pay.
+    Combinations have as many saves as pay. Saves do not change the picture, and what they cost hardly depends on the
+    other levers. So where the option has another number of saves, its steps are those of the same option with as many
+    saves as pay.
     """
     found = _all_steps(options, place, LEVERS)
     like = _with_saves_that_pay(options, place)
@@ -69,7 +71,11 @@ def steps_from(options: Options, place: int) -> tuple[LeverStep, ...]:
     saves = options.settings[place].saves
     known = {(step.lever, step.way) for step in found}
     others = [
-        replace(step, settings=step.settings.model_copy(update={"saves": saves}))
+        replace(
+            step,
+            before=step.before.model_copy(update={"saves": saves}),
+            settings=step.settings.model_copy(update={"saves": saves}),
+        )
         for step in _all_steps(options, like, [lever for lever in LEVERS if lever != "saves"])
         if (step.lever, step.way) not in known
     ]
@@ -104,6 +110,7 @@ def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np
                 options.shot,
                 lever,
                 way,  # type: ignore[arg-type]
+                options.settings[place],
                 options.settings[k],
                 float(middle[k] - middle[place]),
                 float(options.error[k] - options.error[place]),
@@ -120,19 +127,18 @@ def _order(settings: ShotSettings, lever: LeverName) -> tuple[float, str]:
     return value, settings.between if lever == "frame_step" else text
 
 
-def most_for_least(steps: Iterable[LeverStep], count: int) -> tuple[LeverStep, ...]:
+def most_for_least(steps: Iterable[LeverStep], count: int, film_hours: float) -> tuple[LeverStep, ...]:
     """Return the steps that save the most hours for the least error, the best first.
 
-    Of steps that cost nothing to the eye the one that saves most comes first; those that may not be proposed, and those
-    of which it is not known what they cost, are left out, and those that save next to nothing beside the others.
+    Of steps without a visible cost the one that saves most comes first. Left out are steps that may not be proposed,
+    steps whose cost is not known, and steps that save less than `LEAST_SHARE` of the film's machine-hours.
     """
-    saving = [step for step in steps if step.hours < 0 and not np.isnan(step.error) and step.usable]
-    least = _NEXT_TO_NOTHING * min((step.hours for step in saving), default=0.0)
-    saving = [step for step in saving if step.hours <= least]
+    least = LEAST_SHARE * film_hours
+    saving = [step for step in steps if step.hours <= -least and not np.isnan(step.error) and step.usable]
     return tuple(sorted(saving, key=lambda step: (-step.price, step.hours, step.shot))[:count])
 
 
 def most_for_an_hour(steps: Iterable[LeverStep], count: int) -> tuple[LeverStep, ...]:
     """Return the steps that take away the most error for an hour, the best first: where to put hours that are left."""
-    better = [step for step in steps if step.error < -_FREE and step.usable]
+    better = [step for step in steps if step.error < -FREE and step.usable]
     return tuple(sorted(better, key=lambda step: (-step.worth, step.error, step.shot))[:count])

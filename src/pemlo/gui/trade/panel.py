@@ -275,10 +275,12 @@ class TradePanel(QWidget):
 
         shots = self._document.project.shots
         steps = [step for one in shots for step in self.planner.steps_of(one)]
-        savings = enumerate(most_for_least(steps, BARGAINS), 1)
+        film_hours = sum(now.middle_hours for one in shots if (now := self.planner.numbers_of(one)) is not None)
+        savings = enumerate(most_for_least(steps, BARGAINS, film_hours), 1)
         lines = [presenter.bargain_words(number, step) for number, step in savings]
-        lines = lines or ["Nothing saves hours from here with what is known."]
-        lines += [presenter.purchase_words(step) for step in most_for_an_hour(steps, 1)]
+        lines = lines or [presenter.no_bargain_words(film_hours)]
+        if film_hours < self.planner.hours_there():
+            lines += [presenter.purchase_words(step) for step in most_for_an_hour(steps, 1)]
         self.bargains.setText("\n".join(lines))
         self.bargains_heading.say("of all shots")
 

@@ -9,11 +9,12 @@ import numpy as np
 
 from pemlo.core.estimate import Estimate
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import LeverName, ShotSettings
+from pemlo.core.project.settings import NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.trade.disk_memory import DiskMemory
 from pemlo.core.trade.levers import Levers, lever_name, lever_text, not_had, value_of, values_of
+from pemlo.core.trade.prices import FREE, LEAST_SHARE
 from pemlo.core.units import format_interval, round_figures
 
 if TYPE_CHECKING:
@@ -40,7 +41,6 @@ LEVER_TIPS: dict[LeverName, str] = {
 SAMPLING = "sampling"
 _DIGITS = 2
 FULL = 100.0
-_FREE = 0.02  # codes: nobody sees less
 
 
 @dataclass(frozen=True)
@@ -109,7 +109,7 @@ def step_text(step: "LeverStep") -> str:
     ``−1.2 h, +0.1 codes; 12 h a code``
     """
     error = "? codes" if np.isnan(step.error) else f"{signed(step.error, 1)} codes"
-    price = abs(step.hours / step.error) if abs(step.error) > _FREE else np.nan
+    price = abs(step.hours / step.error) if abs(step.error) > FREE else np.nan
     more = "" if np.isnan(price) or step.hours * step.error > 0 else f"; {round_figures(price, _DIGITS)} h a code"
     return f"{signed_hours(step.hours)} h, {error}{more}"
 
@@ -151,19 +151,49 @@ def picked_words(project: Project, names: Sequence[str]) -> str:
 
 
 def bargain_words(number: int, step: "LeverStep") -> str:
-    """Return one of the best bargains in a line."""
-    words = f"{number}. {_step_words(step)}: {signed_hours(step.hours)} h"
-    return f"{words} for {step.error:.1f} codes" if step.error > _FREE else f"{words} for nothing"
+    """Return one of the best bargains in a line: what to do, what it saves, and what it costs to the eye."""
+    cost = f"costs {step.error:.1f} codes" if step.error > FREE else "no visible cost"
+    return f"{number}. {step.shot}: {action_words(step)}. Saves {round_figures(-step.hours, _DIGITS)} h, {cost}"
+
+
+def no_bargain_words(film_hours: float) -> str:
+    """Return that no step is worth naming."""
+    least = round_figures(LEAST_SHARE * film_hours, _DIGITS)
+    return f"No single step from here saves more than {least} machine-hours, with what is known."
 
 
 def purchase_words(step: "LeverStep") -> str:
     """Return what some more hours would buy most, in a line."""
-    hours = f"for {round_figures(step.hours, _DIGITS)} h" if step.hours > 0 else "for nothing"
-    return f"Hours left buy most with {_step_words(step)}: {signed(step.error, 1)} codes {hours}"
+    hours = f"{round_figures(step.hours, _DIGITS)} h more" if step.hours > 0.005 else "about the same hours"
+    error = f"{-step.error:.1f} codes less error for {hours}"
+    return f"To use hours that are left, {step.shot}: {action_words(step)}. {error[0].upper()}{error[1:]}"
 
 
-def _step_words(step: "LeverStep") -> str:
-    return f"{step.shot} {lever_name(step.lever)} {lever_text(step.settings, step.lever)}"
+def action_words(step: "LeverStep") -> str:
+    """Return what a step of a lever is to do.
+
+    Examples
+    --------
+    ``turn motion blur off``, ``152 samples in place of 192``, ``no denoising``, ``95 % size in place of 100 %``
+    """
+    before, after = step.before, step.settings
+    off = [f"turn {name} off" for name in before.switches if name not in after.switches]
+    on = [f"turn {name} on" for name in after.switches if name not in before.switches]
+    then, was = lever_text(after, step.lever), lever_text(before, step.lever)
+    words: dict[LeverName, str] = {
+        "samples": f"{then} samples in place of {was}",
+        "noise_threshold": f"threshold {then} in place of {was}" if then != "none" else "no noise threshold",
+        "min_samples": f"{then} least samples in place of {was}",
+        "most_seconds": f"at most {then} a frame" if then != "none" else "no cap on seconds",
+        "split": f"split {then} in place of {was}",
+        "denoise": f"denoise {then}" if after.denoise != NO_DENOISE else "no denoising",
+        "resolution_percent": f"{then} size in place of {was}",
+        "frame_step": f"render {then}",
+        "keep": f"keep {then}",
+        "switches": " and ".join((*off, *on)),
+        "saves": f"save {then} while rendering",
+    }
+    return words[step.lever]
 
 
 # The fall
