@@ -2,7 +2,6 @@
 
 import time
 
-import cachetools
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -10,6 +9,7 @@ from PySide6.QtTest import QTest
 from film import exact_trial, make_project, make_shot
 from pemlo.app.forecaster import FORECAST
 from pemlo.app.planner import OPTIONS, PLAN
+from pemlo.app.worked_out import WorkedOut
 from pemlo.core.cost.fit import fit_inputs
 from pemlo.core.project.edits import add_shots, add_trials, remove_shots, set_asked
 from pemlo.core.trade.best_plan import GOALS
@@ -147,14 +147,14 @@ def test_options_that_were_stopped_are_not_shown_as_current_and_can_be_asked_for
     window.show_stage(TRADE)
     settle(qtbot, window)
     assert window.trade.stage.isVisibleTo(window)
-    weigh = planner._make
-    monkeypatch.setattr(planner, "_make", slowly())
+    weigh = planner.weigh
+    monkeypatch.setattr(planner, "weigh", slowly())
     new_trial(window)
     qtbot.waitUntil(lambda: OPTIONS in window.jobs.running, timeout=20_000)
     stop(window, OPTIONS)
     assert not window.trade.stage.isVisibleTo(window)
     assert window.trade.empty.text() == "What this shot could be is not known: its weighing was stopped, or failed."
-    monkeypatch.setattr(planner, "_make", weigh)
+    monkeypatch.setattr(planner, "weigh", weigh)
     settle(qtbot, window)
     assert window.background._words.text() == "Not done: Weighing what each shot could be"
     QTest.mouseClick(window.background._again, Qt.MouseButton.LeftButton)
@@ -166,8 +166,8 @@ def test_options_that_were_stopped_are_not_shown_as_current_and_can_be_asked_for
 def test_options_that_failed_can_be_asked_for_again(qtbot, window, monkeypatch):
     from pemlo.app import planner
 
-    weigh = planner._make
-    monkeypatch.setattr(planner, "_make", lambda *_: 1 / 0)
+    weigh = planner.weigh
+    monkeypatch.setattr(planner, "weigh", lambda *_: 1 / 0)
     bugs = []
     monkeypatch.setattr(window.files, "show_bug", bugs.append)
     window.errors.bug.disconnect()
@@ -176,7 +176,7 @@ def test_options_that_failed_can_be_asked_for_again(qtbot, window, monkeypatch):
     settle(qtbot, window)
     assert "ZeroDivisionError" in bugs[0]
     assert not window.trade.stage.isVisibleTo(window)
-    monkeypatch.setattr(planner, "_make", weigh)
+    monkeypatch.setattr(planner, "weigh", weigh)
     window.jobs.ask_again(OPTIONS)
     settle(qtbot, window)
     assert window.trade.stage.isVisibleTo(window)
@@ -197,11 +197,11 @@ def test_a_plan_that_is_asked_for_again_is_of_the_film_as_it_is_by_then(qtbot, w
 
     window.show_stage(TRADE)
     settle(qtbot, window)
-    find = planner._plan
-    monkeypatch.setattr(planner, "_plan", slowly())
+    find = planner.find_plan
+    monkeypatch.setattr(planner, "find_plan", slowly())
     window.trade.plan_box.wanted.emit(GOALS[0])
     stop(window, PLAN)
-    monkeypatch.setattr(planner, "_plan", find)
+    monkeypatch.setattr(planner, "find_plan", find)
     new_trial(window)
     settle(qtbot, window)
     QTest.mouseClick(window.background._again, Qt.MouseButton.LeftButton)
@@ -232,16 +232,13 @@ def test_a_forecast_does_not_wait_behind_long_work(qtbot, window):
         window.jobs.cancel(f"long {number}")
 
 
-def test_settings_that_a_lever_came_by_take_bounded_memory(qtbot, window, monkeypatch):
-    from pemlo.app import planner
-
+def test_settings_that_a_lever_came_by_take_bounded_memory(qtbot, window):
     window.show_stage(TRADE)
     settle(qtbot, window)
-    kept = window.trade.planner._worked_out = cachetools.LRUCache(300_000, planner._bytes_of)
-    monkeypatch.setattr(planner, "MOST_BYTES", 300_000)
+    kept = window.trade.planner.numbers._worked_out = WorkedOut(300_000)
     for samples in range(33, 93):
         window.trade._on_moved("samples", samples)
-        assert kept.currsize <= 300_000
+        assert kept._kept.currsize <= 300_000
     settle(qtbot, window)
     assert window.document.project.shot("010").settings.samples == 92
 

@@ -45,7 +45,7 @@ class FilmCurve(QObject):
 
     def ask(self) -> None:
         """Bring the frontier up to date, if anything that it depends on has changed."""
-        held = [self._planner.held_options(shot) for shot in self._document.project.shots]
+        held = [self._planner.numbers.held_options(shot) for shot in self._document.project.shots]
         options = tuple(one for one in held if one is not None)
         if self._of and _are_same(options, self._of):
             return

@@ -77,7 +77,7 @@ class AppearanceSide(QWidget):
         planner = self._planner
         options, now, appearance = (
             planner.options_of(shot.name),
-            planner.numbers_of(shot),
+            planner.numbers.of(shot),
             planner.appearance_of(shot.name),
         )
         assert options is not None

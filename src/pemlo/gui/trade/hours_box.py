@@ -97,7 +97,7 @@ class HoursBox(QWidget):
     def _shot_line(
         self, project: Project, shot: Shot, ends: list[Floats], there: float
     ) -> tuple[frontiers.Frontier | None, dict[int, str]]:
-        options, now = self._planner.options_of(shot.name), self._planner.numbers_of(shot)
+        options, now = self._planner.options_of(shot.name), self._planner.numbers.of(shot)
         assert options is not None
         assert now is not None
         if not options.known or len(options.settings) < 3:
@@ -115,7 +115,7 @@ class HoursBox(QWidget):
         for trial in project.trials_of(shot.name):
             if trial.mark and trial.error is not None:
                 as_shot = shot.changed(plan=ShotSettings.model_validate(trial.frame_fields()))
-                numbers = self._planner.numbers_of(as_shot)
+                numbers = self._planner.numbers.of(as_shot)
                 if numbers is not None:
                     words = f"frame {trial.frame}, {settings_words(as_shot.settings)}: {trial.mark}"
                     found.append(frontiers.MarkedPoint(numbers.middle_hours, trial.error, trial.mark == GOOD, words))

@@ -211,7 +211,7 @@ class TradePanel(QWidget):
     def _refresh(self) -> None:
         """Show where everything stands."""
         project, shot = self._document.project, self._shot()
-        waterfalls = self.planner.waterfalls()
+        waterfalls = self.planner.numbers.waterfalls()
         known = shot is not None and bool(waterfalls) and self.planner.options_of(shot.name) is not None
         self.stage.setVisible(known)
         self.empty.setVisible(not known)
@@ -249,7 +249,7 @@ class TradePanel(QWidget):
         assert state is not None
         fit, draws = state.known.fit, state.known.draws
         levers = levers_of(project, fit, shot, self.planner.appearance_of(shot.name))
-        rows = {row.lever: row for row in presenter.lever_rows(shot, levers, self.planner.steps_of(shot))}
+        rows = {row.lever: row for row in presenter.lever_rows(shot, levers, self.planner.numbers.steps_of(shot))}
         for lever, box in self.boxes.items():
             box.setVisible(lever in rows)
             if lever in rows:
@@ -274,8 +274,8 @@ class TradePanel(QWidget):
         from pemlo.core.trade.prices import most_for_an_hour, most_for_least  # noqa: PLC0415 - heavy to load
 
         shots = self._document.project.shots
-        steps = [step for one in shots for step in self.planner.steps_of(one)]
-        film_hours = sum(now.middle_hours for one in shots if (now := self.planner.numbers_of(one)) is not None)
+        steps = [step for one in shots for step in self.planner.numbers.steps_of(one)]
+        film_hours = sum(now.middle_hours for one in shots if (now := self.planner.numbers.of(one)) is not None)
         savings = enumerate(most_for_least(steps, BARGAINS, film_hours), 1)
         lines = [presenter.bargain_words(number, step) for number, step in savings]
         lines = lines or [presenter.no_bargain_words(film_hours)]
@@ -287,14 +287,14 @@ class TradePanel(QWidget):
     def _show_waterfall(self, there: float) -> None:
         from pemlo.core.trade.waterfall import film_waterfall  # noqa: PLC0415 - heavy to load
 
-        found = film_waterfall(self.planner.waterfalls())
+        found = film_waterfall(self.planner.numbers.waterfalls())
         self.waterfall_heading.say(presenter.waterfall_words(found, there))
         self.waterfall.show_bars(presenter.bars(found), there)
 
     def _shares(self, project: Project) -> list[presenter.Share]:
         shares = []
         for shot in project.shots:
-            options, now = self.planner.options_of(shot.name), self.planner.numbers_of(shot)
+            options, now = self.planner.options_of(shot.name), self.planner.numbers.of(shot)
             if options is not None and now is not None:
                 shares.append(presenter.share(options, now))
         return shares
