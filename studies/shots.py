@@ -24,7 +24,8 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
 from pemlo.demo import demo_project
 from pemlo.gui.judge.viewer.canvas import Mode
-from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS, MainWindow, make_window
+from pemlo.gui.main_window import MainWindow, make_window
+from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 
 WRONG: list[str] = []  # every error that was told on the way
 PLAYED_PERCENT = 25  # of the frames in a row that the demo has

@@ -26,7 +26,8 @@ from pemlo.core.trade.options import Options
 from pemlo.core.trade.prices import most_for_least, steps_from
 from pemlo.core.trade.waterfall import ShotWaterfall, film_waterfall
 from pemlo.demo import DEMO_FILE, demo_project
-from pemlo.gui.main_window import TRADE, make_window
+from pemlo.gui.main_window import make_window
+from pemlo.gui.stages import TRADE
 from plan_study import CONFIDENCE, made_up
 from shots import wait
 

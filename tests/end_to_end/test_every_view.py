@@ -18,7 +18,7 @@ from pemlo.demo import DEMO_FILE, demo_project
 from pemlo.gui.judge.viewer.canvas import Mode
 from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
-from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS
+from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 from window import run_action, settle, shared_window
 
 SHOTS = [shot.name for shot in demo_project().shots]

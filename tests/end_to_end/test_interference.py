@@ -33,7 +33,7 @@ from pemlo.core.project.edits import (
 )
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.best_plan import GOALS
-from pemlo.gui.main_window import BRIEF, JUDGE, TRADE, TRIALS
+from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
 from window import open_window, run_action, settle, shared_window, undo_all, without_advice
 

@@ -13,7 +13,7 @@ from pemlo.app.worked_out import WorkedOut
 from pemlo.core.cost.fit import fit_inputs
 from pemlo.core.project.edits import add_shots, add_trials, remove_shots, set_asked
 from pemlo.core.trade.best_plan import GOALS
-from pemlo.gui.main_window import BRIEF, TRADE
+from pemlo.gui.stages import BRIEF, TRADE
 from window import open_window, run_action, settle, without_advice
 
 

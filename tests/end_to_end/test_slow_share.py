@@ -12,7 +12,7 @@ from pemlo.app import file_facts
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.edits import set_trial
 from pemlo.gui.judge.viewer.picture_row import ERRORS
-from pemlo.gui.main_window import JUDGE, TRADE, TRIALS
+from pemlo.gui.stages import JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
 from window import open_window, settle, without_advice
 

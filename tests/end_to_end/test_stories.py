@@ -70,7 +70,7 @@ def test_everything_can_be_undone_by_name(qtbot):
     assert len(window.document.project.shots) == 9
     names = []
     while window.document.history.canUndo():
-        undo = next(made for made, action in window._shown_actions if action.name == "undo")
+        undo = next(made for made, action in window.menus.shown if action.name == "undo")
         names.append(undo.text())
         undo.trigger()
     assert names == ["Undo: Remove shot 090", "Undo: Set deadline", "Undo: Change count", "Undo: Change samples"]

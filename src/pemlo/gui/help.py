@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QDialog, QLabel, QVBoxLayout
 from pemlo.gui.judge.keys import KEYS
 
 if TYPE_CHECKING:
-    from pemlo.gui.main_window import MainWindow
+    from pemlo.gui.window import Window
 
 WORDS = (
     """<h3>Brief: what is due</h3>
@@ -63,12 +63,12 @@ render.</p>""",
 )
 
 
-def show_help(window: "MainWindow") -> None:
+def show_help(window: "Window") -> None:
     """Show help on the stage that is open."""
     _show(window, "Help", WORDS[window.stack.currentIndex()])
 
 
-def show_shortcuts(window: "MainWindow") -> None:
+def show_shortcuts(window: "Window") -> None:
     """Show every shortcut, from the table of actions."""
     rows = [(action.shortcut, action.text) for action in window.actions_table if action.shortcut]
     rows += [("Enter, F2", "Edit the marked cell"), ("Delete", "Remove the picked rows"), ("Ctrl+V", "Paste rows")]
@@ -78,7 +78,7 @@ def show_shortcuts(window: "MainWindow") -> None:
     _show(window, "Shortcuts", f"<h3>Shortcuts</h3><table cellpadding=3>{cells}</table>")
 
 
-def _show(window: "MainWindow", title: str, words: str) -> None:
+def _show(window: "Window", title: str, words: str) -> None:
     dialog = QDialog(window)
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     dialog.setWindowTitle(title)

@@ -28,7 +28,7 @@ from pemlo.demo import demo_project
 from pemlo.gui.common.plain import as_entry
 
 if TYPE_CHECKING:
-    from pemlo.gui.main_window import MainWindow
+    from pemlo.gui.window import Window
 
 ENDING = ".pemlo"
 FILTER = "Pemlo projects (*.pemlo);;All files (*)"
@@ -54,7 +54,7 @@ def empty_project() -> Project:
 class ProjectFiles:
     """What a window does with files."""
 
-    def __init__(self, window: "MainWindow") -> None:
+    def __init__(self, window: "Window") -> None:
         self._window = window
 
     def new(self) -> None:

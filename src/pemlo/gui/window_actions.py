@@ -9,17 +9,17 @@ from pemlo.gui.common.finder import Finder
 from pemlo.gui.help import show_help, show_shortcuts
 
 if TYPE_CHECKING:
-    from pemlo.gui.main_window import MainWindow
+    from pemlo.gui.window import Window
 
 MENUS = ("Project", "Edit", "Stage", "View", "Help")
 
 
-def window_actions(window: "MainWindow") -> tuple[Action, ...]:
+def window_actions(window: "Window") -> tuple[Action, ...]:
     """Return the actions of a window, in the order of its menus."""
     return (*_project(window), *_edit(window), *_stage(window), *_view(window))
 
 
-def _project(window: "MainWindow") -> tuple[Action, ...]:
+def _project(window: "Window") -> tuple[Action, ...]:
     files = window.files
     return (
         Action("new", "Project", "New project", "Begin with an empty brief", files.new, "Ctrl+N"),
@@ -36,11 +36,11 @@ def _project(window: "MainWindow") -> tuple[Action, ...]:
     )
 
 
-def _close(window: "MainWindow") -> None:
+def _close(window: "Window") -> None:
     window.close()
 
 
-def _edit(window: "MainWindow") -> tuple[Action, ...]:
+def _edit(window: "Window") -> tuple[Action, ...]:
     history, brief = window.document.history, window.brief
 
     def in_trials(name: str) -> Callable[[], None]:
@@ -90,11 +90,11 @@ def _edit(window: "MainWindow") -> tuple[Action, ...]:
     )
 
 
-def _find(window: "MainWindow") -> None:
+def _find(window: "Window") -> None:
     Finder(window, tuple(action for action in window.actions_table if action.name != "find")).open()
 
 
-def _stage(window: "MainWindow") -> tuple[Action, ...]:
+def _stage(window: "Window") -> tuple[Action, ...]:
     return (
         Action("brief", "Stage", "Brief", "What is due", lambda: window.show_stage(0), "Alt+1"),
         Action("trials", "Stage", "Trials", "What has been timed", lambda: window.show_stage(1), "Alt+2"),
@@ -103,7 +103,7 @@ def _stage(window: "MainWindow") -> tuple[Action, ...]:
     )
 
 
-def _view(window: "MainWindow") -> tuple[Action, ...]:
+def _view(window: "Window") -> tuple[Action, ...]:
     return (
         Action("day", "View", "Day theme", "Ink on paper", lambda: window.show_theme("Day")),
         Action("dim", "View", "Dim theme", "For dark rooms", lambda: window.show_theme("Dim")),

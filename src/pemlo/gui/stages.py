@@ -1,0 +1,164 @@
+"""The stages of the window: each panel is made when it is first opened, or asked for. GUI thread."""
+
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import TYPE_CHECKING, Protocol
+
+from PySide6.QtWidgets import QStackedWidget, QWidget
+
+from pemlo.gui import window_state
+from pemlo.gui.common.rail import Rail
+from pemlo.gui.common.stands import brief_stands, judge_stands, trade_stands, trials_stands
+from pemlo.gui.window import Window
+
+if TYPE_CHECKING:
+    from pemlo.app.forecaster import FilmForecast
+    from pemlo.core.project.project import Project
+    from pemlo.gui.judge.panel import JudgePanel
+    from pemlo.gui.trade.panel import TradePanel
+    from pemlo.gui.trials.panel import TrialsPanel
+
+STAGES = (
+    ("Brief", "What is due: shots, delivery, machines"),
+    ("Trials", "What has been timed, and what to time next"),
+    ("Judge", "What can be seen, and what passes"),
+    ("Trade", "What to give up, and for how many hours"),
+)
+BRIEF, TRIALS, JUDGE, TRADE = range(len(STAGES))
+
+
+class Stage(Protocol):
+    """What every stage's panel can do."""
+
+    def show_project(self, project: "Project", answer: "FilmForecast | None") -> None:
+        """Show a project, and the forecast that goes with it if there is one."""
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Show other shots."""
+
+
+class Stages(QStackedWidget):
+    """Holds the panels that were made, and an empty place for each of the others."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__()
+        self._window = window
+        self._made: dict[int, Stage] = {BRIEF: window.brief}
+        self._trials: TrialsPanel | None = None
+        self._judge: JudgePanel | None = None
+        self._trade: TradePanel | None = None
+        for place in (window.brief, QWidget(), QWidget(), QWidget()):
+            self.addWidget(place)
+
+    @property
+    def made(self) -> Iterable[Stage]:
+        """Panels that were made."""
+        return self._made.values()
+
+    def has(self, number: int) -> bool:
+        """Whether the panel of a stage was made."""
+        return number in self._made
+
+    def panel(self, number: int) -> Stage:
+        """Return the panel of a stage; made now if it is asked for first."""
+        panels: dict[int, Callable[[], Stage]] = {
+            BRIEF: lambda: self._window.brief,
+            TRIALS: self.trials,
+            JUDGE: self.judge,
+            TRADE: self.trade,
+        }
+        return panels[number]()
+
+    def trials(self) -> "TrialsPanel":
+        """Return the panel of Trials."""
+        if self._trials is None:
+            from pemlo.gui.trials.panel import TrialsPanel  # noqa: PLC0415 - heavy to load and to make
+
+            window = self._window
+            made = self._trials = TrialsPanel(window.document, window.jobs, window.report)
+            made.shot_wanted.connect(lambda shot: window.pick((shot,)))
+            made.files_wanted.connect(lambda names: window.run(lambda: window.files.take_dropped(names)))
+            made.render_wanted.connect(window.renderings.add)
+            window.renderings.landed.connect(lambda done, header: window.run(lambda: made.take_rendered(done, header)))
+            window.renderings.refined.connect(lambda _, picture: made.card.show_refining(picture))
+            window.renderings.changed.connect(lambda: made.card.show_waiting(window.renderings.waiting))
+            window_state.restore(window.preferences, (made.columns,), (made.table,))
+            self._put(TRIALS, made, made)
+            made.show_project(window.document.project, window.answer)
+            made.show_advice(window.forecaster.advice)
+        return self._trials
+
+    def judge(self) -> "JudgePanel":
+        """Return the panel of Judge."""
+        if self._judge is None:
+            from pemlo.gui.judge.panel import JudgePanel  # noqa: PLC0415 - heavy to load and to make
+
+            window = self._window
+            made = self._judge = JudgePanel(
+                window.document, window.jobs, window.written, window.preferences, window.report
+            )
+            made.region_wanted.connect(self._on_region_wanted)
+            made.trial_wanted.connect(lambda one: self.trials().render_one(one.shot, one.frame, one.settings))
+            self._put(JUDGE, made, made)
+        return self._judge
+
+    def trade(self) -> "TradePanel":
+        """Return the panel of Trade."""
+        if self._trade is None:
+            from pemlo.app.picture_places import base_folder  # noqa: PLC0415 - heavy to load and to make
+            from pemlo.app.planner import Planner  # noqa: PLC0415 - as above
+            from pemlo.gui.trade.panel import TradePanel  # noqa: PLC0415 - as above
+
+            window = self._window
+            document = window.document
+            planner = Planner(document, window.jobs, window.written, lambda: base_folder(document.path))
+            made = self._trade = TradePanel(document, window.jobs, planner, window.report, window.pick)
+            made.side.preview.written.connect(self._on_predicted)
+            made.trial_wanted.connect(lambda one: self.trials().render_one(one.shot, one.frame, one.settings))
+            self._put(TRADE, made, made)
+        return self._trade
+
+    def _put(self, number: int, panel: QWidget, stage: Stage) -> None:
+        """Put a panel in the place that was kept for it."""
+        shown, place = self.currentIndex(), self.widget(number)
+        assert place is not None
+        self.removeWidget(place)
+        place.deleteLater()
+        self.insertWidget(number, panel)
+        self.setCurrentIndex(shown)
+        self._made[number] = stage
+        stage.pick(self._window.picked)
+
+    def open(self, number: int) -> None:
+        """Open a stage, and give it the keys."""
+        stage = self.panel(number)
+        self.setCurrentIndex(number)
+        stage.show_project(self._window.document.project, self._window.answer)
+        first: dict[int, QWidget] = {BRIEF: self._window.brief.shots}
+        if self._trials is not None:
+            first[TRIALS] = self._trials.table
+        if self._judge is not None:
+            first[JUDGE] = self._judge.canvas
+        if self._trade is not None:
+            first[TRADE] = self._trade.hours.chart
+        first[number].setFocus()
+
+    def _on_predicted(self, path: Path, beside: Path) -> None:
+        """Show a predicted frame in Judge, beside what it is to be held against."""
+        trade, window = self.trade(), self._window
+        window.show_stage(JUDGE)
+        window.pick((trade.shown_shot,))
+        self.judge().show_prediction(path, f"predicted, no render: {trade.shown_settings}", beside)
+
+    def _on_region_wanted(self, wanted: tuple[str, int, tuple[int, int, int, int]]) -> None:
+        """Open the form of a ladder in Trials, of a region that was drawn in Judge."""
+        shot, frame, region = wanted
+        self._window.show_stage(TRIALS)
+        self._window.pick((shot,))
+        self.trials().ask_to_render(frame, region)
+
+
+def say_stands(rail: Rail, project: "Project") -> None:
+    """Say on the rail how far each stage has come."""
+    for number, stands in enumerate((brief_stands, trials_stands, judge_stands, trade_stands)):
+        rail.buttons[number].say(stands(project))

@@ -1,0 +1,88 @@
+"""What the parts of the window may ask of it. GUI thread."""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QMainWindow
+
+if TYPE_CHECKING:
+    from pemlo.app.actions import Action
+    from pemlo.app.document import Document
+    from pemlo.app.file_facts import FileFacts
+    from pemlo.app.forecaster import FilmForecast, Forecaster
+    from pemlo.app.jobs import Jobs
+    from pemlo.app.preferences import Preferences
+    from pemlo.app.recovery import Recovery
+    from pemlo.app.renderings import RenderQueue
+    from pemlo.core.errors import PemloError
+    from pemlo.gui.brief.panel import BriefPanel
+    from pemlo.gui.common.problem_bar import ProblemBar
+    from pemlo.gui.judge.panel import JudgePanel
+    from pemlo.gui.project_files import ProjectFiles
+    from pemlo.gui.stages import Stages
+    from pemlo.gui.trade.panel import TradePanel
+    from pemlo.gui.trials.dropped_pictures import DroppedPictures
+    from pemlo.gui.trials.panel import TrialsPanel
+
+
+class Window(QMainWindow):
+    """The window as its parts know it; `MainWindow` is the one there is."""
+
+    document: "Document"
+    preferences: "Preferences"
+    jobs: "Jobs"
+    written: "FileFacts"
+    forecaster: "Forecaster"
+    recovery: "Recovery"
+    renderings: "RenderQueue"
+    files: "ProjectFiles"
+    problems: "ProblemBar"
+    brief: "BriefPanel"
+    stack: "Stages"
+    actions_table: "tuple[Action, ...]"
+    picked: tuple[str, ...]
+
+    @property
+    def trials(self) -> "TrialsPanel":
+        """The panel of Trials."""
+        raise NotImplementedError
+
+    @property
+    def judge(self) -> "JudgePanel":
+        """The panel of Judge."""
+        raise NotImplementedError
+
+    @property
+    def trade(self) -> "TradePanel":
+        """The panel of Trade."""
+        raise NotImplementedError
+
+    @property
+    def pictures(self) -> "DroppedPictures":
+        """What takes pictures in as trials."""
+        raise NotImplementedError
+
+    @property
+    def answer(self) -> "FilmForecast | None":
+        """The last forecast, if it is of the shots that the document has now."""
+        raise NotImplementedError
+
+    def run(self, act: Callable[[], None]) -> None:
+        """Run an action; expected trouble is told and blocks nothing."""
+        raise NotImplementedError
+
+    def report(self, error: "PemloError") -> None:
+        """Tell of trouble."""
+        raise NotImplementedError
+
+    def show_stage(self, number: int) -> None:
+        """Open a stage."""
+        raise NotImplementedError
+
+    def show_theme(self, name: str) -> None:
+        """Show another theme."""
+        raise NotImplementedError
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Pick shots on the strip and in every stage."""
+        raise NotImplementedError

@@ -1,0 +1,27 @@
+"""Where splitters and columns stood when the window was closed last. GUI thread."""
+
+from collections.abc import Iterable
+
+from PySide6.QtWidgets import QSplitter, QTableView
+
+from pemlo.app.preferences import Preferences
+
+
+def restore(preferences: Preferences, splitters: Iterable[QSplitter], tables: Iterable[QTableView]) -> None:
+    """Bring splitters and columns back to where they stood."""
+    for splitter in splitters:
+        state = preferences.state(splitter.objectName())
+        if state is not None:
+            splitter.restoreState(state)
+    for table in tables:
+        state = preferences.state(f"columns of {table.objectName()}")
+        if state is not None:
+            table.horizontalHeader().restoreState(state)
+
+
+def keep(preferences: Preferences, splitters: Iterable[QSplitter], tables: Iterable[QTableView]) -> None:
+    """Remember where splitters and columns stand."""
+    for splitter in splitters:
+        preferences.keep_state(splitter.objectName(), splitter.saveState())
+    for table in tables:
+        preferences.keep_state(f"columns of {table.objectName()}", table.horizontalHeader().saveState())
