@@ -41,7 +41,7 @@ def test_brief_rows_and_lines():
     assert brief.shots_line(project) == "10 shots, 1\u202f204 frames, 50.2 s on screen"
     total = sum(row.hours for row in brief.machine_rows(project))
     assert total == pytest.approx(found.hours_available)
-    assert any(line.startswith("020, 090: not timed") for line in brief.supposed_lines(project))
+    assert any(line.startswith("020, 090: not timed") for line in brief.assumption_lines(project))
     untimed = brief.shot_rows(make_project(), None)
     assert column(brief.SHOT_COLUMNS, "machine-hours").text(untimed[0]) == "–"
 

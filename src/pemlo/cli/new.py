@@ -42,14 +42,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace) -> int:
-    """Make the project and write it; what was supposed is said on standard error by the caller."""
+    """Make the project and write it; what was assumed is said on standard error by the caller."""
     _see_output(args)
     project = make_project(args)
     write_project(project, args.output)
     frames = sum(shot.frame_count for shot in project.shots)
     print(f"{args.output}: {len(project.shots)} shots, {frames} frames, {len(project.trials)} trials")
     if args.machines is None:
-        print("No table of machines: one reference machine, always free, is supposed.")
+        print("No table of machines: one reference machine, always free, is assumed.")
     return 0
 
 

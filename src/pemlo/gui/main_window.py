@@ -270,7 +270,7 @@ class MainWindow(Window):
         self.renderings.close()
         self.jobs.shut_down()
         self.recovery.forget()
-        # A history that is taken down tells of it, when half the window is gone already.
+        # While the window is destroyed the history emits signals; their receivers may be gone by then.
         self.document.history.blockSignals(True)
         event.accept()
 

@@ -68,8 +68,8 @@ class ShotShapes:
     place : (S,) ndarray
         Where in the shot, 0 to 1.
     shape : (S, 2, QUANTILES) ndarray
-        Log noise of equal shares of the frame over its median, and one over the samples by which it was seen, less the
-        same of the median: what few samples missed was missed more where they were fewer.
+        Of equal shares of the frame: log of the noise over the median share's; and one over the samples by which it was
+        measured, minus the median share's. The fewer samples measured a share, the more of its noise they missed.
     weight : (S,) ndarray
         How much each counts.
     """

@@ -95,8 +95,8 @@ def mean_samples_of_shape(
     fireflies : (...) ndarray
         Log of c, samples.
     shape : (..., 2, Q) ndarray
-        Log of the noise of each share of the frame as it was seen, over its median; and one over the samples by which
-        it was seen, less the same of the median. So much more was missed there.
+        Of each share of the frame: log of its measured noise over the median share's; and one over the samples that
+        measured it, minus the median share's. The fewer samples measured a share, the more of its noise they missed.
     threshold, least, most : (...) ndarray
         The settings; all > 0, least <= most.
 

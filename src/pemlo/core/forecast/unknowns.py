@@ -7,7 +7,7 @@ from pemlo.core.project.trials import Trial
 
 
 def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
-    """Return what is only supposed of a shot because no trial shows it, weightiest first; empty if all was seen."""
+    """Return what is only assumed of a shot because no trial shows it, weightiest first; empty if all was seen."""
     trials = tuple(trial for trial in project.trials_of(shot.name) if not trial.left_out)
     if not trials:
         others = bool(project.counted_trials)
@@ -15,16 +15,16 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
     plan = shot.settings
     found = []
     if len(trials) == 1:
-        found.append("One trial only: how its time changes with samples, size or frame is supposed.")
+        found.append("One trial only: how its time changes with samples, size or frame is assumed.")
     elif len({trial.frame for trial in trials}) == 1:
-        found.append(f"All trials are of frame {trials[0].frame}: how cost runs along the shot is supposed.")
+        found.append(f"All trials are of frame {trials[0].frame}: how cost runs along the shot is assumed.")
     if len(trials) > 1 and not _reached(trials, shot):
         found.append("No trial comes near the plan's samples and size: its cost is carried on from cheaper ones.")
     if plan.adaptive and not any(trial.adaptive for trial in trials):
-        found.append("No trial used a noise threshold: the samples that it spends are supposed.")
+        found.append("No trial used a noise threshold: the samples that it spends are assumed.")
     if plan.denoise != NO_DENOISE and not any(trial.denoise == plan.denoise for trial in trials):
         timed = any(trial.denoise == plan.denoise for trial in project.counted_trials)
-        where = "taken from other shots" if timed else "supposed"
+        where = "taken from other shots" if timed else "assumed"
         found.append(f"No trial used denoising “{plan.denoise}”: what it costs is {where}.")
     return tuple(found)
 

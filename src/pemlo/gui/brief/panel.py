@@ -23,7 +23,7 @@ from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
 
 FORM_PX = 288
-MOST_SUPPOSED = 5
+MOST_ASSUMPTIONS = 5
 FIRST_SHOT = Shot(name="010", first=1, last=100, asked=ShotSettings(samples=128))
 
 
@@ -64,9 +64,9 @@ class BriefPanel(QWidget):
             button("Add machine", "Add a machine that is always free", self.add_machine, link=True),
             button("Bring in…", "Read machines from a CSV file", self.bring_in_machines, link=True),
         )
-        self._supposed_title = label("What is only supposed", "title")
-        self._supposed = label("", "second", small=True, wrap=True)
-        self._supposed.setAccessibleName("What no trial shows")
+        self._assumptions_title = label("Assumptions", "title")
+        self._assumptions = label("", "second", small=True, wrap=True)
+        self._assumptions.setAccessibleName("What no trial shows")
         self._lay_out()
         self.shots.picked.connect(self._on_picked)
         self.shots.removal_asked.connect(self._on_shots_removed)
@@ -98,8 +98,8 @@ class BriefPanel(QWidget):
         column.addWidget(label("What is due", "title"))
         column.addWidget(self.form)
         column.addSpacing(6)
-        column.addWidget(self._supposed_title)
-        column.addWidget(self._supposed)
+        column.addWidget(self._assumptions_title)
+        column.addWidget(self._assumptions)
         column.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidget(side)
@@ -120,10 +120,10 @@ class BriefPanel(QWidget):
         self._shots_heading.say(presenter.shots_line(project))
         self._machines_heading.say(presenter.machines_line(project))
         self.form.show_project(project)
-        supposed = presenter.supposed_lines(project) if project.shots else ()
-        self._supposed.setText("\n\n".join(supposed[:MOST_SUPPOSED]))
-        for one in (self._supposed_title, self._supposed):
-            one.setVisible(bool(supposed))
+        assumed = presenter.assumption_lines(project) if project.shots else ()
+        self._assumptions.setText("\n\n".join(assumed[:MOST_ASSUMPTIONS]))
+        for one in (self._assumptions_title, self._assumptions):
+            one.setVisible(bool(assumed))
 
     def pick(self, names: tuple[str, ...]) -> None:
         self.shots.pick([number for number, row in enumerate(self.shots_model.rows) if row.shot.name in names])

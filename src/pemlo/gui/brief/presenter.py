@@ -86,7 +86,7 @@ def machines_line(project: Project) -> str:
     return f"{counted(count, 'machine')}, {round_figures(total)} machine-hours before the deadline"
 
 
-def supposed_lines(project: Project) -> tuple[str, ...]:
+def assumption_lines(project: Project) -> tuple[str, ...]:
     """Say what no trial shows, each thing once with the shots that it is true of, weightiest first."""
     shots: dict[str, list[str]] = {}
     for shot in project.shots:

@@ -107,7 +107,8 @@ class FrontierChart(QWidget):
             painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, words)
 
     def _paint_scales(self, painter: QPainter) -> None:
-        palette, inside = colours(), self._inside()
+        shown, palette, inside = self._shown, colours(), self._inside()
+        assert shown is not None
         right, top = self.ends()
         for step in _steps(top, 4):
             y = self.point(0, step).y()
@@ -119,9 +120,9 @@ class FrontierChart(QWidget):
         for step in _steps(right, 5):
             x = self.point(step, 0).x()
             painter.drawText(QRectF(x - 30, inside.bottom() + 3, 60, 14), Qt.AlignmentFlag.AlignCenter, f"{step:g}")
-        painter.drawText(QRectF(0, 0, 200, 16), Qt.AlignmentFlag.AlignVCenter, self._shown_names()[1])
+        painter.drawText(QRectF(0, 0, 200, 16), Qt.AlignmentFlag.AlignVCenter, shown.names[1])
         below = QRectF(self.width() - 262, self.height() - 16, 250, 15)
-        painter.drawText(below, Qt.AlignmentFlag.AlignRight, self._shown_names()[0])
+        painter.drawText(below, Qt.AlignmentFlag.AlignRight, shown.names[0])
 
     def _paint_dots(self, painter: QPainter) -> None:
         """Paint all options: once, as long as they and the scales stay, while marks and limits move."""
@@ -181,10 +182,6 @@ class FrontierChart(QWidget):
             else:
                 painter.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4))
                 painter.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
-
-    def _shown_names(self) -> tuple[str, str]:
-        assert self._shown is not None
-        return self._shown.names
 
     def _paint_marks(self, painter: QPainter) -> None:
         shown, palette = self._shown, colours()
