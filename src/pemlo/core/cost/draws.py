@@ -140,11 +140,7 @@ def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple
         squared and averaged over the frames, in all of them.
     """
     theta = draws.theta[:count, None, :]
-    # What is spent is expensive to find out, and many ways share it.
-    deciding = np.stack([frames.pixels_mpx, frames.least, frames.most, frames.threshold], axis=-1)
-    _, first, same = np.unique(deciding, axis=0, return_index=True, return_inverse=True)
-    found = np.broadcast_to(samples_spent(theta, frames[first])[0], (len(theta), len(first)))
-    spent = np.array(found[:, same.reshape(-1)])
+    spent = _spent(theta, frames)
     seconds = seconds_with(theta, frames, spent) * draws.factor[:count, None]
     ends = ~np.isnan(frames.cap)
     if ends.any():
@@ -152,6 +148,16 @@ def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple
         seconds[:, ends] = np.einsum("nlk,l->nk", each, draws.share)
         spent[:, ends] = 1.0 / np.einsum("nlk,l->nk", 1.0 / samples, draws.share)
     return np.asarray(seconds), spent
+
+
+def _spent(theta: Floats, frames: Frames) -> Floats:
+    """Return samples a pixel for K ways of rendering, (N, K); worked out once for those that share what decides it."""
+    if len(frames.pixels_mpx) == 1:
+        return np.array(np.broadcast_to(samples_spent(theta, frames)[0], (len(theta), 1)))
+    deciding = np.stack([frames.pixels_mpx, frames.least, frames.most, frames.threshold], axis=-1)
+    _, first, same = np.unique(deciding, axis=0, return_index=True, return_inverse=True)
+    found = np.broadcast_to(samples_spent(theta, frames[first])[0], (len(theta), len(first)))
+    return np.array(found[:, same.reshape(-1)])
 
 
 def _generator(seed: int, name: str) -> np.random.Generator:

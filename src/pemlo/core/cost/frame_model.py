@@ -316,7 +316,7 @@ def frame_seconds(theta: Floats, frames: Frames) -> Floats:
 
 def seconds_with(theta: Floats, frames: Frames, spent: Floats) -> Floats:
     """Return the same where it is known what samples are spent, (...)."""
-    return np.asarray(_stages(theta, frames, spent).sum(axis=-1))
+    return np.asarray(sum(_each_stage(theta, frames, spent)))
 
 
 def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
