@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+NINETY = 1.6448536269514722  # half width of a 90 % interval in standard deviations; loading SciPy for it takes longer
+
 
 @dataclass(frozen=True)
 class Estimate:

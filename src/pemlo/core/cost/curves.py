@@ -12,13 +12,13 @@ from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import ShotDraws, mean_of
 from pemlo.core.cost.frame_model import frames_of
 from pemlo.core.cost.posterior import Fit
+from pemlo.core.estimate import NINETY
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
 
 BAND = (0.05, 0.5, 0.95)
 # Half the width of a 90 % interval of a normal distribution, in standard deviations.
-NINETY_PERCENT = 1.6449
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,7 @@ def along_curve(fit: Fit, shot: Shot, frames: Floats) -> Curve:
     """Return how much more expensive frames are than the shot's typical one, as a factor."""
     along = fit.along(fit.shots[shot.name], places(frames, shot.first, shot.last))
     own = np.diagonal(along.covariance, axis1=1, axis2=2)[along.chosen]
-    spread = NINETY_PERCENT * np.sqrt(np.maximum(own.mean(axis=0) + along.mean.var(axis=0), 0.0))
+    spread = NINETY * np.sqrt(np.maximum(own.mean(axis=0) + along.mean.var(axis=0), 0.0))
     middle = along.mean.mean(axis=0)
     return Curve(frames, np.exp(middle - spread), np.exp(middle), np.exp(middle + spread))
 

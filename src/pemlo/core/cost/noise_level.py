@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.curves import NINETY_PERCENT, Curve
+from pemlo.core.cost.curves import Curve
+from pemlo.core.estimate import NINETY
 from pemlo.core.project.trials import Trial
 
 # Frames of a shot differ in noise by about a tenth (common practice, no source); learned where trials tell more.
@@ -32,7 +33,7 @@ class NoiseLevel:
     def curve(self, samples: Floats) -> Curve:
         """Return the noise that samples leave, with the 90 % band for a frame of the shot."""
         middle = np.exp(self.log_mean) / np.sqrt(samples)
-        spread = np.exp(NINETY_PERCENT * self.log_sd * np.sqrt(1 + 1 / self.count))
+        spread = np.exp(NINETY * self.log_sd * np.sqrt(1 + 1 / self.count))
         return Curve(samples, middle / spread, middle, middle * spread)
 
 

@@ -10,9 +10,8 @@ from typing import Any
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.estimate import Estimate
+from pemlo.core.estimate import NINETY, Estimate
 
-NINETY = 1.6448536269514722  # half width of a 90 % interval, standard deviations
 # By how much what was measured lies about the law.
 SCATTER = 0.06
 

@@ -11,8 +11,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.frame_model import rendered_pixels
-from pemlo.core.estimate import Estimate
-from pemlo.core.predict.power_laws import NINETY
+from pemlo.core.estimate import NINETY, Estimate
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot

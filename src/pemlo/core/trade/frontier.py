@@ -24,9 +24,5 @@ def frontier(hours: Floats, error: Floats) -> npt.NDArray[np.intp]:
     """
     usable = np.flatnonzero(~np.isnan(hours) & ~np.isnan(error))
     order = usable[np.lexsort((usable, error[usable], hours[usable]))]
-    best, kept = np.inf, []
-    for option in order:
-        if error[option] < best:
-            best = error[option]
-            kept.append(option)
-    return np.array(kept[::-1], dtype=np.intp)
+    least_before = np.minimum.accumulate(np.concatenate([[np.inf], error[order]]))[:-1]
+    return np.asarray(order[error[order] < least_before][::-1], dtype=np.intp)

@@ -7,13 +7,14 @@ from typing import Any
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.curves import NINETY_PERCENT, Curve, along_curve, seconds_curve
+from pemlo.core.cost.curves import Curve, along_curve, seconds_curve
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.frame_model import frames_of, samples_spent
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.cost.noise_level import noise_level
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
+from pemlo.core.estimate import NINETY
 from pemlo.core.forecast.disagreement_words import disagreement_words
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.table import number, whole_number
@@ -213,7 +214,7 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
         return what, "Nothing has been timed yet: this one says most about the film."
     if advice.again:
         return what, "Once more: its time does not agree with the others, and nothing else tells more until they do."
-    before, after = (round_figures(NINETY_PERCENT * sd, 2) for sd in (advice.hours_sd, advice.hours_sd_after))
+    before, after = (round_figures(NINETY * sd, 2) for sd in (advice.hours_sd, advice.hours_sd_after))
     removed = round_figures(advice.variance_per_minute, 2)
     if before == after:
         why = f"It leaves the shot at ± {before} machine-hours, but is worth its time beside the trials after it."
@@ -221,7 +222,7 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
         why = f"It narrows the shot from ± {before} to ± {after} machine-hours"
         why += f": {removed} hours² of variance gone for each minute that it takes."
     if advice.question is not None:
-        after = round_figures(NINETY_PERCENT * advice.question.hours_sd_after, 2)
+        after = round_figures(NINETY * advice.question.hours_sd_after, 2)
         why += (
             f" Or without rendering: did the renderer say how long it prepared frame {advice.question.frame}? Typed in "
             f"the column “prepare”, it leaves ± {after}."
