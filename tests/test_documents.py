@@ -1,5 +1,6 @@
 """What the documents promise: complete tables, files that are there, pictures that are linked, lines that fit."""
 
+import ast
 import re
 from pathlib import Path
 
@@ -43,3 +44,21 @@ def test_every_picture_is_linked_from_the_readme():
     pictures = sorted((ROOT / "docs/screenshots").glob("*.png"))
     assert [picture.name for picture in pictures if f"screenshots/{picture.name}" not in readme] == []
     assert 10 < len(pictures) < 20
+
+
+def described(docstring):
+    """Return the parameters that a docstring describes."""
+    _, found, rest = (docstring or "").partition("Parameters\n---")
+    lines = re.split(r"\n[A-Z][a-z]+\n---", rest)[0].splitlines() if found else []
+    names = [re.match(r"([a-z_][\w, ]*)(?: : .*)?$", line) for line in lines if not line.startswith("-")]
+    return {name.strip() for match in names if match for name in match[1].split(",")}
+
+
+def test_docstrings_describe_the_parameters_that_there_are():
+    wrong = []
+    for source in sorted((ROOT / "src/pemlo").rglob("*.py")):
+        for node in ast.walk(ast.parse(source.read_text())):
+            if isinstance(node, ast.FunctionDef):
+                there = {argument.arg for argument in (*node.args.args, *node.args.kwonlyargs)}
+                wrong += [(source.name, node.name, name) for name in described(ast.get_docstring(node)) - there]
+    assert wrong == []

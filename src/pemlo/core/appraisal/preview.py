@@ -45,7 +45,7 @@ def make_preview(
 
     Parameters
     ----------
-    look : ErrorModel
+    model : ErrorModel
         Of the frame.
     pictures : FramePictures
     settings : FrameSettings

@@ -26,7 +26,7 @@ def write_preview(
 
     Parameters
     ----------
-    look : ShotAppearance
+    appearance : ShotAppearance
         Of the shot.
     settings : ShotSettings
     spent : float

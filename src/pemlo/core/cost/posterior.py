@@ -134,7 +134,7 @@ class Fit:
 
     Attributes
     ----------
-    ways : CostFactors
+    cost_factors : CostFactors
         Denoisers and switches, in the order of their parameters.
     film : (N, D) ndarray
         Draws of the film's mean.

@@ -139,7 +139,7 @@ def prior_table(cost_factors: CostFactors, noise_centre: float, work: float) -> 
 
     Parameters
     ----------
-    ways : CostFactors
+    cost_factors : CostFactors
         Of the film; each has a parameter.
     noise_centre : float
         Where the noise's median is expected, log of the renderer's threshold scale.

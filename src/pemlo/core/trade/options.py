@@ -286,7 +286,7 @@ def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, appeara
     draws : FilmDraws
         Of that fit.
     shot : Shot
-    look : ShotAppearance, optional
+    appearance : ShotAppearance, optional
     """
     if appearance is None:
         settings = tuple(dict.fromkeys((shot.asked, shot.settings)))

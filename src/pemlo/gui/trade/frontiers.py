@@ -97,7 +97,7 @@ def hours_left(waterfalls: Sequence[Floats], shot: int, there: float, confidence
 
     Parameters
     ----------
-    falls : sequence of (N,) ndarray
+    waterfalls : sequence of (N,) ndarray
         Draws of each shot's machine-hours as planned.
     shot : int
         Which is left out.

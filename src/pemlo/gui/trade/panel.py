@@ -164,7 +164,8 @@ class TradePanel(QWidget):
         self.planner.ask(answer)
         # A new forecast from the same fit, of the film that is shown already, changes nothing here.
         known = None if answer is None else answer.known
-        words = self._picked, self._apart, not self.stage.isVisibleTo(self) and self.planner.finding_out
+        waiting = self.planner.weighing, not self.stage.isVisibleTo(self) and self.planner.finding_out
+        words = self._picked, self._apart, waiting
         before = self._shown or (None, None, None)
         if project is not before[0] or known is not before[1] or words != before[2]:
             self._refresh()
