@@ -3,13 +3,16 @@
 Everything follows from the planner's options in a few milliseconds, and is kept while a lever is dragged.
 """
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from pemlo.app.worked_out import Same, WorkedOut
+from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 
 if TYPE_CHECKING:
-    from pemlo.app.planner import Planner
+    from pemlo.app.weighing import State
+    from pemlo.app.worked_out import Key
+    from pemlo.core.predict.shot_appearance import ShotAppearance
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.prices import LeverStep
     from pemlo.core.trade.waterfall import ShotWaterfall
@@ -17,10 +20,27 @@ if TYPE_CHECKING:
 MOST_BYTES = 64 * 2**20  # of what was worked out for settings that a lever came by
 
 
+class Weighed(Protocol):
+    """What is asked of the planner."""
+
+    @property
+    def state(self) -> "State | None":
+        """The film as it stands with what is known of it."""
+
+    def options_of(self, shot: str) -> "Options | None":
+        """Return the options of a shot."""
+
+    def appearance_of(self, shot: str) -> "ShotAppearance | None":
+        """Return how a shot looks."""
+
+    def shapes(self, project: Project) -> "dict[str, Key]":
+        """Return what the options of each shot depend on."""
+
+
 class ShotNumbers:
     """Numbers of shots, from what a planner knows."""
 
-    def __init__(self, planner: "Planner") -> None:
+    def __init__(self, planner: Weighed) -> None:
         self._planner, self._worked_out = planner, WorkedOut(MOST_BYTES)
 
     def forget(self) -> None:

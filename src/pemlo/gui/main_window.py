@@ -64,6 +64,8 @@ class MainWindow(Window):
     All stages but the first are heavy: their panels are made when they are first opened, or asked for.
     """
 
+    stack: Stages
+
     def __init__(self, document: Document, errors: ErrorCentre, preferences: Preferences) -> None:
         super().__init__()
         self.document, self.errors, self.preferences = document, errors, preferences
@@ -75,8 +77,8 @@ class MainWindow(Window):
         self.files = ProjectFiles(self)
         self.picked: tuple[str, ...] = ()
         self._lay_out()
-        self.actions_table = window_actions(self)
-        self.menus = Menus(self)
+        self.actions_table = window_actions(self, self.files)
+        self.menus = Menus(self, self.files.fill_recent)
         self._connect()
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -92,7 +94,7 @@ class MainWindow(Window):
         self.problems = ProblemBar()
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
-        self.stack = Stages(self)
+        self.stack = Stages(self, self.files.take_dropped)
         self.background = BackgroundBar(self.jobs)
         middle = QWidget()
         row = QHBoxLayout(middle)

@@ -1,5 +1,7 @@
 """The menus of the window, made from the table of actions. GUI thread."""
 
+from collections.abc import Callable
+
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
@@ -12,7 +14,7 @@ from pemlo.gui.window_actions import MENUS
 class Menus:
     """Menus that follow what can be done."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Window, fill_recent: Callable[[QMenu], None]) -> None:
         self._window = window
         self.menus = {name: window.menuBar().addMenu(name) for name in MENUS}
         self.shown: list[tuple[QAction, Action]] = []
@@ -28,7 +30,7 @@ class Menus:
         project, recent = self.menus["Project"], QMenu("Recent projects", window)
         project.insertMenu(project.actions()[3], recent)
         project.aboutToShow.connect(lambda: window.written.known(window.preferences.recent()))
-        recent.aboutToShow.connect(lambda: window.files.fill_recent(recent))
+        recent.aboutToShow.connect(lambda: fill_recent(recent))
         history = window.document.history
         for changed in (history.canUndoChanged, history.indexChanged, history.cleanChanged):
             changed.connect(lambda _: self.refresh())

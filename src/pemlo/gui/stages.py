@@ -1,6 +1,6 @@
 """The stages of the window: each panel is made when it is first opened, or asked for. GUI thread."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
@@ -40,9 +40,9 @@ class Stage(Protocol):
 class Stages(QStackedWidget):
     """Holds the panels that were made, and an empty place for each of the others."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Window, take_files: Callable[[Sequence[str]], None]) -> None:
         super().__init__()
-        self._window = window
+        self._window, self._take_files = window, take_files
         self._made: dict[int, Stage] = {BRIEF: window.brief}
         self._trials: TrialsPanel | None = None
         self._judge: JudgePanel | None = None
@@ -77,7 +77,7 @@ class Stages(QStackedWidget):
             window = self._window
             made = self._trials = TrialsPanel(window.document, window.jobs, window.report)
             made.shot_wanted.connect(lambda shot: window.pick((shot,)))
-            made.files_wanted.connect(lambda names: window.run(lambda: window.files.take_dropped(names)))
+            made.files_wanted.connect(lambda names: window.run(lambda: self._take_files(names)))
             made.render_wanted.connect(window.renderings.add)
             window.renderings.landed.connect(lambda done, header: window.run(lambda: made.take_rendered(done, header)))
             window.renderings.refined.connect(lambda _, picture: made.card.show_refining(picture))

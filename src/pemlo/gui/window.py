@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QMainWindow
+from PySide6.QtWidgets import QMainWindow, QStackedWidget
 
 if TYPE_CHECKING:
     from pemlo.app.actions import Action
@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from pemlo.gui.brief.panel import BriefPanel
     from pemlo.gui.common.problem_bar import ProblemBar
     from pemlo.gui.judge.panel import JudgePanel
-    from pemlo.gui.project_files import ProjectFiles
-    from pemlo.gui.stages import Stages
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.dropped_pictures import DroppedPictures
     from pemlo.gui.trials.panel import TrialsPanel
@@ -35,10 +33,9 @@ class Window(QMainWindow):
     forecaster: "Forecaster"
     recovery: "Recovery"
     renderings: "RenderQueue"
-    files: "ProjectFiles"
     problems: "ProblemBar"
     brief: "BriefPanel"
-    stack: "Stages"
+    stack: QStackedWidget
     actions_table: "tuple[Action, ...]"
     picked: tuple[str, ...]
 

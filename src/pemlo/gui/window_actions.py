@@ -9,18 +9,18 @@ from pemlo.gui.common.finder import Finder
 from pemlo.gui.help import show_help, show_shortcuts
 
 if TYPE_CHECKING:
+    from pemlo.gui.project_files import ProjectFiles
     from pemlo.gui.window import Window
 
 MENUS = ("Project", "Edit", "Stage", "View", "Help")
 
 
-def window_actions(window: "Window") -> tuple[Action, ...]:
+def window_actions(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
     """Return the actions of a window, in the order of its menus."""
-    return (*_project(window), *_edit(window), *_stage(window), *_view(window))
+    return (*_project(window, files), *_edit(window), *_stage(window), *_view(window))
 
 
-def _project(window: "Window") -> tuple[Action, ...]:
-    files = window.files
+def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
     return (
         Action("new", "Project", "New project", "Begin with an empty brief", files.new, "Ctrl+N"),
         Action("open", "Project", "Open…", "Open a project from a file", files.open, "Ctrl+O"),

@@ -1,20 +1,51 @@
 """What keys and menus do in the judge stage, each a step of one of its parts. GUI thread."""
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from pemlo.core.project.trials import BAD, GOOD
-from pemlo.gui.judge.viewer.canvas import Mode
+from pemlo.gui.judge.playback.play_bar import PlayBar
+from pemlo.gui.judge.playback.player import Player
+from pemlo.gui.judge.viewer.canvas import Canvas, Mode
+from pemlo.gui.judge.viewer.controls import Controls
 from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
 
-if TYPE_CHECKING:
-    from pemlo.gui.judge.panel import JudgePanel
+
+class Judge(Protocol):
+    """What is asked of the stage."""
+
+    canvas: Canvas
+    controls: Controls
+    player: Player
+    play_bar: PlayBar
+
+    @property
+    def page(self) -> str:
+        """Which page is shown."""
+
+    def mark(self, what: str) -> None:
+        """Mark the left picture."""
+
+    def step(self, by: int) -> None:
+        """Show another trial at the left."""
+
+    def next_spot(self) -> None:
+        """Go to the next spot."""
+
+    def show_mode(self, mode: Mode) -> None:
+        """Show the pictures in another way."""
+
+    def show_map(self) -> None:
+        """Lay over the pictures what was chosen."""
+
+    def show_page(self, page: str) -> None:
+        """Show a page."""
 
 
 class Commands:
     """The steps, by the names that the table of keys gives them."""
 
-    def __init__(self, panel: "JudgePanel") -> None:
+    def __init__(self, panel: Judge) -> None:
         self._panel = panel
 
     def mark_good(self) -> None:
