@@ -62,3 +62,13 @@ def test_docstrings_describe_the_parameters_that_there_are():
                 there = {argument.arg for argument in (*node.args.args, *node.args.kwonlyargs)}
                 wrong += [(source.name, node.name, name) for name in described(ast.get_docstring(node)) - there]
     assert wrong == []
+
+
+def test_no_two_public_classes_have_one_name():
+    names = [
+        node.name
+        for source in (ROOT / "src/pemlo").rglob("*.py")
+        for node in ast.parse(source.read_text()).body
+        if isinstance(node, ast.ClassDef) and not node.name.startswith("_")
+    ]
+    assert {name for name in names if names.count(name) > 1} == set()

@@ -469,3 +469,19 @@ def test_what_hours_buy_for_the_film_is_there_again_after_an_undo_before_it_has_
     settle(qtbot, window)
     assert window.trade.film.points == before
     QTest.mouseClick(window.trade.hours.scopes["shot"], Qt.MouseButton.LeftButton)
+
+
+def test_hours_are_only_offered_where_some_are_left_at_the_wanted_odds(qtbot, window):
+    def offered():
+        qtbot.waitUntil(lambda: not window.trade.waits_for_rest)
+        return "To use hours that are left" in window.trade.bargains.text()
+
+    slide(qtbot, window, "samples", "16")
+    settle(qtbot, window)
+    assert window.trade.planner.hours_left() > 0
+    assert offered()
+    machine = window.document.project.machines[0]
+    window.document.edit("Slow", lambda p: p.changed(machines=(machine.changed(speed=machine.speed / 500),)))
+    settle(qtbot, window)
+    qtbot.waitUntil(lambda: window.trade.planner.hours_left() < 0)
+    assert not offered()

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.document import Document
@@ -190,6 +191,12 @@ class Planner(QObject):
         if self._shapes[0] is not project:
             self._shapes = project, shapes_of(project)
         return self._shapes[1]
+
+    def hours_left(self) -> float:
+        """Return the machine-hours that the film as planned leaves at the wanted odds; below 0 where it needs more."""
+        draws = [one.hours[-1] for one in self.numbers.waterfalls()]
+        confidence = self._document.project.delivery.confidence
+        return self.hours_there() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)
 
     def hours_there(self) -> float:
         """Return the machine-hours before the deadline of the document as it stands."""

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 MOST_BYTES = 64 * 2**20  # of what was worked out for settings that a lever came by
 
 
-class Weighed(Protocol):
+class PlannerAnswers(Protocol):
     """What is asked of the planner."""
 
     @property
@@ -40,7 +40,7 @@ class Weighed(Protocol):
 class ShotNumbers:
     """Numbers of shots, from what a planner knows."""
 
-    def __init__(self, planner: Weighed) -> None:
+    def __init__(self, planner: PlannerAnswers) -> None:
         self._planner, self._worked_out = planner, WorkedOut(MOST_BYTES)
 
     def forget(self) -> None:

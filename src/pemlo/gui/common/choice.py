@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QComboBox
+from PySide6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
 from pemlo.gui.common.plain import set_tip
 
@@ -26,8 +26,20 @@ class Choice(QComboBox):
         self.setAccessibleName(name)
         set_tip(self, tip)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        style = self.style()
+        room = style.subControlRect(
+            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
+        )
+        # Qt cuts words that are too long in the middle of a letter.
+        most = min(room.right(), self.width() - 20) - room.left() - 4
+        option.currentText = self.fontMetrics().elidedText(self.currentText(), Qt.TextElideMode.ElideRight, most)
+        drawn = QStylePainter(self)
+        drawn.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        drawn.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
+        drawn.end()
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             x, y = self.width() - 12, self.height() / 2

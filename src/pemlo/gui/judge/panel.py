@@ -158,6 +158,7 @@ class JudgePanel(QWidget):
 
     def forget(self) -> None:
         """Forget what was shown of the film that was here before."""
+        self._jobs.cancel(RUNS)
         self._shown, self.pair = "", Pair()
 
     def pick(self, names: tuple[str, ...]) -> None:

@@ -280,8 +280,9 @@ class TradePanel(QWidget):
         savings = enumerate(most_for_least(steps, BARGAINS, film_hours), 1)
         lines = [presenter.bargain_words(number, step) for number, step in savings]
         lines = lines or [presenter.no_bargain_words(film_hours)]
-        if film_hours < self.planner.hours_there():
-            lines += [presenter.purchase_words(step) for step in most_for_an_hour(steps, 1)]
+        left = self.planner.hours_left()
+        affordable = [step for step in steps if step.hours <= left]
+        lines += [presenter.purchase_words(step) for step in most_for_an_hour(affordable if left > 0 else (), 1)]
         self.bargains.setText("\n".join(lines))
         self.bargains_heading.say("of all shots")
 

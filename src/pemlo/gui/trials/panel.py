@@ -106,6 +106,7 @@ class TrialsPanel(QWidget):
         self._lay_out()
         self.small.changed.connect(self.model.show_pictures)
         document.replaced.connect(self.small.forget)
+        document.replaced.connect(lambda: jobs.cancel(SHOWN))
         self.table.pasted.connect(self._on_pasted)
         self.table.removal_asked.connect(self._on_removed)
         self.card.timed.connect(self._on_timed)
