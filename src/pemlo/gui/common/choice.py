@@ -8,6 +8,8 @@ from PySide6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePai
 
 from pemlo.gui.common.plain import set_tip
 
+BEFORE_MARK = 16  # px from where the mark begins to the right edge
+
 
 class Choice(QComboBox):
     """One of a few words.
@@ -34,7 +36,7 @@ class Choice(QComboBox):
             QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
         )
         # Qt cuts words that are too long in the middle of a letter.
-        most = min(room.right(), self.width() - 20) - room.left() - 4
+        most = self.width() - BEFORE_MARK - room.left()
         option.currentText = self.fontMetrics().elidedText(self.currentText(), Qt.TextElideMode.ElideRight, most)
         drawn = QStylePainter(self)
         drawn.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
