@@ -69,18 +69,18 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
     noisy = next(
         one for one in judge.pair.among if one.trial and one.trial.samples == 32 and one.trial.denoise == "none"
     )
-    judge.show_pair(noisy, None)
+    judge.choosing.show_pair(noisy, None)
     wait(window)
-    judge.show_mode(Mode.BESIDE)
+    judge.shown.show_mode(Mode.BESIDE)
     judge.canvas.set_zoom(1.0)
     keep("beside")
     judge.commands.next_map()
-    judge.next_spot()
+    judge.shown.next_spot()
     keep("map")
     judge.commands.next_map()
     keep("sources")
     judge.commands.next_map()
-    judge.show_mode(Mode.DIFFERENCE)
+    judge.shown.show_mode(Mode.DIFFERENCE)
     judge.commands.fit()
     keep("difference")
     judge.commands.toggle_sheet()
@@ -92,14 +92,14 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
     window.show_stage(JUDGE)
     wait(window)
     run = [one for one in judge.pair.among if one.trial and one.trial.resolution_percent == PLAYED_PERCENT]
-    judge.show_pair(run[0], run[2])
+    judge.choosing.show_pair(run[0], run[2])
     wait(window)
     judge.player.measure_flicker()
-    judge.show_mode(Mode.BESIDE)
+    judge.shown.show_mode(Mode.BESIDE)
     judge.commands.fit()
     keep("sequence")
     window.pick(("070",))
-    judge.show_mode(Mode.SPLIT)
+    judge.shown.show_mode(Mode.SPLIT)
 
 
 def shoot_trade(window: MainWindow, folder: Path) -> None:

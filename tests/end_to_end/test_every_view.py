@@ -104,28 +104,28 @@ def test_brief_and_trials(qtbot, window, shot, theme):
 def test_pictures_in_judge_are_those_of_their_files(qtbot, window, shot):
     open_on(qtbot, window, JUDGE, shot)
     judge = window.judge
-    judge.show_page(PICTURES)
+    judge.pages.show(PICTURES)
     settle(qtbot, window)
     for mode in Mode:
-        judge.show_mode(mode)
+        judge.shown.show_mode(mode)
         settle(qtbot, window)
         assert colours_of(judge.canvas) > 40, mode
-    judge.show_mode(Mode.SWAP)
+    judge.shown.show_mode(Mode.SWAP)
     judge.commands.fit()
     settle(qtbot, window)
     shown = judge.canvas._sizes["left"].images[0]
     with ThreadPoolExecutor(1) as reader:
-        file = reader.submit(read_for_display, judge.viewer.request.left, 100_000).result()
+        file = reader.submit(read_for_display, judge.reader.request.left, 100_000).result()
     assert (shown.width(), shown.height()) == file.shape[1::-1]
     for x, y in ((shown.width() // 3, shown.height() // 2), (shown.width() // 2, shown.height() // 4)):
         assert np.abs(np.array(shown.pixelColor(x, y).getRgb()[:3]) - file[y, x].astype(int)).max() <= 2
     for name in MAPS:
         judge.controls.map.setCurrentText(name)
-        judge.show_map()
+        judge.shown.show_map()
         settle(qtbot, window)
         assert colours_of(judge.canvas) > 40, name
     judge.controls.map.setCurrentIndex(0)
-    judge.show_map()
+    judge.shown.show_map()
 
 
 @pytest.mark.parametrize("theme", THEMES)
@@ -138,17 +138,17 @@ def test_the_other_pages_of_judge(qtbot, window, shot, theme, monkeypatch):
     monkeypatch.setattr(error_page, "draw", lambda plot, shown: drawn.append(shown) or draw(plot, shown))
     open_on(qtbot, window, JUDGE, shot, theme)
     judge = window.judge
-    judge.show_page(LADDER)
+    judge.pages.show(LADDER)
     settle(qtbot, window)
     assert colours_of(judge.ladder) > 40
-    judge.show_page(ERRORS)
+    judge.pages.show(ERRORS)
     settle(qtbot, window)
     settle(qtbot, window)
     assert drawn
     assert drawn[-1].dots
     assert all((line.middle > 0).all() for line in drawn[-1].lines)
     assert judge.errors.plot.listDataItems() or judge.errors.about.text()
-    judge.show_page(PICTURES)
+    judge.pages.show(PICTURES)
 
 
 @pytest.mark.parametrize("theme", THEMES)

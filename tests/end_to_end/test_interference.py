@@ -139,7 +139,7 @@ def show_judge(window):
 def measures(window):
     show_judge(window)
     still = [one for one in window.judge.pair.among if one.trial and one.trial.frame == 10]
-    window.judge.show_pair(still[0], still[1])
+    window.judge.choosing.show_pair(still[0], still[1])
     return ""
 
 
@@ -152,7 +152,7 @@ def predicts(window):
 def plays(window):
     show_judge(window)
     run = [one for one in window.judge.pair.among if one.trial and one.trial.frame == 11]
-    window.judge.show_pair(run[0], None)
+    window.judge.choosing.show_pair(run[0], None)
     window.judge.commands.play_or_stop()
     return ""
 

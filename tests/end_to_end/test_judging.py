@@ -148,7 +148,7 @@ def test_blind_hides_names_and_numbers_until_a_mark_is_set(qtbot, window):
     assert judge.sheet.lines.shown == ()
     assert not judge.row.left.isEnabled()
     assert "samples" not in judge.canvas._words["left"]
-    shown = judge.viewer.request.left.name
+    shown = judge.reader.request.left.name
     judge.commands.mark_good()
     settle(qtbot, window)
     assert not judge.sheet.blind.isChecked()
@@ -163,7 +163,7 @@ def test_ways_of_looking(qtbot, window):
     choose(qtbot, window, "left", "4 samples")
     press(window, Qt.Key.Key_1, qtbot)
     assert canvas.zoom == 1.0
-    left, right = (judge.viewer.now.pixels[side][0] for side in ("left", "right"))
+    left, right = (judge.reader.now.pixels[side][0] for side in ("left", "right"))
     middle = canvas.width() // 2, canvas.height() // 2
     x, y = SIZE[0] // 2 + 20, SIZE[1] // 2 + 10
     at = middle[0] + 20, middle[1] + 10
@@ -235,7 +235,7 @@ def test_the_line_is_dragged_and_turned(qtbot, window):
 
 def test_values_under_the_cursor_are_those_of_the_files(qtbot, window):
     judge = window.judge
-    values = judge.viewer.values_at((7, 9))
+    values = judge.reader.values_at((7, 9))
     for side in ("left", "right"):
         with_oiio = oiio.ImageBuf(str(getattr(judge.pair, side).path)).getpixel(7, 9)[:3]
         assert values[side][0] == pytest.approx(with_oiio, rel=1e-5)
@@ -305,11 +305,11 @@ def test_exposure_and_channels(qtbot, window):
     judge.controls.part.setCurrentText("variance")
     judge.controls.part.activated.emit(0)
     settle(qtbot, window)
-    assert not judge.viewer.now.loaded["left"].is_light
+    assert not judge.reader.now.loaded["left"].is_light
     judge.controls.part.setCurrentText("red")
     judge.controls.part.activated.emit(0)
     settle(qtbot, window)
-    grey = judge.viewer.now.pixels["left"][0]
+    grey = judge.reader.now.pixels["left"][0]
     assert ((grey >> 16 & 0xFF) == (grey & 0xFF)).all()
 
 
@@ -342,9 +342,9 @@ def test_files_can_be_said_to_hold_codes_and_a_view_can_be_chosen(qtbot, window,
 
     judge, form = window.judge, window.judge.sheet.conditions
     choose(qtbot, window, "left", "4 samples")
-    before = judge.viewer.values_at((5, 5))["left"]
+    before = judge.reader.values_at((5, 5))["left"]
     pick_words(qtbot, window, form.holds, "display codes")
-    assert judge.viewer.values_at((5, 5))["left"][0][2] < before[0][2]  # codes taken for light were too bright
+    assert judge.reader.values_at((5, 5))["left"][0][2] < before[0][2]  # codes taken for light were too bright
     pick_words(qtbot, window, form.holds, "by format")
     config = ocio.Config()
     config.addColorSpace(ocio.ColorSpace(name="light"))
@@ -355,7 +355,7 @@ def test_files_can_be_said_to_hold_codes_and_a_view_can_be_chosen(qtbot, window,
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
     monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("screen / as it is", True))
     pick_words(qtbot, window, form.display, "a view…")
-    light, codes = judge.viewer.values_at((5, 5))["left"]
+    light, codes = judge.reader.values_at((5, 5))["left"]
     assert codes == pytest.approx([255 * min(max(value, 0), 1) for value in light], abs=0.1)
     assert form.display.currentText() == "screen / as it is"
     path.write_text("no configuration")
@@ -401,7 +401,7 @@ def test_the_ladder_sheet(qtbot, window, tmp_path, monkeypatch):
 
 def test_a_sequence_plays_steps_and_shows_its_flicker(qtbot, window, pictures):
     judge = window.judge
-    judge.show_pair(judge.row.take_file(pictures / "run.0002.exr"), None)
+    judge.choosing.show_pair(judge.row.take_file(pictures / "run.0002.exr"), None)
     settle(qtbot, window)
     player = judge.player
     assert list(player.runs) == ["left"]
@@ -441,7 +441,7 @@ def test_a_damaged_picture_is_told_and_nothing_is_lost(qtbot, window, tmp_path):
     bad.write_text("this is no picture")
     judge = window.judge
     trials = window.document.project.trials
-    judge.show_pair(judge.row.take_file(bad), None)
+    judge.choosing.show_pair(judge.row.take_file(bad), None)
     settle(qtbot, window)
     assert "bad.exr" in window.problems._words.text()
     assert window.document.project.trials == trials
@@ -541,7 +541,7 @@ def test_settings_that_are_none_say_so(qtbot, window):
 
 def test_a_file_predicts_nothing_and_says_why(qtbot, window, pictures):
     judge = window.judge
-    judge.show_pair(judge.row.take_file(pictures / "run.0001.exr"), None)
+    judge.choosing.show_pair(judge.row.take_file(pictures / "run.0001.exr"), None)
     settle(qtbot, window)
     press(window, Qt.Key.Key_E, qtbot)
     assert "no trial" in judge.errors.about.text()

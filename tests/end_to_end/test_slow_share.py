@@ -115,11 +115,11 @@ def test_frames_beside_a_file_are_looked_for_while_it_is_shown(qtbot, window, fi
     for frame in (3, 4, 5):
         write_exr(film.parent / f"run.{frame:04d}.exr", gaussian(clean, 3, frame)[0])
     window.show_stage(JUDGE)
-    window.judge.show_files([film.parent / "run.0004.exr"])
+    window.judge.choosing.show_files([film.parent / "run.0004.exr"])
     settle(qtbot, window)
     assert window.judge.pair.left.path == Path(film.parent / "run.0004.exr")
     qtbot.waitUntil(lambda: sorted(window.judge.player.runs["left"].paths) == [3, 4, 5])
-    window.judge.show_page(ERRORS)
+    window.judge.pages.show(ERRORS)
     settle(qtbot, window)
 
 

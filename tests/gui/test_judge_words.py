@@ -21,6 +21,7 @@ from pemlo.core.project.trials import Trial
 from pemlo.gui.common.stands import judge_stands
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
+from pemlo.gui.judge.measure import presenter as measured_words
 from pemlo.gui.judge.playback.timing import Tally, read_order
 from pemlo.gui.judge.presenter import PictureChoice
 
@@ -62,7 +63,7 @@ CLEAN = ArraySource(np.full((64, 96, 3), 0.3, np.float32))
 
 
 def words(found):
-    return {line.name: line.text for line in presenter.number_lines(found)}
+    return {line.name: line.text for line in measured_words.number_lines(found)}
 
 
 def test_what_is_missing_is_said_and_not_a_number():
@@ -160,11 +161,11 @@ def test_frames_that_were_not_shown_in_time_are_counted():
 
 def test_what_a_trial_saves_against_another():
     fine, coarse = choice(trial(64, seconds=1928.0)), choice(trial(8, seconds=242.0))
-    (line,) = presenter.time_line(coarse, fine, 75)
+    (line,) = measured_words.time_line(coarse, fine, 75)
     assert (line.name, line.text) == ("a frame took", "4 m 02 s, −87 %")
     assert "35 h 08 m less over 75 frames" in line.tip
-    assert presenter.time_line(fine, fine, 75)[0].text == "32 m 08 s"
-    assert presenter.time_line(None, fine, 75) == ()
+    assert measured_words.time_line(fine, fine, 75)[0].text == "32 m 08 s"
+    assert measured_words.time_line(None, fine, 75) == ()
 
 
 def test_what_the_cursor_says():
@@ -181,21 +182,21 @@ def test_what_the_cursor_says():
 def test_where_the_noise_of_a_region_comes_from():
     where = SourceMap(("shadow", "gloss", "rest"), np.array([[0, 1]]), np.array([[0.5, 0.75]]), 8, (16, 8))
     found = Sources(1.0, {"shadow": NoiseSource(1.0, 1.0, 1), "gloss": NoiseSource(2.0, 0.5, 1)}, where)
-    assert [(one.name, one.text) for one in presenter.source_lines(found)] == [("noise from", "gloss, 50%")]
-    assert list(presenter.source_words(found)[0]) == ["gloss", "shadow", "rest"]
-    assert presenter.source_lines(None) == ()
-    assert presenter.source_words(Sources(1.0, {}, where)) == ({}, "")
+    assert [(one.name, one.text) for one in measured_words.source_lines(found)] == [("noise from", "gloss, 50%")]
+    assert list(measured_words.source_words(found)[0]) == ["gloss", "shadow", "rest"]
+    assert measured_words.source_lines(None) == ()
+    assert measured_words.source_words(Sources(1.0, {}, where)) == ({}, "")
     # Under a cursor on a picture that is shown at twice its size.
-    assert presenter.source_here(where, (17, 3), (32, 16)).strip() == "noise from gloss, 75%"
-    assert presenter.source_here(where, (3, 3), (32, 16)).strip() == "noise from shadow, 50%"
+    assert measured_words.source_here(where, (17, 3), (32, 16)).strip() == "noise from gloss, 75%"
+    assert measured_words.source_here(where, (3, 3), (32, 16)).strip() == "noise from shadow, 50%"
 
 
 def test_what_would_tell_more_is_a_trial():
     soft = choice(trial(16, denoise="frame", noise_threshold=0.1, min_samples=4))
     alone = measured(variance=False, denoised=True)
-    wanted = presenter.missing_trial(soft, alone, has_reference=False)
+    wanted = measured_words.missing_trial(soft, alone, has_reference=False)
     assert (wanted.settings.samples, wanted.settings.denoise, wanted.settings.noise_threshold) == (64, "none", None)
     against = measured(variance=False, denoised=True, reference=CLEAN)
-    assert presenter.missing_trial(soft, against, has_reference=True).settings.denoise == "frame"
-    assert presenter.missing_trial(choice(trial(16)), measured(reference=CLEAN), has_reference=True) is None
-    assert presenter.missing_trial(None, None, has_reference=False) is None
+    assert measured_words.missing_trial(soft, against, has_reference=True).settings.denoise == "frame"
+    assert measured_words.missing_trial(choice(trial(16)), measured(reference=CLEAN), has_reference=True) is None
+    assert measured_words.missing_trial(None, None, has_reference=False) is None

@@ -257,7 +257,7 @@ class MainWindow(Window):
         """Take files: in Judge pictures are only looked at, elsewhere they become trials."""
         pictures = [Path(name) for name in names if name.lower().endswith(PICTURE_ENDINGS)]
         if self.stack.currentIndex() == JUDGE and len(pictures) == len(names):
-            self.judge.show_files(pictures)
+            self.judge.choosing.show_files(pictures)
         else:
             self.files.take_dropped(names)
 

@@ -148,7 +148,7 @@ class Stages(QStackedWidget):
         trade, window = self.trade(), self._window
         window.show_stage(JUDGE)
         window.pick((trade.shown_shot,))
-        self.judge().show_prediction(path, f"predicted, no render: {trade.shown_settings}", beside)
+        self.judge().choosing.show_prediction(path, f"predicted, no render: {trade.shown_settings}", beside)
 
     def _on_region_wanted(self, wanted: tuple[str, int, tuple[int, int, int, int]]) -> None:
         """Open the form of a ladder in Trials, of a region that was drawn in Judge."""

@@ -3,12 +3,15 @@
 from typing import Protocol
 
 from pemlo.core.project.trials import BAD, GOOD
+from pemlo.gui.judge.pages import Pages
 from pemlo.gui.judge.playback.play_bar import PlayBar
 from pemlo.gui.judge.playback.player import Player
 from pemlo.gui.judge.viewer.canvas import Canvas, Mode
+from pemlo.gui.judge.viewer.choosing import Choosing
 from pemlo.gui.judge.viewer.controls import Controls
 from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
+from pemlo.gui.judge.viewer.shown import ShownPictures
 
 
 class Judge(Protocol):
@@ -16,30 +19,14 @@ class Judge(Protocol):
 
     canvas: Canvas
     controls: Controls
+    choosing: Choosing
+    shown: ShownPictures
+    pages: Pages
     player: Player
     play_bar: PlayBar
 
-    @property
-    def page(self) -> str:
-        """Which page is shown."""
-
     def mark(self, what: str) -> None:
         """Mark the left picture."""
-
-    def step(self, by: int) -> None:
-        """Show another trial at the left."""
-
-    def next_spot(self) -> None:
-        """Go to the next spot."""
-
-    def show_mode(self, mode: Mode) -> None:
-        """Show the pictures in another way."""
-
-    def show_map(self) -> None:
-        """Lay over the pictures what was chosen."""
-
-    def show_page(self, page: str) -> None:
-        """Show a page."""
 
 
 class Commands:
@@ -55,10 +42,10 @@ class Commands:
         self._panel.mark(BAD)
 
     def earlier(self) -> None:
-        self._panel.step(-1)
+        self._panel.choosing.step(-1)
 
     def later(self) -> None:
-        self._panel.step(1)
+        self._panel.choosing.step(1)
 
     def swap(self) -> None:
         self._panel.canvas.swap()
@@ -69,15 +56,15 @@ class Commands:
 
     def toggle_difference(self) -> None:
         now = self._panel.canvas.mode
-        self._panel.show_mode(Mode.SPLIT if now is Mode.DIFFERENCE else Mode.DIFFERENCE)
+        self._panel.shown.show_mode(Mode.SPLIT if now is Mode.DIFFERENCE else Mode.DIFFERENCE)
 
     def next_map(self) -> None:
         box = self._panel.controls.map
         box.setCurrentIndex((box.currentIndex() + 1) % len(MAPS))
-        self._panel.show_map()
+        self._panel.shown.show_map()
 
     def next_spot(self) -> None:
-        self._panel.next_spot()
+        self._panel.shown.next_spot()
 
     def fit(self) -> None:
         self._panel.canvas.fit()
@@ -92,10 +79,10 @@ class Commands:
         self._panel.canvas.step_zoom(-1)
 
     def toggle_sheet(self) -> None:
-        self._panel.show_page(PICTURES if self._panel.page == LADDER else LADDER)
+        self._panel.pages.show(PICTURES if self._panel.pages.now == LADDER else LADDER)
 
     def toggle_errors(self) -> None:
-        self._panel.show_page(PICTURES if self._panel.page == ERRORS else ERRORS)
+        self._panel.pages.show(PICTURES if self._panel.pages.now == ERRORS else ERRORS)
 
     def play_or_stop(self) -> None:
         self._panel.play_bar.toggle()

@@ -1,6 +1,6 @@
 """The sheet beside the pictures: does it pass, what was measured, what denoising is worth. GUI thread."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
@@ -9,8 +9,9 @@ from pemlo.core.project.trials import BAD, GOOD
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge.conditions import ConditionsForm
+from pemlo.gui.judge.measure.presenter import Line
 from pemlo.gui.judge.measure.sources_bar import SourcesBar
-from pemlo.gui.judge.presenter import Line
+from pemlo.gui.judge.sheet_words import SheetWords
 
 WIDTH = 286
 
@@ -53,18 +54,21 @@ class Judgement(QFrame):
     marked(str)
         How the left picture is marked; empty to take a mark away.
     blind_chosen(bool)
+    spot_wanted()
+        Go to the worst spot.
+    missing_wanted()
+        Render the trial that is missing.
+    ladder_wanted()
+        Render a ladder of the region.
     """
 
     marked = Signal(str)
     blind_chosen = Signal(bool)
+    spot_wanted = Signal()
+    missing_wanted = Signal()
+    ladder_wanted = Signal()
 
-    def __init__(
-        self,
-        next_spot: Callable[[], None],
-        region_to_trials: Callable[[], None],
-        ask_for_missing: Callable[[], None],
-        conditions: ConditionsForm,
-    ) -> None:
+    def __init__(self, conditions: ConditionsForm) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
         self.title = label("Does it pass?", "title")
@@ -85,8 +89,8 @@ class Judgement(QFrame):
         self.contradiction = label("", "limit", wrap=True)
         self.heading = label("", "title", wrap=True)
         self.lines = Lines()
-        self.spot = button("Go to the worst spot", "Again for the next worst (W)", next_spot, link=True)
-        self.again = button("", "Rendered here, by the renderer that ships with Pemlo", ask_for_missing)
+        self.spot = button("Go to the worst spot", "Again for the next worst (W)", self.spot_wanted.emit, link=True)
+        self.again = button("", "Rendered here, by the renderer that ships with Pemlo", self.missing_wanted.emit)
         self.worth = label("", wrap=True)
         self.worth_frame = QFrame()
         self.worth_frame.setObjectName("worth")
@@ -95,11 +99,13 @@ class Judgement(QFrame):
         self.region_heading = label("Region", "title")
         self.region_lines = Lines()
         self.to_trials = button(
-            "Render a ladder of this region…", "In Trials, the form of a new ladder opens with it", region_to_trials
+            "Render a ladder of this region…",
+            "In Trials, the form of a new ladder opens with it",
+            self.ladder_wanted.emit,
         )
         self._lay_out()
         self.show_region(None)
-        self.say_worth("")
+        self._say_worth("")
         self.sources.show_shares({}, "")
 
     def _lay_out(self) -> None:
@@ -149,21 +155,32 @@ class Judgement(QFrame):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(scroll)
 
-    def say_ceiling(self, words: str, contradiction: str, *, has_look: bool) -> None:
-        """Say what passes, and which marks do not fit together."""
-        self.ceiling.setText(words)
-        self.contradiction.setText(contradiction)
-        self.contradiction.setVisible(bool(contradiction))
-        self.for_look.setVisible(has_look)
+    def say(self, words: SheetWords) -> None:
+        """Say everything anew."""
+        self.which.setText(words.which)
+        self.clear.setVisible(words.can_clear)
+        if words.ceiling is not None:
+            self.ceiling.setText(words.ceiling)
+            self.contradiction.setText(words.contradiction)
+            self.contradiction.setVisible(bool(words.contradiction))
+            self.for_look.setVisible(words.has_look)
+        self.heading.setText(words.heading)
+        set_tip(self.heading, words.heading_tip)
+        self.lines.show_lines(words.lines)
+        self.spot.setVisible(words.has_spots)
+        self._offer(words.offer)
+        self.conditions.show_viewing(words.viewing)
+        self._say_worth(words.worth)
+        self.sources.show_shares(words.shares, words.advice)
 
-    def offer(self, words: str) -> None:
+    def _offer(self, words: str) -> None:
         """Offer to render what is missing; nothing with no words."""
         # Too long for the sheet in one line.
         self.again.setText(words.replace(" with another", "\nwith another"))
         self.again.setAccessibleName(words)
         self.again.setVisible(bool(words))
 
-    def say_worth(self, words: str) -> None:
+    def _say_worth(self, words: str) -> None:
         self.worth.setText(words)
         self.worth_frame.setVisible(bool(words))
 

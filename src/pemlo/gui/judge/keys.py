@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
-# Key, what it does, and the method of `Hands` that does it.
+# Key, what it does, and the method of `Commands` that does it.
 KEYS = (
     ("Y", "Good enough: the left picture passes", "mark_good"),
     ("N", "Not good enough: it does not", "mark_bad"),

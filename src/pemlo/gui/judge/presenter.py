@@ -7,24 +7,17 @@ from typing import TYPE_CHECKING
 
 from pemlo.app.picture_places import named_picture
 from pemlo.core.errors import InputError
-from pemlo.core.measure import noise_sources
-from pemlo.core.predict.denoise_worth import DenoiseWorth
 from pemlo.core.project.ceiling import Ceiling
 from pemlo.core.project.edits import set_trial
 from pemlo.core.project.project import Project
 from pemlo.core.project.reference import cleanest, same_with_another_seed
-from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import BAD, GOOD, Mark, Trial
-from pemlo.core.trade.saving import saving
 from pemlo.core.units import format_duration
-from pemlo.gui.common.columns import Role
 
 if TYPE_CHECKING:
-    from pemlo.core.appraisal.noise_sources import SourceMap, Sources
     from pemlo.core.appraisal.picture_comparison import PictureComparison
     from pemlo.core.files.sequence import Sequence
-    from pemlo.core.predict.error_model import ErrorModel
 
 
 @dataclass(frozen=True)
@@ -101,102 +94,6 @@ def first_pair(among: tuple[PictureChoice, ...]) -> tuple[PictureChoice | None, 
     unmarked = [one for one in others if one.trial is not None and not one.trial.mark]
     left = (unmarked or others or [right])[-1]
     return left, right
-
-
-@dataclass(frozen=True)
-class Line:
-    """One measured number: what it is, what it says, what it means, and how it is inked."""
-
-    name: str
-    text: str
-    tip: str
-    role: Role = "picture"
-
-
-def number_lines(found: "PictureComparison | None") -> tuple[Line, ...]:
-    """Return what was measured of the left picture, line by line; what is not known says what is missing."""
-    if found is None:
-        return ()
-    measured, error = found.measured, found.measured.error
-    lines = [_error_line(found), _grain_line(found)]
-    if error is not None:
-        lines.append(_softening_line(found))
-        if error.scaling:
-            lines.append(
-                Line("scaling", f"{error.scaling:.1f}", "What rendering smaller loses, as the reference itself shows")
-            )
-    share = measured.fireflies.energy_share
-    lines.append(
-        Line(
-            "fireflies",
-            f"{measured.fireflies.count}, {share:.1%} of light" if measured.fireflies.count else "none",
-            "Single pixels that outshine their neighbours threefold, and which share of the light they have too much",
-            "ink",
-        )
-    )
-    if found.scores is not None:
-        scores = found.scores
-        lines.append(
-            Line(
-                "ꟻLIP, SSIM, PSNR",
-                f"{scores.flip:.3f}, {scores.ssim:.3f}, {scores.psnr:.1f} dB",
-                f"Published scores against the reference; ꟻLIP seen at {found.pixels_per_degree:.0f} px a degree. "
-                "Equal pictures have 0, 1, and no end",
-                "ink",
-            )
-        )
-    if measured.bad:
-        lines.append(Line("no numbers", f"{measured.bad} pixels", "Infinity or “not a number”: left out", "limit"))
-    return tuple(lines)
-
-
-def _error_line(found: "PictureComparison") -> Line:
-    error = found.measured.error
-    if error is None:
-        return Line("error", "needs a cleaner trial", "Render this frame with more samples: it becomes the reference",
-                    "faint")  # fmt: skip
-    total = error.total
-    tip = "Root mean square difference to the reference, in codes of an 8-bit display, with its 90 % interval"
-    if error.reference_noise is None:
-        tip += ". The reference's own noise is not known, and counts as error"
-    return Line("error", f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f})", tip)
-
-
-def _grain_line(found: "PictureComparison") -> Line:
-    grain = found.measured.grain
-    if grain is None:
-        return Line("grain", "needs another seed", "Render this frame once more with another seed", "faint")
-    bound = "≤ " if grain.upper_bound else ""
-    how = f"Noise of the picture, from {'its ' if grain.how == 'variance channel' else ''}{grain.how}"
-    more = ". An upper bound: texture counts too" if grain.upper_bound else ""
-    tip = f"{how}, in codes{more}. One tile in twenty is worse than the second number; the worst spot may be far worse"
-    return Line("grain", f"{bound}{grain.mean:.1f}, worst {bound}{grain.worst:.1f}", tip)
-
-
-def _softening_line(found: "PictureComparison") -> Line:
-    error = found.measured.error
-    assert error is not None
-    tip = "What is left of the error without grain: detail that is washed out or moved"
-    if error.softening is None:
-        return Line("softening", "needs another seed", "Render this frame once more with another seed", "faint")
-    value = error.softening
-    if value.high == 0:
-        return Line("softening", "none, not denoised", tip)
-    if value.low <= 0:
-        return Line("softening", f"none seen (≤ {value.high:.1f})", tip)
-    return Line("softening", f"{value.value:.1f} ({value.low:.1f}–{value.high:.1f})", tip)
-
-
-def time_line(left: PictureChoice | None, right: PictureChoice | None, frames: int) -> tuple[Line, ...]:
-    """Return what the left trial took, and saves against the right one, over so many frames of the shot."""
-    if left is None or left.trial is None:
-        return ()
-    took = format_duration(left.trial.seconds)
-    if right is None or right.trial is None or right.path == left.path:
-        return (Line("a frame took", took, "As it was timed, on its machine", "time"),)
-    found = saving(right.trial.seconds, left.trial.seconds, frames)
-    tip = f"Against the right picture, as both were timed: {found}"
-    return (Line("a frame took", f"{took}, {-100 * found.share:+.0f} %".replace("-", "−"), tip, "time"),)
 
 
 def ceiling_words(found: Ceiling, shot: str) -> str:
@@ -289,24 +186,6 @@ def size_words(own: dict[str, tuple[int, int]], shown: tuple[int, int]) -> str:
     return f"{' and '.join(changed)} px brought to {shown[0]}×{shown[1]}" if changed else f"{shown[0]}×{shown[1]} px"
 
 
-def denoise_words(
-    choice: PictureChoice, found: "PictureComparison | None", model: "ErrorModel | None", seconds_without: float | None
-) -> str:
-    """Return whether denoising is worth it, or what is missing to say so; empty for a picture without."""
-    trial = choice.trial
-    if trial is None or trial.denoise == NO_DENOISE:
-        return ""
-    if found is None or found.measured.error is None:
-        return "Whether denoising is worth it: needs a cleaner trial of this frame without denoising."
-    if model is None or seconds_without is None:
-        return "Whether denoising is worth it: needs a trial of this frame with its variance, without denoising."
-    error = found.measured.error
-    softening = None if error.softening is None else (error.softening.value if error.softening.low > 0 else 0.0)
-    samples = trial.mean_samples or trial.samples
-    equal = model.curve.samples_for(max(error.total.value, 1e-3))
-    return str(DenoiseWorth(samples, equal, trial.seconds, seconds_without, softening))
-
-
 def run_of(choice: PictureChoice, among: Iterable[PictureChoice]) -> "Sequence | None":
     """Return the sequence that a picture is part of: trials of other frames with the same settings, or files beside it.
 
@@ -339,55 +218,11 @@ def frame_shown(runs: "dict[str, Sequence]", left: PictureChoice | None, right: 
     return next(places, 1)
 
 
-def source_here(found: "SourceMap", at: tuple[int, int], shown: tuple[int, int]) -> str:
-    """Return where the noise comes from at a pixel of a picture that is shown at a size."""
-    x, y = (min(place * own // size, own - 1) for place, own, size in zip(at, found.size, shown, strict=True))
-    name, share = found.at(x, y)
-    return f"   noise from {name}, {share:.0%}"
-
-
-def source_words(found: "Sources | None") -> tuple[dict[str, float], str]:
-    """Return each source's share of the noise, largest first, and how rays are better shared out."""
-    if found is None or not found.sources:
-        return {}, ""
-    share = noise_sources.shares(found.rest, found.sources)
-    ordered = dict(sorted(share.items(), key=lambda pair: (pair[0] == "rest", -pair[1])))
-    return ordered, noise_sources.words(found.rest, found.sources)
-
-
-@dataclass(frozen=True)
-class Missing:
-    """A trial without which a number cannot be had, and what asking for it says."""
-
-    words: str
-    shot: str
-    frame: int
-    settings: FrameSettings
-
-
-def missing_trial(
-    choice: PictureChoice | None, found: "PictureComparison | None", *, has_reference: bool
-) -> Missing | None:
-    """Return the trial that would tell what is not known of a picture; None if nothing is missing."""
-    if choice is None or choice.trial is None or found is None:
-        return None
-    trial = choice.trial
-    settings = FrameSettings.model_validate(trial.frame_fields())
-    error = found.measured.error
-    if not has_reference and trial.denoise != NO_DENOISE:
-        samples = min(4 * trial.samples, MOST_SAMPLES)
-        cleaner = settings.changed(samples=samples, noise_threshold=None, min_samples=None, denoise=NO_DENOISE)
-        return Missing(f"Render a reference: {samples} samples, not denoised", trial.shot, trial.frame, cleaner)
-    if error is not None and error.softening is None:
-        return Missing("Render this frame once more with another seed", trial.shot, trial.frame, settings)
-    return None
-
-
-def source_lines(found: "Sources | None") -> tuple[Line, ...]:
-    """Return which source dominates the noise of a region; nothing where the picture does not tell."""
-    share, _ = source_words(found)
-    if not share:
-        return ()
-    name, most = max(share.items(), key=lambda pair: pair[1])
-    tip = ", ".join(f"{one} {part:.0%}" for one, part in share.items())
-    return (Line("noise from", f"{name}, {most:.0%}", f"Shares of the noise's variance: {tip}"),)
+def empty_words(shot: str, *, waiting: bool) -> str:
+    """Return what stands in place of the pictures: there are none, or it is not known yet which there are."""
+    if waiting:
+        return f"Looking for the pictures of {shot} …"
+    return (
+        f"No trial of {shot or 'the film'} has a picture yet. Render trials in Trials, or drop pictures on the window. "
+        "Then compare them here, two at a time, and mark what is good enough."
+    )

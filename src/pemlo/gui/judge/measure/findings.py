@@ -11,7 +11,8 @@ from pemlo.core.pixels.box import Box
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.gui.judge.measure.measurer import Measurer
 from pemlo.gui.judge.measure.measuring import MeasureConditions
-from pemlo.gui.judge.presenter import PictureChoice, denoise_words
+from pemlo.gui.judge.measure.presenter import denoise_words
+from pemlo.gui.judge.presenter import PictureChoice
 from pemlo.gui.judge.viewer.pair import Pair
 
 if TYPE_CHECKING:
