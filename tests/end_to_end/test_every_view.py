@@ -92,11 +92,11 @@ def test_brief_and_trials(qtbot, window, shot, theme):
     open_on(qtbot, window, TRIALS, shot, theme)
     trials = window.trials
     assert len(trials.model.rows) == len(window.document.project.trials_of(shot))
-    assert trials.ladder_plot.isVisible()
-    curves = [item for item in trials.ladder_plot.listDataItems() if len(item.getData()[0]) > 1]
+    assert trials.curves.ladder.isVisible()
+    curves = [item for item in trials.curves.ladder.listDataItems() if len(item.getData()[0]) > 1]
     assert curves, "a ladder without a curve"
     assert all(np.isfinite(np.asarray(item.getData()[1], float)).all() for item in curves)
-    assert trials.along_plot.isVisible() == trials.ladder_plot.isVisible()
+    assert trials.curves.along.isVisible() == trials.curves.ladder.isVisible()
     assert colours_of(trials) > 20
 
 
@@ -206,10 +206,10 @@ def test_the_form_of_a_render_and_the_picture_of_a_trial(qtbot, window):
     open_on(qtbot, window, TRIALS, "070")
     window.trials.ask_to_render()
     settle(qtbot, window)
-    assert window.trials.form.isVisible()
-    window.trials.form.close()
+    assert window.trials.renders.form.isVisible()
+    window.trials.renders.form.close()
     window.trials.table.pick([0])
     window.trials.show_picture()
     settle(qtbot, window)
-    assert colours_of(window.trials.picture_view) > 40
-    window.trials.picture_view.close()
+    assert colours_of(window.trials.pictures.view) > 40
+    window.trials.pictures.view.close()

@@ -160,7 +160,7 @@ def plays(window):
 def renders(window):
     window.show_stage(TRIALS)
     shot = window.document.project.shots[0]
-    window.trials.render_one(shot.name, 3, shot.asked)
+    window.trials.renders.render_one(shot.name, 3, shot.asked)
     return RENDER
 
 

@@ -53,7 +53,7 @@ def test_a_trial_of_the_demo_is_rendered(qtbot):
     viewport = window.trials.table.viewport()
     QTest.mouseClick(viewport, Qt.MouseButton.LeftButton, pos=where)
     QTest.mouseDClick(viewport, Qt.MouseButton.LeftButton, pos=where)
-    qtbot.waitUntil(lambda: hasattr(window.trials, "picture_view") and window.trials.picture_view.isVisible())
+    qtbot.waitUntil(lambda: hasattr(window.trials.pictures, "view") and window.trials.pictures.view.isVisible())
     settle(qtbot, window)
-    assert window.trials.picture_view.canvas.picture.width() == 96
-    window.trials.picture_view.close()
+    assert window.trials.pictures.view.canvas.picture.width() == 96
+    window.trials.pictures.view.close()

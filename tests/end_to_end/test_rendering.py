@@ -18,7 +18,7 @@ from pemlo.core.files.header import Header
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.names_form import NamesForm
-from pemlo.gui.trials.panel import LEFT_OUT_BY_HAND
+from pemlo.gui.trials.trial_edits import LEFT_OUT_BY_HAND
 from window import cell, index_of, open_window, run_action, settle, type_in_cell
 
 SHOT = make_shot("010", 48).changed(extra_columns=(("scene", "stairs"),), asked={"samples": 4})
@@ -62,7 +62,7 @@ def rendered(qtbot, window, timeout=60_000):
 def in_form(window, fill):
     """Fill the form, press Render, and return what it said before."""
     run_action(window, "render")
-    form = window.trials.form
+    form = window.trials.renders.form
     assert form.isVisible()
     fill(form)
     said = form.words.text()
@@ -97,12 +97,12 @@ def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
     again.trials.table.pick([0])
     run_action(again, "picture")
     settle(qtbot, again)
-    assert again.trials.picture_view.isVisible()
-    assert "noise" in again.trials.picture_view.words.text()
-    whole = again.trials.picture_view.canvas.picture
+    assert again.trials.pictures.view.isVisible()
+    assert "noise" in again.trials.pictures.view.words.text()
+    whole = again.trials.pictures.view.canvas.picture
     share = trial.resolution_percent / 100
     assert (whole.width(), whole.height()) == (round(64 * share), round(36 * share))
-    again.trials.picture_view.close()
+    again.trials.pictures.view.close()
     # Its own picture, dropped in again, is the same trial.
     again.files.take_dropped([str(tmp_path / trial.picture)])
     settle(qtbot, again)
@@ -144,12 +144,12 @@ def test_wrong_fields_keep_the_form_open_and_say_why(qtbot, tmp_path):
     window = film_window(qtbot, tmp_path)
     assert "is not in shot 010" in in_form(window, lambda form: form.fields["frames"].setText("99"))
     assert not window.renderings.waiting
-    assert window.trials.form.isVisible()
-    assert not window.trials.form.go.isEnabled()
-    window.trials.form.fields["frames"].setText("9")
-    window.trials.form.go.click()
+    assert window.trials.renders.form.isVisible()
+    assert not window.trials.renders.form.go.isEnabled()
+    window.trials.renders.form.fields["frames"].setText("9")
+    window.trials.renders.form.go.click()
     assert len(window.renderings.waiting) == 1
-    assert not window.trials.form.isVisible()
+    assert not window.trials.renders.form.isVisible()
     rendered(qtbot, window)
 
 
@@ -286,18 +286,18 @@ def test_the_form_begins_with_the_picked_trial(qtbot, tmp_path):
     window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=(picked,)))
     window.trials.table.pick([0])
     run_action(window, "render")
-    typed = window.trials.form.typed()
+    typed = window.trials.renders.form.typed()
     assert typed == {
         "frames": str(picked.frame), "samples": "64", "thresholds": "0.1", "least": "4", "size": "50",
         "denoise": "frame", "keep": "light", "region": "", "cap": "", "split": "1,1,1", "switches": "", "saves": "0",
     }  # fmt: skip
-    window.trials.form._ladder()
-    assert window.trials.form.typed()["thresholds"] == "0.8, 0.4, 0.2, 0.1"
-    assert window.trials.form.words.text() == "4 frames, each a trial when it is done"
-    window.trials.form.fields["samples"].setText("none")
-    window.trials.form._ladder()
-    assert "none" in window.trials.form.words.text()
-    window.trials.form.reject()
+    window.trials.renders.form._ladder()
+    assert window.trials.renders.form.typed()["thresholds"] == "0.8, 0.4, 0.2, 0.1"
+    assert window.trials.renders.form.words.text() == "4 frames, each a trial when it is done"
+    window.trials.renders.form.fields["samples"].setText("none")
+    window.trials.renders.form._ladder()
+    assert "none" in window.trials.renders.form.words.text()
+    window.trials.renders.form.reject()
 
 
 def test_a_shot_is_given_a_scene_in_the_brief(qtbot, tmp_path):
@@ -328,7 +328,7 @@ def test_a_click_on_a_dot_picks_its_trial(qtbot, tmp_path, which):
     window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=trials))
     window.load_plots()
     settle(qtbot, window)
-    plot = window.trials.ladder_plot
+    plot = window.trials.curves.ladder
     answer = window.forecaster.answer
     ladder = presenter.ladder(answer.project, answer.project.shots[0], answer.known.fit, answer.known.draws)
     dots, view = (ladder.dots, plot.getPlotItem().vb) if which == "seconds" else (ladder.noise.dots, plot.noise)

@@ -79,7 +79,7 @@ def test_a_picture_that_is_gone_is_shown_no_more(qtbot, window, film):
     window.trials.show_picture()
     settle(qtbot, window)
     assert "n16.exr is not there any more" in window.problems.words
-    assert not hasattr(window.trials, "picture_view")
+    assert not hasattr(window.trials.pictures, "view")
 
 
 def test_a_share_that_does_not_answer_holds_nothing_up(qtbot, monkeypatch, film):

@@ -37,13 +37,13 @@ def test_from_nothing_to_a_verdict(qtbot, tmp_path, monkeypatch):
     run_action(window, "trials")
     window.load_plots()
     settle(qtbot, window)
-    assert not window.trials.ladder_plot.isVisible(), "axes without a curve say nothing"
+    assert not window.trials.curves.ladder.isVisible(), "axes without a curve say nothing"
     for frame, time in (("1", "2:00"), ("240", "2m10")):
         QTest.keyClicks(window.trials.entry.inputs["frame"], frame)
         QTest.keyClicks(window.trials.entry.inputs["seconds"], time)
         QTest.keyClick(window.trials.entry.inputs["seconds"], Qt.Key.Key_Return)
     settle(qtbot, window)
-    assert window.trials.ladder_plot.isVisible()
+    assert window.trials.curves.ladder.isVisible()
     assert re.match(r"Makes .* with \d+ machine-hours to spare\.", window.verdict.headline.text())
     assert cell(window.trials.table, 1, "time") == "2 m 10 s"
     path = tmp_path / "first.pemlo"

@@ -185,7 +185,7 @@ class MainWindow(Window):
         assert isinstance(app, QApplication)
         apply_theme(app, name)
         self.preferences.theme = name
-        if self.stack.has(TRIALS) and self.trials.ladder_plot is not None:
+        if self.stack.has(TRIALS) and self.trials.curves.ladder is not None:
             self.trials.add_plots()
 
     @property

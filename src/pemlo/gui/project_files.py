@@ -178,7 +178,7 @@ class ProjectFiles:
         text = read_table_file(path)
         columns = header_of(text)
         if {"frame", "seconds"} <= columns:
-            self._window.trials.take_trials(text, path)
+            self._window.trials.edits.take_table(text, path)
         elif {"shot", "first", "last"} <= columns:
             self._window.brief.take_shots(text, path.name)
         elif "machine" in columns:

@@ -78,8 +78,10 @@ class Stages(QStackedWidget):
             made = self._trials = TrialsPanel(window.document, window.jobs, window.report)
             made.shot_wanted.connect(lambda shot: window.pick((shot,)))
             made.files_wanted.connect(lambda names: window.run(lambda: self._take_files(names)))
-            made.render_wanted.connect(window.renderings.add)
-            window.renderings.landed.connect(lambda done, header: window.run(lambda: made.take_rendered(done, header)))
+            made.renders.wanted.connect(window.renderings.add)
+            window.renderings.landed.connect(
+                lambda done, header: window.run(lambda: made.renders.take_rendered(done, header))
+            )
             window.renderings.refined.connect(lambda _, picture: made.card.show_refining(picture))
             window.renderings.changed.connect(lambda: made.card.show_waiting(window.renderings.waiting))
             window_state.restore(window.preferences, (made.columns,), (made.table,))
@@ -98,7 +100,7 @@ class Stages(QStackedWidget):
                 window.document, window.jobs, window.written, window.preferences, window.report
             )
             made.region_wanted.connect(self._on_region_wanted)
-            made.trial_wanted.connect(lambda one: self.trials().render_one(one.shot, one.frame, one.settings))
+            made.trial_wanted.connect(lambda one: self.trials().renders.render_one(one.shot, one.frame, one.settings))
             self._put(JUDGE, made, made)
         return self._judge
 
@@ -114,7 +116,7 @@ class Stages(QStackedWidget):
             planner = Planner(document, window.jobs, window.written, lambda: base_folder(document.path))
             made = self._trade = TradePanel(document, window.jobs, planner, window.report, window.pick)
             made.side.preview.written.connect(self._on_predicted)
-            made.trial_wanted.connect(lambda one: self.trials().render_one(one.shot, one.frame, one.settings))
+            made.trial_wanted.connect(lambda one: self.trials().renders.render_one(one.shot, one.frame, one.settings))
             self._put(TRADE, made, made)
         return self._trade
 

@@ -1,0 +1,77 @@
+"""Changes of trials: typed, pasted, from a table, left out, removed - each one undo step. GUI thread."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from pemlo.app.document import Document
+from pemlo.core.errors import PemloError
+from pemlo.core.persistence.csv_trials import read_trials
+from pemlo.core.persistence.picture_names import whole_names
+from pemlo.core.project.edits import add_trials, remove_trials, set_trial
+from pemlo.core.project.project import Project
+from pemlo.core.project.trials import Trial
+from pemlo.gui.trials import presenter
+from pemlo.gui.trials.trial_columns import TrialRow
+
+LEFT_OUT_BY_HAND = "by hand"
+
+
+class TrialEdits:
+    """What hands do with trials; trouble is reported, and nothing is half done."""
+
+    def __init__(
+        self, document: Document, report: Callable[[PemloError], None], show_shot: Callable[[str], None]
+    ) -> None:
+        self._document, self._report, self._show_shot = document, report, show_shot
+
+    def type(self, shot: str, typed: dict[str, str]) -> bool:
+        """Add the trial of a shot that was typed; return whether it could be."""
+        if not shot:
+            return False
+        try:
+            self.add(presenter.typed_trial(self._document.project, shot, typed))
+        except PemloError as error:
+            self._report(error)
+            return False
+        return True
+
+    def add(self, trial: Trial) -> None:
+        """Add a trial, and show its shot."""
+        self._document.edit(f"Add a trial of {trial.shot}", lambda project: add_trials(project, [trial]))
+        self._show_shot(trial.shot)
+
+    def paste(self, shot: str, text: str) -> None:
+        """Add the trials of a shot that were copied from a table."""
+        try:
+            trials = presenter.pasted_trials(text, self._document.project, shot)
+            self._document.edit(f"Paste {len(trials)} trials", lambda project: add_trials(project, trials))
+        except PemloError as error:
+            self._report(error)
+
+    def take_table(self, text: str, path: Path) -> None:
+        """Add the trials of a table; pictures are named from where it lies."""
+        trials = whole_names(read_trials(text, self._document.project, path.name), path.parent)
+        self._document.edit(f"Bring in {len(trials)} trials", lambda project: add_trials(project, trials))
+
+    def leave_out(self, rows: Sequence[TrialRow]) -> None:
+        """Leave trials out of the forecast, or take them in again if all of them are left out."""
+        why = "" if all(row.trial.left_out for row in rows) else LEFT_OUT_BY_HAND
+        indices = [row.index for row in rows]
+
+        def change(project: Project) -> Project:
+            for index in indices:
+                project = set_trial(project, index, left_out=why)
+            return project
+
+        if rows:
+            what = _count(len(rows))
+            self._document.edit(f"Leave out {what}" if why else f"Take in {what}", change)
+
+    def remove(self, rows: Sequence[TrialRow]) -> None:
+        """Remove trials."""
+        indices = [row.index for row in rows]
+        self._document.edit(f"Remove {_count(len(rows))}", lambda project: remove_trials(project, indices))
+
+
+def _count(number: int) -> str:
+    return "a trial" if number == 1 else f"{number} trials"
