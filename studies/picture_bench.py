@@ -31,7 +31,9 @@ from pemlo.core.pixels.screen import difference, reduced, shown
 from pemlo.core.pixels.source import ArraySource
 from pemlo.gui.judge.measure.measuring import MeasureConditions
 from pemlo.gui.judge.playback.player import Player
-from pemlo.gui.judge.viewer.canvas import Canvas, Mode, Sizes
+from pemlo.gui.judge.viewer.canvas import Canvas
+from pemlo.gui.judge.viewer.painting import Sizes
+from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.judge.viewer.reader import sizes_of
 from pemlo.standins.renderer.exr import Channels, write_exr
 
@@ -127,7 +129,7 @@ def redraws_a_second(images: list[npt.NDArray[np.uint32]]) -> float:
         canvas.set_zoom(zoom)
         began, count = time.perf_counter(), 0
         while time.perf_counter() - began < 1.0:
-            canvas._centre += QPointF(3, 2)  # noqa: SLF001 - as dragging does
+            canvas.placement.centre += QPointF(3, 2)
             canvas.render(target)
             count += 1
         rates.append(count)

@@ -23,7 +23,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
 from pemlo.demo import demo_project
-from pemlo.gui.judge.viewer.canvas import Mode
+from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.main_window import MainWindow, make_window
 from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 

@@ -15,9 +15,9 @@ from PySide6.QtWidgets import QApplication, QComboBox, QDialog
 
 from pemlo.core.files.small import read_for_display
 from pemlo.demo import DEMO_FILE, demo_project
-from pemlo.gui.judge.viewer.canvas import Mode
 from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
+from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 from window import run_action, settle, shared_window
 

@@ -15,7 +15,7 @@ from film import make_project, make_shot
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.edits import add_trials, remove_trials, set_shot
 from pemlo.core.project.trials import Trial
-from pemlo.gui.judge.viewer.canvas import Mode
+from pemlo.gui.judge.viewer.placement import Mode
 from photographs import gaussian, photograph
 from window import open_window, run_action, settle, without_advice
 
@@ -171,9 +171,9 @@ def test_ways_of_looking(qtbot, window):
     def rgb(pixels):
         return tuple(int(pixels[y, x] >> shift & 0xFF) for shift in (16, 8, 0))
 
-    canvas._line = 0.95  # the left picture is everywhere but at the edge
+    canvas.placement.line = 0.95  # the left picture is everywhere but at the edge
     assert near(colour_at(canvas, *at), rgb(left), pixels=left, x=x, y=y)
-    canvas._line = 0.05
+    canvas.placement.line = 0.05
     assert near(colour_at(canvas, *at), rgb(right), pixels=right, x=x, y=y)
     press(window, Qt.Key.Key_X, qtbot)
     assert canvas.mode is Mode.SWAP
@@ -188,7 +188,7 @@ def test_ways_of_looking(qtbot, window):
     settle(qtbot, window)
     assert colour_at(canvas, *at) != gentle
     QTest.mouseClick(judge.controls.modes[Mode.BESIDE], Qt.MouseButton.LeftButton)
-    assert [name for name, _ in canvas._views()] == ["left", "right"]
+    assert [name for name, _ in canvas.placement.views()] == ["left", "right"]
 
 
 def near(found, wanted, pixels, x, y):
@@ -204,20 +204,20 @@ def near(found, wanted, pixels, x, y):
 def test_zoom_keeps_the_place_under_the_cursor_and_pan_is_by_hand(qtbot, window):
     canvas = window.judge.canvas
     at = QPointF(canvas.width() * 0.6, canvas.height() * 0.4)
-    before = canvas._place(at)
+    before = canvas.placement.place(at)
     wheel = QWheelEvent(at, canvas.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
                         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
     zoom = canvas.zoom
     QApplication.sendEvent(canvas, wheel)
     assert canvas.zoom > zoom
-    assert canvas._place(at).x() == pytest.approx(before.x(), abs=0.01)
-    assert canvas._place(at).y() == pytest.approx(before.y(), abs=0.01)
+    assert canvas.placement.place(at).x() == pytest.approx(before.x(), abs=0.01)
+    assert canvas.placement.place(at).y() == pytest.approx(before.y(), abs=0.01)
     start = QPoint(20, 40)
-    held = canvas._place(QPointF(start))
+    held = canvas.placement.place(QPointF(start))
     QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
     QTest.mouseMove(canvas, QPoint(60, 70))
     QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(60, 70))
-    assert canvas._place(QPointF(60, 70)).x() == pytest.approx(held.x(), abs=0.1)
+    assert canvas.placement.place(QPointF(60, 70)).x() == pytest.approx(held.x(), abs=0.1)
     press(window, Qt.Key.Key_F, qtbot)
     assert canvas.zoom in (1.0, 2.0, 3.0, 4.0)
 
@@ -228,9 +228,9 @@ def test_the_line_is_dragged_and_turned(qtbot, window):
     QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
     QTest.mouseMove(canvas, QPoint(120, 30))
     QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(120, 30))
-    assert canvas._line == pytest.approx(120 / canvas.width(), abs=0.01)
+    assert canvas.placement.line == pytest.approx(120 / canvas.width(), abs=0.01)
     press(window, Qt.Key.Key_T, qtbot)
-    assert not canvas.upright
+    assert not canvas.placement.upright
 
 
 def test_values_under_the_cursor_are_those_of_the_files(qtbot, window):
@@ -248,7 +248,10 @@ def test_a_region_has_its_own_numbers_and_becomes_the_next_ladder(qtbot, window)
     judge, canvas = window.judge, window.judge.canvas
     choose(qtbot, window, "left", "4 samples")
     press(window, Qt.Key.Key_1, qtbot)
-    one, other = (canvas._point(QPointF(*place), canvas._views()[0][1]).toPoint() for place in ((20, 30), (84, 94)))
+    one, other = (
+        canvas.placement.point(QPointF(*place), canvas.placement.views()[0][1]).toPoint()
+        for place in ((20, 30), (84, 94))
+    )
     QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, one)
     QTest.mouseMove(canvas, other)
     QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, other)

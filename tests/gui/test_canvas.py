@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QApplication
 from pemlo.core.appraisal.noise_sources import SourceMap
 from pemlo.core.measure.tiles import TileMap
 from pemlo.gui.common.colours import SURROUND
-from pemlo.gui.judge.viewer.canvas import Canvas, Mode, Sizes
+from pemlo.gui.judge.viewer.canvas import Canvas
 from pemlo.gui.judge.viewer.overlays import noise_overlay, source_overlay
+from pemlo.gui.judge.viewer.painting import Sizes
+from pemlo.gui.judge.viewer.placement import Mode
 
 WIDE, HIGH = 400, 300
 
@@ -103,13 +105,13 @@ def test_a_large_picture_is_fitted_in(canvas):
 def test_the_place_under_the_wheel_stays(canvas):
     where = QPointF(300, 60)
     for angle in (120, 120, -120):
-        before = canvas._place(where)
+        before = canvas.placement.place(where)
         QApplication.sendEvent(
             canvas,
             QWheelEvent(where, where, QPoint(), QPoint(0, angle), Qt.MouseButton.NoButton,
                         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False),
         )  # fmt: skip
-        after = canvas._place(where)
+        after = canvas.placement.place(where)
         assert (after - before).manhattanLength() < 1e-6
 
 
@@ -185,11 +187,11 @@ def test_a_region_is_drawn_inside_the_picture_and_taken_away_by_a_click(canvas):
 
 def test_arrow_keys_move_the_picture(canvas):
     canvas.set_zoom(2.0)
-    before = canvas.centre
+    before = QPointF(canvas.placement.centre)
     QTest.keyClick(canvas, Qt.Key.Key_Right)
-    assert canvas.centre[0] > before[0]
+    assert canvas.placement.centre.x() > before.x()
     QTest.keyClick(canvas, Qt.Key.Key_Up)
-    assert canvas.centre[1] < before[1]
+    assert canvas.placement.centre.y() < before.y()
 
 
 def test_words_can_be_read_on_any_picture(canvas):

@@ -6,11 +6,12 @@ from pemlo.core.project.trials import BAD, GOOD
 from pemlo.gui.judge.pages import Pages
 from pemlo.gui.judge.playback.play_bar import PlayBar
 from pemlo.gui.judge.playback.player import Player
-from pemlo.gui.judge.viewer.canvas import Canvas, Mode
+from pemlo.gui.judge.viewer.canvas import Canvas
 from pemlo.gui.judge.viewer.choosing import Choosing
 from pemlo.gui.judge.viewer.controls import Controls
 from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
+from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.judge.viewer.shown import ShownPictures
 
 

@@ -57,7 +57,9 @@ class Pages(QObject):
         self._controls.show_page(page)
         size = self._reader.size
         if page == LADDER and size is not None:
-            self._ladder.show_pair(self._choosing.pair, size, part_around(self._canvas.centre, size), self._how())
+            middle = self._canvas.placement.centre
+            part = part_around((middle.x(), middle.y()), size)
+            self._ladder.show_pair(self._choosing.pair, size, part, self._how())
         elif page == ERRORS:
             self._findings.ask_appearance()
             self.show_errors()

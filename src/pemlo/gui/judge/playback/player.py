@@ -12,7 +12,7 @@ from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
 from pemlo.gui.judge.measure.measuring import MeasureConditions
 from pemlo.gui.judge.playback.timing import Tally, Way, frame_due, read_order
-from pemlo.gui.judge.viewer.canvas import Sizes
+from pemlo.gui.judge.viewer.painting import Sizes
 from pemlo.gui.judge.viewer.reader import sizes_of
 
 if TYPE_CHECKING:

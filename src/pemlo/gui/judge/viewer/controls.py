@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWi
 
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label, rule
-from pemlo.gui.judge.viewer.canvas import ZOOMS, Mode
 from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
+from pemlo.gui.judge.viewer.placement import ZOOMS, Mode
 
 TIMES = (1, 2, 4, 8, 16, 32, 64)
 STOPS = tuple(step / 2 for step in range(-16, 17))

@@ -11,7 +11,7 @@ from PySide6.QtGui import QImage
 from pemlo.app.file_facts import when_written
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
-from pemlo.gui.judge.viewer.canvas import Sizes
+from pemlo.gui.judge.viewer.painting import Sizes
 
 if TYPE_CHECKING:
     from pemlo.core.files.loading import Loaded

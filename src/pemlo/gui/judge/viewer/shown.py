@@ -9,13 +9,14 @@ from pemlo.gui.judge.measure import presenter as measured_words
 from pemlo.gui.judge.measure.findings import Findings
 from pemlo.gui.judge.playback.player import Player
 from pemlo.gui.judge.presenter import size_words, value_words
-from pemlo.gui.judge.viewer.canvas import Canvas, Mode
+from pemlo.gui.judge.viewer.canvas import Canvas
 from pemlo.gui.judge.viewer.controls import PARTS, Controls
 from pemlo.gui.judge.viewer.overlays import NO_MAP, NOISE_MAP, SOURCE_MAP, noise_overlay, source_overlay
+from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.judge.viewer.reader import PictureReader
 
 if TYPE_CHECKING:
-    from pemlo.gui.judge.viewer.canvas import Sizes
+    from pemlo.gui.judge.viewer.painting import Sizes
 
 
 class ShownPictures(QObject):
