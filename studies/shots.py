@@ -53,7 +53,7 @@ def wait(window: MainWindow) -> None:
 
 def rests(window: MainWindow) -> bool:
     """Whether nothing is on its way."""
-    said = window.stack.currentIndex() != TRADE or not window.trade.waits_for_rest
+    said = window.stack.currentIndex() != TRADE or not window.trade.bargains.waits_for_rest
     return said and not window.jobs.running and window.forecaster.current
 
 

@@ -343,7 +343,7 @@ class Walk(RuleBasedStateMachine):
     @rule(samples=st.integers(1, 300))
     def moves_a_lever(self, samples):
         if self.window.trade.stage.isVisibleTo(self.window):
-            self.window.trade._on_moved("samples", samples)
+            self.window.trade.edits.move("samples", samples)
 
     @rule(ms=st.sampled_from([0, 1, 5, 40, 150]))
     def waits(self, ms):

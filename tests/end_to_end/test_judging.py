@@ -162,7 +162,7 @@ def test_ways_of_looking(qtbot, window):
     judge, canvas = window.judge, window.judge.canvas
     choose(qtbot, window, "left", "4 samples")
     press(window, Qt.Key.Key_1, qtbot)
-    assert canvas.zoom == 1.0
+    assert canvas.placement.zoom == 1.0
     left, right = (judge.reader.now.pixels[side][0] for side in ("left", "right"))
     middle = canvas.width() // 2, canvas.height() // 2
     x, y = SIZE[0] // 2 + 20, SIZE[1] // 2 + 10
@@ -176,12 +176,12 @@ def test_ways_of_looking(qtbot, window):
     canvas.placement.line = 0.05
     assert near(colour_at(canvas, *at), rgb(right), pixels=right, x=x, y=y)
     press(window, Qt.Key.Key_X, qtbot)
-    assert canvas.mode is Mode.SWAP
+    assert canvas.placement.mode is Mode.SWAP
     first = colour_at(canvas, *at)
     press(window, Qt.Key.Key_X, qtbot)
     assert colour_at(canvas, *at) != first
     press(window, Qt.Key.Key_D, qtbot)
-    assert canvas.mode is Mode.DIFFERENCE
+    assert canvas.placement.mode is Mode.DIFFERENCE
     gentle = colour_at(canvas, *at)
     judge.controls.times.setCurrentText("×64")
     judge.controls.times.activated.emit(6)
@@ -207,9 +207,9 @@ def test_zoom_keeps_the_place_under_the_cursor_and_pan_is_by_hand(qtbot, window)
     before = canvas.placement.place(at)
     wheel = QWheelEvent(at, canvas.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
                         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
-    zoom = canvas.zoom
+    zoom = canvas.placement.zoom
     QApplication.sendEvent(canvas, wheel)
-    assert canvas.zoom > zoom
+    assert canvas.placement.zoom > zoom
     assert canvas.placement.place(at).x() == pytest.approx(before.x(), abs=0.01)
     assert canvas.placement.place(at).y() == pytest.approx(before.y(), abs=0.01)
     start = QPoint(20, 40)
@@ -219,7 +219,7 @@ def test_zoom_keeps_the_place_under_the_cursor_and_pan_is_by_hand(qtbot, window)
     QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(60, 70))
     assert canvas.placement.place(QPointF(60, 70)).x() == pytest.approx(held.x(), abs=0.1)
     press(window, Qt.Key.Key_F, qtbot)
-    assert canvas.zoom in (1.0, 2.0, 3.0, 4.0)
+    assert canvas.placement.zoom in (1.0, 2.0, 3.0, 4.0)
 
 
 def test_the_line_is_dragged_and_turned(qtbot, window):
@@ -454,7 +454,7 @@ def test_a_damaged_picture_is_told_and_nothing_is_lost(qtbot, window, tmp_path):
 
 def test_pictures_dropped_here_are_looked_at_and_become_no_trials(qtbot, window, pictures):
     trials = window.document.project.trials
-    window._take_dropped([str(pictures / "n4.exr"), str(pictures / "d1.exr")])
+    window.dropped.take_in_judge([str(pictures / "n4.exr"), str(pictures / "d1.exr")])
     settle(qtbot, window)
     assert [one.path.name for one in (window.judge.pair.left, window.judge.pair.right)] == ["n4.exr", "d1.exr"]
     assert window.document.project.trials == trials

@@ -169,7 +169,7 @@ def test_options_that_failed_can_be_asked_for_again(qtbot, window, monkeypatch):
     weigh = planner.weigh
     monkeypatch.setattr(planner, "weigh", lambda *_: 1 / 0)
     bugs = []
-    monkeypatch.setattr(window.files, "show_bug", bugs.append)
+    monkeypatch.setattr("pemlo.gui.main_window.show_bug", lambda _window, details: bugs.append(details))
     window.errors.bug.disconnect()
     window.errors.bug.connect(bugs.append)
     window.show_stage(TRADE)
@@ -237,7 +237,7 @@ def test_settings_that_a_lever_came_by_take_bounded_memory(qtbot, window):
     settle(qtbot, window)
     kept = window.trade.planner.numbers._worked_out = WorkedOut(300_000)
     for samples in range(33, 93):
-        window.trade._on_moved("samples", samples)
+        window.trade.edits.move("samples", samples)
         assert kept._kept.currsize <= 300_000
     settle(qtbot, window)
     assert window.document.project.shot("010").settings.samples == 92

@@ -104,7 +104,7 @@ def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
     assert (whole.width(), whole.height()) == (round(64 * share), round(36 * share))
     again.trials.pictures.view.close()
     # Its own picture, dropped in again, is the same trial.
-    again.files.take_dropped([str(tmp_path / trial.picture)])
+    again.dropped.take([str(tmp_path / trial.picture)])
     settle(qtbot, again)
     dropped = dict(again.document.project.trials[1])
     for name, value in dict(trial).items():
@@ -217,7 +217,7 @@ def test_pictures_of_others_are_asked_for_once(qtbot, tmp_path, monkeypatch):
     (tmp_path / "notes.exr").write_text("no picture")
     whole = Path(files[0]).read_bytes()
     (tmp_path / "beauty.0040.exr").write_bytes(whole[: len(whole) * 3 // 4])
-    window.files.take_dropped([str(tmp_path / "beauty.0040.exr"), *files, str(tmp_path / "notes.exr")])
+    window.dropped.take([str(tmp_path / "beauty.0040.exr"), *files, str(tmp_path / "notes.exr")])
     settle(qtbot, window)
     assert [(t.frame, t.seconds, t.machine) for t in window.document.project.trials] == [
         (1, 90.0, "blade 7"), (30, 90.0, "blade 7")
@@ -230,7 +230,7 @@ def test_pictures_of_others_are_asked_for_once(qtbot, tmp_path, monkeypatch):
     assert sorted(p.name for p in tmp_path.glob("*.jpg")) == [], "and not beside somebody else's pictures"
     window.document.history.setClean()
     again = film_window(qtbot, tmp_path)
-    again.files.take_dropped(files[:1])
+    again.dropped.take(files[:1])
     settle(qtbot, again)
     assert len(asked) == 1
     assert len(again.document.project.trials) == 1
@@ -258,7 +258,7 @@ def test_another_project_forgets_what_was_being_rendered(qtbot, tmp_path):
     process = window.renderings._renderer._process
     other = make_project(shots=(SHOT,), width=64, height=36)
     write_project(other, tmp_path / "other.pemlo")
-    window.files.take_dropped([str(tmp_path / "other.pemlo")])
+    window.dropped.take([str(tmp_path / "other.pemlo")])
     settle(qtbot, window)
     assert window.document.project.shots == other.shots
     assert not window.renderings.waiting

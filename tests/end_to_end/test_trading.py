@@ -473,8 +473,8 @@ def test_what_hours_buy_for_the_film_is_there_again_after_an_undo_before_it_has_
 
 def test_hours_are_only_offered_where_some_are_left_at_the_wanted_odds(qtbot, window):
     def offered():
-        qtbot.waitUntil(lambda: not window.trade.waits_for_rest)
-        return "To use hours that are left" in window.trade.bargains.text()
+        qtbot.waitUntil(lambda: not window.trade.bargains.waits_for_rest)
+        return "To use hours that are left" in window.trade.bargains.words.text()
 
     slide(qtbot, window, "samples", "16")
     settle(qtbot, window)

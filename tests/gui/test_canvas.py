@@ -89,16 +89,16 @@ def test_zoom_goes_in_steps_between_its_ends(canvas):
     canvas.step_zoom(-1)
     for _ in range(20):
         canvas.step_zoom(-1)
-    assert canvas.zoom == 0.25
+    assert canvas.placement.zoom == 0.25
     for _ in range(20):
         canvas.step_zoom(1)
-    assert canvas.zoom == 16
+    assert canvas.placement.zoom == 16
     assert seen[:2] == [2.0, 1.0]
 
 
 def test_a_large_picture_is_fitted_in(canvas):
     canvas.show_pictures({"left": flat(Qt.GlobalColor.red, (1600, 1200))})
-    assert canvas.zoom == 0.25
+    assert canvas.placement.zoom == 0.25
     assert at(canvas, 5, 5) == RED
 
 
@@ -125,21 +125,21 @@ def turn(canvas, x, y):
 
 
 def test_sideways_does_not_zoom_and_small_moves_come_to_one_step(canvas):
-    zoom = canvas.zoom
+    zoom = canvas.placement.zoom
     for x in (120, -120, 480):
         turn(canvas, x, 0)
         turn(canvas, x, 30)
-    assert canvas.zoom == zoom
+    assert canvas.placement.zoom == zoom
     seen = []
     for _ in range(24):
         turn(canvas, 0, 10)
-        seen.append(canvas.zoom)
+        seen.append(canvas.placement.zoom)
     assert len({zoom, *seen}) == 3, "24 small moves are two clicks"
     for _ in range(11):
         turn(canvas, 0, -10)
-    assert canvas.zoom == seen[-1], "nothing before a whole click back"
+    assert canvas.placement.zoom == seen[-1], "nothing before a whole click back"
     turn(canvas, 0, -10)
-    assert canvas.zoom == seen[15]
+    assert canvas.placement.zoom == seen[15]
 
 
 def test_pixels_are_squares_from_100_percent_up(canvas):

@@ -1,9 +1,7 @@
 """The frame of the window: verdict, tape, strip, rail, the open stage, and the line at the bottom. GUI thread."""
 
 from collections.abc import Callable
-from functools import cached_property
 from importlib import import_module
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
@@ -25,10 +23,10 @@ from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
 from pemlo.core.errors import PemloError
-from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.progress import Monitor
 from pemlo.gui import window_state
 from pemlo.gui.brief.panel import BriefPanel
+from pemlo.gui.bug_box import show_bug
 from pemlo.gui.common.background_bar import BackgroundBar
 from pemlo.gui.common.labels import rule
 from pemlo.gui.common.problem_bar import ProblemBar
@@ -37,6 +35,7 @@ from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape
 from pemlo.gui.common.theme import apply_theme
 from pemlo.gui.common.verdict_bar import VerdictBar
+from pemlo.gui.dropped_files import DroppedFiles
 from pemlo.gui.menus import Menus
 from pemlo.gui.project_files import ProjectFiles
 from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands
@@ -46,7 +45,6 @@ from pemlo.gui.window_actions import window_actions
 if TYPE_CHECKING:
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.trade.panel import TradePanel
-    from pemlo.gui.trials.dropped_pictures import DroppedPictures
     from pemlo.gui.trials.panel import TrialsPanel
 
 PLOTS = "plots"
@@ -75,6 +73,7 @@ class MainWindow(Window):
         self.forecaster = Forecaster(document, self.jobs)
         self.recovery = Recovery(document, self.jobs)
         self.files = ProjectFiles(self)
+        self.dropped = DroppedFiles(self, self.files.open_if_may)
         self.picked: tuple[str, ...] = ()
         self._lay_out()
         self.actions_table = window_actions(self, self.files)
@@ -94,7 +93,7 @@ class MainWindow(Window):
         self.problems = ProblemBar()
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
-        self.stack = Stages(self, self.files.take_dropped)
+        self.stack = Stages(self, self.dropped.take)
         self.background = BackgroundBar(self.jobs)
         middle = QWidget()
         row = QHBoxLayout(middle)
@@ -112,13 +111,6 @@ class MainWindow(Window):
         column.addWidget(self.background)
         self.setCentralWidget(whole)
 
-    @cached_property
-    def pictures(self) -> "DroppedPictures":
-        """What takes pictures in as trials."""
-        from pemlo.gui.trials.dropped_pictures import DroppedPictures  # noqa: PLC0415 - heavy to load
-
-        return DroppedPictures(self, self.document, self.jobs, self.preferences, self.report)
-
     @property
     def trials(self) -> "TrialsPanel":
         return self.stack.trials()
@@ -133,7 +125,7 @@ class MainWindow(Window):
 
     def _connect(self) -> None:
         self.errors.trouble.connect(self.problems.tell)
-        self.errors.bug.connect(self.files.show_bug)
+        self.errors.bug.connect(lambda details: show_bug(self, details))
         self.written.changed.connect(lambda: self._show(self.stack.currentIndex()))
         self.jobs.failed.connect(lambda _key, error: self.errors.report(error))
         self.document.changed.connect(self._on_changed)
@@ -249,17 +241,11 @@ class MainWindow(Window):
 
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
+        # In Judge pictures are only shown, elsewhere they become trials.
+        take = self.dropped.take_in_judge if self.stack.currentIndex() == JUDGE else self.dropped.take
         # The drop is answered first: a question that stays open would hold up the program it came from.
-        QTimer.singleShot(0, lambda: self.run(lambda: self._take_dropped(paths)))
+        QTimer.singleShot(0, lambda: self.run(lambda: take(paths)))
         event.acceptProposedAction()
-
-    def _take_dropped(self, names: list[str]) -> None:
-        """Take files: in Judge pictures are only looked at, elsewhere they become trials."""
-        pictures = [Path(name) for name in names if name.lower().endswith(PICTURE_ENDINGS)]
-        if self.stack.currentIndex() == JUDGE and len(pictures) == len(names):
-            self.judge.choosing.show_files(pictures)
-        else:
-            self.files.take_dropped(names)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():

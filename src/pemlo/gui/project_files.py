@@ -1,6 +1,6 @@
 """Opening, saving, dropping and recovering projects, with the questions that go with it. GUI thread."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from datetime import datetime, timedelta
 from functools import partial
 from pathlib import Path
@@ -8,18 +8,14 @@ from typing import TYPE_CHECKING
 
 import tzlocal
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
 from pemlo.app.document import ChangedOnDiskError
 from pemlo.app.recovery import Kept, left_behind
-from pemlo.core.errors import InputError
-from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.persistence.csv_machines import write_machines
 from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.picture_names import with_short_names
-from pemlo.core.persistence.table import header_of, read_table_file
 from pemlo.core.persistence.whole_files import write_whole
 from pemlo.core.project.delivery import Delivery, zone
 from pemlo.core.project.machines import Machine
@@ -154,40 +150,14 @@ class ProjectFiles:
             if written.known((path,)) and written.of(path) is None:
                 continue
             action = menu.addAction(as_entry(f"{path.stem}   {path.parent}"))
-            action.triggered.connect(lambda _=False, path=path: self._window.run(lambda: self._open_recent(path)))
+            action.triggered.connect(lambda _=False, path=path: self._window.run(lambda: self.open_if_may(path)))
         if menu.isEmpty():
             menu.addAction("none yet").setEnabled(False)
 
-    def _open_recent(self, path: Path) -> None:
+    def open_if_may(self, path: Path) -> None:
+        """Open a project, once unsaved changes are settled."""
         if self.may_leave():
             self.open_path(path)
-
-    def take_dropped(self, names: Sequence[str]) -> None:
-        """Open a dropped project, or bring in dropped pictures, and tables by what their header holds."""
-        paths = [Path(name) for name in names]
-        pictures = [path for path in paths if path.suffix.lower() in PICTURE_ENDINGS]
-        if pictures:
-            self._window.pictures.take(pictures, self._window.trials.shot)
-        for path in paths:
-            if path.suffix.lower() == ENDING:
-                self._open_recent(path)
-            elif path not in pictures:
-                self._take_table(path)
-
-    def _take_table(self, path: Path) -> None:
-        text = read_table_file(path)
-        columns = header_of(text)
-        if {"frame", "seconds"} <= columns:
-            self._window.trials.edits.take_table(text, path)
-        elif {"shot", "first", "last"} <= columns:
-            self._window.brief.take_shots(text, path.name)
-        elif "machine" in columns:
-            self._window.brief.take_machines(text, path.name)
-        else:
-            raise InputError(
-                f"{path.name} is neither a project nor a table of shots, trials or machines, nor a picture.",
-                "A table needs the columns shot, first and last; or shot, frame and seconds; or machine.",
-            )
 
     def may_leave(self) -> bool:
         """Ask what becomes of unsaved changes; False if the person wants to stay."""
@@ -223,17 +193,3 @@ class ProjectFiles:
             self._window.document.replace(kept.project, kept.path, unsaved=True)
             # The old copy goes when the new one is written, and not before.
             self._window.recovery.keep(then=kept.remove)
-
-    def show_bug(self, details: str) -> None:
-        """Show an error of Pemlo's own; the project is as it was."""
-        box = QMessageBox(self._window)
-        box.setIcon(QMessageBox.Icon.NoIcon)
-        box.setWindowTitle("A bug in Pemlo")
-        box.setText("Something went wrong inside Pemlo. Your project is as it was.")
-        box.setInformativeText("Save it, and send the details to whoever looks after Pemlo.")
-        box.setDetailedText(details)
-        copy = box.addButton("Copy details", QMessageBox.ButtonRole.ActionRole)
-        copy.clicked.connect(lambda: QGuiApplication.clipboard().setText(details))
-        box.addButton(QMessageBox.StandardButton.Close)
-        box.setModal(False)
-        box.show()

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from pemlo.gui.common.problem_bar import ProblemBar
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.trade.panel import TradePanel
-    from pemlo.gui.trials.dropped_pictures import DroppedPictures
     from pemlo.gui.trials.panel import TrialsPanel
 
 
@@ -52,11 +51,6 @@ class Window(QMainWindow):
     @property
     def trade(self) -> "TradePanel":
         """The panel of Trade."""
-        raise NotImplementedError
-
-    @property
-    def pictures(self) -> "DroppedPictures":
-        """What takes pictures in as trials."""
         raise NotImplementedError
 
     @property

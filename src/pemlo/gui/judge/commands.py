@@ -56,7 +56,7 @@ class Commands:
         self._panel.canvas.turn_line()
 
     def toggle_difference(self) -> None:
-        now = self._panel.canvas.mode
+        now = self._panel.canvas.placement.mode
         self._panel.shown.show_mode(Mode.SPLIT if now is Mode.DIFFERENCE else Mode.DIFFERENCE)
 
     def next_map(self) -> None:

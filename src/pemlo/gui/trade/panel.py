@@ -1,9 +1,8 @@
 """The trade stage as widgets: levers left, what they come to in the middle, look and plan at the right. GUI thread."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
@@ -16,29 +15,24 @@ from pemlo.core.errors import PemloError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.forecast.sentences import say_moment
-from pemlo.core.project.edits import adopt, drop_plan, keep_plan, take_plan
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
-from pemlo.core.project.settings import LEVERS, LeverName
+from pemlo.core.project.settings import LEVERS
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
-from pemlo.core.trade import lever_edits
-from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.appearance_side import AppearanceSide
+from pemlo.gui.trade.bargains import Bargains
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.hours_box import HoursBox
 from pemlo.gui.trade.lever_box import LeverBox
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog
+from pemlo.gui.trade.trade_edits import TradeEdits
 from pemlo.gui.trade.trial_card import TrialCard
 from pemlo.gui.trade.waterfall_chart import WaterfallChart
 
-if TYPE_CHECKING:
-    pass
-
-BARGAINS, REST_MS = 3, 80
 MOST_CHANGES = 8
 LEFT, RIGHT = 300, 300
 
@@ -64,22 +58,18 @@ class TradePanel(QWidget):
         pick: Callable[[tuple[str, ...]], None],
     ) -> None:  # fmt: skip
         super().__init__()
-        self._document, self._report = document, report
+        self._document = document
         self._apart: tuple[Disagreement, ...] = ()
         self.planner, self.film = planner, FilmCurve(document, jobs, planner)
-        self._picked: tuple[str, ...] = ()
-        self._gesture = 0
+        self.edits = TradeEdits(document, report, self._refresh)
         self._found: Found | None = None
         self._shown: tuple[Project, FittedFilm | None, object] | None = None
         self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
         self.levers_heading = Heading(
-            "Levers", button("all as asked", "Put every lever of what is picked back", self._all_as_asked, link=True)
+            "Levers",
+            button("all as asked", "Put every lever of what is picked back", self.edits.all_as_asked, link=True),
         )
-        self.bargains, self.bargains_heading = label("", wrap=True), Heading("Most for least")
-        self._bargains_due = QTimer(self)
-        self._bargains_due.setSingleShot(True)
-        self._bargains_due.setInterval(REST_MS)
-        self._bargains_due.timeout.connect(self._show_bargains)
+        self.bargains = Bargains(document, planner)
         self.slow = label("", "limit", wrap=True)
         self.more = TrialCard("Then the levers of this shot reach farther", needed=False)
         self.waterfall_heading = Heading("From as asked to plan")
@@ -90,16 +80,16 @@ class TradePanel(QWidget):
         self.empty = label("", "second", wrap=True)
         self._lay_out()
         for box in self.boxes.values():
-            box.moved.connect(self._on_moved)
-            box.pinned.connect(self._on_pinned)
-            box.let_go.connect(lambda _: self._let_go())
+            box.moved.connect(self.edits.move)
+            box.pinned.connect(self.edits.pin)
+            box.let_go.connect(lambda _: self.edits.let_go())
         self.hours.chart.taken.connect(self._on_taken)
-        self.hours.chart.let_go.connect(self._let_go)
+        self.hours.chart.let_go.connect(self.edits.let_go)
         self.hours.turned.connect(self._refresh)
         self.side.turned.connect(self._refresh)
         for card in (self.side.first, self.more):
             card.wanted.connect(self.trial_wanted)
-        self.side.ceiling.typed.connect(self._on_typed)
+        self.side.ceiling.typed.connect(self.edits.type)
         self.shares.picked.connect(lambda shot: pick((shot,)))
         self.plan_box.wanted.connect(lambda goal: planner.plan(goal, self.plan_box.wanted_alike))
         self.plan_box.adopted.connect(self._on_adopted)
@@ -116,8 +106,7 @@ class TradePanel(QWidget):
         for side, width in ((left, LEFT), (right, RIGHT)):
             side.setObjectName("side")
             side.setFixedWidth(width)
-        column = self._column(left, self.bargains_heading)
-        column.addWidget(self.bargains)
+        column = self._column(left, self.bargains)
         column.addSpacing(4)
         column.addWidget(self.levers_heading)
         for box in self.boxes.values():
@@ -160,12 +149,12 @@ class TradePanel(QWidget):
         """Show a project, and the forecast that goes with it if there is one."""
         self._apart = () if answer is None else answer.forecast.disagreements
         self._keep_picked(project)
-        self.planner.first = self._picked[0] if self._picked else ""
+        self.planner.first = self.edits.picked[0] if self.edits.picked else ""
         self.planner.ask(answer)
         # A new forecast from the same fit, of the film that is shown already, changes nothing here.
         known = None if answer is None else answer.known
         waiting = self.planner.weighing, not self.stage.isVisibleTo(self) and self.planner.finding_out
-        words = self._picked, self._apart, waiting
+        words = self.edits.picked, self._apart, waiting
         before = self._shown or (None, None, None)
         if project is not before[0] or known is not before[1] or words != before[2]:
             self._refresh()
@@ -173,8 +162,8 @@ class TradePanel(QWidget):
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Let the levers move other shots."""
-        if names and names != self._picked:
-            self._picked = names
+        if names and names != self.edits.picked:
+            self.edits.picked = names
             if self.isVisible():
                 self._refresh()
 
@@ -200,14 +189,14 @@ class TradePanel(QWidget):
     def _shot(self) -> Shot | None:
         project = self._document.project
         self._keep_picked(project)  # what is found in the background may come before it is heard that a shot is gone
-        return project.shot(self._picked[0]) if self._picked else None
+        return project.shot(self.edits.picked[0]) if self.edits.picked else None
 
     def _keep_picked(self, project: Project) -> None:
         """Let go of shots that are gone; one at least stays picked."""
         names = {shot.name for shot in project.shots}
-        self._picked = tuple(name for name in self._picked if name in names)
-        if not self._picked and project.shots:
-            self._picked = (project.shots[0].name,)
+        self.edits.picked = tuple(name for name in self.edits.picked if name in names)
+        if not self.edits.picked and project.shots:
+            self.edits.picked = (project.shots[0].name,)
 
     def _refresh(self) -> None:
         """Show where everything stands."""
@@ -232,7 +221,7 @@ class TradePanel(QWidget):
         self._show_waterfall(there)
         shares = self._shares(project)
         self.hours.show_hours(project, shot, shares, ends, there)
-        self.shares.show_shares(shares, self._picked)
+        self.shares.show_shares(shares, self.edits.picked)
         self.side.show_shot(project, shot)
         self._show_plan()
 
@@ -256,35 +245,13 @@ class TradePanel(QWidget):
             if lever in rows:
                 box.show_row(rows[lever])
         anew = ", weighed anew …" if self.planner.weighing else ""
-        self.levers_heading.say(presenter.picked_words(project, self._picked) + anew)
-        self.bargains_heading.say("…")
-        self._bargains_due.start()
+        self.levers_heading.say(presenter.picked_words(project, self.edits.picked) + anew)
+        self.bargains.show_soon()
         slow = slow_denoiser(project, fit, draws, shot)
         self.slow.setText("" if slow is None else str(slow))
         more = trials_for_more(project, fit, shot, self.planner.appearance_of(shot.name))
         words = presenter.more_words(more[0]) if more else ""
         self.more.show_trial(more[0] if more else None, words, can_render=bool(scene_of(shot)))
-
-    @property
-    def waits_for_rest(self) -> bool:
-        """Whether something is said only once the hand has rested for a while."""
-        return self._bargains_due.isActive()
-
-    def _show_bargains(self) -> None:
-        """Show what gives most for least: of all shots, and so only once the hand rests."""
-        from pemlo.core.trade.prices import most_for_an_hour, most_for_least  # noqa: PLC0415 - heavy to load
-
-        shots = self._document.project.shots
-        steps = [step for one in shots for step in self.planner.numbers.steps_of(one)]
-        film_hours = sum(now.middle_hours for one in shots if (now := self.planner.numbers.of(one)) is not None)
-        savings = enumerate(most_for_least(steps, BARGAINS, film_hours), 1)
-        lines = [presenter.bargain_words(number, step) for number, step in savings]
-        lines = lines or [presenter.no_bargain_words(film_hours)]
-        left = self.planner.hours_left()
-        affordable = [step for step in steps if step.hours <= left]
-        lines += [presenter.purchase_words(step) for step in most_for_an_hour(affordable if left > 0 else (), 1)]
-        self.bargains.setText("\n".join(lines))
-        self.bargains_heading.say("of all shots")
 
     def _show_waterfall(self, there: float) -> None:
         from pemlo.core.trade.waterfall import film_waterfall  # noqa: PLC0415 - heavy to load
@@ -301,53 +268,14 @@ class TradePanel(QWidget):
                 shares.append(presenter.share(options, now))
         return shares
 
-    # Hands
-
-    def _let_go(self) -> None:
-        self._gesture += 1
-
-    def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
-        try:
-            self._document.edit(text, change, f"{text} {self._gesture}")
-        except PemloError as error:
-            self._report(error)
-            self._refresh()
-
-    def _on_moved(self, lever: LeverName, value: object) -> None:
-        names = self._picked
-        where = names[0] if len(names) == 1 else f"{len(names)} shots"
-        self._edit(
-            f"Move {lever_name(lever)} of {where}",
-            lambda project: lever_edits.set_lever(project, names, lever, value),
-        )
-
-    def _on_pinned(self, lever: LeverName, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
-        names = self._picked
-        self._let_go()
-        words = f"{'Hold' if on else 'Free'} {lever_name(lever)}"
-        self._edit(words, lambda project: lever_edits.set_pin(project, names, lever, on=on))
-
-    def _all_as_asked(self) -> None:
-        names = self._picked
-        self._let_go()
-        self._edit("Put levers back", lambda project: lever_edits.as_asked(project, names))
-
-    def _on_typed(self, field: str, text: str) -> None:
-        names = self._picked
-        self._let_go()
-        self._edit(f"Set {field} of {names[0]}", lambda project: lever_edits.set_field(project, names, field, text))
-
     def _on_taken(self, place: int) -> None:
         if self.hours.of_film:
-            chosen = self.film.settings_of(place)
-            self._edit("Take a plan of the film", lambda project: adopt(project, chosen))
+            self.edits.take_film(self.film.settings_of(place))
             return
         shot = self._shot()
         options = None if shot is None else self.planner.options_of(shot.name)
-        if shot is None or options is None:
-            return
-        settings = options.settings[place]
-        self._edit(f"Take an option of {shot.name}", lambda project: lever_edits.take(project, shot.name, settings))
+        if shot is not None and options is not None:
+            self.edits.take_option(shot.name, options.settings[place])
 
     # The plan
 
@@ -370,27 +298,12 @@ class TradePanel(QWidget):
     def _on_adopted(self) -> None:
         if self._found is None or self._apart or not self.planner.is_current(self._found):
             return
-        settings = self._found.plan.settings()
-        self._let_go()
-        self._edit("Adopt the plan", lambda project: adopt(project, settings))
+        self.edits.adopt(self._found.plan.settings())
 
     def compare_plans(self) -> None:
         """Show kept plans side by side."""
-
-        def edit(text: str, change: Callable[[Project, str], Project]) -> Callable[[str], None]:
-            def act(name: str) -> None:
-                self._let_go()
-                self._edit(f"{text} “{name}”", lambda project: change(project, name))
-
-            return act
-
-        dialog = PlansDialog(
-            self,
-            self.planner.compare,
-            edit("Keep plan", keep_plan),
-            edit("Take plan", take_plan),
-            edit("Drop plan", drop_plan),
-        )
+        edits = self.edits
+        dialog = PlansDialog(self, self.planner.compare, edits.keep, edits.take, edits.drop)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()
 

@@ -89,16 +89,6 @@ class Canvas(QWidget):
 
     # Zoom and pan
 
-    @property
-    def zoom(self) -> float:
-        """Screen pixels a picture pixel."""
-        return self.placement.zoom
-
-    @property
-    def mode(self) -> Mode:
-        """How the pictures are shown."""
-        return self.placement.mode
-
     def fit(self) -> None:
         """Show the whole picture, at the largest zoom at which it fits."""
         size = self.placement.picture

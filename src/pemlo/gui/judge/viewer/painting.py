@@ -1,6 +1,7 @@
 """Paints pictures and what lies over them. GUI thread.
 
-Pixels are copied and never worked on, so that a pan stays smooth. From 100 % up each pixel is a square; nothing is smoothed.
+Pixels are copied and never worked on, so that a pan stays smooth. From 100 % up each pixel is a square, and nothing
+is smoothed.
 """
 
 from collections.abc import Mapping

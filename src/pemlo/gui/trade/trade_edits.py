@@ -1,0 +1,93 @@
+"""What hands change in Trade: levers, pins, options taken, plans adopted and kept - each one undo step. GUI thread."""
+
+from collections.abc import Callable, Mapping
+
+from pemlo.app.document import Document
+from pemlo.core.errors import PemloError
+from pemlo.core.project.edits import adopt, drop_plan, keep_plan, take_plan
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import LeverName, ShotSettings
+from pemlo.core.trade import lever_edits
+from pemlo.core.trade.levers import lever_name
+
+
+class TradeEdits:
+    """Changes the picked shots; steps of one drag merge until the hand lets go.
+
+    Attributes
+    ----------
+    picked : tuple of str
+        The shots that are changed.
+    """
+
+    def __init__(self, document: Document, report: Callable[[PemloError], None], refused: Callable[[], None]) -> None:
+        self._document, self._report, self._refused = document, report, refused
+        self._gesture = 0
+        self.picked: tuple[str, ...] = ()
+
+    def let_go(self) -> None:
+        """End a drag: what comes next is another step."""
+        self._gesture += 1
+
+    def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
+        try:
+            self._document.edit(text, change, f"{text} {self._gesture}")
+        except PemloError as error:
+            self._report(error)
+            self._refused()
+
+    def move(self, lever: LeverName, value: object) -> None:
+        """Move a lever of the picked shots."""
+        names = self.picked
+        where = names[0] if len(names) == 1 else f"{len(names)} shots"
+        self._edit(
+            f"Move {lever_name(lever)} of {where}", lambda project: lever_edits.set_lever(project, names, lever, value)
+        )
+
+    def pin(self, lever: LeverName, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
+        """Hold a lever of the picked shots, or free it."""
+        names = self.picked
+        self.let_go()
+        words = f"{'Hold' if on else 'Free'} {lever_name(lever)}"
+        self._edit(words, lambda project: lever_edits.set_pin(project, names, lever, on=on))
+
+    def all_as_asked(self) -> None:
+        """Put every lever of the picked shots back."""
+        names = self.picked
+        self.let_go()
+        self._edit("Put levers back", lambda project: lever_edits.as_asked(project, names))
+
+    def type(self, field: str, text: str) -> None:
+        """Set a field of the picked shots to what was typed."""
+        names = self.picked
+        self.let_go()
+        self._edit(f"Set {field} of {names[0]}", lambda project: lever_edits.set_field(project, names, field, text))
+
+    def take_option(self, shot: str, settings: ShotSettings) -> None:
+        """Take settings for a shot; pinned levers stay."""
+        self._edit(f"Take an option of {shot}", lambda project: lever_edits.take(project, shot, settings))
+
+    def take_film(self, settings: Mapping[str, ShotSettings]) -> None:
+        """Take settings for every shot, as the chart of the film is dragged."""
+        self._edit("Take a plan of the film", lambda project: adopt(project, settings))
+
+    def adopt(self, settings: Mapping[str, ShotSettings]) -> None:
+        """Adopt a plan."""
+        self.let_go()
+        self._edit("Adopt the plan", lambda project: adopt(project, settings))
+
+    def keep(self, name: str) -> None:
+        """Keep the settings as they stand under a name."""
+        self._plan("Keep", name, keep_plan)
+
+    def take(self, name: str) -> None:
+        """Take a kept plan."""
+        self._plan("Take", name, take_plan)
+
+    def drop(self, name: str) -> None:
+        """Drop a kept plan."""
+        self._plan("Drop", name, drop_plan)
+
+    def _plan(self, verb: str, name: str, change: Callable[[Project, str], Project]) -> None:
+        self.let_go()
+        self._edit(f"{verb} plan “{name}”", lambda project: change(project, name))
