@@ -15,7 +15,8 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import draw_film, draw_frame, draw_shot
 from pemlo.core.cost.fit import fit
-from pemlo.core.cost.frame_model import frames_of, samples_spent
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.frame_model import samples_spent
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.needs import shot_hours

@@ -10,7 +10,8 @@ import pytest
 from beliefs import log_likelihood_of_any_level
 from film import exact_seconds, exact_trial, make_project, make_shot
 from pemlo.core.cost.fit import fit
-from pemlo.core.cost.frame_model import frame_seconds, frames_of, log_values
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.frame_model import frame_seconds, log_values
 from pemlo.core.cost.observations import asked_work, noise_centre, observations
 from pemlo.core.cost.priors import PRIORS, SAMPLE, prior_table
 from pemlo.core.project.settings import FrameSettings

@@ -5,16 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pemlo.core.cost.frame_model import (
-    PARTS,
-    capped,
-    frame_seconds,
-    frames_of,
-    log_readings,
-    rendered_pixels,
-    samples_spent,
-    stage_seconds,
-)
+from pemlo.core.cost.frame_arrays import frames_of, rendered_pixels
+from pemlo.core.cost.frame_model import PARTS, capped, frame_seconds, log_readings, samples_spent, stage_seconds
 from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.cost.priors import (
     FIREFLIES,

@@ -7,7 +7,8 @@ from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
-from pemlo.core.cost.frame_model import frames_of, samples_spent
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.frame_model import samples_spent
 from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial

@@ -8,7 +8,8 @@ from looks import look
 from pemlo.cli.held_levers import hold
 from pemlo.core.cost.draws import draw_film, mean_of
 from pemlo.core.cost.fit import fit
-from pemlo.core.cost.frame_model import frames_of, stage_seconds
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.needs import tries_share
 from pemlo.core.project.machines import Machine

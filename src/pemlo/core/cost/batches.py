@@ -11,7 +11,8 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.frame_model import Frames, log_readings, log_values
+from pemlo.core.cost.frame_arrays import Frames
+from pemlo.core.cost.frame_model import log_readings, log_values
 from pemlo.core.cost.observations import Observations, is_time
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import ShotDraws, mean_of
-from pemlo.core.cost.frame_model import frames_of
+from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.estimate import NINETY
 from pemlo.core.project.project import Project

@@ -9,7 +9,8 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places
-from pemlo.core.cost.frame_model import Frames, capped, frames_of, samples_spent, seconds_with
+from pemlo.core.cost.frame_arrays import Frames, frames_of
+from pemlo.core.cost.frame_model import capped, samples_spent, seconds_with
 from pemlo.core.cost.posterior import DRAWS, Fit
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings

@@ -12,13 +12,11 @@ What can be read of a frame are its `PARTS`: the seconds of each stage, the mean
 sample, as far as a picture shows it.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.noise_shape import QUANTILES
+from pemlo.core.cost.frame_arrays import Frames
 from pemlo.core.cost.priors import (
     FIREFLIES,
     FIRST_DENOISER,
@@ -39,120 +37,11 @@ from pemlo.core.cost.priors import (
     WRITE,
 )
 from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
-from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
-from pemlo.core.project.trials import STAGES, Trial
+from pemlo.core.project.trials import STAGES
 
 PARTS = (*STAGES, "samples", "noise")
-LEAST_SPENT = 0.5  # samples a pixel: it takes one, and where a part is empty a little less in the mean
-
-
-@dataclass(frozen=True)
-class Frames:
-    """How frames are rendered, as arrays of one shape (...).
-
-    Attributes
-    ----------
-    pixels_mpx : ndarray of float
-        Pixels as rendered, Mpx.
-    least, most : ndarray of float
-        Samples per pixel.
-    threshold : ndarray of float
-        Noise threshold; NaN where sampling is fixed at `most`.
-    denoiser : ndarray of int
-        Index of the way of denoising; -1 for none.
-    keeps_prepare, keeps_light : ndarray of float
-        1 where the stage's data are read back from an earlier frame, else 0.
-    spent : ndarray of float
-        Mean samples per pixel that were spent, where a trial says so; else NaN, and the model tells.
-    cap : ndarray of float
-        Most seconds of tracing; NaN for no such cap. It is heeded by `capped`, not by the stages.
-    saves : ndarray of float
-        How often the unfinished frame is written.
-    seen : ndarray of float
-        Samples per pixel by which a picture's noise was read, where it was.
-    shape : (..., 2, Q) ndarray of float
-        How noise is spread over the frame, see `noise_shape.ShotShapes`; NaN where that is not known.
-    switched : (..., S) ndarray of float
-        1 for each switch that is on.
-    """
-
-    pixels_mpx: Floats
-    least: Floats
-    most: Floats
-    threshold: Floats
-    denoiser: npt.NDArray[np.intp]
-    keeps_prepare: Floats
-    keeps_light: Floats
-    spent: Floats
-    cap: Floats
-    saves: Floats
-    seen: Floats
-    shape: Floats
-    switched: Floats
-
-    def __getitem__(self, key: object) -> "Frames":
-        return Frames(*(getattr(self, name)[key] for name in self.__dataclass_fields__))
-
-    @staticmethod
-    def stack(parts: "list[Frames]", axis: int = 0) -> "Frames":
-        """Put frames one after another along `axis`."""
-        return Frames(
-            *(np.stack([getattr(part, name) for part in parts], axis=axis) for name in Frames.__dataclass_fields__)
-        )
-
-
-def rendered_pixels(size: tuple[int, int], resolution_percent: float) -> int:
-    """Return the pixels of a frame rendered at a percentage of its size on each side.
-
-    Examples
-    --------
-    >>> rendered_pixels((1920, 1080), 50) * 4 == rendered_pixels((1920, 1080), 100)
-    True
-    """
-    share = resolution_percent / 100
-    return max(1, round(size[0] * share)) * max(1, round(size[1] * share))
-
-
-def frames_of(
-    settings: list[FrameSettings],
-    sizes: list[tuple[int, int]],
-    cost_factors: CostFactors,
-    shape: Floats | None = None,
-) -> Frames:
-    """Turn settings and full sizes (width, height in px) into arrays of shape (len(settings),).
-
-    All are of one shot, whose `shape` of noise, (2, Q) or one for each of the settings, may be known.
-    """
-    known = {name: number for number, name in enumerate(cost_factors.denoisers)} | {NO_DENOISE: -1}
-    return Frames(
-        np.array([_pixels_mpx(s, z) for s, z in zip(settings, sizes, strict=True)]),
-        np.array([float(s.least_samples) for s in settings]),
-        np.array([float(s.samples) for s in settings]),
-        np.array([np.nan if s.noise_threshold is None else s.noise_threshold for s in settings]),
-        np.array([known[s.denoise] for s in settings], dtype=np.intp),
-        np.array([float("prepare" in s.keep) for s in settings]),
-        np.array([float("light" in s.keep) for s in settings]),
-        np.array([spent_of(s) for s in settings]),
-        np.array([np.nan if s.most_seconds is None else s.most_seconds for s in settings]),
-        np.array([float(s.saves) for s in settings]),
-        np.ones(len(settings)),
-        np.broadcast_to(np.full((2, QUANTILES), np.nan) if shape is None else shape, (len(settings), 2, QUANTILES)),
-        np.array([[float(name in s.switched) for name in cost_factors.switches] for s in settings]).reshape(
-            len(settings), -1
-        ),
-    )
-
-
-def _pixels_mpx(settings: FrameSettings, size: tuple[int, int]) -> float:
-    whole = rendered_pixels(size, settings.resolution_percent) / 1e6
-    part = settings.region_percent if isinstance(settings, Trial) else None
-    return whole if part is None else whole * part / 100
-
-
-def spent_of(settings: FrameSettings) -> float:
-    """Return the mean samples a pixel that a trial says it spent; NaN if it does not."""
-    said = settings.mean_samples if isinstance(settings, Trial) else None
-    return np.nan if said is None else max(said, LEAST_SPENT)
+# Columns of the parts.
+_PREPARE, _LIGHT, _TRACE, _DENOISE, _WRITE, _SAMPLES, _NOISE = range(len(PARTS))
 
 
 def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floats]]:
@@ -306,7 +195,7 @@ def capped(theta: Floats, frames: Frames, factor: Floats, wanted: Floats) -> tup
     spent = np.clip((frames.cap / each - pixel) / sample, np.minimum(1.0, wanted), wanted)
     stages = _stages(theta, frames, wanted)
     trace = each * (pixel + sample * spent)
-    return np.asarray((stages.sum(axis=-1) - stages[..., 2]) * factor + trace), np.asarray(spent)
+    return np.asarray((stages.sum(axis=-1) - stages[..., _TRACE]) * factor + trace), np.asarray(spent)
 
 
 def frame_seconds(theta: Floats, frames: Frames) -> Floats:
@@ -324,7 +213,7 @@ def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
     spent, _ = samples_spent(theta, frames)
     total = sum(stage * holds[..., number] for number, stage in enumerate(_each_stage(theta, frames, spent)))
     if holds[..., len(STAGES) :].any():
-        total = total + holds[..., 5] * spent + holds[..., 6] * _noise(theta, frames)
+        total = total + holds[..., _SAMPLES] * spent + holds[..., _NOISE] * _noise(theta, frames)
     return np.asarray(np.log(np.maximum(total, 1e-300)))
 
 
@@ -356,22 +245,22 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     each = np.concatenate([_stages(theta, frames, spent), other], axis=-1) * holds
     total = np.maximum(each.sum(axis=-1), 1e-300)
     jacobian = np.zeros((*total.shape, theta.shape[-1]))
-    jacobian[..., PREPARE], jacobian[..., LIGHT] = each[..., 0], each[..., 1]
+    jacobian[..., PREPARE], jacobian[..., LIGHT] = each[..., _PREPARE], each[..., _LIGHT]
     saving = frames.saves * np.exp(theta[..., SAVE])
-    jacobian[..., SAVE] = each[..., 4] * saving / (saving + np.exp(theta[..., WRITE]))
-    jacobian[..., WRITE] = each[..., 4] - jacobian[..., SAVE]
-    jacobian[..., KEPT_PREPARE] = each[..., 0] * frames.keeps_prepare
-    jacobian[..., KEPT_LIGHT] = each[..., 1] * frames.keeps_light
-    by_sample = _fill_trace(jacobian, theta, frames, each[..., 2], spent)
+    jacobian[..., SAVE] = each[..., _WRITE] * saving / (saving + np.exp(theta[..., WRITE]))
+    jacobian[..., WRITE] = each[..., _WRITE] - jacobian[..., SAVE]
+    jacobian[..., KEPT_PREPARE] = each[..., _PREPARE] * frames.keeps_prepare
+    jacobian[..., KEPT_LIGHT] = each[..., _LIGHT] * frames.keeps_light
+    by_sample = _fill_trace(jacobian, theta, frames, each[..., _TRACE], spent)
     for at, slope in slopes.items():
-        jacobian[..., at] = (by_sample + holds[..., 5]) * slope
-    jacobian[..., NOISE] += each[..., 6]
-    jacobian[..., NOISE_SCALE] = -each[..., 6]
-    jacobian[..., FIREFLIES] -= each[..., 6] * np.exp(theta[..., FIREFLIES]) / frames.seen
+        jacobian[..., at] = (by_sample + holds[..., _SAMPLES]) * slope
+    jacobian[..., NOISE] += each[..., _NOISE]
+    jacobian[..., NOISE_SCALE] = -each[..., _NOISE]
+    jacobian[..., FIREFLIES] -= each[..., _NOISE] * np.exp(theta[..., FIREFLIES]) / frames.seen
     count = _denoisers(theta, frames)
     for number in range(count):
-        jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., 3], 0.0)
-    jacobian[..., FIRST_DENOISER + count :] = each[..., 2, None] * frames.switched
+        jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., _DENOISE], 0.0)
+    jacobian[..., FIRST_DENOISER + count :] = each[..., _TRACE, None] * frames.switched
     return np.log(total), jacobian / total[..., None]
 
 

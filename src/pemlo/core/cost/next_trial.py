@@ -25,7 +25,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import knots, places
 from pemlo.core.cost.draws import ShotDraws, draw_shot, mean_of, seconds_of
-from pemlo.core.cost.frame_model import frames_of
+from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL, LIGHT, PREPARE
 from pemlo.core.project.project import Project

@@ -12,6 +12,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.measure.tiles import tile_sums
 from pemlo.core.pixels.luma import DARK, LUMA
 
 TILE = 4
@@ -135,13 +136,4 @@ def noise_shape(colour: Floats, variance: Floats, samples: Floats, tile: int = T
 
 def _tiles(values: Floats, side: int) -> Floats:
     """Return the means of square tiles, those at the edges cut off; (K,)."""
-    height, width = values.shape
-    rows = np.add.reduceat(values, np.arange(0, height, side), axis=0)
-    sums = np.add.reduceat(rows, np.arange(0, width, side), axis=1)
-    count = np.outer(_lengths(height, side), _lengths(width, side))
-    return np.asarray((sums / count).ravel())
-
-
-def _lengths(length: int, side: int) -> Floats:
-    edges = np.append(np.arange(0, length, side), length)
-    return np.diff(edges).astype(float)
+    return np.asarray((tile_sums(values, side) / tile_sums(np.ones(values.shape), side)).ravel())

@@ -10,7 +10,8 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
-from pemlo.core.cost.frame_model import PARTS, Frames, frames_of, rendered_pixels, spent_of
+from pemlo.core.cost.frame_arrays import Frames, frames_of, rendered_pixels, spent_of
+from pemlo.core.cost.frame_model import PARTS
 from pemlo.core.cost.noise_shape import NoiseShape, ShotShapes, noise_shape_of, shot_shapes
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import CostFactors, FrameSettings

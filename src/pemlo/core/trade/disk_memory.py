@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.frame_model import rendered_pixels
+from pemlo.core.cost.frame_arrays import rendered_pixels
 from pemlo.core.estimate import NINETY, Estimate
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings

@@ -15,7 +15,8 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import frames_of, stage_seconds
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate

@@ -7,7 +7,8 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import Frames, frame_seconds, frames_of, samples_spent, stage_seconds
+from pemlo.core.cost.frame_arrays import Frames, frames_of
+from pemlo.core.cost.frame_model import frame_seconds, samples_spent, stage_seconds
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, ShotSettings

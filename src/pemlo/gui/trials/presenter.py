@@ -9,7 +9,8 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.curves import Curve, along_curve, seconds_curve
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.frame_model import frames_of, samples_spent
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.frame_model import samples_spent
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.cost.noise_level import noise_level
 from pemlo.core.cost.posterior import Fit
