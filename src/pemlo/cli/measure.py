@@ -10,6 +10,7 @@ from typing import Any
 from pemlo.cli.arguments import stops
 from pemlo.core.appraisal.noise_sources import sources_of
 from pemlo.core.appraisal.picture_comparison import ComparisonRequest, PictureComparison, compare, part_of
+from pemlo.core.appraisal.sentences import split_words
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.estimate import Estimate
 from pemlo.core.files.layers import COLOUR
@@ -73,7 +74,7 @@ def run(args: argparse.Namespace) -> int:
     if sources:
         shares = noise_sources.shares(sources.rest, sources.sources)
         lines.append("noise from " + ", ".join(f"{name} {share:.0%}" for name, share in shares.items()))
-        lines.append(f"           {noise_sources.words(sources.rest, sources.sources)}")
+        lines.append(f"           {split_words(sources.rest, sources.sources)}")
     print("\n".join(lines))
     return 0
 

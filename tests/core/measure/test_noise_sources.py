@@ -4,7 +4,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import minimize
 
-from pemlo.core.measure.noise_sources import CHOICES, NoiseSource, cheapest_split, shares, words
+from pemlo.core.appraisal.sentences import split_words
+from pemlo.core.measure.noise_sources import CHOICES, NoiseSource, cheapest_split, shares
 
 variances = st.floats(0.001, 10)
 
@@ -34,7 +35,9 @@ def test_a_case_worked_by_hand():
     assert found.time == pytest.approx(min(efforts.values()) / efforts[2])
 
 
-def test_words():
-    assert words(1.0, {"shadow": NoiseSource(0.9, 1.0, 1)}) == "Rays are shared out well: no other split saves 3 %."
-    assert "shadow 1 to" in words(0.05, {"shadow": NoiseSource(4.0, 1.0, 1)})
+def test_split_words():
+    assert (
+        split_words(1.0, {"shadow": NoiseSource(0.9, 1.0, 1)}) == "Rays are shared out well: no other split saves 3 %."
+    )
+    assert "shadow 1 to" in split_words(0.05, {"shadow": NoiseSource(4.0, 1.0, 1)})
     assert shares(0.0, {}) == {"rest": 0.0}

@@ -4,6 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import optimize
 
+from pemlo.core.appraisal.sentences import denoise_sentence
 from pemlo.core.estimate import Estimate
 from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.pixels.display import Srgb
@@ -122,11 +123,11 @@ def test_contradictions_are_named():
 
 
 def test_what_denoising_is_worth_in_words():
-    words = str(DenoiseWorth(32, 210, 29, 100, 1.9))
+    words = denoise_sentence(DenoiseWorth(32, 210, 29, 100, 1.9))
     assert words == (
         "Denoised at 32 samples equals 210 samples without: saves 71% of the frame time. "
         "It softens the picture by 1.9 codes."
     )
-    assert "leave it off" in str(DenoiseWorth(64, 40, 80, 50, 0.3))
-    assert "costs 150% more" in str(DenoiseWorth(32, 40, 50, 20, 0.0))
-    assert "another seed" in str(DenoiseWorth(32, 210, 29, 100, None))
+    assert "leave it off" in denoise_sentence(DenoiseWorth(64, 40, 80, 50, 0.3))
+    assert "costs 150% more" in denoise_sentence(DenoiseWorth(32, 40, 50, 20, 0.0))
+    assert "another seed" in denoise_sentence(DenoiseWorth(32, 210, 29, 100, None))

@@ -17,7 +17,7 @@ from pemlo.core.predict.denoisers import MeasuredDenoising
 from pemlo.core.predict.error_model import ErrorModel, MeasuredTrial, make_error_model
 from pemlo.core.predict.grain_curve import Noise, noise_of
 from pemlo.core.predict.scaling import scaling_curve
-from pemlo.core.predict.switches import MeasuredNoise, effect, others_than
+from pemlo.core.predict.switches import Effect, MeasuredNoise, effect, others_than
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
 
@@ -77,18 +77,17 @@ def appraise_frame(
     """
     watch = monitor or Unwatched()
     errors = []
+    switched = reference.settings.switched
     for number, one in enumerate(others):
         watch.step(number / len(others), "Measuring the trials of the frame")
-        alike = one.settings.switched == reference.settings.switched
-        errors.append(_measured(one, reference, display, reading, alike=alike))
+        errors.append(_measured(one, reference, display, reading, alike=one.settings.switched == switched))
     full = [
         (one, error)
         for one, error in zip(others, errors, strict=True)
         if one.settings.resolution_percent == reference.settings.resolution_percent
     ]
-    reference_has = reference.settings.switched
-    others_on = [pair for pair in full if pair[0].settings.switched != reference_has and not pair[0].denoised]
-    full = [pair for pair in full if pair[0].settings.switched == reference_has]
+    others_on = [pair for pair in full if pair[0].settings.switched != switched and not pair[0].denoised]
+    full = [pair for pair in full if pair[0].settings.switched == switched]
     plain = [(one, error) for one, error in full if not one.denoised]
     # The cleanest but the reference shows noise best: where it lies on the curve the reference then tells.
     candidates: list[tuple[TrialPicture, Error | None]] = [*reversed(plain), (reference, None)]
@@ -101,19 +100,32 @@ def appraise_frame(
     with PictureFile(reference.path, reading) as clean:
         scaling = scaling_curve(clean, display, monitor)
         model = make_error_model(clean.size, noise, scaling, seen, known, display)
-    effects = {}
+    effects = _switch_effects(others_on, [one for one, _ in plain], reference, display, reading, model)
+    return FrameAppearance(replace(model, switched=switched, effects=effects), tuple(errors))
+
+
+def _switch_effects(
+    others_on: Sequence[tuple[TrialPicture, Error]],
+    plain: Sequence[TrialPicture],
+    reference: TrialPicture,
+    display: Display,
+    reading: ReadOptions | None,
+    model: ErrorModel,
+) -> dict[str, Effect]:
+    """Return what each switch does to the picture, from trials that differ from the reference in it alone."""
+    effects: dict[str, Effect] = {}
     for one, error in sorted(others_on, key=lambda pair: pair[0].samples):
-        names = others_than(one.settings.switched, reference_has)
+        names = others_than(one.settings.switched, reference.settings.switched)
         if len(names) != 1 or not plain:
             continue
         # What a variance makes of codes is off by the tails of light: the same is measured without, and taken out.
-        near = min((pair[0] for pair in plain), key=lambda other: abs(np.log(other.samples / one.samples)))
+        near = min(plain, key=lambda other: abs(np.log(other.samples / one.samples)))
         without = _measured(near, reference, display, reading, alike=False)
         on, off = _shown(one, error), _shown(near, without)
         if on is not None and off is not None:
             here, there = (on, off) if names[0] in one.settings.switched else (off, on)
             effects[names[0]] = effect(here, there, model.curve)
-    return FrameAppearance(replace(model, switched=reference_has, effects=effects), tuple(errors))
+    return effects
 
 
 def _shown(picture: TrialPicture, error: Error) -> MeasuredNoise | None:

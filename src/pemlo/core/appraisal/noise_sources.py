@@ -108,23 +108,31 @@ def sources_of(
         parts = {name: (picture.channels(layer.channels) @ luma)[inside] for name, layer in layers.items()}
         noise: dict[str, npt.NDArray[np.floating]] = {}
         whole: npt.NDArray[np.floating] = np.zeros_like(bright)
-        if second is None and rows.variance is not None:
+        if second is not None:
+            with PictureFile(second, reading) as other:
+                noise, whole = _half_differences(other, bright, parts, inside)
+        elif rows.variance is not None:
             noise = {
                 name: picture.channels(layer.channels[:1])[..., 0][inside]
                 for name, layer in variances.items()
                 if layer is not None
             }
             whole = ((np.sqrt(np.maximum(rows.variance, 0)) @ luma) ** 2)[inside]
-        elif second is not None:
-            with PictureFile(second, reading) as other:
-                there = {layer.name: layer for layer in other.layers}
-                whole = ((bright - (read_whole(other).colour @ luma)[inside]) ** 2) / 2
-                noise = {
-                    name: (part - (other.channels(there[name].channels) @ luma)[inside]) ** 2 / 2
-                    for name, part in parts.items()
-                    if name in there
-                }
         return _found(noise, whole, weight, parts, _rays(picture.header.attributes.get(f"{OURS}split", "")))
+
+
+def _half_differences(
+    other: PictureFile, bright: F32, parts: dict[str, F32], inside: tuple[slice, slice]
+) -> tuple[dict[str, npt.NDArray[np.floating]], npt.NDArray[np.floating]]:
+    """Return the variance of each part and of the whole, from the same picture with another seed."""
+    luma = np.array(LUMA, np.float32)
+    there = {layer.name: layer for layer in other.layers}
+    noise: dict[str, npt.NDArray[np.floating]] = {
+        name: (part - (other.channels(there[name].channels) @ luma)[inside]) ** 2 / 2
+        for name, part in parts.items()
+        if name in there
+    }
+    return noise, (bright - (read_whole(other).colour @ luma)[inside]) ** 2 / 2
 
 
 def _found(noise: dict[str, F32], whole: F32, weight: F32, parts: dict[str, F32], rays: Sequence[int]) -> Sources:

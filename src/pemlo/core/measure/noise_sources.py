@@ -13,7 +13,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 CHOICES = (1, 2, 3, 4, 6, 8, 12, 16)
-WORTH_IT = 0.97  # a change that saves less than 3 % is not proposed
 
 
 @dataclass(frozen=True)
@@ -85,16 +84,3 @@ def cheapest_split(rest: float, sources: Mapping[str, NoiseSource]) -> CheapestS
     options = [dict(zip(sources, rays, strict=True)) for rays in itertools.product(CHOICES, repeat=len(sources))]
     best = min(options, key=effort)
     return CheapestSplit(best, effort(best) / now)
-
-
-def words(rest: float, sources: Mapping[str, NoiseSource]) -> str:
-    """Return the advice in a sentence."""
-    best = cheapest_split(rest, sources)
-    changed = [
-        f"{name} {sources[name].rays} to {rays}" for name, rays in best.rays.items() if rays != sources[name].rays
-    ]
-    if best.time > WORTH_IT or not changed:
-        return "Rays are shared out well: no other split saves 3 %."
-    return (
-        f"Rays a sample: {', '.join(changed)}. Same noise in {best.time:.0%} of the time at best. Render it to be sure."
-    )

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from pemlo.core.measure import noise_sources
+from pemlo.core.appraisal.sentences import denoise_sentence, split_words
+from pemlo.core.measure.noise_sources import shares
 from pemlo.core.predict.denoise_worth import DenoiseWorth
 from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
 from pemlo.core.trade.saving import saving
@@ -128,7 +129,7 @@ def denoise_words(
     softening = None if error.softening is None else (error.softening.value if error.softening.low > 0 else 0.0)
     samples = trial.mean_samples or trial.samples
     equal = model.curve.samples_for(max(error.total.value, 1e-3))
-    return str(DenoiseWorth(samples, equal, trial.seconds, seconds_without, softening))
+    return denoise_sentence(DenoiseWorth(samples, equal, trial.seconds, seconds_without, softening))
 
 
 def source_here(found: "SourceMap", at: tuple[int, int], shown: tuple[int, int]) -> str:
@@ -142,9 +143,9 @@ def source_words(found: "Sources | None") -> tuple[dict[str, float], str]:
     """Return each source's share of the noise, largest first, and how rays are better shared out."""
     if found is None or not found.sources:
         return {}, ""
-    share = noise_sources.shares(found.rest, found.sources)
-    ordered = dict(sorted(share.items(), key=lambda pair: (pair[0] == "rest", -pair[1])))
-    return ordered, noise_sources.words(found.rest, found.sources)
+    found_shares = shares(found.rest, found.sources)
+    ordered = dict(sorted(found_shares.items(), key=lambda pair: (pair[0] == "rest", -pair[1])))
+    return ordered, split_words(found.rest, found.sources)
 
 
 @dataclass(frozen=True)
