@@ -1,6 +1,7 @@
 """Runs work on several threads: compiled functions and large arrays let go of Python's lock, so plain ones will do."""
 
 import itertools
+from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from typing import TypeVar
@@ -26,14 +27,21 @@ def run_in_parts(threads: int, count: int, work: Callable[[int, int], None]) -> 
             done.result()
 
 
-def one_ahead(items: Iterable[T], work: Callable[[T], R]) -> Iterator[tuple[T, R]]:
-    """Yield each item with ``work(item)``, which is done on another thread while the item before is in use."""
-    with ThreadPoolExecutor(1) as pool:
-        before: tuple[T, Future[R]] | None = None
-        for item in items:
-            coming = item, pool.submit(work, item)
-            if before is not None:
-                yield before[0], before[1].result()
-            before = coming
-        if before is not None:
-            yield before[0], before[1].result()
+def in_order(items: Iterable[T], work: Callable[[T], R], threads: int = 2) -> Iterator[tuple[T, R]]:
+    """Yield each item with ``work(item)``, in their order; some are worked on at once, and one more waits.
+
+    Whoever stops asking waits for those that are under way, and for no others.
+    """
+    with ThreadPoolExecutor(threads) as pool:
+        coming: deque[tuple[T, Future[R]]] = deque()
+        try:
+            for item in items:
+                coming.append((item, pool.submit(work, item)))
+                if len(coming) > threads:
+                    first, found = coming.popleft()
+                    yield first, found.result()
+            for first, found in coming:
+                yield first, found.result()
+        finally:
+            for _, found in coming:
+                found.cancel()

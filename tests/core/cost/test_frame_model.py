@@ -6,7 +6,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pemlo.core.cost.frame_arrays import frames_of, rendered_pixels
-from pemlo.core.cost.frame_model import PARTS, capped, frame_seconds, log_readings, samples_spent, stage_seconds
+from pemlo.core.cost.frame_model import (
+    PARTS,
+    capped,
+    capped_mean,
+    frame_seconds,
+    log_readings,
+    samples_spent,
+    stage_seconds,
+)
 from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.cost.priors import (
     FIREFLIES,
@@ -204,3 +212,16 @@ def test_a_cap_ends_tracing_and_leaves_at_least_a_sample(one, cap, factor):
     assert 1 - 1e-9 <= spent[0] <= samples_spent(theta, free)[0][0] * (1 + 1e-9)
     if cap > wanted[0, 2]:
         assert seconds[0] == pytest.approx(wanted.sum())
+
+
+@given(settings, st.floats(0.01, 1e3), st.integers(0, 2**31))
+def test_the_mean_of_capped_frames_is_that_of_each_of_them(one, cap, seed):
+    dice = np.random.default_rng(seed)
+    held = frames(one.changed(most_seconds=cap), one.changed(most_seconds=cap, samples=1 + one.samples // 2))
+    theta = TABLE.mean + 0.2 * dice.standard_normal((6, 1, len(TABLE.mean)))
+    course, share = np.exp(dice.standard_normal((6, 3))), np.array([0.5, 0.3, 0.2])
+    wanted = np.array(np.broadcast_to(samples_spent(theta, held)[0], (6, 2)))
+    seconds, spent = capped_mean(theta, held, course, share, wanted)
+    each, samples = capped(theta[:, None], held, course[:, :, None], wanted[:, None])
+    assert seconds == pytest.approx(np.einsum("nlk,l->nk", each, share))
+    assert spent == pytest.approx(1 / np.einsum("nlk,l->nk", 1 / samples, share))

@@ -10,7 +10,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places
 from pemlo.core.cost.frame_arrays import Frames, frames_of
-from pemlo.core.cost.frame_model import capped, samples_spent, seconds_with
+from pemlo.core.cost.frame_model import capped, capped_mean, samples_spent, seconds_with
 from pemlo.core.cost.posterior import DRAWS, Fit
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
@@ -145,9 +145,8 @@ def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple
     seconds = seconds_with(theta, frames, spent) * draws.factor[:count, None]
     ends = ~np.isnan(frames.cap)
     if ends.any():
-        each, samples = capped(theta[:, None], frames[ends], draws.course[:count, :, None], spent[:, None, ends])
-        seconds[:, ends] = np.einsum("nlk,l->nk", each, draws.share)
-        spent[:, ends] = 1.0 / np.einsum("nlk,l->nk", 1.0 / samples, draws.share)
+        found = capped_mean(theta, frames[ends], draws.course[:count], draws.share, spent[:, ends])
+        seconds[:, ends], spent[:, ends] = found
     return np.asarray(seconds), spent
 
 

@@ -198,6 +198,43 @@ def capped(theta: Floats, frames: Frames, factor: Floats, wanted: Floats) -> tup
     return np.asarray((stages.sum(axis=-1) - stages[..., _TRACE]) * factor + trace), np.asarray(spent)
 
 
+def capped_mean(
+    theta: Floats, frames: Frames, course: Floats, share: Floats, wanted: Floats
+) -> tuple[Floats, Floats]:
+    """Return what `capped` comes to over the frames of a shot: mean seconds, and the samples of the mean noise squared.
+
+    Compiled inside, as there is a number for each draw, place and way: options with a cap are many.
+
+    Parameters
+    ----------
+    theta : (N, 1, D) ndarray
+        Parameters.
+    frames : Frames
+        Of shape (K,), with a cap.
+    course : (N, L) ndarray
+        How much more expensive than the typical frame those at L places of the shot are.
+    share : (L,) ndarray
+        Of the shot's frames that each place stands for; the sum is 1.
+    wanted : (N, K) ndarray
+        Samples a pixel without the cap.
+
+    Returns
+    -------
+    seconds, spent : (N, K) ndarray
+    """
+    from pemlo.core.cost.capped_mean import capped_trace  # noqa: PLC0415 - heavy to load
+
+    stages = _each_stage(theta, frames, wanted)
+    rest = np.zeros(wanted.shape)
+    for number, stage in enumerate(stages):
+        if number != _TRACE:
+            rest += stage
+    given = _pass_seconds(theta, frames), np.exp(theta[..., PIXEL]), _sample_seconds(theta, frames, wanted)[0], wanted
+    each, pixel, sample, most = (np.ascontiguousarray(np.broadcast_to(one, wanted.shape)) for one in given)
+    trace, spent = capped_trace(each, pixel, sample, most, frames.cap, np.ascontiguousarray(course), share)
+    return np.asarray(rest * (course @ share)[:, None] + trace), spent
+
+
 def frame_seconds(theta: Floats, frames: Frames) -> Floats:
     """Return the seconds of a shot's typical frame on the reference machine; shapes as in `stage_seconds`."""
     return seconds_with(theta, frames, samples_spent(theta, frames)[0])

@@ -12,7 +12,6 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.measure.tiles import tile_sums
 from pemlo.core.pixels.luma import DARK, LUMA
 
 TILE = 4
@@ -136,4 +135,6 @@ def noise_shape(colour: Floats, variance: Floats, samples: Floats, tile: int = T
 
 def _tiles(values: Floats, side: int) -> Floats:
     """Return the means of square tiles, those at the edges cut off; (K,)."""
+    from pemlo.core.measure.tiles import tile_sums  # noqa: PLC0415 - an estimate reads no pictures
+
     return np.asarray((tile_sums(values, side) / tile_sums(np.ones(values.shape), side)).ravel())

@@ -9,7 +9,7 @@ from pemlo.core.predict.shot_appearance import Appearances, ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
-from pemlo.core.threads import one_ahead
+from pemlo.core.threads import in_order
 from pemlo.core.trade.options import Options, options_of
 
 FilmOptions = tuple[Options, ...]
@@ -31,7 +31,7 @@ def weigh_shots(
     project : Project
     known : (Fit, FilmDraws)
     appearance : callable
-        Gives the appearance of a shot; it may take seconds. Called on another thread, while the shot before is weighed.
+        Gives the appearance of a shot; it may take seconds. Called on two threads at once, as is `kept`.
     kept : callable
         Gives options that were weighed before and still hold, or None.
     first : str
@@ -54,9 +54,14 @@ def weigh_shots(
     watch = monitor or Unwatched()
     shots = sorted(project.shots, key=lambda shot: shot.name != first)
     watch.step(0.0, "Weighing what shots could be")
-    for number, (shot, seen) in enumerate(one_ahead(shots, appearance)):
-        watch.step(number / len(shots), f"Weighing what {shot.name} could be")
-        yield shot, kept(shot, seen) or options_of(project, *known, shot, seen)
+
+    def weighed(shot: Shot) -> Options:
+        seen = appearance(shot)
+        return kept(shot, seen) or options_of(project, *known, shot, seen)
+
+    for number, (shot, options) in enumerate(in_order(shots, weighed)):
+        watch.step((number + 1) / len(shots), f"Weighed what {shot.name} could be")
+        yield shot, options
 
 
 def weigh_film(project: Project, known: Known, appearances: Appearances, monitor: Monitor | None = None) -> FilmOptions:

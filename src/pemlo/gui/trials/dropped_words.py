@@ -25,6 +25,7 @@ TITLES = {
 
 
 def title_of(field: str) -> str:
+    """Return what a field is called on screen."""
     return TITLES.get(field, field.capitalize())
 
 

@@ -9,26 +9,31 @@ Vector = tuple[float, float, float]
 
 @compiled
 def dot(a: Vector, b: Vector) -> float:
+    """Return the scalar product."""
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
 @compiled
 def cross(a: Vector, b: Vector) -> Vector:
+    """Return the vector product."""
     return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
 
 
 @compiled
 def add(a: Vector, b: Vector) -> Vector:
+    """Return the sum."""
     return (a[0] + b[0], a[1] + b[1], a[2] + b[2])
 
 
 @compiled
 def minus(a: Vector, b: Vector) -> Vector:
+    """Return the difference."""
     return (a[0] - b[0], a[1] - b[1], a[2] - b[2])
 
 
 @compiled
 def times(a: Vector, by: float) -> Vector:
+    """Return a vector so many times as long."""
     return (a[0] * by, a[1] * by, a[2] * by)
 
 
@@ -50,11 +55,13 @@ def along(origin: Vector, direction: Vector, distance: float) -> Vector:
 
 @compiled
 def unit(a: Vector) -> Vector:
+    """Return the vector of length one in the same direction."""
     return times(a, 1.0 / math.sqrt(a[0] * a[0] + a[1] * a[1] + a[2] * a[2]))
 
 
 @compiled
 def largest(a: Vector) -> float:
+    """Return the largest of the three parts."""
     return max(a[0], max(a[1], a[2]))
 
 
