@@ -3,6 +3,7 @@
 What was weighed before is taken over where what it was made from is the same.
 """
 
+import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -20,6 +21,9 @@ if TYPE_CHECKING:
     from pemlo.core.trade.best_plan import Goal
     from pemlo.core.trade.options import Options
     from pemlo.core.trade.planning import FilmPlan
+
+
+PART_S = 0.7
 
 
 @dataclass(frozen=True)
@@ -97,7 +101,7 @@ def weigh(
     publish: Callable[[Weighed], None],
     monitor: Monitor,
 ) -> Weighed:
-    """Weigh all shots, `first` before the others, and publish what is there after each that took a while."""
+    """Weigh all shots, `first` before the others; publish that one at once, and the others from time to time."""
     from pemlo.core.appraisal.shot_appearance import appearance_of  # noqa: PLC0415
     from pemlo.core.errors import FileError  # noqa: PLC0415 - all of this is heavy to load
     from pemlo.core.pixels.display import Srgb  # noqa: PLC0415
@@ -128,9 +132,13 @@ def weigh(
         return options if key == made_from(shot, found) else None
 
     plain = project.changed(shots=tuple(shot.changed(plan=None, pins=()) for shot in project.shots))
+    published = 0.0
     for shot, found in weigh_shots(plain, (known.fit, known.draws), appearance, before, first, monitor):
         options[shot.name] = made_from(shot, appearances[shot.name].appearance), found
-        if kept.options.get(shot.name, ((), None))[1] is not found:
+        is_new = kept.options.get(shot.name, ((), None))[1] is not found
+        # Every part makes the window show a whole film anew: a few a second are enough to see that it goes on.
+        if is_new and (shot.name == first or time.monotonic() - published > PART_S):
+            published = time.monotonic()
             publish(Weighed({**kept.appearances, **appearances}, {**kept.options, **options}))
     return Weighed(appearances, options)
 

@@ -198,9 +198,7 @@ def capped(theta: Floats, frames: Frames, factor: Floats, wanted: Floats) -> tup
     return np.asarray((stages.sum(axis=-1) - stages[..., _TRACE]) * factor + trace), np.asarray(spent)
 
 
-def capped_mean(
-    theta: Floats, frames: Frames, course: Floats, share: Floats, wanted: Floats
-) -> tuple[Floats, Floats]:
+def capped_mean(theta: Floats, frames: Frames, course: Floats, share: Floats, wanted: Floats) -> tuple[Floats, Floats]:
     """Return what `capped` comes to over the frames of a shot: mean seconds, and the samples of the mean noise squared.
 
     Compiled inside, as there is a number for each draw, place and way: options with a cap are many.
