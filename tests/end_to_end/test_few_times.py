@@ -48,7 +48,7 @@ def test_times_that_cannot_all_be_right_get_no_verdict_until_one_is_timed_again(
     settle(qtbot, window)
     assert window.verdict.headline.text() == "The trials of shot 010 do not agree with each other."
     assert "there is no verdict" in window.verdict.detail.text()
-    assert window.forecaster.answer.forecast.odds is None
+    assert window.forecaster.answer.forecast.probability is None
     assert window.tape.reading() == "When it is done cannot be said: trials do not agree."
     assert {cell(window.trials.table, row, "off fit").split()[-1] for row in range(3)} == {"apart"}
     assert window.trials.card.why.text().startswith("Once more")

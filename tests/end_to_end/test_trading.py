@@ -127,7 +127,7 @@ def test_several_shots_go_together(qtbot, window):
 
 
 def test_the_best_plan_is_found_adopted_and_undone(qtbot, window):
-    assert window.forecaster.answer.forecast.odds < 0.5
+    assert window.forecaster.answer.forecast.probability < 0.5
     QTest.mouseClick(window.trade.plan_box.search, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
     box = window.trade.plan_box
@@ -136,12 +136,12 @@ def test_the_best_plan_is_found_adopted_and_undone(qtbot, window):
     assert all(shot.plan is None for shot in window.document.project.shots), "nothing changes until it is adopted"
     QTest.mouseClick(box.take, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert window.forecaster.answer.forecast.odds >= 0.85
+    assert window.forecaster.answer.forecast.probability >= 0.85
     # Of the third shot no picture tells its look: it is as it was asked.
     assert [shot.plan is None for shot in window.document.project.shots] == [False, False, True]
     window.document.history.undo()
     settle(qtbot, window)
-    assert window.forecaster.answer.forecast.odds < 0.5
+    assert window.forecaster.answer.forecast.probability < 0.5
 
 
 def test_what_is_held_stays_in_a_plan(qtbot, window):

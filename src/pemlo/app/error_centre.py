@@ -1,6 +1,6 @@
 """Where errors end: one place with the hooks of Python, threads and Qt. Lives on the GUI thread.
 
-Expected trouble is told in a line that blocks nothing; a bug is shown with its details and keeps the project.
+Expected trouble is shown in a line that blocks nothing; a bug is shown with its details and keeps the project.
 """
 
 import sys

@@ -35,7 +35,7 @@ class FittedFilm:
 
 @dataclass(frozen=True)
 class FilmForecast:
-    """Everything that is told of one state of the document."""
+    """Everything that is known of one state of the document."""
 
     project: Project
     known: FittedFilm
@@ -96,10 +96,10 @@ class Forecaster(QObject):
 
     def _on_answered(self, answer: FilmForecast) -> None:
         inputs = (answer.known.inputs, tuple(shot.settings for shot in answer.project.shots))
-        told = bool(self.advice) and inputs == self._advised_for
+        is_new = bool(self.advice) and inputs == self._advised_for
         self._known, self.answer, self.current = answer.known, answer, True
         self.answered.emit(answer)
-        if told:  # hours and deadlines change nothing of what a trial tells
+        if is_new:  # hours and deadlines change nothing of what a trial tells
             self.advised.emit(self.advice)
             return
         self._advised_for = inputs

@@ -26,7 +26,7 @@ SHOWN_AFTER_S, LONGEST_WAIT_FOR_DISK_MS = 1.0, 1000
 
 @dataclass(frozen=True)
 class Progress:
-    """How far the work under a key is: 0 to 1, in words, and seconds left if that can be told."""
+    """How far the work under a key is: 0 to 1, in words, and seconds left if that is known."""
 
     key: str
     fraction: float

@@ -1,7 +1,7 @@
 """Keeps looks, options and plans true to the document. Lives on the GUI thread; the computing is done by jobs.
 
 Options are cached shot by shot, by what they were made from: a lever that is dragged changes only where its shot stands
-among them. Nothing is told of two states of the film at once: what is asked is answered for the document as it stands,
+among them. Nothing is said of two states of the film at once: what is asked is answered for the document as it stands,
 from a fit of just its trials and shots and from options of just that fit, or not at all.
 """
 
@@ -193,7 +193,7 @@ class Planner(QObject):
         return self._shapes[1]
 
     def hours_left(self) -> float:
-        """Return the machine-hours that the film as planned leaves at the wanted odds; below 0 where it needs more."""
+        """Return the machine-hours that the plan leaves with the wanted chance; below 0 where it needs more."""
         draws = [one.hours[-1] for one in self.numbers.waterfalls()]
         confidence = self._document.project.delivery.confidence
         return self.hours_there() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)

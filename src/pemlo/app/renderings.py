@@ -31,7 +31,7 @@ KEPT = "kept data"
 UNFINISHED = ".unfinished.npz"
 FORGOTTEN_DAYS = 14  # nobody goes on from so old a frame
 _LOOK_EVERY_S = 0.05
-# Larger frames are not told apart by source: that takes 96 bytes a pixel.
+# Light of larger frames is not split by source: that takes 96 bytes a pixel.
 MOST_PIXELS_BY_SOURCE = 4_000_000
 _LAST_WORDS = 600
 _LAST_WORDS_S = 2.0

@@ -1,4 +1,4 @@
-"""``pemlo estimate``: hours, finish and odds of a project."""
+"""``pemlo estimate``: hours, finish and chance of a project."""
 
 import argparse
 import json
@@ -59,7 +59,7 @@ def as_json(project: Project, found: Forecast) -> dict[str, Any]:
         "finish": None
         if found.finish is None
         else dict(zip(("p05", "p50", "p95"), (_iso(moment) for moment in found.finish), strict=True)),
-        "odds": found.odds,
+        "odds": found.probability,
         "disagreements": disagreements_json(project, found.disagreements),
         "verdict": verdict(project, found),
     }

@@ -15,7 +15,7 @@ from pemlo.core.errors import InputError, PemloError
 # Each is a file of this folder; only the one that is run is loaded.
 COMMANDS = {
     "new": "make a project from tables of shots, trials and machines",
-    "estimate": "say how long each shot and the film take, and the odds",
+    "estimate": "say how long each shot and the film take, and the chance",
     "predict": "say how long one frame takes with other settings",
     "render": "render a frame of a demo scene with the renderer that ships with Pemlo",
     "measure": "say how noisy a picture is, and how far from a cleaner one",

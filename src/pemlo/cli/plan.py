@@ -91,7 +91,7 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
             for one, k in zip(found.options, plan.chosen, strict=True)
         ],
         "machine_hours": _points(plan.hours),
-        "odds": _number(plan.odds),
+        "odds": _number(plan.probability),
         "worst_ratio": _number(plan.worst_ratio),
         "missing_machine_hours": _number(plan.missing_hours),
         "proved": plan.proved,
@@ -110,7 +110,7 @@ def _number(value: float) -> float | None:
 
 
 def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
-    """Return the plan as lines for people; without odds if the trials do not agree."""
+    """Return the plan as lines for people; without a chance if the trials do not agree."""
     plan = found.plan
     before = [shot.asked for shot in project.shots]
     lines = [change.words for change in changes(found.options, plan, before)]
@@ -119,8 +119,10 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     needs = format_interval(*np.quantile(plan.hours, [0.05, 0.5, 0.95]))
     lines.append(f"needs     {needs} machine-hours; {round_figures(found.there)} are there")
     if sure:
-        odds = f"{plan.odds:.0%}" if math.isfinite(plan.odds) else "not known whether there is any chance"
-        lines.append(f"odds      {odds} to make it; {project.delivery.confidence:.0%} are wanted")
+        probability = (
+            f"{plan.probability:.0%}" if math.isfinite(plan.probability) else "not known whether there is any chance"
+        )
+        lines.append(f"chance    {probability} to make it; {project.delivery.confidence:.0%} are wanted")
     worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
     lines.append(f"worst     {worst}")
     price = price_of_hour(project.machines)

@@ -49,12 +49,13 @@ hides which is which until you have marked.</p>
 in their names, and trials of several frames with the same settings, play as <b>sequences</b>. <b>Error by samples</b>
 predicts what settings would leave that were never rendered.</p>""",
     """<h3>Trade: what to give up, and for how many hours</h3>
-<p>Drag a <b>lever</b>: hours, odds and the predicted look follow. Under it stands what one step down (◂) or up (▸)
+<p>Drag a <b>lever</b>: hours, chance and the predicted look follow. Under it stands what one step down (◂) or up (▸)
 does, in machine-hours and codes of error. Several shots picked on the strip move together. <b>Hold</b> keeps a lever
 where it stands when a plan is looked for. <b>Most for least</b> names the steps that save most for the least error.</p>
 <p><b>What the hours buy</b>: every way to render the shot as a dot. Click one to take it, or drag along the line of the
 best. The brick lines are the ceiling and the hours that the other shots leave.</p>
-<p><b>Find the best plan</b> looks for the least of the worst error over its ceiling that is in time at the wanted odds;
+<p><b>Find the best plan</b> looks for the least of the worst error over its ceiling that is in time with the wanted
+chance;
 <b>cheapest that passes</b> for the fewest hours under every ceiling; <b>what is missing</b> for the hours that both
 would take. Where nothing is marked in Judge, the error as asked is the ceiling. Nothing changes until you adopt a
 plan. Shots of which no picture tells their look stay as they were asked.</p>

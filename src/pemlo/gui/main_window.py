@@ -150,7 +150,7 @@ class MainWindow(Window):
         self.jobs.submit(PLOTS, "Loading the plots", work, lambda _: self.trials.add_plots())
 
     def run(self, act: Callable[[], None]) -> None:
-        """Run an action; expected trouble is told and blocks nothing."""
+        """Run an action; expected trouble is reported and blocks nothing."""
         try:
             act()
         except PemloError as error:

@@ -59,7 +59,7 @@ class Window(QMainWindow):
         raise NotImplementedError
 
     def run(self, act: Callable[[], None]) -> None:
-        """Run an action; expected trouble is told and blocks nothing."""
+        """Run an action; expected trouble is reported and blocks nothing."""
         raise NotImplementedError
 
     def report(self, error: "PemloError") -> None:

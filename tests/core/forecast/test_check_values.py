@@ -84,17 +84,17 @@ def test_fourteen_minutes_over_250_frames():
     assert found.hours.p50 == pytest.approx(58.3, rel=0.01)
     assert format_duration(250 * 14 * 60) == "58 h 20 m"
 
-    def odds(count):
+    def probability(count):
         quick = set_delivery(project, deadline=project.start + timedelta(minutes=30))
         known = fit(quick)
         many = quick.changed(machines=(Machine(name="m", count=count),))
-        return forecast(many, known, draw_film(known, many)).odds
+        return forecast(many, known, draw_film(known, many)).probability
 
     # At least 117 machines within half an hour: 116 are not enough work even without an overrun.
     assert capacity((Machine(name="m", count=116),), "UTC", project.start, 1).work_by(0.5) < 250 * 14 / 60
     assert capacity((Machine(name="m", count=117),), "UTC", project.start, 1).work_by(0.5) >= 250 * 14 / 60
-    assert odds(105) < 0.1
-    assert odds(130) > 0.9
+    assert probability(105) < 0.1
+    assert probability(130) > 0.9
 
 
 def test_stages_that_were_timed_are_told_apart():

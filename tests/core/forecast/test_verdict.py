@@ -1,4 +1,4 @@
-"""The verdict: odds, finish, slack, and what is said of them."""
+"""The verdict: chance, finish, slack, and what is said of them."""
 
 from datetime import datetime, timedelta
 
@@ -68,7 +68,7 @@ def test_in_doubt_is_between():
     project = set_delivery(project, deadline=middle)
     found = ask(project)
     assert found.kind == "in doubt"
-    assert 0.5 <= found.odds < 0.9
+    assert 0.5 <= found.probability < 0.9
     assert "short" in detail(project, found)
 
 
@@ -78,7 +78,7 @@ def test_odds_are_the_share_of_draws_that_are_in_time():
     for share in (0.2, 0.5, 0.8):
         hours = float(np.quantile(base.finish_h, share))
         moved = set_delivery(project, deadline=project.start + timedelta(hours=hours))
-        assert ask(moved).odds == pytest.approx(share, abs=0.002)
+        assert ask(moved).probability == pytest.approx(share, abs=0.002)
 
 
 def test_more_time_more_machines_and_fewer_samples_never_lower_the_odds():
@@ -91,7 +91,7 @@ def test_more_time_more_machines_and_fewer_samples_never_lower_the_odds():
     more = project.changed(machines=(Machine(name="reference", count=2),))
     cheaper = set_asked(project, ["010"], samples=64)
     for better in (later, more, cheaper):
-        assert forecast(better, known, draws).odds >= base.odds
+        assert forecast(better, known, draws).probability >= base.probability
     assert forecast(cheaper, known, draws).hours.p50 < base.hours.p50
 
 
@@ -101,7 +101,7 @@ def test_what_is_not_known_says_so():
     untimed = make_project()
     found = ask(untimed)
     assert found.kind == "unknown"
-    assert found.odds is None
+    assert found.probability is None
     assert found.finish is None
     assert headline(untimed, found) == "Time one frame of shot 010 to begin."
     assert "not known yet" in detail(untimed, found)
@@ -111,7 +111,7 @@ def test_no_machine_is_never():
     project = make_project(shots=ONE_SHOT, trials=well_timed(), machines=())
     found = ask(project)
     assert found.finish == (None, None, None)
-    assert found.odds == 0
+    assert found.probability == 0
     assert "No machine has hours before Thursday 18:00" in verdict(project, found)
 
 
@@ -137,7 +137,7 @@ def test_moments_as_people_say_them():
 def test_a_deadline_means_its_moment_in_any_zone():
     east = make_project(shots=ONE_SHOT, trials=well_timed(), deadline="2031-04-24T20:00+02:00")
     utc = make_project(shots=ONE_SHOT, trials=well_timed(), deadline=DUE)
-    assert ask(east).odds == ask(utc).odds
+    assert ask(east).probability == ask(utc).probability
     assert east.delivery.deadline == datetime.fromisoformat("2031-04-24T18:00+00:00")
 
 
@@ -174,4 +174,4 @@ def test_what_was_found_of_shots_before_is_taken_while_it_holds():
     assert before["020"] is kept["020"]
     assert before["010"] is not kept["010"]
     faster = changed.changed(machines=(changed.machines[0].changed(loss_percent=50),))
-    assert forecast(faster, known, draws, before).odds == forecast(faster, known, draws).odds
+    assert forecast(faster, known, draws, before).probability == forecast(faster, known, draws).probability

@@ -134,13 +134,13 @@ def test_odds_hold_with_errors_that_go_together():
     ]
     plan = best_plan(film, wish("picture", 60.0, 0.9))
     assert plan.feasible
-    assert plan.odds >= 0.9
+    assert plan.probability >= 0.9
     assert plan.needed <= 60.0
     # Within what one step of the cheapest shot costs, nothing is left lying.
     assert plan.needed > 57.0
     more = best_plan(film, wish("picture", 60.0, 0.5))
     assert more.worst_ratio < plan.worst_ratio
-    assert more.odds >= 0.5
+    assert more.probability >= 0.5
 
 
 def test_weights_move_hours_to_what_counts():

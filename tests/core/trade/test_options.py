@@ -177,11 +177,11 @@ def test_a_plan_of_a_film_is_in_time_and_adopting_it_makes_it_so(film):
     options = weigh_film(project, (known, draws), {"010": look(0.4), "020": look(0.8)})
     needed = sum(one.middle_hours[0] for one in options)
     short = project.changed(machines=(project.machines[0].changed(speed=0.7 * needed / hours_there(project)),))
-    assert forecast(short, known, draws).odds < 0.5
+    assert forecast(short, known, draws).probability < 0.5
     found = plan_film(short, options, "picture")
     assert found.plan.feasible
     adopted = adopt(short, found.settings())
-    assert forecast(adopted, known, draws).odds >= 0.85
+    assert forecast(adopted, known, draws).probability >= 0.85
     # As asked again, there is no plan of its own.
     assert adopt(adopted, {shot.name: shot.asked for shot in short.shots}) == short
 

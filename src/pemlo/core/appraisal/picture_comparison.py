@@ -160,7 +160,7 @@ def part_of(question: ComparisonRequest) -> Box | None:
 
 
 def _part(picture: PictureFile | None, region: Box | None, full: tuple[int, int]) -> Source | None:
-    """Return a part of a picture, which may be smaller than the one that the region is told for."""
+    """Return a part of a picture, which may be smaller than the one that the region is given for."""
     if picture is None or region is None:
         return picture
     left, top, right, bottom = region

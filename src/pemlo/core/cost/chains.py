@@ -268,8 +268,8 @@ class _Group:
         linear = linearise(self._best, self._batch)
         pull = np.swapaxes(linear.jacobian, 1, 2) @ self._likelihood.weight[:, 0]
         covariance = np.linalg.inv(precision + pull @ linear.jacobian)
-        told = linear.residual + np.einsum("bkd,bd->bk", linear.jacobian, self._best)
-        middle = (mean @ precision + np.einsum("bdk,bk->bd", pull, told)[:, None]) @ covariance
+        readings = linear.residual + np.einsum("bkd,bd->bk", linear.jacobian, self._best)
+        middle = (mean @ precision + np.einsum("bdk,bk->bd", pull, readings)[:, None]) @ covariance
         root = np.linalg.cholesky((covariance + np.swapaxes(covariance, 1, 2)) / 2)
         return np.asarray(middle + self._random.standard_normal(middle.shape) @ np.swapaxes(root, 1, 2))
 

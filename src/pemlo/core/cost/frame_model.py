@@ -53,12 +53,12 @@ def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floa
         Parameters; broadcasts against the shape of `frames`.
     frames : Frames
     """
-    told = np.where(np.isnan(frames.spent), frames.most, frames.spent)
-    whole = np.broadcast_shapes(theta.shape[:-1], told.shape)
+    given = np.where(np.isnan(frames.spent), frames.most, frames.spent)
+    whole = np.broadcast_shapes(theta.shape[:-1], given.shape)
     wanted = ~np.isnan(frames.threshold) & np.isnan(frames.spent)
     if not wanted.any():
-        return told, {}
-    spent = np.array(np.broadcast_to(told, whole))
+        return given, {}
+    spent = np.array(np.broadcast_to(given, whole))
     slopes = {at: np.zeros(whole) for at in (NOISE, NOISE_SPREAD, NOISE_POWER, FIREFLIES)}
     # Most readings say what they spent, and the search for a root is expensive: only what is asked is worked out.
     measured = ~np.isnan(frames.shape[..., 0, 0])

@@ -1,9 +1,9 @@
 """Which trial to run next: one of the set that takes most from the uncertainty of the hours.
 
-A shot is allowed tests worth a frame and a half of its own, unless told otherwise. Among sets of cheaper and more
-expensive frames that fit into what is left of that, the best one is sought by its effect on the variance of the shot's
-hours; of that set, the trial with the largest effect comes first. How much one time would tell of another is read from
-draws of what is known, because the linear model sees too little of what is not; nothing is rendered. Pure NumPy.
+A shot is allowed tests worth a frame and a half of its own, unless another limit is given. Among sets of cheaper and
+more expensive frames that fit into what is left of that, the best one is sought by its effect on the variance of the
+shot's hours; of that set, the trial with the largest effect comes first. How much one time would say of another is read
+from draws of what is known, because the linear model sees too little of what is not; nothing is rendered. Pure NumPy.
 
 References
 ----------
@@ -243,8 +243,8 @@ def _removed_by(able: Candidates, designs: npt.NDArray[np.intp]) -> Floats:
         both = used[:, :, None] & used[:, None, :]
         joint = np.where(both, able.joint[1 + part[:, :, None], 1 + part[:, None, :]], 0.0)
         joint[:, index, index] += np.where(used, able.repeat_variance, 1.0)
-        told = np.where(used, able.joint[0, 1 + part], 0.0)
-        removed[begin : begin + 2048] = (told * np.linalg.solve(joint, told[..., None])[..., 0]).sum(axis=1)
+        learned = np.where(used, able.joint[0, 1 + part], 0.0)
+        removed[begin : begin + 2048] = (learned * np.linalg.solve(joint, learned[..., None])[..., 0]).sum(axis=1)
     return removed
 
 

@@ -23,7 +23,7 @@ WORTH = 3.0  # the belief above counts as much as so many trials
 class NoiseLevel:
     """Noise of one sample a pixel over a frame, relative to its mean brightness: log mean, and what frames differ by.
 
-    `count` trials told it.
+    `count` trials measured it.
     """
 
     log_mean: float

@@ -12,7 +12,7 @@ from pemlo.core.cost.along import matern32
 from pemlo.core.cost.observations import Observations
 from pemlo.core.project.settings import CostFactors
 
-DRAWS = 1000  # of what is known: so many chances are told apart
+DRAWS = 1000  # of what is known: chances are known to a thousandth
 
 
 @dataclass(frozen=True)

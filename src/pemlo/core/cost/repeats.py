@@ -58,6 +58,6 @@ def repeat_belief(project: Project) -> RepeatBelief:
     ]
     usual = sorted(deviations)[:-1]
     scatter = float(np.sqrt(np.sum(np.square(usual)) / len(usual)))
-    told, before = 2.0 * (differences - 1), OPEN_SPREAD**-2
-    middle = (told * np.log(max(scatter, REPEAT_SD / 4)) + before * np.log(REPEAT_SD)) / (told + before)
-    return RepeatBelief(float(min(np.exp(middle), WORST)), float(min((told + before) ** -0.5, REPEAT_SPREAD)))
+    measured, before = 2.0 * (differences - 1), OPEN_SPREAD**-2
+    middle = (measured * np.log(max(scatter, REPEAT_SD / 4)) + before * np.log(REPEAT_SD)) / (measured + before)
+    return RepeatBelief(float(min(np.exp(middle), WORST)), float(min((measured + before) ** -0.5, REPEAT_SPREAD)))

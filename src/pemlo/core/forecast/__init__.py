@@ -1,1 +1,1 @@
-"""From cost and machines to the answer: hours needed, hours there are, finish, odds, and the sentence."""
+"""From cost and machines to the answer: hours needed, hours there are, finish, chance, and the sentence."""

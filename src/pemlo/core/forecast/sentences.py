@@ -64,11 +64,11 @@ def detail(project: Project, found: "Forecast") -> str:
     there = f"{round_figures(found.hours_available)} machine-hours are there before the deadline"
     if found.kind == "disagree":
         return f"{disagreement_in_short(project, found.disagreements[0])} Until then there is no verdict."
-    if found.hours is None or found.odds is None or found.spare_h is None:
+    if found.hours is None or found.probability is None or found.spare_h is None:
         return f"{there}; how many are needed is not known yet."
     needs = format_interval(found.hours.p05, found.hours.p50, found.hours.p95)
     parts = [f"Needs {needs} machine-hours; {round_figures(found.hours_available)} are there."]
-    parts.append(f"{_chances(found.odds)} to make it.")
+    parts.append(f"{_chances(found.probability)} to make it.")
     if found.spare_h < 0:
         parts.append(f"For {wanted} in 100, {_amount(-found.spare_h)} are short.")
     return " ".join(parts)
@@ -87,8 +87,8 @@ def _amount(hours: float) -> str:
     return f"{round_figures(hours, 2)} machine-hours"
 
 
-def _chances(odds: float) -> str:
-    percent = round(100 * odds)
+def _chances(probability: float) -> str:
+    percent = round(100 * probability)
     # Counted over a thousand draws: none and all of them are not certainties.
     if percent == 0:
         return "Less than 1 in 100 chances"

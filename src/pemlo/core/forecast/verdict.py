@@ -1,4 +1,4 @@
-"""The answer: hours needed against hours there are, finish, odds, and the sentence that says so. Pure.
+"""The answer: hours needed against hours there are, finish, chance, and the sentence that says so. Pure.
 
 Fast enough to be asked at every touch of a lever: nothing is fitted or drawn here.
 """
@@ -57,7 +57,7 @@ class Forecast:
         5 %, 50 % and 95 % points, assembly counted; an entry is None if it is never.
     finish_h : (N,) ndarray
         Draws of the finish, hours since the start, rising; infinite if never.
-    odds : float or None
+    probability : float or None
         Chance of finishing by the deadline; None if nothing was timed, or trials do not agree.
     spare_h : float or None
         Machine-hours left at the wanted confidence; negative if short.
@@ -74,7 +74,7 @@ class Forecast:
     hours_available: float
     finish: tuple[datetime | None, datetime | None, datetime | None] | None
     finish_h: Floats
-    odds: float | None
+    probability: float | None
     spare_h: float | None
     late_h: float | None
     kind: Kind
@@ -149,18 +149,18 @@ def verdict_of(
     """Return the forecast of a film from draws of the machine-hours that it needs, rising, (N,)."""
     finish_h = curve.hours_for(needed) + project.delivery.assembly_minutes / 60
     deadline_h = _hours(project, project.delivery.deadline)
-    odds = float(np.mean(finish_h <= deadline_h + 1e-9))
+    probability = float(np.mean(finish_h <= deadline_h + 1e-9))
     low, middle, high = (float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95]))
     points = [float(np.quantile(finish_h, q, method="higher")) for q in (0.05, 0.5, 0.95)]
     confidence = project.delivery.confidence
-    kind: Kind = "makes it" if odds >= confidence else "in doubt" if odds >= 0.5 else "misses"
+    kind: Kind = "makes it" if probability >= confidence else "in doubt" if probability >= 0.5 else "misses"
     return Forecast(
         shots,
         Interval(low, middle, high),
         there,
         (_moment(project, points[0]), _moment(project, points[1]), _moment(project, points[2])),
         finish_h,
-        odds,
+        probability,
         there - float(np.quantile(needed, confidence)),
         points[1] - deadline_h,
         kind,

@@ -28,7 +28,7 @@ from pemlo.core.pixels.source import Rows, Source, at_size, check_same_size
 from pemlo.core.progress import Monitor, Unwatched
 
 How = Literal["variance channel", "two seeds", "one picture"]
-WORST = 0.95  # the worst region is told by the tile that so many are below
+WORST = 0.95  # the worst region is given by the tile that so many are below
 _STRIP_PIXELS = 400_000
 
 

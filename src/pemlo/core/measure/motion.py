@@ -39,7 +39,7 @@ def flicker(frame: F32, following: F32) -> Flicker:
     means = np.stack([tile_sums(step[..., c], side) for c in range(3)], axis=-1) / count[..., None]
     squares = tile_sums((step**2).mean(axis=-1), side) / count
     spread = np.maximum(squares - (means**2).mean(axis=-1), 0.0)
-    # The spread of a tile that moves is large because it moves: what is usual for still ones is told by their median.
+    # The spread of a tile that moves is large because it moves: their median says what is usual for still ones.
     error = np.sqrt(np.minimum(spread, max(4 * float(np.median(spread)), 1e-6)) / count)
     still = np.abs(means).max(axis=-1) <= _STILL * error + 0.05
     still &= spread <= max(9 * float(np.median(spread[still])) if still.any() else 0.0, 1e-6)

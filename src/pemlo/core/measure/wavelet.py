@@ -16,7 +16,7 @@ def tile_variances(values: npt.NDArray[np.floating], side: int) -> Floats:
     """Return the variance of noise in each tile of (H, W) values, (R, C).
 
     The size of the diagonal wavelets that half of a tile's are below, over that of a normal number. Pixels must vary
-    on their own: noise that was smoothed is told too small.
+    on their own: noise that was smoothed is estimated too small.
 
     References
     ----------

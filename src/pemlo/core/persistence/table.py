@@ -167,8 +167,8 @@ def _decimal_marks(
         if key in known and known[key].parse in (*_WHOLE, *_NUMBERS)
     }
     of_column = {key: decimal_mark(mine) for key, mine in cells.items()}
-    told = {mark for mark in of_column.values() if mark is not None}
-    of_table = told.pop() if len(told) == 1 else {",": POINT, ";": COMMA}.get(separator)
+    marks = {mark for mark in of_column.values() if mark is not None}
+    of_table = marks.pop() if len(marks) == 1 else {",": POINT, ";": COMMA}.get(separator)
     return {key: (mark or of_table, mark is not None) for key, mark in of_column.items()}
 
 

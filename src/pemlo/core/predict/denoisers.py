@@ -54,7 +54,7 @@ class DenoiserLaw:
     ----------
     total : PowerLaw
     residual, bias : PowerLaw, optional
-        None where no twin told them apart.
+        None where there was no twin to part them.
     """
 
     total: PowerLaw

@@ -133,7 +133,7 @@ class ErrorModel:
                 "Render one trial with it and one without, of the same frame and samples.",
             )
         if settings.most_seconds is not None and settings.adaptive:
-            raise InputError("Which pixels a threshold has served when its time is over cannot be told.")
+            raise InputError("Which pixels a threshold has served when its time is over is not known.")
         if names and settings.adaptive:
             raise InputError("What a threshold spends with another switch or split is not known.")
         return {name: self.effects[name] for name in names}

@@ -1,4 +1,4 @@
-"""What is due: size, rate, deadline, and the odds that are wanted. Imports its neighbours only."""
+"""What is due: size, rate, deadline, and the chance that is wanted. Imports its neighbours only."""
 
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta, timezone

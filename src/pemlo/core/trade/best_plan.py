@@ -1,7 +1,7 @@
 """Chooses one option for each shot, exactly: the best picture in time, the cheapest that passes, or what is missing.
 
-Pure NumPy and scipy. Hours are draws whose errors go together: a plan is in time if its hours at the wanted odds are
-no more than there are.
+Pure NumPy and scipy. Hours are draws whose errors go together: a plan is in time if its hours with the wanted
+chance are no more than there are.
 """
 
 from collections.abc import Sequence
@@ -39,7 +39,7 @@ class PlanRequest:
     there : float
         Machine-hours before the deadline.
     confidence : float
-        Odds at which they must do.
+        Chance with which they must do.
     weights : tuple of float
         How much each shot's error counts, in the order of the shots; empty for all alike.
     alike : tuple of str
@@ -67,13 +67,13 @@ class Plan:
     hours : (N,) ndarray
         Draws of the film's machine-hours.
     needed : float
-        Machine-hours at the wanted odds.
-    odds : float
+        Machine-hours with the wanted chance.
+    probability : float
         Of doing with the hours there are.
     worst_ratio : float
         Of error over ceiling, of the shots whose error is known; NaN if none is.
     missing_hours : float
-        Machine-hours that are short at the wanted odds; 0 if none are.
+        Machine-hours that are short with the wanted chance; 0 if none are.
     stretch : float
         For ``missing``: by how much all ceilings would have to be higher for the hours there are to do; NaN if no
         stretch would, or none is needed.
@@ -86,7 +86,7 @@ class Plan:
     chosen: tuple[int, ...]
     hours: Floats
     needed: float
-    odds: float
+    probability: float
     worst_ratio: float
     missing_hours: float
     stretch: float = float("nan")
@@ -163,18 +163,18 @@ class Reduced:
         self.hours: list[Floats] = []
         self.ratio: list[Floats] = []
         self.error: list[Floats] = []
-        self.told: list[bool] = []  # whether anything is known of what may be chosen, and of what passes
+        self.is_known: list[bool] = []  # whether anything is known of what may be chosen, and of what passes
         for one, usable in zip(options, among, strict=True):
             hours = one.middle_hours[usable]
             # What is not known does not count against a shot: it stays as it was asked.
-            told = not (np.isnan(one.ceiling) or np.isnan(one.error[usable]).all())
-            error = one.error[usable] if told else np.zeros(len(usable))
-            kept = frontier(hours, error) if told else np.array([0], np.intp)
-            self.told.append(told)
+            is_known = not (np.isnan(one.ceiling) or np.isnan(one.error[usable]).all())
+            error = one.error[usable] if is_known else np.zeros(len(usable))
+            kept = frontier(hours, error) if is_known else np.array([0], np.intp)
+            self.is_known.append(is_known)
             self.at.append(usable[kept])
             self.hours.append(hours[kept])
             self.error.append(error[kept])
-            self.ratio.append(error[kept] / one.ceiling if told else np.zeros(len(kept)))
+            self.ratio.append(error[kept] / one.ceiling if is_known else np.zeros(len(kept)))
 
     def total(self, chosen: Sequence[int]) -> Floats:
         """Return draws of the film's hours with the chosen of the reduced options."""
@@ -187,7 +187,7 @@ class Reduced:
 
     def worst(self, chosen: Sequence[int]) -> float:
         """Return the worst ratio of the chosen; NaN if no error is known."""
-        known = [ratio[k] for told, ratio, k in zip(self.told, self.ratio, chosen, strict=True) if told]
+        known = [ratio[k] for is_known, ratio, k in zip(self.is_known, self.ratio, chosen, strict=True) if is_known]
         return float(max(known)) if known else float("nan")
 
     def places(self, chosen: Sequence[int]) -> tuple[int, ...]:
@@ -227,7 +227,7 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
     """Return the best picture in time.
 
     The exact problem is in the middle hours of each option; the middle hours that may be spent are tightened until the
-    draws say that the wanted odds hold, and widened while they leave hours over.
+    draws say that the wanted chance holds, and widened while they leave hours over.
     """
     fastest = reduced.fastest()
     assert fastest is not None
@@ -248,7 +248,7 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
         close = _CLOSE * request.there
         if _is_cleanest(reduced, best) or high - low <= close:
             break
-        # How hours at the wanted odds go with middle hours changes little from plan to plan.
+        # How hours with the wanted chance go with middle hours changes little from plan to plan.
         guess = request.there * reduced.middle(_places(reduced, found)) / max(found.needed, 1e-12)
         if found is best and guess <= low + close:
             break
@@ -257,9 +257,9 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
 
 
 def _bettered(reduced: Reduced, request: PlanRequest, plan: Plan) -> Plan:
-    """Return a plan that no change of one shot betters at the wanted odds, with no worse a ratio.
+    """Return a plan that no change of one shot betters with the wanted chance, with no worse a ratio.
 
-    Budgets are in middle hours, and may leave some room at the odds.
+    Budgets are in middle hours, and may leave some room at that chance.
     """
     chosen = list(_places(reduced, plan))
     weights = request.weights or (1.0,) * len(chosen)

@@ -86,7 +86,7 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     share = hours[most] / max(float(hours.sum()), 1e-12)
     waits = f"The film waits for shot {options[most].shot}: {share:.0%} of the hours."
     if plan.missing_hours > 0:
-        return f"{round_figures(plan.missing_hours)} machine-hours are missing at the wanted odds. {waits}"
+        return f"{round_figures(plan.missing_hours)} machine-hours are missing for the wanted chance. {waits}"
     ratios = [(one.error[k] / one.ceiling, one.shot) for one, k in zip(options, plan.chosen, strict=True)]
     worst = max((pair for pair in ratios if not np.isnan(pair[0])), default=(0.0, ""))
     if plan.needed >= _BINDS * there:

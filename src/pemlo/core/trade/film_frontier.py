@@ -44,7 +44,7 @@ def film_frontier(options: Sequence[Options], most: int = MOST_POINTS) -> tuple[
         So many points at most, spread evenly over the logarithm of the ratio. The ends are always among them.
     """
     reduced = Reduced(options, usable_of(options))
-    known = [ratio for told, ratio in zip(reduced.told, reduced.ratio, strict=True) if told]
+    known = [ratio for is_known, ratio in zip(reduced.is_known, reduced.ratio, strict=True) if is_known]
     if not known:
         return ()
     best, worst = max(float(ratio.min()) for ratio in known), max(float(ratio.max()) for ratio in known)

@@ -162,7 +162,7 @@ def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, flo
         return
     yield from ((*one, None) for one in _uncapped(shot, levers))
     if "most_seconds" not in pinned and not ("noise_threshold" in pinned and now.noise_threshold is not None):
-        # Which pixels a threshold had served when its time was over cannot be told: caps go with as many for all.
+        # Which pixels a threshold had served when its time was over is not known: caps go with as many for all.
         of = now if "samples" in pinned else asked
         yield from ((None, of.samples, None, cap) for cap in levers.caps)
 

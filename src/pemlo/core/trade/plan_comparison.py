@@ -1,4 +1,4 @@
-"""Plans side by side: hours, odds, the worst shot, money, disk. Pure; some tens of milliseconds a plan."""
+"""Plans side by side: hours, chance, the worst shot, money, disk. Pure; some tens of milliseconds a plan."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -30,7 +30,7 @@ class PlanRow:
     kept : bool
     hours : Interval, optional
         Machine-hours, retakes counted.
-    odds : float, optional
+    probability : float, optional
     worst_shot : str
         Whose error is highest over its ceiling; empty if no error is known.
     worst_ratio : float
@@ -43,7 +43,7 @@ class PlanRow:
     name: str
     kept: bool
     hours: Interval | None
-    odds: float | None
+    probability: float | None
     worst_shot: str
     worst_ratio: float
     money: float | None
@@ -88,7 +88,7 @@ def _row(
     worst, shot_name = max(ratios, default=(float("nan"), ""))
     price = price_of_hour(film.machines)
     money = None if price is None or found.hours is None else price * found.hours.p50
-    return PlanRow(name, kept, found.hours, found.odds, shot_name, worst, money, _disk(film))
+    return PlanRow(name, kept, found.hours, found.probability, shot_name, worst, money, _disk(film))
 
 
 def _disk(film: Project) -> Estimate | None:

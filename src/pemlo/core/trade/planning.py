@@ -89,6 +89,6 @@ def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
     needed = float(np.quantile(hours, project.delivery.confidence))
     in_time, passes = needed <= there, not plan.worst_ratio > 1 + PASSES
     feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[plan.goal]
-    odds, missing = float(np.mean(hours <= there)), max(needed - there, 0.0)
-    told = replace(plan, feasible=feasible, hours=hours, needed=needed, odds=odds, missing_hours=missing)
-    return replace(found, plan=told)
+    probability, missing = float(np.mean(hours <= there)), max(needed - there, 0.0)
+    said = replace(plan, feasible=feasible, hours=hours, needed=needed, probability=probability, missing_hours=missing)
+    return replace(found, plan=said)

@@ -1,6 +1,6 @@
 """Text from documents, shown as it is: what looks like a tag in a shot's name must open no file. GUI thread.
 
-Widgets guess whether a text is rich; tips cannot be told otherwise. All tips go through here.
+Widgets guess whether a text is rich; tips cannot be set to plain. All tips go through here.
 """
 
 from html import escape

@@ -137,7 +137,7 @@ class _Delegate(QStyledItemDelegate):
 
     def _finish(self, editor: QWidget) -> None:
         if editor.property(DONE):
-            return  # Enter on a choice is told twice
+            return  # Enter on a choice arrives twice
         editor.setProperty(DONE, True)
         self.commitData.emit(editor)
         self.closeEditor.emit(editor, QStyledItemDelegate.EndEditHint.NoHint)

@@ -93,7 +93,7 @@ def _points_of(options: "Options") -> tuple[tuple[Point, ...], tuple[Point, ...]
 
 
 def hours_left(waterfalls: Sequence[Floats], shot: int, there: float, confidence: float) -> float:
-    """Return the machine-hours that the other shots leave of those there are, at the wanted odds.
+    """Return the machine-hours that the other shots leave of those there are, with the wanted chance.
 
     Parameters
     ----------
@@ -117,7 +117,7 @@ def film_of(
     asked, now : sequence of (float, float)
         Machine-hours and error over ceiling of each shot; NaN where that is not known.
     left : float
-        Middle machine-hours that do at the wanted odds.
+        Middle machine-hours that do with the wanted chance.
     """
     line = tuple(Point(one.hours, one.ratio, place) for place, one in enumerate(points))
     names, limits = ("machine-hours of the film", "worst error over its ceiling"), ("hours there are", "ceilings")

@@ -22,7 +22,7 @@ from pemlo.gui.trade.presenter import plan_cells
 if TYPE_CHECKING:
     from pemlo.core.trade.plan_comparison import PlanRow
 
-COLUMNS = ("plan", "machine-hours", "odds", "worst shot, error over ceiling", "money", "disk")
+COLUMNS = ("plan", "machine-hours", "chance", "worst shot, error over ceiling", "money", "disk")
 
 
 class PlansDialog(QDialog):

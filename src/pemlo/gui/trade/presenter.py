@@ -294,7 +294,7 @@ def plan_words(found: "FilmPlan", confidence: float, price: float | None) -> str
     if plan.missing_hours > 0:
         words = f"{round_figures(plan.missing_hours)} machine-hours are missing: it needs {needs} for {confidence:.0%}."
     else:
-        words = f"It needs {needs} of {round_figures(found.there)} machine-hours: {plan.odds:.0%} to make it."
+        words = f"It needs {needs} of {round_figures(found.there)} machine-hours: {plan.probability:.0%} to make it."
     stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
     money = "" if price is None else f" It costs {round_figures(price * float(np.median(plan.hours)))}."
     return words + worst + stretch + money + ("" if plan.proved else f" {NOT_PROVED}")
@@ -338,8 +338,8 @@ def _gib(found: Estimate) -> str:
 def plan_cells(row: "PlanRow") -> tuple[str, ...]:
     """Return what a plan comes to, cell by cell; what is not known says so."""
     hours = "not known" if row.hours is None else format_interval(row.hours.p05, row.hours.p50, row.hours.p95)
-    odds = "not known" if row.odds is None else f"{row.odds:.0%}"
+    probability = "not known" if row.probability is None else f"{row.probability:.0%}"
     worst = f"{row.worst_shot}: {row.worst_ratio:.2f}" if row.worst_shot else "not known"
     money = "no price" if row.money is None else round_figures(row.money)
     disk = "not known" if row.disk_gib is None else f"{_gib(row.disk_gib)} GiB"
-    return row.name, hours, odds, worst, money, disk
+    return row.name, hours, probability, worst, money, disk

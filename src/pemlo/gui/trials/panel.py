@@ -149,7 +149,7 @@ class TrialsPanel(QWidget):
 
     def _show_shot(self, project: Project) -> None:
         answer = self._answer
-        # How trials lie is told by their place among all: an older fit would tell it of the wrong ones.
+        # The fit names trials by their place among all: an older fit would name the wrong ones.
         fit = answer.known.fit if answer is not None and answer.project.trials == project.trials else None
         rows = trial_rows(project, self._shot, fit, self._document.path)
         self.card.can_render(frozenset(shot.name for shot in project.shots if scene_of(shot)))

@@ -2,7 +2,7 @@
 
 Channels: R, G, B (colour, denoised if that was asked); noisy.R, .G, .B (before denoising, only then); albedo.R, .G, .B;
 normal.X, .Y, .Z; depth.Z (metres); variance.R, .G, .B (of the pixel's mean before denoising); samples.N. If light
-is told apart by source: shadow.R, .G, .B (from lights), gloss.R…, through.R…, and variance.shadow.Y,
+is split by source: shadow.R, .G, .B (from lights), gloss.R…, through.R…, and variance.shadow.Y,
 variance.gloss.Y, variance.through.Y, of the mean brightness of each.
 The header's attributes are listed in `HEADER`; each starts with ``pemlo:``.
 """

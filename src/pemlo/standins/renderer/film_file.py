@@ -65,7 +65,7 @@ def read_unfinished(path: Path, settings: RenderSettings) -> tuple[Sums, Clock] 
 
 
 def seed_of(path: Path) -> int | None:
-    """Return with which seed the frame of a file was rendered, None if that cannot be told."""
+    """Return with which seed the frame of a file was rendered, None if that is not known."""
     try:
         with np.load(path, allow_pickle=False) as file:
             seed = json.loads(str(file["of"]))["seed"]

@@ -27,7 +27,7 @@ def write_picture(rendered: Rendered, path: Path, machine: str = "", *, first_ru
     """Write a frame, time its writing, and return its header with all stage seconds.
 
     The time of writing can only be known when it is over: the file is written once to time it, then its header is
-    put right. Light that is told apart by source is not in the first file: trials with it and without take as long.
+    put right. Light split by source is not in the first file: trials with it and without take as long.
 
     Raises
     ------

@@ -270,7 +270,7 @@ def _into_box(boxes: Floats, k: int, o: Vector, inverse: Vector, best: float) ->
 
 @compiled
 def _into_children(boxes: Floats32, node: int, o: Vector, inverse: Vector, best: float, near: Floats32) -> None:
-    """Fill `near` with where a ray enters each child's box; the loop's length is not told, so that it is vectorised.
+    """Fill `near` with where a ray enters each child's box; the loop's length is not given, so that it is vectorised.
 
     In single precision, of which twice as many fit; the boxes are a little larger than they must be.
     """

@@ -1,6 +1,6 @@
 """What scenes are made of: rigid parts that hold shapes, as rows of numbers. Pure NumPy.
 
-A shape is one row: what kind it is, its material, and up to `ROW` numbers as told beside each method of `Part`.
+A shape is one row: what kind it is, its material, and up to `ROW` numbers as documented at each method of `Part`.
 Lengths are metres.
 """
 

@@ -88,12 +88,12 @@ def _as_the_reference(model: "ErrorModel", trials: Sequence[Trial | None]) -> Fr
 
 
 def _line(model: "ErrorModel", settings: FrameSettings, grid: Floats) -> ErrorLine:
-    told = [model.predict(settings, float(n)) for n in grid]
+    along = [model.predict(settings, float(n)) for n in grid]
     denoise = settings.denoise
-    low, middle, high = (np.array([getattr(one.total, name) for one in told]) for name in ("low", "value", "high"))
-    apart = denoise != NO_DENOISE and all(one.grain and one.softening for one in told)
-    residual = np.array([one.grain.value for one in told if one.grain]) if apart else None
-    bias = np.array([one.softening.value for one in told if one.softening]) if apart else None
+    low, middle, high = (np.array([getattr(one.total, name) for one in along]) for name in ("low", "value", "high"))
+    apart = denoise != NO_DENOISE and all(one.grain and one.softening for one in along)
+    residual = np.array([one.grain.value for one in along if one.grain]) if apart else None
+    bias = np.array([one.softening.value for one in along if one.softening]) if apart else None
     return ErrorLine(denoise, grid, low, middle, high, residual, bias)
 
 
@@ -148,7 +148,7 @@ def ask(model: "ErrorModel", forecast: Forecast | None, shot: str, frame: int, s
             return AskedError("What the noise threshold spends is not known: time one such trial first.")
         mean = float(np.median(draw_samples(forecast.known.fit, forecast.project, shot, frame, settings)))
     try:
-        told = model.predict(settings, mean)
+        predicted = model.predict(settings, mean)
     except InputError as error:
         return AskedError(str(error))
     spent = f", {mean:.0f} samples a pixel on average" if mean is not None else ""
@@ -157,18 +157,18 @@ def ask(model: "ErrorModel", forecast: Forecast | None, shot: str, frame: int, s
         drawn = draw_frame(forecast.known.fit, forecast.project, shot, frame, settings)
         low, middle, high = (format_duration(float(q)) for q in np.quantile(drawn, [0.05, 0.5, 0.95]))
         takes = f"Takes {middle} ({low} to {high}) a frame{spent}."
-    words = f"Error {_interval(told.total)} codes predicted: {_parts(told)}. {takes}"
-    return AskedError(words, float(mean or settings.samples), told.total.value)
+    words = f"Error {_interval(predicted.total)} codes predicted: {_parts(predicted)}. {takes}"
+    return AskedError(words, float(mean or settings.samples), predicted.total.value)
 
 
-def _parts(told: "Prediction") -> str:
-    if told.softening is not None and told.grain is not None:
-        words = f"grain {told.grain.value:.1f}, softening {told.softening.value:.1f}"
-    elif told.grain is not None:
-        words = f"grain {told.grain.value:.1f}, no softening"
+def _parts(predicted: "Prediction") -> str:
+    if predicted.softening is not None and predicted.grain is not None:
+        words = f"grain {predicted.grain.value:.1f}, softening {predicted.softening.value:.1f}"
+    elif predicted.grain is not None:
+        words = f"grain {predicted.grain.value:.1f}, no softening"
     else:
         words = "grain and softening are not known apart"
-    return f"{words}, scaling {told.scaling:.1f}" if told.scaling else words
+    return f"{words}, scaling {predicted.scaling:.1f}" if predicted.scaling else words
 
 
 def _interval(value: "Estimate") -> str:
@@ -189,7 +189,7 @@ def about_words(found: "FrameAppearance", trial: Trial) -> str:
             "err as much."
         )
     if any(law.residual is None for law in found.error_model.laws.values()):
-        words += " With a second seed of a denoised trial, grain that stays and softening are told apart."
+        words += " With a second seed of a denoised trial, residual noise and softening are measured apart."
     if not found.error_model.laws:
         words += " Render one denoised trial, and its line comes too."
     return words

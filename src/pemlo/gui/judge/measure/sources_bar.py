@@ -16,7 +16,7 @@ _BAR, _LINE, _SWATCH = 14, 18, 12
 
 
 class _Bar(QWidget):
-    """The bar, and under it which stretch is what: told by the same strokes as on the map."""
+    """The bar, and under it which stretch is what: shown by the same strokes as on the map."""
 
     def __init__(self) -> None:
         super().__init__()

@@ -131,7 +131,7 @@ class PlayBar(QFrame):
         self.slider.valueChanged.connect(self._on_slid)
         self.way.activated.connect(self._on_way)
         self.range.editingFinished.connect(self._on_range)
-        player.told.connect(self.refresh)
+        player.changed.connect(self.refresh)
         self.refresh()
 
     def toggle(self) -> None:

@@ -32,12 +32,12 @@ class Player(QObject):
     -------
     shown(int, dict of Sizes)
         A frame, ready to be painted.
-    told()
+    changed()
         What is read, played or measured has changed.
     """
 
     shown = Signal(int, object)
-    told = Signal()
+    changed = Signal()
 
     def __init__(self, jobs: Jobs, how: "Callable[[], MeasureConditions]") -> None:
         super().__init__()
@@ -77,7 +77,7 @@ class Player(QObject):
             self.last = max(run.last for run in runs.values())
             self.frame = min(max(frame, self.first), self.last)
             self._read_ahead()
-        self.told.emit()
+        self.changed.emit()
 
     def read_anew(self) -> None:
         """Read everything again: it is to be shown otherwise."""
@@ -119,11 +119,11 @@ class Player(QObject):
         self._began = time.perf_counter()
         self.tally = Tally()
         self._timer.start()
-        self.told.emit()
+        self.changed.emit()
 
     def stop(self) -> None:
         self._timer.stop()
-        self.told.emit()
+        self.changed.emit()
 
     def go(self, frame: int) -> None:
         """Show a frame, as soon as it is read."""
@@ -135,7 +135,7 @@ class Player(QObject):
         if self.frame in self._ready:
             self.shown.emit(self.frame, self._ready[self.frame])
         self._read_ahead()
-        self.told.emit()
+        self.changed.emit()
 
     def _on_tick(self) -> None:
         passed = int((time.perf_counter() - self._began) * self.fps)
@@ -151,7 +151,7 @@ class Player(QObject):
         self.frame = due
         if there:
             self.shown.emit(due, self._ready[due])
-        self.told.emit()
+        self.changed.emit()
 
     # Reading ahead
 
@@ -178,7 +178,7 @@ class Player(QObject):
             self._bytes += sum(level.nbytes for one in pixels.values() for level in one)
             if frame == self._asked and not self.playing:
                 self.shown.emit(frame, self._ready[frame])
-            self.told.emit()
+            self.changed.emit()
             self._read_ahead()
 
         self._jobs.submit(AHEAD, "Reading ahead", work, done)
@@ -210,7 +210,7 @@ class Player(QObject):
             if runs == self.runs:
                 self.flicker = {side: values for side, (values, _) in found.items()}
                 self.stepping = {side: errors for side, (_, errors) in found.items() if errors is not None}
-                self.told.emit()
+                self.changed.emit()
 
         self._jobs.submit(FLICKER, "Measuring flicker", work, done)
 

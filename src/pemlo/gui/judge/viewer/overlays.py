@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 Overlay = Callable[[QPainter, Callable[[Box], QRectF]], None]
 NO_MAP, NOISE_MAP, SOURCE_MAP = "no map", "noise map", "noise sources"
 MAPS = (NO_MAP, NOISE_MAP, SOURCE_MAP)
-# Sources are told apart by their strokes, so that colours need not be seen.
+# Strokes differ by source, so that nobody depends on colours.
 STROKES = {
     "shadow": Qt.BrushStyle.BDiagPattern,
     "gloss": Qt.BrushStyle.HorPattern,
