@@ -133,7 +133,9 @@ def test_a_plan_explains_itself(film):
     roomy = plan_film(wide, options, "picture")
     assert what_binds(options, roomy.plan, roomy.there).startswith("Nothing holds it")
     assert what_binds(options, plan_film(wide, options, "hours").plan, 1e9).startswith("The ceilings hold it")
-    assert "missing for the wanted chance" in what_binds(options, plan_film(short, options, "missing").plan, found.there)
+    assert "missing for the wanted chance" in what_binds(
+        options, plan_film(short, options, "missing").plan, found.there
+    )
 
 
 def test_what_the_eye_loses_is_not_known_of_a_shot_without_pictures(film):
