@@ -77,7 +77,7 @@ def test_words_say_what_is_missing(folder, capsys):
     _, out = told(capsys, "measure", folder / "a.exr", "--reference", folder / "r.exr", "--denoised")
     assert "another seed" in out.out
     _, out = told(capsys, "measure", folder / "a.exr", "--reference", folder / "r.exr", "--seen-at", "cinema seat")
-    assert "none that can be told" in out.out
+    assert "none that can be measured" in out.out
     assert "px a degree" in out.out
 
 

@@ -174,7 +174,7 @@ def sentences(found: PictureComparison) -> list[str]:
         softening = "not known: render this frame once more with another seed"
         if error.softening:
             seen = error.softening.low > 0
-            softening = _with_interval(error.softening) + ("" if seen else ", too little to be sure of any")
+            softening = _with_interval(error.softening) + ("" if seen else ", none that can be measured")
             softening = softening if error.softening.high > 0 else "none: it was not denoised"
         lines.append(f"softening  {softening}")
         if error.scaling:

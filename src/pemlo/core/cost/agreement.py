@@ -4,6 +4,7 @@ A forecast from trials that do not agree is none, however narrow it looks. One r
 agree is only doubted; but where it cannot be known which one is wrong, or too many are, no verdict should be given.
 """
 
+from collections.abc import Collection
 from itertools import combinations
 
 import numpy as np
@@ -26,11 +27,12 @@ def disagreements(fit: Fit, project: Project) -> tuple[Disagreement, ...]:
     """Return what is wrong with the trials of each shot, at most one thing a shot."""
     scatter = _scatter(fit, project)
     most_off = max(MOST_OFF, float(np.exp(DEVIATIONS * scatter)))
+    guessed = {index for index, trial in enumerate(project.trials) if trial.assumed}
     repeats: dict[str, list[list[tuple[float, int]]]] = {}
     for times in groups_of_repeats(project):
         repeats.setdefault(project.trials[times[0][1]].shot, []).append(times)
     found = (
-        _of_repeats(shot, repeats.get(shot.name, []), scatter) or _of_fit(fit, shot, readings, most_off)
+        _of_repeats(shot, repeats.get(shot.name, []), scatter) or _of_fit(fit, shot, readings, most_off, guessed)
         for shot in project.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
@@ -55,8 +57,11 @@ def _of_repeats(shot: Shot, groups: list[list[tuple[float, int]]], scatter: floa
     return Disagreement(shot.name, "repeats", (slow, quick), factor) if factor > most else None
 
 
-def _of_fit(fit: Fit, shot: Shot, readings: Readings, most_off: float) -> Disagreement | None:
-    lies = trial_fits(fit, shot)
+def _of_fit(fit: Fit, shot: Shot, readings: Readings, most_off: float, guessed: Collection[int]) -> Disagreement | None:
+    # A guess that turns out wrong contradicts nothing.
+    lies = {index: lie for index, lie in trial_fits(fit, shot).items() if index not in guessed}
+    if not lies:
+        return None
     off = {index: float(np.exp(abs(np.log1p(lie.off)))) for index, lie in lies.items()}
     worst = tuple(sorted(off, key=lambda index: -off[index]))
     # A stage may be off where the whole frame is not: that is no matter for the verdict.

@@ -32,7 +32,7 @@ def groups_of_repeats(project: Project, shots: Iterable[str] | None = None) -> l
     speeds = {machine.name: machine.speed for machine in project.machines}
     alike: dict[tuple[object, ...], list[tuple[float, int]]] = {}
     for index, trial in enumerate(project.trials):
-        if not trial.left_out and (wanted is None or trial.shot in wanted):
+        if not trial.left_out and not trial.assumed and (wanted is None or trial.shot in wanted):
             seconds = trial.seconds * speeds.get(trial.machine, 1.0)
             alike.setdefault(_key(trial), []).append((float(np.log(seconds)), index))
     return [times for times in alike.values() if len(times) > 1]

@@ -20,7 +20,7 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
         if shot.name in unsure:
             continue
         for index, lies in trial_fits(fit, shot).items():
-            if lies.inlier < DOUBTFUL:
+            if lies.inlier < DOUBTFUL and not project.trials[index].assumed:
                 trial = project.trials[index]
                 took = format_duration(trial.seconds)
                 words = f"{took} lies far from what the other trials predict, and hardly counts. Check it."

@@ -46,7 +46,7 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
     if found.kind == "makes it":
         spare = found.spare_h or 0.0
         if found.hours is not None and spare < JUST * found.hours.p50:
-            return f"Makes {due}, just."
+            return f"Makes {due}, just: {_in_ten(found.probability)}."
         return f"Makes {due} with {_amount(spare)} to spare."
     if found.kind == "in doubt":
         return f"In doubt for {due}."
@@ -85,6 +85,12 @@ def _longest_shot(project: Project) -> str:
 
 def _amount(hours: float) -> str:
     return f"{round_figures(hours, 2)} machine-hours"
+
+
+def _in_ten(probability: float | None) -> str:
+    """Return a chance as people say it of a close thing; never more than is known."""
+    tenths = round(10 * (probability or 0.0))
+    return "more than 9 in 10" if tenths >= 10 else f"{tenths} in 10"
 
 
 def _chances(probability: float) -> str:

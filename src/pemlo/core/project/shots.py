@@ -12,13 +12,25 @@ MOVEMENTS: tuple[Movement, ...] = ("camera", "lights", "objects", "materials", "
 MOST_FRAMES = 1_000_000
 
 
+class SettingsMark(Record):
+    """What somebody said of a shot with settings, by eye: also what no single frame can show, such as a frame step."""
+
+    settings: ShotSettings
+    mark: Literal["good enough", "not good enough"]
+    note: str = Field(default="", max_length=10_000)
+
+
 class Shot(Record):
-    """One shot of the film.
+    """One shot of the film, or one layer of it.
 
     `step` is part of what the shot is (every frame, or every second one of an animation on twos); the settings'
     `frame_step` is a lever that leaves frames out on top of it. Size and rate are the delivery's unless given. Shots
     of the same `look` may share what passes. `ceiling` is the largest error that passes, where it is set by hand, in
     display codes; `weight` says how much the shot's error counts, and `pins` name the levers that a plan leaves alone.
+    `marks` say what passed by eye as a whole.
+
+    A layer says in `part_of` which shot it is combined into: layers of one shot share its time on screen. Where a layer
+    is `still`, nothing in it moves and the camera stands: one frame serves for all.
     """
 
     name: str = Field(min_length=1, max_length=60)
@@ -35,6 +47,9 @@ class Shot(Record):
     ceiling: float | None = Field(default=None, gt=0, le=255)
     weight: float = Field(default=1.0, gt=0, le=1000)
     pins: tuple[LeverName, ...] = ()
+    marks: tuple[SettingsMark, ...] = Field(default=(), max_length=200)
+    part_of: str = Field(default="", max_length=60)
+    still: bool = False
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @model_validator(mode="after")
@@ -43,6 +58,8 @@ class Shot(Record):
             raise ValueError(f"the last frame ({self.last}) is before the first ({self.first})")
         if self.last - self.first >= MOST_FRAMES:
             raise ValueError("a shot has a million frames at most")
+        if self.still and self.moves:
+            raise ValueError(f"it is still, and yet these move: {', '.join(self.moves)}; one of the two is wrong")
         if (self.width is None) != (self.height is None):
             raise ValueError("give both width and height, or neither")
         return self
@@ -61,10 +78,17 @@ class Shot(Record):
         return self.plan or self.asked
 
     @property
+    def film_name(self) -> str:
+        """The shot of the film that this is, or is a layer of."""
+        return self.part_of or self.name
+
+    @property
     def frame_count(self) -> int:
         """Frames of the shot in the film, before any is left out."""
         return (self.last - self.first) // self.step + 1
 
     def rendered_count(self, settings: ShotSettings) -> int:
-        """Frames that are rendered with these settings."""
+        """Frames that are rendered with these settings; one where nothing moves."""
+        if self.still:
+            return 1
         return (self.last - self.first) // (self.step * settings.frame_step) + 1

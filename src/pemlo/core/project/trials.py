@@ -53,6 +53,8 @@ class Trial(FrameSettings):
     most that the renderer held, `disk_mib` what the written frame takes. A trial that says why it is `left_out` is kept
     and shown, and no forecast is made from it.
 
+    Where `assumed`, nobody timed it: the seconds are a guess, made to see what a way would be worth.
+
     A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. With it stands the
     `error` that was measured then, in codes of an 8-bit display, and against which picture.
     """
@@ -72,6 +74,7 @@ class Trial(FrameSettings):
     noise: float | None = Field(default=None, ge=0, le=1e6)
     noise_shape: tuple[float, ...] = Field(default=(), max_length=256)
     picture: str = Field(default="", max_length=4096)
+    assumed: bool = False
     left_out: str = Field(default="", max_length=200)
     memory_gib: float | None = Field(default=None, gt=0, le=1e6)
     disk_mib: float | None = Field(default=None, gt=0, le=1e9)

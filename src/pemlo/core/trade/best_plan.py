@@ -23,6 +23,7 @@ PASSES = 1e-9  # an error passes its ceiling if it is above by no more than roun
 _TIGHTENINGS, _MOST_CHANGES = 12, 100
 _HIGHEST_PRICE, _PRICE_STEPS = 1e12, 50
 _SOLVED = 0  # what the solver says of a solution that is proved to be the best
+_PASSED_BY_EYE = 0.01  # codes; it only breaks ties
 _CLOSE = 0.002  # of the hours there are: nearer to them a plan need not come
 
 
@@ -118,8 +119,8 @@ Among = tuple[npt.NDArray[np.intp], ...]
 
 
 def usable_of(options: Sequence[Options]) -> Among:
-    """Return the options of each shot that may be proposed."""
-    return tuple(np.flatnonzero(one.usable) for one in options)
+    """Return the options of each shot that a plan may choose."""
+    return tuple(np.flatnonzero(one.may_plan) for one in options)
 
 
 def _groups(options: Sequence[Options], alike: Sequence[LeverName]) -> list[Among]:
@@ -154,6 +155,19 @@ def _squares(plan: Plan, options: Sequence[Options], request: PlanRequest) -> fl
     return float(np.nansum(np.array(weights) * np.square(errors)))
 
 
+def _by_eye(one: Options, among: npt.NDArray[np.intp]) -> tuple[Floats, npt.NDArray[np.intp]]:
+    """Return what stands for errors, codes, and which options are worth choosing, where no error is known.
+
+    It stays as it was asked, or takes the fewest hours that pass. That counts for next to nothing to the eye, so that
+    it is given up before anything that is known to show.
+    """
+    hours = one.middle_hours[among]
+    cheapest = int(np.argmin(hours))
+    asked = among[0] == np.flatnonzero(one.usable)[0]
+    kept = np.array([0, cheapest] if asked and hours[cheapest] < hours[0] else [cheapest], np.intp)
+    return np.where(np.arange(len(among)) == 0, 0.0, _PASSED_BY_EYE) if asked else np.zeros(len(among)), kept
+
+
 class Reduced:
     """Options of every shot that are worth choosing: not beaten in hours and error, fewest hours last."""
 
@@ -166,10 +180,12 @@ class Reduced:
         self.is_known: list[bool] = []  # whether anything is known of what may be chosen, and of what passes
         for one, usable in zip(options, among, strict=True):
             hours = one.middle_hours[usable]
-            # What is not known does not count against a shot: it stays as it was asked.
             is_known = not (np.isnan(one.ceiling) or np.isnan(one.error[usable]).all())
-            error = one.error[usable] if is_known else np.zeros(len(usable))
-            kept = frontier(hours, error) if is_known else np.array([0], np.intp)
+            if is_known:
+                error = one.error[usable]
+                kept = frontier(hours, error)
+            else:
+                error, kept = _by_eye(one, usable)
             self.is_known.append(is_known)
             self.at.append(usable[kept])
             self.hours.append(hours[kept])

@@ -68,6 +68,8 @@ class Levers:
         Sets of switches that may be on together, of each of which it was seen and timed what it does.
     saves : int
         With so many a frame takes least, lost ones counted.
+    tried_thresholds : tuple of float
+        That were tried on a shot that was asked for without one.
     """
 
     denoisers: tuple[str, ...] = (NO_DENOISE,)
@@ -79,6 +81,7 @@ class Levers:
     splits: tuple[tuple[int, ...], ...] = (ONE_RAY_EACH,)
     switches: tuple[tuple[str, ...], ...] = ((),)
     saves: int = 0
+    tried_thresholds: tuple[float, ...] = ()
 
 
 def why_not(shot: Shot, settings: ShotSettings) -> str:
@@ -178,7 +181,7 @@ def _uncapped(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, flo
         steps = (of.noise_threshold * 2 ** (step / 2) for step in range(first, last + 1))
         thresholds = [None, *(float(f"{threshold:.3g}") for threshold in steps)]
     else:
-        thresholds = [None]
+        thresholds = [None, *levers.tried_thresholds]
     sample_steps = range(-OCTAVES_DOWN * SAMPLE_STEPS, OCTAVES_UP * SAMPLE_STEPS + 1)
     counts = dict.fromkeys(round(asked.samples * 2 ** (step / SAMPLE_STEPS)) for step in sample_steps)
     most = [now.samples] if "samples" in pinned else [n for n in counts if FEWEST_SAMPLES <= n <= MOST_SAMPLES]

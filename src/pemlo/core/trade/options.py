@@ -24,6 +24,7 @@ from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.project.ceiling import ceiling_of
+from pemlo.core.project.eye_marks import Verdict, eye_marks_of, verdict
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
 from pemlo.core.project.shots import Shot
@@ -65,6 +66,9 @@ class Options:
         Largest error that passes, codes; NaN where no error is known.
     ceiling_from : str
         ``marks``, ``by hand``, or ``as asked`` where nothing else says what passes.
+    eye : (K,) ndarray of int, optional
+        What marks by eye say of each option: 1 it passes, -1 it does not, 0 somebody has to look first; None where
+        nobody marked anything by eye.
     """
 
     shot: str
@@ -77,6 +81,21 @@ class Options:
     usable: npt.NDArray[np.bool_]
     ceiling: float
     ceiling_from: str
+    eye: npt.NDArray[np.int8] | None = None
+
+    @cached_property
+    def may_plan(self) -> npt.NDArray[np.bool_]:
+        """Options that a plan may choose, (K,): it never relies on a look that nobody has had.
+
+        What was refused by eye is out. Where no error is known, only what passed by eye is in, and what was asked.
+        """
+        if self.known:
+            return self.usable if self.eye is None else self.usable & (self.eye >= 0)
+        passing = np.zeros_like(self.usable) if self.eye is None else self.usable & (self.eye > 0)
+        asked = np.flatnonzero(self.usable)[:1]
+        if self.eye is None or not passing.any() or (self.eye[asked] >= 0).all():
+            passing[asked] = True
+        return passing
 
     @cached_property
     def middle_hours(self) -> Floats:
@@ -110,6 +129,7 @@ class Options:
             low=np.append(self.low, total.low),
             high=np.append(self.high, total.high),
             usable=np.append(self.usable, True),
+            eye=None if self.eye is None else np.append(self.eye, np.int8(0)),
         )
         codes, numbers = self._coded
         own = [seen.get(value, len(seen)) for seen, value in zip(numbers, values_of(settings), strict=True)]
@@ -157,6 +177,7 @@ class Options:
             low=self.low[at],
             high=self.high[at],
             usable=self.usable[at],
+            eye=None if self.eye is None else self.eye[at],
         )
 
 
@@ -218,7 +239,8 @@ def holding(options: Options, shot: Shot) -> Options:
 def levers_of(project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance | None) -> Levers:
     """Return what can be chosen for a shot with what is known of it."""
     timed = {NO_DENOISE, *fit.denoisers}
-    seen = {NO_DENOISE, *(appearance.error_model.laws if appearance else ())}
+    # Where no error is known, nothing is hidden: hours are weighed, and the eye decides.
+    seen = {NO_DENOISE, *appearance.error_model.laws} if appearance else timed
     trials = [trial for trial in project.counted_trials if trial.shot == shot.name]
     used = {shot.asked.denoise, shot.settings.denoise}
     denoisers = tuple(sorted((timed & seen) | used, key=lambda name: (name != NO_DENOISE, name)))
@@ -227,17 +249,20 @@ def levers_of(project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance
     kept = {trial.keep for trial in project.counted_trials} | {(), shot.settings.keep}
     keeps = tuple(keep for keep in kept_stages(shot) if keep in kept)
     largest = max([100.0, shot.asked.resolution_percent, *(trial.resolution_percent for trial in trials)])
-    effects = set(appearance.error_model.effects if appearance else ()) & set(fit.cost_factors.switches)
+    costs = set(fit.cost_factors.switches)
+    effects = costs & set(appearance.error_model.effects) if appearance else costs
+    tried = {trial.noise_threshold for trial in trials if trial.noise_threshold is not None}
     return Levers(
         denoisers,
         thresholds,
-        (1, 2) if appearance and appearance.stepping else (1,),
+        (1, 2) if appearance is None or appearance.stepping else (1,),
         keeps,
         largest,
         _caps(project, fit, shot),
         _splits(project, shot, effects),
         _switches(shot, effects),
         _fewest_losses(project, fit, shot),
+        () if appearance else tuple(sorted(tried)),
     )
 
 
@@ -277,7 +302,7 @@ def _typical(project: Project, fit: Fit, shot: Shot, settings: Sequence[ShotSett
 def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, appearance: ShotAppearance | None) -> Options:
     """Return every option of a shot with its numbers.
 
-    Where nothing is known of how it looks, there is only what was asked and what is planned.
+    Where nothing is known of how it looks, errors are not known; what passes by eye then follows from marks.
 
     Parameters
     ----------
@@ -289,18 +314,26 @@ def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, appeara
     shot : Shot
     appearance : ShotAppearance, optional
     """
-    if appearance is None:
-        settings = tuple(dict.fromkeys((shot.asked, shot.settings)))
-    else:
-        settings = combinations(shot, levers_of(project, fit, shot, appearance))
+    settings = combinations(shot, levers_of(project, fit, shot, appearance))
     hours, samples = mean_hours(project, fit, draws, shot, settings)
     low, error, high = _predicted(appearance, settings, samples)
     ends = np.quantile(hours, [0.05, 0.95], axis=1)
-    near = (ends[1] <= WIDEST_HOURS * ends[0]) & (high <= WIDEST_ERROR * low)
+    near = (ends[1] <= WIDEST_HOURS * ends[0]) & ~(high > WIDEST_ERROR * low)
+    if appearance is not None:
+        near &= ~np.isnan(error)  # it could be known, and is not: a trial would tell
     near[: len({shot.asked, shot.settings})] = True  # what was asked for is an option, however little is known of it
     pinned = np.array([keeps_pins(shot, one) for one in settings])
     ceiling, source = _ceiling(project, shot, error)
-    return Options(shot.name, settings, hours, samples, error, low, high, near & pinned, ceiling, source)
+    eye = _by_eye(project, shot, settings)
+    return Options(shot.name, settings, hours, samples, error, low, high, near & pinned, ceiling, source, eye)
+
+
+_EYE: dict[Verdict, int] = {"passes": 1, "does not pass": -1, "look first": 0}
+
+
+def _by_eye(project: Project, shot: Shot, settings: Sequence[ShotSettings]) -> npt.NDArray[np.int8] | None:
+    marks = eye_marks_of(project, shot.name)
+    return np.array([_EYE[verdict(one, marks)] for one in settings], np.int8) if marks else None
 
 
 def _shape(fit: Fit, shot: Shot) -> Floats | None:

@@ -1,0 +1,131 @@
+"""What passes by eye: marks on settings, and what follows from them for settings that nobody has looked at. Pure.
+
+Settings at least as good as passed ones in every lever pass; those at least as bad as refused ones do not; for all
+between, somebody has to look first. Levers that make a picture other rather than better - denoising, switches - are
+never better or worse: marks say nothing across them.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.spelling import settings_words
+from pemlo.core.project.trials import GOOD
+
+Verdict = Literal["passes", "does not pass", "look first"]
+
+
+@dataclass(frozen=True)
+class EyeMark:
+    """Settings that somebody judged by eye.
+
+    Attributes
+    ----------
+    name : str
+        Where they were judged, as people call it.
+    settings : ShotSettings
+    passed : bool
+    note : str
+    frame : int, optional
+        The frame that was judged; None for the whole shot.
+    """
+
+    name: str
+    settings: ShotSettings
+    passed: bool
+    note: str = ""
+    frame: int | None = None
+
+
+def at_least_as_good(one: ShotSettings, other: ShotSettings) -> bool:
+    """Whether settings are at least as good as others in every lever that shows in the picture.
+
+    What is kept between frames and how often an unfinished frame is saved do not show.
+
+    Examples
+    --------
+    >>> at_least_as_good(ShotSettings(samples=128), ShotSettings(samples=64, resolution_percent=75))
+    True
+    >>> at_least_as_good(ShotSettings(samples=128, denoise="frame"), ShotSettings(samples=64))
+    False
+    """
+    same_kind = one.denoise == other.denoise and one.switches == other.switches
+    return (
+        same_kind
+        and one.resolution_percent >= other.resolution_percent
+        and _steps_as_little(one, other)
+        and _samples_as_well(one, other)
+        and all(mine >= theirs for mine, theirs in zip(one.split, other.split, strict=True))
+        and (one.most_seconds is None or (other.most_seconds is not None and one.most_seconds >= other.most_seconds))
+    )
+
+
+def _steps_as_little(one: ShotSettings, other: ShotSettings) -> bool:
+    return one.frame_step == 1 or (one.frame_step <= other.frame_step and one.between == other.between)
+
+
+def _samples_as_well(one: ShotSettings, other: ShotSettings) -> bool:
+    """Whether every pixel takes at least as many samples, whatever its noise."""
+    if one.noise_threshold is None:
+        return one.samples >= other.samples
+    if other.noise_threshold is None:
+        return one.least_samples >= other.samples
+    return (
+        one.noise_threshold <= other.noise_threshold
+        and one.samples >= other.samples
+        and one.least_samples >= other.least_samples
+    )
+
+
+def verdict(settings: ShotSettings, marks: Sequence[EyeMark]) -> Verdict:
+    """Return whether settings pass by marks; where marks contradict each other, what was refused does not come back."""
+    if any(not mark.passed and at_least_as_good(mark.settings, settings) for mark in marks):
+        return "does not pass"
+    if any(mark.passed and at_least_as_good(settings, mark.settings) for mark in marks):
+        return "passes"
+    return "look first"
+
+
+def contradictions(marks: Sequence[EyeMark]) -> tuple[tuple[EyeMark, EyeMark], ...]:
+    """Return marks that contradict each other: one that passed, and one at least as good that did not."""
+    return tuple(
+        (passed, refused)
+        for passed in marks
+        if passed.passed
+        for refused in marks
+        if not refused.passed and at_least_as_good(refused.settings, passed.settings)
+    )
+
+
+def eye_marks_of(project: Project, shot: str) -> tuple[EyeMark, ...]:
+    """Return the marks by eye that hold for a shot: those on its settings, and on trials whose error nobody measured.
+
+    Trials of other shots of the same look count where they were marked for all of it.
+    """
+    own = project.shot(shot)
+    alike = {one.name for one in project.shots if own.look and one.look == own.look}
+    found = [
+        EyeMark(f"{shot}, {settings_words(mark.settings)}", mark.settings, mark.mark == GOOD, mark.note)
+        for mark in own.marks
+    ]
+    for trial in project.trials:
+        holds = trial.shot == shot or (trial.mark_for == "look" and trial.shot in alike)
+        if holds and trial.mark and trial.error is None:
+            settings = ShotSettings.model_validate({name: getattr(trial, name) for name in FrameSettings.model_fields})
+            where = f"{trial.shot}, frame {trial.frame}, {settings_words(trial)}"
+            found.append(EyeMark(where, settings, trial.mark == GOOD, trial.note, trial.frame))
+    return tuple(found)
+
+
+def contradiction_sentence(found: Sequence[tuple[EyeMark, EyeMark]]) -> str:
+    """Return in a sentence which marks contradict each other; empty if none do."""
+    if not found:
+        return ""
+    passed, refused = found[0]
+    more = f" {len(found) - 1} more pairs contradict each other." if len(found) > 1 else ""
+    return (
+        f"“{passed.name}” was marked good enough, and “{refused.name}”, which is at least as good in every lever, was "
+        f"not. Look at both again, and change one mark.{more}"
+    )
