@@ -138,10 +138,11 @@ def test_a_frame_step_adds_what_it_costs_to_the_eye(film):
     assert {setting.frame_step for setting in found.settings} == {1, 2}
 
 
-def test_a_shot_never_looked_at_is_as_asked(film):
+def test_a_shot_without_pictures_has_hours_and_no_errors_and_is_planned_as_asked(film):
     project, known, draws = film
     found = options_of(project, known, draws, project.shot("010"), None)
-    assert found.settings == (project.shot("010").asked,)
+    assert found.settings[0] == project.shot("010").asked
+    assert np.flatnonzero(found.may_plan).tolist() == [0]
     assert not found.known
     assert np.isfinite(found.hours).all()
 

@@ -6,7 +6,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 
 
-@numba.njit(cache=True, nogil=True)
+@numba.njit(cache=True, nogil=True, error_model="numpy")  # as NumPy divides by zero
 def capped_trace(
     each: Floats, pixel: Floats, sample: Floats, wanted: Floats, cap: Floats, course: Floats, share: Floats
 ) -> tuple[Floats, Floats]:

@@ -5,13 +5,18 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.verdict import project_capacity
 from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName, ShotSettings
+from pemlo.core.project.shots import Shot
 from pemlo.core.trade.best_plan import PASSES, Goal, Plan, PlanRequest, best_plan
+from pemlo.core.trade.few_settings import FewSettings, with_few_settings
+from pemlo.core.trade.options import mean_hours
+from pemlo.core.trade.parsimony import simplified
 from pemlo.core.trade.weigh import FilmOptions, Known
 from pemlo.core.units import HOUR_S
 
@@ -29,11 +34,14 @@ class FilmPlan:
     plan : Plan
     there : float
         Machine-hours before the deadline.
+    groups : FewSettings, optional
+        How many different settings are in use, and what that takes; None where shots were not grouped.
     """
 
     options: FilmOptions
     plan: Plan
     there: float
+    groups: FewSettings | None = None
 
     def settings(self) -> dict[str, ShotSettings]:
         """Return what the plan has for each shot."""
@@ -53,11 +61,18 @@ def plan_film(
     known: Known | None = None,
     alike: Sequence[LeverName] = (),
     monitor: Monitor | None = None,
+    *,
+    few: bool = False,
 ) -> FilmPlan:
-    """Return the best plan of a film.
+    """Return the best plan of a film, without changes that give next to nothing.
 
     Options are weighed by some of the draws. Where what is known is given, all of them say what the plan comes to, and
     one that is to be in time is looked for again with a little less, until it is by them too.
+
+    Parameters
+    ----------
+    few : bool
+        Whether shots are put into groups that share their settings, as few as can be.
 
     Raises
     ------
@@ -67,24 +82,62 @@ def plan_film(
     there = hours_there(project)
     weights = tuple(shot.weight for shot in project.shots)
     request = PlanRequest(goal, there, project.delivery.confidence, weights, tuple(alike))
-    found = FilmPlan(options, best_plan(options, request, monitor), there)
-    if known is None or not project.shots:
-        return found
-    best = _confirmed(project, known, found)
+    exact = FilmPlan(options, best_plan(options, request, monitor), there)
+    if not project.shots:
+        return exact
+    best = _finished(project, known, exact, request, few=few)
+    if known is None:
+        return best
     for _ in range(_CONFIRMATIONS):
-        if goal != "picture" or not found.plan.feasible or best.plan.feasible:
+        if goal != "picture" or not exact.plan.feasible or best.plan.feasible:
             break
         request = replace(request, there=request.there * there / best.plan.needed * _A_LITTLE_LESS)
-        found = FilmPlan(options, best_plan(options, request, monitor), there)
-        best = _confirmed(project, known, found)
+        exact = FilmPlan(options, best_plan(options, request, monitor), there)
+        best = _finished(project, known, exact, request, few=few)
+    if not best.plan.feasible:
+        plain = _confirmed(project, known, exact)
+        return plain if plain.plan.feasible else best
     return best
+
+
+def _finished(project: Project, known: Known | None, exact: FilmPlan, request: PlanRequest, *, few: bool) -> FilmPlan:
+    """Return an exact plan made simple, grouped if that is wanted, and confirmed by all draws if they are given."""
+    plan = exact.plan
+    # Options are weighed by some of the draws; what all of them say of the exact plan is taken over for those near it.
+    scale = 1.0 if known is None else _confirmed(project, known, exact).plan.needed / max(plan.needed, 1e-12)
+
+    never = plan.goal == "hours" and scale * plan.needed > exact.there  # then changes decide nothing
+
+    def in_time(hours: Floats) -> bool:
+        return never or scale * float(np.quantile(hours, request.confidence)) <= exact.there
+
+    def hours_with(shot: Shot, settings: ShotSettings) -> Floats:
+        assert known is not None
+        return np.asarray(mean_hours(project, *known, shot, [settings])[0][0])
+
+    options, chosen, groups = exact.options, plan.chosen, None
+    if few:
+        chosen, groups = with_few_settings(project, options, chosen, plan.goal, in_time, plan.worst_ratio)
+    elif not request.alike:
+        options, chosen = simplified(
+            project, options, chosen, in_time, plan.worst_ratio, hours_with if known is not None else None
+        )
+    hours = np.asarray(np.sum([one.hours[k] for one, k in zip(options, chosen, strict=True)], axis=0))
+    ratios = [one.error[k] / one.ceiling for one, k in zip(options, chosen, strict=True) if one.known]
+    worst = float(max(ratios)) if ratios else float("nan")
+    found = FilmPlan(options, replace(plan, chosen=chosen, hours=hours, worst_ratio=worst), exact.there, groups)
+    return _said(project, found, hours) if known is None else _confirmed(project, known, found)
 
 
 def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
     """Return a plan with what all draws say of it, as the forecast would."""
     planned = adopt(project, found.settings())
     times = 1 + project.delivery.retake_share
-    hours = np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times
+    return _said(project, found, np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times)
+
+
+def _said(project: Project, found: FilmPlan, hours: Floats) -> FilmPlan:
+    """Return a plan with what draws of its hours say of it."""
     plan, there = found.plan, found.there
     needed = float(np.quantile(hours, project.delivery.confidence))
     in_time, passes = needed <= there, not plan.worst_ratio > 1 + PASSES

@@ -1,0 +1,170 @@
+"""Takes back what a plan changes for next to nothing: people have to set, check and remember every change. Pure."""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.arrays import Floats
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.trade.best_plan import PASSES
+from pemlo.core.trade.levers import changed_levers, keeps_pins
+from pemlo.core.trade.options import Options
+from pemlo.core.trade.prices import LEAST_SHARE
+
+Ints = npt.NDArray[np.intp]
+
+
+@dataclass(frozen=True)
+class _Choice:
+    """One option of a shot as a plan may have it."""
+
+    options: Options
+    place: int
+
+    @property
+    def settings(self) -> ShotSettings:
+        return self.options.settings[self.place]
+
+    @property
+    def hours(self) -> Floats:
+        return np.asarray(self.options.hours[self.place])
+
+    @property
+    def error(self) -> float:
+        return float(self.options.error[self.place])
+
+
+def simplified(
+    project: Project,
+    options: Sequence[Options],
+    chosen: Sequence[int],
+    in_time: Callable[[Floats], bool],
+    most_ratio: float,
+    hours_with: Callable[[Shot, ShotSettings], Floats] | None,
+) -> tuple[tuple[Options, ...], tuple[int, ...]]:
+    """Return a plan with fewer changed levers.
+
+    Where a shot can do with fewer changed levers for less than `LEAST_SHARE` of the film's machine-hours as asked a
+    lever, it does, the most useless first, unless that would make the plan late, or break a ceiling. How often an
+    unfinished frame is saved is one decision for the film: it is taken back for all shots, or stays in all.
+
+    Parameters
+    ----------
+    project : Project
+    options : sequence of Options
+        Of every shot.
+    chosen : sequence of int
+        The plan: places among them.
+    in_time : callable
+        Whether draws of the film's hours are in time; a plan that is late already is never made later.
+    most_ratio : float
+        The plan's worst error over its ceiling, at least 1; NaN if no error is known.
+    hours_with : callable, optional
+        Draws of a shot's hours with settings that are not among its options; without it saves stay as they are.
+
+    Returns
+    -------
+    options, chosen
+        Options of a shot have one more where that is what was chosen.
+    """
+    choices = [_Choice(one, place) for one, place in zip(options, chosen, strict=True)]
+    changed = [_changed(shot, one) for shot, one in zip(project.shots, options, strict=True)]
+    late = not in_time(_total(choices))
+    # Of the hours as asked: what a plan saves is measured by them.
+    film = float(sum(one.middle_hours[0] for one in options))
+    while True:
+        total = _total(choices)
+        taken = min(
+            (
+                (gives / less, number, simpler)
+                for number, (shot, now) in enumerate(zip(project.shots, choices, strict=True))
+                for simpler, less in _simpler(shot, now, changed[number], most_ratio)
+                if (gives := float(np.median(simpler.hours) - np.median(now.hours))) < less * LEAST_SHARE * film
+                and (in_time(total - now.hours + simpler.hours) or (late and gives <= 0))
+            ),
+            key=lambda one: one[0],
+            default=None,
+        )
+        if taken is None:
+            break
+        choices[taken[1]] = taken[2]
+    if hours_with is not None:
+        choices = _without_saves(project, choices, in_time, hours_with, film)
+    return tuple(one.options for one in choices), tuple(one.place for one in choices)
+
+
+def _total(choices: Sequence[_Choice]) -> Floats:
+    return np.asarray(np.sum([one.hours for one in choices], axis=0))
+
+
+def _simpler(shot: Shot, now: _Choice, changed: Ints, most_ratio: float) -> Iterator[tuple[_Choice, int]]:
+    """Yield the quickest options that pass with one changed lever less, two less, and so on; and how many less."""
+    options = now.options
+    ratio = np.nan_to_num(options.error / options.ceiling, nan=0.0)
+    limit = max(np.nan_to_num(most_ratio, nan=1.0), 1.0) * (1 + PASSES)
+    # What passes must pass; over its ceiling already, a picture may be as bad as the worst of the plan.
+    passes = options.may_plan & (ratio <= (limit if now.error > options.ceiling else 1 + PASSES))
+    count = int(changed[now.place])
+    for fewer in range(count):
+        simpler = np.flatnonzero(passes & (changed == fewer))
+        by_hours = simpler[np.argsort(options.middle_hours[simpler])]
+        place = next((int(k) for k in by_hours if keeps_pins(shot, options.settings[k])), None)
+        if place is not None:
+            yield _Choice(options, place), count - fewer
+
+
+def _changed(shot: Shot, options: Options) -> Ints:
+    """Return how many levers each option changes, (K,); saves are one decision for the film, and not counted."""
+    return np.array(
+        [len(changed_levers(shot.asked, one)) - (one.saves != shot.asked.saves) for one in options.settings], np.intp
+    )
+
+
+def _without_saves(
+    project: Project,
+    choices: Sequence[_Choice],
+    in_time: Callable[[Floats], bool],
+    hours_with: Callable[[Shot, ShotSettings], Floats],
+    film: float,
+) -> list[_Choice]:
+    """Return the choices with saves as asked in all shots, if saving gives next to nothing over the film."""
+    back = []
+    for shot, now in zip(project.shots, choices, strict=True):
+        settings = now.settings.model_copy(update={"saves": shot.asked.saves})
+        if settings == now.settings or "saves" in shot.pins:
+            back.append(now)
+        elif now.options.has(settings):
+            back.append(_Choice(now.options, now.options.place(settings)))
+        else:
+            back.append(_Choice(_with_saves(now, settings, hours_with(shot, settings)), len(now.options.settings)))
+    before, after = _total(choices), _total(back)
+    gives = float(np.median(after) - np.median(before))
+    needless = gives < LEAST_SHARE * film and (in_time(after) or gives <= 0)
+    return back if needless else list(choices)
+
+
+def _with_saves(now: _Choice, settings: ShotSettings, hours: Floats) -> Options:
+    """Return options with one more, that is like one of them but for its saves: those do not change the picture."""
+    options, at = now.options, now.place
+    return replace(
+        options,
+        settings=(*options.settings, settings),
+        hours=np.vstack([options.hours, hours]),
+        spent=np.append(options.spent, options.spent[at]),
+        error=np.append(options.error, options.error[at]),
+        low=np.append(options.low, options.low[at]),
+        high=np.append(options.high, options.high[at]),
+        usable=np.append(options.usable, options.usable[at]),
+        eye=None if options.eye is None else np.append(options.eye, options.eye[at]),
+    )
+
+
+def changed_count(project: Project, settings: Sequence[ShotSettings]) -> int:
+    """Return how many levers a plan changes: of every shot, and saves once for all that have them changed alike."""
+    levers = [changed_levers(shot.asked, one) for shot, one in zip(project.shots, settings, strict=True)]
+    saves = {one.saves for found, one in zip(levers, settings, strict=True) if "saves" in found}
+    return sum(len([lever for lever in found if lever != "saves"]) for found in levers) + len(saves)
