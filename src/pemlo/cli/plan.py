@@ -24,14 +24,15 @@ from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.disk_memory import disk_memory_of, sum_of
-from pemlo.core.trade.explain import NOT_PROVED, changes, what_binds
+from pemlo.core.trade.explain import NOT_PROVED, changes, groups_words, what_binds
 from pemlo.core.trade.planning import FilmPlan, plan_film
 from pemlo.core.trade.weigh import weigh_film
 from pemlo.core.units import format_interval, round_figures
 
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest
 machine-hours with every error under its ceiling; missing, what is short to have both. What was never rendered is
-predicted from the pictures of trials; shots without them stay as they were asked."""
+predicted from the pictures of trials; shots without them take what passed by eye, or stay as they were asked. Changes
+that give next to nothing are left out."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -42,6 +43,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--set", dest="held", action="append", default=[], metavar="shot.lever=value", help="hold a lever of a shot"
     )
+    parser.add_argument("--few", action="store_true", help="put shots into groups that share their settings")
     parser.add_argument("--adopt", action="store_true", help="write the plan into the project")
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
@@ -58,7 +60,9 @@ def run(args: argparse.Namespace) -> int:
     for trouble in troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
     draws = draw_film(known, project, args.seed)
-    found = plan_film(project, weigh_film(project, (known, draws), appearances), args.goal, (known, draws))
+    found = plan_film(
+        project, weigh_film(project, (known, draws), appearances), args.goal, (known, draws), few=args.few
+    )
     wrong = known.disagreements
     if args.json:
         said = {"disagreements": disagreements_json(project, wrong)} | ({"odds": None} if wrong else {})
@@ -95,6 +99,13 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
         "worst_ratio": _number(plan.worst_ratio),
         "missing_machine_hours": _number(plan.missing_hours),
         "proved": plan.proved,
+        "groups": None
+        if found.groups is None
+        else {
+            "before": found.groups.before,
+            "after": found.groups.after,
+            "more_hours": _number(found.groups.more_hours),
+        },
     }
 
 
@@ -135,6 +146,8 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
         lines.append(f"disk      {format_interval(taken.low, taken.value, taken.high)} GiB")
     if not math.isnan(plan.stretch):
         lines.append(f"or        every ceiling stretched to {plan.stretch:.2f} times of it, with the hours there are")
+    if found.groups is not None:
+        lines.append(f"groups    {groups_words(found.groups)}")
     lines.append(what_binds(found.options, plan, found.there))
     if not plan.proved:
         lines.append(NOT_PROVED)

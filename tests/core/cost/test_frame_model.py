@@ -217,7 +217,9 @@ def test_a_cap_ends_tracing_and_leaves_at_least_a_sample(one, cap, factor):
 @given(settings, st.floats(0.01, 1e3), st.integers(0, 2**31))
 def test_the_mean_of_capped_frames_is_that_of_each_of_them(one, cap, seed):
     dice = np.random.default_rng(seed)
-    held = frames(one.changed(most_seconds=cap), one.changed(most_seconds=cap, samples=1 + one.samples // 2, min_samples=None))
+    held = frames(
+        one.changed(most_seconds=cap), one.changed(most_seconds=cap, samples=1 + one.samples // 2, min_samples=None)
+    )
     theta = TABLE.mean + 0.2 * dice.standard_normal((6, 1, len(TABLE.mean)))
     course, share = np.exp(dice.standard_normal((6, 3))), np.array([0.5, 0.3, 0.2])
     wanted = np.array(np.broadcast_to(samples_spent(theta, held)[0], (6, 2)))

@@ -7,6 +7,7 @@ import numpy as np
 
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.best_plan import PASSES, Plan
+from pemlo.core.trade.few_settings import FewSettings
 from pemlo.core.trade.levers import changed_levers, lever_name, lever_text
 from pemlo.core.trade.options import Options
 from pemlo.core.units import round_figures
@@ -98,3 +99,12 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     if plan.goal != "picture":
         return f"The ceilings hold it. {waits}"
     return f"Nothing holds it: every shot has its best picture. {waits}"
+
+
+def groups_words(found: FewSettings) -> str:
+    """Return how many different settings a plan uses, and what so few of them take."""
+    if found.after == found.before:
+        return f"{found.after} different settings; no two shots can share more with what passes and is in time."
+    more = found.more_hours
+    takes = f"takes {round_figures(abs(more), 2)} machine-hours {'more' if more >= 0 else 'less'}"
+    return f"{found.after} different settings instead of {found.before}; that {takes}."

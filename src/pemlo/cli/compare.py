@@ -1,0 +1,133 @@
+"""``pemlo compare``: two ways of rendering a shot or the film, side by side."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from pemlo.cli.arguments import seed
+from pemlo.cli.held_levers import settings_over
+from pemlo.core.appraisal.shot_appearance import appearances_of
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.estimate import Estimate
+from pemlo.core.forecast.disagreement_words import disagreement_headline
+from pemlo.core.forecast.verdict import Interval
+from pemlo.core.persistence.document import read_project
+from pemlo.core.pixels.display import Srgb
+from pemlo.core.project.kept_plans import KeptPlan, PlannedShot
+from pemlo.core.project.project import Project
+from pemlo.core.project.shots import Shot
+from pemlo.core.trade.levers import why_not
+from pemlo.core.trade.two_ways import TwoWays, Way, WayNumbers, two_ways
+from pemlo.core.trade.two_ways_words import as_text, saving_sentence
+
+ASKED, PLAN = "asked", "plan"
+_DESCRIPTION = """Compares two ways of rendering a shot, or the film without --shot. A way is: asked, plan, or settings
+over what was asked, like noise_threshold=0.075,denoise=frame."""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
+    parser.description = _DESCRIPTION
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--shot", default="", help="compare a shot; the film without")
+    parser.add_argument("first", metavar="A", help="asked, plan, or settings over what was asked")
+    parser.add_argument("second", metavar="B", help="as A")
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """Print the comparison; pictures that cannot be read go to standard error."""
+    project = read_project(args.project)
+    ways = [_way(project, args.shot, words) for words in (args.first, args.second)]
+    # Ways that only the comparison names have a cost of their own too: the fit has to know them.
+    known = fit(_with_names(project, ways), seed=args.seed)
+    if not known.known:
+        raise InputError("Nothing was timed yet: there is nothing to compare.", "Time one frame first.")
+    appearances, troubles = appearances_of(project, args.project.resolve().parent, Srgb())
+    for trouble in troubles:
+        print(f"pemlo: {trouble}", file=sys.stderr)
+    draws = draw_film(known, project, args.seed)
+    found = two_ways(project, (known, draws), appearances, args.shot, *ways)
+    if args.json:
+        print(json.dumps(as_json(found), indent=1))
+        return 0
+    if known.disagreements:
+        print(disagreement_headline(known.disagreements))
+    print(as_text(project, found))
+    return 0
+
+
+def _way(project: Project, name: str, words: str) -> Way:
+    shots = [shot for shot in project.shots if name in ("", shot.name)]
+    if not shots:
+        raise InputError([Problem(f"--shot {name}", "there is no such shot")])
+    if words == ASKED:
+        return Way("as asked", {shot.name: shot.asked for shot in shots})
+    if words == PLAN:
+        return Way("plan", {shot.name: shot.settings for shot in shots})
+    settings = {shot.name: settings_over(shot.asked, words) for shot in shots}
+    for shot in shots:
+        _refuse(shot, why_not(shot, settings[shot.name]), words)
+    return Way(words, settings)
+
+
+def _refuse(shot: Shot, reason: str, words: str) -> None:
+    if reason:
+        raise InputError([Problem(f"{shot.name}: {words}", reason)])
+
+
+def _with_names(project: Project, ways: list[Way]) -> Project:
+    """Return the project with plans kept that name what the ways use, so that its cost is drawn too."""
+    kept = tuple(
+        KeptPlan(name=f"way {number}", shots=tuple(PlannedShot(shot=k, settings=v) for k, v in way.settings.items()))
+        for number, way in enumerate(ways)
+    )
+    return project.changed(plans=kept)
+
+
+def as_json(found: TwoWays) -> dict[str, Any]:
+    """Return the comparison as plain data; what is not known is null."""
+    return {
+        "shot": found.about or None,
+        "frames": found.frames,
+        "first": _way_json(found.first),
+        "second": _way_json(found.second),
+        "saved_share": _points(found.saved_share),
+        "saved_machine_hours": _points(found.saved_hours),
+        "sentence": saving_sentence(found),
+    }
+
+
+def _way_json(way: WayNumbers) -> dict[str, Any]:
+    error = way.error
+    return {
+        "name": way.name,
+        "settings": None if way.settings is None else way.settings.model_dump(mode="json"),
+        "seconds_a_frame": _points(way.frame_seconds),
+        "machine_hours": _points(way.hours),
+        "film_machine_hours": _points(way.film_hours),
+        "finish": None if way.finish is None else way.finish.isoformat(),
+        "odds": way.probability,
+        "disk_gib": _estimate(way.disk_gib),
+        "error": None if error is None else _estimate(error.total),
+        "softening": None if error is None else _estimate(error.softening),
+        "by_eye": way.by_eye,
+    }
+
+
+def _points(interval: Interval | None) -> dict[str, float] | None:
+    if interval is None:
+        return None
+    return {name: float(f"{getattr(interval, name):.6g}") for name in ("p05", "p50", "p95")}
+
+
+def _estimate(value: Estimate | None) -> dict[str, float] | None:
+    if value is None:
+        return None
+    return {name: float(f"{getattr(value, name):.6g}") for name in ("low", "value", "high")}

@@ -1,0 +1,161 @@
+"""Two ways of rendering a shot or the film, side by side. Pure; tens of milliseconds."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.estimate import Estimate
+from pemlo.core.forecast.needs import shot_hours
+from pemlo.core.forecast.verdict import Interval, forecast
+from pemlo.core.predict.error_model import Prediction
+from pemlo.core.predict.shot_appearance import Appearances
+from pemlo.core.project.edits import adopt
+from pemlo.core.project.eye_marks import Verdict, eye_marks_of, verdict
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.trade.disk_memory import disk_memory_of, sum_of
+from pemlo.core.trade.options import numbers_of
+from pemlo.core.trade.weigh import Known
+from pemlo.core.units import HOUR_S
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way of rendering: a name, and the settings of the shots that it is about."""
+
+    name: str
+    settings: dict[str, ShotSettings]
+
+
+@dataclass(frozen=True)
+class WayNumbers:
+    """What one way comes to.
+
+    Attributes
+    ----------
+    name : str
+    settings : ShotSettings, optional
+        Of the shot; None where it is about the film.
+    frame_seconds : Interval, optional
+        A frame of the shot on the reference machine; None for the film.
+    hours : Interval
+        Machine-hours of the shot, or of the film, retakes counted.
+    film_hours : Interval
+        Machine-hours of the film with it.
+    finish : datetime, optional
+        When half of the draws are done; None if never.
+    probability : float, optional
+        Of making the deadline; None while trials do not agree.
+    disk_gib : Estimate, optional
+    error : Prediction, optional
+        Of the shot; None where it is not known.
+    by_eye : str, optional
+        What marks by eye say of the shot; None where there are none.
+    """
+
+    name: str
+    settings: ShotSettings | None
+    frame_seconds: Interval | None
+    hours: Interval
+    film_hours: Interval
+    finish: datetime | None
+    probability: float | None
+    disk_gib: Estimate | None
+    error: Prediction | None
+    by_eye: Verdict | None
+
+
+@dataclass(frozen=True)
+class TwoWays:
+    """Both, and what the second saves against the first.
+
+    Attributes
+    ----------
+    about : str
+        The shot; empty for the film.
+    frames : int
+        Frames of the film that it is about.
+    first, second : WayNumbers
+    saved_share : Interval
+        Of the hours, 0 to 1; below 0 where the second takes more.
+    saved_hours : Interval
+        Machine-hours.
+    """
+
+    about: str
+    frames: int
+    first: WayNumbers
+    second: WayNumbers
+    saved_share: Interval
+    saved_hours: Interval
+
+
+def two_ways(project: Project, known: Known, appearances: Appearances, shot: str, first: Way, second: Way) -> TwoWays:
+    """Compare two ways.
+
+    What both have in common cancels: the saving is counted draw by draw.
+
+    Parameters
+    ----------
+    project : Project
+    known : (Fit, FilmDraws)
+    appearances : mapping of str to ShotAppearance
+        Of the shots of which it is known how they look.
+    shot : str
+        What it is about; empty for the film.
+    first, second : Way
+        Shots that a way does not name stay as they are planned.
+    """
+    films = [adopt(project, way.settings) for way in (first, second)]
+    times = 1 + project.delivery.retake_share
+    names = [shot] if shot else [one.name for one in project.shots]
+    hours = [
+        np.asarray(np.sum([shot_hours(*known, film, film.shot(name)) for name in names], axis=0)) * times
+        for film in films
+    ]
+    saved = hours[0] - hours[1]
+    numbers = [
+        _numbers(way, film, known, appearances, shot, own)
+        for way, film, own in zip((first, second), films, hours, strict=True)
+    ]
+    return TwoWays(
+        shot,
+        sum(project.shot(name).frame_count for name in names),
+        numbers[0],
+        numbers[1],
+        _interval(saved / np.maximum(hours[0], 1e-12)),
+        _interval(saved),
+    )
+
+
+def _numbers(way: Way, film: Project, known: Known, appearances: Appearances, name: str, hours: Floats) -> WayNumbers:
+    found = forecast(film, *known)
+    whole = [disk_memory_of(film, one, one.settings).disk_gib for one in film.shots if name in ("", one.name)]
+    disk = sum_of([one for one in whole if one is not None]) if all(whole) and whole else None
+    assert found.hours is not None
+    if not name:
+        return WayNumbers(
+            way.name, None, None, _interval(hours), found.hours, found.finish[1] if found.finish else None,
+            found.probability, disk, None, None,
+        )  # fmt: skip
+    shot = film.shot(name)
+    each = hours * HOUR_S / max(shot.rendered_count(shot.settings), 1) / (1 + film.delivery.retake_share)
+    marks = eye_marks_of(film, name)
+    return WayNumbers(
+        way.name,
+        shot.settings,
+        _interval(each),
+        _interval(hours),
+        found.hours,
+        found.finish[1] if found.finish else None,
+        found.probability,
+        disk,
+        numbers_of(film, *known, shot, appearances.get(name)).found,
+        verdict(shot.settings, marks) if marks else None,
+    )
+
+
+def _interval(draws: Floats) -> Interval:
+    return Interval(*map(float, np.quantile(draws, [0.05, 0.5, 0.95])))

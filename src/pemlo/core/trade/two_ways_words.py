@@ -1,0 +1,112 @@
+"""Two ways side by side, in words: lines of a card that can be copied as text. Pure."""
+
+from pemlo.core.estimate import Estimate
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.verdict import Interval
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import NO_DENOISE
+from pemlo.core.project.spelling import settings_words
+from pemlo.core.project.trials import Trial
+from pemlo.core.trade.saving import saving
+from pemlo.core.trade.two_ways import TwoWays, WayNumbers
+from pemlo.core.units import HOUR_S, format_duration, format_interval, round_figures
+
+NOT_KNOWN, NOT_MEASURED = "not known", "error not measured"
+SAME = 0.005  # of the hours: less is within the noise of the estimate
+Row = tuple[str, str, str]
+
+
+def saving_sentence(found: TwoWays) -> str:
+    """Return what the second way saves against the first: ``87 % and 35 machine-hours saved over 75 frames``."""
+    share, hours = found.saved_share, found.saved_hours
+    where = f"over {found.frames} frames"
+    if abs(share.p50) < SAME or share.p05 < 0 < share.p95:
+        return f"About the same hours {where}."
+    word = "saved" if hours.p50 > 0 else "more"
+    sign = 1.0 if hours.p50 > 0 else -1.0
+    ends = sorted((sign * hours.p05, sign * hours.p95))
+    amount = format_interval(ends[0], sign * hours.p50, ends[1])
+    return f"{abs(100 * share.p50):.0f} % and {amount} machine-hours {word} {where}."
+
+
+def timed_sentence(first: Trial, second: Trial, frames: int) -> str:
+    """Return what two timed frames say by themselves.
+
+    Examples
+    --------
+    >>> made = [Trial(shot="s", frame=1, samples=1, seconds=seconds) for seconds in (1928, 242)]
+    >>> timed_sentence(*made, 75)
+    '32 m 08 s against 4 m 02 s over 75 frames: 87 % and 35.1 machine-hours saved.'
+    """
+    found = saving(first.seconds, second.seconds, frames)
+    both = f"{format_duration(first.seconds)} against {format_duration(second.seconds)} over {frames} frames"
+    word = "saved" if found.share >= 0 else "more"
+    return f"{both}: {100 * abs(found.share):.0f} % and {round_figures(abs(found.hours))} machine-hours {word}."
+
+
+def rows(project: Project, found: TwoWays) -> tuple[Row, ...]:
+    """Return what is compared, line by line: its name, the first way, the second."""
+    ways = found.first, found.second
+    lines: list[tuple[str, list[str]]] = []
+    if found.about:
+        lines += [
+            ("settings", ["" if one.settings is None else settings_words(one.settings) for one in ways]),
+            ("render time a frame", [_seconds(one.frame_seconds) for one in ways]),
+            (f"machine-hours of {found.about}", [_interval(one.hours) for one in ways]),
+        ]
+    lines += [
+        ("machine-hours of the film", [_interval(one.film_hours) for one in ways]),
+        ("finish", [say_moment(one.finish, project) for one in ways]),
+        ("chance", [_chance(one.probability) for one in ways]),
+        ("disk", [_amount(one.disk_gib, "GiB") for one in ways]),
+    ]
+    if found.about:
+        lines += [("error", [_error(one) for one in ways])]
+        if any(one.error is not None and one.error.softening is not None for one in ways):
+            lines += [("softening", [_softening(one) for one in ways])]
+    return tuple((name, both[0], both[1]) for name, both in lines)
+
+
+def as_text(project: Project, found: TwoWays, timed: str = "") -> str:
+    """Return the card as plain text."""
+    about = f"Shot {found.about}" if found.about else "The film"
+    lines = [f"{about}: {found.first.name} against {found.second.name}"]
+    table = [("", found.first.name, found.second.name), *rows(project, found)]
+    widths = [max(len(row[column]) for row in table) for column in (0, 1)]
+    lines += [f"{name:<{widths[0]}}  {one:<{widths[1]}}  {other}".rstrip() for name, one, other in table]
+    return "\n".join([*lines, saving_sentence(found), *([f"As timed: {timed}"] if timed else [])])
+
+
+def _interval(hours: Interval) -> str:
+    return format_interval(hours.p05, hours.p50, hours.p95)
+
+
+def _seconds(each: Interval | None) -> str:
+    if each is None:
+        return NOT_KNOWN
+    if each.p50 < HOUR_S:
+        return f"{format_duration(each.p50)} ({format_duration(each.p05)}–{format_duration(each.p95)})"
+    return f"{_interval(Interval(each.p05 / HOUR_S, each.p50 / HOUR_S, each.p95 / HOUR_S))} h"
+
+
+def _amount(value: Estimate | None, unit: str) -> str:
+    return NOT_KNOWN if value is None else f"{format_interval(value.low, value.value, value.high)} {unit}"
+
+
+def _chance(probability: float | None) -> str:
+    """Return a chance counted over a thousand draws: none and all of them are not certainties."""
+    if probability is None:
+        return NOT_KNOWN
+    return "less than 1 %" if probability < 0.01 else "more than 99 %" if probability > 0.99 else f"{probability:.0%}"
+
+
+def _softening(way: WayNumbers) -> str:
+    if way.settings is not None and way.settings.denoise == NO_DENOISE:
+        return "none, not denoised"
+    return _amount(None if way.error is None else way.error.softening, "codes")
+
+
+def _error(way: WayNumbers) -> str:
+    if way.error is not None:
+        return _amount(way.error.total, "codes")
+    return NOT_MEASURED if way.by_eye is None else f"{way.by_eye}, by eye"

@@ -1,0 +1,91 @@
+"""Two ways side by side: shares and hours against hand calculation, words that can be copied."""
+
+import numpy as np
+import pytest
+
+from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.trials import GOOD, Trial
+from pemlo.core.trade.two_ways import Way, two_ways
+from pemlo.core.trade.two_ways_words import as_text, rows, saving_sentence, timed_sentence
+
+
+@pytest.fixture(scope="module")
+def film():
+    passed = exact_trial("010", 50, 64, mark=GOOD)
+    project = make_project(
+        shots=(make_shot("010", 75), make_shot("020", 30)), trials=(*well_timed(frames=(1, 38, 75)), passed)
+    )
+    known = fit(project)
+    return project, (known, draw_film(known, project))
+
+
+def compared(film, first, second, shot="010"):
+    project, known = film
+    return two_ways(project, known, {}, shot, Way("one", {"010": first}), Way("other", {"010": second}))
+
+
+def test_the_practitioners_example():
+    # Common practice, no source: 32 min 08 s against 4 min 02 s a frame, 75 frames.
+    slow, quick = (Trial(shot="010", frame=1, samples=1, seconds=seconds) for seconds in (32 * 60 + 8, 4 * 60 + 2))
+    assert timed_sentence(slow, quick, 75) == (
+        "32 m 08 s against 4 m 02 s over 75 frames: 87 % and 35.1 machine-hours saved."
+    )
+    assert timed_sentence(quick, slow, 75).endswith("697 % and 35.1 machine-hours more.")
+
+
+def test_shares_and_hours_are_those_of_hand_calculation(film):
+    one, other = ShotSettings(samples=256), ShotSettings(samples=64)
+    found = compared(film, one, other)
+    slow, quick = (exact_seconds(FrameSettings(samples=samples)) for samples in (256, 64))
+    assert found.frames == 75
+    assert found.saved_share.p50 == pytest.approx(1 - quick / slow, rel=0.03)
+    assert found.saved_hours.p50 == pytest.approx(75 * (slow - quick) / 3600, rel=0.03)
+    assert found.saved_hours.p05 <= found.saved_hours.p50 <= found.saved_hours.p95
+    assert found.first.frame_seconds.p50 == pytest.approx(slow, rel=0.03)
+    # The film has a shot more, which is the same in both.
+    assert found.first.film_hours.p50 - found.second.film_hours.p50 == pytest.approx(found.saved_hours.p50, rel=0.05)
+    assert found.second.by_eye == "passes"
+    assert found.first.by_eye == "passes"
+    assert saving_sentence(found).endswith("machine-hours saved over 75 frames.")
+
+
+def test_what_both_have_in_common_cancels(film):
+    same = ShotSettings(samples=128)
+    found = compared(film, same, same)
+    assert (found.saved_hours.p05, found.saved_hours.p95) == (0, 0)
+    assert saving_sentence(found) == "About the same hours over 75 frames."
+    # An interval of a saving is narrower than those of two separate hours would make it.
+    apart = compared(film, ShotSettings(samples=256), ShotSettings(samples=128))
+    width = apart.saved_hours.p95 - apart.saved_hours.p05
+    both = np.hypot(apart.first.hours.p95 - apart.first.hours.p05, apart.second.hours.p95 - apart.second.hours.p05)
+    assert width < both
+
+
+def test_what_takes_more_is_said_to(film):
+    found = compared(film, ShotSettings(samples=64), ShotSettings(samples=256))
+    assert found.saved_share.p50 < 0
+    assert "machine-hours more over 75 frames" in saving_sentence(found)
+
+
+def test_the_card_says_what_is_not_known(film):
+    project, _ = film
+    found = compared(film, ShotSettings(samples=256), ShotSettings(samples=32))
+    table = {name: both for name, *both in rows(project, found)}
+    assert table["error"] == ["passes, by eye", "look first, by eye"]
+    assert table["disk"][0] == "not known"
+    text = as_text(project, found, "by the stopwatch")
+    assert text.startswith("Shot 010: one against other\n")
+    assert text.endswith("As timed: by the stopwatch")
+
+
+def test_the_film_as_a_whole(film):
+    project, known = film
+    halved = {shot.name: shot.asked.changed(frame_step=2) for shot in project.shots}
+    found = two_ways(project, known, {}, "", Way("as asked", {}), Way("every second frame", halved))
+    assert found.frames == 105
+    assert found.saved_share.p50 == pytest.approx(0.5, abs=0.02)
+    assert found.first.settings is None
+    assert "error" not in {name for name, *_ in rows(project, found)}
