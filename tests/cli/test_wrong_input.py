@@ -46,6 +46,10 @@ WRONG = {
         ("/dev/zero", "--shot", "010", "--frame", "5"),
     ],
     "plan": [("none.pemlo",), ("/dev/zero",), ("nested.pemlo",), ("job.pemlo", "--goal", "luck")],
+    "compare": [
+        ("none.pemlo", "asked", "plan"), ("/dev/zero", "asked", "plan"), ("nested.pemlo", "asked", "plan"),
+        ("job.pemlo", "asked", "luck"), ("job.pemlo", "--shot", "999", "asked", "plan"), ("job.pemlo", "", ""),
+    ],
     "measure": [
         ("picture.exr",), ("none.exr",), (".",), ("/dev/zero",), ("picture.exr", "--exposure", "5000"),
         ("picture.exr", "--exposure", "nan"), ("picture.exr", "--seen-at", "1e999"),

@@ -1,0 +1,126 @@
+"""Deadlines as people say them: ``due Friday 18:00``, ``by 30 April``, ``in 3 days``. Pure text."""
+
+import re
+from collections.abc import Callable
+from datetime import datetime, timedelta
+
+from pemlo.core.project.delivery import local_moment
+
+DUE_HOUR = 18
+_FARTHEST_H = 24 * 3660
+_DAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
+_MONTHS = (
+    *("january", "february", "march", "april", "may", "june", "july"),
+    *("august", "september", "october", "november", "december"),
+)
+_DAY = "|".join(f"{name[:3]}(?:{name[3:]})?" for name in _DAYS)
+_MONTH = "|".join(f"{name[:3]}(?:{name[3:]})?" for name in _MONTHS)
+_TIME = r"\d{1,2}:\d{2}|\d{1,2}\s*(?:am|pm)"
+_CLOCK = rf"(?:\s*(?:,|at)?\s*(?P<clock>{_TIME}))?"
+_LEAD = r"\b(?:due|by|until|deadline)\s*(?:is|on|by|:)?\s*"
+Match = re.Match[str]
+
+
+def read_due(text: str, now: datetime, timezone: str) -> tuple[datetime | None, tuple[int, int]]:
+    """Return the deadline that a text says, and where in it that stands.
+
+    Parameters
+    ----------
+    text : str
+    now : datetime
+        With a zone.
+    timezone : str
+        IANA name, in which the deadline is meant.
+
+    Returns
+    -------
+    moment : datetime or None
+        None if the text says none.
+    span : (int, int)
+
+    Raises
+    ------
+    ValueError
+        If it cannot be.
+
+    Examples
+    --------
+    >>> from datetime import UTC
+    >>> read_due("due Friday 18:00", datetime(2031, 4, 21, 10, tzinfo=UTC), "UTC")[0].day
+    25
+    """
+    for pattern, moment_of in _SAID:
+        match = re.search(pattern, text, re.IGNORECASE)
+        if match is not None:
+            return moment_of(match, now, timezone), match.span()
+    return None, (0, 0)
+
+
+def _at(day: datetime, match: Match, timezone: str) -> datetime:
+    hour, minute = _clock(match["clock"])
+    return local_moment(f"{day:%Y-%m-%d}T{hour:02d}:{minute:02d}", timezone)
+
+
+def _clock(text: str | None) -> tuple[int, int]:
+    if text is None:
+        return DUE_HOUR, 0
+    if ":" in text:
+        hour, minute = map(int, text.split(":"))
+    else:
+        hour, minute = int(re.sub(r"\D", "", text)) % 12 + (12 if "pm" in text.lower() else 0), 0
+    if not (0 <= hour < 24 and 0 <= minute < 60):
+        raise ValueError(f"{text} is not a time of day")
+    return hour, minute
+
+
+def _weekday(match: Match, now: datetime, timezone: str) -> datetime:
+    wanted = next(n for n, name in enumerate(_DAYS) if match["day"].lower().startswith(name[:3]))
+    ahead = (wanted - now.weekday()) % 7
+    if ahead == 0 and _clock(match["clock"]) <= (now.hour, now.minute):
+        ahead = 7
+    if match["next"] and ahead < 7:
+        ahead += 7
+    return _at(now + timedelta(days=ahead), match, timezone)
+
+
+def _relative(match: Match, now: datetime, timezone: str) -> datetime:
+    ahead = 1 if match["day"].lower() == "tomorrow" else 0
+    return _at(now + timedelta(days=ahead), match, timezone)
+
+
+def _distance(match: Match, now: datetime, timezone: str) -> datetime:
+    unit = match["unit"].lower()
+    hours = float(match["number"]) * (1 if unit.startswith("h") else 24 if unit.startswith("d") else 24 * 7)
+    if not 0 < hours <= _FARTHEST_H:
+        raise ValueError(f"a deadline in {match['number']} {unit} cannot be planned for")
+    return local_moment((now + timedelta(hours=hours)).replace(second=0, microsecond=0).isoformat(), timezone)
+
+
+def _date(match: Match, now: datetime, timezone: str) -> datetime:
+    month = next(n for n, name in enumerate(_MONTHS, 1) if match["month"].lower().startswith(name[:3]))
+    year = int(match["year"]) if match["year"] else now.year
+    try:
+        day = datetime(year, month, int(match["date"]), tzinfo=now.tzinfo)
+    except ValueError as error:
+        raise ValueError(f"{match['date']} {_MONTHS[month - 1].capitalize()} is no day") from error
+    if match["year"] is None and day.date() < now.date():
+        day = day.replace(year=year + 1)
+    return _at(day, match, timezone)
+
+
+def _iso(match: Match, now: datetime, timezone: str) -> datetime:  # noqa: ARG001 - as the others
+    return _at(datetime.fromisoformat(match["date"]), match, timezone)
+
+
+def _today(match: Match, now: datetime, timezone: str) -> datetime:
+    return _at(now, match, timezone)
+
+
+_SAID: tuple[tuple[str, Callable[[Match, datetime, str], datetime]], ...] = (
+    (rf"{_LEAD}(?P<date>\d{{4}}-\d{{2}}-\d{{2}})T?{_CLOCK}", _iso),
+    (rf"{_LEAD}(?P<date>\d{{1,2}})\.?\s*(?P<month>{_MONTH})\b\s*(?P<year>\d{{4}})?{_CLOCK}", _date),
+    (rf"{_LEAD}(?:(?P<next>next)\s+)?(?P<day>{_DAY})\b{_CLOCK}", _weekday),
+    (rf"{_LEAD}(?P<day>today|tonight|tomorrow)\b{_CLOCK}", _relative),
+    (rf"(?:{_LEAD})?\bin\s+(?P<number>\d+(?:\.\d+)?)\s*(?P<unit>hours?|days?|weeks?)\b", _distance),
+    (rf"{_LEAD}(?P<clock>{_TIME})", _today),
+)

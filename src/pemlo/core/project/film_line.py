@@ -1,0 +1,336 @@
+"""A film in one line, as people say it: ``12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, due Friday 18:00``.
+
+Every part is looked for by itself, in any order; what is left over is said back. Pure text; the present is passed in.
+"""
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from pemlo.core.errors import InputError, PemloError
+from pemlo.core.project.delivery import FRAME_SIZES, Delivery, rate_name
+from pemlo.core.project.due import read_due
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import MOST_FRAMES, Shot
+from pemlo.core.project.trials import Trial
+from pemlo.core.units import format_duration, parse_duration
+
+EXAMPLE = "12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, due Friday 18:00"
+SAMPLES = 128
+MOST_SHOTS = 500
+_NUMBER = r"\d+(?:\.\d+)?"
+_UNIT = r"(?:hours?|hrs?|h|minutes?|mins?|m|seconds?|secs?|s)"
+_TOOK = rf"(?:\d+(?::\d{{2}}){{1,2}}(?:\.\d+)?|{_NUMBER}\s*{_UNIT}(?:\s*\d+\s*{_UNIT}?)*)\b"
+_SIZES = {"4k": "UHD 4K", "uhd": "UHD 4K", "2160p": "UHD 4K", "1080p": "HD 1080", "hd": "HD 1080", "720p": "HD 720",
+          "2k": "DCI 2K", "8k": "UHD 8K"}  # fmt: skip
+_FILLERS = re.compile(
+    r"\b(?:a|an|and|at|in|is|it|of|the|on|to|with|each|film|movie|animation)\b|[\s,;.·-]+", re.IGNORECASE
+)
+
+
+@dataclass(frozen=True)
+class FilmLine:
+    """What was understood of a line.
+
+    Attributes
+    ----------
+    frames : tuple of int
+        Of each shot, in their order.
+    first : int
+        Number of the first frame of each shot.
+    size : tuple of int, optional
+    fps : float, optional
+    samples : int, optional
+    threshold : float, optional
+    frame_seconds : float, optional
+        What one frame takes.
+    deadline : datetime, optional
+    machines : int, optional
+    left_over : str
+        What was not understood.
+    problems : tuple of str
+        What was understood and cannot be.
+    """
+
+    frames: tuple[int, ...] = ()
+    first: int = 1
+    size: tuple[int, int] | None = None
+    fps: float | None = None
+    samples: int | None = None
+    threshold: float | None = None
+    frame_seconds: float | None = None
+    deadline: datetime | None = None
+    machines: int | None = None
+    left_over: str = ""
+    problems: tuple[str, ...] = ()
+
+    @property
+    def enough(self) -> bool:
+        """Whether a film can be made of it."""
+        return bool(self.frames) and not self.problems
+
+
+@dataclass
+class _Reader:
+    """Takes parts out of a text, one after another."""
+
+    text: str
+    now: datetime
+    timezone: str
+    found: dict[str, Any] = field(default_factory=dict)
+    problems: list[str] = field(default_factory=list)
+
+    def take(self, pattern: str, use: Callable[[re.Match[str]], None]) -> bool:
+        match = re.search(pattern, self.text, re.IGNORECASE)
+        if match is None:
+            return False
+        try:
+            use(match)
+        except PemloError as error:
+            self.problems.append(error.message)
+        except ValueError as error:
+            self.problems.append(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+        self.text = f"{self.text[: match.start()]} , {self.text[match.end() :]}"
+        return True
+
+
+def read_film_line(text: str, now: datetime, timezone: str) -> FilmLine:
+    """Read a film in one line; nothing is refused, what is wrong or not understood is said.
+
+    Parameters
+    ----------
+    text : str
+    now : datetime
+        With a zone: days of the week are those that come next.
+    timezone : str
+        IANA name, in which the deadline is meant.
+
+    Examples
+    --------
+    >>> from datetime import UTC
+    >>> found = read_film_line(EXAMPLE, datetime(2031, 4, 21, 10, tzinfo=UTC), "UTC")
+    >>> len(found.frames), found.frames[0], found.size, found.fps, found.samples, f"{found.deadline:%a %d %H:%M}"
+    (12, 100, (1920, 1080), 24.0, 256, 'Fri 25 18:00')
+    """
+    reader = _Reader(text.replace("×", "x").replace("–", "-"), now, timezone)
+    _deadline(reader)
+    _size(reader)
+    _rate(reader)
+    _frame_seconds(reader)
+    _sampling(reader)
+    reader.take(r"(\d+)\s+(?:machines?|computers?|workstations?)\b", lambda m: _count(reader, "machines", m[1], 1000))
+    _shots(reader)
+    left = _FILLERS.sub(" ", reader.text).strip()
+    return FilmLine(**reader.found, left_over=left, problems=tuple(reader.problems))
+
+
+def _count(reader: _Reader, name: str, text: str, most: int) -> None:
+    value = int(text)
+    if not value:
+        raise ValueError(f"0 {name} are none")
+    if value > most:
+        raise ValueError(f"{text} {name} are too many; {most} at most")
+    reader.found[name] = value
+
+
+def _size(reader: _Reader) -> None:
+    def pixels(match: re.Match[str]) -> None:
+        width, height = int(match[1]), int(match[2])
+        if not (1 <= width <= 65536 and 1 <= height <= 65536):
+            raise ValueError(f"a picture of {width}×{height} is too large; 65536 at most")
+        reader.found["size"] = width, height
+
+    def named(match: re.Match[str]) -> None:
+        name = _SIZES[match[0].lower()]
+        size = next(size for size in FRAME_SIZES if size.name == name)
+        reader.found["size"] = size.width, size.height
+
+    if not reader.take(r"\b(\d{2,6})\s*[x*]\s*(\d{2,6})\b(?:\s*(?:px|pixels))?", pixels):
+        reader.take(rf"\b(?:{'|'.join(_SIZES)})\b", named)
+
+
+def _rate(reader: _Reader) -> None:
+    def use(match: re.Match[str]) -> None:
+        fps = float(match[1])
+        if not 0 < fps <= 1000:
+            raise ValueError(f"{match[1]} frames a second cannot be; 1000 at most")
+        reader.found["fps"] = fps
+
+    reader.take(rf"\b({_NUMBER})\s*(?:fps|frames\s+(?:a|per)\s+second)\b", use)
+
+
+def _frame_seconds(reader: _Reader) -> None:
+    def use(match: re.Match[str]) -> None:
+        reader.found["frame_seconds"] = parse_duration(re.sub(r"\s+", " ", match["took"]))
+
+    for pattern in (
+        rf"\b(?:(?:one|a|each|per)\s+)?(?:test\s+)?frame\s*(?:takes|took|needs|in|is|=|:)?\s*(?P<took>{_TOOK})",
+        rf"(?P<took>{_TOOK})\s*(?:a|per|each|/|for\s+one|for\s+a|every)\s*frame\b",
+    ):
+        if reader.take(pattern, use):
+            return
+
+
+def _sampling(reader: _Reader) -> None:
+    def samples(match: re.Match[str]) -> None:
+        _count(reader, "samples", match[1], 1_000_000)
+
+    def threshold(match: re.Match[str]) -> None:
+        reader.found["threshold"] = float(match[1])
+        if not 0 < float(match[1]) <= 1e6:
+            raise ValueError(f"a noise threshold of {match[1]} cannot be")
+
+    reader.take(r"\b(\d+)\s*samples?\b(?:\s+(?:a|per)\s+pixel)?", samples)
+    reader.take(r"\b(?:noise\s+)?threshold\s*(?:of|is|=|:)?\s*(\d*\.?\d+)", threshold)
+
+
+def _shots(reader: _Reader) -> None:
+    unit = r"(?P<unit>frames?|f|seconds?|secs?|s)\b"
+    each = rf"(?P<each>{_NUMBER}(?:\s*(?:,|and|/|\+)+\s*{_NUMBER})*)"
+    for pattern, use in (
+        (rf"\b(?P<took>{_TOOK})\s*(?:long\b|(?:of\s+)?(?:film|movie|animation)\b|on\s+screen)", _lasting),
+        (rf"\b(?P<count>\d+)\s*shots?\s*(?:of|with|x|,|:|at)?\s*{each}\s*{unit}", _shots_of),
+        (r"\bframes?\s+(\d+)\s*(?:-|to)\s*(\d+)\b", _range),
+        (rf"(?P<count>(?!))?\b{each}\s*(?P<unit>frames?)\b", _shots_of),
+    ):
+        if reader.take(pattern, lambda match, use=use: use(reader, match)):  # type: ignore[misc]
+            break
+    frames = reader.found.get("frames", ())
+    if len(frames) == 1:
+        reader.take(r"\b(\d+)\s*shots?\b", lambda match: _parted(reader, int(match[1]), frames[0]))
+
+
+def _rate_so_far(reader: _Reader) -> float:
+    return float(reader.found.get("fps", 24.0))
+
+
+def _lasting(reader: _Reader, match: re.Match[str]) -> None:
+    """Take a film of so many seconds."""
+    frames = round(parse_duration(match["took"]) * _rate_so_far(reader))
+    reader.found["frames"] = (max(1, min(frames, MOST_FRAMES)),)
+
+
+def _range(reader: _Reader, match: re.Match[str]) -> None:
+    """Take one shot by its first and last frame."""
+    first, last = int(match[1]), int(match[2])
+    if last < first:
+        raise ValueError(f"the last frame ({last}) is before the first ({first})")
+    reader.found |= {"frames": (min(last - first + 1, MOST_FRAMES),), "first": first}
+
+
+def _shots_of(reader: _Reader, match: re.Match[str]) -> None:
+    """Take shots of so many frames each, or of so many seconds; one shot if it is not said how many."""
+    count = 1 if match["count"] is None else _number_of_shots(int(match["count"]))
+    each = [float(part) for part in re.findall(_NUMBER, match["each"])]
+    if not match["unit"].lower().startswith("f"):
+        each = [seconds * _rate_so_far(reader) for seconds in each]
+    frames = [round(value) for value in each]
+    if any(not 1 <= value <= MOST_FRAMES for value in frames):
+        raise ValueError(f"a shot has 1 to {MOST_FRAMES:,} frames")
+    if len(frames) not in (1, count) and match["count"] is not None:
+        raise ValueError(f"there are {count} shots, and frames of {len(frames)}")
+    reader.found["frames"] = tuple(frames if len(frames) > 1 else frames * count)
+
+
+def _parted(reader: _Reader, count: int, frames: int) -> None:
+    """Part the frames of the film among shots: ``300 frames in 3 shots``."""
+    _number_of_shots(count)
+    reader.found["frames"] = tuple(max(frames // count + (k < frames % count), 1) for k in range(count))
+
+
+def _number_of_shots(count: int) -> int:
+    if not count:
+        raise ValueError("0 shots are none")
+    if count > MOST_SHOTS:
+        raise ValueError(f"{count} shots in one line are too many; {MOST_SHOTS} at most, or paste a table")
+    return count
+
+
+def _deadline(reader: _Reader) -> None:
+    try:
+        deadline, (begin, end) = read_due(reader.text, reader.now, reader.timezone)
+    except ValueError as error:
+        reader.problems.append(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+        return
+    reader.text = f"{reader.text[:begin]} , {reader.text[end:]}"
+    if deadline is None:
+        return
+    reader.found["deadline"] = deadline
+    if deadline <= reader.now:
+        reader.problems.append(f"The deadline ({deadline:%d %b %Y %H:%M}) is over already.")
+
+
+def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tuple[str, str], ...]:
+    """Return each part with what was understood, or what is assumed for it; `moment` writes a time.
+
+    Returns
+    -------
+    tuple of (str, str)
+        Name and text; the text of what is only assumed ends in ``assumed``.
+    """
+    frames, total = found.frames, sum(found.frames)
+    shots = f"{len(frames)} shot{'' if len(frames) == 1 else 's'}"
+    each = f" of {frames[0]} frames" if frames and len(set(frames)) == 1 else ""
+    settings = [f"{found.samples or SAMPLES} samples"]
+    if found.threshold is not None:
+        settings.append(f"threshold {found.threshold:g}")
+    took = found.frame_seconds
+    rate, size = found.fps or 24.0, found.size or (1920, 1080)
+    return (
+        (
+            "film",
+            f"{shots}{each}, {total} frames, {format_duration(total / rate)}" if frames else "say how many frames",
+        ),
+        ("size", f"{size[0]}×{size[1]}{'' if found.size else ', assumed'}"),
+        ("rate", f"{rate_name(rate)} fps{'' if found.fps else ', assumed'}"),
+        ("settings", f"{', '.join(settings)}{'' if found.samples else ', assumed'}"),
+        ("due", moment(found.deadline) if found.deadline else "in a week, assumed"),
+        ("machines", f"{found.machines or 1}, always free{'' if found.machines else ', assumed'}"),
+        ("one frame", format_duration(took) if took else "not timed yet"),
+    )
+
+
+def film_of(found: FilmLine, base: Project) -> Project:
+    """Return a project with the film of a line in it.
+
+    Parameters
+    ----------
+    found : FilmLine
+        With enough in it.
+    base : Project
+        An empty project; its delivery stands in for what the line does not say.
+
+    Raises
+    ------
+    InputError
+        If there is not enough in the line, or the film cannot be.
+    """
+    if not found.enough:
+        what = found.problems[0] if found.problems else "The line does not say how many frames there are."
+        raise InputError(what, f"Write it like: {EXAMPLE}")
+    asked = ShotSettings(samples=found.samples or SAMPLES, noise_threshold=found.threshold)
+    last = found.first - 1
+    shots = tuple(
+        Shot(name=f"{10 * number:03d}", first=found.first, last=last + count, asked=asked)
+        for number, count in enumerate(found.frames, 1)
+    )
+    delivery = {**dict(base.delivery)}
+    if found.size is not None:
+        delivery |= {"width": found.size[0], "height": found.size[1]}
+    if found.fps is not None:
+        delivery["fps"] = found.fps
+    if found.deadline is not None:
+        delivery["deadline"] = found.deadline
+    machines = base.machines if found.machines is None else (Machine(name="reference", count=found.machines),)
+    trials: tuple[Trial, ...] = ()
+    if found.frame_seconds is not None:
+        longest = max(shots, key=lambda shot: shot.frame_count)
+        middle = (longest.first + longest.last) // 2
+        fields = {**asked.frame_fields(), "shot": longest.name, "frame": middle, "seconds": found.frame_seconds}
+        trials = (build(Trial, fields, "Trial"),)
+    return base.changed(delivery=build(Delivery, delivery, "Delivery"), shots=shots, machines=machines, trials=trials)
