@@ -85,7 +85,7 @@ def test_nearer_and_finer_never_needs_less(one, other, size):
 
 @pytest.mark.parametrize("text", ["", "wall", "0 widths", "1280", "500 widths"])
 def test_what_is_no_screen_is_refused(text):
-    with pytest.raises(ValueError, match="widths|screen"):
+    with pytest.raises(ValueError, match=r"widths|screen"):
         custom(text)
 
 

@@ -15,6 +15,7 @@ from pemlo.core.persistence.table import (
     some_of,
     whole_number,
     write_rows,
+    yes_or_no,
 )
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
@@ -59,6 +60,8 @@ COLUMNS = (
     CsvColumn("between", str),
     CsvColumn("ceiling", number),
     CsvColumn("weight", number),
+    CsvColumn("part_of", str),
+    CsvColumn("still", yes_or_no),
 )
 _ASKED = tuple(ShotSettings.model_fields)
 
@@ -145,6 +148,8 @@ def write_shots(project: Project) -> str:
             asked.between,
             shot.ceiling,
             f"{shot.weight:g}",
+            shot.part_of,
+            "yes" if shot.still else "",
         ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])

@@ -313,6 +313,20 @@ def kept_stages(text: str) -> tuple[str, ...]:
     return some_of(text, KEEPABLE, "cannot be kept")
 
 
+def yes_or_no(text: str) -> bool:
+    """Read ``yes`` or ``no``.
+
+    Examples
+    --------
+    >>> yes_or_no("Yes"), yes_or_no("no")
+    (True, False)
+    """
+    word = text.strip().lower()
+    if word not in {"yes", "no", "true", "false", "1", "0"}:
+        raise ValueError(f"“{text}” is neither yes nor no")
+    return word in {"yes", "true", "1"}
+
+
 def gibibytes(text: str) -> float:
     """Read an amount of memory in GiB; another unit is refused, because guessing it would be wrong by factors."""
     return number(re.sub(r"(?i)\s*gib$", "", text))

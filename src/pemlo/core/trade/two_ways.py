@@ -122,7 +122,7 @@ def two_ways(project: Project, known: Known, appearances: Appearances, shot: str
     ]
     return TwoWays(
         shot,
-        sum(project.shot(name).frame_count for name in names),
+        sum(one.frame_count for one in project.on_screen if not shot or one.name in names or one.film_name in names),
         numbers[0],
         numbers[1],
         _interval(saved / np.maximum(hours[0], 1e-12)),

@@ -72,9 +72,12 @@ def shots_line(project: Project) -> str:
     """Say how much film there is."""
     if not project.shots:
         return "none yet"
-    frames = sum(shot.frame_count for shot in project.shots)
-    screen = sum(project.screen_seconds(shot) for shot in project.shots)
-    return f"{counted(len(project.shots), 'shot')}, {counted(frames, 'frame')}, {format_duration(screen)} on screen"
+    frames = sum(shot.frame_count for shot in project.on_screen)
+    screen = sum(project.screen_seconds(shot) for shot in project.on_screen)
+    layers = len(project.shots) - sum(not shot.part_of for shot in project.shots)
+    parts = f" ({counted(layers, 'layer')})" if layers else ""
+    shots = f"{counted(len(project.on_screen), 'shot')}{parts}"
+    return f"{shots}, {counted(frames, 'frame')}, {format_duration(screen)} on screen"
 
 
 def machines_line(project: Project) -> str:

@@ -8,8 +8,10 @@ from pemlo.gui.common.cells import counted
 
 def brief_stands(project: Project) -> str:
     """Return how many shots and frames there are."""
-    frames = sum(shot.frame_count for shot in project.shots)
-    return f"{counted(len(project.shots), 'shot')}, {round_figures(frames, 6)} fr" if project.shots else "no shots yet"
+    frames = sum(shot.frame_count for shot in project.on_screen)
+    return (
+        f"{counted(len(project.on_screen), 'shot')}, {round_figures(frames, 6)} fr" if project.shots else "no shots yet"
+    )
 
 
 def trials_stands(project: Project) -> str:

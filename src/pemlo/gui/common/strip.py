@@ -66,7 +66,9 @@ class Strip(QWidget):
         """Return left and width of each shot, px."""
         if self._project is None or not self._project.shots:
             return []
-        seconds = [self._project.screen_seconds(shot) for shot in self._project.shots]
+        # Layers share the time of their shot.
+        film = self._project
+        seconds = [film.screen_seconds(shot) / len(film.layers_of(shot)) for shot in film.shots]
         room = self.width() - 2 * MARGIN
         gap = GAP if room / len(seconds) > 8 else 0.0
         least = min(LEAST_PX, room / len(seconds) - gap)
