@@ -76,7 +76,7 @@ def test_the_same_seed_gives_the_same_answer(tables):
 def test_the_table_for_people(tables):
     new(tables, *ALL)
     text = pemlo("estimate", "job.pemlo", cwd=tables).stdout
-    assert "Not timed: taken from the film's other shots." in text
+    assert "Not timed: taken from the film's other shots" in text
     assert "machine-hours before the deadline" in text
     assert "finish" in text
 

@@ -27,7 +27,7 @@ from window import cell, demo_with_few_trials, index_of, open_window, run_action
 def test_from_nothing_to_a_verdict(qtbot, tmp_path, monkeypatch):
     """She says what is due, times two frames, reads the verdict, saves, and opens it again."""
     window = open_window(qtbot, empty_project())
-    assert window.verdict.headline.text() == "Add the first shot to begin."
+    assert window.verdict.headline.text() == "Say what the film is."
     run_action(window, "add shot")
     settle(qtbot, window)
     assert window.verdict.headline.text() == "Time one frame of shot 010 to begin."

@@ -1,4 +1,4 @@
-"""Takes in files of any kind: projects, tables by what their header holds, pictures as trials. GUI thread."""
+"""Takes in files of any kind: projects, tables by what their header holds, pictures, folders of frames. GUI thread."""
 
 from collections.abc import Callable, Sequence
 from functools import cached_property
@@ -36,7 +36,9 @@ class DroppedFiles:
         if pictures:
             self.pictures.take(pictures, self._window.trials.shot)
         for path in paths:
-            if path.suffix.lower() == ENDING:
+            if not path.suffix:
+                self._window.folder.take(path)
+            elif path.suffix.lower() == ENDING:
                 self._open_project(path)
             elif path not in pictures:
                 self._take_table(path)

@@ -25,6 +25,7 @@ from pemlo.app.renderings import RenderQueue
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
 from pemlo.gui import window_state
+from pemlo.gui.brief.frames_folder import FramesFolder
 from pemlo.gui.brief.panel import BriefPanel
 from pemlo.gui.bug_box import show_bug
 from pemlo.gui.common.background_bar import BackgroundBar
@@ -87,12 +88,14 @@ class MainWindow(Window):
             self.restoreGeometry(geometry)
         window_state.restore(preferences, (self.brief.tables,), (self.brief.shots, self.brief.machines))
         self._on_replaced()
+        self.brief.start.show_recent(self.files.recent())
 
     def _lay_out(self) -> None:
         self.verdict, self.tape, self.strip = VerdictBar(), Tape(), Strip()
         self.problems = ProblemBar()
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
+        self.folder = FramesFolder(self.document, self.jobs, self.report)
         self.stack = Stages(self, self.dropped.take)
         self.background = BackgroundBar(self.jobs)
         middle = QWidget()
@@ -138,6 +141,11 @@ class MainWindow(Window):
         self.rail.chosen.connect(self.show_stage)
         self.strip.picked.connect(self.pick)
         self.brief.picked.connect(self.pick)
+        start = self.brief.start
+        start.folder_chosen.connect(self.folder.take)
+        start.demo_wanted.connect(lambda: self.run(self.files.open_demo))
+        start.project_wanted.connect(lambda path: self.run(lambda: self.files.open_chosen(path)))
+        self.written.changed.connect(lambda: start.show_recent(self.files.recent()))
 
     def load_plots(self) -> None:
         """Load the library of the plots and what is heavy besides in the background, then put the plots in."""

@@ -142,13 +142,22 @@ class ProjectFiles:
             path = Path(name)
             write_whole(WRITERS[what](with_short_names(self._window.document.project, path.parent)), path)
 
+    def recent(self) -> tuple[Path, ...]:
+        """Return the projects that were opened last, but for those of which it is known that they are gone."""
+        written, paths = self._window.written, self._window.preferences.recent()
+        return tuple(path for path in paths if not (written.known((path,)) and written.of(path) is None))
+
+    def open_chosen(self, path: Path | None) -> None:
+        """Open a project that was open before; with none, ask which."""
+        if path is None:
+            self.open()
+        else:
+            self.open_if_may(path)
+
     def fill_recent(self, menu: QMenu) -> None:
-        """Offer the projects that were opened last, but for those of which it is known that they are gone."""
+        """Offer the projects that were opened last."""
         menu.clear()
-        written = self._window.written
-        for path in self._window.preferences.recent():
-            if written.known((path,)) and written.of(path) is None:
-                continue
+        for path in self.recent():
             action = menu.addAction(as_entry(f"{path.stem}   {path.parent}"))
             action.triggered.connect(lambda _=False, path=path: self._window.run(lambda: self.open_if_may(path)))
         if menu.isEmpty():

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from pemlo.app.recovery import Recovery
     from pemlo.app.renderings import RenderQueue
     from pemlo.core.errors import PemloError
+    from pemlo.gui.brief.frames_folder import FramesFolder
     from pemlo.gui.brief.panel import BriefPanel
     from pemlo.gui.common.problem_bar import ProblemBar
     from pemlo.gui.judge.panel import JudgePanel
@@ -34,6 +35,7 @@ class Window(QMainWindow):
     renderings: "RenderQueue"
     problems: "ProblemBar"
     brief: "BriefPanel"
+    folder: "FramesFolder"
     stack: QStackedWidget
     actions_table: "tuple[Action, ...]"
     picked: tuple[str, ...]

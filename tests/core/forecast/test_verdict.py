@@ -97,7 +97,7 @@ def test_more_time_more_machines_and_fewer_samples_never_lower_the_odds():
 
 def test_what_is_not_known_says_so():
     empty = make_project(shots=())
-    assert headline(empty, ask(empty)) == "Add the first shot to begin."
+    assert headline(empty, ask(empty)) == "Say what the film is."
     untimed = make_project()
     found = ask(untimed)
     assert found.kind == "unknown"
@@ -153,12 +153,14 @@ def test_a_slip_is_named_with_its_place():
 def test_unknowns_name_what_no_trial_shows():
     adaptive = make_shot("010", samples=512, min_samples=16, noise_threshold=0.01, denoise="frame")
     project = make_project(shots=(adaptive, make_shot("020")))
-    assert unknowns(project, adaptive) == ("Not timed: nothing is known.",)
+    assert unknowns(project, adaptive) == ("Not timed: nothing is known. Time one frame.",)
     project = project.changed(trials=(exact_trial("010", 5, 16, 25), exact_trial("010", 5, 32, 25)))
     words = " ".join(unknowns(project, adaptive))
     for part in ("All trials are of frame 5", "comes near the plan", "noise threshold", "denoising “frame”"):
         assert part in words
-    assert unknowns(project, project.shots[1]) == ("Not timed: taken from the film's other shots.",)
+    assert unknowns(project, project.shots[1]) == (
+        "Not timed: taken from the film's other shots. One frame of it replaces that.",
+    )
     assert unknowns(make_project(trials=well_timed()), make_shot("010")) == ()
 
 

@@ -31,7 +31,7 @@ def say_moment(moment: datetime | None, project: Project, *, long: bool = False)
 def headline(project: Project, found: "Forecast") -> str:
     """Return the verdict in one short sentence."""
     if not project.shots:
-        return "Add the first shot to begin."
+        return "Say what the film is."
     if found.kind == "unknown":
         return f"Time one frame of shot {_longest_shot(project)} to begin."
     if found.kind == "disagree":
@@ -60,7 +60,7 @@ def detail(project: Project, found: "Forecast") -> str:
     """Return the figures behind the verdict in one or two sentences."""
     wanted = f"{100 * project.delivery.confidence:g}"
     if not project.shots:
-        return "Type it in the brief, or bring in a table of shots."
+        return "One line is enough: shots, frames, what one frame takes, when it is due."
     there = f"{round_figures(found.hours_available)} machine-hours are there before the deadline"
     if found.kind == "disagree":
         return f"{disagreement_in_short(project, found.disagreements[0])} Until then there is no verdict."

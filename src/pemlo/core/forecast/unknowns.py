@@ -21,21 +21,36 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
         if guessed:
             return guessed
         others = bool(project.counted_trials)
-        return ("Not timed: taken from the film's other shots.",) if others else ("Not timed: nothing is known.",)
+        if others:
+            return ("Not timed: taken from the film's other shots. One frame of it replaces that.",)
+        return ("Not timed: nothing is known. Time one frame.",)
     plan = shot.settings
     found = [*guessed]
     if len(trials) == 1:
-        found.append("One trial only: how its time changes with samples, size or frame is assumed.")
+        found.append(
+            "One trial only: how its time changes with samples, size or frame is assumed. A second one with a quarter "
+            "of the samples replaces that."
+        )
     elif len({trial.frame for trial in trials}) == 1:
-        found.append(f"All trials are of frame {trials[0].frame}: how cost runs along the shot is assumed.")
+        found.append(
+            f"All trials are of frame {trials[0].frame}: how cost runs along the shot is assumed. One near "
+            "its start or end replaces that."
+        )
     if len(trials) > 1 and not _reached(trials, shot):
-        found.append("No trial comes near the plan's samples and size: its cost is carried on from cheaper ones.")
+        found.append(
+            "No trial comes near the plan's samples and size: its cost is carried on from cheaper ones. "
+            "One frame as planned replaces that."
+        )
     if plan.adaptive and not any(trial.adaptive for trial in trials):
-        found.append("No trial used a noise threshold: the samples that it spends are assumed.")
+        found.append(
+            "No trial used a noise threshold: the samples that it spends are assumed. One frame with it replaces that."
+        )
     if plan.denoise != NO_DENOISE and not any(trial.denoise == plan.denoise for trial in counted):
         timed = any(trial.denoise == plan.denoise and not trial.assumed for trial in project.counted_trials)
         where = "taken from other shots" if timed else "assumed"
-        found.append(f"No trial used denoising “{plan.denoise}”: what it costs is {where}.")
+        found.append(
+            f"No trial used denoising “{plan.denoise}”: what it costs is {where}. One frame with it replaces that."
+        )
     return tuple(found)
 
 

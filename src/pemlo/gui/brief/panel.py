@@ -12,17 +12,19 @@ from pemlo.core.errors import PemloError
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import read_shots, without_delivery
 from pemlo.core.project.edits import add_shots, move_shot, remove_shots, replace_machines, unused_name
+from pemlo.core.project.film_line import FilmLine, film_of
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.gui.brief import presenter
+from pemlo.gui.brief.start_page import StartPage
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
 
-FORM_PX = 288
+FORM_PX = 306
 MOST_ASSUMPTIONS = 5
 FIRST_SHOT = Shot(name="010", first=1, last=100, asked=ShotSettings(samples=128))
 
@@ -48,10 +50,11 @@ class BriefPanel(QWidget):
         )
         self.shots = TableView(self.shots_model, "Shots")
         self.machines = TableView(self.machines_model, "Machines")
-        self.shots.empty_words = (
-            "Add the first shot with “Add shot” above, paste rows from a table program under their headers "
-            "(shot, first, last, samples), or drop a table on the window."
-        )
+        self.start = StartPage(lambda: document.project)
+        self.start.film_said.connect(self._on_film_said)
+        self.start.pasted.connect(lambda text: self._guarded(lambda: self.take_shots(text, "What you pasted")))
+        self.start.table_wanted.connect(self.bring_in_shots)
+        self.start.shot_wanted.connect(self.add_shot)
         self.machines.empty_words = "Add a machine with “Add machine” above, paste rows, or drop a table."
         self.form = Form(presenter.DUE_FIELDS, document.edit)
         self._shots_heading = Heading(
@@ -87,6 +90,8 @@ class BriefPanel(QWidget):
             column.setSpacing(2)
             column.addWidget(heading)
             column.addWidget(table)
+            if table is self.shots:
+                column.addWidget(self.start)
             self.tables.addWidget(part)
         self.tables.setStretchFactor(0, 5)
         self.tables.setStretchFactor(1, 2)
@@ -120,10 +125,17 @@ class BriefPanel(QWidget):
         self._shots_heading.say(presenter.shots_line(project))
         self._machines_heading.say(presenter.machines_line(project))
         self.form.show_project(project)
+        for one in (self.shots, self._shots_heading, self.machines, self._machines_heading):
+            one.setVisible(bool(project.shots))
+        self.start.setVisible(not project.shots)
         assumed = presenter.assumption_lines(project) if project.shots else ()
         self._assumptions.setText("\n\n".join(assumed[:MOST_ASSUMPTIONS]))
-        for one in (self._assumptions_title, self._assumptions):
-            one.setVisible(bool(assumed))
+        self._assumptions_title.setVisible(bool(assumed))
+        self._assumptions.setVisible(bool(assumed))
+
+    def _on_film_said(self, said: FilmLine) -> None:
+        self._guarded(lambda: self._document.edit("Say the film", lambda project: film_of(said, project)))
+        self.start.line.clear()
 
     def pick(self, names: tuple[str, ...]) -> None:
         self.shots.pick([number for number, row in enumerate(self.shots_model.rows) if row.shot.name in names])

@@ -1,7 +1,7 @@
 """The table that all stages use: edited in place, pasted into, wholly usable from the keyboard. GUI thread."""
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -13,9 +13,12 @@ from PySide6.QtWidgets import (
 )
 
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.table_model import TableModel
 
 ROW_PX = 26
+PADDING_PX, WIDEST_PX = 20, 300
+MOST_MEASURED = 80  # rows whose texts say how wide a column is
 BEGUN, DONE = "begun", "done"
 
 
@@ -61,6 +64,11 @@ class TableView(QTableView):
         header.setStretchLastSection(True)
         for number, column in enumerate(model.columns):
             self.setColumnWidth(number, column.width)
+        self.columns_by_hand = False  # widths that hands gave stay
+        self._fitting = False
+        header.sectionResized.connect(self._on_resized)
+        for changed in (model.modelReset, model.dataChanged):
+            changed.connect(self.fit_columns)
         self.setItemDelegate(_Delegate(self))
         self.selectionModel().selectionChanged.connect(lambda *_: self.picked.emit(self.selected_rows()))
 
@@ -73,6 +81,25 @@ class TableView(QTableView):
             room = self.viewport().rect().adjusted(6, 12, -6, -6)
             flags = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
             painter.drawText(room, int(flags), self.empty_words)
+
+    def fit_columns(self) -> None:
+        """Make columns as wide as what stands in them, unless hands gave them widths; wider ones are scrolled to."""
+        rows = self._model.rows
+        if self.columns_by_hand or not rows:
+            return
+        step = max(1, len(rows) // MOST_MEASURED)
+        measured, titles = self.fontMetrics(), QFontMetrics(font(SMALL))
+        self._fitting = True
+        for number, column in enumerate(self._model.columns):
+            longest = max((column.text(row) for row in rows[::step]), key=len)
+            width = max(measured.horizontalAdvance(longest), titles.horizontalAdvance(column.title)) + PADDING_PX
+            least = column.width if column.picture is not None else 0
+            self.setColumnWidth(number, min(max(width, least), WIDEST_PX))
+        self._fitting = False
+
+    def _on_resized(self, section: int, before: int, after: int) -> None:  # noqa: ARG002 - Qt's signal
+        # The last one is stretched by the table itself.
+        self.columns_by_hand |= not self._fitting and self.isVisible() and section < self._model.columnCount() - 1
 
     def selected_rows(self) -> list[int]:
         return sorted({index.row() for index in self.selectionModel().selectedRows()})

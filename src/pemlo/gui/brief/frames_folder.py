@@ -1,0 +1,67 @@
+"""Shots from a folder of frames: looked for on another thread, then put into the film. GUI thread."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from pemlo.app.document import Document
+from pemlo.app.jobs import Jobs
+from pemlo.core.errors import PemloError
+from pemlo.core.progress import Monitor
+from pemlo.core.project.edits import set_delivery
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
+
+if TYPE_CHECKING:
+    from pemlo.core.files.found_shots import FoundShot
+
+FOLDER = "folder of frames"
+SAMPLES = 128  # where frames do not say with how many they were made
+
+
+class FramesFolder:
+    """Takes a folder in as shots: those that are there by name get its range, others are added."""
+
+    def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
+        self._document, self._jobs, self._report = document, jobs, report
+        document.replaced.connect(lambda: jobs.cancel(FOLDER))
+
+    def take(self, folder: Path) -> None:
+        """Look for shots in a folder, and take them in."""
+
+        def work(monitor: Monitor) -> "tuple[tuple[FoundShot, ...], tuple[int, int] | None]":
+            from pemlo.core.files.found_shots import found_shots  # noqa: PLC0415 - heavy to load
+            from pemlo.core.files.loading import size_of  # noqa: PLC0415 - as above
+
+            found = found_shots(folder, monitor)
+            try:
+                size = size_of(found[0].picture)
+            except PemloError:
+                size = None  # a frame that is not whole yet says nothing of its size
+            return found, size
+
+        self._jobs.submit(
+            FOLDER, f"Looking for frames in {folder.name}", work, lambda found: self._put(*found), waited_for=True
+        )
+
+    def _put(self, found: "tuple[FoundShot, ...]", size: tuple[int, int] | None) -> None:
+        def change(project: Project) -> Project:
+            is_empty = not project.shots
+            new = {one.name: one for one in found}
+            kept = [
+                shot if (one := new.pop(shot.name, None)) is None
+                else shot.changed(first=one.first, last=one.last, step=one.step)
+                for shot in project.shots
+            ]  # fmt: skip
+            asked = project.shots[-1].asked if project.shots else ShotSettings(samples=SAMPLES)
+            kept += [
+                Shot(name=one.name, first=one.first, last=one.last, step=one.step, asked=asked) for one in new.values()
+            ]
+            changed = project.changed(shots=tuple(kept))
+            return changed if size is None or not is_empty else set_delivery(changed, width=size[0], height=size[1])
+
+        try:
+            self._document.edit(f"Take in {len(found)} shots", change)
+        except PemloError as error:
+            self._report(error)
