@@ -79,6 +79,8 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             in_trials("show_picture"),
             "Ctrl+P",
         ),
+        Action("good", "Edit", "Mark good enough", "The picked trials, by eye", in_trials("mark_good")),
+        Action("bad", "Edit", "Mark not good enough", "The picked trials, by eye", in_trials("mark_bad")),
         Action(
             "leave out",
             "Edit",

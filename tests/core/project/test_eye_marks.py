@@ -7,7 +7,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from film import make_project, make_shot
-from pemlo.core.project.eye_marks import EyeMark, at_least_as_good, contradictions, eye_marks_of, verdict
+from pemlo.core.project.eye_marks import (
+    EyeMark,
+    at_least_as_good,
+    contradiction_sentence,
+    contradictions,
+    eye_marks_of,
+    next_look,
+    passing_words,
+    verdict,
+)
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import SettingsMark
 from pemlo.core.project.trials import BAD, GOOD, Trial
@@ -140,3 +149,39 @@ def test_marks_of_a_shot_are_its_own_and_those_for_all_of_its_look():
     assert [(mark.passed, mark.settings.samples, mark.frame) for mark in found] == [(False, 64, None), (True, 32, 3)]
     assert found[1].note == "shadow edge soft, fine"
     assert [mark.settings.samples for mark in eye_marks_of(project, "030")] == [32]
+
+
+def mark(samples, passed, frame=7, **more):
+    return EyeMark(f"{samples}", ShotSettings(samples=samples, **more), passed, frame=frame)
+
+
+@pytest.mark.parametrize(
+    ("marks", "samples"),
+    [
+        ([mark(128, True), mark(32, False)], 64),
+        ([mark(128, True), mark(512, True), mark(32, False), mark(8, False)], 64),
+        ([mark(128, True)], 64),
+        ([mark(32, False)], 64),
+        ([mark(33, True), mark(32, False)], None),
+        ([mark(128, True, denoise="frame"), mark(32, False)], None),
+        ([], None),
+    ],
+)
+def test_the_picture_that_would_decide_is_named_with_its_frame(marks, samples):
+    found = next_look(marks)
+    assert (found and found.settings.samples) == samples
+    if found is not None:
+        assert found.words == f"frame 7, {samples} samples"
+        assert verdict(found.settings, marks) == "look first"
+
+
+def test_what_passes_is_said_by_the_marks_that_say_most():
+    words = passing_words([mark(128, True), mark(512, True), mark(32, False), mark(8, False)])
+    assert words == "By eye: 128 samples and better passes; 32 samples and worse does not."
+
+
+def test_contradicting_marks_are_named():
+    words = contradiction_sentence(contradictions([mark(32, True), mark(128, False)]))
+    assert "“32” was marked good enough" in words
+    assert "“128”" in words
+    assert contradiction_sentence(()) == ""

@@ -15,6 +15,7 @@ from pemlo.core.persistence.table import (
     seconds_or_none,
     whole_number,
     write_rows,
+    yes_or_no,
 )
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
@@ -70,6 +71,7 @@ COLUMNS = (
     CsvColumn("disk_mib", mebibytes),
     CsvColumn("picture", str),
     CsvColumn("left_out", why_left_out),
+    CsvColumn("assumed", yes_or_no),
     CsvColumn("mark", mark),
     CsvColumn("mark_for", str),
     CsvColumn("error", number),
@@ -146,7 +148,7 @@ def write_trials(project: Project) -> str:
 
 
 def _named_cell(name: str, value: Any) -> str:  # noqa: ANN401 - of any column
-    return "" if value is None else ", ".join(value) if name == "switches" else _cell(value)
+    return "" if value is None or value is False else ", ".join(value) if name == "switches" else _cell(value)
 
 
 def _cell(value: object) -> str:

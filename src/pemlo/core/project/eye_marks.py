@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.settings import MOST_SAMPLES, FrameSettings, ShotSettings
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
 
@@ -97,6 +97,73 @@ def contradictions(marks: Sequence[EyeMark]) -> tuple[tuple[EyeMark, EyeMark], .
         for refused in marks
         if not refused.passed and at_least_as_good(refused.settings, passed.settings)
     )
+
+
+@dataclass(frozen=True)
+class NextLook:
+    """The picture that would decide most: settings between what passed and what did not, and the frame."""
+
+    settings: ShotSettings
+    frame: int | None
+
+    @property
+    def words(self) -> str:
+        """The frame and the settings."""
+        where = "" if self.frame is None else f"frame {self.frame}, "
+        return f"{where}{settings_words(self.settings)}"
+
+
+def next_look(marks: Sequence[EyeMark]) -> NextLook | None:
+    """Return which picture to look at next: between the worst that passed and the best that did not, by samples.
+
+    With nothing refused it has half the samples of the worst that passed; with nothing passed, twice those of the best
+    that did not. None where samples do not decide.
+    """
+    passed = [mark for mark in marks if mark.passed]
+    refused = [mark for mark in marks if not mark.passed]
+    pairs = [
+        (good, bad)
+        for good in passed
+        for bad in refused
+        if at_least_as_good(good.settings, bad.settings) and good.settings.samples > bad.settings.samples + 1
+    ]
+    if pairs:
+        good, bad = min(pairs, key=lambda pair: pair[0].settings.samples / pair[1].settings.samples)
+        return _with_samples(good, round((good.settings.samples * bad.settings.samples) ** 0.5))
+    if passed and not refused:
+        good = min(passed, key=lambda mark: mark.settings.samples)
+        return None if good.settings.samples == 1 else _with_samples(good, max(1, good.settings.samples // 2))
+    if refused and not passed:
+        bad = max(refused, key=lambda mark: mark.settings.samples)
+        return _with_samples(bad, min(2 * bad.settings.samples, MOST_SAMPLES))
+    return None
+
+
+def _with_samples(mark: EyeMark, samples: int) -> NextLook:
+    least = mark.settings.min_samples
+    settings = mark.settings.model_copy(
+        update={"samples": samples, "min_samples": None if least is None else min(least, samples)}
+    )
+    return NextLook(settings, mark.frame)
+
+
+def passing_words(marks: Sequence[EyeMark]) -> str:
+    """Return what passes by eye and what does not, in a sentence; only the marks that say most are named."""
+    passed = [mark.settings for mark in marks if mark.passed]
+    refused = [mark.settings for mark in marks if not mark.passed]
+    worst = [one for one in passed if not any(one != two and at_least_as_good(one, two) for two in passed)]
+    best = [one for one in refused if not any(one != two and at_least_as_good(two, one) for two in refused)]
+    parts = []
+    if worst:
+        parts.append(f"{_named(worst)} and better passes")
+    if best:
+        parts.append(f"{_named(best)} and worse does not")
+    return f"By eye: {'; '.join(parts)}."
+
+
+def _named(settings: Sequence[ShotSettings]) -> str:
+    words = list(dict.fromkeys(map(settings_words, settings)))
+    return words[0] if len(words) == 1 else f"{words[0]} (and {len(words) - 1} more)"
 
 
 def eye_marks_of(project: Project, shot: str) -> tuple[EyeMark, ...]:

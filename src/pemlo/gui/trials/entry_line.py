@@ -20,7 +20,7 @@ FIELDS = (
     ("denoise", 2, "denoise", "Way of denoising; empty for as asked"),
     ("resolution_percent", 2, "size %", "Resolution percentage; empty for as asked"),
     ("machine", 2, "machine", "Which machine ran it; empty for the reference machine"),
-    ("seconds", 3, "time, like 4:02", "What the frame took: 4:02, 4m02, 242 or 1h03"),
+    ("seconds", 3, "time, like 4:02", "What the frame took: 4:02, 4m02, 242, 1h03; a guess: ~4:02, a third, 40 %"),
 )
 
 

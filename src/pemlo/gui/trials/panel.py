@@ -14,6 +14,7 @@ from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
+from pemlo.core.project.trials import BAD, GOOD
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.table_model import TableModel
@@ -77,9 +78,12 @@ class TrialsPanel(QWidget):
         self._table_heading = Heading(
             "Trials",
             button("Picture", "Show the picture of the picked trial, larger", self.show_picture, link=True),
+            button("Good enough", "Mark the picked trials: what you saw passes", self.mark_good, link=True),
+            button("Not good enough", "Mark the picked trials: what you saw does not pass", self.mark_bad, link=True),
             self._render_link,
             button("Bring in…", "Read trials from a CSV file or from pictures", self.bring_in, link=True),
         )
+        self._marked, self._contradiction = label("", "second", wrap=True), label("", "limit", wrap=True)
         self._unknown = label("", "limit", wrap=True)
         self._unknown.setAccessibleName("What is not known of this shot")
         self._lay_out()
@@ -89,7 +93,7 @@ class TrialsPanel(QWidget):
         curves = self.curves
         left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
         _add(left, [curves.ladder_heading, self._unknown], curves.ladder_place, [])
-        _add(left, [self._table_heading], None, [self.table, self.entry])
+        _add(left, [self._table_heading, self._marked, self._contradiction], None, [self.table, self.entry])
         _add(right, [curves.along_heading], curves.along_place, [], indent=10)
         _add(right, [], None, [self.card], indent=10)
         left.setSizes([330, 260])
@@ -163,6 +167,10 @@ class TrialsPanel(QWidget):
         self._unknown.setText(words[0] if words else "")
         set_tip(self._unknown, "\n".join(words))
         self._unknown.setVisible(bool(words))
+        marked = presenter.marked_words(project, self._shot) if shot is not None else ("", "")
+        for one, text in zip((self._marked, self._contradiction), marked, strict=True):
+            one.setText(text)
+            one.setVisible(bool(text))
         self._draw()
 
     def _draw(self) -> None:
@@ -191,6 +199,14 @@ class TrialsPanel(QWidget):
     def leave_out(self) -> None:
         """Leave the picked trials out of the forecast, or take them in again if all of them are left out."""
         self.edits.leave_out(self._picked_rows())
+
+    def mark_good(self) -> None:
+        """Mark the picked trials good enough."""
+        self.edits.mark(self._picked_rows(), GOOD)
+
+    def mark_bad(self) -> None:
+        """Mark the picked trials not good enough."""
+        self.edits.mark(self._picked_rows(), BAD)
 
     def _picked_rows(self) -> list[TrialRow]:
         rows = [self.model.rows[row] for row in self.table.selected_rows()]

@@ -19,13 +19,21 @@ from pemlo.core.estimate import NINETY
 from pemlo.core.forecast.disagreement_words import disagreement_words
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.table import number, whole_number
+from pemlo.core.project.eye_marks import (
+    contradiction_sentence,
+    contradictions,
+    eye_marks_of,
+    next_look,
+    passing_words,
+)
+from pemlo.core.project.guesses import read_time
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
-from pemlo.core.units import format_duration, parse_duration, round_figures
+from pemlo.core.units import format_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, read
 from pemlo.gui.trials.trial_columns import TrialRow, noise_text, off_text, trial_rows
 
@@ -278,6 +286,24 @@ def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
     return read_trials(table, project, "What you pasted")
 
 
+def base_seconds(project: Project, shot: str) -> float | None:
+    """Return the seconds of which shares are meant: of the shot as asked, or of its longest trial; None without any."""
+    timed = [trial for trial in project.trials_of(shot) if not trial.assumed and not trial.left_out]
+    asked = project.shot(shot).asked.frame_fields()
+    as_asked = [trial for trial in timed if trial.frame_fields() == asked]
+    return max((trial.seconds for trial in as_asked or timed), default=None)
+
+
+def marked_words(project: Project, shot: str) -> tuple[str, str]:
+    """Return what passes by eye and where to look next, and which marks contradict each other; both may be empty."""
+    marks = eye_marks_of(project, shot)
+    if not marks:
+        return "", ""
+    ask = next_look(marks)
+    where = "" if ask is None else f" Look first at {ask.words}: it would decide."
+    return f"{passing_words(marks)}{where}", contradiction_sentence(contradictions(marks))
+
+
 def typed_trial(project: Project, shot: str, typed: dict[str, str]) -> Trial:
     """Make a trial from what was typed in the line below the table; what is empty is as asked.
 
@@ -289,14 +315,22 @@ def typed_trial(project: Project, shot: str, typed: dict[str, str]) -> Trial:
     asked = project.shot(shot).asked.frame_fields()
     parsers: dict[str, Callable[[str], Any]] = {
         "frame": whole_number, "samples": whole_number, "resolution_percent": number, "noise_threshold": number,
-        "denoise": str, "machine": str, "seconds": parse_duration,
+        "denoise": str, "machine": str,
     }  # fmt: skip
     given = {
         name: read(parse, typed[name].strip(), name.replace("_", " ").capitalize())
         for name, parse in parsers.items()
         if typed.get(name, "").strip()
     }
-    for name, words in (("frame", "which frame you timed"), ("seconds", "how long it took, like 4:02 or 17.4")):
+    base = base_seconds(project, shot)
+    if typed.get("seconds", "").strip():
+        given["seconds"], given["assumed"] = read_time(typed["seconds"], base)
+    if given.get("assumed") and "frame" not in given:
+        given["frame"] = (project.shot(shot).first + project.shot(shot).last) // 2  # a guess is of no frame more
+    for name, words in (
+        ("frame", "which frame you timed"),
+        ("seconds", "how long it took, like 4:02 or 17.4; ~4:02 or “a third” is a guess"),
+    ):
         if name not in given:
             raise InputError([Problem("New trial", f"type {words}")])
     if "samples" in given and "noise_threshold" not in given:

@@ -12,11 +12,12 @@ from pemlo.core.cost.priors import DOUBTFUL
 from pemlo.core.persistence.csv_trials import mark
 from pemlo.core.persistence.table import gibibytes, mebibytes, number, seconds_or_none, whole_number
 from pemlo.core.project.edits import set_trial
+from pemlo.core.project.guesses import read_time
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.core.project.spelling import cap, rays, rays_text, switch_names
-from pemlo.core.project.trials import STAGES, Trial
-from pemlo.core.units import format_duration, parse_duration, round_figures
+from pemlo.core.project.trials import BAD, GOOD, STAGES, Trial
+from pemlo.core.units import format_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
 
@@ -73,13 +74,30 @@ def _set_threshold(project: Project, row: TrialRow, text: str) -> Project:
 
 
 def _set_time(project: Project, row: TrialRow, text: str) -> Project:
-    return set_trial(project, row.index, seconds=parse_duration(text))
+    seconds, assumed = read_time(text, None)
+    return set_trial(project, row.index, seconds=seconds, assumed=assumed)
+
+
+def time_text(row: TrialRow) -> str:
+    """Say what the frame took; a guess says that it is one."""
+    return f"~{format_duration(row.trial.seconds)}" if row.trial.assumed else format_duration(row.trial.seconds)
+
+
+def mark_text(row: TrialRow) -> str:
+    """Say whether the trial passes, by a shape and a word."""
+    return {GOOD: "● passes", BAD: "× fails"}.get(row.trial.mark, NOTHING)
+
+
+def _mark_role(row: TrialRow) -> Role:
+    return "limit" if row.trial.mark == BAD else "picture" if row.trial.mark == GOOD else "faint"
 
 
 def off_text(row: TrialRow) -> str:
     """Say how far a time lies from the fit, and whether it should be looked at again."""
     if row.trial.left_out:
         return "left out"
+    if row.trial.assumed:
+        return "a guess"
     if row.lies is None:
         return NOTHING
     percent = round(100 * row.lies.off)
@@ -131,9 +149,6 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
     Column("frame", "Which frame was timed", lambda r: str(r.trial.frame), _cell("frame", whole_number), width=52),
     Column("samples", "Samples a pixel; the most of them with a noise threshold", lambda r: str(r.trial.samples),
            _cell("samples", whole_number), width=62),
-    Column("least", "Least samples a pixel, with a noise threshold",
-           lambda r: NOTHING if r.trial.min_samples is None else str(r.trial.min_samples),
-           _cell("min_samples", optional(whole_number)), width=46),
     Column("threshold", "Noise threshold; empty for fixed sampling",
            lambda r: NOTHING if r.trial.noise_threshold is None else f"{r.trial.noise_threshold:g}",
            _set_threshold, width=68),
@@ -141,12 +156,13 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            _cell("denoise", lambda text: text or NO_DENOISE), figures=False, width=64),
     Column("size", "Resolution percentage of each side", lambda r: f"{r.trial.resolution_percent:g} %",
            _cell("resolution_percent", number), typed=lambda r: f"{r.trial.resolution_percent:g}", width=54),
-    Column("region", "The share of the frame's pixels, if only a part of it was timed; empty for the whole frame",
-           lambda r: NOTHING if r.trial.region_percent is None else f"{r.trial.region_percent:g} %",
-           _cell("region_percent", optional(number)),
-           typed=lambda r: "" if r.trial.region_percent is None else f"{r.trial.region_percent:g}", width=56),
-    Column("time", "What the frame took: 4:02, 4m02, 242 or 1h03", lambda r: format_duration(r.trial.seconds),
+    Column("time", "What the frame took: 4:02, 4m02, 242 or 1h03; ~4:02 is a guess", time_text,
            _set_time, role=_time_role, width=82),
+    Column("passes", "Whether what you saw is good enough; no picture needs to be here", mark_text,
+           _cell("mark", lambda text: "" if text in ("", NOTHING) else mark(text)), figures=False, width=100,
+           choices=("", "good enough", "not good enough"), typed=lambda r: r.trial.mark, role=_mark_role),
+    Column("note", "What you saw, and where: shadow edge soft, fine", lambda r: r.trial.note, _cell("note", str),
+           figures=False, width=120),
     Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip, “apart” where "
            "it is among times that do not agree, “left out” where none "
            "of the forecast rests on it: the first frame after the renderer's start", off_text,
@@ -155,9 +171,13 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            lambda r: noise_text(r.trial), role=lambda r: "ink" if r.trial.noise is not None else "faint", width=58),
     Column("machine", "Which machine ran it; empty for the reference machine", lambda r: r.trial.machine or NOTHING,
            _cell("machine", lambda text: "" if text == NOTHING else text), figures=False, width=80),
-    Column("mark", "Whether its picture passes", lambda r: r.trial.mark or NOTHING,
-           _cell("mark", lambda text: "" if text in ("", NOTHING) else mark(text)), figures=False, width=100,
-           choices=("", "good enough", "not good enough")),
+    Column("least", "Least samples a pixel, with a noise threshold",
+           lambda r: NOTHING if r.trial.min_samples is None else str(r.trial.min_samples),
+           _cell("min_samples", optional(whole_number)), width=46),
+    Column("region", "The share of the frame's pixels, if only a part of it was timed; empty for the whole frame",
+           lambda r: NOTHING if r.trial.region_percent is None else f"{r.trial.region_percent:g} %",
+           _cell("region_percent", optional(number)),
+           typed=lambda r: "" if r.trial.region_percent is None else f"{r.trial.region_percent:g}", width=56),
     *(_stage_column(stage) for stage in STAGES),
     Column("switches", "What was switched on, by your names, with commas between: one trial with and one without tell "
            "what it does", lambda r: ", ".join(r.trial.switches) or NOTHING, _cell("switches", _switches),
@@ -173,5 +193,4 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            _cell("memory_gib", optional(gibibytes)), width=74),
     Column("disk", "What the written frame takes, MiB", lambda r: _amount(r.trial.disk_mib, "MiB"),
            _cell("disk_mib", optional(mebibytes)), width=72),
-    Column("note", "Anything worth keeping", lambda r: r.trial.note, _cell("note", str), figures=False, width=120),
 )  # fmt: skip

@@ -9,7 +9,7 @@ from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.picture_names import whole_names
 from pemlo.core.project.edits import add_trials, remove_trials, set_trial
 from pemlo.core.project.project import Project
-from pemlo.core.project.trials import Trial
+from pemlo.core.project.trials import BAD, GOOD, Mark, Trial
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.trial_columns import TrialRow
 
@@ -66,6 +66,20 @@ class TrialEdits:
         if rows:
             what = _count(len(rows))
             self._document.edit(f"Leave out {what}" if why else f"Take in {what}", change)
+
+    def mark(self, rows: Sequence[TrialRow], what: Mark) -> None:
+        """Mark trials by eye; marked so already, their marks are taken away. An error that was measured stays."""
+        wanted: Mark = "" if all(row.trial.mark == what for row in rows) else what
+        indices = [row.index for row in rows]
+
+        def change(project: Project) -> Project:
+            for index in indices:
+                project = set_trial(project, index, mark=wanted)
+            return project
+
+        if rows:
+            words = {GOOD: "good enough", BAD: "not good enough"}.get(wanted, "with no mark")
+            self._document.edit(f"Mark {_count(len(rows))} {words}", change)
 
     def remove(self, rows: Sequence[TrialRow]) -> None:
         """Remove trials."""
