@@ -88,7 +88,7 @@ def _shape_of(project: Project, shot: Shot) -> Key:
     """
     return (
         *(shot.name, shot.first, shot.last, shot.step, shot.asked, shot.moves, project.size_of(shot)),
-        *(shot.ceiling, shot.look),
+        *(shot.ceiling, shot.look, shot.marks, shot.still),
     )
 
 

@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
-from pemlo.cli.held_levers import settings_over
 from pemlo.core.appraisal.shot_appearance import appearances_of
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
@@ -19,6 +18,7 @@ from pemlo.core.persistence.document import read_project
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.project.kept_plans import KeptPlan, PlannedShot
 from pemlo.core.project.project import Project
+from pemlo.core.project.settings_text import settings_over
 from pemlo.core.project.shots import Shot
 from pemlo.core.trade.levers import why_not
 from pemlo.core.trade.two_ways import TwoWays, Way, WayNumbers, two_ways

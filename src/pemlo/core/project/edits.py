@@ -8,7 +8,7 @@ from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.project.delivery import Delivery
-from pemlo.core.project.kept_plans import KeptPlan, PlannedShot
+from pemlo.core.project.kept_plans import KeptCard, KeptPlan, PlannedShot
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
@@ -64,6 +64,17 @@ def take_plan(project: Project, name: str) -> Project:
     if kept is None:
         raise InputError([Problem("Plan", f"there is none called {name}")])
     return project.changed(shots=tuple(shot.changed(plan=kept.settings_of(shot.name)) for shot in project.shots))
+
+
+def keep_card(project: Project, title: str, text: str) -> Project:
+    """Keep a comparison under a title, in place of one of that title."""
+    kept = build(KeptCard, {"title": title, "text": text}, "Comparison")
+    return project.changed(cards=(*(card for card in project.cards if card.title != kept.title), kept))
+
+
+def drop_card(project: Project, title: str) -> Project:
+    """Keep a comparison no longer."""
+    return project.changed(cards=tuple(card for card in project.cards if card.title != title))
 
 
 def drop_plan(project: Project, name: str) -> Project:

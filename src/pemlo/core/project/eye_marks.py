@@ -172,6 +172,8 @@ def eye_marks_of(project: Project, shot: str) -> tuple[EyeMark, ...]:
     Trials of other shots of the same look count where they were marked for all of it.
     """
     own = project.shot(shot)
+    if not own.marks and not any(trial.mark for trial in project.trials):
+        return ()
     alike = {one.name for one in project.shots if own.look and one.look == own.look}
     found = [
         EyeMark(f"{shot}, {settings_words(mark.settings)}", mark.settings, mark.mark == GOOD, mark.note)

@@ -15,6 +15,13 @@ class PlannedShot(Record):
     settings: ShotSettings
 
 
+class KeptCard(Record):
+    """A comparison that was kept, as the text that it was then."""
+
+    title: str = Field(min_length=1, max_length=200)
+    text: str = Field(max_length=20_000)
+
+
 class KeptPlan(Record):
     """A plan under its name: settings of shots; those that it does not name are as asked."""
 

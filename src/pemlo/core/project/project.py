@@ -6,7 +6,7 @@ from typing import Self
 from pydantic import Field, field_validator, model_validator
 
 from pemlo.core.project.delivery import Delivery, checked_moment
-from pemlo.core.project.kept_plans import KeptPlan
+from pemlo.core.project.kept_plans import KeptCard, KeptPlan
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.record import Record
 from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
@@ -17,6 +17,7 @@ MOST_SHOTS = 2000
 MOST_TRIALS = 20_000
 MOST_DENOISERS = 12
 MOST_PLANS = 50
+MOST_CARDS = 100
 
 
 class Project(Record):
@@ -29,6 +30,7 @@ class Project(Record):
     machines: tuple[Machine, ...] = Field(default=(), max_length=1000)
     trials: tuple[Trial, ...] = Field(default=(), max_length=MOST_TRIALS)
     plans: tuple[KeptPlan, ...] = Field(default=(), max_length=MOST_PLANS)
+    cards: tuple[KeptCard, ...] = Field(default=(), max_length=MOST_CARDS)
 
     @field_validator("start")
     @classmethod

@@ -48,7 +48,7 @@ class Change:
         what = f"{self.shot}: {_levers(self.before, self.after)}"
         words = f"{what}. It {verb} {round_figures(abs(self.saved_hours))} machine-hours{more}"
         if np.isnan(self.error_before) or np.isnan(self.error_after):
-            return f"{words}; what it costs to the eye is not known."
+            return f"{words}; what it costs to the eye was not measured."
         return f"{words}; the error goes from {self.error_before:.1f} to {self.error_after:.1f} codes."
 
     @property
@@ -56,7 +56,8 @@ class Change:
         """The same in few words."""
         sign = "−" if self.saved_hours >= 0 else "+"
         hours = f"{sign}{round_figures(abs(self.saved_hours), 2)} h"
-        codes = f"{self.error_before:.1f} to {self.error_after:.1f} codes"
+        known = not (np.isnan(self.error_before) or np.isnan(self.error_after))
+        codes = f"{self.error_before:.1f} to {self.error_after:.1f} codes" if known else "error not measured"
         return f"{self.shot}: {_levers(self.before, self.after)}; {hours}, {codes}"
 
 

@@ -5,8 +5,9 @@ from collections.abc import Sequence
 from pemlo.core.errors import InputError
 from pemlo.core.project.edits import set_shot
 from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
 from pemlo.core.project.settings import LeverName, ShotSettings
-from pemlo.core.project.shots import Shot
+from pemlo.core.project.shots import SettingsMark, Shot
 from pemlo.core.trade.levers import moved, why_not
 
 
@@ -83,3 +84,13 @@ def take(project: Project, name: str, settings: ShotSettings) -> Project:
 def pin(project: Project, shot: Shot, settings: ShotSettings, levers: Sequence[LeverName]) -> Project:
     """Return a film in which a shot has settings as its plan, and some levers of it are pinned."""
     return set_shot(project, shot.name, plan=settings, pins=(*shot.pins, *levers))
+
+
+def mark_by_eye(project: Project, names: Sequence[str], what: str, note: str) -> Project:
+    """Return a film in which shots are marked by eye as they are planned; a mark on the same settings gives way."""
+    for name in names:
+        shot = project.shot(name)
+        kept = tuple(mark for mark in shot.marks if mark.settings != shot.settings)
+        made = build(SettingsMark, {"settings": shot.settings, "mark": what, "note": note}, f"Mark of {name}")
+        project = set_shot(project, name, marks=(*kept, made))
+    return project

@@ -35,6 +35,8 @@ class LeverStep:
         Codes that it adds; NaN if that is not known.
     usable : bool
         Whether it may be proposed.
+    by_eye : int, optional
+        1 where marks by eye let it pass, -1 where they do not, 0 where somebody has to look first; None without marks.
     """
 
     shot: str
@@ -45,6 +47,7 @@ class LeverStep:
     hours: float
     error: float
     usable: bool
+    by_eye: int | None = None
 
     @property
     def worth(self) -> float:
@@ -115,6 +118,7 @@ def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np
                 float(middle[k] - middle[place]),
                 float(options.error[k] - options.error[place]),
                 bool(options.usable[k]),
+                None if options.eye is None else int(options.eye[k]),
             )
 
 
@@ -130,12 +134,19 @@ def _order(settings: ShotSettings, lever: LeverName) -> tuple[float, str]:
 def most_for_least(steps: Iterable[LeverStep], count: int, film_hours: float) -> tuple[LeverStep, ...]:
     """Return the steps that save the most hours for the least error, the best first.
 
-    Of steps without a visible cost the one that saves most comes first. Left out are steps that may not be proposed,
-    steps whose cost is not known, and steps that save less than `LEAST_SHARE` of the film's machine-hours.
+    Of steps without a visible cost, and of those that pass by eye, the one that saves most comes first. Steps whose
+    cost nobody knows come after all others, those that save most first: somebody has to look at them. Left out are
+    steps that may not be proposed, that were refused by eye, or that save less than `LEAST_SHARE` of the film's hours.
     """
     least = LEAST_SHARE * film_hours
-    saving = [step for step in steps if step.hours <= -least and not np.isnan(step.error) and step.usable]
-    return tuple(sorted(saving, key=lambda step: (-step.price, step.hours, step.shot))[:count])
+    saving = [step for step in steps if step.hours <= -least and step.usable and (step.by_eye or 0) >= 0]
+
+    def order(step: LeverStep) -> tuple[bool, float, float, str]:
+        unknown = bool(np.isnan(step.error)) and step.by_eye != 1
+        price = float("inf") if np.isnan(step.error) else step.price
+        return unknown, -price, step.hours, step.shot
+
+    return tuple(sorted(saving, key=order)[:count])
 
 
 def most_for_an_hour(steps: Iterable[LeverStep], count: int) -> tuple[LeverStep, ...]:

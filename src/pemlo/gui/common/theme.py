@@ -90,6 +90,10 @@ QPushButton[main="true"]:hover { background: @TIME; }
 QPushButton[main="true"]:disabled { background: @LINE; border-color: @LINE; }
 QPushButton[link="true"] { border: none; background: transparent; color: @SECOND; text-decoration: underline;
   padding: 3px 4px; }
+QPushButton[action="true"] { text-align: left; background: @RAISED; border: 1px solid @LINE; padding: 0px; }
+QPushButton[action="true"]:hover { border: 1px solid @INK; }
+QPushButton[action="true"]:focus { border: 1px solid @TIME; }
+QPushButton[action="true"] QLabel { background: transparent; }
 QPushButton[link="true"]:hover { color: @INK; }
 QPushButton[link="true"]:focus { border: 1px solid @TIME; padding: 2px 3px; }
 QLabel[role="title"] { font-weight: 600; }

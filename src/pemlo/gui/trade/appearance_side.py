@@ -17,6 +17,7 @@ from pemlo.core.project.trials import GOOD
 from pemlo.core.trade.disk_memory import disk_memory_of, too_small
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import presenter
+from pemlo.gui.trade.by_eye import ByEye
 from pemlo.gui.trade.ceiling_row import CeilingRow
 from pemlo.gui.trade.error_bar import ErrorBar
 from pemlo.gui.trade.preview import Beside, PreviewView
@@ -53,6 +54,7 @@ class AppearanceSide(QWidget):
         links.addStretch(1)
         links.addWidget(self.in_judge)
         self.error, self.error_bar, self.ceiling = label("", wrap=True), ErrorBar(), CeilingRow()
+        self.by_eye = ByEye()
         self.disk_memory, self.first = (
             label("", "second", wrap=True),
             TrialCard("Then the plan is weighed with what it tells", needed=True),
@@ -63,7 +65,14 @@ class AppearanceSide(QWidget):
         column.addWidget(self.heading)
         column.addWidget(self.preview)
         column.addLayout(links)
-        rows: tuple[QWidget, ...] = (self.error, self.error_bar, self.first, self.ceiling, self.disk_memory)
+        rows: tuple[QWidget, ...] = (
+            self.error,
+            self.error_bar,
+            self.by_eye,
+            self.first,
+            self.ceiling,
+            self.disk_memory,
+        )
         for one in rows:
             column.addWidget(one)
 
@@ -82,7 +91,11 @@ class AppearanceSide(QWidget):
         )
         assert options is not None
         found = None if now is None else now.found
-        self.heading.say(f"{shot.name}, frame {appearance.frame}" if appearance is not None else shot.name)
+        is_seen = appearance is not None
+        self.heading.say(
+            f"{shot.name}, frame {appearance.frame}" if appearance is not None else shot.name,
+            "Predicted look" if is_seen else "By eye",
+        )
         passed = passed_of(project, shot, appearance)
         self.beside.setVisible(passed is not None)
         self.beside.setText("show the reference below" if self._passed_beside else "show what passed below")
@@ -94,11 +107,20 @@ class AppearanceSide(QWidget):
         )
         self.error.setText(presenter.error_words(now, options.ceiling, options.ceiling_from))
         self.error_bar.show_error(found, options.ceiling)
+        measured = appearance is not None
+        for one in (self.preview, self.error, self.error_bar):
+            one.setVisible(measured)
+        self.in_judge.setVisible(measured)
+        self.by_eye.setVisible(not measured)
+        if not measured:
+            self.by_eye.show_shot(project, shot)
         self.ceiling.show_shot(shot)
         disk_memory = disk_memory_of(project, shot, shot.settings)
         small = () if disk_memory.memory_gib is None else too_small(project, disk_memory.memory_gib)
         self.disk_memory.setText(presenter.disk_memory_words(disk_memory, small))
-        if now is not None:
+        # Whoever judges by eye needs no picture here: what to look at next is said above.
+        self.first.setVisible(measured)
+        if now is not None and measured:
             self._show_first(project, shot, appearance, now)
 
     def _show_first(self, project: Project, shot: Shot, appearance: "ShotAppearance | None", now: "Numbers") -> None:

@@ -1,28 +1,82 @@
 """What gives most hours for least error, of all shots - and so shown only once the hand rests. GUI thread."""
 
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.planner import Planner
 from pemlo.gui.common.labels import Heading, label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade import presenter
+
+if TYPE_CHECKING:
+    from pemlo.core.trade.prices import LeverStep
 
 BARGAINS, REST_MS = 3, 80
 
 
+class Action(QPushButton):
+    """A button whose words take as many lines as they need."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("action", True)
+        self.words = label("", wrap=True)
+        self.words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 4, 8, 4)
+        column.addWidget(self.words)
+        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+        self.setAutoDefault(False)
+
+    def say(self, words: str) -> None:
+        """Say what it does."""
+        self.words.setText(words)
+        self.setAccessibleName(words)
+        set_tip(self, f"{words}. One step to undo")
+        self.updateGeometry()
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self.words.heightForWidth(width - 16) + 8
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, self.heightForWidth(max(self.width(), 200)))
+
+
 class Bargains(QWidget):
-    """A heading, and a line for each step."""
+    """A heading, and a button for each step.
+
+    Signals
+    -------
+    wanted(LeverStep)
+        A step that is to be taken.
+    """
+
+    wanted = Signal(object)
 
     def __init__(self, document: Document, planner: Planner) -> None:
         super().__init__()
         self._document, self._planner = document, planner
-        self.heading, self.words = Heading("Most for least"), label("", wrap=True)
+        self.heading, self.words = Heading("Most for least"), label("", "second", wrap=True)
+        self.buttons = tuple(Action() for _ in range(BARGAINS + 1))
+        self._steps: dict[int, LeverStep] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(self.heading)
         column.addWidget(self.words)
+        for number, one in enumerate(self.buttons):
+            one.clicked.connect(partial(self._on_clicked, number))
+            one.hide()
+            column.addWidget(one)
         self._due = QTimer(self)
         self._due.setSingleShot(True)
         self._due.setInterval(REST_MS)
@@ -38,17 +92,31 @@ class Bargains(QWidget):
         """Whether something is said only once the hand has rested for a while."""
         return self._due.isActive()
 
+    @property
+    def shown(self) -> tuple[str, ...]:
+        """What the buttons say."""
+        return tuple(one.words.text() for number, one in enumerate(self.buttons) if number in self._steps)
+
     def _show(self) -> None:
         from pemlo.core.trade.prices import most_for_an_hour, most_for_least  # noqa: PLC0415 - heavy to load
 
         shots = self._document.project.shots
         steps = [step for one in shots for step in self._planner.numbers.steps_of(one)]
         film_hours = sum(now.middle_hours for one in shots if (now := self._planner.numbers.of(one)) is not None)
-        savings = enumerate(most_for_least(steps, BARGAINS, film_hours), 1)
-        lines = [presenter.bargain_words(number, step) for number, step in savings]
-        lines = lines or [presenter.no_bargain_words(film_hours)]
+        found = [(step, presenter.bargain_words(step)) for step in most_for_least(steps, BARGAINS, film_hours)]
+        self.words.setText("" if found else presenter.no_bargain_words(film_hours))
+        self.words.setVisible(not found)
         left = self._planner.hours_left()
         affordable = [step for step in steps if step.hours <= left]
-        lines += [presenter.purchase_words(step) for step in most_for_an_hour(affordable if left > 0 else (), 1)]
-        self.words.setText("\n".join(lines))
-        self.heading.say("of all shots")
+        best = most_for_an_hour(affordable if left > 0 else (), 1)
+        found += [(step, presenter.purchase_words(step)) for step in best]
+        self._steps = dict(enumerate(step for step, _ in found))
+        for number, one in enumerate(self.buttons):
+            one.setVisible(number < len(found))
+            if number < len(found):
+                one.say(found[number][1])
+        self.heading.say("of all shots; click to do it")
+
+    def _on_clicked(self, number: int, _checked: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
+        if number in self._steps:
+            self.wanted.emit(self._steps.pop(number))

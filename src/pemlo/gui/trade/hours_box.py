@@ -1,6 +1,7 @@
 """What the hours buy: the frontier of the picked shot or of the film, and which of them is shown. GUI thread."""
 
 from collections.abc import Sequence
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Signal
@@ -14,9 +15,10 @@ from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
-from pemlo.gui.common.labels import Heading, button
+from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.frontier_chart import FrontierChart
+from pemlo.gui.trade.two_ways_card import TwoWaysCard
 
 
 class HoursBox(QWidget):
@@ -24,36 +26,48 @@ class HoursBox(QWidget):
 
     Attributes
     ----------
-    of_film : bool
-        Whether the film is shown, or a shot.
+    scope : str
+        What is shown: ``shot``, ``film``, or ``ways``.
 
     Signals
     -------
     turned()
-        The other of both is to be shown.
+        Something else is to be shown.
     """
 
     turned = Signal()
 
-    def __init__(self, planner: Planner, film: FilmCurve) -> None:
+    def __init__(self, planner: Planner, film: FilmCurve, ways: TwoWaysCard) -> None:
         super().__init__()
-        self._planner, self._film = planner, film
-        self.of_film = False
+        self._planner, self._film, self.ways = planner, film, ways
+        self.scope = "shot"
         self.scopes = {
-            "shot": button("this shot", "What hours buy on the shot that is picked", self._turn, link=True),
-            "film": button("the film", "The best plans of the whole film; drag along them", self._turn, link=True),
+            name: button(words, tip, partial(self._turn, name), link=True)
+            for name, words, tip in (
+                ("shot", "this shot", "What hours buy on the shot that is picked"),
+                ("film", "the film", "The best plans of the whole film; drag along them"),
+                ("ways", "two ways", "Any two ways of rendering side by side"),
+            )
         }
         self.heading = Heading("What the hours buy", *self.scopes.values())
         self.chart = FrontierChart()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
+        self.alone = label("", wrap=True)
         column.addWidget(self.heading)
+        column.addWidget(self.alone)
         column.addWidget(self.chart, 1)
+        column.addWidget(self.ways, 1)
 
-    def _turn(self) -> None:
-        self.of_film = not self.of_film
+    def _turn(self, scope: str) -> None:
+        self.scope = scope
         self.turned.emit()
+
+    @property
+    def of_film(self) -> bool:
+        """Whether the film is shown."""
+        return self.scope == "film"
 
     def show_hours(
         self, project: Project, shot: Shot, shares: Sequence[presenter.Share], ends: list[Floats], there: float
@@ -70,13 +84,24 @@ class HoursBox(QWidget):
             Machine-hours before the deadline.
         """
         for scope, link in self.scopes.items():
-            link.setEnabled(self.of_film != (scope == "film"))
-        shown = (
-            self._film_line(project, shares, ends, there)
-            if self.of_film
-            else self._shot_line(project, shot, ends, there)
-        )
-        self.chart.show_frontier(*shown)
+            link.setEnabled(self.scope != scope)
+        self.alone.setText("")
+        shown: tuple[frontiers.Frontier | None, dict[int, str]] = (None, {})
+        if self.of_film:
+            shown = self._film_line(project, shares, ends, there)
+        elif self.scope == "shot":
+            shown = self._shot_line(project, shot, ends, there)
+        # Where no error is known there is no plane to draw: two ways side by side say more.
+        beside = self.scope == "ways" or (self.scope == "shot" and shown[0] is None)
+        self.ways.setVisible(beside)
+        self.chart.setVisible(not beside)
+        if beside:
+            self.ways.show_shot(project, shot)
+            if self.scope == "ways":
+                self.heading.say("two ways side by side")
+        else:
+            self.chart.show_frontier(*shown)
+        self.alone.setVisible(bool(self.alone.text()))
 
     def _film_line(
         self, project: Project, shares: Sequence[presenter.Share], ends: list[Floats], there: float
@@ -100,8 +125,9 @@ class HoursBox(QWidget):
         options, now = self._planner.options_of(shot.name), self._planner.numbers.of(shot)
         assert options is not None
         assert now is not None
-        if not options.known or len(options.settings) < 3:
-            self.heading.say("no picture tells its look")
+        if not options.known:
+            self.heading.say("hours alone: error not measured")
+            self.alone.setText(presenter.by_hours_words(shot, options, now))
             return None, {}
         self.heading.say(f"each dot a way to render {shot.name}")
         number = next(k for k, one in enumerate(project.shots) if one.name == shot.name)

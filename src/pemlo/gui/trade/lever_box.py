@@ -90,7 +90,7 @@ class LeverBox(QWidget):
         for one in (self.slider, self.pin):
             one.blockSignals(False)
         ways = [f"{arrow} {words}" for arrow, words in (("◂", row.down), ("▸", row.up)) if words]
-        self.steps.setText("   ".join(words.partition(" codes")[0] for words in ways))
+        self.steps.setText(short_steps(ways))
         set_tip(self.slider, "\n".join((LEVER_TIPS[self.lever], *row.not_had)))
         set_tip(self.steps, "One step down (◂) or up (▸): machine-hours, and codes of error\n" + "\n".join(ways))
         self.back.setText(f"asked {row.asked_text}")
@@ -110,3 +110,12 @@ class LeverBox(QWidget):
         if self._row is not None:
             self.moved.emit(self.lever, self._row.values[self._row.asked])
             self.let_go.emit(self.lever)
+
+
+def short_steps(ways: list[str]) -> str:
+    """Return what both steps do, short enough for one line: what is the same of both is said once."""
+    short = [words.partition(" codes")[0].replace(" by eye", "") for words in ways]
+    ends = {words.partition(", ")[2] for words in short}
+    if len(short) == 2 and len(ends) == 1 and " h" in short[0]:
+        return f"{short[0].partition(', ')[0]}   {short[1]}"
+    return "   ".join(short)

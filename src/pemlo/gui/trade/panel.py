@@ -20,7 +20,7 @@ from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import LEVERS
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
-from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.appearance_side import AppearanceSide
 from pemlo.gui.trade.bargains import Bargains
@@ -31,6 +31,7 @@ from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from pemlo.gui.trade.trade_edits import TradeEdits
 from pemlo.gui.trade.trial_card import TrialCard
+from pemlo.gui.trade.two_ways_card import TwoWaysCard
 from pemlo.gui.trade.waterfall_chart import WaterfallChart
 
 MOST_CHANGES = 8
@@ -70,11 +71,12 @@ class TradePanel(QWidget):
             button("all as asked", "Put every lever of what is picked back", self.edits.all_as_asked, link=True),
         )
         self.bargains = Bargains(document, planner)
+        self.bargains.wanted.connect(lambda step: self.edits.take_step(step.shot, step.lever, step.settings))
         self.slow = label("", "limit", wrap=True)
         self.more = TrialCard("Then the levers of this shot reach farther", needed=False)
         self.waterfall_heading = Heading("From as asked to plan")
         self.waterfall, self.shares = WaterfallChart(), FilmShares()
-        self.hours = HoursBox(planner, self.film)
+        self.hours = HoursBox(planner, self.film, TwoWaysCard(document, jobs, planner, report))
         self.side = AppearanceSide(jobs, planner)
         self.plan_box = PlanBox()
         self.empty = label("", "second", wrap=True)
@@ -90,6 +92,7 @@ class TradePanel(QWidget):
         for card in (self.side.first, self.more):
             card.wanted.connect(self.trial_wanted)
         self.side.ceiling.typed.connect(self.edits.type)
+        self.side.by_eye.marked.connect(self.edits.mark)
         self.shares.picked.connect(lambda shot: pick((shot,)))
         self.plan_box.wanted.connect(lambda goal: planner.plan(goal, self.plan_box.wanted_alike))
         self.plan_box.adopted.connect(self._on_adopted)
@@ -118,16 +121,16 @@ class TradePanel(QWidget):
         column.addWidget(self.waterfall, 5)
         column.addWidget(self.hours, 6)
         column.addWidget(self.shares)
-        column = self._column(right, self.side)
-        column.addWidget(self.plan_box)
-        column.addStretch(1)
+        column = self._column(right, self.plan_box)
+        column.addWidget(rule())
+        column.addWidget(_scrolled(self.side), 1)
         self.stage = QWidget()
         row = QHBoxLayout(self.stage)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         row.addWidget(_scrolled(left))
         row.addWidget(middle, 1)
-        row.addWidget(_scrolled(right))
+        row.addWidget(right)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         self.empty.setContentsMargins(24, 20, 24, 20)
@@ -171,7 +174,7 @@ class TradePanel(QWidget):
         """Forget what was found and chosen for the film that was here before."""
         self._found = self._shown = None
         self.plan_box.show_plan("", (), current=False)
-        self.hours.of_film = False
+        self.hours.scope = "shot"
         self.side.forget()
 
     @property
@@ -308,10 +311,11 @@ class TradePanel(QWidget):
         dialog.open()
 
 
-def _scrolled(inside: QFrame) -> QScrollArea:
+def _scrolled(inside: QWidget) -> QScrollArea:
     area = QScrollArea()
     area.setWidget(inside)
     area.setWidgetResizable(True)
-    area.setFixedWidth(inside.maximumWidth())
+    if inside.minimumWidth() == inside.maximumWidth():
+        area.setFixedWidth(inside.maximumWidth())
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     return area

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.estimate import Estimate
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, LeverName, ShotSettings
@@ -39,6 +40,8 @@ LEVER_TIPS: dict[LeverName, str] = {
     "keep": "Stages that are worked out once and read back",
 }
 SAMPLING = "sampling"
+NOT_MEASURED = "error not measured"
+BY_EYE: dict[int | None, str] = {1: "passes by eye", 0: "look first", -1: "refused by eye"}
 _DIGITS = 2
 FULL = 100.0
 
@@ -108,7 +111,9 @@ def step_text(step: "LeverStep") -> str:
     --------
     ``−1.2 h, +0.1 codes; 12 h a code``
     """
-    error = "? codes" if np.isnan(step.error) else f"{signed(step.error, 1)} codes"
+    if np.isnan(step.error):
+        return f"{signed_hours(step.hours)} h, {BY_EYE.get(step.by_eye, NOT_MEASURED)}"
+    error = f"{signed(step.error, 1)} codes"
     price = abs(step.hours / step.error) if abs(step.error) > FREE else np.nan
     more = "" if np.isnan(price) or step.hours * step.error > 0 else f"; {round_figures(price, _DIGITS)} h a code"
     return f"{signed_hours(step.hours)} h, {error}{more}"
@@ -150,10 +155,16 @@ def picked_words(project: Project, names: Sequence[str]) -> str:
     return f"{len(names)} shots, as {names[0]} goes"
 
 
-def bargain_words(number: int, step: "LeverStep") -> str:
-    """Return one of the best bargains in a line: what to do, what it saves, and what it costs to the eye."""
-    cost = f"costs {step.error:.1f} codes" if step.error > FREE else "no visible cost"
-    return f"{number}. {step.shot}: {action_words(step)}. Saves {round_figures(-step.hours, _DIGITS)} h, {cost}"
+def bargain_words(step: "LeverStep") -> str:
+    """Return one of the best bargains: what to do, what it saves, and what it costs to the eye."""
+    if np.isnan(step.error):
+        cost = BY_EYE.get(step.by_eye, "look first: error not measured")
+    else:
+        cost = f"costs {step.error:.1f} codes" if step.error > FREE else "no visible cost"
+    action = action_words(step)
+    hours = round_figures(-step.hours, _DIGITS)
+    unit = "machine-hour" if hours == "1" else "machine-hours"
+    return f"{action[:1].upper()}{action[1:]} in {step.shot}: saves {hours} {unit}, {cost}"
 
 
 def no_bargain_words(film_hours: float) -> str:
@@ -166,7 +177,8 @@ def purchase_words(step: "LeverStep") -> str:
     """Return what some more hours would buy most, in a line."""
     hours = f"{round_figures(step.hours, _DIGITS)} h more" if step.hours > 0.005 else "about the same hours"
     error = f"{-step.error:.1f} codes less error for {hours}"
-    return f"To use hours that are left, {step.shot}: {action_words(step)}. {error[0].upper()}{error[1:]}"
+    action = action_words(step)
+    return f"With hours that are left: {action} in {step.shot}. {error[0].upper()}{error[1:]}"
 
 
 def action_words(step: "LeverStep") -> str:
@@ -229,12 +241,20 @@ def bars(waterfall: "Waterfall") -> tuple[Bar, ...]:
     """Return the bars of a fall: as asked, the levers, the plan."""
     found = [_end("as asked", waterfall.asked)]
     at = waterfall.asked[1]
+    least = LEAST_SHARE * waterfall.asked[1]
+    small = [step for step in waterfall.steps if abs(step.saved) < least]
     for step in waterfall.steps:
+        if step in small:
+            continue
         most = sorted(step.by_shot.items(), key=lambda pair: -abs(pair[1]))
         tip = ", ".join(f"{shot} {signed_hours(-saved)}" for shot, saved in most[:8])
         name = SAMPLING if step.lever == "samples" else lever_name(step.lever)
         found.append(Bar(name, at, at - step.saved, f"Machine-hours by shot: {tip}"))
         at -= step.saved
+    if any(abs(step.saved) > 1e-9 for step in small):
+        names = [SAMPLING if step.lever == "samples" else lever_name(step.lever) for step in small]
+        rest = sum(step.saved for step in small)
+        found.append(Bar(f"others ({len(small)})", at, at - rest, f"About the same hours: {', '.join(names)}"))
     return (*found, _end("plan", waterfall.plan))
 
 
@@ -303,10 +323,25 @@ def plan_words(found: "FilmPlan", confidence: float, price: float | None) -> str
 def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) -> str:
     """Return the error of a shot as planned, beside its ceiling."""
     if numbers is None or numbers.found is None:
-        return "Not known yet what error it has."
+        return "Error not measured: hours alone are known."
     total = numbers.found.total
     words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) codes"
     return words if np.isnan(ceiling) else f"{words}, ceiling {ceiling:.1f} ({ceiling_from})"
+
+
+def by_hours_words(shot: Shot, options: "Options", now: "Numbers") -> str:
+    """Return what a shot takes as planned, and with the cheapest settings that pass by eye; errors are not known."""
+    takes = f"{shot.name} takes {_hours_of(now.hours)} machine-hours as planned; error not measured"
+    passing = np.flatnonzero(options.may_plan)
+    if options.eye is None or not len(passing):
+        return takes
+    cheapest = int(passing[np.argmin(options.middle_hours[passing])])
+    words = settings_words(options.settings[cheapest])
+    return f"{takes}. Cheapest that passes by eye: {words}, {_hours_of(options.hours[cheapest])} machine-hours."
+
+
+def _hours_of(draws: Floats) -> str:
+    return format_interval(*np.quantile(draws, [0.05, 0.5, 0.95]))
 
 
 def first_words(first: "TrialFirst") -> str:

@@ -63,9 +63,20 @@ class TradeEdits:
         self.let_go()
         self._edit(f"Set {field} of {names[0]}", lambda project: lever_edits.set_field(project, names, field, text))
 
+    def mark(self, what: str, note: str) -> None:
+        """Mark the picked shots by eye, as their levers stand."""
+        names = self.picked
+        self.let_go()
+        self._edit(f"Mark {names[0]} {what}", lambda project: lever_edits.mark_by_eye(project, names, what, note))
+
     def take_option(self, shot: str, settings: ShotSettings) -> None:
         """Take settings for a shot; pinned levers stay."""
         self._edit(f"Take an option of {shot}", lambda project: lever_edits.take(project, shot, settings))
+
+    def take_step(self, shot: str, lever: LeverName, settings: ShotSettings) -> None:
+        """Take one step of a lever, as it was proposed."""
+        self.let_go()
+        self._edit(f"Move {lever_name(lever)} of {shot}", lambda project: lever_edits.take(project, shot, settings))
 
     def take_film(self, settings: Mapping[str, ShotSettings]) -> None:
         """Take settings for every shot, as the chart of the film is dragged."""
