@@ -159,14 +159,18 @@ def test_trade(qtbot, window, shot, theme):
     qtbot.waitUntil(lambda: trade.stage.isVisibleTo(window), timeout=60_000)
     known = trade.planner.options_of(shot).known
     for of_film in (False, True):
-        if trade.hours.of_film != of_film:
-            trade.hours._turn()
+        trade.hours.scopes["film" if of_film else "shot"].click()
         settle(qtbot, window)
         if of_film or known:
             assert colours_of(trade.hours.chart) > 5
         else:
-            assert trade.hours.heading._beside.text() == "no picture tells its look"
-    trade.hours._turn()
+            assert "error not measured" in trade.hours.alone.text()
+            assert trade.hours.ways.found is not None
+    trade.hours.scopes["ways"].click()
+    settle(qtbot, window)
+    assert trade.hours.ways.found.about == shot
+    assert "machine-hours" in trade.hours.ways.text
+    trade.hours.scopes["shot"].click()
     assert len(trade.waterfall._bars) >= 2
     assert any(box.isVisibleTo(window) for box in trade.boxes.values())
     assert len(trade.shares._shares) == len(SHOTS)

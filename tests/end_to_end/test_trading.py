@@ -205,9 +205,9 @@ def test_the_look_follows_the_levers(qtbot, window):
     assert float(window.trade.side.error.text().split()[0]) > 5
     window.pick(("030",))
     settle(qtbot, window)
-    assert "No trial of this shot" in window.trade.side.preview.words[0]
-    assert "Not known" in window.trade.side.error.text()
-    assert "no picture" in window.trade.hours.heading._beside.text()
+    assert not window.trade.side.preview.isVisibleTo(window)
+    assert "Error not measured" in window.trade.side.by_eye.says.text()
+    assert "error not measured" in window.trade.hours.alone.text()
 
 
 def test_shots_are_picked_on_the_strip_of_shares(qtbot, window):
@@ -471,10 +471,10 @@ def test_what_hours_buy_for_the_film_is_there_again_after_an_undo_before_it_has_
     QTest.mouseClick(window.trade.hours.scopes["shot"], Qt.MouseButton.LeftButton)
 
 
-def test_hours_are_only_offered_where_some_are_left_at_the_wanted_odds(qtbot, window):
+def test_hours_are_only_offered_where_some_are_left_for_the_wanted_chance(qtbot, window):
     def offered():
         qtbot.waitUntil(lambda: not window.trade.bargains.waits_for_rest)
-        return "To use hours that are left" in window.trade.bargains.words.text()
+        return any("With hours that are left" in words for words in window.trade.bargains.shown)
 
     slide(qtbot, window, "samples", "16")
     settle(qtbot, window)

@@ -133,7 +133,7 @@ def test_a_plan_in_words(film):
 def test_errors_that_are_not_known_say_what_to_do(film):
     project, known, draws, options = film
     now = numbers_of(project, known, draws, project.shot("010"), None)
-    assert "Not known yet" in presenter.error_words(now, np.nan, "as asked")
+    assert "Error not measured" in presenter.error_words(now, np.nan, "as asked")
     now = numbers_of(project, known, draws, project.shot("010"), look(0.1))
     assert presenter.error_words(now, 2.0, "marks").endswith("codes, ceiling 2.0 (marks)")
     share = presenter.share(options, now)
@@ -289,5 +289,9 @@ def test_a_step_is_named_by_what_to_do(lever, before, after, words):
     one, other = (ShotSettings(**{"samples": 64, **fields}) for fields in (before, after))
     step = LeverStep("010", lever, "down", one, other, -1.7, 0.04, usable=True)
     assert presenter.action_words(step) == words
-    assert presenter.bargain_words(1, step) == f"1. 010: {words}. Saves 1.7 h, no visible cost"
-    assert presenter.bargain_words(2, replace(step, error=0.34)).endswith("Saves 1.7 h, costs 0.3 codes")
+    start = f"{words[0].upper()}{words[1:]} in 010: saves 1.7 machine-hours, "
+    assert presenter.bargain_words(step) == f"{start}no visible cost"
+    assert presenter.bargain_words(replace(step, error=0.34)) == f"{start}costs 0.3 codes"
+    unknown = replace(step, error=float("nan"))
+    assert presenter.bargain_words(unknown) == f"{start}look first: error not measured"
+    assert presenter.bargain_words(replace(unknown, by_eye=1)) == f"{start}passes by eye"

@@ -209,7 +209,7 @@ class Planner(QObject):
 
     # The best plan
 
-    def plan(self, goal: "Goal", alike: tuple[LeverName, ...] = ()) -> None:
+    def plan(self, goal: "Goal", alike: tuple[LeverName, ...] = (), *, few: bool = False) -> None:
         """Look for the best plan of the film as it stands now; once it is known what its shots take, if it is not."""
 
         def begin(state: State) -> None:
@@ -217,7 +217,7 @@ class Planner(QObject):
             appearances = {shot.name: self.appearance_of(shot.name) for shot in state.project.shots}
 
             def work(monitor: Monitor) -> Found:
-                return Found(state.project, find_plan(state, options, appearances, goal, alike, monitor))
+                return Found(state.project, find_plan(state, options, appearances, goal, alike, monitor, few=few))
 
             self._jobs.submit(
                 PLAN,
@@ -225,7 +225,7 @@ class Planner(QObject):
                 work,
                 self.planned.emit,
                 waited_for=True,
-                again=lambda: self.plan(goal, alike),
+                again=lambda: self.plan(goal, alike, few=few),
             )
 
         self._once_known(PLAN, begin)

@@ -150,6 +150,8 @@ def find_plan(
     goal: "Goal",
     alike: tuple[LeverName, ...],
     monitor: Monitor,
+    *,
+    few: bool = False,
 ) -> "FilmPlan":
     """Return the best plan of a film; options that are known are not weighed again, unless levers are held."""
     from pemlo.core.trade.planning import plan_film  # noqa: PLC0415 - heavy to load
@@ -161,4 +163,4 @@ def find_plan(
         return None if shot.pins else options.get(shot.name)
 
     weighed = weigh_shots(state.project, known, lambda shot: appearances.get(shot.name), before, monitor=monitor)
-    return plan_film(state.project, tuple(found for _, found in weighed), goal, known, alike, monitor)
+    return plan_film(state.project, tuple(found for _, found in weighed), goal, known, alike, monitor, few=few)

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 _LONG = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 
-JUST = 0.005  # of the hours needed: less to spare is within the noise of the forecast
+JUST = 0.02  # of the hours needed: less to spare is within the noise of the forecast
 
 
 def say_moment(moment: datetime | None, project: Project, *, long: bool = False) -> str:

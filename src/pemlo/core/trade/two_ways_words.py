@@ -9,7 +9,7 @@ from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.trade.two_ways import TwoWays, WayNumbers
-from pemlo.core.units import HOUR_S, format_duration, format_interval, round_figures
+from pemlo.core.units import HOUR_S, MINUTE_S, format_duration, format_interval, round_figures
 
 NOT_KNOWN, NOT_MEASURED = "not known", "error not measured"
 SAME = 0.005  # of the hours: less is within the noise of the estimate
@@ -84,9 +84,10 @@ def _interval(hours: Interval) -> str:
 def _seconds(each: Interval | None) -> str:
     if each is None:
         return NOT_KNOWN
-    if each.p50 < HOUR_S:
-        return f"{format_duration(each.p50)} ({format_duration(each.p05)}–{format_duration(each.p95)})"
-    return f"{_interval(Interval(each.p05 / HOUR_S, each.p50 / HOUR_S, each.p95 / HOUR_S))} h"
+    unit, scale = next(
+        (u, s) for u, s in (("h", HOUR_S), ("m", MINUTE_S), ("s", 1.0)) if each.p50 >= 1.5 * s or u == "s"
+    )
+    return f"{format_interval(each.p05 / scale, each.p50 / scale, each.p95 / scale)} {unit}"
 
 
 def _amount(value: Estimate | None, unit: str) -> str:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
+from pemlo.core.project.eye_marks import eye_marks_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.shots import Shot
@@ -118,9 +119,9 @@ class AppearanceSide(QWidget):
         disk_memory = disk_memory_of(project, shot, shot.settings)
         small = () if disk_memory.memory_gib is None else too_small(project, disk_memory.memory_gib)
         self.disk_memory.setText(presenter.disk_memory_words(disk_memory, small))
-        # Whoever judges by eye needs no picture here: what to look at next is said above.
-        self.first.setVisible(measured)
-        if now is not None and measured:
+        if not measured and eye_marks_of(project, shot.name):
+            self.first.hide()  # whoever judges by eye needs no picture here: what to look at next is said above
+        elif now is not None:
             self._show_first(project, shot, appearance, now)
 
     def _show_first(self, project: Project, shot: Shot, appearance: "ShotAppearance | None", now: "Numbers") -> None:

@@ -86,8 +86,10 @@ class FilmShares(QWidget):
     def _paint_error(self, painter: QPainter, room: QRectF, one: Share, half: float) -> None:
         palette, x = colours(), room.center().x()
         if np.isnan(one.ratio):
+            words = QRectF(x - 8, half, 16, half)
+            painter.fillRect(words, palette.sheet)  # the line of the ceilings does not go through it
             painter.setPen(palette.second)
-            painter.drawText(QRectF(x - 14, half, 28, half), Qt.AlignmentFlag.AlignCenter, "?")
+            painter.drawText(words, Qt.AlignmentFlag.AlignCenter, "?")
             return
         before, after = self._y(one.asked_ratio, half), self._y(one.ratio, half)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -41,7 +41,7 @@ class FrontierChart(QWidget):
         super().__init__()
         self._shown: Frontier | None = None
         self._words: Mapping[int, str] = {}
-        self._ends = (1.0, 1.0)
+        self._ends, self._first = (1.0, 1.0), 0.0
         self._dots: tuple[object, QPixmap] | None = None
         self._dragging = False
         self.setMinimumHeight(150)
@@ -55,6 +55,7 @@ class FrontierChart(QWidget):
         """Show a shot's frontier, with words for each option; None where nothing is known."""
         self._shown, self._words = shown, words
         self._ends = (1.0, 1.0) if shown is None else _ends_of(shown)
+        self._first = 0.0 if shown is None else _first_of(shown, self._ends[0])
         if shown is not None and shown.plan is not None:
             self.setAccessibleDescription(f"Plan: {shown.plan.hours:.3g} machine-hours, {shown.plan.error:.1f} codes")
         self.update()
@@ -68,7 +69,7 @@ class FrontierChart(QWidget):
     def point(self, hours: float, error: float) -> QPointF:
         """Return where hours and an error lie on the widget."""
         right, top = self.ends()
-        x = _LEFT + hours / right * (self.width() - _LEFT - _RIGHT)
+        x = _LEFT + (hours - self._first) / (right - self._first) * (self.width() - _LEFT - _RIGHT)
         return QPointF(x, self.height() - _BOTTOM - error / top * (self.height() - _TOP - _BOTTOM))
 
     def _inside(self) -> QRectF:
@@ -79,6 +80,7 @@ class FrontierChart(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self._shown is None:
             return
+        self._labels: list[QRectF] = []
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(font(SMALL))
@@ -117,7 +119,7 @@ class FrontierChart(QWidget):
             painter.setPen(palette.second)
             words = QRectF(0, y - 8, _LEFT - 8, 16)
             painter.drawText(words, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{step:g}")
-        for step in _steps(right, 5):
+        for step in (one for one in _steps(right, 5, self._first) if one >= self._first):
             x = self.point(step, 0).x()
             painter.drawText(QRectF(x - 30, inside.bottom() + 3, 60, 14), Qt.AlignmentFlag.AlignCenter, f"{step:g}")
         painter.drawText(QRectF(0, 0, 200, 16), Qt.AlignmentFlag.AlignVCenter, shown.names[1])
@@ -128,7 +130,7 @@ class FrontierChart(QWidget):
         """Paint all options: once, as long as they and the scales stay, while marks and limits move."""
         shown, palette = self._shown, colours()
         assert shown is not None
-        key = (shown.dots, self.ends(), self.size().toTuple(), palette.name, self.devicePixelRatioF())
+        key = (shown.dots, self.ends(), self._first, self.size().toTuple(), palette.name, self.devicePixelRatioF())
         if self._dots is None or self._dots[0] != key:
             kept = QPixmap(self.size() * self.devicePixelRatioF())
             kept.setDevicePixelRatio(self.devicePixelRatioF())
@@ -161,10 +163,11 @@ class FrontierChart(QWidget):
             painter.drawLine(QPointF(x, inside.top()), QPointF(x, inside.bottom()))
             self._paint_limit_words(painter, x + 5, inside.top(), shown.limits[0])
 
-    @staticmethod
-    def _paint_limit_words(painter: QPainter, x: float, y: float, words: str) -> None:
+    def _paint_limit_words(self, painter: QPainter, x: float, y: float, words: str) -> None:
         """Write what a line is, on paper of its own: dots may lie there."""
-        room = QRectF(x, y, painter.fontMetrics().horizontalAdvance(words) + 2, 15)
+        width = painter.fontMetrics().horizontalAdvance(words) + 2
+        left = x if x + width < self._inside().right() else self._inside().right() - width
+        room = self._free_place(QRectF(left, y, width, 15))
         painter.fillRect(room, colours().sheet)
         painter.setPen(colours().limit)
         painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
@@ -204,7 +207,19 @@ class FrontierChart(QWidget):
     def _name(self, painter: QPainter, at: QPointF, words: str) -> None:
         width = painter.fontMetrics().horizontalAdvance(words)
         left = at.x() + 10 if at.x() + 14 + width < self._inside().right() else at.x() - 10 - width
-        painter.drawText(QPointF(left, at.y() - 8), words)
+        top = self._free_place(QRectF(left - 2, at.y() - 20, width + 4, 15))
+        painter.fillRect(top, colours().sheet)
+        painter.drawText(top, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _free_place(self, room: QRectF) -> QRectF:
+        """Return a place for a label where no other one lies, as near as can be."""
+        for down in (0, 30, -16, 46, -32):
+            here = room.translated(0, down)
+            if self._inside().contains(here) and not any(here.intersects(other) for other in self._labels):
+                self._labels.append(here)
+                return here
+        self._labels.append(room)
+        return room
 
     # Hands
 
@@ -273,6 +288,16 @@ def _ends_of(shown: Frontier) -> tuple[float, float]:
     return _above(1.1 * hours), _above(1.4 * error)
 
 
+def _first_of(shown: Frontier, right: float) -> float:
+    """Return where the scale of hours begins: at nothing, or a little before the quickest there is."""
+    points: list[Point | MarkedPoint] = [*shown.line, *(p for p in (shown.asked, shown.plan, *shown.marks) if p)]
+    quickest = min((point.hours for point in points), default=0.0)
+    if quickest < right / 3:
+        return 0.0
+    step = nice_step(right, 5)
+    return max(0.0, (0.9 * quickest // step) * step)
+
+
 def _above(value: float) -> float:
     return float(1.25 ** np.ceil(np.log(max(value, 1e-6)) / np.log(1.25)))
 
@@ -281,6 +306,6 @@ def _close(one: Point, other: Point) -> bool:
     return abs(one.hours - other.hours) < 1e-6 + 1e-6 * one.hours and abs(one.error - other.error) < 1e-6
 
 
-def _steps(top: float, count: int) -> list[float]:
-    step = nice_step(top, count)
+def _steps(top: float, count: int, first: float = 0.0) -> list[float]:
+    step = nice_step(top - first, count)
     return [number * step for number in range(int(top / step) + 1)]

@@ -126,10 +126,10 @@ class HoursBox(QWidget):
         assert options is not None
         assert now is not None
         if not options.known:
-            self.heading.say("hours alone: error not measured")
+            self.heading.say("error not measured")
             self.alone.setText(presenter.by_hours_words(shot, options, now))
             return None, {}
-        self.heading.say(f"each dot a way to render {shot.name}")
+        self.heading.say("each dot a way to render it")
         number = next(k for k, one in enumerate(project.shots) if one.name == shot.name)
         left = frontiers.hours_left(ends, number, there, project.delivery.confidence)
         shown = frontiers.frontier_of(options, now, left, self._marked(project, shot))

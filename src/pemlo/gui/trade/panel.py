@@ -17,7 +17,7 @@ from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
-from pemlo.core.project.settings import LEVERS
+from pemlo.core.project.settings import LEVERS, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.gui.common.labels import Heading, button, label, rule
@@ -34,7 +34,8 @@ from pemlo.gui.trade.trial_card import TrialCard
 from pemlo.gui.trade.two_ways_card import TwoWaysCard
 from pemlo.gui.trade.waterfall_chart import WaterfallChart
 
-MOST_CHANGES = 8
+MOST_CHANGES = 4
+LOW_CHART, MOST_HEIGHT = 130, 16_777_215
 LEFT, RIGHT = 300, 300
 
 
@@ -64,6 +65,7 @@ class TradePanel(QWidget):
         self.planner, self.film = planner, FilmCurve(document, jobs, planner)
         self.edits = TradeEdits(document, report, self._refresh)
         self._found: Found | None = None
+        self._adopted: dict[str, ShotSettings] = {}
         self._shown: tuple[Project, FittedFilm | None, object] | None = None
         self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
         self.levers_heading = Heading(
@@ -94,7 +96,9 @@ class TradePanel(QWidget):
         self.side.ceiling.typed.connect(self.edits.type)
         self.side.by_eye.marked.connect(self.edits.mark)
         self.shares.picked.connect(lambda shot: pick((shot,)))
-        self.plan_box.wanted.connect(lambda goal: planner.plan(goal, self.plan_box.wanted_alike))
+        self.plan_box.wanted.connect(
+            lambda goal: planner.plan(goal, self.plan_box.wanted_alike, few=self.plan_box.few.isChecked())
+        )
         self.plan_box.adopted.connect(self._on_adopted)
         self.plan_box.comparing.connect(self.compare_plans)
         planner.changed.connect(self._refresh)
@@ -173,6 +177,7 @@ class TradePanel(QWidget):
     def forget(self) -> None:
         """Forget what was found and chosen for the film that was here before."""
         self._found = self._shown = None
+        self._adopted = {}
         self.plan_box.show_plan("", (), current=False)
         self.hours.scope = "shot"
         self.side.forget()
@@ -224,6 +229,8 @@ class TradePanel(QWidget):
         self._show_waterfall(there)
         shares = self._shares(project)
         self.hours.show_hours(project, shot, shares, ends, there)
+        # Two ways side by side need more room than a chart.
+        self.waterfall.setMaximumHeight(LOW_CHART if self.hours.ways.isVisibleTo(self) else MOST_HEIGHT)
         self.shares.show_shares(shares, self.edits.picked)
         self.side.show_shot(project, shot)
         self._show_plan()
@@ -287,6 +294,7 @@ class TradePanel(QWidget):
         self._show_plan()
 
     def _show_plan(self) -> None:
+        self.plan_box.say_since(presenter.since_words(self._document.project, self._adopted))
         if self._found is None:
             return
         if self._apart:
@@ -296,12 +304,14 @@ class TradePanel(QWidget):
         project = self._found.project
         words = presenter.plan_words(self._found.plan, project.delivery.confidence, price_of_hour(project.machines))
         changes = presenter.change_lines(self._found.plan, project, MOST_CHANGES)
-        self.plan_box.show_plan(words, changes, current=current)
+        planned = {shot.name: shot.settings for shot in self._document.project.shots}
+        self.plan_box.show_plan(words, changes, current=current, adopted=planned == self._found.plan.settings())
 
     def _on_adopted(self) -> None:
         if self._found is None or self._apart or not self.planner.is_current(self._found):
             return
-        self.edits.adopt(self._found.plan.settings())
+        self._adopted = self._found.plan.settings()
+        self.edits.adopt(self._adopted)
 
     def compare_plans(self) -> None:
         """Show kept plans side by side."""

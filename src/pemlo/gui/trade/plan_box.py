@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout
 
 from pemlo.core.project.settings import LeverName
 from pemlo.core.trade.levers import lever_name
@@ -44,14 +44,19 @@ class PlanBox(QFrame):
         self.alike = {lever: QCheckBox(f"one {lever_name(lever)} for all") for lever in ALIKE}
         for box in self.alike.values():
             set_tip(box, "A plan has it alike in every shot")
+        self.few = QCheckBox("few different settings")
+        set_tip(self.few, "Shots are put into groups that share their settings; what that takes more is said")
         self.found = label("", wrap=True)
-        self.changes = label("", "second", wrap=True)
+        self.changes = label("", "second", small=True, wrap=True)
+        self.since = label("", "limit", small=True, wrap=True)
+        self.since.setAccessibleName("Changed since the plan was adopted")
         self.take = button("Adopt this plan", "Becomes the plan of every shot; one step to undo", self.adopted.emit)
         self.compare = button(
-            "Keep and compare plans…", "Plans under names of yours, side by side", self.comparing.emit, link=True
+            "Keep, compare…", "Plans under names of yours, side by side", self.comparing.emit, link=True
         )
         self._lay_out()
         self.show_plan("", (), current=True)
+        self.say_since("")
         self.name_deadline("the deadline")
 
     def _lay_out(self) -> None:
@@ -67,14 +72,19 @@ class PlanBox(QFrame):
         same.setSpacing(2)
         for box in self.alike.values():
             same.addWidget(box)
+        same.addWidget(self.few)
         column.addWidget(self.search, 0, Qt.AlignmentFlag.AlignLeft)
         column.addLayout(others)
         column.addLayout(same)
-        rest: tuple[QWidget, ...] = (self.found, self.changes)
-        for one in rest:
-            column.addWidget(one)
-        for one in (self.take, self.compare):
-            column.addWidget(one, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(self.found)
+        # The answer and what takes it stand together, above what it changes.
+        row = QHBoxLayout()
+        row.addWidget(self.take)
+        row.addWidget(self.compare)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addWidget(self.changes)
+        column.addWidget(self.since)
 
     def _picture(self) -> None:
         self.wanted.emit("picture")
@@ -88,6 +98,11 @@ class PlanBox(QFrame):
         """Levers that are to stand alike in all shots."""
         return tuple(lever for lever, box in self.alike.items() if box.isChecked())
 
+    def say_since(self, words: str) -> None:
+        """Say what was changed since a plan was adopted; nothing if nothing was."""
+        self.since.setText(words)
+        self.since.setVisible(bool(words))
+
     def show_refusal(self, words: str) -> None:
         """Say why there is no plan to take."""
         self.found.setText(words)
@@ -95,10 +110,12 @@ class PlanBox(QFrame):
         self.changes.hide()
         self.take.hide()
 
-    def show_plan(self, words: str, changes: Sequence[str], *, current: bool) -> None:
+    def show_plan(self, words: str, changes: Sequence[str], *, current: bool, adopted: bool = False) -> None:
         """Say what a plan comes to, and what it changes; a plan of an earlier state says so and cannot be taken."""
         self.found.setText(words if current or not words else f"Of an earlier state, look again: {words}")
         self.found.setVisible(bool(words))
         self.changes.setText("\n".join(changes))
         self.changes.setVisible(bool(changes) and current)
         self.take.setVisible(bool(words) and current)
+        self.take.setEnabled(not adopted)
+        self.take.setText("Adopted" if adopted else "Adopt this plan")

@@ -14,7 +14,7 @@ from pemlo.core.project.settings import NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.trade.disk_memory import DiskMemory
-from pemlo.core.trade.levers import Levers, lever_name, lever_text, not_had, value_of, values_of
+from pemlo.core.trade.levers import Levers, changed_levers, lever_name, lever_text, not_had, value_of, values_of
 from pemlo.core.trade.prices import FREE, LEAST_SHARE
 from pemlo.core.units import format_interval, round_figures
 
@@ -40,6 +40,7 @@ LEVER_TIPS: dict[LeverName, str] = {
     "keep": "Stages that are worked out once and read back",
 }
 SAMPLING = "sampling"
+MOST_MOVED = 4
 NOT_MEASURED = "error not measured"
 BY_EYE: dict[int | None, str] = {1: "passes by eye", 0: "look first", -1: "refused by eye"}
 _DIGITS = 2
@@ -294,13 +295,15 @@ def option_words(options: "Options") -> Mapping[int, str]:
 
 def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
     """Return what a plan changes against as asked, the largest savings first, and what binds it."""
-    from pemlo.core.trade.explain import changes, what_binds  # noqa: PLC0415 - heavy to load
+    from pemlo.core.trade.explain import changes, groups_words, what_binds  # noqa: PLC0415 - heavy to load
 
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
     moved_shots = sorted((one for one in every if one.before != one.after), key=lambda one: -one.saved_hours)
     lines = [one.short for one in moved_shots[:most]]
     if len(moved_shots) > most:
         lines.append(f"and {len(moved_shots) - most} more")
+    if found.groups is not None:
+        lines.append(groups_words(found.groups))
     return (*lines, what_binds(found.options, found.plan, found.there))
 
 
@@ -327,6 +330,20 @@ def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) ->
     total = numbers.found.total
     words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) codes"
     return words if np.isnan(ceiling) else f"{words}, ceiling {ceiling:.1f} ({ceiling_from})"
+
+
+def since_words(project: Project, adopted: Mapping[str, ShotSettings]) -> str:
+    """Return what stands otherwise than the plan that was adopted; empty if all is as it was, or none was."""
+    moved = []
+    for shot in project.shots:
+        planned = adopted.get(shot.name)
+        if planned is not None and planned != shot.settings:
+            names = ", ".join(lever_name(lever) for lever in changed_levers(planned, shot.settings))
+            moved.append(f"{shot.name} ({names})")
+    if not moved or len(moved) == len(adopted):
+        return ""
+    more = f" and {len(moved) - MOST_MOVED} more" if len(moved) > MOST_MOVED else ""
+    return f"Changed since you adopted a plan: {', '.join(moved[:MOST_MOVED])}{more}."
 
 
 def by_hours_words(shot: Shot, options: "Options", now: "Numbers") -> str:

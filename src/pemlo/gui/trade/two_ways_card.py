@@ -52,6 +52,7 @@ class TwoWaysCard(QWidget):
         self.typed.setAccessibleName("Typed way")
         set_tip(self.typed, "Settings over what was asked, for the way that is “typed”")
         self.sentence, self.timed = label("", "title", wrap=True), label("", "second", wrap=True)
+        self.settings = label("", "second", small=True, wrap=True)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(14)
         self.grid.setVerticalSpacing(2)
@@ -81,6 +82,7 @@ class TwoWaysCard(QWidget):
         column.addWidget(self.typed)
         column.addWidget(self.sentence)
         column.addWidget(self.timed)
+        column.addWidget(self.settings)
         column.addLayout(self.grid)
         below = QHBoxLayout()
         for link in (self.copy, self.keep, self.write):
@@ -153,8 +155,14 @@ class TwoWaysCard(QWidget):
         self.timed.setText(f"As timed: {timed}" if timed else "")
         self.timed.setVisible(bool(timed))
         self._clear()
-        for number, (name, first, second) in enumerate(rows(project, found)):
-            cells = label(name, "second"), label(first, wrap=True), label(second, wrap=True)
+        table = rows(project, found)
+        settings = [
+            f"{way}: {words}" for way, words in zip((found.first.name, found.second.name), table[0][1:], strict=True)
+        ]
+        self.settings.setText("\n".join(settings) if found.about else "")
+        self.settings.setVisible(bool(found.about))
+        for number, (name, first, second) in enumerate(table[1:] if found.about else table):
+            cells = label(name, "second"), label(first), label(second)
             for at, cell in enumerate(cells):
                 self.grid.addWidget(cell, 2 * number, at, Qt.AlignmentFlag.AlignTop)
             line = rule()
@@ -166,6 +174,8 @@ class TwoWaysCard(QWidget):
     def _say_nothing(self, why: str) -> None:
         self._shown, self.found, self.text = None, None, ""
         self._clear()
+        self.settings.setText("")
+        self.timed.setText("")
         self.sentence.setText(why)
         for link in (self.copy, self.keep, self.write):
             link.setEnabled(False)

@@ -79,6 +79,9 @@ class WaterfallChart(QWidget):
             for number, bar in enumerate(self._bars):
                 self._paint_bar(painter, number, bar)
             self._paint_there(painter)
+            # Words come last, on paper of their own: no line goes through them.
+            for number, bar in enumerate(self._bars):
+                self._paint_words(painter, number, bar)
 
     def _paint_scale(self, painter: QPainter) -> None:
         palette, step = colours(), nice_step(self.top, 4)
@@ -104,12 +107,19 @@ class WaterfallChart(QWidget):
             x = rect.center().x()
             painter.setPen(QPen(palette.ink, 1.5))
             painter.drawLine(QPointF(x, self._y(bar.low)), QPointF(x, self._y(bar.high)))
+
+    def _paint_words(self, painter: QPainter, number: int, bar: Bar) -> None:
+        palette, rect = colours(), self.bar_rect(number)
+        costlier = bar.end > bar.start and not bar.is_end
+        if bar.is_end:
             above, words = self._y(bar.high) - 16, round_figures(bar.end)
         else:
             above, words = rect.bottom() + 1, signed_hours(bar.end - bar.start)
         painter.setPen(palette.ink if bar.is_end else palette.limit if costlier else palette.time)
         painter.setFont(bold(SMALL))
-        wide = QRectF(rect.center().x() - 50, above, 100, 15)
+        width = painter.fontMetrics().horizontalAdvance(words) + 8
+        wide = QRectF(rect.center().x() - width / 2, max(above, 0.0), width, 15)
+        painter.fillRect(wide, palette.sheet)
         painter.drawText(wide, Qt.AlignmentFlag.AlignCenter, words)
         painter.setFont(font(SMALL))
         painter.setPen(palette.second)
