@@ -16,6 +16,7 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
+from demo_marks import with_marks
 from pemlo.core.appraisal.noise_sources import SOURCES
 from pemlo.core.files.small import write_small
 from pemlo.core.persistence.document import read_project, write_project
@@ -273,7 +274,7 @@ def main() -> None:
     for old in pictures.iterdir():
         if old.name.split(".")[0] not in named:
             old.unlink()
-    write_project(project.changed(trials=tuple(trials)), file)
+    write_project(with_marks(project.changed(trials=tuple(trials)), DEMO), file)
 
 
 if __name__ == "__main__":

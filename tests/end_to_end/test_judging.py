@@ -252,9 +252,12 @@ def test_a_region_has_its_own_numbers_and_becomes_the_next_ladder(qtbot, window)
         canvas.placement.point(QPointF(*place), canvas.placement.views()[0][1]).toPoint()
         for place in ((20, 30), (84, 94))
     )
-    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, one)
+    judge.controls.region.click()  # no key needs to be held
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, one)
     QTest.mouseMove(canvas, other)
-    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, other)
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, other)
+    judge.controls.region.click()
+    assert not canvas.drawing_region
     settle(qtbot, window)
     assert judge.sheet.region_lines.shown
     assert "px at" in judge.sheet.region_heading.text()

@@ -144,5 +144,5 @@ def test_what_the_eye_loses_is_not_known_of_a_shot_without_pictures(film):
     options = [options_of(planned, known, draws, planned.shot("010"), None)]
     chosen = type("P", (), {"chosen": (1,)})
     (change,) = changes(options, chosen, [project.shot("010").asked])
-    assert change.words.endswith("what it costs to the eye is not known.")
+    assert change.words.endswith("what it costs to the eye was not measured.")
     assert np.isnan(change.error_after)

@@ -82,7 +82,7 @@ class JudgePanel(QWidget):
             self.findings, self._how,
         )  # fmt: skip
         self.region = RegionMeasure(
-            document, self.choosing, self.sheet, self.canvas, self.reader, self.findings, self._blind
+            document, self.choosing, self.sheet, self.canvas, self.controls, self.reader, self.findings, self._blind
         )
         self.empty = label("", "second", wrap=True)
         self.reader.request = replace(self.reader.request, view=self.sheet.conditions.now.view)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
+from pemlo.app.worked_out import Same
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.whole_files import write_whole
 from pemlo.core.progress import Monitor
@@ -129,7 +130,7 @@ class TwoWaysCard(QWidget):
         except PemloError as error:
             self._say_nothing(f"{error.message} {error.hint}".strip())
             return
-        wanted = (project, state.known, of_film, shot, tuple(repr(way) for way in ways))
+        wanted = (Same(project), Same(state.known), of_film, shot, tuple(repr(way) for way in ways))
         if wanted == self._shown:
             return
         self._shown = wanted

@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 
 from pemlo.app.document import Document
 from pemlo.gui.judge.blind import Blind
@@ -11,6 +11,7 @@ from pemlo.gui.judge.measure.findings import Findings
 from pemlo.gui.judge.measure.presenter import number_lines, source_lines
 from pemlo.gui.judge.viewer.canvas import Canvas
 from pemlo.gui.judge.viewer.choosing import Choosing
+from pemlo.gui.judge.viewer.controls import Controls
 from pemlo.gui.judge.viewer.reader import PictureReader
 
 if TYPE_CHECKING:
@@ -36,6 +37,7 @@ class RegionMeasure(QObject):
         choosing: Choosing,
         sheet: Judgement,
         canvas: Canvas,
+        controls: Controls,
         reader: PictureReader,
         findings: Findings,
         blind: Blind,
@@ -45,8 +47,13 @@ class RegionMeasure(QObject):
         self._sheet, self._canvas = sheet, canvas
         self._reader, self._findings, self._blind = reader, findings, blind
         canvas.region_drawn.connect(self._on_drawn)
+        controls.region_chosen.connect(self._on_chosen)
         findings.region_found.connect(self._on_found)
         sheet.ladder_wanted.connect(self._ask_ladder)
+
+    def _on_chosen(self, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
+        self._canvas.drawing_region = on
+        self._canvas.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
 
     def _on_drawn(self, box: "Box | None") -> None:
         self._sheet.show_region(None)

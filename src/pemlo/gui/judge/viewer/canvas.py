@@ -153,7 +153,7 @@ class Canvas(QWidget):
             self.update()
             self.region_drawn.emit(self.region)
         self._grabbed = ""
-        self.unsetCursor()
+        self.setCursor(Qt.CursorShape.CrossCursor if self.drawing_region else Qt.CursorShape.ArrowCursor)
 
     def leaveEvent(self, event: object) -> None:  # noqa: ARG002 - Qt's signature
         self.hovered.emit(None)

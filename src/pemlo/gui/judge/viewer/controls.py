@@ -37,6 +37,8 @@ class Controls(QFrame):
     zoom_chosen(float)
         0 to fit the picture in.
     map_chosen(str)
+    region_chosen(bool)
+        Whether a region is drawn rather than the picture moved.
     export_wanted()
         The ladder sheet is to be written to a file.
     """
@@ -47,6 +49,7 @@ class Controls(QFrame):
     exposure_chosen = Signal(float)
     zoom_chosen = Signal(float)
     map_chosen = Signal(str)
+    region_chosen = Signal(bool)
     export_wanted = Signal()
 
     def __init__(self) -> None:
@@ -60,6 +63,11 @@ class Controls(QFrame):
         for one in self.modes.values():
             one.setAutoExclusive(True)
         self.modes[Mode.SPLIT].setChecked(True)
+        self.region = self._switch(
+            "Region",
+            "Draw a region to measure it; with Shift at any time",
+            lambda on: self.region_chosen.emit(on),  # noqa: PLW0108 - emit alone is handed no argument
+        )
         self.times = Choice("Amplification", "By how much the difference is amplified", [f"×{n}" for n in TIMES])
         self.times.setCurrentText("×8")
         self.sign = Choice(
@@ -96,6 +104,7 @@ class Controls(QFrame):
             self.times,
             self.sign,
             rule(upright=True),
+            self.region,
             self.map,
             self.lacking,
         ]
