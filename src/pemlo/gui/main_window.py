@@ -41,7 +41,7 @@ from pemlo.gui.menus import Menus
 from pemlo.gui.project_files import ProjectFiles
 from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands
 from pemlo.gui.window import Window
-from pemlo.gui.window_actions import window_actions
+from pemlo.gui.window_actions import show_where_seen, window_actions
 
 if TYPE_CHECKING:
     from pemlo.gui.judge.panel import JudgePanel
@@ -141,6 +141,7 @@ class MainWindow(Window):
         self.rail.chosen.connect(self.show_stage)
         self.strip.picked.connect(self.pick)
         self.brief.picked.connect(self.pick)
+        self.brief.where_wanted.connect(lambda: show_where_seen(self))
         start = self.brief.start
         start.folder_chosen.connect(self.folder.take)
         start.demo_wanted.connect(lambda: self.run(self.files.open_demo))

@@ -53,6 +53,14 @@ def _edit(window: "Window") -> tuple[Action, ...]:
         Action("add shot", "Edit", "Add shot", "After the picked one, with its settings", brief.add_shot),
         Action("earlier", "Edit", "Move shot earlier", "In the film", lambda: brief.move_picked(-1), "Alt+Up"),
         Action("later", "Edit", "Move shot later", "In the film", lambda: brief.move_picked(1), "Alt+Down"),
+        Action("layers", "Edit", "Part shot into layers…", "The picked one", brief.part_shot),
+        Action(
+            "where",
+            "Edit",
+            "Where it is watched…",
+            "Which size loses nothing there; another rate",
+            lambda: show_where_seen(window),
+        ),
         Action("add machine", "Edit", "Add machine", "One that is always free", brief.add_machine),
         Action("in shots", "Edit", "Bring in shots…", "From a CSV file", brief.bring_in_shots),
         Action(
@@ -90,6 +98,13 @@ def _edit(window: "Window") -> tuple[Action, ...]:
         ),
         Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
     )
+
+
+def show_where_seen(window: "Window") -> None:
+    """Show which size loses nothing where the film is watched, and what another rate does."""
+    from pemlo.gui.brief.where_seen import WhereSeen  # noqa: PLC0415 - only when asked for
+
+    WhereSeen(window, window.document, window.jobs, lambda: window.answer, window.report, lambda: window.picked).show()
 
 
 def _find(window: "Window") -> None:

@@ -8,16 +8,18 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, 
 
 from pemlo.app.document import Document
 from pemlo.app.forecaster import FilmForecast
-from pemlo.core.errors import PemloError
+from pemlo.core.errors import InputError, PemloError
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import read_shots, without_delivery
 from pemlo.core.project.edits import add_shots, move_shot, remove_shots, replace_machines, unused_name
 from pemlo.core.project.film_line import FilmLine, film_of
+from pemlo.core.project.layers import in_layers
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.gui.brief import presenter
+from pemlo.gui.brief.layers_form import LayersForm
 from pemlo.gui.brief.start_page import StartPage
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import Heading, button, label
@@ -36,9 +38,12 @@ class BriefPanel(QWidget):
     -------
     picked(tuple of str)
         Shots picked in the table.
+    where_wanted()
+        It is to be chosen where the film is watched.
     """
 
     picked = Signal(object)
+    where_wanted = Signal()
 
     def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
         super().__init__()
@@ -60,6 +65,9 @@ class BriefPanel(QWidget):
         self._shots_heading = Heading(
             "Shots",
             button("Add shot", "Add a shot after the picked one, with its settings", self.add_shot, link=True),
+            button(
+                "Layers…", "Part the picked shot into layers that are rendered by themselves", self.part_shot, link=True
+            ),
             button("Bring in…", "Read shots from a CSV file", self.bring_in_shots, link=True),
         )
         self._machines_heading = Heading(
@@ -102,6 +110,11 @@ class BriefPanel(QWidget):
         column.setSpacing(8)
         column.addWidget(label("What is due", "title"))
         column.addWidget(self.form)
+        self.where = button(
+            "Where it is watched…", "Which size loses nothing there, and what it saves; another rate",
+            self.where_wanted.emit, link=True,
+        )  # fmt: skip
+        column.addWidget(self.where, 0, Qt.AlignmentFlag.AlignLeft)
         column.addSpacing(6)
         column.addWidget(self._assumptions_title)
         column.addWidget(self._assumptions)
@@ -148,6 +161,26 @@ class BriefPanel(QWidget):
         name = unused_name((shot.name for shot in project.shots), like.name)
         shot = like.changed(name=name, plan=None, extra_columns=())
         self._guarded(lambda: self._document.edit(f"Add shot {name}", lambda p: add_shots(p, [shot], place)))
+
+    def part_shot(self) -> None:
+        """Ask into which layers the picked shot is parted."""
+        rows = self.shots.selected_rows()
+        if len(rows) != 1:
+            self._report(InputError("Pick one shot to part into layers.", "Click it in the table first."))
+            return
+        name = self.shots_model.rows[rows[0]].shot.name
+
+        def part(layers: list[str]) -> bool:
+            try:
+                self._document.edit(f"Part {name} into layers", lambda project: in_layers(project, name, layers))
+            except PemloError as error:
+                self._report(error)
+                return False
+            return True
+
+        has_trials = bool(self._document.project.trials_of(name))
+        self.layers = LayersForm(self, name, has_trials, part)
+        self.layers.open()
 
     def move_picked(self, by: int) -> None:
         """Move the picked shot earlier or later in the film."""

@@ -14,7 +14,7 @@ from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.frames import parse_frames
 from pemlo.core.persistence.csv_machines import week
 from pemlo.core.persistence.csv_shots import movements
-from pemlo.core.persistence.table import gibibytes, number, whole_number
+from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or_no
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
 from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot
 from pemlo.core.project.machines import Machine, OtherHours
@@ -200,6 +200,18 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",
         lambda r: " ".join(r.shot.moves) or "nothing", _shot_cell("moves", movements), figures=False, width=102,
+    ),
+    Column(
+        "part of", "The shot that this layer is combined into; empty for a shot of its own",
+        lambda r: r.shot.part_of or NOTHING, _shot_cell("part_of", lambda text: "" if text == NOTHING else text),
+        role=lambda r: "ink" if r.shot.part_of else "faint", typed=lambda r: r.shot.part_of, figures=False, width=60,
+    ),
+    Column(
+        "still", "yes where nothing moves and the camera stands: one frame serves for all",
+        lambda r: "yes" if r.shot.still else NOTHING,
+        _shot_cell("still", lambda text: text not in ("", NOTHING) and yes_or_no(text)), figures=False,
+        role=lambda r: "ink" if r.shot.still else "faint", typed=lambda r: "yes" if r.shot.still else "no", width=40,
+        choices=("yes", "no"),
     ),
     Column(
         "scene", "What the renderer that ships with Pemlo shows for the shot; empty for none",

@@ -17,7 +17,7 @@ from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.table_model import TableModel
 
 ROW_PX = 26
-PADDING_PX, WIDEST_PX = 20, 300
+PADDING_PX, WIDEST_PX = 16, 300
 MOST_MEASURED = 80  # rows whose texts say how wide a column is
 BEGUN, DONE = "begun", "done"
 
