@@ -33,6 +33,7 @@ from pemlo.gui.common.labels import rule
 from pemlo.gui.common.problem_bar import ProblemBar
 from pemlo.gui.common.rail import Rail
 from pemlo.gui.common.strip import Strip
+from pemlo.gui.common.strip_pictures import StripPictures
 from pemlo.gui.common.tape import Tape
 from pemlo.gui.common.theme import apply_theme
 from pemlo.gui.common.verdict_bar import VerdictBar
@@ -91,7 +92,9 @@ class MainWindow(Window):
         self.brief.start.show_recent(self.files.recent())
 
     def _lay_out(self) -> None:
-        self.verdict, self.tape, self.strip = VerdictBar(), Tape(), Strip()
+        self.strip_pictures = StripPictures(self.document, self.jobs)
+        self.verdict, self.tape, self.strip = VerdictBar(), Tape(), Strip(self.strip_pictures.of)
+        self.strip_pictures.changed.connect(self.strip.update)
         self.problems = ProblemBar()
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)

@@ -116,6 +116,7 @@ class Stages(QStackedWidget):
             planner = Planner(document, window.jobs, window.written, lambda: base_folder(document.path))
             made = self._trade = TradePanel(document, window.jobs, planner, window.report, window.pick)
             made.side.preview.written.connect(self._on_predicted)
+            made.trials_wanted.connect(lambda: window.show_stage(TRIALS))
             made.trial_wanted.connect(lambda one: self.trials().renders.render_one(one.shot, one.frame, one.settings))
             self._put(TRADE, made, made)
         return self._trade

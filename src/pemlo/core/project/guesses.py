@@ -4,6 +4,10 @@ import re
 from fractions import Fraction
 
 from pemlo.core.errors import InputError
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
 from pemlo.core.units import parse_duration
 
 _ABOUT = re.compile(r"^(?:~|≈|about\b|roughly\b|circa\b|ca\.?\s)\s*(.*)$", re.IGNORECASE)
@@ -48,6 +52,29 @@ def read_time(text: str, base: float | None) -> tuple[float, bool]:
         return base * share, True
     guess = _ABOUT.match(words)
     return (parse_duration(guess[1]), True) if guess else (parse_duration(words), False)
+
+
+def base_seconds(project: Project, shot: str) -> float | None:
+    """Return the seconds of which shares are meant: of the shot as asked, or of its longest trial; None without any."""
+    timed = [trial for trial in project.trials_of(shot) if not trial.assumed and not trial.left_out]
+    asked = project.shot(shot).asked.frame_fields()
+    as_asked = [trial for trial in timed if trial.frame_fields() == asked]
+    return max((trial.seconds for trial in as_asked or timed), default=None)
+
+
+def guessed_trial(project: Project, name: str, settings: FrameSettings, text: str) -> Trial:
+    """Return a trial that nobody timed: settings of a shot, and what they are guessed to take.
+
+    Raises
+    ------
+    InputError
+        If the time cannot be read.
+    """
+    shot = project.shot(name)
+    seconds, _ = read_time(text, base_seconds(project, name))
+    fields = {field: getattr(settings, field) for field in FrameSettings.model_fields}
+    middle = (shot.first + shot.last) // 2
+    return build(Trial, {**fields, "shot": name, "frame": middle, "seconds": seconds, "assumed": True}, "Guess")
 
 
 def _share(words: str) -> float | None:

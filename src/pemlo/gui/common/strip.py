@@ -3,10 +3,11 @@
 It picks the shots that every stage shows: a click one, Ctrl and Shift several, the arrow keys the next.
 """
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QFontMetricsF, QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.project.project import Project
@@ -35,8 +36,9 @@ class Strip(QWidget):
 
     picked = Signal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, picture: Callable[[Project, str], QImage | None] = lambda _project, _shot: None) -> None:
         super().__init__()
+        self._picture = picture
         self._project: Project | None = None
         self._found: Forecast | None = None
         self._picked: tuple[str, ...] = ()
@@ -163,13 +165,31 @@ class Strip(QWidget):
                 painter.drawRect(box)
                 self._draw_hours(painter, box, hours[number], most_expensive, chosen=chosen)
                 painter.setFont(bold(SMALL) if chosen else font(SMALL))
-                if QFontMetricsF(painter.font()).horizontalAdvance(shot.name) + 12 < width:
+                words = QFontMetricsF(painter.font()).horizontalAdvance(shot.name)
+                room = width - words - 14 - min(box.width() * 0.4, 40.0)
+                beside = self._draw_picture(painter, box, shot.name, room)
+                if words + 12 < width:
                     painter.setPen(palette.sheet if chosen else palette.ink)
-                    painter.drawText(QRectF(left + 6, 3, width, HEIGHT - 8), Qt.AlignmentFlag.AlignVCenter, shot.name)
+                    place = QRectF(left + 6 + beside, 3, width, HEIGHT - 8)
+                    painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, shot.name)
             if self.hasFocus():
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.setPen(QPen(palette.time, 1))
                 painter.drawRect(QRectF(MARGIN - 4.5, 0.5, self.width() - 2 * MARGIN + 9, HEIGHT - 1))
+
+    def _draw_picture(self, painter: QPainter, box: QRectF, shot: str, room: float) -> float:
+        """Draw a shot's small picture at the left, where there is room for it; return how wide it is."""
+        assert self._project is not None
+        image = self._picture(self._project, shot)
+        if image is None:
+            return 0.0
+        high = box.height() - 6
+        wide = high * image.width() / image.height()
+        if wide + 4 > room:
+            return 0.0
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(QRectF(box.left() + 3, box.top() + 3, wide, high), image)
+        return wide + 2
 
     def _draw_hours(
         self, painter: QPainter, box: QRectF, hours: float | None, most_expensive: float, *, chosen: bool

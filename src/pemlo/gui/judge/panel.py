@@ -5,7 +5,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
@@ -13,9 +13,11 @@ from pemlo.app.forecaster import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError
+from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.project import Project
-from pemlo.gui.common.labels import label
+from pemlo.gui.common.ghost import Ghost
+from pemlo.gui.common.labels import button, label
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.commands import Commands
@@ -85,6 +87,8 @@ class JudgePanel(QWidget):
             document, self.choosing, self.sheet, self.canvas, self.controls, self.reader, self.findings, self._blind
         )
         self.empty = label("", "second", wrap=True)
+        self.begin = button("Show pictures…", "Any two pictures, side by side", self._on_begin)
+        self.nothing = QWidget()
         self.reader.request = replace(self.reader.request, view=self.sheet.conditions.now.view)
         self.commands = Commands(self)
         self._lay_out()
@@ -104,8 +108,13 @@ class JudgePanel(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.empty.setContentsMargins(24, 20, 24, 20)
-        whole.addWidget(self.empty, 1)
+        nothing = QVBoxLayout(self.nothing)
+        nothing.setContentsMargins(24, 20, 24, 20)
+        nothing.setSpacing(10)
+        nothing.addWidget(self.empty)
+        nothing.addWidget(self.begin, 0, Qt.AlignmentFlag.AlignLeft)
+        nothing.addWidget(Ghost("pictures"), 1)
+        whole.addWidget(self.nothing, 1)
         whole.addWidget(self.pictures, 1)
         whole.addWidget(self.sheet)
 
@@ -167,7 +176,8 @@ class JudgePanel(QWidget):
         self.choosing.offer(presenter.picture_choices(project, self.shot, path, self._is_there) if sure else ())
         for one in (self.pictures, self.sheet):
             one.setVisible(self.row.any)
-        self.empty.setVisible(not self.row.any)
+        self.nothing.setVisible(not self.row.any)
+        self.begin.setVisible(sure)
         self.empty.setText(presenter.empty_words(self.shot, waiting=not sure))
         left, right, question = self.pair.left, self.pair.right, self.pair.question(self._how())
         files = {one.path for one in (left, right) if one is not None} | {*files_of(question)}
@@ -224,6 +234,13 @@ class JudgePanel(QWidget):
         self.reader.ask(**changes)
         self.player.read_anew()
         self._show_shot()
+
+    def _on_begin(self) -> None:
+        """Ask for pictures to begin with."""
+        kinds = " ".join("*" + ending for ending in PICTURE_ENDINGS)
+        names, _ = QFileDialog.getOpenFileNames(self, "Show pictures", "", f"Pictures ({kinds});;All files (*)")
+        if names:
+            self.choosing.show_files([Path(name) for name in names])
 
     def _on_viewing(self, viewing: str) -> None:
         self._document.edit("Set where it is seen from", lambda project: set_delivery(project, seen_from=viewing))

@@ -76,6 +76,7 @@ class AppearanceSide(QWidget):
         )
         for one in rows:
             column.addWidget(one)
+        column.addStretch(1)
 
     def forget(self) -> None:
         """Forget what was beside the predicted look, and where it was looked at."""

@@ -58,6 +58,9 @@ class FilmShares(QWidget):
             above = QRectF(0, 0, _LEFT - 8, half)
             for row, words in ((above, "machine-\nhours"), (above.translated(0, half), "error over\nceiling")):
                 painter.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+            painter.setPen(QPen(palette.limit, 1.5))
+            y = self._y(1.0, half)
+            painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - 8, y))
             for number, one in enumerate(self._shares):
                 room = self.column(number)
                 self._paint_hours(painter, room, one, half - 6, most)
@@ -66,9 +69,6 @@ class FilmShares(QWidget):
                     painter.setPen(palette.ink if one.shot in self._picked else palette.second)
                     name = QRectF(room.left(), self.height() - _NAMES, room.width(), _NAMES)
                     painter.drawText(name, Qt.AlignmentFlag.AlignCenter, one.shot)
-            painter.setPen(QPen(palette.limit, 1.5))
-            y = self._y(1.0, half)
-            painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - 8, y))
 
     def _paint_hours(self, painter: QPainter, room: QRectF, one: Share, high: float, most: float) -> None:
         palette, width = colours(), min(room.width() * 0.6, 28)

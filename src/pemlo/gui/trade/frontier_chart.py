@@ -41,7 +41,7 @@ class FrontierChart(QWidget):
         super().__init__()
         self._shown: Frontier | None = None
         self._words: Mapping[int, str] = {}
-        self._ends, self._first = (1.0, 1.0), 0.0
+        self.ends, self._first = (1.0, 1.0), 0.0
         self._dots: tuple[object, QPixmap] | None = None
         self._dragging = False
         self.setMinimumHeight(150)
@@ -54,21 +54,17 @@ class FrontierChart(QWidget):
     def show_frontier(self, shown: Frontier | None, words: Mapping[int, str]) -> None:
         """Show a shot's frontier, with words for each option; None where nothing is known."""
         self._shown, self._words = shown, words
-        self._ends = (1.0, 1.0) if shown is None else _ends_of(shown)
-        self._first = 0.0 if shown is None else _first_of(shown, self._ends[0])
+        self.ends = (1.0, 1.0) if shown is None else _ends_of(shown)
+        self._first = 0.0 if shown is None else _first_of(shown, self.ends[0])
         if shown is not None and shown.plan is not None:
             self.setAccessibleDescription(f"Plan: {shown.plan.hours:.3g} machine-hours, {shown.plan.error:.1f} codes")
         self.update()
 
     # Scales
 
-    def ends(self) -> tuple[float, float]:
-        """Return the upper ends of both scales: machine-hours and codes."""
-        return self._ends
-
     def point(self, hours: float, error: float) -> QPointF:
         """Return where hours and an error lie on the widget."""
-        right, top = self.ends()
+        right, top = self.ends
         x = _LEFT + (hours - self._first) / (right - self._first) * (self.width() - _LEFT - _RIGHT)
         return QPointF(x, self.height() - _BOTTOM - error / top * (self.height() - _TOP - _BOTTOM))
 
@@ -111,7 +107,7 @@ class FrontierChart(QWidget):
     def _paint_scales(self, painter: QPainter) -> None:
         shown, palette, inside = self._shown, colours(), self._inside()
         assert shown is not None
-        right, top = self.ends()
+        right, top = self.ends
         for step in _steps(top, 4):
             y = self.point(0, step).y()
             painter.setPen(QPen(palette.line, 1))
@@ -130,7 +126,7 @@ class FrontierChart(QWidget):
         """Paint all options: once, as long as they and the scales stay, while marks and limits move."""
         shown, palette = self._shown, colours()
         assert shown is not None
-        key = (shown.dots, self.ends(), self._first, self.size().toTuple(), palette.name, self.devicePixelRatioF())
+        key = (shown.dots, self.ends, self._first, self.size().toTuple(), palette.name, self.devicePixelRatioF())
         if self._dots is None or self._dots[0] != key:
             kept = QPixmap(self.size() * self.devicePixelRatioF())
             kept.setDevicePixelRatio(self.devicePixelRatioF())

@@ -20,6 +20,7 @@ from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import LEVERS, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
+from pemlo.gui.common.ghost import Ghost
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.appearance_side import AppearanceSide
@@ -27,6 +28,7 @@ from pemlo.gui.trade.bargains import Bargains
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.hours_box import HoursBox
 from pemlo.gui.trade.lever_box import LeverBox
+from pemlo.gui.trade.paper_row import PaperRow
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from pemlo.gui.trade.trade_edits import TradeEdits
@@ -35,8 +37,12 @@ from pemlo.gui.trade.two_ways_card import TwoWaysCard
 from pemlo.gui.trade.waterfall_chart import WaterfallChart
 
 MOST_CHANGES = 4
-LOW_CHART, MOST_HEIGHT = 130, 16_777_215
+LOW_CHART, MOST_HEIGHT = 104, 16_777_215
 LEFT, RIGHT = 300, 300
+EMPTY = (
+    "Time one frame first. Then the levers stand here at the left with what each gives in hours and costs to the eye, "
+    "in the middle the fall from as asked to the plan, and at the right the best plan by the deadline."
+)
 
 
 class TradePanel(QWidget):
@@ -51,9 +57,12 @@ class TradePanel(QWidget):
     -------
     trial_wanted(TrialFirst)
         A trial to be rendered, without which something cannot be weighed.
+    trials_wanted()
+        A first time is to be typed.
     """
 
     trial_wanted = Signal(object)
+    trials_wanted = Signal()
 
     def __init__(
         self, document: Document, jobs: Jobs, planner: Planner, report: Callable[[PemloError], None],
@@ -74,6 +83,10 @@ class TradePanel(QWidget):
         )
         self.bargains = Bargains(document, planner)
         self.bargains.wanted.connect(lambda step: self.edits.take_step(step.shot, step.lever, step.settings))
+        self.paper = PaperRow()
+        self.paper.wanted.connect(
+            lambda settings, takes: self.paper.clear() if self.edits.guess(settings, takes) else None
+        )
         self.slow = label("", "limit", wrap=True)
         self.more = TrialCard("Then the levers of this shot reach farther", needed=False)
         self.waterfall_heading = Heading("From as asked to plan")
@@ -82,6 +95,10 @@ class TradePanel(QWidget):
         self.side = AppearanceSide(jobs, planner)
         self.plan_box = PlanBox()
         self.empty = label("", "second", wrap=True)
+        self.begin = button(
+            "Type a time in Trials", "Opens Trials, where the first time is typed", self.trials_wanted.emit
+        )
+        self.nothing = QWidget()
         self._lay_out()
         for box in self.boxes.values():
             box.moved.connect(self.edits.move)
@@ -118,6 +135,7 @@ class TradePanel(QWidget):
         column.addWidget(self.levers_heading)
         for box in self.boxes.values():
             column.addWidget(box)
+        column.addWidget(self.paper)
         column.addWidget(self.slow)
         column.addWidget(self.more)
         column.addStretch(1)
@@ -137,9 +155,13 @@ class TradePanel(QWidget):
         row.addWidget(right)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        self.empty.setContentsMargins(24, 20, 24, 20)
-        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
-        whole.addWidget(self.empty)
+        nothing = QVBoxLayout(self.nothing)
+        nothing.setContentsMargins(24, 20, 24, 20)
+        nothing.setSpacing(10)
+        nothing.addWidget(self.empty)
+        nothing.addWidget(self.begin, 0, Qt.AlignmentFlag.AlignLeft)
+        nothing.addWidget(Ghost("levers"), 1)
+        whole.addWidget(self.nothing, 1)
         whole.addWidget(self.stage, 1)
 
     @staticmethod
@@ -212,13 +234,14 @@ class TradePanel(QWidget):
         waterfalls = self.planner.numbers.waterfalls()
         known = shot is not None and bool(waterfalls) and self.planner.options_of(shot.name) is not None
         self.stage.setVisible(known)
-        self.empty.setVisible(not known)
+        self.nothing.setVisible(not known)
+        self.begin.setVisible(not known and self.planner.state is None and not self.planner.finding_out)
         self.empty.setText(
             "Weighing what each shot could be …"
             if self.planner.finding_out
             else "What this shot could be is not known: its weighing was stopped, or failed."
             if self.planner.state is not None
-            else "Time one frame first: then this stage shows what each lever gives in hours and costs to the eye."
+            else EMPTY
         )
         if not known or shot is None:
             return

@@ -4,9 +4,11 @@ from collections.abc import Callable, Mapping
 
 from pemlo.app.document import Document
 from pemlo.core.errors import PemloError
-from pemlo.core.project.edits import adopt, drop_plan, keep_plan, take_plan
+from pemlo.core.project.edits import add_trials, adopt, drop_plan, keep_plan, take_plan
+from pemlo.core.project.guesses import guessed_trial
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName, ShotSettings
+from pemlo.core.project.settings_text import settings_over
 from pemlo.core.trade import lever_edits
 from pemlo.core.trade.levers import lever_name
 
@@ -29,12 +31,14 @@ class TradeEdits:
         """End a drag: what comes next is another step."""
         self._gesture += 1
 
-    def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
+    def _edit(self, text: str, change: Callable[[Project], Project]) -> bool:
         try:
             self._document.edit(text, change, f"{text} {self._gesture}")
         except PemloError as error:
             self._report(error)
             self._refused()
+            return False
+        return True
 
     def move(self, lever: LeverName, value: object) -> None:
         """Move a lever of the picked shots."""
@@ -62,6 +66,17 @@ class TradeEdits:
         names = self.picked
         self.let_go()
         self._edit(f"Set {field} of {names[0]}", lambda project: lever_edits.set_field(project, names, field, text))
+
+    def guess(self, words: str, takes: str) -> bool:
+        """Add a guess of what settings over what was asked take, of the first picked shot; return whether it could."""
+        name = self.picked[0]
+
+        def change(project: Project) -> Project:
+            settings = settings_over(project.shot(name).asked, words)
+            return add_trials(project, [guessed_trial(project, name, settings, takes)])
+
+        self.let_go()
+        return self._edit(f"Try a way of {name} on paper", change)
 
     def mark(self, what: str, note: str) -> None:
         """Mark the picked shots by eye, as their levers stand."""

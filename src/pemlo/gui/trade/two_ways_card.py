@@ -4,7 +4,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
@@ -26,7 +25,7 @@ from pemlo.gui.trade.way_choices import ASKED, PLANNED, TYPED, WayChoice, way_ch
 if TYPE_CHECKING:
     from pemlo.core.trade.two_ways import TwoWays
 
-WAYS = "two ways"
+WAYS, ROW_PX = "two ways", 18
 
 
 class TwoWaysCard(QWidget):
@@ -56,7 +55,7 @@ class TwoWaysCard(QWidget):
         self.settings = label("", "second", small=True, wrap=True)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(14)
-        self.grid.setVerticalSpacing(2)
+        self.grid.setVerticalSpacing(0)
         self.grid.setColumnStretch(1, 1)
         self.grid.setColumnStretch(2, 1)
         self._cells: list[QWidget] = []
@@ -164,8 +163,9 @@ class TwoWaysCard(QWidget):
         self.settings.setVisible(bool(found.about))
         for number, (name, first, second) in enumerate(table[1:] if found.about else table):
             cells = label(name, "second"), label(first), label(second)
+            self.grid.setRowMinimumHeight(2 * number, ROW_PX)
             for at, cell in enumerate(cells):
-                self.grid.addWidget(cell, 2 * number, at, Qt.AlignmentFlag.AlignTop)
+                self.grid.addWidget(cell, 2 * number, at)
             line = rule()
             self.grid.addWidget(line, 2 * number + 1, 0, 1, 3)
             self._cells += [*cells, line]

@@ -38,7 +38,7 @@ class WaterfallChart(QWidget):
         super().__init__()
         self._bars: tuple[Bar, ...] = ()
         self._there = 0.0
-        self.setMinimumHeight(130)
+        self.setMinimumHeight(104)
         self.setAccessibleName("The fall from as asked to the plan")
 
     def sizeHint(self) -> QSize:

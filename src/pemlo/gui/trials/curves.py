@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from pemlo.app.forecaster import FilmForecast
 from pemlo.core.project.project import Project
+from pemlo.gui.common.ghost import Ghost
 from pemlo.gui.common.labels import Heading
 from pemlo.gui.trials import presenter
 
@@ -34,6 +35,9 @@ class Curves(QObject):
         self.along: Plot | None = None
         self.ladder_heading, self.along_heading = Heading("Ladder"), Heading("Cost along the shot")
         self.ladder_place, self.along_place = QVBoxLayout(), QVBoxLayout()
+        self.ghosts = Ghost("ladder"), Ghost("course")
+        for place, ghost in zip((self.ladder_place, self.along_place), self.ghosts, strict=True):
+            place.addWidget(ghost)
 
     def add_plots(self) -> None:
         """Put new plots in: the library is loaded, or the theme is another."""
@@ -48,9 +52,6 @@ class Curves(QObject):
         self.along_place.addWidget(self.along)
         for plot in (self.ladder, self.along):
             plot.picked.connect(self.picked)
-            kept = plot.sizePolicy()
-            kept.setRetainSizeWhenHidden(True)
-            plot.setSizePolicy(kept)
 
     def draw(self, project: Project, shot: str, answer: FilmForecast | None, next_frame: int | None) -> None:
         """Draw what is known of a shot; `next_frame` is the one to be timed next, if it is of this shot."""
@@ -63,6 +64,8 @@ class Curves(QObject):
         is_known = answer is not None and shot in shots and answer.known.fit.known
         for plot in (self.ladder, self.along):
             plot.setVisible(bool(is_known))  # axes without a curve would show figures that mean nothing
+        for ghost in self.ghosts:
+            ghost.setVisible(not is_known)
         if answer is None or not is_known:
             self.ladder_heading.say(NOTHING_YET)
             self.along_heading.say(NOTHING_YET)

@@ -26,7 +26,7 @@ from pemlo.core.project.eye_marks import (
     next_look,
     passing_words,
 )
-from pemlo.core.project.guesses import read_time
+from pemlo.core.project.guesses import base_seconds, read_time
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import FrameSettings
@@ -284,14 +284,6 @@ def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
         rows = [[shot, *row] for row in rows]
     table = "\n".join("\t".join(row) for row in [named, *rows])
     return read_trials(table, project, "What you pasted")
-
-
-def base_seconds(project: Project, shot: str) -> float | None:
-    """Return the seconds of which shares are meant: of the shot as asked, or of its longest trial; None without any."""
-    timed = [trial for trial in project.trials_of(shot) if not trial.assumed and not trial.left_out]
-    asked = project.shot(shot).asked.frame_fields()
-    as_asked = [trial for trial in timed if trial.frame_fields() == asked]
-    return max((trial.seconds for trial in as_asked or timed), default=None)
 
 
 def marked_words(project: Project, shot: str) -> tuple[str, str]:
