@@ -1,6 +1,5 @@
 """What gives most hours for least error, of all shots - and so shown only once the hand rests. GUI thread."""
 
-from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
@@ -74,7 +73,7 @@ class Bargains(QWidget):
         column.addWidget(self.heading)
         column.addWidget(self.words)
         for number, one in enumerate(self.buttons):
-            one.clicked.connect(partial(self._on_clicked, number))
+            one.clicked.connect(lambda _, number=number: self._on_clicked(number))
             one.hide()
             column.addWidget(one)
         self._due = QTimer(self)
@@ -117,6 +116,6 @@ class Bargains(QWidget):
                 one.say(found[number][1])
         self.heading.say("of all shots; click to do it")
 
-    def _on_clicked(self, number: int, _checked: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
+    def _on_clicked(self, number: int) -> None:
         if number in self._steps:
             self.wanted.emit(self._steps.pop(number))
