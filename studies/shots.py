@@ -18,13 +18,14 @@ from PySide6.QtWidgets import QApplication
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
-from pemlo.core.project.edits import set_shot
+from pemlo.core.project.edits import set_shot, set_trial
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
 from pemlo.demo import demo_project
 from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.main_window import MainWindow, make_window
+from pemlo.gui.project_files import empty_project
 from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 
 WRONG: list[str] = []  # every error that was told on the way
@@ -73,7 +74,7 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
     wait(window)
     judge.shown.show_mode(Mode.BESIDE)
     judge.canvas.set_zoom(1.0)
-    keep("beside")
+    wait(window)
     judge.commands.next_map()
     judge.shown.next_spot()
     keep("map")
@@ -108,7 +109,6 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
     window.pick(("070",))
     window.show_stage(TRADE)
     wait(window)
-    window.grab().save(str(folder / "trade-asked-day.png"))
     trade.plan_box.search.click()
     wait(window)
     trade.plan_box.take.click()
@@ -151,6 +151,48 @@ def shoot_apart(folder: Path, size: tuple[int, int]) -> None:
     window.close()
 
 
+def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
+    """Write the empty window, and a film of typed times and marks without any picture in Trials and in Trade."""
+    window = make_window(Document(empty_project()), watched(), Preferences())
+    window.resize(*size)
+    window.show()
+    window.load_plots()
+    window.show_theme("Day")
+    wait(window)
+    start = window.brief.start
+    start.line.setText("3 shots of 100, 80 and 60 frames, 1920×1080, 256 samples, one frame 4:02, due sunday 12:00")
+    wait(window)
+    window.grab().save(str(folder / "start-day.png"))
+    start.go.click()
+    wait(window)
+    window.show_stage(TRIALS)
+    for samples, seconds, note in (("64", "1:10", "shadow edge soft, fine"), ("32", "0:40", "sparks on the wall")):
+        typed = {"frame": "50", "samples": samples, "seconds": seconds}
+        for name, field in window.trials.entry.inputs.items():
+            field.setText(typed.get(name, ""))
+        window.trials.entry.inputs["seconds"].returnPressed.emit()
+        window.trials.table.pick([len(window.trials.model.rows) - 1])
+        window.document.edit("Note", lambda p, note=note: set_trial(p, len(p.trials) - 1, note=note))  # type: ignore[misc]
+        (window.trials.mark_good if samples == "64" else window.trials.mark_bad)()
+        wait(window)
+    window.show_theme("Dim")
+    wait(window)
+    window.grab().save(str(folder / "trials-marks-dim.png"))
+    window.show_theme("Day")
+    window.show_stage(TRADE)
+    wait(window)
+    ways = window.trade.hours.ways
+    ways.second.setCurrentIndex(
+        next(k for k in range(ways.second.count()) if ways.second.itemText(k).startswith("frame 50, 64"))
+    )
+    ways.second.activated.emit(0)
+    window.trade.plan_box.cheapest.click()
+    wait(window)
+    window.grab().save(str(folder / "trade-by-eye-day.png"))
+    window.document.history.setClean()
+    window.close()
+
+
 def strict(project: Project) -> Project:
     """Return the film with ceilings that nothing in time keeps."""
     for shot in project.shots:
@@ -178,16 +220,10 @@ def main() -> None:
                 window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
     shoot_judge(window, folder)
     shoot_trade(window, folder)
-    window.show_theme("Dim")
-    window.show_stage(TRIALS)
-    window.trials.table.pick([len(window.trials.model.rows) - 3])
-    window.trials.show_picture()
-    wait(window)
-    window.trials.pictures.view.resize(1000, 640)
-    window.trials.pictures.view.grab().save(str(folder / "picture-dim.png"))
     window.document.history.setClean()
     window.close()
     shoot_apart(folder, (window.width(), window.height()))
+    shoot_by_eye(folder, (window.width(), window.height()))
     app.quit()
     for one in WRONG:
         print(one, file=sys.stderr)

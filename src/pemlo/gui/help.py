@@ -58,7 +58,10 @@ best. The brick lines are the ceiling and the hours that the other shots leave.<
 chance;
 <b>cheapest that passes</b> for the fewest hours under every ceiling; <b>what is missing</b> for the hours that both
 would take. Where nothing is marked in Judge, the error as asked is the ceiling. Nothing changes until you adopt a
-plan. Shots of which no picture tells their look stay as they were asked.</p>
+plan. Where no error was measured, a plan takes what passes by eye, and else what was asked.</p>
+<p><b>By eye</b>: mark what you saw, here as the levers stand or trials in Trials. What is at least as good as something
+that passed passes too; what is at least as bad as something refused does not. <b>Try a way on paper</b> takes a guess
+of what settings take. <b>Two ways</b> puts any two side by side, to be copied, kept and written.</p>
 <p>The <b>predicted look</b> is made of the reference and what a trial was measured to err by, in proportion: it is no
 render.</p>""",
 )

@@ -13,7 +13,8 @@ if TYPE_CHECKING:
 _LONG = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 
-JUST = 0.02  # of the hours needed: less to spare is within the noise of the forecast
+# Less to spare than these shares of the hours needed, or of their interval, is within the noise of the forecast.
+JUST, JUST_OF_INTERVAL = 0.02, 0.05
 
 
 def say_moment(moment: datetime | None, project: Project, *, long: bool = False) -> str:
@@ -45,7 +46,10 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
         return f"No machine has hours before {due}."
     if found.kind == "makes it":
         spare = found.spare_h or 0.0
-        if found.hours is not None and spare < JUST * found.hours.p50:
+        noise = 0.0 if found.hours is None else max(
+            JUST * found.hours.p50, JUST_OF_INTERVAL * (found.hours.p95 - found.hours.p05)
+        )  # fmt: skip
+        if spare < noise:
             return f"Makes {due}, just: {_in_ten(found.probability)}."
         return f"Makes {due} with {_amount(spare)} to spare."
     if found.kind == "in doubt":

@@ -41,7 +41,7 @@ SCREENS = (
 
 
 @dataclass(frozen=True)
-class Fit:
+class ScreenFit:
     """What a film needs for a screen.
 
     Attributes
@@ -111,7 +111,7 @@ def eye_width(widths: float) -> float:
     return EYE_PIXELS_PER_DEGREE * math.degrees(2 * math.atan(0.5 / widths))
 
 
-def fit_for(screen: Screen, size: tuple[int, int]) -> Fit:
+def fit_for(screen: Screen, size: tuple[int, int]) -> ScreenFit:
     """Return what a film of a size needs for a screen.
 
     Parameters
@@ -133,7 +133,7 @@ def fit_for(screen: Screen, size: tuple[int, int]) -> Fit:
         limits.append((eye_width(screen.widths / max(share, 1e-6)), "eye"))
     needed, limited_by = min(limits)
     even, keeps_shape = even_size(size, needed)
-    return Fit(
+    return ScreenFit(
         100.0 * even[0] / width, even, needed, limited_by, even[0] * even[1] / (width * height), keeps_shape, fills
     )
 
@@ -162,7 +162,7 @@ def even_size(size: tuple[int, int], needed: float) -> tuple[tuple[int, int], bo
     return (across, max(2, 2 * round(across * height / width / 2))), False
 
 
-def fit_words(screen: Screen, found: Fit) -> str:
+def fit_words(screen: Screen, found: ScreenFit) -> str:
     """Return in a sentence or two what a film needs for a screen."""
     limit = {"eye": "more cannot be seen from there", "screen": "the screen shows no more", "film": "all of it shows"}
     size = f"{found.size[0]}×{found.size[1]}"

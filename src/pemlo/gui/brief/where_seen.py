@@ -24,7 +24,7 @@ from pemlo.core.project.delivery import FRAME_RATES
 from pemlo.core.project.edits import set_asked
 from pemlo.core.project.project import Project
 from pemlo.core.project.rates import Keep, RateChange, rate_change
-from pemlo.core.project.screens import SCREENS, Fit, Screen, custom, fit_for, fit_words
+from pemlo.core.project.screens import SCREENS, Screen, ScreenFit, custom, fit_for, fit_words
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
@@ -60,7 +60,7 @@ class WhereSeen(QDialog):
         project = document.project
         self._size = project.delivery.width, project.delivery.height
         self._screens: list[Screen] = [*SCREENS]
-        self._fits: list[Fit] = [fit_for(screen, self._size) for screen in SCREENS]
+        self._fits: list[ScreenFit] = [fit_for(screen, self._size) for screen in SCREENS]
         self.group = QButtonGroup(self)
         self.savings: list[QWidget] = []
         self.grid = QGridLayout()

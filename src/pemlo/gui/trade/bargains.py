@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 BARGAINS, REST_MS = 3, 80
 
 
-class Action(QPushButton):
+class ActionButton(QPushButton):
     """A button whose words take as many lines as they need."""
 
     def __init__(self) -> None:
@@ -65,7 +65,7 @@ class Bargains(QWidget):
         super().__init__()
         self._document, self._planner = document, planner
         self.heading, self.words = Heading("Most for least"), label("", "second", wrap=True)
-        self.buttons = tuple(Action() for _ in range(BARGAINS + 1))
+        self.buttons = tuple(ActionButton() for _ in range(BARGAINS + 1))
         self._steps: dict[int, LeverStep] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
