@@ -10,10 +10,12 @@ from pemlo.core.trade.best_plan import PASSES, Plan
 from pemlo.core.trade.few_settings import FewSettings
 from pemlo.core.trade.levers import changed_levers, lever_name, lever_text
 from pemlo.core.trade.options import Options
+from pemlo.core.trade.prices import FREE
 from pemlo.core.units import round_figures
 
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
+LITTLE = "What hours are left would change little that anybody sees."
 NOT_PROVED = "The solver gave up: this plan holds, and there may be a better one."
 
 
@@ -99,7 +101,13 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
         )
     if plan.goal != "picture":
         return f"The ceilings hold it. {waits}"
-    return f"Nothing holds it: every shot has its best picture. {waits}"
+    cleanest = all(
+        not one.error[k] > np.nanmin(one.error[one.may_plan]) + FREE
+        for one, k in zip(options, plan.chosen, strict=True)
+        if one.known
+    )
+    rest = "Nothing holds it: every shot has its best picture." if cleanest else LITTLE
+    return f"{rest} {waits}"
 
 
 def groups_words(found: FewSettings) -> str:

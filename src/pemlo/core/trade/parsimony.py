@@ -10,12 +10,13 @@ from pemlo.core.arrays import Floats
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
-from pemlo.core.trade.best_plan import PASSES
+from pemlo.core.trade.best_plan import PASSES, Goal
 from pemlo.core.trade.levers import changed_levers, keeps_pins
 from pemlo.core.trade.options import Options
-from pemlo.core.trade.prices import LEAST_SHARE
+from pemlo.core.trade.prices import FREE, LEAST_SHARE
 
 Ints = npt.NDArray[np.intp]
+SAME_PICTURE = 0.05  # of an error: nobody sees less (common practice, no source)
 
 
 @dataclass(frozen=True)
@@ -44,6 +45,7 @@ def simplified(
     chosen: Sequence[int],
     in_time: Callable[[Floats], bool],
     most_ratio: float,
+    goal: Goal,
     hours_with: Callable[[Shot, ShotSettings], Floats] | None,
 ) -> tuple[tuple[Options, ...], tuple[int, ...]]:
     """Return a plan with fewer changed levers.
@@ -62,7 +64,9 @@ def simplified(
     in_time : callable
         Whether draws of the film's hours are in time; a plan that is late already is never made later.
     most_ratio : float
-        The plan's worst error over its ceiling, at least 1; NaN if no error is known.
+        The plan's worst error over its ceiling; NaN if no error is known.
+    goal : str
+        Of the plan: for the best picture, errors may not grow by more than anybody sees.
     hours_with : callable, optional
         Draws of a shot's hours with settings that are not among its options; without it saves stay as they are.
 
@@ -72,6 +76,7 @@ def simplified(
         Options of a shot have one more where that is what was chosen.
     """
     choices = [_Choice(one, place) for one, place in zip(options, chosen, strict=True)]
+    planned = [one.error for one in choices]
     changed = [_changed(shot, one) for shot, one in zip(project.shots, options, strict=True)]
     late = not in_time(_total(choices))
     # Of the hours as asked: what a plan saves is measured by them.
@@ -82,7 +87,7 @@ def simplified(
             (
                 (gives / less, number, simpler)
                 for number, (shot, now) in enumerate(zip(project.shots, choices, strict=True))
-                for simpler, less in _simpler(shot, now, changed[number], most_ratio)
+                for simpler, less in _simpler(shot, now, planned[number], changed[number], most_ratio, goal)
                 if (gives := float(np.median(simpler.hours) - np.median(now.hours))) < less * LEAST_SHARE * film
                 and (in_time(total - now.hours + simpler.hours) or (late and gives <= 0))
             ),
@@ -101,13 +106,17 @@ def _total(choices: Sequence[_Choice]) -> Floats:
     return np.asarray(np.sum([one.hours for one in choices], axis=0))
 
 
-def _simpler(shot: Shot, now: _Choice, changed: Ints, most_ratio: float) -> Iterator[tuple[_Choice, int]]:
+def _simpler(
+    shot: Shot, now: _Choice, planned: float, changed: Ints, most_ratio: float, goal: Goal
+) -> Iterator[tuple[_Choice, int]]:
     """Yield the quickest options that pass with one changed lever less, two less, and so on; and how many less."""
     options = now.options
     ratio = np.nan_to_num(options.error / options.ceiling, nan=0.0)
     limit = max(np.nan_to_num(most_ratio, nan=1.0), 1.0) * (1 + PASSES)
     # What passes must pass; over its ceiling already, a picture may be as bad as the worst of the plan.
     passes = options.may_plan & (ratio <= (limit if now.error > options.ceiling else 1 + PASSES))
+    if goal == "picture" and not now.error > options.ceiling:
+        passes &= ~(options.error > planned + max(FREE, SAME_PICTURE * planned))
     count = int(changed[now.place])
     for fewer in range(count):
         simpler = np.flatnonzero(passes & (changed == fewer))

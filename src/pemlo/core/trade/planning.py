@@ -120,7 +120,7 @@ def _finished(project: Project, known: Known | None, exact: FilmPlan, request: P
         chosen, groups = with_few_settings(project, options, chosen, plan.goal, in_time, plan.worst_ratio)
     elif not request.alike:
         options, chosen = simplified(
-            project, options, chosen, in_time, plan.worst_ratio, hours_with if known is not None else None
+            project, options, chosen, in_time, plan.worst_ratio, plan.goal, hours_with if known is not None else None
         )
     hours = np.asarray(np.sum([one.hours[k] for one, k in zip(options, chosen, strict=True)], axis=0))
     ratios = [one.error[k] / one.ceiling for one, k in zip(options, chosen, strict=True) if one.known]

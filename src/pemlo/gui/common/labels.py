@@ -3,7 +3,8 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import set_tip
@@ -18,6 +19,26 @@ def label(text: str = "", role: str = "", *, small: bool = False, wrap: bool = F
     if small:
         made.setFont(font(SMALL))
     return made
+
+
+class Elided(QLabel):
+    """A line that ends in dots where there is no room for all of it, and says the whole of it as a tip."""
+
+    def __init__(self, role: str) -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setProperty("role", role)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        set_tip(self, text)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        with QPainter(self) as painter:
+            painter.setPen(self.palette().windowText().color())
+            words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, words)
 
 
 def button(text: str, tip: str, on_click: Callable[[], None], *, main: bool = False, link: bool = False) -> QPushButton:
@@ -50,7 +71,7 @@ class Heading(QWidget):
     def __init__(self, title: str, *buttons: QPushButton) -> None:
         super().__init__()
         self._title = label(title, "title")
-        self._beside = label("", "second")
+        self._beside = Elided("second")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
