@@ -46,7 +46,7 @@ class FrontierChart(QWidget):
         self._dragging = False
         self.setMinimumHeight(150)
         self.setMouseTracking(True)
-        self.setAccessibleName("What the hours buy")
+        self.setAccessibleName("What hours buy")
 
     def sizeHint(self) -> QSize:
         return QSize(480, 220)

@@ -1,4 +1,4 @@
-"""What the hours buy: the frontier of the picked shot or of the film, and which of them is shown. GUI thread."""
+"""What hours buy: the frontier of the picked shot or of the film, and which of them is shown. GUI thread."""
 
 from collections.abc import Sequence
 from functools import partial
@@ -49,7 +49,7 @@ class HoursBox(QWidget):
                 ("ways", "two ways", "Any two ways of rendering side by side"),
             )
         }
-        self.heading = Heading("What the hours buy", *self.scopes.values())
+        self.heading = Heading("What hours buy", *self.scopes.values())
         self.chart = FrontierChart()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
