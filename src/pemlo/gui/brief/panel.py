@@ -141,6 +141,8 @@ class BriefPanel(QWidget):
         for one in (self.shots, self._shots_heading, self.machines, self._machines_heading):
             one.setVisible(bool(project.shots))
         self.start.setVisible(not project.shots)
+        if not project.shots:
+            self.start.show_anew()
         assumed = presenter.assumption_lines(project) if project.shots else ()
         self._assumptions.setText("\n\n".join(assumed[:MOST_ASSUMPTIONS]))
         self._assumptions_title.setVisible(bool(assumed))

@@ -96,7 +96,18 @@ def assumption_lines(project: Project) -> tuple[str, ...]:
         for words in unknowns(project, shot):
             shots.setdefault(words, []).append(shot.name)
     order = sorted(shots, key=lambda words: -len(shots[words]))
-    return tuple(f"{_names(shots[words])}: {words[:1].lower()}{words[1:]}" for words in order)
+    of_shots = tuple(f"{_names(shots[words])}: {words[:1].lower()}{words[1:]}" for words in order)
+    return (*of_shots, *_assumed_of_film(project))
+
+
+def _assumed_of_film(project: Project) -> tuple[str, ...]:
+    """Say what of the brief is as it stands in an empty film, and what replaces that."""
+    found = []
+    if project.machines == (Machine(name="reference"),):
+        found.append("One machine, always free, is assumed: the rows under Machines replace it.")
+    if not project.delivery.assembly_minutes and not project.delivery.retake_share:
+        found.append("No minutes are kept for assembly, and no frame is rendered again: type them under What is due.")
+    return tuple(found)
 
 
 def _names(names: list[str]) -> str:

@@ -128,6 +128,10 @@ class StartPage(QWidget):
             self.recents.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
         self.recent_title.setVisible(bool(paths))
 
+    def show_anew(self) -> None:
+        """Read the line once more: what an empty film has may be another, and the time has gone on."""
+        self._on_typed(self.line.text())
+
     def _on_typed(self, text: str) -> None:
         project = self._project()
         now = datetime.now(project.delivery.zone)

@@ -272,7 +272,12 @@ class TradePanel(QWidget):
         assert state is not None
         fit, draws = state.known.fit, state.known.draws
         levers = levers_of(project, fit, shot, self.planner.appearance_of(shot.name))
-        rows = {row.lever: row for row in presenter.lever_rows(shot, levers, self.planner.numbers.steps_of(shot))}
+        numbers = self.planner.numbers
+        film_hours = sum(now.middle_hours for one in project.shots if (now := numbers.of(one)) is not None)
+        rows = {
+            row.lever: row
+            for row in presenter.lever_rows(shot, levers, self.planner.numbers.steps_of(shot), film_hours)
+        }
         for lever, box in self.boxes.items():
             box.setVisible(lever in rows)
             if lever in rows:

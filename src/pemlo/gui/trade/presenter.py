@@ -80,10 +80,15 @@ class LeverRow:
         return self.texts[self.asked]
 
 
-def lever_rows(shot: Shot, levers: Levers, steps: "Sequence[LeverStep]") -> tuple[LeverRow, ...]:
-    """Return the levers of a shot; those with a single value are left out."""
+def lever_rows(
+    shot: Shot, levers: Levers, steps: "Sequence[LeverStep]", film_hours: float = 0.0
+) -> tuple[LeverRow, ...]:
+    """Return the levers of a shot; those with a single value are left out.
+
+    A step that changes less than the noise of the film's hours, and no error that shows, is about the same.
+    """
     rows = []
-    done = {(step.lever, step.way): step_text(step) for step in steps}
+    done = {(step.lever, step.way): step_text(step, LEAST_SHARE * film_hours) for step in steps}
     reasons = not_had(shot, levers)
     for lever, own in values_of(shot, levers).items():
         asked = value_of(shot.asked, lever)
@@ -105,13 +110,15 @@ def _with(settings: ShotSettings, lever: LeverName, value: object) -> ShotSettin
     return settings.model_copy(update={lever: value})
 
 
-def step_text(step: "LeverStep") -> str:
-    """Return what a step does: hours and codes.
+def step_text(step: "LeverStep", least: float = 0.0) -> str:
+    """Return what a step does: hours and codes; fewer hours than `least` are within the noise of the estimate.
 
     Examples
     --------
     ``−1.2 h, +0.1 codes; 12 h a code``
     """
+    if abs(step.hours) < least and abs(step.error) < FREE:
+        return "about the same"
     if np.isnan(step.error):
         return f"{signed_hours(step.hours)} h, {BY_EYE.get(step.by_eye, NOT_MEASURED)}"
     error = f"{signed(step.error, 1)} codes"
