@@ -7,7 +7,9 @@ from film import make_project, make_shot, well_timed
 from pemlo.core.cost.fit import fit, fit_inputs
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
-from pemlo.core.project.trials import Trial
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import SettingsMark
+from pemlo.core.project.trials import GOOD, Trial
 
 SHOTS = (
     make_shot("010", samples=256),
@@ -28,7 +30,8 @@ ASKED = {
 }  # fmt: skip
 SHOT = {
     "name": "021", "first": 0, "last": 150, "step": 2, "fps": 30.0, "width": 2048, "height": 1080, "moves": ("camera",),
-    "look": "night", "ceiling": 2.0, "weight": 2.0, "pins": ("samples",),
+    "look": "night", "ceiling": 2.0, "weight": 2.0, "pins": ("samples",), "part_of": "020", "still": True,
+    "marks": (SettingsMark(settings=ShotSettings(samples=64), mark=GOOD),),
 }  # fmt: skip
 MACHINE = {
     "name": "other", "count": 5, "speed": 2.0, "frames_at_once": 2, "memory_gib": 64, "hours": "Mon-Fri 19:00-08:00",
@@ -87,7 +90,7 @@ def test_films_with_the_same_inputs_have_the_same_fit(known, what):
 @pytest.mark.parametrize(
     "what",
     ["title", "start", "delivery deadline", "delivery confidence", "machine hours", "machine count", "shot ceiling",
-     "shot moves", "shot look", "planned samples", "planned frame_step"],
+     "shot moves", "shot look", "shot part_of", "shot still", "shot marks", "planned samples", "planned frame_step"],
 )  # fmt: skip
 def test_what_says_nothing_of_cost_asks_for_no_new_fit(what):
     assert fit_inputs(CHANGES[what]) == fit_inputs(FILM)
@@ -95,7 +98,6 @@ def test_what_says_nothing_of_cost_asks_for_no_new_fit(what):
 
 def test_every_field_is_tried():
     from pemlo.core.project.delivery import Delivery
-    from pemlo.core.project.settings import ShotSettings
     from pemlo.core.project.shots import Shot
 
     assert set(ASKED) == set(ShotSettings.model_fields)
