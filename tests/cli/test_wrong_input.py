@@ -50,6 +50,10 @@ WRONG = {
         ("none.pemlo", "asked", "plan"), ("/dev/zero", "asked", "plan"), ("nested.pemlo", "asked", "plan"),
         ("job.pemlo", "asked", "luck"), ("job.pemlo", "--shot", "999", "asked", "plan"), ("job.pemlo", "", ""),
     ],
+    "finish": [
+        ("none.pemlo",), ("/dev/zero",), ("nested.pemlo",), ("job.pemlo", "--draws", "0"),
+        ("job.pemlo", "--order", "luck"),
+    ],
     "measure": [
         ("picture.exr",), ("none.exr",), (".",), ("/dev/zero",), ("picture.exr", "--exposure", "5000"),
         ("picture.exr", "--exposure", "nan"), ("picture.exr", "--seen-at", "1e999"),

@@ -19,6 +19,7 @@ COMMANDS = {
     "predict": "say how long one frame takes with other settings",
     "render": "render a frame of a demo scene with the renderer that ships with Pemlo",
     "measure": "say how noisy a picture is, and how far from a cleaner one",
+    "finish": "say when the last frame is done, machine by machine",
     "compare": "put two ways of rendering side by side",
     "plan": "choose what to give up, so that the film is ready in time",
 }

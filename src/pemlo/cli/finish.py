@@ -1,0 +1,128 @@
+"""``pemlo finish``: when the film is done, from the exact run of its frames on its machines."""
+
+import argparse
+import csv
+import json
+import math
+import sys
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from pemlo.cli.arguments import seed
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError
+from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
+from pemlo.core.forecast.finish import ORDERS, Finish, finish_of, trace_rows
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.verdict import Interval
+from pemlo.core.persistence.document import read_project
+from pemlo.core.project.project import Project
+from pemlo.core.units import round_figures
+
+DRAWS = 1000
+_DESCRIPTION = """Runs the film frame by frame on its machines: nights, frames at once, memory, data that each machine
+fills, losses, and frames that are rendered again. Whoever is free first takes the next frame."""
+TRACE_COLUMNS = ("shot", "frame", "machine", "slot", "begin", "end", "tries")
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
+    parser.description = _DESCRIPTION
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--draws", type=draw_count, default=DRAWS, help="how many runs, 1 to 1000")
+    parser.add_argument("--order", choices=ORDERS, default="film", help="in which shots are handed out")
+    parser.add_argument("--trace", action="store_true", help="write one run as CSV: who rendered what when")
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
+    parser.set_defaults(run=run)
+
+
+def draw_count(text: str) -> int:
+    """Read how many draws are run."""
+    try:
+        count = int(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a number of draws") from error
+    if not 1 <= count <= DRAWS:
+        raise argparse.ArgumentTypeError(f"{text} draws cannot be run; 1 to {DRAWS}")
+    return count
+
+
+def run(args: argparse.Namespace) -> int:
+    """Print when the film is done."""
+    project = read_project(args.project)
+    known = fit(project, seed=args.seed)
+    if known.disagreements:
+        said = "; ".join(disagreements_said(project, known.disagreements))
+        raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
+    draws = draw_film(known, project, args.seed)
+    found = finish_of(project, known, draws, args.order, args.seed, count=args.draws, trace=args.trace)
+    if args.trace:
+        writer = csv.writer(sys.stdout, lineterminator="\n")
+        writer.writerow(TRACE_COLUMNS)
+        writer.writerows(trace_rows(project, found))
+    elif args.json:
+        print(json.dumps(as_json(project, found), indent=1))
+    else:
+        print(as_text(project, found))
+    return 0
+
+
+def as_json(project: Project, found: Finish) -> dict[str, Any]:
+    """Return the answer as plain data; a moment that never comes is null."""
+    return {
+        "odds": found.probability,
+        "finish": _moments(project, found.film),
+        "shots": [{"shot": name, "finish": _moments(project, ends)} for name, ends in found.shots.items()],
+        "machines": [
+            {
+                "machine": one.machine,
+                "busy_hours": _number(one.busy_hours),
+                "idle_hours": _number(one.idle_hours),
+                "warming_hours": _number(one.warming_hours),
+                "lost_hours": _number(one.lost_hours),
+                "cost": None if one.cost is None else _number(one.cost),
+            }
+            for one in found.machines
+        ],
+        "bottleneck": found.bottleneck,
+    }
+
+
+def _number(value: float) -> float:
+    return float(f"{value:.6g}")
+
+
+def _moments(project: Project, ends: Interval) -> dict[str, str | None]:
+    moments = {name: _moment(project, getattr(ends, name)) for name in ("p05", "p50", "p95")}
+    return {name: None if moment is None else moment.isoformat() for name, moment in moments.items()}
+
+
+def _moment(project: Project, hours: float) -> datetime | None:
+    if not math.isfinite(hours):
+        return None
+    return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+
+
+def as_text(project: Project, found: Finish) -> str:
+    """Return the answer as lines for people."""
+
+    def said(ends: Interval) -> str:
+        low, middle, high = (say_moment(_moment(project, at), project) for at in (ends.p05, ends.p50, ends.p95))
+        return f"{middle} ({low} – {high})"
+
+    due = say_moment(project.delivery.deadline, project)
+    lines = [
+        f"finish    {said(found.film)}; due {due}",
+        f"chance    {found.probability:.0%}; {project.delivery.confidence:.0%} are wanted",
+        *(f"{name:<9} {said(ends)}" for name, ends in found.shots.items()),
+    ]
+    for one in found.machines:
+        cost = "" if one.cost is None else f", {round_figures(one.cost)} of money"
+        lines.append(
+            f"{one.machine:<9} {round_figures(one.busy_hours)} h busy, {round_figures(one.idle_hours)} h idle, "
+            f"{round_figures(one.warming_hours)} h filling kept data, {round_figures(one.lost_hours)} h lost{cost}"
+        )
+    return "\n".join([*lines, found.bottleneck])

@@ -1,0 +1,94 @@
+"""``pemlo finish``: the contract of its output, and what is refused."""
+
+import csv
+import io
+import json
+from datetime import datetime
+
+import pytest
+
+from film import make_project, make_shot, well_timed
+from pemlo.cli.main import main
+from pemlo.core.persistence.document import write_project
+from pemlo.core.project.machines import Machine
+
+MACHINES = (
+    Machine(name="desk", hours="Mon-Fri 19:00-08:00, Sat-Sun all day", price_per_hour=2.0),
+    Machine(name="blade", count=2, speed=1.5, frames_at_once=2, loss_percent=5),
+)
+
+
+def job_of(tmp_path, **more):
+    path = tmp_path / "job.pemlo"
+    fields = {"shots": (make_shot("010"), make_shot("020", 50)), "trials": well_timed(), "machines": MACHINES, **more}
+    write_project(make_project(**fields), path)
+    return path
+
+
+def test_as_json_it_has_every_part(tmp_path, capsys):
+    assert main(["finish", str(job_of(tmp_path)), "--draws", "200", "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert set(found) == {"odds", "finish", "shots", "machines", "bottleneck"}
+    assert set(found["finish"]) == {"p05", "p50", "p95"}
+    assert [shot["shot"] for shot in found["shots"]] == ["010", "020"]
+    assert set(found["machines"][0]) == {
+        "machine", "busy_hours", "idle_hours", "warming_hours", "lost_hours", "cost",
+    }  # fmt: skip
+    moments = [datetime.fromisoformat(found["finish"][name]) for name in ("p05", "p50", "p95")]
+    assert moments == sorted(moments)
+    assert found["machines"][1]["cost"] is None
+    assert found["machines"][1]["lost_hours"] > 0
+    assert "ends last" in found["bottleneck"]
+
+
+def test_the_same_seed_says_the_same(tmp_path, capsys):
+    job = job_of(tmp_path)
+    said = []
+    for seed in ("3", "3", "4"):
+        assert main(["finish", str(job), "--draws", "50", "--seed", seed, "--json"]) == 0
+        said.append(capsys.readouterr().out)
+    assert said[0] == said[1]
+
+
+def test_a_trace_says_who_rendered_what_when(tmp_path, capsys):
+    assert main(["finish", str(job_of(tmp_path)), "--draws", "40", "--trace"]) == 0
+    rows = list(csv.DictReader(io.StringIO(capsys.readouterr().out)))
+    assert len(rows) == 150
+    assert {(row["shot"], row["frame"]) for row in rows} == {
+        *(("010", str(k)) for k in range(1, 101)), *(("020", str(k)) for k in range(1, 51)),
+    }  # fmt: skip
+    by_slot = {}
+    for row in rows:
+        by_slot.setdefault(row["slot"], []).append((row["begin"], row["end"]))
+    assert all(end <= begin for spans in by_slot.values()
+               for (_, end), (begin, _) in zip(sorted(spans), sorted(spans)[1:], strict=False))  # fmt: skip
+
+
+def test_longest_first_is_another_order(tmp_path, capsys):
+    job = job_of(tmp_path)
+    assert main(["finish", str(job), "--draws", "20", "--order", "shortest", "--json"]) == 0
+    found = {shot["shot"]: shot["finish"]["p50"] for shot in json.loads(capsys.readouterr().out)["shots"]}
+    assert found["020"] < found["010"]
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [
+        ({"trials": ()}, "Nothing was timed"),
+        ({"machines": ()}, "no machine"),
+        ({"machines": (Machine(name="desk", hours="never"),)}, "ever free"),
+    ],
+)
+def test_what_cannot_be_said_is_refused(tmp_path, capsys, more, words):
+    assert main(["finish", str(job_of(tmp_path, **more))]) == 2
+    assert words in capsys.readouterr().err
+
+
+def test_a_frame_that_no_machine_can_hold_never_ends(tmp_path, capsys):
+    trials = tuple(trial.changed(memory_gib=100.0) for trial in well_timed())
+    job = job_of(tmp_path, trials=trials, machines=(Machine(name="desk", memory_gib=32),))
+    assert main(["finish", str(job), "--draws", "5", "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["finish"]["p50"] is None
+    assert found["odds"] == 0
+    assert "needs 100 GiB" in found["bottleneck"]

@@ -1,0 +1,243 @@
+"""The exact run of frames on machines, against a plain SimPy model of the same rules, closed forms and known bounds."""
+
+import itertools
+import math
+
+import numpy as np
+import pytest
+import simpy
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from film import make_project, make_shot
+from pemlo.core.errors import InputError
+from pemlo.core.farm.run_kernel import LOST, MOST_TRIES, WHERE, scatter, uniform
+from pemlo.core.farm.simulation import Farm, Work, farm_of, simulate
+from pemlo.core.project.machines import Machine
+
+FOREVER = 1e9
+
+
+def farm(speeds, windows=None, loss=0.0, memory=np.inf):
+    """Machines of one slot each, in groups of their own."""
+    count = len(speeds)
+    windows = windows or [[(0.0, FOREVER)]] * count
+    edges = np.cumsum([0, *map(len, windows)])
+    spans = [span for one in windows for span in one]
+    return Farm(
+        tuple(f"m{k}" for k in range(count)), np.arange(count), np.array(speeds, float), np.full(count, loss),
+        np.broadcast_to(np.asarray(memory, float), count).copy(), edges, np.array([a for a, _ in spans], float),
+        np.array([b for _, b in spans], float), np.full(count, np.nan), np.ones(count, int),
+    )  # fmt: skip
+
+
+def work(seconds, shot=None, kept=None, deviation=0.0, saves=0, memory=0.0, draws=1):
+    """Frames of given seconds, each a place of its own; shots follow one another."""
+    shot = np.zeros(len(seconds), int) if shot is None else np.asarray(shot)
+    shots = int(shot.max()) + 1
+    lengths = np.bincount(shot, minlength=shots)
+    full = np.zeros((draws, shots, lengths.max()))
+    place = np.zeros(len(seconds))
+    for number in range(shots):
+        at = np.flatnonzero(shot == number)
+        full[:, number, : len(at)] = np.asarray(seconds, float)[at]
+        place[at] = np.arange(len(at)) / max(len(at) - 1, 1)
+    keeps = np.full(shots, kept is not None)
+    return Work(
+        tuple(f"s{k}" for k in range(shots)), shot.astype(np.int64), np.arange(len(seconds)), place, full,
+        full if kept is None else full * kept, lengths.astype(np.int64), deviation, keeps,
+        np.full(shots, saves, np.int64), np.full(shots, memory),
+    )  # fmt: skip
+
+
+def by_simpy(machines, queue, seed, dispatch, carries):  # noqa: C901 - a model in one piece, to be read as one
+    """The same rules as a plain process model; ties go to the machine that comes first."""
+    env = simpy.Environment()
+    left = list(range(len(queue.shot)))
+    ends = np.zeros(len(queue.names))
+    slots = len(machines.slot_group)
+
+    def at(slot, time):
+        event = simpy.Event(env)
+        event._ok, event._value = True, None
+        env.schedule(event, priority=slot + 2, delay=max(time - env.now, 0.0))
+        return event
+
+    def opens(slot, time):
+        group = machines.slot_group[slot]
+        first, last = machines.window_of[group], machines.window_of[group + 1]
+        return next((max(time, a), b) for a, b in
+                    [*zip(machines.begins[first:last], machines.ends[first:last], strict=True), (math.inf, math.inf)]
+                    if time < b)  # fmt: skip
+
+    def spend(slot, time, amount):
+        while True:
+            time, close = opens(slot, time)
+            if time == math.inf or time + amount <= close:
+                return time + amount
+            if carries:
+                amount -= close - time
+            time = close
+
+    def machine(slot):
+        group, warm = machines.slot_group[slot], set()
+        while True:
+            start, _ = opens(slot, env.now)
+            if start == math.inf:
+                return
+            yield at(slot, start)
+            fitting = [k for k in left if machines.memory_gib[group] >= queue.memory_gib[queue.shot[k]]]
+            if not fitting:
+                return
+            number = fitting[0]
+            left.remove(number)
+            mine = queue.shot[number]
+            spot = round(queue.place[number] * (queue.lengths[mine] - 1))
+            cold = queue.keeps[mine] and mine not in warm
+            warm.add(mine)
+            seconds = (queue.full if cold or not queue.keeps[mine] else queue.kept)[0, mine, spot]
+            seconds *= scatter(seed, 0, number, queue.deviation) / machines.speed[slot]
+            time = env.now
+            for attempt in itertools.count():
+                broken = attempt < MOST_TRIES and uniform(seed, 0, number, attempt, LOST) < machines.loss[group]
+                share = uniform(seed, 0, number, attempt, WHERE) if broken else 1.0
+                time = spend(slot, time, dispatch + seconds * share)
+                if not broken or time == math.inf:
+                    break
+                step = 1 / (queue.saves[mine] + 1)
+                seconds *= 1 - math.floor(share / step) * step
+            ends[mine] = max(ends[mine], time)
+            if time == math.inf:
+                return
+            yield at(slot, time)
+
+    for slot in range(slots):
+        env.process(machine(slot))
+    env.run()
+    for number in left:
+        ends[queue.shot[number]] = math.inf
+    return ends
+
+
+nights = st.lists(st.floats(50, 400), min_size=1, max_size=4).map(
+    lambda gaps: [(sum(gaps[:k]) * 2, sum(gaps[:k]) * 2 + gaps[k]) for k in range(len(gaps))]
+)
+
+
+@given(
+    st.lists(st.floats(0.3, 4), min_size=1, max_size=5), st.lists(st.floats(1, 60), min_size=1, max_size=30),
+    st.booleans(), st.sampled_from([0.0, 0.2]), st.sampled_from([0.0, 0.3]), st.integers(0, 3), st.booleans(),
+    st.sampled_from([0.0, 2.5]), st.integers(0, 1000), st.data(),
+)  # fmt: skip
+@settings(max_examples=120)
+def test_it_is_the_plain_process_model_to_the_second(
+    speeds, seconds, has_nights, loss, deviation, saves, carries, dispatch, seed, data
+):
+    windows = [data.draw(nights) for _ in speeds] if has_nights else None
+    shots = sorted(data.draw(st.lists(st.integers(0, 2), min_size=len(seconds), max_size=len(seconds))))
+    shots = np.unique(shots, return_inverse=True)[1]
+    memory = [data.draw(st.sampled_from([1.0, 8.0])) for _ in speeds]
+    machines = farm(speeds, windows, loss, memory)
+    queue = work(seconds, shots, 0.4 if data.draw(st.booleans()) else None, deviation, saves)
+    queue.memory_gib[:] = [data.draw(st.sampled_from([0.0, 4.0])) for _ in queue.names]
+    found = simulate(machines, queue, seed, dispatch=dispatch, carries=carries)
+    expected = by_simpy(machines, queue, seed, dispatch, carries)
+    assert found.finish[0] == pytest.approx(expected, rel=1e-9, abs=1e-6)
+
+
+def test_grahams_example():
+    """List scheduling, Graham 1969: jobs 3, 3, 2, 2, 2 on two machines take 7 longest first, and 6 at best."""
+    assert simulate(farm([1, 1]), work([3, 3, 2, 2, 2])).end[0] == 7
+    best = min(simulate(farm([1, 1]), work(list(order))).end[0] for order in itertools.permutations([3, 3, 2, 2, 2]))
+    assert best == 6
+
+
+@given(st.integers(1, 6), st.lists(st.floats(0.1, 50), min_size=1, max_size=40))
+def test_grahams_bound_holds(machines, seconds):
+    """Never worse than 2 - 1/m times the optimum, which is at least the mean load and the longest frame."""
+    end = simulate(farm([1.0] * machines), work(seconds)).end[0]
+    least = max(sum(seconds) / machines, *seconds)
+    assert least * (1 - 1e-12) <= end <= (2 - 1 / machines) * least * (1 + 1e-12)
+
+
+def test_frames_of_fourteen_minutes():
+    # Common practice, no source: 14 min x 250 frames take 58.3 h on one machine; 30 min need at least 117 machines.
+    assert simulate(farm([1]), work([840] * 250)).end[0] / 3600 == pytest.approx(58.3, abs=0.05)
+    ends = {count: simulate(farm([1.0] * count), work([840] * 250)).end[0] / 60 for count in (117, 124, 125)}
+    assert ends[117] == 42  # whole frames: two each, and sixteen machines take a third
+    assert ends[125] == 28
+
+
+@pytest.mark.parametrize("machines", [1, 10])
+def test_kept_stages_cost_each_machine_one_whole_frame(machines):
+    # Common practice, no source: 7.7 s a frame, 3.4 s with geometry kept, 0.8 s with geometry and light kept.
+    for kept in (3.4, 0.8):
+        found = simulate(farm([1.0] * machines), work([7.7] * 100, kept=kept / 7.7))
+        assert found.busy.sum() == pytest.approx(machines * 7.7 + (100 - machines) * kept)
+        assert found.warming.sum() == pytest.approx(machines * (7.7 - kept))
+
+
+def test_work_is_conserved_and_losses_take_what_the_chance_says():
+    p, draws = 0.25, 400
+    queue = work([10.0] * 200, draws=draws)
+    found = simulate(farm([1.0] * 4, loss=p), queue, 3)
+    extra = found.busy.sum(axis=1) / 2000
+    # A lost frame breaks anywhere: p / (1 - p) tries more, each half as long.
+    expected = 1 + p / (1 - p) / 2
+    error = 3 * extra.std() / np.sqrt(draws)
+    assert extra.mean() == pytest.approx(expected, abs=error)
+    assert found.busy.sum(axis=1) == pytest.approx(2000 + found.lost.sum(axis=1))
+
+
+def test_the_same_seed_is_the_same_run_to_the_bit_whatever_the_threads():
+    queue = work(list(np.linspace(1, 9, 50)), deviation=0.2, draws=64)
+    runs = [simulate(farm([1, 2, 3], loss=0.1), queue, 7, threads=threads) for threads in (1, 2, 4)]
+    assert all((runs[0].finish == one.finish).all() and (runs[0].busy == one.busy).all() for one in runs)
+    assert (simulate(farm([1, 2, 3], loss=0.1), queue, 8).finish != runs[0].finish).any()
+
+
+def test_a_frame_longer_than_any_window_never_ends_if_it_starts_again():
+    machines = farm([1.0], [[(0.0, 50.0), (100.0, 150.0), (200.0, 250.0)]])
+    assert simulate(machines, work([60.0])).end[0] == 110
+    assert simulate(machines, work([60.0]), carries=False).end[0] == math.inf
+
+
+def test_a_frame_too_large_for_every_machine_never_ends_and_others_do():
+    queue = work([5.0, 5.0], [0, 1])
+    queue.memory_gib[:] = [64.0, 1.0]
+    found = simulate(farm([1.0, 1.0], memory=8.0), queue)
+    assert found.finish[0].tolist() == [math.inf, 5.0]
+
+
+@pytest.mark.parametrize(
+    ("zone", "start", "hours"),
+    [
+        # Clocks go forward on 30 March 2031 in Lisbon, and back on 26 October: a night is an hour shorter or longer.
+        ("Europe/Lisbon", "2031-03-29T20:00+00:00", 11.0),
+        ("Europe/Lisbon", "2031-10-25T20:00+01:00", 13.0),
+        ("America/New_York", "2031-03-08T20:00-05:00", 11.0),
+        ("Asia/Tokyo", "2031-03-29T20:00+09:00", 12.0),
+    ],
+)
+def test_nights_over_a_change_of_clocks(zone, start, hours):
+    project = make_project(machines=(Machine(name="desk", hours="Mon-Sun 20:00-08:00"),), timezone=zone,
+                           deadline="2031-12-01T12:00Z").changed(start=start)  # fmt: skip
+    machines = farm_of(project, 3)
+    assert (machines.ends[0] - machines.begins[0]) / 3600 == hours
+
+
+def test_groups_become_slots_with_the_gain_of_frames_at_once():
+    machine = Machine(name="blade", count=3, speed=2.0, frames_at_once=2, contention=0.3, memory_gib=64)
+    found = farm_of(make_project(machines=(machine, Machine(name="off", count=0))), 2)
+    assert len(found.slot_group) == 6
+    # Amdahl: two at once do 2 / 1.3 of the work of one.
+    assert found.speed == pytest.approx(np.full(6, 2 / 1.3))
+    assert found.memory_gib.tolist() == [32.0]
+
+
+def test_a_farm_that_never_works_says_so():
+    with pytest.raises(InputError, match="no machine"):
+        farm_of(make_project(machines=()), 2)
+    shots = (make_shot("010"),)
+    with pytest.raises(InputError, match="ever free"):
+        farm_of(make_project(shots=shots, machines=(Machine(name="desk", hours="never"),)), 2)
