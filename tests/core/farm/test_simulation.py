@@ -5,15 +5,14 @@ import math
 
 import numpy as np
 import pytest
-import simpy
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
-from pemlo.core.farm.run_kernel import LOST, MOST_TRIES, WHERE, scatter, uniform
 from pemlo.core.farm.simulation import Farm, Work, farm_of, simulate
 from pemlo.core.project.machines import Machine
+from plain_farm import by_simpy
 
 FOREVER = 1e9
 
@@ -48,75 +47,6 @@ def work(seconds, shot=None, kept=None, deviation=0.0, saves=0, memory=0.0, draw
         full if kept is None else full * kept, lengths.astype(np.int64), deviation, keeps,
         np.full(shots, saves, np.int64), np.full(shots, memory),
     )  # fmt: skip
-
-
-def by_simpy(machines, queue, seed, dispatch, carries):  # noqa: C901 - a model in one piece, to be read as one
-    """The same rules as a plain process model; ties go to the machine that comes first."""
-    env = simpy.Environment()
-    left = list(range(len(queue.shot)))
-    ends = np.zeros(len(queue.names))
-    slots = len(machines.slot_group)
-
-    def at(slot, time):
-        event = simpy.Event(env)
-        event._ok, event._value = True, None
-        env.schedule(event, priority=slot + 2, delay=max(time - env.now, 0.0))
-        return event
-
-    def opens(slot, time):
-        group = machines.slot_group[slot]
-        first, last = machines.window_of[group], machines.window_of[group + 1]
-        return next((max(time, a), b) for a, b in
-                    [*zip(machines.begins[first:last], machines.ends[first:last], strict=True), (math.inf, math.inf)]
-                    if time < b)  # fmt: skip
-
-    def spend(slot, time, amount):
-        while True:
-            time, close = opens(slot, time)
-            if time == math.inf or time + amount <= close:
-                return time + amount
-            if carries:
-                amount -= close - time
-            time = close
-
-    def machine(slot):
-        group, warm = machines.slot_group[slot], set()
-        while True:
-            start, _ = opens(slot, env.now)
-            if start == math.inf:
-                return
-            yield at(slot, start)
-            fitting = [k for k in left if machines.memory_gib[group] >= queue.memory_gib[queue.shot[k]]]
-            if not fitting:
-                return
-            number = fitting[0]
-            left.remove(number)
-            mine = queue.shot[number]
-            spot = round(queue.place[number] * (queue.lengths[mine] - 1))
-            cold = queue.keeps[mine] and mine not in warm
-            warm.add(mine)
-            seconds = (queue.full if cold or not queue.keeps[mine] else queue.kept)[0, mine, spot]
-            seconds *= scatter(seed, 0, number, queue.deviation) / machines.speed[slot]
-            time = env.now
-            for attempt in itertools.count():
-                broken = attempt < MOST_TRIES and uniform(seed, 0, number, attempt, LOST) < machines.loss[group]
-                share = uniform(seed, 0, number, attempt, WHERE) if broken else 1.0
-                time = spend(slot, time, dispatch + seconds * share)
-                if not broken or time == math.inf:
-                    break
-                step = 1 / (queue.saves[mine] + 1)
-                seconds *= 1 - math.floor(share / step) * step
-            ends[mine] = max(ends[mine], time)
-            if time == math.inf:
-                return
-            yield at(slot, time)
-
-    for slot in range(slots):
-        env.process(machine(slot))
-    env.run()
-    for number in left:
-        ends[queue.shot[number]] = math.inf
-    return ends
 
 
 nights = st.lists(st.floats(50, 400), min_size=1, max_size=4).map(

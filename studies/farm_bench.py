@@ -1,0 +1,66 @@
+"""Speed of running a film frame by frame, beside a plain process model of the same rules. Tables of `./dev bench`."""
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from pemlo.core.farm.simulation import Farm, Work, simulate
+from plain_farm import by_simpy
+
+DAY_S, NIGHT_S, SHOTS, PLACES = 86_400.0, 50_000.0, 20, 20
+
+
+def farm(machines: int) -> Farm:
+    """Machines of many speeds that are free at night, and lose a frame now and then."""
+    dice = np.random.default_rng(1)
+    nights = 400
+    begins = np.tile(np.arange(nights) * DAY_S, machines)
+    return Farm(
+        tuple(f"machine {k}" for k in range(machines)), np.arange(machines), dice.uniform(0.5, 3, machines),
+        np.full(machines, 0.02), np.full(machines, np.inf), np.arange(machines + 1) * nights, begins, begins + NIGHT_S,
+        np.full(machines, np.nan), np.ones(machines, int),
+    )  # fmt: skip
+
+
+def work(frames: int, draws: int) -> Work:
+    """Frames of twenty shots with data that are kept, and draws of what they take."""
+    dice = np.random.default_rng(2)
+    shot = np.arange(frames) * SHOTS // frames
+    count = np.bincount(shot, minlength=SHOTS)
+    place = np.concatenate([np.linspace(0, 1, n) for n in count])
+    full = dice.lognormal(5, 0.2, (draws, SHOTS, PLACES))
+    return Work(
+        tuple(map(str, range(SHOTS))), shot.astype(np.int64), np.arange(frames), place, full, 0.5 * full,
+        np.full(SHOTS, PLACES, np.int64), 0.05, np.ones(SHOTS, bool), np.zeros(SHOTS, np.int64), np.zeros(SHOTS),
+    )  # fmt: skip
+
+
+def seconds(act: Callable[[], object]) -> float:
+    """Return the least seconds of three runs."""
+    found = []
+    for _ in range(3):
+        began = time.perf_counter()
+        act()
+        found.append(time.perf_counter() - began)
+    return min(found)
+
+
+def main() -> None:
+    simulate(farm(2), work(40, 1))  # compiled, or read from the cache
+    machines, queue = farm(40), work(10_000, 1000)
+    plain = seconds(lambda: by_simpy(machines, work(10_000, 1), 0, 0.0, True))
+    own = seconds(lambda: simulate(machines, queue))
+    print("\n| 10 000 frames on 40 machines, every rule on | seconds a draw | against SimPy |")
+    print("|---|---|---|")
+    print(f"| plain SimPy model | {plain:.3f} | 1 |")
+    print(f"| compiled, 1 000 draws in {own:.2f} s | {own / 1000:.5f} | {1000 * plain / own:.0f} times faster |")
+    print("\n| one draw | 10 machines | 100 | 1 000 |")
+    print("|---|---|---|---|")
+    for frames in (1_000, 10_000, 100_000, 1_000_000):
+        taken = [seconds(lambda n=n, f=frames: simulate(farm(n), work(f, 1))) for n in (10, 100, 1_000)]  # type: ignore[misc]
+        print(f"| {frames:,} frames | {' | '.join(f'{1000 * one:.1f} ms' for one in taken)} |".replace(",", " "))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,81 @@
+"""The rules of the farm as a plain process model: what the compiled run is held against, and measured beside."""
+
+import itertools
+import math
+from collections.abc import Generator
+
+import numpy as np
+import simpy
+
+from pemlo.core.arrays import Floats
+from pemlo.core.farm.run_kernel import LOST, MOST_TRIES, WHERE, scatter, uniform
+from pemlo.core.farm.simulation import Farm, Work
+
+
+def by_simpy(machines: Farm, queue: Work, seed: int, dispatch: float, carries: bool) -> Floats:  # noqa: C901, FBT001 - a model in one piece  # noqa: C901 - a model in one piece, to be read as one
+    """Return when each shot is done in the first draw; ties go to the machine that comes first."""
+    env = simpy.Environment()
+    left = list(range(len(queue.shot)))
+    ends = np.zeros(len(queue.names))
+    slots = len(machines.slot_group)
+
+    def at(slot: int, time: float) -> simpy.Event:
+        event = simpy.Event(env)
+        event._ok, event._value = True, None  # noqa: SLF001 - as its own timeouts do, with a priority
+        env.schedule(event, priority=slot + 2, delay=max(time - env.now, 0.0))
+        return event
+
+    def opens(slot: int, time: float) -> tuple[float, float]:
+        group = machines.slot_group[slot]
+        first, last = machines.window_of[group], machines.window_of[group + 1]
+        return next((max(time, a), b) for a, b in
+                    [*zip(machines.begins[first:last], machines.ends[first:last], strict=True), (math.inf, math.inf)]
+                    if time < b)  # fmt: skip
+
+    def spend(slot: int, time: float, amount: float) -> float:
+        while True:
+            time, close = opens(slot, time)
+            if time == math.inf or time + amount <= close:
+                return time + amount
+            if carries:
+                amount -= close - time
+            time = close
+
+    def machine(slot: int) -> Generator[simpy.Event, None, None]:
+        group, warm = machines.slot_group[slot], set()
+        while True:
+            start, _ = opens(slot, env.now)
+            if start == math.inf:
+                return
+            yield at(slot, start)
+            fitting = [k for k in left if machines.memory_gib[group] >= queue.memory_gib[queue.shot[k]]]
+            if not fitting:
+                return
+            number = fitting[0]
+            left.remove(number)
+            mine = queue.shot[number]
+            spot = round(queue.place[number] * (queue.lengths[mine] - 1))
+            cold = queue.keeps[mine] and mine not in warm
+            warm.add(mine)
+            seconds = (queue.full if cold or not queue.keeps[mine] else queue.kept)[0, mine, spot]
+            seconds *= scatter(seed, 0, number, queue.deviation) / machines.speed[slot]
+            time = env.now
+            for attempt in itertools.count():
+                broken = attempt < MOST_TRIES and uniform(seed, 0, number, attempt, LOST) < machines.loss[group]
+                share = uniform(seed, 0, number, attempt, WHERE) if broken else 1.0
+                time = spend(slot, time, dispatch + seconds * share)
+                if not broken or time == math.inf:
+                    break
+                step = 1 / (queue.saves[mine] + 1)
+                seconds *= 1 - math.floor(share / step) * step
+            ends[mine] = max(ends[mine], time)
+            if time == math.inf:
+                return
+            yield at(slot, time)
+
+    for slot in range(slots):
+        env.process(machine(slot))
+    env.run()
+    for number in left:
+        ends[queue.shot[number]] = math.inf
+    return ends
