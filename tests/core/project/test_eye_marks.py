@@ -12,6 +12,7 @@ from pemlo.core.project.eye_marks import (
     at_least_as_good,
     contradiction_sentence,
     contradictions,
+    deciding,
     eye_marks_of,
     next_look,
     passing_words,
@@ -185,3 +186,16 @@ def test_contradicting_marks_are_named():
     assert "“32” was marked good enough" in words
     assert "“128”" in words
     assert contradiction_sentence(()) == ""
+
+
+@given(st.lists(st.tuples(places, st.booleans()), max_size=12))
+def test_the_marks_that_decide_say_the_same_of_every_setting(marked):
+    marks = [EyeMark(str(number), made(place), passed) for number, (place, passed) in enumerate(marked)]
+    fewer = deciding(marks)
+    assert all(verdict(made(place), fewer) == verdict(made(place), marks) for place in PLACES)
+    assert bool(contradictions(fewer)) == bool(contradictions(marks))
+
+
+def test_twenty_thousand_marks_of_a_few_settings_are_a_few():
+    marks = [mark(2 ** (k % 9), k % 9 > 4) for k in range(20_000)]
+    assert [one.settings.samples for one in deciding(marks)] == [16, 32]

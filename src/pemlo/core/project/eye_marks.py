@@ -79,6 +79,29 @@ def _samples_as_well(one: ShotSettings, other: ShotSettings) -> bool:
     )
 
 
+def deciding(marks: Sequence[EyeMark]) -> tuple[EyeMark, ...]:
+    """Return the marks from which all others follow: the worst settings that passed, the best that did not.
+
+    Of marks on the same settings the first is kept: thousands of trials have but a few settings.
+    """
+    first = {(mark.settings, mark.passed): mark for mark in reversed(marks)}
+    unique = [mark for mark in marks if first[mark.settings, mark.passed] is mark]
+
+    def follows(mark: EyeMark) -> bool:
+        return any(
+            other is not mark
+            and other.passed == mark.passed
+            and (at_least_as_good(mark.settings, other.settings) if mark.passed
+                 else at_least_as_good(other.settings, mark.settings))
+            and not (
+                at_least_as_good(other.settings, mark.settings) and at_least_as_good(mark.settings, other.settings)
+            )
+            for other in unique
+        )  # fmt: skip
+
+    return tuple(mark for mark in unique if not follows(mark))
+
+
 def verdict(settings: ShotSettings, marks: Sequence[EyeMark]) -> Verdict:
     """Return whether settings pass by marks; where marks contradict each other, what was refused does not come back."""
     if any(not mark.passed and at_least_as_good(mark.settings, settings) for mark in marks):

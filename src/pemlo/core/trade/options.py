@@ -24,7 +24,7 @@ from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.project.ceiling import ceiling_of
-from pemlo.core.project.eye_marks import Verdict, eye_marks_of, verdict
+from pemlo.core.project.eye_marks import Verdict, deciding, eye_marks_of, verdict
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
 from pemlo.core.project.shots import Shot
@@ -332,7 +332,7 @@ _EYE: dict[Verdict, int] = {"passes": 1, "does not pass": -1, "look first": 0}
 
 
 def _by_eye(project: Project, shot: Shot, settings: Sequence[ShotSettings]) -> npt.NDArray[np.int8] | None:
-    marks = eye_marks_of(project, shot.name)
+    marks = deciding(eye_marks_of(project, shot.name))
     return np.array([_EYE[verdict(one, marks)] for one in settings], np.int8) if marks else None
 
 

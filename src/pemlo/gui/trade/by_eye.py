@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 from pemlo.core.project.eye_marks import (
     contradiction_sentence,
     contradictions,
+    deciding,
     eye_marks_of,
     next_look,
     passing_words,
@@ -63,7 +64,7 @@ class ByEye(QWidget):
 
     def show_shot(self, project: Project, shot: Shot) -> None:
         """Say what is known by eye of a shot as it is planned."""
-        marks = eye_marks_of(project, shot.name)
+        marks = deciding(eye_marks_of(project, shot.name))
         self.says.setText(SAID[verdict(shot.settings, marks)].format(shot=shot.name) if marks else NOBODY)
         look = next_look(marks)
         first = "" if look is None else f" Look first at {look.words}: it would decide."

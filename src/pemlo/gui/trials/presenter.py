@@ -22,6 +22,7 @@ from pemlo.core.persistence.table import number, whole_number
 from pemlo.core.project.eye_marks import (
     contradiction_sentence,
     contradictions,
+    deciding,
     eye_marks_of,
     next_look,
     passing_words,
@@ -288,7 +289,7 @@ def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
 
 def marked_words(project: Project, shot: str) -> tuple[str, str]:
     """Return what passes by eye and where to look next, and which marks contradict each other; both may be empty."""
-    marks = eye_marks_of(project, shot)
+    marks = deciding(eye_marks_of(project, shot))
     if not marks:
         return "", ""
     ask = next_look(marks)
