@@ -1,5 +1,6 @@
 """The rules of the farm as a plain process model: what the compiled run is held against, and measured beside."""
 
+import bisect
 import itertools
 import math
 from collections.abc import Generator
@@ -18,6 +19,8 @@ def by_simpy(machines: Farm, queue: Work, seed: int, dispatch: float, carries: b
     left = list(range(len(queue.shot)))
     ends = np.zeros(len(queue.names))
     slots = len(machines.slot_group)
+    begins, closes = machines.begins.tolist(), machines.ends.tolist()
+    spans = [(int(a), int(b)) for a, b in itertools.pairwise(machines.window_of)]
 
     def at(slot: int, time: float) -> simpy.Event:
         event = simpy.Event(env)
@@ -26,11 +29,9 @@ def by_simpy(machines: Farm, queue: Work, seed: int, dispatch: float, carries: b
         return event
 
     def opens(slot: int, time: float) -> tuple[float, float]:
-        group = machines.slot_group[slot]
-        first, last = machines.window_of[group], machines.window_of[group + 1]
-        return next((max(time, a), b) for a, b in
-                    [*zip(machines.begins[first:last], machines.ends[first:last], strict=True), (math.inf, math.inf)]
-                    if time < b)  # fmt: skip
+        first, last = spans[machines.slot_group[slot]]
+        window = bisect.bisect_right(closes, time, first, last)
+        return (math.inf, math.inf) if window == last else (max(time, begins[window]), closes[window])
 
     def spend(slot: int, time: float, amount: float) -> float:
         while True:
@@ -48,11 +49,10 @@ def by_simpy(machines: Farm, queue: Work, seed: int, dispatch: float, carries: b
             if start == math.inf:
                 return
             yield at(slot, start)
-            fitting = [k for k in left if machines.memory_gib[group] >= queue.memory_gib[queue.shot[k]]]
-            if not fitting:
+            number = next((k for k in left if machines.memory_gib[group] >= queue.memory_gib[queue.shot[k]]), None)
+            if number is None:
                 return
-            number = fitting[0]
-            left.remove(number)
+            left.remove(number)  # it stands near the front
             mine = queue.shot[number]
             spot = round(queue.place[number] * (queue.lengths[mine] - 1))
             cold = queue.keeps[mine] and mine not in warm
