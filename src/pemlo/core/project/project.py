@@ -1,5 +1,6 @@
 """The whole document, and what holds between its parts. Imports its neighbours only."""
 
+from collections import Counter
 from datetime import datetime
 from typing import Self
 
@@ -82,18 +83,18 @@ class Project(Record):
         """How long the shot is on screen, s."""
         return shot.frame_count / self.rate_of(shot)
 
-    def layers_of(self, shot: Shot) -> tuple[Shot, ...]:
-        """Return the layers that are combined into the same shot of the film, itself among them."""
-        return tuple(one for one in self.shots if one.film_name == shot.film_name)
+    def layer_counts(self) -> tuple[int, ...]:
+        """For each shot, how many layers are combined into the same shot of the film, itself among them."""
+        counts = Counter(shot.film_name for shot in self.shots)
+        return tuple(counts[shot.film_name] for shot in self.shots)
 
     @property
     def on_screen(self) -> tuple[Shot, ...]:
         """Shots of the film, each once: of a shot in layers the first of them."""
-        return tuple({shot.film_name: shot for shot in reversed(self.shots)}[name] for name in self._film_names)
-
-    @property
-    def _film_names(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(shot.film_name for shot in self.shots))
+        first: dict[str, Shot] = {}
+        for shot in self.shots:
+            first.setdefault(shot.film_name, shot)
+        return tuple(first.values())
 
     def trials_of(self, name: str) -> tuple[Trial, ...]:
         return tuple(trial for trial in self.trials if trial.shot == name)

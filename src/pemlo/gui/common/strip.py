@@ -70,7 +70,8 @@ class Strip(QWidget):
             return []
         # Layers share the time of their shot.
         film = self._project
-        seconds = [film.screen_seconds(shot) / len(film.layers_of(shot)) for shot in film.shots]
+        counts = film.layer_counts()
+        seconds = [film.screen_seconds(shot) / layers for shot, layers in zip(film.shots, counts, strict=True)]
         room = self.width() - 2 * MARGIN
         gap = GAP if room / len(seconds) > 8 else 0.0
         least = min(LEAST_PX, room / len(seconds) - gap)

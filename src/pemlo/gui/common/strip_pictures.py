@@ -10,6 +10,7 @@ from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
 from pemlo.app.jobs import Jobs
 from pemlo.core.project.project import Project
+from pemlo.core.project.trials import Trial
 from pemlo.gui.common.pictures import SmallPicture, small_picture
 
 STRIP = "pictures of the strip"
@@ -30,7 +31,7 @@ class StripPictures(QObject):
         self._document = document
         self._small = FileFacts(jobs, STRIP, lambda path, before: small_picture(self._small_of(path), before))
         self._small.changed.connect(self.changed)
-        self._of: tuple[object, dict[str, Path]] = (None, {})
+        self._of: tuple[tuple[Trial, ...], dict[str, Path]] = ((), {})
         document.replaced.connect(self._small.forget)
 
     def _small_of(self, picture: Path) -> Path | None:
@@ -38,7 +39,7 @@ class StripPictures(QObject):
 
     def of(self, project: Project, shot: str) -> QImage | None:
         """Return the small picture of a shot; None while it has none, or it is not known."""
-        if self._of[0] is not project.trials:
+        if self._of[0] != project.trials:  # quick: they are the same trials mostly
             self._of = project.trials, self._cleanest(project)
         path = self._of[1].get(shot)
         found: SmallPicture | None = None if path is None else self._small.of(path)
