@@ -13,7 +13,7 @@ from pemlo.core.farm.run_kernel import LOST, MOST_TRIES, WHERE, scatter, uniform
 from pemlo.core.farm.simulation import Farm, Work
 
 
-def by_simpy(machines: Farm, queue: Work, seed: int, dispatch: float, carries: bool) -> Floats:  # noqa: C901, FBT001 - a model in one piece  # noqa: C901 - a model in one piece, to be read as one
+def by_simpy(machines: Farm, queue: Work, seed: int, dispatch: float, carries: bool) -> Floats:  # noqa: C901, FBT001 - a model in one piece
     """Return when each shot is done in the first draw; ties go to the machine that comes first."""
     env = simpy.Environment()
     left = list(range(len(queue.shot)))
@@ -42,35 +42,41 @@ def by_simpy(machines: Farm, queue: Work, seed: int, dispatch: float, carries: b
                 amount -= close - time
             time = close
 
+    def rendered(slot: int, number: int, warm: bool) -> float:  # noqa: FBT001
+        group, mine, time = machines.slot_group[slot], queue.shot[number], env.now
+        spot = round(queue.place[number] * (queue.lengths[mine] - 1))
+        seconds = (queue.kept if warm and queue.keeps[mine] else queue.full)[0, mine, spot]
+        seconds *= scatter(seed, 0, number, queue.deviation) / machines.speed[slot]
+        for attempt in itertools.count():
+            broken = attempt < MOST_TRIES and uniform(seed, 0, number, attempt, LOST) < machines.loss[group]
+            share = uniform(seed, 0, number, attempt, WHERE) if broken else 1.0
+            time = spend(slot, time, dispatch + seconds * share)
+            if not broken or time == math.inf:
+                break
+            step = 1 / (queue.saves[mine] + 1)
+            seconds *= 1 - math.floor(share / step) * step
+        return time
+
     def machine(slot: int) -> Generator[simpy.Event, None, None]:
-        group, warm = machines.slot_group[slot], set()
+        memory, warm = machines.memory_gib[machines.slot_group[slot]], set()
+        cannot = {mine for mine, needs in enumerate(queue.memory_gib) if needs > memory}
         while True:
             start, _ = opens(slot, env.now)
             if start == math.inf:
                 return
             yield at(slot, start)
-            number = next((k for k in left if machines.memory_gib[group] >= queue.memory_gib[queue.shot[k]]), None)
-            if number is None:
-                return
+            time = math.inf
+            while time == math.inf:
+                number = next((k for k in left if queue.shot[k] not in cannot), None)
+                if number is None:
+                    return
+                mine = queue.shot[number]
+                time = rendered(slot, number, mine in warm)
+                if time == math.inf:
+                    cannot.add(mine)
             left.remove(number)  # it stands near the front
-            mine = queue.shot[number]
-            spot = round(queue.place[number] * (queue.lengths[mine] - 1))
-            cold = queue.keeps[mine] and mine not in warm
             warm.add(mine)
-            seconds = (queue.full if cold or not queue.keeps[mine] else queue.kept)[0, mine, spot]
-            seconds *= scatter(seed, 0, number, queue.deviation) / machines.speed[slot]
-            time = env.now
-            for attempt in itertools.count():
-                broken = attempt < MOST_TRIES and uniform(seed, 0, number, attempt, LOST) < machines.loss[group]
-                share = uniform(seed, 0, number, attempt, WHERE) if broken else 1.0
-                time = spend(slot, time, dispatch + seconds * share)
-                if not broken or time == math.inf:
-                    break
-                step = 1 / (queue.saves[mine] + 1)
-                seconds *= 1 - math.floor(share / step) * step
             ends[mine] = max(ends[mine], time)
-            if time == math.inf:
-                return
             yield at(slot, time)
 
     for slot in range(slots):

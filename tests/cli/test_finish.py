@@ -18,6 +18,11 @@ MACHINES = (
 )
 
 
+def slow():
+    """Trials of frames that take twenty times as long."""
+    return tuple(trial.changed(seconds=trial.seconds * 20) for trial in well_timed())
+
+
 def job_of(tmp_path, **more):
     path = tmp_path / "job.pemlo"
     fields = {"shots": (make_shot("010"), make_shot("020", 50)), "trials": well_timed(), "machines": MACHINES, **more}
@@ -48,6 +53,7 @@ def test_the_same_seed_says_the_same(tmp_path, capsys):
         assert main(["finish", str(job), "--draws", "50", "--seed", seed, "--json"]) == 0
         said.append(capsys.readouterr().out)
     assert said[0] == said[1]
+    assert said[0] != said[2]
 
 
 def test_a_trace_says_who_rendered_what_when(tmp_path, capsys):
@@ -92,3 +98,30 @@ def test_a_frame_that_no_machine_can_hold_never_ends(tmp_path, capsys):
     assert found["finish"]["p50"] is None
     assert found["odds"] == 0
     assert "needs 100 GiB" in found["bottleneck"]
+
+
+def test_a_frame_longer_than_any_night_never_ends_if_it_starts_again(tmp_path, capsys):
+    hour = (Machine(name="desk", hours="Mon-Sun 20:00-20:01"),)
+    job = str(job_of(tmp_path, machines=hour, trials=slow()))
+    assert main(["finish", job, "--draws", "5", "--starts-again"]) == 0
+    said = capsys.readouterr().out
+    assert "Shot 010 never ends: a frame takes about" in said
+    assert "starts again each time" in said
+    assert main(["finish", job, "--draws", "5"]) == 0  # where it goes on, it is only late
+    assert "never ends" not in capsys.readouterr().out
+
+
+def test_seconds_before_each_frame_are_added(tmp_path, capsys):
+    job = str(job_of(tmp_path, machines=(Machine(name="desk"),)))
+    busy = []
+    for more in ([], ["--dispatch", "36"]):
+        assert main(["finish", job, "--draws", "5", "--json", *more]) == 0
+        busy.append(json.loads(capsys.readouterr().out)["machines"][0]["busy_hours"])
+    assert busy[1] - busy[0] == pytest.approx(1.5, rel=1e-4)  # 150 frames
+
+
+@pytest.mark.parametrize("text", ["-1", "soon", "1e9"])
+def test_seconds_before_each_frame_that_cannot_be_are_refused(tmp_path, capsys, text):
+    with pytest.raises(SystemExit):
+        main(["finish", str(job_of(tmp_path)), f"--dispatch={text}"])
+    assert text in capsys.readouterr().err

@@ -22,6 +22,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.units import round_figures
 
 DRAWS = 1000
+MOST_DISPATCH_S = 86_400
 _DESCRIPTION = """Runs the film frame by frame on its machines: nights, frames at once, memory, data that each machine
 fills, losses, and frames that are rendered again. Whoever is free first takes the next frame."""
 TRACE_COLUMNS = ("shot", "frame", "machine", "slot", "begin", "end", "tries")
@@ -33,6 +34,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path)
     parser.add_argument("--draws", type=draw_count, default=DRAWS, help="how many runs, 1 to 1000")
     parser.add_argument("--order", choices=ORDERS, default="film", help="in which shots are handed out")
+    parser.add_argument(
+        "--dispatch", type=dispatch_seconds, default=0.0, metavar="SECONDS", help="before each frame begins"
+    )
+    parser.add_argument(
+        "--starts-again", action="store_true", help="a frame at the end of a machine's hours starts again in the next"
+    )
     parser.add_argument("--trace", action="store_true", help="write one run as CSV: who rendered what when")
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
@@ -50,6 +57,17 @@ def draw_count(text: str) -> int:
     return count
 
 
+def dispatch_seconds(text: str) -> float:
+    """Read the seconds before each frame."""
+    try:
+        seconds = float(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a number of seconds") from error
+    if not 0 <= seconds <= MOST_DISPATCH_S:
+        raise argparse.ArgumentTypeError(f"{text} s before each frame cannot be; 0 to {MOST_DISPATCH_S}")
+    return seconds
+
+
 def run(args: argparse.Namespace) -> int:
     """Print when the film is done."""
     project = read_project(args.project)
@@ -58,7 +76,10 @@ def run(args: argparse.Namespace) -> int:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
     draws = draw_film(known, project, args.seed)
-    found = finish_of(project, known, draws, args.order, args.seed, count=args.draws, trace=args.trace)
+    found = finish_of(
+        project, known, draws, args.order, args.seed,
+        dispatch=args.dispatch, carries=not args.starts_again, count=args.draws, trace=args.trace,
+    )  # fmt: skip
     if args.trace:
         writer = csv.writer(sys.stdout, lineterminator="\n")
         writer.writerow(TRACE_COLUMNS)
@@ -113,16 +134,17 @@ def as_text(project: Project, found: Finish) -> str:
         low, middle, high = (say_moment(_moment(project, at), project) for at in (ends.p05, ends.p50, ends.p95))
         return f"{middle} ({low} – {high})"
 
+    wide = max(map(len, ("finish", *found.shots, *(one.machine for one in found.machines)))) + 1
     due = say_moment(project.delivery.deadline, project)
     lines = [
-        f"finish    {said(found.film)}; due {due}",
-        f"chance    {found.probability:.0%}; {project.delivery.confidence:.0%} are wanted",
-        *(f"{name:<9} {said(ends)}" for name, ends in found.shots.items()),
+        f"{'finish':<{wide}} {said(found.film)}; due {due}",
+        f"{'chance':<{wide}} {found.probability:.0%}; {project.delivery.confidence:.0%} are wanted",
+        *(f"{name:<{wide}} {said(ends)}" for name, ends in found.shots.items()),
     ]
     for one in found.machines:
         cost = "" if one.cost is None else f", {round_figures(one.cost)} of money"
         lines.append(
-            f"{one.machine:<9} {round_figures(one.busy_hours)} h busy, {round_figures(one.idle_hours)} h idle, "
+            f"{one.machine:<{wide}} {round_figures(one.busy_hours)} h busy, {round_figures(one.idle_hours)} h idle, "
             f"{round_figures(one.warming_hours)} h filling kept data, {round_figures(one.lost_hours)} h lost{cost}"
         )
     return "\n".join([*lines, found.bottleneck])

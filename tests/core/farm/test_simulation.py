@@ -132,6 +132,14 @@ def test_a_frame_longer_than_any_window_never_ends_if_it_starts_again():
     assert simulate(machines, work([60.0]), carries=False).end[0] == math.inf
 
 
+def test_a_frame_that_one_machine_can_never_end_goes_to_another():
+    short, long = [(0.0, 50.0), (100.0, 150.0)], [(40.0, 400.0)]
+    queue = work([60.0, 60.0, 20.0], [0, 0, 1])
+    found = simulate(farm([1.0, 1.0], [short, long]), queue, carries=False)
+    assert found.finish[0].tolist() == [160.0, 20.0]  # the first takes what it can end at once
+    assert found.busy[0].tolist() == [20.0, 120.0]
+
+
 def test_a_frame_too_large_for_every_machine_never_ends_and_others_do():
     queue = work([5.0, 5.0], [0, 1])
     queue.memory_gib[:] = [64.0, 1.0]

@@ -1,5 +1,8 @@
 """One run of the farm, frame by frame: whoever is free first takes the next frame it can. Compiled.
 
+A frame goes only to a machine that has the memory, and ends it in the hours that it has left; a machine that could not
+end a frame of a shot takes no more of that shot.
+
 All times are seconds since the start of rendering. Randomness comes from counters, not from a state: the same seed,
 draw, frame and try always give the same number, whichever thread asks, and another model can be given the same ones.
 """
@@ -130,6 +133,43 @@ def _spend(
 
 
 @numba.njit(cache=True, nogil=True)
+def _render(
+    seconds: float,
+    seed: int,
+    draw: int,
+    number: int,
+    loss: float,
+    saves: int,
+    dispatch: float,
+    time: float,
+    window: int,
+    last: int,
+    begins: Floats,
+    ends: Floats,
+    carries: bool,  # noqa: FBT001
+) -> tuple[float, int, int, float, float]:
+    """Return when a frame is done that a slot begins at a time, its window then, tries, seconds used, and of it lost."""
+    busy, lost, attempt = 0.0, 0.0, 0
+    while True:
+        broken = attempt < MOST_TRIES and uniform(seed, draw, number, attempt, LOST) < loss
+        share = uniform(seed, draw, number, attempt, WHERE) if broken else 1.0
+        work = dispatch + seconds * share
+        time, window, cut = _spend(time, work, window, last, begins, ends, carries)
+        if time == math.inf:
+            return time, window, attempt, busy, lost
+        busy += work + cut
+        lost += cut
+        attempt += 1
+        if not broken:
+            return time, window, attempt, busy, lost
+        # What was saved before it broke need not be worked out again.
+        step = 1.0 / (saves + 1)
+        saved = math.floor(share / step) * step
+        lost += dispatch + seconds * (share - saved)
+        seconds *= 1.0 - saved
+
+
+@numba.njit(cache=True, nogil=True)
 def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would hand over every array
     first_draw: int,
     last_draw: int,
@@ -200,10 +240,10 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     times, slots = np.empty(count), np.empty(count, np.int64)
     stash_times, stash_slots = np.empty(count), np.empty(count, np.int64)
     window = np.empty(count, np.int64)
-    warm = np.empty((count, shots), np.bool_)
+    warm, hopeless = np.empty((count, shots), np.bool_), np.empty((count, shots), np.bool_)
     for draw in range(first_draw, last_draw):
         size, end = 0, 0.0
-        warm[:] = False
+        warm[:], hopeless[:] = False, False
         finish[draw, :] = 0.0
         holder[draw] = -1
         for slot in range(count):
@@ -213,57 +253,43 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                 size = _push(times, slots, size, opens, slot)
         for number in range(len(shot)):
             mine = shot[number]
-            stashed = 0
-            while size > 0 and not fits[slot_group[slots[0]], mine]:
+            if finish[draw, mine] == math.inf:
+                continue  # nobody could take a frame of the shot, and later nobody can
+            at = place[number] * (lengths[mine] - 1)
+            low = int(at)
+            high = min(low + 1, lengths[mine] - 1)
+            factor = scatter(seed, draw, number, deviation)
+            whole = factor * (full[draw, mine, low] + (at - low) * (full[draw, mine, high] - full[draw, mine, low]))
+            part = factor * (kept[draw, mine, low] + (at - low) * (kept[draw, mine, high] - kept[draw, mine, low]))
+            stashed, done = 0, math.inf
+            while size > 0 and done == math.inf:
                 size = _pop(times, slots, size)
-                stash_times[stashed], stash_slots[stashed] = times[size], slots[size]
-                stashed += 1
-            if size == 0:
-                finish[draw, mine] = math.inf
-            else:
-                size = _pop(times, slots, size)
-                slot, time = slots[size], times[size]
+                slot, began = slots[size], times[size]
                 group = slot_group[slot]
-                at = place[number] * (lengths[mine] - 1)
-                low = int(at)
-                high = min(low + 1, lengths[mine] - 1)
-                factor = scatter(seed, draw, number, deviation) / speed[slot]
-                whole = full[draw, mine, low] + (at - low) * (full[draw, mine, high] - full[draw, mine, low])
-                seconds = whole * factor
-                if keeps[mine]:
-                    part = kept[draw, mine, low] + (at - low) * (kept[draw, mine, high] - kept[draw, mine, low])
-                    if warm[slot, mine]:
-                        seconds = part * factor
-                    else:
-                        warming[draw, group] += (whole - part) * factor
-                        warm[slot, mine] = True
-                began, attempt, last = time, 0, window_of[group + 1]
-                while True:
-                    broken = attempt < MOST_TRIES and uniform(seed, draw, number, attempt, LOST) < loss[group]
-                    share = uniform(seed, draw, number, attempt, WHERE) if broken else 1.0
-                    work = dispatch + seconds * share
-                    time, window[slot], cut = _spend(time, work, window[slot], last, begins, ends, carries)
-                    if time == math.inf:
-                        break
-                    busy[draw, group] += work + cut
-                    lost[draw, group] += cut
-                    attempt += 1
-                    if not broken:
-                        break
-                    # What was saved before it broke need not be worked out again.
-                    step = 1.0 / (saves[mine] + 1)
-                    saved = math.floor(share / step) * step
-                    lost[draw, group] += dispatch + seconds * (share - saved)
-                    seconds *= 1.0 - saved
+                if fits[group, mine] and not hopeless[slot, mine]:
+                    seconds = part if keeps[mine] and warm[slot, mine] else whole
+                    done, after, tries, used, gone = _render(
+                        seconds / speed[slot], seed, draw, number, loss[group], saves[mine], dispatch,
+                        began, window[slot], window_of[group + 1], begins, ends, carries,
+                    )  # fmt: skip
+                if done == math.inf:
+                    hopeless[slot, mine] = True
+                    stash_times[stashed], stash_slots[stashed] = began, slot
+                    stashed += 1
+            finish[draw, mine] = max(finish[draw, mine], done)
+            if done < math.inf:
+                window[slot] = after
+                busy[draw, group] += used
+                lost[draw, group] += gone
+                if keeps[mine] and not warm[slot, mine]:
+                    warming[draw, group] += (whole - part) / speed[slot]
+                    warm[slot, mine] = True
+                if done >= end:
+                    end, holder[draw] = done, group
                 if len(trace):
-                    trace[number, 0], trace[number, 1], trace[number, 2] = slot, began, time
-                    trace[number, 3] = attempt
-                finish[draw, mine] = max(finish[draw, mine], time)
-                if time < math.inf:
-                    if time >= end:
-                        end, holder[draw] = time, group
-                    opens, window[slot] = _opens(time, window[slot], last, begins, ends)
-                    if opens < math.inf:
-                        size = _push(times, slots, size, opens, slot)
+                    trace[number, 0], trace[number, 1], trace[number, 2], trace[number, 3] = slot, began, done, tries
+                opens, window[slot] = _opens(done, after, window_of[group + 1], begins, ends)
+                if opens < math.inf:
+                    size = _push(times, slots, size, opens, slot)
             for back in range(stashed):
                 size = _push(times, slots, size, stash_times[back], stash_slots[back])

@@ -153,6 +153,8 @@ def finish_of(
     order: Order = "film",
     seed: int = 0,
     *,
+    dispatch: float = 0.0,
+    carries: bool = True,
     count: int | None = None,
     trace: bool = False,
     monitor: Monitor | None = None,
@@ -169,6 +171,10 @@ def finish_of(
         In which shots are handed out.
     seed : int
         Of losses and scatter.
+    dispatch : float
+        Seconds before each frame.
+    carries : bool
+        Whether a frame at the end of a machine's hours goes on in the next of them; else it starts again.
     count : int, optional
         How many draws are run; all unless given.
     trace : bool
@@ -185,10 +191,11 @@ def finish_of(
         raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
     days = int((project.delivery.deadline - project.start).total_seconds() / HOUR_S / 24) + DAYS_AFTER
     farm, work = farm_of(project, days), work_of(project, fit, draws, order, count)
-    run = simulate(farm, work, seed, monitor=monitor)
+    run = simulate(farm, work, seed, dispatch=dispatch, carries=carries, monitor=monitor)
     if trace:
         typical = int(np.argsort(run.end, kind="stable")[len(run.end) // 2])
-        traced = simulate(farm, work, seed, draws=(typical, typical + 1), trace=typical)
+        traced = simulate(farm, work, seed, dispatch=dispatch, carries=carries, draws=(typical, typical + 1),
+                          trace=typical)  # fmt: skip
         run = replace(run, trace=traced.trace)
     assembly = project.delivery.assembly_minutes * MINUTE_S
     hours = (run.end + assembly) / HOUR_S
@@ -199,7 +206,7 @@ def finish_of(
         _interval(hours),
         {name: _interval(run.finish[:, k] / HOUR_S) for k, name in enumerate(work.names)},
         _uses(farm, run),
-        _bottleneck(farm, work, run),
+        _bottleneck(farm, work, run, carries=carries),
         run,
         work,
         farm,
@@ -230,20 +237,37 @@ def _uses(farm: Farm, run: Run) -> tuple[MachineUse, ...]:
     )
 
 
-def _bottleneck(farm: Farm, work: Work, run: Run) -> str:
-    """Return which shot ends last, and on which machines."""
+def _bottleneck(farm: Farm, work: Work, run: Run, *, carries: bool) -> str:
+    """Return which shot ends last, and on which machines; or why one never does."""
     never = [name for k, name in enumerate(work.names) if not np.isfinite(run.finish[:, k]).all()]
     if never:
         share = float(np.mean(~np.isfinite(run.end)))
         needs = [work.memory_gib[work.names.index(name)] for name in never]
         if not (farm.memory_gib >= max(needs)).any():
             return f"Shot {never[0]} never ends: a frame needs {max(needs):.3g} GiB, and no machine has that."
+        if not carries and (words := _too_long(farm, work, work.names.index(never[0]))):
+            return words
         return f"Shot {never[0]} is not done within {DAYS_AFTER} days after the deadline, in {share:.0%} of the draws."
     last = np.argmax(run.finish, axis=1)
     shot = int(np.bincount(last, minlength=len(work.names)).argmax())
     group = int(np.bincount(run.holder, minlength=len(farm.names)).argmax())
     share = float(np.mean((last == shot) & (run.holder == group)))
     return f"Shot {work.names[shot]} on {farm.names[group]} ends last, in {share:.0%} of the draws."
+
+
+def _too_long(farm: Farm, work: Work, shot: int) -> str:
+    """Return that a frame of a shot is longer than any machine is free at a stretch; empty if it is not so."""
+    frame = float(np.median(work.full[:, shot, : work.lengths[shot]].max(axis=1)))
+    spans = farm.ends - farm.begins
+    for group in np.flatnonzero(farm.memory_gib >= work.memory_gib[shot]):
+        speed = farm.speed[farm.slot_group == group][0]
+        if frame / speed <= spans[farm.window_of[group] : farm.window_of[group + 1]].max(initial=0.0):
+            return ""
+    fastest = float(farm.speed.max())
+    return (
+        f"Shot {work.names[shot]} never ends: a frame takes about {frame / fastest / HOUR_S:.2g} h, longer than any "
+        "machine is free at a stretch, and starts again each time."
+    )
 
 
 def trace_rows(project: Project, found: Finish) -> Sequence[tuple[str, ...]]:
