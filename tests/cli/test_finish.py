@@ -120,6 +120,25 @@ def test_seconds_before_each_frame_are_added(tmp_path, capsys):
     assert busy[1] - busy[0] == pytest.approx(1.5, rel=1e-4)  # 150 frames
 
 
+def test_it_says_what_it_would_take(tmp_path, capsys):
+    desk = Machine(name="desk", hours="Mon-Sun 20:00-08:00", speed=0.05, price_per_hour=2.0)
+    never = Machine(name="toy", speed=1e-7)
+    job = str(job_of(tmp_path, machines=(desk, never)))
+    assert main(["finish", job, "--takes", "--json"]) == 0
+    ways = json.loads(capsys.readouterr().out)["takes"]
+    assert [(way["machine"], way["kind"]) for way in ways] == [
+        ("desk", "machines"), ("desk", "days"), ("toy", "machines"),
+    ]  # fmt: skip
+    assert ways[0]["least"]["odds"] >= 0.9
+    assert ways[0]["least"]["cost"] > 0
+    assert ways[2]["least"] is None
+    assert main(["finish", job, "--takes"]) == 0
+    said = capsys.readouterr().out
+    assert "for 90% it would take" in said
+    assert f"desk: {ways[0]['least']['extra']} more; chance" in said
+    assert "toy: not even 256 more are enough" in said
+
+
 @pytest.mark.parametrize("text", ["-1", "soon", "1e9"])
 def test_seconds_before_each_frame_that_cannot_be_are_refused(tmp_path, capsys, text):
     with pytest.raises(SystemExit):

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
+from pemlo.cli.takes_said import takes_json, takes_text
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
@@ -17,6 +18,7 @@ from pemlo.core.forecast.disagreement_words import disagreement_headline, disagr
 from pemlo.core.forecast.finish import ORDERS, Finish, finish_of, trace_rows
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.verdict import Interval
+from pemlo.core.forecast.what_it_takes import Addition, what_it_takes
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.project import Project
 from pemlo.core.units import round_figures
@@ -39,6 +41,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument(
         "--starts-again", action="store_true", help="a frame at the end of a machine's hours starts again in the next"
+    )
+    parser.add_argument(
+        "--takes", action="store_true", help="say how many more machines or days would do, and what they cost"
     )
     parser.add_argument("--trace", action="store_true", help="write one run as CSV: who rendered what when")
     parser.add_argument("--json", action="store_true", help="write JSON")
@@ -76,18 +81,26 @@ def run(args: argparse.Namespace) -> int:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
     draws = draw_film(known, project, args.seed)
-    found = finish_of(
-        project, known, draws, args.order, args.seed,
-        dispatch=args.dispatch, carries=not args.starts_again, count=args.draws, trace=args.trace,
-    )  # fmt: skip
+    rules = {"dispatch": args.dispatch, "carries": not args.starts_again}
+    found = finish_of(project, known, draws, args.order, args.seed, count=args.draws, trace=args.trace, **rules)
+
+    def ways() -> tuple[Addition, ...]:
+        return what_it_takes(project, known, draws, args.order, args.seed, **rules)
+
     if args.trace:
         writer = csv.writer(sys.stdout, lineterminator="\n")
         writer.writerow(TRACE_COLUMNS)
         writer.writerows(trace_rows(project, found))
     elif args.json:
-        print(json.dumps(as_json(project, found), indent=1))
+        data = as_json(project, found)
+        if args.takes:
+            data["takes"] = takes_json(ways(), lambda hours: _iso(project, hours))
+        print(json.dumps(data, indent=1))
     else:
         print(as_text(project, found))
+        if args.takes:
+            wanted = project.delivery.confidence
+            print(*takes_text(ways(), wanted, lambda hours: say_moment(_moment(project, hours), project)), sep="\n")
     return 0
 
 
@@ -117,8 +130,12 @@ def _number(value: float) -> float:
 
 
 def _moments(project: Project, ends: Interval) -> dict[str, str | None]:
-    moments = {name: _moment(project, getattr(ends, name)) for name in ("p05", "p50", "p95")}
-    return {name: None if moment is None else moment.isoformat() for name, moment in moments.items()}
+    return {name: _iso(project, getattr(ends, name)) for name in ("p05", "p50", "p95")}
+
+
+def _iso(project: Project, hours: float) -> str | None:
+    moment = _moment(project, hours)
+    return None if moment is None else moment.isoformat()
 
 
 def _moment(project: Project, hours: float) -> datetime | None:

@@ -161,6 +161,17 @@ def round_figures(value: float, figures: int = 3) -> str:
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 
+def counted(number: int, word: str) -> str:
+    """Write a number of things.
+
+    Examples
+    --------
+    >>> counted(1, "shot"), counted(12, "frame")
+    ('1 shot', '12 frames')
+    """
+    return f"{round_figures(number, 7)} {word}" + ("" if number == 1 else "s")
+
+
 def format_interval(low: float, middle: float, high: float) -> str:
     """Write an estimate with its interval, in figures that the interval's width supports.
 

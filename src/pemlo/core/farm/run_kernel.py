@@ -148,7 +148,7 @@ def _render(
     ends: Floats,
     carries: bool,  # noqa: FBT001
 ) -> tuple[float, int, int, float, float]:
-    """Return when a frame is done that a slot begins at a time, its window then, tries, seconds used, and of it lost."""
+    """Return when a frame is done that a slot begins at a time, its window then, tries, seconds used and lost."""
     busy, lost, attempt = 0.0, 0.0, 0
     while True:
         broken = attempt < MOST_TRIES and uniform(seed, draw, number, attempt, LOST) < loss
@@ -242,7 +242,7 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     window = np.empty(count, np.int64)
     warm, hopeless = np.empty((count, shots), np.bool_), np.empty((count, shots), np.bool_)
     for draw in range(first_draw, last_draw):
-        size, end = 0, 0.0
+        size, stashed, end = 0, 0, 0.0  # those that can take no frame of the shot stand aside until the next
         warm[:], hopeless[:] = False, False
         finish[draw, :] = 0.0
         holder[draw] = -1
@@ -253,6 +253,10 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                 size = _push(times, slots, size, opens, slot)
         for number in range(len(shot)):
             mine = shot[number]
+            if number and mine != shot[number - 1]:
+                for back in range(stashed):
+                    size = _push(times, slots, size, stash_times[back], stash_slots[back])
+                stashed = 0
             if finish[draw, mine] == math.inf:
                 continue  # nobody could take a frame of the shot, and later nobody can
             at = place[number] * (lengths[mine] - 1)
@@ -261,7 +265,7 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
             factor = scatter(seed, draw, number, deviation)
             whole = factor * (full[draw, mine, low] + (at - low) * (full[draw, mine, high] - full[draw, mine, low]))
             part = factor * (kept[draw, mine, low] + (at - low) * (kept[draw, mine, high] - kept[draw, mine, low]))
-            stashed, done = 0, math.inf
+            done = math.inf
             while size > 0 and done == math.inf:
                 size = _pop(times, slots, size)
                 slot, began = slots[size], times[size]
@@ -291,5 +295,3 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                 opens, window[slot] = _opens(done, after, window_of[group + 1], begins, ends)
                 if opens < math.inf:
                     size = _push(times, slots, size, opens, slot)
-            for back in range(stashed):
-                size = _push(times, slots, size, stash_times[back], stash_slots[back])

@@ -20,6 +20,7 @@ from pemlo.core.units import HOUR_S
 
 Ints = npt.NDArray[np.int64]
 PARTS = 8
+MOST_SLOTS = 20_000  # each remembers of every shot what it keeps
 
 
 @dataclass(frozen=True)
@@ -141,11 +142,16 @@ def farm_of(project: Project, days: int) -> Farm:
     Raises
     ------
     InputError
-        If there is no machine, or none is ever free.
+        If there is no machine, none is ever free, or there are too many to run.
     """
     machines = [machine for machine in project.machines if machine.count]
     if not machines:
         raise InputError("There is no machine.", "Add one in the brief.")
+    if (slots := sum(machine.count * machine.frames_at_once for machine in machines)) > MOST_SLOTS:
+        raise InputError(
+            f"The machines together take {slots} frames at once; at most {MOST_SLOTS} can be run here.",
+            "Make the groups smaller, or ask pemlo estimate.",
+        )
     groups, speeds, begins, ends, window_of = [], [], [], [], [0]
     for number, machine in enumerate(machines):
         each = machine.speed * throughput_gain(machine.frames_at_once, machine.contention) / machine.frames_at_once

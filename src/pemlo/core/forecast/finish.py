@@ -189,23 +189,20 @@ def finish_of(
     """
     if not fit.known or not project.shots:
         raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
-    days = int((project.delivery.deadline - project.start).total_seconds() / HOUR_S / 24) + DAYS_AFTER
-    farm, work = farm_of(project, days), work_of(project, fit, draws, order, count)
+    farm, work = farm_for(project), work_of(project, fit, draws, order, count)
     run = simulate(farm, work, seed, dispatch=dispatch, carries=carries, monitor=monitor)
     if trace:
         typical = int(np.argsort(run.end, kind="stable")[len(run.end) // 2])
         traced = simulate(farm, work, seed, dispatch=dispatch, carries=carries, draws=(typical, typical + 1),
                           trace=typical)  # fmt: skip
         run = replace(run, trace=traced.trace)
-    assembly = project.delivery.assembly_minutes * MINUTE_S
-    hours = (run.end + assembly) / HOUR_S
-    due = (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    hours = hours_done(project, run)
     return Finish(
-        float(np.mean(hours <= due + 1e-9)),
+        float(np.mean(hours <= due_hours(project) + 1e-9)),
         hours,
         _interval(hours),
         {name: _interval(run.finish[:, k] / HOUR_S) for k, name in enumerate(work.names)},
-        _uses(farm, run),
+        machine_uses(farm, run),
         _bottleneck(farm, work, run, carries=carries),
         run,
         work,
@@ -213,11 +210,33 @@ def finish_of(
     )
 
 
+def farm_for(project: Project) -> Farm:
+    """Return a film's machines, until long past its deadline.
+
+    Raises
+    ------
+    InputError
+        If there is no machine, or none is ever free.
+    """
+    return farm_of(project, int(due_hours(project) / 24) + DAYS_AFTER)
+
+
+def due_hours(project: Project) -> float:
+    """Return the hours from the start to the deadline."""
+    return (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+
+
+def hours_done(project: Project, run: Run) -> Floats:
+    """Return when the film is assembled in each draw, hours since the start; infinity if never."""
+    return (run.end + project.delivery.assembly_minutes * MINUTE_S) / HOUR_S
+
+
 def _interval(draws: Floats) -> Interval:
     return Interval(*(float(np.quantile(draws, q, method="higher")) for q in (0.05, 0.5, 0.95)))
 
 
-def _uses(farm: Farm, run: Run) -> tuple[MachineUse, ...]:
+def machine_uses(farm: Farm, run: Run) -> tuple[MachineUse, ...]:
+    """Return what each group of machines does until the film is done."""
     done = run.end[np.isfinite(run.end)]
     until = float(np.median(done)) if len(done) else float(farm.ends.max())
     free = farm.open_seconds(until) / HOUR_S

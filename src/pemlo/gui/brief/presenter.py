@@ -23,8 +23,8 @@ from pemlo.core.project.record import build
 from pemlo.core.project.scenes import scene_of, with_scene
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import switch_names
-from pemlo.core.units import format_duration, format_interval, round_figures
-from pemlo.gui.common.cells import NOTHING, counted, optional, read
+from pemlo.core.units import counted, format_duration, format_interval, round_figures
+from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
 
 if TYPE_CHECKING:

@@ -4,7 +4,6 @@ from collections.abc import Callable
 from typing import Any
 
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.units import round_figures
 
 NOTHING = "–"  # what a cell says where there is nothing
 
@@ -26,14 +25,3 @@ def read(parse: Callable[[str], Any], text: str, what: str) -> Any:  # noqa: ANN
 def optional(parse: Callable[[str], Any]) -> Callable[[str], Any]:
     """Let an empty cell, a dash or ``none`` mean nothing."""
     return lambda text: None if text.strip().lower() in ("", NOTHING, "-", "none") else parse(text)
-
-
-def counted(number: int, word: str) -> str:
-    """Write a number of things.
-
-    Examples
-    --------
-    >>> counted(1, "shot"), counted(12, "frame")
-    ('1 shot', '12 frames')
-    """
-    return f"{round_figures(number, 7)} {word}" + ("" if number == 1 else "s")

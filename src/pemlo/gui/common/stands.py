@@ -2,8 +2,7 @@
 
 from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.project import Project
-from pemlo.core.units import round_figures
-from pemlo.gui.common.cells import counted
+from pemlo.core.units import counted, round_figures
 
 
 def brief_stands(project: Project) -> str:

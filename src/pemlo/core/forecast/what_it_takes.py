@@ -1,0 +1,208 @@
+"""What it would take to be done in time: more machines of a kind, or more days on which they are free. Seconds.
+
+Every number is tried by the exact run of the film with the same random numbers, so that only what is added differs.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+from typing import Literal
+
+import numpy as np
+
+from pemlo.core.cost.draws import FilmDraws
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.errors import InputError
+from pemlo.core.farm.simulation import Work, simulate
+from pemlo.core.forecast.finish import Order, due_hours, farm_for, hours_done, machine_uses, work_of
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.hours import ALL_DAY, DAY_MINUTES, Day, format_day, parse_day, parse_week
+from pemlo.core.project.machines import MOST_COUNT, Machine, OtherHours
+from pemlo.core.project.project import Project
+
+Kind = Literal["machines", "days"]
+MOST_MACHINES = 256
+SEARCH_DRAWS = 200  # look for how many; all draws then say whether they do
+CURVE_STEPS = 8
+WHOLE_DAY = "00:00-24:00"
+
+
+@dataclass(frozen=True)
+class Step:
+    """So many more, and what comes of it.
+
+    Attributes
+    ----------
+    extra : int
+    probability : float
+        Of being done by the deadline.
+    finish_h : float
+        Middle end, hours since the start; infinity if it never is.
+    cost : float, optional
+        Of all machines that have a price; None where none has.
+    """
+
+    extra: int
+    probability: float
+    finish_h: float
+    cost: float | None
+
+
+@dataclass(frozen=True)
+class Addition:
+    """One way of being done in time.
+
+    Attributes
+    ----------
+    kind : str
+        ``machines``: more of the kind; ``days``: more days, from the first, on which they are free round the clock.
+    machine : str
+    least : Step, optional
+        The fewest that do, from all draws; None where not even the most do.
+    most : int
+        That were tried.
+    days : tuple of date
+        That the fewest open; empty for machines.
+    curve : tuple of Step
+        From none to past the fewest; from fewer draws.
+    """
+
+    kind: Kind
+    machine: str
+    least: Step | None
+    most: int
+    days: tuple[date, ...]
+    curve: tuple[Step, ...]
+
+
+def what_it_takes(
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    order: Order = "film",
+    seed: int = 0,
+    *,
+    dispatch: float = 0.0,
+    carries: bool = True,
+    monitor: Monitor | None = None,
+) -> tuple[Addition, ...]:
+    """Return for each kind of machine the fewest more, and the fewest days more, that reach the wanted chance.
+
+    Parameters
+    ----------
+    project : Project
+    fit : Fit
+    draws : FilmDraws
+        Of that fit.
+    order : str
+    seed, dispatch, carries
+        As for `finish_of`.
+    monitor : Monitor, optional
+
+    Raises
+    ------
+    InputError
+        If nothing was timed, or there is no machine.
+    Cancelled
+        From the monitor.
+    """
+    if not fit.known or not project.shots:
+        raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
+    if not project.machines:
+        raise InputError("There is no machine.", "Add one in the brief.")
+    watch = monitor or Unwatched()
+    work = work_of(project, fit, draws, order)
+    few = replace(work, full=work.full[:SEARCH_DRAWS], kept=work.kept[:SEARCH_DRAWS])
+
+    def tried(changed: Project, queue: Work, extra: int) -> Step:
+        try:
+            farm = farm_for(changed)
+        except InputError:  # nothing is ever free: more may change that
+            return Step(extra, 0.0, float("inf"), None)
+        run = simulate(farm, queue, seed, dispatch=dispatch, carries=carries, monitor=None)
+        hours = hours_done(changed, run)
+        costs = [one.cost for one in machine_uses(farm, run) if one.cost is not None]
+        chance = float(np.mean(hours <= due_hours(changed) + 1e-9))
+        middle = float(np.quantile(hours, 0.5, method="higher"))
+        return Step(extra, chance, middle, sum(costs) if costs else None)
+
+    kinds = [(machine, kind) for machine in project.machines for kind in _kinds(project, machine)]
+    found = []
+    for number, (machine, kind) in enumerate(kinds):
+        watch.step(number / len(kinds), f"Trying more of {machine.name}")
+        closed = closed_days(project, machine)
+        most = min(MOST_MACHINES, MOST_COUNT - machine.count) if kind == "machines" else len(closed)
+
+        def changed(extra: int, machine: Machine = machine, kind: Kind = kind) -> Project:
+            more = with_more(machine, extra) if kind == "machines" else with_days(project, machine, extra)
+            return project.changed(machines=tuple(more if one is machine else one for one in project.machines))
+
+        least, curve = _least(
+            lambda extra, changed=changed: tried(changed(extra), few, extra),  # type: ignore[misc]
+            lambda extra, changed=changed: tried(changed(extra), work, extra),  # type: ignore[misc]
+            project.delivery.confidence,
+            most,
+            watch,
+        )
+        opened = closed[: least.extra] if kind == "days" and least is not None else ()
+        found.append(Addition(kind, machine.name, least, most, opened, curve))
+    return tuple(found)
+
+
+def _kinds(project: Project, machine: Machine) -> tuple[Kind, ...]:
+    return ("machines", "days") if machine.count and closed_days(project, machine) else ("machines",)
+
+
+def _least(
+    few: Callable[[int], Step], sure: Callable[[int], Step], wanted: float, most: int, watch: Monitor
+) -> tuple[Step | None, tuple[Step, ...]]:
+    """Return the fewest that reach the wanted chance, and what some numbers up to past them come to."""
+    known: dict[int, Step] = {}
+
+    def ask(extra: int) -> Step:
+        if extra not in known:
+            watch.step(0.0, f"Trying {extra} more")
+            known[extra] = few(extra)
+        return known[extra]
+
+    low, high = 0, 0
+    while ask(high).probability < wanted and high < most:
+        low, high = high, min(max(2 * high, 1), most)
+    while high - low > 1:  # the lower of both is too few
+        middle = (low + high) // 2
+        low, high = (low, middle) if ask(middle).probability >= wanted else (middle, high)
+    least = sure(high)
+    while least.probability < wanted and high < most:
+        high += 1
+        least = sure(high)
+    end = min(max(2 * high, 4), most)
+    curve = tuple(ask(int(k)) for k in np.unique(np.linspace(0, end, CURVE_STEPS + 1).round()))
+    return (least if least.probability >= wanted else None), curve
+
+
+def with_more(machine: Machine, extra: int) -> Machine:
+    """Return a kind of machine with more of it."""
+    return machine.changed(count=machine.count + extra)
+
+
+def closed_days(project: Project, machine: Machine) -> tuple[date, ...]:
+    """Return the days from the start to the deadline on which a machine is not free round the clock."""
+    zone = project.delivery.zone
+    first, last = (moment.astimezone(zone).date() for moment in (project.start, project.delivery.deadline))
+    days = (first + timedelta(days=k) for k in range((last - first).days + 1))
+    return tuple(day for day in days if _hours_on(machine, day)[:1] != ALL_DAY)
+
+
+def with_days(project: Project, machine: Machine, extra: int) -> Machine:
+    """Return a kind of machine that is free round the clock on the first few days on which it was not."""
+    opened = closed_days(project, machine)[:extra]
+    # A night that runs into the next day still does.
+    late = {day: tuple(span for span in _hours_on(machine, day) if span[1] > DAY_MINUTES) for day in opened}
+    hours = {day: " and ".join([WHOLE_DAY, *([format_day(late[day])] if late[day] else [])]) for day in opened}
+    others = tuple(one for one in machine.exceptions if one.day not in hours)
+    return machine.changed(exceptions=(*others, *(OtherHours(day=day, hours=text) for day, text in hours.items())))
+
+
+def _hours_on(machine: Machine, day: date) -> Day:
+    special = {one.day: one.hours for one in machine.exceptions}
+    return parse_day(special[day]) if day in special else parse_week(machine.hours)[day.weekday()]

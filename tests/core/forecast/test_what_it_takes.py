@@ -1,0 +1,111 @@
+"""What it would take to be done in time, held against counting by hand and against each number tried by itself."""
+
+from datetime import date
+
+import numpy as np
+import pytest
+
+from film import exact_trial, make_project, make_shot
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError
+from pemlo.core.farm.simulation import farm_of
+from pemlo.core.forecast.finish import finish_of
+from pemlo.core.forecast.what_it_takes import closed_days, what_it_takes, with_days, with_more
+from pemlo.core.project.machines import Machine, OtherHours
+
+NIGHTS = "Mon-Sun 20:00-08:00"
+
+
+def known_film(machines, **more):
+    """A film of 100 frames, with what is known of its costs."""
+    trials = tuple(exact_trial("010", frame, samples) for frame in (1, 50, 100) for samples in (256, 64))
+    project = make_project(shots=(make_shot("010"),), trials=trials, machines=machines, **more)
+    known = fit(project, seed=0)
+    return project, known, draw_film(known, project, 0)
+
+
+def test_the_fewest_more_are_those_that_trying_each_number_finds():
+    desk = Machine(name="desk", speed=0.008, price_per_hour=3.0)
+    project, known, draws = known_film((desk, Machine(name="other", speed=0.004)))
+    wanted = project.delivery.confidence
+    (way, _) = what_it_takes(project, known, draws)
+    chances = []
+    for extra in range(way.least.extra + 1):
+        machines = (with_more(desk, extra), project.machines[1])
+        chances.append(finish_of(project.changed(machines=machines), known, draws).probability)
+    assert way.least.extra > 1, "the case is too easy to show anything"
+    assert all(chance < wanted for chance in chances[:-1])
+    assert way.least.probability == chances[-1] >= wanted
+    assert [step.extra for step in way.curve] == sorted({step.extra for step in way.curve})
+    assert way.curve[0].extra == 0
+    assert way.curve[-1].extra >= 2 * way.least.extra
+    assert way.curve[-1].finish_h < way.curve[0].finish_h
+    assert way.least.cost > 0
+
+
+def test_none_more_are_needed_where_it_is_done_in_time():
+    (way,) = what_it_takes(*known_film((Machine(name="desk", speed=100.0),)))
+    assert way.least.extra == 0
+
+
+def test_what_no_number_reaches_says_so():
+    # One frame alone takes longer than there is time.
+    (way,) = what_it_takes(*known_film((Machine(name="desk", speed=1e-5),)))
+    assert way.least is None
+    assert way.most == 256
+
+
+def test_more_days_begin_with_the_first_and_keep_the_nights():
+    desk = Machine(name="desk", hours=NIGHTS)
+    project = make_project(machines=(desk,))
+    closed = closed_days(project, desk)
+    assert closed[0] == project.start.astimezone(project.delivery.zone).date()
+    opened = with_days(project, desk, 1)
+    assert closed_days(project, opened) == closed[1:]
+    hours = [sum(farm_of(project.changed(machines=(one,)), 3).open_seconds(3 * 86400)) / 3600 for one in (desk, opened)]
+    start = project.start.astimezone(project.delivery.zone)
+    expected = 12.0 if start.hour < 8 else 20.0 - start.hour - start.minute / 60  # by hand: 8:00 to 20:00, from now on
+    assert hours[1] - hours[0] == pytest.approx(expected)
+
+
+def test_a_day_that_is_closed_for_once_is_opened_too():
+    project = make_project()
+    day = project.start.astimezone(project.delivery.zone).date()
+    desk = Machine(name="desk", exceptions=(OtherHours(day=day, hours="off"),))
+    project = project.changed(machines=(desk,))
+    assert closed_days(project, desk) == (day,)
+    assert closed_days(project, with_days(project, desk, 1)) == ()
+
+
+def test_days_that_do_are_named():
+    project, known, draws = known_film((Machine(name="desk", hours=NIGHTS, speed=0.04),))
+    (_, way) = what_it_takes(project, known, draws)
+    assert way.kind == "days"
+    # The hours that are needed, less three nights of twelve, in days that give twelve more each; the first has ten.
+    needed = finish_of(project, known, draws).run.busy.sum(axis=1)
+    hours = float(np.quantile(needed, project.delivery.confidence)) / 3600
+    assert way.least.extra == pytest.approx((hours - 36 + 2) / 12, abs=1)
+    assert way.days == closed_days(project, project.machines[0])[: way.least.extra]
+    assert way.days[0] == date(2031, 4, 21)
+
+
+def test_machines_that_are_switched_off_may_be_what_it_takes():
+    (_, way) = what_it_takes(*known_film((Machine(name="desk", speed=0.02), Machine(name="off", count=0, speed=50.0))))
+    assert way.machine == "off"
+    assert way.least.extra == 1
+
+
+def test_nothing_timed_and_no_machine_are_refused():
+    project, known, draws = known_film((Machine(name="desk"),))
+    with pytest.raises(InputError, match="no machine"):
+        what_it_takes(project.changed(machines=()), known, draws)
+    bare = project.changed(trials=())
+    unknown = fit(bare, seed=0)
+    with pytest.raises(InputError, match="timed"):
+        what_it_takes(bare, unknown, draws)
+
+
+def test_too_many_machines_to_run_are_refused():
+    with pytest.raises(InputError, match="at most"):
+        farm_of(make_project(machines=(Machine(name="all", count=100_000),)), 2)
