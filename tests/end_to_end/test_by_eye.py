@@ -156,6 +156,10 @@ def test_what_changed_since_a_plan_was_adopted_is_said(qtbot):
     trade.boxes["samples"].back.click()
     settle(qtbot, window)
     assert "010 (samples)" in trade.plan_box.since.text()
+    run_action(window, "undo")
+    run_action(window, "undo")  # the plan is taken back: nothing has changed since
+    settle(qtbot, window)
+    assert not trade.plan_box.since.isVisibleTo(window)
 
 
 def test_a_bargain_is_a_button_and_one_step_to_undo(qtbot):
@@ -194,6 +198,11 @@ def test_two_ways_are_compared_copied_kept_and_written(qtbot, tmp_path, monkeypa
     assert (
         card.timed.text() == "As timed: 32 m 08 s against 4 m 02 s over 75 frames: 87 % and 35.1 machine-hours saved."
     )
+    # One number, said twice on one screen, is the same.
+    hours = re.search(r"takes (.+?) machine-hours", window.trade.hours.alone.text())
+    assert hours is not None
+    (row,) = (line for line in card.text.splitlines() if line.startswith("machine-hours of 010"))
+    assert hours[1] in row
     card.copy.click()
     assert QGuiApplication.clipboard().text() == card.text
     card.keep.click()

@@ -12,6 +12,7 @@ from pemlo.core.project.shots import Shot
 if TYPE_CHECKING:
     from pemlo.app.weighing import State
     from pemlo.app.worked_out import Key
+    from pemlo.core.arrays import Floats
     from pemlo.core.predict.shot_appearance import ShotAppearance
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.prices import LeverStep
@@ -60,6 +61,21 @@ class ShotNumbers:
         return self._worked_out.once(
             key, lambda: numbers_of(project, known.fit, known.draws, shot, appearance, options)
         )
+
+    def hours_of(self, shot: Shot) -> "Floats | None":
+        """Return the machine-hours of a shot by all draws of the forecast, (N,); None while nothing is known.
+
+        Options are compared by fewer draws: this is for a number that stands beside the forecast's own.
+        """
+        state = self._planner.state
+        if state is None or shot.name not in state.known.fit.shots:
+            return None
+        from pemlo.core.forecast.needs import shot_hours  # noqa: PLC0415 - heavy to load
+
+        known, project = state.known, state.project
+        times = 1 + project.delivery.retake_share
+        key = ("hours", self._planner.shapes(project)[shot.name], shot.settings)
+        return self._worked_out.once(key, lambda: shot_hours(known.fit, known.draws, project, shot) * times)
 
     def standing(self, shot: Shot) -> "tuple[Options, int] | None":
         """Return the options of a shot with its present settings, and their place; None while they are not known."""

@@ -111,7 +111,7 @@ class HoursBox(QWidget):
         if not points or len(shares) < len(project.shots):
             self.heading.say("of the film: not known yet")
             return None, {}
-        self.heading.say("of the film; drag along the best")
+        self.heading.say("of the film; drag along it")
         total = np.sum(ends, axis=0)
         needed = float(np.quantile(total, project.delivery.confidence))
         left = there * float(np.median(total)) / max(needed, 1e-9)
@@ -127,7 +127,7 @@ class HoursBox(QWidget):
         assert now is not None
         if not options.known:
             self.heading.say("error not measured")
-            self.alone.setText(presenter.by_hours_words(shot, options, now))
+            self.alone.setText(presenter.by_hours_words(shot, options, self._planner.numbers.hours_of))
             return None, {}
         self.heading.say("each dot a way to render it")
         number = next(k for k, one in enumerate(project.shots) if one.name == shot.name)

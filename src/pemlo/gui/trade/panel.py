@@ -75,6 +75,7 @@ class TradePanel(QWidget):
         self.edits = TradeEdits(document, report, self._refresh)
         self._found: Found | None = None
         self._adopted: dict[str, ShotSettings] = {}
+        self._before_adopted: dict[str, ShotSettings] = {}
         self._shown: tuple[Project, FittedFilm | None, object] | None = None
         self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
         self.levers_heading = Heading(
@@ -199,7 +200,7 @@ class TradePanel(QWidget):
     def forget(self) -> None:
         """Forget what was found and chosen for the film that was here before."""
         self._found = self._shown = None
-        self._adopted = {}
+        self._adopted, self._before_adopted = {}, {}
         self.plan_box.show_plan("", (), current=False)
         self.hours.scope = "shot"
         self.side.forget()
@@ -322,7 +323,8 @@ class TradePanel(QWidget):
         self._show_plan()
 
     def _show_plan(self) -> None:
-        self.plan_box.say_since(presenter.since_words(self._document.project, self._adopted))
+        since = presenter.since_words(self._document.project, self._adopted, self._before_adopted)
+        self.plan_box.say_since(since)
         if self._found is None:
             return
         if self._apart:
@@ -338,6 +340,7 @@ class TradePanel(QWidget):
     def _on_adopted(self) -> None:
         if self._found is None or self._apart or not self.planner.is_current(self._found):
             return
+        self._before_adopted = {shot.name: shot.settings for shot in self._document.project.shots}
         self._adopted = self._found.plan.settings()
         self.edits.adopt(self._adopted)
 

@@ -1,6 +1,6 @@
 """What the trade stage says: levers and what a step does, bars of the fall, points of the frontier. Qt-free."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -339,32 +339,37 @@ def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) ->
     return words if np.isnan(ceiling) else f"{words}, ceiling {ceiling:.1f} ({ceiling_from})"
 
 
-def since_words(project: Project, adopted: Mapping[str, ShotSettings]) -> str:
-    """Return what stands otherwise than the plan that was adopted; empty if all is as it was, or none was."""
+def since_words(project: Project, adopted: Mapping[str, ShotSettings], before: Mapping[str, ShotSettings]) -> str:
+    """Return what stands otherwise than the plan that was adopted; empty if nothing does, or it was taken back."""
+    if all(before.get(shot.name) == shot.settings for shot in project.shots):
+        return ""
     moved = []
     for shot in project.shots:
         planned = adopted.get(shot.name)
         if planned is not None and planned != shot.settings:
             names = ", ".join(lever_name(lever) for lever in changed_levers(planned, shot.settings))
             moved.append(f"{shot.name} ({names})")
-    if not moved or len(moved) == len(adopted):
+    if not moved:
         return ""
     more = f" and {len(moved) - MOST_MOVED} more" if len(moved) > MOST_MOVED else ""
     return f"Changed since you adopted a plan: {', '.join(moved[:MOST_MOVED])}{more}."
 
 
-def by_hours_words(shot: Shot, options: "Options", now: "Numbers") -> str:
+def by_hours_words(shot: Shot, options: "Options", hours_of: Callable[[Shot], Floats | None]) -> str:
     """Return what a shot takes as planned, and with the cheapest settings that pass by eye; errors are not known."""
-    takes = f"{shot.name} takes {_hours_of(now.hours)} machine-hours as planned; error not measured"
+    takes = f"{shot.name} takes {_hours_of(hours_of(shot))} machine-hours as planned; error not measured"
     passing = np.flatnonzero(options.may_plan)
     if options.eye is None or not len(passing):
         return takes
     cheapest = int(passing[np.argmin(options.middle_hours[passing])])
-    words = settings_words(options.settings[cheapest])
-    return f"{takes}. Cheapest that passes by eye: {words}, {_hours_of(options.hours[cheapest])} machine-hours."
+    settings = options.settings[cheapest]
+    hours = _hours_of(hours_of(shot.changed(plan=settings)))
+    return f"{takes}. Cheapest that passes by eye: {settings_words(settings)}, {hours} machine-hours."
 
 
-def _hours_of(draws: Floats) -> str:
+def _hours_of(draws: Floats | None) -> str:
+    if draws is None:
+        return "unknown"
     return format_interval(*np.quantile(draws, [0.05, 0.5, 0.95]))
 
 
