@@ -103,7 +103,7 @@ class BriefPanel(QWidget):
             self.tables.addWidget(part)
         self.tables.setStretchFactor(0, 5)
         self.tables.setStretchFactor(1, 2)
-        self.tables.setSizes([380, 170])
+        self.tables.setSizes([350, 205])
         side = QWidget()
         column = QVBoxLayout(side)
         column.setContentsMargins(0, 3, 12, 8)
