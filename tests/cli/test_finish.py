@@ -3,9 +3,10 @@
 import csv
 import io
 import json
-from datetime import datetime
+from datetime import datetime, timedelta
 
 import pytest
+from icalendar import Calendar
 
 from film import make_project, make_shot, well_timed
 from pemlo.cli.main import main
@@ -137,6 +138,36 @@ def test_it_says_what_it_would_take(tmp_path, capsys):
     assert "for 90% it would take" in said
     assert f"desk: {ways[0]['least']['extra']} more; chance" in said
     assert "toy: not even 256 more are enough" in said
+
+
+def test_a_calendar_can_be_opened_by_others_and_fits_the_machines_nights(tmp_path, capsys):
+    desk = Machine(name="desk", hours="Mon-Sun 20:00-08:00", speed=0.05)
+    job, file = str(job_of(tmp_path, machines=(desk,))), tmp_path / "run.ics"
+    assert main(["finish", job, "--draws", "9", "--json", "--calendar", str(file)]) == 0
+    found = json.loads(capsys.readouterr().out)
+    events = Calendar.from_ical(file.read_bytes()).walk("VEVENT")  # RFC 5545, by a library
+    work = [event for event in events if str(event["summary"]).startswith("desk")]
+    for event in work:
+        begin, end = event.decoded("dtstart"), event.decoded("dtend")
+        assert begin < end <= begin + timedelta(hours=12)
+        assert begin.hour >= 20 or begin.hour < 8
+        assert end.hour < 8 or end == end.replace(hour=8, minute=0, second=0) or end.hour >= 20
+    # One machine that takes one frame at a time: every frame ends once, and the last of them is the end.
+    frames = sum(int(str(event["description"]).split(": ")[1].split()[0]) for event in work)
+    assert frames == 150
+    (end,) = (event for event in events if "expected" in event["summary"])
+    second = timedelta(seconds=1)
+    assert abs(end.decoded("dtstart") - max(event.decoded("dtend") for event in work)) <= second
+    assert abs(end.decoded("dtstart") - datetime.fromisoformat(found["finish"]["p50"])) <= second
+    (due,) = (event for event in events if "due" in event["summary"])
+    assert due.decoded("dtstart") == datetime.fromisoformat("2031-04-24T18:00+00:00")
+    assert len({event["uid"] for event in events}) == len(events)
+
+
+def test_a_calendar_that_cannot_be_written_is_refused(tmp_path, capsys):
+    job = str(job_of(tmp_path))
+    assert main(["finish", job, "--draws", "2", "--calendar", str(tmp_path / "no" / "run.ics")]) == 2
+    assert "run.ics cannot be saved" in capsys.readouterr().err
 
 
 @pytest.mark.parametrize("text", ["-1", "soon", "1e9"])

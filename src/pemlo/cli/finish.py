@@ -5,7 +5,7 @@ import csv
 import json
 import math
 import sys
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +19,7 @@ from pemlo.core.forecast.finish import ORDERS, Finish, finish_of, trace_rows
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.verdict import Interval
 from pemlo.core.forecast.what_it_takes import Addition, what_it_takes
+from pemlo.core.persistence.calendar_file import write_calendar
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.project import Project
 from pemlo.core.units import round_figures
@@ -45,6 +46,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--takes", action="store_true", help="say how many more machines or days would do, and what they cost"
     )
+    parser.add_argument("--calendar", type=Path, metavar="FILE", help="write the middle run as a calendar, .ics")
     parser.add_argument("--trace", action="store_true", help="write one run as CSV: who rendered what when")
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
@@ -82,11 +84,22 @@ def run(args: argparse.Namespace) -> int:
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
     draws = draw_film(known, project, args.seed)
     rules = {"dispatch": args.dispatch, "carries": not args.starts_again}
-    found = finish_of(project, known, draws, args.order, args.seed, count=args.draws, trace=args.trace, **rules)
+    found = finish_of(
+        project,
+        known,
+        draws,
+        args.order,
+        args.seed,
+        count=args.draws,
+        trace=args.trace or args.calendar is not None,
+        **rules,
+    )
 
     def ways() -> tuple[Addition, ...]:
         return what_it_takes(project, known, draws, args.order, args.seed, **rules)
 
+    if args.calendar is not None:
+        write_calendar(project, found, args.calendar, datetime.now(UTC))
     if args.trace:
         writer = csv.writer(sys.stdout, lineterminator="\n")
         writer.writerow(TRACE_COLUMNS)
