@@ -99,6 +99,9 @@ def test_a_frame_that_no_machine_can_hold_never_ends(tmp_path, capsys):
     assert found["finish"]["p50"] is None
     assert found["odds"] == 0
     assert "needs 100 GiB" in found["bottleneck"]
+    assert main(["finish", str(job), "--draws", "5", "--trace"]) == 0
+    rows = list(csv.DictReader(io.StringIO(capsys.readouterr().out)))
+    assert {(row["machine"], row["end"]) for row in rows if row["shot"] == "010"} == {("", "")}
 
 
 def test_a_frame_longer_than_any_night_never_ends_if_it_starts_again(tmp_path, capsys):

@@ -15,10 +15,10 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
-from pemlo.core.forecast.finish import ORDERS, Finish, finish_of, trace_rows
+from pemlo.core.forecast.finish import ORDERS, Finish, RunRules, finish_of, trace_rows
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.verdict import Interval
-from pemlo.core.forecast.what_it_takes import Addition, what_it_takes
+from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.persistence.calendar_file import write_calendar
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.project import Project
@@ -83,21 +83,9 @@ def run(args: argparse.Namespace) -> int:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
     draws = draw_film(known, project, args.seed)
-    rules = {"dispatch": args.dispatch, "carries": not args.starts_again}
-    found = finish_of(
-        project,
-        known,
-        draws,
-        args.order,
-        args.seed,
-        count=args.draws,
-        trace=args.trace or args.calendar is not None,
-        **rules,
-    )
-
-    def ways() -> tuple[Addition, ...]:
-        return what_it_takes(project, known, draws, args.order, args.seed, **rules)
-
+    rules = RunRules(args.order, args.seed, args.dispatch, not args.starts_again)
+    traced = args.trace or args.calendar is not None
+    found = finish_of(project, known, draws, rules, count=args.draws, trace=traced)
     if args.calendar is not None:
         write_calendar(project, found, args.calendar, datetime.now(UTC))
     if args.trace:
@@ -107,13 +95,14 @@ def run(args: argparse.Namespace) -> int:
     elif args.json:
         data = as_json(project, found)
         if args.takes:
-            data["takes"] = takes_json(ways(), lambda hours: _iso(project, hours))
+            data["takes"] = takes_json(what_it_takes(project, known, draws, rules), lambda hours: _iso(project, hours))
         print(json.dumps(data, indent=1))
     else:
         print(as_text(project, found))
         if args.takes:
             wanted = project.delivery.confidence
-            print(*takes_text(ways(), wanted, lambda hours: say_moment(_moment(project, hours), project)), sep="\n")
+            ways = what_it_takes(project, known, draws, rules)
+            print(*takes_text(ways, wanted, lambda hours: say_moment(_moment(project, hours), project)), sep="\n")
     return 0
 
 

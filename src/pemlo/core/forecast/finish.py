@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import timedelta
 from typing import Literal
 
 import numpy as np
@@ -22,6 +23,38 @@ from pemlo.core.units import HOUR_S, MINUTE_S
 Order = Literal["film", "longest", "shortest"]
 ORDERS: tuple[Order, ...] = ("film", "longest", "shortest")
 DAYS_AFTER = 60  # windows are laid out so long past the deadline; what is not done then never is
+
+
+@dataclass(frozen=True)
+class RunRules:
+    """How a film is run.
+
+    Attributes
+    ----------
+    order : str
+        In which shots are handed out. ``film``: as they stand; ``longest``, ``shortest``: by the hours that they are
+        expected to take.
+    seed : int
+        Of losses and scatter.
+    dispatch : float
+        Seconds before each frame.
+    carries : bool
+        Whether a frame at the end of a machine's hours goes on in the next of them; else it starts again.
+    """
+
+    order: Order = "film"
+    seed: int = 0
+    dispatch: float = 0.0
+    carries: bool = True
+
+    def run(self, farm: Farm, work: Work, monitor: Monitor | None = None) -> Run:
+        """Run a queue on machines by these rules."""
+        return simulate(farm, work, self.seed, dispatch=self.dispatch, carries=self.carries, monitor=monitor)
+
+    def trace(self, farm: Farm, work: Work, draw: int) -> Floats:
+        """Return who rendered what when in one draw, as `Run.trace`."""
+        return simulate(farm, work, self.seed, dispatch=self.dispatch, carries=self.carries, draws=(draw, draw + 1),
+                        trace=draw).trace  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -81,10 +114,17 @@ def work_of(project: Project, fit: Fit, draws: FilmDraws, order: Order = "film",
         Which knows its shots.
     draws : FilmDraws
     order : str
-        ``film``: as the shots stand; ``longest``, ``shortest``: by the hours that they are expected to take.
+        As in `RunRules`.
     count : int, optional
         How many draws; all unless given.
+
+    Raises
+    ------
+    InputError
+        If nothing was timed.
     """
+    if not fit.known or not project.shots:
+        raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
     shots = project.shots
     seconds = [_seconds(project, fit, draws, shot, count) for shot in shots]
     hours = [float(np.median(one[0].mean(axis=1))) * shot.rendered_count(shot.settings)
@@ -150,11 +190,8 @@ def finish_of(
     project: Project,
     fit: Fit,
     draws: FilmDraws,
-    order: Order = "film",
-    seed: int = 0,
+    rules: RunRules | None = None,
     *,
-    dispatch: float = 0.0,
-    carries: bool = True,
     count: int | None = None,
     trace: bool = False,
     monitor: Monitor | None = None,
@@ -167,14 +204,7 @@ def finish_of(
     fit : Fit
     draws : FilmDraws
         Of that fit.
-    order : str
-        In which shots are handed out.
-    seed : int
-        Of losses and scatter.
-    dispatch : float
-        Seconds before each frame.
-    carries : bool
-        Whether a frame at the end of a machine's hours goes on in the next of them; else it starts again.
+    rules : RunRules, optional
     count : int, optional
         How many draws are run; all unless given.
     trace : bool
@@ -187,15 +217,12 @@ def finish_of(
     Cancelled
         From the monitor.
     """
-    if not fit.known or not project.shots:
-        raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
-    farm, work = farm_for(project), work_of(project, fit, draws, order, count)
-    run = simulate(farm, work, seed, dispatch=dispatch, carries=carries, monitor=monitor)
+    rules = rules or RunRules()
+    work, farm = work_of(project, fit, draws, rules.order, count), farm_for(project)
+    run = rules.run(farm, work, monitor)
     if trace:
         typical = int(np.argsort(run.end, kind="stable")[len(run.end) // 2])
-        traced = simulate(farm, work, seed, dispatch=dispatch, carries=carries, draws=(typical, typical + 1),
-                          trace=typical)  # fmt: skip
-        run = replace(run, trace=traced.trace)
+        run = replace(run, trace=rules.trace(farm, work, typical))
     hours = hours_done(project, run)
     return Finish(
         float(np.mean(hours <= due_hours(project) + 1e-9)),
@@ -203,7 +230,7 @@ def finish_of(
         _interval(hours),
         {name: _interval(run.finish[:, k] / HOUR_S) for k, name in enumerate(work.names)},
         machine_uses(farm, run),
-        _bottleneck(farm, work, run, carries=carries),
+        _bottleneck(farm, work, run, carries=rules.carries),
         run,
         work,
         farm,
@@ -292,15 +319,14 @@ def _too_long(farm: Farm, work: Work, shot: int) -> str:
 def trace_rows(project: Project, found: Finish) -> Sequence[tuple[str, ...]]:
     """Return who rendered what when in the typical run: shot, frame, machine, slot, begin, end, tries."""
     zone = project.delivery.zone
-    from datetime import timedelta  # noqa: PLC0415 - only here
-
     rows = []
-    for number, (slot, begin, end, tries) in enumerate(found.run.trace):
-        moments = [
-            (project.start + timedelta(seconds=float(seconds))).astimezone(zone).isoformat(timespec="seconds")
-            for seconds in (begin, end)
-        ] if np.isfinite(end) and tries else ["", ""]  # fmt: skip
-        machine = found.farm.names[found.farm.slot_group[int(slot)]]
-        rows.append((found.work.names[found.work.shot[number]], str(found.work.frame[number]), machine,
-                     str(int(slot)), *moments, str(int(tries))))  # fmt: skip
+    for number, (slot, *times, tries) in enumerate(found.run.trace):
+        # A frame that nobody could take has no machine and no times.
+        where = ["", "", "", ""]
+        if tries:
+            moments = [(project.start + timedelta(seconds=float(one))).astimezone(zone) for one in times]
+            machine = found.farm.names[found.farm.slot_group[int(slot)]]
+            where = [machine, str(int(slot)), *(one.isoformat(timespec="seconds") for one in moments)]
+        shot, frame = found.work.names[found.work.shot[number]], str(found.work.frame[number])
+        rows.append((shot, frame, *where, str(int(tries))))
     return rows

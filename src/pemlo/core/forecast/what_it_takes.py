@@ -13,11 +13,11 @@ import numpy as np
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
-from pemlo.core.farm.simulation import Work, simulate
-from pemlo.core.forecast.finish import Order, due_hours, farm_for, hours_done, machine_uses, work_of
+from pemlo.core.farm.simulation import MOST_SLOTS, Work
+from pemlo.core.forecast.finish import RunRules, due_hours, farm_for, hours_done, machine_uses, work_of
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.hours import ALL_DAY, DAY_MINUTES, Day, format_day, parse_day, parse_week
-from pemlo.core.project.machines import MOST_COUNT, Machine, OtherHours
+from pemlo.core.project.machines import Machine, OtherHours
 from pemlo.core.project.project import Project
 
 Kind = Literal["machines", "days"]
@@ -79,11 +79,7 @@ def what_it_takes(
     project: Project,
     fit: Fit,
     draws: FilmDraws,
-    order: Order = "film",
-    seed: int = 0,
-    *,
-    dispatch: float = 0.0,
-    carries: bool = True,
+    rules: RunRules | None = None,
     monitor: Monitor | None = None,
 ) -> tuple[Addition, ...]:
     """Return for each kind of machine the fewest more, and the fewest days more, that reach the wanted chance.
@@ -94,9 +90,7 @@ def what_it_takes(
     fit : Fit
     draws : FilmDraws
         Of that fit.
-    order : str
-    seed, dispatch, carries
-        As for `finish_of`.
+    rules : RunRules, optional
     monitor : Monitor, optional
 
     Raises
@@ -106,12 +100,11 @@ def what_it_takes(
     Cancelled
         From the monitor.
     """
-    if not fit.known or not project.shots:
-        raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
     if not project.machines:
         raise InputError("There is no machine.", "Add one in the brief.")
     watch = monitor or Unwatched()
-    work = work_of(project, fit, draws, order)
+    rules = rules or RunRules()
+    work = work_of(project, fit, draws, rules.order)
     few = replace(work, full=work.full[:SEARCH_DRAWS], kept=work.kept[:SEARCH_DRAWS])
 
     def tried(changed: Project, queue: Work, extra: int) -> Step:
@@ -119,7 +112,7 @@ def what_it_takes(
             farm = farm_for(changed)
         except InputError:  # nothing is ever free: more may change that
             return Step(extra, 0.0, float("inf"), None)
-        run = simulate(farm, queue, seed, dispatch=dispatch, carries=carries, monitor=None)
+        run = rules.run(farm, queue)
         hours = hours_done(changed, run)
         costs = [one.cost for one in machine_uses(farm, run) if one.cost is not None]
         chance = float(np.mean(hours <= due_hours(changed) + 1e-9))
@@ -127,11 +120,12 @@ def what_it_takes(
         return Step(extra, chance, middle, sum(costs) if costs else None)
 
     kinds = [(machine, kind) for machine in project.machines for kind in _kinds(project, machine)]
+    room = MOST_SLOTS - sum(one.count * one.frames_at_once for one in project.machines)
     found = []
     for number, (machine, kind) in enumerate(kinds):
         watch.step(number / len(kinds), f"Trying more of {machine.name}")
         closed = closed_days(project, machine)
-        most = min(MOST_MACHINES, MOST_COUNT - machine.count) if kind == "machines" else len(closed)
+        most = min(MOST_MACHINES, room // machine.frames_at_once) if kind == "machines" else len(closed)
 
         def changed(extra: int, machine: Machine = machine, kind: Kind = kind) -> Project:
             more = with_more(machine, extra) if kind == "machines" else with_days(project, machine, extra)

@@ -10,7 +10,6 @@ from pemlo.core.project.record import Record
 # What part of a frame's work waits for others on the same machine, where nobody measured it: two frames at
 # once then give 1.54 times the work of one. Common practice, no source: 1.25-2 on a middling machine.
 ASSUMED_CONTENTION = 0.3
-MOST_COUNT = 100_000
 
 
 class OtherHours(Record):
@@ -35,7 +34,7 @@ class Machine(Record):
     """
 
     name: str = Field(min_length=1, max_length=60)
-    count: int = Field(default=1, ge=0, le=MOST_COUNT)
+    count: int = Field(default=1, ge=0, le=100_000)
     speed: float = Field(default=1.0, gt=0, le=1000)
     frames_at_once: int = Field(default=1, ge=1, le=1024)
     contention: float = Field(default=ASSUMED_CONTENTION, ge=0, le=1)

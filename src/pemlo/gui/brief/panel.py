@@ -101,6 +101,7 @@ class BriefPanel(QWidget):
             if table is self.shots:
                 column.addWidget(self.start)
             self.tables.addWidget(part)
+        self._machines_part = part
         self.tables.setStretchFactor(0, 5)
         self.tables.setStretchFactor(1, 2)
         self.tables.setSizes([350, 205])
@@ -138,7 +139,7 @@ class BriefPanel(QWidget):
         self._shots_heading.say(presenter.shots_line(project))
         self._machines_heading.say(presenter.machines_line(project))
         self.form.show_project(project)
-        for one in (self.shots, self._shots_heading, self.machines, self._machines_heading):
+        for one in (self.shots, self._shots_heading, self._machines_part):
             one.setVisible(bool(project.shots))
         self.start.setVisible(not project.shots)
         if not project.shots:

@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from pemlo.gui.common.colours import colours
 
@@ -30,6 +30,17 @@ class Ghost(QWidget):
             painter.setPen(QPen(colours().line, 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             self._paint(painter, QRectF(self.rect()).adjusted(_MARGIN, 16, -_MARGIN, -16))
+
+
+def lay_out_empty(place: QWidget, words: QLabel, begin: QPushButton, kind: str) -> None:
+    """Put what a stage without contents says above the one action that fills it, and an outline of it."""
+    words.setAlignment(Qt.AlignmentFlag.AlignTop)
+    column = QVBoxLayout(place)
+    column.setContentsMargins(24, 20, 24, 20)
+    column.setSpacing(10)
+    column.addWidget(words)
+    column.addWidget(begin, 0, Qt.AlignmentFlag.AlignLeft)
+    column.addWidget(Ghost(kind), 1)
 
 
 def _axes(painter: QPainter, room: QRectF) -> None:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
@@ -16,7 +16,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.project import Project
-from pemlo.gui.common.ghost import Ghost
+from pemlo.gui.common.ghost import lay_out_empty
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
@@ -107,13 +107,7 @@ class JudgePanel(QWidget):
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
-        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
-        nothing = QVBoxLayout(self.nothing)
-        nothing.setContentsMargins(24, 20, 24, 20)
-        nothing.setSpacing(10)
-        nothing.addWidget(self.empty)
-        nothing.addWidget(self.begin, 0, Qt.AlignmentFlag.AlignLeft)
-        nothing.addWidget(Ghost("pictures"), 1)
+        lay_out_empty(self.nothing, self.empty, self.begin, "pictures")
         whole.addWidget(self.nothing, 1)
         whole.addWidget(self.pictures, 1)
         whole.addWidget(self.sheet)

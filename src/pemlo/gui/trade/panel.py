@@ -20,7 +20,7 @@ from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import LEVERS, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
-from pemlo.gui.common.ghost import Ghost
+from pemlo.gui.common.ghost import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.appearance_side import AppearanceSide
@@ -156,12 +156,7 @@ class TradePanel(QWidget):
         row.addWidget(right)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        nothing = QVBoxLayout(self.nothing)
-        nothing.setContentsMargins(24, 20, 24, 20)
-        nothing.setSpacing(10)
-        nothing.addWidget(self.empty)
-        nothing.addWidget(self.begin, 0, Qt.AlignmentFlag.AlignLeft)
-        nothing.addWidget(Ghost("levers"), 1)
+        lay_out_empty(self.nothing, self.empty, self.begin, "levers")
         whole.addWidget(self.nothing, 1)
         whole.addWidget(self.stage, 1)
 

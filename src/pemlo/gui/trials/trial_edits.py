@@ -56,30 +56,25 @@ class TrialEdits:
     def leave_out(self, rows: Sequence[TrialRow]) -> None:
         """Leave trials out of the forecast, or take them in again if all of them are left out."""
         why = "" if all(row.trial.left_out for row in rows) else LEFT_OUT_BY_HAND
-        indices = [row.index for row in rows]
-
-        def change(project: Project) -> Project:
-            for index in indices:
-                project = set_trial(project, index, left_out=why)
-            return project
-
-        if rows:
-            what = _count(len(rows))
-            self._document.edit(f"Leave out {what}" if why else f"Take in {what}", change)
+        what = _count(len(rows))
+        self._set(rows, f"Leave out {what}" if why else f"Take in {what}", left_out=why)
 
     def mark(self, rows: Sequence[TrialRow], what: Mark) -> None:
         """Mark trials by eye; marked so already, their marks are taken away. An error that was measured stays."""
         wanted: Mark = "" if all(row.trial.mark == what for row in rows) else what
+        words = {GOOD: "good enough", BAD: "not good enough"}.get(wanted, "with no mark")
+        self._set(rows, f"Mark {_count(len(rows))} {words}", mark=wanted)
+
+    def _set(self, rows: Sequence[TrialRow], words: str, **fields: object) -> None:
         indices = [row.index for row in rows]
 
         def change(project: Project) -> Project:
             for index in indices:
-                project = set_trial(project, index, mark=wanted)
+                project = set_trial(project, index, **fields)
             return project
 
         if rows:
-            words = {GOOD: "good enough", BAD: "not good enough"}.get(wanted, "with no mark")
-            self._document.edit(f"Mark {_count(len(rows))} {words}", change)
+            self._document.edit(words, change)
 
     def remove(self, rows: Sequence[TrialRow]) -> None:
         """Remove trials."""
