@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from pemlo.core.farm.simulation import Farm, Work, simulate
+from pemlo.core.farm.simulation import Farm, Rules, Work, simulate
 from plain_farm import by_simpy
 
 DAY_S, NIGHT_S, SHOTS, PLACES = 86_400.0, 50_000.0, 20, 20
@@ -31,8 +31,9 @@ def work(frames: int, draws: int) -> Work:
     place = np.concatenate([np.linspace(0, 1, n) for n in count])
     full = dice.lognormal(5, 0.2, (draws, SHOTS, PLACES))
     return Work(
-        tuple(map(str, range(SHOTS))), shot.astype(np.int64), np.arange(frames), place, full, 0.5 * full,
-        np.full(SHOTS, PLACES, np.int64), 0.05, np.ones(SHOTS, bool), np.zeros(SHOTS, np.int64), np.zeros(SHOTS),
+        tuple(map(str, range(SHOTS))), np.arange(SHOTS), np.cumsum([0, *count]), np.arange(SHOTS), np.arange(frames),
+        place, full, 0.5 * full, np.full(SHOTS, PLACES, np.int64), 0.05, np.ones(SHOTS, bool),
+        np.zeros(SHOTS, np.int64), np.zeros(SHOTS), np.ones(SHOTS), ((),) * SHOTS, np.full(SHOTS, -1),
     )  # fmt: skip
 
 
@@ -49,7 +50,7 @@ def seconds(act: Callable[[], object]) -> float:
 def main() -> None:
     simulate(farm(2), work(40, 1))  # compiled, or read from the cache
     machines, queue = farm(40), work(10_000, 1000)
-    plain = seconds(lambda: by_simpy(machines, work(10_000, 1), 0, 0.0, True))
+    plain = seconds(lambda: by_simpy(machines, work(10_000, 1), Rules()))
     own = seconds(lambda: simulate(machines, queue))
     print("\n| 10 000 frames on 40 machines, every rule on | seconds a draw | against SimPy |")
     print("|---|---|---|")

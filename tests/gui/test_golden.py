@@ -12,7 +12,8 @@ import pytest
 from PySide6.QtGui import QImage
 
 from pemlo.core.cost.fit import fit
-from pemlo.core.forecast.verdict import Interval, forecast, verdict_of
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.verdict import forecast, verdict_of
 from pemlo.demo import demo_project
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape

@@ -8,7 +8,8 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.errors import InputError
-from pemlo.core.forecast.verdict import Interval, forecast
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import add_trials
 from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project

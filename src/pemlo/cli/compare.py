@@ -13,7 +13,7 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.disagreement_words import disagreement_headline
-from pemlo.core.forecast.verdict import Interval
+from pemlo.core.forecast.interval import Interval
 from pemlo.core.persistence.document import read_project
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.project.kept_plans import KeptPlan, PlannedShot

@@ -14,9 +14,10 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
 from pemlo.core.forecast.doubts import doubts
+from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
-from pemlo.core.forecast.verdict import Forecast, Interval, forecast
+from pemlo.core.forecast.verdict import Forecast, forecast
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project

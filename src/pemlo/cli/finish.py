@@ -5,6 +5,7 @@ import csv
 import json
 import math
 import sys
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -15,20 +16,23 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
-from pemlo.core.forecast.finish import ORDERS, Finish, RunRules, finish_of, trace_rows
+from pemlo.core.forecast.finish import Finish, finish_of
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.jobs import EARLY
 from pemlo.core.forecast.sentences import say_moment
-from pemlo.core.forecast.verdict import Interval
 from pemlo.core.forecast.what_it_takes import what_it_takes
+from pemlo.core.forecast.who_when import trace_rows
 from pemlo.core.persistence.calendar_file import write_calendar
 from pemlo.core.persistence.document import read_project
+from pemlo.core.project.edits import set_running
 from pemlo.core.project.project import Project
+from pemlo.core.project.running import MOST_DISPATCH_S, ORDERS
 from pemlo.core.units import round_figures
 
 DRAWS = 1000
-MOST_DISPATCH_S = 86_400
 _DESCRIPTION = """Runs the film frame by frame on its machines: nights, frames at once, memory, data that each machine
 fills, losses, and frames that are rendered again. Whoever is free first takes the next frame."""
-TRACE_COLUMNS = ("shot", "frame", "machine", "slot", "begin", "end", "tries")
+TRACE_COLUMNS = ("shot", "frame", "machine", "slot", "begin", "end", "tries", "part")
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -36,10 +40,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.description = _DESCRIPTION
     parser.add_argument("project", type=Path)
     parser.add_argument("--draws", type=draw_count, default=DRAWS, help="how many runs, 1 to 1000")
-    parser.add_argument("--order", choices=ORDERS, default="film", help="in which shots are handed out")
-    parser.add_argument(
-        "--dispatch", type=dispatch_seconds, default=0.0, metavar="SECONDS", help="before each frame begins"
-    )
+    parser.add_argument("--order", choices=ORDERS, help="in which shots are handed out, in place of what the film says")
+    parser.add_argument("--dispatch", type=dispatch_seconds, metavar="SECONDS", help="before frames are handed out")
     parser.add_argument(
         "--starts-again", action="store_true", help="a frame at the end of a machine's hours starts again in the next"
     )
@@ -55,37 +57,46 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def draw_count(text: str) -> int:
     """Read how many draws are run."""
-    try:
-        count = int(text)
-    except ValueError as error:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a number of draws") from error
-    if not 1 <= count <= DRAWS:
-        raise argparse.ArgumentTypeError(f"{text} draws cannot be run; 1 to {DRAWS}")
-    return count
+    return int(_within(text, 1, DRAWS, "draws", int))
 
 
 def dispatch_seconds(text: str) -> float:
-    """Read the seconds before each frame."""
+    """Read the seconds before frames are handed out."""
+    return _within(text, 0, MOST_DISPATCH_S, "seconds before frames are handed out", float)
+
+
+def _within(text: str, least: float, most: float, what: str, kind: Callable[[str], float]) -> float:
     try:
-        seconds = float(text)
+        value = kind(text)
     except ValueError as error:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a number of seconds") from error
-    if not 0 <= seconds <= MOST_DISPATCH_S:
-        raise argparse.ArgumentTypeError(f"{text} s before each frame cannot be; 0 to {MOST_DISPATCH_S}")
-    return seconds
+        raise argparse.ArgumentTypeError(f"“{text}” is not a number of {what}") from error
+    if not least <= value <= most:
+        raise argparse.ArgumentTypeError(f"{text} {what} cannot be; {least:g} to {most:g}")
+    return value
+
+
+def with_rules(project: Project, args: argparse.Namespace) -> Project:
+    """Return the film with the rules of its run that were given in place of its own."""
+    given: dict[str, Any] = {}
+    if args.order is not None:
+        given["order"] = args.order
+    if args.dispatch is not None:
+        given["dispatch_seconds"] = args.dispatch
+    if args.starts_again:
+        given["starts_again"] = True
+    return set_running(project, **given) if given else project
 
 
 def run(args: argparse.Namespace) -> int:
     """Print when the film is done."""
-    project = read_project(args.project)
+    project = with_rules(read_project(args.project), args)
     known = fit(project, seed=args.seed)
     if known.disagreements:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
     draws = draw_film(known, project, args.seed)
-    rules = RunRules(args.order, args.seed, args.dispatch, not args.starts_again)
     traced = args.trace or args.calendar is not None
-    found = finish_of(project, known, draws, rules, count=args.draws, trace=traced)
+    found = finish_of(project, known, draws, args.seed, count=args.draws, trace=traced)
     if args.calendar is not None:
         write_calendar(project, found, args.calendar, datetime.now(UTC))
     if args.trace:
@@ -95,23 +106,30 @@ def run(args: argparse.Namespace) -> int:
     elif args.json:
         data = as_json(project, found)
         if args.takes:
-            data["takes"] = takes_json(what_it_takes(project, known, draws, rules), lambda hours: _iso(project, hours))
+            data["takes"] = takes_json(
+                what_it_takes(project, known, draws, args.seed), lambda hours: _iso(project, hours)
+            )
         print(json.dumps(data, indent=1))
     else:
         print(as_text(project, found))
         if args.takes:
             wanted = project.delivery.confidence
-            ways = what_it_takes(project, known, draws, rules)
+            ways = what_it_takes(project, known, draws, args.seed)
             print(*takes_text(ways, wanted, lambda hours: say_moment(_moment(project, hours), project)), sep="\n")
     return 0
 
 
 def as_json(project: Project, found: Finish) -> dict[str, Any]:
     """Return the answer as plain data; a moment that never comes is null."""
+    dates = {one.what: {"due": _iso(project, one.due_h), "odds": one.probability} for one in found.dates}
     return {
         "odds": found.probability,
         "finish": _moments(project, found.film),
-        "shots": [{"shot": name, "finish": _moments(project, ends)} for name, ends in found.shots.items()],
+        "shots": [
+            {"shot": name, "finish": _moments(project, ends), **dates.get(name, {})}
+            for name, ends in found.shots.items()
+        ],
+        **({EARLY.replace(" ", "_"): dates[EARLY]} if EARLY in dates else {}),
         "machines": [
             {
                 "machine": one.machine,
@@ -159,6 +177,10 @@ def as_text(project: Project, found: Finish) -> str:
         f"{'finish':<{wide}} {said(found.film)}; due {due}",
         f"{'chance':<{wide}} {found.probability:.0%}; {project.delivery.confidence:.0%} are wanted",
         *(f"{name:<{wide}} {said(ends)}" for name, ends in found.shots.items()),
+        *(
+            f"{one.what:<{wide}} due {say_moment(_moment(project, one.due_h), project)}: chance {one.probability:.0%}"
+            for one in found.dates
+        ),
     ]
     for one in found.machines:
         cost = "" if one.cost is None else f", {round_figures(one.cost)} of money"

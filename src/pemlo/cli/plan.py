@@ -18,12 +18,12 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
+from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
-from pemlo.core.trade.disk_memory import disk_memory_of, sum_of
 from pemlo.core.trade.explain import NOT_PROVED, changes, groups_words, what_binds
 from pemlo.core.trade.planning import FilmPlan, plan_film
 from pemlo.core.trade.weigh import weigh_film

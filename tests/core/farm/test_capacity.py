@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pemlo.core.farm.capacity import capacity, machine_power
-from pemlo.core.farm.concurrency import throughput_gain
+from pemlo.core.project.concurrency import throughput_gain
 from pemlo.core.project.machines import Machine
 
 START = datetime(2031, 4, 21, 10, tzinfo=UTC)  # a Monday

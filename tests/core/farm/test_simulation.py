@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
-from pemlo.core.farm.simulation import Farm, Work, farm_of, simulate
+from pemlo.core.farm.simulation import Farm, Rules, Work, farm_of, simulate
 from pemlo.core.project.machines import Machine
 from plain_farm import by_simpy
 
@@ -30,8 +30,8 @@ def farm(speeds, windows=None, loss=0.0, memory=np.inf):
     )  # fmt: skip
 
 
-def work(seconds, shot=None, kept=None, deviation=0.0, saves=0, memory=0.0, draws=1):
-    """Frames of given seconds, each a place of its own; shots follow one another."""
+def work(seconds, shot=None, kept=None, deviation=0.0, saves=0, memory=0.0, draws=1, needs=(), beside=(), order=()):
+    """Frames of given seconds, each a place of its own; a job of one row for each shot."""
     shot = np.zeros(len(seconds), int) if shot is None else np.asarray(shot)
     shots = int(shot.max()) + 1
     lengths = np.bincount(shot, minlength=shots)
@@ -43,9 +43,11 @@ def work(seconds, shot=None, kept=None, deviation=0.0, saves=0, memory=0.0, draw
         place[at] = np.arange(len(at)) / max(len(at) - 1, 1)
     keeps = np.full(shots, kept is not None)
     return Work(
-        tuple(f"s{k}" for k in range(shots)), shot.astype(np.int64), np.arange(len(seconds)), place, full,
+        tuple(f"s{k}" for k in range(shots)), np.array(order or range(shots), np.int64),
+        np.cumsum([0, *lengths]), np.arange(shots), np.arange(len(seconds)), place, full,
         full if kept is None else full * kept, lengths.astype(np.int64), deviation, keeps,
-        np.full(shots, saves, np.int64), np.full(shots, memory),
+        np.full(shots, saves, np.int64), np.full(shots, memory, float), np.zeros(shots),
+        tuple(needs) or ((),) * shots, np.array(beside or [-1] * shots, np.int64),
     )  # fmt: skip
 
 
@@ -57,21 +59,30 @@ nights = st.lists(st.floats(50, 400), min_size=1, max_size=4).map(
 @given(
     st.lists(st.floats(0.3, 4), min_size=1, max_size=5), st.lists(st.floats(1, 60), min_size=1, max_size=30),
     st.booleans(), st.sampled_from([0.0, 0.2]), st.sampled_from([0.0, 0.3]), st.integers(0, 3), st.booleans(),
-    st.sampled_from([0.0, 2.5]), st.integers(0, 1000), st.data(),
+    st.sampled_from([0.0, 2.5]), st.integers(1, 4), st.sampled_from([math.inf, 9.0]), st.integers(0, 1000), st.data(),
 )  # fmt: skip
-@settings(max_examples=120)
+@settings(max_examples=200)
 def test_it_is_the_plain_process_model_to_the_second(
-    speeds, seconds, has_nights, loss, deviation, saves, carries, dispatch, seed, data
+    speeds, seconds, has_nights, loss, deviation, saves, carries, dispatch, chunk, disk, seed, data
 ):
     windows = [data.draw(nights) for _ in speeds] if has_nights else None
-    shots = sorted(data.draw(st.lists(st.integers(0, 2), min_size=len(seconds), max_size=len(seconds))))
+    shots = sorted(data.draw(st.lists(st.integers(0, 3), min_size=len(seconds), max_size=len(seconds))))
     shots = np.unique(shots, return_inverse=True)[1]
+    count = int(shots.max()) + 1
     memory = [data.draw(st.sampled_from([1.0, 8.0])) for _ in speeds]
     machines = farm(speeds, windows, loss, memory)
-    queue = work(seconds, shots, 0.4 if data.draw(st.booleans()) else None, deviation, saves)
-    queue.memory_gib[:] = [data.draw(st.sampled_from([0.0, 4.0])) for _ in queue.names]
-    found = simulate(machines, queue, seed, dispatch=dispatch, carries=carries)
-    expected = by_simpy(machines, queue, seed, dispatch, carries)
+    kept = 0.4 if data.draw(st.booleans()) else None
+    # A job may wait for all of those before it, and one of as many frames as that before it for its neighbours.
+    needs = [tuple(data.draw(st.sets(st.integers(0, k - 1), max_size=2))) if k else () for k in range(count)]
+    lengths = np.bincount(shots)
+    beside = [k - 1 if k and lengths[k] == lengths[k - 1] and data.draw(st.booleans()) else -1 for k in range(count)]
+    order = data.draw(st.permutations(range(count)))
+    queue = work(seconds, shots, kept, deviation, saves, needs=needs, beside=beside, order=order)
+    queue.memory_gib[:] = [data.draw(st.sampled_from([0.0, 4.0])) for _ in queue.jobs]
+    queue.gib[:] = [data.draw(st.sampled_from([0.0, 1.0])) for _ in queue.jobs]
+    rules = Rules(seed, dispatch, chunk, carries, disk)
+    found = simulate(machines, queue, rules)
+    expected = by_simpy(machines, queue, rules)
     assert found.finish[0] == pytest.approx(expected, rel=1e-9, abs=1e-6)
 
 
@@ -110,7 +121,7 @@ def test_kept_stages_cost_each_machine_one_whole_frame(machines):
 def test_work_is_conserved_and_losses_take_what_the_chance_says():
     p, draws = 0.25, 400
     queue = work([10.0] * 200, draws=draws)
-    found = simulate(farm([1.0] * 4, loss=p), queue, 3)
+    found = simulate(farm([1.0] * 4, loss=p), queue, Rules(3))
     extra = found.busy.sum(axis=1) / 2000
     # A lost frame breaks anywhere: p / (1 - p) tries more, each half as long.
     expected = 1 + p / (1 - p) / 2
@@ -121,21 +132,21 @@ def test_work_is_conserved_and_losses_take_what_the_chance_says():
 
 def test_the_same_seed_is_the_same_run_to_the_bit_whatever_the_threads():
     queue = work(list(np.linspace(1, 9, 50)), deviation=0.2, draws=64)
-    runs = [simulate(farm([1, 2, 3], loss=0.1), queue, 7, threads=threads) for threads in (1, 2, 4)]
+    runs = [simulate(farm([1, 2, 3], loss=0.1), queue, Rules(7), threads=threads) for threads in (1, 2, 4)]
     assert all((runs[0].finish == one.finish).all() and (runs[0].busy == one.busy).all() for one in runs)
-    assert (simulate(farm([1, 2, 3], loss=0.1), queue, 8).finish != runs[0].finish).any()
+    assert (simulate(farm([1, 2, 3], loss=0.1), queue, Rules(8)).finish != runs[0].finish).any()
 
 
 def test_a_frame_longer_than_any_window_never_ends_if_it_starts_again():
     machines = farm([1.0], [[(0.0, 50.0), (100.0, 150.0), (200.0, 250.0)]])
     assert simulate(machines, work([60.0])).end[0] == 110
-    assert simulate(machines, work([60.0]), carries=False).end[0] == math.inf
+    assert simulate(machines, work([60.0]), Rules(carries=False)).end[0] == math.inf
 
 
 def test_a_frame_that_one_machine_can_never_end_goes_to_another():
     short, long = [(0.0, 50.0), (100.0, 150.0)], [(40.0, 400.0)]
     queue = work([60.0, 60.0, 20.0], [0, 0, 1])
-    found = simulate(farm([1.0, 1.0], [short, long]), queue, carries=False)
+    found = simulate(farm([1.0, 1.0], [short, long]), queue, Rules(carries=False))
     assert found.finish[0].tolist() == [160.0, 20.0]  # the first takes what it can end at once
     assert found.busy[0].tolist() == [20.0, 120.0]
 
@@ -145,6 +156,36 @@ def test_a_frame_too_large_for_every_machine_never_ends_and_others_do():
     queue.memory_gib[:] = [64.0, 1.0]
     found = simulate(farm([1.0, 1.0], memory=8.0), queue)
     assert found.finish[0].tolist() == [math.inf, 5.0]
+
+
+def test_denoising_waits_for_the_frames_beside_it():
+    """By hand: two machines, four frames of 10 s, then four of 1 s that each need three of them."""
+    queue = work([10.0] * 4 + [1.0] * 4, [0] * 4 + [1] * 4, beside=[-1, 0])
+    found = simulate(farm([1.0, 1.0]), queue, trace=0)
+    # The first two frames are there at 10, the others at 20: only the first is denoised in between, and nobody is free.
+    assert found.finish[0].tolist() == [20.0, 22.0]
+    assert found.trace[4:, 1].tolist() == [20.0, 20.0, 21.0, 21.0]
+
+
+def test_a_sheet_is_made_when_everything_of_its_kind_is_done():
+    queue = work([10.0, 10.0, 5.0, 1.0], [0, 0, 1, 2], needs=[(), (), (0, 1)], order=[2, 1, 0])
+    found = simulate(farm([1.0, 1.0]), queue, trace=0)
+    # One machine does the 5 s, then a frame of 10 s; the other the first frame of 10 s, and then waits.
+    assert found.trace[:, 1].tolist() == [0.0, 5.0, 0.0, 15.0]
+
+
+def test_frames_are_handed_out_in_chunks_and_the_wait_is_paid_once_a_chunk():
+    ends = [simulate(farm([1.0, 1.0]), work([10.0] * 6), Rules(dispatch=4.0, chunk=size)).end[0] for size in (1, 3, 6)]
+    assert ends == [42.0, 34.0, 64.0]
+
+
+def test_nothing_is_written_onto_a_full_disk():
+    queue = work([10.0] * 5)
+    queue.gib[:] = 2.0
+    found = simulate(farm([1.0]), queue, Rules(disk_gib=7.0))
+    assert found.full_at[0] == 30.0  # three frames took six
+    assert found.end[0] == math.inf
+    assert simulate(farm([1.0]), queue, Rules(disk_gib=10.0)).end[0] == 50.0
 
 
 @pytest.mark.parametrize(

@@ -11,11 +11,11 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.errors import InputError
+from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of, too_small
 from pemlo.core.forecast.needs import tries_share
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import STAGES
-from pemlo.core.trade.disk_memory import disk_memory_of, sum_of, too_small
 from pemlo.core.trade.levers import Levers, combinations, keeps_pins, lever_text, not_had, values_of, why_not
 from pemlo.core.trade.options import levers_of, options_of, predict_error
 

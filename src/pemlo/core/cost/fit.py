@@ -35,7 +35,13 @@ def fit_inputs(project: Project) -> tuple[object, ...]:
          shot.asked.samples, shot.asked.min_samples, shot.asked.noise_threshold)
         for shot in project.shots
     )  # fmt: skip
-    return (project.trials, shots, project.cost_factors(), tuple((m.name, m.speed) for m in project.machines))
+    at_once = sorted({1, *(trial.frames_at_once for trial in project.trials)})
+    return (
+        project.trials,
+        shots,
+        project.cost_factors(),
+        tuple((m.name, *(m.slot_speed(k) for k in at_once)) for m in project.machines),
+    )
 
 
 def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:

@@ -13,6 +13,7 @@ from pemlo.core.cost.along import places
 from pemlo.core.cost.frame_arrays import Frames, frames_of, rendered_pixels, spent_of
 from pemlo.core.cost.frame_model import PARTS
 from pemlo.core.cost.noise_shape import NoiseShape, ShotShapes, noise_shape_of, shot_shapes
+from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import CostFactors, FrameSettings
 from pemlo.core.project.trials import STAGES, Trial
@@ -80,10 +81,11 @@ def is_time(holds: Floats) -> npt.NDArray[np.bool_]:
 def observations(project: Project) -> dict[str, Observations]:
     """Return the readings of every shot that has been timed.
 
-    A trial's times are brought to the reference machine by the speed of the machine that ran it; a machine that the
+    A trial's times are brought to the reference machine, alone, by the speed that a frame has on the machine that ran
+    it, with as many at once; a machine that the
     brief does not list counts as the reference. Trials that are left out say nothing.
     """
-    speeds = {machine.name: machine.speed for machine in project.machines}
+    machines = {machine.name: machine for machine in project.machines}
     cost_factors = project.cost_factors()
     by_shot: dict[str, list[tuple[int, Trial]]] = {}
     for index, trial in enumerate(project.trials):
@@ -95,7 +97,7 @@ def observations(project: Project) -> dict[str, Observations]:
     return {
         shot.name: _of_shot(
             by_shot[shot.name],
-            speeds,
+            machines,
             (shot.first, shot.last),
             project.size_of(shot),
             cost_factors,
@@ -113,14 +115,14 @@ def _in_order(timed: tuple[int, Trial]) -> tuple[object, ...]:
 
 def _of_shot(
     trials: list[tuple[int, Trial]],
-    speeds: dict[str, float],
+    machines: dict[str, Machine],
     span: tuple[int, int],
     size: tuple[int, int],
     cost_factors: CostFactors,
     usual: tuple[str, ...],
 ) -> Observations:
     rows = [
-        (index, trial, reading, speeds.get(trial.machine, 1.0))
+        (index, trial, reading, _speed(machines.get(trial.machine), trial))
         for index, trial in trials
         for reading in readings(trial, usual)
     ]
@@ -144,6 +146,11 @@ def _of_shot(
         np.array([index for index, *_ in rows]),
         shapes,
     )
+
+
+def _speed(machine: Machine | None, trial: Trial) -> float:
+    """Return the reference seconds in a second of a trial; of a machine that is not listed nothing is known."""
+    return (machine or Machine(name="reference")).slot_speed(trial.frames_at_once)
 
 
 def _shared(trials: list[Trial], holds: Floats) -> Floats:

@@ -8,7 +8,7 @@ from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 from pemlo.core.project.hours import ALL_DAY, Day, parse_day, parse_week
-from pemlo.core.project.machines import OtherHours
+from pemlo.core.project.machines import Machine, OtherHours
 
 Span = tuple[float, float]
 
@@ -52,6 +52,23 @@ def open_spans(
             opened, closed = _hours_since(start, midnight, begin), _hours_since(start, midnight, end)
             found.append((max(opened, 0.0), min(closed, 24.0 * days)))
     return _merged(found)
+
+
+def spans_of(machine: Machine, timezone: str, start: datetime, days: int) -> tuple[Span, ...]:
+    """Return when a machine is free; one that is rented no longer than its share of the hours that can be had.
+
+    Parameters and result as in `open_spans`.
+    """
+    spans = open_spans(machine.hours, machine.exceptions, timezone, start, days)
+    if machine.most_hours is None:
+        return spans
+    left, kept = machine.most_hours / max(machine.count, 1), []
+    for begin, end in spans:
+        if left <= 0:
+            break
+        kept.append((begin, min(end, begin + left)))
+        left -= end - begin
+    return tuple(kept)
 
 
 def _hours_since(start: datetime, midnight: datetime, minutes: int) -> float:

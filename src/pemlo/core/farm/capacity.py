@@ -11,8 +11,7 @@ from functools import lru_cache
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.farm.calendar import open_spans
-from pemlo.core.farm.concurrency import throughput_gain
+from pemlo.core.farm.calendar import spans_of
 from pemlo.core.project.hours import parse_week
 from pemlo.core.project.machines import Machine
 
@@ -56,8 +55,7 @@ def machine_power(machine: Machine) -> float:
 
     Frames that are lost are rendered again: with a loss chance p a frame takes 1 / (1 - p) tries on average.
     """
-    gain = throughput_gain(machine.frames_at_once, machine.contention)
-    return machine.count * machine.speed * gain * (1.0 - machine.loss_percent / 100)
+    return machine.count * machine.frames_at_once * machine.slot_speed() * (1.0 - machine.loss_percent / 100)
 
 
 @lru_cache(maxsize=64)
@@ -69,8 +67,8 @@ def capacity(machines: tuple[Machine, ...], timezone: str, start: datetime, days
     mean = 0.0
     for machine in machines:
         power = machine_power(machine)
-        mean += power * weekly_share(machine.hours)
-        for begin, end in open_spans(machine.hours, machine.exceptions, timezone, start, days):
+        mean += power * weekly_share(machine.hours) if machine.most_hours is None else 0.0
+        for begin, end in spans_of(machine, timezone, start, days):
             begins.append(begin)
             ends.append(end)
             powers.append(power)

@@ -1,7 +1,8 @@
 """One run of the farm, frame by frame: whoever is free first takes the next frame it can. Compiled.
 
-A frame goes only to a machine that has the memory, and ends it in the hours that it has left; a machine that could not
-end a frame of a shot takes no more of that shot.
+The work is jobs of frames, in an order. A machine that is free takes the next frames of the first job in that order
+that it can: one whose frames fit into its memory, and that waits for nothing. A machine that could not end a frame in
+the hours that it has left takes no more of its kind.
 
 All times are seconds since the start of rendering. Randomness comes from counters, not from a state: the same seed,
 draw, frame and try always give the same number, whichever thread asks, and another model can be given the same ones.
@@ -13,9 +14,8 @@ import numba
 import numpy as np
 import numpy.typing as npt
 
-from pemlo.core.arrays import Floats
+from pemlo.core.arrays import Floats, Ints
 
-Ints = npt.NDArray[np.int64]
 Bools = npt.NDArray[np.bool_]
 MOST_TRIES = 1000
 LOST, WHERE, SCATTER_ONE, SCATTER_OTHER = 0, 1, 2, 3  # what a random number is for
@@ -141,6 +141,7 @@ def _render(
     loss: float,
     saves: int,
     dispatch: float,
+    again: float,
     time: float,
     window: int,
     last: int,
@@ -148,12 +149,15 @@ def _render(
     ends: Floats,
     carries: bool,  # noqa: FBT001
 ) -> tuple[float, int, int, float, float]:
-    """Return when a frame is done that a slot begins at a time, its window then, tries, seconds used and lost."""
-    busy, lost, attempt = 0.0, 0.0, 0
+    """Return when a frame is done that a slot begins at a time, its window then, tries, seconds used and lost.
+
+    Before the first try it waits `dispatch` seconds, before each other `again`.
+    """
+    busy, lost, attempt, waits = 0.0, 0.0, 0, dispatch
     while True:
         broken = attempt < MOST_TRIES and uniform(seed, draw, number, attempt, LOST) < loss
         share = uniform(seed, draw, number, attempt, WHERE) if broken else 1.0
-        work = dispatch + seconds * share
+        work = waits + seconds * share
         time, window, cut = _spend(time, work, window, last, begins, ends, carries)
         if time == math.inf:
             return time, window, attempt, busy, lost
@@ -165,8 +169,41 @@ def _render(
         # What was saved before it broke need not be worked out again.
         step = 1.0 / (saves + 1)
         saved = math.floor(share / step) * step
-        lost += dispatch + seconds * (share - saved)
+        lost += waits + seconds * (share - saved)
         seconds *= 1.0 - saved
+        waits = again
+
+
+@numba.njit(cache=True, nogil=True)
+def _ready(
+    job: int, upcoming: Ints, first: Ints, needs_of: Ints, needs: Ints, beside: Ints, ends: Floats, done: Floats
+) -> float:
+    """Return from when on the next frame of a job may begin; -1 while that is not known yet."""
+    ready = 0.0
+    for at in range(needs_of[job], needs_of[job + 1]):
+        other = needs[at]
+        if upcoming[other] < first[other + 1]:
+            return -1.0
+        ready = max(ready, ends[other])
+    other = beside[job]
+    if other >= 0:
+        # A frame waits for the same one of the other job, and for those before and after it.
+        middle = first[other] + upcoming[job] - first[job]
+        last = min(middle + 1, first[other + 1] - 1)
+        if upcoming[other] <= last:
+            return -1.0
+        for frame in range(max(middle - 1, first[other]), last + 1):
+            ready = max(ready, done[frame])
+    return ready
+
+
+@numba.njit(cache=True, nogil=True)
+def _expected(draw: int, row: int, place: float, lengths: Ints, table: Floats) -> float:
+    """Return the seconds of a frame at a place of its row: straight between the places that the table has."""
+    at = place * (lengths[row] - 1)
+    low = int(at)
+    high = min(low + 1, lengths[row] - 1)
+    return float(table[draw, row, low] + (at - low) * (table[draw, row, high] - table[draw, row, low]))
 
 
 @numba.njit(cache=True, nogil=True)
@@ -174,7 +211,9 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     first_draw: int,
     last_draw: int,
     seed: int,
-    shot: Ints,
+    order: Ints,
+    first: Ints,
+    row_of: Ints,
     place: Floats,
     full: Floats,
     kept: Floats,
@@ -182,6 +221,11 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     deviation: float,
     keeps: Bools,
     saves: Ints,
+    gib: Floats,
+    disk: float,
+    needs_of: Ints,
+    needs: Ints,
+    beside: Ints,
     slot_group: Ints,
     speed: Floats,
     loss: Floats,
@@ -190,12 +234,14 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     begins: Floats,
     ends: Floats,
     dispatch: float,
+    chunk: int,
     carries: bool,  # noqa: FBT001 - compiled code takes arguments by place
     finish: Floats,
     busy: Floats,
     warming: Floats,
     lost: Floats,
     holder: Ints,
+    full_at: Floats,
     trace: Floats,
 ) -> None:
     """Run some draws, and put what they come to into the last arrays.
@@ -204,94 +250,158 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     ----------
     first_draw, last_draw : int
         The draws that are run.
-    shot, place : (F,) ndarray
-        Of each frame in the order of the queue: its shot, and where it stands among the shot's places.
-    full, kept : (D, S, L) ndarray
-        Seconds of a frame on the reference machine at L places of each shot, worked out whole, and with what is kept;
-        `lengths` (S,) says how many places count. Between them it runs straight.
+    order : (J,) ndarray of int
+        Jobs in the order in which they are handed out.
+    first : (J + 1,) ndarray of int
+        Where the frames of each job begin, among all frames.
+    row_of : (J,) ndarray of int
+        Of each job: where it stands among the costs. Jobs of one row keep the same data.
+    place : (F,) ndarray
+        Where each frame stands among its row's places.
+    full, kept : (D, R, L) ndarray
+        Seconds of a frame on the reference machine at L places of each row, worked out whole, and with what is kept;
+        `lengths` (R,) says how many places count. Between them it runs straight.
     deviation : float
         Of the log of a frame's time about what is expected.
-    keeps : (S,) ndarray of bool
-        Whether data are kept: the first frame of the shot that a slot takes is worked out whole.
-    saves : (S,) ndarray of int
+    keeps : (R,) ndarray of bool
+        Whether data are kept: the first frame of the row that a slot takes is worked out whole.
+    saves : (R,) ndarray of int
         How often an unfinished frame is written: of a lost one only the part since the last save is lost.
+    gib : (J,) ndarray, disk : float
+        What a frame takes on disk, and what there is; once that is full, no other frame begins.
+    needs_of : (J + 1,) ndarray of int, needs : (K,) ndarray of int
+        Jobs of which all must be done before any frame of a job begins.
+    beside : (J,) ndarray of int
+        A job of as many frames: each frame waits for the same one of it and for its neighbours; -1 for none.
     slot_group : (M,) ndarray of int, speed : (M,) ndarray
         Group of each slot, and its reference seconds in a second.
     loss : (G,) ndarray
         Chance that a frame is lost.
-    fits : (G, S) ndarray of bool
-        Whether frames of a shot fit into the memory.
+    fits : (G, R) ndarray of bool
+        Whether frames of a row fit into the memory.
     window_of : (G + 1,) ndarray of int, begins, ends : (W,) ndarray
         Where each group's windows begin, and the windows.
     dispatch : float
-        Seconds before each frame.
+        Seconds before each chunk.
+    chunk : int
+        How many frames of a job a slot takes at a time.
     carries : bool
         Whether a frame at the end of a machine's hours goes on in the next of them; else it starts again.
-    finish : (D, S) ndarray
-        When the last frame of each shot is done; infinity if never.
+    finish : (D, J) ndarray
+        When the last frame of each job is done; infinity if never.
     busy, warming, lost : (D, G) ndarray
         Seconds of slots: of all work, of it for data that are kept then, and of it lost.
     holder : (D,) ndarray of int
         Group of the slot that ended last.
+    full_at : (D,) ndarray
+        When the disk was full; infinity if it never is.
     trace : (F, 4) ndarray, or (0, 4)
         Slot, begin, end and tries of each frame, of the last draw.
     """
-    count, shots = len(slot_group), full.shape[1]
+    count, jobs, rows = len(slot_group), len(order), full.shape[1]
     times, slots = np.empty(count), np.empty(count, np.int64)
-    stash_times, stash_slots = np.empty(count), np.empty(count, np.int64)
-    window = np.empty(count, np.int64)
-    warm, hopeless = np.empty((count, shots), np.bool_), np.empty((count, shots), np.bool_)
+    window, idle = np.empty(count, np.int64), np.empty(count, np.int64)
+    warm, hopeless = np.empty((count, rows), np.bool_), np.empty((count, rows), np.bool_)
+    upcoming = np.empty(jobs, np.int64)
+    waits = (beside >= 0).any()
+    alone = (beside < 0) & (needs_of[1:] == needs_of[:-1])
+    done_at = np.empty(len(place) if waits else 0)
     for draw in range(first_draw, last_draw):
-        size, stashed, end = 0, 0, 0.0  # those that can take no frame of the shot stand aside until the next
+        size, idling, end, head, used = 0, 0, 0.0, 0, 0.0
         warm[:], hopeless[:] = False, False
-        finish[draw, :] = 0.0
+        upcoming[:] = first[:-1]
+        finish[draw, :], full_at[draw] = 0.0, math.inf
         holder[draw] = -1
         for slot in range(count):
             group = slot_group[slot]
             opens, window[slot] = _opens(0.0, window_of[group], window_of[group + 1], begins, ends)
             if opens < math.inf:
                 size = _push(times, slots, size, opens, slot)
-        for number in range(len(shot)):
-            mine = shot[number]
-            if number and mine != shot[number - 1]:
-                for back in range(stashed):
-                    size = _push(times, slots, size, stash_times[back], stash_slots[back])
-                stashed = 0
-            if finish[draw, mine] == math.inf:
-                continue  # nobody could take a frame of the shot, and later nobody can
-            at = place[number] * (lengths[mine] - 1)
-            low = int(at)
-            high = min(low + 1, lengths[mine] - 1)
-            factor = scatter(seed, draw, number, deviation)
-            whole = factor * (full[draw, mine, low] + (at - low) * (full[draw, mine, high] - full[draw, mine, low]))
-            part = factor * (kept[draw, mine, low] + (at - low) * (kept[draw, mine, high] - kept[draw, mine, low]))
-            done = math.inf
-            while size > 0 and done == math.inf:
-                size = _pop(times, slots, size)
-                slot, began = slots[size], times[size]
-                group = slot_group[slot]
-                if fits[group, mine] and not hopeless[slot, mine]:
-                    seconds = part if keeps[mine] and warm[slot, mine] else whole
-                    done, after, tries, used, gone = _render(
-                        seconds / speed[slot], seed, draw, number, loss[group], saves[mine], dispatch,
-                        began, window[slot], window_of[group + 1], begins, ends, carries,
+        while size > 0 and full_at[draw] == math.inf:
+            while head < jobs and upcoming[order[head]] == first[order[head] + 1]:
+                head += 1
+            if head == jobs:
+                break
+            size = _pop(times, slots, size)
+            slot, now, asked = slots[size], times[size], times[size]
+            group = slot_group[slot]
+            last = window_of[group + 1]
+            wake, unknown, taken = math.inf, False, 0
+            for at in range(head, jobs):
+                job = order[at]
+                row = row_of[job]
+                if upcoming[job] == first[job + 1] or hopeless[slot, row] or not fits[group, row]:
+                    continue
+                done = now
+                while taken < chunk and upcoming[job] < first[job + 1]:
+                    start, window[slot] = _opens(done, window[slot], last, begins, ends)
+                    if start == math.inf:
+                        break
+                    if not alone[job]:
+                        ready = _ready(job, upcoming, first, needs_of, needs, beside, finish[draw], done_at)
+                        if ready < 0.0 or ready > start:
+                            unknown = unknown or ready < 0.0
+                            if ready >= 0.0:
+                                wake = min(wake, ready)
+                            break
+                    if used + gib[job] > disk:
+                        full_at[draw] = start
+                        break
+                    number = upcoming[job]
+                    factor = scatter(seed, draw, number, deviation)
+                    filled = keeps[row] and warm[slot, row]
+                    seconds = factor * _expected(draw, row, place[number], lengths, kept if filled else full)
+                    ended, after, tries, spent, gone = _render(
+                        seconds / speed[slot], seed, draw, number, loss[group], saves[row],
+                        dispatch if taken == 0 else 0.0, dispatch, start, window[slot], last, begins, ends, carries,
                     )  # fmt: skip
-                if done == math.inf:
-                    hopeless[slot, mine] = True
-                    stash_times[stashed], stash_slots[stashed] = began, slot
-                    stashed += 1
-            finish[draw, mine] = max(finish[draw, mine], done)
-            if done < math.inf:
-                window[slot] = after
-                busy[draw, group] += used
-                lost[draw, group] += gone
-                if keeps[mine] and not warm[slot, mine]:
-                    warming[draw, group] += (whole - part) / speed[slot]
-                    warm[slot, mine] = True
-                if done >= end:
-                    end, holder[draw] = done, group
-                if len(trace):
-                    trace[number, 0], trace[number, 1], trace[number, 2], trace[number, 3] = slot, began, done, tries
-                opens, window[slot] = _opens(done, after, window_of[group + 1], begins, ends)
-                if opens < math.inf:
-                    size = _push(times, slots, size, opens, slot)
+                    if ended == math.inf:
+                        hopeless[slot, row] = True
+                        break
+                    if len(trace):
+                        trace[number, 0], trace[number, 1], trace[number, 2], trace[number, 3] = (
+                            slot,
+                            start,
+                            ended,
+                            tries,
+                        )
+                    upcoming[job] += 1
+                    taken += 1
+                    used += gib[job]
+                    window[slot], done = after, ended
+                    finish[draw, job] = max(finish[draw, job], done)
+                    if waits:
+                        done_at[number] = done
+                    busy[draw, group] += spent
+                    lost[draw, group] += gone
+                    if keeps[row] and not filled:
+                        part = factor * _expected(draw, row, place[number], lengths, kept)
+                        warming[draw, group] += (seconds - part) / speed[slot]
+                        warm[slot, row] = True
+                if taken or full_at[draw] < math.inf:
+                    now = done
+                    break
+            if taken:
+                if now >= end:
+                    end, holder[draw] = now, group
+                for back in range(idling):  # when what they wait for is done may be known now
+                    other = idle[back]
+                    ends_at = window_of[slot_group[other] + 1]
+                    opens, window[other] = _opens(asked, window[other], ends_at, begins, ends)
+                    if opens < math.inf:
+                        size = _push(times, slots, size, opens, other)
+                idling = 0
+            elif wake < math.inf:
+                now = wake
+            elif unknown:
+                idle[idling] = slot
+                idling += 1
+                continue
+            else:
+                continue
+            opens, window[slot] = _opens(now, window[slot], last, begins, ends)
+            if opens < math.inf:
+                size = _push(times, slots, size, opens, slot)
+        for job in range(jobs):
+            if upcoming[job] < first[job + 1]:
+                finish[draw, job] = math.inf

@@ -1,24 +1,21 @@
-"""When the last frame is really done: the queue of frames run on the machines, draw by draw. Seconds for a film.
+"""When the last frame is really done: jobs of frames run on the machines, draw by draw. Seconds for a film.
 
-The rules are those of the kernel: whoever is free first takes the next frame of the queue that fits into its memory.
+The rules are those of the kernel: whoever is free first takes the next frames that it can.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
-from pemlo.core.arrays import Floats
+from pemlo.core.arrays import Floats, Ints
 from pemlo.core.errors import InputError
-from pemlo.core.farm.calendar import open_spans
-from pemlo.core.farm.concurrency import throughput_gain
+from pemlo.core.farm.calendar import spans_of
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 from pemlo.core.threads import run_in_parts
 from pemlo.core.units import HOUR_S
 
-Ints = npt.NDArray[np.int64]
 PARTS = 8
 MOST_SLOTS = 20_000  # each remembers of every shot what it keeps
 
@@ -69,33 +66,44 @@ class Farm:
 
 @dataclass(frozen=True)
 class Work:
-    """The queue of frames, and draws of what they cost.
+    """Jobs of frames, in what order they are handed out, and draws of what their frames cost.
 
     Attributes
     ----------
-    names : tuple of str
-        Of the shots.
-    shot : (F,) ndarray of int
-        Of each frame, in the order in which they are handed out.
+    jobs : tuple of str
+        Names.
+    order : (J,) ndarray of int
+        The jobs as they are handed out.
+    first : (J + 1,) ndarray of int
+        Where each job's frames begin.
+    row : (J,) ndarray of int
+        Of which row of costs each job is; jobs of one row keep the same data.
     frame : (F,) ndarray of int
-        Its number.
+        Numbers of the frames.
     place : (F,) ndarray
-        Where it stands in its shot, 0 to 1.
-    full, kept : (D, S, L) ndarray
-        Seconds of a frame on the reference machine at L places along each shot, worked out whole, and with what is
-        kept.
-    lengths : (S,) ndarray of int
+        Where each stands among its row's places, 0 to 1.
+    full, kept : (D, R, L) ndarray
+        Seconds of a frame on the reference machine at L places of each row, worked out whole, and with what is kept.
+    lengths : (R,) ndarray of int
         How many of the places count.
     deviation : float
         Of the log of a frame's time about what is expected.
-    keeps : (S,) ndarray of bool
-    saves : (S,) ndarray of int
-    memory_gib : (S,) ndarray
+    keeps : (R,) ndarray of bool
+    saves : (R,) ndarray of int
+    memory_gib : (R,) ndarray
         Of one frame; 0 where it is not known.
+    gib : (J,) ndarray
+        What a frame takes on disk; 0 where it is not known, or written over what is there.
+    needs : tuple of tuple of int
+        Of each job: those that must all be done before it begins.
+    beside : (J,) ndarray of int
+        The job of whose frames each frame needs the same one and its neighbours; -1 for none.
     """
 
-    names: tuple[str, ...]
-    shot: Ints
+    jobs: tuple[str, ...]
+    order: Ints
+    first: Ints
+    row: Ints
     frame: Ints
     place: Floats
     full: Floats
@@ -105,6 +113,39 @@ class Work:
     keeps: npt.NDArray[np.bool_]
     saves: Ints
     memory_gib: Floats
+    gib: Floats
+    needs: tuple[tuple[int, ...], ...]
+    beside: Ints
+
+    @property
+    def job_of(self) -> Ints:
+        """Of each frame, (F,): its job."""
+        return np.repeat(np.arange(len(self.jobs)), np.diff(self.first))
+
+
+@dataclass(frozen=True)
+class Rules:
+    """How frames are handed out.
+
+    Attributes
+    ----------
+    seed : int
+        >= 0, of losses and of the scatter of frames; the same seed, the same run to the bit.
+    dispatch : float
+        Seconds before each chunk.
+    chunk : int
+        How many frames of a job a slot takes at a time.
+    carries : bool
+        Whether a frame at the end of a machine's hours goes on in the next of them; else it starts again.
+    disk_gib : float
+        What there is for finished frames; once it is full no other frame begins.
+    """
+
+    seed: int = 0
+    dispatch: float = 0.0
+    chunk: int = 1
+    carries: bool = True
+    disk_gib: float = np.inf
 
 
 @dataclass(frozen=True)
@@ -113,14 +154,17 @@ class Run:
 
     Attributes
     ----------
-    finish : (D, S) ndarray
-        Seconds since the start at which each shot is done; infinity if never.
+    finish : (D, J) ndarray
+        Seconds since the start at which each job is done; infinity if never.
     busy, warming, lost : (D, G) ndarray
         Seconds of slots.
     holder : (D,) ndarray of int
         Group of the machine that ended last; -1 if none did.
+    full_at : (D,) ndarray
+        When the disk was full; infinity if it never is.
     trace : (F, 4) ndarray
-        Slot, begin, end and tries of each frame of one draw; empty unless it was asked for.
+        Slot, begin, end and tries of each frame of one draw; empty unless it was asked for. A frame that nobody
+        rendered has no tries.
     """
 
     finish: Floats
@@ -128,11 +172,12 @@ class Run:
     warming: Floats
     lost: Floats
     holder: Ints
+    full_at: Floats
     trace: Floats
 
     @property
     def end(self) -> Floats:
-        """When all shots are done, (D,)."""
+        """When all jobs are done, (D,)."""
         return np.asarray(self.finish.max(axis=1)) if self.finish.shape[1] else np.zeros(len(self.finish))
 
 
@@ -154,11 +199,10 @@ def farm_of(project: Project, days: int) -> Farm:
         )
     groups, speeds, begins, ends, window_of = [], [], [], [], [0]
     for number, machine in enumerate(machines):
-        each = machine.speed * throughput_gain(machine.frames_at_once, machine.contention) / machine.frames_at_once
         count = machine.count * machine.frames_at_once
         groups += [number] * count
-        speeds += [each] * count
-        spans = open_spans(machine.hours, machine.exceptions, project.delivery.timezone, project.start, days)
+        speeds += [machine.slot_speed()] * count
+        spans = spans_of(machine, project.delivery.timezone, project.start, days)
         begins += [begin * HOUR_S for begin, _ in spans]
         ends += [end * HOUR_S for _, end in spans]
         window_of.append(len(begins))
@@ -181,27 +225,20 @@ def farm_of(project: Project, days: int) -> Farm:
 def simulate(
     farm: Farm,
     work: Work,
-    seed: int = 0,
+    rules: Rules | None = None,
     *,
-    dispatch: float = 0.0,
-    carries: bool = True,
-    draws: Sequence[int] | None = None,
+    draws: tuple[int, int] | None = None,
     trace: int | None = None,
     threads: int = 2,
     monitor: Monitor | None = None,
 ) -> Run:
-    """Run the queue on the machines.
+    """Run the jobs on the machines.
 
     Parameters
     ----------
     farm : Farm
     work : Work
-    seed : int
-        >= 0, of losses and of the scatter of frames; the same seed, the same run to the bit.
-    dispatch : float
-        Seconds before each frame.
-    carries : bool
-        Whether a frame at the end of a machine's hours goes on in the next of them; else it starts again.
+    rules : Rules, optional
     draws : (first, last), optional
         Which are run; all unless given.
     trace : int, optional
@@ -217,20 +254,23 @@ def simulate(
     """
     from pemlo.core.farm.run_kernel import run_draws  # noqa: PLC0415 - heavy to load
 
-    watch = monitor or Unwatched()
+    watch, rules = monitor or Unwatched(), rules or Rules()
     first, last = draws or (0, len(work.full))
     count, groups = last, len(farm.names)
-    finish = np.zeros((count, len(work.names)))
+    finish = np.zeros((count, len(work.jobs)))
     busy, warming, lost = (np.zeros((count, groups)) for _ in range(3))
-    holder = np.full(count, -1, np.int64)
+    holder, full_at = np.full(count, -1, np.int64), np.full(count, np.inf)
     fits = farm.memory_gib[:, None] >= work.memory_gib[None, :]
+    needs_of = np.cumsum([0, *map(len, work.needs)])
+    needs = np.array([other for one in work.needs for other in one], np.int64)
     nothing = np.zeros((0, 4))
 
     def part(begin: int, end: int, kept: Floats) -> None:
         run_draws(
-            begin, end, seed, work.shot, work.place, work.full, work.kept, work.lengths, work.deviation,
-            work.keeps, work.saves, farm.slot_group, farm.speed, farm.loss, fits, farm.window_of, farm.begins,
-            farm.ends, dispatch, carries, finish, busy, warming, lost, holder, kept,
+            begin, end, rules.seed, work.order, work.first, work.row, work.place, work.full, work.kept, work.lengths,
+            work.deviation, work.keeps, work.saves, work.gib, rules.disk_gib, needs_of, needs, work.beside,
+            farm.slot_group, farm.speed, farm.loss, fits, farm.window_of, farm.begins, farm.ends,
+            rules.dispatch, rules.chunk, rules.carries, finish, busy, warming, lost, holder, full_at, kept,
         )  # fmt: skip
 
     for number in range(PARTS):
@@ -240,8 +280,8 @@ def simulate(
         run_in_parts(threads, end - begin, lambda a, b, begin=begin: part(begin + a, begin + b, nothing))  # type: ignore[misc]
     kept = nothing
     if trace is not None:
-        kept = np.zeros((len(work.shot), 4))
+        kept = np.zeros((len(work.frame), 4))
         for one in (busy, warming, lost):
             one[trace] = 0.0
         part(trace, trace + 1, kept)
-    return Run(finish[first:], busy[first:], warming[first:], lost[first:], holder[first:], kept)
+    return Run(finish[first:], busy[first:], warming[first:], lost[first:], holder[first:], full_at[first:], kept)

@@ -1,60 +1,21 @@
 """When the film is done, from the exact run of its frames on its machines. Seconds; with a monitor."""
 
-from collections.abc import Sequence
+import math
 from dataclasses import dataclass, replace
-from datetime import timedelta
-from typing import Literal
 
 import numpy as np
 
-from pemlo.core.arrays import Floats
-from pemlo.core.cost.along import places
-from pemlo.core.cost.draws import FilmDraws, seconds_of
-from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.errors import InputError
-from pemlo.core.farm.simulation import Farm, Ints, Run, Work, farm_of, simulate
-from pemlo.core.forecast.verdict import Interval
+from pemlo.core.farm.simulation import Farm, Run, Work, farm_of, simulate
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.jobs import EARLY, Job
+from pemlo.core.forecast.queue import Queue, queue_of, rules_of
+from pemlo.core.forecast.what_holds import DAYS_AFTER, never_ends, what_holds_up
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
-from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S, MINUTE_S
-
-Order = Literal["film", "longest", "shortest"]
-ORDERS: tuple[Order, ...] = ("film", "longest", "shortest")
-DAYS_AFTER = 60  # windows are laid out so long past the deadline; what is not done then never is
-
-
-@dataclass(frozen=True)
-class RunRules:
-    """How a film is run.
-
-    Attributes
-    ----------
-    order : str
-        In which shots are handed out. ``film``: as they stand; ``longest``, ``shortest``: by the hours that they are
-        expected to take.
-    seed : int
-        Of losses and scatter.
-    dispatch : float
-        Seconds before each frame.
-    carries : bool
-        Whether a frame at the end of a machine's hours goes on in the next of them; else it starts again.
-    """
-
-    order: Order = "film"
-    seed: int = 0
-    dispatch: float = 0.0
-    carries: bool = True
-
-    def run(self, farm: Farm, work: Work, monitor: Monitor | None = None) -> Run:
-        """Run a queue on machines by these rules."""
-        return simulate(farm, work, self.seed, dispatch=self.dispatch, carries=self.carries, monitor=monitor)
-
-    def trace(self, farm: Farm, work: Work, draw: int) -> Floats:
-        """Return who rendered what when in one draw, as `Run.trace`."""
-        return simulate(farm, work, self.seed, dispatch=self.dispatch, carries=self.carries, draws=(draw, draw + 1),
-                        trace=draw).trace  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -73,6 +34,15 @@ class MachineUse:
 
 
 @dataclass(frozen=True)
+class DateOdds:
+    """A date of its own that a shot, or the first pass, has: hours since the start, and the chance to make it."""
+
+    what: str
+    due_h: float
+    probability: float
+
+
+@dataclass(frozen=True)
 class Finish:
     """When the film is done.
 
@@ -84,113 +54,42 @@ class Finish:
         Hours since the start, assembly counted; infinity if never.
     film : Interval
     shots : dict of str to Interval
-        When the last frame of each shot is there, hours since the start.
+        When the last frame of each shot is there, those that are rendered again counted; hours since the start.
+    dates : tuple of DateOdds
+        Of the shots that have dates of their own, and of the first pass.
     machines : tuple of MachineUse
     bottleneck : str
         What holds up the end, in a sentence.
+    never : bool
+        Whether there is work that these machines cannot end, however long they have.
     run : Run
+    jobs : tuple of Job
     work : Work
     farm : Farm
+    typical : int
+        The draw whose end is nearest to the middle: the one that is traced.
     """
 
     probability: float
     hours: Floats
     film: Interval
     shots: dict[str, Interval]
+    dates: tuple[DateOdds, ...]
     machines: tuple[MachineUse, ...]
     bottleneck: str
+    never: bool
     run: Run
+    jobs: tuple[Job, ...]
     work: Work
     farm: Farm
-
-
-def work_of(project: Project, fit: Fit, draws: FilmDraws, order: Order = "film", count: int | None = None) -> Work:
-    """Return the queue of a film: all frames of its shots one after another, then those that are rendered again.
-
-    Parameters
-    ----------
-    project : Project
-    fit : Fit
-        Which knows its shots.
-    draws : FilmDraws
-    order : str
-        As in `RunRules`.
-    count : int, optional
-        How many draws; all unless given.
-
-    Raises
-    ------
-    InputError
-        If nothing was timed.
-    """
-    if not fit.known or not project.shots:
-        raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
-    shots = project.shots
-    seconds = [_seconds(project, fit, draws, shot, count) for shot in shots]
-    hours = [float(np.median(one[0].mean(axis=1))) * shot.rendered_count(shot.settings)
-             for one, shot in zip(seconds, shots, strict=True)]  # fmt: skip
-    at = list(range(len(shots)))
-    if order != "film":
-        at.sort(key=lambda k: hours[k], reverse=order == "longest")
-    queue = [_frames(shots[k], k) for k in at] + [_retakes(project, shots[k], k) for k in at]
-    which, frame, place = (np.concatenate(parts) for parts in zip(*queue, strict=True))
-    longest = max(one[0].shape[1] for one in seconds)
-    full, kept = (np.stack([_padded(one[part], longest) for one in seconds], axis=1) for part in (0, 1))
-    return Work(
-        tuple(shot.name for shot in shots),
-        which.astype(np.int64),
-        frame.astype(np.int64),
-        place,
-        full,
-        kept,
-        np.array([one[0].shape[1] for one in seconds], np.int64),
-        float(fit.spread.repeat_sd),
-        np.array([bool(shot.settings.keep) for shot in shots]),
-        np.array([shot.settings.saves for shot in shots], np.int64),
-        np.array([_memory(project, shot) for shot in shots]),
-    )
-
-
-def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, count: int | None) -> tuple[Floats, Floats]:
-    """Return seconds of frames at the places of a shot's course, (N, L), worked out whole and with what is kept."""
-    mine = draws[shot.name]
-    theta, course = mine.theta[:count, None, :], mine.course[:count]
-    wanted = frames_of([shot.settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
-    kept = seconds_of(theta, wanted, course)[0]
-    if not shot.settings.keep:
-        return kept, kept
-    nothing = np.zeros_like(wanted.keeps_prepare)
-    return seconds_of(theta, replace(wanted, keeps_prepare=nothing, keeps_light=nothing), course)[0], kept
-
-
-def _padded(values: Floats, length: int) -> Floats:
-    return np.pad(values, ((0, 0), (0, length - values.shape[1])), mode="edge")
-
-
-def _frames(shot: Shot, number: int) -> tuple[Ints, Ints, Floats]:
-    step = shot.step * shot.settings.frame_step
-    frames = np.arange(shot.rendered_count(shot.settings)) * step + shot.first
-    return np.full(len(frames), number), frames, places(frames.astype(float), shot.first, shot.last)
-
-
-def _retakes(project: Project, shot: Shot, number: int) -> tuple[Ints, Ints, Floats]:
-    """Return the frames that are rendered again, spread evenly over the shot."""
-    which, frames, place = _frames(shot, number)
-    count = round(len(frames) * project.delivery.retake_share)
-    at = ((np.arange(count) + 0.5) * len(frames) / max(count, 1)).astype(int) % len(frames)
-    return which[at], frames[at], place[at]
-
-
-def _memory(project: Project, shot: Shot) -> float:
-    """Return the most memory that a trial of the shot took, GiB; 0 where none says."""
-    return max((trial.memory_gib or 0.0 for trial in project.trials_of(shot.name)), default=0.0)
+    typical: int
 
 
 def finish_of(
     project: Project,
     fit: Fit,
     draws: FilmDraws,
-    rules: RunRules | None = None,
+    seed: int = 0,
     *,
     count: int | None = None,
     trace: bool = False,
@@ -204,11 +103,13 @@ def finish_of(
     fit : Fit
     draws : FilmDraws
         Of that fit.
-    rules : RunRules, optional
+    seed : int
+        Of losses and of the scatter of frames.
     count : int, optional
         How many draws are run; all unless given.
     trace : bool
         Whether it is kept who rendered what when, in the draw whose end is nearest to the median.
+    monitor : Monitor, optional
 
     Raises
     ------
@@ -217,24 +118,58 @@ def finish_of(
     Cancelled
         From the monitor.
     """
-    rules = rules or RunRules()
-    work, farm = work_of(project, fit, draws, rules.order, count), farm_for(project)
-    run = rules.run(farm, work, monitor)
+    which = None if count is None else np.arange(count)
+    queue, farm, rules = queue_of(project, fit, draws, which), farm_for(project), rules_of(project, seed)
+    run = simulate(farm, queue.work, rules, monitor=monitor)
+    typical = int(np.argsort(run.end, kind="stable")[len(run.end) // 2])
     if trace:
-        typical = int(np.argsort(run.end, kind="stable")[len(run.end) // 2])
-        run = replace(run, trace=rules.trace(farm, work, typical))
+        once = simulate(farm, queue.work, rules, draws=(typical, typical + 1), trace=typical)
+        run = replace(run, trace=once.trace)
+    return found_in(project, queue, farm, run, typical)
+
+
+def found_in(project: Project, queue: Queue, farm: Farm, run: Run, typical: int) -> Finish:
+    """Return what a run says of a film."""
     hours = hours_done(project, run)
+    rules = rules_of(project)
+    ends = shot_ends(project, queue.jobs, run)
     return Finish(
         float(np.mean(hours <= due_hours(project) + 1e-9)),
         hours,
         _interval(hours),
-        {name: _interval(run.finish[:, k] / HOUR_S) for k, name in enumerate(work.names)},
+        {name: _interval(one) for name, one in ends.items()},
+        _dates(project, queue.jobs, run, ends),
         machine_uses(farm, run),
-        _bottleneck(farm, work, run, carries=rules.carries),
+        what_holds_up(farm, queue, run, rules),
+        bool(never_ends(farm, queue, run, rules)),
         run,
-        work,
+        queue.jobs,
+        queue.work,
         farm,
+        typical,
     )
+
+
+def shot_ends(project: Project, jobs: tuple[Job, ...], run: Run) -> dict[str, Floats]:
+    """Return when each shot is done, its first pass not counted, hours since the start, (D,) each."""
+    ends = {shot.name: np.zeros(len(run.finish)) for shot in project.shots}
+    for number, job in enumerate(jobs):
+        if job.part != EARLY:
+            ends[job.shot.name] = np.maximum(ends[job.shot.name], run.finish[:, number] / HOUR_S)
+    return ends
+
+
+def _dates(project: Project, jobs: tuple[Job, ...], run: Run, ends: dict[str, Floats]) -> tuple[DateOdds, ...]:
+    found = []
+    first: Ints = np.array([k for k, job in enumerate(jobs) if job.part == EARLY], np.int64)
+    if len(first) and math.isfinite(due := jobs[int(first[0])].due_h):
+        done = run.finish[:, first].max(axis=1) / HOUR_S
+        found.append(DateOdds(EARLY, due, float(np.mean(done <= due + 1e-9))))
+    for shot in project.shots:
+        if shot.due is not None:
+            due = (shot.due - project.start).total_seconds() / HOUR_S
+            found.append(DateOdds(shot.name, due, float(np.mean(ends[shot.name] <= due + 1e-9))))
+    return tuple(found)
 
 
 def farm_for(project: Project) -> Farm:
@@ -281,52 +216,3 @@ def machine_uses(farm: Farm, run: Run) -> tuple[MachineUse, ...]:
         )
         for k, name in enumerate(farm.names)
     )
-
-
-def _bottleneck(farm: Farm, work: Work, run: Run, *, carries: bool) -> str:
-    """Return which shot ends last, and on which machines; or why one never does."""
-    never = [name for k, name in enumerate(work.names) if not np.isfinite(run.finish[:, k]).all()]
-    if never:
-        share = float(np.mean(~np.isfinite(run.end)))
-        needs = [work.memory_gib[work.names.index(name)] for name in never]
-        if not (farm.memory_gib >= max(needs)).any():
-            return f"Shot {never[0]} never ends: a frame needs {max(needs):.3g} GiB, and no machine has that."
-        if not carries and (words := _too_long(farm, work, work.names.index(never[0]))):
-            return words
-        return f"Shot {never[0]} is not done within {DAYS_AFTER} days after the deadline, in {share:.0%} of the draws."
-    last = np.argmax(run.finish, axis=1)
-    shot = int(np.bincount(last, minlength=len(work.names)).argmax())
-    group = int(np.bincount(run.holder, minlength=len(farm.names)).argmax())
-    share = float(np.mean((last == shot) & (run.holder == group)))
-    return f"Shot {work.names[shot]} on {farm.names[group]} ends last, in {share:.0%} of the draws."
-
-
-def _too_long(farm: Farm, work: Work, shot: int) -> str:
-    """Return that a frame of a shot is longer than any machine is free at a stretch; empty if it is not so."""
-    frame = float(np.median(work.full[:, shot, : work.lengths[shot]].max(axis=1)))
-    spans = farm.ends - farm.begins
-    for group in np.flatnonzero(farm.memory_gib >= work.memory_gib[shot]):
-        speed = farm.speed[farm.slot_group == group][0]
-        if frame / speed <= spans[farm.window_of[group] : farm.window_of[group + 1]].max(initial=0.0):
-            return ""
-    fastest = float(farm.speed.max())
-    return (
-        f"Shot {work.names[shot]} never ends: a frame takes about {frame / fastest / HOUR_S:.2g} h, longer than any "
-        "machine is free at a stretch, and starts again each time."
-    )
-
-
-def trace_rows(project: Project, found: Finish) -> Sequence[tuple[str, ...]]:
-    """Return who rendered what when in the typical run: shot, frame, machine, slot, begin, end, tries."""
-    zone = project.delivery.zone
-    rows = []
-    for number, (slot, *times, tries) in enumerate(found.run.trace):
-        # A frame that nobody could take has no machine and no times.
-        where = ["", "", "", ""]
-        if tries:
-            moments = [(project.start + timedelta(seconds=float(one))).astimezone(zone) for one in times]
-            machine = found.farm.names[found.farm.slot_group[int(slot)]]
-            where = [machine, str(int(slot)), *(one.isoformat(timespec="seconds") for one in moments)]
-        shot, frame = found.work.names[found.work.shot[number]], str(found.work.frame[number])
-        rows.append((shot, frame, *where, str(int(tries))))
-    return rows

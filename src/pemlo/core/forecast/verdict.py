@@ -13,6 +13,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Disagreement, Fit
 from pemlo.core.farm.capacity import Capacity, capacity
+from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import shot_seconds
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S
@@ -20,15 +21,6 @@ from pemlo.core.units import HOUR_S
 Kind = Literal["unknown", "disagree", "makes it", "in doubt", "misses"]
 EXACT_DAYS_AFTER = 42  # hours of machines are reckoned day by day so long past the deadline
 LATEST_H = 24 * 366 * 50.0  # a finish later than fifty years is none
-
-
-@dataclass(frozen=True)
-class Interval:
-    """The 5 %, 50 % and 95 % points of an estimate."""
-
-    p05: float
-    p50: float
-    p95: float
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,9 @@ import numpy as np
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
-from pemlo.core.farm.simulation import MOST_SLOTS, Work
-from pemlo.core.forecast.finish import RunRules, due_hours, farm_for, hours_done, machine_uses, work_of
+from pemlo.core.farm.simulation import MOST_SLOTS, Work, simulate
+from pemlo.core.forecast.finish import due_hours, farm_for, hours_done, machine_uses
+from pemlo.core.forecast.queue import queue_of, rules_of
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.hours import ALL_DAY, DAY_MINUTES, Day, format_day, parse_day, parse_week
 from pemlo.core.project.machines import Machine, OtherHours
@@ -79,7 +80,7 @@ def what_it_takes(
     project: Project,
     fit: Fit,
     draws: FilmDraws,
-    rules: RunRules | None = None,
+    seed: int = 0,
     monitor: Monitor | None = None,
 ) -> tuple[Addition, ...]:
     """Return for each kind of machine the fewest more, and the fewest days more, that reach the wanted chance.
@@ -90,7 +91,8 @@ def what_it_takes(
     fit : Fit
     draws : FilmDraws
         Of that fit.
-    rules : RunRules, optional
+    seed : int
+        Of losses and of the scatter of frames.
     monitor : Monitor, optional
 
     Raises
@@ -103,8 +105,7 @@ def what_it_takes(
     if not project.machines:
         raise InputError("There is no machine.", "Add one in the brief.")
     watch = monitor or Unwatched()
-    rules = rules or RunRules()
-    work = work_of(project, fit, draws, rules.order)
+    rules, work = rules_of(project, seed), queue_of(project, fit, draws).work
     few = replace(work, full=work.full[:SEARCH_DRAWS], kept=work.kept[:SEARCH_DRAWS])
 
     def tried(changed: Project, queue: Work, extra: int) -> Step:
@@ -112,7 +113,7 @@ def what_it_takes(
             farm = farm_for(changed)
         except InputError:  # nothing is ever free: more may change that
             return Step(extra, 0.0, float("inf"), None)
-        run = rules.run(farm, queue)
+        run = simulate(farm, queue, rules)
         hours = hours_done(changed, run)
         costs = [one.cost for one in machine_uses(farm, run) if one.cost is not None]
         chance = float(np.mean(hours <= due_hours(changed) + 1e-9))

@@ -52,6 +52,7 @@ def stretches_of(found: Finish) -> tuple[Stretch, ...]:
     farm, rows = found.farm, found.run.trace
     done = (rows[:, 3] > 0) & np.isfinite(rows[:, 2])
     groups = farm.slot_group[rows[:, 0].astype(int)]
+    job_of = found.work.job_of
     stretches = []
     for group, name in enumerate(farm.names):
         mine = np.flatnonzero(done & (groups == group))
@@ -59,7 +60,7 @@ def stretches_of(found: Finish) -> tuple[Stretch, ...]:
         for begin, end in _joined(spans):
             here = [k for k in mine if rows[k, 1] < end and rows[k, 2] > begin]
             here.sort(key=lambda k: rows[k, 1])
-            shots = tuple(dict.fromkeys(found.work.names[found.work.shot[k]] for k in here))
+            shots = tuple(dict.fromkeys(found.jobs[int(job_of[k])].shot.name for k in here))
             ended = sum(bool(begin < rows[k, 2] <= end) for k in here)
             stretches.append(Stretch(name, begin, end, shots, ended))
     return tuple(stretches)

@@ -13,6 +13,7 @@ from pemlo.core.persistence.table import (
 from pemlo.core.project.hours import format_week, parse_week
 from pemlo.core.project.machines import ASSUMED_CONTENTION, Machine
 from pemlo.core.project.project import Project
+from pemlo.core.units import parse_duration
 
 
 def week(text: str) -> str:
@@ -20,18 +21,44 @@ def week(text: str) -> str:
     return format_week(parse_week(text))
 
 
+def speed(text: str) -> float:
+    """Read a machine's speed: a number, or two times or scores that say it.
+
+    One frame that took 4:02 on the reference machine and 2:31 on this one is written ``4:02 / 2:31``; a benchmark that
+    gave this one 1850 points and the reference machine 1200 ``score 1850 / 1200``: points times seconds are constant
+    (within half a percent, common practice, no source).
+
+    Examples
+    --------
+    >>> speed("1.6"), speed("4:02 / 2:01"), speed("score 1800 / 1200")
+    (1.6, 2.0, 1.5)
+    """
+    words, slash, after = text.strip().lower().partition("/")
+    if not slash:
+        return number(text)
+    scores = words.startswith("score")
+    try:
+        first, second = (number(one) if scores else parse_duration(one.strip())
+                         for one in (words.removeprefix("score"), after))  # fmt: skip
+        return first / second
+    except (ValueError, ZeroDivisionError) as error:
+        what = f"“{text}” does not say a speed; write 1.6, or what one frame takes there and here: 4:02 / 2:31"
+        raise ValueError(what) from error
+
+
 COLUMNS = (
     CsvColumn("machine", str, needed=True),
     CsvColumn("count", whole_number),
-    CsvColumn("speed", number),
+    CsvColumn("speed", speed),
     CsvColumn("frames_at_once", whole_number),
     CsvColumn("memory_gib", gibibytes),
     CsvColumn("hours", week),
     CsvColumn("price_per_hour", number),
     CsvColumn("loss_percent", number),
 )
-# Only written where somebody measured it: most tables have no such column.
+# Only written where somebody gave it: most tables have no such column.
 CONTENTION = CsvColumn("contention", number)
+RARE = (CsvColumn("coherency", number), CsvColumn("most", whole_number), CsvColumn("most_hours", number))
 
 
 def read_machines(text: str, name: str = "machines.csv") -> tuple[Machine, ...]:
@@ -42,7 +69,7 @@ def read_machines(text: str, name: str = "machines.csv") -> tuple[Machine, ...]:
     InputError
         With every wrong cell by file, line and column.
     """
-    rows, problems, _ = read_rows(text, (*COLUMNS, CONTENTION), name)
+    rows, problems, _ = read_rows(text, (*COLUMNS, CONTENTION, *RARE), name)
     machines = []
     seen: dict[str, int] = {}
     for row in rows:
@@ -68,12 +95,19 @@ def write_machines(project: Project) -> str:
     """Write the machines of a project, with the columns that were not known."""
     extra = list(dict.fromkeys(title for machine in project.machines for title, _ in machine.extra_columns))
     measured = any(machine.contention != ASSUMED_CONTENTION for machine in project.machines)
+    usual = Machine(name="usual")
+    rare = [
+        column
+        for column in RARE
+        if any(getattr(machine, column.name) != getattr(usual, column.name) for machine in project.machines)
+    ]
     rows = []
     for machine in project.machines:
         cells = [machine.name, machine.count, f"{machine.speed:g}", machine.frames_at_once, machine.memory_gib]
         cells += [machine.hours, machine.price_per_hour, f"{machine.loss_percent:g}"]
         cells += [f"{machine.contention:g}"] if measured else []
+        cells += [getattr(machine, column.name) for column in rare]
         kept = dict(machine.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])
-    header = [column.name for column in (*COLUMNS, *([CONTENTION] if measured else []))]
+    header = [column.name for column in (*COLUMNS, *([CONTENTION] if measured else []), *rare)]
     return write_rows([*header, *extra], rows)

@@ -62,6 +62,7 @@ COLUMNS = (
     CsvColumn("saves", whole_number),
     CsvColumn("region_percent", number),
     CsvColumn("machine", str),
+    CsvColumn("frames_at_once", whole_number),
     CsvColumn("seed", whole_number),
     *(CsvColumn(f"{stage}_seconds", seconds_or_none) for stage in STAGES),
     CsvColumn("mean_samples", number),

@@ -10,8 +10,10 @@ from pemlo.core.errors import InputError, Problem
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.kept_plans import KeptCard, KeptPlan, PlannedShot
 from pemlo.core.project.machines import Machine
+from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
+from pemlo.core.project.running import Running
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
@@ -34,10 +36,49 @@ def set_shot(project: Project, name: str, /, **fields: Any) -> Project:  # noqa:
     if shot.name != name:
         trials = tuple(trial.changed(shot=shot.name) if trial.shot == name else trial for trial in trials)
     shots = tuple(shot if old.name == name else old for old in project.shots)
-    plans = project.plans
+    plans, running = project.plans, project.running
     if shot.name != name:
+        shots = tuple(_waits_for(one, name, shot.name) for one in shots)
+        running = running.changed(queue=tuple(shot.name if one == name else one for one in running.queue))
         plans = tuple(_with_new_name(plan, name, shot.name) for plan in plans)
-    return project.changed(shots=shots, trials=trials, plans=plans)
+    return project.changed(shots=shots, trials=trials, plans=plans, running=running)
+
+
+def _waits_for(shot: Shot, old: str, new: str) -> Shot:
+    """Return a shot that comes after another by its new name."""
+    return shot.changed(after=tuple(new if one == old else one for one in shot.after)) if old in shot.after else shot
+
+
+def set_running(project: Project, **fields: Any) -> Project:  # noqa: ANN401
+    """Change the rules of the run."""
+    return project.changed(running=build(Running, {**dict(project.running), **fields}, "Run"))
+
+
+def keep_set(project: Project, name: str, settings: ShotSettings) -> Project:
+    """Keep settings under a name, in place of those of that name."""
+    kept = build(NamedSettings, {"name": name, "settings": settings}, "Set of settings")
+    others = [one for one in project.sets if one.name != kept.name]
+    return project.changed(sets=(*others, kept))
+
+
+def drop_set(project: Project, name: str) -> Project:
+    """Keep a set of settings no longer."""
+    return project.changed(sets=tuple(one for one in project.sets if one.name != name))
+
+
+def apply_set(project: Project, name: str, shots: Iterable[str]) -> Project:
+    """Plan shots with a set of settings; what they keep, switch and split stays as it is.
+
+    Raises
+    ------
+    InputError
+        If there is no set of that name.
+    """
+    kept = next((one for one in project.sets if one.name == name), None)
+    if kept is None:
+        raise InputError([Problem("Set of settings", f"there is none called {name}")])
+    wanted = set(shots)
+    return adopt(project, {shot.name: kept.on(shot.settings) for shot in project.shots if shot.name in wanted})
 
 
 def _with_new_name(plan: KeptPlan, old: str, new: str) -> KeptPlan:
@@ -114,6 +155,13 @@ def add_shots(project: Project, shots: Sequence[Shot], at: int | None = None) ->
 def replace_shots(project: Project, shots: Sequence[Shot]) -> Project:
     """Take these shots instead of all there are; trials of shots that are gone go with them."""
     names = {shot.name for shot in shots}
+    # What a shot waits for, and is no longer there, it waits for no more.
+    shots = tuple(
+        shot.changed(after=kept)
+        if (kept := tuple(name for name in shot.after if any(one.goes_by(name) for one in shots))) != shot.after
+        else shot
+        for shot in shots
+    )
     return project.changed(shots=tuple(shots), trials=tuple(t for t in project.trials if t.shot in names))
 
 

@@ -2,6 +2,7 @@
 
 from collections import Counter
 from datetime import datetime
+from graphlib import CycleError, TopologicalSorter
 from typing import Self
 
 from pydantic import Field, field_validator, model_validator
@@ -9,7 +10,9 @@ from pydantic import Field, field_validator, model_validator
 from pemlo.core.project.delivery import Delivery, checked_moment
 from pemlo.core.project.kept_plans import KeptCard, KeptPlan
 from pemlo.core.project.machines import Machine
+from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.record import Record
+from pemlo.core.project.running import Running
 from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
@@ -19,6 +22,7 @@ MOST_TRIALS = 20_000
 MOST_DENOISERS = 12
 MOST_PLANS = 50
 MOST_CARDS = 100
+MOST_SETS = 50
 
 
 class Project(Record):
@@ -32,6 +36,8 @@ class Project(Record):
     trials: tuple[Trial, ...] = Field(default=(), max_length=MOST_TRIALS)
     plans: tuple[KeptPlan, ...] = Field(default=(), max_length=MOST_PLANS)
     cards: tuple[KeptCard, ...] = Field(default=(), max_length=MOST_CARDS)
+    sets: tuple[NamedSettings, ...] = Field(default=(), max_length=MOST_SETS)
+    running: Running = Running()
 
     @field_validator("start")
     @classmethod
@@ -45,6 +51,11 @@ class Project(Record):
         _refuse_repeats("shot", [shot.name for shot in self.shots])
         _refuse_repeats("machine", [machine.name for machine in self.machines])
         _refuse_repeats("plan", [plan.name for plan in self.plans])
+        _refuse_repeats("set of settings", [one.name for one in self.sets])
+        self._refuse_rings()
+        first = self.running.first_pass
+        if first is not None and all(first.settings != one.name for one in self.sets):
+            raise ValueError(f"the first pass is to have the settings “{first.settings}”, and no set is called so")
         names = {shot.name for shot in self.shots}
         strays = sorted({trial.shot for trial in self.trials} - names)
         if strays:
@@ -55,6 +66,21 @@ class Project(Record):
         if len(cost_factors.switches) > MOST_DENOISERS:
             raise ValueError(f"there are more than {MOST_DENOISERS} switches and splits; name equal ones the same")
         return self
+
+    def _refuse_rings(self) -> None:
+        """Refuse shots that wait for what is not there, or for themselves."""
+        for shot in self.shots:
+            unknown = [name for name in shot.after if not any(one.goes_by(name) for one in self.shots)]
+            if unknown:
+                raise ValueError(f"shot {shot.name} comes after “{unknown[0]}”, which is neither a shot nor a look")
+        try:
+            TopologicalSorter({shot.name: self.comes_after(shot) for shot in self.shots if shot.after}).prepare()
+        except CycleError as error:
+            raise ValueError(f"these shots wait for each other: {', '.join(sorted(set(error.args[1])))}") from error
+
+    def comes_after(self, shot: Shot) -> set[str]:
+        """Return the names of the shots that must be done before a shot begins."""
+        return {one.name for one in self.shots for name in shot.after if one.goes_by(name)}
 
     def shot(self, name: str) -> Shot:
         """Return the shot of that name.
@@ -107,7 +133,7 @@ class Project(Record):
     def cost_factors(self) -> CostFactors:
         """Every way of denoising and every switch that a shot, a trial or a kept plan names, by their names."""
         used: set[FrameSettings] = {settings for shot in self.shots for settings in (shot.asked, shot.settings)}
-        used |= {one.settings for plan in self.plans for one in plan.shots}
+        used |= {one.settings for plan in self.plans for one in plan.shots} | {one.settings for one in self.sets}
         denoisers = {one.denoise for one in used} | {trial.denoise for trial in self.trials}
         switches = {name for one in (*used, *self.trials) for name in one.switched}
         return CostFactors(tuple(sorted(denoisers - {NO_DENOISE})), tuple(sorted(switches)))

@@ -1,9 +1,11 @@
 """A shot: its frames, how they were asked for and are planned, and what moves in it. Imports its neighbours only."""
 
+from datetime import datetime
 from typing import Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
+from pemlo.core.project.delivery import checked_moment
 from pemlo.core.project.record import Record
 from pemlo.core.project.settings import LEVERS, LeverName, ShotSettings
 
@@ -31,6 +33,10 @@ class Shot(Record):
 
     A layer says in `part_of` which shot it is combined into: layers of one shot share its time on screen. Where a layer
     is `still`, nothing in it moves and the camera stands: one frame serves for all.
+
+    A shot may be `due` before the film is. Of shots with a higher `priority` frames are handed out first; those of a
+    shot that comes `after` others, by their names or their look, only when all of these are done. Once its first pass
+    is `approved`, only the final one is left.
     """
 
     name: str = Field(min_length=1, max_length=60)
@@ -50,6 +56,10 @@ class Shot(Record):
     marks: tuple[SettingsMark, ...] = Field(default=(), max_length=200)
     part_of: str = Field(default="", max_length=60)
     still: bool = False
+    due: datetime | None = None
+    priority: int = Field(default=0, ge=-100, le=100)
+    after: tuple[str, ...] = Field(default=(), max_length=100)
+    approval: Literal["waiting", "approved"] = "waiting"
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @model_validator(mode="after")
@@ -63,6 +73,11 @@ class Shot(Record):
         if (self.width is None) != (self.height is None):
             raise ValueError("give both width and height, or neither")
         return self
+
+    @field_validator("due")
+    @classmethod
+    def _with_zone(cls, moment: datetime | None) -> datetime | None:
+        return None if moment is None else checked_moment(moment)
 
     @field_validator("pins", mode="before")
     @classmethod
@@ -81,6 +96,10 @@ class Shot(Record):
     def film_name(self) -> str:
         """The shot of the film that this is, or is a layer of."""
         return self.part_of or self.name
+
+    def goes_by(self, name: str) -> bool:
+        """Whether a name means this shot: its own, that of the shot it is a layer of, or its look."""
+        return name in (self.name, self.film_name) or (bool(self.look) and name == self.look)
 
     @property
     def frame_count(self) -> int:

@@ -53,6 +53,8 @@ class Trial(FrameSettings):
     most that the renderer held, `disk_mib` what the written frame takes. A trial that says why it is `left_out` is kept
     and shown, and no forecast is made from it.
 
+    It may have been one of several `frames_at_once` on its machine.
+
     Where `assumed`, nobody timed it: the seconds are a guess, made to see what a way would be worth.
 
     A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. With it stands the
@@ -64,6 +66,7 @@ class Trial(FrameSettings):
     seconds: float = Field(gt=0, le=LONGEST_S)
     region_percent: float | None = Field(default=None, gt=0, le=100)
     machine: str = Field(default="", max_length=60)
+    frames_at_once: int = Field(default=1, ge=1, le=1024)
     seed: int | None = Field(default=None, ge=-(2**63), lt=2**63)
     prepare_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
     light_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)

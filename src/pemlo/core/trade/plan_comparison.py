@@ -9,11 +9,12 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.estimate import Estimate
 from pemlo.core.farm.money import price_of_hour
-from pemlo.core.forecast.verdict import Interval, forecast
+from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.verdict import forecast
 from pemlo.core.predict.shot_appearance import Appearances
 from pemlo.core.project.edits import take_plan
 from pemlo.core.project.project import Project
-from pemlo.core.trade.disk_memory import disk_memory_of, sum_of
 from pemlo.core.trade.options import numbers_of
 
 AS_ASKED, NOW = "as asked", "as it stands"

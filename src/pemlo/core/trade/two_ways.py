@@ -7,15 +7,16 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.estimate import Estimate
+from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
+from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import shot_hours
-from pemlo.core.forecast.verdict import Interval, forecast
+from pemlo.core.forecast.verdict import forecast
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import Appearances
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.eye_marks import Verdict, eye_marks_of, verdict
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
-from pemlo.core.trade.disk_memory import disk_memory_of, sum_of
 from pemlo.core.trade.options import numbers_of
 from pemlo.core.trade.weigh import Known
 from pemlo.core.units import HOUR_S

@@ -1,8 +1,8 @@
 """Two ways side by side, in words: lines of a card that can be copied as text. Pure."""
 
 from pemlo.core.estimate import Estimate
+from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
-from pemlo.core.forecast.verdict import Interval
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.core.project.spelling import settings_words

@@ -28,7 +28,8 @@ from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
 
 if TYPE_CHECKING:
-    from pemlo.core.forecast.verdict import Forecast, Interval, ShotForecast
+    from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.verdict import Forecast, ShotForecast
 
 MOST_NAMES = 6
 

@@ -30,7 +30,7 @@ from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
 
 if TYPE_CHECKING:
-    from pemlo.core.forecast.verdict import Interval
+    from pemlo.core.forecast.interval import Interval
 
 WIDE = "sizes"
 KEEPS: dict[str, Keep] = {

@@ -9,13 +9,13 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
+from pemlo.core.forecast.disk_memory import disk_memory_of, too_small
 from pemlo.core.project.eye_marks import eye_marks_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
-from pemlo.core.trade.disk_memory import disk_memory_of, too_small
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.by_eye import ByEye

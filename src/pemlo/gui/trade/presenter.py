@@ -9,11 +9,11 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.estimate import Estimate
+from pemlo.core.forecast.disk_memory import DiskMemory
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
-from pemlo.core.trade.disk_memory import DiskMemory
 from pemlo.core.trade.levers import Levers, changed_levers, lever_name, lever_text, not_had, value_of, values_of
 from pemlo.core.trade.prices import FREE, LEAST_SHARE
 from pemlo.core.units import format_interval, round_figures

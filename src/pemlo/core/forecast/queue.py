@@ -1,0 +1,146 @@
+"""The jobs of a film with draws of what their frames cost, as the farm runs them. NumPy; fast."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.cost.draws import FilmDraws, seconds_of
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.errors import InputError
+from pemlo.core.farm.simulation import Rules, Work
+from pemlo.core.forecast.disk_memory import disk_memory_of
+from pemlo.core.forecast.jobs import Job, beside_of, jobs_of, needs_of, order_of
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import NO_DENOISE, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.units import HOUR_S
+
+
+@dataclass(frozen=True)
+class Queue:
+    """The jobs, and the same as the farm runs them.
+
+    Attributes
+    ----------
+    jobs : tuple of Job
+    work : Work
+    """
+
+    jobs: tuple[Job, ...]
+    work: Work
+
+
+def rules_of(project: Project, seed: int = 0) -> Rules:
+    """Return the rules of a film's run."""
+    running = project.running
+    disk = np.inf if running.disk_gib is None else running.disk_gib
+    return Rules(seed, running.dispatch_seconds, running.chunk, not running.starts_again, disk)
+
+
+def queue_of(project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = None) -> Queue:
+    """Return the jobs of a film.
+
+    Parameters
+    ----------
+    project : Project
+    fit : Fit
+        Which knows its shots.
+    draws : FilmDraws
+        Of that fit.
+    which : (D,) ndarray of int, optional
+        Which draws are run; all unless given.
+
+    Raises
+    ------
+    InputError
+        If nothing was timed.
+    """
+    if not fit.known or not project.shots:
+        raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
+    known = _Costs(project, fit, draws, which)
+    jobs = jobs_of(project)
+    rows: dict[tuple[object, ...], int] = {}
+    row = np.array([rows.setdefault(_key(job, jobs), len(rows)) for job in jobs], np.int64)
+    firsts = [jobs[int(np.flatnonzero(row == number)[0])] for number in range(len(rows))]
+    seconds = [known.of(job, alone=_key(job, jobs)[-1] == "alone") for job in firsts]
+    hours = {job.shot.name: float(np.median(one[1].mean(axis=1))) * len(job.frames) / HOUR_S
+             for job, one in zip(firsts, seconds, strict=True) if job.part == "final"}  # fmt: skip
+    longest = max(one[0].shape[1] for one in seconds)
+    full, kept = (np.stack([_padded(one[part], longest) for one in seconds], axis=1) for part in (0, 1))
+    taken = {(job.shot.name, job.settings): disk_memory_of(project, job.shot, job.settings) for job in firsts}
+    gib = []
+    for job in jobs:
+        disk = taken[job.shot.name, job.settings].disk_gib
+        new = job.part in ("first pass", "final")
+        gib.append(0.0 if disk is None or not new else disk.value / job.shot.rendered_count(job.settings))
+    memory = [taken[job.shot.name, job.settings].memory_gib for job in firsts]
+    work = Work(
+        tuple(job.name for job in jobs),
+        order_of(project, jobs, hours),
+        np.cumsum([0, *(len(job.frames) for job in jobs)]),
+        row,
+        np.concatenate([job.frames for job in jobs]),
+        np.concatenate([job.place for job in jobs]),
+        full,
+        kept,
+        np.array([one[0].shape[1] for one in seconds], np.int64),
+        float(fit.spread.repeat_sd),
+        np.array([bool(job.settings.keep) for job in firsts]),
+        np.array([job.settings.saves for job in firsts], np.int64),
+        np.array([0.0 if one is None else one.value for one in memory]),
+        np.array(gib),
+        needs_of(project, jobs),
+        beside_of(jobs),
+    )
+    return Queue(jobs, work)
+
+
+def _key(job: Job, jobs: Sequence[Job]) -> tuple[object, ...]:
+    """Return what jobs of one row of costs have in common: frames of a shot that are worked out alike."""
+    if job.part == "denoise":
+        return job.shot.name, "denoise"
+    apart = job.part == "final" and any(one.part == "denoise" and one.shot is job.shot for one in jobs)
+    return job.shot.name, job.settings, "alone" if apart else "whole"
+
+
+@dataclass(frozen=True)
+class _Costs:
+    """Draws of what frames of a film cost."""
+
+    project: Project
+    fit: Fit
+    draws: FilmDraws
+    which: Ints | None
+
+    def of(self, job: Job, *, alone: bool) -> tuple[Floats, Floats]:
+        """Return seconds of a job's frames at places along its shot, (D, L), whole and with what is kept.
+
+        Where denoising waits for neighbours, a frame is first worked out `alone`, without it.
+        """
+        undone = job.settings.changed(denoise=NO_DENOISE)
+        if job.part == "denoise":
+            added = np.maximum(self._seconds(job.shot, job.settings) - self._seconds(job.shot, undone), 0.0)
+            return added, added
+        settings = undone if alone else job.settings
+        kept = self._seconds(job.shot, settings)
+        return (self._seconds(job.shot, settings, keeping=False) if settings.keep else kept), kept
+
+    def _seconds(self, shot: Shot, settings: ShotSettings, *, keeping: bool = True) -> Floats:
+        mine = self.draws[shot.name]
+        theta, course = mine.theta, mine.course
+        if self.which is not None:
+            theta, course = theta[self.which], course[self.which]
+        wanted = frames_of(
+            [settings], [self.project.size_of(shot)], self.fit.cost_factors, self.fit.shots[shot.name].shape()
+        )
+        if not keeping:
+            nothing = np.zeros_like(wanted.keeps_prepare)
+            wanted = replace(wanted, keeps_prepare=nothing, keeps_light=nothing)
+        return seconds_of(theta[:, None, :], wanted, course)[0]
+
+
+def _padded(values: Floats, length: int) -> Floats:
+    return np.pad(values, ((0, 0), (0, length - values.shape[1])), mode="edge")
