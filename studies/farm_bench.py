@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from pemlo.core.farm.simulation import Farm, Rules, Work, simulate
+from pemlo.core.farm.simulation import Farm, RunRules, Work, simulate
 from plain_farm import by_simpy
 
 DAY_S, NIGHT_S, SHOTS, PLACES = 86_400.0, 50_000.0, 20, 20
@@ -50,7 +50,7 @@ def seconds(act: Callable[[], object]) -> float:
 def main() -> None:
     simulate(farm(2), work(40, 1))  # compiled, or read from the cache
     machines, queue = farm(40), work(10_000, 1000)
-    plain = seconds(lambda: by_simpy(machines, work(10_000, 1), Rules()))
+    plain = seconds(lambda: by_simpy(machines, work(10_000, 1), RunRules()))
     own = seconds(lambda: simulate(machines, queue))
     print("\n| 10 000 frames on 40 machines, every rule on | seconds a draw | against SimPy |")
     print("|---|---|---|")

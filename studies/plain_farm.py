@@ -1,6 +1,7 @@
 """The rules of the farm as a plain process model: what the compiled run is held against, and measured beside."""
 
 import bisect
+import heapq
 import itertools
 import math
 from collections.abc import Generator
@@ -10,10 +11,10 @@ import simpy
 
 from pemlo.core.arrays import Floats
 from pemlo.core.farm.run_kernel import LOST, MOST_TRIES, WHERE, scatter, uniform
-from pemlo.core.farm.simulation import Farm, Rules, Work
+from pemlo.core.farm.simulation import Farm, RunRules, Work
 
 
-def by_simpy(machines: Farm, queue: Work, rules: Rules) -> Floats:  # noqa: C901, PLR0915 - one piece
+def by_simpy(machines: Farm, queue: Work, rules: RunRules) -> Floats:  # noqa: C901, PLR0915 - one piece
     """Return when each job is done in the first draw; ties go to the machine that comes first."""
     env = simpy.Environment()
     left = {job: list(range(queue.first[job], queue.first[job + 1])) for job in queue.order.tolist()}
@@ -28,7 +29,8 @@ def by_simpy(machines: Farm, queue: Work, rules: Rules) -> Floats:  # noqa: C901
     def at(slot: int, time: float) -> simpy.Event:
         event = simpy.Event(env)
         event._ok, event._value = True, None  # noqa: SLF001 - as its own timeouts do, with a priority
-        env.schedule(event, priority=slot + 2, delay=max(time - env.now, 0.0))
+        # Straight into its queue: a delay added to the present would miss the moment by the last bit.
+        heapq.heappush(env._queue, (max(time, env.now), slot + 2, next(env._eid), event))  # noqa: SLF001
         return event
 
     def opens(slot: int, time: float) -> tuple[float, float]:

@@ -10,8 +10,11 @@ from icalendar import Calendar
 
 from film import make_project, make_shot, well_timed
 from pemlo.cli.main import main
-from pemlo.core.persistence.document import write_project
+from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.project.edits import keep_set, set_running, set_shot
 from pemlo.core.project.machines import Machine
+from pemlo.core.project.running import FirstPass
+from pemlo.core.project.settings import ShotSettings
 
 MACHINES = (
     Machine(name="desk", hours="Mon-Fri 19:00-08:00, Sat-Sun all day", price_per_hour=2.0),
@@ -165,6 +168,35 @@ def test_a_calendar_can_be_opened_by_others_and_fits_the_machines_nights(tmp_pat
     (due,) = (event for event in events if "due" in event["summary"])
     assert due.decoded("dtstart") == datetime.fromisoformat("2031-04-24T18:00+00:00")
     assert len({event["uid"] for event in events}) == len(events)
+
+
+def test_the_hours_as_a_table_are_those_of_the_run(tmp_path, capsys):
+    desk = Machine(name="desk", hours="Mon-Sun 20:00-08:00", speed=0.05)
+    job, file = str(job_of(tmp_path, machines=(desk,))), tmp_path / "hours.csv"
+    assert main(["finish", job, "--draws", "9", "--hours", str(file), "--trace"]) == 0
+    trace = list(csv.DictReader(capsys.readouterr().out.splitlines()))
+    rows = list(csv.DictReader(file.read_text().splitlines()))
+    assert sum(int(row["frames"]) for row in rows) == len(trace) == 150
+    assert {row["machine"] for row in rows} == {"desk"}
+    for row in rows:
+        begin, end = (datetime.fromisoformat(row[name]) for name in ("begin", "end"))
+        assert (end - begin).total_seconds() / 3600 == pytest.approx(float(row["hours"]), abs=0.02)
+        assert (begin.hour >= 20 or begin.hour < 8) and end - begin <= timedelta(hours=12)
+    shots = [name for row in rows for name in row["shots"].split()]
+    assert list(dict.fromkeys(shots)) == ["010", "020"]
+
+
+def test_a_film_with_dates_and_a_first_pass_says_their_chances(tmp_path, capsys):
+    job = job_of(tmp_path)
+    project = keep_set(read_project(job), "review", ShotSettings(samples=8))
+    project = set_running(project, first_pass=FirstPass(settings="review", due="2031-04-21T20:00Z"))
+    write_project(set_shot(project, "020", due="2031-04-22T18:00Z"), job)
+    assert main(["finish", str(job), "--draws", "9", "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["first_pass"] == {"due": "2031-04-21T20:00:00+00:00", "odds": 1.0}
+    assert [shot.get("odds") for shot in found["shots"]] == [None, 1.0]
+    assert main(["finish", str(job), "--draws", "9"]) == 0
+    assert "020         due Tue 18:00: chance 100%" in capsys.readouterr().out
 
 
 def test_a_calendar_that_cannot_be_written_is_refused(tmp_path, capsys):

@@ -13,6 +13,7 @@ from PySide6.QtGui import QImage
 
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.run_effect import RunEffect
 from pemlo.core.forecast.verdict import forecast, verdict_of
 from pemlo.demo import demo_project
 from pemlo.gui.common.strip import Strip
@@ -55,7 +56,7 @@ def demo():
         replace(shot, seconds=Interval(200.0, 240.0, 300.0), hours=Interval(8.0 + row, 10.0 + 2 * row, 13.0 + 3 * row))
         for row, shot in enumerate(unknown.shots)
     )
-    return project, verdict_of(project, unknown.capacity, shots, needed, unknown.hours_available)
+    return project, verdict_of(project, unknown.capacity, shots, needed, RunEffect(np.zeros(0), np.zeros(0)))
 
 
 @pytest.mark.parametrize("theme", ["Day", "Dim"])

@@ -17,9 +17,11 @@ if TYPE_CHECKING:
     from pemlo.core.cost.draws import FilmDraws
     from pemlo.core.cost.next_trial import Advice
     from pemlo.core.cost.posterior import Fit
+    from pemlo.core.forecast.finish import Finish
     from pemlo.core.forecast.verdict import Before, Forecast
 
 FORECAST = "forecast"
+RUN = "run"
 ADVICE = "advice"
 
 
@@ -35,11 +37,12 @@ class FittedFilm:
 
 @dataclass(frozen=True)
 class FilmForecast:
-    """Everything that is known of one state of the document."""
+    """Everything that is known of one state of the document; `finish` once every frame of it was run."""
 
     project: Project
     known: FittedFilm
     forecast: "Forecast"
+    finish: "Finish | None" = None
 
 
 class Forecaster(QObject):
@@ -48,7 +51,7 @@ class Forecaster(QObject):
     Signals
     -------
     answered(FilmForecast)
-        A forecast for the document as it stands.
+        A forecast for the document as it stands: at once from a few runs, and once more when every frame was run.
     advised(tuple of Advice)
         Next trials, the most telling first.
     outdated()
@@ -67,6 +70,7 @@ class Forecaster(QObject):
         self.advice: tuple[Advice, ...] = ()
         self._advised_for: tuple[object, ...] = ()
         self.current = False
+        self._runs = False  # before the first run what runs is not loaded, or not even compiled
         document.changed.connect(self._on_changed)
         document.replaced.connect(self._on_replaced)
 
@@ -76,10 +80,12 @@ class Forecaster(QObject):
         self.current = False
         self.outdated.emit()
         self._jobs.cancel(ADVICE)
+        self._jobs.cancel(RUN)
+        runs = self._runs
         self._jobs.submit(
             FORECAST,
             "Forecasting",
-            lambda monitor: _answer(project, known, monitor),
+            lambda monitor: _answer(project, known, monitor, runs=runs),
             self._on_answered,
             waited_for=True,
             again=self.ask,
@@ -99,12 +105,30 @@ class Forecaster(QObject):
         is_new = bool(self.advice) and inputs == self._advised_for
         self._known, self.answer, self.current = answer.known, answer, True
         self.answered.emit(answer)
+        self._run(answer)
         if is_new:  # hours and deadlines change nothing of what a trial tells
             self.advised.emit(self.advice)
             return
         self._advised_for = inputs
         self.advice = ()
         self._ask_advice(answer)
+
+    def _run(self, answer: FilmForecast) -> None:
+        """Run every frame of what was answered."""
+        if answer.forecast.probability is None or not answer.forecast.hours_available:
+            return
+        self._jobs.submit(
+            RUN,
+            "Running every frame",
+            lambda monitor: _with_run(answer, monitor),
+            self._on_run,
+            again=lambda: self._run(answer),
+        )
+
+    def _on_run(self, answer: FilmForecast) -> None:
+        self._runs = True
+        self.answer = answer
+        self.answered.emit(answer)
 
     def _ask_advice(self, answer: FilmForecast) -> None:
         self._jobs.submit(
@@ -120,9 +144,10 @@ class Forecaster(QObject):
         self.advised.emit(advice)
 
 
-def _answer(project: Project, known: FittedFilm | None, monitor: Monitor) -> FilmForecast:
+def _answer(project: Project, known: FittedFilm | None, monitor: Monitor, *, runs: bool) -> FilmForecast:
     from pemlo.core.cost.draws import draw_film  # noqa: PLC0415 - heavy to load, and the window comes up first
     from pemlo.core.cost.fit import fit, fit_inputs  # noqa: PLC0415 - as above
+    from pemlo.core.forecast.run_effect import QUICK_FRAMES  # noqa: PLC0415 - as above
     from pemlo.core.forecast.verdict import forecast  # noqa: PLC0415 - as above
 
     inputs = fit_inputs(project)
@@ -131,7 +156,24 @@ def _answer(project: Project, known: FittedFilm | None, monitor: Monitor) -> Fil
         monitor.step(0.7, "Drawing from what is known")
         known = FittedFilm(inputs, made, draw_film(made, project))
     monitor.step(0.95, "Forecasting")
-    return FilmForecast(project, known, forecast(project, known.fit, known.draws, known.seconds))
+    frames = QUICK_FRAMES if runs else 0
+    found = forecast(project, known.fit, known.draws, known.seconds, most_frames=frames)
+    return FilmForecast(project, known, found)
+
+
+def _with_run(answer: FilmForecast, monitor: Monitor) -> FilmForecast:
+    from pemlo.core.errors import InputError  # noqa: PLC0415 - as above
+    from pemlo.core.forecast.run_effect import exact_finish  # noqa: PLC0415 - as above
+    from pemlo.core.forecast.verdict import forecast  # noqa: PLC0415 - as above
+
+    project, known = answer.project, answer.known
+    monitor.step(0.0, "Running every frame")
+    try:
+        found = exact_finish(project, known.fit, known.draws, monitor)
+    except InputError:  # too many machines to run one by one: what they can do together is known all the same
+        return answer
+    said = forecast(project, known.fit, known.draws, known.seconds, finish=found)
+    return FilmForecast(project, known, said, found)
 
 
 def _advise(answer: FilmForecast, monitor: Monitor) -> "tuple[Advice, ...]":

@@ -198,14 +198,20 @@ class Planner(QObject):
         confidence = self._document.project.delivery.confidence
         return self.hours_there() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)
 
+    @property
+    def _usable(self) -> float:
+        """The share of the hours there are that the film can use, as its last runs say."""
+        found = None if self._answer is None else self._answer.forecast
+        return 1.0 if found is None or not found.hours_available else found.hours_usable / found.hours_available
+
     def hours_there(self) -> float:
-        """Return the machine-hours before the deadline of the document as it stands."""
+        """Return the machine-hours before the deadline that the document as it stands can use."""
         from pemlo.core.trade.planning import hours_there  # noqa: PLC0415 - heavy to load
 
         project = self._document.project
         if self._there[0] is not project:
             self._there = project, hours_there(project)
-        return self._there[1]
+        return self._there[1] * self._usable
 
     # The best plan
 

@@ -15,6 +15,7 @@ from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
 from pemlo.core.forecast.doubts import doubts
 from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.run_effect import EXACT_FRAMES
 from pemlo.core.forecast.sentences import headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import Forecast, forecast
@@ -38,7 +39,7 @@ def run(args: argparse.Namespace) -> int:
     known = fit(project, seed=args.seed)
     for notice in (*notices(project), *doubts(project, known)):
         print(notice, file=sys.stderr)
-    found = forecast(project, known, draw_film(known, project, args.seed))
+    found = forecast(project, known, draw_film(known, project, args.seed), most_frames=EXACT_FRAMES)
     print(json.dumps(as_json(project, found), indent=1) if args.json else as_text(project, found))
     return 0
 

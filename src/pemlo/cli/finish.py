@@ -10,6 +10,8 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from pemlo.cli.arguments import seed
 from pemlo.cli.takes_said import takes_json, takes_text
 from pemlo.core.cost.draws import draw_film
@@ -22,7 +24,7 @@ from pemlo.core.forecast.jobs import EARLY
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.forecast.who_when import trace_rows
-from pemlo.core.persistence.calendar_file import write_calendar
+from pemlo.core.persistence.calendar_file import write_calendar, write_hours
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.edits import set_running
 from pemlo.core.project.project import Project
@@ -49,6 +51,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--takes", action="store_true", help="say how many more machines or days would do, and what they cost"
     )
     parser.add_argument("--calendar", type=Path, metavar="FILE", help="write the middle run as a calendar, .ics")
+    parser.add_argument("--hours", type=Path, metavar="FILE", help="write what each machine is planned for, .csv")
     parser.add_argument("--trace", action="store_true", help="write one run as CSV: who rendered what when")
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
@@ -95,10 +98,12 @@ def run(args: argparse.Namespace) -> int:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
     draws = draw_film(known, project, args.seed)
-    traced = args.trace or args.calendar is not None
-    found = finish_of(project, known, draws, args.seed, count=args.draws, trace=traced)
+    traced = args.trace or args.calendar is not None or args.hours is not None
+    found = finish_of(project, known, draws, args.seed, which=np.arange(args.draws), trace=traced)
     if args.calendar is not None:
         write_calendar(project, found, args.calendar, datetime.now(UTC))
+    if args.hours is not None:
+        write_hours(project, found, args.hours)
     if args.trace:
         writer = csv.writer(sys.stdout, lineterminator="\n")
         writer.writerow(TRACE_COLUMNS)

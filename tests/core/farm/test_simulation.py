@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
-from pemlo.core.farm.simulation import Farm, Rules, Work, farm_of, simulate
+from pemlo.core.farm.simulation import Farm, RunRules, Work, farm_of, simulate
 from pemlo.core.project.machines import Machine
 from plain_farm import by_simpy
 
@@ -80,7 +80,7 @@ def test_it_is_the_plain_process_model_to_the_second(
     queue = work(seconds, shots, kept, deviation, saves, needs=needs, beside=beside, order=order)
     queue.memory_gib[:] = [data.draw(st.sampled_from([0.0, 4.0])) for _ in queue.jobs]
     queue.gib[:] = [data.draw(st.sampled_from([0.0, 1.0])) for _ in queue.jobs]
-    rules = Rules(seed, dispatch, chunk, carries, disk)
+    rules = RunRules(seed, dispatch, chunk, carries, disk)
     found = simulate(machines, queue, rules)
     expected = by_simpy(machines, queue, rules)
     assert found.finish[0] == pytest.approx(expected, rel=1e-9, abs=1e-6)
@@ -121,7 +121,7 @@ def test_kept_stages_cost_each_machine_one_whole_frame(machines):
 def test_work_is_conserved_and_losses_take_what_the_chance_says():
     p, draws = 0.25, 400
     queue = work([10.0] * 200, draws=draws)
-    found = simulate(farm([1.0] * 4, loss=p), queue, Rules(3))
+    found = simulate(farm([1.0] * 4, loss=p), queue, RunRules(3))
     extra = found.busy.sum(axis=1) / 2000
     # A lost frame breaks anywhere: p / (1 - p) tries more, each half as long.
     expected = 1 + p / (1 - p) / 2
@@ -132,21 +132,21 @@ def test_work_is_conserved_and_losses_take_what_the_chance_says():
 
 def test_the_same_seed_is_the_same_run_to_the_bit_whatever_the_threads():
     queue = work(list(np.linspace(1, 9, 50)), deviation=0.2, draws=64)
-    runs = [simulate(farm([1, 2, 3], loss=0.1), queue, Rules(7), threads=threads) for threads in (1, 2, 4)]
+    runs = [simulate(farm([1, 2, 3], loss=0.1), queue, RunRules(7), threads=threads) for threads in (1, 2, 4)]
     assert all((runs[0].finish == one.finish).all() and (runs[0].busy == one.busy).all() for one in runs)
-    assert (simulate(farm([1, 2, 3], loss=0.1), queue, Rules(8)).finish != runs[0].finish).any()
+    assert (simulate(farm([1, 2, 3], loss=0.1), queue, RunRules(8)).finish != runs[0].finish).any()
 
 
 def test_a_frame_longer_than_any_window_never_ends_if_it_starts_again():
     machines = farm([1.0], [[(0.0, 50.0), (100.0, 150.0), (200.0, 250.0)]])
     assert simulate(machines, work([60.0])).end[0] == 110
-    assert simulate(machines, work([60.0]), Rules(carries=False)).end[0] == math.inf
+    assert simulate(machines, work([60.0]), RunRules(carries=False)).end[0] == math.inf
 
 
 def test_a_frame_that_one_machine_can_never_end_goes_to_another():
     short, long = [(0.0, 50.0), (100.0, 150.0)], [(40.0, 400.0)]
     queue = work([60.0, 60.0, 20.0], [0, 0, 1])
-    found = simulate(farm([1.0, 1.0], [short, long]), queue, Rules(carries=False))
+    found = simulate(farm([1.0, 1.0], [short, long]), queue, RunRules(carries=False))
     assert found.finish[0].tolist() == [160.0, 20.0]  # the first takes what it can end at once
     assert found.busy[0].tolist() == [20.0, 120.0]
 
@@ -175,17 +175,19 @@ def test_a_sheet_is_made_when_everything_of_its_kind_is_done():
 
 
 def test_frames_are_handed_out_in_chunks_and_the_wait_is_paid_once_a_chunk():
-    ends = [simulate(farm([1.0, 1.0]), work([10.0] * 6), Rules(dispatch=4.0, chunk=size)).end[0] for size in (1, 3, 6)]
+    ends = [
+        simulate(farm([1.0, 1.0]), work([10.0] * 6), RunRules(dispatch=4.0, chunk=size)).end[0] for size in (1, 3, 6)
+    ]
     assert ends == [42.0, 34.0, 64.0]
 
 
 def test_nothing_is_written_onto_a_full_disk():
     queue = work([10.0] * 5)
     queue.gib[:] = 2.0
-    found = simulate(farm([1.0]), queue, Rules(disk_gib=7.0))
+    found = simulate(farm([1.0]), queue, RunRules(disk_gib=7.0))
     assert found.full_at[0] == 30.0  # three frames took six
     assert found.end[0] == math.inf
-    assert simulate(farm([1.0]), queue, Rules(disk_gib=10.0)).end[0] == 50.0
+    assert simulate(farm([1.0]), queue, RunRules(disk_gib=10.0)).end[0] == 50.0
 
 
 @pytest.mark.parametrize(

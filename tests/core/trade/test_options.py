@@ -11,12 +11,12 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import adopt, set_shot
+from pemlo.core.project.keeping import stages_kept
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.levers import (
     Levers,
     changed_levers,
     combinations,
-    kept_stages,
     moved,
     value_of,
     values_of,
@@ -87,7 +87,7 @@ def test_thresholds_are_offered_where_what_they_spend_is_known():
     ],
 )
 def test_what_moves_says_what_may_be_kept(moves, stages):
-    assert kept_stages(make_shot().changed(moves=moves)) == stages
+    assert stages_kept(make_shot().changed(moves=moves)) == stages
 
 
 def test_what_may_not_go_together_is_said_in_words():

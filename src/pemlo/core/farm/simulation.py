@@ -124,7 +124,7 @@ class Work:
 
 
 @dataclass(frozen=True)
-class Rules:
+class RunRules:
     """How frames are handed out.
 
     Attributes
@@ -225,7 +225,7 @@ def farm_of(project: Project, days: int) -> Farm:
 def simulate(
     farm: Farm,
     work: Work,
-    rules: Rules | None = None,
+    rules: RunRules | None = None,
     *,
     draws: tuple[int, int] | None = None,
     trace: int | None = None,
@@ -238,7 +238,7 @@ def simulate(
     ----------
     farm : Farm
     work : Work
-    rules : Rules, optional
+    rules : RunRules, optional
     draws : (first, last), optional
         Which are run; all unless given.
     trace : int, optional
@@ -254,7 +254,7 @@ def simulate(
     """
     from pemlo.core.farm.run_kernel import run_draws  # noqa: PLC0415 - heavy to load
 
-    watch, rules = monitor or Unwatched(), rules or Rules()
+    watch, rules = monitor or Unwatched(), rules or RunRules()
     first, last = draws or (0, len(work.full))
     count, groups = last, len(farm.names)
     finish = np.zeros((count, len(work.jobs)))

@@ -66,8 +66,10 @@ class Finish:
     jobs : tuple of Job
     work : Work
     farm : Farm
+    which : (D,) ndarray of int
+        Which draws were run.
     typical : int
-        The draw whose end is nearest to the middle: the one that is traced.
+        The one of them whose end is nearest to the middle: the one that is traced.
     """
 
     probability: float
@@ -82,6 +84,7 @@ class Finish:
     jobs: tuple[Job, ...]
     work: Work
     farm: Farm
+    which: Ints
     typical: int
 
 
@@ -91,7 +94,7 @@ def finish_of(
     draws: FilmDraws,
     seed: int = 0,
     *,
-    count: int | None = None,
+    which: Ints | None = None,
     trace: bool = False,
     monitor: Monitor | None = None,
 ) -> Finish:
@@ -105,8 +108,8 @@ def finish_of(
         Of that fit.
     seed : int
         Of losses and of the scatter of frames.
-    count : int, optional
-        How many draws are run; all unless given.
+    which : (D,) ndarray of int, optional
+        Which draws are run; all unless given.
     trace : bool
         Whether it is kept who rendered what when, in the draw whose end is nearest to the median.
     monitor : Monitor, optional
@@ -118,20 +121,20 @@ def finish_of(
     Cancelled
         From the monitor.
     """
-    which = None if count is None else np.arange(count)
+    if which is None:
+        which = np.arange(len(next(iter(draws.values())).theta)) if draws else np.zeros(0, np.int64)
     queue, farm, rules = queue_of(project, fit, draws, which), farm_for(project), rules_of(project, seed)
     run = simulate(farm, queue.work, rules, monitor=monitor)
     typical = int(np.argsort(run.end, kind="stable")[len(run.end) // 2])
     if trace:
         once = simulate(farm, queue.work, rules, draws=(typical, typical + 1), trace=typical)
         run = replace(run, trace=once.trace)
-    return found_in(project, queue, farm, run, typical)
+    return _found(project, queue, farm, run, which, typical)
 
 
-def found_in(project: Project, queue: Queue, farm: Farm, run: Run, typical: int) -> Finish:
+def _found(project: Project, queue: Queue, farm: Farm, run: Run, which: Ints, typical: int) -> Finish:
     """Return what a run says of a film."""
-    hours = hours_done(project, run)
-    rules = rules_of(project)
+    hours, rules = hours_done(project, run), rules_of(project)
     ends = shot_ends(project, queue.jobs, run)
     return Finish(
         float(np.mean(hours <= due_hours(project) + 1e-9)),
@@ -146,6 +149,7 @@ def found_in(project: Project, queue: Queue, farm: Farm, run: Run, typical: int)
         queue.jobs,
         queue.work,
         farm,
+        which,
         typical,
     )
 

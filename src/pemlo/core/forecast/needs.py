@@ -80,3 +80,14 @@ def shot_hours(fit: Fit, draws: FilmDraws, project: Project, shot: Shot) -> Floa
     """Return draws of the machine-hours that a shot needs, retakes not counted, (N,)."""
     count = shot.rendered_count(shot.settings)
     return shot_seconds(fit, draws, project, shot) * (count / HOUR_S)
+
+
+def first_pass_hours(fit: Fit, draws: FilmDraws, project: Project) -> Floats | float:
+    """Return draws of the machine-hours of the first pass over shots that are not approved yet, (N,); 0 without one."""
+    first = project.running.first_pass
+    if first is None:
+        return 0.0
+    kept = next(one for one in project.sets if one.name == first.settings)
+    waiting = [shot for shot in project.shots if shot.approval == "waiting"]
+    early = [shot.changed(plan=kept.on(shot.settings)) for shot in waiting]
+    return np.asarray(np.sum([shot_hours(fit, draws, project, shot) for shot in early], axis=0)) if early else 0.0

@@ -10,7 +10,7 @@ from pemlo.core.cost.draws import FilmDraws, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
-from pemlo.core.farm.simulation import Rules, Work
+from pemlo.core.farm.simulation import RunRules, Work
 from pemlo.core.forecast.disk_memory import disk_memory_of
 from pemlo.core.forecast.jobs import Job, beside_of, jobs_of, needs_of, order_of
 from pemlo.core.project.project import Project
@@ -33,11 +33,11 @@ class Queue:
     work: Work
 
 
-def rules_of(project: Project, seed: int = 0) -> Rules:
+def rules_of(project: Project, seed: int = 0) -> RunRules:
     """Return the rules of a film's run."""
     running = project.running
     disk = np.inf if running.disk_gib is None else running.disk_gib
-    return Rules(seed, running.dispatch_seconds, running.chunk, not running.starts_again, disk)
+    return RunRules(seed, running.dispatch_seconds, running.chunk, not running.starts_again, disk)
 
 
 def queue_of(project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = None) -> Queue:

@@ -44,6 +44,8 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
     due = say_moment(project.delivery.deadline, project, long=True)
     if found.hours_available <= 0:
         return f"No machine has hours before {due}."
+    if found.never:
+        return f"Never done as it stands, and due {due}."
     if found.kind == "makes it":
         spare = found.spare_h or 0.0
         noise = 0.0 if found.hours is None else max(
@@ -54,6 +56,10 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
         return f"Makes {due} with {_amount(spare)} to spare."
     if found.kind == "in doubt":
         return f"In doubt for {due}."
+    return _late(found, due)
+
+
+def _late(found: "Forecast", due: str) -> str:
     late = found.late_h if found.late_h is not None else float("inf")
     if late > 24 * 365:
         return f"Misses {due} by more than a year."
@@ -65,13 +71,15 @@ def detail(project: Project, found: "Forecast") -> str:
     wanted = f"{100 * project.delivery.confidence:g}"
     if not project.shots:
         return "One line is enough: shots, frames, what one frame takes, when it is due."
+    if found.never:
+        return found.never
     there = f"{round_figures(found.hours_available)} machine-hours are there before the deadline"
     if found.kind == "disagree":
         return f"{disagreement_in_short(project, found.disagreements[0])} Until then there is no verdict."
     if found.hours is None or found.probability is None or found.spare_h is None:
         return f"{there}; how many are needed is not known yet."
     needs = format_interval(found.hours.p05, found.hours.p50, found.hours.p95)
-    parts = [f"Needs {needs} machine-hours; {round_figures(found.hours_available)} are there."]
+    parts = [f"Needs {needs} machine-hours; {round_figures(found.hours_usable)} are there."]
     parts.append(f"{_chances(found.probability)} to make it.")
     if found.spare_h < 0:
         parts.append(f"For {wanted} in 100, {_amount(-found.spare_h)} are short.")

@@ -1,6 +1,7 @@
 """The answer: hours needed against hours there are, finish, chance, and the sentence that says so. Pure.
 
-Fast enough to be asked at every touch of a lever: nothing is fitted or drawn here.
+Fast enough to be asked at every touch of a lever: nothing is fitted or drawn here, and of the film only as many runs
+are made as there is time for. An exact run says the same again, of all draws.
 """
 
 from dataclasses import dataclass
@@ -13,9 +14,12 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Disagreement, Fit
 from pemlo.core.farm.capacity import Capacity, capacity
+from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.needs import shot_seconds
+from pemlo.core.forecast.needs import first_pass_hours, shot_seconds
+from pemlo.core.forecast.run_effect import QUICK_FRAMES, RunEffect, effect_in, quick_effect
 from pemlo.core.project.project import Project
+from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S
 
 Kind = Literal["unknown", "disagree", "makes it", "in doubt", "misses"]
@@ -42,9 +46,11 @@ class Forecast:
     ----------
     shots : tuple of ShotForecast
     hours : Interval or None
-        Machine-hours needed, retakes counted; None if nothing was timed.
+        Machine-hours needed, first passes and retakes counted; None if nothing was timed.
     hours_available : float
         Machine-hours there are before the deadline, less the minutes kept for assembly.
+    hours_usable : float
+        Those of them that this film can use: whole frames, waiting and the last of them to end take some away.
     finish : tuple of datetime or None
         5 %, 50 % and 95 % points, assembly counted; an entry is None if it is never.
     finish_h : (N,) ndarray
@@ -59,11 +65,14 @@ class Forecast:
     capacity : Capacity
     disagreements : tuple of Disagreement
         What is wrong with trials: then hours are only what the fit makes of them, and there is no verdict.
+    never : str
+        Why the film is never done on these machines; empty if it is.
     """
 
     shots: tuple[ShotForecast, ...]
     hours: Interval | None
     hours_available: float
+    hours_usable: float
     finish: tuple[datetime | None, datetime | None, datetime | None] | None
     finish_h: Floats
     probability: float | None
@@ -72,12 +81,21 @@ class Forecast:
     kind: Kind
     capacity: Capacity
     disagreements: tuple[Disagreement, ...] = ()
+    never: str = ""
 
 
 Before = dict[str, tuple[object, Floats]]
 
 
-def forecast(project: Project, fit: Fit, draws: FilmDraws, before: Before | None = None) -> Forecast:
+def forecast(
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    before: Before | None = None,
+    *,
+    most_frames: int = QUICK_FRAMES,
+    finish: Finish | None = None,
+) -> Forecast:
     """Say whether a project will be done in time.
 
     Parameters
@@ -90,6 +108,10 @@ def forecast(project: Project, fit: Fit, draws: FilmDraws, before: Before | None
     before : dict, optional
         Seconds of shots by their names, each with what they were made from; what still holds is taken from it, and what
         does not is put in. Of one fit only.
+    most_frames : int
+        How many frames may be run, all draws together, to see what whole frames take; 0 for none.
+    finish : Finish, optional
+        The exact run of this project, if it was made: then nothing else is run.
     """
     curve = project_capacity(project)
     due_h = _hours(project, project.delivery.render_by)
@@ -100,16 +122,9 @@ def forecast(project: Project, fit: Fit, draws: FilmDraws, before: Before | None
         tried[trial.shot] += 1
     if not fit.known or not project.shots:
         shots = tuple(ShotForecast(name, counts[name], tried[name], None, None) for name in counts)
-        return Forecast(shots, None, there, None, np.zeros(0), None, None, None, "unknown", curve)
+        return Forecast(shots, None, there, there, None, np.zeros(0), None, None, None, "unknown", curve)
     kept = {} if before is None else before
-    found = []
-    for shot in project.shots:
-        of = (shot, project.size_of(shot), project.machines)
-        entry = kept.get(shot.name)
-        if entry is None or entry[0] != of:
-            entry = kept[shot.name] = of, shot_seconds(fit, draws, project, shot)
-        found.append(entry[1])
-    seconds = np.stack(found)
+    seconds = np.stack([_seconds(project, fit, draws, shot, kept) for shot in project.shots])
     hours = seconds * np.array(list(counts.values()))[:, None] / HOUR_S
     points = np.quantile(seconds, [0.05, 0.5, 0.95], axis=1).T
     shots = tuple(
@@ -122,11 +137,28 @@ def forecast(project: Project, fit: Fit, draws: FilmDraws, before: Before | None
         )
         for row, shot in enumerate(project.shots)
     )
-    needed = np.sort(hours.sum(axis=0) * (1 + project.delivery.retake_share))
+    needed = hours.sum(axis=0) * (1 + project.delivery.retake_share) + first_pass_hours(fit, draws, project)
     if fit.disagreements:
         film = Interval(*(float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95])))
-        return Forecast(shots, film, there, None, np.zeros(0), None, None, None, "disagree", curve, fit.disagreements)
-    return verdict_of(project, curve, shots, needed, there)
+        return Forecast(
+            shots, film, there, there, None, np.zeros(0), None, None, None, "disagree", curve, fit.disagreements
+        )
+    if finish is None:
+        effect = quick_effect(project, fit, draws, curve, needed, most_frames)
+    else:
+        effect = effect_in(curve, needed, finish)
+        if len(finish.hours) == len(needed) and np.isfinite(finish.hours).all():
+            return verdict_of(project, curve, shots, needed, effect, np.sort(finish.hours))
+    return verdict_of(project, curve, shots, needed, effect)
+
+
+def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, kept: Before) -> Floats:
+    """Return draws of a shot's seconds, made anew only if what they are made from is not what it was."""
+    of = (shot, project.size_of(shot), project.machines)
+    entry = kept.get(shot.name)
+    if entry is None or entry[0] != of:
+        entry = kept[shot.name] = of, shot_seconds(fit, draws, project, shot)
+    return entry[1]
 
 
 def project_capacity(project: Project) -> Capacity:
@@ -136,27 +168,45 @@ def project_capacity(project: Project) -> Capacity:
 
 
 def verdict_of(
-    project: Project, curve: Capacity, shots: tuple[ShotForecast, ...], needed: Floats, there: float
+    project: Project,
+    curve: Capacity,
+    shots: tuple[ShotForecast, ...],
+    needed: Floats,
+    effect: RunEffect,
+    finish_h: Floats | None = None,
 ) -> Forecast:
-    """Return the forecast of a film from draws of the machine-hours that it needs, rising, (N,)."""
-    finish_h = curve.hours_for(needed) + project.delivery.assembly_minutes / 60
+    """Return the forecast of a film from draws of the machine-hours that it needs, (N,), and of its end if known."""
+    assembly_h = project.delivery.assembly_minutes / 60
+    needed = np.sort(needed)
+    if effect.never:
+        finish_h = np.full(len(needed), np.inf)
+    elif finish_h is None:
+        finish_h = curve.hours_for(np.sort(effect.taken(needed))) + assembly_h
     deadline_h = _hours(project, project.delivery.deadline)
     probability = float(np.mean(finish_h <= deadline_h + 1e-9))
     low, middle, high = (float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95]))
     points = [float(np.quantile(finish_h, q, method="higher")) for q in (0.05, 0.5, 0.95)]
     confidence = project.delivery.confidence
     kind: Kind = "makes it" if probability >= confidence else "in doubt" if probability >= 0.5 else "misses"
+    wanted = float(np.quantile(needed, confidence))
+    there = curve.work_by(max(_hours(project, project.delivery.render_by), 0.0))
+    end_h = float(np.quantile(finish_h, confidence, method="higher")) - assembly_h
+    # What the machines could do until the end stands for the hours needed: so both say the same of the deadline.
+    taken = curve.work_by(end_h) if np.isfinite(end_h) else float(effect.taken(np.array([wanted]))[0])
+    usable = there * wanted / taken if taken > 0 else there
     return Forecast(
         shots,
         Interval(low, middle, high),
         there,
+        usable,
         (_moment(project, points[0]), _moment(project, points[1]), _moment(project, points[2])),
         finish_h,
         probability,
-        there - float(np.quantile(needed, confidence)),
+        usable - wanted,
         points[1] - deadline_h,
         kind,
         curve,
+        never=effect.never,
     )
 
 

@@ -2,14 +2,14 @@
 
 import numpy as np
 
-from pemlo.core.farm.simulation import Farm, Rules, Run
+from pemlo.core.farm.simulation import Farm, Run, RunRules
 from pemlo.core.forecast.queue import Queue
 from pemlo.core.units import HOUR_S, format_span
 
 DAYS_AFTER = 60  # machines are followed so long past the deadline
 
 
-def what_holds_up(farm: Farm, queue: Queue, run: Run, rules: Rules) -> str:
+def what_holds_up(farm: Farm, queue: Queue, run: Run, rules: RunRules) -> str:
     """Return which shot ends last, and on which machines; or why one never does."""
     if words := never_ends(farm, queue, run, rules):
         return words
@@ -27,7 +27,7 @@ def what_holds_up(farm: Farm, queue: Queue, run: Run, rules: Rules) -> str:
     return f"Shot {names[job]}{what} on {farm.names[group]} ends last, in {share:.0%} of the draws."
 
 
-def never_ends(farm: Farm, queue: Queue, run: Run, rules: Rules) -> str:
+def never_ends(farm: Farm, queue: Queue, run: Run, rules: RunRules) -> str:
     """Return why some work could not be ended by these machines however long they had; empty if it could."""
     if np.isfinite(run.end).all():
         return ""

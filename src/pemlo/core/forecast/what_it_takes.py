@@ -1,4 +1,4 @@
-"""What it would take to be done in time: more machines of a kind, or more days on which they are free. Seconds.
+"""What it would take to be done in time: more machines of a kind, or more nights or days of theirs. Seconds.
 
 Every number is tried by the exact run of the film with the same random numbers, so that only what is added differs.
 """
@@ -6,7 +6,7 @@ Every number is tried by the exact run of the film with the same random numbers,
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 
@@ -17,15 +17,16 @@ from pemlo.core.farm.simulation import MOST_SLOTS, Work, simulate
 from pemlo.core.forecast.finish import due_hours, farm_for, hours_done, machine_uses
 from pemlo.core.forecast.queue import queue_of, rules_of
 from pemlo.core.progress import Monitor, Unwatched
-from pemlo.core.project.hours import ALL_DAY, DAY_MINUTES, Day, format_day, parse_day, parse_week
-from pemlo.core.project.machines import Machine, OtherHours
+from pemlo.core.project.hours import ALL_DAY, DAY_MINUTES
+from pemlo.core.project.machine_hours import closed_nights, hours_on, with_hours_on, with_nights
+from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 
-Kind = Literal["machines", "days"]
+Kind = Literal["machines", "nights", "days"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
 MOST_MACHINES = 256
 SEARCH_DRAWS = 200  # look for how many; all draws then say whether they do
 CURVE_STEPS = 8
-WHOLE_DAY = "00:00-24:00"
 
 
 @dataclass(frozen=True)
@@ -56,14 +57,15 @@ class Addition:
     Attributes
     ----------
     kind : str
-        ``machines``: more of the kind; ``days``: more days, from the first, on which they are free round the clock.
+        ``machines``: more of the kind; ``nights``: more nights, from the first, on which they are free; ``days``: more
+        days round the clock.
     machine : str
     least : Step, optional
         The fewest that do, from all draws; None where not even the most do.
     most : int
         That were tried.
     days : tuple of date
-        That the fewest open; empty for machines.
+        On which the fewest nights begin, or that they open; empty for machines.
     curve : tuple of Step
         From none to past the fewest; from fewer draws.
     """
@@ -120,18 +122,15 @@ def what_it_takes(
         middle = float(np.quantile(hours, 0.5, method="higher"))
         return Step(extra, chance, middle, sum(costs) if costs else None)
 
-    kinds = [(machine, kind) for machine in project.machines for kind in _kinds(project, machine)]
-    room = MOST_SLOTS - sum(one.count * one.frames_at_once for one in project.machines)
+    kinds = [(machine, kind) for machine in project.machines for kind in KINDS if most_more(project, machine, kind)]
     found = []
     for number, (machine, kind) in enumerate(kinds):
         watch.step(number / len(kinds), f"Trying more of {machine.name}")
-        closed = closed_days(project, machine)
-        most = min(MOST_MACHINES, room // machine.frames_at_once) if kind == "machines" else len(closed)
 
-        def changed(extra: int, machine: Machine = machine, kind: Kind = kind) -> Project:
-            more = with_more(machine, extra) if kind == "machines" else with_days(project, machine, extra)
-            return project.changed(machines=tuple(more if one is machine else one for one in project.machines))
+        def changed(extra: int, name: str = machine.name, kind: Kind = kind) -> Project:
+            return with_addition(project, name, kind, extra)
 
+        most = most_more(project, machine, kind)
         least, curve = _least(
             lambda extra, changed=changed: tried(changed(extra), few, extra),  # type: ignore[misc]
             lambda extra, changed=changed: tried(changed(extra), work, extra),  # type: ignore[misc]
@@ -139,13 +138,35 @@ def what_it_takes(
             most,
             watch,
         )
-        opened = closed[: least.extra] if kind == "days" and least is not None else ()
-        found.append(Addition(kind, machine.name, least, most, opened, curve))
+        days = {"machines": (), "nights": closed_nights(project, machine), "days": closed_days(project, machine)}[kind]
+        found.append(Addition(kind, machine.name, least, most, days[: least.extra] if least is not None else (), curve))
     return tuple(found)
 
 
-def _kinds(project: Project, machine: Machine) -> tuple[Kind, ...]:
-    return ("machines", "days") if machine.count and closed_days(project, machine) else ("machines",)
+def most_more(project: Project, machine: Machine, kind: Kind) -> int:
+    """Return how many more can be had at most: of rented machines as many as there are, and no more than can be run."""
+    if kind == "machines":
+        room = (MOST_SLOTS - sum(one.count * one.frames_at_once for one in project.machines)) // machine.frames_at_once
+        return max(0, min(MOST_MACHINES, room, MOST_MACHINES if machine.most is None else machine.most - machine.count))
+    if not machine.count:
+        return 0
+    return len(closed_nights(project, machine) if kind == "nights" else closed_days(project, machine))
+
+
+def with_addition(project: Project, name: str, kind: Kind, extra: int) -> Project:
+    """Return a film with so many more machines of a kind, or nights or days of theirs.
+
+    Raises
+    ------
+    StopIteration
+        If there is no machine of that name.
+    """
+    machine = next(one for one in project.machines if one.name == name)
+    if kind == "machines":
+        more = with_more(machine, extra)
+    else:
+        more = (with_nights if kind == "nights" else with_days)(project, machine, extra)
+    return project.changed(machines=tuple(more if one.name == name else one for one in project.machines))
 
 
 def _least(
@@ -185,19 +206,12 @@ def closed_days(project: Project, machine: Machine) -> tuple[date, ...]:
     zone = project.delivery.zone
     first, last = (moment.astimezone(zone).date() for moment in (project.start, project.delivery.deadline))
     days = (first + timedelta(days=k) for k in range((last - first).days + 1))
-    return tuple(day for day in days if _hours_on(machine, day)[:1] != ALL_DAY)
+    return tuple(day for day in days if hours_on(machine, day)[:1] != ALL_DAY)
 
 
 def with_days(project: Project, machine: Machine, extra: int) -> Machine:
     """Return a kind of machine that is free round the clock on the first few days on which it was not."""
     opened = closed_days(project, machine)[:extra]
     # A night that runs into the next day still does.
-    late = {day: tuple(span for span in _hours_on(machine, day) if span[1] > DAY_MINUTES) for day in opened}
-    hours = {day: " and ".join([WHOLE_DAY, *([format_day(late[day])] if late[day] else [])]) for day in opened}
-    others = tuple(one for one in machine.exceptions if one.day not in hours)
-    return machine.changed(exceptions=(*others, *(OtherHours(day=day, hours=text) for day, text in hours.items())))
-
-
-def _hours_on(machine: Machine, day: date) -> Day:
-    special = {one.day: one.hours for one in machine.exceptions}
-    return parse_day(special[day]) if day in special else parse_week(machine.hours)[day.weekday()]
+    late = {day: tuple(span for span in hours_on(machine, day) if span[1] > DAY_MINUTES) for day in opened}
+    return with_hours_on(machine, {day: (*ALL_DAY, *late[day]) for day in opened})

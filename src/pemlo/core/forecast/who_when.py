@@ -1,25 +1,85 @@
-"""Who rendered what when, in the one run of a film that was followed. Pure."""
+"""Who rendered what when, in the one run of a film that was followed. NumPy."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import timedelta
 
+import numpy as np
+
+from pemlo.core.arrays import Floats, Ints
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.project.project import Project
+from pemlo.core.units import HOUR_S
+
+
+@dataclass(frozen=True)
+class SlotRuns:
+    """Runs of frames: one after another of one job on one slot, R of them, slot by slot and then by time.
+
+    Attributes
+    ----------
+    slot, job : (R,) ndarray of int
+    begin, end : (R,) ndarray
+        Hours since the start.
+    first, last : (R,) ndarray of int
+        Where a run's frames stand among `frames`.
+    lost : (R,) ndarray of int
+        How often a frame of it broke.
+    frames : (N,) ndarray of int
+        Frames that were rendered, in the same order: where each stands in the trace.
+    """
+
+    slot: Ints
+    job: Ints
+    begin: Floats
+    end: Floats
+    first: Ints
+    last: Ints
+    lost: Ints
+    frames: Ints
+
+
+def slot_runs(found: Finish) -> SlotRuns:
+    """Return the runs of frames in the run that was followed.
+
+    Parameters
+    ----------
+    found : Finish
+        With a trace.
+    """
+    trace = found.run.trace
+    job = found.work.job_of
+    done = np.flatnonzero((trace[:, 3] > 0) & np.isfinite(trace[:, 2]))
+    order = done[np.lexsort((trace[done, 1], trace[done, 0]))]
+    slot, mine = trace[order, 0].astype(np.int64), job[order]
+    new = np.ones(len(order), bool)
+    new[1:] = (slot[1:] != slot[:-1]) | (mine[1:] != mine[:-1])
+    first = np.flatnonzero(new)
+    last = np.append(first[1:], len(order)) - 1 if len(first) else first
+    lost = np.cumsum(np.append(0, trace[order, 3].astype(np.int64) - 1))
+    return SlotRuns(
+        slot[first],
+        mine[first],
+        trace[order[first], 1] / HOUR_S,
+        trace[order[last], 2] / HOUR_S,
+        first.astype(np.int64),
+        last.astype(np.int64),
+        lost[last + 1] - lost[first],
+        order.astype(np.int64),
+    )
 
 
 def trace_rows(project: Project, found: Finish) -> Sequence[tuple[str, ...]]:
     """Return who rendered what when: shot, frame, machine, slot, begin, end, tries, part; shots in film order."""
     zone = project.delivery.zone
     rows = []
-    for job_number, frame, (slot, *times, tries) in zip(
-        found.work.job_of, found.work.frame, found.run.trace, strict=True
-    ):
+    for number, frame, (slot, *times, tries) in zip(found.work.job_of, found.work.frame, found.run.trace, strict=True):
         # A frame that nobody could take has no machine and no times.
         where = ["", "", "", ""]
         if tries:
             moments = [(project.start + timedelta(seconds=float(one))).astimezone(zone) for one in times]
             machine = found.farm.names[found.farm.slot_group[int(slot)]]
             where = [machine, str(int(slot)), *(one.isoformat(timespec="seconds") for one in moments)]
-        job = found.jobs[int(job_number)]
+        job = found.jobs[int(number)]
         rows.append((job.shot.name, str(int(frame)), *where, str(int(tries)), job.part))
     return rows

@@ -1,4 +1,4 @@
-"""A run of the film as an iCalendar file (RFC 5545): what each machine is planned for, the deadline, and the end.
+"""A run of the film as an iCalendar file (RFC 5545) or a table: what each machine is planned for, deadline, and end.
 
 Written for calendars that people have: one event for each stretch of work of a group of machines.
 """
@@ -12,9 +12,11 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.farm.simulation import Farm
 from pemlo.core.forecast.finish import Finish
+from pemlo.core.forecast.who_when import slot_runs
+from pemlo.core.persistence.table import write_rows
 from pemlo.core.persistence.whole_files import write_whole
 from pemlo.core.project.project import Project
-from pemlo.core.units import counted
+from pemlo.core.units import HOUR_S, counted
 
 GAP_S = 1800.0  # stretches of work nearer to each other than this are one
 
@@ -49,29 +51,34 @@ def stretches_of(found: Finish) -> tuple[Stretch, ...]:
     found : Finish
         With a trace.
     """
-    farm, rows = found.farm, found.run.trace
-    done = (rows[:, 3] > 0) & np.isfinite(rows[:, 2])
-    groups = farm.slot_group[rows[:, 0].astype(int)]
-    job_of = found.work.job_of
+    farm, runs = found.farm, slot_runs(found)
+    groups = farm.slot_group[runs.slot]
+    ended = found.run.trace[runs.frames, 2]
+    group_of = farm.slot_group[found.run.trace[runs.frames, 0].astype(int)]
     stretches = []
     for group, name in enumerate(farm.names):
-        mine = np.flatnonzero(done & (groups == group))
-        spans = sorted(span for number in mine for span in _while_open(farm, group, rows[number, 1], rows[number, 2]))
+        mine = np.flatnonzero(groups == group)
+        mine = mine[np.argsort(runs.begin[mine], kind="stable")]
+        begins, ends = runs.begin[mine] * HOUR_S, runs.end[mine] * HOUR_S
+        spans = sorted(
+            span
+            for begin, end in zip(begins, ends, strict=True)
+            for span in _while_open(farm, group, float(begin), float(end))
+        )
+        done = np.sort(ended[group_of == group])
         for begin, end in _joined(spans):
-            here = [k for k in mine if rows[k, 1] < end and rows[k, 2] > begin]
-            here.sort(key=lambda k: rows[k, 1])
-            shots = tuple(dict.fromkeys(found.jobs[int(job_of[k])].shot.name for k in here))
-            ended = sum(bool(begin < rows[k, 2] <= end) for k in here)
-            stretches.append(Stretch(name, begin, end, shots, ended))
+            here = mine[(begins < end) & (ends > begin)]
+            shots = tuple(dict.fromkeys(found.jobs[int(runs.job[k])].shot.name for k in here))
+            frames = int(np.searchsorted(done, end, "right") - np.searchsorted(done, begin, "right"))
+            stretches.append(Stretch(name, begin, end, shots, frames))
     return tuple(stretches)
 
 
 def _while_open(farm: Farm, group: int, begin: float, end: float) -> list[tuple[float, float]]:
-    """Return the parts of a frame's time in which its machine is free: a frame may wait for the next night."""
+    """Return the parts of a run of frames in which its machine is free: it may go on in the next night."""
     opens, closes = (part[farm.window_of[group] : farm.window_of[group + 1]] for part in (farm.begins, farm.ends))
-    return [
-        (max(begin, float(a)), min(end, float(b))) for a, b in zip(opens, closes, strict=True) if a < end and b > begin
-    ]
+    first, last = np.searchsorted(closes, begin, "right"), np.searchsorted(opens, end, "left")
+    return [(max(begin, float(opens[k])), min(end, float(closes[k]))) for k in range(first, last)]
 
 
 def _joined(spans: list[tuple[float, float]]) -> list[tuple[float, float]]:
@@ -136,6 +143,32 @@ def calendar_text(project: Project, found: Finish, written: datetime) -> str:
 def _end(hours: Floats, share: float) -> float | None:
     found = float(np.quantile(hours, share, method="higher"))
     return found if np.isfinite(found) else None
+
+
+def hours_table(project: Project, found: Finish) -> str:
+    """Return the same stretches of work as a table: machine, begin, end, hours, shots, frames that end in them."""
+    zone = project.delivery.zone
+
+    def moment(seconds: float) -> str:
+        return (project.start + timedelta(seconds=round(seconds))).astimezone(zone).isoformat(timespec="minutes")
+
+    rows = [
+        [one.machine, moment(one.begin), moment(one.end), f"{(one.end - one.begin) / HOUR_S:.2f}",
+         " ".join(one.shots), str(one.frames)]
+        for one in stretches_of(found)
+    ]  # fmt: skip
+    return write_rows(["machine", "begin", "end", "hours", "shots", "frames"], rows)
+
+
+def write_hours(project: Project, found: Finish, path: Path) -> None:
+    """Write the table of stretches of work.
+
+    Raises
+    ------
+    FileError
+        If it cannot be written.
+    """
+    write_whole(hours_table(project, found), path)
 
 
 def write_calendar(project: Project, found: Finish, path: Path, written: datetime) -> None:

@@ -11,7 +11,7 @@ from pemlo.core.units import LONGEST_S
 NO_DENOISE = "none"
 MOST_SAMPLES = 1_000_000
 MOST_THRESHOLD = 1e6
-KEEPABLE = ("prepare", "light")
+KEEPABLE: tuple[Literal["prepare", "light"], ...] = ("prepare", "light")
 # What trades time for picture, in the order in which it is listed.
 LeverName = Literal[
     "samples", "noise_threshold", "min_samples", "most_seconds", "split", "denoise", "resolution_percent", "frame_step",

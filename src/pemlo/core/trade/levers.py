@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import inf, prod
 from typing import Any
 
+from pemlo.core.project.keeping import why_not_kept
 from pemlo.core.project.settings import (
     KEEPABLE,
     LEVERS,
@@ -85,15 +86,10 @@ class Levers:
 
 
 def why_not(shot: Shot, settings: ShotSettings) -> str:
-    """Return why settings cannot be had for a shot; empty if they can.
-
-    Kept light is wrong as soon as anything but the camera moves, and what was prepared as soon as it moves itself.
-    """
-    others = [moving for moving in shot.moves if moving != "camera"]
-    if "light" in settings.keep and others:
-        return f"Light of {shot.name} cannot be kept: it follows what moves ({', '.join(others)})."
-    if "prepare" in settings.keep and "simulation" in shot.moves:
-        return f"What is prepared of {shot.name} cannot be kept: a simulation makes it anew for each frame."
+    """Return why settings cannot be had for a shot; empty if they can."""
+    for stage in reversed(settings.keep):
+        if words := why_not_kept(shot, stage):
+            return words
     if settings.looks_around and MOTION_BLUR in settings.switches:
         return (
             f"Denoising “{settings.denoise}” looks at other frames and takes the blur of what moves for noise: it "
@@ -117,12 +113,6 @@ def not_had(shot: Shot, levers: Levers) -> dict[LeverName, tuple[str, ...]]:
     }
     reasons = {lever: dict.fromkeys(why_not(shot, one) for one in ways) for lever, ways in tried.items()}
     return {lever: tuple(filter(None, words)) for lever, words in reasons.items() if any(words)}
-
-
-def kept_stages(shot: Shot) -> tuple[tuple[str, ...], ...]:
-    """Return which stages may be kept together, none of them first."""
-    wanted: tuple[tuple[str, ...], ...] = ((), ("prepare",), ("prepare", "light"))
-    return tuple(keep for keep in wanted if not why_not(shot, shot.asked.changed(keep=keep, frame_step=1)))
 
 
 def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:

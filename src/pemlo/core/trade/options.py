@@ -25,11 +25,12 @@ from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.eye_marks import Verdict, deciding, eye_marks_of, verdict
+from pemlo.core.project.keeping import stages_kept
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import STAGES
-from pemlo.core.trade.levers import SAVES, Levers, combinations, keeps_pins, kept_stages
+from pemlo.core.trade.levers import SAVES, Levers, combinations, keeps_pins
 from pemlo.core.units import HOUR_S
 
 DRAWS = 250  # of those that the forecast has: options are compared by them, the plan is confirmed by all
@@ -247,7 +248,7 @@ def levers_of(project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance
     thresholds = any(trial.adaptive or trial.noise_shape for trial in trials)
     # A stage that was never kept has a cost that nobody timed.
     kept = {trial.keep for trial in project.counted_trials} | {(), shot.settings.keep}
-    keeps = tuple(keep for keep in kept_stages(shot) if keep in kept)
+    keeps = tuple(keep for keep in stages_kept(shot) if keep in kept)
     largest = max([100.0, shot.asked.resolution_percent, *(trial.resolution_percent for trial in trials)])
     costs = set(fit.cost_factors.switches)
     effects = costs & set(appearance.error_model.effects) if appearance else costs

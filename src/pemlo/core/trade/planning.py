@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.forecast.needs import shot_hours
-from pemlo.core.forecast.verdict import project_capacity
+from pemlo.core.forecast.needs import first_pass_hours, shot_hours
+from pemlo.core.forecast.verdict import forecast, project_capacity
 from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
@@ -48,10 +48,19 @@ class FilmPlan:
         return {one.shot: one.settings[k] for one, k in zip(self.options, self.plan.chosen, strict=True)}
 
 
-def hours_there(project: Project) -> float:
-    """Return the machine-hours before the deadline, less the minutes kept for assembly."""
+def hours_there(project: Project, known: Known | None = None) -> float:
+    """Return the machine-hours before the deadline, less the minutes kept for assembly.
+
+    Where it is known what frames cost, less what whole frames, waiting and losses take away from them as well.
+    """
+    if known is not None and known[0].known and project.shots:
+        return forecast(project, *known).hours_usable - _first_pass(project, known)
     seconds = (project.delivery.render_by - project.start).total_seconds()
     return project_capacity(project).work_by(max(seconds / HOUR_S, 0.0))
+
+
+def _first_pass(project: Project, known: Known) -> float:
+    return float(np.median(first_pass_hours(*known, project)))
 
 
 def plan_film(
@@ -79,7 +88,7 @@ def plan_film(
     Cancelled
         From the monitor.
     """
-    there = hours_there(project)
+    there = hours_there(project, known)
     weights = tuple(shot.weight for shot in project.shots)
     request = PlanRequest(goal, there, project.delivery.confidence, weights, tuple(alike))
     exact = FilmPlan(options, best_plan(options, request, monitor), there)
@@ -91,7 +100,7 @@ def plan_film(
     for _ in range(_CONFIRMATIONS):
         if goal != "picture" or not exact.plan.feasible or best.plan.feasible:
             break
-        request = replace(request, there=request.there * there / best.plan.needed * _A_LITTLE_LESS)
+        request = replace(request, there=request.there * best.there / best.plan.needed * _A_LITTLE_LESS)
         exact = FilmPlan(options, best_plan(options, request, monitor), there)
         best = _finished(project, known, exact, request, few=few)
     if not best.plan.feasible:
@@ -133,15 +142,19 @@ def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
     """Return a plan with what all draws say of it, as the forecast would."""
     planned = adopt(project, found.settings())
     times = 1 + project.delivery.retake_share
-    return _said(project, found, np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times)
+    hours = np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times
+    said = forecast(planned, *known)
+    there = said.hours_usable - _first_pass(planned, known)
+    return _said(project, replace(found, there=there), hours, said.probability)
 
 
-def _said(project: Project, found: FilmPlan, hours: Floats) -> FilmPlan:
-    """Return a plan with what draws of its hours say of it."""
+def _said(project: Project, found: FilmPlan, hours: Floats, chance: float | None = None) -> FilmPlan:
+    """Return a plan with what draws of its hours say of it, and the chance if runs of the film say that."""
     plan, there = found.plan, found.there
     needed = float(np.quantile(hours, project.delivery.confidence))
     in_time, passes = needed <= there, not plan.worst_ratio > 1 + PASSES
     feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[plan.goal]
-    probability, missing = float(np.mean(hours <= there)), max(needed - there, 0.0)
+    probability = float(np.mean(hours <= there)) if chance is None else chance
+    missing = max(needed - there, 0.0)
     said = replace(plan, feasible=feasible, hours=hours, needed=needed, probability=probability, missing_hours=missing)
     return replace(found, plan=said)

@@ -1,0 +1,128 @@
+"""How much later a film is done than its machine-hours say, because frames are whole: from some exact runs. NumPy.
+
+Machine-hours are poured down the machines' hours as if they could be cut anywhere. Whole frames, waiting, losses and
+the last of them to end take more. How much more hardly changes from draw to draw, so a few runs of the film, spread
+over what it may need, stand for all draws.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.cost.draws import FilmDraws
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.errors import InputError
+from pemlo.core.farm.capacity import Capacity
+from pemlo.core.farm.simulation import simulate
+from pemlo.core.forecast.finish import Finish, farm_for, finish_of
+from pemlo.core.forecast.jobs import jobs_of
+from pemlo.core.forecast.needs import shot_hours
+from pemlo.core.forecast.queue import queue_of, rules_of
+from pemlo.core.forecast.what_holds import never_ends
+from pemlo.core.progress import Monitor
+from pemlo.core.project.project import Project
+from pemlo.core.units import HOUR_S
+
+QUICK_FRAMES = 80_000  # frames that are run for a preview, all draws together: about 50 ms
+EXACT_FRAMES = 20_000_000  # for the exact answer: a few seconds
+LEAST_DRAWS = 3
+
+
+@dataclass(frozen=True)
+class RunEffect:
+    """What some exact runs come to.
+
+    Attributes
+    ----------
+    needed : (K,) ndarray
+        Machine-hours that the film needs in these draws, rising.
+    factor : (K,) ndarray
+        Machine-hours that the machines could have done until the film's end, over those that it needs.
+    never : str
+        Why there is work that never ends; empty if there is none.
+    """
+
+    needed: Floats
+    factor: Floats
+    never: str = ""
+
+    def taken(self, needed: Floats) -> Floats:
+        """Return the machine-hours of the machines that go by until a film is done which needs so many."""
+        if not len(self.needed):
+            return needed
+        return np.asarray(needed * np.interp(needed, self.needed, self.factor))
+
+
+def run_count(project: Project, most_frames: int, draws: int) -> int:
+    """Return how many draws may be run so that no more frames are run than that; 0 if not even a few."""
+    frames = sum(len(job.frames) for job in jobs_of(project))
+    count = min(most_frames // max(frames, 1), draws)
+    return count if count >= min(LEAST_DRAWS, draws) else 0
+
+
+def spread_draws(needed: Floats, count: int) -> Ints:
+    """Return which draws stand for all: spread evenly over what the film needs, (K,), rising."""
+    order = np.argsort(needed, kind="stable")
+    if count >= len(order):
+        return np.asarray(order, np.int64)
+    return np.asarray(order[((np.arange(count) + 0.5) * len(order) / count).astype(int)], np.int64)
+
+
+def quick_effect(
+    project: Project, fit: Fit, draws: FilmDraws, curve: Capacity, needed: Floats, most_frames: int = QUICK_FRAMES
+) -> RunEffect:
+    """Return the effect from as many runs as may be; none if there is no time for a few, or no machine.
+
+    Parameters
+    ----------
+    project : Project
+    fit : Fit
+    draws : FilmDraws
+        Of that fit.
+    curve : Capacity
+        Of the film's machines.
+    needed : (N,) ndarray
+        Machine-hours that the film needs in each draw.
+    most_frames : int
+    """
+    count = run_count(project, most_frames, len(needed))
+    if not count:
+        return RunEffect(np.zeros(0), np.zeros(0))
+    which = spread_draws(needed, count)
+    try:
+        farm = farm_for(project)
+    except InputError:  # none, or too many to run: what they could do is still known
+        return RunEffect(np.zeros(0), np.zeros(0))
+    queue, rules = queue_of(project, fit, draws, which), rules_of(project)
+    run = simulate(farm, queue.work, rules)
+    return effect_of(curve, needed[which], run.end / HOUR_S, never_ends(farm, queue, run, rules))
+
+
+def effect_of(curve: Capacity, needed: Floats, end_h: Floats, never: str) -> RunEffect:
+    """Return the effect of runs that end so many hours after the start, (K,); those that do not end say nothing."""
+    ends = np.isfinite(end_h) & (needed > 0)
+    taken = np.array([curve.work_by(float(one)) for one in end_h[ends]])
+    order = np.argsort(needed[ends], kind="stable")
+    needed = needed[ends][order]
+    return RunEffect(needed, taken[order] / needed if len(needed) else needed, never)
+
+
+def effect_in(curve: Capacity, needed: Floats, found: Finish) -> RunEffect:
+    """Return the effect of the runs of an exact answer, which say which draws they are of."""
+    never = found.bottleneck if found.never else ""
+    return effect_of(curve, needed[found.which], found.run.end / HOUR_S, never)
+
+
+def exact_finish(project: Project, fit: Fit, draws: FilmDraws, monitor: Monitor | None = None) -> Finish:
+    """Return when a film is done from as many draws as can be run in a few seconds, all of them unless it is huge.
+
+    Parameters and errors as `finish_of`; with a trace.
+    """
+    many = len(next(iter(draws.values())).theta)
+    count = max(run_count(project, EXACT_FRAMES, many), min(LEAST_DRAWS, many))
+    which = None
+    if count < many:
+        needed = np.sum([shot_hours(fit, draws, project, shot) for shot in project.shots], axis=0)
+        which = spread_draws(np.asarray(needed), count)
+    return finish_of(project, fit, draws, which=which, trace=True, monitor=monitor)
