@@ -176,7 +176,8 @@ def as_text(project: Project, found: Finish) -> str:
         low, middle, high = (say_moment(_moment(project, at), project) for at in (ends.p05, ends.p50, ends.p95))
         return f"{middle} ({low} – {high})"
 
-    wide = max(map(len, ("finish", *found.shots, *(one.machine for one in found.machines)))) + 1
+    dates, machines = ((one.what for one in found.dates), (one.machine for one in found.machines))
+    wide = max(map(len, ("finish", *found.shots, *dates, *machines))) + 1
     due = say_moment(project.delivery.deadline, project)
     lines = [
         f"{'finish':<{wide}} {said(found.film)}; due {due}",

@@ -64,6 +64,19 @@ that passed passes too; what is at least as bad as something refused does not. <
 of what settings take. <b>Two ways</b> puts any two side by side, to be copied, kept and written.</p>
 <p>The <b>predicted look</b> is made of the reference and what a trial was measured to err by, in proportion: it is no
 render.</p>""",
+    """<h3>Run sheet: who renders when</h3>
+<p>Every frame of the film is run on its machines a thousand times; what is drawn is the run whose end is the middle
+one. A machine that is free takes the next frame of the first shot that it can. Dots are frames that fill kept data,
+crosses frames that broke; a strip of paper along the top marks frames again and other passes. White is free and idle.
+Rest the mouse on a run to read its frame; Ctrl and the wheel, or + and -, come closer, dragging moves along.</p>
+<p><b>Hours</b>: drag the ends of a machine's hours; double-click where it is closed to open that night or day; more
+with the right button. Each changes that date only; the week stands in the brief. <b>Order</b>: drag the shots above
+the machines, or choose a rule. The verdict follows while you drag, from a few runs, and a moment later from all.</p>
+<p><b>What would it take</b>: the fewest more machines, nights or days that reach the wanted chance. <b>Try it</b> puts
+them in; keep or drop them afterwards. Machines of which there are none yet, with a price, a most and most hours in the
+brief, are what can be rented.</p>
+<p><b>Kept between frames</b>: each machine works the first frame out whole, and keeps what does not change. Where
+something that is kept moves, the pictures would be wrong: such lines are in brick.</p>""",
 )
 
 

@@ -24,6 +24,7 @@ from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
+from pemlo.core.units import counted
 from pemlo.gui import window_state
 from pemlo.gui.brief.frames_folder import FramesFolder
 from pemlo.gui.brief.panel import BriefPanel
@@ -46,6 +47,7 @@ from pemlo.gui.window_actions import show_where_seen, window_actions
 
 if TYPE_CHECKING:
     from pemlo.gui.judge.panel import JudgePanel
+    from pemlo.gui.runsheet.panel import RunSheetPanel
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.panel import TrialsPanel
 
@@ -54,7 +56,7 @@ AFTER_PAINT_MS = 50
 # What later stages need, and would hold up the hand that opens them.
 HEAVY = (
     *("pyqtgraph", "pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),
-    *("pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel"),
+    *("pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel", "pemlo.gui.runsheet.panel"),
 )
 
 
@@ -128,6 +130,10 @@ class MainWindow(Window):
     @property
     def trade(self) -> "TradePanel":
         return self.stack.trade()
+
+    @property
+    def run_sheet(self) -> "RunSheetPanel":
+        return self.stack.run_sheet()
 
     def _connect(self) -> None:
         self.errors.trouble.connect(self.problems.tell)
@@ -243,7 +249,7 @@ class MainWindow(Window):
         self.strip.show_project(answer.project, answer.forecast)
         self._show(self.stack.currentIndex())
         count = answer.known.fit.timed_trials
-        words = f"Forecast from 1 000 draws of {count} trials" if count else "No trial yet"
+        words = f"{_how(answer)}, from {counted(count, 'trial')}" if count else "No trial yet"
         undo = self.document.history.undoText()
         self.background.rest(words + (f"  ·  Undo: {undo}" if undo else ""))
 
@@ -273,6 +279,15 @@ class MainWindow(Window):
         # While the window is destroyed the history emits signals; their receivers may be gone by then.
         self.document.history.blockSignals(True)
         event.accept()
+
+
+def _how(answer: FilmForecast) -> str:
+    """Return what an answer rests on: runs of every frame, or until they are done a few of them."""
+    found = answer.finish
+    if found is None:
+        return "Forecast from 1 000 draws"
+    frames, machines = len(found.work.frame), int(found.farm.machines.sum())
+    return f"{counted(len(found.hours), 'run')} of {counted(frames, 'frame')} on {counted(machines, 'machine')}"
 
 
 def make_window(document: Document, errors: ErrorCentre, preferences: Preferences) -> MainWindow:

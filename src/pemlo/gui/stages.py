@@ -8,13 +8,14 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from pemlo.gui import window_state
 from pemlo.gui.common.rail import Rail
-from pemlo.gui.common.stands import brief_stands, judge_stands, trade_stands, trials_stands
+from pemlo.gui.common.stands import brief_stands, judge_stands, run_stands, trade_stands, trials_stands
 from pemlo.gui.window import Window
 
 if TYPE_CHECKING:
     from pemlo.app.forecaster import FilmForecast
     from pemlo.core.project.project import Project
     from pemlo.gui.judge.panel import JudgePanel
+    from pemlo.gui.runsheet.panel import RunSheetPanel
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.panel import TrialsPanel
 
@@ -23,8 +24,9 @@ STAGES = (
     ("Trials", "What has been timed, and what to time next"),
     ("Judge", "What can be seen, and what passes"),
     ("Trade", "What to give up, and for how many hours"),
+    ("Run sheet", "Who renders when, and what would be done sooner"),
 )
-BRIEF, TRIALS, JUDGE, TRADE = range(len(STAGES))
+BRIEF, TRIALS, JUDGE, TRADE, RUN_SHEET = range(len(STAGES))
 
 
 class Stage(Protocol):
@@ -47,7 +49,8 @@ class Stages(QStackedWidget):
         self._trials: TrialsPanel | None = None
         self._judge: JudgePanel | None = None
         self._trade: TradePanel | None = None
-        for place in (window.brief, QWidget(), QWidget(), QWidget()):
+        self._run_sheet: RunSheetPanel | None = None
+        for place in (window.brief, *(QWidget() for _ in STAGES[1:])):
             self.addWidget(place)
 
     @property
@@ -66,6 +69,7 @@ class Stages(QStackedWidget):
             TRIALS: self.trials,
             JUDGE: self.judge,
             TRADE: self.trade,
+            RUN_SHEET: self.run_sheet,
         }
         return panels[number]()
 
@@ -121,6 +125,18 @@ class Stages(QStackedWidget):
             self._put(TRADE, made, made)
         return self._trade
 
+    def run_sheet(self) -> "RunSheetPanel":
+        """Return the panel of Run sheet."""
+        if self._run_sheet is None:
+            from pemlo.gui.runsheet.panel import RunSheetPanel  # noqa: PLC0415 - heavy to load and to make
+
+            window = self._window
+            made = self._run_sheet = RunSheetPanel(window.document, window.jobs, window.report)
+            made.trials_wanted.connect(lambda: window.show_stage(TRIALS))
+            made.shot_wanted.connect(lambda shot: window.pick((shot,)))
+            self._put(RUN_SHEET, made, made)
+        return self._run_sheet
+
     def _put(self, number: int, panel: QWidget, stage: Stage) -> None:
         """Put a panel in the place that was kept for it."""
         shown, place = self.currentIndex(), self.widget(number)
@@ -144,6 +160,8 @@ class Stages(QStackedWidget):
             first[JUDGE] = self._judge.canvas
         if self._trade is not None:
             first[TRADE] = self._trade.hours.chart
+        if self._run_sheet is not None:
+            first[RUN_SHEET] = self._run_sheet.sheet
         first[number].setFocus()
 
     def _on_predicted(self, path: Path, beside: Path) -> None:
@@ -163,5 +181,5 @@ class Stages(QStackedWidget):
 
 def say_stands(rail: Rail, project: "Project") -> None:
     """Say on the rail how far each stage has come."""
-    for number, stands in enumerate((brief_stands, trials_stands, judge_stands, trade_stands)):
+    for number, stands in enumerate((brief_stands, trials_stands, judge_stands, trade_stands, run_stands)):
         rail.buttons[number].say(stands(project))

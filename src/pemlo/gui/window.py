@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from pemlo.gui.brief.panel import BriefPanel
     from pemlo.gui.common.problem_bar import ProblemBar
     from pemlo.gui.judge.panel import JudgePanel
+    from pemlo.gui.runsheet.panel import RunSheetPanel
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.panel import TrialsPanel
 
@@ -53,6 +54,11 @@ class Window(QMainWindow):
     @property
     def trade(self) -> "TradePanel":
         """The panel of Trade."""
+        raise NotImplementedError
+
+    @property
+    def run_sheet(self) -> "RunSheetPanel":
+        """The panel of Run sheet."""
         raise NotImplementedError
 
     @property

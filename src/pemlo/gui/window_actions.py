@@ -117,6 +117,7 @@ def _stage(window: "Window") -> tuple[Action, ...]:
         Action("trials", "Stage", "Trials", "What has been timed", lambda: window.show_stage(1), "Alt+2"),
         Action("judge", "Stage", "Judge", "What can be seen, and what passes", lambda: window.show_stage(2), "Alt+3"),
         Action("trade", "Stage", "Trade", "What to give up, for how many hours", lambda: window.show_stage(3), "Alt+4"),
+        Action("run sheet", "Stage", "Run sheet", "Who renders when", lambda: window.show_stage(4), "Alt+5"),
     )
 
 

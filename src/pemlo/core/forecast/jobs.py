@@ -124,6 +124,12 @@ def order_of(project: Project, jobs: Sequence[Job], hours: Mapping[str, float]) 
     return np.array(sorted(range(len(jobs)), key=lambda number: key(jobs[number])), np.int64)
 
 
+def shots_in_order(project: Project, hours: Mapping[str, float]) -> tuple[str, ...]:
+    """Return the shots in the order in which they are handed out; `hours` as in `order_of`."""
+    jobs = jobs_of(project)
+    return tuple(dict.fromkeys(jobs[number].shot.name for number in order_of(project, jobs, hours)))
+
+
 def needs_of(project: Project, jobs: Sequence[Job]) -> tuple[tuple[int, ...], ...]:
     """Return for each job which others must be done before it begins."""
     found = []

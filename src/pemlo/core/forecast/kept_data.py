@@ -21,7 +21,7 @@ State = Literal["kept", "could be kept", "nothing can be kept", "wrong"]
 
 
 @dataclass(frozen=True)
-class KeptData:
+class ShotKeeping:
     """What of a shot is kept, or could be.
 
     Attributes
@@ -57,12 +57,12 @@ class KeptData:
     too_small: tuple[str, ...]
 
 
-def kept_data(project: Project, fit: Fit, draws: FilmDraws) -> tuple[KeptData, ...]:
+def kept_data(project: Project, fit: Fit, draws: FilmDraws) -> tuple[ShotKeeping, ...]:
     """Return what each shot of a film keeps, or could, in the order of the film."""
     return tuple(_of_shot(project, fit, draws, shot) for shot in project.shots)
 
 
-def _of_shot(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> KeptData:
+def _of_shot(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotKeeping:
     settings = shot.settings
     could = stages_kept(shot)[-1]
     wrong = any(why_not_kept(shot, stage) for stage in settings.keep)
@@ -84,7 +84,7 @@ def _of_shot(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> KeptDa
         low, middle, high = np.quantile(hours[0] - hours[1], [0.05, 0.5, 0.95])
         saves = Estimate(float(middle), float(low), float(high))
         filling = _filling(hours, shot, settings, fillings)
-    return KeptData(shot.name, state, keep, why, saves, filling, fillings, memory, small)
+    return ShotKeeping(shot.name, state, keep, why, saves, filling, fillings, memory, small)
 
 
 def _filling(hours: list[np.ndarray], shot: Shot, settings: ShotSettings, fillings: int) -> float:

@@ -3,7 +3,7 @@
 Every number is tried by the exact run of the film with the same random numbers, so that only what is added differs.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal, get_args
@@ -83,6 +83,7 @@ def what_it_takes(
     fit: Fit,
     draws: FilmDraws,
     seed: int = 0,
+    ways: Sequence[tuple[Kind, str]] | None = None,
     monitor: Monitor | None = None,
 ) -> tuple[Addition, ...]:
     """Return for each kind of machine the fewest more, and the fewest days more, that reach the wanted chance.
@@ -95,6 +96,8 @@ def what_it_takes(
         Of that fit.
     seed : int
         Of losses and of the scatter of frames.
+    ways : sequence of (kind, machine), optional
+        Which of `ways_to_add` are tried; all unless given.
     monitor : Monitor, optional
 
     Raises
@@ -122,10 +125,12 @@ def what_it_takes(
         middle = float(np.quantile(hours, 0.5, method="higher"))
         return Step(extra, chance, middle, sum(costs) if costs else None)
 
-    kinds = [(machine, kind) for machine in project.machines for kind in KINDS if most_more(project, machine, kind)]
+    machines = {machine.name: machine for machine in project.machines}
+    kinds = ways_to_add(project) if ways is None else ways
     found = []
-    for number, (machine, kind) in enumerate(kinds):
-        watch.step(number / len(kinds), f"Trying more of {machine.name}")
+    for number, (kind, name) in enumerate(kinds):
+        machine = machines[name]
+        watch.step(number / len(kinds), f"Trying more of {name}")
 
         def changed(extra: int, name: str = machine.name, kind: Kind = kind) -> Project:
             return with_addition(project, name, kind, extra)
@@ -141,6 +146,13 @@ def what_it_takes(
         days = {"machines": (), "nights": closed_nights(project, machine), "days": closed_days(project, machine)}[kind]
         found.append(Addition(kind, machine.name, least, most, days[: least.extra] if least is not None else (), curve))
     return tuple(found)
+
+
+def ways_to_add(project: Project) -> tuple[tuple[Kind, str], ...]:
+    """Return what more there can be of each machine: kind and name."""
+    return tuple(
+        (kind, machine.name) for machine in project.machines for kind in KINDS if most_more(project, machine, kind)
+    )
 
 
 def most_more(project: Project, machine: Machine, kind: Kind) -> int:

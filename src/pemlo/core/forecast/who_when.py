@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
 from pemlo.core.forecast.finish import Finish
@@ -25,6 +26,8 @@ class SlotRuns:
         Where a run's frames stand among `frames`.
     lost : (R,) ndarray of int
         How often a frame of it broke.
+    fills : (R,) ndarray of bool
+        Whether its first frame fills data that are kept then.
     frames : (N,) ndarray of int
         Frames that were rendered, in the same order: where each stands in the trace.
     """
@@ -36,7 +39,12 @@ class SlotRuns:
     first: Ints
     last: Ints
     lost: Ints
+    fills: npt.NDArray[np.bool_]
     frames: Ints
+
+    def of_slot(self, slot: int) -> slice:
+        """Return where the runs of a slot stand."""
+        return slice(*(int(np.searchsorted(self.slot, slot, side)) for side in ("left", "right")))
 
 
 def slot_runs(found: Finish) -> SlotRuns:
@@ -56,6 +64,10 @@ def slot_runs(found: Finish) -> SlotRuns:
     new[1:] = (slot[1:] != slot[:-1]) | (mine[1:] != mine[:-1])
     first = np.flatnonzero(new)
     last = np.append(first[1:], len(order)) - 1 if len(first) else first
+    row = found.work.row[mine[first]]
+    fills = np.zeros(len(first), bool)
+    # Runs of a slot stand in the order of time: the first of each row is the one that fills.
+    fills[np.unique(slot[first] * len(found.work.keeps) + row, return_index=True)[1]] = True
     lost = np.cumsum(np.append(0, trace[order, 3].astype(np.int64) - 1))
     return SlotRuns(
         slot[first],
@@ -65,6 +77,7 @@ def slot_runs(found: Finish) -> SlotRuns:
         first.astype(np.int64),
         last.astype(np.int64),
         lost[last + 1] - lost[first],
+        fills & found.work.keeps[row],
         order.astype(np.int64),
     )
 

@@ -13,7 +13,7 @@ _MARGIN = 24
 
 
 class Ghost(QWidget):
-    """An outline: ``ladder``, ``course``, ``levers`` or ``pictures``."""
+    """An outline: ``ladder``, ``course``, ``levers``, ``pictures`` or ``machines``."""
 
     def __init__(self, kind: str) -> None:
         super().__init__()
@@ -100,9 +100,21 @@ def _pictures(painter: QPainter, room: QRectF) -> None:
         painter.drawLine(QPointF(frame.right() + 30, y), QPointF(min(frame.right() + 240, room.right()), y))
 
 
+def _machines(painter: QPainter, room: QRectF) -> None:
+    painter.drawLine(room.topLeft(), room.topRight())
+    for row, (begin, end) in enumerate(((0.1, 0.35), (0.1, 0.35), (0.0, 0.9), (0.4, 0.75))):
+        y = room.top() + 24 + row * 44
+        painter.drawLine(QPointF(room.left(), y + 34), QPointF(room.right(), y + 34))
+        left, width = room.left() + begin * room.width(), (end - begin) * room.width()
+        painter.drawRect(QRectF(left, y, width, 26))
+        painter.drawLine(QPointF(left + 0.6 * width, y), QPointF(left + 0.6 * width, y + 26))
+    painter.drawLine(_at(room, 0.82, 0.0), _at(room, 0.82, 1.0))
+
+
 _KINDS: dict[str, Callable[[QPainter, QRectF], None]] = {
     "ladder": _ladder,
     "course": _course,
     "levers": _levers,
     "pictures": _pictures,
+    "machines": _machines,
 }

@@ -36,3 +36,9 @@ def trade_stands(project: Project) -> str:
     """Return how many shots are planned otherwise than asked."""
     count = sum(shot.plan is not None and shot.plan != shot.asked for shot in project.shots)
     return f"{count} of {len(project.shots)} changed" if count else "as asked"
+
+
+def run_stands(project: Project) -> str:
+    """Return how many machines there are."""
+    count = sum(machine.count for machine in project.machines)
+    return counted(count, "machine") if count else "no machine"

@@ -5,7 +5,7 @@ deadline; the deadline as one strong line.
 """
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import timedelta
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,6 +19,7 @@ from pemlo.core.project.project import Project
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
+from pemlo.gui.common.time_ticks import Tick, time_ticks
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast
@@ -26,8 +27,8 @@ if TYPE_CHECKING:
 MARGIN = 18
 HEIGHT = 96
 AXIS_FROM_BOTTOM = 20
+SHORT_H = 48  # a shorter tape carries every hour that has room
 HUMP_POINTS = 240
-DAY_PX = 46  # a day needs so much to carry its name
 
 
 @dataclass(frozen=True)
@@ -165,29 +166,18 @@ class Tape(QWidget):
         painter.setPen(QPen(palette.ink, 1.4))
         painter.drawLine(QPointF(MARGIN, base), QPointF(self.width() - MARGIN, base))
         painter.setFont(font(SMALL))
-        zone = self._project.delivery.zone
-        start = self._project.start.astimezone(zone)
-        day_px = 24 / self._last_h * (self.width() - 2 * MARGIN)
-        every = max(1, int(np.ceil(DAY_PX / max(day_px, 1e-6))))
-        for number in range(int(self._last_h / 24) + 2):
-            midnight = datetime.combine(start.date() + timedelta(days=number + 1), datetime.min.time(), zone)
-            self._tick(painter, base, midnight, f"{midnight:%a} {midnight.day}" if number % every == 0 else "", 6)
-            noon = datetime.combine(start.date() + timedelta(days=number), datetime.min.time(), zone)
-            if day_px > 3 * DAY_PX:
-                self._tick(painter, base, noon + timedelta(hours=12), "12", 3)
+        for tick in time_ticks(self._project, 0.0, self._last_h, self.width() - 2 * MARGIN):
+            if tick.midnight or tick.words == "12" or self._last_h < SHORT_H:
+                self._tick(painter, base, tick)
 
-    def _tick(self, painter: QPainter, base: float, moment: datetime, words: str, length: float) -> None:
-        assert self._project is not None
-        hours = (moment - self._project.start).total_seconds() / 3600
-        if not 0 < hours < self._last_h:
-            return
-        x, palette = self._x(hours), colours()
+    def _tick(self, painter: QPainter, base: float, tick: Tick) -> None:
+        x, palette = self._x(tick.hours), colours()
         painter.setPen(QPen(palette.second, 1))
-        painter.drawLine(QPointF(x, base), QPointF(x, base + length))
-        width = QFontMetricsF(painter.font()).horizontalAdvance(words)
-        if words and x + 4 + width < self.width() - MARGIN:
+        painter.drawLine(QPointF(x, base), QPointF(x, base + (6 if tick.midnight else 3)))
+        width = QFontMetricsF(painter.font()).horizontalAdvance(tick.words)
+        if tick.words and x + 4 + width < self.width() - MARGIN:
             painter.setPen(palette.second)
-            painter.drawText(QPointF(x + 4 if length > 4 else x - width / 2, base + 15), words)
+            painter.drawText(QPointF(x + 4 if tick.midnight else x - width / 2, base + 15), tick.words)
 
     def _draw_hump(self, painter: QPainter, base: float) -> None:
         if self._hump is None or not self._hump.height.any():

@@ -1,0 +1,1 @@
+"""Run sheet: who renders when, and what would be done sooner."""

@@ -1,0 +1,242 @@
+"""Paints the run sheet. GUI thread."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.gui.common.colours import colours
+from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.time_ticks import time_ticks
+from pemlo.gui.runsheet.looks import fill, ink_on
+
+if TYPE_CHECKING:
+    from pemlo.gui.runsheet.presenter import Row
+    from pemlo.gui.runsheet.sheet import Sheet
+
+_LABEL_PX = 18  # a run needs so much more than its name to carry it
+_LEAST_LANE = 9.0  # and a lane so much height
+_CROSS = 3.0
+
+
+def paint_sheet(sheet: "Sheet") -> None:
+    """Paint all of it."""
+    with QPainter(sheet) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font(SMALL))
+        if sheet.project is None:
+            return
+        painter.save()
+        painter.setClipRect(sheet.inside)
+        for number, row in enumerate(sheet.rows):
+            rect = sheet.row_rect(number)
+            if rect.bottom() > 0 and rect.top() < sheet.height():
+                _paint_row(sheet, painter, row, rect)
+        painter.restore()
+        _paint_ruler(sheet, painter)
+        _paint_spread(sheet, painter)
+        _paint_limits(sheet, painter)
+        if sheet.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(colours().time, 1))
+            painter.drawRect(QRectF(sheet.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+
+
+def _paint_row(sheet: "Sheet", painter: QPainter, row: "Row", rect: QRectF) -> None:
+    palette, scale = colours(), sheet.scale
+    picked = row.machine == sheet.picked_machine
+    _paint_label(painter, row, rect, picked=picked)
+    painter.save()
+    painter.setClipRect(QRectF(scale.left, 0, scale.width, sheet.height()), Qt.ClipOperation.IntersectClip)
+    painter.setPen(QPen(palette.line, 1))
+    painter.drawLine(QPointF(rect.left(), rect.bottom() + 3), QPointF(rect.right(), rect.bottom() + 3))
+    for begin, end in row.spans:
+        if scale.shows(begin, end):
+            x = scale.x(begin)
+            painter.setPen(QPen(palette.ink if picked else palette.line, 1))
+            painter.setBrush(palette.raised)
+            painter.drawRect(QRectF(x, rect.top(), scale.x(end) - x, rect.height()))
+    if sheet.runs is not None:
+        painter.setOpacity(0.45 if sheet.stale else 1.0)
+        high = rect.height() / max(len(row.slots), 1)
+        for lane, slot in enumerate(row.slots):
+            gap = 1.0 if high > 5 else 0.0
+            _paint_lane(
+                sheet, painter, row, slot, QRectF(rect.left(), rect.top() + lane * high, rect.width(), high - gap)
+            )
+    painter.restore()
+
+
+def _paint_label(painter: QPainter, row: "Row", rect: QRectF, *, picked: bool) -> None:
+    palette = colours()
+    painter.setFont(bold(SMALL) if picked else font(SMALL))
+    left = 14.0 if row.heads else 22.0
+    room = rect.left() - left - 8
+    metrics = QFontMetricsF(painter.font())
+    detail = row.detail if rect.height() > 24 and row.heads else ""
+    name = metrics.elidedText(row.label, Qt.TextElideMode.ElideRight, room)
+    middle = rect.center().y() - (7 if detail else 0)
+    painter.setPen(palette.ink)
+    painter.drawText(QRectF(left, middle - 9, room, 18), Qt.AlignmentFlag.AlignVCenter, name)
+    if detail:
+        painter.setFont(font(SMALL))
+        painter.setPen(palette.second)
+        words = QFontMetricsF(painter.font()).elidedText(detail, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QRectF(left, middle + 5, room, 18), Qt.AlignmentFlag.AlignVCenter, words)
+    if row.can_fold and row.heads:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(palette.second)
+        x, y = 6.0, middle
+        points = [(-3, -4), (4, 0), (-3, 4)] if row.folded else [(-4, -3), (4, -3), (0, 4)]
+        painter.drawPolygon(QPolygonF([QPointF(x + a, y + b) for a, b in points]))
+    painter.setFont(font(SMALL))
+
+
+def _paint_lane(sheet: "Sheet", painter: QPainter, row: "Row", slot: int, rect: QRectF) -> None:
+    runs, found, scale = sheet.runs, sheet.found, sheet.scale
+    assert runs is not None
+    assert found is not None
+    mine = np.arange(len(runs.slot))[runs.of_slot(slot)]
+    mine = mine[(runs.end[mine] > scale.first_h) & (runs.begin[mine] < scale.last_h)]
+    places = {shot.name: number for number, shot in enumerate(sheet.project.shots)} if sheet.project else {}
+    done_px = -1.0
+    for run in mine:
+        begin, end = float(runs.begin[run]), float(runs.end[run])
+        if scale.x(end) <= done_px + 0.3:
+            continue  # it lies within a pixel that is painted already
+        job = found.jobs[int(runs.job[run])]
+        number = places.get(job.shot.name, 0)
+        picked = job.shot.name in sheet.picked_shots
+        for open_h, close_h in row.spans or ((begin, end),):
+            left, right = scale.x(max(begin, open_h)), scale.x(min(end, close_h))
+            if right <= left:
+                continue
+            box = QRectF(left, rect.top(), max(right - left, 0.6), rect.height())
+            fill(painter, box, number)
+            if job.part != "final" and box.height() >= 4:  # a strip of paper along the top tells other passes
+                painter.fillRect(QRectF(box.left(), box.top(), box.width(), 2), colours().raised)
+            painter.fillRect(QRectF(box.right() - 1, box.top(), 1, box.height()), colours().raised)
+            if picked and box.width() > 1.5:
+                painter.setPen(QPen(colours().ink, 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(box.adjusted(1, 1, -1.5, -1))
+            _paint_name(painter, box, job.name, number)
+        if runs.fills[run]:
+            _paint_filling(sheet, painter, int(run), rect)
+        if runs.lost[run]:
+            _paint_lost(sheet, painter, int(run), rect)
+        done_px = scale.x(end)
+
+
+def _paint_name(painter: QPainter, box: QRectF, name: str, number: int) -> None:
+    if box.height() < _LEAST_LANE:
+        return
+    width = QFontMetricsF(painter.font()).horizontalAdvance(name)
+    if width + _LABEL_PX <= box.width():
+        painter.setPen(ink_on(number))
+        painter.drawText(box.adjusted(9, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+
+
+def _paint_filling(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) -> None:
+    """Dot the first frame of a run where it fills data that are kept then."""
+    runs, found = sheet.runs, sheet.found
+    assert runs is not None
+    assert found is not None
+    begin, end = (found.run.trace[runs.frames[int(runs.first[run])], k] / 3600 for k in (1, 2))
+    left = sheet.scale.x(float(begin))
+    box = QRectF(left, rect.top(), max(sheet.scale.x(float(end)) - left, 4.0), rect.height())
+    painter.fillRect(box, colours().raised)
+    painter.fillRect(box, QBrush(colours().time, Qt.BrushStyle.Dense5Pattern))
+
+
+def _paint_lost(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) -> None:
+    """Put a cross where a frame broke."""
+    runs, found = sheet.runs, sheet.found
+    assert runs is not None
+    assert found is not None
+    frames = runs.frames[int(runs.first[run]) : int(runs.last[run]) + 1]
+    broken = frames[found.run.trace[frames, 3] > 1]
+    painter.setPen(QPen(colours().limit, 2))
+    size = min(_CROSS, rect.height() / 2)
+    y = rect.bottom() - size - 2
+    last = -10.0
+    for frame in broken:
+        x = sheet.scale.x(float(found.run.trace[frame, 1]) / 3600)
+        if x - last < 2 * _CROSS:
+            continue
+        last = x
+        painter.drawLine(QPointF(x - size, y - size), QPointF(x + size, y + size))
+        painter.drawLine(QPointF(x - size, y + size), QPointF(x + size, y - size))
+
+
+def _paint_ruler(sheet: "Sheet", painter: QPainter) -> None:
+    palette, scale = colours(), sheet.scale
+    assert sheet.project is not None
+    bottom = sheet.inside.bottom()
+    painter.setFont(font(SMALL))
+    for tick in time_ticks(sheet.project, scale.first_h, scale.last_h, scale.width):
+        x = scale.x(tick.hours)
+        line = QColor(palette.second if tick.midnight else palette.line)
+        line.setAlpha(150)
+        painter.setPen(QPen(line, 1))
+        painter.drawLine(QPointF(x, sheet.inside.top() - 4), QPointF(x, bottom))
+        width = QFontMetricsF(painter.font()).horizontalAdvance(tick.words)
+        if tick.words and x + width / 2 < scale.left + scale.width + 6:
+            painter.setPen(palette.second)
+            painter.drawText(QPointF(x - width / 2, sheet.inside.top() - 9), tick.words)
+
+
+def _paint_limits(sheet: "Sheet", painter: QPainter) -> None:
+    """Draw the start and the deadline over everything."""
+    palette, scale = colours(), sheet.scale
+    assert sheet.project is not None
+    due = (sheet.project.delivery.deadline - sheet.project.start).total_seconds() / 3600
+    if scale.first_h <= due <= scale.last_h:
+        x = scale.x(due)
+        painter.setPen(QPen(palette.limit, 2.4))
+        painter.drawLine(QPointF(x, 4), QPointF(x, sheet.height() - 6))
+        painter.setFont(bold(SMALL))
+        words = f"due {say_moment(sheet.project.delivery.deadline, sheet.project)}"
+        width = QFontMetricsF(painter.font()).horizontalAdvance(words)
+        painter.fillRect(QRectF(x - width - 10, 2, width + 6, 15), palette.sheet)
+        painter.setPen(palette.limit)
+        painter.drawText(QPointF(x - width - 7, 14), words)
+    if scale.first_h <= 0:
+        painter.setPen(QPen(palette.ink, 2))
+        painter.drawLine(QPointF(scale.left, 18), QPointF(scale.left, sheet.inside.bottom()))
+
+
+def _paint_spread(sheet: "Sheet", painter: QPainter) -> None:
+    """Draw how the end is spread, below the machines."""
+    palette, scale = colours(), sheet.scale
+    assert sheet.project is not None
+    base, high = float(sheet.height() - 6), 26.0
+    painter.setFont(font(SMALL))
+    painter.setPen(palette.second)
+    painter.drawText(QRectF(0, base - 20, scale.left - 8, 18), Qt.AlignmentFlag.AlignRight, "spread of the end")
+    if sheet.hump is None or not sheet.hump.height.any():
+        painter.drawText(QPointF(scale.left + 6, base - 7), "not known yet")
+        return
+    due = (sheet.project.delivery.deadline - sheet.project.start).total_seconds() / 3600
+    painter.save()
+    painter.setClipRect(QRectF(scale.left, base - high - 4, scale.width, high + 8))
+    for past in (False, True):
+        inside = sheet.hump.at > due if past else sheet.hump.at <= due
+        at, height = sheet.hump.at[inside], sheet.hump.height[inside]
+        if len(at) < 2 or height.max() < 0.004:
+            continue
+        shape = QPolygonF([QPointF(scale.x(float(at[0])), base)])
+        for hours, tall in zip(at, height, strict=True):
+            shape.append(QPointF(scale.x(float(hours)), base - high * float(tall)))
+        shape.append(QPointF(scale.x(float(at[-1])), base))
+        painter.setPen(QPen(palette.limit if past else palette.time, 1.2))
+        painter.setBrush(palette.limit_light if past else palette.time)
+        painter.drawPolygon(shape)
+        if past:
+            painter.setBrush(QBrush(QColor(palette.limit), Qt.BrushStyle.BDiagPattern))
+            painter.drawPolygon(shape)
+    painter.restore()
+    painter.setPen(QPen(palette.second, 1))
+    painter.drawLine(QPointF(scale.left, base), QPointF(scale.left + scale.width, base))

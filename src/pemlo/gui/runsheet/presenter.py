@@ -1,0 +1,286 @@
+"""What the run sheet shows: rows of machines, words for what is under the mouse, sentences. Qt-free."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from pemlo.core.farm.calendar import Span, spans_of
+from pemlo.core.forecast.jobs import EARLY
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.project.project import Project
+from pemlo.core.units import HOUR_S, counted, format_interval, format_span, round_figures
+from pemlo.gui.common.columns import Column, Role
+
+if TYPE_CHECKING:
+    from pemlo.core.forecast.best_order import TriedOrder
+    from pemlo.core.forecast.finish import Finish
+    from pemlo.core.forecast.kept_data import ShotKeeping
+    from pemlo.core.forecast.verdict import Forecast
+    from pemlo.core.forecast.what_it_takes import Kind
+    from pemlo.core.forecast.who_when import SlotRuns
+    from pemlo.core.project.machines import Machine
+
+MOST_LANES = 24  # in a row of a folded group; of more slots some stand for all
+KINDS = 20  # looks of shots that can be told apart: four tints, five hatchings
+NOTHING = "–"
+LATER = "later than can be said"
+
+
+@dataclass(frozen=True)
+class Row:
+    """A machine, or a folded group of equal ones.
+
+    Attributes
+    ----------
+    machine : str
+        Name of the group.
+    label, detail : str
+    slots : tuple of int
+        Slots of the run that are drawn in it, each in a lane of its own.
+    can_fold : bool
+        Whether it is of a group of several.
+    folded : bool
+    heads : bool
+        Whether it is the first of its group.
+    spans : tuple of (begin, end)
+        When it is free, hours since the start.
+    """
+
+    machine: str
+    label: str
+    detail: str
+    slots: tuple[int, ...]
+    can_fold: bool
+    folded: bool
+    heads: bool
+    spans: tuple[Span, ...]
+
+
+def rows_of(project: Project, found: "Finish | None", unfolded: frozenset[str], last_h: float) -> tuple[Row, ...]:
+    """Return the rows: groups of several machines as one, unless they are unfolded."""
+    ran = {} if found is None else _slots(found)
+    days = math.ceil(last_h / 24) + 1
+    rows: list[Row] = []
+    for machine in project.machines:
+        spans = spans_of(machine, project.delivery.timezone, project.start, days)
+        slots, each = ran.get(machine.name, (range(0), 1))
+        detail = _detail(machine)
+        if machine.count <= 1 or machine.name not in unfolded:
+            name = machine.name if machine.count == 1 else f"{machine.name} × {machine.count}"
+            drawn = tuple(slots) if machine.count else ()
+            several = machine.count > 1
+            rows.append(Row(machine.name, name, detail, _thinned(drawn), several, several, heads=True,
+                            spans=spans if machine.count else ()))  # fmt: skip
+            continue
+        for number in range(machine.count):
+            mine = tuple(slots[number * each : (number + 1) * each])
+            label = f"{machine.name} {number + 1}"
+            rows.append(Row(machine.name, label, detail, mine, True, False, heads=number == 0, spans=spans))
+    return tuple(rows)
+
+
+def _detail(machine: "Machine") -> str:
+    if not machine.count:
+        return "switched off"
+    words = [] if machine.speed == 1 else [f"{machine.speed:g} × as fast"]
+    words += [] if machine.frames_at_once == 1 else [f"{machine.frames_at_once} at once"]
+    words += [] if machine.most_hours is None else [f"{machine.most_hours:g} h in all"]
+    return ", ".join(words)
+
+
+def _slots(found: "Finish") -> dict[str, tuple[range, int]]:
+    """Return the slots of each group in the run, and how many each machine has."""
+    counts = np.bincount(found.farm.slot_group, minlength=len(found.farm.names))
+    begins = np.cumsum([0, *counts])
+    return {
+        name: (range(int(begins[k]), int(begins[k + 1])), max(1, int(counts[k] // max(found.farm.machines[k], 1))))
+        for k, name in enumerate(found.farm.names)
+    }
+
+
+def _thinned(slots: tuple[int, ...]) -> tuple[int, ...]:
+    if len(slots) <= MOST_LANES:
+        return slots
+    return tuple(slots[k * len(slots) // MOST_LANES] for k in range(MOST_LANES))
+
+
+def order_of_shots(project: Project, forecast: "Forecast | None") -> tuple[str, ...]:
+    """Return the shots in the order in which they are handed out."""
+    from pemlo.core.forecast.jobs import shots_in_order  # noqa: PLC0415 - heavy to load
+
+    hours = {one.shot: one.hours.p50 for one in forecast.shots if one.hours is not None} if forecast else {}
+    return shots_in_order(project, {shot.name: hours.get(shot.name, 0.0) for shot in project.shots})
+
+
+def ways(project: Project) -> "tuple[tuple[Kind, str], ...]":
+    """Return what there could be more of."""
+    from pemlo.core.forecast.what_it_takes import ways_to_add  # noqa: PLC0415 - heavy to load
+
+    return ways_to_add(project)
+
+
+def run_words(found: "Finish") -> str:
+    """Return which run is shown."""
+    return f"run {found.which[found.typical] + 1} of {len(found.hours):,}: its end is the middle one".replace(",", " ")
+
+
+def reading(project: Project, found: "Finish", runs: "SlotRuns", run: int, at_h: float) -> str:
+    """Return what is under the mouse: the frame that is rendered there in a run of frames, and its cost."""
+    trace = found.run.trace
+    frames = runs.frames[int(runs.first[run]) : int(runs.last[run]) + 1]
+    number = int(np.searchsorted(trace[frames, 1], at_h * HOUR_S, side="right")) - 1
+    frame = int(frames[max(number, 0)])
+    slot, begin, end, tries = trace[frame]
+    job = found.jobs[int(runs.job[run])]
+    machine = found.farm.names[found.farm.slot_group[int(slot)]]
+    begins, ends = (moment_of(project, float(one) / HOUR_S) for one in (begin, end))
+    part = "" if job.part == "final" else f", {job.part}"
+    lost = f"\nbroke {counted(int(tries) - 1, 'time')} before it was done" if tries > 1 else ""
+    of = counted(len(frames), "frame")
+    return (
+        f"Shot {job.shot.name}, frame {found.work.frame[frame]}{part}: {format_span(float(end - begin))} on {machine}\n"
+        f"{say_moment(begins, project)} to {say_moment(ends, project)}{lost}\n"
+        f"in a row: {of}, {say_moment(moment_of(project, float(runs.begin[run])), project)} to "
+        f"{say_moment(moment_of(project, float(runs.end[run])), project)}"
+    )
+
+
+def moment_of(project: Project, hours: float) -> datetime | None:
+    """Return a moment, hours since the start, in the film's zone; None for never."""
+    if not math.isfinite(hours):
+        return None
+    return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+
+
+def moment_words(project: Project, hours: float) -> str:
+    """Return a moment, hours since the start, as people say it."""
+    return say_moment(moment_of(project, hours), project)
+
+
+def date_lines(project: Project, found: "Finish") -> list[tuple[str, Role]]:
+    """Return the chance of each date that a shot or the first pass has of its own, those in doubt in brick."""
+    lines: list[tuple[str, Role]] = []
+    for one in found.dates:
+        what = one.what.capitalize() if one.what == EARLY else f"Shot {one.what}"
+        words = f"{what}, due {moment_words(project, one.due_h)}: {_percent(one.probability)} to make it"
+        lines.append((words, "ink" if one.probability >= project.delivery.confidence else "limit"))
+    return lines
+
+
+def _percent(share: float) -> str:
+    percent = round(100 * share)
+    return "less than 1 in 100" if percent == 0 else "more than 99 in 100" if percent == 100 else f"{percent} in 100"
+
+
+def idle_words(found: "Finish") -> str:
+    """Return which group stands idle most while the film is rendered; empty if none does for long."""
+    one = max(found.machines, key=lambda use: use.idle_hours)
+    whole = sum(use.idle_hours + use.busy_hours for use in found.machines)
+    if one.idle_hours < 0.02 * whole:
+        return ""
+    return f"{one.machine} stands idle for {round_figures(one.idle_hours, 2)} h of its hours until then."
+
+
+def order_words(orders: "Sequence[TriedOrder]") -> tuple[str, "TriedOrder | None"]:
+    """Return what another order of the shots would give, and that order; None if none is better."""
+    now, *others = orders
+    best = others[0] if others else None
+    if best is None or best.worth <= now.worth:
+        return "No other order that was tried ends sooner or keeps more dates.", None
+    name = {"film": "In the order of the film", "due": "The earliest due first", "longest": "The longest first",
+            "shortest": "The shortest first", "by hand": "In another order"}[best.order]  # fmt: skip
+    sooner = now.end_h - best.end_h
+    gains = []
+    if best.dates - now.dates > 0.005:
+        gains.append(f"keeps {_percent(best.dates)} of the dates instead of {_percent(now.dates)}")
+    if best.probability - now.probability > 0.005:
+        gains.append(f"has {_percent(best.probability)} chances instead of {_percent(now.probability)}")
+    if not math.isfinite(sooner):
+        gains.append("ends, which it does not as it stands")
+    elif sooner >= 0.02 * now.end_h:
+        gains.append(f"ends {format_span(sooner * HOUR_S)} sooner")
+    if not gains:
+        return "No other order that was tried gives more than about the same.", None
+    return f"{name} it {' and '.join(gains)}.", best
+
+
+@dataclass(frozen=True)
+class Share:
+    """A part of what machines do until the film is done, machine time in hours."""
+
+    name: str
+    hours: float
+
+
+def time_shares(found: "Finish") -> tuple[Share, ...]:
+    """Return where the hours of the machines go: frames, filling what is kept, what is lost, and nothing."""
+    warming, lost = (sum(getattr(use, name) for use in found.machines) for name in ("warming_hours", "lost_hours"))
+    busy = sum(use.busy_hours for use in found.machines)
+    idle = sum(use.idle_hours for use in found.machines)
+    return (
+        Share("frames", busy - warming - lost),
+        Share("filling kept data", warming),
+        Share("lost", lost),
+        Share("idle", idle),
+    )
+
+
+def money_words(found: "Finish") -> str:
+    """Return what the priced machines cost until then; empty if none has a price."""
+    costs = [use.cost for use in found.machines if use.cost is not None]
+    return f"{round_figures(sum(costs), 3)} of money for machines that have a price" if costs else ""
+
+
+def keeping_words(one: "ShotKeeping") -> str:
+    """Return what of a shot is kept, or could be."""
+    stages = " and ".join({"prepare": "what is prepared", "light": "light"}[stage] for stage in one.keep)
+    return {
+        "kept": stages,
+        "could be kept": f"nothing; {stages} could be",
+        "nothing can be kept": "nothing can be",
+        "wrong": f"{stages}: the pictures would be wrong",
+    }[one.state]
+
+
+def _saves(one: "ShotKeeping") -> str:
+    if one.saves_h is None:
+        return NOTHING
+    if abs(one.saves_h.value) < 0.005:
+        return "about the same"
+    return f"{format_interval(one.saves_h.low, one.saves_h.value, one.saves_h.high)} h"
+
+
+def _filling(one: "ShotKeeping") -> str:
+    if one.filling_h is None:
+        return NOTHING
+    each = one.filling_h * HOUR_S / max(one.fillings, 1)
+    return f"{one.fillings} × {format_span(each) if each >= 1 else 'under 1 s'}"
+
+
+def _memory(one: "ShotKeeping") -> str:
+    if one.memory_gib is None:
+        return "not known"
+    words = f"{format_interval(one.memory_gib.low, one.memory_gib.value, one.memory_gib.high)} GiB"
+    return f"{words}: too much for {', '.join(one.too_small)}" if one.too_small else words
+
+
+def _role(one: "ShotKeeping") -> Role:
+    return "limit" if one.state == "wrong" else "faint" if one.state == "nothing can be kept" else "ink"
+
+
+KEPT_COLUMNS: "tuple[Column[ShotKeeping], ...]" = (
+    Column("shot", "Name of the shot", lambda r: r.shot, figures=False, width=50),
+    Column("kept between frames", "What each machine keeps from frame to frame, or could", keeping_words,
+           figures=False, role=_role, width=210),
+    Column("saves", "Machine-hours that it saves on these machines, filling counted", _saves, role=lambda _: "time",
+           width=110),
+    Column("filling", "How many frames at once fill it, and what that takes each of them", _filling, width=88),
+    Column("memory", "Of one frame while it renders", _memory, figures=False,
+           role=lambda r: "limit" if r.too_small else "ink", width=120),
+    Column("why no more", "What stands in the way of keeping other stages", lambda r: " ".join(r.why_not) or NOTHING,
+           figures=False, role=_role, width=200),
+)  # fmt: skip

@@ -1,0 +1,279 @@
+"""The card of what it would take: a way, its curve of chance against how many, and a try. GUI thread."""
+
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QHelpEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from pemlo.core.forecast.takes_words import come_to, way_words
+from pemlo.core.units import round_figures
+from pemlo.gui.common.choice import Choice
+from pemlo.gui.common.colours import colours
+from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.common.plain import show_tip
+from pemlo.gui.runsheet.run_edits import RunEdits, tried_words
+
+if TYPE_CHECKING:
+    from pemlo.core.forecast.what_it_takes import Addition, Kind
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 34, 12, 14, 34
+KIND_WORDS = {"machines": "more of", "nights": "nights of", "days": "days round the clock of"}
+
+
+class ChanceCurve(QWidget):
+    """Chance to make it against how many more."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._way: Addition | None = None
+        self._wanted = 0.9
+        self._moment: Callable[[float], str | None] = str
+        self.setFixedHeight(126)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Chance against how many more")
+
+    def sizeHint(self) -> QSize:
+        return QSize(250, 126)
+
+    def show_way(self, way: "Addition | None", wanted: float, moment: Callable[[float], str | None]) -> None:
+        """Show a way; None for none."""
+        self._way, self._wanted, self._moment = way, wanted, moment
+        said = "" if way is None else "; ".join(f"{one.extra}: {one.probability:.0%}" for one in way.curve)
+        self.setAccessibleDescription(said)
+        self.update()
+
+    def _place(self, extra: float, chance: float) -> QPointF:
+        most = max(self._way.curve[-1].extra if self._way is not None and self._way.curve else 1, 1)
+        x = _LEFT + extra / most * (self.width() - _LEFT - _RIGHT)
+        return QPointF(x, self.height() - _BOTTOM - chance * (self.height() - _TOP - _BOTTOM))
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self._way is not None:
+            near = min(self._way.curve, key=lambda one: abs(self._place(one.extra, 0).x() - event.pos().x()))
+            show_tip(event.globalPos(), f"{near.extra} more: {come_to(near, self._moment)}", self)
+            return True
+        return super().event(event)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        palette = colours()
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(font(SMALL))
+            right = self.width() - _RIGHT
+            for chance in (0.0, 0.5, 1.0):
+                y = self._place(0, chance).y()
+                painter.setPen(QPen(palette.line, 1))
+                painter.drawLine(QPointF(_LEFT, y), QPointF(right, y))
+                self._label(painter, y, f"{chance:.0%}")
+            painter.setPen(palette.second)
+            base = QRectF(_LEFT, self.height() - 16, right - _LEFT, 15)
+            painter.drawText(base, Qt.AlignmentFlag.AlignCenter, "how many more; chance of the deadline")
+            if self._way is None or not self._way.curve:
+                return
+            painter.setPen(QPen(palette.limit, 1.4, Qt.PenStyle.DashLine))
+            y = self._place(0, self._wanted).y()
+            painter.drawLine(QPointF(_LEFT, y), QPointF(right, y))
+            self._curve(painter)
+
+    def _label(self, painter: QPainter, y: float, words: str) -> None:
+        painter.setPen(colours().second)
+        place = QRectF(0, y - 8, _LEFT - 5, 16)
+        painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _curve(self, painter: QPainter) -> None:
+        assert self._way is not None
+        palette, curve = colours(), self._way.curve
+        points = [self._place(one.extra, one.probability) for one in curve]
+        painter.setPen(QPen(palette.time, 2))
+        painter.drawPolyline(points)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(palette.time)
+        last = -100.0
+        for one, point in zip(curve, points, strict=True):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.drawEllipse(point, 2.6, 2.6)
+            words = f"+{one.extra}"
+            width = QFontMetricsF(painter.font()).horizontalAdvance(words)
+            if point.x() - width / 2 > last + 6:
+                painter.setPen(palette.second)
+                painter.drawText(QPointF(point.x() - width / 2, self.height() - _BOTTOM + 14), words)
+                last = point.x() + width / 2
+        if self._way.least is not None:
+            painter.setPen(QPen(palette.ink, 2))
+            painter.setBrush(palette.raised)
+            painter.drawEllipse(self._place(self._way.least.extra, self._way.least.probability), 5, 5)
+
+
+class TakesCard(QWidget):
+    """The card.
+
+    Signals
+    -------
+    wanted(str, str)
+        A kind and a machine of which it is to be found what it would take.
+    """
+
+    wanted = Signal(str, str)
+
+    def __init__(self, edits: RunEdits) -> None:
+        super().__init__()
+        self._edits = edits
+        self._ways: tuple[tuple[Kind, str], ...] = ()
+        self.way: Addition | None = None
+        self._current = False
+        self._of: tuple[float, Callable[[float], str | None]] = (0.9, str)
+        self.heading = Heading("What would it take")
+        self.ways = Choice("Way", "More machines, nights or days of one kind")
+        self.ways.currentIndexChanged.connect(lambda _: self._on_chosen())
+        self.curve = ChanceCurve()
+        self.words = label("", wrap=True)
+        self.try_it = button("Try it", "Put it in: it can be kept or dropped", self._on_try, main=True)
+        self.tried = label("", "title", wrap=True)
+        self.keep = button("Keep it", "Leave it in the film", self._on_keep, main=True)
+        self.drop = button("Drop it", "Take it out of the film again", self._on_drop)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        for one in (self.try_it, self.keep, self.drop):
+            row.addWidget(one)
+        row.addStretch(1)
+        for widget in (self.heading, self.ways, self.curve, self.words, self.tried):
+            column.addWidget(widget)
+        column.addLayout(row)
+
+    def show_ways(self, ways: "Sequence[tuple[Kind, str]]") -> None:
+        """Offer these kinds and machines; the one that was chosen stays."""
+        if tuple(ways) == self._ways:
+            return
+        before, self._ways = self.chosen, tuple(ways)
+        self.ways.blockSignals(True)
+        self.ways.clear()
+        self.ways.addItems([f"{KIND_WORDS[kind]} {name}" for kind, name in self._ways])
+        self.ways.setCurrentIndex(self._ways.index(before) if before in self._ways else 0)
+        self.ways.blockSignals(False)
+        if self.chosen != before:
+            self._on_chosen()
+
+    def show_way(
+        self, way: "Addition | None", wanted: float, moment: Callable[[float], str | None], *, current: bool
+    ) -> None:
+        """Show what the chosen way comes to; None while that is not known.
+
+        Parameters
+        ----------
+        wanted : float
+            The chance that is wanted.
+        moment : callable
+            Writes hours since the start.
+        current : bool
+            Whether it is of the film as it stands.
+        """
+        self._of = wanted, moment
+        self.way = way if way is not None and (way.kind, way.machine) == self.chosen else None
+        self._current = current and self.way is not None
+        self.heading.say("" if self._current else "being tried …")
+        self._show()
+
+    @property
+    def chosen(self) -> "tuple[Kind, str] | None":
+        """The kind and the machine that are chosen."""
+        number = self.ways.currentIndex()
+        return self._ways[number] if 0 <= number < len(self._ways) else None
+
+    def _on_chosen(self) -> None:
+        self.way = None
+        self._show()
+        if self.chosen is not None:
+            self.wanted.emit(*self.chosen)
+
+    def _show(self) -> None:
+        way, (wanted, moment) = self.way, self._of
+        self.curve.show_way(way, wanted, moment)
+        self.words.setText("Not known yet." if way is None else way_words(way, moment) + ".")
+        tried = self._edits.tried
+        can = self._current and way is not None and way.least is not None and way.least.extra > 0
+        self.try_it.setVisible(not tried)
+        self.try_it.setEnabled(can)
+        self.tried.setText(f"Tried now: {tried}." if tried else "")
+        for one in (self.tried, self.keep, self.drop):
+            one.setVisible(bool(tried))
+
+    def _on_try(self) -> None:
+        way = self.way
+        if way is not None and way.least is not None:
+            self._edits.try_way(
+                way.kind, way.machine, way.least.extra, tried_words(way.kind, way.machine, way.least.extra)
+            )
+
+    def _on_keep(self) -> None:
+        self._edits.keep_tried()
+        self._show()
+
+    def _on_drop(self) -> None:
+        self._edits.drop_tried()
+        self._show()
+
+
+class SharesBar(QWidget):
+    """Where the hours of the machines go, as one bar with its parts named below."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shares: tuple[tuple[str, float], ...] = ()
+        self.setFixedHeight(56)
+        self.setAccessibleName("Where the hours go")
+
+    def sizeHint(self) -> QSize:
+        return QSize(250, 56)
+
+    def show_shares(self, shares: Sequence[tuple[str, float]]) -> None:
+        """Show the parts, in hours."""
+        self._shares = tuple(shares)
+        self.setAccessibleDescription("; ".join(f"{name} {round_figures(hours)} h" for name, hours in shares))
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        whole = sum(hours for _, hours in self._shares)
+        if whole <= 0:
+            return
+        palette = colours()
+        looks = (
+            (palette.time, Qt.BrushStyle.SolidPattern),
+            (palette.time, Qt.BrushStyle.Dense5Pattern),
+            (palette.limit, Qt.BrushStyle.DiagCrossPattern),
+            (palette.raised, Qt.BrushStyle.SolidPattern),
+        )
+        with QPainter(self) as painter:
+            x, width = 0.5, self.width() - 1.0
+            painter.setFont(font(SMALL))
+            metrics = QFontMetricsF(painter.font())
+            at, line = 0.0, 33.0
+            for (name, hours), (colour, style) in zip(self._shares, looks, strict=True):
+                box = QRectF(x, 2, width * hours / whole, 15)
+                painter.fillRect(box, palette.raised)
+                brush = painter.brush()
+                brush.setColor(colour)
+                brush.setStyle(style)
+                painter.fillRect(box, brush)
+                painter.setPen(QPen(palette.line, 1))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(box)
+                x += box.width()
+                words = f"{name} {round_figures(hours, 2)} h"
+                wide = metrics.horizontalAdvance(words) + 20
+                if at + wide > width:
+                    at, line = 0.0, line + 17
+                swatch = QRectF(at + 0.5, line - 9, 9, 9)
+                painter.fillRect(swatch, palette.raised)
+                painter.fillRect(swatch, brush)
+                painter.setPen(QPen(palette.second, 1))
+                painter.drawRect(swatch)
+                painter.setFont(bold(SMALL) if name == "frames" else font(SMALL))
+                painter.setPen(palette.ink)
+                painter.drawText(QPointF(at + 13, line), words)
+                at += wide + 6

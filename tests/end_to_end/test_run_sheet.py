@@ -1,0 +1,308 @@
+"""The run sheet in the real window: hours that are dragged, nights, machines off, orders, what-ifs, undo in between."""
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from film import make_project, make_shot, well_timed
+from pemlo.core.farm.calendar import spans_of
+from pemlo.core.forecast.finish import finish_of
+from pemlo.core.project.edits import set_shot
+from pemlo.core.project.machines import Machine
+from window import open_window, run_action, settle, shared_window, undo_all, without_advice
+
+NIGHTS = Machine(name="desk", count=3, hours="Mon-Fri 19:00-08:00", speed=0.02)
+BLADE = Machine(name="blade", speed=0.055, frames_at_once=2, price_per_hour=2.0)
+
+
+def film():
+    shots = (
+        make_shot("010", 60).changed(moves=("camera",)),
+        make_shot("020", 40, keep=("light",)).changed(moves=("lights",)),
+        make_shot("030", 30),
+    )
+    trials = tuple(one for name, last in (("010", 60), ("020", 40), ("030", 30)) for one in well_timed(name, (1, last)))
+    return make_project(shots, trials, (NIGHTS, BLADE), deadline="2031-04-22T12:00Z")
+
+
+@pytest.fixture(autouse=True)
+def _quick(monkeypatch):
+    without_advice(monkeypatch)
+
+
+@pytest.fixture(scope="module")
+def shared(qapp, tmp_path_factory):
+    with shared_window(tmp_path_factory.mktemp("window"), film()) as window:
+        yield window
+
+
+@pytest.fixture
+def window(qtbot, shared):
+    undo_all(shared)
+    shared.run_sheet.edits.forget()
+    run_action(shared, "run sheet")
+    shared.run_sheet.sheet.show_whole()
+    shared.pick(("010",))
+    settle(qtbot, shared)
+    return shared
+
+
+def place(sheet, row, hours):
+    """Where an hour of a row is on the sheet."""
+    return QPoint(round(sheet.scale.x(hours)), round(sheet.row_rect(row).center().y()))
+
+
+def spans(window, number=0):
+    project = window.document.project
+    return spans_of(project.machines[number], "UTC", project.start, 3)
+
+
+def test_it_shows_one_run_and_says_which_and_each_run_of_frames_reads(window):
+    panel, project = window.run_sheet, window.document.project
+    answer = window.forecaster.answer
+    found = finish_of(project, answer.known.fit, answer.known.draws)
+    assert f"run {found.typical + 1} of 1" in panel.heading._beside.text()
+    sheet = panel.sheet
+    assert [row.label for row in sheet.rows] == ["desk × 3", "blade"]
+    words = sheet.words_at(QPointF(place(sheet, 1, 0.02)), 1)
+    assert words.startswith("Shot 010, frame 1:")
+    assert "on blade" in words
+    assert "not free" in sheet.words_at(QPointF(place(sheet, 0, 4.0)), 0)
+    # The trace says the same of every run that is drawn.
+    assert sheet.runs.end.max() == pytest.approx(found.run.end[found.typical] / 3600)
+    assert {job.shot.name for job in (found.jobs[k] for k in sheet.runs.job)} == {"010", "020", "030"}
+
+
+def test_dragging_an_end_moves_the_verdict_while_it_goes_and_is_one_step_of_the_history(qtbot, window):
+    sheet, before = window.run_sheet.sheet, window.verdict.headline.text()
+    begin = place(sheet, 0, 9.0)
+    QTest.mousePress(sheet, Qt.MouseButton.LeftButton, pos=begin)
+    seen = set()
+    for hours in (6.0, 3.0, 0.6):
+        QTest.mouseMove(sheet, place(sheet, 0, hours))
+        qtbot.waitUntil(lambda: window.forecaster.current, timeout=30_000)
+        seen.add(window.forecaster.answer.forecast.hours_available)
+    assert len(seen) == 3, "the verdict did not follow the hand"
+    QTest.mouseRelease(sheet, Qt.MouseButton.LeftButton, pos=place(sheet, 0, 0.6))
+    settle(qtbot, window)
+    assert spans(window)[0][0] == pytest.approx(0.5, abs=0.26)
+    assert spans(window)[1] == (33.0, 46.0), "another night moved too"
+    assert window.verdict.headline.text() != before
+    assert window.document.history.undoText() == "Change the hours of desk"
+    window.document.history.undo()
+    assert spans(window)[0] == (9.0, 22.0)
+    assert not window.document.history.canUndo()
+
+
+def test_an_undo_while_the_run_goes_on_leaves_the_sheet_of_the_film_as_it_stands(qtbot, window):
+    panel = window.run_sheet
+    panel.sheet.end_dragged.emit("desk", 22.0, "end", 23.5, True)
+    assert spans(window)[0] == (9.0, 23.5)
+    assert "on its way" in panel.heading._beside.text()  # the run that is shown is of the film before
+    window.document.history.undo()
+    panel.sheet.part_opened.emit("desk", 4.0)
+    window.document.history.undo()
+    settle(qtbot, window)
+    answer = window.forecaster.answer
+    assert answer.project is window.document.project
+    assert panel.sheet.found is answer.finish
+    assert "on its way" not in panel.heading._beside.text()
+    assert spans(window)[0] == (9.0, 22.0)
+
+
+def test_a_double_click_opens_a_day_and_the_menu_closes_a_night(qtbot, window):
+    sheet = window.run_sheet.sheet
+    QTest.mouseDClick(sheet, Qt.MouseButton.LeftButton, pos=place(sheet, 0, 4.0))
+    assert spans(window)[0] == (0.0, 22.0)  # Monday by day, from the start
+    menu = window.run_sheet.menu_for("desk", 40.0)
+    names = [action.text() for action in menu.actions()]
+    assert names[:2] == ["Close desk here", "Usual hours"]
+    menu.actions()[0].trigger()
+    assert spans(window) == ((0.0, 22.0), (57.0, 70.0))
+    menu.actions()[1].trigger()
+    assert spans(window)[:2] == ((9.0, 22.0), (33.0, 46.0))
+    settle(qtbot, window)
+
+
+def test_machines_are_changed_switched_off_and_on_again_with_as_many_as_there_were(qtbot, window):
+    panel = window.run_sheet
+    QTest.mouseClick(panel.sheet, Qt.MouseButton.LeftButton, pos=QPoint(60, place(panel.sheet, 1, 1.0).y()))
+    assert panel.bar.name.text() == "blade"
+    QTest.mouseClick(panel.bar.at_once.more, Qt.MouseButton.LeftButton)
+    assert window.document.project.machines[1].frames_at_once == 3
+    panel.sheet.machine_picked.emit("desk")
+    panel.bar.count.line.selectAll()
+    QTest.keyClicks(panel.bar.count.line, "5")
+    QTest.keyClick(panel.bar.count.line, Qt.Key.Key_Return)
+    assert window.document.project.machines[0].count == 5
+    QTest.mouseClick(panel.bar.switch, Qt.MouseButton.LeftButton)
+    assert window.document.project.machines[0].count == 0
+    assert panel.bar.switch.text() == "Switch on"
+    settle(qtbot, window)
+    assert panel.sheet.rows[0].detail == "switched off"
+    QTest.mouseClick(panel.bar.switch, Qt.MouseButton.LeftButton)
+    assert window.document.project.machines[0].count == 5
+    settle(qtbot, window)
+
+
+def test_with_every_machine_off_there_is_no_sheet_and_none_is_invented(qtbot, window):
+    for name in ("desk", "blade"):
+        window.run_sheet.edits.switch(name)
+    settle(qtbot, window)
+    assert "No machine has hours" in window.verdict.headline.text()
+    window.run_sheet.edits.switch("blade")
+    settle(qtbot, window)
+    assert window.run_sheet.stage.isVisible()
+    assert window.forecaster.answer.finish is not None
+
+
+def test_shots_are_dragged_into_another_order(qtbot, window):
+    panel = window.run_sheet
+    first, last = panel.order.chip(0).center().toPoint(), panel.order.chip(2).center().toPoint()
+    QTest.mousePress(panel.order, Qt.MouseButton.LeftButton, pos=first)
+    QTest.mouseMove(panel.order, panel.order.chip(1).center().toPoint())
+    QTest.mouseMove(panel.order, last)
+    QTest.mouseRelease(panel.order, Qt.MouseButton.LeftButton, pos=last)
+    assert window.document.project.running.order == "by hand"
+    assert panel.order.names == window.document.project.running.queue == ("020", "030", "010")
+    settle(qtbot, window)
+    runs, found = panel.sheet.runs, panel.sheet.found
+    starts = {
+        found.jobs[int(job)].shot.name: begin
+        for job, begin in sorted(zip(runs.job, runs.begin, strict=True), key=lambda one: -one[1])
+    }
+    assert starts["020"] < starts["030"] < starts["010"]
+    assert window.document.history.undoText() == "Reorder shots"
+    window.document.history.undo()
+    assert window.document.project.running.order == "film"
+    window.pick(("030",))
+    QTest.mouseClick(panel.first, Qt.MouseButton.LeftButton)
+    assert panel.order.names == ("030", "010", "020")
+    panel.rule_choice.activated.emit(2)
+    assert window.document.project.running.order == "longest"
+    settle(qtbot, window)
+
+
+def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
+    panel = window.run_sheet
+    project = window.document.project
+    assert window.forecaster.answer.forecast.probability < 0.9, "the film is too easy to show anything"
+    names = [panel.takes.ways.itemText(k) for k in range(panel.takes.ways.count())]
+    assert names == ["more of desk", "days round the clock of desk", "more of blade"]
+    panel.takes.ways.setCurrentIndex(2)
+    least = panel.takes.way.least
+    assert f"blade: {least.extra} more; chance" in panel.takes.words.text()
+    QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
+    assert window.document.project.machines[1].count == 1 + least.extra
+    settle(qtbot, window)
+    assert window.forecaster.answer.forecast.probability >= 0.9
+    assert panel.takes.tried.text() == f"Tried now: {least.extra} more of blade."
+    QTest.mouseClick(panel.takes.drop, Qt.MouseButton.LeftButton)
+    assert window.document.project.machines == project.machines
+    settle(qtbot, window)
+    panel.takes.ways.setCurrentIndex(2)
+    QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(panel.takes.keep, Qt.MouseButton.LeftButton)
+    assert not panel.takes.tried.isVisible()
+    assert window.document.project.machines[1].count == 1 + least.extra
+    settle(qtbot, window)
+
+
+def test_what_is_tried_and_undone_is_tried_no_more(qtbot, window):
+    panel = window.run_sheet
+    panel.takes.ways.setCurrentIndex(0)
+    QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
+    window.document.history.undo()  # before anything of it was run
+    settle(qtbot, window)
+    assert not panel.takes.drop.isVisible()
+    assert panel.takes.try_it.isVisible()
+
+
+def test_what_is_kept_wrongly_is_an_error_with_a_way_out(qtbot, window):
+    panel = window.run_sheet
+    rows = {one.shot: one for one in panel.kept_model.rows}
+    assert (rows["010"].state, rows["020"].state) == ("could be kept", "wrong")
+    assert "1 kept wrongly" in panel.kept_heading._beside.text()
+    panel.kept.selectRow(1)
+    assert not panel.keep_it.isEnabled()
+    QTest.mouseClick(panel.keep_none, Qt.MouseButton.LeftButton)
+    assert window.document.project.shot("020").settings.keep == ()
+    settle(qtbot, window)
+    panel.kept.selectRow(0)
+    QTest.mouseClick(panel.keep_it, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert window.document.project.shot("010").settings.keep == ("prepare", "light")
+    assert panel.kept_model.rows[0].state == "kept"
+    assert panel.sheet.runs.fills.sum() > 0
+    assert sum(one.warming_hours for one in panel.sheet.found.machines) > 0
+
+
+def test_coming_closer_keeps_the_hour_under_the_mouse_and_keys_do_the_same(window):
+    sheet = window.run_sheet.sheet
+    at = place(sheet, 1, 10.0)
+    hours = sheet.scale.hours(at.x())
+    wheel = QWheelEvent(QPointF(at), sheet.mapToGlobal(QPointF(at)), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    QApplication.sendEvent(sheet, wheel)
+    assert sheet.scale.hours(at.x()) == pytest.approx(hours)
+    assert sheet.scale.last_h - sheet.scale.first_h < 0.7 * sheet.scale.whole_h
+    shown = sheet.scale.first_h
+    QTest.keyClick(sheet, Qt.Key.Key_Right)
+    assert sheet.scale.first_h > shown
+    QTest.keyClick(sheet, Qt.Key.Key_0)
+    assert (sheet.scale.first_h, sheet.scale.last_h) == (0.0, sheet.scale.whole_h)
+    for _ in range(60):
+        QTest.keyClick(sheet, Qt.Key.Key_Plus)
+    assert sheet.scale.last_h > sheet.scale.first_h
+    sheet.grab()  # at its closest it can be painted
+
+
+def test_groups_fold_and_unfold(window):
+    sheet = window.run_sheet.sheet
+    QTest.mouseClick(sheet, Qt.MouseButton.LeftButton, pos=QPoint(20, place(sheet, 0, 1).y()))
+    assert [row.label for row in sheet.rows] == ["desk 1", "desk 2", "desk 3", "blade"]
+    assert [len(row.slots) for row in sheet.rows] == [1, 1, 1, 2]
+    QTest.keyClick(sheet, Qt.Key.Key_Return)
+    assert len(sheet.rows) == 2
+
+
+def test_a_date_of_a_shot_shows_its_chance_and_a_better_order_can_be_taken(qtbot, window):
+    panel, project = window.run_sheet, window.document.project
+    end = panel.sheet.found.shots["030"].p05
+    due = project.start.replace(hour=10 + int(0.7 * end))
+    window.document.edit("Date", lambda p: set_shot(p, "030", due=due))
+    settle(qtbot, window)
+    assert any("Shot 030, due" in panel.dates.itemAt(k).widget().text() for k in range(panel.dates.count()))
+    assert panel.take_order.isVisible()
+    QTest.mouseClick(panel.take_order, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert window.document.project.running.order in ("due", "by hand", "shortest")
+    assert panel.sheet.found.dates[0].probability > 0.9
+
+
+def test_nothing_timed_shows_what_comes_first(qtbot):
+    window = open_window(qtbot, make_project())
+    run_action(window, "run sheet")
+    panel = window.run_sheet
+    assert not panel.stage.isVisible()
+    assert panel.nothing.isVisible()
+    panel.trials_wanted.emit()
+    assert window.rail.buttons[1].isChecked()
+
+
+def test_a_thousand_machines_and_two_hundred_shots_are_drawn(qtbot):
+    shots = tuple(make_shot(f"{k:03d}", 20) for k in range(200))
+    machines = (Machine(name="farm", count=1000, speed=0.1), *(Machine(name=f"desk {k}") for k in range(40)))
+    window = open_window(qtbot, make_project(shots, well_timed("000", (1, 20)), machines))
+    run_action(window, "run sheet")
+    settle(qtbot, window)
+    sheet = window.run_sheet.sheet
+    assert sheet.rows[0].label == "farm × 1000"
+    assert len(sheet.rows[0].slots) == 24
+    assert sheet.bar.isVisible()
+    sheet.fold("farm")
+    assert len(sheet.rows) == 1040
+    sheet.bar.setValue(sheet.bar.maximum())
+    sheet.grab()
