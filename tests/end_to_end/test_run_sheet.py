@@ -1,10 +1,12 @@
 """The run sheet in the real window: hours that are dragged, nights, machines off, orders, what-ifs, undo in between."""
 
+from datetime import timedelta
+
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
 from film import make_project, make_shot, well_timed
 from pemlo.core.farm.calendar import spans_of
@@ -67,7 +69,7 @@ def test_it_shows_one_run_and_says_which_and_each_run_of_frames_reads(window):
     sheet = panel.sheet
     assert [row.label for row in sheet.rows] == ["desk × 3", "blade"]
     words = sheet.words_at(QPointF(place(sheet, 1, 0.02)), 1)
-    assert words.startswith("Shot 010, frame 1:")
+    assert words.startswith(("Shot 010, frame 1:", "Shot 010, frame 2:"))
     assert "on blade" in words
     assert "not free" in sheet.words_at(QPointF(place(sheet, 0, 4.0)), 0)
     # The trace says the same of every run that is drawn.
@@ -192,6 +194,7 @@ def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
     names = [panel.takes.ways.itemText(k) for k in range(panel.takes.ways.count())]
     assert names == ["more of desk", "days round the clock of desk", "more of blade"]
     panel.takes.ways.setCurrentIndex(2)
+    settle(qtbot, window)
     least = panel.takes.way.least
     assert f"blade: {least.extra} more; chance" in panel.takes.words.text()
     QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
@@ -203,6 +206,7 @@ def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
     assert window.document.project.machines == project.machines
     settle(qtbot, window)
     panel.takes.ways.setCurrentIndex(2)
+    settle(qtbot, window)
     QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
     QTest.mouseClick(panel.takes.keep, Qt.MouseButton.LeftButton)
     assert not panel.takes.tried.isVisible()
@@ -213,6 +217,7 @@ def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
 def test_what_is_tried_and_undone_is_tried_no_more(qtbot, window):
     panel = window.run_sheet
     panel.takes.ways.setCurrentIndex(0)
+    settle(qtbot, window)
     QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
     window.document.history.undo()  # before anything of it was run
     settle(qtbot, window)
@@ -271,7 +276,7 @@ def test_groups_fold_and_unfold(window):
 def test_a_date_of_a_shot_shows_its_chance_and_a_better_order_can_be_taken(qtbot, window):
     panel, project = window.run_sheet, window.document.project
     end = panel.sheet.found.shots["030"].p05
-    due = project.start.replace(hour=10 + int(0.7 * end))
+    due = project.start + timedelta(hours=0.7 * end)
     window.document.edit("Date", lambda p: set_shot(p, "030", due=due))
     settle(qtbot, window)
     assert any("Shot 030, due" in panel.dates.itemAt(k).widget().text() for k in range(panel.dates.count()))
@@ -306,3 +311,82 @@ def test_a_thousand_machines_and_two_hundred_shots_are_drawn(qtbot):
     assert len(sheet.rows) == 1040
     sheet.bar.setValue(sheet.bar.maximum())
     sheet.grab()
+
+
+def typed(form, name, text):
+    """Type in a field of a form and leave it with Enter."""
+    made = form.inputs[name]
+    line = made if isinstance(made, QLineEdit) else made.lineEdit()
+    line.setText(text)
+    QTest.keyClick(line, Qt.Key.Key_Return)
+
+
+def test_rules_dates_and_sets_are_typed_and_wrong_ones_say_so(qtbot, window):
+    run_action(window, "rules")
+    dialog = window.run_sheet.dialog
+    typed(dialog.film, "chunk", "5")
+    typed(dialog.film, "dispatch", "12 s")
+    typed(dialog.film, "disk", "2 GiB")
+    typed(dialog.film, "closing", "it starts again in the next")
+    running = window.document.project.running
+    assert (running.chunk, running.dispatch_seconds, running.disk_gib, running.starts_again) == (5, 12.0, 2.0, True)
+    typed(dialog.film, "chunk", "0")
+    assert "1 or more" in dialog.film._wrong["chunk"].text()
+    typed(dialog.film, "first pass", "review")
+    assert "no set is called so" in dialog.film._wrong["first pass"].text()
+    typed(dialog.shot, "due", "2031-04-22 06:00")
+    typed(dialog.shot, "after", "040")
+    assert "neither a shot nor a look" in dialog.shot._wrong["after"].text()
+    typed(dialog.shot, "after", "030")
+    assert window.document.project.shot("010").after == ("030",)
+    settle(qtbot, window)
+    found = window.forecaster.answer.finish
+    assert found.dates[0].what == "010"
+    assert found.shots["010"].p50 > found.shots["030"].p50
+    dialog.name.setText("review")
+    QTest.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert "machine-hours for all shots" in dialog.set_words.text()
+    typed(dialog.film, "first pass", "review")
+    typed(dialog.film, "first due", "2031-04-21 23:00")
+    settle(qtbot, window)
+    assert [one.what for one in window.forecaster.answer.finish.dates] == ["first pass", "010"]
+    window.pick(("020", "030"))
+    QTest.mouseClick(dialog.put, Qt.MouseButton.LeftButton)
+    assert window.document.project.shot("020").settings.keep == ("light",)  # what belongs to the shot stays
+    QTest.mouseClick(dialog.forget, Qt.MouseButton.LeftButton)
+    assert len(window.document.project.sets) == 1, "a set that the first pass has cannot be forgotten"
+    typed(dialog.film, "first pass", "none")
+    QTest.mouseClick(dialog.forget, Qt.MouseButton.LeftButton)
+    assert window.document.project.sets == ()
+    dialog.close()
+    settle(qtbot, window)
+
+
+def test_the_run_is_written_for_calendars_and_tables(qtbot, window, monkeypatch, tmp_path):
+    for name, file in (("out calendar", "run.ics"), ("out hours", "hours.csv")):
+        path = tmp_path / file
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, path=path: (str(path), ""))
+        run_action(window, name)
+    assert (tmp_path / "run.ics").read_text().startswith("BEGIN:VCALENDAR")
+    assert (tmp_path / "hours.csv").read_text().startswith("machine,begin,end")
+    window.run_sheet.edits.set_count("desk", 7)
+    run_action(window, "out hours")  # the run of the film as it stands is not there yet
+    assert "not known yet" in window.problems.words
+    settle(qtbot, window)
+
+
+def test_speeds_come_from_one_frame_timed_on_two_machines(qtbot, window):
+    project = window.document.project
+    window.brief.measure_machines()
+    assert "Time one frame with the same settings on two machines" in window.problems.words
+    one = project.trials[0]
+    more = (
+        one.changed(machine="desk", seconds=100.0),
+        one.changed(machine="blade", seconds=25.0),
+        one.changed(seconds=1.0),
+    )
+    window.document.edit("x", lambda p: p.changed(trials=(*(t.changed(left_out="other") for t in p.trials), *more)))
+    window.brief.measure_machines()
+    assert [machine.speed for machine in window.document.project.machines] == [0.01, 0.04]
+    settle(qtbot, window)

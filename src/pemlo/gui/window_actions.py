@@ -1,6 +1,7 @@
 """The table of everything that can be done in the window. GUI thread."""
 
 from collections.abc import Callable
+from functools import partial
 from operator import methodcaller
 from typing import TYPE_CHECKING
 
@@ -32,6 +33,20 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
         Action(
             "out machines", "Project", "Write machines as CSV…", "For table programs", lambda: files.write("machines")
         ),
+        Action(
+            "out hours",
+            "Project",
+            "Write machines' hours as CSV…",
+            "As the run sheet has them",
+            partial(files.write_run, "hours"),
+        ),
+        Action(
+            "out calendar",
+            "Project",
+            "Write the run as a calendar…",
+            "For any calendar program",
+            partial(files.write_run, "calendar"),
+        ),
         Action("quit", "Project", "Quit", "Close the window", lambda: _close(window), "Ctrl+Q"),
     )
 
@@ -46,6 +61,9 @@ def _edit(window: "Window") -> tuple[Action, ...]:
     def in_trials(name: str) -> Callable[[], None]:
         # The panel is made when it is first needed.
         return lambda: methodcaller(name)(window.trials)
+
+    def in_run_sheet(name: str) -> Callable[[], None]:
+        return lambda: methodcaller(name)(window.run_sheet)
 
     return (
         Action("undo", "Edit", "Undo", "Take back the last change", history.undo, "Ctrl+Z", history.canUndo),
@@ -95,6 +113,13 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "Leave out or take in",
             "The picked trials, of the forecast",
             in_trials("leave_out"),
+        ),
+        Action(
+            "rules",
+            "Edit",
+            "Rules of the run…",
+            "Order, dates, sets of settings",
+            in_run_sheet("show_rules"),
         ),
         Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
     )

@@ -1,6 +1,7 @@
 """Tables of shots: ``shots.csv`` and what is pasted into the brief."""
 
 from collections import Counter
+from datetime import datetime
 from typing import Any
 
 from pemlo.core.errors import Problem
@@ -17,6 +18,7 @@ from pemlo.core.persistence.table import (
     write_rows,
     yes_or_no,
 )
+from pemlo.core.project.delivery import checked_moment
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import MOVEMENTS, Movement, Shot
@@ -34,6 +36,28 @@ def movements(text: str) -> tuple[Movement, ...]:
     ('camera', 'lights')
     """
     return some_of(text, MOVEMENTS, "does not move")
+
+
+def moment(text: str) -> datetime:
+    """Read a date and time with its time zone."""
+    try:
+        found = datetime.fromisoformat(text.strip())
+    except ValueError as error:
+        raise ValueError(f"“{text}” is not a date and time; write it like 2031-04-24T18:00+02:00") from error
+    return checked_moment(found)
+
+
+def names(text: str) -> tuple[str, ...]:
+    """Read names with commas between."""
+    return tuple(filter(None, (one.strip() for one in text.split(","))))
+
+
+def approval(text: str) -> str:
+    """Read whether a first pass was approved: ``approved``, ``waiting``, or yes and no."""
+    word = text.strip().lower()
+    if word in ("approved", "waiting"):
+        return word
+    return "approved" if yes_or_no(text) else "waiting"
 
 
 COLUMNS = (
@@ -62,6 +86,10 @@ COLUMNS = (
     CsvColumn("weight", number),
     CsvColumn("part_of", str),
     CsvColumn("still", yes_or_no),
+    CsvColumn("due", moment),
+    CsvColumn("priority", whole_number),
+    CsvColumn("after", names),
+    CsvColumn("approval", approval),
 )
 _ASKED = tuple(ShotSettings.model_fields)
 
@@ -150,6 +178,10 @@ def write_shots(project: Project) -> str:
             f"{shot.weight:g}",
             shot.part_of,
             "yes" if shot.still else "",
+            "" if shot.due is None else shot.due.isoformat(),
+            shot.priority or "",
+            ", ".join(shot.after),
+            shot.approval if shot.approval == "approved" else "",
         ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])

@@ -72,6 +72,12 @@ class BriefPanel(QWidget):
         )
         self._machines_heading = Heading(
             "Machines",
+            button(
+                "Speeds from trials",
+                "From one frame that was timed on several machines, or alone and beside others on one",
+                self.measure_machines,
+                link=True,
+            ),
             button("Add machine", "Add a machine that is always free", self.add_machine, link=True),
             button("Bring in…", "Read machines from a CSV file", self.bring_in_machines, link=True),
         )
@@ -201,6 +207,12 @@ class BriefPanel(QWidget):
 
     def bring_in_shots(self) -> None:
         self._bring_in("Bring in shots", self.take_shots)
+
+    def measure_machines(self) -> None:
+        """Take the machines' speeds, and what frames at once are worth on them, from trials."""
+        from pemlo.core.cost.machine_speeds import with_measured_machines  # noqa: PLC0415 - heavy to load
+
+        self._guarded(lambda: self._document.edit("Speeds from trials", with_measured_machines))
 
     def bring_in_machines(self) -> None:
         self._bring_in("Bring in machines", self.take_machines)

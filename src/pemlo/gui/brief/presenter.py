@@ -8,11 +8,11 @@ from itertools import pairwise
 from typing import TYPE_CHECKING, Any
 
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.farm.calendar import open_spans
+from pemlo.core.farm.calendar import spans_of
 from pemlo.core.farm.capacity import machine_power
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.frames import parse_frames
-from pemlo.core.persistence.csv_machines import week
+from pemlo.core.persistence.csv_machines import speed, week
 from pemlo.core.persistence.csv_shots import movements
 from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or_no
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
@@ -63,7 +63,7 @@ def machine_rows(project: Project) -> tuple[MachineRow, ...]:
     days = int(max(due_h, 0) / 24) + 1
     found = []
     for machine in project.machines:
-        spans = open_spans(machine.hours, machine.exceptions, project.delivery.timezone, project.start, days)
+        spans = spans_of(machine, project.delivery.timezone, project.start, days)
         free = sum(max(0.0, min(end, due_h) - begin) for begin, end in spans)
         found.append(MachineRow(machine, free * machine_power(machine)))
     return tuple(found)
@@ -269,14 +269,15 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            figures=False, width=92),
     Column("count", "How many equal ones", lambda r: str(r.machine.count), _machine_cell("count", whole_number),
            width=44),
-    Column("speed", "Against the reference machine: 2 is twice as fast", lambda r: f"{r.machine.speed:g}",
-           _machine_cell("speed", number), width=44),
+    Column("speed", "Against the reference machine: 2 is twice as fast; or what one frame takes there and here, "
+           "4:02 / 2:31, or score 1850 / 1200", lambda r: f"{r.machine.speed:g}",
+           _machine_cell("speed", speed), width=44),
     Column("at once", "Frames rendered at once on one machine", lambda r: str(r.machine.frames_at_once),
            _machine_cell("frames_at_once", whole_number), width=50),
     Column("contention", "Part of the work that frames at once cannot do side by side, 0 to 1",
            lambda r: f"{r.machine.contention:g}", _machine_cell("contention", number),
            role=lambda r: "ink" if r.machine.frames_at_once > 1 else "faint", width=66),
-    Column("memory", "GiB of memory; kept for later stages",
+    Column("memory", "GiB of memory: a frame that needs more never goes there",
            lambda r: NOTHING if r.machine.memory_gib is None else f"{r.machine.memory_gib:g} GiB",
            _machine_cell("memory_gib", optional(gibibytes)), width=66),
     Column("hours", "When it is free, such as Mon-Fri 19:00-08:00, Sat-Sun all day", lambda r: r.machine.hours,
@@ -291,6 +292,15 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            _machine_cell("price_per_hour", optional(number)), width=42),
     Column("loss", "Share of frames that are lost and rendered again", lambda r: f"{r.machine.loss_percent:g} %",
            _machine_cell("loss_percent", number), typed=lambda r: f"{r.machine.loss_percent:g}", width=42),
+    Column("most", "How many can be had at most, of machines that are rented",
+           lambda r: NOTHING if r.machine.most is None else str(r.machine.most),
+           _machine_cell("most", optional(whole_number)), role=lambda r: "faint" if r.machine.most is None else "ink",
+           width=42),
+    Column("most hours", "Machine time that can be had in all, of machines that are rented",
+           lambda r: NOTHING if r.machine.most_hours is None else f"{r.machine.most_hours:g} h",
+           _machine_cell("most_hours", optional(number)), width=68,
+           typed=lambda r: "" if r.machine.most_hours is None else f"{r.machine.most_hours:g}",
+           role=lambda r: "faint" if r.machine.most_hours is None else "ink"),
     Column("gives", "Machine-hours that it gives before the last frame is due",
            lambda r: f"{round_figures(r.hours)} h", role=lambda _: "time", width=70),
 )  # fmt: skip

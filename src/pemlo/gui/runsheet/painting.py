@@ -13,7 +13,7 @@ from pemlo.gui.common.time_ticks import time_ticks
 from pemlo.gui.runsheet.looks import fill, ink_on
 
 if TYPE_CHECKING:
-    from pemlo.gui.runsheet.presenter import Row
+    from pemlo.gui.runsheet.presenter import MachineLine
     from pemlo.gui.runsheet.sheet import Sheet
 
 _LABEL_PX = 18  # a run needs so much more than its name to carry it
@@ -44,7 +44,7 @@ def paint_sheet(sheet: "Sheet") -> None:
             painter.drawRect(QRectF(sheet.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
 
-def _paint_row(sheet: "Sheet", painter: QPainter, row: "Row", rect: QRectF) -> None:
+def _paint_row(sheet: "Sheet", painter: QPainter, row: "MachineLine", rect: QRectF) -> None:
     palette, scale = colours(), sheet.scale
     picked = row.machine == sheet.picked_machine
     _paint_label(painter, row, rect, picked=picked)
@@ -69,7 +69,7 @@ def _paint_row(sheet: "Sheet", painter: QPainter, row: "Row", rect: QRectF) -> N
     painter.restore()
 
 
-def _paint_label(painter: QPainter, row: "Row", rect: QRectF, *, picked: bool) -> None:
+def _paint_label(painter: QPainter, row: "MachineLine", rect: QRectF, *, picked: bool) -> None:
     palette = colours()
     painter.setFont(bold(SMALL) if picked else font(SMALL))
     left = 14.0 if row.heads else 22.0
@@ -94,7 +94,7 @@ def _paint_label(painter: QPainter, row: "Row", rect: QRectF, *, picked: bool) -
     painter.setFont(font(SMALL))
 
 
-def _paint_lane(sheet: "Sheet", painter: QPainter, row: "Row", slot: int, rect: QRectF) -> None:
+def _paint_lane(sheet: "Sheet", painter: QPainter, row: "MachineLine", slot: int, rect: QRectF) -> None:
     runs, found, scale = sheet.runs, sheet.found, sheet.scale
     assert runs is not None
     assert found is not None

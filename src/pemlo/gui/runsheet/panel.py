@@ -45,14 +45,17 @@ class RunSheetPanel(QWidget):
     trials_wanted()
         Something must be timed first.
     shot_wanted(str)
+    picks_changed()
+        Other shots are picked.
     """
 
     trials_wanted = Signal()
     shot_wanted = Signal(str)
+    picks_changed = Signal()
 
     def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
         super().__init__()
-        self._document, self._jobs = document, jobs
+        self._document, self._jobs, self._report = document, jobs, report
         self._answer: FilmForecast | None = None
         self._picked: tuple[str, ...] = ()
         self.edits = RunEdits(document, report)
@@ -69,7 +72,10 @@ class RunSheetPanel(QWidget):
         self.whole = button("Whole", "Show all of the time (0)", self.sheet.show_whole, link=True)
         self.closer = button("Closer", "Come closer (+, or Ctrl and the wheel)", lambda: self.sheet.zoom(2), link=True)
         self.farther = button("Farther", "Go farther away (-)", lambda: self.sheet.zoom(0.5), link=True)
-        self.heading = Heading("Who renders when", self.closer, self.farther, self.whole)
+        self.rules = button(
+            "Rules…", "How frames are handed out, dates of shots, sets of settings", self.show_rules, link=True
+        )
+        self.heading = Heading("Who renders when", self.rules, self.closer, self.farther, self.whole)
         self.rule_choice = Choice("Order", "In which order shots are handed out", list(ORDER_WORDS.values()))
         self.first = button("Picked first", "Hand out the picked shots before all others", self._put_first, link=True)
         order = QHBoxLayout()
@@ -176,6 +182,7 @@ class RunSheetPanel(QWidget):
         self.sheet.pick(names)
         self.order.pick(names)
         self.first.setEnabled(bool(names))
+        self.picks_changed.emit()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -313,6 +320,16 @@ class RunSheetPanel(QWidget):
         number = self._picked_kept()
         if number is not None:
             self.edits.keep_nothing(self.kept_model.rows[number].shot)
+
+    def show_rules(self) -> None:
+        """Show how frames are handed out, what the picked shot has of its own, and sets of settings."""
+        from pemlo.gui.runsheet.rules_dialog import RulesDialog  # noqa: PLC0415 - only when asked for
+
+        self.dialog = RulesDialog(
+            self, self._document, self._jobs, lambda: self._answer, lambda: self._picked, self._report
+        )
+        self.picks_changed.connect(self.dialog.show_picked)
+        self.dialog.show()
 
     def menu_for(self, name: str, at_h: float) -> QMenu:
         """Return the menu of a machine at an hour."""

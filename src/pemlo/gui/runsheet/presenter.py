@@ -31,7 +31,7 @@ LATER = "later than can be said"
 
 
 @dataclass(frozen=True)
-class Row:
+class MachineLine:
     """A machine, or a folded group of equal ones.
 
     Attributes
@@ -60,11 +60,13 @@ class Row:
     spans: tuple[Span, ...]
 
 
-def rows_of(project: Project, found: "Finish | None", unfolded: frozenset[str], last_h: float) -> tuple[Row, ...]:
+def rows_of(
+    project: Project, found: "Finish | None", unfolded: frozenset[str], last_h: float
+) -> tuple[MachineLine, ...]:
     """Return the rows: groups of several machines as one, unless they are unfolded."""
     ran = {} if found is None else _slots(found)
     days = math.ceil(last_h / 24) + 1
-    rows: list[Row] = []
+    rows: list[MachineLine] = []
     for machine in project.machines:
         spans = spans_of(machine, project.delivery.timezone, project.start, days)
         slots, each = ran.get(machine.name, (range(0), 1))
@@ -73,13 +75,13 @@ def rows_of(project: Project, found: "Finish | None", unfolded: frozenset[str], 
             name = machine.name if machine.count == 1 else f"{machine.name} × {machine.count}"
             drawn = tuple(slots) if machine.count else ()
             several = machine.count > 1
-            rows.append(Row(machine.name, name, detail, _thinned(drawn), several, several, heads=True,
+            rows.append(MachineLine(machine.name, name, detail, _thinned(drawn), several, several, heads=True,
                             spans=spans if machine.count else ()))  # fmt: skip
             continue
         for number in range(machine.count):
             mine = tuple(slots[number * each : (number + 1) * each])
             label = f"{machine.name} {number + 1}"
-            rows.append(Row(machine.name, label, detail, mine, True, False, heads=number == 0, spans=spans))
+            rows.append(MachineLine(machine.name, label, detail, mine, True, False, heads=number == 0, spans=spans))
     return tuple(rows)
 
 
@@ -209,23 +211,23 @@ def order_words(orders: "Sequence[TriedOrder]") -> tuple[str, "TriedOrder | None
 
 
 @dataclass(frozen=True)
-class Share:
+class TimeShare:
     """A part of what machines do until the film is done, machine time in hours."""
 
     name: str
     hours: float
 
 
-def time_shares(found: "Finish") -> tuple[Share, ...]:
+def time_shares(found: "Finish") -> tuple[TimeShare, ...]:
     """Return where the hours of the machines go: frames, filling what is kept, what is lost, and nothing."""
     warming, lost = (sum(getattr(use, name) for use in found.machines) for name in ("warming_hours", "lost_hours"))
     busy = sum(use.busy_hours for use in found.machines)
     idle = sum(use.idle_hours for use in found.machines)
     return (
-        Share("frames", busy - warming - lost),
-        Share("filling kept data", warming),
-        Share("lost", lost),
-        Share("idle", idle),
+        TimeShare("frames", busy - warming - lost),
+        TimeShare("filling kept data", warming),
+        TimeShare("lost", lost),
+        TimeShare("idle", idle),
     )
 
 

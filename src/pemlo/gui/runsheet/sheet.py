@@ -13,7 +13,7 @@ from pemlo.gui.common.plain import show_tip
 from pemlo.gui.common.tape import Hump, hump, last_hour
 from pemlo.gui.runsheet import presenter
 from pemlo.gui.runsheet.painting import paint_sheet
-from pemlo.gui.runsheet.presenter import Row
+from pemlo.gui.runsheet.presenter import MachineLine
 from pemlo.gui.runsheet.scale import Scale
 
 if TYPE_CHECKING:
@@ -56,7 +56,7 @@ class Sheet(QWidget):
         self.project: Project | None = None
         self.found: Finish | None = None
         self.runs: SlotRuns | None = None
-        self.rows: tuple[Row, ...] = ()
+        self.rows: tuple[MachineLine, ...] = ()
         self.hump: Hump | None = None
         self.stale = False
         self.picked_shots: tuple[str, ...] = ()
@@ -149,7 +149,7 @@ class Sheet(QWidget):
         number = int((at.y() - TOP + self.bar.value()) // self.row_px)
         return number if 0 <= number < len(self.rows) else None
 
-    def run_at(self, row: Row, at: QPointF, number: int) -> int | None:
+    def run_at(self, row: MachineLine, at: QPointF, number: int) -> int | None:
         """Return which run of frames is at a place of a row."""
         if self.runs is None or not row.slots:
             return None

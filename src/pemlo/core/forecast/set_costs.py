@@ -1,0 +1,32 @@
+"""What each named set of settings would cost on all shots of a film. NumPy; fast."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.cost.draws import FilmDraws
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.needs import shot_hours
+from pemlo.core.project.edits import apply_set
+from pemlo.core.project.project import Project
+
+
+@dataclass(frozen=True)
+class SetCost:
+    """Machine-hours of all shots with a set of settings, first passes and retakes not counted."""
+
+    name: str
+    hours: Interval
+
+
+def set_costs(project: Project, fit: Fit, draws: FilmDraws) -> tuple[SetCost, ...]:
+    """Return what each set of a film would cost; nothing while no frame was timed."""
+    if not fit.known or not project.shots:
+        return ()
+    found = []
+    for one in project.sets:
+        film = apply_set(project, one.name, [shot.name for shot in project.shots])
+        hours = np.sum([shot_hours(fit, draws, film, shot) for shot in film.shots], axis=0)
+        found.append(SetCost(one.name, Interval(*map(float, np.quantile(hours, [0.05, 0.5, 0.95])))))
+    return tuple(found)
