@@ -17,6 +17,7 @@ from pemlo.cli.takes_said import takes_json, takes_text
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
+from pemlo.core.farm.cluster import Cluster, address_of
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.finish import Finish, finish_of
 from pemlo.core.forecast.interval import Interval
@@ -52,6 +53,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--calendar", type=Path, metavar="FILE", help="write the middle run as a calendar, .ics")
     parser.add_argument("--hours", type=Path, metavar="FILE", help="write what each machine is planned for, .csv")
+    parser.add_argument(
+        "--on", type=cluster, metavar="dask://HOST:PORT", help="spread the runs over a Dask cluster; the same numbers"
+    )
     parser.add_argument("--trace", action="store_true", help="write one run as CSV: who rendered what when")
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
@@ -66,6 +70,14 @@ def draw_count(text: str) -> int:
 def dispatch_seconds(text: str) -> float:
     """Read the seconds before frames are handed out."""
     return _within(text, 0, MOST_DISPATCH_S, "seconds before frames are handed out", float)
+
+
+def cluster(text: str) -> Cluster:
+    """Read where a cluster is."""
+    try:
+        return Cluster(address_of(text))
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
 
 
 def _within(text: str, least: float, most: float, what: str, kind: Callable[[str], float]) -> float:
@@ -99,7 +111,7 @@ def run(args: argparse.Namespace) -> int:
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
     draws = draw_film(known, project, args.seed)
     traced = args.trace or args.calendar is not None or args.hours is not None
-    found = finish_of(project, known, draws, args.seed, which=np.arange(args.draws), trace=traced)
+    found = finish_of(project, known, draws, args.seed, which=np.arange(args.draws), trace=traced, runner=args.on)
     if args.calendar is not None:
         write_calendar(project, found, args.calendar, datetime.now(UTC))
     if args.hours is not None:

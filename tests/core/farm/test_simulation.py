@@ -222,3 +222,28 @@ def test_a_farm_that_never_works_says_so():
     shots = (make_shot("010"),)
     with pytest.raises(InputError, match="ever free"):
         farm_of(make_project(shots=shots, machines=(Machine(name="desk", hours="never"),)), 2)
+
+
+@pytest.mark.parametrize("machines", [1, 4, 7])
+def test_a_queue_with_exponential_times_ends_when_its_closed_form_says(machines):
+    """The queue of M/M/c with all of N frames there from the start, from memory of any text on birth and death processes.
+
+    While frames wait, they end at c times the rate of one machine; the last c end at c, c - 1, ... 1 times that rate.
+    So the mean end is (N - c) / (c mu) + (1 + 1/2 + ... + 1/c) / mu.
+    """
+    frames, draws, mean = 60, 4000, 5.0
+    queue = work([1.0] * frames, draws=draws)
+    queue.full[:] = np.random.default_rng(3).exponential(mean, queue.full.shape)
+    end = simulate(farm([1.0] * machines), queue).end
+    expected = mean * ((frames - machines) / machines + sum(1 / k for k in range(1, machines + 1)))
+    assert end.mean() == pytest.approx(expected, abs=4 * end.std() / np.sqrt(draws))
+
+
+def test_machines_get_frames_in_proportion_to_their_speeds():
+    """While frames wait, the next of exponential times to end is a machine's with its rate's share of all rates."""
+    speeds, frames = np.array([1.0, 2.0, 5.0]), 40_000
+    queue = work([1.0] * frames)
+    queue.full[:] = np.random.default_rng(4).exponential(5.0, queue.full.shape)
+    done = np.bincount(simulate(farm(speeds), queue, trace=0).trace[:, 0].astype(int)) / frames
+    share = speeds / speeds.sum()
+    assert (np.abs(done - share) < 4 * np.sqrt(share * (1 - share) / frames)).all()

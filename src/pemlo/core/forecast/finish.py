@@ -1,6 +1,7 @@
 """When the film is done, from the exact run of its frames on its machines. Seconds; with a monitor."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -8,7 +9,7 @@ import numpy as np
 from pemlo.core.arrays import Floats, Ints
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.farm.simulation import Farm, Run, Work, farm_of, simulate
+from pemlo.core.farm.simulation import Farm, Run, RunRules, Work, farm_of, simulate
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.jobs import EARLY, Job
 from pemlo.core.forecast.queue import Queue, queue_of, rules_of
@@ -16,6 +17,8 @@ from pemlo.core.forecast.what_holds import DAYS_AFTER, never_ends, what_holds_up
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MINUTE_S
+
+Runner = Callable[[Farm, Work, RunRules, Monitor | None], Run]
 
 
 @dataclass(frozen=True)
@@ -96,6 +99,7 @@ def finish_of(
     *,
     which: Ints | None = None,
     trace: bool = False,
+    runner: Runner | None = None,
     monitor: Monitor | None = None,
 ) -> Finish:
     """Return when a film is done.
@@ -112,6 +116,8 @@ def finish_of(
         Which draws are run; all unless given.
     trace : bool
         Whether it is kept who rendered what when, in the draw whose end is nearest to the median.
+    runner : callable, optional
+        What runs the draws, on other machines; here unless given.
     monitor : Monitor, optional
 
     Raises
@@ -124,7 +130,7 @@ def finish_of(
     if which is None:
         which = np.arange(len(next(iter(draws.values())).theta)) if draws else np.zeros(0, np.int64)
     queue, farm, rules = queue_of(project, fit, draws, which), farm_for(project), rules_of(project, seed)
-    run = simulate(farm, queue.work, rules, monitor=monitor)
+    run = runner(farm, queue.work, rules, monitor) if runner else simulate(farm, queue.work, rules, monitor=monitor)
     typical = int(np.argsort(run.end, kind="stable")[len(run.end) // 2])
     if trace:
         once = simulate(farm, queue.work, rules, draws=(typical, typical + 1), trace=typical)

@@ -292,6 +292,8 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            _machine_cell("price_per_hour", optional(number)), width=42),
     Column("loss", "Share of frames that are lost and rendered again", lambda r: f"{r.machine.loss_percent:g} %",
            _machine_cell("loss_percent", number), typed=lambda r: f"{r.machine.loss_percent:g}", width=42),
+    Column("gives", "Machine-hours that it gives before the last frame is due",
+           lambda r: f"{round_figures(r.hours)} h", role=lambda _: "time", width=70),
     Column("most", "How many can be had at most, of machines that are rented",
            lambda r: NOTHING if r.machine.most is None else str(r.machine.most),
            _machine_cell("most", optional(whole_number)), role=lambda r: "faint" if r.machine.most is None else "ink",
@@ -301,8 +303,6 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            _machine_cell("most_hours", optional(number)), width=68,
            typed=lambda r: "" if r.machine.most_hours is None else f"{r.machine.most_hours:g}",
            role=lambda r: "faint" if r.machine.most_hours is None else "ink"),
-    Column("gives", "Machine-hours that it gives before the last frame is due",
-           lambda r: f"{round_figures(r.hours)} h", role=lambda _: "time", width=70),
 )  # fmt: skip
 
 

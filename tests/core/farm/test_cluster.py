@@ -1,0 +1,82 @@
+"""Runs that are spread over a cluster of two workers: the same numbers as here, to the bit."""
+
+from dataclasses import fields
+
+import numpy as np
+import pytest
+
+from film import make_project, make_shot, well_timed
+from pemlo.cli.main import main
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError
+from pemlo.core.farm.cluster import Cluster, address_of
+from pemlo.core.farm.simulation import simulate
+from pemlo.core.forecast.finish import farm_for
+from pemlo.core.forecast.queue import queue_of, rules_of
+from pemlo.core.persistence.document import write_project
+from pemlo.core.project.machines import Machine
+
+distributed = pytest.importorskip("distributed")
+
+# The cluster's own threads and sockets are its affair.
+pytestmark = pytest.mark.filterwarnings("ignore")
+
+
+@pytest.fixture(scope="module")
+def cluster():
+    with distributed.LocalCluster(
+        n_workers=2, threads_per_worker=1, processes=True, dashboard_address=None, silence_logs=50
+    ) as made:
+        made.wait_for_workers(2)
+        yield made
+
+
+@pytest.fixture
+def project():
+    machines = (Machine(name="desk", count=3, loss_percent=10, hours="Mon-Sun 19:00-08:00"), Machine(name="blade"))
+    shots = (make_shot("010"), make_shot("020", 40))
+    return make_project(shots, well_timed("010") + well_timed("020", (1, 40)), machines)
+
+
+def test_the_numbers_are_those_of_this_machine_to_the_bit(cluster, project):
+    known = fit(project)
+    queue, farm, rules = queue_of(project, known, draw_film(known, project)), farm_for(project), rules_of(project, 5)
+    here = simulate(farm, queue.work, rules)
+    there = Cluster(cluster.scheduler_address)(farm, queue.work, rules)
+    for field in fields(here):
+        assert np.array_equal(getattr(here, field.name), getattr(there, field.name)), field.name
+
+
+def test_the_command_says_the_same_with_a_cluster(cluster, project, tmp_path, capsys):
+    job = tmp_path / "job.pemlo"
+    write_project(project, job)
+    said = []
+    for more in ([], ["--on", cluster.scheduler_address.replace("tcp://", "dask://")]):
+        assert main(["finish", str(job), "--draws", "50", "--json", *more]) == 0
+        said.append(capsys.readouterr().out)
+    assert said[0] == said[1]
+
+
+def test_a_cluster_that_is_not_there_is_said(project, tmp_path, capsys, monkeypatch):
+    monkeypatch.setattr("pemlo.core.farm.cluster.REACHED_WITHIN_S", 1)
+    job = tmp_path / "job.pemlo"
+    write_project(project, job)
+    assert main(["finish", str(job), "--draws", "5", "--on", "dask://127.0.0.1:9"]) == 2
+    assert "No cluster answers at tcp://127.0.0.1:9" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("text", ["tcp://farm:1", "dask://farm", "dask://:8786", "dask://farm:port", ""])
+def test_an_address_that_is_none_is_refused(text):
+    with pytest.raises(ValueError, match="not a cluster"):
+        address_of(text)
+
+
+def test_without_workers_nothing_is_run(project):
+    known = fit(project)
+    queue = queue_of(project, known, draw_film(known, project))
+    with (
+        distributed.LocalCluster(n_workers=0, dashboard_address=None, silence_logs=50) as empty,
+        pytest.raises(InputError, match="no workers"),
+    ):
+        Cluster(empty.scheduler_address)(farm_for(project), queue.work, rules_of(project))
