@@ -26,7 +26,7 @@ from pemlo.demo import demo_project
 from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.main_window import MainWindow, make_window
 from pemlo.gui.project_files import empty_project
-from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
+from pemlo.gui.stages import BRIEF, JUDGE, RUN_SHEET, TRADE, TRIALS
 
 WRONG: list[str] = []  # every error that was told on the way
 PLAYED_PERCENT = 25  # of the frames in a row that the demo has
@@ -78,12 +78,9 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
     judge.commands.next_map()
     judge.shown.next_spot()
     keep("map")
-    judge.commands.next_map()
-    keep("sources")
-    judge.commands.next_map()
-    judge.shown.show_mode(Mode.DIFFERENCE)
+    for _ in range(2):
+        judge.commands.next_map()
     judge.commands.fit()
-    keep("difference")
     judge.commands.toggle_sheet()
     keep("ladder")
     judge.commands.toggle_errors()
@@ -129,6 +126,28 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
     window.show_theme("Day")
     window.grab().save(str(folder / "trade-missing-day.png"))
     window.document.history.undo()
+
+
+def shoot_run_sheet(window: MainWindow, folder: Path) -> None:
+    """Write the run sheet of the film as asked, and closer with more machines that are tried."""
+    panel = window.run_sheet
+    window.show_theme("Day")
+    window.pick(("070",))
+    window.show_stage(RUN_SHEET)
+    wait(window)
+    window.grab().save(str(folder / "runsheet-day.png"))
+    panel.takes.ways.setCurrentIndex(next(k for k in range(panel.takes.ways.count())
+                                          if panel.takes.ways.itemText(k) == "more of blade"))  # fmt: skip
+    wait(window)
+    panel.takes.try_it.click()
+    wait(window)
+    panel.sheet.fold("blade")
+    panel.sheet.zoom(3, 38.0)
+    window.show_theme("Dim")
+    wait(window)
+    window.grab().save(str(folder / "runsheet-tried-dim.png"))
+    panel.takes.drop.click()
+    wait(window)
 
 
 def shoot_apart(folder: Path, size: tuple[int, int]) -> None:
@@ -220,6 +239,7 @@ def main() -> None:
                 window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
     shoot_judge(window, folder)
     shoot_trade(window, folder)
+    shoot_run_sheet(window, folder)
     window.document.history.setClean()
     window.close()
     shoot_apart(folder, (window.width(), window.height()))

@@ -18,7 +18,7 @@ from pemlo.demo import DEMO_FILE, demo_project
 from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
 from pemlo.gui.judge.viewer.placement import Mode
-from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
+from pemlo.gui.stages import BRIEF, JUDGE, RUN_SHEET, STAGES, TRADE, TRIALS
 from window import run_action, settle, shared_window
 
 SHOTS = [shot.name for shot in demo_project().shots]
@@ -192,8 +192,30 @@ def test_plans_of_every_goal_and_their_comparison(qtbot, window, theme):
     dialog.close()
 
 
+@pytest.mark.parametrize("theme", THEMES)
+def test_the_run_sheet(qtbot, window, theme):
+    open_on(qtbot, window, RUN_SHEET, SHOTS[0], theme)
+    panel = window.run_sheet
+    assert panel.stage.isVisible()
+    assert colours_of(panel) > 20
+    runs, found = panel.sheet.runs, panel.sheet.found
+    assert {found.jobs[int(job)].shot.name for job in runs.job} == set(SHOTS)
+    assert [len(row.slots) for row in panel.sheet.rows] == [1, 1, 1]
+    assert len(panel.kept_model.rows) == len(SHOTS)
+    assert panel.takes.words.text() != "Not known yet."
+    assert panel.holds.text()
+    assert colours_of(panel.sheet) > 10
+    for closer in (4, 16, 0.001):
+        panel.sheet.zoom(closer)
+        assert colours_of(panel.sheet) > 4
+    run_action(window, "rules")
+    settle(qtbot, window)
+    assert colours_of(panel.dialog) > 3
+    panel.dialog.close()
+
+
 @pytest.mark.parametrize("name", ["help", "keys", "find"])
-@pytest.mark.parametrize("stage", range(4))
+@pytest.mark.parametrize("stage", range(len(STAGES)))
 def test_dialogs(qtbot, window, name, stage):
     window.show_stage(stage)
     run_action(window, name)

@@ -41,11 +41,14 @@ class RunEffect:
         Machine-hours that the machines could have done until the film's end, over those that it needs.
     never : str
         Why there is work that never ends; empty if there is none.
+    end_h : (N,) ndarray, optional
+        Hours from the start to the end of every draw, if all were run and end.
     """
 
     needed: Floats
     factor: Floats
     never: str = ""
+    end_h: Floats | None = None
 
     def taken(self, needed: Floats) -> Floats:
         """Return the machine-hours of the machines that go by until a film is done which needs so many."""
@@ -63,9 +66,9 @@ def run_count(project: Project, most_frames: int, draws: int) -> int:
 
 def spread_draws(needed: Floats, count: int) -> Ints:
     """Return which draws stand for all: spread evenly over what the film needs, (K,), rising."""
+    if count >= len(needed):
+        return np.arange(len(needed))
     order = np.argsort(needed, kind="stable")
-    if count >= len(order):
-        return np.asarray(order, np.int64)
     return np.asarray(order[((np.arange(count) + 0.5) * len(order) / count).astype(int)], np.int64)
 
 
@@ -96,22 +99,23 @@ def quick_effect(
         return RunEffect(np.zeros(0), np.zeros(0))
     queue, rules = queue_of(project, fit, draws, which), rules_of(project)
     run = simulate(farm, queue.work, rules)
-    return effect_of(curve, needed[which], run.end / HOUR_S, never_ends(farm, queue, run, rules))
-
-
-def effect_of(curve: Capacity, needed: Floats, end_h: Floats, never: str) -> RunEffect:
-    """Return the effect of runs that end so many hours after the start, (K,); those that do not end say nothing."""
-    ends = np.isfinite(end_h) & (needed > 0)
-    taken = np.array([curve.work_by(float(one)) for one in end_h[ends]])
-    order = np.argsort(needed[ends], kind="stable")
-    needed = needed[ends][order]
-    return RunEffect(needed, taken[order] / needed if len(needed) else needed, never)
+    return _effect(curve, needed, which, run.end / HOUR_S, never_ends(farm, queue, run, rules))
 
 
 def effect_in(curve: Capacity, needed: Floats, found: Finish) -> RunEffect:
     """Return the effect of the runs of an exact answer, which say which draws they are of."""
-    never = found.bottleneck if found.never else ""
-    return effect_of(curve, needed[found.which], found.run.end / HOUR_S, never)
+    return _effect(curve, needed, found.which, found.run.end / HOUR_S, found.bottleneck if found.never else "")
+
+
+def _effect(curve: Capacity, needed: Floats, which: Ints, end_h: Floats, never: str) -> RunEffect:
+    """Return the effect of the runs of some draws, which end so many hours after the start; others say nothing."""
+    mine = needed[which]
+    ends = np.isfinite(end_h) & (mine > 0)
+    taken = np.array([curve.work_by(float(one)) for one in end_h[ends]])
+    order = np.argsort(mine[ends], kind="stable")
+    mine = mine[ends][order]
+    whole = end_h if len(which) == len(needed) and np.isfinite(end_h).all() else None
+    return RunEffect(mine, taken[order] / mine if len(mine) else mine, never, whole)
 
 
 def exact_finish(project: Project, fit: Fit, draws: FilmDraws, monitor: Monitor | None = None) -> Finish:

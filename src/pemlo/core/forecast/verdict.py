@@ -143,12 +143,11 @@ def forecast(
         return Forecast(
             shots, film, there, there, None, np.zeros(0), None, None, None, "disagree", curve, fit.disagreements
         )
-    if finish is None:
-        effect = quick_effect(project, fit, draws, curve, needed, most_frames)
-    else:
-        effect = effect_in(curve, needed, finish)
-        if len(finish.hours) == len(needed) and np.isfinite(finish.hours).all():
-            return verdict_of(project, curve, shots, needed, effect, np.sort(finish.hours))
+    effect = (
+        quick_effect(project, fit, draws, curve, needed, most_frames)
+        if finish is None
+        else effect_in(curve, needed, finish)
+    )
     return verdict_of(project, curve, shots, needed, effect)
 
 
@@ -173,14 +172,15 @@ def verdict_of(
     shots: tuple[ShotForecast, ...],
     needed: Floats,
     effect: RunEffect,
-    finish_h: Floats | None = None,
 ) -> Forecast:
-    """Return the forecast of a film from draws of the machine-hours that it needs, (N,), and of its end if known."""
+    """Return the forecast of a film from draws of the machine-hours that it needs, (N,), and what runs of it say."""
     assembly_h = project.delivery.assembly_minutes / 60
     needed = np.sort(needed)
     if effect.never:
         finish_h = np.full(len(needed), np.inf)
-    elif finish_h is None:
+    elif effect.end_h is not None:
+        finish_h = np.sort(effect.end_h) + assembly_h
+    else:
         finish_h = curve.hours_for(np.sort(effect.taken(needed))) + assembly_h
     deadline_h = _hours(project, project.delivery.deadline)
     probability = float(np.mean(finish_h <= deadline_h + 1e-9))

@@ -21,6 +21,7 @@ from pemlo.core.trade.weigh import FilmOptions, Known
 from pemlo.core.units import HOUR_S
 
 _CONFIRMATIONS, _A_LITTLE_LESS = 4, 0.999
+CONFIRMED_FRAMES = 2_000_000  # are run to say what a plan comes to: under half a second
 
 
 @dataclass(frozen=True)
@@ -143,7 +144,7 @@ def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
     planned = adopt(project, found.settings())
     times = 1 + project.delivery.retake_share
     hours = np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times
-    said = forecast(planned, *known)
+    said = forecast(planned, *known, most_frames=CONFIRMED_FRAMES)
     there = said.hours_usable - _first_pass(planned, known)
     return _said(project, replace(found, there=there), hours, said.probability)
 

@@ -184,6 +184,8 @@ class TradePanel(QWidget):
         if project is not before[0] or known is not before[1] or words != before[2]:
             self._refresh()
             self._shown = project, known, words
+        elif self.stage.isVisibleTo(self):  # of the same film an exact run may have come in
+            self._show_waterfall(self.planner.hours_there())
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Let the levers move other shots."""
