@@ -58,7 +58,9 @@ def queue_of(project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = 
     InputError
         If nothing was timed.
     """
-    if not fit.known or not project.shots:
+    if not project.shots:
+        raise InputError("There is no shot: nothing is to be rendered.", "Add one in the brief.")
+    if not fit.known:
         raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
     known = _Costs(project, fit, draws, which)
     jobs = jobs_of(project)

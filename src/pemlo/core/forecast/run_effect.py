@@ -5,7 +5,7 @@ the last of them to end take more. How much more hardly changes from draw to dra
 over what it may need, stand for all draws.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -42,7 +42,7 @@ class RunEffect:
     never : str
         Why there is work that never ends; empty if there is none.
     end_h : (N,) ndarray, optional
-        Hours from the start to the end of every draw, if all were run and end.
+        Hours from the start to the end of every draw, if all were run; infinity if never.
     """
 
     needed: Floats
@@ -99,23 +99,33 @@ def quick_effect(
         return RunEffect(np.zeros(0), np.zeros(0))
     queue, rules = queue_of(project, fit, draws, which), rules_of(project)
     run = simulate(farm, queue.work, rules)
-    return _effect(curve, needed, which, run.end / HOUR_S, never_ends(farm, queue, run, rules))
+    never = never_ends(farm, queue, run, rules)
+    return _effect(curve, needed, which, run.end / HOUR_S, never, carries=rules.carries)
 
 
-def effect_in(curve: Capacity, needed: Floats, found: Finish) -> RunEffect:
+def effect_in(project: Project, curve: Capacity, needed: Floats, found: Finish) -> RunEffect:
     """Return the effect of the runs of an exact answer, which say which draws they are of."""
-    return _effect(curve, needed, found.which, found.run.end / HOUR_S, found.bottleneck if found.never else "")
+    never = found.bottleneck if found.never else ""
+    carries = not project.running.starts_again
+    return _effect(curve, needed, found.which, found.run.end / HOUR_S, never, carries=carries)
 
 
-def _effect(curve: Capacity, needed: Floats, which: Ints, end_h: Floats, never: str) -> RunEffect:
-    """Return the effect of the runs of some draws, which end so many hours after the start; others say nothing."""
+def _effect(curve: Capacity, needed: Floats, which: Ints, end_h: Floats, never: str, *, carries: bool) -> RunEffect:
+    """Return the effect of the runs of some draws, which end so many hours after the start.
+
+    Where a frame may start again, one that does not end never does; where it goes on, it is only later than the
+    machines were followed, and the others say how much.
+    """
     mine = needed[which]
     ends = np.isfinite(end_h) & (mine > 0)
     taken = np.array([curve.work_by(float(one)) for one in end_h[ends]])
     order = np.argsort(mine[ends], kind="stable")
     mine = mine[ends][order]
-    whole = end_h if len(which) == len(needed) and np.isfinite(end_h).all() else None
-    return RunEffect(mine, taken[order] / mine if len(mine) else mine, never, whole)
+    effect = RunEffect(mine, taken[order] / mine if len(mine) else mine, never)
+    if len(which) < len(needed):
+        return effect
+    later = curve.hours_for(effect.taken(needed[which])) if carries else np.inf
+    return replace(effect, end_h=np.where(np.isfinite(end_h), end_h, later))
 
 
 def exact_finish(project: Project, fit: Fit, draws: FilmDraws, monitor: Monitor | None = None) -> Finish:

@@ -146,7 +146,7 @@ def forecast(
     effect = (
         quick_effect(project, fit, draws, curve, needed, most_frames)
         if finish is None
-        else effect_in(curve, needed, finish)
+        else effect_in(project, curve, needed, finish)
     )
     return verdict_of(project, curve, shots, needed, effect)
 
