@@ -20,6 +20,7 @@ import numpy as np
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise
+from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.persistence.document import from_text, to_text
 from pemlo.core.project.delivery import Delivery
@@ -129,8 +130,9 @@ def what_ifs(rows: list[tuple[str, float]]) -> None:
     project = film(60, 200, 150)
     known = fit(project)
     draws = draw_film(known, project)
-    counter = iter(range(10_000))
+    counter, before = iter(range(10_000)), Remembered()
     changes = {
+        "a setting of one shot": lambda: set_asked(project, [project.shots[7].name], samples=100 + next(counter)),
         "a setting of every shot": lambda: set_asked(
             project, [s.name for s in project.shots], samples=100 + next(counter)
         ),
@@ -141,7 +143,10 @@ def what_ifs(rows: list[tuple[str, float]]) -> None:
     }
     for name, change in changes.items():
         rows.append(
-            (f"what if: {name}, 60 shots of 200 frames", median_ms(lambda c=change: forecast(c(), known, draws), 15))
+            (
+                f"what if: {name}, 60 shots of 200 frames",
+                median_ms(lambda c=change: forecast(c(), known, draws, before), 15),
+            )
         )
 
 

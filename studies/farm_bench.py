@@ -9,6 +9,7 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.farm.simulation import Farm, RunRules, Work, simulate
 from pemlo.core.forecast.finish import finish_of
+from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.verdict import forecast
 from pemlo.demo import demo_project
 from plain_farm import by_simpy
@@ -63,7 +64,7 @@ def previews() -> list[str]:
             one.changed(count=one.count * times, hours="Mon-Sun 22:00-06:00" if nights else one.hours)
             for one in project.machines
         )
-        film, before = project.changed(machines=machines), {}
+        film, before = project.changed(machines=machines), Remembered()
         forecast(film, known, draws, before)
         taken = seconds(lambda film=film, before=before: forecast(film, known, draws, before))  # type: ignore[misc]
         quick = forecast(film, known, draws, before).finish_h

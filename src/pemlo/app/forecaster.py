@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
+from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
     from pemlo.core.cost.next_trial import Advice
     from pemlo.core.cost.posterior import Fit
     from pemlo.core.forecast.finish import Finish
-    from pemlo.core.forecast.verdict import Before, Forecast
+    from pemlo.core.forecast.verdict import Forecast
 
 FORECAST = "forecast"
 RUN = "run"
@@ -32,7 +33,7 @@ class FittedFilm:
     inputs: tuple[object, ...]
     fit: "Fit"
     draws: "FilmDraws"
-    seconds: "Before" = field(default_factory=dict)
+    numbers: Remembered = field(default_factory=Remembered)
 
 
 @dataclass(frozen=True)
@@ -157,7 +158,7 @@ def _answer(project: Project, known: FittedFilm | None, monitor: Monitor, *, run
         known = FittedFilm(inputs, made, draw_film(made, project))
     monitor.step(0.95, "Forecasting")
     frames = QUICK_FRAMES if runs else 0
-    found = forecast(project, known.fit, known.draws, known.seconds, most_frames=frames)
+    found = forecast(project, known.fit, known.draws, known.numbers, most_frames=frames)
     return FilmForecast(project, known, found)
 
 
@@ -172,7 +173,7 @@ def _with_run(answer: FilmForecast, monitor: Monitor) -> FilmForecast:
         found = exact_finish(project, known.fit, known.draws, monitor)
     except InputError:  # too many machines to run one by one: what they can do together is known all the same
         return answer
-    said = forecast(project, known.fit, known.draws, known.seconds, finish=found)
+    said = forecast(project, known.fit, known.draws, known.numbers, finish=found)
     return FilmForecast(project, known, said, found)
 
 

@@ -9,6 +9,7 @@ from film import DUE, exact_seconds, exact_trial, make_project, make_shot, well_
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.doubts import doubts
+from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.sentences import detail, headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import forecast
@@ -167,13 +168,16 @@ def test_unknowns_name_what_no_trial_shows():
 def test_what_was_found_of_shots_before_is_taken_while_it_holds():
     project = make_project(trials=well_timed())
     known = fit(project)
-    draws, before = draw_film(known, project), {}
+    draws, before = draw_film(known, project), Remembered()
     assert forecast(project, known, draws, before).hours == forecast(project, known, draws).hours
-    kept = dict(before)
+    kept, which = dict(before.kept), before.which
     shot = project.shots[0]
     changed = project.changed(shots=(shot.changed(plan=shot.asked.changed(samples=64)), project.shots[1]))
     assert forecast(changed, known, draws, before).hours == forecast(changed, known, draws).hours
-    assert before["020"] is kept["020"]
-    assert before["010"] is not kept["010"]
+    for what in ((), ("final", "costs")):
+        assert before.kept["020", *what] is kept["020", *what]
+        assert before.kept["010", *what] is not kept["010", *what]
+    assert before.which is which
     faster = changed.changed(machines=(changed.machines[0].changed(loss_percent=50),))
-    assert forecast(faster, known, draws, before).probability == forecast(faster, known, draws).probability
+    anew = forecast(faster, known, draws).probability
+    assert forecast(faster, known, draws, before).probability == pytest.approx(anew, abs=0.02)

@@ -11,7 +11,15 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import farm_of
 from pemlo.core.forecast.finish import finish_of
-from pemlo.core.forecast.what_it_takes import closed_days, what_it_takes, with_days, with_more
+from pemlo.core.forecast.takes_words import way_words
+from pemlo.core.forecast.what_it_takes import (
+    closed_days,
+    ways_to_add,
+    what_it_takes,
+    with_addition,
+    with_days,
+    with_more,
+)
 from pemlo.core.project.machines import Machine, OtherHours
 
 NIGHTS = "Mon-Sun 20:00-08:00"
@@ -109,3 +117,39 @@ def test_nothing_timed_and_no_machine_are_refused():
 def test_too_many_machines_to_run_are_refused():
     with pytest.raises(InputError, match="at most"):
         farm_of(make_project(machines=(Machine(name="all", count=100_000),)), 2)
+
+
+def test_rented_machines_are_tried_up_to_what_can_be_had_and_for_the_hours_that_can():
+    """The film needs some hours; a rented machine as fast as the reference gives 10 in all, however many there are."""
+    desk = Machine(name="desk", speed=0.02)
+    project, known, draws = known_film((desk,))
+    needed = float(np.quantile(finish_of(project, known, draws).run.busy.sum(axis=1), 0.95)) * 0.02 / 3600
+    rented = Machine(name="rented", count=0, most=3, most_hours=2 * needed, price_per_hour=5.0)
+    (_, way) = what_it_takes(project.changed(machines=(desk, rented)), known, draws)
+    assert (way.machine, way.most, way.least.extra) == ("rented", 3, 1)
+    assert way.least.cost == pytest.approx(5.0 * needed, rel=0.2)  # it does nearly all of the work
+    short = rented.changed(most_hours=0.3 * needed)
+    (_, none) = what_it_takes(project.changed(machines=(desk, short)), known, draws)
+    assert none.least is None
+    assert none.curve[-1].extra == 3
+
+
+def test_nights_that_do_are_named_and_come_before_days():
+    desk = Machine(name="desk", hours="Mon-Fri 09:00-17:00", speed=0.06)
+    project, known, draws = known_film((desk,))
+    ways = what_it_takes(project, known, draws)
+    assert [way.kind for way in ways] == ["machines", "nights", "days"]
+    nights = ways[1]
+    assert nights.least.extra == len(nights.days) > 0
+    assert nights.days == tuple(date(2031, 4, 21 + k) for k in range(nights.least.extra))
+    assert "desk: free on" in way_words(nights, str)
+    tried = with_addition(project, "desk", "nights", nights.least.extra)
+    assert finish_of(tried, known, draws).probability == nights.least.probability
+    assert finish_of(with_addition(project, "desk", "nights", nights.least.extra - 1), known, draws).probability < 0.9
+
+
+def test_only_the_ways_that_were_asked_for_are_tried():
+    project, known, draws = known_film((Machine(name="desk", speed=0.01), Machine(name="other")))
+    assert ways_to_add(project) == (("machines", "desk"), ("machines", "other"))
+    (way,) = what_it_takes(project, known, draws, ways=[("machines", "other")])
+    assert way.machine == "other"

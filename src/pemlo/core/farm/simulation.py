@@ -16,7 +16,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.threads import run_in_parts
 from pemlo.core.units import HOUR_S
 
-PARTS = 8
+PARTS, SHORT_FRAMES = 8, 200_000
 MOST_SLOTS = 20_000  # each remembers of every shot what it keeps
 
 
@@ -273,10 +273,12 @@ def simulate(
             rules.dispatch, rules.chunk, rules.carries, finish, busy, warming, lost, holder, full_at, kept,
         )  # fmt: skip
 
-    for number in range(PARTS):
-        watch.step(number / PARTS, "Running the queue")
-        begin = first + (last - first) * number // PARTS
-        end = first + (last - first) * (number + 1) // PARTS
+    # What is short is done before anybody could want to stop it.
+    parts = PARTS if (last - first) * len(work.frame) > SHORT_FRAMES else 1
+    for number in range(parts):
+        watch.step(number / parts, "Running the queue")
+        begin = first + (last - first) * number // parts
+        end = first + (last - first) * (number + 1) // parts
         run_in_parts(threads, end - begin, lambda a, b, begin=begin: part(begin + a, begin + b, nothing))  # type: ignore[misc]
     kept = nothing
     if trace is not None:

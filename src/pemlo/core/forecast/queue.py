@@ -13,6 +13,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import RunRules, Work
 from pemlo.core.forecast.disk_memory import disk_memory_of
 from pemlo.core.forecast.jobs import Job, beside_of, jobs_of, needs_of, order_of
+from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, ShotSettings
 from pemlo.core.project.shots import Shot
@@ -40,7 +41,9 @@ def rules_of(project: Project, seed: int = 0) -> RunRules:
     return RunRules(seed, running.dispatch_seconds, running.chunk, not running.starts_again, disk)
 
 
-def queue_of(project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = None) -> Queue:
+def queue_of(
+    project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = None, kept: Remembered | None = None
+) -> Queue:
     """Return the jobs of a film.
 
     Parameters
@@ -52,6 +55,8 @@ def queue_of(project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = 
         Of that fit.
     which : (D,) ndarray of int, optional
         Which draws are run; all unless given.
+    kept : Remembered, optional
+        Of other queues of this fit and these draws.
 
     Raises
     ------
@@ -62,16 +67,22 @@ def queue_of(project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = 
         raise InputError("There is no shot: nothing is to be rendered.", "Add one in the brief.")
     if not fit.known:
         raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
-    known = _Costs(project, fit, draws, which)
+    known, remembered = _Costs(project, fit, draws, which), kept or Remembered()
     jobs = jobs_of(project)
     rows: dict[tuple[object, ...], int] = {}
     row = np.array([rows.setdefault(_key(job, jobs), len(rows)) for job in jobs], np.int64)
     firsts = [jobs[int(np.flatnonzero(row == number)[0])] for number in range(len(rows))]
-    seconds = [known.of(job, alone=_key(job, jobs)[-1] == "alone") for job in firsts]
+    seconds = []
+    ran = None if which is None else which.tobytes()
+    for job in firsts:
+        alone = _key(job, jobs)[-1] == "alone"
+        of = (job.shot, job.settings, alone, project.size_of(job.shot), ran)
+        name = (job.shot.name, job.part, "costs")
+        seconds.append(remembered.once(name, of, lambda job=job, alone=alone: known.of(job, alone=alone)))  # type: ignore[misc]
     hours = {job.shot.name: float(np.median(one[1].mean(axis=1))) * len(job.frames) / HOUR_S
              for job, one in zip(firsts, seconds, strict=True) if job.part == "final"}  # fmt: skip
     longest = max(one[0].shape[1] for one in seconds)
-    full, kept = (np.stack([_padded(one[part], longest) for one in seconds], axis=1) for part in (0, 1))
+    whole, part = (np.stack([_padded(one[k], longest) for one in seconds], axis=1) for k in (0, 1))
     taken = {(job.shot.name, job.settings): disk_memory_of(project, job.shot, job.settings) for job in firsts}
     gib = []
     for job in jobs:
@@ -86,8 +97,8 @@ def queue_of(project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = 
         row,
         np.concatenate([job.frames for job in jobs]),
         np.concatenate([job.place for job in jobs]),
-        full,
-        kept,
+        whole,
+        part,
         np.array([one[0].shape[1] for one in seconds], np.int64),
         float(fit.spread.repeat_sd),
         np.array([bool(job.settings.keep) for job in firsts]),
@@ -122,7 +133,8 @@ class _Costs:
 
         Where denoising waits for neighbours, a frame is first worked out `alone`, without it.
         """
-        undone = job.settings.changed(denoise=NO_DENOISE)
+        if alone or job.part == "denoise":
+            undone = job.settings.changed(denoise=NO_DENOISE)
         if job.part == "denoise":
             added = np.maximum(self._seconds(job.shot, job.settings) - self._seconds(job.shot, undone), 0.0)
             return added, added
@@ -145,4 +157,5 @@ class _Costs:
 
 
 def _padded(values: Floats, length: int) -> Floats:
-    return np.pad(values, ((0, 0), (0, length - values.shape[1])), mode="edge")
+    more = length - values.shape[1]
+    return np.pad(values, ((0, 0), (0, more)), mode="edge") if more else values

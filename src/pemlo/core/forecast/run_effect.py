@@ -19,6 +19,7 @@ from pemlo.core.forecast.finish import Finish, farm_for, finish_of
 from pemlo.core.forecast.jobs import jobs_of
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.queue import queue_of, rules_of
+from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.what_holds import never_ends
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
@@ -73,7 +74,13 @@ def spread_draws(needed: Floats, count: int) -> Ints:
 
 
 def quick_effect(
-    project: Project, fit: Fit, draws: FilmDraws, curve: Capacity, needed: Floats, most_frames: int = QUICK_FRAMES
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    curve: Capacity,
+    needed: Floats,
+    most_frames: int = QUICK_FRAMES,
+    kept: Remembered | None = None,
 ) -> RunEffect:
     """Return the effect from as many runs as may be; none if there is no time for a few, or no machine.
 
@@ -88,16 +95,21 @@ def quick_effect(
     needed : (N,) ndarray
         Machine-hours that the film needs in each draw.
     most_frames : int
+    kept : Remembered, optional
+        Of other forecasts of this fit.
     """
     count = run_count(project, most_frames, len(needed))
     if not count:
         return RunEffect(np.zeros(0), np.zeros(0))
-    which = spread_draws(needed, count)
+    kept = kept or Remembered()
+    if kept.which is None or len(kept.which) != count:
+        kept.which = spread_draws(needed, count)
+    which = kept.which
     try:
         farm = farm_for(project)
     except InputError:  # none, or too many to run: what they could do is still known
         return RunEffect(np.zeros(0), np.zeros(0))
-    queue, rules = queue_of(project, fit, draws, which), rules_of(project)
+    queue, rules = queue_of(project, fit, draws, which, kept), rules_of(project)
     run = simulate(farm, queue.work, rules)
     never = never_ends(farm, queue, run, rules)
     return _effect(curve, needed, which, run.end / HOUR_S, never, carries=rules.carries)

@@ -17,6 +17,7 @@ from pemlo.core.farm.capacity import Capacity, capacity
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import first_pass_hours, shot_seconds
+from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.run_effect import QUICK_FRAMES, RunEffect, effect_in, quick_effect
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
@@ -84,14 +85,11 @@ class Forecast:
     never: str = ""
 
 
-Before = dict[str, tuple[object, Floats]]
-
-
 def forecast(
     project: Project,
     fit: Fit,
     draws: FilmDraws,
-    before: Before | None = None,
+    before: Remembered | None = None,
     *,
     most_frames: int = QUICK_FRAMES,
     finish: Finish | None = None,
@@ -105,9 +103,8 @@ def forecast(
     fit : Fit
     draws : FilmDraws
         Of that fit.
-    before : dict, optional
-        Seconds of shots by their names, each with what they were made from; what still holds is taken from it, and what
-        does not is put in. Of one fit only.
+    before : Remembered, optional
+        Of other forecasts of this fit: what still holds is taken from it, and what does not is put in.
     most_frames : int
         How many frames may be run, all draws together, to see what whole frames take; 0 for none.
     finish : Finish, optional
@@ -123,7 +120,7 @@ def forecast(
     if not fit.known or not project.shots:
         shots = tuple(ShotForecast(name, counts[name], tried[name], None, None) for name in counts)
         return Forecast(shots, None, there, there, None, np.zeros(0), None, None, None, "unknown", curve)
-    kept = {} if before is None else before
+    kept = before or Remembered()
     seconds = np.stack([_seconds(project, fit, draws, shot, kept) for shot in project.shots])
     hours = seconds * np.array(list(counts.values()))[:, None] / HOUR_S
     points = np.quantile(seconds, [0.05, 0.5, 0.95], axis=1).T
@@ -144,20 +141,17 @@ def forecast(
             shots, film, there, there, None, np.zeros(0), None, None, None, "disagree", curve, fit.disagreements
         )
     effect = (
-        quick_effect(project, fit, draws, curve, needed, most_frames)
+        quick_effect(project, fit, draws, curve, needed, most_frames, kept)
         if finish is None
         else effect_in(project, curve, needed, finish)
     )
     return verdict_of(project, curve, shots, needed, effect)
 
 
-def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, kept: Before) -> Floats:
+def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, kept: Remembered) -> Floats:
     """Return draws of a shot's seconds, made anew only if what they are made from is not what it was."""
     of = (shot, project.size_of(shot), project.machines)
-    entry = kept.get(shot.name)
-    if entry is None or entry[0] != of:
-        entry = kept[shot.name] = of, shot_seconds(fit, draws, project, shot)
-    return entry[1]
+    return kept.once((shot.name,), of, lambda: shot_seconds(fit, draws, project, shot))
 
 
 def project_capacity(project: Project) -> Capacity:
