@@ -211,3 +211,39 @@ def test_seconds_before_each_frame_that_cannot_be_are_refused(tmp_path, capsys, 
     with pytest.raises(SystemExit):
         main(["finish", str(job_of(tmp_path)), f"--dispatch={text}"])
     assert text in capsys.readouterr().err
+
+
+def test_orders_are_said_with_what_they_give(tmp_path, capsys):
+    job = str(job_of(tmp_path))
+    assert main(["finish", job, "--draws", "5", "--orders", "--json"]) == 0
+    orders = json.loads(capsys.readouterr().out)["orders"]
+    assert orders[0]["order"] == "film"
+    assert {one["order"] for one in orders} == {"film", "longest", "shortest"}
+    assert main(["finish", job, "--draws", "5", "--orders"]) == 0
+    assert "film, as it stands: done" in capsys.readouterr().out
+
+
+def test_a_new_film_takes_speeds_from_frames_timed_on_several_machines(tmp_path, capsys):
+    tables = {
+        "shots": "shot,first,last,samples\n010,1,100,256\n",
+        "trials": "shot,frame,seconds,machine\n010,1,4:02,desk\n010,1,2:01,blade\n",
+        "machines": "machine,count\ndesk,1\nblade,2\n",
+    }
+    for name, text in tables.items():
+        (tmp_path / f"{name}.csv").write_text(text)
+    given = [word for name in tables for word in (f"--{name}", str(tmp_path / f"{name}.csv"))]
+    job = tmp_path / "job.pemlo"
+    asked = [
+        "new",
+        "--title",
+        "F",
+        "--start",
+        "2031-04-21T10:00",
+        "--deadline",
+        "2031-04-24T18:00",
+        "--timezone",
+        "UTC",
+    ]
+    assert main([*asked, *given, "--speeds-from-trials", "-o", str(job)]) == 0
+    assert "blade: 2.00 (1.87–2.14) times as fast, from 1 frame" in capsys.readouterr().out
+    assert [machine.speed for machine in read_project(job).machines] == [1.0, 2.0]

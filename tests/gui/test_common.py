@@ -22,10 +22,11 @@ from pemlo.demo import demo_project
 from pemlo.gui.brief.presenter import DUE_FIELDS
 from pemlo.gui.common.colours import DAY, THEMES, colours, use
 from pemlo.gui.common.finder import Finder
+from pemlo.gui.common.finish_hump import hump
 from pemlo.gui.common.fonts import font, load_fonts
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.strip import Strip
-from pemlo.gui.common.tape import Tape, hump, last_hour
+from pemlo.gui.common.tape import Tape, last_hour
 from pemlo.gui.common.theme import apply_theme
 
 

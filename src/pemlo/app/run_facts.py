@@ -16,11 +16,12 @@ from pemlo.core.progress import Monitor
 if TYPE_CHECKING:
     from pemlo.core.forecast.best_order import TriedOrder
     from pemlo.core.forecast.kept_data import ShotKeeping
+    from pemlo.core.forecast.moves_most import Move
     from pemlo.core.forecast.what_it_takes import Addition, Kind
 
 _Work = Callable[[FilmForecast, Monitor], object]
-KEPT, ORDERS, TAKES = "kept data", "orders", "takes"
-_NAMES = {KEPT: "kept", ORDERS: "orders", TAKES: "way"}
+KEPT, ORDERS, TAKES, MOVES = "kept data", "orders", "takes", "moves"
+_NAMES = {KEPT: "kept", ORDERS: "orders", TAKES: "way", MOVES: "moves"}
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,7 @@ class Facts:
     kept: "tuple[ShotKeeping, ...] | None" = None
     orders: "tuple[TriedOrder, ...] | None" = None
     way: "Addition | None" = None
+    moves: "tuple[Move, ...] | None" = None
 
 
 class RunFacts(QObject):
@@ -62,6 +64,7 @@ class RunFacts(QObject):
         self._of = answer
         self._submit(KEPT, "Seeing what can be kept", _kept)
         self._submit(ORDERS, "Trying orders of the shots", _orders)
+        self._submit(MOVES, "Trying one more of each", _moves)
         if self._way is not None:
             self.ask_way(*self._way)
 
@@ -75,7 +78,7 @@ class RunFacts(QObject):
 
     def forget(self) -> None:
         """Forget all; another film is here."""
-        for key in (KEPT, ORDERS, TAKES):
+        for key in _NAMES:
             self._jobs.cancel(key)
         self._of, self._way, self.facts = None, None, Facts()
 
@@ -110,6 +113,12 @@ def _orders(answer: FilmForecast, monitor: Monitor) -> object:
     from pemlo.core.forecast.best_order import orders_tried  # noqa: PLC0415 - heavy to load
 
     return orders_tried(answer.project, answer.known.fit, answer.known.draws, monitor)
+
+
+def _moves(answer: FilmForecast, monitor: Monitor) -> object:
+    from pemlo.core.forecast.moves_most import moves_most  # noqa: PLC0415 - heavy to load
+
+    return moves_most(answer.project, answer.known.fit, answer.known.draws, monitor)
 
 
 def _takes(answer: FilmForecast, kind: "Kind", machine: str, monitor: Monitor) -> object:

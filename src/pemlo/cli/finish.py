@@ -13,11 +13,12 @@ from typing import Any
 import numpy as np
 
 from pemlo.cli.arguments import seed
-from pemlo.cli.takes_said import takes_json, takes_text
+from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.cluster import Cluster, address_of
+from pemlo.core.forecast.best_order import orders_tried
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.finish import Finish, finish_of
 from pemlo.core.forecast.interval import Interval
@@ -51,6 +52,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--takes", action="store_true", help="say how many more machines or days would do, and what they cost"
     )
+    parser.add_argument("--orders", action="store_true", help="say what other orders of the shots would give")
     parser.add_argument("--calendar", type=Path, metavar="FILE", help="write the middle run as a calendar, .ics")
     parser.add_argument("--hours", type=Path, metavar="FILE", help="write what each machine is planned for, .csv")
     parser.add_argument(
@@ -126,13 +128,17 @@ def run(args: argparse.Namespace) -> int:
             data["takes"] = takes_json(
                 what_it_takes(project, known, draws, args.seed), lambda hours: _iso(project, hours)
             )
+        if args.orders:
+            data["orders"] = orders_json(orders_tried(project, known, draws), lambda hours: _iso(project, hours))
         print(json.dumps(data, indent=1))
     else:
         print(as_text(project, found))
+        if args.orders:
+            print(*orders_text(orders_tried(project, known, draws), _sayer(project)), sep="\n")
         if args.takes:
             wanted = project.delivery.confidence
             ways = what_it_takes(project, known, draws, args.seed)
-            print(*takes_text(ways, wanted, lambda hours: say_moment(_moment(project, hours), project)), sep="\n")
+            print(*takes_text(ways, wanted, _sayer(project)), sep="\n")
     return 0
 
 
@@ -179,6 +185,10 @@ def _moment(project: Project, hours: float) -> datetime | None:
     if not math.isfinite(hours):
         return None
     return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+
+
+def _sayer(project: Project) -> Callable[[float], str]:
+    return lambda hours: say_moment(_moment(project, hours), project)
 
 
 def as_text(project: Project, found: Finish) -> str:

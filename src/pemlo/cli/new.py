@@ -8,6 +8,7 @@ from typing import TypeVar
 import tzlocal
 
 from pemlo.cli.arguments import finite
+from pemlo.core.cost.machine_speeds import measured_speeds, with_measured_machines
 from pemlo.core.errors import FileError, InputError, PemloError, Problem
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import common_size, read_shots, without_delivery
@@ -20,6 +21,7 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.shots import Shot
+from pemlo.core.units import counted, format_interval
 
 T = TypeVar("T")
 ONE_MACHINE = Machine(name="reference")
@@ -37,6 +39,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--shots", required=True, type=Path, help="table of shots")
     parser.add_argument("--trials", type=Path, help="table of timed test frames")
     parser.add_argument("--machines", type=Path, help="table of machines (default: one, always free)")
+    parser.add_argument(
+        "--speeds-from-trials",
+        action="store_true",
+        help="take the machines' speeds from frames timed on several of them",
+    )
     parser.add_argument("-o", "--output", required=True, type=Path, help="the project file to write")
     parser.set_defaults(run=run)
 
@@ -45,6 +52,11 @@ def run(args: argparse.Namespace) -> int:
     """Make the project and write it; what was assumed is said on standard error by the caller."""
     _see_output(args)
     project = make_project(args)
+    if args.speeds_from_trials:
+        project = with_measured_machines(project)
+        for one in measured_speeds(project):
+            interval = format_interval(one.speed.low, one.speed.value, one.speed.high)
+            print(f"{one.machine}: {interval} times as fast, from {counted(one.frames, 'frame')}")
     write_project(project, args.output)
     frames = sum(shot.frame_count for shot in project.shots)
     print(f"{args.output}: {len(project.shots)} shots, {frames} frames, {len(project.trials)} trials")

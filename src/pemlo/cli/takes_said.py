@@ -1,8 +1,9 @@
-"""What it would take to be done in time, as data and as lines for people."""
+"""What it would take to be done in time, and what other orders give, as data and as lines for people."""
 
 from collections.abc import Sequence
 from typing import Any
 
+from pemlo.core.forecast.best_order import TRIED_DRAWS, TriedOrder
 from pemlo.core.forecast.takes_words import Moment, come_to, more_words, way_words
 from pemlo.core.forecast.what_it_takes import SEARCH_DRAWS, Addition, Step
 
@@ -34,3 +35,30 @@ def takes_text(ways: Sequence[Addition], wanted: float, moment: Moment) -> list[
         lines.append(f"  {way_words(way, moment)}")
         lines += [f"    {more_words(way.kind, one.extra):>12}  {come_to(one, moment)}" for one in way.curve]
     return [*lines, f"  (the rows from {SEARCH_DRAWS} runs, what is enough from all)"]
+
+
+def orders_json(orders: Sequence[TriedOrder], moment: Moment) -> list[dict[str, Any]]:
+    """Return orders as plain data: the one that stands, then the others, the best first."""
+    return [
+        {
+            "order": one.order,
+            "queue": list(one.queue),
+            "odds": one.probability,
+            "dates_kept": one.dates,
+            "finish": moment(one.end_h),
+        }
+        for one in orders
+    ]
+
+
+def orders_text(orders: Sequence[TriedOrder], moment: Moment) -> list[str]:
+    """Return orders as lines."""
+    lines = [f"orders of the shots, from {TRIED_DRAWS} runs each"]
+    for number, one in enumerate(orders):
+        shots = f" ({' '.join(one.queue)})" if one.order == "by hand" else ""
+        stands = ", as it stands" if number == 0 else ""
+        lines.append(
+            f"  {one.order}{shots}{stands}: done {moment(one.end_h) or 'never'}, chance {one.probability:.0%}, "
+            f"{one.dates:.0%} of the dates kept"
+        )
+    return lines

@@ -11,7 +11,8 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import farm_of
 from pemlo.core.forecast.finish import finish_of
-from pemlo.core.forecast.takes_words import way_words
+from pemlo.core.forecast.moves_most import TRIED_DRAWS, Move, moves_most
+from pemlo.core.forecast.takes_words import moves_words, way_words
 from pemlo.core.forecast.what_it_takes import (
     closed_days,
     ways_to_add,
@@ -20,6 +21,7 @@ from pemlo.core.forecast.what_it_takes import (
     with_days,
     with_more,
 )
+from pemlo.core.project.edits import set_machine
 from pemlo.core.project.machines import Machine, OtherHours
 
 NIGHTS = "Mon-Sun 20:00-08:00"
@@ -153,3 +155,30 @@ def test_only_the_ways_that_were_asked_for_are_tried():
     assert ways_to_add(project) == (("machines", "desk"), ("machines", "other"))
     (way,) = what_it_takes(project, known, draws, ways=[("machines", "other")])
     assert way.machine == "other"
+
+
+def test_what_moves_the_end_most_is_what_trying_each_by_itself_finds():
+    desk = Machine(name="desk", hours=NIGHTS, speed=0.05)
+    project, known, draws = known_film((desk, Machine(name="blade", speed=0.03), Machine(name="old", speed=1e-4)))
+    moves = moves_most(project, known, draws)
+    off = {("off", one.name) for one in project.machines}
+    assert {(one.kind, one.machine) for one in moves} == set(ways_to_add(project)) | off
+    which = np.arange(TRIED_DRAWS)
+
+    def middle(film):
+        return finish_of(film, known, draws, which=which).film.p50
+
+    for one in moves:
+        film = (
+            set_machine(project, one.machine, count=0)
+            if one.kind == "off"
+            else with_addition(project, one.machine, one.kind, 1)
+        )
+        assert one.sooner_h == pytest.approx(middle(project) - middle(film))
+    assert [one.sooner_h for one in moves] == sorted((one.sooner_h for one in moves), reverse=True)
+    # The old one takes a frame for days: without it all ends sooner.
+    assert (moves[0].kind, moves[0].machine) == ("off", "old")
+    assert moves_words(moves, middle(project)).startswith("Without old it would end")
+    helped = (Move("nights", "desk", 2.5),)
+    assert moves_words(helped, 50.0) == "One night more of desk would move the end most: 2 h 30 m sooner."
+    assert moves_words(moves[-1:], 1e5) == ""

@@ -1,11 +1,14 @@
 """What it would take, in words. Pure text."""
 
+import math
 from collections.abc import Callable, Sequence
 from datetime import date
 
+from pemlo.core.forecast.moves_most import Move
 from pemlo.core.forecast.what_it_takes import Addition, Kind, Step
-from pemlo.core.units import counted, round_figures
+from pemlo.core.units import HOUR_S, counted, format_span, round_figures
 
+LITTLE = 0.02  # of the end: what moves it less is about the same
 Moment = Callable[[float], str | None]
 
 
@@ -40,6 +43,26 @@ def _all_of(way: Addition) -> str:
         return f"{way.most} more are"
     free = "free on" if way.kind == "nights" else "free round the clock on"
     return f"{free} all {more_words(way.kind, way.most)} is"
+
+
+def moves_words(moves: Sequence[Move], end_h: float) -> str:
+    """Return which of some would move the end most; empty if none moves it more than a little.
+
+    Parameters
+    ----------
+    moves : sequence of Move
+        What moves it most first.
+    end_h : float
+        The middle end as it stands, hours since the start.
+    """
+    if not moves or moves[0].sooner_h < LITTLE * min(end_h, 1e6):
+        return ""
+    best = moves[0]
+    more = {"machines": "One more of", "nights": "One night more of", "days": "One day more, round the clock, of"}
+    sooner = "it ends only then" if math.isinf(best.sooner_h) else f"{format_span(best.sooner_h * HOUR_S)} sooner"
+    if best.kind == "off":
+        return f"Without {best.machine} it would end {sooner}: it takes one of the last frames, and is slow."
+    return f"{more[best.kind]} {best.machine} would move the end most: {sooner}."
 
 
 def days_words(days: Sequence[date]) -> str:

@@ -4,19 +4,18 @@ A silhouette of machine-hours per hour, dark as far as the plan needs it; the fi
 deadline; the deadline as one strong line.
 """
 
-from dataclasses import dataclass
 from datetime import timedelta
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from pemlo.core.arrays import Floats
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.project import Project
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.finish_hump import Hump, hump, paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.common.time_ticks import Tick, time_ticks
@@ -28,26 +27,6 @@ MARGIN = 18
 HEIGHT = 96
 AXIS_FROM_BOTTOM = 20
 SHORT_H = 48  # a shorter tape carries every hour that has room
-HUMP_POINTS = 240
-
-
-@dataclass(frozen=True)
-class Hump:
-    """The finish as a curve: hours since the start, and height 0 to 1."""
-
-    at: Floats
-    height: Floats
-
-
-def hump(finish_h: Floats, last_h: float) -> Hump:
-    """Return a smooth curve of how the finish is spread, over 0 to `last_h`; flat where nothing finishes."""
-    at = np.linspace(0.0, last_h, HUMP_POINTS)
-    finite = finish_h[np.isfinite(finish_h)]
-    if not len(finite):
-        return Hump(at, np.zeros(HUMP_POINTS))
-    width = max(1.06 * float(np.std(finite)) * len(finite) ** -0.2, last_h / 400)
-    density = np.exp(-0.5 * ((at[:, None] - finite[None, :]) / width) ** 2).sum(axis=1)
-    return Hump(at, density / max(float(density.max()), 1e-12))
 
 
 def last_hour(found: "Forecast", deadline_h: float) -> float:
@@ -180,27 +159,8 @@ class Tape(QWidget):
             painter.drawText(QPointF(x + 4 if tick.midnight else x - width / 2, base + 15), tick.words)
 
     def _draw_hump(self, painter: QPainter, base: float) -> None:
-        if self._hump is None or not self._hump.height.any():
-            return
-        palette, deadline = colours(), self._deadline_h()
-        for past in (False, True):
-            inside = self._hump.at > deadline if past else self._hump.at <= deadline
-            at, height = self._hump.at[inside], self._hump.height[inside]
-            if len(at) < 2 or height.max() < 0.004:
-                continue
-            shape = QPolygonF([QPointF(self._x(float(at[0])), base)])
-            for hours, high in zip(at, height, strict=True):
-                shape.append(QPointF(self._x(float(hours)), base - 52.0 * float(high)))
-            shape.append(QPointF(self._x(float(at[-1])), base))
-            if past:
-                painter.setPen(QPen(palette.limit, 1.2))
-                painter.setBrush(palette.limit_light)
-                painter.drawPolygon(shape)
-                painter.setBrush(QBrush(QColor(palette.limit), Qt.BrushStyle.BDiagPattern))
-            else:
-                painter.setPen(QPen(palette.time, 1.2))
-                painter.setBrush(palette.time)
-            painter.drawPolygon(shape)
+        if self._hump is not None:
+            paint_hump(painter, self._hump, self._deadline_h(), self._x, base, 52.0)
 
     def _draw_words(self, painter: QPainter, base: float) -> None:
         assert self._project is not None

@@ -8,6 +8,7 @@ from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPolygo
 
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.time_ticks import time_ticks
 from pemlo.gui.runsheet.looks import fill, ink_on
@@ -222,21 +223,7 @@ def _paint_spread(sheet: "Sheet", painter: QPainter) -> None:
     due = (sheet.project.delivery.deadline - sheet.project.start).total_seconds() / 3600
     painter.save()
     painter.setClipRect(QRectF(scale.left, base - high - 4, scale.width, high + 8))
-    for past in (False, True):
-        inside = sheet.hump.at > due if past else sheet.hump.at <= due
-        at, height = sheet.hump.at[inside], sheet.hump.height[inside]
-        if len(at) < 2 or height.max() < 0.004:
-            continue
-        shape = QPolygonF([QPointF(scale.x(float(at[0])), base)])
-        for hours, tall in zip(at, height, strict=True):
-            shape.append(QPointF(scale.x(float(hours)), base - high * float(tall)))
-        shape.append(QPointF(scale.x(float(at[-1])), base))
-        painter.setPen(QPen(palette.limit if past else palette.time, 1.2))
-        painter.setBrush(palette.limit_light if past else palette.time)
-        painter.drawPolygon(shape)
-        if past:
-            painter.setBrush(QBrush(QColor(palette.limit), Qt.BrushStyle.BDiagPattern))
-            painter.drawPolygon(shape)
+    paint_hump(painter, sheet.hump, due, scale.x, base, high)
     painter.restore()
     painter.setPen(QPen(palette.second, 1))
     painter.drawLine(QPointF(scale.left, base), QPointF(scale.left + scale.width, base))

@@ -11,6 +11,7 @@ from pemlo.app.forecaster import RUN, FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.run_facts import RunFacts
 from pemlo.core.errors import PemloError
+from pemlo.core.forecast.takes_words import moves_words
 from pemlo.core.project.machine_hours import part_of_day
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import ORDERS
@@ -123,7 +124,7 @@ class RunSheetPanel(QWidget):
         whole.addWidget(self.nothing)
 
     def _side(self) -> QScrollArea:
-        self.holds, self.idle = label("", wrap=True), label("", "second", wrap=True)
+        self.holds, self.moves, self.idle = label("", wrap=True), label("", wrap=True), label("", "second", wrap=True)
         self.dates = QVBoxLayout()
         self.dates.setSpacing(2)
         self.order_words = label("", "second", wrap=True)
@@ -138,6 +139,7 @@ class RunSheetPanel(QWidget):
         column.addWidget(rule())
         column.addWidget(Heading("What holds up the end"))
         column.addWidget(self.holds)
+        column.addWidget(self.moves)
         column.addWidget(self.idle)
         column.addLayout(self.dates)
         column.addWidget(self.order_words)
@@ -268,6 +270,9 @@ class RunSheetPanel(QWidget):
         current = self._is_run and self.facts.of is self._answer
         wanted = project.delivery.confidence
         self.takes.show_way(facts.way, wanted, lambda hours: presenter.moment_words(project, hours), current=current)
+        found = self.sheet.found
+        self.moves.setText("" if facts.moves is None or found is None else moves_words(facts.moves, found.film.p50))
+        self.moves.setVisible(bool(self.moves.text()))
         words, best = ("", None) if facts.orders is None else presenter.order_words(facts.orders)
         self.order_words.setText(words)
         self.order_words.setVisible(bool(words))

@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QScrollBar, QToolTip, QWidget
 
 from pemlo.core.project.machine_hours import Side
 from pemlo.core.project.project import Project
+from pemlo.gui.common.finish_hump import Hump, hump
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.common.tape import Hump, hump, last_hour
+from pemlo.gui.common.tape import last_hour
 from pemlo.gui.runsheet import presenter
 from pemlo.gui.runsheet.painting import paint_sheet
 from pemlo.gui.runsheet.presenter import MachineLine
