@@ -66,7 +66,7 @@ def wait(window: MainWindow) -> None:
 def rests(window: MainWindow) -> bool:
     """Whether nothing is on its way."""
     said = window.stack.currentIndex() != TRADE or not window.trade.bargains.waits_for_rest
-    return said and not window.jobs.running and window.forecaster.current
+    return said and not window.jobs.running and window.forecaster.rests
 
 
 def shoot_judge(window: MainWindow, folder: Path) -> None:

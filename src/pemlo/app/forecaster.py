@@ -6,7 +6,7 @@ Results are cached by what they were made from: a new deadline asks for a new fo
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 FORECAST = "forecast"
 RUN = "run"
 ADVICE = "advice"
+REST_MS = 250  # a hand that drags is not held up by the run of what it only passes
 
 
 @dataclass(frozen=True)
@@ -72,6 +73,10 @@ class Forecaster(QObject):
         self._advised_for: tuple[object, ...] = ()
         self.current = False
         self._runs = False  # before the first run what runs is not loaded, or not even compiled
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST_MS)
+        self._rest.timeout.connect(self._run)
         document.changed.connect(self._on_changed)
         document.replaced.connect(self._on_replaced)
 
@@ -82,6 +87,7 @@ class Forecaster(QObject):
         self.outdated.emit()
         self._jobs.cancel(ADVICE)
         self._jobs.cancel(RUN)
+        self._rest.stop()
         runs = self._runs
         self._jobs.submit(
             FORECAST,
@@ -106,7 +112,8 @@ class Forecaster(QObject):
         is_new = bool(self.advice) and inputs == self._advised_for
         self._known, self.answer, self.current = answer.known, answer, True
         self.answered.emit(answer)
-        self._run(answer)
+        if answer.forecast.probability is not None and answer.forecast.hours_available:
+            self._rest.start()
         if is_new:  # hours and deadlines change nothing of what a trial tells
             self.advised.emit(self.advice)
             return
@@ -114,17 +121,18 @@ class Forecaster(QObject):
         self.advice = ()
         self._ask_advice(answer)
 
-    def _run(self, answer: FilmForecast) -> None:
-        """Run every frame of what was answered."""
-        if answer.forecast.probability is None or not answer.forecast.hours_available:
-            return
-        self._jobs.submit(
-            RUN,
-            "Running every frame",
-            lambda monitor: _with_run(answer, monitor),
-            self._on_run,
-            again=lambda: self._run(answer),
-        )
+    @property
+    def rests(self) -> bool:
+        """Whether all is known of the document as it stands, or on its way in a job."""
+        return self.current and not self._rest.isActive()
+
+    def _run(self) -> None:
+        """Run every frame of what was answered last."""
+        answer = self.answer
+        if answer is not None and self.current:
+            self._jobs.submit(
+                RUN, "Running every frame", lambda monitor: _with_run(answer, monitor), self._on_run, again=self._run
+            )
 
     def _on_run(self, answer: FilmForecast) -> None:
         self._runs = True

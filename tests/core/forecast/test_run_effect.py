@@ -7,6 +7,7 @@ from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.finish import finish_of
+from pemlo.core.forecast.jobs import jobs_of
 from pemlo.core.forecast.run_effect import exact_finish, run_count, spread_draws
 from pemlo.core.forecast.sentences import verdict
 from pemlo.core.forecast.verdict import forecast
@@ -98,9 +99,9 @@ def test_a_frame_that_goes_on_is_late_and_one_that_starts_again_never_ends():
 
 def test_how_many_draws_are_run_follows_the_frames():
     project, *_ = film(frames=1000)
-    assert run_count(project, 80_000, 1000) == 80
-    assert run_count(project, 2_000_000, 1000) == 1000
-    assert run_count(project, 2_000, 1000) == 0
+    assert run_count(jobs_of(project), 80_000, 1000) == 80
+    assert run_count(jobs_of(project), 2_000_000, 1000) == 1000
+    assert run_count(jobs_of(project), 2_000, 1000) == 0
     needed = np.random.default_rng(1).normal(size=1000)
     chosen = needed[spread_draws(needed, 9)]
     assert (np.diff(chosen) > 0).all()

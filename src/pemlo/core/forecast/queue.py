@@ -42,7 +42,12 @@ def rules_of(project: Project, seed: int = 0) -> RunRules:
 
 
 def queue_of(
-    project: Project, fit: Fit, draws: FilmDraws, which: Ints | None = None, kept: Remembered | None = None
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    which: Ints | None = None,
+    kept: Remembered | None = None,
+    jobs: tuple[Job, ...] | None = None,
 ) -> Queue:
     """Return the jobs of a film.
 
@@ -57,6 +62,8 @@ def queue_of(
         Which draws are run; all unless given.
     kept : Remembered, optional
         Of other queues of this fit and these draws.
+    jobs : tuple of Job, optional
+        Of the film, where they are known.
 
     Raises
     ------
@@ -68,7 +75,7 @@ def queue_of(
     if not fit.known:
         raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
     known, remembered = _Costs(project, fit, draws, which), kept or Remembered()
-    jobs = jobs_of(project)
+    jobs = jobs or jobs_of(project)
     rows: dict[tuple[object, ...], int] = {}
     row = np.array([rows.setdefault(_key(job, jobs), len(rows)) for job in jobs], np.int64)
     firsts = [jobs[int(np.flatnonzero(row == number)[0])] for number in range(len(rows))]
@@ -83,13 +90,20 @@ def queue_of(
              for job, one in zip(firsts, seconds, strict=True) if job.part == "final"}  # fmt: skip
     longest = max(one[0].shape[1] for one in seconds)
     whole, part = (np.stack([_padded(one[k], longest) for one in seconds], axis=1) for k in (0, 1))
-    taken = {(job.shot.name, job.settings): disk_memory_of(project, job.shot, job.settings) for job in firsts}
+    taken = [
+        remembered.once(
+            (job.shot.name, job.part, "disk and memory"),
+            (project.size_of(job.shot), job.settings, project.trials),
+            lambda job=job: disk_memory_of(project, job.shot, job.settings),  # type: ignore[misc]
+        )
+        for job in firsts
+    ]
     gib = []
-    for job in jobs:
-        disk = taken[job.shot.name, job.settings].disk_gib
+    for job, mine in zip(jobs, row, strict=True):
+        disk = taken[int(mine)].disk_gib
         new = job.part in ("first pass", "final")
         gib.append(0.0 if disk is None or not new else disk.value / job.shot.rendered_count(job.settings))
-    memory = [taken[job.shot.name, job.settings].memory_gib for job in firsts]
+    memory = [one.memory_gib for one in taken]
     work = Work(
         tuple(job.name for job in jobs),
         order_of(project, jobs, hours),

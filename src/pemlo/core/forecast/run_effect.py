@@ -5,6 +5,7 @@ the last of them to end take more. How much more hardly changes from draw to dra
 over what it may need, stand for all draws.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,7 +17,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.farm.capacity import Capacity
 from pemlo.core.farm.simulation import simulate
 from pemlo.core.forecast.finish import Finish, farm_for, finish_of
-from pemlo.core.forecast.jobs import jobs_of
+from pemlo.core.forecast.jobs import Job, jobs_of
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.queue import queue_of, rules_of
 from pemlo.core.forecast.remembered import Remembered
@@ -58,9 +59,9 @@ class RunEffect:
         return np.asarray(needed * np.interp(needed, self.needed, self.factor))
 
 
-def run_count(project: Project, most_frames: int, draws: int) -> int:
+def run_count(jobs: Sequence[Job], most_frames: int, draws: int) -> int:
     """Return how many draws may be run so that no more frames are run than that; 0 if not even a few."""
-    frames = sum(len(job.frames) for job in jobs_of(project))
+    frames = sum(len(job.frames) for job in jobs)
     count = min(most_frames // max(frames, 1), draws)
     return count if count >= min(LEAST_DRAWS, draws) else 0
 
@@ -98,7 +99,8 @@ def quick_effect(
     kept : Remembered, optional
         Of other forecasts of this fit.
     """
-    count = run_count(project, most_frames, len(needed))
+    jobs = jobs_of(project)
+    count = run_count(jobs, most_frames, len(needed))
     if not count:
         return RunEffect(np.zeros(0), np.zeros(0))
     kept = kept or Remembered()
@@ -109,7 +111,7 @@ def quick_effect(
         farm = farm_for(project)
     except InputError:  # none, or too many to run: what they could do is still known
         return RunEffect(np.zeros(0), np.zeros(0))
-    queue, rules = queue_of(project, fit, draws, which, kept), rules_of(project)
+    queue, rules = queue_of(project, fit, draws, which, kept, jobs), rules_of(project)
     run = simulate(farm, queue.work, rules)
     never = never_ends(farm, queue, run, rules)
     return _effect(curve, needed, which, run.end / HOUR_S, never, carries=rules.carries)
@@ -146,7 +148,7 @@ def exact_finish(project: Project, fit: Fit, draws: FilmDraws, monitor: Monitor 
     Parameters and errors as `finish_of`; with a trace.
     """
     many = len(next(iter(draws.values())).theta)
-    count = max(run_count(project, EXACT_FRAMES, many), min(LEAST_DRAWS, many))
+    count = max(run_count(jobs_of(project), EXACT_FRAMES, many), min(LEAST_DRAWS, many))
     which = None
     if count < many:
         needed = np.sum([shot_hours(fit, draws, project, shot) for shot in project.shots], axis=0)

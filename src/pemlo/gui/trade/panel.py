@@ -20,6 +20,7 @@ from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import LEVERS, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
+from pemlo.core.units import round_figures
 from pemlo.gui.common.ghost import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.trade import presenter
@@ -77,6 +78,7 @@ class TradePanel(QWidget):
         self._adopted: dict[str, ShotSettings] = {}
         self._before_adopted: dict[str, ShotSettings] = {}
         self._shown: tuple[Project, FittedFilm | None, object] | None = None
+        self._there = ""
         self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
         self.levers_heading = Heading(
             "Levers",
@@ -184,8 +186,8 @@ class TradePanel(QWidget):
         if project is not before[0] or known is not before[1] or words != before[2]:
             self._refresh()
             self._shown = project, known, words
-        elif self.stage.isVisibleTo(self):  # of the same film an exact run may have come in
-            self._show_waterfall(self.planner.hours_there())
+        elif self.stage.isVisibleTo(self) and round_figures(self.planner.hours_there()) != self._there:
+            self._show_waterfall(self.planner.hours_there())  # an exact run of the same film has come in
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Let the levers move other shots."""
@@ -290,6 +292,7 @@ class TradePanel(QWidget):
         self.more.show_trial(more[0] if more else None, words, can_render=bool(scene_of(shot)))
 
     def _show_waterfall(self, there: float) -> None:
+        self._there = round_figures(there)
         from pemlo.core.trade.waterfall import film_waterfall  # noqa: PLC0415 - heavy to load
 
         found = film_waterfall(self.planner.numbers.waterfalls())
