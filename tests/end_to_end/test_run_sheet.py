@@ -253,6 +253,10 @@ def test_coming_closer_keeps_the_hour_under_the_mouse_and_keys_do_the_same(windo
     QApplication.sendEvent(sheet, wheel)
     assert sheet.scale.hours(at.x()) == pytest.approx(hours)
     assert sheet.scale.last_h - sheet.scale.first_h < 0.7 * sheet.scale.whole_h
+    assert window.tape._shown == (sheet.scale.first_h, sheet.scale.last_h)
+    window.show_stage(0)
+    assert window.tape._shown is None
+    window.show_stage(4)
     shown = sheet.scale.first_h
     QTest.keyClick(sheet, Qt.Key.Key_Right)
     assert sheet.scale.first_h > shown

@@ -1,5 +1,6 @@
 """The stages of the window: each panel is made when it is first opened, or asked for. GUI thread."""
 
+import math
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
@@ -134,6 +135,7 @@ class Stages(QStackedWidget):
             made = self._run_sheet = RunSheetPanel(window.document, window.jobs, window.report)
             made.trials_wanted.connect(lambda: window.show_stage(TRIALS))
             made.shot_wanted.connect(lambda shot: window.pick((shot,)))
+            made.sheet.scale_changed.connect(window.tape.mark_shown)
             self._put(RUN_SHEET, made, made)
         return self._run_sheet
 
@@ -152,6 +154,10 @@ class Stages(QStackedWidget):
         """Open a stage, and give it the keys."""
         stage = self.panel(number)
         self.setCurrentIndex(number)
+        if self._run_sheet is not None:  # the tape brackets what the sheet shows while it is open
+            scale = self._run_sheet.sheet.scale
+            shown = (scale.first_h, scale.last_h) if number == RUN_SHEET else (0.0, math.inf)
+            self._window.tape.mark_shown(*shown)
         stage.show_project(self._window.document.project, self._window.answer)
         first: dict[int, QWidget] = {BRIEF: self._window.brief.shots}
         if self._trials is not None:

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from pemlo.gui.brief.frames_folder import FramesFolder
     from pemlo.gui.brief.panel import BriefPanel
     from pemlo.gui.common.problem_bar import ProblemBar
+    from pemlo.gui.common.tape import Tape
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.runsheet.panel import RunSheetPanel
     from pemlo.gui.trade.panel import TradePanel
@@ -40,6 +41,7 @@ class Window(QMainWindow):
     stack: QStackedWidget
     actions_table: "tuple[Action, ...]"
     picked: tuple[str, ...]
+    tape: "Tape"
 
     @property
     def trials(self) -> "TrialsPanel":

@@ -1,5 +1,7 @@
 """The verdict from runs of every frame: what it says of whole frames, the preview beside the exact run, work without end."""
 
+from datetime import timedelta
+
 import numpy as np
 import pytest
 
@@ -72,6 +74,18 @@ def test_to_spare_and_the_chance_say_the_same_whatever_the_deadline():
         moved = project.changed(delivery=project.delivery.changed(deadline=due))
         said = forecast(moved, known, draws, finish=finish_of(moved, known, draws))
         assert (said.spare_h >= -1e-9) == (said.probability >= 0.9), share
+
+
+def test_what_is_just_short_is_said_no_finer_than_it_is_known():
+    project, known, draws = film()
+    ends = finish_of(project, known, draws).hours
+    words = {}
+    for share in (0.89, 0.6):
+        deadline = project.start + timedelta(hours=float(np.quantile(ends, share)))
+        moved = project.changed(delivery=project.delivery.changed(deadline=deadline))
+        words[share] = verdict(moved, forecast(moved, known, draws, finish=finish_of(moved, known, draws)))
+    assert "Just short of 90 in 100" in words[0.89]
+    assert "machine-hours are short" in words[0.6]
 
 
 def test_work_that_never_ends_is_said_in_place_of_a_date():

@@ -180,5 +180,5 @@ def test_what_moves_the_end_most_is_what_trying_each_by_itself_finds():
     assert (moves[0].kind, moves[0].machine) == ("off", "old")
     assert moves_words(moves, middle(project)).startswith("Without old it would end")
     helped = (Move("nights", "desk", 2.5),)
-    assert moves_words(helped, 50.0) == "One night more of desk would move the end most: 2 h 30 m sooner."
+    assert moves_words(helped, 50.0) == "One night more of desk would move the end most: 2 h sooner."
     assert moves_words(moves[-1:], 1e5) == ""

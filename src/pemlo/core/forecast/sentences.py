@@ -48,15 +48,19 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
         return f"Never done as it stands, and due {due}."
     if found.kind == "makes it":
         spare = found.spare_h or 0.0
-        noise = 0.0 if found.hours is None else max(
-            JUST * found.hours.p50, JUST_OF_INTERVAL * (found.hours.p95 - found.hours.p05)
-        )  # fmt: skip
-        if spare < noise:
+        if spare < _noise(found):
             return f"Makes {due}, just: {_in_ten(found.probability)}."
         return f"Makes {due} with {_amount(spare)} to spare."
     if found.kind == "in doubt":
         return f"In doubt for {due}."
     return _late(found, due)
+
+
+def _noise(found: "Forecast") -> float:
+    """Return what is within the noise of a forecast, machine-hours."""
+    if found.hours is None:
+        return 0.0
+    return max(JUST * found.hours.p50, JUST_OF_INTERVAL * (found.hours.p95 - found.hours.p05))
 
 
 def _late(found: "Forecast", due: str) -> str:
@@ -82,7 +86,11 @@ def detail(project: Project, found: "Forecast") -> str:
     parts = [f"Needs {needs} machine-hours; {round_figures(found.hours_usable)} are there."]
     parts.append(f"{_chances(found.probability)} to make it.")
     if found.spare_h < 0:
-        parts.append(f"For {wanted} in 100, {_amount(-found.spare_h)} are short.")
+        short = -found.spare_h
+        close = short < _noise(found) and found.kind == "in doubt"
+        parts.append(
+            f"Just short of {wanted} in 100." if close else f"For {wanted} in 100, {_amount(short)} are short."
+        )
     return " ".join(parts)
 
 

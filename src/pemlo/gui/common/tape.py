@@ -48,6 +48,7 @@ class Tape(QWidget):
         self._hump: Hump | None = None
         self._last_h = 1.0
         self.stale = False
+        self._shown: tuple[float, float] | None = None
         self.setMouseTracking(True)
         self.setMinimumHeight(HEIGHT)
         self.setAccessibleName("Tape of hours until the deadline")
@@ -61,6 +62,13 @@ class Tape(QWidget):
         self._hump = hump(found.finish_h, self._last_h)
         self.setAccessibleDescription(self.reading())
         self.update()
+
+    def mark_shown(self, first_h: float, last_h: float) -> None:
+        """Bracket the hours that are shown elsewhere, closer; all of them, or none, for no bracket."""
+        shown = (first_h, last_h) if last_h - first_h < 0.98 * self._last_h else None
+        if shown != self._shown:
+            self._shown = shown
+            self.update()
 
     def mark_stale(self) -> None:
         self.stale = True
@@ -117,6 +125,7 @@ class Tape(QWidget):
             self._draw_days(painter, base)
             self._draw_hump(painter, base)
             self._draw_words(painter, base)
+            self._draw_shown(painter, base)
 
     def _draw_hours(self, painter: QPainter, base: float) -> None:
         assert self._found is not None
@@ -161,6 +170,16 @@ class Tape(QWidget):
     def _draw_hump(self, painter: QPainter, base: float) -> None:
         if self._hump is not None:
             paint_hump(painter, self._hump, self._deadline_h(), self._x, base, 52.0)
+
+    def _draw_shown(self, painter: QPainter, base: float) -> None:
+        if self._shown is None:
+            return
+        left, right = (self._x(min(hours, self._last_h)) for hours in self._shown)
+        painter.setPen(QPen(colours().ink, 1.6))
+        for x, turn in ((left, 5.0), (right, -5.0)):
+            painter.drawPolyline(
+                [QPointF(x + turn, 22), QPointF(x, 22), QPointF(x, base + 4), QPointF(x + turn, base + 4)]
+            )
 
     def _draw_words(self, painter: QPainter, base: float) -> None:
         assert self._project is not None

@@ -12,6 +12,7 @@ from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.time_ticks import time_ticks
 from pemlo.gui.runsheet.looks import fill, ink_on
+from pemlo.gui.runsheet.presenter import own_dates
 
 if TYPE_CHECKING:
     from pemlo.gui.runsheet.presenter import MachineLine
@@ -204,9 +205,28 @@ def _paint_limits(sheet: "Sheet", painter: QPainter) -> None:
         painter.fillRect(QRectF(x - width - 10, 2, width + 6, 15), palette.sheet)
         painter.setPen(palette.limit)
         painter.drawText(QPointF(x - width - 7, 14), words)
+    _paint_dates(sheet, painter)
     if scale.first_h <= 0:
         painter.setPen(QPen(palette.ink, 2))
         painter.drawLine(QPointF(scale.left, 18), QPointF(scale.left, sheet.inside.bottom()))
+
+
+def _paint_dates(sheet: "Sheet", painter: QPainter) -> None:
+    """Draw the dates that shots have of their own: dashed, with their names below."""
+    palette, scale, last = colours(), sheet.scale, -100.0
+    assert sheet.project is not None
+    painter.setFont(font(SMALL))
+    for hours, name in own_dates(sheet.project):
+        if not scale.first_h <= hours <= scale.last_h:
+            continue
+        x, words = scale.x(hours), f"{name} due"
+        painter.setPen(QPen(palette.limit, 1.4, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(x, sheet.inside.top()), QPointF(x, sheet.inside.bottom() + 14))
+        width = QFontMetricsF(painter.font()).horizontalAdvance(words)
+        if x - width - 5 > last:
+            painter.setPen(palette.limit)
+            painter.drawText(QPointF(x - width - 5, sheet.inside.bottom() + 13), words)
+            last = x
 
 
 def _paint_spread(sheet: "Sheet", painter: QPainter) -> None:

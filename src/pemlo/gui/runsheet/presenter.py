@@ -127,7 +127,9 @@ def ways(project: Project) -> "tuple[tuple[Kind, str], ...]":
 
 def run_words(found: "Finish") -> str:
     """Return which run is shown."""
-    return f"run {found.which[found.typical] + 1} of {len(found.hours):,}: its end is the middle one".replace(",", " ")
+    many = f"{len(found.hours):,}".replace(",", " ")
+    which = f"run {found.which[found.typical] + 1} of {many}: its end is the middle one"
+    return f"{which}; dots fill kept data, a cross is a frame lost"
 
 
 def reading(project: Project, found: "Finish", runs: "SlotRuns", run: int, at_h: float) -> str:
@@ -216,6 +218,14 @@ class TimeShare:
 
     name: str
     hours: float
+
+
+def own_dates(project: Project) -> tuple[tuple[float, str], ...]:
+    """Return the dates that shots and the first pass have of their own: hours since the start, and whose."""
+    found = [(shot.due, shot.name) for shot in project.shots if shot.due is not None]
+    first = project.running.first_pass
+    found += [(first.due, EARLY)] if first is not None and first.due is not None else []
+    return tuple(sorted(((moment - project.start).total_seconds() / HOUR_S, name) for moment, name in found))
 
 
 def time_shares(found: "Finish") -> tuple[TimeShare, ...]:

@@ -41,6 +41,8 @@ class Sheet(QWidget):
         Machine, and the hour: a night or a day is to be opened there, or what is open closed.
     fold_wanted(str)
         A group is to be folded or unfolded.
+    scale_changed(float, float)
+        Other hours are shown: from, to, since the start.
     menu_wanted(str, float, QPoint)
         Machine and hour of a right click, and where on the screen.
     """
@@ -51,6 +53,7 @@ class Sheet(QWidget):
     part_opened = Signal(str, float)
     fold_wanted = Signal(str)
     menu_wanted = Signal(str, float, object)
+    scale_changed = Signal(float, float)
 
     def __init__(self) -> None:
         super().__init__()
@@ -273,6 +276,7 @@ class Sheet(QWidget):
 
     def _move(self, scale: Scale) -> None:
         self.scale = scale
+        self.scale_changed.emit(scale.first_h, scale.last_h)
         self.update()
 
     def event(self, event: QEvent) -> bool:
