@@ -154,11 +154,11 @@ class Stages(QStackedWidget):
         """Open a stage, and give it the keys."""
         stage = self.panel(number)
         self.setCurrentIndex(number)
+        stage.show_project(self._window.document.project, self._window.answer)
         if self._run_sheet is not None:  # the tape brackets what the sheet shows while it is open
             scale = self._run_sheet.sheet.scale
             shown = (scale.first_h, scale.last_h) if number == RUN_SHEET else (0.0, math.inf)
             self._window.tape.mark_shown(*shown)
-        stage.show_project(self._window.document.project, self._window.answer)
         first: dict[int, QWidget] = {BRIEF: self._window.brief.shots}
         if self._trials is not None:
             first[TRIALS] = self._trials.table

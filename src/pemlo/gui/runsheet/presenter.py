@@ -128,8 +128,8 @@ def ways(project: Project) -> "tuple[tuple[Kind, str], ...]":
 def run_words(found: "Finish") -> str:
     """Return which run is shown."""
     many = f"{len(found.hours):,}".replace(",", " ")
-    which = f"run {found.which[found.typical] + 1} of {many}: its end is the middle one"
-    return f"{which}; dots fill kept data, a cross is a frame lost"
+    which = f"run {found.which[found.typical] + 1} of {many}, the middle end"
+    return f"{which}; dots fill kept data, × a lost frame"
 
 
 def reading(project: Project, found: "Finish", runs: "SlotRuns", run: int, at_h: float) -> str:

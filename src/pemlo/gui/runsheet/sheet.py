@@ -94,6 +94,8 @@ class Sheet(QWidget):
         self.scale = self.scale.moved_to(0.0, whole) if everything else self.scale.moved_to(
             self.scale.first_h, min(span, whole)
         )  # fmt: skip
+        if self.isVisible():
+            self.scale_changed.emit(self.scale.first_h, self.scale.last_h)
         self._lay_rows()
 
     def show_run(self, found: "Finish | None", *, stale: bool) -> None:
