@@ -20,11 +20,12 @@ if TYPE_CHECKING:
     from pemlo.core.forecast.what_it_takes import Addition, Kind
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 34, 12, 14, 34
+_MONEY_PX = 30  # for the figures of the cost at the right
 KIND_WORDS = {"machines": "more of", "nights": "nights of", "days": "days round the clock of"}
 
 
 class ChanceCurve(QWidget):
-    """Chance to make it against how many more."""
+    """Chance to make it against how many more, and what it costs where machines have a price."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -45,9 +46,20 @@ class ChanceCurve(QWidget):
         self.setAccessibleDescription(said)
         self.update()
 
+    @property
+    def _costs(self) -> list[float]:
+        """What the numbers of the curve cost; empty where nothing has a price."""
+        costs = [] if self._way is None else [one.cost for one in self._way.curve]
+        return [one for one in costs if one is not None] if None not in costs else []
+
+    @property
+    def _end(self) -> float:
+        """Where the curves end, px."""
+        return self.width() - _RIGHT - (_MONEY_PX if self._costs else 0)
+
     def _place(self, extra: float, chance: float) -> QPointF:
         most = max(self._way.curve[-1].extra if self._way is not None and self._way.curve else 1, 1)
-        x = _LEFT + extra / most * (self.width() - _LEFT - _RIGHT)
+        x = _LEFT + extra / most * (self._end - _LEFT)
         return QPointF(x, self.height() - _BOTTOM - chance * (self.height() - _TOP - _BOTTOM))
 
     def event(self, event: QEvent) -> bool:
@@ -62,21 +74,38 @@ class ChanceCurve(QWidget):
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(font(SMALL))
-            right = self.width() - _RIGHT
+            right = self._end
             for chance in (0.0, 0.5, 1.0):
                 y = self._place(0, chance).y()
                 painter.setPen(QPen(palette.line, 1))
                 painter.drawLine(QPointF(_LEFT, y), QPointF(right, y))
                 self._label(painter, y, f"{chance:.0%}")
             painter.setPen(palette.second)
-            base = QRectF(_LEFT, self.height() - 16, right - _LEFT, 15)
-            painter.drawText(base, Qt.AlignmentFlag.AlignCenter, "how many more; chance of the deadline")
+            words = "how many more; chance, and cost dotted" if self._costs else "how many more; chance of the deadline"
+            base = QRectF(0, self.height() - 16, self.width(), 15)
+            painter.drawText(base, Qt.AlignmentFlag.AlignCenter, words)
             if self._way is None or not self._way.curve:
                 return
             painter.setPen(QPen(palette.limit, 1.4, Qt.PenStyle.DashLine))
             y = self._place(0, self._wanted).y()
             painter.drawLine(QPointF(_LEFT, y), QPointF(right, y))
+            self._money(painter)
             self._curve(painter)
+
+    def _money(self, painter: QPainter) -> None:
+        """Draw the cost from nothing to the most, dashed, with its figures at the right."""
+        costs = self._costs
+        if not costs or self._way is None:
+            return
+        palette, top = colours(), max(*costs, 1e-9) * 1.1
+        points = [self._place(one.extra, (one.cost or 0.0) / top) for one in self._way.curve]
+        painter.setPen(QPen(palette.money, 1.6, Qt.PenStyle.DotLine))
+        painter.drawPolyline(points)
+        for point, cost in {points[0].y(): (points[0], costs[0]), points[-1].y(): (points[-1], costs[-1])}.values():
+            painter.setPen(palette.money)
+            place = QRectF(self._end + 4, point.y() - 8, _MONEY_PX + _RIGHT - 4, 16)
+            if point is points[-1] or abs(points[0].y() - points[-1].y()) > 14:
+                painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, round_figures(cost, 2))
 
     def _label(self, painter: QPainter, y: float, words: str) -> None:
         painter.setPen(colours().second)
