@@ -33,6 +33,11 @@ def files_of(folder):
 
 
 WRONG = {
+    "missing": [
+        ("job.pemlo", "--shot", "999", "--place", "{frame}.exr"), ("job.pemlo", "--shot", "010"),
+        ("job.pemlo", "--shot", "010", "--place", "{shot}.exr"), ("none.pemlo", "--shot", "010", "--place", "{frame}.exr"),
+        ("job.pemlo", "--shot", "010", "--place", "{frame}.exr", "--split", "nobody"), (),
+    ],
     "estimate": [
         ("job.pemlo", "--seed", "-1"), ("job.pemlo", "--seed", "9223372036854775808"), ("none.pemlo",), (".",),
         ("/dev/zero",), ("shots.csv",), ("picture.exr",), ("nested.pemlo",), ("",),

@@ -73,6 +73,19 @@ def test_the_universal_scalability_law_is_found_again():
     assert best == round(np.sqrt((1 - contention) / coherency))
 
 
+@pytest.mark.parametrize("threads", [8, 64])
+@pytest.mark.parametrize("serial", [0.02, 0.3])
+def test_threads_that_frames_share_are_amdahls_law(threads, serial):
+    """Amdahl 1967: with n threads a frame takes s + (1 - s) / n of its time with one; k frames have C / k threads each."""
+    counts = [1, 2, 4, 8]
+    seconds = [100 * (serial + (1 - serial) / (threads / k)) for k in counts]
+    contention, coherency = scaling_of(counts, seconds)
+    assert contention == pytest.approx((1 - serial) / (serial * threads + 1 - serial))
+    assert coherency == pytest.approx(0.0, abs=1e-9)
+    gains = [k * seconds[0] / one for k, one in zip(counts, seconds, strict=True)]
+    assert [throughput_gain(k, contention) for k in counts] == pytest.approx(gains)
+
+
 @pytest.mark.parametrize("counts", [[1, 1], [2, 4], []])
 def test_scaling_needs_a_frame_alone_and_one_beside_others(counts):
     with pytest.raises(InputError, match="one frame alone"):

@@ -10,6 +10,10 @@ from pemlo.core.errors import InputError
 def throughput_gain(frames_at_once: int, contention: float, coherency: float = 0.0) -> float:
     """Return how much more work a machine does with several frames at once than with one.
 
+    Threads are shared out: with k frames at once on C threads each frame has C / k of them. By Amdahl's law a frame of
+    which a share s is not done side by side then takes s + (1 - s) k / C; beside one alone that is 1 + c (k - 1), with
+    a contention c of (1 - s) / (s C + 1 - s).
+
     Parameters
     ----------
     frames_at_once : int

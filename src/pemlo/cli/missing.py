@@ -1,0 +1,92 @@
+"""``pemlo missing``: which frames of a shot are not there, and what each machine is to render next."""
+
+import argparse
+import json
+import sys
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from pemlo.cli.arguments import seed
+from pemlo.core.arrivals.place import FramePlace, place_of
+from pemlo.core.arrivals.scan import scan
+from pemlo.core.arrivals.what_is_missing import NextRange, missing_frames, next_ranges, wanted_frames
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.frames import format_frames
+from pemlo.core.persistence.document import read_project
+from pemlo.core.project.project import Project
+
+_DESCRIPTION = """Looks into the folders into which frames arrive, and says which frames of a shot are not there.
+Nothing is ever written there."""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
+    parser.description = _DESCRIPTION
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--shot", required=True, help="which shot")
+    parser.add_argument(
+        "--place", required=True, type=place, metavar="PATTERN",
+        help="where frames lie, from the project's folder on: renders/{shot}/{shot}.{frame:04}.exr",
+    )  # fmt: skip
+    parser.add_argument(
+        "--split", metavar="MACHINES", help="share them out to machines, with commas between, so that all end together"
+    )
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
+    parser.set_defaults(run=run)
+
+
+def place(text: str) -> FramePlace:
+    """Read a place."""
+    try:
+        return place_of(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
+
+
+def run(args: argparse.Namespace) -> int:
+    """Print what is missing; what could not be read goes to standard error."""
+    project = read_project(args.project)
+    try:
+        shot = project.shot(args.shot)
+    except KeyError:
+        there = ", ".join(one.name for one in project.shots[:20]) or "none"
+        raise InputError(f"There is no shot called {args.shot}.", f"There are {there}.") from None
+    found = scan(args.place, args.project.resolve().parent)
+    for trouble in found.troubles:
+        print(f"pemlo: {trouble}", file=sys.stderr)
+    lacking = missing_frames(shot, found.arrivals)
+    ranges: tuple[NextRange, ...] = ()
+    if args.split:
+        names = [name.strip() for name in args.split.split(",") if name.strip()]
+        known = fit(project, seed=args.seed)
+        ranges = next_ranges(project, known, draw_film(known, project, args.seed), shot, lacking, names)
+    if args.json:
+        data = {
+            "shot": shot.name,
+            "frames": len(wanted_frames(shot)),
+            "missing": format_frames(lacking) if lacking else "",
+            "ranges": [_range_json(project, one) for one in ranges],
+        }
+        print(json.dumps(data, indent=1))
+        return 0
+    print(_spaced(lacking))
+    for one in ranges:
+        print(f"{one.machine}: {_spaced(one.frames)}; done {say_moment(_done(project, one), project)}")
+    return 0
+
+
+def _range_json(project: Project, one: NextRange) -> dict[str, str]:
+    frames = format_frames(one.frames) if one.frames else ""
+    return {"machine": one.machine, "frames": frames, "done": _done(project, one).isoformat()}
+
+
+def _spaced(frames: tuple[int, ...]) -> str:
+    return format_frames(frames).replace(",", ", ")
+
+
+def _done(project: Project, one: NextRange) -> datetime:
+    return (project.start + timedelta(hours=one.hours)).astimezone(project.delivery.zone)

@@ -1,0 +1,1 @@
+"""Frames that come in: where they lie, what is there, what is missing. Files only."""
