@@ -15,6 +15,8 @@ from pemlo.app.preferences import Preferences
 from pemlo.demo import demo_project
 from pemlo.gui.main_window import make_window
 
+forecaster.REST_MS = 10  # hands in tests do not rest
+
 
 def demo_with_few_trials():
     """The demo film without the small trials that only tell how shots look: fits of it take half the time."""

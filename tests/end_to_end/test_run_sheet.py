@@ -302,9 +302,9 @@ def test_nothing_timed_shows_what_comes_first(qtbot):
 
 
 def test_a_thousand_machines_and_two_hundred_shots_are_drawn(qtbot):
-    shots = tuple(make_shot(f"{k:03d}", 20) for k in range(200))
+    shots = tuple(make_shot(f"{k:03d}", 5) for k in range(200))
     machines = (Machine(name="farm", count=1000, speed=0.1), *(Machine(name=f"desk {k}") for k in range(40)))
-    window = open_window(qtbot, make_project(shots, well_timed("000", (1, 20)), machines))
+    window = open_window(qtbot, make_project(shots, well_timed("000", (1, 5)), machines))
     run_action(window, "run sheet")
     settle(qtbot, window)
     sheet = window.run_sheet.sheet
