@@ -147,17 +147,17 @@ def shoot_run_sheet(window: MainWindow, folder: Path) -> None:
     window.show_stage(RUN_SHEET)
     wait(window)
     window.grab().save(str(folder / "runsheet-day.png"))
-    panel.takes.ways.setCurrentIndex(next(k for k in range(panel.takes.ways.count())
-                                          if panel.takes.ways.itemText(k) == "more of blade"))  # fmt: skip
+    panel.side.takes.ways.setCurrentIndex(next(k for k in range(panel.side.takes.ways.count())
+                                          if panel.side.takes.ways.itemText(k) == "more of blade"))  # fmt: skip
     wait(window)
-    panel.takes.try_it.click()
+    panel.side.takes.try_it.click()
     wait(window)
     panel.sheet.fold("blade")
     panel.sheet.zoom(3, 38.0)
     window.show_theme("Dim")
     wait(window)
     window.grab().save(str(folder / "runsheet-tried-dim.png"))
-    panel.takes.drop.click()
+    panel.side.takes.drop.click()
     wait(window)
 
 

@@ -201,9 +201,9 @@ def test_the_run_sheet(qtbot, window, theme):
     runs, found = panel.sheet.runs, panel.sheet.found
     assert {found.jobs[int(job)].shot.name for job in runs.job} == set(SHOTS)
     assert [len(row.slots) for row in panel.sheet.rows] == [1, 1, 1]
-    assert len(panel.kept_model.rows) == len(SHOTS)
-    assert panel.takes.words.text() != "Not known yet."
-    assert panel.holds.text()
+    assert len(panel.kept.model.rows) == len(SHOTS)
+    assert panel.side.takes.words.text() != "Not known yet."
+    assert panel.side.holds.text()
     assert colours_of(panel.sheet) > 10
     for closer in (4, 16, 0.001):
         panel.sheet.zoom(closer)

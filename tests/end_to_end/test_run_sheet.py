@@ -53,7 +53,7 @@ def window(qtbot, shared):
 
 def place(sheet, row, hours):
     """Where an hour of a row is on the sheet."""
-    return QPoint(round(sheet.scale.x(hours)), round(sheet.row_rect(row).center().y()))
+    return QPoint(round(sheet.scale.x(hours)), round(sheet.places.row_rect(row).center().y()))
 
 
 def spans(window, number=0):
@@ -191,55 +191,55 @@ def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
     panel = window.run_sheet
     project = window.document.project
     assert window.forecaster.answer.forecast.probability < 0.9, "the film is too easy to show anything"
-    names = [panel.takes.ways.itemText(k) for k in range(panel.takes.ways.count())]
+    names = [panel.side.takes.ways.itemText(k) for k in range(panel.side.takes.ways.count())]
     assert names == ["more of desk", "days round the clock of desk", "more of blade"]
-    panel.takes.ways.setCurrentIndex(2)
+    panel.side.takes.ways.setCurrentIndex(2)
     settle(qtbot, window)
-    least = panel.takes.way.least
-    assert f"blade: {least.extra} more; chance" in panel.takes.words.text()
-    QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
+    least = panel.side.takes.way.least
+    assert f"blade: {least.extra} more; chance" in panel.side.takes.words.text()
+    QTest.mouseClick(panel.side.takes.try_it, Qt.MouseButton.LeftButton)
     assert window.document.project.machines[1].count == 1 + least.extra
     settle(qtbot, window)
     assert window.forecaster.answer.forecast.probability >= 0.9
-    assert panel.takes.tried.text() == f"Tried now: {least.extra} more of blade."
-    QTest.mouseClick(panel.takes.drop, Qt.MouseButton.LeftButton)
+    assert panel.side.takes.tried.text() == f"Tried now: {least.extra} more of blade."
+    QTest.mouseClick(panel.side.takes.drop, Qt.MouseButton.LeftButton)
     assert window.document.project.machines == project.machines
     settle(qtbot, window)
-    panel.takes.ways.setCurrentIndex(2)
+    panel.side.takes.ways.setCurrentIndex(2)
     settle(qtbot, window)
-    QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
-    QTest.mouseClick(panel.takes.keep, Qt.MouseButton.LeftButton)
-    assert not panel.takes.tried.isVisible()
+    QTest.mouseClick(panel.side.takes.try_it, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(panel.side.takes.keep, Qt.MouseButton.LeftButton)
+    assert not panel.side.takes.tried.isVisible()
     assert window.document.project.machines[1].count == 1 + least.extra
     settle(qtbot, window)
 
 
 def test_what_is_tried_and_undone_is_tried_no_more(qtbot, window):
     panel = window.run_sheet
-    panel.takes.ways.setCurrentIndex(0)
+    panel.side.takes.ways.setCurrentIndex(0)
     settle(qtbot, window)
-    QTest.mouseClick(panel.takes.try_it, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(panel.side.takes.try_it, Qt.MouseButton.LeftButton)
     window.document.history.undo()  # before anything of it was run
     settle(qtbot, window)
-    assert not panel.takes.drop.isVisible()
-    assert panel.takes.try_it.isVisible()
+    assert not panel.side.takes.drop.isVisible()
+    assert panel.side.takes.try_it.isVisible()
 
 
 def test_what_is_kept_wrongly_is_an_error_with_a_way_out(qtbot, window):
     panel = window.run_sheet
-    rows = {one.shot: one for one in panel.kept_model.rows}
+    rows = {one.shot: one for one in panel.kept.model.rows}
     assert (rows["010"].state, rows["020"].state) == ("could be kept", "wrong")
-    assert "1 kept wrongly" in panel.kept_heading._beside.text()
-    panel.kept.selectRow(1)
-    assert not panel.keep_it.isEnabled()
-    QTest.mouseClick(panel.keep_none, Qt.MouseButton.LeftButton)
+    assert "1 kept wrongly" in panel.kept.heading._beside.text()
+    panel.kept.table.selectRow(1)
+    assert not panel.kept.keep_it.isEnabled()
+    QTest.mouseClick(panel.kept.keep_none, Qt.MouseButton.LeftButton)
     assert window.document.project.shot("020").settings.keep == ()
     settle(qtbot, window)
-    panel.kept.selectRow(0)
-    QTest.mouseClick(panel.keep_it, Qt.MouseButton.LeftButton)
+    panel.kept.table.selectRow(0)
+    QTest.mouseClick(panel.kept.keep_it, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
     assert window.document.project.shot("010").settings.keep == ("prepare", "light")
-    assert panel.kept_model.rows[0].state == "kept"
+    assert panel.kept.model.rows[0].state == "kept"
     assert panel.sheet.runs.fills.sum() > 0
     assert sum(one.warming_hours for one in panel.sheet.found.machines) > 0
 
@@ -283,9 +283,9 @@ def test_a_date_of_a_shot_shows_its_chance_and_a_better_order_can_be_taken(qtbot
     due = project.start + timedelta(hours=0.7 * end)
     window.document.edit("Date", lambda p: set_shot(p, "030", due=due))
     settle(qtbot, window)
-    assert any("Shot 030, due" in panel.dates.itemAt(k).widget().text() for k in range(panel.dates.count()))
-    assert panel.take_order.isVisible()
-    QTest.mouseClick(panel.take_order, Qt.MouseButton.LeftButton)
+    assert any("Shot 030, due" in panel.side.dates.itemAt(k).widget().text() for k in range(panel.side.dates.count()))
+    assert panel.side.take_order.isVisible()
+    QTest.mouseClick(panel.side.take_order, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
     assert window.document.project.running.order in ("due", "by hand", "shortest")
     assert panel.sheet.found.dates[0].probability > 0.9

@@ -198,12 +198,6 @@ class Planner(QObject):
         confidence = self._document.project.delivery.confidence
         return self.hours_there() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)
 
-    @property
-    def _usable(self) -> float:
-        """The share of the hours there are that the film can use, as its last runs say."""
-        found = None if self._answer is None else self._answer.forecast
-        return 1.0 if found is None or not found.hours_available else found.hours_usable / found.hours_available
-
     def hours_there(self) -> float:
         """Return the machine-hours before the deadline that the document as it stands can use."""
         from pemlo.core.trade.planning import hours_there  # noqa: PLC0415 - heavy to load
@@ -211,7 +205,10 @@ class Planner(QObject):
         project = self._document.project
         if self._there[0] is not project:
             self._there = project, hours_there(project)
-        return self._there[1] * self._usable
+        found = None if self._answer is None else self._answer.forecast
+        # The share of them that the film can use is as its last runs say.
+        usable = found.hours_usable / found.hours_available if found is not None and found.hours_available else 1.0
+        return self._there[1] * usable
 
     # The best plan
 

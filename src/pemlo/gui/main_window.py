@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from importlib import import_module
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -45,12 +44,6 @@ from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands
 from pemlo.gui.window import Window
 from pemlo.gui.window_actions import show_where_seen, window_actions
 
-if TYPE_CHECKING:
-    from pemlo.gui.judge.panel import JudgePanel
-    from pemlo.gui.runsheet.panel import RunSheetPanel
-    from pemlo.gui.trade.panel import TradePanel
-    from pemlo.gui.trials.panel import TrialsPanel
-
 PLOTS = "plots"
 AFTER_PAINT_MS = 50
 # What later stages need, and would hold up the hand that opens them.
@@ -65,8 +58,6 @@ class MainWindow(Window):
 
     All stages but the first are heavy: their panels are made when they are first opened, or asked for.
     """
-
-    stack: Stages
 
     def __init__(self, document: Document, errors: ErrorCentre, preferences: Preferences) -> None:
         super().__init__()
@@ -118,22 +109,6 @@ class MainWindow(Window):
         column.addWidget(middle, 1)
         column.addWidget(self.background)
         self.setCentralWidget(whole)
-
-    @property
-    def trials(self) -> "TrialsPanel":
-        return self.stack.trials()
-
-    @property
-    def judge(self) -> "JudgePanel":
-        return self.stack.judge()
-
-    @property
-    def trade(self) -> "TradePanel":
-        return self.stack.trade()
-
-    @property
-    def run_sheet(self) -> "RunSheetPanel":
-        return self.stack.run_sheet()
 
     def _connect(self) -> None:
         self.errors.trouble.connect(self.problems.tell)

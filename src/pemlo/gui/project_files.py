@@ -1,7 +1,7 @@
 """Opening, saving, dropping and recovering projects, with the questions that go with it. GUI thread."""
 
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
 from pemlo.app.document import ChangedOnDiskError
 from pemlo.app.recovery import Kept, left_behind
-from pemlo.core.errors import InputError
 from pemlo.core.persistence.csv_machines import write_machines
 from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
@@ -142,32 +141,6 @@ class ProjectFiles:
         if name:
             path = Path(name)
             write_whole(WRITERS[what](with_short_names(self._window.document.project, path.parent)), path)
-
-    def write_run(self, what: str) -> None:
-        """Write what the machines are planned for: ``calendar`` or ``hours``.
-
-        Raises
-        ------
-        InputError
-            If the run of the film as it stands is not known.
-        """
-        from pemlo.core.persistence.calendar_file import write_calendar, write_hours  # noqa: PLC0415 - heavy to load
-
-        answer = self._window.forecaster.answer
-        found = None if answer is None or answer.project is not self._window.document.project else answer.finish
-        if answer is None or found is None:
-            raise InputError(
-                "The run of the film is not known yet.", "Wait until every frame was run, or time one first."
-            )
-        if what == "calendar":
-            ask = ("Write the run as a calendar", "run.ics", "Calendar (*.ics)")
-        else:
-            ask = ("Write the hours as CSV", "hours.csv", "CSV (*.csv)")
-        name, _ = QFileDialog.getSaveFileName(self._window, *ask)
-        if name and what == "calendar":
-            write_calendar(answer.project, found, Path(name), datetime.now(UTC))
-        elif name:
-            write_hours(answer.project, found, Path(name))
 
     def recent(self) -> tuple[Path, ...]:
         """Return the projects that were opened last, but for those of which it is known that they are gone."""

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QMainWindow, QStackedWidget
+from PySide6.QtWidgets import QMainWindow
 
 if TYPE_CHECKING:
     from pemlo.app.actions import Action
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from pemlo.gui.common.tape import Tape
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.runsheet.panel import RunSheetPanel
+    from pemlo.gui.stages import Stages
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.panel import TrialsPanel
 
@@ -38,7 +39,7 @@ class Window(QMainWindow):
     problems: "ProblemBar"
     brief: "BriefPanel"
     folder: "FramesFolder"
-    stack: QStackedWidget
+    stack: "Stages"
     actions_table: "tuple[Action, ...]"
     picked: tuple[str, ...]
     tape: "Tape"
@@ -46,22 +47,22 @@ class Window(QMainWindow):
     @property
     def trials(self) -> "TrialsPanel":
         """The panel of Trials."""
-        raise NotImplementedError
+        return self.stack.trials()
 
     @property
     def judge(self) -> "JudgePanel":
         """The panel of Judge."""
-        raise NotImplementedError
+        return self.stack.judge()
 
     @property
     def trade(self) -> "TradePanel":
         """The panel of Trade."""
-        raise NotImplementedError
+        return self.stack.trade()
 
     @property
     def run_sheet(self) -> "RunSheetPanel":
         """The panel of Run sheet."""
-        raise NotImplementedError
+        return self.stack.run_sheet()
 
     @property
     def answer(self) -> "FilmForecast | None":

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from pemlo.app.actions import Action
 from pemlo.gui.common.finder import Finder
 from pemlo.gui.help import show_help, show_shortcuts
+from pemlo.gui.run_files import write_run
 
 if TYPE_CHECKING:
     from pemlo.gui.project_files import ProjectFiles
@@ -38,14 +39,14 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
             "Project",
             "Write machines' hours as CSV…",
             "As the run sheet has them",
-            partial(files.write_run, "hours"),
+            partial(write_run, window, "hours"),
         ),
         Action(
             "out calendar",
             "Project",
             "Write the run as a calendar…",
             "For any calendar program",
-            partial(files.write_run, "calendar"),
+            partial(write_run, window, "calendar"),
         ),
         Action("quit", "Project", "Quit", "Close the window", lambda: _close(window), "Ctrl+Q"),
     )

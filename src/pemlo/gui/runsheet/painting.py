@@ -31,9 +31,9 @@ def paint_sheet(sheet: "Sheet") -> None:
         if sheet.project is None:
             return
         painter.save()
-        painter.setClipRect(sheet.inside)
+        painter.setClipRect(sheet.places.inside)
         for number, row in enumerate(sheet.rows):
-            rect = sheet.row_rect(number)
+            rect = sheet.places.row_rect(number)
             if rect.bottom() > 0 and rect.top() < sheet.height():
                 _paint_row(sheet, painter, row, rect)
         painter.restore()
@@ -176,18 +176,18 @@ def _paint_lost(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) -> No
 def _paint_ruler(sheet: "Sheet", painter: QPainter) -> None:
     palette, scale = colours(), sheet.scale
     assert sheet.project is not None
-    bottom = sheet.inside.bottom()
+    bottom = sheet.places.inside.bottom()
     painter.setFont(font(SMALL))
     for tick in time_ticks(sheet.project, scale.first_h, scale.last_h, scale.width):
         x = scale.x(tick.hours)
         line = QColor(palette.second if tick.midnight else palette.line)
         line.setAlpha(150)
         painter.setPen(QPen(line, 1))
-        painter.drawLine(QPointF(x, sheet.inside.top() - 4), QPointF(x, bottom))
+        painter.drawLine(QPointF(x, sheet.places.inside.top() - 4), QPointF(x, bottom))
         width = QFontMetricsF(painter.font()).horizontalAdvance(tick.words)
         if tick.words and x + width / 2 < scale.left + scale.width + 6:
             painter.setPen(palette.second)
-            painter.drawText(QPointF(x - width / 2, sheet.inside.top() - 9), tick.words)
+            painter.drawText(QPointF(x - width / 2, sheet.places.inside.top() - 9), tick.words)
 
 
 def _paint_limits(sheet: "Sheet", painter: QPainter) -> None:
@@ -208,7 +208,7 @@ def _paint_limits(sheet: "Sheet", painter: QPainter) -> None:
     _paint_dates(sheet, painter)
     if scale.first_h <= 0:
         painter.setPen(QPen(palette.ink, 2))
-        painter.drawLine(QPointF(scale.left, 18), QPointF(scale.left, sheet.inside.bottom()))
+        painter.drawLine(QPointF(scale.left, 18), QPointF(scale.left, sheet.places.inside.bottom()))
 
 
 def _paint_dates(sheet: "Sheet", painter: QPainter) -> None:
@@ -221,11 +221,11 @@ def _paint_dates(sheet: "Sheet", painter: QPainter) -> None:
             continue
         x, words = scale.x(hours), f"{name} due"
         painter.setPen(QPen(palette.limit, 1.4, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(x, sheet.inside.top()), QPointF(x, sheet.inside.bottom() + 14))
+        painter.drawLine(QPointF(x, sheet.places.inside.top()), QPointF(x, sheet.places.inside.bottom() + 14))
         width = QFontMetricsF(painter.font()).horizontalAdvance(words)
         if x - width - 5 > last:
             painter.setPen(palette.limit)
-            painter.drawText(QPointF(x - width - 5, sheet.inside.bottom() + 13), words)
+            painter.drawText(QPointF(x - width - 5, sheet.places.inside.bottom() + 13), words)
             last = x
 
 

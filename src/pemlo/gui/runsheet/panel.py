@@ -4,30 +4,27 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.forecaster import RUN, FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.run_facts import RunFacts
 from pemlo.core.errors import PemloError
-from pemlo.core.forecast.takes_words import moves_words
 from pemlo.core.project.machine_hours import part_of_day
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import ORDERS
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.ghost import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
-from pemlo.gui.common.table_model import TableModel
-from pemlo.gui.common.table_view import TableView
 from pemlo.gui.runsheet import presenter
+from pemlo.gui.runsheet.kept_box import KeptBox
 from pemlo.gui.runsheet.machine_bar import MachineBar
 from pemlo.gui.runsheet.order_row import OrderRow
 from pemlo.gui.runsheet.run_edits import RunEdits
 from pemlo.gui.runsheet.sheet import Sheet
-from pemlo.gui.runsheet.takes_card import SharesBar, TakesCard
+from pemlo.gui.runsheet.side import Side
 
-SIDE_PX = 288
 ORDER_WORDS = {
     "film": "as in the film",
     "due": "earliest due first",
@@ -63,7 +60,7 @@ class RunSheetPanel(QWidget):
         self.facts = RunFacts(jobs)
         self.facts.changed.connect(self._show_facts)
         self.sheet, self.order, self.bar = Sheet(), OrderRow(), MachineBar(self.edits)
-        self.takes = TakesCard(self.edits)
+        self.side = Side(self.edits)
         self._lay_out(report)
         self._connect()
         document.replaced.connect(self._on_replaced)
@@ -85,27 +82,19 @@ class RunSheetPanel(QWidget):
         order.addWidget(self.rule_choice)
         order.addWidget(self.order, 1)
         order.addWidget(self.first)
-        self.kept_model = TableModel(presenter.KEPT_COLUMNS, self._document.edit, report)
-        self.kept = TableView(self.kept_model, "Kept between frames")
-        self.keep_it = button("Keep", "Plan the picked shot with what it could keep", self._on_keep, link=True)
-        self.keep_none = button("Keep nothing", "Keep nothing of the picked shot", self._on_keep_none, link=True)
-        self.kept_heading = Heading("Kept between frames", self.keep_it, self.keep_none)
-        upper, lower = QWidget(), QWidget()
-        above, below = QVBoxLayout(upper), QVBoxLayout(lower)
+        self.kept = KeptBox(self.edits, self._document.edit, report)
+        upper = QWidget()
+        above = QVBoxLayout(upper)
         above.setContentsMargins(0, 0, 0, 4)
-        below.setContentsMargins(0, 6, 0, 0)
         above.setSpacing(5)
-        below.setSpacing(4)
         above.addWidget(self.heading)
         above.addLayout(order)
         above.addWidget(self.sheet, 1)
         above.addWidget(self.bar)
-        below.addWidget(self.kept_heading)
-        below.addWidget(self.kept, 1)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self.split.setChildrenCollapsible(False)
         self.split.addWidget(upper)
-        self.split.addWidget(lower)
+        self.split.addWidget(self.kept)
         self.split.setStretchFactor(0, 3)
         self.split.setStretchFactor(1, 2)
         self.stage = QWidget()
@@ -114,7 +103,7 @@ class RunSheetPanel(QWidget):
         row.setSpacing(12)
         row.addWidget(self.split, 1)
         row.addWidget(rule(upright=True))
-        row.addWidget(self._side())
+        row.addWidget(self.side)
         self.nothing, self.empty = QWidget(), label(EMPTY, wrap=True)
         begin = button("Time a frame", "Open Trials", self.trials_wanted.emit, main=True)
         lay_out_empty(self.nothing, self.empty, begin, "machines")
@@ -122,39 +111,6 @@ class RunSheetPanel(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self.stage)
         whole.addWidget(self.nothing)
-
-    def _side(self) -> QScrollArea:
-        self.holds, self.moves, self.idle = label("", wrap=True), label("", wrap=True), label("", "second", wrap=True)
-        self.dates = QVBoxLayout()
-        self.dates.setSpacing(2)
-        self.order_words = label("", "second", wrap=True)
-        self.take_order = button("Hand them out so", "Take this order of the shots", self._on_take_order)
-        self.shares, self.money = SharesBar(), label("", "second", wrap=True)
-        inside = QFrame()
-        inside.setObjectName("side")
-        column = QVBoxLayout(inside)
-        column.setContentsMargins(0, 0, 12, 0)
-        column.setSpacing(6)
-        column.addWidget(self.takes)
-        column.addWidget(rule())
-        column.addWidget(Heading("What holds up the end"))
-        column.addWidget(self.holds)
-        column.addWidget(self.moves)
-        column.addWidget(self.idle)
-        column.addLayout(self.dates)
-        column.addWidget(self.order_words)
-        column.addWidget(self.take_order, 0, Qt.AlignmentFlag.AlignLeft)
-        column.addWidget(rule())
-        column.addWidget(Heading("Where the hours go"))
-        column.addWidget(self.shares)
-        column.addWidget(self.money)
-        column.addStretch(1)
-        area = QScrollArea()
-        area.setWidget(inside)
-        area.setWidgetResizable(True)
-        area.setFixedWidth(SIDE_PX)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        return area
 
     def _connect(self) -> None:
         edits = self.edits
@@ -167,8 +123,7 @@ class RunSheetPanel(QWidget):
         self.order.reordered.connect(lambda names, done: edits.reorder(names, done=done))
         self.order.shot_picked.connect(self.shot_wanted)
         self.rule_choice.activated.connect(self._on_rule)
-        self.kept.picked.connect(self._on_kept_picked)
-        self.takes.wanted.connect(self.facts.ask_way)
+        self.side.takes.wanted.connect(self.facts.ask_way)
 
     # What every stage can do
 
@@ -195,7 +150,7 @@ class RunSheetPanel(QWidget):
         self.facts.forget()
         self.edits.forget()
         self.sheet.show_run(None, stale=False)
-        self.kept_model.show_rows(())
+        self.kept.show_kept(())
 
     def _on_not_run(self, key: str) -> None:
         if key == RUN:
@@ -231,8 +186,7 @@ class RunSheetPanel(QWidget):
         self.order.show_order(self._queue(project), [shot.name for shot in project.shots])
         if self._is_run and found is not None:
             self.facts.ask(answer)
-            self.takes.show_ways(presenter.ways(project))
-            self._show_side(project, answer)
+            self.side.show_run(project, found)
         self._show_facts()
 
     def _show_heading(self) -> None:
@@ -248,42 +202,11 @@ class RunSheetPanel(QWidget):
         """Return the shots in the order in which they are handed out."""
         return presenter.order_of_shots(project, None if self._answer is None else self._answer.forecast)
 
-    def _show_side(self, project: Project, answer: FilmForecast) -> None:
-        found = answer.finish
-        assert found is not None
-        self.holds.setText(found.bottleneck)
-        self.holds.setProperty("role", "limit" if found.never else "")
-        self.holds.style().polish(self.holds)
-        self.idle.setText(presenter.idle_words(found))
-        self.idle.setVisible(bool(self.idle.text()))
-        while (item := self.dates.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.deleteLater()
-        for words, role in presenter.date_lines(project, found):
-            self.dates.addWidget(label(words, "" if role == "ink" else role, wrap=True))
-        self.shares.show_shares([(one.name, one.hours) for one in presenter.time_shares(found)])
-        self.money.setText(presenter.money_words(found))
-        self.money.setVisible(bool(self.money.text()))
-
     def _show_facts(self) -> None:
-        project, facts = self._document.project, self.facts.facts
         current = self._is_run and self.facts.of is self._answer
-        wanted = project.delivery.confidence
-        self.takes.show_way(facts.way, wanted, lambda hours: presenter.moment_words(project, hours), current=current)
-        found = self.sheet.found
-        self.moves.setText("" if facts.moves is None or found is None else moves_words(facts.moves, found.film.p50))
-        self.moves.setVisible(bool(self.moves.text()))
-        words, best = ("", None) if facts.orders is None else presenter.order_words(facts.orders)
-        self.order_words.setText(words)
-        self.order_words.setVisible(bool(words))
-        self.take_order.setVisible(best is not None and current)
-        if facts.kept is not None:
-            self.kept_model.show_rows(facts.kept)
-            wrong = sum(one.state == "wrong" for one in facts.kept)
-            self.kept_heading.say(
-                f"{wrong} kept wrongly: the pictures would be wrong" if wrong else "what each machine fills once"
-            )
-        self._on_kept_picked(self.kept.selected_rows())
+        self.side.show_facts(self._document.project, self.facts.facts, self.sheet.found, current=current)
+        if self.facts.facts.kept is not None:
+            self.kept.show_kept(self.facts.facts.kept)
 
     # Hands
 
@@ -298,33 +221,6 @@ class RunSheetPanel(QWidget):
 
     def _put_first(self) -> None:
         self.edits.first(self._picked, self._queue(self._document.project))
-
-    def _on_take_order(self) -> None:
-        orders = self.facts.facts.orders
-        best = None if orders is None else presenter.order_words(orders)[1]
-        if best is not None:
-            self.edits.set_order(best.order, best.queue)
-
-    def _picked_kept(self) -> "int | None":
-        rows = self.kept.selected_rows()
-        return rows[0] if rows and rows[0] < len(self.kept_model.rows) else None
-
-    def _on_kept_picked(self, _rows: list[int]) -> None:
-        number = self._picked_kept()
-        one = None if number is None else self.kept_model.rows[number]
-        self.keep_it.setEnabled(one is not None and one.state == "could be kept")
-        self.keep_none.setEnabled(one is not None and one.state in ("kept", "wrong"))
-
-    def _on_keep(self) -> None:
-        number = self._picked_kept()
-        if number is not None:
-            one = self.kept_model.rows[number]
-            self.edits.keep(one.shot, one.keep)
-
-    def _on_keep_none(self) -> None:
-        number = self._picked_kept()
-        if number is not None:
-            self.edits.keep_nothing(self.kept_model.rows[number].shot)
 
     def show_rules(self) -> None:
         """Show how frames are handed out, what the picked shot has of its own, and sets of settings."""
