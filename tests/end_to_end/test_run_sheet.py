@@ -394,3 +394,12 @@ def test_speeds_come_from_one_frame_timed_on_two_machines(qtbot, window):
     window.brief.measure_machines()
     assert [machine.speed for machine in window.document.project.machines] == [0.01, 0.04]
     settle(qtbot, window)
+
+
+def test_machines_that_are_too_many_to_run_are_said_in_place_of_a_sheet(qtbot):
+    machines = (Machine(name="farm", count=30_000),)
+    window = open_window(qtbot, make_project((make_shot("010", 60),), well_timed("010", (1, 60)), machines))
+    run_action(window, "run sheet")
+    settle(qtbot, window)
+    assert "at most 20000 can be run here" in window.run_sheet.heading._beside.text()
+    assert "Makes Thursday 18:00" in window.verdict.headline.text()

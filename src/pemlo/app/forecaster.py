@@ -3,7 +3,7 @@
 Results are cached by what they were made from: a new deadline asks for a new forecast but not for a new fit.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -39,12 +39,16 @@ class FittedFilm:
 
 @dataclass(frozen=True)
 class FilmForecast:
-    """Everything that is known of one state of the document; `finish` once every frame of it was run."""
+    """Everything that is known of one state of the document.
+
+    `finish` once every frame of it was run; `not_run` says why it cannot be.
+    """
 
     project: Project
     known: FittedFilm
     forecast: "Forecast"
     finish: "Finish | None" = None
+    not_run: str = ""
 
 
 class Forecaster(QObject):
@@ -135,7 +139,7 @@ class Forecaster(QObject):
             )
 
     def _on_run(self, answer: FilmForecast) -> None:
-        self._runs = True
+        self._runs = answer.finish is not None
         self.answer = answer
         self.answered.emit(answer)
 
@@ -179,8 +183,8 @@ def _with_run(answer: FilmForecast, monitor: Monitor) -> FilmForecast:
     monitor.step(0.0, "Running every frame")
     try:
         found = exact_finish(project, known.fit, known.draws, monitor)
-    except InputError:  # too many machines to run one by one: what they can do together is known all the same
-        return answer
+    except InputError as error:  # too many machines to run one by one: what they can do together is known all the same
+        return replace(answer, not_run=error.message)
     said = forecast(project, known.fit, known.draws, known.numbers, finish=found)
     return FilmForecast(project, known, said, found)
 

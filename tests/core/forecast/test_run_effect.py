@@ -10,9 +10,9 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.jobs import jobs_of
-from pemlo.core.forecast.run_effect import exact_finish, run_count, spread_draws
+from pemlo.core.forecast.run_effect import RunEffect, exact_finish, run_count, spread_draws
 from pemlo.core.forecast.sentences import verdict
-from pemlo.core.forecast.verdict import forecast
+from pemlo.core.forecast.verdict import forecast, project_capacity, verdict_of
 from pemlo.core.project.edits import set_running
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.trials import Trial
@@ -126,3 +126,15 @@ def test_a_plan_has_the_hours_that_the_film_can_use():
     project, known, draws = film((Machine(name="desk", count=30, speed=0.1),), 70, deadline="2031-04-21T12:00Z")
     assert hours_there(project) == pytest.approx(30 * 0.1 * 2)
     assert hours_there(project, (known, draws)) < 0.9 * hours_there(project)  # three frames each, and the last wait
+
+
+def test_a_few_runs_that_wait_for_monday_take_no_hours_from_before_the_deadline():
+    """One machine that is always free, 80 h to the deadline: one run in seven ends 60 h later than its hours say."""
+    project = make_project()
+    curve, needed = project_capacity(project), np.linspace(90.0, 110.0, 1000)
+    late = np.arange(1000) % 7 == 0
+    ends = needed + np.where(late, 60.0, 0.0)
+    said = verdict_of(project, curve, (), needed, RunEffect(needed, ends / needed, "", ends))
+    assert said.hours_usable == pytest.approx(80.0)
+    assert said.spare_h == pytest.approx(80.0 - 108.0)  # nine in ten need 108
+    assert said.probability == 0.0

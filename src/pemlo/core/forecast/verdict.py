@@ -25,6 +25,7 @@ from pemlo.core.units import HOUR_S
 
 Kind = Literal["unknown", "disagree", "makes it", "in doubt", "misses"]
 EXACT_DAYS_AFTER = 42  # hours of machines are reckoned day by day so long past the deadline
+BARELY = 1e-6  # by so much the hours are too few where only whole frames are in the way
 LATEST_H = 24 * 366 * 50.0  # a finish later than fifty years is none
 
 
@@ -185,10 +186,7 @@ def verdict_of(
     kind: Kind = "makes it" if probability >= confidence else "in doubt" if probability >= 0.5 else "misses"
     wanted = float(np.quantile(needed, confidence))
     there = curve.work_by(max(_hours(project, project.delivery.render_by), 0.0))
-    end_h = float(np.quantile(finish_h, confidence, method="higher")) - assembly_h
-    # What the machines could do until the end stands for the hours needed: so both say the same of the deadline.
-    taken = curve.work_by(end_h) if np.isfinite(end_h) else float(effect.taken(np.array([wanted]))[0])
-    usable = there * wanted / taken if taken > 0 else there
+    usable = _usable(effect, there, wanted, in_time=probability >= confidence)
     return Forecast(
         shots,
         Interval(low, middle, high),
@@ -203,6 +201,16 @@ def verdict_of(
         curve,
         never=effect.never,
     )
+
+
+def _usable(effect: RunEffect, there: float, wanted: float, *, in_time: bool) -> float:
+    """Return the hours there are that a film can use, from what goes by in most of its runs.
+
+    A run may end much later than its hours say, with one frame that waits for Monday: that says nothing of the hours
+    before the deadline. Where the runs are in time, the hours are enough, and where not, they are not.
+    """
+    usable = there / float(np.median(effect.factor)) if len(effect.factor) else there
+    return max(usable, wanted) if in_time else min(usable, wanted * (1 - BARELY))
 
 
 def _hours(project: Project, moment: datetime) -> float:

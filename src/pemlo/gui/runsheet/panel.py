@@ -191,6 +191,9 @@ class RunSheetPanel(QWidget):
 
     def _show_heading(self) -> None:
         found = self.sheet.found
+        if self._answer is not None and self._answer.not_run:
+            self.heading.say(self._answer.not_run)
+            return
         if found is None:
             stopped = RUN in self._jobs.not_done
             self.heading.say("the run was stopped: ask for it again below" if stopped else "every frame is being run …")
