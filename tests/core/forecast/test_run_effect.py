@@ -11,7 +11,7 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.jobs import jobs_of
 from pemlo.core.forecast.run_effect import RunEffect, exact_finish, run_count, spread_draws
-from pemlo.core.forecast.sentences import verdict
+from pemlo.core.forecast.sentences import headline, verdict
 from pemlo.core.forecast.verdict import forecast, project_capacity, verdict_of
 from pemlo.core.project.edits import set_running
 from pemlo.core.project.machines import Machine
@@ -138,3 +138,16 @@ def test_a_few_runs_that_wait_for_monday_take_no_hours_from_before_the_deadline(
     assert said.hours_usable == pytest.approx(80.0)
     assert said.spare_h == pytest.approx(80.0 - 108.0)  # nine in ten need 108
     assert said.probability == 0.0
+
+
+def test_a_chance_that_is_just_the_wanted_one_is_said_to_be_just_that():
+    """Nine in ten of the runs end in time; the others wait for another night, and hours would be left."""
+    project = make_project((make_shot("010"),))
+    curve, needed = project_capacity(project), np.linspace(50.0, 60.0, 1000)
+    words = []
+    for share in (0.9, 0.95):
+        ends = np.where(np.arange(1000) < 1000 * share, needed, 90.0)
+        words.append(
+            headline(project, verdict_of(project, curve, (), needed, RunEffect(needed, ends / needed, "", ends)))
+        )
+    assert words == ["Makes Thursday 18:00, just: 9 in 10.", "Makes Thursday 18:00 with 21 machine-hours to spare."]

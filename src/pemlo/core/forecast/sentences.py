@@ -15,6 +15,8 @@ _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct",
 
 # Less to spare than these shares of the hours needed, or of their interval, is within the noise of the forecast.
 JUST, JUST_OF_INTERVAL = 0.02, 0.05
+# A chance counted over a thousand draws is known to about a hundredth.
+JUST_CHANCE = 0.01
 
 
 def say_moment(moment: datetime | None, project: Project, *, long: bool = False) -> str:
@@ -48,7 +50,8 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
         return f"Never done as it stands, and due {due}."
     if found.kind == "makes it":
         spare = found.spare_h or 0.0
-        if spare < _noise(found):
+        close = (found.probability or 0.0) < project.delivery.confidence + JUST_CHANCE
+        if spare < _noise(found) or close:
             return f"Makes {due}, just: {_in_ten(found.probability)}."
         return f"Makes {due} with {_amount(spare)} to spare."
     if found.kind == "in doubt":

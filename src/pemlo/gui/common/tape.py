@@ -81,7 +81,7 @@ class Tape(QWidget):
         if self._project is None or self._found is None or self._found.finish is None:
             return "How many hours are needed is not known yet."
         half = say_moment(self._found.finish[1], self._project)
-        hours = float(np.quantile(self._found.finish_h, 0.9, method="higher"))
+        hours = float(np.quantile(self._found.finish_h, 0.9, method="inverted_cdf"))
         nine = say_moment(self._project.start + timedelta(hours=hours), self._project) if hours < 1e5 else "never"
         return f"50 % by {half}, 90 % by {nine}"
 
