@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
-from pemlo.core.farm.simulation import Farm, RunRules, Work, farm_of, simulate
+from pemlo.core.farm.simulation import Farm, Present, RunRules, Work, farm_of, simulate
 from pemlo.core.project.machines import Machine
 from plain_farm import by_simpy
 
@@ -247,3 +247,23 @@ def test_machines_get_frames_in_proportion_to_their_speeds():
     done = np.bincount(simulate(farm(speeds), queue, trace=0).trace[:, 0].astype(int)) / frames
     share = speeds / speeds.sum()
     assert (np.abs(done - share) < 4 * np.sqrt(share * (1 - share) / frames)).all()
+
+
+@given(st.lists(st.floats(0.5, 2), min_size=1, max_size=4), st.lists(st.floats(1, 60), min_size=1, max_size=20),
+       st.data())  # fmt: skip
+@settings(max_examples=60)
+def test_going_on_is_a_run_of_machines_that_open_when_they_are_free(speeds, seconds, data):
+    free_from = [data.draw(st.floats(0, 50)) for _ in speeds]
+    pace = [data.draw(st.floats(0.5, 2)) for _ in speeds]
+    queue = work(seconds, draws=2)
+    later = farm(np.multiply(speeds, pace), [[(at, FOREVER)] for at in free_from], loss=0.2)
+    here = Present(0.0, np.array(free_from), np.tile(pace, (2, 1)), np.full((2, len(speeds)), 0.2))
+    going_on = simulate(farm(speeds), queue, present=here)
+    assert np.allclose(going_on.end, simulate(later, queue).end, rtol=1e-12)
+
+
+def test_what_was_begun_before_now_has_not_ended_before_it():
+    here = Present(100.0, np.array([50.0, 90.0]), np.ones((1, 2)), np.zeros((1, 2)))
+    run = simulate(farm([1, 1]), work([10, 30, 5]), present=here, trace=0)
+    # Late since 60, it ends now; the other goes on until 120; then the last one.
+    assert run.trace[:, 2].tolist() == [100, 120, 105]

@@ -228,7 +228,10 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     beside: Ints,
     slot_group: Ints,
     speed: Floats,
+    pace: Floats,
     loss: Floats,
+    free_from: Floats,
+    present: float,
     fits: Bools,
     window_of: Ints,
     begins: Floats,
@@ -275,8 +278,12 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
         A job of as many frames: each frame waits for the same one of it and for its neighbours; -1 for none.
     slot_group : (M,) ndarray of int, speed : (M,) ndarray
         Group of each slot, and its reference seconds in a second.
-    loss : (G,) ndarray
+    pace : (D, G) ndarray
+        By what factor each group is faster than its slots' speeds say.
+    loss : (D, G) ndarray
         Chance that a frame is lost.
+    free_from : (M,) ndarray, present : float
+        From when on each slot takes frames. What it took before the present cannot have ended before it.
     fits : (G, R) ndarray of bool
         Whether frames of a row fit into the memory.
     window_of : (G + 1,) ndarray of int, begins, ends : (W,) ndarray
@@ -314,7 +321,7 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
         holder[draw] = -1
         for slot in range(count):
             group = slot_group[slot]
-            opens, window[slot] = _opens(0.0, window_of[group], window_of[group + 1], begins, ends)
+            opens, window[slot] = _opens(free_from[slot], window_of[group], window_of[group + 1], begins, ends)
             if opens < math.inf:
                 size = _push(times, slots, size, opens, slot)
         while size > 0 and full_at[draw] == math.inf:
@@ -348,16 +355,19 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                         full_at[draw] = start
                         break
                     number = upcoming[job]
+                    rate = speed[slot] * pace[draw, group]
                     factor = scatter(seed, draw, number, deviation)
                     filled = keeps[row] and warm[slot, row]
                     seconds = factor * _expected(draw, row, place[number], lengths, kept if filled else full)
                     ended, after, tries, spent, gone = _render(
-                        seconds / speed[slot], seed, draw, number, loss[group], saves[row],
+                        seconds / rate, seed, draw, number, loss[draw, group], saves[row],
                         dispatch if taken == 0 else 0.0, dispatch, start, window[slot], last, begins, ends, carries,
                     )  # fmt: skip
                     if ended == math.inf:
                         hopeless[slot, row] = True
                         break
+                    if start < present:
+                        ended = max(ended, present)
                     if len(trace):
                         trace[number, 0], trace[number, 1], trace[number, 2], trace[number, 3] = (
                             slot,
@@ -376,7 +386,7 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                     lost[draw, group] += gone
                     if keeps[row] and not filled:
                         part = factor * _expected(draw, row, place[number], lengths, kept)
-                        warming[draw, group] += (seconds - part) / speed[slot]
+                        warming[draw, group] += (seconds - part) / rate
                         warm[slot, row] = True
                 if taken or full_at[draw] < math.inf:
                     now = done

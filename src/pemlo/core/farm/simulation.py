@@ -149,6 +149,28 @@ class RunRules:
 
 
 @dataclass(frozen=True)
+class Present:
+    """What is known once rendering has begun.
+
+    Attributes
+    ----------
+    now : float
+        Seconds since the start.
+    free_from : (M,) ndarray
+        When each slot ended its last frame, or was first free: what it took then ends now at the earliest.
+    pace : (D, G) ndarray
+        By what factor each group is faster than it was given.
+    loss : (D, G) ndarray
+        Chance that a frame is lost.
+    """
+
+    now: float
+    free_from: Floats
+    pace: Floats
+    loss: Floats
+
+
+@dataclass(frozen=True)
 class Run:
     """What all draws come to.
 
@@ -222,11 +244,19 @@ def farm_of(project: Project, days: int) -> Farm:
     )
 
 
+def _at_the_start(farm: Farm, draws: int) -> Present:
+    many = (draws, len(farm.names))
+    return Present(
+        0.0, np.zeros(len(farm.speed)), np.ones(many), np.ascontiguousarray(np.broadcast_to(farm.loss, many))
+    )
+
+
 def simulate(
     farm: Farm,
     work: Work,
     rules: RunRules | None = None,
     *,
+    present: Present | None = None,
     draws: tuple[int, int] | None = None,
     trace: int | None = None,
     threads: int = 2,
@@ -239,6 +269,8 @@ def simulate(
     farm : Farm
     work : Work
     rules : RunRules, optional
+    present : Present, optional
+        From where the run goes on; from the start unless given.
     draws : (first, last), optional
         Which are run; all unless given.
     trace : int, optional
@@ -264,12 +296,13 @@ def simulate(
     needs_of = np.cumsum([0, *map(len, work.needs)])
     needs = np.array([other for one in work.needs for other in one], np.int64)
     nothing = np.zeros((0, 4))
+    here = present or _at_the_start(farm, count)
 
     def part(begin: int, end: int, kept: Floats) -> None:
         run_draws(
             begin, end, rules.seed, work.order, work.first, work.row, work.place, work.full, work.kept, work.lengths,
             work.deviation, work.keeps, work.saves, work.gib, rules.disk_gib, needs_of, needs, work.beside,
-            farm.slot_group, farm.speed, farm.loss, fits, farm.window_of, farm.begins, farm.ends,
+            farm.slot_group, farm.speed, here.pace, here.loss, here.free_from, here.now, fits, farm.window_of, farm.begins, farm.ends,
             rules.dispatch, rules.chunk, rules.carries, finish, busy, warming, lost, holder, full_at, kept,
         )  # fmt: skip
 

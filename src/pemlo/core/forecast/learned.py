@@ -1,0 +1,322 @@
+"""What the frames that are in teach: what shots cost, along them too, and how fast machines are. NumPy; tens of ms.
+
+Draws of what was known before are conditioned on the frames, linearly in logarithms: each draw is moved by what it
+would have predicted wrongly. Frames of one stretch of a shot on one machine are brought together first, so that a
+thousand of them weigh what they say and take no longer than twenty.
+
+References
+----------
+.. [1] Conditioning of draws: "Matheron's rule", A. Journel and C. Huijbregts, "Mining Geostatistics", Academic Press
+   1978 (from memory); with covariances from the draws, the ensemble Kalman filter of G. Evensen, J. Geophys. Res. 99,
+   1994 (from memory).
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.cost.along import knots, places
+from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_of
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shots import Shot
+
+# Common practice, no source: a typed speed is off by a quarter nine times in ten, and all of them together by a sixth,
+# since a trial is timed on a quiet machine and a film is not.
+OWN_SPEED_SD, COMMON_SPEED_SD = 0.14, 0.09
+SHOT_SD = 0.03  # what frames of a shot have in common that its trials had not
+STRETCHES = 12  # of a shot: the process along it is smooth over longer ones
+LEAST_SCATTER, WORST_SCATTER = 0.01, 0.6
+NEIGHBOURS_ENOUGH = 6  # differences of neighbours that tell how far frames scatter
+UNRELATED = 0.15  # a correlation of a thousand draws below that is chance
+WIDTHS = np.array([0.3, 0.45, 0.65, 1.0, 1.5, 2.2, 3.2])  # by how much draws may have been too wide or too narrow
+FILM_WIDTH_SD, SHOT_WIDTH_SD = 0.7, 0.4  # of the log of that, for the film and for a shot beside it
+LOSS_FRAMES = 40.0  # a typed loss counts as much as so many frames
+
+
+@dataclass(frozen=True)
+class Learned:
+    """What is known with the frames that are in.
+
+    Attributes
+    ----------
+    draws : dict of str to ShotDraws
+        Of every shot.
+    pace : (N, M) ndarray
+        By what factor each machine of the brief is faster than it was given.
+    loss : (N, M) ndarray
+        Chance that a frame is lost on it.
+    scatter : float
+        How far frames scatter about what is expected of them, log.
+    """
+
+    draws: dict[str, ShotDraws]
+    pace: Floats
+    loss: Floats
+    scatter: float
+
+
+@dataclass(frozen=True)
+class _Stretches:
+    """Frames of one stretch of a shot with the same settings on one machine, B of them.
+
+    Attributes
+    ----------
+    shot, settings, machine : (B,) ndarray of int
+    place : (B,) ndarray
+    value : (B,) ndarray
+        Middle of the log of their seconds.
+    count : (B,) ndarray
+    """
+
+    shot: Ints
+    settings: Ints
+    machine: Ints
+    place: Floats
+    value: Floats
+    count: Floats
+
+
+def learn(
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    frames: FramesIn,
+    records: Sequence[MachineRecord],
+    seed: int = 0,
+) -> Learned:
+    """Return what is known with the frames that are in.
+
+    Parameters
+    ----------
+    project : Project
+    fit : Fit
+        Of the trials.
+    draws : FilmDraws
+        Of that fit.
+    frames : FramesIn
+    records : sequence of MachineRecord
+        What each machine did.
+    seed : int
+        >= 0.
+    """
+    random = np.random.default_rng([seed, 17])
+    count = len(next(iter(draws.values())).theta)
+    machines = len(project.machines)
+    common = COMMON_SPEED_SD * random.standard_normal((count, 1))
+    offs = common + OWN_SPEED_SD * random.standard_normal((count, machines))
+    loss = _losses(project, records, count, random)
+    timed = frames.those(frames.timed)
+    scatter = _scatter(timed, fit.spread.repeat_sd)
+    if not len(timed):
+        return Learned(dict(draws), np.exp(offs), loss, scatter)
+    seen = _stretches(project, timed)
+    field = {shot.name: _field(project, fit, draws[shot.name], shot, shot.settings) for shot in project.shots}
+    guess = _guesses(project, fit, draws, seen, frames.rendered_with)
+    field, guess = _widened(project, field, guess, seen, scatter)
+    apart = SHOT_SD * random.standard_normal((count, len(project.shots)))
+    field = {shot.name: field[shot.name] + apart[:, k : k + 1] for k, shot in enumerate(project.shots)}
+    guess = guess + apart[:, seen.shot]
+    own = np.array([m.slot_speed() for m in project.machines])
+    speed = np.log(own)[seen.machine] if machines else np.zeros(len(seen.value))
+    # Whose machine is not known: as fast as the middle one, give or take what they differ by.
+    unknown = seen.machine == NOBODY
+    speed = np.where(unknown, np.log(own).mean() if machines else 0.0, speed)
+    off = np.where(unknown[None, :], common, offs[:, seen.machine] if machines else 0.0)
+    noise = (
+        scatter**2 / seen.count + LEAST_SCATTER**2 + np.where(unknown, np.var(np.log(own)) if machines else 0.0, 0.0)
+    )
+    wrong = seen.value + speed + off - guess + np.sqrt(noise) * random.standard_normal(guess.shape)
+    related = _related(field, project)
+    inner = _between(guess, seen, related) + np.diag(noise)
+    inner += COMMON_SPEED_SD**2
+    same = (seen.machine[:, None] == seen.machine[None, :]) & ~unknown[:, None]
+    inner += OWN_SPEED_SD**2 * same
+    # (B, N): by how much each stretch asks each draw to move.
+    asks = np.asarray(np.linalg.solve(inner, wrong.T), np.float64)
+    mine = np.arange(machines)[:, None] == seen.machine[None, :]
+    offs = offs - ((COMMON_SPEED_SD**2 + OWN_SPEED_SD**2 * mine) @ asks).T
+    found = {}
+    for number, shot in enumerate(project.shots):
+        found[shot.name] = _moved(
+            project, fit, draws[shot.name], shot, field[shot.name], number, guess, seen, related, asks
+        )
+    return Learned(found, np.exp(offs), loss, scatter)
+
+
+def _scatter(frames: FramesIn, believed: float) -> float:
+    """Return how far frames scatter, log: from neighbours on one machine, whose difference is chance alone."""
+    order = np.lexsort((frames.frame, frames.machine, frames.settings, frames.shot))
+    logs = np.log(frames.seconds[order])
+    same = np.ones(max(len(order) - 1, 0), bool)
+    for key in (frames.shot, frames.machine, frames.settings):
+        same &= key[order][1:] == key[order][:-1]
+    apart = np.diff(logs)[same]
+    if len(apart) < NEIGHBOURS_ENOUGH:
+        return float(np.clip(believed, LEAST_SCATTER, WORST_SCATTER))
+    # The middle of absolute differences, which a few gross ones do not move.
+    measured = float(np.median(np.abs(apart))) / 0.6745 / np.sqrt(2.0)
+    weight = len(apart) / (len(apart) + NEIGHBOURS_ENOUGH)
+    return float(np.clip(weight * measured + (1 - weight) * believed, LEAST_SCATTER, WORST_SCATTER))
+
+
+def _stretches(project: Project, frames: FramesIn) -> _Stretches:
+    first = np.array([shot.first for shot in project.shots])[frames.shot]
+    last = np.array([shot.last for shot in project.shots])[frames.shot]
+    place = np.where(last > first, (frames.frame - first) / np.maximum(last - first, 1), 0.5)
+    stretch = np.clip((place * STRETCHES).astype(int), 0, STRETCHES - 1)
+    keys = np.stack([frames.shot, frames.settings, frames.machine, stretch])
+    found, which = np.unique(keys, axis=1, return_inverse=True)
+    which = which.reshape(-1)
+    logs = np.log(frames.seconds)
+    order = np.lexsort((logs, which))
+    edges = np.searchsorted(which[order], np.arange(found.shape[1] + 1))
+    low = edges[:-1] + (np.diff(edges) - 1) // 2
+    high = edges[:-1] + np.diff(edges) // 2
+    middle = (logs[order][low] + logs[order][high]) / 2
+    count = np.diff(edges).astype(float)
+    at = np.bincount(which, place, minlength=found.shape[1]) / count
+    return _Stretches(found[0], found[1], found[2], at, middle, count)
+
+
+def _field(project: Project, fit: Fit, mine: ShotDraws, shot: Shot, settings: FrameSettings) -> Floats:
+    """Return the log of a frame's seconds on the reference machine at the places of a shot's draws, (N, L)."""
+    wanted = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
+    return np.log(seconds_of(mine.theta[:, None, :], wanted, mine.course)[0])
+
+
+def _guesses(
+    project: Project, fit: Fit, draws: FilmDraws, seen: _Stretches, rendered_with: Sequence[FrameSettings]
+) -> Floats:
+    """Return what each draw predicts of each stretch on the reference machine, log seconds, (N, B)."""
+    found = np.zeros((len(next(iter(draws.values())).theta), len(seen.value)))
+    for shot, settings in sorted(set(zip(seen.shot.tolist(), seen.settings.tolist(), strict=True))):
+        here = np.flatnonzero((seen.shot == shot) & (seen.settings == settings))
+        one = project.shots[shot]
+        whole = _field(project, fit, draws[one.name], one, rendered_with[settings])
+        found[:, here] = _read(whole, one, seen.place[here])
+    return found
+
+
+def _read(field: Floats, shot: Shot, at: Floats) -> Floats:
+    """Return a field of a shot at other places, (N, B): straight between its own."""
+    own, _ = knots(shot.frame_count)
+    if len(own) == 1:
+        return np.repeat(field, len(at), axis=1)
+    spot = np.clip(np.interp(at, own, np.arange(len(own))), 0, len(own) - 1)
+    low = np.minimum(spot.astype(int), len(own) - 2)
+    part = spot - low
+    return np.asarray(field[:, low] * (1 - part) + field[:, low + 1] * part)
+
+
+def _widened(
+    project: Project, field: dict[str, Floats], guess: Floats, seen: _Stretches, scatter: float
+) -> tuple[dict[str, Floats], Floats]:
+    """Bring draws farther from their middle, or nearer to it, as the frames of each shot say and those of the film.
+
+    How restless cost is along shots is hardly known from a few trials: the frames tell.
+    """
+    shots = np.unique(seen.shot)
+    fits = np.stack([_width_fits(guess[:, seen.shot == k], seen, k, scatter) for k in shots])
+    logs = np.log(WIDTHS)
+    of_film = fits.sum(axis=0) / max(len(shots) ** 0.5, 1.0) - 0.5 * (logs / FILM_WIDTH_SD) ** 2
+    weights = np.exp(of_film - of_film.max())
+    film = float((weights * logs).sum() / weights.sum())
+    widths = np.full(len(project.shots), film)
+    for row, k in enumerate(shots):
+        mine = fits[row] - 0.5 * ((logs - film) / SHOT_WIDTH_SD) ** 2
+        weight = np.exp(mine - mine.max())
+        widths[k] = (weight * logs).sum() / weight.sum()
+    made = {}
+    for number, shot in enumerate(project.shots):
+        whole = field[shot.name]
+        made[shot.name] = whole.mean(axis=0) + np.exp(widths[number]) * (whole - whole.mean(axis=0))
+    middle = guess.mean(axis=0)
+    return made, middle + np.exp(widths[seen.shot]) * (guess - middle)
+
+
+def _width_fits(guess: Floats, seen: _Stretches, shot: int, scatter: float) -> Floats:
+    """Return the log likelihood of a shot's frames at each of the widths; what machines are off by is left open."""
+    here = seen.shot == shot
+    own = np.cov(guess, rowvar=False).reshape(here.sum(), here.sum())
+    machine = seen.machine[here]
+    wrong = seen.value[here] - guess.mean(axis=0)
+    noise = np.diag(scatter**2 / seen.count[here] + LEAST_SCATTER**2)
+    # Each machine's level is free here, whose speed is learned by itself.
+    open_ = (machine[:, None] == machine[None, :]).astype(float)
+    found = []
+    for width in WIDTHS:
+        covariance = width**2 * own + noise + open_
+        sign, size = np.linalg.slogdet(covariance)
+        found.append(-0.5 * (size + wrong @ np.linalg.solve(covariance, wrong)) if sign > 0 else -np.inf)
+    return np.array(found) - max(found)
+
+
+def _related(field: Mapping[str, Floats], project: Project) -> Floats:
+    """Return covariances of what whole shots cost, (S, S); those that are chance are none."""
+    levels = np.stack([field[shot.name].mean(axis=1) for shot in project.shots], axis=1)
+    covariance = np.atleast_2d(np.cov(levels, rowvar=False))
+    wide = np.sqrt(np.maximum(np.diag(covariance), 1e-12))
+    related = np.abs(covariance) >= UNRELATED * np.outer(wide, wide)
+    return np.asarray(np.where(related, covariance, 0.0))
+
+
+def _between(guess: Floats, seen: _Stretches, related: Floats) -> Floats:
+    """Return covariances of what is predicted of stretches, (B, B)."""
+    off = guess - guess.mean(axis=0)
+    found = np.asarray(related[seen.shot[:, None], seen.shot[None, :]])
+    for number in np.unique(seen.shot):
+        here = np.flatnonzero(seen.shot == number)
+        found[np.ix_(here, here)] = off[:, here].T @ off[:, here] / (len(off) - 1)
+    return found
+
+
+def _moved(
+    project: Project,
+    fit: Fit,
+    mine: ShotDraws,
+    shot: Shot,
+    field: Floats,
+    number: int,
+    guess: Floats,
+    seen: _Stretches,
+    related: Floats,
+    asks: Floats,
+) -> ShotDraws:
+    """Return a shot's draws as the stretches ask for: its own by how they go together, others by their levels."""
+    here = np.flatnonzero(seen.shot == number)
+    others = np.where(seen.shot == number, 0.0, related[number][seen.shot])
+    shift = np.broadcast_to((others @ asks)[:, None], field.shape).copy()
+    theta = mine.theta
+    if len(here):
+        off = guess[:, here] - guess[:, here].mean(axis=0)
+        shift += ((field - field.mean(axis=0)).T @ off / (len(off) - 1) @ asks[here]).T
+        away = theta - theta.mean(axis=0)
+        theta = theta + (away.T @ off / (len(off) - 1) @ asks[here]).T
+    wanted = frames_of([shot.settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
+    typical = np.ones((len(theta), 1))
+    before, after = (seconds_of(one[:, None, :], wanted, typical)[0] for one in (mine.theta, theta))
+    # What parameters took in their part of the move is not in the course along the shot any more.
+    now = seconds_of(mine.theta[:, None, :], wanted, mine.course)[0]
+    course = mine.course * np.exp(field + shift) / now * before / after
+    return replace(mine, theta=theta, course=np.asarray(course))
+
+
+def _losses(project: Project, records: Sequence[MachineRecord], count: int, random: np.random.Generator) -> Floats:
+    """Draw the chance that a frame is lost on each machine, (N, M)."""
+    found = np.zeros((count, len(project.machines)))
+    for number, (machine, record) in enumerate(zip(project.machines, records, strict=True)):
+        given = machine.loss_percent / 100
+        lost, kept = given * LOSS_FRAMES + 0.1 + record.losses, (1 - given) * LOSS_FRAMES + record.delivered
+        found[:, number] = random.beta(lost, kept, count)
+    return np.minimum(found, 0.95)
+
+
+def place_of_frames(shot: Shot, frames: Ints) -> Floats:
+    """Return where frames stand in a shot, 0 to 1."""
+    return places(np.asarray(frames, float), shot.first, shot.last)

@@ -1,0 +1,236 @@
+"""The run of what is left, from now on: each machine goes on from its last frame. Seconds for a film."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.farm.calendar import spans_of
+from pemlo.core.farm.simulation import Farm, Present, Run, farm_of, simulate
+from pemlo.core.forecast.finish import due_hours, shot_ends
+from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord
+from pemlo.core.forecast.jobs import EARLY, Job, jobs_of
+from pemlo.core.forecast.learned import Learned
+from pemlo.core.forecast.queue import queue_of, rules_of
+from pemlo.core.forecast.what_holds import DAYS_AFTER
+from pemlo.core.progress import Monitor
+from pemlo.core.project.project import Project
+from pemlo.core.units import DAY_S, HOUR_S, MINUTE_S
+
+SILENT_FRAMES = 3.0  # a machine that has not delivered for so many of its longest frames is counted as off
+LEAST_SILENCE_S = 120.0
+
+
+@dataclass(frozen=True)
+class Rest:
+    """What is left of a film, and when it is done.
+
+    Attributes
+    ----------
+    now_h : float
+        Hours since the start.
+    jobs : tuple of Job
+        With the frames that are left.
+    hours : (D,) ndarray
+        When the film is assembled, hours since the start; infinity if never.
+    probability : float
+        Of being done by the deadline.
+    shots : dict of str to (D,) ndarray
+        When each shot is done, hours since the start; now at the earliest.
+    shot_hours : dict of str to (D,) ndarray
+        Machine-hours of reference that are left of each shot.
+    silent : tuple of str
+        Machines that have not delivered for so long that they are counted as off.
+    run : Run
+    farm : Farm
+    """
+
+    now_h: float
+    jobs: tuple[Job, ...]
+    hours: Floats
+    probability: float
+    shots: dict[str, Floats]
+    shot_hours: dict[str, Floats]
+    silent: tuple[str, ...]
+    run: Run
+    farm: Farm
+
+    @property
+    def frames(self) -> int:
+        """How many frames are left."""
+        return sum(len(job.frames) for job in self.jobs)
+
+
+def jobs_left(
+    project: Project, done: Mapping[str, npt.NDArray[np.int64]], done_early: Mapping[str, Ints]
+) -> tuple[Job, ...]:
+    """Return the jobs of a film with the frames that are not in.
+
+    Parameters
+    ----------
+    project : Project
+    done, done_early : mapping of str to (K,) ndarray of int
+        Frames of each shot that are in, of its final pass and of its first one.
+    """
+    found = []
+    for job in jobs_of(project):
+        there = (done_early if job.part == EARLY else done).get(job.shot.name)
+        if there is None or job.part == "again":
+            found.append(job)
+            continue
+        found.append(replace(job, frames=job.frames[~np.isin(job.frames, there)]))
+    return tuple(found)
+
+
+def rest_of(
+    project: Project,
+    fit: Fit,
+    learned: Learned,
+    jobs: tuple[Job, ...],
+    frames: FramesIn,
+    records: Sequence[MachineRecord],
+    now: float,
+    launched: float,
+    *,
+    disk_used_gib: float = 0.0,
+    which: Ints | None = None,
+    seed: int = 0,
+    monitor: Monitor | None = None,
+) -> Rest:
+    """Return when what is left is done.
+
+    Parameters
+    ----------
+    project : Project
+    fit : Fit
+    learned : Learned
+        From the frames that are in.
+    jobs : tuple of Job
+        What is left; see `jobs_left`.
+    frames : FramesIn
+    records : sequence of MachineRecord
+    now, launched : float
+        Seconds since the start.
+    disk_used_gib : float
+    which : (D,) ndarray of int, optional
+        Which draws are run; all unless given.
+    seed : int
+    monitor : Monitor, optional
+
+    Raises
+    ------
+    InputError
+        If nothing was timed, or no machine is ever free.
+    Cancelled
+        From the monitor.
+    """
+    count = len(learned.pace)
+    picked = np.arange(count) if which is None else which
+    queue = queue_of(project, fit, learned.draws, picked, jobs=jobs)
+    work = replace(queue.work, deviation=learned.scatter)
+    farm = farm_of(project, int(max(due_hours(project) / 24, now / DAY_S)) + DAYS_AFTER)
+    here = [k for k, machine in enumerate(project.machines) if machine.count]
+    longest = _longest(work.full, learned, project)
+    free_from, silent = _free_from(project, frames, records, here, longest, now, launched)
+    present = Present(
+        now,
+        free_from,
+        np.ascontiguousarray(learned.pace[picked][:, here]),
+        np.ascontiguousarray(learned.loss[picked][:, here]),
+    )
+    rules = rules_of(project, seed)
+    rules = replace(rules, disk_gib=max(rules.disk_gib - disk_used_gib, 0.0))
+    run = simulate(farm, work, rules, present=present, monitor=monitor)
+    left = np.array([len(job.frames) for job in jobs])
+    done = np.where(left[None, :] > 0, run.finish, now)
+    run = replace(run, finish=np.maximum(done, now))
+    hours = (run.end + project.delivery.assembly_minutes * MINUTE_S) / HOUR_S
+    return Rest(
+        now / HOUR_S,
+        jobs,
+        hours,
+        float(np.mean(hours <= due_hours(project) + 1e-9)),
+        shot_ends(project, jobs, run),
+        _hours_left(project, jobs, work.row, work.kept, work.lengths, work.first, work.place),
+        tuple(project.machines[k].name for k in silent),
+        run,
+        farm,
+    )
+
+
+def _longest(full: Floats, learned: Learned, project: Project) -> Floats:
+    """Return what a frame may take on each machine at most, about, s."""
+    longest = float(np.quantile(full.max(axis=(1, 2)), 0.9)) if full.size else 0.0
+    pace = np.median(learned.pace, axis=0)
+    speeds = np.array([machine.slot_speed() for machine in project.machines])
+    return np.asarray(longest * np.exp(2 * learned.scatter) / np.maximum(speeds * pace, 1e-9))
+
+
+def _free_from(
+    project: Project,
+    frames: FramesIn,
+    records: Sequence[MachineRecord],
+    here: Sequence[int],
+    longest: Floats,
+    now: float,
+    launched: float,
+) -> tuple[Floats, list[int]]:
+    """Return when each slot ended its last frame, and which machines are silent: these are never free.
+
+    Where it is not known whose frames are whose, slots are taken to be spread evenly over a frame.
+    """
+    named = bool((frames.machine != NOBODY).any())
+    found: list[Floats] = []
+    silent = []
+    for number in here:
+        machine = project.machines[number]
+        slots = machine.count * machine.frames_at_once
+        if not named:
+            each = float(longest[number]) / 2 if len(frames) else 0.0
+            begun = max(launched, now - each)
+            found.append(now - (now - begun) * (np.arange(slots) + 0.5) / slots)
+            continue
+        ended = np.sort(frames.ended[frames.machine == number])[-slots:]
+        last = np.concatenate([np.full(slots - len(ended), min(launched, now)), ended])
+        quiet = _open_between(project, number, max(records[number].last, launched), now)
+        wait = SILENT_FRAMES * float(longest[number]) + project.running.dispatch_seconds
+        if quiet > max(wait, LEAST_SILENCE_S):
+            silent.append(number)
+            last = np.full(slots, np.inf)
+        found.append(np.minimum(last, now) if number not in silent else last)
+    if len(silent) == len(here):  # all are silent: the folder is, not the machines
+        return _free_now(project, here, now), []
+    return np.concatenate(found), silent
+
+
+def _free_now(project: Project, here: Sequence[int], now: float) -> Floats:
+    return np.full(sum(project.machines[k].count * project.machines[k].frames_at_once for k in here), now)
+
+
+def _open_between(project: Project, number: int, begin: float, end: float) -> float:
+    """Return how long a machine was free between two moments, s."""
+    if end <= begin:
+        return 0.0
+    days = int(max(end, 0.0) / DAY_S) + 2
+    spans = spans_of(project.machines[number], project.delivery.timezone, project.start, days)
+    return sum(max(min(b * HOUR_S, end) - max(a * HOUR_S, begin), 0.0) for a, b in spans)
+
+
+def _hours_left(
+    project: Project, jobs: Sequence[Job], row: Ints, kept: Floats, lengths: Ints, first: Ints, place: Floats
+) -> dict[str, Floats]:
+    """Return machine-hours of reference that are left of each shot, (D,) each."""
+    found = {shot.name: np.zeros(len(kept)) for shot in project.shots}
+    for number, job in enumerate(jobs):
+        mine = place[first[number] : first[number + 1]] * (lengths[row[number]] - 1)
+        if not len(mine):
+            continue
+        low = np.minimum(mine.astype(int), max(int(lengths[row[number]]) - 2, 0))
+        high = np.minimum(low + 1, int(lengths[row[number]]) - 1)
+        table = kept[:, row[number], :]
+        each = table[:, low] + (mine - low) * (table[:, high] - table[:, low])
+        found[job.shot.name] += each.sum(axis=1) / HOUR_S
+    return found

@@ -1,0 +1,144 @@
+"""The finish as frames come in, beside elapsed time divided by frames.
+
+./dev watch-study [films] [first seed]     (the table of docs/method/watching.md)
+
+Films are those of `practice.py`, whose renderers follow no belief of the program: one to three stopwatch times a shot,
+some shots never timed, cost that runs along shots, machines of unlike speed that are not quite as fast as was typed,
+losses other than was typed, and nights. Seeds from 100 000 on are for the table, those below for tuning.
+"""
+
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.forecast.frames_in import FramesIn, machine_records
+from pemlo.core.forecast.learned import learn
+from pemlo.core.forecast.rest import jobs_left, rest_of
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
+from pemlo.core.units import HOUR_S
+from pemlo.standins.farm.schedule import Delivery, deliveries
+from pemlo.standins.farm.truth import Truth
+from practice import STOPWATCH_SD, Renderer, log_uniform, make_film
+
+FIRST_SEED = 100_000
+SHARES = (5, 10, 25, 50, 75)
+HOURS = ("always", "always", "Mon-Fri 19:00-08:00, Sat-Sun all day", "Mon-Fri 21:00-06:00")
+SPEED_OFF, LOSS_MOST = 0.15, 0.05
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """One film at one moment: true hours that are left, ours with its interval, and by division."""
+
+    share: int
+    truth: float
+    low: float
+    middle: float
+    high: float
+    divided: float
+
+
+def make_run(seed: int) -> tuple[Project, Truth]:
+    """Make a film with machines and trials, and what is really so."""
+    random = np.random.default_rng([seed, 41])
+    project, renderers = make_film(random, int(random.integers(3, 8)))
+    whole = sum(one.total() for one in renderers.values())
+    factor = log_uniform(random, 15, 250) * HOUR_S / whole
+    renderers = {name: _times(one, factor) for name, one in renderers.items()}
+    machines = tuple(
+        Machine(name=f"m{k}", speed=float(f"{log_uniform(random, 0.3, 3):.2g}"), hours=str(random.choice(HOURS)),
+                count=int(random.choice([1, 1, 1, 2])), loss_percent=float(random.choice([0, 1, 2])))
+        for k in range(int(random.integers(2, 6)))
+    )  # fmt: skip
+    trials = [
+        trial
+        for name, one in renderers.items()
+        if random.random() > 0.15 or name == "010"
+        for trial in _timed(name, one, random)
+    ]
+    seconds = {
+        name: np.array([one.seconds(frame, one.asked) for frame in range(one.shot.first, one.shot.last + 1)])
+        * np.exp(STOPWATCH_SD * random.standard_normal(one.shot.frame_count))
+        for name, one in renderers.items()
+    }
+    pace = np.exp(SPEED_OFF * random.standard_normal(len(machines)))
+    loss = random.uniform(0, LOSS_MOST, len(machines))
+    return project.changed(machines=machines, trials=tuple(trials)), Truth(seconds, pace, loss)
+
+
+def _times(one: Renderer, factor: float) -> Renderer:
+    stages = ("prepare", "pixel", "sample", "denoise", "write", "textures")
+    return replace(one, **{name: factor * getattr(one, name) for name in stages})
+
+
+def _timed(name: str, one: Renderer, random: np.random.Generator) -> list[Trial]:
+    frames = [[one.middle], [one.shot.first, one.shot.last], [one.shot.first, one.middle, one.shot.last]]
+    asked = FrameSettings.model_validate(one.asked.frame_fields())
+    return [
+        Trial(shot=name, frame=frame, **asked.frame_fields(),
+              seconds=float(f"{one.seconds(frame, asked) * np.exp(STOPWATCH_SD * random.standard_normal()):.3g}"))
+        for frame in frames[int(random.integers(3))]
+    ]  # fmt: skip
+
+
+def frames_of_run(project: Project, came: list[Delivery]) -> FramesIn:
+    shots = {shot.name: k for k, shot in enumerate(project.shots)}
+    machines = {machine.name: k for k, machine in enumerate(project.machines)}
+    kinds = tuple(dict.fromkeys(FrameSettings.model_validate(shot.settings.frame_fields()) for shot in project.shots))
+    kind = {shot.name: kinds.index(FrameSettings.model_validate(shot.settings.frame_fields())) for shot in project.shots}
+    return FramesIn(
+        np.array([shots[one.shot] for one in came], np.int64), np.array([one.frame for one in came], np.int64),
+        np.array([one.seconds for one in came]), np.array([machines[one.machine] for one in came], np.int64),
+        np.array([one.at for one in came]), np.array([kind[one.shot] for one in came], np.int64), kinds,
+    )  # fmt: skip
+
+
+def outcomes(seed: int) -> list[Outcome]:
+    project, truth = make_run(seed)
+    came = list(deliveries(project, truth, seed=seed))
+    known = fit(project, seed=seed)
+    draws = draw_film(known, project, seed)
+    end = came[-1].at
+    first = min(one.begun for one in came)
+    found = []
+    for share in SHARES:
+        count = max(1, round(len(came) * share / 100))
+        there = came[:count]
+        now = there[-1].at
+        frames = frames_of_run(project, there)
+        records = machine_records(project, frames, 0.0)
+        learned = learn(project, known, draws, frames, records, seed)
+        done = {shot.name: frames.frame[frames.shot == k] for k, shot in enumerate(project.shots)}
+        jobs = jobs_left(project, done, {})
+        rest = rest_of(project, known, learned, jobs, frames, records, now, 0.0, which=np.arange(0, 1000, 4), seed=seed)
+        left = rest.hours - now / HOUR_S
+        low, middle, high = (float(np.quantile(left, q)) for q in (0.05, 0.5, 0.95))
+        divided = (now - first) / HOUR_S / count * (len(came) - count)
+        found.append(Outcome(share, (end - now) / HOUR_S, low, middle, high, divided))
+    return found
+
+
+def main(films: int = 200, first: int = FIRST_SEED) -> None:
+    """Print the table."""
+    with ProcessPoolExecutor(2) as pool:
+        found = [one for many in pool.map(outcomes, range(first, first + films), chunksize=4) for one in many]
+    print("frames in | held of 9 in 10 | median error of what is left, % | by division, % | width of the interval, %")
+    for share in SHARES:
+        mine = [one for one in found if one.share == share]
+        held = np.mean([one.low <= one.truth <= one.high for one in mine])
+        ours = np.median([abs(one.middle - one.truth) / one.truth for one in mine])
+        by_hand = np.median([abs(one.divided - one.truth) / one.truth for one in mine])
+        width = np.median([(one.high - one.low) / one.truth for one in mine])
+        low = np.mean([one.truth < one.low for one in mine])
+        print(f"{share:3d} % | {100 * held:.0f} % (below {100 * low:.0f}) | {100 * ours:.1f} | {100 * by_hand:.1f} | {100 * width:.0f}")
+
+
+if __name__ == "__main__":
+    main(*(int(argument) for argument in sys.argv[1:]))
