@@ -119,7 +119,7 @@ def outcomes(seed: int) -> list[Outcome]:
         jobs = jobs_left(project, done, {})
         rest = rest_of(project, known, learned, jobs, frames, records, now, 0.0, which=np.arange(0, 1000, 4), seed=seed)
         left = rest.hours - now / HOUR_S
-        low, middle, high = (float(np.quantile(left, q)) for q in (0.05, 0.5, 0.95))
+        low, middle, high = (float(np.quantile(left, q, method="higher")) for q in (0.05, 0.5, 0.95))
         divided = (now - first) / HOUR_S / count * (len(came) - count)
         found.append(Outcome(share, (end - now) / HOUR_S, low, middle, high, divided))
     return found

@@ -302,7 +302,8 @@ def simulate(
         run_draws(
             begin, end, rules.seed, work.order, work.first, work.row, work.place, work.full, work.kept, work.lengths,
             work.deviation, work.keeps, work.saves, work.gib, rules.disk_gib, needs_of, needs, work.beside,
-            farm.slot_group, farm.speed, here.pace, here.loss, here.free_from, here.now, fits, farm.window_of, farm.begins, farm.ends,
+            farm.slot_group, farm.speed, here.pace, here.loss, here.free_from, here.now, fits,
+            farm.window_of, farm.begins, farm.ends,
             rules.dispatch, rules.chunk, rules.carries, finish, busy, warming, lost, holder, full_at, kept,
         )  # fmt: skip
 

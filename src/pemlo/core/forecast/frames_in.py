@@ -142,3 +142,11 @@ def _open_until(project: Project, machine: int, moments: Floats) -> Floats:
     edges = np.array([0.0, *(edge * HOUR_S for span in spans for edge in span)])
     lengths = np.diff(edges) * (np.arange(len(edges) - 1) % 2)
     return np.asarray(np.interp(moments, edges, np.concatenate([[0.0], np.cumsum(lengths)])))
+
+
+def open_between(project: Project, machine: int, begin: float, end: float) -> float:
+    """Return how long a machine of the brief was free between two moments, s."""
+    if end <= begin:
+        return 0.0
+    until = _open_until(project, machine, np.array([begin, end]))
+    return float(until[1] - until[0])

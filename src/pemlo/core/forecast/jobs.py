@@ -52,16 +52,23 @@ class Job:
         return places(self.frames.astype(float), self.shot.first, self.shot.last)
 
 
+def early_settings(project: Project, shot: Shot) -> ShotSettings | None:
+    """Return the settings of a shot's first pass; None if it has none, or none any more."""
+    first = project.running.first_pass
+    if first is None or shot.approval != "waiting":
+        return None
+    return next(one for one in project.sets if one.name == first.settings).on(shot.settings)
+
+
 def jobs_of(project: Project) -> tuple[Job, ...]:
     """Return the jobs of a film, shot by shot, and those that are rendered again after all others."""
     jobs: list[Job] = []
     first = project.running.first_pass
-    kept = None if first is None else next(one for one in project.sets if one.name == first.settings)
     for shot in project.shots:
         settings = shot.settings
         due = _hours(project, shot.due)
-        if first is not None and kept is not None and shot.approval == "waiting":
-            few = kept.on(settings)
+        few = early_settings(project, shot)
+        if first is not None and few is not None:
             jobs.append(Job(shot, few, EARLY, _frames(shot, few), _hours(project, first.due)))
         frames = _frames(shot, settings)
         jobs.append(Job(shot, settings, "final", frames, due))

@@ -12,7 +12,7 @@ References
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -22,6 +22,7 @@ from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord
+from pemlo.core.forecast.pace_change import changes_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
@@ -53,12 +54,15 @@ class Learned:
         Chance that a frame is lost on it.
     scatter : float
         How far frames scatter about what is expected of them, log.
+    changed : mapping of int to float
+        Machines whose pace changed, and when, seconds since the start; `pace` is that of since then.
     """
 
     draws: dict[str, ShotDraws]
     pace: Floats
     loss: Floats
     scatter: float
+    changed: Mapping[int, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -90,6 +94,43 @@ def learn(
     records: Sequence[MachineRecord],
     seed: int = 0,
 ) -> Learned:
+    """Return what is known with the frames that are in; of a machine whose pace changed, with its pace since then.
+
+    Parameters as of `_learn`, which says what they are.
+    """
+    found = _learn(project, fit, draws, frames, records, seed, {})
+    changed = changes_of(project, frames, residuals(project, fit, found, frames), found.scatter)
+    return _learn(project, fit, draws, frames, records, seed, changed) if changed else found
+
+
+def residuals(project: Project, fit: Fit, learned: Learned, frames: FramesIn) -> Floats:
+    """Return by how much frames took longer than is expected of them on a machine as fast as it was given, log, (K,).
+
+    NaN where it is not known what a frame took, or on which machine.
+    """
+    found = np.full(len(frames), np.nan)
+    speeds = np.log([machine.slot_speed() for machine in project.machines] or [1.0])
+    for number, shot in enumerate(project.shots):
+        for kind in np.unique(frames.settings[frames.shot == number]):
+            mine = np.flatnonzero((frames.shot == number) & (frames.settings == kind) & frames.timed)
+            mine = mine[frames.machine[mine] != NOBODY]
+            if not len(mine):
+                continue
+            whole = _field(project, fit, learned.draws[shot.name], shot, frames.rendered_with[int(kind)])
+            expected = _read(np.median(whole, axis=0)[None], shot, place_of_frames(shot, frames.frame[mine]))[0]
+            found[mine] = np.log(frames.seconds[mine]) + speeds[frames.machine[mine]] - expected
+    return found
+
+
+def _learn(
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    frames: FramesIn,
+    records: Sequence[MachineRecord],
+    seed: int,
+    changed: Mapping[int, float],
+) -> Learned:
     """Return what is known with the frames that are in.
 
     Parameters
@@ -104,10 +145,12 @@ def learn(
         What each machine did.
     seed : int
         >= 0.
+    changed : mapping of int to float
+        When machines became slower or faster: before that, each counts as another machine.
     """
     random = np.random.default_rng([seed, 17])
     count = len(next(iter(draws.values())).theta)
-    machines = len(project.machines)
+    machines = len(project.machines) + len(changed)
     common = COMMON_SPEED_SD * random.standard_normal((count, 1))
     offs = common + OWN_SPEED_SD * random.standard_normal((count, machines))
     loss = _losses(project, records, count, random)
@@ -115,14 +158,15 @@ def learn(
     scatter = _scatter(timed, fit.spread.repeat_sd)
     if not len(timed):
         return Learned(dict(draws), np.exp(offs), loss, scatter)
-    seen = _stretches(project, timed)
+    seen = _stretches(project, _with_others_before(project, timed, changed))
     field = {shot.name: _field(project, fit, draws[shot.name], shot, shot.settings) for shot in project.shots}
     guess = _guesses(project, fit, draws, seen, frames.rendered_with)
     field, guess = _widened(project, field, guess, seen, scatter)
     apart = SHOT_SD * random.standard_normal((count, len(project.shots)))
     field = {shot.name: field[shot.name] + apart[:, k : k + 1] for k, shot in enumerate(project.shots)}
     guess = guess + apart[:, seen.shot]
-    own = np.array([m.slot_speed() for m in project.machines])
+    listed = [*project.machines, *(project.machines[k] for k in changed)]
+    own = np.array([m.slot_speed() for m in listed])
     speed = np.log(own)[seen.machine] if machines else np.zeros(len(seen.value))
     # Whose machine is not known: as fast as the middle one, give or take what they differ by.
     unknown = seen.machine == NOBODY
@@ -146,7 +190,15 @@ def learn(
         found[shot.name] = _moved(
             project, fit, draws[shot.name], shot, field[shot.name], number, guess, seen, related, asks
         )
-    return Learned(found, np.exp(offs), loss, scatter)
+    return Learned(found, np.exp(offs[:, : len(project.machines)]), loss, scatter, dict(changed))
+
+
+def _with_others_before(project: Project, frames: FramesIn, changed: Mapping[int, float]) -> FramesIn:
+    """Return frames of which those before a machine's change are of a machine of their own."""
+    machine = frames.machine.copy()
+    for number, (one, since) in enumerate(changed.items()):
+        machine[(frames.machine == one) & (frames.ended - frames.seconds < since)] = len(project.machines) + number
+    return replace(frames, machine=machine)
 
 
 def _scatter(frames: FramesIn, believed: float) -> float:
@@ -226,7 +278,8 @@ def _widened(
     logs = np.log(WIDTHS)
     of_film = fits.sum(axis=0) / max(len(shots) ** 0.5, 1.0) - 0.5 * (logs / FILM_WIDTH_SD) ** 2
     weights = np.exp(of_film - of_film.max())
-    film = float((weights * logs).sum() / weights.sum())
+    # Shots that are in say little of how restless the others are: those are not believed to be calmer.
+    film = max(float((weights * logs).sum() / weights.sum()), 0.0)
     widths = np.full(len(project.shots), film)
     for row, k in enumerate(shots):
         mine = fits[row] - 0.5 * ((logs - film) / SHOT_WIDTH_SD) ** 2

@@ -8,10 +8,9 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.farm.calendar import spans_of
 from pemlo.core.farm.simulation import Farm, Present, Run, farm_of, simulate
 from pemlo.core.forecast.finish import due_hours, shot_ends
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord
+from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord, open_between
 from pemlo.core.forecast.jobs import EARLY, Job, jobs_of
 from pemlo.core.forecast.learned import Learned
 from pemlo.core.forecast.queue import queue_of, rules_of
@@ -195,7 +194,7 @@ def _free_from(
             continue
         ended = np.sort(frames.ended[frames.machine == number])[-slots:]
         last = np.concatenate([np.full(slots - len(ended), min(launched, now)), ended])
-        quiet = _open_between(project, number, max(records[number].last, launched), now)
+        quiet = open_between(project, number, max(records[number].last, launched), now)
         wait = SILENT_FRAMES * float(longest[number]) + project.running.dispatch_seconds
         if quiet > max(wait, LEAST_SILENCE_S):
             silent.append(number)
@@ -208,15 +207,6 @@ def _free_from(
 
 def _free_now(project: Project, here: Sequence[int], now: float) -> Floats:
     return np.full(sum(project.machines[k].count * project.machines[k].frames_at_once for k in here), now)
-
-
-def _open_between(project: Project, number: int, begin: float, end: float) -> float:
-    """Return how long a machine was free between two moments, s."""
-    if end <= begin:
-        return 0.0
-    days = int(max(end, 0.0) / DAY_S) + 2
-    spans = spans_of(project.machines[number], project.delivery.timezone, project.start, days)
-    return sum(max(min(b * HOUR_S, end) - max(a * HOUR_S, begin), 0.0) for a, b in spans)
 
 
 def _hours_left(

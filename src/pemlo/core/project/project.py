@@ -16,6 +16,7 @@ from pemlo.core.project.running import Running
 from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
+from pemlo.core.project.watching import Watching
 
 MOST_SHOTS = 2000
 MOST_TRIALS = 20_000
@@ -38,6 +39,7 @@ class Project(Record):
     cards: tuple[KeptCard, ...] = Field(default=(), max_length=MOST_CARDS)
     sets: tuple[NamedSettings, ...] = Field(default=(), max_length=MOST_SETS)
     running: Running = Running()
+    watching: Watching = Watching()
 
     @field_validator("start")
     @classmethod

@@ -36,7 +36,7 @@ class Shot(Record):
 
     A shot may be `due` before the film is. Of shots with a higher `priority` frames are handed out first; those of a
     shot that comes `after` others, by their names or their look, only when all of these are done. Once its first pass
-    is `approved`, only the final one is left.
+    is `approved`, only the final one is left. Where its frames do not arrive with those of the film, it has a `place`.
     """
 
     name: str = Field(min_length=1, max_length=60)
@@ -59,6 +59,7 @@ class Shot(Record):
     due: datetime | None = None
     priority: int = Field(default=0, ge=-100, le=100)
     after: tuple[str, ...] = Field(default=(), max_length=100)
+    place: str = Field(default="", max_length=4096)
     approval: Literal["waiting", "approved"] = "waiting"
     extra_columns: tuple[tuple[str, str], ...] = ()
 

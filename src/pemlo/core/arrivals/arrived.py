@@ -1,0 +1,202 @@
+"""What came, put in order: the state of every frame, and the frames that are in as numbers for the forecast. NumPy."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.arrivals.file_gaps import gap_seconds
+from pemlo.core.arrivals.lookout import Look, settings_of
+from pemlo.core.arrivals.states import LOST_AFTER, ShotStates, State, again_since, passed_by, shot_states
+from pemlo.core.arrivals.store import FrameRow
+from pemlo.core.forecast.frames_in import NOBODY, FramesIn, nothing_in, open_between
+from pemlo.core.forecast.jobs import early_settings
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shots import Shot
+
+FILE_TIMES = "file times"
+
+
+@dataclass(frozen=True)
+class Arrived:
+    """What came of a film.
+
+    Attributes
+    ----------
+    project : Project
+    look : Look
+    now : float
+        Seconds since the start.
+    states : tuple of ShotStates
+        Of each shot, of its pass that is rendered now.
+    frames : FramesIn
+        Those that are in; seconds from file times where nothing better is known.
+    sources : dict of (str, int) to str
+        Of each frame that is in: where its time is from; empty where it is not known.
+    launched : float
+        When rendering began, seconds since the start.
+    """
+
+    project: Project
+    look: Look
+    now: float
+    states: tuple[ShotStates, ...]
+    frames: FramesIn
+    sources: Mapping[tuple[str, int], str]
+    launched: float
+
+    @property
+    def wanted(self) -> int:
+        """How many frames the passes that are rendered now have."""
+        return sum(len(one.frames) for one in self.states)
+
+    @property
+    def there(self) -> int:
+        """How many frames are in."""
+        return sum(one.count(State.IN) for one in self.states)
+
+    def of(self, shot: str) -> ShotStates:
+        """Return the states of a shot."""
+        return next(one for one in self.states if one.shot == shot)
+
+
+def arrived(project: Project, look: Look, now: float) -> Arrived:
+    """Put in order what a look found.
+
+    Parameters
+    ----------
+    project : Project
+    look : Look
+    now : float
+        Seconds since the start.
+    """
+    again = again_since(project)
+    rows = {shot.name: _of_this_pass(project, shot, look.rows.get(shot.name, ())) for shot in project.shots}
+    states = [shot_states(shot, rows[shot.name], look.writing, again) for shot in project.shots]
+    frames, sources = _frames_in(project, states)
+    launched = _launched(project, frames, now)
+    longest = _longest(frames)
+    for number, (shot, before) in enumerate(zip(project.shots, states, strict=True)):
+        lost = _lost(project, before, frames.those(frames.shot == number), longest, now)
+        if lost:
+            states[number] = shot_states(shot, rows[shot.name], look.writing, again, lost)
+    return Arrived(project, look, now, tuple(states), frames, sources, launched)
+
+
+def _of_this_pass(project: Project, shot: Shot, rows: Sequence[FrameRow]) -> tuple[FrameRow, ...]:
+    early = early_settings(project, shot) is not None
+    return tuple(row for row in rows if row.early == early)
+
+
+def machine_number(project: Project, name: str) -> int:
+    """Return which machine of the brief a name means: its own, or that of one in a group, such as ``blade-3``."""
+    plain = name.strip().casefold()
+    if not plain:
+        return NOBODY
+    for number, machine in enumerate(project.machines):
+        if machine.name.casefold() == plain:
+            return number
+    for number, machine in enumerate(project.machines):
+        rest = plain.removeprefix(machine.name.casefold())
+        if rest != plain and machine.count > 1 and rest.strip(" -_.#").isdigit():
+            return number
+    return NOBODY
+
+
+def _frames_in(project: Project, states: Sequence[ShotStates]) -> tuple[FramesIn, dict[tuple[str, int], str]]:
+    kinds: dict[str, int] = {}
+    rendered_with: list[FrameSettings] = []
+    machines: dict[str, int] = {}
+    sources: dict[tuple[str, int], str] = {}
+    start = project.start.timestamp()
+    columns: list[list[tuple[float, ...]]] = []
+    for number, (shot, mine) in enumerate(zip(project.shots, states, strict=True)):
+        rows = [row for row, state in zip(mine.rows, mine.state, strict=True) if row is not None and state == State.IN]
+        if not rows:
+            continue
+        for row in rows:
+            if row.machine not in machines:
+                machines[row.machine] = machine_number(project, row.machine)
+            if row.settings not in kinds:
+                kinds[row.settings] = len(kinds)
+                rendered_with.append(settings_of(row.settings) if row.settings else _plain(shot))
+            sources[shot.name, row.frame] = row.source
+        values: list[tuple[float, ...]] = [
+            (number, row.frame, row.seconds if row.seconds > 0 else np.nan, machines[row.machine], row.ended - start,
+             kinds[row.settings])
+            for row in rows
+        ]  # fmt: skip
+        columns.append(_timed_by_gaps(shot, values, sources))
+    if not columns:
+        return nothing_in(), sources
+    table = np.array([line for lines in columns for line in lines], float)
+    whole = [np.asarray(table[:, k], np.int64) for k in (0, 1, 3, 5)]
+    return FramesIn(whole[0], whole[1], table[:, 2], whole[2], table[:, 4], whole[3], tuple(rendered_with)), sources
+
+
+def _plain(shot: Shot) -> FrameSettings:
+    return FrameSettings.model_validate(shot.settings.frame_fields())
+
+
+def _timed_by_gaps(
+    shot: Shot, values: list[tuple[float, ...]], sources: dict[tuple[str, int], str]
+) -> list[tuple[float, ...]]:
+    """Return frames of a shot with seconds from the times of their files, where nothing else says them."""
+    table = np.array(values, float)
+    unknown = np.isnan(table[:, 2])
+    if not unknown.any():
+        return values
+    machine = np.asarray(table[:, 3], np.int64)
+    named = machine if (machine != NOBODY).all() else None
+    step = shot.step * shot.settings.frame_step
+    seconds, _ = gap_seconds(np.asarray(table[:, 1], np.int64), table[:, 4], step, named)
+    table[unknown, 2] = seconds[unknown]
+    for frame in table[unknown & np.isfinite(seconds), 1]:
+        sources[shot.name, int(frame)] = FILE_TIMES
+    return [tuple(line) for line in table.tolist()]
+
+
+def _launched(project: Project, frames: FramesIn, now: float) -> float:
+    """Return when rendering began: as it is said, or when the first frame that came was begun."""
+    said = project.watching.launched
+    if said is not None:
+        return (said - project.start).total_seconds()
+    if not len(frames):
+        return min(now, 0.0)
+    begun = frames.ended - np.where(np.isfinite(frames.seconds), frames.seconds, 0.0)
+    return float(begun.min())
+
+
+def _longest(frames: FramesIn) -> float:
+    """Return what the longest frames took, s; infinity where that is not known."""
+    known = frames.seconds[frames.timed]
+    return float(np.quantile(known, 0.98)) if len(known) else np.inf
+
+
+def _lost(project: Project, mine: ShotStates, frames: FramesIn, longest: float, now: float) -> frozenset[int]:
+    """Return frames that were passed by so long ago that any machine would have brought them."""
+    names = [str(number) for number in frames.machine.tolist()]
+    since = passed_by(frames.frame, frames.ended, names, mine.frames[mine.state == State.WAITING])
+    if not since:
+        return frozenset()
+    waits = LOST_AFTER * longest
+    found = set()
+    for frame, moment in since.items():
+        if now - moment <= waits:
+            continue
+        hours: Floats = np.array([
+            open_between(project, k, moment, now) for k in range(len(project.machines)) if project.machines[k].count
+        ])  # fmt: skip
+        # A machine that was never free meanwhile may still have it; one that delivered since has not.
+        if (hours > waits).all() or _all_delivered(project, frames, moment + longest):
+            found.add(frame)
+    return frozenset(found)
+
+
+def _all_delivered(project: Project, frames: FramesIn, since: float) -> bool:
+    """Whether every machine that is known to render has brought another frame since."""
+    known = set(frames.machine.tolist()) - {NOBODY}
+    late = set(frames.machine[frames.ended > since].tolist()) - {NOBODY}
+    return bool(known) and known == late and len(known) == sum(1 for machine in project.machines if machine.count)

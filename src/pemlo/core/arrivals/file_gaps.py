@@ -1,0 +1,75 @@
+"""Render times from the times of files alone: chain by chain, where one machine writes frames in order. NumPy.
+
+A chain is frames of one shot whose numbers rise as they come, one step after another: what one machine writes that
+renders a range. The gap between two of them is what the second took. The first of a chain has no gap, and one over a
+night or a pause says nothing.
+"""
+
+import numpy as np
+
+from pemlo.core.arrays import Floats, Ints
+
+LONGEST_JUMP = 2.5  # a gap so many times as long as those around it is a pause
+AROUND = 5
+LEAST_LINKS = 3  # a chain of fewer gaps may be chance
+
+
+def chains(frames: Ints, ended: Floats, step: int = 1) -> Ints:
+    """Return which chain each frame of a shot is in, (K,).
+
+    Parameters
+    ----------
+    frames : (K,) ndarray of int
+    ended : (K,) ndarray
+        When each was written.
+    step : int
+        From one frame of the shot to the next.
+    """
+    found = np.full(len(frames), -1, np.int64)
+    ends: dict[int, int] = {}  # the next frame that a chain waits for, and which chain
+    count = 0
+    for at in np.lexsort((frames, ended)):
+        frame = int(frames[at])
+        chain = ends.pop(frame, None)
+        if chain is None:
+            chain, count = count, count + 1
+        found[at] = chain
+        ends[frame + step] = chain
+    return found
+
+
+def gap_seconds(frames: Ints, ended: Floats, step: int = 1, machine: Ints | None = None) -> tuple[Floats, Ints]:
+    """Return what frames of a shot took, from when they were written, and which chain each is in.
+
+    Parameters
+    ----------
+    frames : (K,) ndarray of int
+    ended : (K,) ndarray
+    step : int
+    machine : (K,) ndarray of int, optional
+        Where it is known which machine wrote what: then its frames, as they came, are a chain.
+
+    Returns
+    -------
+    seconds : (K,) ndarray
+        NaN where there is no gap, or it is a pause.
+    chain : (K,) ndarray of int
+    """
+    chain = chains(frames, ended, step) if machine is None else machine
+    seconds = np.full(len(frames), np.nan)
+    for number in np.unique(chain):
+        mine = np.flatnonzero(chain == number)
+        mine = mine[np.lexsort((frames[mine], ended[mine]))]
+        gaps = np.diff(ended[mine])
+        if len(gaps) < LEAST_LINKS:
+            continue
+        gaps = np.where(gaps > 0, gaps, np.nan)
+        seconds[mine[1:]] = np.where(gaps <= LONGEST_JUMP * _usual(gaps), gaps, np.nan)
+    return seconds, chain
+
+
+def _usual(gaps: Floats) -> Floats:
+    """Return the middle of the gaps around each, itself counted."""
+    padded = np.concatenate([np.full(AROUND, np.nan), gaps, np.full(AROUND, np.nan)])
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * AROUND + 1)
+    return np.asarray(np.nanmedian(windows, axis=1))

@@ -1,0 +1,172 @@
+"""Checks a frame that has arrived: readable to its last row, of the right size, numbers, more than one colour. Files.
+
+What is wrong is said in a few words. What only looks odd beside its neighbours is no error: see `odd_frames.py`.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from hashlib import blake2b
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from pemlo.core.errors import PemloError
+from pemlo.core.files.header import OURS, Header
+from pemlo.core.files.picture_file import PictureFile
+from pemlo.core.persistence.trial_header import fields_of, is_ours
+from pemlo.core.pixels.luma import LUMA
+from pemlo.core.pixels.source import F32
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.units import counted
+
+# Of a small picture that stands for one of a planned size: that size, and its own.
+STAND_IN_OF, STAND_IN_SIZE = f"{OURS}stand_in_of", f"{OURS}stand_in_size"
+_STRIP_PIXELS = 1_000_000
+_FLAT = 1e-6  # of the brightest: a picture that varies less is of one colour
+_MEDIAN = 0.6744897501960817
+# What a header may say that a plan decides, and what it is called.
+COMPARED = {
+    "samples": "samples", "min_samples": "least samples", "noise_threshold": "noise threshold", "denoise": "denoise",
+    "resolution_percent": "resolution", "switches": "switches", "split": "sampling split",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """What a frame's picture is.
+
+    Attributes
+    ----------
+    trouble : str
+        What is wrong with it, in a few words; empty if nothing is.
+    readable : bool
+    width, height : int
+        px; 0 if it cannot be read.
+    channels : int
+    brightness : float
+        Mean, scene-linear.
+    noise : float
+        Of neighbouring pixels, over the brightness.
+    digest : str
+        Of its pixels.
+    said : dict
+        What its header says, as fields of a trial.
+    """
+
+    trouble: str
+    readable: bool
+    width: int = 0
+    height: int = 0
+    channels: int = 0
+    brightness: float = 0.0
+    noise: float = 0.0
+    digest: str = ""
+    said: Mapping[str, Any] | None = None
+
+
+def check_frame(path: Path, wanted: tuple[int, int], names: Mapping[str, str] | None = None) -> Checked:
+    """Check a picture.
+
+    Parameters
+    ----------
+    path : path
+    wanted : (int, int)
+        Width and height that are planned, px.
+    names : mapping of str to str, optional
+        Which attribute of its header holds what, where that is not our own.
+    """
+    try:
+        with PictureFile(path) as picture:
+            return _checked(picture, wanted, names or {})
+    except PemloError as error:
+        return Checked(error.message, readable=False)
+
+
+def _checked(picture: PictureFile, wanted: tuple[int, int], names: Mapping[str, str]) -> Checked:
+    width, height = picture.size
+    digest = blake2b(digest_size=12)
+    total, bad, low, high, differences = 0.0, 0, np.inf, -np.inf, []
+    step = max(2, _STRIP_PIXELS // width)
+    numbers = picture.layer.channels
+    for first in range(0, height, step):
+        raw = picture.channels(numbers, first, min(first + step, height))
+        digest.update(raw.tobytes())
+        good = np.isfinite(raw)
+        bad += int((~good.all(axis=-1)).sum())
+        values = np.where(good, raw, 0.0)
+        low, high = min(low, float(values.min())), max(high, float(values.max()))
+        grey = _grey(values)
+        total += float(grey.sum())
+        differences.append(_middle_difference(grey))
+    brightness = total / (width * height)
+    noise = float(np.median(differences)) / max(abs(brightness), 1e-9)
+    said = _said(picture.header, names)
+    trouble = _trouble((width, height), _planned(picture.header, wanted), bad, low, high)
+    return Checked(trouble, True, width, height, len(numbers), brightness, noise, digest.hexdigest(), said)
+
+
+def _grey(values: F32) -> F32:
+    return np.asarray(
+        values[..., :3] @ np.asarray(LUMA, np.float32) if values.shape[-1] >= 3 else values[..., 0], np.float32
+    )
+
+
+def _middle_difference(grey: F32) -> float:
+    """Return the deviation of noise in a strip: from differences of pixels two by two, whose middle edges hardly move.
+
+    The diagonal wavelet of Haar; see `pemlo.core.measure.wavelet`, which is finer and slower.
+    """
+    rows, columns = (length // 2 * 2 for length in grey.shape)
+    if rows < 2 or columns < 2:
+        return 0.0
+    block = grey[:rows, :columns]
+    diagonal = (block[::2, ::2] - block[::2, 1::2] - block[1::2, ::2] + block[1::2, 1::2]) / 2
+    return float(np.median(np.abs(diagonal))) / _MEDIAN
+
+
+def _planned(header: Header, wanted: tuple[int, int]) -> tuple[int, int]:
+    """Return the size that a picture is to have: that which it names, where it stands for one of the planned size."""
+    if header.attributes.get(STAND_IN_OF) != f"{wanted[0]}x{wanted[1]}":
+        return wanted
+    width, _, height = header.attributes.get(STAND_IN_SIZE, "").partition("x")
+    return (int(width), int(height)) if width.isdigit() and height.isdigit() else wanted
+
+
+def _trouble(size: tuple[int, int], planned: tuple[int, int], bad: int, low: float, high: float) -> str:
+    if size != planned:
+        return f"is {size[0]}×{size[1]} px, and {planned[0]}×{planned[1]} are planned"
+    if bad:
+        return f"{counted(bad, 'pixel')} hold no number"
+    if high - low <= _FLAT * max(abs(high), abs(low), 1e-30):
+        return "is black all over" if abs(high) <= _FLAT else "is of one colour all over"
+    return ""
+
+
+def _said(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
+    """Return what a header says; nothing where it says what cannot be read."""
+    try:
+        if not is_ours(header) and not names:
+            return {}
+        return fields_of(header, names)
+    except PemloError:
+        return {}
+
+
+def settings_differ(said: Mapping[str, Any], planned: ShotSettings) -> str:
+    """Say in what a header's settings are others than the plan's; empty if in nothing."""
+    found = []
+    for field, name in COMPARED.items():
+        if field not in said or (field == "min_samples" and not planned.adaptive):
+            continue
+        want = planned.least_samples if field == "min_samples" else getattr(planned, field)
+        have = said[field]
+        if _word(have) != _word(want):
+            found.append(f"{name} {_word(have)}, planned {_word(want)}")
+    return "; ".join(found)
+
+
+def _word(value: object) -> str:
+    if isinstance(value, tuple | list):
+        return ", ".join(map(str, value)) or "none"
+    return "none" if value in {None, "", 0} else f"{value:g}" if isinstance(value, float) else str(value)

@@ -1,0 +1,309 @@
+"""Reads logs by example: from one line in which somebody marked what is what. Pure text; files in `read_on` only.
+
+Around each mark the nearest words of the line must be there again, with other numbers; what lies farther away may be
+anything. Of patterns with more and fewer such words, the strictest is taken that reads nearly as many lines as the
+loosest.
+"""
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from functools import cached_property
+from pathlib import Path
+
+from pemlo.core.errors import FileError, InputError
+from pemlo.core.project.watching import LogExample, LogField
+from pemlo.core.units import parse_duration
+
+_TOKEN = re.compile(r"\d+|[^\W\d]+|\s+|[^\w\s]|_")
+_TEXT, _NUMBER, _DURATION, _CLOCK = (
+    r".+?",
+    r"-?\d+",
+    r"[\d.,:]+(?:\s*[a-z]+)?(?:\s*[\d.,]+\s*[a-z]*)*",
+    r"[\d].*?\d(?:Z|[+-]\d\d:?\d\d)?",
+)
+_SHAPES: dict[str, str] = {
+    "frame": _NUMBER, "seconds": _DURATION, "shot": _TEXT, "machine": _TEXT, "samples": r"\d[\d.,]*",
+    "memory": r"\d[\d.,]*\s*[KMGT]?i?B?", "begun": _CLOCK, "ended": _CLOCK,
+}  # fmt: skip
+_WORDS = (4, 2, 1, 0)  # tokens around each mark that must be there again
+_NEARLY = 0.8
+LONGEST_LINE = 10_000
+_FORMATS = ("%Y/%m/%d %H:%M:%S", "%d.%m.%Y %H:%M:%S", "%d/%m/%Y %H:%M:%S", "%b %d %H:%M:%S", "%H:%M:%S", "%H:%M")
+_MEMORY = {"K": 2.0**-20, "M": 2.0**-10, "G": 1.0, "T": 2.0**10}
+MOST_UNREAD = 3
+
+
+@dataclass(frozen=True)
+class LogLine:
+    """What a line says; NaN and empty where it does not. Clock times are seconds since 1970, or of a day."""
+
+    frame: int
+    shot: str = ""
+    machine: str = ""
+    seconds: float | None = None
+    samples: float | None = None
+    memory_gib: float | None = None
+    begun: datetime | None = None
+    ended: datetime | None = None
+
+
+@dataclass(frozen=True)
+class LogPattern:
+    """What lines look like.
+
+    Attributes
+    ----------
+    expression : str
+        Regular expression with a group for each field.
+    """
+
+    expression: str
+
+    @cached_property
+    def compiled(self) -> re.Pattern[str]:
+        return re.compile(self.expression, re.IGNORECASE)
+
+    def read(self, line: str) -> LogLine | None:
+        """Return what a line says; None if it is none of these, or its numbers are none."""
+        match = self.compiled.fullmatch(line.rstrip("\r\n")[:LONGEST_LINE])
+        if match is None:
+            return None
+        try:
+            return _line_of(match.groupdict())
+        except (ValueError, InputError):
+            return None
+
+
+def _line_of(said: dict[str, str]) -> LogLine:
+    memory = said.get("memory")
+    samples = said.get("samples")
+    return LogLine(
+        int(said["frame"]),
+        said.get("shot", "").strip(),
+        said.get("machine", "").strip(),
+        parse_duration(said["seconds"]) if "seconds" in said else None,
+        float(samples.replace(",", "")) if samples else None,
+        _gib(memory) if memory else None,
+        clock_time(said["begun"]) if "begun" in said else None,
+        clock_time(said["ended"]) if "ended" in said else None,
+    )
+
+
+def _gib(text: str) -> float:
+    match = re.fullmatch(r"([\d.,]+)\s*([KMGT]?)i?B?", text.strip(), re.IGNORECASE)
+    if match is None:
+        raise ValueError(text)
+    return float(match[1].replace(",", "")) * _MEMORY[(match[2] or "G").upper()]
+
+
+def clock_time(text: str) -> datetime:
+    """Read a date and time of day as logs have them; of a time alone the day is the first of 1900.
+
+    Raises
+    ------
+    ValueError
+        If it is none.
+    """
+    plain = text.strip().replace(",", ".")
+    try:
+        return datetime.fromisoformat(plain)
+    except ValueError:
+        pass
+    whole, _, part = plain.partition(".")
+    if plain.count(".") != 1 or not part.isdigit():
+        whole, part = plain, ""
+    for form in _FORMATS:
+        try:
+            found = datetime.strptime(whole, form)  # noqa: DTZ007 - a log's own time, whose zone is not said
+        except ValueError:
+            continue
+        return found + timedelta(seconds=float(f"0.{part}") if part else 0.0)
+    raise ValueError(f"“{text}” is no time of day")
+
+
+def pattern_of(example: LogExample, lines: Sequence[str] = ()) -> LogPattern:
+    """Return what lines look like that are like an example.
+
+    Parameters
+    ----------
+    example : LogExample
+    lines : sequence of str
+        Of the log; those that are looked at to see how much may differ.
+    """
+    candidates = [LogPattern(_expression(example, words)) for words in _WORDS]
+    own = [one for one in candidates if _reads_marks(one, example)]
+    if not own:
+        raise InputError(
+            "What is marked in the line cannot be read.",
+            "Mark the whole number of the frame, and a time such as 4:02, 242.1 s or 21:04:10.",
+        )
+    counts = [sum(one.read(line) is not None for line in lines) for one in own]
+    most = max(counts)
+    return next(one for one, count in zip(own, counts, strict=True) if count >= _NEARLY * most)
+
+
+def _reads_marks(pattern: LogPattern, example: LogExample) -> bool:
+    """Whether a pattern finds in the example what was marked there, and can read it."""
+    line = example.line.rstrip("\r\n")
+    match = pattern.compiled.fullmatch(line)
+    return (
+        match is not None
+        and all(match[one.field] == line[one.begin : one.end] for one in example.marks)
+        and pattern.read(line) is not None
+    )
+
+
+def _expression(example: LogExample, words: int) -> str:
+    marks = sorted(example.marks, key=lambda one: one.begin)
+    line, made, at = example.line.rstrip("\r\n"), "", 0
+    for number, mark in enumerate(marks):
+        made += _between(line[at : mark.begin], words, first=number == 0, last=False)
+        made += f"(?P<{mark.field}>{_SHAPES[mark.field]})"
+        at = mark.end
+    return made + _between(line[at:], words, first=False, last=True)
+
+
+def _between(text: str, words: int, *, first: bool, last: bool) -> str:
+    """Return an expression for what stands between two marks, of which so many tokens at either end must be there."""
+    tokens = _TOKEN.findall(text)
+    before = [] if first else tokens[:words]
+    after = [] if last else tokens[max(len(before), len(tokens) - words) :] if words else []
+    left, right = "".join(map(_token, before)), "".join(map(_token, after))
+    if len(before) + len(after) >= len(tokens):
+        return left + right if tokens else ""
+    # What touches a mark may not be of its kind: else a number would be cut in two.
+    return (
+        f"{left}.*?{right}"
+        if words
+        else r"(?:.*?[^\w.:-])?"
+        if first
+        else r"(?:[^\w.:-].*?)?"
+        if last
+        else r"[^\w.:-]+(?:.*?[^\w.:-])?"
+    )
+
+
+def _token(token: str) -> str:
+    if token.isdigit():
+        return r"\d+"
+    return r"\s+" if token.isspace() else re.escape(token)
+
+
+@dataclass(frozen=True)
+class ReadLines:
+    """How many lines of a log are read, how many are not, and the first of those."""
+
+    read: int
+    unread: int
+    first_unread: tuple[str, ...]
+
+
+def try_on(patterns: Sequence[LogPattern], lines: Iterable[str]) -> ReadLines:
+    """Say how many lines patterns read."""
+    first: list[str] = []
+    read, left = 0, 0
+    for line in lines:
+        if not line.strip():
+            continue
+        if any(pattern.read(line) is not None for pattern in patterns):
+            read += 1
+            continue
+        left += 1
+        if len(first) < MOST_UNREAD:
+            first.append(line.rstrip("\r\n"))
+    return ReadLines(read, left, tuple(first))
+
+
+@dataclass
+class LogReader:
+    """A log that grows: read on from where it was, frames put together from lines that lie apart.
+
+    Attributes
+    ----------
+    path : path
+    patterns : sequence of LogPattern
+    """
+
+    path: Path
+    patterns: Sequence[LogPattern]
+    frames_read: int = field(default=0, init=False)
+    _offset: int = field(default=0, init=False)
+    _file: tuple[int, int] = field(default=(0, 0), init=False)
+    _begun: dict[tuple[str, int], LogLine] = field(default_factory=dict, init=False)
+    _last: datetime | None = field(default=None, init=False)
+
+    def read_on(self) -> tuple[LogLine, ...]:
+        """Return the frames of lines that are new; all of them where the log is another than before.
+
+        Raises
+        ------
+        FileError
+            If the log cannot be read.
+        """
+        try:
+            there = self.path.stat()
+            if (there.st_dev, there.st_ino) != self._file or there.st_size < self._offset:
+                self._offset, self._file, self._last = 0, (there.st_dev, there.st_ino), None
+                self.frames_read = 0
+                self._begun.clear()
+            with self.path.open("rb") as file:
+                file.seek(self._offset)
+                found = file.read()
+        except OSError as error:
+            raise FileError(f"The log {self.path.name} cannot be read: {error.strerror}.") from error
+        whole = found[: found.rfind(b"\n") + 1]  # what has no end of line yet is being written
+        self._offset += len(whole)
+        lines = whole.decode("utf-8", "replace").splitlines()
+        frames = tuple(one for line in lines if (one := self._frame_of(line)) is not None)
+        self.frames_read += len(frames)
+        return frames
+
+    def _frame_of(self, line: str) -> LogLine | None:
+        """Return a frame once all is known of it."""
+        for pattern in self.patterns:
+            said = pattern.read(line)
+            if said is None:
+                continue
+            said = self._dated(said)
+            if said.seconds is not None:
+                return said
+            key = (said.shot, said.frame)
+            if said.ended is None:
+                self._begun[key] = said
+                return None
+            before = self._begun.pop(key, None)
+            begun = said.begun or (before.begun if before else None)
+            if begun is None or said.ended <= begun:
+                return None
+            machine = said.machine or (before.machine if before else "")
+            return LogLine(
+                said.frame, said.shot, machine, (said.ended - begun).total_seconds(), said.samples, said.memory_gib,
+                begun, said.ended,
+            )  # fmt: skip
+        return None
+
+    def _dated(self, said: LogLine) -> LogLine:
+        """Return a line whose times of day alone follow each other over midnight."""
+        moments = {}
+        for name in ("begun", "ended"):
+            moment = getattr(said, name)
+            if moment is None:
+                continue
+            moment = moment.replace(tzinfo=None)
+            if moment.year == 1900 and self._last is not None:
+                moment = moment.replace(year=self._last.year, month=self._last.month, day=self._last.day)
+                if moment < self._last - timedelta(hours=12):
+                    moment += timedelta(days=1)
+            self._last = moment
+            moments[name] = moment
+        if not moments:
+            return said
+        return LogLine(said.frame, said.shot, said.machine, said.seconds, said.samples, said.memory_gib,
+                       moments.get("begun"), moments.get("ended"))  # fmt: skip
+
+
+def fields_of(example: LogExample) -> tuple[LogField, ...]:
+    """Return what is marked in an example, in the order of the line."""
+    return tuple(one.field for one in sorted(example.marks, key=lambda one: one.begin))

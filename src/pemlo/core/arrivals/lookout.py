@@ -1,0 +1,312 @@
+"""Looks into the folders and logs of a film, again and again, and keeps what came. Files only; any one thread.
+
+Nothing in a watched folder is ever written, moved or deleted. A look has a budget: of many new frames some are checked,
+and the rest in the next look, so that what is known is shown early.
+"""
+
+import json
+import time
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from pemlo.core.arrivals.frame_check import Checked, check_frame, settings_differ
+from pemlo.core.arrivals.log_reader import LogLine, LogReader, pattern_of
+from pemlo.core.arrivals.place import place_of
+from pemlo.core.arrivals.scan import Arrival, Scan, scan
+from pemlo.core.arrivals.store import FrameRow, Store
+from pemlo.core.arrivals.whose import Whose
+from pemlo.core.errors import FileError, PemloError
+from pemlo.core.forecast.jobs import early_settings
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.watching import LogFile
+from pemlo.core.units import counted
+
+BUDGET_S = 3.0  # of checking, in one look
+SETTLED_S = 60.0  # a file that was written so long ago is not written any more
+CLOCK_OFF_S = 300.0  # a file that says it was written so much earlier or later than it came has another clock
+HINT_UNMOUNTED = "If the folder is away, nothing is lost: what came is kept."
+
+
+@dataclass(frozen=True)
+class Look:
+    """What is known after a look.
+
+    Attributes
+    ----------
+    rows : dict of str to tuple of FrameRow
+        Of each shot, what came.
+    writing : frozenset of str
+        Paths that are still written.
+    unchecked : int
+        Files that are there and not yet checked.
+    troubles : tuple of str
+        What could not be read, in sentences.
+    clocks : dict of str to float
+        Machines whose files are dated otherwise than they came: by how many seconds.
+    logs : tuple of str
+        What each log gave, in a sentence.
+    changed : bool
+        Whether anything is other than in the look before.
+    """
+
+    rows: Mapping[str, tuple[FrameRow, ...]]
+    writing: frozenset[str]
+    unchecked: int
+    troubles: tuple[str, ...]
+    clocks: Mapping[str, float]
+    logs: tuple[str, ...]
+    changed: bool
+
+
+class Lookout:
+    """Remembers what was there, so that only what is new is read.
+
+    Parameters
+    ----------
+    root : path
+        From where places and logs are meant.
+    store : Store, optional
+        Where it is kept; only in memory without.
+    """
+
+    def __init__(self, root: Path, store: Store | None = None) -> None:
+        self.root, self.store = root, store
+        self._rows: dict[str, FrameRow] = {} if store is None else {row.path: row for row in store.frames()}
+        self._seen: dict[str, tuple[int, float]] = {}
+        self._sighted: dict[str, float | None] = {}
+        self._first = not self._rows
+        self._looked: float | None = None
+        self._readers: dict[LogFile, LogReader] = {}
+        self._logged: dict[tuple[str, int], LogLine] = {}
+        self._clocks: dict[str, list[float]] = {}
+        self._before: tuple[object, ...] = ()
+
+    def look(self, project: Project, now: float, monitor: Monitor | None = None, budget_s: float = BUDGET_S) -> Look:
+        """Look once.
+
+        Parameters
+        ----------
+        project : Project
+        now : float
+            Seconds since 1970, by the clock of what renders.
+        monitor : Monitor, optional
+        budget_s : float
+            How long new frames may be checked; infinity for all.
+
+        Raises
+        ------
+        Cancelled
+            From the monitor.
+        """
+        watch = monitor or Unwatched()
+        found, troubles = self._scan(project, watch)
+        logs, more, more_lines = self._read_logs(project)
+        troubles += more
+        whose = Whose(project)
+        fresh = [one for one in found if self._is_new(one)]
+        fresh.sort(key=lambda one: one.modified)
+        for one in fresh:
+            self._sighted.setdefault(one.path, None if self._first else self._looked)
+        writing: set[str] = set()
+        made, begun, left = [], time.monotonic(), 0
+        for number, one in enumerate(fresh):
+            if number and time.monotonic() - begun > budget_s:
+                left = len(fresh) - number
+                break
+            watch.step(number / len(fresh), f"Checking frames: {number} of {len(fresh)}")
+            shot = whose.shot(one)
+            if shot is None:
+                continue
+            row = self._read(project, shot, one, now)
+            if row is None:
+                writing.add(one.path)
+            else:
+                made.append(row)
+        for row in made:
+            self._rows[row.path] = row
+            self._sighted.pop(row.path, None)
+        if made or more_lines:
+            made += self._timed_by_logs()
+        gone = self._gone(found, troubles)
+        self._seen = {one.path: (one.size, one.modified) for one in found}
+        self._looked, self._first = now, False
+        if self.store is not None and (made or gone):
+            try:
+                self.store.put(made, gone)
+            except FileError as error:
+                troubles.append(str(error))
+        return self._said(frozenset(writing), left, (*troubles, *whose.troubles()), logs, changed=bool(made or gone))
+
+    def _scan(self, project: Project, monitor: Monitor) -> tuple[list[Arrival], list[str]]:
+        places = {"": project.watching.place} if project.watching.place else {}
+        places |= {shot.name: shot.place for shot in project.shots if shot.place}
+        found: dict[str, Arrival] = {}
+        troubles: list[str] = []
+        for name, pattern in places.items():
+            try:
+                seen: Scan = scan(place_of(pattern), self.root, monitor)
+            except ValueError as error:
+                troubles.append(f"{error}.")
+                continue
+            troubles += seen.troubles
+            for one in seen.arrivals:
+                if name:  # a place of its own holds its own frames, whatever their names say
+                    found[one.path] = replace(one, found=replace(one.found, shot=name))
+                else:
+                    found.setdefault(one.path, one)
+        return list(found.values()), troubles
+
+    def _is_new(self, one: Arrival) -> bool:
+        row = self._rows.get(one.path)
+        return row is None or (row.size, row.modified) != (one.size, one.modified)
+
+    def _read(self, project: Project, shot: Shot, one: Arrival, now: float) -> FrameRow | None:
+        """Return what a file is; None while it may still be written."""
+        settles = self._seen.get(one.path) == (one.size, one.modified) or now - one.modified > SETTLED_S
+        early = early_settings(project, shot)
+        settings = early or shot.settings
+        base = FrameRow(
+            one.path, shot.name, one.found.frame, one.found.layer, one.found.take, one.size, one.modified,
+            self._ended(one, now), early=early is not None,
+        )  # fmt: skip
+        if one.size == 0:
+            return replace(base, trouble="has no bytes", readable=False) if settles else None
+        width, height = project.size_of(shot)
+        share = settings.resolution_percent / 100
+        wanted = max(1, round(width * share)), max(1, round(height * share))
+        checked = check_frame(Path(one.path), wanted, dict(project.watching.header_names))
+        if not checked.readable and not settles:
+            return None
+        return self._row(base, checked, settings, one, now)
+
+    def _row(self, base: FrameRow, checked: Checked, settings: ShotSettings, one: Arrival, now: float) -> FrameRow:
+        said = dict(checked.said or {})
+        seconds = float(said.get("seconds", -1.0))
+        machine = str(said.get("machine", ""))
+        self._note_clock(machine, one, now)
+        return replace(
+            base,
+            trouble=checked.trouble,
+            readable=checked.readable,
+            seconds=seconds,
+            source="header" if seconds > 0 else "",
+            machine=machine,
+            settings=_settings_text(said, settings),
+            differs=settings_differ(said, settings),
+            width=checked.width,
+            height=checked.height,
+            brightness=checked.brightness,
+            noise=checked.noise,
+            digest=checked.digest,
+        )
+
+    def _ended(self, one: Arrival, now: float) -> float:
+        """Return when a file came: as it says, unless it came between two looks and says otherwise."""
+        after = self._sighted.get(one.path)
+        if after is not None and not after - CLOCK_OFF_S <= one.modified <= now + CLOCK_OFF_S:
+            return (after + now) / 2
+        return min(one.modified, now)
+
+    def _note_clock(self, machine: str, one: Arrival, now: float) -> None:
+        """Remember by how much a machine's files are dated otherwise than they came, while that is seen."""
+        after = self._sighted.get(one.path)
+        if one.modified > now + CLOCK_OFF_S or (after is not None and one.modified < after - CLOCK_OFF_S):
+            self._clocks.setdefault(machine, []).append(one.modified - now)
+        elif machine in self._clocks:
+            self._clocks[machine].append(0.0)
+
+    def _gone(self, found: Iterable[Arrival], troubles: list[str]) -> list[str]:
+        """Forget files that are no longer there, unless their folder is away."""
+        there = {one.path for one in found}
+        gone = [path for path in self._rows if path not in there]
+        if not gone:
+            return []
+        if not there and len(gone) > 1:
+            troubles.append(f"All {counted(len(gone), 'frame')} that came are gone. {HINT_UNMOUNTED}")
+            return []
+        away = {folder for path in gone if not (folder := Path(path).parent).is_dir()}
+        troubles += [f"The folder {folder.name} is gone. {HINT_UNMOUNTED}" for folder in sorted(away)]
+        gone = [path for path in gone if Path(path).parent not in away]
+        for path in gone:
+            del self._rows[path]
+        return gone
+
+    def _read_logs(self, project: Project) -> tuple[tuple[str, ...], list[str], bool]:
+        """Read on in the logs; return what each gave, what is wrong with them, and whether there was more."""
+        said, troubles, more = [], [], False
+        self._readers = {log: reader for log, reader in self._readers.items() if log in project.watching.logs}
+        for log in project.watching.logs:
+            path = self.root / log.path
+            try:
+                reader = self._readers.get(log)
+                if reader is None:
+                    lines = _head(path)
+                    reader = LogReader(path, [pattern_of(example, lines) for example in log.examples])
+                    self._readers[log] = reader
+                lines_read = reader.read_on()
+            except PemloError as error:
+                troubles.append(str(error))
+                continue
+            more = more or bool(lines_read)
+            for line in lines_read:
+                self._logged[line.shot, line.frame] = line
+            said.append(f"{log.path}: {counted(reader.frames_read, 'frame')}")
+        return tuple(said), troubles, more
+
+    def _timed_by_logs(self) -> list[FrameRow]:
+        """Return rows whose time a log says and their headers do not, put right."""
+        changed = []
+        for path, row in self._rows.items():
+            if row.source == "header":
+                continue
+            line = self._logged.get((row.shot, row.frame)) or self._logged.get(("", row.frame))
+            if line is None or line.seconds is None or (row.seconds == line.seconds and row.source == "log"):
+                continue
+            timed = replace(row, seconds=line.seconds, source="log", machine=row.machine or line.machine)
+            self._rows[path] = timed
+            changed.append(timed)
+        return changed
+
+    def _said(
+        self, writing: frozenset[str], left: int, troubles: tuple[str, ...], logs: tuple[str, ...], *, changed: bool
+    ) -> Look:
+        rows: dict[str, list[FrameRow]] = {}
+        for row in self._rows.values():
+            rows.setdefault(row.shot, []).append(row)
+        clocks = {
+            machine: sorted(off)[len(off) // 2]
+            for machine, off in self._clocks.items()
+            if len(off) > 2 and abs(sorted(off)[len(off) // 2]) > CLOCK_OFF_S
+        }
+        state = (writing, left, troubles, tuple(clocks), logs)
+        changed = changed or state != self._before
+        self._before = state
+        return Look({name: tuple(mine) for name, mine in rows.items()}, writing, left, troubles, clocks, logs, changed)
+
+
+def _head(path: Path, lines: int = 400) -> list[str]:
+    """Return the first lines of a log."""
+    try:
+        with path.open(encoding="utf-8", errors="replace") as file:
+            return [line.rstrip("\r\n") for line, _ in zip(file, range(lines), strict=False)]
+    except OSError as error:
+        raise FileError(f"The log {path.name} cannot be read: {error.strerror}.") from error
+
+
+def _settings_text(said: Mapping[str, object], planned: ShotSettings) -> str:
+    """Return the settings that a frame was rendered with, as JSON: what its header says, else what was planned."""
+    fields = dict(planned.frame_fields())
+    known = {name: value for name, value in said.items() if name in fields}
+    try:
+        return FrameSettings.model_validate({**fields, **known}).model_dump_json()
+    except ValueError:
+        return FrameSettings.model_validate(fields).model_dump_json()
+
+
+def settings_of(text: str) -> FrameSettings:
+    """Return settings from their JSON."""
+    return FrameSettings.model_validate(json.loads(text))

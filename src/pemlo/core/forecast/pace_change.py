@@ -1,0 +1,55 @@
+"""Machines that became slower or faster while they rendered, from how much longer their frames took. NumPy."""
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.forecast.frames_in import FramesIn
+from pemlo.core.project.project import Project
+
+FEWEST = 4  # frames on either side
+SURE = 8.0  # standard errors of a difference: where thousands of frames are looked at, five come by chance
+LEAST = float(np.log(1.3))  # smaller changes are left to the course along the shot
+WIDEST = 0.3  # residuals are cut there, log, so that one gross frame is no change
+
+
+def changes_of(project: Project, frames: FramesIn, residual: Floats, scatter: float) -> dict[int, float]:
+    """Return which machines changed their pace, and when, seconds since the start.
+
+    The moment is that which splits a machine's frames best in two.
+
+    Parameters
+    ----------
+    project : Project
+    frames : FramesIn
+    residual : (K,) ndarray
+        By how much each frame took longer than expected, log; NaN where that is not known.
+    scatter : float
+        Of a frame, log.
+    """
+    found = {}
+    for number in range(len(project.machines)):
+        mine = np.flatnonzero((frames.machine == number) & np.isfinite(residual))
+        mine = mine[np.argsort(frames.ended[mine], kind="stable")]
+        if len(mine) < 2 * FEWEST:
+            continue
+        at = _split(residual[mine], scatter)
+        if at is not None:
+            found[number] = float(frames.ended[mine[at]] - frames.seconds[mine[at]])
+    return found
+
+
+def _split(values: Floats, scatter: float) -> int | None:
+    """Return where a series becomes another; None if it does not."""
+    middle = float(np.median(values))
+    cut = np.clip(values - middle, -4 * WIDEST, 4 * WIDEST)
+    count = len(cut)
+    before = np.cumsum(cut)[:-1]
+    lengths = np.arange(1, count)
+    apart = (before[-1] + cut[-1] - before) / (count - lengths) - before / lengths
+    error = scatter * np.sqrt(1 / lengths + 1 / (count - lengths))
+    score = np.abs(apart) / error
+    score[: FEWEST - 1] = score[count - FEWEST :] = 0.0
+    at = int(np.argmax(score)) + 1
+    first, second = float(np.median(values[:at])), float(np.median(values[at:]))
+    sure = score[at - 1] > SURE and abs(second - first) > LEAST
+    return at if sure else None

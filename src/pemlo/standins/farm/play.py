@@ -1,0 +1,143 @@
+"""Plays a run of the small farm: writes each frame when its time has come, and what goes wrong with it. Files only."""
+
+import os
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from zlib import crc32
+
+import numpy as np
+
+from pemlo.core.arrivals.place import FrameName, FramePlace
+from pemlo.core.forecast.jobs import early_settings
+from pemlo.core.progress import Monitor
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.standins.farm.clock import FarmClock, write_clock
+from pemlo.standins.farm.faults import CLOCK_OFF_S, Fault, of_frame
+from pemlo.standins.farm.logs import Style, log_lines
+from pemlo.standins.farm.pictures import ShotPictures, place_in, small_size
+from pemlo.standins.farm.schedule import Delivery
+from pemlo.standins.renderer.exr import Channels, write_exr
+
+DEFAULT_PLACE = "{shot}/{shot}.{frame:04}.exr"
+LOG_FILE = "small-farm.log"
+TICK_S, TELLS_EVERY_S = 0.05, 0.5
+KEPT_OF_TRUNCATED = 0.6
+
+
+@dataclass
+class FarmRun:
+    """A run that is played.
+
+    Attributes
+    ----------
+    project : Project
+    into : path
+        Folder; the place is meant from it.
+    place : FramePlace
+    pictures : mapping of str to ShotPictures
+    coming : sequence of Delivery
+    faults : sequence of Fault
+    speed : float
+        Seconds on the farm in one on the wall.
+    log : str, optional
+        Style; no log is written without.
+    """
+
+    project: Project
+    into: Path
+    place: FramePlace
+    pictures: Mapping[str, ShotPictures]
+    coming: Sequence[Delivery]
+    faults: Sequence[Fault] = ()
+    speed: float = 600.0
+    log: Style | None = None
+    headers: bool = True
+    written: int = 0
+    _at: float = field(default=0.0, init=False)
+
+    def play(
+        self,
+        monitor: Monitor,
+        told: Callable[[Delivery], None] | None = None,
+        wall: Callable[[], float] = time.time,
+        rest: Callable[[float], None] = time.sleep,
+    ) -> None:
+        """Write frames as their times come, until all are written.
+
+        Raises
+        ------
+        Cancelled
+            From the monitor.
+        FileError
+            If a frame cannot be written.
+        """
+        self.into.mkdir(parents=True, exist_ok=True)
+        at, last_told = 0.0, -np.inf
+        for number, one in enumerate(self.coming):
+            while at < one.at:
+                monitor.step(number / len(self.coming), f"{number} of {len(self.coming)} frames")
+                if wall() - last_told >= TELLS_EVERY_S:
+                    last_told = wall()
+                    self._tell(at, last_told)
+                step = min(TICK_S, (one.at - at) / self.speed)
+                rest(step)
+                at = min(at + step * self.speed, one.at)
+            self.write(one)
+            if told:
+                told(one)
+        self._tell(at, wall())
+
+    def _tell(self, at: float, wall: float) -> None:
+        write_clock(self.into, FarmClock(self.project.start, self.speed, at, wall))
+
+    def write(self, one: Delivery) -> None:
+        """Write a frame as it comes: its picture, its times, its lines in the log."""
+        wrong = of_frame(self.faults, one.shot, one.frame)
+        shot = self.project.shot(one.shot)
+        settings = (early_settings(self.project, shot) if one.early else None) or shot.settings
+        if self.log:
+            with (self.into / LOG_FILE).open("a", encoding="utf-8") as file:
+                lines = log_lines(self.log, one, self.project.start, settings.samples)
+                file.writelines(f"{line}\n" for line in lines)
+        if wrong == "lost":
+            return
+        path = self.into / self.place.path(FrameName(one.shot, one.frame))
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if one.disk_full:
+            path.write_bytes(b"")
+        else:
+            write_exr(path, self._channels(one, settings, wrong))
+            if wrong == "truncated":
+                with path.open("r+b") as file:
+                    file.truncate(int(path.stat().st_size * KEPT_OF_TRUNCATED))
+        off = CLOCK_OFF_S if any(f.kind == "clock" and f.machine == one.machine for f in self.faults) else 0.0
+        moment = self.project.start.timestamp() + one.at + off
+        os.utime(path, (moment, moment))
+        self.written += 1
+
+    def _channels(self, one: Delivery, settings: ShotSettings, wrong: str | None) -> Channels:
+        shot = self.project.shot(one.shot)
+        seed = crc32(f"{one.shot}/{one.frame}".encode())
+        pixels = self.pictures[one.shot].frame(place_in(shot, one.frame), settings.samples, seed)
+        if wrong == "black":
+            pixels = np.zeros_like(pixels)
+        if wrong == "size":
+            pixels = pixels[: pixels.shape[0] // 2, : pixels.shape[1] // 2]
+        width, height = self.project.size_of(shot)
+        small = small_size(self.project, shot)
+        header: dict[str, str | float | int] = {
+            "stand_in_of": f"{width}x{height}",
+            "stand_in_size": f"{small[0]}x{small[1]}",
+        }
+        if self.headers:
+            header |= {
+                "scene": shot.name, "frame": one.frame, "seconds": float(f"{one.seconds:.6g}"),
+                "machine": one.machine, "samples": settings.samples, "denoise": settings.denoise,
+                "min_samples": settings.least_samples, "noise_threshold": settings.noise_threshold or 0.0,
+                "resolution_percent": settings.resolution_percent, "switches": ", ".join(settings.switches) or "none",
+                "split": ",".join(map(str, settings.split)), "seed": one.frame,
+            }  # fmt: skip
+        return Channels(("R", "G", "B"), np.ascontiguousarray(pixels), header)
