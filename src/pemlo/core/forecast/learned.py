@@ -22,7 +22,7 @@ from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord
-from pemlo.core.forecast.pace_change import changes_of
+from pemlo.core.forecast.pace_change import clearest_change
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
@@ -94,44 +94,7 @@ def learn(
     records: Sequence[MachineRecord],
     seed: int = 0,
 ) -> Learned:
-    """Return what is known with the frames that are in; of a machine whose pace changed, with its pace since then.
-
-    Parameters as of `_learn`, which says what they are.
-    """
-    found = _learn(project, fit, draws, frames, records, seed, {})
-    changed = changes_of(project, frames, residuals(project, fit, found, frames), found.scatter)
-    return _learn(project, fit, draws, frames, records, seed, changed) if changed else found
-
-
-def residuals(project: Project, fit: Fit, learned: Learned, frames: FramesIn) -> Floats:
-    """Return by how much frames took longer than is expected of them on a machine as fast as it was given, log, (K,).
-
-    NaN where it is not known what a frame took, or on which machine.
-    """
-    found = np.full(len(frames), np.nan)
-    speeds = np.log([machine.slot_speed() for machine in project.machines] or [1.0])
-    for number, shot in enumerate(project.shots):
-        for kind in np.unique(frames.settings[frames.shot == number]):
-            mine = np.flatnonzero((frames.shot == number) & (frames.settings == kind) & frames.timed)
-            mine = mine[frames.machine[mine] != NOBODY]
-            if not len(mine):
-                continue
-            whole = _field(project, fit, learned.draws[shot.name], shot, frames.rendered_with[int(kind)])
-            expected = _read(np.median(whole, axis=0)[None], shot, place_of_frames(shot, frames.frame[mine]))[0]
-            found[mine] = np.log(frames.seconds[mine]) + speeds[frames.machine[mine]] - expected
-    return found
-
-
-def _learn(
-    project: Project,
-    fit: Fit,
-    draws: FilmDraws,
-    frames: FramesIn,
-    records: Sequence[MachineRecord],
-    seed: int,
-    changed: Mapping[int, float],
-) -> Learned:
-    """Return what is known with the frames that are in.
+    """Return what is known with the frames that are in; of a machine whose pace changed, its pace since then.
 
     Parameters
     ----------
@@ -145,9 +108,54 @@ def _learn(
         What each machine did.
     seed : int
         >= 0.
-    changed : mapping of int to float
-        When machines became slower or faster: before that, each counts as another machine.
     """
+    found = _learn(project, fit, draws, frames, records, seed, {})
+    changed: dict[int, float] = {}
+    while True:
+        off = residuals(project, fit, found, frames)
+        another = clearest_change(project, frames, off, found.scatter, changed)
+        if another is None:
+            return found
+        changed[another[0]] = another[1]
+        found = _learn(project, fit, draws, frames, records, seed, changed)
+
+
+def residuals(project: Project, fit: Fit, learned: Learned, frames: FramesIn) -> Floats:
+    """Return by how much frames took longer than is expected of them on a machine as fast as it was given, log, (K,).
+
+    NaN where it is not known what a frame took, or on which machine.
+    """
+    speeds = np.log([machine.slot_speed() for machine in project.machines] or [1.0])
+    known = frames.timed & (frames.machine != NOBODY)
+    found = np.full(len(frames), np.nan)
+    mine = frames.those(known)
+    expected = np.log(expected_of(project, fit, learned.draws, mine))
+    found[known] = np.log(mine.seconds) + speeds[mine.machine] - expected
+    return found
+
+
+def expected_of(project: Project, fit: Fit, draws: FilmDraws, frames: FramesIn) -> Floats:
+    """Return what is expected of frames on the reference machine, the middle of the draws, s, (K,)."""
+    found = np.full(len(frames), np.nan)
+    for number, shot in enumerate(project.shots):
+        for kind in np.unique(frames.settings[frames.shot == number]):
+            mine = np.flatnonzero((frames.shot == number) & (frames.settings == kind))
+            whole = _field(project, fit, draws[shot.name], shot, frames.rendered_with[int(kind)])
+            at = place_of_frames(shot, frames.frame[mine])
+            found[mine] = np.exp(_read(np.median(whole, axis=0)[None], shot, at)[0])
+    return found
+
+
+def _learn(
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    frames: FramesIn,
+    records: Sequence[MachineRecord],
+    seed: int,
+    changed: Mapping[int, float],
+) -> Learned:
+    """As `learn`; machines in `changed` count as others before that moment, seconds since the start."""
     random = np.random.default_rng([seed, 17])
     count = len(next(iter(draws.values())).theta)
     machines = len(project.machines) + len(changed)

@@ -1,5 +1,7 @@
 """Machines that became slower or faster while they rendered, from how much longer their frames took. NumPy."""
 
+from collections.abc import Container
+
 import numpy as np
 
 from pemlo.core.arrays import Floats
@@ -12,10 +14,13 @@ LEAST = float(np.log(1.3))  # smaller changes are left to the course along the s
 WIDEST = 0.3  # residuals are cut there, log, so that one gross frame is no change
 
 
-def changes_of(project: Project, frames: FramesIn, residual: Floats, scatter: float) -> dict[int, float]:
-    """Return which machines changed their pace, and when, seconds since the start.
+def clearest_change(
+    project: Project, frames: FramesIn, residual: Floats, scatter: float, known: Container[int] = ()
+) -> tuple[int, float] | None:
+    """Return which machine changed its pace most clearly, and when, seconds since the start; None if none did.
 
-    The moment is that which splits a machine's frames best in two.
+    The moment is that which splits a machine's frames best in two. One change makes others seem to be, as frames of a
+    stretch are held against each other: so only the clearest is believed, and the others are looked for again with it.
 
     Parameters
     ----------
@@ -25,21 +30,26 @@ def changes_of(project: Project, frames: FramesIn, residual: Floats, scatter: fl
         By how much each frame took longer than expected, log; NaN where that is not known.
     scatter : float
         Of a frame, log.
+    known : container of int
+        Machines that are known to have changed.
     """
-    found = {}
+    found: tuple[int, float] | None = None
+    clearest = 0.0
     for number in range(len(project.machines)):
+        if number in known:
+            continue
         mine = np.flatnonzero((frames.machine == number) & np.isfinite(residual))
         mine = mine[np.argsort(frames.ended[mine], kind="stable")]
         if len(mine) < 2 * FEWEST:
             continue
-        at = _split(residual[mine], scatter)
-        if at is not None:
-            found[number] = float(frames.ended[mine[at]] - frames.seconds[mine[at]])
+        at, score = _split(residual[mine], scatter)
+        if score > clearest:
+            clearest, found = score, (number, float(frames.ended[mine[at]] - frames.seconds[mine[at]]))
     return found
 
 
-def _split(values: Floats, scatter: float) -> int | None:
-    """Return where a series becomes another; None if it does not."""
+def _split(values: Floats, scatter: float) -> tuple[int, float]:
+    """Return where a series becomes another, and how clearly; 0 if it does not."""
     middle = float(np.median(values))
     cut = np.clip(values - middle, -4 * WIDEST, 4 * WIDEST)
     count = len(cut)
@@ -52,4 +62,4 @@ def _split(values: Floats, scatter: float) -> int | None:
     at = int(np.argmax(score)) + 1
     first, second = float(np.median(values[:at])), float(np.median(values[at:]))
     sure = score[at - 1] > SURE and abs(second - first) > LEAST
-    return at if sure else None
+    return at, float(score[at - 1]) if sure else 0.0

@@ -77,8 +77,12 @@ def jobs_left(
     found = []
     for job in jobs_of(project):
         there = (done_early if job.part == EARLY else done).get(job.shot.name)
-        if there is None or job.part == "again":
+        if there is None:
             found.append(job)
+            continue
+        if job.part == "again":  # what may have to be rendered again shrinks as frames come in that are good
+            left = 1 - len(there) / max(job.shot.rendered_count(job.settings), 1)
+            found.append(replace(job, frames=job.frames[: round(len(job.frames) * left)]))
             continue
         found.append(replace(job, frames=job.frames[~np.isin(job.frames, there)]))
     return tuple(found)

@@ -9,12 +9,12 @@ from zlib import crc32
 
 import numpy as np
 
+from pemlo.core.arrivals.farm_clock import FarmClock, write_clock
 from pemlo.core.arrivals.place import FrameName, FramePlace
 from pemlo.core.forecast.jobs import early_settings
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
-from pemlo.standins.farm.clock import FarmClock, write_clock
 from pemlo.standins.farm.faults import CLOCK_OFF_S, Fault, of_frame
 from pemlo.standins.farm.logs import Style, log_lines
 from pemlo.standins.farm.pictures import ShotPictures, place_in, small_size

@@ -1,9 +1,12 @@
-"""The farm's own time, which may run faster than that on the wall; told to others by a small file. Files only."""
+"""What time it is where frames are rendered: a small farm's time may run faster than that on the wall. Files only."""
 
 import json
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
+from itertools import takewhile
 from pathlib import Path
+
+from pemlo.core.project.project import Project
 
 CLOCK_FILE = "small-farm.json"
 FASTEST = 10_000.0
@@ -54,3 +57,29 @@ def read_clock(folder: Path) -> FarmClock | None:
         )
     except (OSError, ValueError, KeyError, TypeError):
         return None
+
+
+def clock_of(project: Project, root: Path) -> FarmClock | None:
+    """Return the clock of a small farm that renders a film, if one does: it lies where the film's frames arrive."""
+    patterns = [project.watching.place, *(shot.place for shot in project.shots)]
+    for pattern in filter(None, patterns):
+        fixed = list(takewhile(lambda part: "{" not in part, pattern.replace("\\", "/").split("/")[:-1]))
+        folder = root.joinpath("/".join(fixed) or ".") if not pattern.startswith("/") else Path("/".join(fixed) or "/")
+        if (found := read_clock(folder)) is not None and found.start == project.start:
+            return found
+    return None
+
+
+def now_in(project: Project, root: Path, wall: float) -> datetime:
+    """Return what time it is for a film: that of the small farm that renders it, or that on the wall.
+
+    Parameters
+    ----------
+    project : Project
+    root : path
+        From where its places are meant.
+    wall : float
+        Seconds since 1970.
+    """
+    clock = clock_of(project, root)
+    return datetime.fromtimestamp(wall, UTC) if clock is None else clock.now(wall)

@@ -1,0 +1,217 @@
+"""``pemlo watch``: what has come in, when the rest is done, and what is wrong."""
+
+import argparse
+import json
+import math
+import sys
+import time
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from pemlo.cli.arguments import seed
+from pemlo.cli.missing import place
+from pemlo.core.arrivals.arrived import arrived
+from pemlo.core.arrivals.farm_clock import now_in
+from pemlo.core.arrivals.lookout import Lookout
+from pemlo.core.arrivals.outlook import Known, Outlook, ShotOutlook, know, outlook
+from pemlo.core.arrivals.store import FinishRow, Store, store_path
+from pemlo.core.errors import InputError
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.frames import format_frames
+from pemlo.core.persistence.document import read_project
+from pemlo.core.project.delivery import local_moment
+from pemlo.core.project.project import Project
+from pemlo.core.units import HOUR_S, format_duration, format_interval
+
+_DESCRIPTION = """Looks into the folders into which frames arrive, learns from every frame, and says when the rest is
+done. Without --once it prints a line whenever something changes, until all is in. Nothing is written into the folders;
+what came is kept in an SQLite file beside the project, which can be deleted."""
+EVERY_S = 2.0
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
+    parser.description = _DESCRIPTION
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--place", type=place, metavar="PATTERN", help="where frames lie, in place of the project's")
+    parser.add_argument(
+        "--log", type=Path, metavar="FILE", help="a log that is read as the project reads one, in place of its own"
+    )
+    parser.add_argument("--now", metavar="ISO", help="the present moment, if it is another than that of this machine")
+    parser.add_argument("--once", action="store_true", help="look once and stop")
+    parser.add_argument("--json", action="store_true", help="write JSON, one object a line without --once")
+    parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """Look once, or until all is in."""
+    project = _as_asked(read_project(args.project), args)
+    if not project.watching.place and not any(shot.place for shot in project.shots):
+        raise InputError(
+            "Where frames arrive is not known.", "Give --place, such as 'renders/{shot}/{shot}.{frame:04}.exr'."
+        )
+    root = args.project.resolve().parent
+    said_now = _moment(args.now, project) if args.now else None
+    with Store(store_path(args.project.resolve())) as store:
+        lookout = Lookout(root, store)
+        known: Known | None = None
+        while True:
+            now = said_now or now_in(project, root, time.time())
+            look = lookout.look(project, now.timestamp(), budget_s=math.inf if args.once else 3.0)
+            if look.changed or args.once or known is None:
+                came = arrived(project, look, (now - project.start).total_seconds())
+                known = known or know(project, came, args.seed)
+                best = max((one.chance for one in store.finishes()), default=None)
+                found = outlook(came, known, best, args.seed)
+                if found.finish_h is not None and found.probability is not None:
+                    finish = found.finish_h
+                    store.put_finish(
+                        FinishRow(came.now, came.there, finish.p05, finish.p50, finish.p95, found.probability)
+                    )
+                _say(found, args)
+                if args.once or found.done:
+                    return 0
+            try:
+                time.sleep(EVERY_S)
+            except KeyboardInterrupt:
+                return 130
+
+
+def _as_asked(project: Project, args: argparse.Namespace) -> Project:
+    """Return the film with the place and the log that were given."""
+    given: dict[str, Any] = {}
+    if args.place is not None:
+        given["place"] = args.place.pattern
+        project = project.changed(shots=tuple(shot.changed(place="") for shot in project.shots))
+    if args.log is not None:
+        if not project.watching.logs:
+            raise InputError(
+                "How lines of the log are read is not known.", "Mark a line of it in the window, in Watch, and save."
+            )
+        given["logs"] = tuple(log.changed(path=str(args.log.resolve())) for log in project.watching.logs)
+    return project.changed(watching=project.watching.changed(**given)) if given else project
+
+
+def _moment(text: str, project: Project) -> datetime:
+    try:
+        return local_moment(text, project.delivery.timezone)
+    except ValueError as error:
+        raise InputError(f"--now: {error}.") from error
+
+
+def _say(found: Outlook, args: argparse.Namespace) -> None:
+    if args.json:
+        print(json.dumps(watch_json(found), indent=1 if args.once else None), flush=True)
+    elif args.once:
+        _print_whole(found)
+    else:
+        print(_line(found), flush=True)
+
+
+def _line(found: Outlook) -> str:
+    project, came = found.came.project, found.came
+    at = say_moment(_at(project, came.now / HOUR_S), project)
+    words = f"{at}  {came.there} of {came.wanted} frames in"
+    if found.finish_h is not None and found.probability is not None:
+        low, middle, high = (say_moment(_at(project, hours), project) for hours in _points(found.finish_h))
+        words += f"; done {middle} ({low} to {high}), in time {found.probability:.0%}"
+    elif found.why_not:
+        words += f"; {found.why_not}"
+    return words + (f"; {found.alarms[0].words}" if found.alarms else "")
+
+
+def _print_whole(found: Outlook) -> None:
+    print(_line(found))
+    for one in found.shots:
+        missing = found.came.of(one.shot).missing
+        took = "" if one.times is None else f", {format_duration(one.times.mean)} a frame"
+        left = "" if one.hours_left is None else f", left {format_interval(*_points(one.hours_left))} machine-hours"
+        lacking = f", missing {format_frames(missing).replace(',', ', ')}" if missing else ""
+        print(f"{one.shot}: {one.there} of {one.frames} in{took}{left}{lacking}")
+    if found.reasons is not None and found.reasons.actual:
+        why = found.reasons
+        print(
+            f"Frames took {why.actual:.3g} machine-hours, {why.predicted:.3g} were predicted: "
+            f"frames {why.frames:+.2g}, machines {why.machines:+.2g}; beside that {why.losses:.2g} h lost and {why.away:.2g} h away."
+        )
+    for alarm in found.alarms:
+        print(f"{alarm.words} {alarm.todo}".strip())
+    sys.stdout.flush()
+
+
+def watch_json(found: Outlook) -> dict[str, Any]:
+    """Return what is said of a film as plain data."""
+    project = found.came.project
+    return {
+        "now": _iso(project, found.came.now / HOUR_S),
+        "shots": [_shot_json(found, one) for one in found.shots],
+        "machines": [
+            {
+                "machine": one.machine, "frames": one.record.delivered,
+                "frames_an_hour": _number(one.frames_an_hour), "pace": _interval_json(one.pace),
+                "loss": _interval_json(one.loss), "silent": one.silent,
+            }
+            for one in found.machines
+        ],
+        "finish": None
+        if found.finish_h is None
+        else _moments_json(project, found.finish_h),
+        "odds": found.probability,
+        "reasons": None if found.reasons is None else vars(found.reasons),
+        "alarms": [
+            {"kind": one.kind, "shot": one.shot, "frames": format_frames(one.frames) if one.frames else "",
+             "machine": one.machine, "words": one.words, "todo": one.todo}
+            for one in found.alarms
+        ],
+        "why_not": found.why_not,
+    }  # fmt: skip
+
+
+def _shot_json(found: Outlook, one: ShotOutlook) -> dict[str, Any]:
+    missing = found.came.of(one.shot).missing
+    times = None
+    if one.times is not None:
+        times = {"mean": one.times.mean, "deviation": one.times.deviation, "frames": one.times.count}
+    return {
+        "shot": one.shot,
+        "frames": one.frames,
+        "in": one.there,
+        "broken": one.broken,
+        "lost": one.lost,
+        "again": one.again,
+        "missing": format_frames(missing) if missing else "",
+        "seconds": times,
+        "mean_frame": None if one.now is None else _interval_json(one.now),
+        "remaining_machine_hours": None if one.hours_left is None else _interval_json(one.hours_left),
+        "done": None if one.done_h is None else _moments_json(found.came.project, one.done_h),
+        "gib": one.gib,
+        "gib_at_end": _number(one.gib_at_end),
+    }  # fmt: skip
+
+
+def _moments_json(project: Project, one: Interval) -> dict[str, str | None]:
+    return {name: _iso(project, hours) for name, hours in zip(("p05", "p50", "p95"), _points(one), strict=True)}
+
+
+def _points(one: Interval) -> tuple[float, float, float]:
+    return one.p05, one.p50, one.p95
+
+
+def _interval_json(one: Interval) -> dict[str, float | None]:
+    return {name: _number(value) for name, value in zip(("p05", "p50", "p95"), _points(one), strict=True)}
+
+
+def _number(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _at(project: Project, hours: float) -> datetime | None:
+    return (project.start + timedelta(hours=hours)).astimezone(UTC) if math.isfinite(hours) else None
+
+
+def _iso(project: Project, hours: float) -> str | None:
+    moment = _at(project, hours)
+    return None if moment is None else moment.astimezone(project.delivery.zone).isoformat(timespec="seconds")

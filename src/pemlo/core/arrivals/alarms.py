@@ -1,0 +1,243 @@
+"""What is wrong with frames that came, machines, and the finish: as a short list, with what to do. Pure."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from pemlo.core.arrivals.arrived import Arrived
+from pemlo.core.arrivals.odd_frames import odd_frames
+from pemlo.core.arrivals.states import ShotStates, State
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.forecast.frames_in import NOBODY
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.learned import Learned, residuals
+from pemlo.core.forecast.progress import mean_seconds
+from pemlo.core.forecast.rest import Rest
+from pemlo.core.frames import format_frames
+from pemlo.core.project.project import Project
+from pemlo.core.units import counted, format_span
+
+Kind = Literal["frames", "machine", "shot", "finish", "look", "folder"]
+FRAME_WIDTHS, FRAME_FACTOR = 6.0, 1.5  # a frame is off if it is by so many deviations and by such a factor
+MACHINE_OFF = 3.0  # deviations of a typed speed
+SPEED_SD = 0.17  # of a typed speed, log; see `learned`
+SHOT_SHARE = 0.2  # of a shot's frames that must be in before its mean is judged
+DOUBT = 0.05  # the chance must be under the wanted one by so much, and have been over it
+
+
+@dataclass(frozen=True)
+class Alarm:
+    """Something that somebody should know.
+
+    Attributes
+    ----------
+    kind : str
+        ``frames`` are lost or broken; a ``machine``, a ``shot`` or the ``finish`` is other than was expected; ``look``
+        is no error; ``folder`` what cannot be read.
+    words : str
+        What is wrong, and where.
+    todo : str
+        What to do.
+    shot : str
+    frames : tuple of int
+    machine : str
+    """
+
+    kind: Kind
+    words: str
+    todo: str = ""
+    shot: str = ""
+    frames: tuple[int, ...] = ()
+    machine: str = ""
+
+    @property
+    def key(self) -> tuple[str, ...]:
+        """What makes it the same alarm as before, however its numbers moved."""
+        return (self.kind, self.shot, self.machine, self.words if self.kind == "folder" else self.todo)
+
+
+def alarms_of(
+    came: Arrived,
+    fit: Fit,
+    learned: Learned,
+    rest: Rest | None,
+    expected: Mapping[str, Interval],
+    best_chance: float | None,
+) -> tuple[Alarm, ...]:
+    """Return what should be known, the worst first.
+
+    Parameters
+    ----------
+    came : Arrived
+    fit : Fit
+    learned : Learned
+    rest : Rest, optional
+    expected : mapping of str to Interval
+        Seconds of the mean frame of each shot before the first frame came; as wide as all shots keep nine times in ten.
+    best_chance : float, optional
+        The best chance that there was since the launch.
+    """
+    project = came.project
+    found = [*_finish(project, rest, best_chance), *of_files(came)]
+    found += _machines(project, learned, rest, came)
+    found += _shots(project, fit, learned, came, expected)
+    return (*found, *_slow_frames(project, fit, learned, came), *_odd(came))
+
+
+def of_files(came: Arrived) -> tuple[Alarm, ...]:
+    """Return what is wrong with the files that came, their folders and their clocks."""
+    return (*_clocks(came), *_folders(came), *_broken(came), *_not_as_planned(came))
+
+
+def _ranges(frames: Sequence[int]) -> str:
+    return format_frames(tuple(frames)).replace(",", ", ")
+
+
+def _folders(came: Arrived) -> list[Alarm]:
+    return [Alarm("folder", words) for words in came.look.troubles]
+
+
+def _clocks(came: Arrived) -> list[Alarm]:
+    return [
+        Alarm(
+            "machine",
+            f"The clock of {machine or 'a machine'} is {format_span(abs(off))} {'ahead' if off > 0 else 'behind'}.",
+            "Its files count as they come, not as they are dated. Set its clock.",
+            machine=machine,
+        )
+        for machine, off in came.look.clocks.items()
+    ]
+
+
+def _broken(came: Arrived) -> list[Alarm]:
+    found = []
+    for mine in came.states:
+        for state, verb in ((State.BROKEN, "broken"), (State.LOST, "lost")):
+            frames = mine.of(state)
+            reasons: dict[str, list[int]] = {}
+            for frame in frames:
+                reasons.setdefault(_reason(mine, frame), []).append(frame)
+            for why, those in reasons.items():
+                words = f"{counted(len(those), 'frame')} of {mine.shot} {'is' if len(those) == 1 else 'are'} {verb}"
+                todo = f"Render {_ranges(those)} again."
+                found.append(Alarm("frames", f"{words}: {_ranges(those)} {why}.", todo, mine.shot, tuple(those)))
+    return found
+
+
+def _reason(mine: ShotStates, frame: int) -> str:
+    why = mine.why.get(frame, "")
+    # Sizes and counts of pixels differ from frame to frame; the kind of trouble is one.
+    return (
+        "hold what is no number"
+        if why.endswith("no number")
+        else "cannot be read"
+        if "cannot be read" in why or "damaged" in why
+        else why
+    )
+
+
+def _not_as_planned(came: Arrived) -> list[Alarm]:
+    found = []
+    for mine in came.states:
+        differs: dict[str, list[int]] = {}
+        for row, state in zip(mine.rows, mine.state, strict=True):
+            if row is not None and state == State.IN and row.differs:
+                differs.setdefault(row.differs, []).append(row.frame)
+        for what, frames in differs.items():
+            words = (
+                f"{counted(len(frames), 'frame')} of {mine.shot} {'is' if len(frames) == 1 else 'are'} not as planned"
+            )
+            todo = "Set the renderer to the plan, or adopt what it does."
+            found.append(Alarm("frames", f"{words}: {what}.", todo, mine.shot, tuple(frames)))
+    return found
+
+
+def _finish(project: Project, rest: Rest | None, best_chance: float | None) -> list[Alarm]:
+    wanted = project.delivery.confidence
+    if rest is None or best_chance is None or best_chance < wanted or rest.probability >= wanted - DOUBT:
+        return []
+    words = f"The deadline is in doubt: the chance fell from {best_chance:.0%} to {rest.probability:.0%}."
+    return [Alarm("finish", words, "Plan the rest.")]
+
+
+def _machines(project: Project, learned: Learned, rest: Rest | None, came: Arrived) -> list[Alarm]:
+    found = []
+    for name in rest.silent if rest else ():
+        number = next(k for k, machine in enumerate(project.machines) if machine.name == name)
+        mine = came.frames.ended[came.frames.machine == number]
+        since = f"since {format_span(came.now - float(mine.max()))}" if len(mine) else "at all"
+        words = f"{name} has brought nothing {since}."
+        found.append(
+            Alarm("machine", words, "It counts as off until it brings a frame. See whether it runs.", machine=name)
+        )
+    for number, machine in enumerate(project.machines):
+        if not (came.frames.machine == number).any():
+            continue
+        low, middle, high = (float(q) for q in np.quantile(learned.pace[:, number], [0.05, 0.5, 0.95]))
+        far = np.exp(MACHINE_OFF * SPEED_SD)
+        if number in learned.changed:
+            when = format_span(came.now - learned.changed[number])
+            if middle < 1:
+                words = f"{machine.name} has been slower for {when}: by a factor of {1 / middle:.2g}."
+                found.append(Alarm("machine", words, "See what else it does.", machine=machine.name))
+        elif high < 1 / far or low > far:
+            words = f"{machine.name} is {'slower' if middle < 1 else 'faster'} than the brief says: "
+            known = f"{machine.speed * middle:.2g} ({machine.speed * low:.2g}–{machine.speed * high:.2g})"
+            words += f"speed {known}, not {machine.speed:g}."
+            found.append(Alarm("machine", words, "Set its speed in the brief.", machine=machine.name))
+    return found
+
+
+def _shots(
+    project: Project, fit: Fit, learned: Learned, came: Arrived, expected: Mapping[str, Interval]
+) -> list[Alarm]:
+    found = []
+    for number, (shot, mine) in enumerate(zip(project.shots, came.states, strict=True)):
+        there = int((came.frames.timed & (came.frames.shot == number)).sum())
+        before = expected.get(shot.name)
+        if before is None or there < SHOT_SHARE * len(mine.frames):
+            continue
+        now = mean_seconds(project, fit, learned.draws[shot.name], shot)
+        if now.p95 < before.p05 or now.p05 > before.p95:
+            side = "more" if now.p05 > before.p95 else "less"
+            words = (
+                f"Shot {shot.name} takes {side} than predicted: {now.p50:.3g} s a frame on the reference machine, "
+                f"and {before.p05:.3g} to {before.p95:.3g} s were expected."
+            )
+            found.append(Alarm("shot", words, "The forecast counts with what it takes.", shot.name))
+    return found
+
+
+def _slow_frames(project: Project, fit: Fit, learned: Learned, came: Arrived) -> list[Alarm]:
+    frames = came.frames
+    off = residuals(project, fit, learned, frames)
+    pace = np.median(learned.pace, axis=0)
+    known = np.flatnonzero(np.isfinite(off) & (frames.machine != NOBODY))
+    found: dict[int, list[int]] = {}
+    for at in known.tolist():
+        machine = int(frames.machine[at])
+        since = learned.changed.get(machine)
+        if since is not None:
+            continue
+        over = off[at] + np.log(pace[machine])
+        if abs(over) > max(FRAME_WIDTHS * learned.scatter, np.log(FRAME_FACTOR)):
+            found.setdefault(int(frames.shot[at]), []).append(at)
+    alarms = []
+    for shot, those in found.items():
+        name = project.shots[shot].name
+        numbers = tuple(sorted(int(frames.frame[at]) for at in those))
+        worst = max(those, key=lambda at: abs(off[at] + np.log(pace[frames.machine[at]])))
+        times = float(np.exp(off[worst] + np.log(pace[frames.machine[worst]])))
+        words = f"{_ranges(numbers)} of {name} took {times:.2g} times what is expected there."
+        alarms.append(Alarm("look", words, "See what is different in it, or what its machine did.", name, numbers))
+    return alarms
+
+
+def _odd(came: Arrived) -> list[Alarm]:
+    found = []
+    for shot, mine in zip(came.project.shots, came.states, strict=True):
+        for frame, why in odd_frames(shot, mine).items():
+            found.append(Alarm("look", f"Frame {frame} of {shot.name} {why}.", "Look at it.", shot.name, (frame,)))
+    return found

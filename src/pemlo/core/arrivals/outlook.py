@@ -1,0 +1,340 @@
+"""All that is said of a film while its frames come: how far it is, when it is done, why, and what is wrong. A second.
+
+What was known before the first frame is worked out once; each look then takes what is new.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.arrivals.alarms import Alarm, alarms_of, of_files
+from pemlo.core.arrivals.arrived import Arrived
+from pemlo.core.arrivals.states import State
+from pemlo.core.cost.draws import FilmDraws, draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.errors import InputError
+from pemlo.core.forecast.frames_in import MachineRecord, machine_records
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.jobs import jobs_of
+from pemlo.core.forecast.learned import Learned, learn
+from pemlo.core.forecast.progress import FrameTimes, Reasons, frame_times, mean_seconds, reasons_of
+from pemlo.core.forecast.rest import Rest, jobs_left, rest_of
+from pemlo.core.forecast.run_effect import LEAST_DRAWS, run_count, spread_draws
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.project import Project
+from pemlo.core.project.trials import Trial
+from pemlo.core.units import GIB
+
+RUN_FRAMES = 400_000  # of all draws together, in one look: a fifth of a second
+MOST_DRAWS = 400
+FRAMES_AS_TRIALS = 3  # of each shot, where nothing was timed before
+
+
+@dataclass(frozen=True)
+class Known:
+    """What was known before the first frame: a fit with its draws, and of which project.
+
+    Attributes
+    ----------
+    project : Project
+        With frames as trials, if there were none.
+    fit : Fit
+    draws : FilmDraws
+    """
+
+    project: Project
+    fit: Fit
+    draws: FilmDraws
+
+    @cached_property
+    def expected(self) -> dict[str, Interval]:
+        """Seconds of each shot's mean frame, as wide as all shots together keep nine times in ten."""
+        low = 0.05 / max(len(self.project.shots), 1)
+        return {
+            shot.name: mean_seconds(self.project, self.fit, self.draws[shot.name], shot, low)
+            for shot in self.project.shots
+        }
+
+
+@dataclass(frozen=True)
+class ShotOutlook:
+    """One shot.
+
+    Attributes
+    ----------
+    shot : str
+    frames, there, broken, lost, again : int
+    times : FrameTimes or None
+        What its frames took on their machines.
+    before, now : Interval or None
+        Seconds of its mean frame on the reference machine, as they were predicted and as they are known now.
+    hours_left : Interval or None
+        Machine-hours of reference.
+    done_h : Interval or None
+        When its last frame is there, hours since the start.
+    gib, gib_at_end : float
+        On disk; the second is NaN where no frame says how large they are.
+    """
+
+    shot: str
+    frames: int
+    there: int
+    broken: int
+    lost: int
+    again: int
+    times: FrameTimes | None
+    before: Interval | None
+    now: Interval | None
+    hours_left: Interval | None
+    done_h: Interval | None
+    gib: float
+    gib_at_end: float
+
+
+@dataclass(frozen=True)
+class MachineOutlook:
+    """One machine: its record, what its frames took, how fast it is, and how many of its frames are lost.
+
+    Attributes
+    ----------
+    machine : str
+    record : MachineRecord
+    times : FrameTimes or None
+    frames_an_hour : float
+        While it was free; NaN before its first frame.
+    pace, loss : Interval
+        By what factor it is faster than it was given; chance that a frame is lost.
+    silent : bool
+    """
+
+    machine: str
+    record: MachineRecord
+    times: FrameTimes | None
+    frames_an_hour: float
+    pace: Interval
+    loss: Interval
+    silent: bool
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """What is said of a film.
+
+    Attributes
+    ----------
+    came : Arrived
+    known : Known or None
+        None where nothing is known of what frames cost.
+    learned : Learned or None
+    rest : Rest or None
+    finish_h : Interval or None
+        When it is done, hours since the start, assembly counted; infinity if never.
+    probability : float or None
+    shots : tuple of ShotOutlook
+    machines : tuple of MachineOutlook
+    reasons : Reasons or None
+    alarms : tuple of Alarm
+    why_not : str
+        Why there is no forecast; empty if there is one.
+    """
+
+    came: Arrived
+    known: Known | None
+    learned: Learned | None
+    rest: Rest | None
+    finish_h: Interval | None
+    probability: float | None
+    shots: tuple[ShotOutlook, ...]
+    machines: tuple[MachineOutlook, ...]
+    reasons: Reasons | None
+    alarms: tuple[Alarm, ...]
+    why_not: str
+
+    @property
+    def done(self) -> bool:
+        """Whether every frame is in."""
+        return self.came.wanted > 0 and self.came.there == self.came.wanted
+
+
+def know(project: Project, came: Arrived | None = None, seed: int = 0, monitor: Monitor | None = None) -> Known | None:
+    """Return what is known before the first frame; where nothing was timed, from a few of those that are in.
+
+    Returns
+    -------
+    Known or None
+        None if neither a trial nor a frame says what frames cost.
+    """
+    made = fit(project, monitor, seed=seed)
+    if made.known:
+        return Known(project, made, draw_film(made, project, seed))
+    trials = _as_trials(came) if came is not None else ()
+    if not trials:
+        return None
+    project = project.changed(trials=(*project.trials, *trials))
+    made = fit(project, monitor, seed=seed)
+    return Known(project, made, draw_film(made, project, seed)) if made.known else None
+
+
+def _as_trials(came: Arrived) -> tuple[Trial, ...]:
+    """Return a few frames of each shot as trials: spread over those that are in."""
+    project, frames = came.project, came.frames
+    found = []
+    for number, shot in enumerate(project.shots):
+        mine = np.flatnonzero((frames.shot == number) & frames.timed)
+        mine = mine[np.argsort(frames.frame[mine])]
+        for at in mine[np.unique(np.linspace(0, len(mine) - 1, min(FRAMES_AS_TRIALS, len(mine))).astype(int))].tolist():
+            machine = int(frames.machine[at])
+            settings = frames.rendered_with[int(frames.settings[at])]
+            found.append(
+                Trial(
+                    shot=shot.name, frame=int(frames.frame[at]), seconds=float(frames.seconds[at]),
+                    machine=project.machines[machine].name if machine >= 0 else "", **settings.frame_fields(),
+                )
+            )  # fmt: skip
+    return tuple(found)
+
+
+def outlook(
+    came: Arrived,
+    known: Known | None,
+    best_chance: float | None = None,
+    seed: int = 0,
+    monitor: Monitor | None = None,
+) -> Outlook:
+    """Return what is said of a film.
+
+    Parameters
+    ----------
+    came : Arrived
+    known : Known, optional
+        Of this project's trials.
+    best_chance : float, optional
+        The best chance that there was since the launch.
+    seed : int
+    monitor : Monitor, optional
+
+    Raises
+    ------
+    Cancelled
+        From the monitor.
+    """
+    watch = monitor or Unwatched()
+    project = came.project
+    records = machine_records(project, came.frames, came.launched)
+    if known is None or not project.shots:
+        why = "No frame says what it took, and none was timed." if project.shots else "There is no shot."
+        alarms = of_files(came)
+        return Outlook(came, None, None, None, None, None, _shots(came, None, None, None), (), None, alarms, why)
+    watch.step(0.2, "Learning from the frames that are in")
+    learned = learn(project, known.fit, known.draws, came.frames, records, seed)
+    watch.step(0.6, "Running what is left")
+    rest, why = _rest(came, known, learned, records, seed, monitor)
+    finish = None if rest is None else _interval(rest.hours)
+    probability = None if rest is None else rest.probability
+    watch.step(0.9, "Looking for what is wrong")
+    alarms = alarms_of(came, known.fit, learned, rest, known.expected, best_chance)
+    return Outlook(
+        came,
+        known,
+        learned,
+        rest,
+        finish,
+        probability,
+        _shots(came, known, learned, rest),
+        _machines(came, learned, records, rest),
+        reasons_of(project, known.fit, known.draws, learned, came.frames, records),
+        alarms,
+        why,
+    )
+
+
+def _rest(
+    came: Arrived,
+    known: Known,
+    learned: Learned,
+    records: tuple[MachineRecord, ...],
+    seed: int,
+    monitor: Monitor | None,
+) -> tuple[Rest | None, str]:
+    project = came.project
+    jobs = jobs_left(project, *done_frames(came))
+    count = max(LEAST_DRAWS, min(run_count(jobs, RUN_FRAMES, MOST_DRAWS), MOST_DRAWS))
+    needed = np.sum([one.course.mean(axis=1) for one in learned.draws.values()], axis=0) / learned.pace.mean(axis=1)
+    which: Ints = spread_draws(np.asarray(needed, float), count)
+    used = sum(row.size for mine in came.states for row in mine.rows if row is not None) / GIB
+    try:
+        found = rest_of(
+            project, known.fit, learned, jobs, came.frames, records, came.now, came.launched,
+            disk_used_gib=used, which=which, seed=seed, monitor=monitor,
+        )  # fmt: skip
+    except InputError as error:
+        return None, error.message
+    return found, ""
+
+
+def done_frames(came: Arrived) -> tuple[dict[str, Ints], dict[str, Ints]]:
+    """Return the frames of each shot that are in: of its final pass, and of its first one."""
+    final: dict[str, Ints] = {}
+    early: dict[str, Ints] = {}
+    passes = {(job.shot.name, job.part) for job in jobs_of(came.project)}
+    for mine in came.states:
+        there = mine.frames[mine.state == State.IN]
+        (early if (mine.shot, "first pass") in passes else final)[mine.shot] = there
+    return final, early
+
+
+def _interval(draws: Floats) -> Interval:
+    return Interval(*(float(np.quantile(draws, q, method="higher")) for q in (0.05, 0.5, 0.95)))
+
+
+def _shots(came: Arrived, known: Known | None, learned: Learned | None, rest: Rest | None) -> tuple[ShotOutlook, ...]:
+    found = []
+    frames = came.frames
+    for number, (shot, mine) in enumerate(zip(came.project.shots, came.states, strict=True)):
+        sizes = [row.size for row, state in zip(mine.rows, mine.state, strict=True)
+                 if row is not None and state == State.IN]  # fmt: skip
+        gib = sum(sizes) / GIB
+        found.append(
+            ShotOutlook(
+                shot.name,
+                len(mine.frames),
+                mine.count(State.IN),
+                mine.count(State.BROKEN),
+                mine.count(State.LOST),
+                mine.count(State.AGAIN),
+                frame_times(frames.seconds[frames.shot == number]),
+                None if known is None else mean_seconds(known.project, known.fit, known.draws[shot.name], shot),
+                None
+                if known is None or learned is None
+                else mean_seconds(known.project, known.fit, learned.draws[shot.name], shot),
+                None if rest is None else _interval(rest.shot_hours[shot.name]),
+                None if rest is None else _interval(rest.shots[shot.name]),
+                gib,
+                gib / len(sizes) * len(mine.frames) if sizes else np.nan,
+            )
+        )
+    return tuple(found)
+
+
+def _machines(
+    came: Arrived, learned: Learned, records: tuple[MachineRecord, ...], rest: Rest | None
+) -> tuple[MachineOutlook, ...]:
+    found = []
+    for number, (machine, record) in enumerate(zip(came.project.machines, records, strict=True)):
+        found.append(
+            MachineOutlook(
+                machine.name,
+                record,
+                frame_times(came.frames.seconds[came.frames.machine == number]),
+                record.delivered / record.open_hours * max(machine.count * machine.frames_at_once, 1)
+                if record.open_hours > 0
+                else np.nan,
+                _interval(learned.pace[:, number]),
+                _interval(learned.loss[:, number]),
+                rest is not None and machine.name in rest.silent,
+            )
+        )
+    return tuple(found)
