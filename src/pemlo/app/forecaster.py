@@ -103,7 +103,7 @@ class Forecaster(QObject):
         )
 
     def _on_changed(self, fields: frozenset[str]) -> None:
-        if fields - {"title"}:
+        if fields - {"title", "watching"}:
             self.ask()
 
     def _on_replaced(self) -> None:

@@ -88,6 +88,7 @@ class _Asked:
     on_done: Callable[[Any], None]
     waited_for: bool
     brief: bool
+    quiet: bool
     again: Callable[[], None] | None
     at: float = field(default_factory=time.monotonic)
 
@@ -144,7 +145,11 @@ class Jobs(QObject):
         """Those of them that a person should hear of: not what is brief, unless it takes long."""
         late = time.monotonic() - SHOWN_AFTER_S
         running = self._running.items()
-        return {key: one.asked.text for key, one in running if not one.asked.brief or one.asked.at <= late}
+        return {
+            key: one.asked.text
+            for key, one in running
+            if not (one.asked.brief or one.asked.quiet) or one.asked.at <= late
+        }
 
     @property
     def not_done(self) -> dict[str, str]:
@@ -160,6 +165,7 @@ class Jobs(QObject):
         *,
         waited_for: bool = False,
         brief: bool = False,
+        quiet: bool = False,
         again: Callable[[], None] | None = None,
     ) -> None:
         """Run `work` in the background, and `on_done` with its result on the GUI thread unless it is overtaken.
@@ -175,6 +181,8 @@ class Jobs(QObject):
             Whether somebody sits before the screen until it is done.
         brief : bool
             Whether it is done at once, unless a disk is slow.
+        quiet : bool
+            Whether nobody need hear of it unless it takes long.
         again : callable, optional
             Asks for it again, as things stand then, if it was stopped or failed; without, nobody can.
         """
@@ -182,12 +190,12 @@ class Jobs(QObject):
         if self._closed:
             return
         self._count += 1
-        asked = _Asked(self._count, text, work, on_done, waited_for, brief, again)
+        asked = _Asked(self._count, text, work, on_done, waited_for, brief, quiet, again)
         watch = _Watch(key, self.progressed.emit)
         self._running[key] = _Running(asked, watch)
         pool = self._first if waited_for else self._brief if brief else self._pool
         pool.start(_Task(self, key, asked, watch))
-        if brief:
+        if brief or quiet:
             QTimer.singleShot(round(1000 * SHOWN_AFTER_S) + 1, self, self.busy_changed.emit)
         else:
             self.busy_changed.emit()

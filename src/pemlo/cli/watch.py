@@ -135,7 +135,8 @@ def _print_whole(found: Outlook) -> None:
         why = found.reasons
         print(
             f"Frames took {why.actual:.3g} machine-hours, {why.predicted:.3g} were predicted: "
-            f"frames {why.frames:+.2g}, machines {why.machines:+.2g}; beside that {why.losses:.2g} h lost and {why.away:.2g} h away."
+            f"frames {why.frames:+.2g}, machines {why.machines:+.2g}; "
+            f"beside that {why.losses:.2g} h lost and {why.away:.2g} h away."
         )
     for alarm in found.alarms:
         print(f"{alarm.words} {alarm.todo}".strip())

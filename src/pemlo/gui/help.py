@@ -77,6 +77,19 @@ them in; keep or drop them afterwards. Machines of which there are none yet, wit
 brief, are what can be rented.</p>
 <p><b>Kept between frames</b>: each machine works the first frame out whole, and keeps what does not change. Where
 something that is kept moves, the pictures would be wrong: such lines are in brick.</p>""",
+    """<h3>Watch: what has come in, and when the rest is done</h3>
+<p>Say <b>where frames arrive</b>: a pattern such as renders/{shot}/{shot}.{frame:04}.exr. Pemlo looks there every two
+seconds and never writes there. Each frame is one mark: hollow, not there yet; half filled, being written; solid, in,
+the stronger the longer it took; a cross, lost or broken; a ring, to be rendered again. Rest the mouse on a mark to
+read it, click it to see its picture, drag over marks to pick a range; Ctrl+C copies it,
+Space plays it.</p>
+<p>What a frame took is read from its <b>header</b>, else from a <b>log</b> in one line of which you marked what is
+what, else from the <b>times of files</b>. Every frame counts: the finish, with the interval that holds 9 in 10, rests
+on all of them, on how fast machines really are, and on what they lose. The line below says how it moved, and beside it
+why.</p>
+<p><b>What is wrong</b>: broken and lost frames with the range to render again, machines that are slow or silent, shots
+that take more than was predicted. <b>Plan the rest</b> opens Trade with the frames that are left. The <b>small farm</b>
+renders the film for a try, by a clock of its own.</p>""",
 )
 
 

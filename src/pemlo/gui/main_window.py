@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from importlib import import_module
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -21,9 +22,11 @@ from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
+from pemlo.app.small_farm import SmallFarm
+from pemlo.app.watcher import Watched, Watcher
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
-from pemlo.core.units import counted
+from pemlo.core.units import HOUR_S, counted
 from pemlo.gui import window_state
 from pemlo.gui.brief.frames_folder import FramesFolder
 from pemlo.gui.brief.panel import BriefPanel
@@ -39,10 +42,15 @@ from pemlo.gui.common.theme import apply_theme
 from pemlo.gui.common.verdict_bar import VerdictBar
 from pemlo.gui.dropped_files import DroppedFiles
 from pemlo.gui.menus import Menus
+from pemlo.gui.news import News
 from pemlo.gui.project_files import ProjectFiles
-from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands
+from pemlo.gui.rest_plans import RestPlans
+from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands, say_watched
 from pemlo.gui.window import Window
 from pemlo.gui.window_actions import show_where_seen, window_actions
+
+if TYPE_CHECKING:
+    from pemlo.core.arrivals.outlook import Outlook
 
 PLOTS = "plots"
 AFTER_PAINT_MS = 50
@@ -50,6 +58,7 @@ AFTER_PAINT_MS = 50
 HEAVY = (
     *("pyqtgraph", "pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),
     *("pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel", "pemlo.gui.runsheet.panel"),
+    *("pemlo.gui.watch.panel",),
 )
 
 
@@ -67,6 +76,7 @@ class MainWindow(Window):
         self.renderings = RenderQueue(self.jobs)
         self.forecaster = Forecaster(document, self.jobs)
         self.recovery = Recovery(document, self.jobs)
+        self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.answer), SmallFarm()
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
         self.picked: tuple[str, ...] = ()
@@ -122,6 +132,10 @@ class MainWindow(Window):
             lambda advice: self.trials.show_advice(advice) if self.stack.has(TRIALS) else None
         )
         self.forecaster.outdated.connect(self.tape.mark_stale)
+        self.watcher.looked.connect(self._on_looked)
+        self.watcher.changed.connect(self._show_verdict)
+        self.farm.failed.connect(self.problems.tell)
+        self.news, self.rest_plans = News(self, self.watcher), RestPlans(self)
         self.rail.chosen.connect(self.show_stage)
         self.strip.picked.connect(self.pick)
         self.brief.picked.connect(self.pick)
@@ -219,14 +233,38 @@ class MainWindow(Window):
         self.menus.refresh()
 
     def _on_answered(self, answer: FilmForecast) -> None:
-        self.verdict.show_forecast(answer.project, answer.forecast)
-        self.tape.show_forecast(answer.project, answer.forecast)
+        self._show_verdict()
         self.strip.show_project(answer.project, answer.forecast)
         self._show(self.stack.currentIndex())
         count = answer.known.fit.timed_trials
         words = f"{_how(answer)}, from {counted(count, 'trial')}" if count else "No trial yet"
         undo = self.document.history.undoText()
         self.background.rest(words + (f"  ·  Undo: {undo}" if undo else ""))
+
+    def plan_rest(self, found: "Outlook") -> None:
+        self.run(lambda: self.rest_plans.show(found))
+
+    def _on_looked(self, watched: Watched) -> None:
+        self._show_verdict()
+        say_watched(self.rail, watched)
+
+    def _show_verdict(self) -> None:
+        """Show what becomes of the deadline: of the plan, and once frames are in, of what they tell."""
+        answer, watched = self.forecaster.answer, self.watcher.last
+        if answer is None:
+            return
+        forecast, found = answer.forecast, None if watched is None else watched.outlook
+        same = found is not None and [s.name for s in found.came.project.shots] == [
+            s.name for s in answer.project.shots
+        ]
+        if found is None or not same or not found.came.there or not self.watcher.wanted:
+            self.verdict.show_forecast(answer.project, forecast)
+            self.tape.show_forecast(answer.project, forecast)
+            return
+        from pemlo.core.arrivals.verdict_words import watched_forecast  # noqa: PLC0415 - heavy to load
+
+        self.verdict.show_watched(found)
+        self.tape.show_forecast(answer.project, watched_forecast(forecast, found), found.came.now / HOUR_S)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -249,7 +287,10 @@ class MainWindow(Window):
         if self.stack.has(TRIALS):
             window_state.keep(self.preferences, (self.trials.columns,), (self.trials.table,))
         self.renderings.close()
+        self.rest_plans.close()
+        self.farm.stop()
         self.jobs.shut_down()
+        self.watcher.close()
         self.recovery.forget()
         # While the window is destroyed the history emits signals; their receivers may be gone by then.
         self.document.history.blockSignals(True)

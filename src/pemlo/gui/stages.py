@@ -9,16 +9,18 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from pemlo.gui import window_state
 from pemlo.gui.common.rail import Rail
-from pemlo.gui.common.stands import brief_stands, judge_stands, run_stands, trade_stands, trials_stands
+from pemlo.gui.common.stands import brief_stands, judge_stands, run_stands, trade_stands, trials_stands, watch_stands
 from pemlo.gui.window import Window
 
 if TYPE_CHECKING:
     from pemlo.app.forecaster import FilmForecast
+    from pemlo.app.watcher import Watched
     from pemlo.core.project.project import Project
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.runsheet.panel import RunSheetPanel
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.panel import TrialsPanel
+    from pemlo.gui.watch.panel import WatchPanel
 
 STAGES = (
     ("Brief", "What is due: shots, delivery, machines"),
@@ -26,8 +28,9 @@ STAGES = (
     ("Judge", "What can be seen, and what passes"),
     ("Trade", "What to give up, and for how many hours"),
     ("Run sheet", "Who renders when, and what would be done sooner"),
+    ("Watch", "What has come in, and when the rest is done"),
 )
-BRIEF, TRIALS, JUDGE, TRADE, RUN_SHEET = range(len(STAGES))
+BRIEF, TRIALS, JUDGE, TRADE, RUN_SHEET, WATCH = range(len(STAGES))
 
 
 class Stage(Protocol):
@@ -51,6 +54,7 @@ class Stages(QStackedWidget):
         self._judge: JudgePanel | None = None
         self._trade: TradePanel | None = None
         self._run_sheet: RunSheetPanel | None = None
+        self._watch: WatchPanel | None = None
         for place in (window.brief, *(QWidget() for _ in STAGES[1:])):
             self.addWidget(place)
 
@@ -71,6 +75,7 @@ class Stages(QStackedWidget):
             JUDGE: self.judge,
             TRADE: self.trade,
             RUN_SHEET: self.run_sheet,
+            WATCH: self.watch,
         }
         return panels[number]()
 
@@ -139,6 +144,18 @@ class Stages(QStackedWidget):
             self._put(RUN_SHEET, made, made)
         return self._run_sheet
 
+    def watch(self) -> "WatchPanel":
+        """Return the panel of Watch."""
+        if self._watch is None:
+            from pemlo.gui.watch.panel import WatchPanel  # noqa: PLC0415 - heavy to load and to make
+
+            window = self._window
+            made = self._watch = WatchPanel(window.document, window.jobs, window.watcher, window.farm, window.report)
+            made.shot_wanted.connect(lambda shot: window.pick((shot,)))
+            made.plan_wanted.connect(window.plan_rest)
+            self._put(WATCH, made, made)
+        return self._watch
+
     def _put(self, number: int, panel: QWidget, stage: Stage) -> None:
         """Put a panel in the place that was kept for it."""
         shown, place = self.currentIndex(), self.widget(number)
@@ -168,6 +185,8 @@ class Stages(QStackedWidget):
             first[TRADE] = self._trade.hours.chart
         if self._run_sheet is not None:
             first[RUN_SHEET] = self._run_sheet.sheet
+        if self._watch is not None:
+            first[WATCH] = self._watch.frames.view
         first[number].setFocus()
 
     def _on_predicted(self, path: Path, beside: Path) -> None:
@@ -187,5 +206,13 @@ class Stages(QStackedWidget):
 
 def say_stands(rail: Rail, project: "Project") -> None:
     """Say on the rail how far each stage has come."""
-    for number, stands in enumerate((brief_stands, trials_stands, judge_stands, trade_stands, run_stands)):
+    for number, stands in enumerate(
+        (brief_stands, trials_stands, judge_stands, trade_stands, run_stands, watch_stands)
+    ):
         rail.buttons[number].say(stands(project))
+
+
+def say_watched(rail: Rail, watched: "Watched") -> None:
+    """Say on the rail what has come in."""
+    came = watched.outlook.came
+    rail.buttons[WATCH].say(f"{came.there} of {came.wanted} in")

@@ -14,6 +14,9 @@ if TYPE_CHECKING:
     from pemlo.app.preferences import Preferences
     from pemlo.app.recovery import Recovery
     from pemlo.app.renderings import RenderQueue
+    from pemlo.app.small_farm import SmallFarm
+    from pemlo.app.watcher import Watcher
+    from pemlo.core.arrivals.outlook import Outlook
     from pemlo.core.errors import PemloError
     from pemlo.gui.brief.frames_folder import FramesFolder
     from pemlo.gui.brief.panel import BriefPanel
@@ -24,6 +27,7 @@ if TYPE_CHECKING:
     from pemlo.gui.stages import Stages
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.panel import TrialsPanel
+    from pemlo.gui.watch.panel import WatchPanel
 
 
 class Window(QMainWindow):
@@ -36,6 +40,8 @@ class Window(QMainWindow):
     forecaster: "Forecaster"
     recovery: "Recovery"
     renderings: "RenderQueue"
+    watcher: "Watcher"
+    farm: "SmallFarm"
     problems: "ProblemBar"
     brief: "BriefPanel"
     folder: "FramesFolder"
@@ -65,6 +71,11 @@ class Window(QMainWindow):
         return self.stack.run_sheet()
 
     @property
+    def watch(self) -> "WatchPanel":
+        """The panel of Watch."""
+        return self.stack.watch()
+
+    @property
     def answer(self) -> "FilmForecast | None":
         """The last forecast, if it is of the shots that the document has now."""
         raise NotImplementedError
@@ -87,4 +98,8 @@ class Window(QMainWindow):
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Pick shots on the strip and in every stage."""
+        raise NotImplementedError
+
+    def plan_rest(self, found: "Outlook") -> None:
+        """Plan what is left of a film."""
         raise NotImplementedError

@@ -122,8 +122,28 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "Order, dates, sets of settings",
             in_run_sheet("show_rules"),
         ),
+        Action(
+            "frames",
+            "Edit",
+            "Where frames arrive…",
+            "Folders, logs, headers, a status page",
+            partial(_sources, window, "ask_place"),
+        ),
+        Action(
+            "small farm",
+            "Edit",
+            "Try it with the small farm…",
+            "Have the film rendered by the farm that ships with Pemlo",
+            partial(_sources, window, "ask_farm"),
+        ),
         Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
     )
+
+
+def _sources(window: "Window", name: str) -> None:
+    """Ask where frames come from; the panel is made when it is first needed."""
+    window.show_stage(5)
+    methodcaller(name)(window.watch.sources)
 
 
 def show_where_seen(window: "Window") -> None:
@@ -144,6 +164,7 @@ def _stage(window: "Window") -> tuple[Action, ...]:
         Action("judge", "Stage", "Judge", "What can be seen, and what passes", lambda: window.show_stage(2), "Alt+3"),
         Action("trade", "Stage", "Trade", "What to give up, for how many hours", lambda: window.show_stage(3), "Alt+4"),
         Action("run sheet", "Stage", "Run sheet", "Who renders when", lambda: window.show_stage(4), "Alt+5"),
+        Action("watch", "Stage", "Watch", "What has come in", lambda: window.show_stage(5), "Alt+6"),
     )
 
 

@@ -80,8 +80,7 @@ def alarms_of(
         The best chance that there was since the launch.
     """
     project = came.project
-    found = [*_finish(project, rest, best_chance), *of_files(came)]
-    found += _machines(project, learned, rest, came)
+    found = [*_finish(project, rest, best_chance), *_machines(project, learned, rest, came), *of_files(came)]
     found += _shots(project, fit, learned, came, expected)
     return (*found, *_slow_frames(project, fit, learned, came), *_odd(came))
 

@@ -200,13 +200,21 @@ def _free_from(
         last = np.concatenate([np.full(slots - len(ended), min(launched, now)), ended])
         quiet = open_between(project, number, max(records[number].last, launched), now)
         wait = SILENT_FRAMES * float(longest[number]) + project.running.dispatch_seconds
-        if quiet > max(wait, LEAST_SILENCE_S):
+        if quiet > max(wait, LEAST_SILENCE_S) and _others_began(frames, number, last.max() + float(longest[number])):
             silent.append(number)
             last = np.full(slots, np.inf)
         found.append(np.minimum(last, now) if number not in silent else last)
     if len(silent) == len(here):  # all are silent: the folder is, not the machines
         return _free_now(project, here, now), []
     return np.concatenate(found), silent
+
+
+def _others_began(frames: FramesIn, number: int, moment: float) -> bool:
+    """Whether any other machine began a frame later; else there may be nothing left for this one."""
+    others = frames.machine != number
+    if not others.any():
+        return True
+    return bool((frames.ended[others] - np.nan_to_num(frames.seconds[others]) > moment).any())
 
 
 def _free_now(project: Project, here: Sequence[int], now: float) -> Floats:

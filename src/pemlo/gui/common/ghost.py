@@ -13,7 +13,7 @@ _MARGIN = 24
 
 
 class Ghost(QWidget):
-    """An outline: ``ladder``, ``course``, ``levers``, ``pictures`` or ``machines``."""
+    """An outline: ``ladder``, ``course``, ``levers``, ``pictures``, ``machines`` or ``frames``."""
 
     def __init__(self, kind: str) -> None:
         super().__init__()
@@ -111,10 +111,17 @@ def _machines(painter: QPainter, room: QRectF) -> None:
     painter.drawLine(_at(room, 0.82, 0.0), _at(room, 0.82, 1.0))
 
 
+def _frames(painter: QPainter, room: QRectF) -> None:
+    for row, count in enumerate((24, 16, 12, 28)):
+        for number in range(count):
+            painter.drawRect(QRectF(room.left() + number * 18, room.top() + 12 + row * 30, 12, 12))
+
+
 _KINDS: dict[str, Callable[[QPainter, QRectF], None]] = {
     "ladder": _ladder,
     "course": _course,
     "levers": _levers,
     "pictures": _pictures,
     "machines": _machines,
+    "frames": _frames,
 }

@@ -42,3 +42,9 @@ def run_stands(project: Project) -> str:
     """Return how many machines there are."""
     count = sum(machine.count for machine in project.machines)
     return counted(count, "machine") if count else "no machine"
+
+
+def watch_stands(project: Project) -> str:
+    """Return whether it is known where frames arrive."""
+    known = bool(project.watching.place) or any(shot.place for shot in project.shots)
+    return "looking" if known else "nothing watched"

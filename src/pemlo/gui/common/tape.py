@@ -49,6 +49,7 @@ class Tape(QWidget):
         self._last_h = 1.0
         self.stale = False
         self._shown: tuple[float, float] | None = None
+        self._now_h: float | None = None
         self.setMouseTracking(True)
         self.setMinimumHeight(HEIGHT)
         self.setAccessibleName("Tape of hours until the deadline")
@@ -56,8 +57,9 @@ class Tape(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(800, HEIGHT)
 
-    def show_forecast(self, project: Project, found: "Forecast") -> None:
-        self._project, self._found, self.stale = project, found, False
+    def show_forecast(self, project: Project, found: "Forecast", now_h: float | None = None) -> None:
+        """Show a forecast; with the present moment, hours since the start, once frames come in."""
+        self._project, self._found, self.stale, self._now_h = project, found, False, now_h
         self._last_h = last_hour(found, self._deadline_h())
         self._hump = hump(found.finish_h, self._last_h)
         self.setAccessibleDescription(self.reading())
@@ -126,6 +128,22 @@ class Tape(QWidget):
             self._draw_hump(painter, base)
             self._draw_words(painter, base)
             self._draw_shown(painter, base)
+            self._draw_now(painter, base)
+
+    def _draw_now(self, painter: QPainter, base: float) -> None:
+        """Draw the present moment: what is left of it is done."""
+        if self._now_h is None or not 0 <= self._now_h <= self._last_h:
+            return
+        palette, x = colours(), self._x(self._now_h)
+        painter.setPen(QPen(palette.ink, 1.6))
+        painter.drawLine(QPointF(x, 24), QPointF(x, base + 4))
+        painter.setFont(bold(SMALL))
+        words = "now"
+        width = QFontMetricsF(painter.font()).horizontalAdvance(words)
+        side = (
+            x + 4 if x + 4 + width < self._x(self._deadline_h()) or self._now_h > self._deadline_h() else x - width - 4
+        )
+        painter.drawText(QPointF(side, 34), words)
 
     def _draw_hours(self, painter: QPainter, base: float) -> None:
         assert self._found is not None
@@ -137,14 +155,16 @@ class Tape(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         for begin, end, height in zip(at[:-1], at[1:], rate, strict=True):
             top = base - 40.0 * height / tallest
-            for left, right, colour in (
-                (begin, min(end, needed), palette.time),
-                (max(begin, needed), end, palette.time_light),
+            gone = self._now_h or 0.0
+            for left, right, colour, opacity in (
+                (begin, min(end, gone), palette.ink, 0.55),
+                (max(begin, gone), min(end, needed), palette.time, 0.62),
+                (max(begin, needed, gone), end, palette.time_light, 1.0),
             ):
                 if right > left and height > 0:
                     x = self._x(float(left))
                     painter.setBrush(colour)
-                    painter.setOpacity(0.62 if colour is palette.time else 1.0)
+                    painter.setOpacity(opacity)
                     painter.drawRect(QRectF(x, top, self._x(float(right)) - x + 0.4, base - top))
         painter.setOpacity(1.0)
 

@@ -12,6 +12,7 @@ from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
 
 if TYPE_CHECKING:
+    from pemlo.core.arrivals.outlook import Outlook
     from pemlo.core.forecast.verdict import Forecast
 
 
@@ -39,3 +40,11 @@ class VerdictBar(QWidget):
         self.headline.setText(headline(project, found))
         self.detail.setText(detail(project, found))
         set_tip(self.headline, "What becomes of the deadline as the plan stands")
+
+    def show_watched(self, found: "Outlook") -> None:
+        """Show what becomes of the deadline as frames come in."""
+        from pemlo.core.arrivals.verdict_words import watched_detail, watched_headline  # noqa: PLC0415 - heavy to load
+
+        self.headline.setText(watched_headline(found))
+        self.detail.setText(watched_detail(found))
+        set_tip(self.headline, "What becomes of the deadline, with the frames that are in")

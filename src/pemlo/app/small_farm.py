@@ -1,0 +1,76 @@
+"""The small farm in a process of its own, to try watching with. GUI thread."""
+
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QProcess, Signal
+
+from pemlo.core.persistence.document import write_project
+from pemlo.core.project.project import Project
+
+FILM = "film.pemlo"
+FRAMES = "frames"
+PLACE = "{shot}/{shot}.{frame:04}.exr"
+_ENDS_MS = 2000
+
+
+class SmallFarm(QObject):
+    """Runs the farm.
+
+    Signals
+    -------
+    changed()
+        It began or ended.
+    failed(str)
+        It ended with trouble: what it said last.
+    """
+
+    changed = Signal()
+    failed = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._process: QProcess | None = None
+        self._stopped = False
+
+    @property
+    def running(self) -> bool:
+        return self._process is not None and self._process.state() != QProcess.ProcessState.NotRunning
+
+    def start(self, project: Project, folder: Path, speed: float, faults: str, seed: int) -> str:
+        """Have a film rendered into a folder, and return the place of its frames.
+
+        Raises
+        ------
+        FileError
+            If nothing can be written there.
+        """
+        self.stop()
+        folder.mkdir(parents=True, exist_ok=True)
+        write_project(project, folder / FILM)
+        process = self._process = QProcess(self)
+        self._stopped = False
+        process.finished.connect(self._on_finished)
+        process.setProgram(sys.executable)
+        process.setArguments(
+            ["-m", "pemlo", "farm", str(folder / FILM), "--into", str(folder / FRAMES), "--clock", f"{speed:g}",
+             "--seed", str(seed), *(["--faults", faults] if faults.strip() else [])]
+        )  # fmt: skip
+        process.start()
+        self.changed.emit()
+        return f"{folder / FRAMES}/{PLACE}"
+
+    def stop(self) -> None:
+        """End it, if it runs."""
+        if self._process is not None and self.running:
+            self._stopped = True
+            self._process.kill()
+            self._process.waitForFinished(_ENDS_MS)
+        self._process = None
+
+    def _on_finished(self, code: int, _status: QProcess.ExitStatus) -> None:
+        process = self._process
+        if process is not None and code and not self._stopped:
+            words = bytes(process.readAllStandardError().data()).decode("utf-8", "replace").strip()
+            self.failed.emit(words.removeprefix("pemlo: ") or "The small farm ended before all frames were written.")
+        self.changed.emit()

@@ -1,0 +1,161 @@
+"""A page that says how far a film is, for a phone: one HTML file. Text; files in writing only."""
+
+import math
+from datetime import timedelta
+from html import escape
+from pathlib import Path
+
+from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.store import FinishRow
+from pemlo.core.errors import FileError
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.frames import format_frames
+from pemlo.core.persistence.whole_files import write_whole
+from pemlo.core.project.project import Project
+from pemlo.core.units import format_duration, format_interval
+
+NAME = "status.html"
+_WIDTH, _HEIGHT = 320, 90
+_STYLE = """
+body{margin:16px;font:15px/1.4 system-ui,sans-serif;background:#F5F3EE;color:#1E2326;max-width:40em}
+h1{font-size:20px;margin:0 0 4px}p{margin:4px 0 12px}table{border-collapse:collapse;width:100%}
+td,th{padding:4px 6px;border-bottom:1px solid #C9C5BC;text-align:right;font-variant-numeric:tabular-nums}
+td:first-child,th:first-child{text-align:left}th{font-weight:400;color:#565D63}
+li{margin:4px 0}.limit{color:#B8352B}.second{color:#565D63}.bar{background:#CFE0E0;height:8px}.bar i{display:block;
+background:#1F5C66;height:8px}svg{width:100%;height:auto}
+"""
+
+
+def headline(found: Outlook) -> str:
+    """Return how far a film is and when it is done, in a sentence."""
+    project, came = found.came.project, found.came
+    words = f"{came.there:,} of {came.wanted:,} frames in".replace(",", "\u202f")
+    if found.done:
+        return f"All {came.wanted:,} frames are in".replace(",", "\u202f")
+    if found.finish_h is None or found.probability is None:
+        return f"{words}; {found.why_not or 'when it is done is not known'}"
+    low, middle, high = _moments(project, found.finish_h)
+    return f"{words}; done {middle} ({low}–{high}), in time {found.probability:.0%}"
+
+
+def status_page(found: Outlook, finishes: tuple[FinishRow, ...]) -> str:
+    """Return the page.
+
+    Parameters
+    ----------
+    found : Outlook
+    finishes : tuple of FinishRow
+        How the finish moved.
+    """
+    project = found.came.project
+    share = 100 * found.came.there / max(found.came.wanted, 1)
+    now = say_moment(project.start + timedelta(seconds=found.came.now), project)
+    due = say_moment(project.delivery.deadline, project)
+    parts = [
+        f"<h1>{escape(project.title)}</h1>",
+        f"<p>{escape(headline(found))}. Due {escape(due)}. <span class=second>As of {escape(now)}.</span></p>",
+        f"<div class=bar><i style='width:{share:.1f}%'></i></div>",
+        _line(project, finishes),
+        _alarms(found),
+        _shots(found),
+        _machines(found),
+    ]
+    return (
+        "<!DOCTYPE html><html lang=en><head><meta charset=utf-8><meta name=viewport content='width=device-width'>"
+        f"<meta http-equiv=refresh content=60><title>{escape(project.title)}</title><style>{_STYLE}</style></head>"
+        "<body>" + "".join(parts) + "</body></html>"
+    )
+
+
+def write_status_page(folder: Path, found: Outlook, finishes: tuple[FinishRow, ...]) -> Path:
+    """Write the page into a folder.
+
+    Raises
+    ------
+    FileError
+        If it cannot be written.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"The status page cannot be written into {folder}: {error.strerror}.") from error
+    path = folder / NAME
+    write_whole(status_page(found, finishes), path)
+    return path
+
+
+def _moments(project: Project, one: Interval) -> tuple[str, str, str]:
+    low, middle, high = (
+        say_moment(project.start + timedelta(hours=hours) if math.isfinite(hours) else None, project)
+        for hours in (one.p05, one.p50, one.p95)
+    )
+    return low, middle, high
+
+
+def _line(project: Project, finishes: tuple[FinishRow, ...]) -> str:
+    """Return how the finish moved, as a drawing."""
+    known = [one for one in finishes if math.isfinite(one.high)]
+    if len(known) < 2:
+        return ""
+    due = (project.delivery.deadline - project.start).total_seconds() / 3600
+    first, last = known[0].at, max(known[-1].at, known[0].at + 1)
+    low = min(due, *(one.low for one in known))
+    high = max(due, *(one.high for one in known))
+
+    def x(at: float) -> float:
+        return _WIDTH * (at - first) / (last - first)
+
+    def y(hours: float) -> float:
+        return 6 + (_HEIGHT - 12) * (high - hours) / max(high - low, 1e-9)
+
+    band = " ".join(f"{x(one.at):.1f},{y(one.low):.1f}" for one in known)
+    band += " " + " ".join(f"{x(one.at):.1f},{y(one.high):.1f}" for one in reversed(known))
+    middle = " ".join(f"{x(one.at):.1f},{y(one.middle):.1f}" for one in known)
+    return (
+        f"<p class=second>How the finish moved since the launch; the line across is the deadline.</p>"
+        f"<svg viewBox='0 0 {_WIDTH} {_HEIGHT}'><polygon points='{band}' fill='#CFE0E0'/>"
+        f"<polyline points='{middle}' fill=none stroke='#1F5C66' stroke-width=2 />"
+        f"<line x1=0 x2={_WIDTH} y1={y(due):.1f} y2={y(due):.1f} stroke='#B8352B' stroke-width=1.5 /></svg>"
+    )
+
+
+def _alarms(found: Outlook) -> str:
+    if not found.alarms:
+        return "<p class=second>Nothing is wrong.</p>"
+    lines = "".join(
+        f"<li{' class=limit' if one.kind != 'look' else ''}>{escape(one.words)} {escape(one.todo)}</li>"
+        for one in found.alarms[:20]
+    )
+    return f"<ul>{lines}</ul>"
+
+
+def _shots(found: Outlook) -> str:
+    rows = []
+    for one in found.shots:
+        missing = found.came.of(one.shot).missing
+        lacking = format_frames(missing).replace(",", ", ") if missing else ""
+        took = "" if one.times is None else format_duration(one.times.mean)
+        left = "" if one.hours_left is None else format_interval(
+            one.hours_left.p05, one.hours_left.p50, one.hours_left.p95
+        )  # fmt: skip
+        cells = (
+            one.shot,
+            f"{one.there}/{one.frames}",
+            took,
+            left,
+            lacking if len(lacking) < 60 else lacking[:57] + "…",
+        )
+        rows.append("".join(f"<td>{escape(cell)}</td>" for cell in cells))
+    body = "".join(f"<tr>{row}</tr>" for row in rows)
+    heads = "<th>shot<th>in<th>a frame<th>machine-hours left<th>missing"
+    return f"<table><tr>{heads}</tr>{body}</table>"
+
+
+def _machines(found: Outlook) -> str:
+    rows = []
+    for one in found.machines:
+        rate = "" if math.isnan(one.frames_an_hour) else f"{one.frames_an_hour:.3g}"
+        cells = (one.machine, str(one.record.delivered), rate, "silent" if one.silent else "")
+        rows.append("<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in cells) + "</tr>")
+    return f"<table><tr><th>machine<th>frames<th>an hour<th></tr>{''.join(rows)}</table>" if rows else ""

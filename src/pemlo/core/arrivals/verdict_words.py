@@ -1,0 +1,54 @@
+"""The verdict while frames come in: what becomes of the deadline with what is known now. Pure."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+import numpy as np
+
+from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.status_page import headline as state_of
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.verdict import LATEST_H, Forecast
+from pemlo.core.units import HOUR_S, format_interval, format_span
+
+
+def watched_headline(found: Outlook) -> str:
+    """Return the verdict in one short sentence."""
+    project = found.came.project
+    due = say_moment(project.delivery.deadline, project, long=True)
+    if found.done:
+        return "All frames are in."
+    if found.finish_h is None or found.probability is None:
+        return f"{found.came.there} of {found.came.wanted} frames are in."
+    if found.probability >= project.delivery.confidence:
+        return f"Makes {due}, as it goes."
+    if found.probability >= 0.5:
+        return f"In doubt for {due}, as it goes."
+    late = found.finish_h.p50 - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    by = f" by {format_span(late * HOUR_S)}" if np.isfinite(late) and late > 0 else ""
+    return f"Misses {due}{by}, as it goes."
+
+
+def watched_detail(found: Outlook) -> str:
+    """Return the figures behind the verdict."""
+    words = state_of(found)
+    if found.rest is None or found.done:
+        return f"{words}."
+    left = np.sum(list(found.rest.shot_hours.values()), axis=0)
+    low, middle, high = (float(np.quantile(left, q)) for q in (0.05, 0.5, 0.95))
+    return f"{words}; {format_interval(low, middle, high)} machine-hours left."
+
+
+def watched_forecast(forecast: Forecast, found: Outlook) -> Forecast:
+    """Return a forecast whose finish is that which the frames that are in tell."""
+    if found.rest is None or forecast.finish is None:
+        return forecast
+    draws = np.sort(found.rest.hours)
+    project = found.came.project
+    points = [float(np.quantile(draws, q, method="higher")) for q in (0.05, 0.5, 0.95)]
+    moments = [
+        None if hours > LATEST_H else (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+        for hours in points
+    ]
+    finish = (moments[0], moments[1], moments[2])
+    return replace(forecast, finish=finish, finish_h=draws, probability=found.rest.probability)

@@ -1,0 +1,144 @@
+"""What is left of a film as a film of its own: so that Trade's questions can be asked of it. NumPy.
+
+Its shots have the frames that are left, it begins now, and its machines are as fast as they are. What is rendered is
+fixed. A shot that has begun keeps its settings, unless they may change in its middle.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import timedelta
+
+import numpy as np
+
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.cost.along import knots, places
+from pemlo.core.cost.draws import ShotDraws
+from pemlo.core.errors import InputError
+from pemlo.core.forecast.jobs import EARLY, Job
+from pemlo.core.forecast.learned import Learned
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import LEVERS, ShotSettings
+from pemlo.core.project.shots import Shot
+
+
+@dataclass(frozen=True)
+class RestFilm:
+    """What is left.
+
+    Attributes
+    ----------
+    project : Project
+    draws : dict of str to ShotDraws
+        Of its shots.
+    begun : dict of str to int
+        Shots of it of which some frames are in, and how many.
+    """
+
+    project: Project
+    draws: dict[str, ShotDraws]
+    begun: dict[str, int]
+
+
+def rest_film(
+    project: Project,
+    learned: Learned,
+    jobs: tuple[Job, ...],
+    done: Mapping[str, Ints],
+    silent: tuple[str, ...],
+    now: float,
+    *,
+    midway: bool,
+) -> RestFilm:
+    """Return what is left of a film.
+
+    Parameters
+    ----------
+    project : Project
+    learned : Learned
+        From the frames that are in.
+    jobs : tuple of Job
+        What is left; see `pemlo.core.forecast.rest.jobs_left`.
+    done : mapping of str to (K,) ndarray of int
+        Frames of each shot that are in.
+    silent : tuple of str
+        Machines that count as off.
+    now : float
+        Seconds since the start.
+    midway : bool
+        Whether settings may change in the middle of a shot.
+
+    Raises
+    ------
+    InputError
+        If nothing is left, or the deadline has passed.
+    """
+    start = project.start + timedelta(seconds=now)
+    if start >= project.delivery.render_by:
+        raise InputError(
+            "The deadline has passed.", "Set another in the brief, and what is left can be planned for it."
+        )
+    left = {job.shot.name: job.frames for job in jobs if job.part == "final" and len(job.frames)}
+    if not left:
+        raise InputError("Nothing is left to be planned: all frames are in.")
+    begun = {name: len(done.get(name, ())) for name in left if len(done.get(name, ()))}
+    shots = [_rest_of(shot, left[shot.name], held=not midway and shot.name in begun)
+             for shot in project.shots if shot.name in left]  # fmt: skip
+    names = {shot.name for shot in shots}
+    kept = [shot.changed(after=tuple(n for n in shot.after if any(one.goes_by(n) for one in shots))) for shot in shots]
+    pace, loss = np.median(learned.pace, axis=0), np.median(learned.loss, axis=0)
+    machines = [
+        machine.changed(
+            speed=float(np.clip(machine.speed * pace[k], 1e-3, 1000)),
+            loss_percent=float(min(100 * loss[k], 99)),
+            count=0 if machine.name in silent else machine.count,
+        )
+        for k, machine in enumerate(project.machines)
+    ]
+    early = {job.shot.name for job in jobs if job.part == EARLY}
+    running = project.running if early else project.running.changed(first_pass=None)
+    made = build(
+        Project,
+        {
+            **dict(project), "start": start, "shots": tuple(kept), "machines": tuple(machines),
+            "trials": tuple(trial for trial in project.trials if trial.shot in names), "plans": (), "cards": (),
+            "running": running.changed(queue=tuple(name for name in running.queue if name in names)),
+        },
+        "What is left",
+    )  # fmt: skip
+    found = {
+        shot.name: _draws_left(project.shot(shot.name), shot, learned.draws[shot.name], left[shot.name])
+        for shot in made.shots
+    }
+    return RestFilm(made, found, begun)
+
+
+def _rest_of(shot: Shot, frames: Ints, *, held: bool) -> Shot:
+    """Return a shot that has as many frames as are left, from the first of them on."""
+    step = shot.step * shot.settings.frame_step
+    first = int(frames[0])
+    return shot.changed(
+        first=first, last=first + (len(frames) - 1) * step, pins=LEVERS if held else shot.pins, due=shot.due
+    )
+
+
+def _draws_left(shot: Shot, rest: Shot, mine: ShotDraws, frames: Ints) -> ShotDraws:
+    """Return the draws of a shot at places of what is left of it."""
+    at, share = knots(rest.frame_count)
+    own, _ = knots(shot.frame_count)
+    spots = np.interp(at, np.linspace(0, 1, len(frames)), places(frames.astype(float), shot.first, shot.last))
+    return replace(mine, course=_read(mine.course, own, spots), share=share)
+
+
+def _read(course: Floats, own: Floats, spots: Floats) -> Floats:
+    if len(own) == 1:
+        return np.repeat(course, len(spots), axis=1)
+    where = np.clip(np.interp(spots, own, np.arange(len(own))), 0, len(own) - 1)
+    low = np.minimum(where.astype(int), len(own) - 2)
+    part = where - low
+    return np.asarray(course[:, low] * (1 - part) + course[:, low + 1] * part)
+
+
+def settings_changed(project: Project, rest: Project) -> dict[str, ShotSettings]:
+    """Return the shots whose settings a plan of what is left changes, and to what."""
+    return {shot.name: shot.settings for shot in rest.shots if shot.settings != project.shot(shot.name).settings}

@@ -1,0 +1,63 @@
+"""Tells of alarms and of the end where somebody will see it: on the desktop, or in the window. GUI thread.
+
+On this desktop the tray's messages go over the session bus to whatever shows notifications there.
+"""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QApplication, QSystemTrayIcon
+
+from pemlo.app.watcher import Watched, Watcher
+
+if TYPE_CHECKING:
+    from pemlo.gui.window import Window
+
+MOST_WORDS = 3
+
+
+class News:
+    """Listens to what is watched; tells each thing once.
+
+    Attributes
+    ----------
+    told : list of str
+        What was told, the newest last.
+    """
+
+    def __init__(self, window: "Window", watcher: Watcher) -> None:
+        self._window = window
+        self._done = False
+        self._tray: QSystemTrayIcon | None = None
+        self.told: list[str] = []
+        watcher.looked.connect(self._on_looked)
+        watcher.changed.connect(self._on_changed)
+
+    def _on_changed(self) -> None:
+        self._done = False
+
+    def _on_looked(self, watched: Watched) -> None:
+        found = watched.outlook
+        words = [one.words for one in watched.fresh if one.kind != "look"][:MOST_WORDS]
+        if found.done and not self._done:
+            words.append(f"All {found.came.wanted} frames are in.")
+        self._done = found.done
+        if words:
+            self.tell("\n".join(words), sound=found.came.project.watching.sound)
+
+    def tell(self, words: str, *, sound: bool) -> None:
+        """Tell something."""
+        self.told.append(words)
+        title = self._window.document.project.title
+        if not self._by_tray(title, words):
+            self._window.problems.tell(words)
+        if sound:
+            QApplication.beep()
+
+    def _by_tray(self, title: str, words: str) -> bool:
+        if not QSystemTrayIcon.isSystemTrayAvailable() or not QSystemTrayIcon.supportsMessages():
+            return False
+        if self._tray is None:
+            self._tray = QSystemTrayIcon(self._window.windowIcon(), self._window)
+            self._tray.show()
+        self._tray.showMessage(title, words)
+        return True

@@ -1,0 +1,90 @@
+"""Opens Trade with what is left of a film, and takes its plan. GUI thread."""
+
+from collections.abc import Mapping
+from datetime import timedelta
+from typing import TYPE_CHECKING
+
+from pemlo.app.picture_places import base_folder
+from pemlo.core.arrivals.states import State
+from pemlo.core.errors import InputError
+from pemlo.core.frames import format_frames
+from pemlo.core.project.edits import adopt
+from pemlo.core.project.project import Project
+from pemlo.core.project.watching import AgainMark
+
+if TYPE_CHECKING:
+    from pemlo.core.arrivals.outlook import Outlook
+    from pemlo.core.project.settings import ShotSettings
+    from pemlo.gui.rest_window import RestWindow
+    from pemlo.gui.window import Window
+
+
+class RestPlans:
+    """Plans what is left, one window at a time."""
+
+    def __init__(self, window: "Window") -> None:
+        self._window = window
+        self.open: RestWindow | None = None
+
+    def show(self, found: "Outlook") -> None:
+        """Open Trade with what is left.
+
+        Raises
+        ------
+        InputError
+            If nothing is left, or the deadline has passed.
+        """
+        from pemlo.core.arrivals.outlook import done_frames  # noqa: PLC0415 - heavy to load
+        from pemlo.core.forecast.rest_film import rest_film  # noqa: PLC0415 - as above
+        from pemlo.gui.rest_window import RestWindow  # noqa: PLC0415 - as above
+
+        window = self._window
+        if found.rest is None or found.learned is None or found.known is None:
+            raise InputError(found.why_not or "What is left is not known.")
+        midway = window.document.project.watching.changes_midway
+        final, _ = done_frames(found.came)
+        rest = rest_film(
+            found.came.project, found.learned, found.rest.jobs, final, found.rest.silent, found.came.now, midway=midway
+        )
+        self.close()
+        made = self.open = RestWindow(
+            window, found.came.project, rest, found.known.fit, lambda: base_folder(window.document.path)
+        )
+        made.taken.connect(lambda changed, again: window.run(lambda: self._take(found, changed, again=again)))
+        made.midway_turned.connect(lambda on: window.run(lambda: self._turn_midway(found, on=on)))
+        made.destroyed.connect(self._forget)
+        made.show()
+
+    def _forget(self) -> None:
+        self.open = None
+
+    def close(self) -> None:
+        """Close the window, if there is one."""
+        if self.open is not None:
+            self.open.close()
+            self.open = None
+
+    def _turn_midway(self, found: "Outlook", *, on: bool) -> None:
+        self._window.document.edit(
+            "Let settings change in the middle of a shot" if on else "Hold shots that have begun",
+            lambda project: project.changed(watching=project.watching.changed(changes_midway=on)),
+        )
+        self.show(found)
+
+    def _take(self, found: "Outlook", changed: "Mapping[str, ShotSettings]", *, again: bool) -> None:
+        """Take a plan in one step; frames that are in stay, or are rendered again."""
+        came = found.came
+        since = came.project.start + timedelta(seconds=came.now)
+
+        def change(project: Project) -> Project:
+            planned = adopt(project, changed)
+            if not again:
+                return planned
+            marks = [
+                AgainMark(shot=name, frames=format_frames(frames), since=since)
+                for name in changed
+                if (frames := tuple(came.of(name).frames[came.of(name).state == State.IN].tolist()))
+            ]
+            return planned.changed(watching=planned.watching.changed(again=(*planned.watching.again, *marks)))
+
+        self._window.document.edit("Take the plan of what is left", change)

@@ -1,0 +1,39 @@
+"""Below the frames: the course of the picked shot, how the finish moved, and pictures. GUI thread."""
+
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from pemlo.app.jobs import Jobs
+from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.store import FinishRow
+from pemlo.gui.common.labels import Elided
+from pemlo.gui.watch import presenter
+from pemlo.gui.watch.charts import CourseChart, MovesChart
+from pemlo.gui.watch.picture_pane import PicturePane
+
+
+class Below(QWidget):
+    """The row."""
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self.course, self.moves, self.pictures = CourseChart(), MovesChart(), PicturePane(jobs)
+        self.course_title, moves_title = Elided("title"), Elided("title")
+        moves_title.setText("How the finish moved")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 6, 0, 0)
+        row.setSpacing(14)
+        for title, chart, stretch in ((self.course_title, self.course, 3), (moves_title, self.moves, 2)):
+            column = QVBoxLayout()
+            column.setSpacing(2)
+            column.addWidget(title)
+            column.addWidget(chart, 1)
+            row.addLayout(column, stretch)
+        row.addWidget(self.pictures, 2)
+
+    def show_outlook(self, found: Outlook, finishes: Sequence[FinishRow], shot: str) -> None:
+        """Show a shot, and how the finish moved."""
+        self.course.show_course(presenter.course_of(found, shot))
+        self.course_title.setText(f"{shot}: predicted against actual, reference machine" if shot else "")
+        self.moves.show_moves(found.came.project, presenter.moves_of(found.came.project, finishes))

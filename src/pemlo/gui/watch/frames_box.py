@@ -1,0 +1,178 @@
+"""The marks of the frames with what can be done with them: read, look, play, copy, render again. GUI thread."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, Signal
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
+
+from pemlo.core.arrivals.alarms import Alarm
+from pemlo.core.arrivals.outlook import Outlook
+from pemlo.gui.common.labels import Elided, button
+from pemlo.gui.watch import presenter
+from pemlo.gui.watch.frames_view import FramesView
+from pemlo.gui.watch.picture_pane import PicturePane, Shown
+
+
+class FramesBox(QWidget):
+    """The box.
+
+    Parameters
+    ----------
+    pictures : PicturePane
+        Where frames are looked at.
+    base : callable
+        Gives the folder from which pictures of trials are named.
+
+    Signals
+    -------
+    shot_wanted(str)
+    again_wanted(str, tuple of int)
+        Frames are to be rendered again.
+    keep_wanted(str)
+        No frame of a shot is to be, any more.
+    """
+
+    shot_wanted = Signal(str)
+    again_wanted = Signal(str, tuple)
+    keep_wanted = Signal(str)
+
+    def __init__(self, pictures: PicturePane, base: Callable[[], Path]) -> None:
+        super().__init__()
+        self._pictures, self._base = pictures, base
+        self._found: Outlook | None = None
+        self._picked_shots: tuple[str, ...] = ()
+        self._newest = ""
+        self.view = FramesView()
+        self.words = Elided("second")
+        self.copy_button = button("Copy missing", "Copy frames as ranges (Ctrl+C)", self.copy, link=True)
+        self.play_button = button("Play", "Play the picked frames that are in (Space)", self.play, link=True)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(self.view)
+        row = QHBoxLayout()
+        row.addWidget(self.words, 1)
+        row.addWidget(self.copy_button)
+        row.addWidget(self.play_button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(scroll, 1)
+        column.addLayout(row)
+        self.view.reading_wanted.connect(self._show_reading)
+        self.view.frame_picked.connect(self._on_frame)
+        self.view.range_picked.connect(lambda _shot, _frames: self._say())
+        self.view.copy_wanted.connect(self.copy)
+        self.view.play_wanted.connect(self.play)
+        self.view.menu_wanted.connect(self._show_menu)
+
+    def show_outlook(self, found: Outlook, picked: tuple[str, ...]) -> None:
+        """Show what came."""
+        self._found, self._picked_shots = found, picked
+        self.view.show_rows(presenter.mark_rows(found))
+        self.view.pick_shots(picked)
+        self._say()
+        if self.view.picked is None and not self._pictures.playing:
+            self._show_newest()
+
+    def _show_newest(self) -> None:
+        """Show the frame that came last, while nobody looks at another."""
+        found = self._found
+        newest = None if found is None else presenter.newest_of(found, self._shot)
+        if found is None or newest is None or newest.path == self._newest:
+            return
+        self._newest = newest.path
+        words = presenter.frame_words(found, newest.shot, newest.frame)
+        self._pictures.show_files([Shown(Path(newest.path), f"newest: {newest.shot}, frame {newest.frame}")], words)
+
+    def show_alarm(self, one: Alarm) -> None:
+        """Pick the frames that an alarm is of."""
+        if one.shot and one.shot not in self._picked_shots:
+            self.shot_wanted.emit(one.shot)
+        self.view.pick_frames(one.shot, one.frames)
+
+    def _say(self) -> None:
+        picked, found = self.view.picked_frames, self._found
+        many = picked is not None and len(picked[1]) > 1
+        self.play_button.setEnabled(picked is not None)
+        self.copy_button.setText("Copy picked" if many else "Copy missing")
+        if found is None:
+            self.words.setText("")
+        elif picked is not None and many:
+            self.words.setText(f"Picked of {picked[0]}: {presenter.ranges(picked[1])}")
+        elif missing := self.missing:
+            self.words.setText(f"Missing of {self._shot}: {presenter.ranges(missing)}")
+        else:
+            self.words.setText(f"Nothing of {self._shot} is missing.")
+
+    @property
+    def _shot(self) -> str:
+        picked = self.view.picked_frames
+        if picked is not None:
+            return picked[0]
+        return self._picked_shots[0] if self._picked_shots else self.view.rows[0].shot if self.view.rows else ""
+
+    @property
+    def missing(self) -> tuple[int, ...]:
+        """Frames of the shot that is looked at which must still come."""
+        found, shot = self._found, self._shot
+        return found.came.of(shot).missing if found is not None and shot else ()
+
+    def copy(self) -> None:
+        """Copy what is picked if that is more than one frame, and else what is missing of the shot."""
+        picked = self.view.picked_frames
+        many = picked is not None and len(picked[1]) > 1
+        self.copy_frames(picked[1] if picked is not None and many else self.missing)
+
+    def copy_frames(self, frames: tuple[int, ...]) -> None:
+        """Copy frames as ranges."""
+        QGuiApplication.clipboard().setText(presenter.ranges(frames))
+
+    def play(self) -> None:
+        """Play the picked frames that are in, or stop."""
+        if self._pictures.playing:
+            self._pictures.stop()
+            return
+        found, picked = self._found, self.view.picked_frames
+        if found is None or picked is None:
+            return
+        files = presenter.files_of(found, *picked)
+        if not files:
+            self._pictures.clear("None of these frames is in.")
+            return
+        rate = found.came.project.rate_of(found.came.project.shot(picked[0]))
+        words = f"{presenter.ranges(picked[1])} of {picked[0]}, those that are in, at {rate:g} a second"
+        self._pictures.play([Shown(path, text) for path, text in files], rate, words)
+
+    def _show_reading(self, shot: str, frame: int, where: QPoint) -> None:
+        if self._found is not None:
+            self.view.show_reading(where, presenter.frame_words(self._found, shot, frame))
+
+    def _on_frame(self, shot: str, frame: int) -> None:
+        """Show a frame that was clicked, beside a trial of it or its neighbour."""
+        found = self._found
+        if found is None:
+            return
+        if shot not in self._picked_shots:
+            self.shot_wanted.emit(shot)
+        files = presenter.pictures_of(found, shot, frame, self._base())
+        words = presenter.frame_words(found, shot, frame)
+        if files:
+            self._pictures.show_files([Shown(path, text) for path, text in files], words)
+        else:
+            self._pictures.clear(words)
+
+    def _show_menu(self, where: QPoint) -> None:
+        picked, found = self.view.picked_frames, self._found
+        if picked is None or found is None:
+            return
+        shot, frames = picked
+        menu = QMenu(self)
+        menu.addAction("Copy as ranges", lambda: self.copy_frames(frames))
+        menu.addAction("Play", self.play)
+        menu.addAction("Render again", lambda: self.again_wanted.emit(shot, frames))
+        if any(one.shot == shot for one in found.came.project.watching.again):
+            menu.addAction(f"Keep the frames of {shot}", lambda: self.keep_wanted.emit(shot))
+        menu.exec(where)

@@ -1,0 +1,265 @@
+"""Every frame of the film as one small mark, a row a shot: to be hovered, picked and copied. GUI thread."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QFontMetricsF,
+    QHelpEvent,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from pemlo.gui.common.colours import colours, mixed
+from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.plain import show_tip
+from pemlo.gui.watch.marks import FrameRow, Grid, MarkColours, draw_marks, frame_numbers, grid_for
+
+LEFT, RIGHT = 62, 92
+LEAST_ROW = 8
+
+
+@dataclass(frozen=True)
+class Picked:
+    """Frames of one row, from one place to another."""
+
+    row: int
+    first: int
+    last: int
+
+
+class FramesView(QWidget):
+    """The marks.
+
+    Signals
+    -------
+    frame_picked(str, int)
+        A frame was clicked, or reached by the keys.
+    range_picked(str, tuple of int)
+    copied(str)
+        A range was copied, as text.
+    menu_wanted(QPoint)
+    reading_wanted(str, int, QPoint)
+        Of a frame, and where on the screen it is to be shown.
+    """
+
+    frame_picked = Signal(str, int)
+    range_picked = Signal(str, tuple)
+    menu_wanted = Signal(object)
+    copy_wanted = Signal()
+    play_wanted = Signal()
+    reading_wanted = Signal(str, int, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[FrameRow, ...] = ()
+        self.picked: Picked | None = None
+        self._shown_shots: tuple[str, ...] = ()
+        self._image: QImage | None = None
+        self._pixels: object = None  # what the image is drawn on: it keeps no copy
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Frames of the film")
+
+    def sizeHint(self) -> QSize:
+        return QSize(640, 30 + 20 * min(max(len(self.rows), 4), 14))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(300, LEAST_ROW * max(len(self.rows), 4) + 4)
+
+    def show_rows(self, rows: tuple[FrameRow, ...]) -> None:
+        """Show other marks."""
+        same = [row.shot for row in rows] == [row.shot for row in self.rows]
+        self.rows = rows
+        if not same:
+            self.picked = None
+        self.setMinimumHeight(self.minimumSizeHint().height())
+        self.setAccessibleDescription("; ".join(f"{row.shot} {row.words}" for row in rows))
+        self._draw()
+
+    def pick_shots(self, names: tuple[str, ...]) -> None:
+        """Make some shots stand out."""
+        self._shown_shots = names
+        self.update()
+
+    @property
+    def grid(self) -> Grid:
+        """Where marks stand now."""
+        longest = max((len(row.frames) for row in self.rows), default=1)
+        return grid_for(longest, len(self.rows), self.width() - LEFT - RIGHT, self.height() - 4)
+
+    @property
+    def picked_frames(self) -> tuple[str, tuple[int, ...]] | None:
+        """The shot and the frames that are picked."""
+        if self.picked is None:
+            return None
+        row = self.rows[self.picked.row]
+        return row.shot, frame_numbers(row.frames, self.picked.first, self.picked.last)
+
+    def pick_frames(self, shot: str, frames: tuple[int, ...]) -> None:
+        """Pick frames from elsewhere: from the first of them to the last."""
+        for number, row in enumerate(self.rows):
+            if row.shot == shot and frames:
+                places = np.flatnonzero(np.isin(row.frames, frames))
+                if len(places):
+                    self._pick(Picked(number, int(places[0]), int(places[-1])))
+
+    def _pick(self, picked: Picked) -> None:
+        self.picked = picked
+        self.update()
+        row = self.rows[picked.row]
+        if picked.first == picked.last:
+            self.frame_picked.emit(row.shot, int(row.frames[picked.first]))
+        self.range_picked.emit(row.shot, frame_numbers(row.frames, picked.first, picked.last))
+
+    # Drawing
+
+    def _draw(self) -> None:
+        """Draw the marks anew; painting only shows them."""
+        width = max(self.width() - LEFT - RIGHT, 1)
+        palette = colours()
+        look = MarkColours(
+            _rgb(palette.sheet), _rgb(mixed(palette.sheet, palette.faint, 0.75)), _rgb(palette.time),
+            _rgb(palette.limit),
+        )  # fmt: skip
+        if self.rows:
+            pixels = draw_marks([row.marks for row in self.rows], self.grid, width, look)
+            self._pixels = pixels = np.ascontiguousarray(pixels)
+            self._image = QImage(
+                pixels.data, pixels.shape[1], pixels.shape[0], 4 * pixels.shape[1], QImage.Format.Format_RGB32
+            )
+        else:
+            self._image = None
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._draw()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() in (QEvent.Type.PaletteChange, QEvent.Type.StyleChange):
+            self._draw()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        palette, grid = colours(), self.grid
+        with QPainter(self) as painter:
+            if self._image is None:
+                return
+            painter.drawImage(LEFT, 2, self._image)
+            every = max(1, -(-15 // grid.pitch))  # names that have no room give way
+            for number, row in enumerate(self.rows):
+                top = 2 + number * grid.pitch
+                mine = row.shot in self._shown_shots
+                if number % every and not mine:
+                    continue
+                painter.setFont(bold(SMALL) if mine else font(SMALL))
+                painter.setPen(palette.ink if mine else palette.second)
+                middle = QRectF(4, top + grid.pitch / 2 - 8, LEFT - 10, 16)
+                name = QFontMetricsF(painter.font()).elidedText(row.shot, Qt.TextElideMode.ElideRight, LEFT - 10)
+                painter.drawText(middle, Qt.AlignmentFlag.AlignVCenter, name)
+                end = QRectF(self.width() - RIGHT + 6, middle.top(), RIGHT - 8, 16)
+                painter.drawText(end, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.words)
+            if self.picked is not None:
+                painter.setPen(QPen(palette.ink, 1.6))
+                painter.drawRect(self.box_of(self.picked))
+            if self.hasFocus():
+                painter.setPen(QPen(palette.time, 1))
+                painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def box_of(self, picked: Picked) -> QRect:
+        """Return where picked frames stand, px."""
+        grid = self.grid
+        left, right = grid.column(picked.first), grid.column(picked.last + 1)
+        if picked.last < picked.first:
+            left, right = grid.column(picked.last), grid.column(picked.first + 1)
+        top = 2 + picked.row * grid.pitch + (grid.pitch - grid.high) // 2
+        return QRect(round(LEFT + left) - 2, top - 2, max(round(right - left), 1) + 2, grid.high + 3)
+
+    # Hands
+
+    def frame_at(self, at: QPointF) -> tuple[int, int] | None:
+        """Return the row, and the place in it, of the mark at a point; None where there is none."""
+        grid = self.grid
+        number = int((at.y() - 2) // grid.pitch)
+        if not 0 <= number < len(self.rows):
+            return None
+        place = grid.frame_at(at.x() - LEFT, len(self.rows[number].frames))
+        return None if place is None else (number, place)
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            found = self.frame_at(QPointF(event.pos()))
+            if found is None:
+                QToolTip.hideText()
+            else:
+                row = self.rows[found[0]]
+                self.reading_wanted.emit(row.shot, int(row.frames[found[1]]), event.globalPos())
+            return True
+        return super().event(event)
+
+    def show_reading(self, where: object, words: str) -> None:
+        """Show what is said of a frame."""
+        show_tip(where, words, self)  # type: ignore[arg-type]
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        found = self.frame_at(event.position())
+        if event.button() != Qt.MouseButton.LeftButton or found is None:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self.picked and self.picked.row == found[0]:
+            self._pick(Picked(found[0], self.picked.first, found[1]))
+        else:
+            self._pick(Picked(found[0], found[1], found[1]))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if not event.buttons() & Qt.MouseButton.LeftButton or self.picked is None:
+            return
+        row = self.rows[self.picked.row]
+        place = int(np.clip((event.position().x() - LEFT) / self.grid.cell, 0, len(row.frames) - 1))
+        if place != self.picked.last:
+            self._pick(Picked(self.picked.row, self.picked.first, place))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        found = self.frame_at(QPointF(event.pos()))
+        if found is not None and (self.picked is None or not self._is_picked(*found)):
+            self._pick(Picked(found[0], found[1], found[1]))
+        if self.picked is not None:
+            self.menu_wanted.emit(event.globalPos())
+
+    def _is_picked(self, row: int, place: int) -> bool:
+        assert self.picked is not None
+        low, high = sorted((self.picked.first, self.picked.last))
+        return self.picked.row == row and low <= place <= high
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_C and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.copy_wanted.emit()
+            return
+        if event.key() == Qt.Key.Key_Space:
+            self.play_wanted.emit()
+            return
+        steps = {
+            Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
+        }  # fmt: skip
+        step = steps.get(Qt.Key(event.key()))
+        if step is None or not self.rows:
+            super().keyPressEvent(event)
+            return
+        now = self.picked or Picked(0, 0, 0)
+        row = int(np.clip(now.row + step[0], 0, len(self.rows) - 1))
+        place = int(np.clip(now.last + step[1], 0, len(self.rows[row].frames) - 1))
+        more = event.modifiers() & Qt.KeyboardModifier.ShiftModifier and row == now.row
+        self._pick(Picked(row, now.first if more else place, place))
+
+
+def _rgb(colour: QColor) -> tuple[int, int, int]:
+    return colour.red(), colour.green(), colour.blue()

@@ -1,0 +1,188 @@
+"""Draws the marks of a film's frames into one picture, row by row, in NumPy: a hundred thousand in some milliseconds.
+
+State is told by shape: a frame that waits is a hollow square, one that is written half filled, one that is in solid,
+one that is lost or broken a cross, one that is to be rendered again a ring. How solid, tells what it took.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.arrivals.states import State
+
+Pixels = npt.NDArray[np.uint8]
+LEAST_CELL = 3  # px; what is narrower stands together in columns
+MOST_CELL, MOST_HIGH = 13, 15
+NARROW = 4  # px of a mark that is too narrow to be hollow
+FAINTEST = 0.4  # of the cheapest frame that is in
+STATES = len(State)
+
+
+@dataclass(frozen=True)
+class MarkColours:
+    """Red, green and blue of what is drawn: paper, a frame that waits, one that is in, and trouble."""
+
+    paper: tuple[int, int, int]
+    waiting: tuple[int, int, int]
+    there: tuple[int, int, int]
+    trouble: tuple[int, int, int]
+
+
+@dataclass(frozen=True)
+class RowMarks:
+    """Frames of one shot, F of them: their states, and how strong each is that is in, 0 to 1."""
+
+    state: npt.NDArray[np.int8]
+    strength: Floats
+
+
+@dataclass(frozen=True)
+class FrameRow:
+    """One shot: its name, its frames, their marks, and what is said at the end of the row."""
+
+    shot: str
+    frames: Ints
+    marks: RowMarks
+    words: str
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Where marks stand: the px of one cell across (less than one where many share a px), and px of a row and a mark.
+
+    Attributes
+    ----------
+    cell : float
+    pitch, high : int
+        From row to row, and how high a mark is.
+    """
+
+    cell: float
+    pitch: int
+    high: int
+
+    def column(self, number: float) -> float:
+        """Return where a frame's mark begins, px."""
+        return number * self.cell
+
+    def frame_at(self, x: float, count: int) -> int | None:
+        """Return which frame of a row stands at a px; None past its end."""
+        number = int(x / self.cell)
+        return number if x >= 0 and number < count else None
+
+
+def grid_for(longest: int, rows: int, width: int, height: int) -> Grid:
+    """Return a grid in which the longest of the rows fits the width, and all of them the height if that can be."""
+    cell = min(width / max(longest, 1), float(MOST_CELL))
+    if cell >= LEAST_CELL:
+        cell = float(int(cell))
+    pitch = int(np.clip(height / max(rows, 1), 8, MOST_HIGH + 14))
+    return Grid(cell, pitch, int(min(pitch - 3, MOST_HIGH)))
+
+
+def draw_marks(rows: list[RowMarks], grid: Grid, width: int, look: MarkColours) -> Pixels:
+    """Return a picture of the rows, (rows * pitch, width, 4), blue, green, red and a byte that counts for nothing."""
+    picture = np.empty((max(len(rows), 1) * grid.pitch, max(width, 1), 4), np.uint8)
+    picture[:] = (*look.paper[::-1], 255)
+    for number, row in enumerate(rows):
+        top = number * grid.pitch + (grid.pitch - grid.high) // 2
+        strip = picture[top : top + grid.high]
+        if len(row.state):
+            (_draw_cells if grid.cell >= LEAST_CELL else _draw_columns)(strip, row, grid, look)
+    return picture
+
+
+def _draw_cells(strip: Pixels, row: RowMarks, grid: Grid, look: MarkColours) -> None:
+    wide = int(grid.cell)
+    count = min(len(row.state), strip.shape[1] // wide)
+    masks = _masks(wide, grid.high)
+    colours = np.array([look.waiting, look.there, look.there, look.trouble, look.trouble, look.trouble], float)
+    state = row.state[:count]
+    ink = masks[state].astype(float)  # (F, high, wide)
+    solid = np.where(state == State.IN, FAINTEST + (1 - FAINTEST) * row.strength[:count], 1.0)
+    ink *= solid[:, None, None]
+    paper = np.array(look.paper, float)
+    shown = paper + ink[..., None] * (colours[state][:, None, None, :] - paper)
+    shown = shown.transpose(1, 0, 2, 3).reshape(grid.high, count * wide, 3)
+    strip[:, : count * wide, :3] = np.round(shown[..., ::-1]).astype(np.uint8)
+
+
+def _masks(wide: int, high: int) -> npt.NDArray[np.float32]:
+    """Return how each state's mark covers a cell, (states, high, wide); the last px across stays empty."""
+    masks = np.zeros((STATES, high, wide), np.float32)
+    inner = wide - 1
+    box = masks[State.WAITING, :, :inner]
+    box[[0, -1], :] = 1.0
+    box[:, [0, -1]] = 1.0
+    masks[State.WRITING, :, :inner] = masks[State.WAITING, :, :inner]
+    masks[State.WRITING, high // 2 :, :inner] = 1.0
+    masks[State.IN, :, :inner] = 1.0
+    if inner < NARROW:  # then height tells: a foot, the lower half, all, the ends, the middle
+        third = max(high // 3, 1)
+        masks[State.WAITING, :-2, :inner] = 0.0
+        masks[State.WRITING, : high // 2, :inner] = 0.0
+        masks[State.AGAIN, third:-third, :inner] = 1.0
+        masks[[State.LOST, State.BROKEN], :, :inner] = 1.0
+        masks[[State.LOST, State.BROKEN], third:-third, :inner] = 0.0
+        return masks
+    y, x = np.mgrid[0:high, 0:inner]
+    across, down = x / max(inner - 1, 1), y / max(high - 1, 1)
+    near = 0.75 / max(inner, 2) + 0.35 / max(high, 2)
+    cross = (np.abs(across - down) < near) | (np.abs(across + down - 1) < near)
+    masks[State.LOST, :, :inner] = cross
+    masks[State.BROKEN, :, :inner] = cross
+    masks[State.BROKEN, [0, -1], :inner] = 1.0
+    away = np.hypot(2 * across - 1, 2 * down - 1)
+    masks[State.AGAIN, :, :inner] = (away < 1.05) & (away > 1.05 - 4.0 / max(min(inner, high), 4))
+    return masks
+
+
+def _draw_columns(strip: Pixels, row: RowMarks, grid: Grid, look: MarkColours) -> None:
+    """Draw frames that share px: each column is filled as far as its frames are in; trouble in it stands at the top."""
+    count = len(row.state)
+    first = np.unique((np.arange(count) * grid.cell).astype(int), return_index=True)[1]
+    columns = min(len(first), strip.shape[1])
+    first = first[:columns]
+    sizes = np.diff(np.append(first, count))[:columns]
+    there = row.state == State.IN
+    share = np.add.reduceat(there.astype(float), first)[:columns] / sizes
+    strength = np.add.reduceat(np.where(there, row.strength, 0.0), first)[:columns]
+    strength = strength / np.maximum(share * sizes, 1)
+    trouble = np.add.reduceat((row.state >= State.LOST).astype(float), first)[:columns] > 0
+    high = len(strip)
+    level = np.arange(high)[::-1, None]
+    filled = level < np.round(share * high)[None, :]
+    paper, ink = np.array(look.paper, float), np.array(look.there, float)
+    solid = FAINTEST + (1 - FAINTEST) * strength
+    inked = paper + solid[None, :, None] * (ink - paper)
+    empty = paper + 0.35 * (np.array(look.waiting, float) - paper)
+    shown = np.where(filled[..., None], np.broadcast_to(inked, (high, columns, 3)), empty)
+    shown[: max(high // 3, 2), trouble] = look.trouble
+    strip[:, :columns, :3] = np.round(shown[..., ::-1]).astype(np.uint8)
+
+
+def strengths(seconds: Floats, expected: Floats) -> Floats:
+    """Return how strong frames are drawn by what they took, 0 to 1; a middling strength where that is not known.
+
+    Parameters
+    ----------
+    seconds : (F,) ndarray
+        On the reference machine; NaN where not known.
+    expected : (K,) ndarray
+        Of all frames of the film that are known: the scale.
+    """
+    known = expected[np.isfinite(expected) & (expected > 0)]
+    if len(known) < 2:
+        return np.full(len(seconds), 0.6)
+    low, high = np.log(np.quantile(known, [0.02, 0.98]))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        found = (np.log(seconds) - low) / max(high - low, 1e-6)
+    return np.where(np.isfinite(found), np.clip(found, 0.0, 1.0), 0.6)
+
+
+def frame_numbers(frames: Ints, first: int, last: int) -> tuple[int, ...]:
+    """Return the frames from one place to another, whichever is first."""
+    low, high = min(first, last), max(first, last)
+    return tuple(int(frame) for frame in frames[low : high + 1])

@@ -1,0 +1,166 @@
+"""The stage Watch: what has come in, when the rest is done, why that changed, and what is wrong. GUI thread."""
+
+from collections.abc import Callable
+from datetime import timedelta
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+
+from pemlo.app.document import Document
+from pemlo.app.forecaster import FilmForecast
+from pemlo.app.jobs import Jobs
+from pemlo.app.picture_places import base_folder
+from pemlo.app.small_farm import SmallFarm
+from pemlo.app.watcher import Watcher
+from pemlo.core.errors import PemloError
+from pemlo.core.project.project import Project
+from pemlo.gui.common.ghost import lay_out_empty
+from pemlo.gui.common.labels import Heading, button, label, rule
+from pemlo.gui.watch import presenter
+from pemlo.gui.watch.below import Below
+from pemlo.gui.watch.frames_box import FramesBox
+from pemlo.gui.watch.side import Side
+from pemlo.gui.watch.sources import Sources
+from pemlo.gui.watch.watch_edits import WatchEdits
+
+if TYPE_CHECKING:
+    from pemlo.core.arrivals.outlook import Outlook
+
+EMPTY = (
+    "Say where frames arrive, and Pemlo looks there: what is in, what is missing or broken, when the rest is done, and "
+    "why that changes. Nothing is ever written there. The small farm that ships with Pemlo renders the film for a try."
+)
+
+
+class WatchPanel(QWidget):
+    """The panel.
+
+    Signals
+    -------
+    shot_wanted(str)
+    plan_wanted(Outlook)
+        What is left is to be planned anew.
+    """
+
+    shot_wanted = Signal(str)
+    plan_wanted = Signal(object)
+
+    def __init__(
+        self, document: Document, jobs: Jobs, watcher: Watcher, farm: SmallFarm, report: Callable[[PemloError], None]
+    ) -> None:
+        super().__init__()
+        self._document, self._watcher = document, watcher
+        self._picked: tuple[str, ...] = ()
+        self.edits = WatchEdits(document, report)
+        self.sources = Sources(self, document, watcher, farm, self.edits, report)
+        self.below, self.side = Below(jobs), Side()
+        self.frames = FramesBox(self.below.pictures, lambda: base_folder(document.path))
+        self.plan = button("Plan the rest", "Look in Trade for a plan of what is left", self.plan_rest, link=True)
+        self.heading = Heading(
+            "What has come in", self.plan, self.sources.where, self.sources.pause, self.sources.farm_link
+        )
+        self.said = label("", "second", small=True, wrap=True)
+        self._lay_out()
+        watcher.looked.connect(lambda _: self._show())
+        watcher.changed.connect(self._show)
+        farm.changed.connect(self._show)
+        self.frames.shot_wanted.connect(self.shot_wanted)
+        self.frames.again_wanted.connect(self._again)
+        self.frames.keep_wanted.connect(self.edits.keep_frames)
+        self.side.alarms.picked.connect(self.frames.show_alarm)
+        self.side.alarms.copied.connect(lambda one: self.frames.copy_frames(one.frames))
+        self.side.alarms.again.connect(lambda one: self._again(one.shot, one.frames))
+        self.side.alarms.plan_wanted.connect(self.plan_rest)
+        self.side.numbers.shot_wanted.connect(self.shot_wanted)
+
+    def _lay_out(self) -> None:
+        upper = QWidget()
+        above = QVBoxLayout(upper)
+        above.setContentsMargins(0, 0, 0, 4)
+        above.setSpacing(4)
+        above.addWidget(self.heading)
+        above.addWidget(self.said)
+        above.addWidget(self.frames, 1)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setChildrenCollapsible(False)
+        for number, (part, stretch) in enumerate(((upper, 3), (self.below, 2))):
+            split.addWidget(part)
+            split.setStretchFactor(number, stretch)
+        self.stage = QWidget()
+        row = QHBoxLayout(self.stage)
+        row.setContentsMargins(18, 10, 0, 8)
+        row.setSpacing(12)
+        row.addWidget(split, 1)
+        row.addWidget(rule(upright=True))
+        row.addWidget(self.side)
+        self.nothing, self.empty = QWidget(), label(EMPTY, wrap=True)
+        begin = button("Say where frames arrive", "Choose the folder and names", self.sources.ask_place, main=True)
+        lay_out_empty(self.nothing, self.empty, begin, "frames")
+        column = self.nothing.layout()
+        assert isinstance(column, QVBoxLayout)
+        column.insertWidget(2, self.sources.farm_button, 0, Qt.AlignmentFlag.AlignLeft)
+        both = QVBoxLayout(self)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.addWidget(self.stage)
+        both.addWidget(self.nothing)
+
+    # What every stage can do
+
+    def show_project(self, project: Project, answer: FilmForecast | None) -> None:  # noqa: ARG002 - as every stage
+        """Show a project; what came is shown as it is found."""
+        self._show()
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Show other shots."""
+        self._picked = names
+        self._show()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._show()
+
+    # What came
+
+    @property
+    def found(self) -> "Outlook | None":
+        """What is said of the film, if that is of the shots that it has now."""
+        watched = self._watcher.last
+        if watched is None:
+            return None
+        shots = [shot.name for shot in watched.outlook.came.project.shots]
+        return watched.outlook if shots == [shot.name for shot in self._document.project.shots] else None
+
+    def _show(self) -> None:
+        if not self.isVisible():
+            return
+        self.stage.setVisible(self._watcher.wanted)
+        self.nothing.setVisible(not self._watcher.wanted)
+        self.sources.show()
+        found, watched = self.found, self._watcher.last
+        self.plan.setEnabled(found is not None and found.rest is not None and not found.done)
+        if found is None or watched is None:
+            self.said.setText("Looking for frames…" if self._watcher.on else "Nothing is watched.")
+            return
+        place = self._document.project.watching.place or "places of the shots"
+        self.heading.say(presenter.where_words(found, place, paused=self._watcher.paused))
+        self.said.setText(" ".join(filter(None, (presenter.elapsed_words(found), presenter.disk_words(found)))))
+        self.frames.show_outlook(found, self._picked)
+        self.below.show_outlook(found, watched.finishes, self._shot)
+        self.side.show_outlook(found, self._picked)
+
+    @property
+    def _shot(self) -> str:
+        shots = self._document.project.shots
+        return self._picked[0] if self._picked else shots[0].name if shots else ""
+
+    def _again(self, shot: str, frames: tuple[int, ...]) -> None:
+        found = self.found
+        if found is not None:
+            self.edits.render_again(shot, frames, found.came.project.start + timedelta(seconds=found.came.now))
+
+    def plan_rest(self) -> None:
+        """Plan what is left."""
+        if self.found is not None and self.found.rest is not None:
+            self.plan_wanted.emit(self.found)

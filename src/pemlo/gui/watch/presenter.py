@@ -1,0 +1,324 @@
+"""Rows and sentences of the stage Watch. Qt-free, changes nothing."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from pemlo.core.arrays import Floats, Ints
+from pemlo.core.arrivals.arrived import FILE_TIMES
+from pemlo.core.arrivals.odd_frames import odd_frames
+from pemlo.core.arrivals.outlook import MachineOutlook, Outlook, ShotOutlook
+from pemlo.core.arrivals.states import SAID, State
+from pemlo.core.cost.along import knots
+from pemlo.core.cost.draws import FilmDraws, seconds_of
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.frames import format_frames
+from pemlo.core.project.project import Project
+from pemlo.core.units import HOUR_S, MIB, counted, format_duration, format_interval, round_figures
+from pemlo.gui.common.cells import NOTHING
+from pemlo.gui.common.time_ticks import time_ticks
+from pemlo.gui.watch.marks import FrameRow, RowMarks, strengths
+
+if TYPE_CHECKING:
+    from pemlo.core.arrivals.outlook import Known
+    from pemlo.core.arrivals.store import FinishRow
+    from pemlo.core.arrivals.store import FrameRow as StoredRow
+
+LONGEST_RANGE = 80
+
+
+@dataclass(frozen=True)
+class CourseShown:
+    """A shot's course: what was predicted at places, what is known now, and what frames took on the reference machine.
+
+    Attributes
+    ----------
+    at, low, middle, high : (L,) ndarray
+        Frames, and seconds that were predicted there: 5 %, 50 % and 95 % points.
+    learned : (L,) ndarray or None
+    frames, seconds : (K,) ndarray
+    words : str
+    first, last : int
+        Of the shot.
+    """
+
+    at: Floats
+    low: Floats
+    middle: Floats
+    high: Floats
+    learned: Floats | None
+    frames: Ints
+    seconds: Floats
+    words: str
+    first: int
+    last: int
+
+
+@dataclass(frozen=True)
+class MovesShown:
+    """How the finish moved: hours since the start, of the look and of the finish, the deadline, and midnights."""
+
+    at: Floats
+    low: Floats
+    middle: Floats
+    high: Floats
+    due_h: float
+    midnights: tuple[tuple[float, str], ...]
+
+
+def ranges(frames: Sequence[int]) -> str:
+    """Return frames as ranges that can be copied."""
+    return format_frames(tuple(frames)).replace(",", ", ") if frames else ""
+
+
+def reference_seconds(found: Outlook, shot: int) -> tuple[Ints, Floats]:
+    """Return the frames of a shot that are in, and what each took on the reference machine; NaN where not known."""
+    frames, project = found.came.frames, found.came.project
+    mine = frames.those(frames.shot == shot)
+    speeds = np.array([machine.slot_speed() for machine in project.machines] or [1.0])
+    pace = np.ones(len(speeds)) if found.learned is None else np.median(found.learned.pace, axis=0)
+    rate = np.where(mine.machine >= 0, (speeds * pace)[mine.machine], 1.0)
+    return mine.frame, mine.seconds * rate
+
+
+def course_of(found: Outlook, name: str) -> CourseShown | None:
+    """Return the course of a shot; None where nothing is known of it."""
+    project, known = found.came.project, found.known
+    number = next((k for k, shot in enumerate(project.shots) if shot.name == name), None)
+    if number is None or known is None:
+        return None
+    shot = project.shots[number]
+    places, _ = knots(shot.frame_count)
+    at = shot.first + places * (shot.last - shot.first)
+    before = _course(known, known.draws, project, number)
+    low, middle, high = np.quantile(before, [0.05, 0.5, 0.95], axis=0)
+    learned = None
+    if found.learned is not None and len(found.came.frames):
+        learned = np.median(_course(known, found.learned.draws, project, number), axis=0)
+    frames, seconds = reference_seconds(found, number)
+    words = (
+        f"Shot {name}: {counted(len(frames), 'frame')} in, {format_duration(float(np.median(middle)))} were predicted."
+    )
+    return CourseShown(at, low, middle, high, learned, frames, seconds, words, shot.first, shot.last)
+
+
+def _course(known: "Known", draws: FilmDraws, project: Project, number: int) -> Floats:
+    shot = project.shots[number]
+    fit, mine = known.fit, draws[shot.name]
+    wanted = frames_of([shot.settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
+    return seconds_of(mine.theta[:, None, :], wanted, mine.course)[0]
+
+
+def moves_of(project: Project, finishes: "Sequence[FinishRow]") -> MovesShown | None:
+    """Return how the finish moved; None while there is too little to show."""
+    known = [one for one in finishes if math.isfinite(one.high)]
+    if len(known) < 2:
+        return None
+    due = (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    columns = np.array([[one.at / HOUR_S, one.low, one.middle, one.high] for one in known]).T
+    low, high = min(due, float(columns[1].min())), max(due, float(columns[3].max()))
+    ticks = tuple(
+        (tick.hours, tick.words) for tick in time_ticks(project, low, high, 300) if tick.midnight and tick.words
+    )
+    return MovesShown(columns[0], columns[1], columns[2], columns[3], due, ticks)
+
+
+def frame_words(found: Outlook, shot: str, frame: int) -> str:
+    """Return what is known of a frame, line by line."""
+    mine = found.came.of(shot)
+    at = int(np.searchsorted(mine.frames, frame))
+    state = State(int(mine.state[at]))
+    row = mine.rows[at]
+    lines = [f"{shot}, frame {frame}: {SAID[state]}"]
+    if frame in mine.why:
+        lines.append(mine.why[frame])
+    if row is None:
+        return "\n".join(lines)
+    project = found.came.project
+    frames = found.came.frames
+    number = next(k for k, one in enumerate(project.shots) if one.name == shot)
+    here = np.flatnonzero((frames.shot == number) & (frames.frame == frame))
+    seconds = float(frames.seconds[here[0]]) if len(here) else row.seconds
+    if seconds > 0 and math.isfinite(seconds):
+        source = found.came.sources.get((shot, frame), row.source)
+        where = {"header": "as its header says", "log": "as the log says", FILE_TIMES: "from the times of files"}
+        on = f" on {row.machine}" if row.machine else ""
+        lines.append(f"{format_duration(seconds)}{on}, {where.get(source, 'as its header says')}")
+    else:
+        lines.append("What it took is not known.")
+    came = project.start + timedelta(seconds=row.ended - project.start.timestamp())
+    size = f"{row.width}×{row.height} px, " if row.width else ""
+    lines.append(f"Came {say_moment(came, project)}, {size}{round_figures(row.size / MIB)} MiB")
+    if row.differs:
+        lines.append(f"Not as planned: {row.differs}")
+    if state == State.IN and (odd := odd_frames(project.shots[number], mine).get(frame)):
+        lines.append(odd)
+    return "\n".join(lines)
+
+
+def shot_cells(one: ShotOutlook, found: Outlook) -> tuple[str, ...]:
+    """Return what is said of a shot: in, a frame, predicted, left, done."""
+    took = NOTHING if one.times is None else format_duration(one.times.mean)
+    left = NOTHING if one.hours_left is None or one.there == one.frames else _left(one.hours_left)
+    done = NOTHING if one.done_h is None else moment(found, one.done_h.p50)
+    return one.shot, f"{one.there}/{one.frames}", took, left, "in" if one.there == one.frames else done
+
+
+def moment(found: Outlook, hours: float) -> str:
+    """Return a moment so many hours after the start."""
+    project = found.came.project
+    return say_moment(project.start + timedelta(hours=hours) if math.isfinite(hours) else None, project)
+
+
+def machine_words(one: MachineOutlook) -> str:
+    """Return what a machine does, in a line."""
+    if not one.record.delivered:
+        return f"{one.machine}: {'silent' if one.silent else 'nothing yet'}"
+    rate = "" if math.isnan(one.frames_an_hour) else f", {one.frames_an_hour:.3g} frames an hour"
+    pace = format_interval(100 * one.pace.p05, 100 * one.pace.p50, 100 * one.pace.p95)
+    silent = ", silent" if one.silent else ""
+    return f"{one.machine}: {counted(one.record.delivered, 'frame')}{rate}, {pace} % of its given speed{silent}"
+
+
+def reason_words(found: Outlook) -> str:
+    """Return why the frames that are in took other hours than was predicted."""
+    why = found.reasons
+    if why is None or not why.actual:
+        return "Why the finish moves is said once frames are in."
+    over = why.actual - why.predicted
+    if abs(over) < 0.02 * why.predicted:
+        words = f"What is in took {round_figures(why.actual)} machine-hours, as predicted."
+    else:
+        words = (
+            f"What is in took {round_figures(why.actual)} machine-hours, {_signed(over)} against what was predicted: "
+            f"{_signed(why.frames)} in the frames, {_signed(why.machines)} by the speed of machines."
+        )
+    beside = [
+        f"{round_figures(hours, 2)} h {what}"
+        for hours, what in ((why.losses, "lost"), (why.away, "away"))
+        if hours > 0.05
+    ]
+    return words + (f" Beside that machines had {' and '.join(beside)}." if beside else "")
+
+
+def _size(gib: float) -> str:
+    return f"{round_figures(gib, 2)} GiB" if gib >= 1 else f"{round_figures(1024 * gib, 2)} MiB"
+
+
+def disk_words(found: Outlook) -> str:
+    """Return what is on disk now and at the end."""
+    there = sum(one.gib for one in found.shots)
+    known = [one.gib_at_end for one in found.shots if not math.isnan(one.gib_at_end)]
+    frames = sum(one.frames for one in found.shots if not math.isnan(one.gib_at_end))
+    if not known or not frames:
+        return ""
+    end = sum(known) / frames * found.came.wanted
+    return f"{_size(there)} on disk, about {_size(end)} at the end."
+
+
+def elapsed_words(found: Outlook) -> str:
+    """Return how long it has rendered, and how long it still will."""
+    came = found.came
+    gone = format_duration(max(came.now - came.launched, 0.0))
+    if found.finish_h is None or found.done:
+        return f"{gone} since the launch."
+    now = came.now / HOUR_S
+    low, middle, high = (max(hours - now, 0.0) for hours in _points(found.finish_h))
+    if not math.isfinite(high):
+        return f"{gone} since the launch; it is not done in every case."
+    return f"{gone} since the launch, {format_interval(low, middle, high)} h still to go."
+
+
+def _points(one: Interval) -> tuple[float, float, float]:
+    return one.p05, one.p50, one.p95
+
+
+def _interval(one: Interval) -> str:
+    return format_interval(one.p05, one.p50, one.p95)
+
+
+def _left(one: Interval) -> str:
+    """Return machine-hours in few figures: a table has little room."""
+    if one.p50 >= 1:
+        return _interval(one)
+    return f"{one.p50:.2f} ± {(one.p95 - one.p05) / 2:.2f}"
+
+
+def _signed(value: float) -> str:
+    return f"{'+' if value > 0 else '−'}{round_figures(abs(value), 2)}"
+
+
+def pictures_of(found: Outlook, shot: str, frame: int, base: Path) -> list[tuple[Path, str]]:
+    """Return the picture of a frame and one to hold it against, each with its words.
+
+    The other is a trial of this frame or of the nearest one, with the planned settings or the cleanest; without trials
+    that have pictures it is the nearest frame that is in.
+    """
+    mine = found.came.of(shot)
+    at = int(np.searchsorted(mine.frames, frame))
+    row = mine.rows[at]
+    if row is None:
+        return []
+    shown = [(Path(row.path), f"frame {frame}")]
+    trials = [one for one in found.came.project.trials_of(shot) if one.picture and one.frame == frame]
+    if trials:
+        best = max(trials, key=lambda one: one.samples * one.resolution_percent**2)
+        return [*shown, (base / best.picture, f"trial of {frame}, {best.samples} samples")]
+    others = [
+        (abs(int(mine.frames[k]) - frame), k)
+        for k, (other, state) in enumerate(zip(mine.rows, mine.state, strict=True))
+        if k != at and other is not None and state == State.IN
+    ]
+    if others:
+        near = mine.rows[min(others)[1]]
+        assert near is not None
+        shown.append((Path(near.path), f"frame {near.frame}"))
+    return shown
+
+
+def files_of(found: Outlook, shot: str, frames: Sequence[int]) -> list[tuple[Path, str]]:
+    """Return the files of frames that are in, in order, each with its words."""
+    mine = found.came.of(shot)
+    wanted = set(frames)
+    return [
+        (Path(row.path), f"frame {row.frame}")
+        for row, state in zip(mine.rows, mine.state, strict=True)
+        if row is not None and state == State.IN and row.frame in wanted
+    ]
+
+
+def where_words(found: Outlook, place: str, *, paused: bool) -> str:
+    """Return what is watched."""
+    unchecked = found.came.look.unchecked
+    return f"{'paused' if paused else 'watched'}: {place}" + (f", {unchecked} to be checked" if unchecked else "")
+
+
+def mark_rows(found: Outlook) -> tuple[FrameRow, ...]:
+    """Return the rows of marks."""
+    parts = [reference_seconds(found, number) for number in range(len(found.came.states))]
+    everything = np.concatenate([seconds for _, seconds in parts]) if parts else np.zeros(0)
+    rows = []
+    for mine, (frames, seconds) in zip(found.came.states, parts, strict=True):
+        strength = np.full(len(mine.frames), 0.6)
+        strength[np.searchsorted(mine.frames, frames)] = strengths(seconds, everything)
+        there = mine.count(State.IN)
+        words = "all in" if there == len(mine.frames) else f"{there} of {len(mine.frames)}"
+        rows.append(FrameRow(mine.shot, mine.frames, RowMarks(mine.state, strength), words))
+    return tuple(rows)
+
+
+def newest_of(found: Outlook, shot: str) -> "StoredRow | None":
+    """Return the frame that came last: of a shot, or of the film if none of it is in."""
+    there = [
+        [row for row, state in zip(mine.rows, mine.state, strict=True) if row is not None and state == State.IN]
+        for mine in sorted(found.came.states, key=lambda one: one.shot != shot)
+    ]
+    rows = there[0] if there and there[0] else [row for rows in there for row in rows]
+    return max(rows, key=lambda row: row.ended, default=None)

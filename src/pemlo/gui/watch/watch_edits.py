@@ -1,0 +1,57 @@
+"""Changes of the document that come from Watch. GUI thread."""
+
+from collections.abc import Callable
+from datetime import datetime
+
+from pemlo.app.document import Document
+from pemlo.core.errors import PemloError
+from pemlo.core.frames import format_frames
+from pemlo.core.project.project import Project
+from pemlo.core.project.watching import AgainMark, Watching
+
+
+class WatchEdits:
+    """Makes changes under their names; what is refused is reported."""
+
+    def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
+        self._document, self._report = document, report
+
+    def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
+        try:
+            self._document.edit(text, change)
+        except PemloError as error:
+            self._report(error)
+
+    def set_watching(self, watching: Watching) -> None:
+        """Say where frames arrive, and how they are read."""
+        self._edit("Say where frames arrive", lambda project: project.changed(watching=watching))
+
+    def set_place(self, place: str) -> None:
+        """Say where frames arrive; how often they are looked at stays as it is."""
+        self._edit(
+            "Watch the small farm",
+            lambda project: project.changed(
+                watching=project.watching.changed(place=place, again=(), launched=None, header_names=())
+            ),
+        )
+
+    def render_again(self, shot: str, frames: tuple[int, ...], since: datetime) -> None:
+        """Count frames as to be rendered again, until newer files of them come."""
+        mark = AgainMark(shot=shot, frames=format_frames(frames), since=since)
+        self._edit(
+            f"Render {format_frames(frames)} of {shot} again",
+            lambda project: project.changed(
+                watching=project.watching.changed(again=(*project.watching.again, mark)[-1000:])
+            ),
+        )
+
+    def keep_frames(self, shot: str) -> None:
+        """Count no frame of a shot as to be rendered again any more."""
+        self._edit(
+            f"Keep the frames of {shot}",
+            lambda project: project.changed(
+                watching=project.watching.changed(
+                    again=tuple(one for one in project.watching.again if one.shot != shot)
+                )
+            ),
+        )
