@@ -76,6 +76,7 @@ class RestWindow(QDialog):
         self._pick((document.project.shots[0].name,))
         self.core.ask()
         self._say()
+        self.setMinimumSize(1000, 640)  # the panel scrolls: it need not be as high as all that is in it
         self.resize(1240, 780)
 
     def _lay_out(self) -> None:
@@ -129,9 +130,8 @@ class RestWindow(QDialog):
                 f" {', '.join(begun)} would change in the middle: {counted(count, 'frame')} that are in differ then."
             )
         elif self._rest.begun and not self.midway.isChecked():
-            words += (
-                f" {', '.join(self._rest.begun)} {'has' if len(self._rest.begun) == 1 else 'have'} begun and is held."
-            )
+            held = "has begun and is" if len(self._rest.begun) == 1 else "have begun and are"
+            words += f" {', '.join(self._rest.begun)} {held} held."
         self.said.setText(words)
         self.again.setEnabled(bool(begun))
         self.take.setEnabled(bool(changed))

@@ -141,8 +141,8 @@ def _not_as_planned(came: Arrived) -> list[Alarm]:
     found = []
     for mine in came.states:
         differs: dict[str, list[int]] = {}
-        for row, state in zip(mine.rows, mine.state, strict=True):
-            if row is not None and state == State.IN and row.differs:
+        for row in mine.rows_in:
+            if row.differs:
                 differs.setdefault(row.differs, []).append(row.frame)
         for what, frames in differs.items():
             words = (

@@ -113,7 +113,7 @@ def _frames_in(project: Project, states: Sequence[ShotStates]) -> tuple[FramesIn
     start = project.start.timestamp()
     columns: list[list[tuple[float, ...]]] = []
     for number, (shot, mine) in enumerate(zip(project.shots, states, strict=True)):
-        rows = [row for row, state in zip(mine.rows, mine.state, strict=True) if row is not None and state == State.IN]
+        rows = mine.rows_in
         if not rows:
             continue
         for row in rows:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.arrivals.states import ShotStates, State
+from pemlo.core.arrivals.states import ShotStates
 from pemlo.core.arrivals.store import FrameRow
 from pemlo.core.project.shots import Shot
 
@@ -23,8 +23,7 @@ def odd_frames(shot: Shot, states: ShotStates) -> dict[int, str]:
     a cut in the light is no jump of one frame. Pictures that are the same as their neighbour's to the last bit are odd
     where something moves.
     """
-    rows = [row for row, state in zip(states.rows, states.state, strict=True) if row is not None and state == State.IN]
-    rows = [row for row in rows if row.brightness > 0]
+    rows = [row for row in states.rows_in if row.brightness > 0]
     found: dict[int, str] = {}
     if len(rows) > FEWEST:
         brightness = _off(np.log([row.brightness for row in rows]), LEAST_BRIGHTER)

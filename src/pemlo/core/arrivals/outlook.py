@@ -294,8 +294,7 @@ def _shots(came: Arrived, known: Known | None, learned: Learned | None, rest: Re
     found = []
     frames = came.frames
     for number, (shot, mine) in enumerate(zip(came.project.shots, came.states, strict=True)):
-        sizes = [row.size for row, state in zip(mine.rows, mine.state, strict=True)
-                 if row is not None and state == State.IN]  # fmt: skip
+        sizes = [row.size for row in mine.rows_in]
         gib = sum(sizes) / GIB
         found.append(
             ShotOutlook(

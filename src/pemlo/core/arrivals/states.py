@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -56,6 +57,12 @@ class ShotStates:
     state: npt.NDArray[np.int8]
     rows: tuple[FrameRow | None, ...]
     why: Mapping[int, str]
+
+    @cached_property
+    def rows_in(self) -> tuple[FrameRow, ...]:
+        """Files of the frames that are in, in order."""
+        there = self.state == State.IN
+        return tuple(row for row, here in zip(self.rows, there.tolist(), strict=True) if here and row is not None)
 
     def count(self, *states: State) -> int:
         """Return how many frames are in one of these states."""

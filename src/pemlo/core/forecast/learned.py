@@ -31,7 +31,8 @@ from pemlo.core.project.shots import Shot
 # since a trial is timed on a quiet machine and a film is not.
 OWN_SPEED_SD, COMMON_SPEED_SD = 0.14, 0.09
 SHOT_SD = 0.03  # what frames of a shot have in common that its trials had not
-STRETCHES = 12  # of a shot: the process along it is smooth over longer ones
+STRETCHES, FEWEST_STRETCHES = 12, 2  # of a shot: the process along it is smooth over longer ones
+MOST_TOGETHER = 1200  # stretches of all shots and machines: their number, cubed, is what learning takes
 LEAST_SCATTER, WORST_SCATTER = 0.01, 0.6
 NEIGHBOURS_ENOUGH = 6  # differences of neighbours that tell how far frames scatter
 UNRELATED = 0.15  # a correlation of a thousand draws below that is chance
@@ -229,7 +230,9 @@ def _stretches(project: Project, frames: FramesIn) -> _Stretches:
     first = np.array([shot.first for shot in project.shots])[frames.shot]
     last = np.array([shot.last for shot in project.shots])[frames.shot]
     place = np.where(last > first, (frames.frame - first) / np.maximum(last - first, 1), 0.5)
-    stretch = np.clip((place * STRETCHES).astype(int), 0, STRETCHES - 1)
+    kinds = len(np.unique(np.stack([frames.shot, frames.settings, frames.machine]), axis=1).T)
+    many = int(np.clip(MOST_TOGETHER // max(kinds, 1), FEWEST_STRETCHES, STRETCHES))
+    stretch = np.clip((place * many).astype(int), 0, many - 1)
     keys = np.stack([frames.shot, frames.settings, frames.machine, stretch])
     found, which = np.unique(keys, axis=1, return_inverse=True)
     which = which.reshape(-1)

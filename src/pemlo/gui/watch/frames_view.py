@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.watch.marks import FrameRow, Grid, MarkColours, draw_marks, frame_numbers, grid_for
+from pemlo.gui.watch.marks import Drawn, FrameRow, Grid, MarkColours, draw_marks, frame_numbers, grid_for
 
 LEFT, RIGHT = 62, 92
 LEAST_ROW = 8
@@ -65,7 +65,7 @@ class FramesView(QWidget):
         self.picked: Picked | None = None
         self._shown_shots: tuple[str, ...] = ()
         self._image: QImage | None = None
-        self._pixels: object = None  # what the image is drawn on: it keeps no copy
+        self._drawn: Drawn | None = None  # holds what the image shows: that keeps no copy
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Frames of the film")
@@ -132,8 +132,10 @@ class FramesView(QWidget):
             _rgb(palette.limit),
         )  # fmt: skip
         if self.rows:
-            pixels = draw_marks([row.marks for row in self.rows], self.grid, width, look)
-            self._pixels = pixels = np.ascontiguousarray(pixels)
+            marks = [row.marks for row in self.rows]
+            before = self._drawn if self._drawn is not None and len(self._drawn.rows) == len(marks) else None
+            self._drawn = draw_marks(marks, self.grid, width, look, before)
+            pixels = self._drawn.pixels
             self._image = QImage(
                 pixels.data, pixels.shape[1], pixels.shape[0], 4 * pixels.shape[1], QImage.Format.Format_RGB32
             )

@@ -18,6 +18,7 @@ MOST_CELL, MOST_HIGH = 13, 15
 NARROW = 4  # px of a mark that is too narrow to be hollow
 FAINTEST = 0.4  # of the cheapest frame that is in
 STATES = len(State)
+SHADES, UNKNOWN = 8, 0.6
 
 
 @dataclass(frozen=True)
@@ -82,16 +83,38 @@ def grid_for(longest: int, rows: int, width: int, height: int) -> Grid:
     return Grid(cell, pitch, int(min(pitch - 3, MOST_HIGH)))
 
 
-def draw_marks(rows: list[RowMarks], grid: Grid, width: int, look: MarkColours) -> Pixels:
-    """Return a picture of the rows, (rows * pitch, width, 4), blue, green, red and a byte that counts for nothing."""
-    picture = np.empty((max(len(rows), 1) * grid.pitch, max(width, 1), 4), np.uint8)
-    picture[:] = (*look.paper[::-1], 255)
+@dataclass(frozen=True)
+class Drawn:
+    """A picture of rows, (rows * pitch, width, 4): blue, green, red and a byte that counts for nothing."""
+
+    pixels: Pixels
+    rows: tuple[RowMarks, ...]
+    grid: Grid
+    look: MarkColours
+
+
+def draw_marks(rows: list[RowMarks], grid: Grid, width: int, look: MarkColours, before: Drawn | None = None) -> Drawn:
+    """Return a picture of the rows; of one that was drawn before only the rows that changed are drawn anew."""
+    size = max(len(rows), 1) * grid.pitch, max(width, 1), 4
+    if before is None or before.pixels.shape != size or (before.grid, before.look) != (grid, look):
+        picture, same = np.empty(size, np.uint8), [False] * len(rows)
+        picture[:] = (*look.paper[::-1], 255)
+    else:
+        picture = before.pixels
+        same = [_alike(row, other) for row, other in zip(rows, before.rows, strict=True)]
     for number, row in enumerate(rows):
+        if same[number]:
+            continue
         top = number * grid.pitch + (grid.pitch - grid.high) // 2
         strip = picture[top : top + grid.high]
+        strip[:] = (*look.paper[::-1], 255)
         if len(row.state):
             (_draw_cells if grid.cell >= LEAST_CELL else _draw_columns)(strip, row, grid, look)
-    return picture
+    return Drawn(picture, tuple(rows), grid, look)
+
+
+def _alike(row: RowMarks, other: RowMarks) -> bool:
+    return np.array_equal(row.state, other.state) and np.array_equal(row.strength, other.strength)
 
 
 def _draw_cells(strip: Pixels, row: RowMarks, grid: Grid, look: MarkColours) -> None:
@@ -163,23 +186,29 @@ def _draw_columns(strip: Pixels, row: RowMarks, grid: Grid, look: MarkColours) -
     strip[:, :columns, :3] = np.round(shown[..., ::-1]).astype(np.uint8)
 
 
-def strengths(seconds: Floats, expected: Floats) -> Floats:
-    """Return how strong frames are drawn by what they took, 0 to 1; a middling strength where that is not known.
+def scale_of(seconds: Floats) -> tuple[float, float] | None:
+    """Return the logs of the seconds that are drawn faintest and strongest; None where too little is known.
 
     Parameters
     ----------
-    seconds : (F,) ndarray
-        On the reference machine; NaN where not known.
-    expected : (K,) ndarray
-        Of all frames of the film that are known: the scale.
+    seconds : (K,) ndarray
+        Of all frames that are in, on the reference machine; NaN where not known.
     """
-    known = expected[np.isfinite(expected) & (expected > 0)]
+    known = seconds[np.isfinite(seconds) & (seconds > 0)]
     if len(known) < 2:
-        return np.full(len(seconds), 0.6)
-    low, high = np.log(np.quantile(known, [0.02, 0.98]))
+        return None
+    # In steps, so that a frame more changes no other mark.
+    low, high = np.round(10 * np.log(np.quantile(known, [0.02, 0.98]))) / 10
+    return float(low), float(high)
+
+
+def strengths(seconds: Floats, scale: tuple[float, float] | None) -> Floats:
+    """Return how strong frames are drawn by what they took, 0 to 1; a middling strength where that is not known."""
+    if scale is None:
+        return np.full(len(seconds), UNKNOWN)
     with np.errstate(invalid="ignore", divide="ignore"):
-        found = (np.log(seconds) - low) / max(high - low, 1e-6)
-    return np.where(np.isfinite(found), np.clip(found, 0.0, 1.0), 0.6)
+        found = (np.log(seconds) - scale[0]) / max(scale[1] - scale[0], 1e-6)
+    return np.where(np.isfinite(found), np.round(SHADES * np.clip(found, 0.0, 1.0)) / SHADES, UNKNOWN)
 
 
 def frame_numbers(frames: Ints, first: int, last: int) -> tuple[int, ...]:

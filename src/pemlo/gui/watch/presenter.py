@@ -1,5 +1,6 @@
 """Rows and sentences of the stage Watch. Qt-free, changes nothing."""
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -24,7 +25,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MIB, counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING
 from pemlo.gui.common.time_ticks import time_ticks
-from pemlo.gui.watch.marks import FrameRow, RowMarks, strengths
+from pemlo.gui.watch.marks import UNKNOWN, FrameRow, RowMarks, scale_of, strengths
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.outlook import Known
@@ -78,14 +79,16 @@ def ranges(frames: Sequence[int]) -> str:
     return format_frames(tuple(frames)).replace(",", ", ") if frames else ""
 
 
-def reference_seconds(found: Outlook, shot: int) -> tuple[Ints, Floats]:
-    """Return the frames of a shot that are in, and what each took on the reference machine; NaN where not known."""
+def reference_seconds(found: Outlook) -> list[tuple[Ints, Floats]]:
+    """Return of each shot the frames that are in, and what each took on the reference machine; NaN where not known."""
     frames, project = found.came.frames, found.came.project
-    mine = frames.those(frames.shot == shot)
     speeds = np.array([machine.slot_speed() for machine in project.machines] or [1.0])
     pace = np.ones(len(speeds)) if found.learned is None else np.median(found.learned.pace, axis=0)
-    rate = np.where(mine.machine >= 0, (speeds * pace)[mine.machine], 1.0)
-    return mine.frame, mine.seconds * rate
+    seconds = frames.seconds * np.where(frames.machine >= 0, (speeds * pace)[frames.machine], 1.0)
+    order = np.lexsort((frames.frame, frames.shot))
+    edges = np.searchsorted(frames.shot[order], np.arange(len(project.shots) + 1))
+    parts = [order[a:b] for a, b in itertools.pairwise(edges)]
+    return [(frames.frame[mine], seconds[mine]) for mine in parts]
 
 
 def course_of(found: Outlook, name: str) -> CourseShown | None:
@@ -102,7 +105,7 @@ def course_of(found: Outlook, name: str) -> CourseShown | None:
     learned = None
     if found.learned is not None and len(found.came.frames):
         learned = np.median(_course(known, found.learned.draws, project, number), axis=0)
-    frames, seconds = reference_seconds(found, number)
+    frames, seconds = reference_seconds(found)[number]
     words = (
         f"Shot {name}: {counted(len(frames), 'frame')} in, {format_duration(float(np.median(middle)))} were predicted."
     )
@@ -271,14 +274,9 @@ def pictures_of(found: Outlook, shot: str, frame: int, base: Path) -> list[tuple
     if trials:
         best = max(trials, key=lambda one: one.samples * one.resolution_percent**2)
         return [*shown, (base / best.picture, f"trial of {frame}, {best.samples} samples")]
-    others = [
-        (abs(int(mine.frames[k]) - frame), k)
-        for k, (other, state) in enumerate(zip(mine.rows, mine.state, strict=True))
-        if k != at and other is not None and state == State.IN
-    ]
+    others = [other for other in mine.rows_in if other.frame != frame]
     if others:
-        near = mine.rows[min(others)[1]]
-        assert near is not None
+        near = min(others, key=lambda other: abs(other.frame - frame))
         shown.append((Path(near.path), f"frame {near.frame}"))
     return shown
 
@@ -287,11 +285,7 @@ def files_of(found: Outlook, shot: str, frames: Sequence[int]) -> list[tuple[Pat
     """Return the files of frames that are in, in order, each with its words."""
     mine = found.came.of(shot)
     wanted = set(frames)
-    return [
-        (Path(row.path), f"frame {row.frame}")
-        for row, state in zip(mine.rows, mine.state, strict=True)
-        if row is not None and state == State.IN and row.frame in wanted
-    ]
+    return [(Path(row.path), f"frame {row.frame}") for row in mine.rows_in if row.frame in wanted]
 
 
 def where_words(found: Outlook, place: str, *, paused: bool) -> str:
@@ -302,13 +296,13 @@ def where_words(found: Outlook, place: str, *, paused: bool) -> str:
 
 def mark_rows(found: Outlook) -> tuple[FrameRow, ...]:
     """Return the rows of marks."""
-    parts = [reference_seconds(found, number) for number in range(len(found.came.states))]
-    everything = np.concatenate([seconds for _, seconds in parts]) if parts else np.zeros(0)
+    parts = reference_seconds(found)
+    scale = scale_of(np.concatenate([seconds for _, seconds in parts]) if parts else np.zeros(0))
     rows = []
     for mine, (frames, seconds) in zip(found.came.states, parts, strict=True):
-        strength = np.full(len(mine.frames), 0.6)
-        strength[np.searchsorted(mine.frames, frames)] = strengths(seconds, everything)
-        there = mine.count(State.IN)
+        strength = np.full(len(mine.frames), UNKNOWN)
+        strength[np.searchsorted(mine.frames, frames)] = strengths(seconds, scale)
+        there = len(frames)
         words = "all in" if there == len(mine.frames) else f"{there} of {len(mine.frames)}"
         rows.append(FrameRow(mine.shot, mine.frames, RowMarks(mine.state, strength), words))
     return tuple(rows)
@@ -316,9 +310,6 @@ def mark_rows(found: Outlook) -> tuple[FrameRow, ...]:
 
 def newest_of(found: Outlook, shot: str) -> "StoredRow | None":
     """Return the frame that came last: of a shot, or of the film if none of it is in."""
-    there = [
-        [row for row, state in zip(mine.rows, mine.state, strict=True) if row is not None and state == State.IN]
-        for mine in sorted(found.came.states, key=lambda one: one.shot != shot)
-    ]
+    there = [mine.rows_in for mine in sorted(found.came.states, key=lambda one: one.shot != shot)]
     rows = there[0] if there and there[0] else [row for rows in there for row in rows]
     return max(rows, key=lambda row: row.ended, default=None)
