@@ -32,6 +32,7 @@ class SmallFarm(QObject):
         super().__init__()
         self._process: QProcess | None = None
         self._stopped = False
+        self._folder: Path | None = None
 
     @property
     def running(self) -> bool:
@@ -48,6 +49,7 @@ class SmallFarm(QObject):
         self.stop()
         folder.mkdir(parents=True, exist_ok=True)
         write_project(project, folder / FILM)
+        self._folder = folder
         process = self._process = QProcess(self)
         self._stopped = False
         process.finished.connect(self._on_finished)
@@ -59,6 +61,11 @@ class SmallFarm(QObject):
         process.start()
         self.changed.emit()
         return f"{folder / FRAMES}/{PLACE}"
+
+    def follow(self, project: Project) -> None:
+        """Have it go on by another plan, if it runs."""
+        if self.running and self._folder is not None:
+            write_project(project, self._folder / FILM)
 
     def stop(self) -> None:
         """End it, if it runs."""

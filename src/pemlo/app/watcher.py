@@ -30,6 +30,7 @@ if TYPE_CHECKING:
 WATCH = "watch"
 EVERY_MS, SOON_MS = 2000, 120
 MOST_FOLDERS = 300  # that are reported by the file system; others are looked into all the same
+REST_TIMES = 2  # as long as a look took, it rests at least
 REST_S = 15.0  # nothing new: what is said is worked out anew so often, as time goes by
 
 
@@ -81,8 +82,8 @@ class _Place:
         from pemlo.core.arrivals.outlook import outlook  # noqa: PLC0415 - as above
 
         lookout = self._opened()
-        now = now_in(project, self._root, wall)
-        look = lookout.look(project, now.timestamp(), monitor)
+        now, slack = now_in(project, self._root, wall)
+        look = lookout.look(project, now.timestamp(), monitor, slack_s=slack)
         if self._last is not None:
             before, of, at = self._last
             if not look.changed and of == project and wall - at < REST_S:
@@ -183,6 +184,7 @@ class Watcher(QObject):
         self.paused = False
         self._place: _Place | None = None
         self._looking = False
+        self._began = 0.0
         self._next = QTimer(self)
         self._next.setSingleShot(True)
         self._next.timeout.connect(self.look)
@@ -227,7 +229,7 @@ class Watcher(QObject):
             path = self._document.path
             self._place = _Place(base_folder(path), path)
         place, project, answer = self._place, self._document.project, self._answer()
-        self._looking = True
+        self._looking, self._began = True, time.monotonic()
         self._jobs.submit(
             WATCH,
             "Looking at the frames that came",
@@ -245,7 +247,8 @@ class Watcher(QObject):
         if news:
             self.looked.emit(watched)
         unchecked = watched.outlook.came.look.unchecked
-        self._next.start(SOON_MS if unchecked else EVERY_MS)
+        took_ms = round(1000 * (time.monotonic() - self._began))
+        self._next.start(SOON_MS if unchecked else max(EVERY_MS, REST_TIMES * took_ms))
 
     def _listen(self, folders: Sequence[str]) -> None:
         """Have the file system report changes of folders."""

@@ -65,8 +65,8 @@ def run(args: argparse.Namespace) -> int:
         raise FileError(f"Nothing can be written into {args.into}: {error.strerror}.") from error
     bar = _Quiet()
     made = farm_run(
-        project, args.into, bar, place=args.place, faults=args.faults, seed=args.seed, speed=args.clock, log=args.log,
-        headers=not args.no_headers,
+        project, args.into, place=args.place, faults=args.faults, seed=args.seed, speed=args.clock, log=args.log,
+        headers=not args.no_headers, film=args.project,
     )  # fmt: skip
     print(f"{len(made.coming)} frames, {args.clock:g} times as fast as the wall, into {args.into}", flush=True)
     try:

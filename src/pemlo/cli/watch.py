@@ -13,7 +13,7 @@ from pemlo.cli.arguments import seed
 from pemlo.cli.missing import place
 from pemlo.core.arrivals.arrived import arrived
 from pemlo.core.arrivals.farm_clock import now_in
-from pemlo.core.arrivals.lookout import Lookout
+from pemlo.core.arrivals.lookout import BUDGET_S, Lookout
 from pemlo.core.arrivals.outlook import Known, Outlook, ShotOutlook, know, outlook
 from pemlo.core.arrivals.store import FinishRow, Store, store_path
 from pemlo.core.errors import InputError
@@ -59,8 +59,9 @@ def run(args: argparse.Namespace) -> int:
         lookout = Lookout(root, store)
         known: Known | None = None
         while True:
-            now = said_now or now_in(project, root, time.time())
-            look = lookout.look(project, now.timestamp(), budget_s=math.inf if args.once else 3.0)
+            now, slack = (said_now, 0.0) if said_now else now_in(project, root, time.time())
+            budget = math.inf if args.once else BUDGET_S
+            look = lookout.look(project, now.timestamp(), budget_s=budget, slack_s=slack)
             if look.changed or args.once or known is None:
                 came = arrived(project, look, (now - project.start).total_seconds())
                 known = known or know(project, came, args.seed)

@@ -10,6 +10,7 @@ from pemlo.core.project.project import Project
 
 CLOCK_FILE = "small-farm.json"
 FASTEST = 10_000.0
+SLACK_S = 2.0  # on the wall: what is told of the time is not much older
 GOES_ON_S = 3.0  # on the wall: a farm that has not told the time for so long has stopped
 
 
@@ -70,8 +71,8 @@ def clock_of(project: Project, root: Path) -> FarmClock | None:
     return None
 
 
-def now_in(project: Project, root: Path, wall: float) -> datetime:
-    """Return what time it is for a film: that of the small farm that renders it, or that on the wall.
+def now_in(project: Project, root: Path, wall: float) -> tuple[datetime, float]:
+    """Return what time it is for a film, the small farm's that renders it or the wall's, and how well that is known, s.
 
     Parameters
     ----------
@@ -82,4 +83,4 @@ def now_in(project: Project, root: Path, wall: float) -> datetime:
         Seconds since 1970.
     """
     clock = clock_of(project, root)
-    return datetime.fromtimestamp(wall, UTC) if clock is None else clock.now(wall)
+    return (datetime.fromtimestamp(wall, UTC), 0.0) if clock is None else (clock.now(wall), SLACK_S * clock.speed)

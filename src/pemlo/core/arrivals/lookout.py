@@ -79,13 +79,21 @@ class Lookout:
         self._seen: dict[str, tuple[int, float]] = {}
         self._sighted: dict[str, float | None] = {}
         self._first = not self._rows
+        self._off_s = CLOCK_OFF_S
         self._looked: float | None = None
         self._readers: dict[LogFile, LogReader] = {}
         self._logged: dict[tuple[str, int], LogLine] = {}
         self._clocks: dict[str, list[float]] = {}
         self._before: tuple[object, ...] = ()
 
-    def look(self, project: Project, now: float, monitor: Monitor | None = None, budget_s: float = BUDGET_S) -> Look:
+    def look(
+        self,
+        project: Project,
+        now: float,
+        monitor: Monitor | None = None,
+        budget_s: float = BUDGET_S,
+        slack_s: float = 0.0,
+    ) -> Look:
         """Look once.
 
         Parameters
@@ -96,6 +104,8 @@ class Lookout:
         monitor : Monitor, optional
         budget_s : float
             How long new frames may be checked; infinity for all.
+        slack_s : float
+            How well `now` is known.
 
         Raises
         ------
@@ -103,6 +113,7 @@ class Lookout:
             From the monitor.
         """
         watch = monitor or Unwatched()
+        self._off_s = max(CLOCK_OFF_S, slack_s)
         found, troubles = self._scan(project, watch)
         logs, more, more_lines = self._read_logs(project)
         troubles += more
@@ -207,14 +218,14 @@ class Lookout:
     def _ended(self, one: Arrival, now: float) -> float:
         """Return when a file came: as it says, unless it came between two looks and says otherwise."""
         after = self._sighted.get(one.path)
-        if after is not None and not after - CLOCK_OFF_S <= one.modified <= now + CLOCK_OFF_S:
+        if after is not None and not after - self._off_s <= one.modified <= now + self._off_s:
             return (after + now) / 2
         return min(one.modified, now)
 
     def _note_clock(self, machine: str, one: Arrival, now: float) -> None:
         """Remember by how much a machine's files are dated otherwise than they came, while that is seen."""
         after = self._sighted.get(one.path)
-        if one.modified > now + CLOCK_OFF_S or (after is not None and one.modified < after - CLOCK_OFF_S):
+        if one.modified > now + self._off_s or (after is not None and one.modified < after - self._off_s):
             self._clocks.setdefault(machine, []).append(one.modified - now)
         elif machine in self._clocks:
             self._clocks[machine].append(0.0)
@@ -280,7 +291,7 @@ class Lookout:
         clocks = {
             machine: sorted(off)[len(off) // 2]
             for machine, off in self._clocks.items()
-            if len(off) > 2 and abs(sorted(off)[len(off) // 2]) > CLOCK_OFF_S
+            if len(off) > 2 and abs(sorted(off)[len(off) // 2]) > self._off_s
         }
         state = (writing, left, troubles, tuple(clocks), logs)
         changed = changed or state != self._before

@@ -38,7 +38,7 @@ class Rest:
     probability : float
         Of being done by the deadline.
     shots : dict of str to (D,) ndarray
-        When each shot is done, hours since the start; now at the earliest.
+        When each shot is done, hours since the start; of one that is in, when its last frame came.
     shot_hours : dict of str to (D,) ndarray
         Machine-hours of reference that are left of each shot.
     silent : tuple of str
@@ -138,6 +138,8 @@ def rest_of(
     here = [k for k, machine in enumerate(project.machines) if machine.count]
     longest = _longest(work.full, learned, project)
     free_from, silent = _free_from(project, frames, records, here, longest, now, launched)
+    if not any(len(job.frames) for job in jobs):
+        silent = []
     present = Present(
         now,
         free_from,
@@ -148,8 +150,8 @@ def rest_of(
     rules = replace(rules, disk_gib=max(rules.disk_gib - disk_used_gib, 0.0))
     run = simulate(farm, work, rules, present=present, monitor=monitor)
     left = np.array([len(job.frames) for job in jobs])
-    done = np.where(left[None, :] > 0, run.finish, now)
-    run = replace(run, finish=np.maximum(done, now))
+    ended = np.where(left[None, :] > 0, np.maximum(run.finish, now), _ended(project, jobs, frames, launched)[None, :])
+    run = replace(run, finish=ended)
     hours = (run.end + project.delivery.assembly_minutes * MINUTE_S) / HOUR_S
     return Rest(
         now / HOUR_S,
@@ -162,6 +164,14 @@ def rest_of(
         run,
         farm,
     )
+
+
+def _ended(project: Project, jobs: Sequence[Job], frames: FramesIn, launched: float) -> Floats:
+    """Return when the last frame of each job's shot came, (J,), s since the start."""
+    numbers = {shot.name: k for k, shot in enumerate(project.shots)}
+    last = np.full(len(project.shots), launched)
+    np.maximum.at(last, frames.shot, frames.ended)
+    return np.array([last[numbers[job.shot.name]] for job in jobs])
 
 
 def _longest(full: Floats, learned: Learned, project: Project) -> Floats:

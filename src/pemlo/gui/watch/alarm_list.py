@@ -106,7 +106,7 @@ class AlarmList(QScrollArea):
         if one.frames:
             links.addWidget(button("Show", "Pick these frames above", lambda: self.picked.emit(one), link=True))
             links.addWidget(button("Copy", "Copy these frames as ranges", lambda: self.copied.emit(one), link=True))
-        if one.frames and one.kind == "look":
+        if one.frames and one.kind in ("frames", "look"):
             tip = "Count these frames as to be rendered again"
             links.addWidget(button("Again", tip, lambda: self.again.emit(one), link=True))
         if one.kind == "finish":

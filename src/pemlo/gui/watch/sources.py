@@ -37,6 +37,15 @@ class Sources:
         tip = "Have the film rendered by the farm that ships with Pemlo"
         self.farm_link = button("Try it with the small farm", tip, self.ask_farm, link=True)
         self.farm_button = button("Try it with the small farm", tip, self.ask_farm)
+        document.changed.connect(self.follow)
+
+    def follow(self, fields: frozenset[str]) -> None:
+        """Let the small farm go on by the film as it stands."""
+        if fields & {"shots", "machines", "watching", "running"}:
+            try:
+                self._farm.follow(self._document.project)
+            except PemloError as error:
+                self._report(error)
 
     def show(self) -> None:
         """Say on the buttons what they do now."""

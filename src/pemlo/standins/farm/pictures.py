@@ -4,13 +4,13 @@ Three frames of each shot are really rendered, small; those between them are ble
 own, of the variance that was measured in each pixel, for as many samples as the plan takes.
 """
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.cost.along import places
-from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.shots import Shot
@@ -18,7 +18,7 @@ from pemlo.standins.renderer.settings import RenderSettings
 
 F32 = npt.NDArray[np.float32]
 SIDE = 160  # px, of the longer side
-SAMPLES = 24
+SAMPLES = 16
 SPOTS = (0.0, 0.5, 1.0)
 
 
@@ -47,33 +47,49 @@ def small_size(project: Project, shot: Shot) -> tuple[int, int]:
     return max(1, round(width * share)), max(1, round(height * share))
 
 
-def render_pictures(project: Project, monitor: Monitor) -> dict[str, ShotPictures]:
-    """Render the frames of each shot from which the others are made.
+class FilmPictures(Mapping[str, ShotPictures]):
+    """Pictures of a film's shots, each rendered when it is first asked for."""
+
+    def __init__(self, project: Project) -> None:
+        self._project = project
+        self._made: dict[str, ShotPictures] = {}
+
+    def __getitem__(self, name: str) -> ShotPictures:
+        if name not in self._made:
+            self._made[name] = render_pictures(self._project, name)
+        return self._made[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return (shot.name for shot in self._project.shots)
+
+    def __len__(self) -> int:
+        return len(self._project.shots)
+
+
+def render_pictures(project: Project, name: str) -> ShotPictures:
+    """Render the frames of a shot from which the others are made.
 
     Raises
     ------
-    Cancelled
-        From the monitor.
+    KeyError
+        If there is no such shot.
     """
     from pemlo.standins.renderer.render import render  # noqa: PLC0415 - heavy to load
     from pemlo.standins.renderer.scenes import SCENES, find_scene  # noqa: PLC0415 - as above
 
-    found = {}
-    for number, shot in enumerate(project.shots):
-        monitor.step(number / len(project.shots), f"Rendering what frames of {shot.name} are made from")
-        name = scene_of(shot)
-        scene = find_scene(name) if name else SCENES[number % len(SCENES)]
-        width, height = small_size(project, shot)
-        pictures = []
-        for spot in SPOTS:
-            frame = min(max(1, round(1 + spot * (shot.frame_count - 1))), scene.frames)
-            settings = RenderSettings(scene.name, frame, width, height, samples=SAMPLES, seed=frame)
-            pictures.append(render(scene, settings).picture)
-        found[shot.name] = ShotPictures(
-            np.stack([one.colour for one in pictures]).astype(np.float32),
-            np.stack([one.variance for one in pictures]).astype(np.float32) * SAMPLES,
-        )
-    return found
+    shot = project.shot(name)
+    title = scene_of(shot)
+    scene = find_scene(title) if title else SCENES[project.shots.index(shot) % len(SCENES)]
+    width, height = small_size(project, shot)
+    pictures = []
+    for spot in SPOTS:
+        frame = min(max(1, round(1 + spot * (shot.frame_count - 1))), scene.frames)
+        settings = RenderSettings(scene.name, frame, width, height, samples=SAMPLES, seed=frame)
+        pictures.append(render(scene, settings).picture)
+    return ShotPictures(
+        np.stack([one.colour for one in pictures]).astype(np.float32),
+        np.stack([one.variance for one in pictures]).astype(np.float32) * SAMPLES,
+    )
 
 
 def place_in(shot: Shot, frame: int) -> float:

@@ -44,6 +44,12 @@ class FarmRun:
         Seconds on the farm in one on the wall.
     log : str, optional
         Style; no log is written without.
+    headers : bool
+        Whether pictures say what they took.
+    replan : callable, optional
+        Is asked now and then, with the run and its time; puts what is coming in order anew if the plan has changed.
+    delivered : dict of (str, int, bool) to float
+        When each frame was delivered, by shot, number, and whether of the first pass.
     """
 
     project: Project
@@ -55,8 +61,9 @@ class FarmRun:
     speed: float = 600.0
     log: Style | None = None
     headers: bool = True
-    written: int = 0
-    _at: float = field(default=0.0, init=False)
+    replan: "Callable[[FarmRun, float], bool] | None" = None
+    delivered: dict[tuple[str, int, bool], float] = field(default_factory=dict, init=False)
+    written: int = field(default=0, init=False)
 
     def play(
         self,
@@ -75,26 +82,40 @@ class FarmRun:
             If a frame cannot be written.
         """
         self.into.mkdir(parents=True, exist_ok=True)
-        at, last_told = 0.0, -np.inf
-        for number, one in enumerate(self.coming):
-            while at < one.at:
+        at, last_told, number = 0.0, -np.inf, 0
+        shown: set[str] = set()
+        while True:
+            if wall() - last_told >= TELLS_EVERY_S:
+                last_told = wall()
+                self._tell(at, last_told)
+                if self.replan is not None and self.replan(self, at):
+                    number = 0
+            if number == len(self.coming):
+                break
+            one = self.coming[number]
+            if at < one.at:
                 monitor.step(number / len(self.coming), f"{number} of {len(self.coming)} frames")
-                if wall() - last_told >= TELLS_EVERY_S:
-                    last_told = wall()
-                    self._tell(at, last_told)
                 step = min(TICK_S, (one.at - at) / self.speed)
                 rest(step)
                 at = min(at + step * self.speed, one.at)
+                continue
+            if one.shot not in shown:  # its pictures are rendered first: meanwhile the clock stands
+                shown.add(one.shot)
+                self._tell(at, wall(), speed=0.0)
+                _ = self.pictures[one.shot]
+                last_told = -np.inf
             self.write(one)
+            number += 1
             if told:
                 told(one)
         self._tell(at, wall())
 
-    def _tell(self, at: float, wall: float) -> None:
-        write_clock(self.into, FarmClock(self.project.start, self.speed, at, wall))
+    def _tell(self, at: float, wall: float, speed: float | None = None) -> None:
+        write_clock(self.into, FarmClock(self.project.start, self.speed if speed is None else speed, at, wall))
 
     def write(self, one: Delivery) -> None:
         """Write a frame as it comes: its picture, its times, its lines in the log."""
+        self.delivered[one.shot, one.frame, one.early] = one.at
         wrong = of_frame(self.faults, one.shot, one.frame)
         shot = self.project.shot(one.shot)
         settings = (early_settings(self.project, shot) if one.early else None) or shot.settings

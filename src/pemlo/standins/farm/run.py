@@ -3,11 +3,14 @@
 from pathlib import Path
 
 from pemlo.core.arrivals.place import FramePlace
-from pemlo.core.progress import Monitor
+from pemlo.core.errors import PemloError
+from pemlo.core.files.fingerprint import fingerprint
+from pemlo.core.frames import parse_frames
+from pemlo.core.persistence.document import read_project
 from pemlo.core.project.project import Project
 from pemlo.standins.farm.faults import faults_of
 from pemlo.standins.farm.logs import Style
-from pemlo.standins.farm.pictures import render_pictures
+from pemlo.standins.farm.pictures import FilmPictures
 from pemlo.standins.farm.play import FarmRun
 from pemlo.standins.farm.schedule import deliveries
 from pemlo.standins.farm.truth import truth_of
@@ -16,7 +19,6 @@ from pemlo.standins.farm.truth import truth_of
 def farm_run(
     project: Project,
     into: Path,
-    monitor: Monitor,
     *,
     place: FramePlace,
     faults: str = "",
@@ -24,6 +26,7 @@ def farm_run(
     speed: float = 600.0,
     log: Style | None = None,
     headers: bool = True,
+    film: Path | None = None,
 ) -> FarmRun:
     """Make a run that can be played.
 
@@ -32,7 +35,6 @@ def farm_run(
     project : Project
     into : path
         Folder; the place is meant from it.
-    monitor : Monitor
     place : FramePlace
     faults : str
         See `faults_of`.
@@ -44,16 +46,47 @@ def farm_run(
         Style.
     headers : bool
         Whether pictures say what they took.
+    film : path, optional
+        The project's file: when it is written anew, the farm goes on by the new plan.
 
     Raises
     ------
     InputError
         If faults cannot be read.
-    Cancelled
-        From the monitor.
     """
     wrong = faults_of(faults, project, seed)
     truth = truth_of(project, seed)
     coming = deliveries(project, truth, wrong, seed)
-    pictures = render_pictures(project, monitor)
-    return FarmRun(project, into, place, pictures, coming, wrong, speed, log, headers)
+    pictures = FilmPictures(project)
+    replan = _Replan(film, seed) if film is not None else None
+    return FarmRun(project, into, place, pictures, coming, wrong, speed, log, headers, replan)
+
+
+class _Replan:
+    """Follows the file of the film: a new plan, other machines, frames that are to be rendered again."""
+
+    def __init__(self, film: Path, seed: int) -> None:
+        self._film, self._seed = film, seed
+        self._read = fingerprint(film)
+
+    def __call__(self, run: FarmRun, now: float) -> bool:
+        """Put what is coming in order anew, if the file is another; return whether it was."""
+        seen = fingerprint(self._film)
+        if seen in ("", self._read):
+            return False
+        self._read = seen
+        try:
+            project = read_project(self._film)
+        except PemloError:  # it is being written, or wrong: the old plan goes on
+            return False
+        start = project.start.timestamp()
+        again = {
+            (mark.shot, frame): mark.since.timestamp() - start
+            for mark in project.watching.again
+            for frame in parse_frames(mark.frames)
+        }
+        done = {key for key, at in run.delivered.items() if again.get(key[:2], -1.0) < at}
+        run.faults = [one for one in run.faults if (one.shot, one.frame) not in again]
+        run.project = project
+        run.coming = deliveries(project, truth_of(project, self._seed), run.faults, self._seed, done, now)
+        return True

@@ -2,7 +2,7 @@
 
 import heapq
 import math
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -76,7 +76,14 @@ class _Slot:
             time = self.spans[self.window][1]
 
 
-def deliveries(project: Project, truth: Truth, faults: Sequence[Fault] = (), seed: int = 0) -> tuple[Delivery, ...]:
+def deliveries(
+    project: Project,
+    truth: Truth,
+    faults: Sequence[Fault] = (),
+    seed: int = 0,
+    done: Container[tuple[str, int, bool]] = (),
+    since: float = 0.0,
+) -> tuple[Delivery, ...]:
     """Return all frames that the farm delivers, in the order of time.
 
     Parameters
@@ -87,18 +94,25 @@ def deliveries(project: Project, truth: Truth, faults: Sequence[Fault] = (), see
     faults : sequence of Fault
     seed : int
         Of losses and of the order, if that is wrong.
+    done : container of (str, int, bool)
+        Frames that are delivered, by shot, number, and whether of the first pass.
+    since : float
+        From when on machines take frames, seconds since the start.
     """
     random = np.random.default_rng([seed, 31])
     hours = {shot.name: float(truth.seconds[shot.name].sum()) / HOUR_S for shot in project.shots}
     jobs = [job for job in jobs_of(project) if job.part not in {"denoise", "again"}]
-    left = {number: list(job.frames.tolist()) for number, job in enumerate(jobs)}
+    left = {
+        number: [frame for frame in job.frames.tolist() if (job.shot.name, frame, job.part == EARLY) not in done]
+        for number, job in enumerate(jobs)
+    }
     if any(one.kind == "order" for one in faults):
         for frames in left.values():
             random.shuffle(frames)
     needs, ends = needs_of(project, jobs), dict.fromkeys(left, 0.0)
     order = [int(number) for number in order_of(project, jobs, hours)]
     slots = _slots(project, faults)
-    heap = [(slot.opens(0.0), number) for number, slot in enumerate(slots)]
+    heap = [(slot.opens(since), number) for number, slot in enumerate(slots)]
     heap = [one for one in heap if one[0] < math.inf]
     heapq.heapify(heap)
     found: list[Delivery] = []
@@ -113,18 +127,18 @@ def deliveries(project: Project, truth: Truth, faults: Sequence[Fault] = (), see
                 heapq.heappush(heap, (min(later), number))
             continue
         job, frame = jobs[ready[0]], left[ready[0]].pop(0)
-        done, begun, seconds, tries = _rendered(project, truth, faults, slot, job, frame, now, random)
-        if done == math.inf:
+        ended, begun, seconds, tries = _rendered(project, truth, faults, slot, job, frame, now, random)
+        if ended == math.inf:
             left[ready[0]].insert(0, frame)
             continue
-        ends[ready[0]] = max(ends[ready[0]], done)
-        full = any(one.kind == "full" and one.at <= done < one.at + FULL_S for one in faults)
+        ends[ready[0]] = max(ends[ready[0]], ended)
+        full = any(one.kind == "full" and one.at <= ended < one.at + FULL_S for one in faults)
         found.append(
             Delivery(
-                done, begun, job.shot.name, frame, machine.name, number, seconds, tries, job.part == EARLY, full
+                ended, begun, job.shot.name, frame, machine.name, number, seconds, tries, job.part == EARLY, full
             )
         )  # fmt: skip
-        again = slot.opens(done)
+        again = slot.opens(ended)
         if again < math.inf:
             heapq.heappush(heap, (again, number))
     return tuple(sorted(found))
