@@ -23,7 +23,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import HOUR_S
-from pemlo.standins.farm.schedule import Delivery, deliveries
+from pemlo.standins.farm.schedule import Delivered, deliveries
 from pemlo.standins.farm.truth import Truth
 from practice import STOPWATCH_SD, Renderer, log_uniform, make_film
 
@@ -88,11 +88,13 @@ def _timed(name: str, one: Renderer, random: np.random.Generator) -> list[Trial]
     ]  # fmt: skip
 
 
-def frames_of_run(project: Project, came: list[Delivery]) -> FramesIn:
+def frames_of_run(project: Project, came: list[Delivered]) -> FramesIn:
     shots = {shot.name: k for k, shot in enumerate(project.shots)}
     machines = {machine.name: k for k, machine in enumerate(project.machines)}
     kinds = tuple(dict.fromkeys(FrameSettings.model_validate(shot.settings.frame_fields()) for shot in project.shots))
-    kind = {shot.name: kinds.index(FrameSettings.model_validate(shot.settings.frame_fields())) for shot in project.shots}
+    kind = {
+        shot.name: kinds.index(FrameSettings.model_validate(shot.settings.frame_fields())) for shot in project.shots
+    }
     return FramesIn(
         np.array([shots[one.shot] for one in came], np.int64), np.array([one.frame for one in came], np.int64),
         np.array([one.seconds for one in came]), np.array([machines[one.machine] for one in came], np.int64),
@@ -137,7 +139,9 @@ def main(films: int = 200, first: int = FIRST_SEED) -> None:
         by_hand = np.median([abs(one.divided - one.truth) / one.truth for one in mine])
         width = np.median([(one.high - one.low) / one.truth for one in mine])
         low = np.mean([one.truth < one.low for one in mine])
-        print(f"{share:3d} % | {100 * held:.0f} % (below {100 * low:.0f}) | {100 * ours:.1f} | {100 * by_hand:.1f} | {100 * width:.0f}")
+        print(
+            f"{share:3d} % | {100 * held:.0f} % (below {100 * low:.0f}) | {100 * ours:.1f} | {100 * by_hand:.1f} | {100 * width:.0f}"
+        )
 
 
 if __name__ == "__main__":

@@ -5,7 +5,7 @@ from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from pemlo.app.picture_places import base_folder
-from pemlo.core.arrivals.states import State
+from pemlo.core.arrivals.states import FrameState
 from pemlo.core.errors import InputError
 from pemlo.core.frames import format_frames
 from pemlo.core.project.edits import adopt
@@ -83,7 +83,7 @@ class RestPlans:
             marks = [
                 AgainMark(shot=name, frames=format_frames(frames), since=since)
                 for name in changed
-                if (frames := tuple(came.of(name).frames[came.of(name).state == State.IN].tolist()))
+                if (frames := tuple(came.of(name).frames[came.of(name).state == FrameState.IN].tolist()))
             ]
             return planned.changed(watching=planned.watching.changed(again=(*planned.watching.again, *marks)))
 

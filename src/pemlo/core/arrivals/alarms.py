@@ -8,7 +8,7 @@ import numpy as np
 
 from pemlo.core.arrivals.arrived import Arrived
 from pemlo.core.arrivals.odd_frames import odd_frames
-from pemlo.core.arrivals.states import ShotStates, State
+from pemlo.core.arrivals.states import FrameState, ShotStates
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.frames_in import NOBODY
 from pemlo.core.forecast.interval import Interval
@@ -113,7 +113,7 @@ def _clocks(came: Arrived) -> list[Alarm]:
 def _broken(came: Arrived) -> list[Alarm]:
     found = []
     for mine in came.states:
-        for state, verb in ((State.BROKEN, "broken"), (State.LOST, "lost")):
+        for state, verb in ((FrameState.BROKEN, "broken"), (FrameState.LOST, "lost")):
             frames = mine.of(state)
             reasons: dict[str, list[int]] = {}
             for frame in frames:

@@ -8,7 +8,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.arrivals.file_gaps import gap_seconds
 from pemlo.core.arrivals.lookout import Look, settings_of
-from pemlo.core.arrivals.states import LOST_AFTER, ShotStates, State, again_since, passed_by, shot_states
+from pemlo.core.arrivals.states import LOST_AFTER, FrameState, ShotStates, again_since, passed_by, shot_states
 from pemlo.core.arrivals.store import FrameRow
 from pemlo.core.forecast.frames_in import NOBODY, FramesIn, nothing_in, open_between
 from pemlo.core.forecast.jobs import early_settings
@@ -55,7 +55,7 @@ class Arrived:
     @property
     def there(self) -> int:
         """How many frames are in."""
-        return sum(one.count(State.IN) for one in self.states)
+        return sum(one.count(FrameState.IN) for one in self.states)
 
     def of(self, shot: str) -> ShotStates:
         """Return the states of a shot."""
@@ -178,7 +178,7 @@ def _longest(frames: FramesIn) -> float:
 def _lost(project: Project, mine: ShotStates, frames: FramesIn, longest: float, now: float) -> frozenset[int]:
     """Return frames that were passed by so long ago that any machine would have brought them."""
     names = [str(number) for number in frames.machine.tolist()]
-    since = passed_by(frames.frame, frames.ended, names, mine.frames[mine.state == State.WAITING])
+    since = passed_by(frames.frame, frames.ended, names, mine.frames[mine.state == FrameState.WAITING])
     if not since:
         return frozenset()
     waits = LOST_AFTER * longest

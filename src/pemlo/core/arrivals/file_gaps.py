@@ -8,6 +8,7 @@ night or a pause says nothing.
 import numpy as np
 
 from pemlo.core.arrays import Floats, Ints
+from pemlo.core.arrivals.row_medians import row_medians
 
 LONGEST_JUMP = 2.5  # a gap so many times as long as those around it is a pause
 AROUND = 5
@@ -72,4 +73,4 @@ def _usual(gaps: Floats) -> Floats:
     """Return the middle of the gaps around each, itself counted."""
     padded = np.concatenate([np.full(AROUND, np.nan), gaps, np.full(AROUND, np.nan)])
     windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * AROUND + 1)
-    return np.asarray(np.nanmedian(windows, axis=1))
+    return row_medians(windows)

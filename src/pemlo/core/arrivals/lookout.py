@@ -39,8 +39,8 @@ class Look:
     ----------
     rows : dict of str to tuple of FrameRow
         Of each shot, what came.
-    writing : frozenset of str
-        Paths that are still written.
+    writing : frozenset of (str, int)
+        Frames whose files are still written, by shot and number.
     unchecked : int
         Files that are there and not yet checked.
     troubles : tuple of str
@@ -54,7 +54,7 @@ class Look:
     """
 
     rows: Mapping[str, tuple[FrameRow, ...]]
-    writing: frozenset[str]
+    writing: frozenset[tuple[str, int]]
     unchecked: int
     troubles: tuple[str, ...]
     clocks: Mapping[str, float]
@@ -122,7 +122,7 @@ class Lookout:
         fresh.sort(key=lambda one: one.modified)
         for one in fresh:
             self._sighted.setdefault(one.path, None if self._first else self._looked)
-        writing: set[str] = set()
+        writing: set[tuple[str, int]] = set()
         made, begun, left = [], time.monotonic(), 0
         for number, one in enumerate(fresh):
             if number and time.monotonic() - begun > budget_s:
@@ -134,7 +134,7 @@ class Lookout:
                 continue
             row = self._read(project, shot, one, now)
             if row is None:
-                writing.add(one.path)
+                writing.add((shot.name, one.found.frame))
             else:
                 made.append(row)
         for row in made:
@@ -283,7 +283,13 @@ class Lookout:
         return changed
 
     def _said(
-        self, writing: frozenset[str], left: int, troubles: tuple[str, ...], logs: tuple[str, ...], *, changed: bool
+        self,
+        writing: frozenset[tuple[str, int]],
+        left: int,
+        troubles: tuple[str, ...],
+        logs: tuple[str, ...],
+        *,
+        changed: bool,
     ) -> Look:
         rows: dict[str, list[FrameRow]] = {}
         for row in self._rows.values():

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.arrivals.row_medians import row_medians
 from pemlo.core.arrivals.states import ShotStates
 from pemlo.core.arrivals.store import FrameRow
 from pemlo.core.project.shots import Shot
@@ -46,25 +47,13 @@ def _off(values: Floats, least: float) -> Floats:
     """Return by how much each value is off its neighbours' middle, 0 where that is within what they differ by."""
     padded = np.concatenate([np.full(AROUND, np.nan), values, np.full(AROUND, np.nan)])
     windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * AROUND + 1)
-    left, right = (_middles(side) for side in (windows[:, :AROUND], windows[:, AROUND + 1 :]))
+    left, right = (row_medians(side) for side in (windows[:, :AROUND], windows[:, AROUND + 1 :]))
     left, right = np.where(np.isnan(left), right, left), np.where(np.isnan(right), left, right)
     low, high = np.minimum(left, right), np.maximum(left, right)
     # Outside of what lies on both sides: a step in the light has one side on its own level.
     off = np.where(values > high, values - high, np.where(values < low, values - low, 0.0))
     usual = float(np.nanmedian(np.abs(np.diff(values)))) / 0.6745 if len(values) > 1 else 0.0
     return np.asarray(np.where(np.abs(off) > max(WIDTHS * usual, least), off, 0.0))
-
-
-def _middles(windows: Floats) -> Floats:
-    """Return the median of each row that is known; NaN where none is."""
-    known = ~np.isnan(windows)
-    ordered = np.sort(windows, axis=1)  # what is not known comes last
-    count = known.sum(axis=1)
-    row = np.arange(len(windows))
-    middle = (
-        ordered[row, np.maximum(count - 1, 0) // 2] + ordered[row, np.minimum(count // 2, windows.shape[1] - 1)]
-    ) / 2
-    return np.asarray(np.where(count > 0, middle, np.nan))
 
 
 def _times(off: float) -> str:

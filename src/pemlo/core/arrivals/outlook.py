@@ -11,7 +11,7 @@ import numpy as np
 from pemlo.core.arrays import Floats, Ints
 from pemlo.core.arrivals.alarms import Alarm, alarms_of, of_files
 from pemlo.core.arrivals.arrived import Arrived
-from pemlo.core.arrivals.states import State
+from pemlo.core.arrivals.states import FrameState
 from pemlo.core.cost.draws import FilmDraws, draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.posterior import Fit
@@ -281,7 +281,7 @@ def done_frames(came: Arrived) -> tuple[dict[str, Ints], dict[str, Ints]]:
     early: dict[str, Ints] = {}
     passes = {(job.shot.name, job.part) for job in jobs_of(came.project)}
     for mine in came.states:
-        there = mine.frames[mine.state == State.IN]
+        there = mine.frames[mine.state == FrameState.IN]
         (early if (mine.shot, "first pass") in passes else final)[mine.shot] = there
     return final, early
 
@@ -300,10 +300,10 @@ def _shots(came: Arrived, known: Known | None, learned: Learned | None, rest: Re
             ShotOutlook(
                 shot.name,
                 len(mine.frames),
-                mine.count(State.IN),
-                mine.count(State.BROKEN),
-                mine.count(State.LOST),
-                mine.count(State.AGAIN),
+                mine.count(FrameState.IN),
+                mine.count(FrameState.BROKEN),
+                mine.count(FrameState.LOST),
+                mine.count(FrameState.AGAIN),
                 frame_times(frames.seconds[frames.shot == number]),
                 None if known is None else mean_seconds(known.project, known.fit, known.draws[shot.name], shot),
                 None

@@ -19,7 +19,7 @@ RISING = 0.8  # of frames that come in rising order: then one that was passed by
 LOST_AFTER = 3.0  # of the longest frames that any machine may take
 
 
-class State(IntEnum):
+class FrameState(IntEnum):
     """What state a frame is in."""
 
     WAITING = 0
@@ -31,8 +31,8 @@ class State(IntEnum):
 
 
 SAID = {
-    State.WAITING: "not there yet", State.WRITING: "being written", State.IN: "in", State.LOST: "lost",
-    State.BROKEN: "broken", State.AGAIN: "to be rendered again",
+    FrameState.WAITING: "not there yet", FrameState.WRITING: "being written", FrameState.IN: "in",
+    FrameState.LOST: "lost", FrameState.BROKEN: "broken", FrameState.AGAIN: "to be rendered again",
 }  # fmt: skip
 
 
@@ -45,7 +45,7 @@ class ShotStates:
     shot : str
     frames : (F,) ndarray of int
     state : (F,) ndarray of int
-        Of `State`.
+        Of `FrameState`.
     rows : tuple of FrameRow or None
         Of each frame the file that counts; None where there is none.
     why : dict of int to str
@@ -61,21 +61,21 @@ class ShotStates:
     @cached_property
     def rows_in(self) -> tuple[FrameRow, ...]:
         """Files of the frames that are in, in order."""
-        there = self.state == State.IN
+        there = self.state == FrameState.IN
         return tuple(row for row, here in zip(self.rows, there.tolist(), strict=True) if here and row is not None)
 
-    def count(self, *states: State) -> int:
+    def count(self, *states: FrameState) -> int:
         """Return how many frames are in one of these states."""
         return int(np.isin(self.state, states).sum())
 
-    def of(self, *states: State) -> tuple[int, ...]:
+    def of(self, *states: FrameState) -> tuple[int, ...]:
         """Return the frames in one of these states."""
         return tuple(self.frames[np.isin(self.state, states)].tolist())
 
     @property
     def missing(self) -> tuple[int, ...]:
         """Frames that must still come, whatever the reason."""
-        return self.of(State.WAITING, State.LOST, State.BROKEN, State.AGAIN, State.WRITING)
+        return self.of(FrameState.WAITING, FrameState.LOST, FrameState.BROKEN, FrameState.AGAIN, FrameState.WRITING)
 
 
 def again_since(project: Project) -> dict[tuple[str, int], float]:
@@ -91,7 +91,7 @@ def again_since(project: Project) -> dict[tuple[str, int], float]:
 def shot_states(
     shot: Shot,
     rows: Sequence[FrameRow],
-    writing: frozenset[str],
+    writing: frozenset[tuple[str, int]],
     again: Mapping[tuple[str, int], float],
     lost: frozenset[int] = frozenset(),
 ) -> ShotStates:
@@ -102,8 +102,8 @@ def shot_states(
     shot : Shot
     rows : sequence of FrameRow
         Files of this shot. Of two of one frame the newest counts.
-    writing : frozenset of str
-        Paths that are still written.
+    writing : frozenset of (str, int)
+        Frames whose files are still written, by shot and number.
     again : mapping
         Of `again_since`.
     lost : frozenset of int
@@ -121,19 +121,20 @@ def shot_states(
     for at, frame in enumerate(frames.tolist()):
         mine = newest.get(frame)
         found.append(mine)
+        if (shot.name, frame) in writing:
+            state[at] = FrameState.WRITING
+            continue
         if mine is None:
             if frame in lost:
-                state[at], why[frame] = State.LOST, "frames after it are in, and it never came"
+                state[at], why[frame] = FrameState.LOST, "frames after it are in, and it never came"
             continue
         since = again.get((shot.name, frame))
-        if mine.path in writing:
-            state[at] = State.WRITING
-        elif since is not None and mine.ended <= since:
-            state[at], why[frame] = State.AGAIN, "marked to be rendered again"
+        if since is not None and mine.ended <= since:
+            state[at], why[frame] = FrameState.AGAIN, "marked to be rendered again"
         elif mine.trouble:
-            state[at], why[frame] = State.BROKEN, mine.trouble
+            state[at], why[frame] = FrameState.BROKEN, mine.trouble
         else:
-            state[at] = State.IN
+            state[at] = FrameState.IN
     return ShotStates(shot.name, frames, state, tuple(found), why)
 
 

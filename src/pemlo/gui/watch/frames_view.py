@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.watch.marks import Drawn, FrameRow, Grid, MarkColours, draw_marks, frame_numbers, grid_for
+from pemlo.gui.watch.marks import Drawn, Grid, MarkColours, MarkRow, draw_marks, frame_numbers, grid_for
 
 LEFT, RIGHT = 62, 92
 LEAST_ROW = 8
@@ -61,7 +61,7 @@ class FramesView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.rows: tuple[FrameRow, ...] = ()
+        self.rows: tuple[MarkRow, ...] = ()
         self.picked: Picked | None = None
         self._shown_shots: tuple[str, ...] = ()
         self._image: QImage | None = None
@@ -76,7 +76,7 @@ class FramesView(QWidget):
     def minimumSizeHint(self) -> QSize:
         return QSize(300, LEAST_ROW * max(len(self.rows), 4) + 4)
 
-    def show_rows(self, rows: tuple[FrameRow, ...]) -> None:
+    def show_rows(self, rows: tuple[MarkRow, ...]) -> None:
         """Show other marks."""
         same = [row.shot for row in rows] == [row.shot for row in self.rows]
         self.rows = rows

@@ -1,4 +1,4 @@
-"""Draws the marks of a film's frames into one picture, row by row, in NumPy: a hundred thousand in some milliseconds.
+"""Draws the marks of a film's frames into one picture, row by row: a hundred thousand in some milliseconds. NumPy.
 
 State is told by shape: a frame that waits is a hollow square, one that is written half filled, one that is in solid,
 one that is lost or broken a cross, one that is to be rendered again a ring. How solid, tells what it took.
@@ -10,14 +10,14 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
-from pemlo.core.arrivals.states import State
+from pemlo.core.arrivals.states import FrameState
 
 Pixels = npt.NDArray[np.uint8]
 LEAST_CELL = 3  # px; what is narrower stands together in columns
 MOST_CELL, MOST_HIGH = 13, 15
 NARROW = 4  # px of a mark that is too narrow to be hollow
 FAINTEST = 0.4  # of the cheapest frame that is in
-STATES = len(State)
+STATES = len(FrameState)
 SHADES, UNKNOWN = 8, 0.6
 
 
@@ -40,7 +40,7 @@ class RowMarks:
 
 
 @dataclass(frozen=True)
-class FrameRow:
+class MarkRow:
     """One shot: its name, its frames, their marks, and what is said at the end of the row."""
 
     shot: str
@@ -124,7 +124,7 @@ def _draw_cells(strip: Pixels, row: RowMarks, grid: Grid, look: MarkColours) -> 
     colours = np.array([look.waiting, look.there, look.there, look.trouble, look.trouble, look.trouble], float)
     state = row.state[:count]
     ink = masks[state].astype(float)  # (F, high, wide)
-    solid = np.where(state == State.IN, FAINTEST + (1 - FAINTEST) * row.strength[:count], 1.0)
+    solid = np.where(state == FrameState.IN, FAINTEST + (1 - FAINTEST) * row.strength[:count], 1.0)
     ink *= solid[:, None, None]
     paper = np.array(look.paper, float)
     shown = paper + ink[..., None] * (colours[state][:, None, None, :] - paper)
@@ -136,29 +136,29 @@ def _masks(wide: int, high: int) -> npt.NDArray[np.float32]:
     """Return how each state's mark covers a cell, (states, high, wide); the last px across stays empty."""
     masks = np.zeros((STATES, high, wide), np.float32)
     inner = wide - 1
-    box = masks[State.WAITING, :, :inner]
+    box = masks[FrameState.WAITING, :, :inner]
     box[[0, -1], :] = 1.0
     box[:, [0, -1]] = 1.0
-    masks[State.WRITING, :, :inner] = masks[State.WAITING, :, :inner]
-    masks[State.WRITING, high // 2 :, :inner] = 1.0
-    masks[State.IN, :, :inner] = 1.0
+    masks[FrameState.WRITING, :, :inner] = masks[FrameState.WAITING, :, :inner]
+    masks[FrameState.WRITING, high // 2 :, :inner] = 1.0
+    masks[FrameState.IN, :, :inner] = 1.0
     if inner < NARROW:  # then height tells: a foot, the lower half, all, the ends, the middle
         third = max(high // 3, 1)
-        masks[State.WAITING, :-2, :inner] = 0.0
-        masks[State.WRITING, : high // 2, :inner] = 0.0
-        masks[State.AGAIN, third:-third, :inner] = 1.0
-        masks[[State.LOST, State.BROKEN], :, :inner] = 1.0
-        masks[[State.LOST, State.BROKEN], third:-third, :inner] = 0.0
+        masks[FrameState.WAITING, :-2, :inner] = 0.0
+        masks[FrameState.WRITING, : high // 2, :inner] = 0.0
+        masks[FrameState.AGAIN, third:-third, :inner] = 1.0
+        masks[[FrameState.LOST, FrameState.BROKEN], :, :inner] = 1.0
+        masks[[FrameState.LOST, FrameState.BROKEN], third:-third, :inner] = 0.0
         return masks
     y, x = np.mgrid[0:high, 0:inner]
     across, down = x / max(inner - 1, 1), y / max(high - 1, 1)
     near = 0.75 / max(inner, 2) + 0.35 / max(high, 2)
     cross = (np.abs(across - down) < near) | (np.abs(across + down - 1) < near)
-    masks[State.LOST, :, :inner] = cross
-    masks[State.BROKEN, :, :inner] = cross
-    masks[State.BROKEN, [0, -1], :inner] = 1.0
+    masks[FrameState.LOST, :, :inner] = cross
+    masks[FrameState.BROKEN, :, :inner] = cross
+    masks[FrameState.BROKEN, [0, -1], :inner] = 1.0
     away = np.hypot(2 * across - 1, 2 * down - 1)
-    masks[State.AGAIN, :, :inner] = (away < 1.05) & (away > 1.05 - 4.0 / max(min(inner, high), 4))
+    masks[FrameState.AGAIN, :, :inner] = (away < 1.05) & (away > 1.05 - 4.0 / max(min(inner, high), 4))
     return masks
 
 
@@ -169,11 +169,11 @@ def _draw_columns(strip: Pixels, row: RowMarks, grid: Grid, look: MarkColours) -
     columns = min(len(first), strip.shape[1])
     first = first[:columns]
     sizes = np.diff(np.append(first, count))[:columns]
-    there = row.state == State.IN
+    there = row.state == FrameState.IN
     share = np.add.reduceat(there.astype(float), first)[:columns] / sizes
     strength = np.add.reduceat(np.where(there, row.strength, 0.0), first)[:columns]
     strength = strength / np.maximum(share * sizes, 1)
-    trouble = np.add.reduceat((row.state >= State.LOST).astype(float), first)[:columns] > 0
+    trouble = np.add.reduceat((row.state >= FrameState.LOST).astype(float), first)[:columns] > 0
     high = len(strip)
     level = np.arange(high)[::-1, None]
     filled = level < np.round(share * high)[None, :]

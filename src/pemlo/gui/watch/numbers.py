@@ -18,7 +18,7 @@ COLUMNS = (
 ROW_PX = 20
 
 
-class ShotNumbers(QTableWidget):
+class ShotTable(QTableWidget):
     """The table of shots.
 
     Signals

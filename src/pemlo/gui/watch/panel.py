@@ -21,8 +21,8 @@ from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.below import Below
 from pemlo.gui.watch.frames_box import FramesBox
-from pemlo.gui.watch.side import Side
-from pemlo.gui.watch.sources import Sources
+from pemlo.gui.watch.side import WatchSide
+from pemlo.gui.watch.sources import FrameSources
 from pemlo.gui.watch.watch_edits import WatchEdits
 
 if TYPE_CHECKING:
@@ -54,8 +54,8 @@ class WatchPanel(QWidget):
         self._document, self._watcher = document, watcher
         self._picked: tuple[str, ...] = ()
         self.edits = WatchEdits(document, report)
-        self.sources = Sources(self, document, watcher, farm, self.edits, report)
-        self.below, self.side = Below(jobs), Side()
+        self.sources = FrameSources(self, document, watcher, farm, self.edits, report)
+        self.below, self.side = Below(jobs), WatchSide()
         self.frames = FramesBox(self.below.pictures, lambda: base_folder(document.path))
         self.plan = button("Plan the rest", "Look in Trade for a plan of what is left", self.plan_rest, link=True)
         self.heading = Heading(

@@ -14,7 +14,7 @@ from pemlo.core.arrays import Floats, Ints
 from pemlo.core.arrivals.arrived import FILE_TIMES
 from pemlo.core.arrivals.odd_frames import odd_frames
 from pemlo.core.arrivals.outlook import MachineOutlook, Outlook, ShotOutlook
-from pemlo.core.arrivals.states import SAID, State
+from pemlo.core.arrivals.states import SAID, FrameState
 from pemlo.core.cost.along import knots
 from pemlo.core.cost.draws import FilmDraws, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
@@ -25,12 +25,11 @@ from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MIB, counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING
 from pemlo.gui.common.time_ticks import time_ticks
-from pemlo.gui.watch.marks import UNKNOWN, FrameRow, RowMarks, scale_of, strengths
+from pemlo.gui.watch.marks import UNKNOWN, MarkRow, RowMarks, scale_of, strengths
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.outlook import Known
-    from pemlo.core.arrivals.store import FinishRow
-    from pemlo.core.arrivals.store import FrameRow as StoredRow
+    from pemlo.core.arrivals.store import FinishRow, FrameRow
 
 LONGEST_RANGE = 80
 
@@ -137,7 +136,7 @@ def frame_words(found: Outlook, shot: str, frame: int) -> str:
     """Return what is known of a frame, line by line."""
     mine = found.came.of(shot)
     at = int(np.searchsorted(mine.frames, frame))
-    state = State(int(mine.state[at]))
+    state = FrameState(int(mine.state[at]))
     row = mine.rows[at]
     lines = [f"{shot}, frame {frame}: {SAID[state]}"]
     if frame in mine.why:
@@ -161,7 +160,7 @@ def frame_words(found: Outlook, shot: str, frame: int) -> str:
     lines.append(f"Came {say_moment(came, project)}, {size}{round_figures(row.size / MIB)} MiB")
     if row.differs:
         lines.append(f"Not as planned: {row.differs}")
-    if state == State.IN and (odd := odd_frames(project.shots[number], mine).get(frame)):
+    if state == FrameState.IN and (odd := odd_frames(project.shots[number], mine).get(frame)):
         lines.append(odd)
     return "\n".join(lines)
 
@@ -294,7 +293,7 @@ def where_words(found: Outlook, place: str, *, paused: bool) -> str:
     return f"{'paused' if paused else 'watched'}: {place}" + (f", {unchecked} to be checked" if unchecked else "")
 
 
-def mark_rows(found: Outlook) -> tuple[FrameRow, ...]:
+def mark_rows(found: Outlook) -> tuple[MarkRow, ...]:
     """Return the rows of marks."""
     parts = reference_seconds(found)
     scale = scale_of(np.concatenate([seconds for _, seconds in parts]) if parts else np.zeros(0))
@@ -304,11 +303,11 @@ def mark_rows(found: Outlook) -> tuple[FrameRow, ...]:
         strength[np.searchsorted(mine.frames, frames)] = strengths(seconds, scale)
         there = len(frames)
         words = "all in" if there == len(mine.frames) else f"{there} of {len(mine.frames)}"
-        rows.append(FrameRow(mine.shot, mine.frames, RowMarks(mine.state, strength), words))
+        rows.append(MarkRow(mine.shot, mine.frames, RowMarks(mine.state, strength), words))
     return tuple(rows)
 
 
-def newest_of(found: Outlook, shot: str) -> "StoredRow | None":
+def newest_of(found: Outlook, shot: str) -> "FrameRow | None":
     """Return the frame that came last: of a shot, or of the film if none of it is in."""
     there = [mine.rows_in for mine in sorted(found.came.states, key=lambda one: one.shot != shot)]
     rows = there[0] if there and there[0] else [row for rows in there for row in rows]

@@ -8,18 +8,18 @@ from pemlo.core.arrivals.outlook import Outlook
 from pemlo.gui.common.labels import label, rule
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.alarm_list import AlarmList
-from pemlo.gui.watch.numbers import ShotNumbers
+from pemlo.gui.watch.numbers import ShotTable
 
 WIDTH = 344
 
 
-class Side(QWidget):
+class WatchSide(QWidget):
     """The column."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
-        self.alarms, self.numbers = AlarmList(), ShotNumbers()
+        self.alarms, self.numbers = AlarmList(), ShotTable()
         self.title = label("What is wrong", "title")
         self.reasons = label("", "second", small=True, wrap=True)
         self.machines = label("", "second", small=True, wrap=True)

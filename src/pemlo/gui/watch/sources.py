@@ -18,7 +18,7 @@ from pemlo.gui.watch.place_form import PlaceForm
 from pemlo.gui.watch.watch_edits import WatchEdits
 
 
-class Sources:
+class FrameSources:
     """Asks for them, and sets them going."""
 
     def __init__(

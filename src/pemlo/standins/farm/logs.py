@@ -3,19 +3,19 @@
 from datetime import datetime, timedelta
 from typing import Literal, get_args
 
-from pemlo.standins.farm.schedule import Delivery
+from pemlo.standins.farm.schedule import Delivered
 
 Style = Literal["sentences", "pairs", "sheet"]
 STYLES: tuple[Style, ...] = get_args(Style)
 
 
-def log_lines(style: Style, one: Delivery, start: datetime, samples: int) -> list[str]:
+def log_lines(style: Style, one: Delivered, start: datetime, samples: int) -> list[str]:
     """Return what the farm writes about a frame.
 
     Examples
     --------
     >>> from datetime import UTC
-    >>> frame = Delivery(500.0, 258.0, "070", 12, "desk", 0, 242.0, 1, False, False)
+    >>> frame = Delivered(500.0, 258.0, "070", 12, "desk", 0, 242.0, 1, False, False)
     >>> log_lines("sheet", frame, datetime(2031, 4, 21, tzinfo=UTC), 512)
     ['shot=070;f#12;host=desk;Time: 4:02.00;spp=512']
     """

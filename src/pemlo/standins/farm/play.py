@@ -18,7 +18,7 @@ from pemlo.core.project.settings import ShotSettings
 from pemlo.standins.farm.faults import CLOCK_OFF_S, Fault, of_frame
 from pemlo.standins.farm.logs import Style, log_lines
 from pemlo.standins.farm.pictures import ShotPictures, place_in, small_size
-from pemlo.standins.farm.schedule import Delivery
+from pemlo.standins.farm.schedule import Delivered
 from pemlo.standins.renderer.exr import Channels, write_exr
 
 DEFAULT_PLACE = "{shot}/{shot}.{frame:04}.exr"
@@ -38,7 +38,7 @@ class FarmRun:
         Folder; the place is meant from it.
     place : FramePlace
     pictures : mapping of str to ShotPictures
-    coming : sequence of Delivery
+    coming : sequence of Delivered
     faults : sequence of Fault
     speed : float
         Seconds on the farm in one on the wall.
@@ -56,7 +56,7 @@ class FarmRun:
     into: Path
     place: FramePlace
     pictures: Mapping[str, ShotPictures]
-    coming: Sequence[Delivery]
+    coming: Sequence[Delivered]
     faults: Sequence[Fault] = ()
     speed: float = 600.0
     log: Style | None = None
@@ -68,7 +68,7 @@ class FarmRun:
     def play(
         self,
         monitor: Monitor,
-        told: Callable[[Delivery], None] | None = None,
+        told: Callable[[Delivered], None] | None = None,
         wall: Callable[[], float] = time.time,
         rest: Callable[[float], None] = time.sleep,
     ) -> None:
@@ -113,7 +113,7 @@ class FarmRun:
     def _tell(self, at: float, wall: float, speed: float | None = None) -> None:
         write_clock(self.into, FarmClock(self.project.start, self.speed if speed is None else speed, at, wall))
 
-    def write(self, one: Delivery) -> None:
+    def write(self, one: Delivered) -> None:
         """Write a frame as it comes: its picture, its times, its lines in the log."""
         self.delivered[one.shot, one.frame, one.early] = one.at
         wrong = of_frame(self.faults, one.shot, one.frame)
@@ -139,7 +139,7 @@ class FarmRun:
         os.utime(path, (moment, moment))
         self.written += 1
 
-    def _channels(self, one: Delivery, settings: ShotSettings, wrong: str | None) -> Channels:
+    def _channels(self, one: Delivered, settings: ShotSettings, wrong: str | None) -> Channels:
         shot = self.project.shot(one.shot)
         seed = crc32(f"{one.shot}/{one.frame}".encode())
         pixels = self.pictures[one.shot].frame(place_in(shot, one.frame), settings.samples, seed)

@@ -18,7 +18,7 @@ DAYS = 400
 
 
 @dataclass(frozen=True, order=True)
-class Delivery:
+class Delivered:
     """A frame that a machine is done with.
 
     Attributes
@@ -83,7 +83,7 @@ def deliveries(
     seed: int = 0,
     done: Container[tuple[str, int, bool]] = (),
     since: float = 0.0,
-) -> tuple[Delivery, ...]:
+) -> tuple[Delivered, ...]:
     """Return all frames that the farm delivers, in the order of time.
 
     Parameters
@@ -115,7 +115,7 @@ def deliveries(
     heap = [(slot.opens(since), number) for number, slot in enumerate(slots)]
     heap = [one for one in heap if one[0] < math.inf]
     heapq.heapify(heap)
-    found: list[Delivery] = []
+    found: list[Delivered] = []
     while heap and any(left.values()):
         now, number = heapq.heappop(heap)
         slot = slots[number]
@@ -134,7 +134,7 @@ def deliveries(
         ends[ready[0]] = max(ends[ready[0]], ended)
         full = any(one.kind == "full" and one.at <= ended < one.at + FULL_S for one in faults)
         found.append(
-            Delivery(
+            Delivered(
                 ended, begun, job.shot.name, frame, machine.name, number, seconds, tries, job.part == EARLY, full
             )
         )  # fmt: skip
