@@ -1,6 +1,6 @@
 """The finish as frames come in, beside elapsed time divided by frames.
 
-./dev watch-study [films] [first seed]     (the table of docs/method/watching.md)
+./dev watch-study [films] [first seed]     (five minutes; the tables of docs/method/watching.md)
 
 Films are those of `practice.py`, whose renderers follow no belief of the program: one to three stopwatch times a shot,
 some shots never timed, cost that runs along shots, machines of unlike speed that are not quite as fast as was typed,
@@ -8,8 +8,10 @@ losses other than was typed, and nights. Seeds from 100 000 on are for the table
 """
 
 import sys
+import tempfile
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
+from pathlib import Path
 
 import numpy as np
 
@@ -23,9 +25,12 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import HOUR_S
+from pemlo.demo import demo_project
+from pemlo.standins.farm.pictures import FilmPictures
 from pemlo.standins.farm.schedule import Delivered, deliveries
 from pemlo.standins.farm.truth import Truth
 from practice import STOPWATCH_SD, Renderer, log_uniform, make_film
+from watched import Played
 
 FIRST_SEED = 100_000
 SHARES = (5, 10, 25, 50, 75)
@@ -127,21 +132,46 @@ def outcomes(seed: int) -> list[Outcome]:
     return found
 
 
-def main(films: int = 200, first: int = FIRST_SEED) -> None:
-    """Print the table."""
-    with ProcessPoolExecutor(2) as pool:
-        found = [one for many in pool.map(outcomes, range(first, first + films), chunksize=4) for one in many]
-    print("frames in | held of 9 in 10 | median error of what is left, % | by division, % | width of the interval, %")
+def demo_outcomes(seed: int) -> list[Outcome]:
+    """The demo, rendered by the small farm into a folder, and watched there."""
+    with tempfile.TemporaryDirectory() as folder:
+        film = demo_project()
+        film = film.changed(delivery=film.delivery.changed(retake_share=0.0, assembly_minutes=0.0))
+        run = Played(film, Path(folder), seed=seed, pictures=FilmPictures(film))
+        came = run.run.coming
+        end, first = came[-1].at, min(one.begun for one in came)
+        found = []
+        for share in SHARES:
+            at = run.at_share(share / 100)
+            count = round(len(came) * share / 100)
+            finish = run.seen(at).finish_h
+            assert finish is not None
+            low, middle, high = (hours - at / HOUR_S for hours in (finish.p05, finish.p50, finish.p95))
+            divided = (at - first) / HOUR_S / count * (len(came) - count)
+            found.append(Outcome(share, (end - at) / HOUR_S, low, middle, high, divided))
+    return found
+
+
+def table(title: str, found: list[Outcome]) -> None:
+    """Print how far forecasts were off."""
+    print(f"{title}\nframes in | held of 9 in 10 | median error of what is left, % | by division, % | width, %")
     for share in SHARES:
         mine = [one for one in found if one.share == share]
         held = np.mean([one.low <= one.truth <= one.high for one in mine])
         ours = np.median([abs(one.middle - one.truth) / one.truth for one in mine])
         by_hand = np.median([abs(one.divided - one.truth) / one.truth for one in mine])
         width = np.median([(one.high - one.low) / one.truth for one in mine])
-        low = np.mean([one.truth < one.low for one in mine])
-        print(
-            f"{share:3d} % | {100 * held:.0f} % (below {100 * low:.0f}) | {100 * ours:.1f} | {100 * by_hand:.1f} | {100 * width:.0f}"
-        )
+        below = np.mean([one.truth < one.low for one in mine])
+        print(f"{share:3d} % | {100 * held:.0f} % (below {100 * below:.0f}) | {100 * ours:.1f} | {100 * by_hand:.1f} "
+              f"| {100 * width:.0f}", flush=True)  # fmt: skip
+
+
+def main(films: int = 200, first: int = FIRST_SEED) -> None:
+    """Print the tables."""
+    with ProcessPoolExecutor(2) as pool:
+        found = [one for many in pool.map(outcomes, range(first, first + films), chunksize=4) for one in many]
+        table(f"{films} films", found)
+        table("the demo, three times", [one for many in pool.map(demo_outcomes, range(3)) for one in many])
 
 
 if __name__ == "__main__":

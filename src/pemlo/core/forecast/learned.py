@@ -11,7 +11,7 @@ References
    1994 (from memory).
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -30,6 +30,7 @@ from pemlo.core.project.shots import Shot
 # Common practice, no source: a typed speed is off by a quarter nine times in ten, and all of them together by a sixth,
 # since a trial is timed on a quiet machine and a film is not.
 OWN_SPEED_SD, COMMON_SPEED_SD = 0.14, 0.09
+FAR, FAR_SD = 2.5, 0.8  # a speed so many deviations off was no slip of the pen: then nearly all is believed of it
 SHOT_SD = 0.03  # what frames of a shot have in common that its trials had not
 STRETCHES, FEWEST_STRETCHES = 12, 2  # of a shot: the process along it is smooth over longer ones
 MOST_TOGETHER = 1200  # stretches of all shots and machines: their number, cubed, is what learning takes
@@ -110,15 +111,24 @@ def learn(
     seed : int
         >= 0.
     """
-    found = _learn(project, fit, draws, frames, records, seed, {})
     changed: dict[int, float] = {}
+    found = _learn(project, fit, draws, frames, records, seed, changed)
+    far = _far(found)
+    if far:
+        found = _learn(project, fit, draws, frames, records, seed, changed, far)
     while True:
         off = residuals(project, fit, found, frames)
         another = clearest_change(project, frames, off, found.scatter, changed)
         if another is None:
             return found
         changed[another[0]] = another[1]
-        found = _learn(project, fit, draws, frames, records, seed, changed)
+        found = _learn(project, fit, draws, frames, records, seed, changed, far)
+
+
+def _far(found: Learned) -> frozenset[int]:
+    """Return machines whose speed is so far from what was given that the belief in that only holds it back."""
+    off = np.median(np.log(found.pace), axis=0)
+    return frozenset(np.flatnonzero(np.abs(off) > FAR * np.hypot(OWN_SPEED_SD, COMMON_SPEED_SD)).tolist())
 
 
 def residuals(project: Project, fit: Fit, learned: Learned, frames: FramesIn) -> Floats:
@@ -155,13 +165,16 @@ def _learn(
     records: Sequence[MachineRecord],
     seed: int,
     changed: Mapping[int, float],
+    far: Container[int] = (),
 ) -> Learned:
-    """As `learn`; machines in `changed` count as others before that moment, seconds since the start."""
+    """As `learn`; machines in `changed` count as others before that moment, s; of those in `far` little is believed."""
     random = np.random.default_rng([seed, 17])
     count = len(next(iter(draws.values())).theta)
     machines = len(project.machines) + len(changed)
     common = COMMON_SPEED_SD * random.standard_normal((count, 1))
-    offs = common + OWN_SPEED_SD * random.standard_normal((count, machines))
+    wide = [k in far or k in changed for k in range(len(project.machines))] + [False] * len(changed)
+    own_sd = np.where(wide, FAR_SD, OWN_SPEED_SD)
+    offs = common + own_sd * random.standard_normal((count, machines))
     loss = _losses(project, records, count, random)
     timed = frames.those(frames.timed)
     scatter = _scatter(timed, fit.spread.repeat_sd)
@@ -189,11 +202,11 @@ def _learn(
     inner = _between(guess, seen, related) + np.diag(noise)
     inner += COMMON_SPEED_SD**2
     same = (seen.machine[:, None] == seen.machine[None, :]) & ~unknown[:, None]
-    inner += OWN_SPEED_SD**2 * same
+    inner += np.where(unknown, 0.0, own_sd[seen.machine] ** 2)[:, None] * same if machines else 0.0
     # (B, N): by how much each stretch asks each draw to move.
     asks = np.asarray(np.linalg.solve(inner, wrong.T), np.float64)
     mine = np.arange(machines)[:, None] == seen.machine[None, :]
-    offs = offs - ((COMMON_SPEED_SD**2 + OWN_SPEED_SD**2 * mine) @ asks).T
+    offs = offs - ((COMMON_SPEED_SD**2 + own_sd[:, None] ** 2 * mine) @ asks).T
     found = {}
     for number, shot in enumerate(project.shots):
         found[shot.name] = _moved(
