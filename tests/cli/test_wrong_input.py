@@ -33,6 +33,16 @@ def files_of(folder):
 
 
 WRONG = {
+    "watch": [
+        ("job.pemlo", "--once"), ("none.pemlo", "--once"), ("job.pemlo", "--once", "--place", "{shot}.exr"),
+        ("job.pemlo", "--once", "--place", "{frame}.exr", "--now", "soon"),
+        ("job.pemlo", "--once", "--place", "{frame}.exr", "--log", "a.log"),
+    ],
+    "farm": [
+        ("job.pemlo",), ("none.pemlo", "--into", "r"), ("job.pemlo", "--into", "shots.csv"),
+        ("job.pemlo", "--into", "r", "--clock", "0"), ("job.pemlo", "--into", "r", "--place", "{shot}.exr"),
+        ("job.pemlo", "--into", "r", "--faults", "eaten"),
+    ],
     "missing": [
         ("job.pemlo", "--shot", "999", "--place", "{frame}.exr"), ("job.pemlo", "--shot", "010"),
         ("job.pemlo", "--shot", "010", "--place", "{shot}.exr"), ("none.pemlo", "--shot", "010", "--place", "{frame}.exr"),

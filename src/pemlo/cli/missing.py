@@ -9,7 +9,7 @@ from pathlib import Path
 from pemlo.cli.arguments import seed
 from pemlo.core.arrivals.place import FramePlace, place_of
 from pemlo.core.arrivals.scan import scan
-from pemlo.core.arrivals.what_is_missing import NextRange, missing_frames, next_ranges, wanted_frames
+from pemlo.core.arrivals.what_is_missing import NextRange, frames_there, missing_frames, next_ranges, wanted_frames
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
@@ -17,6 +17,7 @@ from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.project import Project
+from pemlo.core.project.shots import Shot
 
 _DESCRIPTION = """Looks into the folders into which frames arrive, and says which frames of a shot are not there.
 Nothing is ever written there."""
@@ -28,8 +29,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path)
     parser.add_argument("--shot", required=True, help="which shot")
     parser.add_argument(
-        "--place", required=True, type=place, metavar="PATTERN",
-        help="where frames lie, from the project's folder on: renders/{shot}/{shot}.{frame:04}.exr",
+        "--place", type=place, metavar="PATTERN",
+        help="where frames lie, in place of the project's: renders/{shot}/{shot}.{frame:04}.exr",
     )  # fmt: skip
     parser.add_argument(
         "--split", metavar="MACHINES", help="share them out to machines, with commas between, so that all end together"
@@ -55,7 +56,7 @@ def run(args: argparse.Namespace) -> int:
     except KeyError:
         there = ", ".join(one.name for one in project.shots[:20]) or "none"
         raise InputError(f"There is no shot called {args.shot}.", f"There are {there}.") from None
-    found = scan(args.place, args.project.resolve().parent)
+    found = scan(args.place or _own_place(project, shot), args.project.resolve().parent)
     for trouble in found.troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
     lacking = missing_frames(shot, found.arrivals)
@@ -68,7 +69,8 @@ def run(args: argparse.Namespace) -> int:
         data = {
             "shot": shot.name,
             "frames": len(wanted_frames(shot)),
-            "missing": format_frames(lacking) if lacking else "",
+            "missing": _joined(lacking),
+            "in": _joined(frames_there(shot, found.arrivals)),
             "ranges": [_range_json(project, one) for one in ranges],
         }
         print(json.dumps(data, indent=1))
@@ -79,9 +81,21 @@ def run(args: argparse.Namespace) -> int:
     return 0
 
 
+def _own_place(project: Project, shot: Shot) -> FramePlace:
+    pattern = shot.place or project.watching.place
+    if not pattern:
+        raise InputError(
+            "Where frames arrive is not known.", "Give --place, such as 'renders/{shot}/{shot}.{frame:04}.exr'."
+        )
+    return place(pattern)
+
+
 def _range_json(project: Project, one: NextRange) -> dict[str, str]:
-    frames = format_frames(one.frames) if one.frames else ""
-    return {"machine": one.machine, "frames": frames, "done": _done(project, one).isoformat()}
+    return {"machine": one.machine, "frames": _joined(one.frames), "done": _done(project, one).isoformat()}
+
+
+def _joined(frames: tuple[int, ...]) -> str:
+    return format_frames(frames) if frames else ""
 
 
 def _spaced(frames: tuple[int, ...]) -> str:

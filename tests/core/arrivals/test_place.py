@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pemlo.core.arrivals.place import FrameName, place_of
-from pemlo.core.arrivals.scan import scan, still_written
+from pemlo.core.arrivals.scan import scan
 
 PLACE = "renders/{shot}/{shot}.{frame:04}.exr"
 names = st.text(st.characters(codec="utf-8", exclude_characters="/\\\x00\n{}", exclude_categories=["Cs", "Cc"]), min_size=1,
@@ -85,16 +85,3 @@ def test_a_place_that_is_not_there_is_said_and_one_from_the_root_is_read(tmp_pat
     fill(tmp_path, 5)
     found = scan(place_of(f"{tmp_path}/{PLACE}"), tmp_path / "elsewhere")
     assert [one.found.frame for one in found.arrivals] == [5]
-
-
-def test_a_file_is_there_once_it_has_stopped_growing(tmp_path):
-    fill(tmp_path, 1, size=10)
-    first = scan(place_of(PLACE), tmp_path).arrivals[0]
-    assert still_written(first, None)
-    fill(tmp_path, 1, size=20)
-    second = scan(place_of(PLACE), tmp_path).arrivals[0]
-    assert still_written(second, first)
-    assert not still_written(scan(place_of(PLACE), tmp_path).arrivals[0], second)
-    fill(tmp_path, 1, size=0)
-    empty = scan(place_of(PLACE), tmp_path).arrivals[0]
-    assert still_written(empty, empty)

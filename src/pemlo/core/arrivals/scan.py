@@ -107,14 +107,3 @@ def _files(
         return
     if not matched and not last and "{" not in place.parts[level]:
         troubles.append(f"There is no folder {place.parts[level]} in {folder}.")
-
-
-def still_written(now: Arrival, before: Arrival | None) -> bool:
-    """Whether a file may still be written: it is empty, or another than when it was looked at before.
-
-    Parameters
-    ----------
-    now, before : Arrival
-        The same file now and earlier; None if it was not there.
-    """
-    return now.size == 0 or before is None or (now.size, now.modified) != (before.size, before.modified)

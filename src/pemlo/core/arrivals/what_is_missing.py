@@ -32,8 +32,13 @@ def wanted_frames(shot: Shot) -> tuple[int, ...]:
 
 def missing_frames(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[int, ...]:
     """Return the frames of a shot that are not there; a file without a byte is not one."""
+    return missing(wanted_frames(shot), frames_there(shot, arrivals))
+
+
+def frames_there(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[int, ...]:
+    """Return the frames of a shot that are there, and must not be overwritten; a file without a byte is none."""
     there = {one.found.frame for one in arrivals if one.size and one.found.shot in ("", shot.name)}
-    return missing(wanted_frames(shot), tuple(there))
+    return tuple(sorted(there & set(wanted_frames(shot))))
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,8 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayo
 
 from pemlo.core.arrivals.alarms import Alarm
 from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.states import FrameState
+from pemlo.core.errors import InputError
 from pemlo.gui.common.labels import Elided, button
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.frames_view import FramesView
@@ -130,6 +132,13 @@ class FramesBox(QWidget):
         """Copy frames as ranges."""
         QGuiApplication.clipboard().setText(presenter.ranges(frames))
 
+    def _copy_next(self, found: Outlook, shot: str) -> None:
+        """Copy the missing frames, shared out so that all machines end together."""
+        try:
+            QGuiApplication.clipboard().setText(presenter.next_words(found, shot))
+        except InputError as error:
+            self._pictures.clear(error.message)
+
     def play(self) -> None:
         """Play the picked frames that are in, or stop."""
         if self._pictures.playing:
@@ -173,6 +182,12 @@ class FramesBox(QWidget):
         menu.addAction("Copy as ranges", lambda: self.copy_frames(frames))
         menu.addAction("Play", self.play)
         menu.addAction("Render again", lambda: self.again_wanted.emit(shot, frames))
+        menu.addSeparator()
+        menu.addAction(
+            f"Copy what is in of {shot}: must not be overwritten",
+            lambda: self.copy_frames(found.came.of(shot).of(FrameState.IN)),
+        )
+        menu.addAction(f"Copy what each machine renders next of {shot}", lambda: self._copy_next(found, shot))
         if any(one.shot == shot for one in found.came.project.watching.again):
             menu.addAction(f"Keep the frames of {shot}", lambda: self.keep_wanted.emit(shot))
         menu.exec(where)

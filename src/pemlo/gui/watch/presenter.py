@@ -12,6 +12,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats, Ints
 from pemlo.core.arrivals.arrived import FILE_TIMES
+from pemlo.core.arrivals.next_launch import next_launch
 from pemlo.core.arrivals.odd_frames import odd_frames
 from pemlo.core.arrivals.outlook import MachineOutlook, Outlook, ShotOutlook
 from pemlo.core.arrivals.states import SAID, FrameState
@@ -312,3 +313,14 @@ def newest_of(found: Outlook, shot: str) -> "FrameRow | None":
     there = [mine.rows_in for mine in sorted(found.came.states, key=lambda one: one.shot != shot)]
     rows = there[0] if there and there[0] else [row for rows in there for row in rows]
     return max(rows, key=lambda row: row.ended, default=None)
+
+
+def next_words(found: Outlook, shot: str) -> str:
+    """Return what each machine is to render next of a shot, a line each.
+
+    Raises
+    ------
+    InputError
+        If no machine is ever free.
+    """
+    return "\n".join(f"{one.machine}: {ranges(one.frames)}" for one in next_launch(found, shot))

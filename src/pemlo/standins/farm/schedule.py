@@ -15,6 +15,7 @@ from pemlo.standins.farm.faults import FULL_S, POWER_S, SLOW_FACTOR, Fault
 from pemlo.standins.farm.truth import Truth
 
 DAYS = 400
+ROUNDING_S = 1e-6  # hours of machines are known to that
 
 
 @dataclass(frozen=True, order=True)
@@ -69,7 +70,7 @@ class _Slot:
         left = work
         while True:
             time = self.opens(time)
-            if time == math.inf or time + left <= self.spans[self.window][1]:
+            if time == math.inf or time + left <= self.spans[self.window][1] + ROUNDING_S:
                 return time + left
             if carries:
                 left -= self.spans[self.window][1] - time
