@@ -102,6 +102,9 @@ def _files(
                     troubles.append(f"{entry.name} cannot be looked at: {error.strerror}.")
                     continue
                 yield Arrival(found_of(fields), entry.path, there.st_size, there.st_mtime)
+    except FileNotFoundError:
+        troubles.append(f"There is no folder {folder.name} in {folder.parent}.")
+        return
     except OSError as error:
         troubles.append(f"{folder} cannot be read: {error.strerror}.")
         return

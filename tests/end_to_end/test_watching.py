@@ -1,0 +1,318 @@
+"""Watching in the real window: the small farm, broken frames, a plan of the rest, a folder that is away, reopening."""
+
+import shutil
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+
+from film import make_project, make_shot
+from pemlo.app import watcher as watching
+from pemlo.core.arrivals.states import FrameState
+from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.trials import Trial
+from pemlo.gui.watch.farm_form import FarmWanted
+from pemlo.gui.watch.frames_view import LEFT
+from watched import Played
+from window import open_window, run_action, settle, without_advice
+
+HOUR = 3600.0
+
+
+@pytest.fixture(autouse=True)
+def _quick(monkeypatch):
+    without_advice(monkeypatch)
+    monkeypatch.setattr(watching, "EVERY_MS", 100)
+
+
+def film(deadline="2031-04-21T16:00Z"):
+    shots = (make_shot("010", 30), make_shot("020", 20), make_shot("030", 20))
+    trials = tuple(
+        Trial(shot=one.name, frame=10, seconds=seconds, samples=samples)
+        for one, level in zip(shots, (400.0, 500.0, 300.0), strict=True)
+        for samples, seconds in ((256, level), (32, level / 6))
+    )
+    machines = (Machine(name="desk"), Machine(name="blade", speed=1.5))
+    return make_project(shots, trials, machines, width=320, height=180, deadline=deadline)
+
+
+class Watched:
+    """A window on a film that the small farm renders by a clock that the test turns."""
+
+    def __init__(self, qtbot, monkeypatch, tmp_path, faults="", project=None):
+        self.qtbot, self.at = qtbot, 0.0
+        self.played = Played(project or film(), tmp_path, faults=faults)
+        self.path = tmp_path / "job.pemlo"
+        write_project(self.played.project, self.path)
+        monkeypatch.setattr(watching.time, "time", lambda: self.played.project.start.timestamp() + self.at)
+        self.open()
+
+    def open(self):
+        self.window = open_window(self.qtbot, read_project(self.path), self.path)
+        run_action(self.window, "watch")
+        self.panel = self.window.watch
+
+    def go_to(self, at):
+        """Let the farm render until then, and wait until the window has seen it."""
+        self.at = at
+        self.played.play(at)
+        self.see()
+
+    def see(self):
+        self.qtbot.waitUntil(self._has_seen, timeout=30_000)
+        settle_watch(self.qtbot, self.window)
+
+    def _has_seen(self):
+        last = self.window.watcher.last
+        if last is None or last.outlook.came.now < self.at - 1 or last.outlook.came.look.unchecked:
+            self.window.watcher.look()
+            return False
+        return True
+
+    @property
+    def found(self):
+        return self.panel.found
+
+
+def settle_watch(qtbot, window):
+    qtbot.waitUntil(lambda: not window.jobs.running.keys() - {"watch"} and window.forecaster.rests, timeout=60_000)
+
+
+@pytest.fixture
+def at_half(qtbot, monkeypatch, tmp_path):
+    made = Watched(qtbot, monkeypatch, tmp_path, "black:010/5")
+    made.go_to(made.played.at_share(0.5))
+    return made
+
+
+def middle(view, row, place):
+    grid = view.grid
+    return QPoint(round(LEFT + grid.column(place) + grid.cell / 2 - 0.5), round(2 + row * grid.pitch + grid.pitch / 2))
+
+
+def test_nothing_is_watched_until_a_place_is_said(qtbot, tmp_path):
+    window = open_window(qtbot, film())
+    run_action(window, "watch")
+    panel = window.watch
+    assert panel.nothing.isVisible()
+    assert not panel.stage.isVisible()
+    assert window.rail.buttons[5]._stands == "nothing watched"
+    panel.edits.set_place(f"{tmp_path}/nowhere/{{shot}}/{{frame}}.exr")
+    qtbot.waitUntil(lambda: panel.found is not None)
+    assert panel.stage.isVisible()
+    assert any("There is no folder nowhere" in one.words for one in panel.found.alarms)
+    window.document.history.undo()
+    assert panel.nothing.isVisible()
+
+
+def test_frames_come_in_and_the_finish_follows(qtbot, monkeypatch, tmp_path):
+    made = Watched(qtbot, monkeypatch, tmp_path)
+    widths = []
+    for share in (0.1, 0.4, 0.8):
+        made.go_to(made.played.at_share(share))
+        finish = made.found.finish_h
+        widths.append(finish.p95 - finish.p05)
+        assert f"{made.found.came.there} of 70 frames in" in made.window.verdict.detail.text()
+        assert made.window.rail.buttons[5]._stands == f"{made.found.came.there} of 70 in"
+    assert widths[0] > widths[-1]
+    assert made.window.tape._now_h == pytest.approx(made.at / HOUR)
+    assert len(made.window.watcher.last.finishes) >= 3
+    made.go_to(made.played.at_share(1.0))
+    assert made.window.verdict.headline.text() == "All frames are in."
+    assert made.window.news.told[-1].endswith("All 70 frames are in.")
+    assert made.panel.side.title.text() == "Nothing is wrong"
+
+
+def test_a_mark_reads_shows_its_picture_and_a_range_is_copied(at_half):
+    view = at_half.panel.frames.view
+    assert [row.shot for row in view.rows] == ["010", "020", "030"]
+    QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=middle(view, 0, 2))
+    settle_watch(at_half.qtbot, at_half.window)
+    pane = at_half.panel.below.pictures
+    at_half.qtbot.waitUntil(lambda: len(pane.pictures.shown) == 2)
+    assert pane.pictures.shown[0][1] == "frame 3"
+    assert "010, frame 3: in" in pane.words.text()
+    assert "as its header says" in pane.words.text()
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=middle(view, 1, 3))
+    QTest.mouseMove(view, middle(view, 1, 8))
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=middle(view, 1, 8))
+    assert view.picked_frames == ("020", tuple(range(4, 10)))
+    QTest.keyClick(view, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    assert QGuiApplication.clipboard().text() == "4-9"
+
+
+def test_the_keys_move_and_space_plays(at_half):
+    view, pane = at_half.panel.frames.view, at_half.panel.below.pictures
+    QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=middle(view, 0, 0))
+    for _ in range(3):
+        QTest.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert view.picked_frames == ("010", (1, 2, 3, 4))
+    QTest.keyClick(view, Qt.Key.Key_Space)
+    at_half.qtbot.waitUntil(lambda: pane.playing)
+    seen = set()
+    at_half.qtbot.waitUntil(lambda: seen.add(pane.pictures.shown[0][1]) or len(seen) == 4, timeout=5000)
+    # While it plays the rest goes on rendering.
+    at_half.go_to(at_half.played.at_share(0.6))
+    assert pane.playing
+    QTest.keyClick(view, Qt.Key.Key_Space)
+    assert not pane.playing
+    QTest.keyClick(view, Qt.Key.Key_Down)
+    assert view.picked_frames[0] == "020"
+
+
+def test_a_broken_frame_is_listed_shown_and_copied(at_half):
+    side = at_half.panel.side
+    alarm = next(one for one in at_half.found.alarms if one.kind == "frames")
+    assert alarm.todo == "Render 5 again."
+    side.alarms.picked.emit(alarm)
+    assert at_half.panel.frames.view.picked_frames == ("010", (5,))
+    side.alarms.copied.emit(alarm)
+    assert QGuiApplication.clipboard().text() == "5"
+    assert at_half.window.news.told == [] or "broken" in at_half.window.news.told[0]
+
+
+def test_frames_that_are_marked_again_count_as_missing_and_it_can_be_undone(at_half):
+    there = at_half.found.came.there
+    at_half.panel.edits.render_again("010", (1, 2), at_half.played.project.start.fromtimestamp(
+        at_half.played.project.start.timestamp() + at_half.at, at_half.played.project.start.tzinfo))  # fmt: skip
+    at_half.qtbot.waitUntil(lambda: at_half.found.came.there == there - 2, timeout=10_000)
+    assert at_half.found.came.of("010").of(FrameState.AGAIN) == (1, 2)
+    # Undo before the next look has settled.
+    at_half.window.document.history.undo()
+    at_half.qtbot.waitUntil(lambda: at_half.found.came.there == there, timeout=10_000)
+
+
+def test_a_folder_that_goes_away_and_comes_back_loses_nothing(at_half, tmp_path):
+    there = at_half.found.came.there
+    shutil.move(tmp_path / "r", tmp_path / "away")
+    at_half.qtbot.waitUntil(lambda: any("nothing is lost" in one.words for one in at_half.found.alarms), timeout=10_000)
+    assert at_half.found.came.there == there
+    shutil.move(tmp_path / "away", tmp_path / "r")
+    at_half.qtbot.waitUntil(lambda: not any(one.kind == "folder" for one in at_half.found.alarms), timeout=10_000)
+
+
+def test_what_came_is_there_when_the_film_is_opened_again(at_half, monkeypatch):
+    there, moves = at_half.found.came.there, len(at_half.window.watcher.last.finishes)
+    at_half.window.document.history.setClean()
+    at_half.window.close()
+    monkeypatch.setattr("pemlo.core.arrivals.lookout.check_frame", lambda *_: pytest.fail("it was read before"))
+    at_half.open()
+    at_half.see()
+    assert at_half.found.came.there == there
+    assert len(at_half.window.watcher.last.finishes) >= moves
+
+
+def test_another_film_in_the_middle_of_a_look_is_not_shown_what_came(at_half):
+    at_half.window.watcher.look()
+    at_half.window.document.replace(film(), None)
+    settle(at_half.qtbot, at_half.window)
+    assert at_half.window.watcher.last is None
+    assert at_half.panel.nothing.isVisible()
+    assert "frames in" not in at_half.window.verdict.detail.text()
+
+
+def test_pausing_stops_looks_and_going_on_catches_up(at_half):
+    at_half.panel.sources.pause.click()
+    there = at_half.found.came.there
+    at_half.at = at_half.played.at_share(0.7)
+    at_half.played.play(at_half.at)
+    QTest.qWait(400)
+    assert at_half.found.came.there == there
+    at_half.panel.sources.pause.click()
+    at_half.see()
+    assert at_half.found.came.there > there
+
+
+def test_a_status_page_is_written_where_it_is_wanted(at_half, tmp_path):
+    changed = at_half.window.document.project.watching.changed(status_folder="page")
+    at_half.panel.edits.set_watching(changed)
+    page = tmp_path / "page" / "status.html"
+    at_half.qtbot.waitUntil(page.exists, timeout=10_000)
+    text = page.read_text(encoding="utf-8")
+    assert "Test film" in text
+    assert f"{at_half.found.came.there} of 70 frames in" in text
+    assert "http" not in text.replace("http-equiv", "")
+
+
+def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, tmp_path):
+    made = Watched(qtbot, monkeypatch, tmp_path, project=film("2031-04-21T13:00Z"))
+    made.go_to(made.played.at_share(0.35))
+    assert made.window.verdict.headline.text().startswith("Misses")
+    made.panel.plan.click()
+    rest = made.window.rest_plans.open
+    qtbot.waitUntil(lambda: rest.core.answer is not None and not rest.core.jobs.running, timeout=30_000)
+    left = {shot.name: shot.frame_count for shot in rest.core.document.project.shots}
+    assert left == {one.shot: len(one.missing) for one in made.found.came.states if one.missing}
+    assert not rest.take.isEnabled()
+    names = tuple(name for name in left if name not in rest._rest.begun)
+    rest._pick(names)
+    rest.core.document.edit("Fewer samples", lambda p: p.changed(shots=tuple(
+        shot.changed(plan=shot.asked.changed(samples=64)) if shot.name in names else shot for shot in p.shots)))  # fmt: skip
+    qtbot.waitUntil(lambda: not rest.core.jobs.running, timeout=30_000)
+    assert made.window.document.project.shots[2].plan is None
+    rest.take.click()
+    settle_watch(qtbot, made.window)
+    history = made.window.document.history
+    assert history.undoText() == "Take the plan of what is left"
+    assert {shot.name: shot.settings.samples for shot in made.window.document.project.shots}["030"] == 64
+    history.undo()
+    assert all(shot.plan is None for shot in made.window.document.project.shots)
+
+
+def test_a_shot_that_has_begun_may_change_midway_where_that_is_said(qtbot, monkeypatch, tmp_path):
+    made = Watched(qtbot, monkeypatch, tmp_path)
+    made.go_to(made.played.at_share(0.2))
+    made.panel.plan.click()
+    rest = made.window.rest_plans.open
+    assert rest.core.document.project.shot("010").pins
+    assert "010" in rest.said.text()
+    rest.midway.click()
+    rest = made.window.rest_plans.open
+    assert not rest.core.document.project.shot("010").pins
+    assert made.window.document.project.watching.changes_midway
+    qtbot.waitUntil(lambda: not rest.core.jobs.running, timeout=30_000)
+    made.window.rest_plans.close()
+
+
+def test_the_small_farm_is_launched_watched_mended_planned_anew_and_ends(qtbot, tmp_path):
+    window = open_window(qtbot, film("2031-04-22T20:00Z"))
+    run_action(window, "watch")
+    panel = window.watch
+    panel.sources.begin_farm(FarmWanted(tmp_path / "farm", 1500.0, "black:010/4", 3))
+    assert window.farm.running
+    qtbot.waitUntil(lambda: panel.found is not None and panel.found.came.there > 5, timeout=60_000)
+    qtbot.waitUntil(lambda: panel.found.came.of("010").of(FrameState.BROKEN) == (4,), timeout=30_000)
+    alarm = next(one for one in panel.found.alarms if one.kind == "frames" and one.frames == (4,))
+    panel.side.alarms.again.emit(alarm)
+    # Another plan while it renders: the farm goes on by it.
+    window.document.edit("Fewer samples", lambda p: p.changed(shots=(
+        *p.shots[:2], p.shots[2].changed(plan=p.shots[2].asked.changed(samples=32)))))  # fmt: skip
+    qtbot.waitUntil(lambda: panel.found is not None and panel.found.done, timeout=90_000)
+    qtbot.waitUntil(lambda: not window.farm.running, timeout=20_000)
+    came = panel.found.came
+    assert came.of("010").why == {}
+    settings = {came.frames.rendered_with[k].samples for k in came.frames.settings[came.frames.shot == 2]}
+    assert settings == {32}
+    assert not any(one.kind == "frames" for one in panel.found.alarms)
+    assert np.isfinite(came.frames.seconds).all()
+
+
+def test_the_small_farm_stops_with_the_window_and_at_a_click(qtbot, tmp_path):
+    window = open_window(qtbot, film())
+    run_action(window, "watch")
+    window.watch.sources.begin_farm(FarmWanted(tmp_path / "farm", 10.0, "", 0))
+    assert window.watch.sources.farm_link.text() == "Stop the small farm"
+    window.watch.sources.farm_link.click()
+    assert not window.farm.running
+    assert window.problems.words == ""
+
+
+def test_marks_of_a_row_are_where_they_are_drawn(at_half):
+    view = at_half.panel.frames.view
+    for place in (0, 7, 29):
+        assert view.frame_at(QPointF(middle(view, 0, place))) == (0, place)
+    assert view.frame_at(QPointF(2, 5)) is None
+    assert view.frame_at(QPointF(view.width() - 2, 5)) is None
