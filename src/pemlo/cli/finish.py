@@ -14,8 +14,9 @@ import numpy as np
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
-from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.draws import FilmDraws, draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.cluster import Cluster, address_of
 from pemlo.core.forecast.best_order import orders_tried
@@ -24,14 +25,16 @@ from pemlo.core.forecast.finish import Finish, finish_of
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.jobs import EARLY
 from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.two_passes import TwoPasses, passes_words, two_passes
 from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.forecast.who_when import trace_rows
 from pemlo.core.persistence.calendar_file import write_calendar, write_hours
 from pemlo.core.persistence.document import read_project
+from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.edits import set_running
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import MOST_DISPATCH_S, ORDERS
-from pemlo.core.units import round_figures
+from pemlo.core.units import HOUR_S, round_figures
 
 DRAWS = 1000
 _DESCRIPTION = """Runs the film frame by frame on its machines: nights, frames at once, memory, data that each machine
@@ -53,6 +56,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--takes", action="store_true", help="say how many more machines or days would do, and what they cost"
     )
     parser.add_argument("--orders", action="store_true", help="say what other orders of the shots would give")
+    parser.add_argument(
+        "--passes",
+        metavar="SET",
+        help="say what a first pass for all with a set of settings takes, and a second after it",
+    )
+    parser.add_argument(
+        "--approved", metavar="ISO", help="when the second pass may begin; when the first is done unless given"
+    )
     parser.add_argument("--calendar", type=Path, metavar="FILE", help="write the middle run as a calendar, .ics")
     parser.add_argument("--hours", type=Path, metavar="FILE", help="write what each machine is planned for, .csv")
     parser.add_argument(
@@ -112,6 +123,8 @@ def run(args: argparse.Namespace) -> int:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
     draws = draw_film(known, project, args.seed)
+    if args.passes is not None:
+        return _say_passes(project, known, draws, args)
     traced = args.trace or args.calendar is not None or args.hours is not None
     found = finish_of(project, known, draws, args.seed, which=np.arange(args.draws), trace=traced, runner=args.on)
     if args.calendar is not None:
@@ -140,6 +153,40 @@ def run(args: argparse.Namespace) -> int:
             ways = what_it_takes(project, known, draws, args.seed)
             print(*takes_text(ways, wanted, _sayer(project)), sep="\n")
     return 0
+
+
+def _say_passes(project: Project, known: Fit, draws: FilmDraws, args: argparse.Namespace) -> int:
+    """Print what two passes over the film take."""
+    kept = next((one for one in project.sets if one.name == args.passes), None)
+    if kept is None:
+        there = ", ".join(one.name for one in project.sets) or "none"
+        raise InputError(f"There is no set of settings called {args.passes}.", f"There are {there}.")
+    try:
+        approved = None if args.approved is None else local_moment(args.approved, project.delivery.timezone)
+    except ValueError as error:
+        raise InputError(f"--approved: {error}.") from error
+    begins = None if approved is None else (approved - project.start).total_seconds() / HOUR_S
+    found = two_passes(project, known, draws, kept, begins)
+    if args.json:
+        print(json.dumps(_passes_json(project, found), indent=1))
+    else:
+        print(passes_words(project, found, _sayer(project)(found.first_done_h)))
+    return 0
+
+
+def _passes_json(project: Project, found: TwoPasses) -> dict[str, Any]:
+    hours = {
+        name: {point: _number(getattr(getattr(found, name), point)) for point in ("p05", "p50", "p95")}
+        for name in ("first", "again", "topped_up", "once", "more")
+    }
+    cannot = None if found.cannot is None else {"shot": found.cannot[0], "frame": found.cannot[1]}
+    return {
+        **hours,
+        "not_topped_up": found.not_topped_up,
+        "first_done": _iso(project, found.first_done_h),
+        "noise": _number(found.noise),
+        "cannot": cannot,
+    }
 
 
 def as_json(project: Project, found: Finish) -> dict[str, Any]:

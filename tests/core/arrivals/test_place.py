@@ -81,7 +81,7 @@ def test_folders_of_frames_are_found_with_what_could_not_be_read(tmp_path):
 
 
 def test_a_place_that_is_not_there_is_said_and_one_from_the_root_is_read(tmp_path):
-    assert "cannot be read" in scan(place_of(PLACE), tmp_path / "gone").troubles[0]
+    assert "There is no folder gone" in scan(place_of(PLACE), tmp_path / "gone").troubles[0]
     fill(tmp_path, 5)
     found = scan(place_of(f"{tmp_path}/{PLACE}"), tmp_path / "elsewhere")
     assert [one.found.frame for one in found.arrivals] == [5]

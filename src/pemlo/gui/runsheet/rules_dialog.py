@@ -1,6 +1,8 @@
 """The rules of the run, what the picked shot has of its own in it, and named sets of settings. GUI thread."""
 
+import math
 from collections.abc import Callable
+from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -10,6 +12,7 @@ from pemlo.app.document import Change, Document
 from pemlo.app.forecaster import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import InputError, PemloError
+from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import apply_set, drop_set, keep_set
 from pemlo.core.project.spelling import settings_words
@@ -21,8 +24,9 @@ from pemlo.gui.runsheet.rule_fields import film_fields, shot_fields
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.set_costs import SetCost
+    from pemlo.core.project.named_settings import NamedSettings
 
-COSTS = "costs of sets"
+COSTS, PASSES = "costs of sets", "two passes"
 
 
 class RulesDialog(QDialog):
@@ -49,7 +53,7 @@ class RulesDialog(QDialog):
         self.shot_place = QVBoxLayout()
         self.sets = Choice("Set of settings", "Settings that are kept under a name")
         self.sets.currentIndexChanged.connect(lambda _: self._say_set())
-        self.set_words = label("", wrap=True)
+        self.set_words, self.pass_words = label("", wrap=True), label("", "second", small=True, wrap=True)
         self.name = QLineEdit()
         self.name.setPlaceholderText("a name, such as review")
         self.name.setAccessibleName("Name of the set")
@@ -75,6 +79,7 @@ class RulesDialog(QDialog):
         column.addWidget(label("Sets of settings", "title"))
         column.addWidget(self.sets)
         column.addWidget(self.set_words)
+        column.addWidget(self.pass_words)
         for widgets in ((self.put, self.put_all, self.forget), (self.name, self.keep)):
             row = QHBoxLayout()
             for one in widgets:
@@ -141,6 +146,7 @@ class RulesDialog(QDialog):
             one.setEnabled(kept is not None)
         self.put.setText(f"Put on {counted(max(len(self._picked()), 1), 'picked shot')}")
         if kept is None:
+            self.pass_words.setText("")
             self.set_words.setText("None yet. Keep the settings of the picked shot under a name, such as preview.")
             return
         cost = next((one for one in self._costs if one.name == name), None)
@@ -150,6 +156,7 @@ class RulesDialog(QDialog):
             else f"{format_interval(cost.hours.p05, cost.hours.p50, cost.hours.p95)} machine-hours for all shots"
         )
         self.set_words.setText(f"{settings_words(kept.settings)}: {hours}.")
+        self._ask_passes(kept)
 
     def _ask_costs(self) -> None:
         answer, project = self._answer(), self._document.project
@@ -164,6 +171,24 @@ class RulesDialog(QDialog):
             return set_costs(project, known.fit, known.draws)
 
         self._jobs.submit(COSTS, "Weighing sets of settings", work, self._on_costs, brief=True)
+
+    def _ask_passes(self, kept: "NamedSettings") -> None:
+        """Ask what a first pass with a set and a second one after it take."""
+        answer, project = self._answer(), self._document.project
+        if answer is None or answer.forecast.hours is None:
+            return
+        known = answer.known
+
+        def work(monitor: Monitor) -> str:
+            from pemlo.core.forecast.two_passes import passes_words, two_passes  # noqa: PLC0415 - heavy to load
+
+            monitor.step(0.0, "Weighing two passes")
+            found = two_passes(project, known.fit, known.draws, kept)
+            done = found.first_done_h
+            moment = say_moment(project.start + timedelta(hours=done) if math.isfinite(done) else None, project)
+            return passes_words(project, found, moment)
+
+        self._jobs.submit(PASSES, "Weighing two passes", work, self.pass_words.setText, brief=True)
 
     def _on_costs(self, costs: "tuple[SetCost, ...]") -> None:
         self._costs = costs
@@ -198,4 +223,5 @@ class RulesDialog(QDialog):
 
     def done(self, result: int) -> None:
         self._jobs.cancel(COSTS)
+        self._jobs.cancel(PASSES)
         super().done(result)
