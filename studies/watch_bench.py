@@ -1,0 +1,178 @@
+"""Speed and memory of watching: looking, learning, showing. Tables of `./dev bench`."""
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
+import numpy as np
+from PySide6.QtWidgets import QApplication
+
+from film import make_project, make_shot
+from pemlo.core.arrivals.arrived import Arrived, arrived
+from pemlo.core.arrivals.lookout import Look
+from pemlo.core.arrivals.outlook import Known, know, outlook
+from pemlo.core.arrivals.place import place_of
+from pemlo.core.arrivals.scan import scan
+from pemlo.core.arrivals.store import FrameRow, Store
+from pemlo.core.forecast.frames_in import machine_records
+from pemlo.core.forecast.learned import learn
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import Trial
+from pemlo.demo import demo_project
+from pemlo.gui.watch import presenter
+from pemlo.gui.watch.frames_view import FramesView
+from watched import Played
+
+FILES, SECONDS = 100_000, 100.0
+
+
+def best(act: Callable[[], object], times: int = 3) -> float:
+    """Return the least seconds of some runs."""
+    found = []
+    for _ in range(times):
+        began = time.perf_counter()
+        act()
+        found.append(time.perf_counter() - began)
+    return min(found)
+
+
+def film(shots: int, frames: int) -> Project:
+    made = make_project(tuple(make_shot(f"{k:03d}", frames) for k in range(shots)))
+    asked = FrameSettings.model_validate(made.shots[0].asked.frame_fields())
+    trials = tuple(
+        Trial(shot=shot.name, frame=frames // 2, seconds=SECONDS, **asked.frame_fields()) for shot in made.shots[:5]
+    )
+    return made.changed(trials=trials, machines=tuple(Machine(name=f"m{k}", count=4) for k in range(5)))
+
+
+def half_in(project: Project) -> Arrived:
+    """Half of a film's frames, as if they had come from twenty slots."""
+    dice = np.random.default_rng(0)
+    start, number, rows = project.start.timestamp(), 0, {}
+    settings = FrameSettings.model_validate(project.shots[0].asked.frame_fields()).model_dump_json()
+    most = sum(shot.frame_count for shot in project.shots) // 2
+    for shot in project.shots:
+        mine = []
+        for frame in range(shot.first, shot.last + 1):
+            if number == most:
+                break
+            at = start + number * SECONDS / 20
+            mine.append(
+                FrameRow(f"/r/{shot.name}/{frame}.exr", shot.name, frame, "", "", 10**6, at, at, source="header",
+                         seconds=SECONDS * float(np.exp(0.04 * dice.standard_normal())), machine=f"m{number % 5}",
+                         settings=settings, brightness=0.4, noise=0.1, digest=f"{number:x}")
+            )  # fmt: skip
+            number += 1
+        rows[shot.name] = tuple(mine)
+    return arrived(project, Look(rows, frozenset(), 0, (), {}, (), changed=True), number * SECONDS / 20 + 1)
+
+
+def knows(project: Project) -> Known:
+    found = know(project)
+    assert found is not None
+    return found
+
+
+def scans() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        home = Path(folder) / "r" / "070"
+        home.mkdir(parents=True)
+        for frame in range(FILES):
+            (home / f"070.{frame:06d}.exr").touch()
+        plain = best(lambda: [entry.stat() for entry in os.scandir(home)])
+        own = best(lambda: scan(place_of("r/{shot}/{shot}.{frame:06}.exr"), Path(folder)))
+        print(f"\n| a folder of {FILES:,} files | seconds | against os.scandir with stat |".replace(",", " "))
+        print("|---|---|---|")
+        print(f"| looked through | {own:.2f} | {own / plain:.1f} times |")
+        with Store(Path(folder) / "a.sqlite") as store:
+            rows = [FrameRow(str(home / f"{k}"), "070", k, "", "", 1, 1.0, 1.0) for k in range(FILES)]
+            put, read = best(lambda: store.put(rows), 1), best(lambda: list(store.frames()), 1)
+        size = (Path(folder) / "a.sqlite").stat().st_size / FILES
+        print(f"| kept beside the project, and read again | {put:.2f} and {read:.2f} | {size:.0f} bytes a frame |")
+
+
+def way_to_the_screen() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        run = Played(demo_project(), Path(folder), seed=3)
+        view = FramesView()
+        view.resize(760, 230)
+        at = run.at_share(0.5)
+        run.seen(at)
+        known = run.known
+
+        def one_more() -> None:
+            nonlocal at
+            at = run.run.coming[run._next].at + 1.0  # noqa: SLF001 - the next frame that comes
+            view.show_rows(presenter.mark_rows(run.seen(at)))
+            view.grab()
+
+        first = run.lookout
+        plain = best(lambda: first.look(run.project, run.project.start.timestamp() + at), 3)
+        taken = best(one_more, 6)
+        assert known is not None
+        print("\n| the demo at half, one frame more | milliseconds | against a look alone |")
+        print("|---|---|---|")
+        print(f"| folders are looked through, nothing new | {1000 * plain:.0f} | 1 |")
+        print(f"| from its file to its mark: checked, learned from, run, shown | {1000 * taken:.0f} | "
+              f"{taken / plain:.0f} times |")  # fmt: skip
+
+
+def learning() -> None:
+    print("\n| learning from frames that are in | milliseconds | against twenty a shot |")
+    print("|---|---|---|")
+    few = 0.0
+    for frames in (40, 1000):
+        project = film(10, frames)
+        came, known = half_in(project), knows(project)
+        records = machine_records(project, came.frames, 0.0)
+        taken = best(lambda: learn(project, known.fit, known.draws, came.frames, records))  # noqa: B023 - called at once
+        few = few or taken
+        print(
+            f"| {len(came.frames):,} frames of 10 shots | {1000 * taken:.0f} | {taken / few:.1f} times |".replace(
+                ",", " "
+            )
+        )
+
+
+def showing() -> None:
+    print("\n| marks of a film, half of them in | order | draw | one frame more | repaint | MiB of the picture |")
+    print("|---|---|---|---|---|---|")
+    for shots, frames in ((10, 100), (100, 1000)):
+        project = film(shots, frames)
+        found = outlook(half_in(project), knows(project))
+        view = FramesView()
+        view.resize(900, 600)
+        rows = presenter.mark_rows(found)
+        order = best(lambda: presenter.mark_rows(found))  # noqa: B023 - called at once
+
+        def drawn() -> None:
+            view._drawn = None  # noqa: SLF001, B023 - as if it were the first time
+            view.show_rows(rows)  # noqa: B023
+
+        whole, again, paint = best(drawn), best(lambda: view.show_rows(rows)), best(view.grab)  # noqa: B023
+        mib = view._image.sizeInBytes() / 2**20 if view._image is not None else 0.0  # noqa: SLF001
+        times = " | ".join(f"{1000 * one:.1f} ms" for one in (order, whole, again, paint))
+        print(f"| {shots * frames:,} frames | {times} | {mib:.1f} |".replace(",", " "), flush=True)
+
+
+def main() -> None:
+    app = QApplication([])
+    scans()
+    way_to_the_screen()
+    learning()
+    showing()
+    del app
+
+
+if __name__ == "__main__":
+    main()
+    sys.stdout.flush()
+    os._exit(0)  # nothing is left to be put away, and the library of pictures takes long over it
