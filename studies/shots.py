@@ -13,23 +13,26 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["PEMLO_STATE_FOLDER"] = tempfile.mkdtemp()
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
+import numpy as np
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
 
+from pemlo.app import watcher
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
-from pemlo.core.project.edits import set_shot, set_trial
+from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.project.edits import set_trial
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import FrameSettings
-from pemlo.core.project.trials import Trial
 from pemlo.demo import demo_project
 from pemlo.gui import project_files
 from pemlo.gui.brief import start_page
 from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.main_window import MainWindow, make_window
 from pemlo.gui.project_files import empty_project
-from pemlo.gui.stages import BRIEF, JUDGE, RUN_SHEET, TRADE, TRIALS
+from pemlo.gui.stages import BRIEF, JUDGE, RUN_SHEET, TRADE, TRIALS, WATCH
+from pemlo.standins.farm.pictures import FilmPictures
+from watched import Played
 
 WRONG: list[str] = []  # every error that was told on the way
 PLAYED_PERCENT = 25  # of the frames in a row that the demo has
@@ -66,7 +69,7 @@ def wait(window: MainWindow) -> None:
 def rests(window: MainWindow) -> bool:
     """Whether nothing is on its way."""
     said = window.stack.currentIndex() != TRADE or not window.trade.bargains.waits_for_rest
-    return said and not window.jobs.running and window.forecaster.rests
+    return said and not window.jobs.running.keys() - {watcher.WATCH} and window.forecaster.rests
 
 
 def shoot_judge(window: MainWindow, folder: Path) -> None:
@@ -112,7 +115,7 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
 
 
 def shoot_trade(window: MainWindow, folder: Path) -> None:
-    """Write the trade stage as asked, with a plan, of the film, and with something that cannot be had."""
+    """Write the trade stage with a plan, of a shot and of the film."""
     trade = window.trade
     window.pick(("070",))
     window.show_stage(TRADE)
@@ -120,23 +123,15 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
     trade.plan_box.search.click()
     wait(window)
     trade.plan_box.take.click()
-    for theme in ("Day", "Dim"):
-        window.show_theme(theme)
-        wait(window)
-        window.grab().save(str(folder / f"trade-plan-{theme.lower()}.png"))
     window.show_theme("Day")
+    wait(window)
+    window.grab().save(str(folder / "trade-plan-day.png"))
     trade.hours.scopes["film"].click()
     wait(window)
     window.grab().save(str(folder / "trade-film-day.png"))
     trade.hours.scopes["shot"].click()
     window.document.history.undo()
-    window.document.edit("Set ceilings", strict)
     wait(window)
-    trade.plan_box.missing.click()
-    wait(window)
-    window.show_theme("Day")
-    window.grab().save(str(folder / "trade-missing-day.png"))
-    window.document.history.undo()
 
 
 def shoot_run_sheet(window: MainWindow, folder: Path) -> None:
@@ -161,24 +156,72 @@ def shoot_run_sheet(window: MainWindow, folder: Path) -> None:
     wait(window)
 
 
-def shoot_apart(folder: Path, size: tuple[int, int]) -> None:
-    """Write Trials with three times of one frame of which one is off."""
-    shot = demo_project().shots[0].changed(plan=None, pins=())
-    settings = FrameSettings.model_validate({**shot.asked.frame_fields(), "resolution_percent": 50.0})
-    trials = tuple(
-        Trial(**settings.changed(samples=samples).frame_fields(), shot=shot.name, frame=shot.first, seconds=seconds)
-        for samples, seconds in ((16, 16.3), (64, 40.0), (128, 150.0))
+class Turned:
+    """A clock that is turned by hand, in place of that on the wall."""
+
+    def __init__(self, project: Project) -> None:
+        self.project, self.at = project, 0.0
+
+    def __call__(self) -> float:
+        return self.project.start.timestamp() + self.at
+
+
+def shoot_watch(folder: Path, size: tuple[int, int]) -> None:
+    """Write Watch early, at half and done, and with what goes wrong; the small farm's frames are really there."""
+    runs = (
+        ("", ((0.06, "watch-early-day", "010"), (0.5, "watch-half-dim", "050"), (1.0, "watch-done-dim", "070"))),
+        (
+            "slow:blade@30h, lost:010/20, truncated:010/31, size:020/5, black:030/7",
+            ((0.64, "watch-alarms-day", "070"),),
+        ),
     )
-    window = make_window(Document(demo_project().changed(shots=(shot,), trials=trials)), watched(), Preferences())
-    window.resize(*size)
-    window.show()
-    window.load_plots()
-    window.show_theme("Dim")
-    window.show_stage(TRIALS)
-    wait(window)
-    wait(window)
-    window.grab().save(str(folder / "trials-apart-dim.png"))
-    window.close()
+    pictures = FilmPictures(demo_project())
+    for faults, moments in runs:
+        with tempfile.TemporaryDirectory() as home:
+            run = Played(demo_project(), Path(home), faults=faults, seed=4, pictures=pictures)
+            film = Path(home) / "tide_clock.pemlo"
+            write_project(run.project, film)
+            clock = Turned(run.project)
+            window = make_window(Document(read_project(film), film), watched(), Preferences())
+            window.watcher.wall = clock
+            window.resize(*size)
+            window.show()
+            window.load_plots()
+            wait(window)
+            window.show_stage(WATCH)
+            shares = np.unique([share for last, *_ in moments for share in (*np.linspace(0.02, last, 14), last)])
+            names = {share: (name, shot) for share, name, shot in moments}
+            for share in shares:
+                clock.at = run.at_share(share)
+                run.play(clock.at)
+                look_on(window, clock.at)
+                if share in names:
+                    name, shot = names[share]
+                    window.pick((shot,))
+                    window.show_theme("Dim" if name.endswith("dim") else "Day")
+                    window.problems.clear()
+                    look_on(window, clock.at)
+                    wait(window)
+                    window.grab().save(str(folder / f"{name}.png"))
+            window.document.history.setClean()
+            window.close()
+            QApplication.processEvents()
+
+
+def look_on(window: MainWindow, at: float) -> None:
+    """Have the window look, until it has seen all that came."""
+    loop, timer = QEventLoop(), QTimer()
+
+    def see() -> None:
+        last = window.watcher.last
+        if last is not None and abs(last.outlook.came.now - at) < 1 and not last.outlook.came.look.unchecked:
+            loop.quit()
+        else:
+            window.watcher.look()
+
+    timer.timeout.connect(see)
+    timer.start(50)
+    loop.exec()
 
 
 def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
@@ -223,13 +266,6 @@ def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
     window.close()
 
 
-def strict(project: Project) -> Project:
-    """Return the film with ceilings that nothing in time keeps."""
-    for shot in project.shots:
-        project = set_shot(project, shot.name, ceiling=2.0)
-    return project
-
-
 def main() -> None:
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
     folder.mkdir(parents=True, exist_ok=True)
@@ -247,15 +283,15 @@ def main() -> None:
             window.pick(("070",))
             window.show_stage(stage)
             wait(window)
-            if (theme, name) != ("Dim", "trials"):
+            if (theme, name) not in {("Dim", "trials"), ("Dim", "brief")}:
                 window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
     shoot_judge(window, folder)
     shoot_trade(window, folder)
     shoot_run_sheet(window, folder)
     window.document.history.setClean()
     window.close()
-    shoot_apart(folder, (window.width(), window.height()))
     shoot_by_eye(folder, (window.width(), window.height()))
+    shoot_watch(folder, (window.width(), window.height()))
     app.quit()
     for one in WRONG:
         print(one, file=sys.stderr)

@@ -29,9 +29,11 @@ def without_advice(monkeypatch):
     monkeypatch.setattr(forecaster, "_advise", lambda answer, monitor: ())
 
 
-def open_window(qtbot, project, path=None, *, plots=False):
+def open_window(qtbot, project, path=None, *, plots=False, wall=None):
     """Show a window on a project and wait until it has its forecast and advice."""
     window = make_window(Document(project, path), ErrorCentre(), Preferences())
+    if wall is not None:
+        window.watcher.wall = wall
     qtbot.addWidget(window, before_close_func=lambda w: w.document.history.setClean())
     window.show()
     if plots:

@@ -47,13 +47,15 @@ class Watched:
         self.played = Played(project or film(), tmp_path, faults=faults)
         self.path = tmp_path / "job.pemlo"
         write_project(self.played.project, self.path)
-        monkeypatch.setattr(watching.time, "time", lambda: self.played.project.start.timestamp() + self.at)
         self.open()
 
     def open(self):
-        self.window = open_window(self.qtbot, read_project(self.path), self.path)
+        self.window = open_window(self.qtbot, read_project(self.path), self.path, wall=self.wall)
         run_action(self.window, "watch")
         self.panel = self.window.watch
+
+    def wall(self):
+        return self.played.project.start.timestamp() + self.at
 
     def go_to(self, at):
         """Let the farm render until then, and wait until the window has seen it."""

@@ -166,6 +166,14 @@ class _Place:
 class Watcher(QObject):
     """Looks again and again while a film says where its frames arrive.
 
+    Attributes
+    ----------
+    wall : callable
+        Gives the present moment, seconds since 1970.
+    last : Watched or None
+        What the last look found.
+    paused : bool
+
     Signals
     -------
     looked(Watched)
@@ -180,6 +188,7 @@ class Watcher(QObject):
     def __init__(self, document: Document, jobs: Jobs, answer: Callable[[], FilmForecast | None]) -> None:
         super().__init__()
         self._document, self._jobs, self._answer = document, jobs, answer
+        self.wall: Callable[[], float] = time.time
         self.last: Watched | None = None
         self.paused = False
         self._place: _Place | None = None
@@ -233,7 +242,7 @@ class Watcher(QObject):
         self._jobs.submit(
             WATCH,
             "Looking at the frames that came",
-            lambda monitor: place.look(project, answer, time.time(), monitor),
+            lambda monitor: place.look(project, answer, self.wall(), monitor),
             self._on_looked,
             quiet=True,
             again=self.look,

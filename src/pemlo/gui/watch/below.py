@@ -35,5 +35,5 @@ class Below(QWidget):
     def show_outlook(self, found: Outlook, finishes: Sequence[FinishRow], shot: str) -> None:
         """Show a shot, and how the finish moved."""
         self.course.show_course(presenter.course_of(found, shot))
-        self.course_title.setText(f"{shot}: predicted against actual, reference machine" if shot else "")
+        self.course_title.setText(f"{shot}: a frame, on the reference machine" if shot else "")
         self.moves.show_moves(found.came.project, presenter.moves_of(found.came.project, finishes))

@@ -81,7 +81,7 @@ class CourseChart(_Chart):
         values = values[values > 0]
         if not len(values):
             return
-        low, high = float(values.min()) * 0.93, float(values.max()) * 1.07
+        low, high = float(values.min()) * 0.93, float(values.max()) * 1.12
         first, last = float(shown.first), float(shown.last)
 
         def x(frame: float) -> float:
@@ -107,6 +107,7 @@ class CourseChart(_Chart):
                 if math.isfinite(seconds):
                     painter.drawEllipse(QPointF(x(float(frame)), y(float(seconds))), 1.9, 1.9)
             painter.setOpacity(1.0)
+            self._draw_legend(painter, learned=shown.learned is not None)
             painter.setPen(QPen(palette.line, 1))
             painter.drawLine(field.bottomLeft(), field.bottomRight())
             painter.drawLine(field.bottomLeft(), field.topLeft())
@@ -118,6 +119,19 @@ class CourseChart(_Chart):
                 [(x(frame), f"frame {frame}" if k == 0 else str(frame)) for k, frame in enumerate(steps.tolist())],
                 left=False,
             )
+
+    def _draw_legend(self, painter: QPainter, *, learned: bool) -> None:
+        """Say what the lines are, along the top."""
+        palette, x, y = colours(), self.field.left() + 6, self.field.top() + 4
+        painter.setFont(font(SMALL))
+        dashes = QPen(palette.time, 1.4, Qt.PenStyle.DashLine)
+        lines = [("predicted", dashes), *([("as known now", QPen(palette.ink, 1.6))] if learned else [])]
+        for words, pen in lines:
+            painter.setPen(pen)
+            painter.drawLine(QPointF(x, y), QPointF(x + 16, y))
+            painter.setPen(palette.second)
+            painter.drawText(QPointF(x + 20, y + 4), words)
+            x += 30 + QFontMetricsF(painter.font()).horizontalAdvance(words)
 
 
 class MovesChart(_Chart):

@@ -158,7 +158,7 @@ def frame_words(found: Outlook, shot: str, frame: int) -> str:
         lines.append("What it took is not known.")
     came = project.start + timedelta(seconds=row.ended - project.start.timestamp())
     size = f"{row.width}×{row.height} px, " if row.width else ""
-    lines.append(f"Came {say_moment(came, project)}, {size}{round_figures(row.size / MIB)} MiB")
+    lines.append(f"Came {say_moment(came, project)}, {size}{round_figures(row.size / MIB, 2)} MiB")
     if row.differs:
         lines.append(f"Not as planned: {row.differs}")
     if state == FrameState.IN and (odd := odd_frames(project.shots[number], mine).get(frame)):
@@ -196,7 +196,7 @@ def reason_words(found: Outlook) -> str:
     if why is None or not why.actual:
         return "Why the finish moves is said once frames are in."
     over = why.actual - why.predicted
-    if abs(over) < 0.02 * why.predicted:
+    if max(abs(over), abs(why.frames), abs(why.machines)) < 0.02 * why.predicted:
         words = f"What is in took {round_figures(why.actual)} machine-hours, as predicted."
     else:
         words = (
