@@ -88,3 +88,16 @@ def test_the_farm_renders_and_watching_ends_when_all_is_in(job):
     assert "30 of 30 frames in" in lines[-1]
     counts = [int(line.split(" of 30")[0].split()[-1]) for line in lines]
     assert counts == sorted(counts)
+
+
+def test_killed_in_the_middle_nothing_is_lost(job, capsys):
+    path, played = job
+    write_project(played.project, path)
+    command = [sys.executable, "-m", "pemlo", "watch", str(path)]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as watch:
+        assert "frames in" in watch.stdout.readline()
+        watch.kill()
+    assert main(["watch", str(path), "--once", "--now", "2031-04-21T11:00", "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert sum(one["in"] for one in found["shots"]) == 14
+    assert sum(one["broken"] for one in found["shots"]) == 1

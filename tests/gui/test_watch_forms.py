@@ -115,3 +115,15 @@ def test_the_small_farm_is_asked_for_what_can_be(qtbot, tmp_path):
     form.faults.setText("slow:desk@1h")
     form.begin.click()
     assert (form.wanted.speed, form.wanted.faults, form.wanted.folder) == (600.0, "slow:desk@1h", tmp_path)
+
+
+def test_shots_may_lie_elsewhere(qtbot, tmp_path):
+    form = PlaceForm(None, make_project(), tmp_path, lambda path, shown: None)
+    qtbot.addWidget(form)
+    form.own.setText("999=x/{frame}.exr")
+    form.take.click()
+    assert "names no shot" in form.wrong.text()
+    form.own.setText("020=other/{frame:04}.exr")
+    form.take.click()
+    assert form.result() == 1
+    assert form.own_places() == {"020": "other/{frame:04}.exr"}

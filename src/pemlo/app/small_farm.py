@@ -48,6 +48,7 @@ class SmallFarm(QObject):
         """
         self.stop()
         folder.mkdir(parents=True, exist_ok=True)
+        frames = _unused(folder)
         write_project(project, folder / FILM)
         self._folder = folder
         process = self._process = QProcess(self)
@@ -55,12 +56,12 @@ class SmallFarm(QObject):
         process.finished.connect(self._on_finished)
         process.setProgram(sys.executable)
         process.setArguments(
-            ["-m", "pemlo", "farm", str(folder / FILM), "--into", str(folder / FRAMES), "--clock", f"{speed:g}",
+            ["-m", "pemlo", "farm", str(folder / FILM), "--into", str(frames), "--clock", f"{speed:g}",
              "--seed", str(seed), *(["--faults", faults] if faults.strip() else [])]
         )  # fmt: skip
         process.start()
         self.changed.emit()
-        return f"{folder / FRAMES}/{PLACE}"
+        return f"{frames}/{PLACE}"
 
     def follow(self, project: Project) -> None:
         """Have it go on by another plan, if it runs."""
@@ -81,3 +82,13 @@ class SmallFarm(QObject):
             words = bytes(process.readAllStandardError().data()).decode("utf-8", "replace").strip()
             self.failed.emit(words.removeprefix("pemlo: ") or "The small farm ended before all frames were written.")
         self.changed.emit()
+
+
+def _unused(folder: Path) -> Path:
+    """Return a folder for frames in which nothing lies yet: what an earlier run wrote stays, and does not count."""
+    number = 1
+    while True:
+        frames = folder / (FRAMES if number == 1 else f"{FRAMES} {number}")
+        if not frames.exists() or not any(frames.iterdir()):
+            return frames
+        number += 1

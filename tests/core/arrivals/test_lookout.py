@@ -234,3 +234,36 @@ def test_frames_to_be_rendered_again_count_once_they_are_newer(tmp_path):
     put(tmp_path, "r/010/010.0002.exr", NOW - 10)
     found = states(project, Lookout(tmp_path).look(project, NOW))
     assert found["010"][:2] == ["AGAIN", "IN"]
+
+
+def test_another_place_forgets_what_came_to_the_first(tmp_path):
+    project, lookout = film(), Lookout(tmp_path)
+    for frame in range(1, 6):
+        put(tmp_path, f"r/010/010.{frame:04d}.exr")
+    lookout.look(project, NOW)
+    put(tmp_path, "new/010/0002.exr")
+    elsewhere = film(place="new/{shot}/{frame:04}.exr")
+    look = lookout.look(elsewhere, NOW)
+    assert states(elsewhere, look)["010"] == ["WAITING", "IN", *["WAITING"] * 6]
+    assert look.troubles == ()
+
+
+def test_a_link_that_leads_nowhere_is_named(tmp_path):
+    put(tmp_path, "r/010/010.0001.exr")
+    (tmp_path / "r/010/010.0002.exr").symlink_to(tmp_path / "gone.exr")
+    look = Lookout(tmp_path).look(film(), NOW)
+    assert any("010.0002.exr cannot be looked at" in words for words in look.troubles)
+
+
+def test_frames_of_a_first_pass_do_not_count_for_the_final_one(tmp_path):
+    sets = ({"name": "few", "settings": {"samples": 16}},)
+    early = film().changed(sets=sets, running={"first_pass": {"settings": "few"}})
+    lookout = Lookout(tmp_path)
+    put(tmp_path, "r/010/010.0001.exr")
+    came = arrived(early, lookout.look(early, NOW), 0.0)
+    assert came.of("010").count(FrameState.IN) == 1
+    assert came.frames.rendered_with[0].samples == 16
+    approved = early.changed(shots=tuple(shot.changed(approval="approved") for shot in early.shots))
+    assert states(approved, lookout.look(approved, NOW))["010"][0] == "WAITING"
+    put(tmp_path, "r/010/010.0001.exr", NOW - 5)
+    assert states(approved, lookout.look(approved, NOW + 100))["010"][0] == "IN"

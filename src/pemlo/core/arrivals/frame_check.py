@@ -17,7 +17,7 @@ from pemlo.core.files.picture_file import PictureFile
 from pemlo.core.persistence.trial_header import fields_of, is_ours
 from pemlo.core.pixels.luma import LUMA
 from pemlo.core.pixels.source import F32
-from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.settings import FrameSettings
 from pemlo.core.units import counted
 
 # Of a small picture that stands for one of a planned size: that size, and its own.
@@ -153,7 +153,7 @@ def _said(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
         return {}
 
 
-def settings_differ(said: Mapping[str, Any], planned: ShotSettings) -> str:
+def settings_differ(said: Mapping[str, Any], planned: FrameSettings) -> str:
     """Say in what a header's settings are others than the plan's; empty if in nothing."""
     found = []
     for field, name in COMPARED.items():

@@ -7,6 +7,7 @@ and the rest in the next look, so that what is known is shown early.
 import json
 import time
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -85,6 +86,7 @@ class Lookout:
         self._logged: dict[tuple[str, int], LogLine] = {}
         self._clocks: dict[str, list[float]] = {}
         self._before: tuple[object, ...] = ()
+        self._places: tuple[tuple[str, str], ...] = ()
 
     def look(
         self,
@@ -155,6 +157,9 @@ class Lookout:
     def _scan(self, project: Project, monitor: Monitor) -> tuple[list[Arrival], list[str]]:
         places = {"": project.watching.place} if project.watching.place else {}
         places |= {shot.name: shot.place for shot in project.shots if shot.place}
+        if tuple(places.items()) != self._places:
+            self._places = tuple(places.items())
+            self._forget_elsewhere(list(places.values()))
         found: dict[str, Arrival] = {}
         troubles: list[str] = []
         for name, pattern in places.items():
@@ -170,6 +175,26 @@ class Lookout:
                 else:
                     found.setdefault(one.path, one)
         return list(found.values()), troubles
+
+    def _forget_elsewhere(self, patterns: list[str]) -> None:
+        """Forget frames that came to other places than those of now."""
+        inside = []
+        for pattern in patterns:
+            with suppress(ValueError):
+                inside.append((place_of(pattern), Path("/") if pattern.strip().startswith("/") else self.root))
+        gone = [
+            path
+            for path in self._rows
+            if not any(
+                Path(path).is_relative_to(root) and place.read(Path(path).relative_to(root).as_posix())
+                for place, root in inside
+            )
+        ]
+        for path in gone:
+            del self._rows[path]
+        if gone and self.store is not None:
+            with suppress(FileError):
+                self.store.put((), gone)
 
     def _is_new(self, one: Arrival) -> bool:
         row = self._rows.get(one.path)
@@ -213,6 +238,7 @@ class Lookout:
             brightness=checked.brightness,
             noise=checked.noise,
             digest=checked.digest,
+            memory_gib=float(said.get("memory_gib") or 0.0),
         )
 
     def _ended(self, one: Arrival, now: float) -> float:
@@ -278,6 +304,10 @@ class Lookout:
             if line is None or line.seconds is None or (row.seconds == line.seconds and row.source == "log"):
                 continue
             timed = replace(row, seconds=line.seconds, source="log", machine=row.machine or line.machine)
+            timed = replace(timed, memory_gib=line.memory_gib or row.memory_gib)
+            if line.samples and row.settings:
+                settings = settings_of(row.settings)
+                timed = replace(timed, differs=settings_differ({"samples": int(line.samples)}, settings))
             self._rows[path] = timed
             changed.append(timed)
         return changed

@@ -11,12 +11,13 @@ from typing import Self
 
 from pemlo.core.errors import FileError
 
-VERSION = 1
+VERSION = 2
 ENDING = ".arrivals.sqlite"
 _TABLES = """
 CREATE TABLE IF NOT EXISTS frames (path TEXT PRIMARY KEY, shot TEXT, frame INTEGER, layer TEXT, take TEXT, size INTEGER,
  modified REAL, ended REAL, trouble TEXT, readable INTEGER, seconds REAL, source TEXT, machine TEXT, settings TEXT,
- differs TEXT, width INTEGER, height INTEGER, brightness REAL, noise REAL, digest TEXT, early INTEGER) WITHOUT ROWID;
+ differs TEXT, width INTEGER, height INTEGER, brightness REAL, noise REAL, digest TEXT, early INTEGER,
+ memory_gib REAL) WITHOUT ROWID;
 CREATE TABLE IF NOT EXISTS finishes (at REAL PRIMARY KEY, frames INTEGER, low REAL, middle REAL, high REAL,
  chance REAL);
 """
@@ -50,6 +51,8 @@ class FrameRow:
         As `Checked`.
     early : bool
         Whether it is of the first pass.
+    memory_gib : float
+        The most that its rendering held; 0 where that is not known.
     """
 
     path: str
@@ -73,6 +76,7 @@ class FrameRow:
     noise: float = 0.0
     digest: str = ""
     early: bool = False
+    memory_gib: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

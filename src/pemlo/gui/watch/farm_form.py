@@ -25,7 +25,7 @@ WORDS = (
     "folder is written."
 )
 FASTEST = 10_000.0
-DEMO_SPEED = 4000.0
+DEMO_SPEED = 6000.0
 
 
 @dataclass(frozen=True)

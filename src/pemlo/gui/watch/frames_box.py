@@ -12,6 +12,7 @@ from pemlo.core.arrivals.outlook import Outlook
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.errors import InputError
 from pemlo.gui.common.labels import Elided, button
+from pemlo.gui.common.plain import show_tip
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.frames_view import FramesView
 from pemlo.gui.watch.picture_pane import PicturePane, Shown
@@ -104,8 +105,8 @@ class FramesBox(QWidget):
             self.words.setText("")
         elif picked is not None and many:
             self.words.setText(f"Picked of {picked[0]}: {presenter.ranges(picked[1])}")
-        elif missing := self.missing:
-            self.words.setText(f"Missing of {self._shot}: {presenter.ranges(missing)}")
+        elif self.missing:
+            self.words.setText(f"Missing of {self._shot}: {presenter.missing_words(found, self._shot)}")
         else:
             self.words.setText(f"Nothing of {self._shot} is missing.")
 
@@ -157,7 +158,7 @@ class FramesBox(QWidget):
 
     def _show_reading(self, shot: str, frame: int, where: QPoint) -> None:
         if self._found is not None:
-            self.view.show_reading(where, presenter.frame_words(self._found, shot, frame))
+            show_tip(where, presenter.frame_words(self._found, shot, frame), self.view)
 
     def _on_frame(self, shot: str, frame: int) -> None:
         """Show a frame that was clicked, beside a trial of it or its neighbour."""

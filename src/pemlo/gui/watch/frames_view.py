@@ -21,7 +21,6 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
-from pemlo.gui.common.plain import show_tip
 from pemlo.gui.watch.marks import Drawn, Grid, MarkColours, MarkRow, draw_marks, frame_numbers, grid_for
 
 LEFT, RIGHT = 62, 92
@@ -35,6 +34,11 @@ class Picked:
     row: int
     first: int
     last: int
+
+    def has(self, row: int, place: int) -> bool:
+        """Whether a frame is among them."""
+        low, high = sorted((self.first, self.last))
+        return self.row == row and low <= place <= high
 
 
 class FramesView(QWidget):
@@ -209,10 +213,6 @@ class FramesView(QWidget):
             return True
         return super().event(event)
 
-    def show_reading(self, where: object, words: str) -> None:
-        """Show what is said of a frame."""
-        show_tip(where, words, self)  # type: ignore[arg-type]
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
         found = self.frame_at(event.position())
         if event.button() != Qt.MouseButton.LeftButton or found is None:
@@ -232,15 +232,10 @@ class FramesView(QWidget):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         found = self.frame_at(QPointF(event.pos()))
-        if found is not None and (self.picked is None or not self._is_picked(*found)):
+        if found is not None and (self.picked is None or not self.picked.has(*found)):
             self._pick(Picked(found[0], found[1], found[1]))
         if self.picked is not None:
             self.menu_wanted.emit(event.globalPos())
-
-    def _is_picked(self, row: int, place: int) -> bool:
-        assert self.picked is not None
-        low, high = sorted((self.picked.first, self.picked.last))
-        return self.picked.row == row and low <= place <= high
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_C and event.modifiers() & Qt.KeyboardModifier.ControlModifier:

@@ -50,11 +50,11 @@ class ShotTable(QTableWidget):
         head.setHighlightSections(False)
         self.cellClicked.connect(self._on_clicked)
 
-    def show_rows(self, rows: Sequence[tuple[str, ...]], picked: Sequence[str]) -> None:
-        """Show other figures."""
+    def show_rows(self, rows: Sequence[tuple[tuple[str, ...], str]], picked: Sequence[str]) -> None:
+        """Show other figures: the cells of each row, and its tip."""
         self.setRowCount(len(rows))
         self.setMaximumHeight(self.horizontalHeader().sizeHint().height() + ROW_PX * len(rows) + 4)
-        for number, cells in enumerate(rows):
+        for number, (cells, tip) in enumerate(rows):
             for column, text in enumerate(cells):
                 item = self.item(number, column)
                 if item is None:
@@ -64,6 +64,7 @@ class ShotTable(QTableWidget):
                     self.setItem(number, column, item)
                 if item.text() != text:
                     item.setText(text)
+                set_tip(item, tip)
                 item.setFont(bold(SMALL) if cells[0] in picked else font(SMALL))
 
     def _on_clicked(self, row: int, _column: int) -> None:

@@ -42,6 +42,8 @@ class PlaceForm(QDialog):
         self._logs = list(now.logs)
         self.place = QLineEdit(now.place)
         self.place.setPlaceholderText("renders/{shot}/{shot}.{frame:04}.exr")
+        self.own = QLineEdit("; ".join(f"{shot.name}={shot.place}" for shot in project.shots if shot.place))
+        self.own.setPlaceholderText("none; or shots that lie elsewhere: 020=other/{frame:04}.exr; 030=…")
         self.headers = QLineEdit(", ".join(f"{field}={name}" for field, name in now.header_names))
         self.headers.setPlaceholderText(HEADER_WORDS)
         self.launched = QLineEdit("" if now.launched is None else _local(project, now))
@@ -62,6 +64,7 @@ class PlaceForm(QDialog):
         )
         form.addRow("Frames", row)
         form.addRow("", self.example)
+        form.addRow("Elsewhere", self.own)
         logs = QHBoxLayout()
         logs.addWidget(self.logs, 1)
         logs.addWidget(button("Add a log…", "Mark in one line of it what is what", self._add_log))
@@ -71,8 +74,8 @@ class PlaceForm(QDialog):
         form.addRow("Launched", self.launched)
         form.addRow("Status page", self.page)
         form.addRow("", self.sound)
-        for name, field in (("Frames", self.place), ("Headers", self.headers), ("Launched", self.launched),
-                            ("Status page", self.page)):  # fmt: skip
+        fields = (self.place, self.own, self.headers, self.launched, self.page)
+        for name, field in zip(("Frames", "Elsewhere", "Headers", "Launched", "Status page"), fields, strict=True):
             field.setAccessibleName(name)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.take = button("Watch these", "Keep it with the project, and look", self._accept, main=True)
@@ -146,9 +149,31 @@ class PlaceForm(QDialog):
             status_folder=self.page.text().strip(), sound=self.sound.isChecked(),
         )  # fmt: skip
 
+    def own_places(self) -> dict[str, str]:
+        """Return the places of shots that lie elsewhere.
+
+        Raises
+        ------
+        InputError
+            If one cannot be read, or names no shot.
+        """
+        found = {}
+        names = {shot.name for shot in self._project.shots}
+        for part in filter(None, (one.strip() for one in self.own.text().split(";"))):
+            name, equals, pattern = (piece.strip() for piece in part.partition("="))
+            if not equals or name not in names:
+                raise InputError(f"“{part}” names no shot and its place.", "Write 020=other/{frame:04}.exr.")
+            try:
+                place_of(pattern)
+            except ValueError as error:
+                raise InputError(f"{error}.") from error
+            found[name] = pattern
+        return found
+
     def _accept(self) -> None:
         try:
             self.watching()
+            self.own_places()
         except InputError as error:
             self.wrong.setText(str(error))
             return

@@ -159,6 +159,8 @@ def frame_words(found: Outlook, shot: str, frame: int) -> str:
     came = project.start + timedelta(seconds=row.ended - project.start.timestamp())
     size = f"{row.width}×{row.height} px, " if row.width else ""
     lines.append(f"Came {say_moment(came, project)}, {size}{round_figures(row.size / MIB, 2)} MiB")
+    if row.memory_gib:
+        lines.append(f"{round_figures(row.memory_gib, 2)} GiB of memory")
     if row.differs:
         lines.append(f"Not as planned: {row.differs}")
     if state == FrameState.IN and (odd := odd_frames(project.shots[number], mine).get(frame)):
@@ -324,3 +326,42 @@ def next_words(found: Outlook, shot: str) -> str:
         If no machine is ever free.
     """
     return "\n".join(f"{one.machine}: {ranges(one.frames)}" for one in next_launch(found, shot))
+
+
+def missing_words(found: Outlook, shot: str) -> str:
+    """Return which frames of a shot are missing, and why."""
+    mine = found.came.of(shot)
+    states = (FrameState.LOST, FrameState.BROKEN, FrameState.AGAIN, FrameState.WRITING, FrameState.WAITING)
+    parts = [(state, mine.of(state)) for state in states]
+    return "; ".join(f"{SAID[state]} {ranges(frames)}" for state, frames in parts if frames)
+
+
+def shot_words(one: ShotOutlook) -> str:
+    """Return more of a shot, line by line."""
+    lines = [f"{one.shot}: {one.there} of {one.frames} in, {one.broken} broken, {one.lost} lost, {one.again} again"]
+    if one.times is not None:
+        times = one.times
+        lines.append(
+            f"a frame {format_duration(times.mean)} ± {format_duration(times.deviation)}, "
+            f"from {format_duration(times.least)} to {format_duration(times.most)}"
+        )
+    if one.before is not None and one.now is not None:
+        lines.append(f"mean frame on the reference machine {_interval(one.now)} s, {_interval(one.before)} s predicted")
+    if not math.isnan(one.gib_at_end):
+        lines.append(f"{_size(one.gib)} on disk, {_size(one.gib_at_end)} at the end")
+    return "\n".join(lines)
+
+
+def machine_tip(one: MachineOutlook) -> str:
+    """Return more of a machine, line by line."""
+    record, lines = one.record, [one.machine]
+    if one.times is not None:
+        lines.append(f"a frame {format_duration(one.times.mean)} ± {format_duration(one.times.deviation)}")
+    lines.append(
+        f"{round_figures(record.busy_hours)} h busy of {round_figures(record.open_hours)} h free, "
+        f"{counted(record.losses, 'loss') if record.losses == 1 else f'{record.losses} losses'} in "
+        f"{round_figures(record.lost_hours, 2)} h, {round_figures(record.away_hours, 2)} h away"
+    )
+    loss = format_interval(100 * one.loss.p05, 100 * one.loss.p50, 100 * one.loss.p95)
+    lines.append(f"{loss} % of its frames are lost")
+    return "\n".join(lines)

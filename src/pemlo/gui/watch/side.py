@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from pemlo.core.arrivals.outlook import Outlook
 from pemlo.gui.common.labels import label, rule
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.alarm_list import AlarmList
 from pemlo.gui.watch.numbers import ShotTable
@@ -37,5 +38,7 @@ class WatchSide(QWidget):
         self.alarms.setVisible(bool(found.alarms))
         self.alarms.show_alarms(found.alarms)
         self.reasons.setText(presenter.reason_words(found))
+        set_tip(self.machines, "\n\n".join(presenter.machine_tip(one) for one in found.machines))
         self.machines.setText("\n".join(presenter.machine_words(one) for one in found.machines))
-        self.numbers.show_rows([presenter.shot_cells(one, found) for one in found.shots], picked)
+        rows = [(presenter.shot_cells(one, found), presenter.shot_words(one)) for one in found.shots]
+        self.numbers.show_rows(rows, picked)

@@ -57,7 +57,7 @@ class FrameSources:
         root = base_folder(self._document.path)
         form = PlaceForm(self._parent, self._document.project, root, self._learn_log)
         if form.exec() == QDialog.DialogCode.Accepted:
-            self._edits.set_watching(form.watching())
+            self._edits.set_watching(form.watching(), form.own_places())
 
     def _learn_log(self, path: Path, shown: str) -> LogFile | None:
         form = LogForm(self._parent, path, shown)

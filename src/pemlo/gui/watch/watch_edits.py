@@ -1,6 +1,6 @@
 """Changes of the document that come from Watch. GUI thread."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import datetime
 
 from pemlo.app.document import Document
@@ -22,9 +22,19 @@ class WatchEdits:
         except PemloError as error:
             self._report(error)
 
-    def set_watching(self, watching: Watching) -> None:
-        """Say where frames arrive, and how they are read."""
-        self._edit("Say where frames arrive", lambda project: project.changed(watching=watching))
+    def set_watching(self, watching: Watching, own: Mapping[str, str] | None = None) -> None:
+        """Say where frames arrive, and how they are read; and of shots that lie elsewhere, where."""
+
+        def change(project: Project) -> Project:
+            shots = project.shots
+            if own is not None:
+                shots = tuple(
+                    shot if shot.place == own.get(shot.name, "") else shot.changed(place=own.get(shot.name, ""))
+                    for shot in shots
+                )
+            return project.changed(watching=watching, shots=shots)
+
+        self._edit("Say where frames arrive", change)
 
     def set_place(self, place: str) -> None:
         """Say where frames arrive; how often they are looked at stays as it is."""
