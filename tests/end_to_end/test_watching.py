@@ -124,6 +124,7 @@ def test_frames_come_in_and_the_finish_follows(qtbot, monkeypatch, tmp_path):
     assert len(made.window.watcher.last.finishes) >= 3
     made.go_to(made.played.at_share(1.0))
     assert made.window.verdict.headline.text() == "All frames are in."
+    assert "before the deadline" in made.window.verdict.detail.text()
     assert made.window.news.told[-1].endswith("All 70 frames are in.")
     assert made.panel.side.title.text() == "Nothing is wrong"
 

@@ -17,7 +17,7 @@ def watched_headline(found: Outlook) -> str:
     project = found.came.project
     due = say_moment(project.delivery.deadline, project, long=True)
     if found.done:
-        return "All frames are in."
+        return "All frames are in, too late." if found.probability == 0 else "All frames are in."
     if found.finish_h is None or found.probability is None:
         return f"{found.came.there} of {found.came.wanted} frames are in."
     if found.probability >= project.delivery.confidence:
@@ -32,11 +32,24 @@ def watched_headline(found: Outlook) -> str:
 def watched_detail(found: Outlook) -> str:
     """Return the figures behind the verdict."""
     words = state_of(found)
-    if found.rest is None or found.done:
+    if found.done and found.finish_h is not None:
+        return _ended(found)
+    if found.rest is None:
         return f"{words}."
     left = np.sum(list(found.rest.shot_hours.values()), axis=0)
     low, middle, high = (float(np.quantile(left, q)) for q in (0.05, 0.5, 0.95))
     return f"{words}; {format_interval(low, middle, high)} machine-hours left."
+
+
+def _ended(found: Outlook) -> str:
+    """Return when a film was done, and how that stands to its deadline."""
+    project = found.came.project
+    assert found.finish_h is not None
+    done = project.start + timedelta(hours=found.finish_h.p50)
+    apart = (project.delivery.deadline - done).total_seconds()
+    side = "before" if apart >= 0 else "after"
+    assembled = ", assembled" if project.delivery.assembly_minutes else ""
+    return f"{state_of(found)}{assembled} {say_moment(done, project)}, {format_span(abs(apart))} {side} the deadline."
 
 
 def watched_forecast(forecast: Forecast, found: Outlook) -> Forecast:
