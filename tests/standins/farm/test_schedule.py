@@ -58,8 +58,8 @@ def test_it_is_the_exact_run_of_the_same_costs():
                            (Machine(name="desk"), Machine(name="blade", speed=1.7)))  # fmt: skip
     made = fit(project)
     exact = finish_of(project, made, draw_film(made, project)).film
-    ends = [max(one.at for one in deliveries(project, truth_of(project, seed), (), seed)) / HOUR for seed in range(12)]
-    assert exact.p50 == pytest.approx(np.median(ends), rel=0.12)
+    ends = [max(one.at for one in deliveries(project, truth_of(project, seed), (), seed)) / HOUR for seed in range(5)]
+    assert exact.p50 == pytest.approx(np.median(ends), rel=0.15)
 
 
 def test_losses_cost_what_the_chance_says():
