@@ -33,6 +33,10 @@ def files_of(folder):
 
 
 WRONG = {
+    "check": [
+        ("none.pemlo",), ("job.pemlo", "--launch", "none.csv"), ("job.pemlo", "--launch", "notes.csv"),
+        ("job.pemlo", "--first-frame", "999=a.exr"), ("job.pemlo", "--first-frame", "a.exr"),
+    ],
     "watch": [
         ("job.pemlo", "--once"), ("none.pemlo", "--once"), ("job.pemlo", "--once", "--place", "{shot}.exr"),
         ("job.pemlo", "--once", "--place", "{frame}.exr", "--now", "soon"),

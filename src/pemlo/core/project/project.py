@@ -9,6 +9,7 @@ from pydantic import Field, field_validator, model_validator
 
 from pemlo.core.project.delivery import Delivery, checked_moment
 from pemlo.core.project.kept_plans import KeptCard, KeptPlan
+from pemlo.core.project.launch import LaunchRow, OwnCheck, PictureNeeds
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.record import Record
@@ -40,6 +41,9 @@ class Project(Record):
     sets: tuple[NamedSettings, ...] = Field(default=(), max_length=MOST_SETS)
     running: Running = Running()
     watching: Watching = Watching()
+    needs: PictureNeeds = PictureNeeds()
+    launch: tuple[LaunchRow, ...] = Field(default=(), max_length=MOST_SHOTS)
+    own_checks: tuple[OwnCheck, ...] = Field(default=(), max_length=MOST_SETS)
 
     @field_validator("start")
     @classmethod

@@ -37,6 +37,7 @@ class Shot(Record):
     A shot may be `due` before the film is. Of shots with a higher `priority` frames are handed out first; those of a
     shot that comes `after` others, by their names or their look, only when all of these are done. Once its first pass
     is `approved`, only the final one is left. Where its frames do not arrive with those of the film, it has a `place`.
+    Where its scene has more than one camera, `cameras` names them, the one that is meant first.
     """
 
     name: str = Field(min_length=1, max_length=60)
@@ -60,6 +61,7 @@ class Shot(Record):
     priority: int = Field(default=0, ge=-100, le=100)
     after: tuple[str, ...] = Field(default=(), max_length=100)
     place: str = Field(default="", max_length=4096)
+    cameras: tuple[str, ...] = Field(default=(), max_length=100)
     approval: Literal["waiting", "approved"] = "waiting"
     extra_columns: tuple[tuple[str, str], ...] = ()
 

@@ -1,0 +1,104 @@
+"""``pemlo check``: what is wrong with a launch before it is made."""
+
+import argparse
+import json
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from pemlo.cli.arguments import seed
+from pemlo.core.cost.draws import draw_film, draw_frame
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError
+from pemlo.core.forecast.verdict import forecast
+from pemlo.core.persistence.csv_launch import read_launch
+from pemlo.core.persistence.document import read_project
+from pemlo.core.persistence.table import read_table_file
+from pemlo.core.preflight.all_checks import ready_shots, run_checks
+from pemlo.core.preflight.disk_facts import folder_facts
+from pemlo.core.preflight.finding import FINE, WRONG, Finding
+from pemlo.core.preflight.first_frame import first_frame_findings
+from pemlo.core.preflight.situation import Situation, situation_of
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import FrameSettings
+
+SOMETHING_WRONG = 3
+_DESCRIPTION = """Checks a launch against the brief, the plan and the disk: ranges, sizes, settings, names, what would
+be overwritten, memory, hours. Without --launch the plan itself is checked. Exit code 3 if something is wrong."""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Say what the command takes."""
+    parser.description = _DESCRIPTION
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--launch", type=Path, metavar="FILE.csv", help="what the renderer is set to, shot by shot")
+    parser.add_argument(
+        "--first-frame", action="append", default=[], metavar="SHOT=FILE", help="a frame rendered with launch settings"
+    )
+    parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """Print what is wrong, and what is not known."""
+    project = read_project(args.project)
+    launch = None if args.launch is None else read_launch(read_table_file(args.launch), project, args.launch.name)
+    here, frames = _known(situation_of(project, launch), args)
+    here = replace(here, folders=folder_facts(here, args.project.resolve().parent))
+    found = (*run_checks(here), *frames)
+    if args.json:
+        print(json.dumps(check_json(here, found), indent=1))
+    else:
+        print(*as_lines(here, found), sep="\n")
+    return SOMETHING_WRONG if any(one.outcome == WRONG for one in found) else 0
+
+
+def _known(here: Situation, args: argparse.Namespace) -> tuple[Situation, tuple[Finding, ...]]:
+    """Return the situation with what the forecast says, and what first frames say."""
+    project = here.project
+    pairs = [_first_frame(text, project) for text in args.first_frame]
+    made = fit(project, seed=args.seed)
+    seconds = {}
+    if made.known and project.shots:
+        draws = draw_film(made, project, args.seed)
+        here = replace(here, chance=forecast(project, made, draws).probability)
+        for shot in project.shots:
+            settings = FrameSettings.model_validate(shot.settings.frame_fields())
+            middle = (shot.first + shot.last) // 2
+            drawn = draw_frame(made, project, shot.name, middle, settings, args.seed)
+            seconds[shot.name] = _points(drawn)
+    found = tuple(one for name, path in pairs for one in first_frame_findings(project, made, name, path, args.seed))
+    return replace(here, frame_seconds=seconds), found
+
+
+def _points(drawn: Any) -> Any:  # noqa: ANN401 - arrays
+    import numpy as np  # noqa: PLC0415 - as the core has it
+
+    return np.quantile(drawn, [0.05, 0.5, 0.95])
+
+
+def _first_frame(text: str, project: Project) -> tuple[str, Path]:
+    name, equals, path = text.partition("=")
+    if not equals or all(shot.name != name for shot in project.shots):
+        raise InputError(f"--first-frame: “{text}” names no shot and its file.", "Write 070=frame.exr.")
+    return name, Path(path)
+
+
+def as_lines(here: Situation, found: tuple[Finding, ...]) -> list[str]:
+    """Return what is said for people."""
+    lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in found if one.outcome != FINE]
+    ready = ready_shots(here, found)
+    return [*lines, f"{len(ready)} of {len(here.project.shots)} shots are ready."]
+
+
+def check_json(here: Situation, found: tuple[Finding, ...]) -> dict[str, Any]:
+    """Return what is said as plain data."""
+    return {
+        "ready": list(ready_shots(here, found)),
+        "checks": [
+            {"check": one.check, "shot": one.shot, "outcome": one.outcome, "words": one.words, "todo": one.todo,
+             "mend": None if one.mend is None else one.mend.name}
+            for one in found
+        ],
+    }  # fmt: skip

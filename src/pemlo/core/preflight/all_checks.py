@@ -1,0 +1,31 @@
+"""All checks, in the order in which they are listed, and how many shots are ready. Pure."""
+
+from collections.abc import Callable, Sequence
+
+from pemlo.core.preflight import disk, machines, names, pictures, ranges, ready
+from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Finding
+from pemlo.core.preflight.situation import Situation
+
+Check = Callable[[Situation], list[Finding]]
+CHECKS: tuple[Check, ...] = (
+    ranges.range_covers_the_shot, ranges.step_is_the_plans, ranges.pieces_meet, ranges.camera_is_named,
+    pictures.size_is_the_plans, pictures.sides_are_even, pictures.settings_are_the_plans,
+    pictures.pictures_and_no_movie, pictures.format_holds_what_is_needed, pictures.layers_are_written,
+    pictures.denoiser_goes_with_motion_blur, names.name_can_be_read, names.characters_travel, names.names_are_apart,
+    disk.nothing_is_overwritten, disk.folders_can_be_written, disk.there_is_room, machines.memory_suffices,
+    machines.machines_have_hours, machines.deadline_can_be_kept, machines.kept_data_stay_true,
+    machines.long_frames_are_saved, ready.shots_are_timed, ready.shots_were_looked_at, ready.own_lines_are_ticked,
+)  # fmt: skip
+_ORDER = (WRONG, UNKNOWN, FINE)
+
+
+def run_checks(here: Situation) -> tuple[Finding, ...]:
+    """Return what all checks find, the worst first, and within that in the order of the checks."""
+    found = [finding for check in CHECKS for finding in check(here)]
+    return tuple(sorted(found, key=lambda one: _ORDER.index(one.outcome)))
+
+
+def ready_shots(here: Situation, found: Sequence[Finding]) -> tuple[str, ...]:
+    """Return the shots of which nothing is wrong."""
+    wrong = {one.shot for one in found if one.outcome == WRONG}
+    return tuple(shot.name for shot in here.project.shots if shot.name not in wrong)

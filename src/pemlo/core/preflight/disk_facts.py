@@ -1,0 +1,41 @@
+"""What the disk says of the folders that a launch names. Files only; writes nothing."""
+
+import os
+import shutil
+from pathlib import Path
+
+from pemlo.core.preflight.disk import folder_of
+from pemlo.core.preflight.names import paths_of
+from pemlo.core.preflight.situation import FolderFacts, Situation
+
+GIB = 2**30
+
+
+def folder_facts(here: Situation, root: Path) -> dict[str, FolderFacts]:
+    """Return what is known of every folder into which frames are to be written, by the name that the launch gives it.
+
+    Parameters
+    ----------
+    here : Situation
+    root : path
+        From where folders are meant.
+    """
+    names = {folder_of(path) for _, row in here.each() for path in paths_of(row)[:1]}
+    return {name: _facts(root / name) for name in sorted(names)}
+
+
+def _facts(folder: Path) -> FolderFacts:
+    there = folder.is_dir()
+    nearest = folder
+    while not nearest.exists() and nearest != nearest.parent:
+        nearest = nearest.parent
+    writable = nearest.is_dir() and os.access(nearest, os.W_OK | os.X_OK)
+    try:
+        free = shutil.disk_usage(nearest).free / GIB
+    except OSError:
+        free = float("nan")
+    try:
+        names = frozenset(path.name for path in folder.iterdir()) if there else frozenset()
+    except OSError:
+        names = frozenset()
+    return FolderFacts(there, writable, free, names)

@@ -1,0 +1,94 @@
+"""Checks of machines and of the run: memory, hours, deadline, kept data, saves. Pure."""
+
+from pemlo.core.farm.calendar import spans_of
+from pemlo.core.forecast.disk_memory import disk_memory_of, too_small
+from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
+from pemlo.core.preflight.situation import Situation
+from pemlo.core.project.edits import set_shot
+from pemlo.core.project.keeping import why_not_kept
+from pemlo.core.units import HOUR_S, format_duration, format_interval
+
+LONG_S = HOUR_S  # a frame so long is worth saving while it renders
+RISKY_PERCENT = 1.0
+
+
+def memory_suffices(here: Situation) -> list[Finding]:
+    """A frame of each shot fits into each machine that renders."""
+    name, found = "memory", []
+    for shot in here.project.shots:
+        needs = disk_memory_of(here.project, shot, shot.settings).memory_gib
+        if needs is None:
+            todo = "Bring in a trial that says its memory."
+            found.append(not_known(name, f"How much memory {shot.name} takes is not known.", todo, shot.name))
+        elif small := too_small(here.project, needs):
+            amount = format_interval(needs.low, needs.value, needs.high)
+            words = f"A frame of {shot.name} takes {amount} GiB of memory: too much for {', '.join(small)}."
+            found.append(wrong(name, words, "Take fewer frames at once there, or leave the machine out.", shot.name))
+        else:
+            found.append(fine(name, shot.name))
+    return found
+
+
+def machines_have_hours(here: Situation) -> list[Finding]:
+    """Some machine is free before the deadline."""
+    name, project = "hours", here.project
+    due = (project.delivery.render_by - project.start).total_seconds() / HOUR_S
+    machines = [machine for machine in project.machines if machine.count]
+    if not machines:
+        return [wrong(name, "There is no machine.", "Add one in the brief.")]
+    found = []
+    for machine in machines:
+        spans = spans_of(machine, project.delivery.timezone, project.start, int(max(due, 0) / 24) + 2)
+        free = sum(max(min(end, due) - begin, 0.0) for begin, end in spans)
+        if free > 0:
+            found.append(fine(name))
+        else:
+            words = f"{machine.name} is never free before the deadline."
+            found.append(wrong(name, words, "Give it hours, or leave it out."))
+    return found
+
+
+def deadline_can_be_kept(here: Situation) -> list[Finding]:
+    """The film is done by its deadline with the wanted chance."""
+    name, wanted = "deadline", here.project.delivery.confidence
+    if here.chance is None:
+        return [not_known(name, "Whether the film is done in time is not known.", "Time one frame of a shot.")]
+    if here.chance < wanted:
+        words = (
+            f"The film is done by the deadline with {100 * here.chance:.0f} in 100, and {100 * wanted:.0f} are wanted."
+        )
+        return [wrong(name, words, "Find a plan in Trade, or more machines in Run sheet.")]
+    return [fine(name)]
+
+
+def kept_data_stay_true(here: Situation) -> list[Finding]:
+    """Nothing is kept between frames that moves."""
+    name, found = "kept data", []
+    for shot in here.project.shots:
+        reasons = [words for stage in shot.settings.keep if (words := why_not_kept(shot, stage))]
+        if not reasons:
+            found.append(fine(name, shot.name))
+            continue
+        kept = tuple(stage for stage in shot.settings.keep if not why_not_kept(shot, stage))
+        mend = Mend(f"Keep nothing that moves in {shot.name}", lambda project, s=shot, k=kept: set_shot(  # type: ignore[misc]
+            project, s.name, plan=s.settings.changed(keep=k)))  # fmt: skip
+        found.append(wrong(name, " ".join(reasons), "Keep nothing there.", shot.name, mend))
+    return found
+
+
+def long_frames_are_saved(here: Situation) -> list[Finding]:
+    """Long frames on machines that lose frames are written while they render, and go on from there."""
+    name, found = "saves", []
+    losing = [m.name for m in here.project.machines if m.count and m.loss_percent >= RISKY_PERCENT]
+    for shot in here.project.shots:
+        seconds = here.frame_seconds.get(shot.name)
+        if seconds is None:
+            found.append(not_known(name, f"How long a frame of {shot.name} takes is not known.", "", shot.name))
+        elif seconds[1] > LONG_S and losing and not shot.settings.saves:
+            words = f"A frame of {shot.name} takes {format_duration(float(seconds[1]))}, and {losing[0]} loses frames."
+            mend = Mend(f"Save frames of {shot.name} four times", lambda project, s=shot: set_shot(  # type: ignore[misc]
+                project, s.name, plan=s.settings.changed(saves=4)))  # fmt: skip
+            found.append(wrong(name, words, "Have it written while it renders.", shot.name, mend))
+        else:
+            found.append(fine(name, shot.name))
+    return found

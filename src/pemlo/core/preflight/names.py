@@ -1,0 +1,93 @@
+"""Checks of file names: shot and digits in them, order, characters, two shots in one name. Pure."""
+
+import re
+
+from pemlo.core.arrivals.place import FrameName, place_of
+from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
+from pemlo.core.preflight.mends import set_row
+from pemlo.core.preflight.situation import Situation, frames_of_row
+from pemlo.core.project.launch import LaunchRow
+
+# What file systems of others do not take.
+_BREAKS = re.compile(r'[<>:"|?*\x00-\x1f\\]')
+_RESERVED = {"con", "prn", "aux", "nul", *(f"com{k}" for k in range(1, 10)), *(f"lpt{k}" for k in range(1, 10))}
+
+
+def paths_of(row: LaunchRow) -> tuple[str, ...]:
+    """Return the paths that a row writes, from its folder on; none where its name or range cannot be read."""
+    if not row.pattern:
+        return ()
+    try:
+        place = place_of(f"{row.folder}/{row.pattern}" if row.folder else row.pattern)
+    except ValueError:
+        return ()
+    start = "/" if row.folder.startswith("/") else ""
+    return tuple(start + place.path(FrameName(row.shot, frame)) for frame in frames_of_row(row))
+
+
+def name_can_be_read(here: Situation) -> list[Finding]:
+    """Each name has its frame, in enough digits to sort in film order."""
+    name, found = "file names", []
+    for shot, row in here.each():
+        if not row.pattern:
+            found.append(
+                not_known(name, f"What frames of {shot.name} are called is not known.", "Say a pattern.", shot.name)
+            )
+            continue
+        digits = re.search(r"\{frame(?::0?(\d+))?\}", row.pattern)
+        if digits is None:
+            words = f"Names of {shot.name} ({row.pattern}) have no frame: every frame would overwrite the last."
+            mend = Mend(f"Number the frames of {shot.name}", set_row(shot.name, pattern="{shot}.{frame:04}.exr"))
+            found.append(wrong(name, words, "Use {shot}.{frame:04}.exr.", shot.name, mend))
+            continue
+        needed = len(str(max(abs(row.last or shot.last), abs(row.first or shot.first))))
+        if int(digits[1] or 1) < needed:
+            words = f"Frames of {shot.name} have {needed} digits, and its names {digits[1] or 1}: "
+            words += "they do not sort in film order."
+            pattern = row.pattern[: digits.start()] + f"{{frame:0{max(needed, 4)}}}" + row.pattern[digits.end() :]
+            mend = Mend(f"Use {max(needed, 4)} digits for {shot.name}", set_row(shot.name, pattern=pattern))
+            found.append(wrong(name, words, f"Use {pattern}.", shot.name, mend))
+        else:
+            found.append(fine(name, shot.name))
+    return found
+
+
+def characters_travel(here: Situation) -> list[Finding]:
+    """No character in a name breaks other systems."""
+    name, found = "characters", []
+    for shot, row in here.each():
+        filled = re.sub(r"\{frame[^}]*\}", "1", row.pattern).replace("{shot}", shot.name)
+        filled = re.sub(r"\{\w+\}", "x", filled)
+        bad = sorted(set(_BREAKS.findall(filled)))
+        stem = filled.split(".")[0].lower()
+        if bad:
+            words = f"Names of {shot.name} hold {' '.join(bad)}, which other systems do not take."
+            found.append(wrong(name, words, "Use letters, digits, - and _.", shot.name))
+        elif stem in _RESERVED or filled != filled.strip(" .") or any(ord(one) > 127 for one in filled):
+            words = f"The name {filled} of {shot.name} is not taken by every system."
+            found.append(wrong(name, words, "Use plain letters, digits, - and _.", shot.name))
+        else:
+            found.append(fine(name, shot.name))
+    return found
+
+
+def names_are_apart(here: Situation) -> list[Finding]:
+    """No two shots write into one name, also where capitals count for nothing."""
+    name = "two shots in one name"
+    owner: dict[str, str] = {}
+    clashes: dict[str, str] = {}
+    for shot, row in here.each():
+        for path in paths_of(row):
+            other = owner.setdefault(path.casefold(), shot.name)
+            if other != shot.name:
+                clashes.setdefault(shot.name, other)
+    return [
+        wrong(
+            name, f"{shot.name} and {clashes[shot.name]} write into the same files.",
+            "Put {shot} into the pattern or the folder.", shot.name,
+            Mend(f"Put {shot.name} into its names", set_row(shot.name, pattern="{shot}.{frame:04}.exr")),
+        )
+        if shot.name in clashes
+        else fine(name, shot.name)
+        for shot in here.project.shots
+    ]  # fmt: skip

@@ -1,0 +1,99 @@
+"""Checks of what is rendered: ranges with handles, steps, pieces, cameras. Pure."""
+
+from pemlo.core.frames import format_frames
+from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
+from pemlo.core.preflight.mends import set_row
+from pemlo.core.preflight.situation import Situation, frames_of_row
+from pemlo.core.units import counted
+
+
+def range_covers_the_shot(here: Situation) -> list[Finding]:
+    """All frames of the shot are rendered, with the handles that are wanted, and none beside them."""
+    name, found = "range", []
+    handles = here.project.needs.handles
+    for shot in here.project.shots:
+        rows = here.rows[shot.name]
+        if any(row.first is None or row.last is None for row in rows):
+            found.append(
+                not_known(name, f"The range of {shot.name} is not known.", "Say its first and last frame.", shot.name)
+            )
+            continue
+        first, last = shot.first - handles, shot.last + handles
+        low, high = min(row.first or 0 for row in rows), max(row.last or 0 for row in rows)
+        if (low, high) == (first, last):
+            found.append(fine(name, shot.name))
+            continue
+        has = f", with {counted(handles, 'frame')} at either end" if handles else ""
+        words = f"{shot.name} has the frames {first}-{last} in the brief{has}, {low}-{high} in the launch range."
+        mend = (
+            Mend(f"Set {shot.name} to {first}-{last}", set_row(shot.name, first=first, last=last))
+            if len(rows) == 1
+            else None
+        )
+        found.append(wrong(name, words, f"Use {first}-{last}.", shot.name, mend))
+    return found
+
+
+def step_is_the_plans(here: Situation) -> list[Finding]:
+    """Every so many frames are rendered as the plan says."""
+    name, found = "step", []
+    for shot, row in here.each():
+        planned = shot.step * shot.settings.frame_step
+        if row.step is None:
+            found.append(not_known(name, f"The step of {shot.name} is not known.", "", shot.name))
+        elif row.step == planned:
+            found.append(fine(name, shot.name))
+        else:
+            words = f"{shot.name} renders every {_nth(row.step)} frame, and every {_nth(planned)} is planned."
+            mend = Mend(f"Set the step of {shot.name} to {planned}", set_row(shot.name, step=planned))
+            found.append(wrong(name, words, f"Use step {planned}.", shot.name, mend))
+    return found
+
+
+def _nth(step: int) -> str:
+    return {1: "single", 2: "second", 3: "third"}.get(step, f"{step}th")
+
+
+def pieces_meet(here: Situation) -> list[Finding]:
+    """Pieces of a shot's range neither overlap nor leave gaps."""
+    name, found = "pieces", []
+    for shot in here.project.shots:
+        rows = sorted((row for row in here.rows[shot.name] if row.first is not None), key=lambda row: row.first or 0)
+        if len(rows) < 2:
+            found.append(fine(name, shot.name))
+            continue
+        seen: set[int] = set()
+        twice: set[int] = set()
+        for row in rows:
+            frames = set(frames_of_row(row))
+            twice |= seen & frames
+            seen |= frames
+        step = rows[0].step or 1
+        gaps = set(range(min(seen), max(seen) + 1, step)) - seen if seen else set()
+        what, those = ("overlap: rendered twice would be", twice) if twice else ("leave a gap: nobody renders", gaps)
+        if those:
+            words = f"Pieces of {shot.name} {what} {format_frames(tuple(sorted(those)))}."
+            found.append(wrong(name, words, "Let each begin where the last ends.", shot.name))
+        else:
+            found.append(fine(name, shot.name))
+    return found
+
+
+def camera_is_named(here: Situation) -> list[Finding]:
+    """Where a shot has several cameras, one of them is named."""
+    name, found = "camera", []
+    for shot, row in here.each():
+        if len(shot.cameras) < 2 and not row.camera:
+            found.append(fine(name, shot.name))
+        elif not row.camera:
+            words = (
+                f"{shot.name} has {len(shot.cameras)} cameras ({', '.join(shot.cameras)}), and the launch names none."
+            )
+            found.append((wrong if here.typed else not_known)(name, words, "Name the camera.", shot.name))
+        elif shot.cameras and row.camera not in shot.cameras:
+            words = f"{shot.name} is launched with the camera {row.camera}, and has {', '.join(shot.cameras)}."
+            mend = Mend(f"Use {shot.cameras[0]} for {shot.name}", set_row(shot.name, camera=shot.cameras[0]))
+            found.append(wrong(name, words, "Name one of them.", shot.name, mend))
+        else:
+            found.append(fine(name, shot.name))
+    return found

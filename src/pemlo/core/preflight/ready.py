@@ -1,0 +1,51 @@
+"""Checks of what was done before: timed, looked at, marked; and lines of somebody's own. Pure."""
+
+from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
+from pemlo.core.preflight.situation import Situation
+from pemlo.core.project.ceiling import ceiling_of
+from pemlo.core.project.project import Project
+
+
+def shots_are_timed(here: Situation) -> list[Finding]:
+    """Of each shot something was timed."""
+    timed = {trial.shot for trial in here.project.counted_trials if not trial.assumed}
+    return [
+        fine("timed", shot.name)
+        if shot.name in timed
+        else not_known("timed", f"Nothing of {shot.name} was timed.", "Time one frame of it.", shot.name)
+        for shot in here.project.shots
+    ]
+
+
+def shots_were_looked_at(here: Situation) -> list[Finding]:
+    """Of each shot there is a picture, or a mark by eye, and a ceiling."""
+    found = []
+    pictured = {trial.shot for trial in here.project.trials if trial.picture or trial.mark}
+    for shot in here.project.shots:
+        if shot.name not in pictured and not shot.marks:
+            found.append(
+                not_known("looked at", f"Nobody has looked at {shot.name}.", "Render or bring in a trial.", shot.name)
+            )
+        elif ceiling_of(here.project, shot.name).value is None and not shot.marks:
+            words = f"What is good enough in {shot.name} was not marked."
+            found.append(not_known("looked at", words, "Mark a trial in Judge.", shot.name))
+        else:
+            found.append(fine("looked at", shot.name))
+    return found
+
+
+def own_lines_are_ticked(here: Situation) -> list[Finding]:
+    """Lines of somebody's own are ticked off."""
+    found = []
+    for number, one in enumerate(here.project.own_checks):
+        if one.done:
+            found.append(fine("own"))
+            continue
+        mend = Mend(f"Tick off “{one.words}”", lambda project, k=number: _ticked(project, k))  # type: ignore[misc]
+        found.append(wrong("own", f"Not ticked off: {one.words}", "Tick it off.", mend=mend))
+    return found
+
+
+def _ticked(project: Project, number: int) -> Project:
+    lines = tuple(one.changed(done=True) if k == number else one for k, one in enumerate(project.own_checks))
+    return project.changed(own_checks=lines)

@@ -1,0 +1,99 @@
+"""What is checked: the film, what the renderer is set to, and what the disk says. Pure."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.project.launch import LaunchRow
+from pemlo.core.project.project import Project
+from pemlo.core.project.shots import Shot
+
+
+@dataclass(frozen=True)
+class FolderFacts:
+    """What is known of a folder: whether it is there and may be written, what there is left on its disk.
+
+    Attributes
+    ----------
+    there, writable : bool
+    free_gib : float
+        NaN where that cannot be said.
+    names : frozenset of str
+        Files that lie in it.
+    """
+
+    there: bool
+    writable: bool
+    free_gib: float
+    names: frozenset[str]
+
+
+@dataclass(frozen=True)
+class Situation:
+    """What is checked.
+
+    Attributes
+    ----------
+    project : Project
+    rows : mapping of str to tuple of LaunchRow
+        Of each shot; of one that has none, what its plan says.
+    typed : bool
+        Whether somebody said what the renderer is set to; else the plan itself is checked.
+    folders : mapping of str to FolderFacts
+        Of the folders that rows name, as they name them.
+    chance : float or None
+        Of being done by the deadline; None where that is not known.
+    frame_seconds : mapping of str to (3,) ndarray
+        Of each shot whose costs are known, what a frame takes on the reference machine: 5, 50 and 95 %.
+    """
+
+    project: Project
+    rows: Mapping[str, tuple[LaunchRow, ...]]
+    typed: bool
+    folders: Mapping[str, FolderFacts] = field(default_factory=dict)
+    chance: float | None = None
+    frame_seconds: Mapping[str, Floats] = field(default_factory=dict)
+
+    def each(self) -> list[tuple[Shot, LaunchRow]]:
+        """Return every row with its shot."""
+        return [(shot, row) for shot in self.project.shots for row in self.rows[shot.name]]
+
+
+def plan_row(project: Project, shot: Shot) -> LaunchRow:
+    """Return what the plan of a shot would have the renderer set to."""
+    settings = shot.settings
+    width, height = project.size_of(shot)
+    place = shot.place or project.watching.place
+    folder, _, pattern = place.replace("\\", "/").rpartition("/")
+    return LaunchRow(
+        shot=shot.name, first=shot.first - project.needs.handles, last=shot.last + project.needs.handles,
+        step=shot.step * settings.frame_step, width=width, height=height, percent=settings.resolution_percent,
+        samples=settings.samples, threshold=settings.noise_threshold or 0.0, denoise=settings.denoise,
+        pattern=pattern, folder=folder,
+    )  # fmt: skip
+
+
+def situation_of(project: Project, launch: tuple[LaunchRow, ...] | None = None) -> Situation:
+    """Return what is to be checked, without what the disk and the forecast say.
+
+    Parameters
+    ----------
+    project : Project
+    launch : tuple of LaunchRow, optional
+        As a table says it; that of the project unless given, and the plan where that has none.
+    """
+    rows = project.launch if launch is None else launch
+    found = {
+        shot.name: tuple(row for row in rows if row.shot == shot.name) or (plan_row(project, shot),)
+        for shot in project.shots
+    }
+    return Situation(project, found, bool(rows))
+
+
+def frames_of_row(row: LaunchRow) -> tuple[int, ...]:
+    """Return the frames that a row renders; none where its range is not known."""
+    if row.first is None or row.last is None or row.last < row.first:
+        return ()
+    return tuple(np.arange(row.first, row.last + 1, row.step or 1).tolist())

@@ -1,0 +1,53 @@
+"""What the renderer is really set to, shot by shot: typed, or from a table. Imports its neighbours only."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from pemlo.core.project.record import Record
+from pemlo.core.project.settings import MOST_SAMPLES, MOST_THRESHOLD
+
+Colour = Literal["", "scene-linear", "display"]
+Bits = Literal[0, 8, 16, 32]
+
+
+class LaunchRow(Record):
+    """How frames of a shot are really rendered, or a piece of its range. What is None or empty is not known."""
+
+    shot: str = Field(min_length=1, max_length=60)
+    first: int | None = Field(default=None, ge=-10_000_000, le=10_000_000)
+    last: int | None = Field(default=None, ge=-10_000_000, le=10_000_000)
+    step: int | None = Field(default=None, ge=1, le=1000)
+    camera: str = Field(default="", max_length=200)
+    width: int | None = Field(default=None, ge=1, le=65_536)
+    height: int | None = Field(default=None, ge=1, le=65_536)
+    percent: float | None = Field(default=None, gt=0, le=400)
+    samples: int | None = Field(default=None, ge=1, le=MOST_SAMPLES)
+    threshold: float | None = Field(default=None, ge=0, le=MOST_THRESHOLD)
+    denoise: str = Field(default="", max_length=60)
+    layers: tuple[str, ...] | None = Field(default=None, max_length=200)
+    pattern: str = Field(default="", max_length=4096)
+    folder: str = Field(default="", max_length=4096)
+    extra_columns: tuple[tuple[str, str], ...] = ()
+
+
+class PictureNeeds(Record):
+    """What files of frames must hold for those who work on with them.
+
+    `handles` are frames more at either end of a shot; `bits` a value, 0 where that is not said; `movie` whether a movie
+    is made of them, whose codec wants even sides.
+    """
+
+    handles: int = Field(default=0, ge=0, le=10_000)
+    bits: Bits = 0
+    alpha: bool = False
+    layers: tuple[str, ...] = Field(default=(), max_length=100)
+    colour: Colour = ""
+    movie: bool = True
+
+
+class OwnCheck(Record):
+    """A line of somebody's own to tick off."""
+
+    words: str = Field(min_length=1, max_length=400)
+    done: bool = False

@@ -1,0 +1,221 @@
+"""Every check: one film in which only it fails, found, and mended by its button; the demo with ten planted mistakes."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from film import make_project, make_shot, well_timed
+from pemlo.core.errors import InputError
+from pemlo.core.persistence.csv_launch import read_launch, write_launch
+from pemlo.core.preflight.all_checks import CHECKS, ready_shots, run_checks
+from pemlo.core.preflight.disk import folder_of
+from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
+from pemlo.core.preflight.names import paths_of
+from pemlo.core.preflight.situation import FolderFacts, plan_row, situation_of
+from pemlo.core.project.machines import Machine
+from pemlo.demo import demo_project
+
+PATTERN = "{shot}.{frame:04}.exr"
+
+
+def film(**fields):
+    """A film in which all is fine: timed, looked at, marked, with machines, memory and disk known."""
+    trials = tuple(
+        one.changed(memory_gib=4.0, disk_mib=8.0, picture="a.exr", mark="good enough", error=2.0)
+        for name in ("010", "020") for one in well_timed(name, (1, 40))
+    )  # fmt: skip
+    project = make_project((make_shot("010", 40), make_shot("020", 30)), trials,
+                           (Machine(name="desk", memory_gib=64.0),))  # fmt: skip
+    rows = tuple(
+        plan_row(project, shot).changed(pattern=PATTERN, folder=f"r/{shot.name}", layers=("albedo", "normal"))
+        for shot in project.shots
+    )
+    return project.changed(launch=rows, **fields)
+
+
+def situation(project, there=(), free=500.0, *, writable=True, chance=0.99, seconds=100.0):
+    here = situation_of(project)
+    folders = {folder_of(path) for _, row in here.each() for path in paths_of(row)[:1]}
+    facts = {name: FolderFacts(True, writable, free, frozenset(there)) for name in folders}
+    each = {shot.name: np.array([0.9, 1.0, 1.1]) * seconds for shot in project.shots}
+    return replace(here, folders=facts, chance=chance, frame_seconds=each)
+
+
+def launched(project, **fields):
+    """The first shot's launch with other fields."""
+    first, *others = project.launch
+    return project.changed(launch=(first.changed(**fields), *others))
+
+
+def shot_with(project, plan=None, **fields):
+    first, *others = project.shots
+    planned = first.asked.changed(**plan) if plan else first.plan
+    return project.changed(shots=(first.changed(plan=planned, **fields), *others))
+
+
+def test_a_film_in_which_all_is_fine():
+    found = run_checks(situation(film()))
+    assert {one.outcome for one in found} == {FINE}
+    assert len({one.check for one in found}) >= 23
+    assert ready_shots(situation(film()), found) == ("010", "020")
+
+
+MISTAKES = {
+    "range": lambda p: launched(p, last=30),
+    "step": lambda p: launched(p, step=2, last=40),
+    "pieces": lambda p: p.changed(launch=(p.launch[0].changed(last=20), p.launch[0].changed(first=18), p.launch[1])),
+    "camera": lambda p: launched(shot_with(p, cameras=("near", "far")), camera="other"),
+    "size": lambda p: launched(p, percent=50.0),
+    "even sides": lambda p: p.changed(
+        delivery=p.delivery.changed(width=1001, height=500),
+        launch=tuple(row.changed(width=1001, height=500) for row in p.launch)),
+    "settings": lambda p: launched(p, samples=16),
+    "pictures": lambda p: launched(p, pattern="{shot}_{frame:04}.mov"),
+    "format": lambda p: launched(p.changed(needs=p.needs.changed(bits=32)), pattern="{shot}.{frame:04}.png", layers=()),
+    "layers": lambda p: launched(p.changed(needs=p.needs.changed(layers=("depth",)), launch=tuple(
+        row.changed(layers=("depth",)) for row in p.launch)), layers=()),
+    "file names": lambda p: launched(p, pattern="{shot}.{frame}.exr"),
+    "characters": lambda p: launched(p, pattern="a:{shot}.{frame:04}.exr"),
+    "two shots in one name": lambda p: p.changed(launch=tuple(
+        row.changed(folder="r", pattern="{frame:04}.exr") for row in p.launch)),
+    "own": lambda p: p.changed(own_checks=({"words": "sound is muted"},)),
+}  # fmt: skip
+MENDED = set(MISTAKES) - {"pieces", "even sides", "characters"}
+
+
+@pytest.mark.parametrize("check", MISTAKES)
+def test_only_the_check_that_should_fails_and_its_button_mends_it(check):
+    project = MISTAKES[check](film())
+    wrong = [one for one in run_checks(situation(project)) if one.outcome == WRONG]
+    assert {one.check for one in wrong} == {check}
+    assert all(one.words.endswith(".") or check == "own" for one in wrong)
+    assert all(one.todo for one in wrong)
+    if check not in MENDED:
+        return
+    for one in wrong:
+        project = one.mend.change(project)
+    assert not [one for one in run_checks(situation(project)) if one.outcome == WRONG]
+
+
+@pytest.mark.parametrize(
+    ("check", "project", "more"),
+    [
+        ("overwriting", film(), {"there": ("010.0003.exr", "010.0004.exr")}),
+        ("folders", film(), {"writable": False}),
+        ("room", film(), {"free": 0.1}),
+        ("memory", film(machines=(Machine(name="desk", memory_gib=2.0),)), {}),
+        ("hours", film(machines=(Machine(name="desk", memory_gib=64.0),
+                                 Machine(name="late", memory_gib=64.0, hours="Sun 01:00-02:00"))), {}),
+        ("deadline", film(), {"chance": 0.4}),
+        ("kept data", shot_with(film(), plan={"keep": ("light",)}, moves=("lights",)), {}),
+        ("saves", film(machines=(Machine(name="desk", memory_gib=64.0, loss_percent=3.0),)), {"seconds": 5000.0}),
+    ],
+)  # fmt: skip
+def test_what_the_disk_the_machines_and_the_forecast_say(check, project, more):
+    found = run_checks(situation(project, **more))
+    wrong = [one for one in found if one.outcome == WRONG]
+    assert {one.check for one in wrong} == {check}
+    if check == "overwriting":
+        assert "2 frames of 010 are there and would be overwritten: 3-4" in wrong[0].words
+    for one in wrong:
+        project = one.mend.change(project) if one.mend else project
+    if all(one.mend for one in wrong):
+        there = () if check == "overwriting" else more.get("there", ())
+        left = run_checks(situation(project, **{**more, "there": there}))
+        assert not [one for one in left if one.outcome == WRONG]
+
+
+def test_a_denoiser_of_neighbours_does_not_go_with_motion_blur():
+    project = shot_with(film(), plan={"denoise": "neighbours", "switches": ("motion blur",)})
+    project = launched(project, denoise="neighbours")
+    assert {one.check for one in run_checks(situation(project)) if one.outcome == WRONG} == {"denoiser"}
+
+
+def test_what_a_launch_leaves_out_is_not_known_and_not_wrong():
+    project = film()
+    bare = project.changed(launch=tuple({"shot": row.shot} for row in project.launch))
+    found = run_checks(replace(situation(bare), folders={}))
+    assert not [one for one in found if one.outcome == WRONG]
+    assert {one.check for one in found if one.outcome == UNKNOWN} >= {"range", "step", "size", "settings", "pictures",
+                                                                      "file names", "overwriting", "folders"}  # fmt: skip
+    nothing = make_project(trials=())
+    assert {one.check for one in run_checks(situation_of(nothing)) if one.outcome == UNKNOWN} >= {"timed", "deadline"}
+
+
+def test_every_check_can_fail():
+    tried = {
+        *MISTAKES,
+        "overwriting",
+        "folders",
+        "room",
+        "memory",
+        "hours",
+        "deadline",
+        "kept data",
+        "saves",
+        "denoiser",
+    }
+    names = {one.check for one in run_checks(situation(film()))} | {"own"}
+    assert names - tried == {"timed", "looked at"}  # these are not known, never wrong
+    assert len(CHECKS) >= 25
+
+
+def test_the_demo_with_ten_planted_mistakes():
+    project = demo_project()
+    rows = {
+        shot.name: plan_row(project, shot).changed(
+            pattern=PATTERN, folder=f"r/{shot.name}", layers=("albedo", "normal")
+        )
+        for shot in project.shots
+    }
+    plain = project.changed(launch=tuple(rows.values()))
+
+    def wrong_in(film):
+        here = situation(film)
+        return {(one.check, one.shot) for one in run_checks(here) if one.outcome == WRONG}
+
+    before = wrong_in(plain)
+    assert before == set()
+    planted = {
+        "010": {"last": 140}, "020": {"step": 2}, "030": {"percent": 50.0}, "040": {"width": 1920},
+        "050": {"samples": 8}, "060": {"pattern": "{shot}.{frame}.exr"}, "070": {"pattern": "{shot}.mp4"},
+        "080": {"denoise": "something"}, "090": {"pattern": "a?{frame:04}.exr"}, "100": {"first": 2},
+    }  # fmt: skip
+    film_wrong = project.changed(launch=tuple(row.changed(**planted[name]) for name, row in rows.items()))
+    found = wrong_in(film_wrong)
+    assert found == {("range", "010"), ("step", "020"), ("size", "030"), ("size", "040"), ("settings", "050"),
+                     ("file names", "060"), ("pictures", "070"), ("file names", "070"), ("settings", "080"),
+                     ("characters", "090"), ("range", "100")}  # fmt: skip
+
+
+def test_a_table_of_launches_is_read_and_written_as_the_same():
+    project = film()
+    text = ("shot,first,last,step,camera,size,percentage,samples,threshold,denoise,layers,pattern,folder\n"
+            '010,1,40,1,near,1920 x 1080,50 %,256,none,frame,"albedo, normal",{shot}.{frame:04}.exr,r\n'
+            "020,,,,,,,,,,,,\n")  # fmt: skip
+    rows = read_launch(text, project)
+    assert (rows[0].width, rows[0].percent, rows[0].threshold, rows[0].layers) == (
+        1920,
+        50.0,
+        0.0,
+        ("albedo", "normal"),
+    )
+    assert rows[1].first is None
+    assert rows[1].layers is None
+    assert read_launch(write_launch(rows), project) == rows
+
+
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [
+        ("999,1,2,,,,,,,,,,", "no shot 999"),
+        ("010,x,2,,,,,,,,,,", "column first"),
+        ("010,1,2,,,big,,,,,,,", "not a size"),
+    ],
+)
+def test_wrong_cells_of_a_launch_are_named(line, words):
+    head = "shot,first,last,step,camera,size,percentage,samples,threshold,denoise,layers,pattern,folder\n"
+    with pytest.raises(InputError) as caught:
+        read_launch(head + line + "\n", film())
+    assert words in str(caught.value)
