@@ -126,6 +126,24 @@ def test_a_machine_that_changes_its_pace_is_found_where_it_does(known, factor, s
         assert found == (0, pytest.approx(5000.0, abs=200))
 
 
+def test_of_a_machine_that_changed_each_frame_has_the_pace_of_its_time(known):
+    """Two machines take turns; from the middle on one of them takes three times as long."""
+    project, made, draws = known
+    frames = frames_in(project, 0, np.arange(1, 101), np.ones(100), 0)
+    number = np.arange(100)
+    slow = (number % 2 == 1) & (number >= 50)
+    random = np.random.default_rng(4)
+    seconds = expected_of(project, made, draws, frames) / (1.0 + number % 2) * np.where(slow, 3.0, 1.0)
+    seconds *= np.exp(0.03 * random.standard_normal(100))
+    both = FramesIn(frames.shot, frames.frame, seconds, number % 2, 100.0 * number + seconds, frames.settings,
+                    frames.rendered_with)  # fmt: skip
+    found = learned(known, both)
+    assert set(found.changed) == {1}
+    pace = found.pace_of(both)
+    assert pace[slow][2:] == pytest.approx(1 / 3, rel=0.15)
+    assert pace[~slow] == pytest.approx(1.0, rel=0.15)
+
+
 def test_chance_alone_is_no_change(known):
     random = np.random.default_rng(9)
     frames = frames_in(known[0], 0, np.arange(200), np.full(200, 100.0), 0)

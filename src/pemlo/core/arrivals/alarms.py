@@ -212,23 +212,19 @@ def _shots(
 def _slow_frames(project: Project, fit: Fit, learned: Learned, came: Arrived) -> list[Alarm]:
     frames = came.frames
     off = residuals(project, fit, learned, frames)
-    pace = np.median(learned.pace, axis=0)
+    pace = learned.pace_of(frames)
     known = np.flatnonzero(np.isfinite(off) & (frames.machine != NOBODY))
     found: dict[int, list[int]] = {}
     for at in known.tolist():
-        machine = int(frames.machine[at])
-        since = learned.changed.get(machine)
-        if since is not None:
-            continue
-        over = off[at] + np.log(pace[machine])
+        over = off[at] + np.log(pace[at])
         if abs(over) > max(FRAME_WIDTHS * learned.scatter, np.log(FRAME_FACTOR)):
             found.setdefault(int(frames.shot[at]), []).append(at)
     alarms = []
     for shot, those in found.items():
         name = project.shots[shot].name
         numbers = tuple(sorted(int(frames.frame[at]) for at in those))
-        worst = max(those, key=lambda at: abs(off[at] + np.log(pace[frames.machine[at]])))
-        times = float(np.exp(off[worst] + np.log(pace[frames.machine[worst]])))
+        worst = max(those, key=lambda at: abs(off[at] + np.log(pace[at])))
+        times = float(np.exp(off[worst] + np.log(pace[worst])))
         words = f"{_ranges(numbers)} of {name} took {times:.2g} times what is expected there."
         alarms.append(Alarm("look", words, "See what is different in it, or what its machine did.", name, numbers))
     return alarms

@@ -15,6 +15,7 @@ from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
 from pemlo.core.cost.along import knots, places
@@ -58,6 +59,8 @@ class Learned:
         How far frames scatter about what is expected of them, log.
     changed : mapping of int to float
         Machines whose pace changed, and when, seconds since the start; `pace` is that of since then.
+    before : mapping of int to float
+        What their pace was until then, the middle.
     """
 
     draws: dict[str, ShotDraws]
@@ -65,6 +68,16 @@ class Learned:
     loss: Floats
     scatter: float
     changed: Mapping[int, float] = field(default_factory=dict)
+    before: Mapping[int, float] = field(default_factory=dict)
+
+    def pace_of(self, frames: FramesIn) -> Floats:
+        """Return the pace of the machine of each frame when it rendered it, the middle, (K,); 1 where none is known."""
+        found = np.ones(len(frames))
+        known = frames.machine != NOBODY
+        found[known] = np.median(self.pace, axis=0)[frames.machine[known]]
+        for machine, since in self.changed.items():
+            found[(frames.machine == machine) & _begun_before(frames, since)] = self.before[machine]
+        return found
 
 
 @dataclass(frozen=True)
@@ -212,15 +225,21 @@ def _learn(
         found[shot.name] = _moved(
             project, fit, draws[shot.name], shot, field[shot.name], number, guess, seen, related, asks
         )
-    return Learned(found, np.exp(offs[:, : len(project.machines)]), loss, scatter, dict(changed))
+    own_pace, others = np.exp(offs[:, : len(project.machines)]), np.median(np.exp(offs), axis=0)
+    before = {one: float(others[len(project.machines) + k]) for k, one in enumerate(changed)}
+    return Learned(found, own_pace, loss, scatter, dict(changed), before)
 
 
 def _with_others_before(project: Project, frames: FramesIn, changed: Mapping[int, float]) -> FramesIn:
     """Return frames of which those before a machine's change are of a machine of their own."""
     machine = frames.machine.copy()
     for number, (one, since) in enumerate(changed.items()):
-        machine[(frames.machine == one) & (frames.ended - frames.seconds < since)] = len(project.machines) + number
+        machine[(frames.machine == one) & _begun_before(frames, since)] = len(project.machines) + number
     return replace(frames, machine=machine)
+
+
+def _begun_before(frames: FramesIn, moment: float) -> npt.NDArray[np.bool_]:
+    return np.asarray(frames.ended - np.nan_to_num(frames.seconds) < moment)
 
 
 def _scatter(frames: FramesIn, believed: float) -> float:

@@ -92,7 +92,7 @@ def reasons_of(
     speed = np.array([machine.slot_speed() for machine in project.machines])[known.machine]
     before = expected_of(project, fit, draws, known) / speed
     after = expected_of(project, fit, learned.draws, known) / speed
-    pace = np.median(learned.pace, axis=0)[known.machine]
+    pace = learned.pace_of(known)
     slower = float((after * (1 / pace - 1)).sum()) / HOUR_S
     predicted, actual = float(before.sum()) / HOUR_S, float(known.seconds.sum()) / HOUR_S
     return Reasons(predicted, actual, actual - predicted - slower, slower, lost, away)

@@ -210,7 +210,9 @@ def _free_from(
         last = np.concatenate([np.full(slots - len(ended), min(launched, now)), ended])
         quiet = open_between(project, number, max(records[number].last, launched), now)
         wait = SILENT_FRAMES * float(longest[number]) + project.running.dispatch_seconds
-        if quiet > max(wait, LEAST_SILENCE_S) and _others_began(frames, number, last.max() + float(longest[number])):
+        if quiet > max(wait, LEAST_SILENCE_S) and _others_began(
+            project, frames, number, last.max() + float(longest[number])
+        ):
             silent.append(number)
             last = np.full(slots, np.inf)
         found.append(np.minimum(last, now) if number not in silent else last)
@@ -219,12 +221,17 @@ def _free_from(
     return np.concatenate(found), silent
 
 
-def _others_began(frames: FramesIn, number: int, moment: float) -> bool:
-    """Whether any other machine began a frame later; else there may be nothing left for this one."""
+def _others_began(project: Project, frames: FramesIn, number: int, moment: float) -> bool:
+    """Whether other machines began more frames later than what each may have had under way; true if it is alone.
+
+    Else there may have been nothing left for this one to take.
+    """
     others = frames.machine != number
     if not others.any():
         return True
-    return bool((frames.ended[others] - np.nan_to_num(frames.seconds[others]) > moment).any())
+    begun = frames.ended[others] - np.nan_to_num(frames.seconds[others])
+    slots = sum(one.count * one.frames_at_once for k, one in enumerate(project.machines) if k != number)
+    return int((begun > moment).sum()) > slots
 
 
 def _free_now(project: Project, here: Sequence[int], now: float) -> Floats:

@@ -36,7 +36,8 @@ def size_is_the_plans(here: Situation) -> list[Finding]:
         elif row.percent is None:
             found.append(not_known(name, f"The percentage of {shot.name} is not known.", "", shot.name))
         elif row.percent != percent:
-            words = f"{shot.name} is launched at {row.percent:g} %, and {percent:g} % are planned; it may be a test's setting."
+            words = f"{shot.name} is launched at {row.percent:g} %, and {percent:g} % are planned. "
+            words += "It may be a test's setting."
             mend = Mend(f"Set {shot.name} to {percent:g} %", set_row(shot.name, percent=percent))
             found.append(wrong(name, words, f"Use {percent:g} %.", shot.name, mend))
         else:

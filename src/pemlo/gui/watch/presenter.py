@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from pemlo.core.arrivals.outlook import Known
     from pemlo.core.arrivals.store import FinishRow, FrameRow
 
-LONGEST_RANGE = 80
+SURE = 0.02  # an interval so narrow beside its middle need not be said
 
 
 @dataclass(frozen=True)
@@ -83,8 +83,8 @@ def reference_seconds(found: Outlook) -> list[tuple[Ints, Floats]]:
     """Return of each shot the frames that are in, and what each took on the reference machine; NaN where not known."""
     frames, project = found.came.frames, found.came.project
     speeds = np.array([machine.slot_speed() for machine in project.machines] or [1.0])
-    pace = np.ones(len(speeds)) if found.learned is None else np.median(found.learned.pace, axis=0)
-    seconds = frames.seconds * np.where(frames.machine >= 0, (speeds * pace)[frames.machine], 1.0)
+    pace = np.ones(len(frames)) if found.learned is None else found.learned.pace_of(frames)
+    seconds = frames.seconds * pace * np.where(frames.machine >= 0, speeds[frames.machine], 1.0)
     order = np.lexsort((frames.frame, frames.shot))
     edges = np.searchsorted(frames.shot[order], np.arange(len(project.shots) + 1))
     parts = [order[a:b] for a, b in itertools.pairwise(edges)]
@@ -238,6 +238,8 @@ def elapsed_words(found: Outlook) -> str:
     low, middle, high = (max(hours - now, 0.0) for hours in _points(found.finish_h))
     if not math.isfinite(high):
         return f"{gone} since the launch; it is not done in every case."
+    if high - low < SURE * middle:
+        return f"{gone} since the launch, {format_duration(HOUR_S * middle)} still to go."
     return f"{gone} since the launch, {format_interval(low, middle, high)} h still to go."
 
 
