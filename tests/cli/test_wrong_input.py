@@ -33,6 +33,10 @@ def files_of(folder):
 
 
 WRONG = {
+    "sheet": [
+        ("none.pemlo",), ("job.pemlo", "--template", ""), ("job.pemlo", "--template", "render {shto}"),
+        ("job.pemlo", "--template", "render '{shot}'"),
+    ],
     "check": [
         ("none.pemlo",), ("job.pemlo", "--launch", "none.csv"), ("job.pemlo", "--launch", "notes.csv"),
         ("job.pemlo", "--first-frame", "999=a.exr"), ("job.pemlo", "--first-frame", "a.exr"),

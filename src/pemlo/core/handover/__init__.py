@@ -1,0 +1,1 @@
+"""What leaves: settings to be entered, command lines, reports. Pure text."""
