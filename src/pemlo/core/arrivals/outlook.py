@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from pemlo.core.arrays import Floats, Ints
+from pemlo.core.arrays import Ints
 from pemlo.core.arrivals.alarms import Alarm, alarms_of, of_files
 from pemlo.core.arrivals.arrived import Arrived
 from pemlo.core.arrivals.states import FrameState
@@ -17,7 +17,7 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.frames_in import MachineRecord, machine_records
-from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import jobs_of
 from pemlo.core.forecast.learned import Learned, learn
 from pemlo.core.forecast.progress import FrameTimes, Reasons, frame_times, mean_seconds, reasons_of
@@ -232,7 +232,7 @@ def outlook(
     learned = learn(project, known.fit, known.draws, came.frames, records, seed)
     watch.step(0.6, "Running what is left")
     rest, why = _rest(came, known, learned, records, seed, monitor)
-    finish = None if rest is None else _interval(rest.hours)
+    finish = None if rest is None else interval_of(rest.hours)
     probability = None if rest is None else rest.probability
     watch.step(0.9, "Looking for what is wrong")
     alarms = alarms_of(came, known.fit, learned, rest, known.expected, best_chance)
@@ -286,10 +286,6 @@ def done_frames(came: Arrived) -> tuple[dict[str, Ints], dict[str, Ints]]:
     return final, early
 
 
-def _interval(draws: Floats) -> Interval:
-    return Interval(*(float(np.quantile(draws, q, method="higher")) for q in (0.05, 0.5, 0.95)))
-
-
 def _shots(came: Arrived, known: Known | None, learned: Learned | None, rest: Rest | None) -> tuple[ShotOutlook, ...]:
     found = []
     frames = came.frames
@@ -309,8 +305,8 @@ def _shots(came: Arrived, known: Known | None, learned: Learned | None, rest: Re
                 None
                 if known is None or learned is None
                 else mean_seconds(known.project, known.fit, learned.draws[shot.name], shot),
-                None if rest is None else _interval(rest.shot_hours[shot.name]),
-                None if rest is None else _interval(rest.shots[shot.name]),
+                None if rest is None else interval_of(rest.shot_hours[shot.name]),
+                None if rest is None else interval_of(rest.shots[shot.name]),
                 gib,
                 gib / len(sizes) * len(mine.frames) if sizes else np.nan,
             )
@@ -331,8 +327,8 @@ def _machines(
                 record.delivered / record.open_hours * max(machine.count * machine.frames_at_once, 1)
                 if record.open_hours > 0
                 else np.nan,
-                _interval(learned.pace[:, number]),
-                _interval(learned.loss[:, number]),
+                interval_of(learned.pace[:, number]),
+                interval_of(learned.loss[:, number]),
                 rest is not None and machine.name in rest.silent,
             )
         )

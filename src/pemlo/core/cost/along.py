@@ -61,3 +61,25 @@ def knots(frame_count: int) -> tuple[Floats, Floats]:
     if frame_count <= MOST_KNOTS:
         return np.linspace(0.0, 1.0, count), np.full(count, 1.0 / count)
     return (np.arange(count) + 0.5) / count, np.full(count, 1.0 / count)
+
+
+def between(values: Floats, own: Floats, at: Floats) -> Floats:
+    """Return values that are known at some places at others, straight between them.
+
+    Parameters
+    ----------
+    values : (N, L) ndarray
+    own : (L,) ndarray
+        Where they are known, rising.
+    at : (B,) ndarray
+
+    Returns
+    -------
+    (N, B) ndarray
+    """
+    if len(own) == 1:
+        return np.repeat(values, len(at), axis=1)
+    spot = np.clip(np.interp(at, own, np.arange(len(own))), 0, len(own) - 1)
+    low = np.minimum(spot.astype(int), len(own) - 2)
+    part = spot - low
+    return np.asarray(values[:, low] * (1 - part) + values[:, low + 1] * part)

@@ -10,7 +10,7 @@ from pemlo.core.arrays import Floats, Ints
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.simulation import Farm, Run, RunRules, Work, farm_of, simulate
-from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import EARLY, Job
 from pemlo.core.forecast.queue import Queue, queue_of, rules_of
 from pemlo.core.forecast.what_holds import DAYS_AFTER, never_ends, what_holds_up
@@ -145,8 +145,8 @@ def _found(project: Project, queue: Queue, farm: Farm, run: Run, which: Ints, ty
     return Finish(
         float(np.mean(hours <= due_hours(project) + 1e-9)),
         hours,
-        _interval(hours),
-        {name: _interval(one) for name, one in ends.items()},
+        interval_of(hours),
+        {name: interval_of(one) for name, one in ends.items()},
         _dates(project, queue.jobs, run, ends),
         machine_uses(farm, run),
         what_holds_up(farm, queue, run, rules),
@@ -201,10 +201,6 @@ def due_hours(project: Project) -> float:
 def hours_done(project: Project, run: Run) -> Floats:
     """Return when the film is assembled in each draw, hours since the start; infinity if never."""
     return (run.end + project.delivery.assembly_minutes * MINUTE_S) / HOUR_S
-
-
-def _interval(draws: Floats) -> Interval:
-    return Interval(*(float(np.quantile(draws, q, method="higher")) for q in (0.05, 0.5, 0.95)))
 
 
 def machine_uses(farm: Farm, run: Run) -> tuple[MachineUse, ...]:

@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
-from pemlo.core.cost.along import knots, places
+from pemlo.core.cost.along import between, knots, places
 from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
@@ -299,14 +299,8 @@ def _guesses(
 
 
 def _read(field: Floats, shot: Shot, at: Floats) -> Floats:
-    """Return a field of a shot at other places, (N, B): straight between its own."""
-    own, _ = knots(shot.frame_count)
-    if len(own) == 1:
-        return np.repeat(field, len(at), axis=1)
-    spot = np.clip(np.interp(at, own, np.arange(len(own))), 0, len(own) - 1)
-    low = np.minimum(spot.astype(int), len(own) - 2)
-    part = spot - low
-    return np.asarray(field[:, low] * (1 - part) + field[:, low + 1] * part)
+    """Return a field of a shot at other places, (N, B)."""
+    return between(field, knots(shot.frame_count)[0], at)
 
 
 def _widened(

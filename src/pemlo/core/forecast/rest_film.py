@@ -10,8 +10,8 @@ from datetime import timedelta
 
 import numpy as np
 
-from pemlo.core.arrays import Floats, Ints
-from pemlo.core.cost.along import knots, places
+from pemlo.core.arrays import Ints
+from pemlo.core.cost.along import between, knots, places
 from pemlo.core.cost.draws import ShotDraws
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.jobs import EARLY, Job
@@ -127,16 +127,7 @@ def _draws_left(shot: Shot, rest: Shot, mine: ShotDraws, frames: Ints) -> ShotDr
     at, share = knots(rest.frame_count)
     own, _ = knots(shot.frame_count)
     spots = np.interp(at, np.linspace(0, 1, len(frames)), places(frames.astype(float), shot.first, shot.last))
-    return replace(mine, course=_read(mine.course, own, spots), share=share)
-
-
-def _read(course: Floats, own: Floats, spots: Floats) -> Floats:
-    if len(own) == 1:
-        return np.repeat(course, len(spots), axis=1)
-    where = np.clip(np.interp(spots, own, np.arange(len(own))), 0, len(own) - 1)
-    low = np.minimum(where.astype(int), len(own) - 2)
-    part = where - low
-    return np.asarray(course[:, low] * (1 - part) + course[:, low + 1] * part)
+    return replace(mine, course=between(mine.course, own, spots), share=share)
 
 
 def settings_changed(project: Project, rest: Project) -> dict[str, ShotSettings]:
