@@ -75,7 +75,7 @@ def test_the_farm_renders_and_watching_ends_when_all_is_in(job):
     path, _ = job
     environment = {**os.environ, "PYTHONUNBUFFERED": "1"}
     command = [sys.executable, "-m", "pemlo"]
-    arguments = [*command, "farm", str(path), "--into", str(path.parent / "f"), "--clock", "2000"]
+    arguments = [*command, "farm", str(path), "--into", str(path.parent / "f"), "--clock", "10000"]
     with subprocess.Popen(arguments, stdout=subprocess.PIPE, text=True, env=environment) as farm:
         assert "30 frames" in farm.stdout.readline()
         watch = subprocess.run(

@@ -26,8 +26,9 @@ def even(project, seconds=100.0, loss=0.0):
                  np.ones(count), np.full(count, loss))  # fmt: skip
 
 
-def film(*machines, **more):
-    return make_project((make_shot("010", 10), make_shot("020", 6)), (), machines or (Machine(name="desk"),), **more)
+def film(*machines, trials=(), **more):
+    shots = make_shot("010", 10), make_shot("020", 6)
+    return make_project(shots, trials, machines or (Machine(name="desk"),), **more)
 
 
 def test_one_machine_renders_one_frame_after_another_in_film_order():
@@ -91,7 +92,7 @@ def test_what_goes_wrong_with_machines(fault, check):
 
 
 def test_the_same_seed_is_the_same_run():
-    project = demo_project()
+    project = film(trials=well_timed("010", (1, 5, 10)))
     one, other = (deliveries(project, truth_of(project, 5), chance_faults(project, 5), 5) for _ in range(2))
     assert one == other
     assert one != deliveries(project, truth_of(project, 6), (), 6)
