@@ -102,7 +102,7 @@ def test_nothing_is_watched_until_a_place_is_said(qtbot, tmp_path):
     assert panel.nothing.isVisible()
     assert not panel.stage.isVisible()
     assert window.rail.buttons[5]._stands == "nothing watched"
-    panel.edits.set_place(f"{tmp_path}/nowhere/{{shot}}/{{frame}}.exr")
+    panel.edits.watch_farm(f"{tmp_path}/nowhere/{{shot}}/{{frame}}.exr")
     qtbot.waitUntil(lambda: panel.found is not None)
     assert panel.stage.isVisible()
     assert any("There is no folder nowhere" in one.words for one in panel.found.alarms)
@@ -238,6 +238,24 @@ def test_a_status_page_is_written_where_it_is_wanted(at_half, tmp_path):
     assert "Test film" in text
     assert f"{at_half.found.came.there} of 70 frames in" in text
     assert "http" not in text.replace("http-equiv", "")
+
+
+def test_a_status_page_that_cannot_be_written_is_said_and_frames_are_watched_all_the_same(at_half, tmp_path):
+    (tmp_path / "taken").write_text("a file, and no folder", encoding="utf-8")
+    changed = at_half.window.document.project.watching.changed(status_folder="taken/page")
+    at_half.panel.edits.set_watching(changed)
+    at_half.qtbot.waitUntil(lambda: any("status page" in one.words for one in at_half.found.alarms), timeout=10_000)
+    there = at_half.found.came.there
+    at_half.go_to(at_half.played.at_share(0.7))
+    assert at_half.found.came.there > there
+
+
+def test_below_it_is_said_what_the_verdict_rests_on(at_half):
+    left = sum(len(one.missing) for one in at_half.found.came.states)
+    words = at_half.window.background._words.text()
+    assert f"of {at_half.found.rest.frames} frames that are left on" in words
+    assert at_half.found.rest.frames >= left
+    assert f"and {at_half.found.came.there} frames that are in" in words
 
 
 def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, tmp_path):

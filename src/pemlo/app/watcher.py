@@ -7,7 +7,7 @@ import threading
 import time
 from collections.abc import Callable, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -93,10 +93,10 @@ class _Place:
         best = max((one.chance for one in self._finishes), default=None)
         found = outlook(came, known, best, monitor=monitor)
         self._keep_finish(found)
+        found, page = self._with_page(project, found)
         keys = {one.key for one in found.alarms}
         fresh = tuple(one for one in found.alarms if self._alarms is not None and one.key not in self._alarms)
         self._alarms = keys | (self._alarms or set())
-        page = self._write_page(project, found)
         folders = tuple(sorted({str(Path(row.path).parent) for rows in look.rows.values() for row in rows}))
         watched = Watched(found, tuple(self._finishes), fresh, page, folders)
         self._last = watched, project, wall
@@ -147,13 +147,19 @@ class _Place:
             with suppress(FileError):
                 self._store.put_finish(row)
 
-    def _write_page(self, project: Project, found: "Outlook") -> str:
+    def _with_page(self, project: Project, found: "Outlook") -> "tuple[Outlook, str]":
+        """Write the status page; where it cannot be, that is one more thing that is wrong."""
         folder = project.watching.status_folder
         if not folder:
-            return ""
+            return found, ""
+        from pemlo.core.arrivals.alarms import Alarm  # noqa: PLC0415 - as above
         from pemlo.core.arrivals.status_page import write_status_page  # noqa: PLC0415 - as above
 
-        return str(write_status_page(self._root / folder, found, tuple(self._finishes)))
+        try:
+            return found, str(write_status_page(self._root / folder, found, tuple(self._finishes)))
+        except FileError as error:
+            wrong = Alarm("folder", error.message, error.hint)
+            return replace(found, alarms=(*found.alarms, wrong)), ""
 
     def close(self) -> None:
         """Let go of the store, once no look is under way."""

@@ -23,7 +23,7 @@ from pemlo.core.frames import format_frames
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.project import Project
-from pemlo.core.units import HOUR_S, format_duration, format_interval
+from pemlo.core.units import HOUR_S, format_duration, format_interval, round_figures
 
 _DESCRIPTION = """Looks into the folders into which frames arrive, learns from every frame, and says when the rest is
 done. Without --once it prints a line whenever something changes, until all is in. Nothing is written into the folders;
@@ -135,7 +135,7 @@ def _print_whole(found: Outlook) -> None:
     if found.reasons is not None and found.reasons.actual:
         why = found.reasons
         print(
-            f"Frames took {why.actual:.3g} machine-hours, {why.predicted:.3g} were predicted: "
+            f"Frames took {round_figures(why.actual)} machine-hours, {round_figures(why.predicted)} were predicted: "
             f"frames {why.frames:+.2g}, machines {why.machines:+.2g}; "
             f"beside that {why.losses:.2g} h lost and {why.away:.2g} h away."
         )

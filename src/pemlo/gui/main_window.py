@@ -236,10 +236,6 @@ class MainWindow(Window):
         self._show_verdict()
         self.strip.show_project(answer.project, answer.forecast)
         self._show(self.stack.currentIndex())
-        count = answer.known.fit.timed_trials
-        words = f"{_how(answer)}, from {counted(count, 'trial')}" if count else "No trial yet"
-        undo = self.document.history.undoText()
-        self.background.rest(words + (f"  ·  Undo: {undo}" if undo else ""))
 
     def plan_rest(self, found: "Outlook") -> None:
         self.run(lambda: self.rest_plans.show(found))
@@ -257,14 +253,18 @@ class MainWindow(Window):
         same = found is not None and [s.name for s in found.came.project.shots] == [
             s.name for s in answer.project.shots
         ]
+        undo = self.document.history.undoText()
+        undone = f"  ·  Undo: {undo}" if undo else ""
         if found is None or not same or not found.came.there or not self.watcher.wanted:
             self.verdict.show_forecast(answer.project, forecast)
             self.tape.show_forecast(answer.project, forecast)
+            self.background.rest(_how(answer) + undone)
             return
-        from pemlo.core.arrivals.verdict_words import watched_forecast  # noqa: PLC0415 - heavy to load
+        from pemlo.core.arrivals.verdict_words import rests_on, watched_forecast  # noqa: PLC0415 - heavy to load
 
         self.verdict.show_watched(found)
         self.tape.show_forecast(answer.project, watched_forecast(forecast, found), found.came.now / HOUR_S)
+        self.background.rest(rests_on(found) + undone)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -299,11 +299,15 @@ class MainWindow(Window):
 
 def _how(answer: FilmForecast) -> str:
     """Return what an answer rests on: runs of every frame, or until they are done a few of them."""
-    found = answer.finish
+    found, count = answer.finish, answer.known.fit.timed_trials
+    if not count:
+        return "No trial yet"
+    trials = f"from {counted(count, 'trial')}"
     if found is None:
-        return "Forecast from 1 000 draws"
+        return f"Forecast from 1 000 draws, {trials}"
     frames, machines = len(found.work.frame), int(found.farm.machines.sum())
-    return f"{counted(len(found.hours), 'run')} of {counted(frames, 'frame')} on {counted(machines, 'machine')}"
+    runs = f"{counted(len(found.hours), 'run')} of {counted(frames, 'frame')} on {counted(machines, 'machine')}"
+    return f"{runs}, {trials}"
 
 
 def make_window(document: Document, errors: ErrorCentre, preferences: Preferences) -> MainWindow:

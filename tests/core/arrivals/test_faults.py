@@ -47,7 +47,7 @@ def played(tmp_path, faults="", project=None, **more):
 @pytest.mark.parametrize(
     ("fault", "state", "why"),
     [
-        ("lost:010/20", FrameState.LOST, "it never came"),
+        ("lost:010/20", FrameState.LOST, "never came"),
         ("truncated:010/20", FrameState.BROKEN, "cannot be read"),
         ("size:010/20", FrameState.BROKEN, "80×45 px, and 160×90 are planned"),
         ("black:010/20", FrameState.BROKEN, "black all over"),
@@ -155,6 +155,37 @@ def test_the_deadline_in_doubt_is_told_once_it_was_safe(tmp_path):
     run = played(tmp_path, "dead:blade@4h", project=project)
     assert run.seen(2 * HOUR).probability > 0.9
     assert run.seen(7 * HOUR).alarms[0].kind == "finish"
+
+
+def dearer(project, factor, shot, frames=slice(None)):
+    """What is true, but that frames of a shot cost so many times as much."""
+    made = truth(project)
+    made.seconds[shot][frames] *= factor
+    return made
+
+
+def test_a_shot_that_costs_far_more_than_predicted_is_told_in_minutes(tmp_path):
+    project = film()
+    found = Played(project, tmp_path, truth=dearer(project, 5.0, "010")).seen(20 * HOUR)
+    said = [one for one in found.alarms if one.kind == "shot"]
+    assert [one.shot for one in said] == ["010"]
+    assert "takes more than predicted" in said[0].words
+    assert "m " in said[0].words.split("predicted: ")[1].split(" a frame")[0]  # half an hour, and not in seconds
+    cheap = Played(project, tmp_path / "other", truth=truth(project)).seen(5 * HOUR)
+    assert not [one for one in cheap.alarms if one.kind == "shot"]
+
+
+def test_a_frame_that_took_far_longer_than_its_neighbours_is_one_to_look_at(tmp_path):
+    project = film()
+    found = Played(project, tmp_path, truth=dearer(project, 4.0, "010", 19)).seen(9 * HOUR)
+    said = [one for one in found.alarms if one.kind == "look" and "times what is expected" in one.words]
+    assert [(one.shot, one.frames) for one in said] == [("010", (20,))]
+
+
+def test_what_is_said_of_a_lost_frame_reads_well(tmp_path):
+    found = played(tmp_path, "lost:010/20").seen(9 * HOUR)
+    said = [one.words for one in found.alarms if one.kind == "frames"]
+    assert said == ["1 frame of 010 is lost: 20 never came, though later frames are in."]
 
 
 def test_file_times_alone_tell_what_frames_took(tmp_path):

@@ -2,6 +2,7 @@
 
 import os
 import signal
+import sqlite3
 import subprocess
 import sys
 import textwrap
@@ -41,6 +42,22 @@ def test_one_that_is_damaged_or_of_another_kind_is_made_anew(tmp_path):
 def test_where_nothing_can_be_written_that_is_said(tmp_path):
     with pytest.raises(FileError, match="cannot be written"):
         Store(tmp_path / "no" / "folder" / "a.sqlite")
+
+
+def test_one_that_another_program_holds_is_not_thrown_away(tmp_path, monkeypatch):
+    path = tmp_path / "a.sqlite"
+    with Store(path) as store:
+        store.put([row(1)])
+    holder = sqlite3.connect(path)
+    holder.execute("PRAGMA locking_mode=EXCLUSIVE")
+    holder.execute("BEGIN EXCLUSIVE")
+    connect = sqlite3.connect
+    monkeypatch.setattr(sqlite3, "connect", lambda name, **more: connect(name, **{**more, "timeout": 0.05}))
+    with pytest.raises(FileError, match="locked"):
+        Store(path)
+    holder.close()
+    with Store(path) as store:
+        assert list(store.frames()) == [row(1)]
 
 
 def test_a_program_that_is_killed_loses_nothing_that_it_put(tmp_path):

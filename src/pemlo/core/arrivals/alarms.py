@@ -17,7 +17,7 @@ from pemlo.core.forecast.progress import mean_seconds
 from pemlo.core.forecast.rest import Rest
 from pemlo.core.frames import format_frames
 from pemlo.core.project.project import Project
-from pemlo.core.units import counted, format_span
+from pemlo.core.units import counted, format_duration, format_interval, format_span, round_figures
 
 Kind = Literal["frames", "machine", "shot", "finish", "look", "folder"]
 FRAME_WIDTHS, FRAME_FACTOR = 6.0, 1.5  # a frame is off if it is by so many deviations and by such a factor
@@ -179,11 +179,11 @@ def _machines(project: Project, learned: Learned, rest: Rest | None, came: Arriv
         if number in learned.changed:
             when = format_span(came.now - learned.changed[number])
             if middle < 1:
-                words = f"{machine.name} has been slower for {when}: by a factor of {1 / middle:.2g}."
+                words = f"{machine.name} has been slower for {when}: by a factor of {round_figures(1 / middle, 2)}."
                 found.append(Alarm("machine", words, "See what else it does.", machine=machine.name))
         elif high < 1 / far or low > far:
             words = f"{machine.name} is {'slower' if middle < 1 else 'faster'} than the brief says: "
-            known = f"{machine.speed * middle:.2g} ({machine.speed * low:.2g}–{machine.speed * high:.2g})"
+            known = format_interval(*(machine.speed * factor for factor in (low, middle, high)))
             words += f"speed {known}, not {machine.speed:g}."
             found.append(Alarm("machine", words, "Set its speed in the brief.", machine=machine.name))
     return found
@@ -202,8 +202,8 @@ def _shots(
         if now.p95 < before.p05 or now.p05 > before.p95:
             side = "more" if now.p05 > before.p95 else "less"
             words = (
-                f"Shot {shot.name} takes {side} than predicted: {now.p50:.3g} s a frame on the reference machine, "
-                f"and {before.p05:.3g} to {before.p95:.3g} s were expected."
+                f"Shot {shot.name} takes {side} than predicted: {format_duration(now.p50)} a frame on the reference "
+                f"machine, and {format_duration(before.p05)} to {format_duration(before.p95)} were expected."
             )
             found.append(Alarm("shot", words, "The forecast counts with what it takes.", shot.name))
     return found
@@ -225,7 +225,7 @@ def _slow_frames(project: Project, fit: Fit, learned: Learned, came: Arrived) ->
         numbers = tuple(sorted(int(frames.frame[at]) for at in those))
         worst = max(those, key=lambda at: abs(off[at] + np.log(pace[at])))
         times = float(np.exp(off[worst] + np.log(pace[worst])))
-        words = f"{_ranges(numbers)} of {name} took {times:.2g} times what is expected there."
+        words = f"{_ranges(numbers)} of {name} took {round_figures(times, 2)} times what is expected there."
         alarms.append(Alarm("look", words, "See what is different in it, or what its machine did.", name, numbers))
     return alarms
 

@@ -20,9 +20,9 @@ LEAST_BRIGHTER, LEAST_NOISIER = 0.2, 0.5  # log; less is not worth a look
 def odd_frames(shot: Shot, states: ShotStates) -> dict[int, str]:
     """Return frames of a shot that look odd, and why, in a few words.
 
-    Brightness and noise are held against a straight line through those of the neighbours, two on each side at least:
-    a cut in the light is no jump of one frame. Pictures that are the same as their neighbour's to the last bit are odd
-    where something moves.
+    Brightness and noise are held against the middles of the neighbours before and after it: a frame is odd if it is
+    outside of both, so that a cut in the light is no jump of one frame. Pictures that are the same as their neighbour's
+    to the last bit are odd where something moves.
     """
     rows = [row for row in states.rows_in if row.brightness > 0]
     found: dict[int, str] = {}

@@ -18,7 +18,7 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.frames_in import MachineRecord, machine_records
 from pemlo.core.forecast.interval import Interval, interval_of
-from pemlo.core.forecast.jobs import jobs_of
+from pemlo.core.forecast.jobs import EARLY, jobs_of
 from pemlo.core.forecast.learned import Learned, learn
 from pemlo.core.forecast.progress import FrameTimes, Reasons, frame_times, mean_seconds, reasons_of
 from pemlo.core.forecast.rest import Rest, jobs_left, rest_of
@@ -282,7 +282,7 @@ def done_frames(came: Arrived) -> tuple[dict[str, Ints], dict[str, Ints]]:
     passes = {(job.shot.name, job.part) for job in jobs_of(came.project)}
     for mine in came.states:
         there = mine.frames[mine.state == FrameState.IN]
-        (early if (mine.shot, "first pass") in passes else final)[mine.shot] = there
+        (early if (mine.shot, EARLY) in passes else final)[mine.shot] = there
     return final, early
 
 

@@ -126,7 +126,7 @@ def shot_states(
             continue
         if mine is None:
             if frame in lost:
-                state[at], why[frame] = FrameState.LOST, "frames after it are in, and it never came"
+                state[at], why[frame] = FrameState.LOST, "never came, though later frames are in"
             continue
         since = again.get((shot.name, frame))
         if since is not None and mine.ended <= since:

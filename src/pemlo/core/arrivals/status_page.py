@@ -13,7 +13,7 @@ from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
 from pemlo.core.persistence.whole_files import write_whole
 from pemlo.core.project.project import Project
-from pemlo.core.units import format_duration, format_interval
+from pemlo.core.units import format_duration, format_interval, round_figures
 
 NAME = "status.html"
 _WIDTH, _HEIGHT = 320, 90
@@ -155,7 +155,7 @@ def _shots(found: Outlook) -> str:
 def _machines(found: Outlook) -> str:
     rows = []
     for one in found.machines:
-        rate = "" if math.isnan(one.frames_an_hour) else f"{one.frames_an_hour:.3g}"
+        rate = "" if math.isnan(one.frames_an_hour) else round_figures(one.frames_an_hour)
         cells = (one.machine, str(one.record.delivered), rate, "silent" if one.silent else "")
         rows.append("<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in cells) + "</tr>")
     return f"<table><tr><th>machine<th>frames<th>an hour<th></tr>{''.join(rows)}</table>" if rows else ""

@@ -108,15 +108,17 @@ class Store:
     def __init__(self, path: Path) -> None:
         self.path = path
         try:
-            self._made = self._opened()
-        except sqlite3.DatabaseError:
-            self._remove()
             try:
                 self._made = self._opened()
-            except sqlite3.Error as error:
-                raise FileError(
-                    f"{path.name} cannot be written: {error}.", "See that the folder of the project may be written to."
-                ) from error
+            except sqlite3.OperationalError:  # nothing is wrong with what is in it: it is locked, or may not be written
+                raise
+            except sqlite3.DatabaseError:
+                self._remove()
+                self._made = self._opened()
+        except (sqlite3.Error, OSError) as error:
+            raise FileError(
+                f"{path.name} cannot be written: {error}.", "See that the folder of the project may be written to."
+            ) from error
 
     def _opened(self) -> sqlite3.Connection:
         made = sqlite3.connect(self.path, check_same_thread=False, timeout=10.0)

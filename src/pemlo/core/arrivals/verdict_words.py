@@ -1,15 +1,16 @@
 """The verdict while frames come in: what becomes of the deadline with what is known now. Pure."""
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import numpy as np
 
 from pemlo.core.arrivals.outlook import Outlook
 from pemlo.core.arrivals.status_page import headline as state_of
+from pemlo.core.forecast.interval import interval_of
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.verdict import LATEST_H, Forecast
-from pemlo.core.units import HOUR_S, format_interval, format_span
+from pemlo.core.units import HOUR_S, counted, format_interval, format_span
 
 
 def watched_headline(found: Outlook) -> str:
@@ -37,8 +38,21 @@ def watched_detail(found: Outlook) -> str:
     if found.rest is None:
         return f"{words}."
     left = np.sum(list(found.rest.shot_hours.values()), axis=0)
-    low, middle, high = (float(np.quantile(left, q)) for q in (0.05, 0.5, 0.95))
-    return f"{words}; {format_interval(low, middle, high)} machine-hours left."
+    hours = interval_of(left)
+    return f"{words}; {format_interval(hours.p05, hours.p50, hours.p95)} machine-hours left."
+
+
+def rests_on(found: Outlook) -> str:
+    """Return what the verdict rests on: runs of what is left, and what they were made from."""
+    trials = 0 if found.known is None else found.known.fit.timed_trials
+    made_from = f"from {counted(trials, 'trial')} and {counted(found.came.there, 'frame')} that are in"
+    if found.done:
+        return "Nothing is left to run"
+    if found.rest is None:
+        return f"No run, {made_from}"
+    runs, left = counted(len(found.rest.hours), "run"), counted(found.rest.frames, "frame")
+    machines = counted(int(found.rest.farm.machines.sum()), "machine")
+    return f"{runs} of {left} that are left on {machines}, {made_from}"
 
 
 def _ended(found: Outlook) -> str:
@@ -54,14 +68,15 @@ def _ended(found: Outlook) -> str:
 
 def watched_forecast(forecast: Forecast, found: Outlook) -> Forecast:
     """Return a forecast whose finish is that which the frames that are in tell."""
-    if found.rest is None or forecast.finish is None:
+    if found.rest is None or found.finish_h is None or forecast.finish is None:
         return forecast
+    project, ends = found.came.project, found.finish_h
+
+    def moment(hours: float) -> datetime | None:
+        if hours > LATEST_H:
+            return None
+        return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+
+    finish = (moment(ends.p05), moment(ends.p50), moment(ends.p95))
     draws = np.sort(found.rest.hours)
-    project = found.came.project
-    points = [float(np.quantile(draws, q, method="higher")) for q in (0.05, 0.5, 0.95)]
-    moments = [
-        None if hours > LATEST_H else (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
-        for hours in points
-    ]
-    finish = (moments[0], moments[1], moments[2])
     return replace(forecast, finish=finish, finish_h=draws, probability=found.rest.probability)

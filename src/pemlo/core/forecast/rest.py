@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
+from pemlo.core.cost.along import between
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.simulation import Farm, Present, Run, farm_of, simulate
 from pemlo.core.forecast.finish import due_hours, shot_ends
@@ -244,12 +245,9 @@ def _hours_left(
     """Return machine-hours of reference that are left of each shot, (D,) each."""
     found = {shot.name: np.zeros(len(kept)) for shot in project.shots}
     for number, job in enumerate(jobs):
-        mine = place[first[number] : first[number + 1]] * (lengths[row[number]] - 1)
-        if not len(mine):
-            continue
-        low = np.minimum(mine.astype(int), max(int(lengths[row[number]]) - 2, 0))
-        high = np.minimum(low + 1, int(lengths[row[number]]) - 1)
-        table = kept[:, row[number], :]
-        each = table[:, low] + (mine - low) * (table[:, high] - table[:, low])
+        long = int(lengths[row[number]])
+        each = between(
+            kept[:, row[number], :long], np.linspace(0.0, 1.0, long), place[first[number] : first[number + 1]]
+        )
         found[job.shot.name] += each.sum(axis=1) / HOUR_S
     return found

@@ -13,7 +13,7 @@ from pemlo.core.cost.draws import FilmDraws, mean_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.capacity import Capacity
-from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import shots_in_order
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.verdict import project_capacity
@@ -21,7 +21,7 @@ from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
-from pemlo.core.units import HOUR_S, format_interval
+from pemlo.core.units import HOUR_S, format_interval, round_figures
 
 TOPS_UP = ("samples", "min_samples", "noise_threshold", "most_seconds")
 
@@ -89,11 +89,11 @@ def two_passes(
     first_done = float(curve.hours_for(np.array([np.quantile(total["first"], wanted)]))[0])
     begins = max(first_done if approved_h is None else approved_h, 0.0)
     return TwoPasses(
-        _interval(total["first"]),
-        _interval(total["once"]),
-        _interval(total["second"]),
-        _interval(total["once"]),
-        _interval(total["first"] + total["second"] - total["once"]),
+        interval_of(total["first"]),
+        interval_of(total["once"]),
+        interval_of(total["second"]),
+        interval_of(total["once"]),
+        interval_of(total["first"] + total["second"] - total["once"]),
         tuple(shot.name for shot in project.shots if not tops_up(early[shot.name], shot.settings)),
         first_done,
         float(np.mean(noise)),
@@ -156,21 +156,16 @@ def _cannot(
     return None
 
 
-def _interval(draws: Floats) -> Interval:
-    return Interval(*(float(np.quantile(draws, q)) for q in (0.05, 0.5, 0.95)))
-
-
 def passes_words(project: Project, found: TwoPasses, moment: str) -> str:
     """Return what two passes take, in sentences; `moment` says when the first is done."""
 
     def hours(one: Interval) -> str:
         return format_interval(one.p05, one.p50, one.p95)
 
-    words = (
-        f"A first pass for all takes {hours(found.first)} machine-hours, done {moment}, with {found.noise:.2g} times "
-    )
-    words += f"the noise. A second that tops it up takes {hours(found.topped_up)}, one that renders anew "
-    words += f"{hours(found.again)}: topped up, two passes take {hours(found.more)} more than one."
+    words = f"A first pass for all takes {hours(found.first)} machine-hours, done {moment}, with "
+    words += f"{round_figures(found.noise, 2)} times the noise. A second that tops it up takes "
+    words += f"{hours(found.topped_up)}, one that renders anew {hours(found.again)}: topped up, two passes take "
+    words += f"{hours(found.more)} more than one."
     if found.not_topped_up:
         words += f" {', '.join(found.not_topped_up)} cannot be topped up: more than samples differs."
     if found.cannot is not None:

@@ -186,7 +186,7 @@ def machine_words(one: MachineOutlook) -> str:
     """Return what a machine does, in a line."""
     if not one.record.delivered:
         return f"{one.machine}: {'silent' if one.silent else 'nothing yet'}"
-    rate = "" if math.isnan(one.frames_an_hour) else f", {one.frames_an_hour:.3g} frames an hour"
+    rate = "" if math.isnan(one.frames_an_hour) else f", {round_figures(one.frames_an_hour)} frames an hour"
     pace = format_interval(100 * one.pace.p05, 100 * one.pace.p50, 100 * one.pace.p95)
     silent = ", silent" if one.silent else ""
     return f"{one.machine}: {counted(one.record.delivered, 'frame')}{rate}, {pace} % of its given speed{silent}"
@@ -255,7 +255,7 @@ def _left(one: Interval) -> str:
     """Return machine-hours in few figures: a table has little room."""
     if one.p50 >= 1:
         return _interval(one)
-    return f"{one.p50:.2f} ± {(one.p95 - one.p05) / 2:.2f}"
+    return f"{one.p50:.2f} ± {round_figures((one.p95 - one.p05) / 2, 1)}"
 
 
 def _signed(value: float) -> str:

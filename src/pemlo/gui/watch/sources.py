@@ -81,7 +81,7 @@ class FrameSources:
         except PemloError as error:
             self._report(error)
             return
-        self._edits.set_place(place)
+        self._edits.watch_farm(place)
         if self._watcher.paused:
             self._watcher.pause(paused=False)
         self.show()

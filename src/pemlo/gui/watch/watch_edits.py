@@ -36,8 +36,8 @@ class WatchEdits:
 
         self._edit("Say where frames arrive", change)
 
-    def set_place(self, place: str) -> None:
-        """Say where frames arrive; how often they are looked at stays as it is."""
+    def watch_farm(self, place: str) -> None:
+        """Watch what the small farm renders there: its run is a new one, and its headers have our own names."""
         self._edit(
             "Watch the small farm",
             lambda project: project.changed(
