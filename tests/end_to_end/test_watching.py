@@ -319,6 +319,12 @@ def test_the_small_farm_is_launched_watched_mended_planned_anew_and_ends(qtbot, 
     assert settings == {32}
     assert not any(one.kind == "frames" for one in panel.found.alarms)
     assert np.isfinite(came.frames.seconds).all()
+    # Nothing is missing and nothing left: what would do nothing cannot be pressed.
+    assert not panel.plan.isEnabled()
+    assert not panel.frames.copy_button.isEnabled()
+    QGuiApplication.clipboard().setText("as it was")
+    panel.frames.copy()
+    assert QGuiApplication.clipboard().text() == "as it was"
 
 
 def test_the_small_farm_stops_with_the_window_and_at_a_click(qtbot, tmp_path):

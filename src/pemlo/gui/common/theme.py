@@ -95,6 +95,7 @@ QPushButton[action="true"]:hover { border: 1px solid @INK; }
 QPushButton[action="true"]:focus { border: 1px solid @TIME; }
 QPushButton[action="true"] QLabel { background: transparent; }
 QPushButton[link="true"]:hover { color: @INK; }
+QPushButton[link="true"]:disabled { color: @FAINT; text-decoration: none; }
 QPushButton[link="true"]:focus { border: 1px solid @TIME; padding: 2px 3px; }
 QLabel[role="title"] { font-weight: 600; }
 QLabel[role="second"] { color: @SECOND; }

@@ -101,6 +101,7 @@ class FramesBox(QWidget):
         many = picked is not None and len(picked[1]) > 1
         self.play_button.setEnabled(picked is not None)
         self.copy_button.setText("Copy picked" if many else "Copy missing")
+        self.copy_button.setEnabled(many or bool(self.missing))
         if found is None:
             self.words.setText("")
         elif picked is not None and many:
@@ -130,8 +131,9 @@ class FramesBox(QWidget):
         self.copy_frames(picked[1] if picked is not None and many else self.missing)
 
     def copy_frames(self, frames: tuple[int, ...]) -> None:
-        """Copy frames as ranges."""
-        QGuiApplication.clipboard().setText(presenter.ranges(frames))
+        """Copy frames as ranges; without any, what was copied before stays."""
+        if frames:
+            QGuiApplication.clipboard().setText(presenter.ranges(frames))
 
     def _copy_next(self, found: Outlook, shot: str) -> None:
         """Copy the missing frames, shared out so that all machines end together."""
