@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from pemlo.core.arrivals.arrived import arrived
+from pemlo.core.arrivals.farm_clock import PLACE
 from pemlo.core.arrivals.lookout import Lookout
 from pemlo.core.arrivals.outlook import Known, Outlook, know, outlook
 from pemlo.core.arrivals.place import place_of
@@ -14,7 +15,7 @@ from pemlo.core.project.project import Project
 from pemlo.standins.farm.faults import faults_of
 from pemlo.standins.farm.logs import Style
 from pemlo.standins.farm.pictures import ShotPictures, small_size
-from pemlo.standins.farm.play import DEFAULT_PLACE, FarmRun
+from pemlo.standins.farm.play import FarmRun
 from pemlo.standins.farm.schedule import deliveries
 from pemlo.standins.farm.truth import Truth, truth_of
 
@@ -47,7 +48,7 @@ class Played:
     _next: int = field(default=0, init=False)
 
     def __post_init__(self) -> None:
-        place = self.project.watching.place or f"r/{DEFAULT_PLACE}"
+        place = self.project.watching.place or f"r/{PLACE}"
         self.project = self.project.changed(watching=self.project.watching.changed(place=place))
         wrong = faults_of(self.faults, self.project, self.seed)
         truth = self.truth or truth_of(self.project, self.seed)

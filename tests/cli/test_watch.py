@@ -90,6 +90,16 @@ def test_the_farm_renders_and_watching_ends_when_all_is_in(job):
     assert counts == sorted(counts)
 
 
+def test_where_nothing_can_be_kept_it_is_watched_all_the_same(job, capsys):
+    path, played = job
+    write_project(played.project, path)
+    path.with_name("job.arrivals.sqlite").mkdir()
+    assert main(["watch", str(path), "--once", "--now", "2031-04-21T11:00"]) == 0
+    said = capsys.readouterr()
+    assert "job.arrivals.sqlite cannot be written" in said.err
+    assert "of 30 frames in" in said.out
+
+
 def test_killed_in_the_middle_nothing_is_lost(job, capsys):
     path, played = job
     write_project(played.project, path)

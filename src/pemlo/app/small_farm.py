@@ -5,12 +5,12 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QProcess, Signal
 
+from pemlo.core.arrivals.farm_clock import PLACE
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.project import Project
 
 FILM = "film.pemlo"
 FRAMES = "frames"
-PLACE = "{shot}/{shot}.{frame:04}.exr"
 _ENDS_MS = 2000
 
 

@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from pemlo.cli.arguments import finite, seed
-from pemlo.core.arrivals.farm_clock import FASTEST
+from pemlo.core.arrivals.farm_clock import FASTEST, PLACE
 from pemlo.core.arrivals.place import FramePlace, place_of
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.document import read_project
@@ -13,7 +13,6 @@ from pemlo.standins.farm.logs import STYLES
 
 _DESCRIPTION = """Renders the plan of a film on its machines, with their hours, speeds and losses, into a folder:
 small pictures, with headers and a log. What frames really cost is drawn from what the trials leave open."""
-PLACE = "{shot}/{shot}.{frame:04}.exr"
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

@@ -5,6 +5,7 @@ import json
 import math
 import sys
 import time
+from contextlib import AbstractContextManager, nullcontext, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -16,7 +17,7 @@ from pemlo.core.arrivals.farm_clock import now_in
 from pemlo.core.arrivals.lookout import BUDGET_S, Lookout
 from pemlo.core.arrivals.outlook import Known, Outlook, ShotOutlook, know, outlook
 from pemlo.core.arrivals.store import FinishRow, Store, store_path
-from pemlo.core.errors import InputError
+from pemlo.core.errors import FileError, InputError
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
@@ -55,8 +56,9 @@ def run(args: argparse.Namespace) -> int:
         )
     root = args.project.resolve().parent
     said_now = _moment(args.now, project) if args.now else None
-    with Store(store_path(args.project.resolve())) as store:
+    with _kept(store_path(args.project.resolve())) as store:
         lookout = Lookout(root, store)
+        chances = [one.chance for one in store.finishes()] if store else []
         known: Known | None = None
         while True:
             now, slack = (said_now, 0.0) if said_now else now_in(project, root, time.time())
@@ -65,13 +67,10 @@ def run(args: argparse.Namespace) -> int:
             if look.changed or args.once or known is None:
                 came = arrived(project, look, (now - project.start).total_seconds())
                 known = known or know(project, came, args.seed)
-                best = max((one.chance for one in store.finishes()), default=None)
-                found = outlook(came, known, best, args.seed)
+                found = outlook(came, known, max(chances, default=None), args.seed)
                 if found.finish_h is not None and found.probability is not None:
-                    finish = found.finish_h
-                    store.put_finish(
-                        FinishRow(came.now, came.there, finish.p05, finish.p50, finish.p95, found.probability)
-                    )
+                    chances.append(found.probability)
+                    _keep(store, found.finish_h, found)
                 _say(found, args)
                 if args.once or found.done:
                     return 0
@@ -79,6 +78,23 @@ def run(args: argparse.Namespace) -> int:
                 time.sleep(EVERY_S)
             except KeyboardInterrupt:
                 return 130
+
+
+def _kept(path: Path) -> AbstractContextManager[Store | None]:
+    """Return where what came is kept; nowhere, which is said, if nothing can be written there."""
+    try:
+        return Store(path)
+    except FileError as error:
+        print(f"pemlo: {error.message} What arrives is watched all the same.", file=sys.stderr)
+        return nullcontext()
+
+
+def _keep(store: Store | None, finish: Interval, found: Outlook) -> None:
+    if store is None or found.probability is None:
+        return
+    row = FinishRow(found.came.now, found.came.there, finish.p05, finish.p50, finish.p95, found.probability)
+    with suppress(FileError):  # a disk that is full is said by the look
+        store.put_finish(row)
 
 
 def _as_asked(project: Project, args: argparse.Namespace) -> Project:

@@ -9,6 +9,7 @@ from pathlib import Path
 from pemlo.core.project.project import Project
 
 CLOCK_FILE = "small-farm.json"
+PLACE = "{shot}/{shot}.{frame:04}.exr"  # in the folder of a run, unless another is said
 FASTEST = 10_000.0
 SLACK_S = 2.0  # on the wall: what is told of the time is not much older
 GOES_ON_S = 3.0  # on the wall: a farm that has not told the time for so long has stopped

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
+from itertools import islice
 from pathlib import Path
 
 from pemlo.core.errors import FileError, InputError
@@ -29,7 +30,7 @@ _SHAPES: dict[str, str] = {
 }  # fmt: skip
 _WORDS = (4, 2, 1, 0)  # tokens around each mark that must be there again
 _NEARLY = 0.8
-LONGEST_LINE = 10_000
+FIRST_LINES, LONGEST_LINE = 2000, 10_000
 _FORMATS = ("%Y/%m/%d %H:%M:%S", "%d.%m.%Y %H:%M:%S", "%d/%m/%Y %H:%M:%S", "%b %d %H:%M:%S", "%H:%M:%S", "%H:%M")
 _MEMORY = {"K": 2.0**-20, "M": 2.0**-10, "G": 1.0, "T": 2.0**10}
 MOST_UNREAD = 3
@@ -121,6 +122,21 @@ def clock_time(text: str) -> datetime:
             continue
         return found + timedelta(seconds=float(f"0.{part}") if part else 0.0)
     raise ValueError(f"“{text}” is no time of day")
+
+
+def first_lines(path: Path) -> list[str]:
+    """Return the first lines of a log, those by which it is seen how far its lines may differ.
+
+    Raises
+    ------
+    FileError
+        If it cannot be read.
+    """
+    try:
+        with path.open(encoding="utf-8", errors="replace") as file:
+            return [line.rstrip("\r\n")[:LONGEST_LINE] for line in islice(file, FIRST_LINES)]
+    except OSError as error:
+        raise FileError(f"The log {path.name} cannot be read: {error.strerror}.") from error
 
 
 def pattern_of(example: LogExample, lines: Sequence[str] = ()) -> LogPattern:

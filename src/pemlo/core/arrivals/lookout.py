@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from pemlo.core.arrivals.frame_check import Checked, check_frame, settings_differ
-from pemlo.core.arrivals.log_reader import LogLine, LogReader, pattern_of
+from pemlo.core.arrivals.log_reader import LogLine, LogReader, first_lines, pattern_of
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import Arrival, Scan, scan
 from pemlo.core.arrivals.store import FrameRow, Store
@@ -281,7 +281,7 @@ class Lookout:
             try:
                 reader = self._readers.get(log)
                 if reader is None:
-                    lines = _head(path)
+                    lines = first_lines(path)
                     reader = LogReader(path, [pattern_of(example, lines) for example in log.examples])
                     self._readers[log] = reader
                 lines_read = reader.read_on()
@@ -333,15 +333,6 @@ class Lookout:
         changed = changed or state != self._before
         self._before = state
         return Look({name: tuple(mine) for name, mine in rows.items()}, writing, left, troubles, clocks, logs, changed)
-
-
-def _head(path: Path, lines: int = 400) -> list[str]:
-    """Return the first lines of a log."""
-    try:
-        with path.open(encoding="utf-8", errors="replace") as file:
-            return [line.rstrip("\r\n") for line, _ in zip(file, range(lines), strict=False)]
-    except OSError as error:
-        raise FileError(f"The log {path.name} cannot be read: {error.strerror}.") from error
 
 
 def _settings_text(said: Mapping[str, object], planned: ShotSettings) -> str:

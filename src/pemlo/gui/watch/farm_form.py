@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pemlo.core.arrivals.farm_clock import FASTEST
 from pemlo.core.errors import InputError
 from pemlo.core.project.project import Project
 from pemlo.gui.common.labels import button, label
@@ -24,7 +25,6 @@ WORDS = (
     "are small, with real light and noise; what frames cost is drawn from what your trials leave open. Only this "
     "folder is written."
 )
-FASTEST = 10_000.0
 DEMO_SPEED = 6000.0
 
 

@@ -15,14 +15,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pemlo.core.arrivals.log_reader import LogPattern, pattern_of, try_on
-from pemlo.core.errors import FileError, InputError
+from pemlo.core.arrivals.log_reader import LogPattern, first_lines, pattern_of, try_on
+from pemlo.core.errors import InputError
 from pemlo.core.project.record import build
 from pemlo.core.project.watching import LOG_FIELDS, LogExample, LogField, LogFile
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import button, label
 
-MOST_LINES = 2000
 WORDS = (
     "Select the characters of the frame in one line, and press “frame”; then its seconds, or the time of day at which "
     "it was begun or ended. Shot, machine, samples and memory may be marked too. Where begin and end stand in lines of "
@@ -34,27 +33,12 @@ _NAMES: dict[LogField, str] = {
 }  # fmt: skip
 
 
-def read_lines(path: Path) -> list[str]:
-    """Return the first lines of a log.
-
-    Raises
-    ------
-    FileError
-        If it cannot be read.
-    """
-    try:
-        with path.open(encoding="utf-8", errors="replace") as file:
-            return [line.rstrip("\r\n")[:2000] for line, _ in zip(file, range(MOST_LINES), strict=False)]
-    except OSError as error:
-        raise FileError(f"The log {path.name} cannot be read: {error.strerror}.") from error
-
-
 class LogForm(QDialog):
     """The form; what it made is `log`."""
 
     def __init__(self, parent: QWidget, path: Path, shown_path: str) -> None:
         super().__init__(parent)
-        self._lines, self._shown_path = read_lines(path), shown_path
+        self._lines, self._shown_path = first_lines(path), shown_path
         self._marks: dict[int, dict[LogField, tuple[int, int]]] = {}
         self.log: LogFile | None = None
         self.setWindowTitle(f"How {path.name} is read")

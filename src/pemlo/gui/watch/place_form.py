@@ -1,5 +1,6 @@
 """The form that says where frames arrive, and how their logs and headers are read. GUI thread."""
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -214,8 +215,6 @@ def pattern_from(path: Path, root: Path, project: Project) -> str:
     >>> pattern_from(Path("/films/r/070/a.0012.exr"), Path("/films"), film)
     'r/070/a.{frame:04}.exr'
     """
-    import re  # noqa: PLC0415 - small, and only here
-
     shown = path.relative_to(root).as_posix() if path.is_relative_to(root) else path.as_posix()
     folder, slash, name = shown.rpartition("/")
     stem, dot, ending = name.rpartition(".")

@@ -21,7 +21,6 @@ from pemlo.standins.farm.pictures import ShotPictures, place_in, small_size
 from pemlo.standins.farm.schedule import Delivered
 from pemlo.standins.renderer.exr import Channels, write_exr
 
-DEFAULT_PLACE = "{shot}/{shot}.{frame:04}.exr"
 LOG_FILE = "small-farm.log"
 TICK_S, TELLS_EVERY_S = 0.05, 0.5
 KEPT_OF_TRUNCATED = 0.6
