@@ -22,6 +22,7 @@ COMMANDS = {
     "finish": "say when the last frame is done, machine by machine",
     "watch": "say what has come in, when the rest is done, and what is wrong",
     "farm": "render a plan on the small farm that ships with Pemlo, into a folder",
+    "edit": "say what a changed edit does to the film, and take it in",
     "sheet": "write what to enter for each shot, or command lines from a template",
     "check": "check a launch before it is made",
     "missing": "say which frames of a shot are not there, and who renders what next",

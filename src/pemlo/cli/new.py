@@ -20,11 +20,14 @@ from pemlo.core.project.edits import add_trials
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted, format_interval
 
 T = TypeVar("T")
 ONE_MACHINE = Machine(name="reference")
+SAMPLES = 128
+FULL_HD = (1920, 1080)
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -36,7 +39,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--confidence", type=finite, default=0.9, help="wanted chance to make it, 0.5 to 0.999")
     parser.add_argument("--assembly-minutes", type=finite, default=0.0, help="minutes kept after the last frame")
     parser.add_argument("--retake-share", type=finite, default=0.0, help="share of frames rendered again, such as 0.1")
-    parser.add_argument("--shots", required=True, type=Path, help="table of shots")
+    shots = parser.add_mutually_exclusive_group(required=True)
+    shots.add_argument("--shots", type=Path, help="table of shots")
+    shots.add_argument("--edit", type=Path, metavar="FILE", help="OpenTimelineIO file, or CMX 3600 edit list")
+    shots.add_argument("--frames", type=Path, metavar="FOLDER", help="folder of frames: each run of them is a shot")
+    parser.add_argument("--samples", type=int, default=SAMPLES, help="of shots from an edit or a folder (%(default)s)")
+    parser.add_argument("--fps", type=finite, default=24.0, help="of an edit or a folder (%(default)s)")
     parser.add_argument("--trials", type=Path, help="table of timed test frames")
     parser.add_argument("--machines", type=Path, help="table of machines (default: one, always free)")
     parser.add_argument(
@@ -85,7 +93,7 @@ def make_project(args: argparse.Namespace) -> Project:
     """
     timezone = args.timezone or tzlocal.get_localzone_name() or "UTC"
     shots, machines = _read_tables(args)
-    size = common_size(shots)
+    size = common_size(shots) or ((*FULL_HD, args.fps) if args.shots is None else None)
     fields = {
         "timezone": _checked("--timezone", lambda: zone(timezone).key),
         "deadline": _checked("--deadline", lambda: local_moment(args.deadline, timezone)),
@@ -115,7 +123,7 @@ def make_project(args: argparse.Namespace) -> Project:
 def _read_tables(args: argparse.Namespace) -> tuple[tuple[Shot, ...], tuple[Machine, ...]]:
     """Return the shots and machines; what is wrong with any of the tables, that of trials too, is raised together."""
     problems: list[Problem] = []
-    shots = _gathered(problems, lambda: read_shots(read_table_file(args.shots), args.shots.name))
+    shots = _gathered(problems, lambda: _read_shots(args))
     machines: tuple[Machine, ...] | None = (ONE_MACHINE,)
     if args.machines is not None:
         machines = _gathered(problems, lambda: read_machines(read_table_file(args.machines), args.machines.name))
@@ -125,6 +133,22 @@ def _read_tables(args: argparse.Namespace) -> tuple[tuple[Shot, ...], tuple[Mach
     if shots is None or machines is None:
         raise InputError(problems, "Nothing was written; correct these and try again.")
     return shots, machines
+
+
+def _read_shots(args: argparse.Namespace) -> tuple[Shot, ...]:
+    """Return the shots of a table, of an edit, or of a folder of frames."""
+    if args.shots is not None:
+        return read_shots(read_table_file(args.shots), args.shots.name)
+    asked = build(ShotSettings, {"samples": args.samples}, "--samples")
+    if args.edit is not None:
+        from pemlo.core.editing.read_edit import read_edit  # noqa: PLC0415 - only where shots come from an edit
+
+        cuts = read_edit(args.edit, args.fps).shots
+        return tuple(Shot(name=cut.name, first=1, last=cut.count, fps=cut.fps, asked=asked) for cut in cuts)
+    from pemlo.core.files.found_shots import found_shots  # noqa: PLC0415 - only where shots come from a folder
+
+    found = found_shots(args.frames)
+    return tuple(Shot(name=one.name, first=one.first, last=one.last, step=one.step, asked=asked) for one in found)
 
 
 def _gathered(problems: list[Problem], read: Callable[[], T]) -> T | None:

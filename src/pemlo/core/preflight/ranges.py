@@ -4,6 +4,9 @@ from pemlo.core.frames import format_frames
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
 from pemlo.core.preflight.situation import Situation, frames_of_row
+from pemlo.core.project.edited import EditedShot
+from pemlo.core.project.edits import set_shot
+from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 
 
@@ -31,6 +34,33 @@ def range_covers_the_shot(here: Situation) -> list[Finding]:
             else None
         )
         found.append(wrong(name, words, f"Use {first}-{last}.", shot.name, mend))
+    return found
+
+
+def range_is_the_edits(here: Situation) -> list[Finding]:
+    """The brief has the frames that the last edit needs."""
+    name, found = "edit", []
+    edited = here.project.edited
+    if not edited.name:
+        return []
+    for shot in here.project.shots:
+        said = edited.of(shot.name)
+        if said is None:
+            words = f"{shot.name} is in the brief, and not in the edit {edited.name}."
+            found.append(not_known(name, words, "Ask whether it is still wanted.", shot.name))
+        elif (said.first, said.last) != (shot.first, shot.last):
+            words = (
+                f"{shot.name} has the frames {shot.first}-{shot.last} in the brief, {said.first}-{said.last} in the "
+            )
+            words += f"edit {edited.name}."
+
+            def mend(project: Project, said: EditedShot = said) -> Project:
+                return set_shot(project, said.shot, first=said.first, last=said.last)
+
+            todo = f"Use {said.first}-{said.last}."
+            found.append(wrong(name, words, todo, shot.name, Mend(f"Set the brief to {said.first}-{said.last}", mend)))
+        else:
+            found.append(fine(name, shot.name))
     return found
 
 

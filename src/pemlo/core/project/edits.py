@@ -9,6 +9,7 @@ from typing import Any
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.kept_plans import KeptCard, KeptPlan, PlannedShot
+from pemlo.core.project.launch import PictureNeeds
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.project import Project
@@ -52,6 +53,11 @@ def _waits_for(shot: Shot, old: str, new: str) -> Shot:
 def set_running(project: Project, **fields: Any) -> Project:  # noqa: ANN401
     """Change the rules of the run."""
     return project.changed(running=build(Running, {**dict(project.running), **fields}, "Run"))
+
+
+def set_needs(project: Project, **fields: Any) -> Project:  # noqa: ANN401
+    """Change what files of frames must hold."""
+    return project.changed(needs=build(PictureNeeds, {**dict(project.needs), **fields}, "What files must hold"))
 
 
 def keep_set(project: Project, name: str, settings: ShotSettings) -> Project:

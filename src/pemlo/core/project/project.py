@@ -8,6 +8,7 @@ from typing import Self
 from pydantic import Field, field_validator, model_validator
 
 from pemlo.core.project.delivery import Delivery, checked_moment
+from pemlo.core.project.edited import EditedFilm
 from pemlo.core.project.kept_plans import KeptCard, KeptPlan
 from pemlo.core.project.launch import LaunchRow, OwnCheck, PictureNeeds
 from pemlo.core.project.machines import Machine
@@ -44,6 +45,7 @@ class Project(Record):
     needs: PictureNeeds = PictureNeeds()
     launch: tuple[LaunchRow, ...] = Field(default=(), max_length=MOST_SHOTS)
     own_checks: tuple[OwnCheck, ...] = Field(default=(), max_length=MOST_SETS)
+    edited: EditedFilm = EditedFilm()
 
     @field_validator("start")
     @classmethod
