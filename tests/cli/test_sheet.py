@@ -41,3 +41,33 @@ def test_as_a_table_and_as_json(job, capsys):
 def test_command_lines(job, capsys):
     assert main(["sheet", job, "--template", "render {shot} -s {first} -e {last} -x {step}"]) == 0
     assert capsys.readouterr().out.splitlines() == ["render 010 -s 1 -e 100 -x 2", "render 020 -s 1 -e 50 -x 1"]
+
+
+def test_files_by_their_ending(job, tmp_path):
+    for ending, begins in ((".html", b"<!DOCTYPE html>"), (".pdf", b"%PDF"), (".csv", b"shot,"), (".json", b"[")):
+        path = tmp_path / f"sheet{ending}"
+        assert main(["sheet", job, "-o", str(path)]) == 0
+        assert path.read_bytes().startswith(begins)
+    assert main(["sheet", job, "-o", str(tmp_path / "sheet.doc")]) == 2
+    assert main(["sheet", job, "--by-machine"]) == 2  # nothing was timed
+
+
+def test_cells_stay_text(tmp_path):
+    project = make_project()
+    first = project.shots[0].changed(name='=cmd|"x",1')
+    write_project(project.changed(shots=(first,)), tmp_path / "job.pemlo")
+    assert main(["sheet", str(tmp_path / "job.pemlo"), "-o", str(tmp_path / "s.csv")]) == 0
+    rows = list(csv.DictReader(io.StringIO((tmp_path / "s.csv").read_text())))
+    assert {row["shot"].lstrip("'") for row in rows} == {'=cmd|"x",1'}
+    assert not rows[0]["shot"].startswith("=")
+
+
+def test_the_case_is_written_as_a_page_and_on_paper(tmp_path, capsys):
+    from film import well_timed
+
+    write_project(make_project(trials=well_timed()), tmp_path / "job.pemlo")
+    for ending, begins in ((".html", b"<!DOCTYPE html>"), (".pdf", b"%PDF")):
+        path = tmp_path / f"case{ending}"
+        assert main(["case", str(tmp_path / "job.pemlo"), "-o", str(path)]) == 0
+        assert path.read_bytes().startswith(begins)
+    assert main(["case", str(tmp_path / "job.pemlo"), "-o", str(tmp_path / "case.txt")]) == 2

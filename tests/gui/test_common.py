@@ -15,6 +15,7 @@ from pemlo.app.actions import Action, matching
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
+from pemlo.core.forecast.finish_hump import hump, last_hour
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.machines import Machine
@@ -22,11 +23,10 @@ from pemlo.demo import demo_project
 from pemlo.gui.brief.presenter import DUE_FIELDS
 from pemlo.gui.common.colours import DAY, THEMES, colours, use
 from pemlo.gui.common.finder import Finder
-from pemlo.gui.common.finish_hump import hump
 from pemlo.gui.common.fonts import font, load_fonts
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.strip import Strip
-from pemlo.gui.common.tape import Tape, last_hour
+from pemlo.gui.common.tape import Tape
 from pemlo.gui.common.theme import apply_theme
 
 

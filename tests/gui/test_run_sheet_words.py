@@ -12,9 +12,9 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.best_order import TriedOrder
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.kept_data import kept_data
+from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.core.forecast.who_when import slot_runs
 from pemlo.core.project.machines import Machine
-from pemlo.gui.common.time_ticks import time_ticks
 from pemlo.gui.runsheet import presenter
 from pemlo.gui.runsheet.scale import Scale
 

@@ -24,6 +24,7 @@ COMMANDS = {
     "farm": "render a plan on the small farm that ships with Pemlo, into a folder",
     "edit": "say what a changed edit does to the film, and take it in",
     "sheet": "write what to enter for each shot, or command lines from a template",
+    "case": "write the case for a producer: verdict, what was given up, what more would buy",
     "check": "check a launch before it is made",
     "missing": "say which frames of a shot are not there, and who renders what next",
     "compare": "put two ways of rendering side by side",

@@ -1,17 +1,28 @@
 """``pemlo sheet``: for each shot exactly what to enter, and command lines from a template of somebody's own."""
 
 import argparse
-import csv
 import json
-import sys
+from datetime import UTC, datetime
 from pathlib import Path
 
-from pemlo.core.handover.command_lines import FIELDS, command_line, whole_shots
-from pemlo.core.handover.settings_sheet import ShotSheet, settings_sheet
+from pemlo.cli.arguments import seed
+from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.errors import InputError
+from pemlo.core.forecast.finish import finish_of
+from pemlo.core.handover.command_lines import FIELDS, Piece, command_line, whole_shots
+from pemlo.core.handover.pages import sheet_page
+from pemlo.core.handover.paper import write_pdf
+from pemlo.core.handover.pieces import pieces_of
+from pemlo.core.handover.settings_sheet import settings_sheet
+from pemlo.core.handover.sheet_files import sheet_csv, sheet_json, sheet_text
 from pemlo.core.persistence.document import read_project
+from pemlo.core.persistence.whole_files import write_whole
+from pemlo.core.project.project import Project
 
 _DESCRIPTION = f"""Writes what to enter for each shot, with what the plan changes marked by a star. With --template one
 command line a shot, which is never run; fields: {", ".join(FIELDS)}."""
+_ENDINGS = (".html", ".pdf", ".csv", ".json")
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -19,48 +30,39 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.description = _DESCRIPTION
     parser.add_argument("project", type=Path)
     parser.add_argument("--template", metavar="LINE", help="such as 'render {shot} -s {first} -e {last}'")
+    parser.add_argument("--by-machine", action="store_true", help="split shots by machine, as the run sheet does")
     parser.add_argument("--csv", action="store_true", help="write a table")
     parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.add_argument("-o", "--output", type=Path, metavar="FILE", help=f"write a file: {', '.join(_ENDINGS)}")
+    parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
 
 
 def run(args: argparse.Namespace) -> int:
-    """Print the sheet, or the command lines."""
+    """Print the sheet, or the command lines; or write them to a file."""
     project = read_project(args.project)
-    if args.template is not None:
-        lines = [command_line(args.template, project, piece) for piece in whole_shots(project)]
-        print(json.dumps(lines, indent=1) if args.json else "\n".join(lines))
+    pieces = _by_machine(project, args.seed) if args.by_machine else whole_shots(project)
+    lines = () if args.template is None else tuple(command_line(args.template, project, one) for one in pieces)
+    sheet = settings_sheet(project, pieces)
+    if args.output is not None:
+        ending = args.output.suffix.lower()
+        if ending not in _ENDINGS:
+            raise InputError(f"-o {args.output.name}: a sheet is {', '.join(_ENDINGS)}.", "Nothing was written.")
+        if ending in (".csv", ".json"):
+            write_whole((sheet_csv if ending == ".csv" else sheet_json)(sheet), args.output)
+        else:
+            page = sheet_page(project, sheet, datetime.now(UTC), lines)
+            (write_pdf if ending == ".pdf" else write_whole)(page, args.output)
         return 0
-    sheet = settings_sheet(project)
-    if args.json:
-        print(json.dumps([_json(one) for one in sheet], indent=1))
-    elif args.csv:
-        writer = csv.writer(sys.stdout, lineterminator="\n")
-        writer.writerow(("shot", "frames", "setting", "asked", "planned", "changed"))
-        for one in sheet:
-            writer.writerows(
-                (one.shot, one.frames, line.name, line.asked, line.planned, "yes" if line.changed else "")
-                for line in one.lines
-            )
+    if lines:
+        print(json.dumps(lines, indent=1) if args.json else "\n".join(lines))
     else:
-        print("\n\n".join(_text(one) for one in sheet))
+        print((sheet_json if args.json else sheet_csv if args.csv else sheet_text)(sheet).rstrip("\n"))
     return 0
 
 
-def _json(one: ShotSheet) -> dict[str, object]:
-    return {
-        "shot": one.shot,
-        "frames": one.frames,
-        "count": one.count,
-        "settings": {line.name: {"asked": line.asked, "planned": line.planned} for line in one.lines},
-    }
-
-
-def _text(one: ShotSheet) -> str:
-    wide = max(len(line.name) for line in one.lines)
-    rows = [
-        f"{'*' if line.changed else ' '} {line.name:<{wide}}  {line.planned}"
-        + (f"  (asked {line.asked})" if line.changed else "")
-        for line in one.lines
-    ]
-    return "\n".join([f"{one.shot}: frames {one.frames}, {one.count} to render", *rows])
+def _by_machine(project: Project, number: int) -> tuple[Piece, ...]:
+    known = fit(project, seed=number)
+    if not known.known or not project.machines:
+        raise InputError("Who renders which frames is not known.", "Time a frame, and add a machine.")
+    return pieces_of(project, finish_of(project, known, draw_film(known, project, number), number, trace=True))

@@ -5,6 +5,7 @@ from datetime import timedelta
 from html import escape
 from pathlib import Path
 
+from pemlo.core import palette
 from pemlo.core.arrivals.outlook import Outlook
 from pemlo.core.arrivals.store import FinishRow
 from pemlo.core.errors import FileError
@@ -17,13 +18,15 @@ from pemlo.core.units import format_duration, format_interval, round_figures
 
 NAME = "status.html"
 _WIDTH, _HEIGHT = 320, 90
-_STYLE = """
-body{margin:16px;font:15px/1.4 system-ui,sans-serif;background:#F5F3EE;color:#1E2326;max-width:40em}
-h1{font-size:20px;margin:0 0 4px}p{margin:4px 0 12px}table{border-collapse:collapse;width:100%}
-td,th{padding:4px 6px;border-bottom:1px solid #C9C5BC;text-align:right;font-variant-numeric:tabular-nums}
-td:first-child,th:first-child{text-align:left}th{font-weight:400;color:#565D63}
-li{margin:4px 0}.limit{color:#B8352B}.second{color:#565D63}.bar{background:#CFE0E0;height:8px}.bar i{display:block;
-background:#1F5C66;height:8px}svg{width:100%;height:auto}
+_DAY = palette.DAY
+_STYLE = f"""
+body{{margin:16px;font:15px/1.4 system-ui,sans-serif;background:{_DAY["sheet"]};color:{_DAY["ink"]};max-width:40em}}
+h1{{font-size:20px;margin:0 0 4px}}p{{margin:4px 0 12px}}table{{border-collapse:collapse;width:100%}}
+td,th{{padding:4px 6px;border-bottom:1px solid {_DAY["line"]};text-align:right;font-variant-numeric:tabular-nums}}
+td:first-child,th:first-child{{text-align:left}}th{{font-weight:400;color:{_DAY["second"]}}}
+li{{margin:4px 0}}.limit{{color:{_DAY["limit"]}}}.second{{color:{_DAY["second"]}}}
+.bar{{background:{_DAY["time_light"]};height:8px}}
+.bar i{{display:block;background:{_DAY["time"]};height:8px}}svg{{width:100%;height:auto}}
 """
 
 
@@ -114,9 +117,9 @@ def _line(project: Project, finishes: tuple[FinishRow, ...]) -> str:
     middle = " ".join(f"{x(one.at):.1f},{y(one.middle):.1f}" for one in known)
     return (
         f"<p class=second>How the finish moved since the launch; the line across is the deadline.</p>"
-        f"<svg viewBox='0 0 {_WIDTH} {_HEIGHT}'><polygon points='{band}' fill='#CFE0E0'/>"
-        f"<polyline points='{middle}' fill=none stroke='#1F5C66' stroke-width=2 />"
-        f"<line x1=0 x2={_WIDTH} y1={y(due):.1f} y2={y(due):.1f} stroke='#B8352B' stroke-width=1.5 /></svg>"
+        f"<svg viewBox='0 0 {_WIDTH} {_HEIGHT}'><polygon points='{band}' fill='{_DAY['time_light']}'/>"
+        f"<polyline points='{middle}' fill=none stroke='{_DAY['time']}' stroke-width=2 />"
+        f"<line x1=0 x2={_WIDTH} y1={y(due):.1f} y2={y(due):.1f} stroke='{_DAY['limit']}' stroke-width=1.5 /></svg>"
     )
 
 

@@ -33,10 +33,15 @@ class Piece:
     machine: str = ""
 
 
+def whole_shot(project: Project, shot: Shot) -> Piece:
+    """Return all of a shot, with its handles; of one that stands still its one frame."""
+    handles = 0 if shot.still else project.needs.handles
+    return Piece(shot, shot.first - handles, shot.first if shot.still else shot.last + handles)
+
+
 def whole_shots(project: Project) -> tuple[Piece, ...]:
-    """Return a piece for each shot, with its handles."""
-    handles = project.needs.handles
-    return tuple(Piece(shot, shot.first - handles, shot.last + handles) for shot in project.shots)
+    """Return a piece for each shot."""
+    return tuple(whole_shot(project, shot) for shot in project.shots)
 
 
 FIELDS: dict[str, Callable[[Project, Piece], str]] = {

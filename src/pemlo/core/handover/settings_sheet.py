@@ -1,8 +1,10 @@
 """The settings sheet: for each shot exactly what to enter, as asked and planned, with changes marked. Pure."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from pemlo.core.frames import format_frames, stepped
+from pemlo.core.handover.command_lines import Piece, whole_shot
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -23,26 +25,56 @@ class SheetLine:
 
 
 @dataclass(frozen=True)
+class SheetPiece:
+    """Frames of a shot that a machine renders, as a range, and how many there are."""
+
+    machine: str
+    frames: str
+    count: int
+
+
+@dataclass(frozen=True)
 class ShotSheet:
-    """One shot: its frames as a range, how many are rendered, and its settings."""
+    """One shot: its frames as a range, how many are rendered, where they go, who renders which, and its settings.
+
+    `pieces` are empty where one machine renders all, or the run is not known.
+    """
 
     shot: str
     frames: str
     count: int
+    place: str
+    pieces: tuple[SheetPiece, ...]
     lines: tuple[SheetLine, ...]
 
 
-def settings_sheet(project: Project) -> tuple[ShotSheet, ...]:
-    """Return what to enter for every shot of a film."""
-    return tuple(_shot_sheet(project, shot) for shot in project.shots)
+def settings_sheet(project: Project, pieces: Sequence[Piece] = ()) -> tuple[ShotSheet, ...]:
+    """Return what to enter for every shot of a film.
+
+    Parameters
+    ----------
+    project : Project
+    pieces : sequence of Piece
+        Which machine renders which range; none unless given.
+    """
+    return tuple(
+        _shot_sheet(project, shot, [one for one in pieces if one.shot.name == shot.name]) for shot in project.shots
+    )
 
 
-def _shot_sheet(project: Project, shot: Shot) -> ShotSheet:
-    handles, step = project.needs.handles, shot.step * shot.settings.frame_step
-    frames = stepped(shot.first - handles, shot.last + handles, step)
+def _shot_sheet(project: Project, shot: Shot, pieces: Sequence[Piece]) -> ShotSheet:
+    step = shot.step * shot.settings.frame_step
+    whole = whole_shot(project, shot)
+    frames = stepped(whole.first, whole.last, step)
     asked, planned = _values(project, shot, shot.asked), _values(project, shot, shot.settings)
     lines = tuple(SheetLine(name, asked[name], planned[name]) for name in asked)
-    return ShotSheet(shot.name, format_frames(frames), len(frames), lines)
+    parts = tuple(_piece(one, step) for one in pieces) if len(pieces) > 1 else ()
+    return ShotSheet(shot.name, format_frames(frames), len(frames), shot.place or project.watching.place, parts, lines)
+
+
+def _piece(one: Piece, step: int) -> SheetPiece:
+    frames = stepped(one.first, one.last, step)
+    return SheetPiece(one.machine, format_frames(frames), len(frames))
 
 
 def _values(project: Project, shot: Shot, settings: ShotSettings) -> dict[str, str]:

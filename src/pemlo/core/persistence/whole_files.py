@@ -54,6 +54,18 @@ def write_whole(text: str, path: Path) -> None:
     FileError
         If it cannot be written, or is read-only; what was there before is as it was.
     """
+    # Half a surrogate pair has no UTF-8; as an escape, JSON and people can read it.
+    write_whole_bytes(text.encode("utf-8", "backslashreplace"), path)
+
+
+def write_whole_bytes(data: bytes, path: Path) -> None:
+    """Write a file so that its name always stands for a complete one.
+
+    Raises
+    ------
+    FileError
+        If it cannot be written, or is read-only; what was there before is as it was.
+    """
     target = Path(os.path.realpath(path))
     if not path.name or target.is_dir():
         raise FileError(f"“{path}” is a folder and no file.", "Name a file.", "cannot save")
@@ -65,8 +77,7 @@ def write_whole(text: str, path: Path) -> None:
         with os.fdopen(handle, "wb") as file:
             if rights is not None:
                 os.fchmod(file.fileno(), rights)
-            # Half a surrogate pair has no UTF-8; as an escape, JSON and people can read it.
-            file.write(text.encode("utf-8", "backslashreplace"))
+            file.write(data)
             file.flush()
             os.fsync(file.fileno())
             beside.replace(target)  # while it is held: nobody takes it for one that was left behind

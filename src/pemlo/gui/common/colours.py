@@ -1,11 +1,10 @@
-"""Every colour of the program, by what it means. Nothing else spells a hex value. No widgets.
-
-Petrol is time, mulberry is picture, brick is a limit and what breaks it, olive is money.
-"""
+"""Every colour of the window, by what it means, in the theme that is shown. No widgets."""
 
 from dataclasses import dataclass
 
 from PySide6.QtGui import QColor
+
+from pemlo.core import palette
 
 
 @dataclass(frozen=True)
@@ -29,19 +28,15 @@ class Colours:
     money: QColor
 
 
-def _theme(name: str, values: str) -> Colours:
-    return Colours(name, *(QColor(f"#{value}") for value in values.split()))
+def _theme(name: str, values: dict[str, str]) -> Colours:
+    return Colours(name, **{key: QColor(value) for key, value in values.items()})
 
 
-# Around pictures, in both themes: a grey that lends them no colour.
-SURROUND = QColor("#777777")
-# Neutral too, and dark enough for white words.
-BARE = QColor("#545454")
-# Words and lines on pictures, and what lies under them so that they can be read on any.
-ON_PICTURE, UNDER_PICTURE = QColor("#FFFFFF"), QColor(0, 0, 0, 190)
+SURROUND, BARE, ON_PICTURE = (QColor(value) for value in (palette.SURROUND, palette.BARE, palette.ON_PICTURE))
+# What lies under words and lines on pictures, so that they can be read on any.
+UNDER_PICTURE = QColor(0, 0, 0, 190)
 
-DAY = _theme("Day", "E6E4DF F5F3EE FFFFFF C9C5BC 1E2326 565D63 656B71 1F5C66 CFE0E0 7B3F61 E8D6DF B8352B F0D5D1 66651F")
-DIM = _theme("Dim", "24272A 2C3034 363B40 464C52 E7E5DF AEB2B5 A0A5AA 7FB8BD 2F4447 D39AB8 46343E EB978A 4A322E C5C37A")
+DAY, DIM = _theme("Day", palette.DAY), _theme("Dim", palette.DIM)
 THEMES = {theme.name: theme for theme in (DAY, DIM)}
 
 _current = [DAY]

@@ -1,36 +1,14 @@
 """How the finish is spread, as a curve over time: hatched past the deadline. GUI thread."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
-import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
-from pemlo.core.arrays import Floats
+from pemlo.core.forecast.finish_hump import Hump
 from pemlo.gui.common.colours import colours
 
-HUMP_POINTS = 240
 FLAT = 0.004  # a part that is lower than this is not seen
-
-
-@dataclass(frozen=True)
-class Hump:
-    """The finish as a curve: hours since the start, and height 0 to 1."""
-
-    at: Floats
-    height: Floats
-
-
-def hump(finish_h: Floats, last_h: float) -> Hump:
-    """Return a smooth curve of how the finish is spread, over 0 to `last_h`; flat where nothing finishes."""
-    at = np.linspace(0.0, last_h, HUMP_POINTS)
-    finite = finish_h[np.isfinite(finish_h)]
-    if not len(finite):
-        return Hump(at, np.zeros(HUMP_POINTS))
-    width = max(1.06 * float(np.std(finite)) * len(finite) ** -0.2, last_h / 400)
-    density = np.exp(-0.5 * ((at[:, None] - finite[None, :]) / width) ** 2).sum(axis=1)
-    return Hump(at, density / max(float(density.max()), 1e-12))
 
 
 def paint_hump(

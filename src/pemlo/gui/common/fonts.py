@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PySide6.QtGui import QFont, QFontDatabase
 
-FOLDER = Path(__file__).with_name("fonts")
+FOLDER = Path(__file__).parents[2] / "fonts"
 FAMILY = "Inter"
 SMALL, NORMAL, LARGE, HUGE = 11, 13, 16, 22
 

@@ -12,13 +12,14 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from pemlo.core.forecast.finish_hump import Hump, hump, last_hour
 from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.time_ticks import Tick, time_ticks
 from pemlo.core.project.project import Project
 from pemlo.gui.common.colours import colours
-from pemlo.gui.common.finish_hump import Hump, hump, paint_hump
+from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.common.time_ticks import Tick, time_ticks
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast
@@ -27,15 +28,6 @@ MARGIN = 18
 HEIGHT = 96
 AXIS_FROM_BOTTOM = 20
 SHORT_H = 48  # a shorter tape carries every hour that has room
-
-
-def last_hour(found: "Forecast", deadline_h: float) -> float:
-    """Return where the tape ends: past the deadline, and past nearly all outcomes unless they are absurdly late."""
-    late = float(np.quantile(found.finish_h, 0.99, method="higher")) if len(found.finish_h) else 0.0
-    wanted = max(deadline_h * 1.12, deadline_h + 8.0)
-    if np.isfinite(late):
-        wanted = max(wanted, min(late * 1.04, deadline_h * 3))
-    return wanted
 
 
 class Tape(QWidget):

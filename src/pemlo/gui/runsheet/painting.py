@@ -7,10 +7,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
-from pemlo.gui.common.time_ticks import time_ticks
 from pemlo.gui.runsheet.looks import fill, ink_on
 from pemlo.gui.runsheet.presenter import own_dates
 

@@ -6,10 +6,9 @@ from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QScrollBar, QToolTip, QWidget
 
+from pemlo.core.forecast.finish_hump import Hump, hump, last_hour
 from pemlo.core.project.project import Project
-from pemlo.gui.common.finish_hump import Hump, hump
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.common.tape import last_hour
 from pemlo.gui.runsheet import presenter
 from pemlo.gui.runsheet.hands import Hands
 from pemlo.gui.runsheet.painting import paint_sheet

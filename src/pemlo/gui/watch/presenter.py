@@ -21,11 +21,11 @@ from pemlo.core.cost.draws import FilmDraws, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.core.frames import format_frames
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MIB, counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING
-from pemlo.gui.common.time_ticks import time_ticks
 from pemlo.gui.watch.marks import UNKNOWN, MarkRow, RowMarks, scale_of, strengths
 
 if TYPE_CHECKING:

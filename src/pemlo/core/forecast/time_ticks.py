@@ -1,4 +1,4 @@
-"""Ticks of a ruler of real time: midnights with their dates, and hours between them where there is room. Qt-free."""
+"""Ticks of a ruler of real time: midnights with their dates, and hours between them where there is room. Pure."""
 
 import math
 from collections.abc import Iterator

@@ -1,0 +1,41 @@
+"""How the finish is spread, as a curve over time, and where a ruler of it ends. Pure NumPy."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+
+if TYPE_CHECKING:
+    from pemlo.core.forecast.verdict import Forecast
+
+HUMP_POINTS = 240
+
+
+@dataclass(frozen=True)
+class Hump:
+    """The finish as a curve: hours since the start, and height 0 to 1."""
+
+    at: Floats
+    height: Floats
+
+
+def hump(finish_h: Floats, last_h: float) -> Hump:
+    """Return a smooth curve of how the finish is spread, over 0 to `last_h`; flat where nothing finishes."""
+    at = np.linspace(0.0, last_h, HUMP_POINTS)
+    finite = finish_h[np.isfinite(finish_h)]
+    if not len(finite):
+        return Hump(at, np.zeros(HUMP_POINTS))
+    width = max(1.06 * float(np.std(finite)) * len(finite) ** -0.2, last_h / 400)
+    density = np.exp(-0.5 * ((at[:, None] - finite[None, :]) / width) ** 2).sum(axis=1)
+    return Hump(at, density / max(float(density.max()), 1e-12))
+
+
+def last_hour(found: "Forecast", deadline_h: float) -> float:
+    """Return where the tape ends: past the deadline, and past nearly all outcomes unless they are absurdly late."""
+    late = float(np.quantile(found.finish_h, 0.99, method="higher")) if len(found.finish_h) else 0.0
+    wanted = max(deadline_h * 1.12, deadline_h + 8.0)
+    if np.isfinite(late):
+        wanted = max(wanted, min(late * 1.04, deadline_h * 3))
+    return wanted

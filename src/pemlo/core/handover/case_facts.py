@@ -1,0 +1,269 @@
+"""What a producer needs to decide: verdict, what was given up, what more would buy, what is assumed. Takes seconds."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from pemlo.core.appraisal.shot_appearance import appearances_of
+from pemlo.core.cost.draws import FilmDraws, draw_film
+from pemlo.core.cost.fit import fit
+from pemlo.core.cost.posterior import Fit
+from pemlo.core.errors import InputError
+from pemlo.core.forecast.doubts import doubts
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.moves_most import Move, moves_most
+from pemlo.core.forecast.run_effect import EXACT_FRAMES
+from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.forecast.unknowns import unknowns
+from pemlo.core.forecast.verdict import Forecast, forecast
+from pemlo.core.handover.spots import Spot, spots_of
+from pemlo.core.pixels.display import Srgb
+from pemlo.core.predict.shot_appearance import ShotAppearance
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.ceiling import ceiling_of
+from pemlo.core.project.notices import notices
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.trade.levers import changed_levers, lever_name, lever_text
+from pemlo.core.trade.options import Numbers, numbers_of
+from pemlo.core.trade.waterfall import ShotWaterfall, Waterfall, film_waterfall, shot_waterfall
+from pemlo.core.units import HOUR_S, counted, format_span, round_figures
+
+MOST_SPOTS, MOST_MORE, MOST_ASSUMED = 3, 6, 8
+LEAST_SOONER_H = 0.25  # what ends the film sooner by less than this buys nothing
+
+
+@dataclass(frozen=True)
+class GivenUp:
+    """A lever that was moved: its name, what it saves, machine-hours, and on which shots from what to what."""
+
+    lever: str
+    saved_h: float
+    where: str
+
+
+@dataclass(frozen=True)
+class CaseShot:
+    """One shot: hours as asked and planned, error planned, and what passes; NaN or None where that is not known."""
+
+    shot: str
+    frames: int
+    asked: Interval | None
+    planned: Interval | None
+    error: float
+    ceiling: float | None
+
+
+@dataclass(frozen=True)
+class CaseFacts:
+    """All that stands in the case.
+
+    Attributes
+    ----------
+    project : Project
+    written : datetime
+    asked, planned : Forecast
+        As it was asked for, and as it is planned.
+    waterfall : Waterfall or None
+        None if nothing was timed.
+    given_up : tuple of GivenUp
+        What saves most first.
+    spots : tuple of Spot
+    more : tuple of str
+        What one more machine, night or day buys.
+    assumed : tuple of str
+    would_change : tuple of str
+        What would change the answer.
+    shots : tuple of CaseShot
+    """
+
+    project: Project
+    written: datetime
+    asked: Forecast
+    planned: Forecast
+    waterfall: Waterfall | None
+    given_up: tuple[GivenUp, ...]
+    spots: tuple[Spot, ...]
+    more: tuple[str, ...]
+    assumed: tuple[str, ...]
+    would_change: tuple[str, ...]
+    shots: tuple[CaseShot, ...]
+
+
+def case_facts(
+    project: Project, folder: Path, written: datetime, seed: int = 0, monitor: Monitor | None = None
+) -> CaseFacts:
+    """Work out all that stands in the case.
+
+    Parameters
+    ----------
+    project : Project
+    folder : path
+        From which names of pictures are taken.
+    written : datetime
+    seed : int
+        >= 0, of the random numbers.
+    monitor : Monitor, optional
+
+    Raises
+    ------
+    Cancelled
+        From the monitor.
+    """
+    watch = monitor or Unwatched()
+    watch.step(0.0, "Forecasting the film")
+    known = fit(project, seed=seed)
+    draws = draw_film(known, project, seed)
+    asked_film = as_asked(project)
+    planned, asked = (forecast(film, known, draws, most_frames=EXACT_FRAMES) for film in (project, asked_film))
+    watch.step(0.1, "Looking at pictures")
+    looks, _ = appearances_of(project, folder, Srgb(), monitor=_Part(watch, 0.1, 0.5))
+    timed = [shot for shot in project.shots if shot.name in known.shots]
+    numbers = {shot.name: numbers_of(project, known, draws, shot, looks.get(shot.name)) for shot in timed}
+    falls = [shot_waterfall(project, known, draws, shot) for shot in timed]
+    watch.step(0.6, "Cutting out the worst spots")
+    before = {
+        shot.name: numbers_of(asked_film, known, draws, asked_film.shot(shot.name), looks.get(shot.name)).spent
+        for shot in timed
+    }
+    spots = spots_of(project, looks, numbers, before, MOST_SPOTS)
+    watch.step(0.7, "Trying what more would buy")
+    return CaseFacts(
+        project,
+        written,
+        asked,
+        planned,
+        film_waterfall(falls) if falls else None,
+        _given_up(project, falls),
+        spots,
+        _more(project, known, draws, planned, _Part(watch, 0.7, 1.0)),
+        _assumed(project),
+        _would_change(project, known, planned),
+        _shots(project, asked, planned, numbers, looks),
+    )
+
+
+class _Part:
+    """A monitor of a part of the work."""
+
+    def __init__(self, whole: Monitor, begin: float, end: float) -> None:
+        self._whole, self._begin, self._end = whole, begin, end
+
+    def step(self, fraction: float, text: str) -> None:
+        self._whole.step(self._begin + fraction * (self._end - self._begin), text)
+
+
+def as_asked(project: Project) -> Project:
+    """Return a film as it was asked for."""
+    return project.changed(shots=tuple(shot.changed(plan=None) for shot in project.shots))
+
+
+def _given_up(project: Project, falls: list[ShotWaterfall]) -> tuple[GivenUp, ...]:
+    found = []
+    for step in film_waterfall(falls).steps if falls else ():
+        moved = [project.shot(name) for name in step.by_shot]
+        found.append(GivenUp(lever_name(step.lever), step.saved, _where(moved, step.lever)))
+    return tuple(sorted(found, key=lambda one: -one.saved_h))
+
+
+def _where(shots: list[Shot], lever: str) -> str:
+    """Return on which shots a lever was moved, from what to what: shots that were moved alike together."""
+    alike: dict[str, list[str]] = {}
+    for shot in shots:
+        alike.setdefault(_moved(shot.asked, shot.settings, lever), []).append(shot.name)
+    return "; ".join(f"{', '.join(names)}: {words}" for words, names in alike.items())
+
+
+def _moved(before: ShotSettings, after: ShotSettings, lever: str) -> str:
+    with_it = ("samples", "noise_threshold", "min_samples", "most_seconds") if lever == "samples" else (lever,)
+    names = [name for name in changed_levers(before, after) if name in with_it]
+    if len(names) == 1 and names[0] == lever:
+        return f"{lever_text(before, names[0])} to {lever_text(after, names[0])}"
+    return ", ".join(f"{lever_name(name)} {lever_text(before, name)} to {lever_text(after, name)}" for name in names)
+
+
+def _more(project: Project, known: Fit, draws: FilmDraws, planned: Forecast, watch: Monitor) -> tuple[str, ...]:
+    """Return what one more of each would buy, what buys most first."""
+    if not known.known or planned.kind == "disagree" or not project.machines:
+        return ()
+    try:
+        moves = moves_most(project, known, draws, watch)
+    except InputError:
+        return ()
+    sooner = [move for move in moves if move.sooner_h >= LEAST_SOONER_H]
+    if not sooner:
+        return ("No single machine, night or day more would end it noticeably sooner.",)
+    return tuple(_move_words(move) for move in sooner[:MOST_MORE])
+
+
+def _move_words(move: Move) -> str:
+    what = {
+        "machines": f"One more of {move.machine}",
+        "nights": f"One night more of {move.machine}",
+        "days": f"One day more, round the clock, of {move.machine}",
+        "off": f"Without {move.machine}, which is slow and takes one of the last frames",
+    }[move.kind]
+    if math.isinf(move.sooner_h):
+        return f"{what}: only then it ends at all."
+    return f"{what}: about {format_span(move.sooner_h * HOUR_S)} sooner."
+
+
+def _assumed(project: Project) -> tuple[str, ...]:
+    found = [f"{shot.name}: {words}" for shot in project.shots for words in unknowns(project, shot)[:1]]
+    delivery = project.delivery
+    rest = []
+    if delivery.retake_share:
+        rest.append(f"{100 * delivery.retake_share:g} % of the frames are rendered a second time.")
+    if delivery.assembly_minutes:
+        rest.append(f"{delivery.assembly_minutes:g} minutes are kept after the last frame.")
+    rest += [
+        f"{machine.name}: {machine.loss_percent:g} % of the frames are lost and rendered again."
+        for machine in project.machines
+        if machine.loss_percent and machine.count
+    ]
+    rest.append(f"Machines are free in the hours that the brief gives them ({delivery.timezone}).")
+    rest += [str(one) for one in notices(project)]
+    shown = found[:MOST_ASSUMED]
+    if len(found) > len(shown):
+        shown.append(f"So of {counted(len(found) - len(shown), 'more shot')}.")
+    return (*shown, *rest)
+
+
+def _would_change(project: Project, known: Fit, planned: Forecast) -> tuple[str, ...]:
+    """Return what would change the answer: where hours are least certain, times in doubt, shots that were not timed."""
+    found = [f"{one}" for one in doubts(project, known)]
+    with_hours = [(one, one.hours) for one in planned.shots if one.hours is not None]
+    if with_hours:
+        widest, hours = max(with_hours, key=lambda pair: pair[1].p95 - pair[1].p05)
+        width = hours.p95 - hours.p05
+        found.append(
+            f"{widest.shot} is least certain: {round_figures(hours.p05, 2)} to {round_figures(hours.p95, 2)} "
+            f"machine-hours, {round_figures(width, 2)} apart, from {counted(widest.trials, 'trial')}. "
+            f"One {'more trial' if widest.trials else 'timed frame'} of it tells most."
+        )
+    if planned.finish is not None:
+        early, _, late = (say_moment(moment, project) for moment in planned.finish)
+        found.append(f"9 in 10 outcomes end between {early} and {late}.")
+    untimed = [shot.shot for shot in planned.shots if not shot.trials]
+    if untimed:
+        found.append(f"Nothing was timed of {', '.join(untimed)}.")
+    return tuple(found)
+
+
+def _shots(
+    project: Project,
+    asked: Forecast,
+    planned: Forecast,
+    numbers: Mapping[str, Numbers],
+    looks: Mapping[str, ShotAppearance],
+) -> tuple[CaseShot, ...]:
+    rows = []
+    for shot, before, after in zip(project.shots, asked.shots, planned.shots, strict=True):
+        found = numbers[shot.name].found if shot.name in numbers and shot.name in looks else None
+        error = float("nan") if found is None else found.total.value
+        ceiling = ceiling_of(project, shot.name).value
+        rows.append(CaseShot(shot.name, after.frames, before.hours, after.hours, error, ceiling))
+    return tuple(rows)

@@ -1,0 +1,121 @@
+"""Pages to hand over: the case and the settings sheet as one HTML file, escaped throughout. Pure text."""
+
+import base64
+import math
+from datetime import datetime
+from functools import cache
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from pemlo.core import palette
+from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.sentences import detail, headline, verdict
+from pemlo.core.handover.case_facts import CaseFacts, as_asked
+from pemlo.core.handover.charts import LEAST_SHARE, fall_svg, tape_svg
+from pemlo.core.handover.settings_sheet import ShotSheet
+from pemlo.core.project.project import Project
+from pemlo.core.trade.waterfall import Waterfall
+from pemlo.core.units import format_interval, round_figures
+
+if TYPE_CHECKING:
+    from jinja2 import Environment
+
+TEMPLATES = Path(__file__).with_name("templates")
+
+
+@cache
+def _templates() -> "Environment":
+    from jinja2 import Environment, FileSystemLoader, StrictUndefined  # noqa: PLC0415 - only where a page is made
+
+    return Environment(
+        loader=FileSystemLoader(TEMPLATES),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+
+
+def _style() -> str:
+    return _templates().get_template("paper.css").render(ink=palette.DAY, surround=palette.SURROUND)
+
+
+def case_page(facts: CaseFacts) -> str:
+    """Return the case as a page that holds all that it shows."""
+    from markupsafe import Markup  # noqa: PLC0415 - with the templates
+
+    project, planned = facts.project, facts.planned
+    changed = any(shot.plan is not None and shot.plan != shot.asked for shot in project.shots)
+    fall = facts.waterfall if changed and facts.given_up else None
+    return _templates().get_template("case.html").render(
+        style=Markup(_style()),  # noqa: S704 - our own file
+        title=project.title,
+        written=_date(project, facts.written),
+        headline=headline(project, planned),
+        detail=detail(project, planned),
+        misses=planned.kind == "misses",
+        as_asked=verdict(as_asked(project), facts.asked) if changed else "",
+        tape=Markup(tape_svg(project, planned)),  # noqa: S704 - words are escaped where it is made
+        fall=None if fall is None else Markup(fall_svg(fall, planned.hours_usable)),  # noqa: S704 - as above
+        no_fall="Nothing: every shot is rendered as asked." if not changed else "What it saves is not known yet.",
+        given_up=[
+            {"lever": one.lever, "where": one.where, "saved": _saved(one.saved_h, fall)} for one in facts.given_up
+        ],
+        spots=[
+            {
+                "shot": spot.shot,
+                "frame": spot.frame,
+                "error": f"{spot.error:.1f}",
+                "asked": base64.b64encode(spot.asked).decode(),
+                "planned": base64.b64encode(spot.planned).decode(),
+                "asked_words": spot.asked_words,
+                "planned_words": spot.planned_words,
+            }
+            for spot in facts.spots
+        ],
+        more=facts.more,
+        shots=[
+            {
+                "shot": one.shot,
+                "frames": one.frames,
+                "asked": hours_words(one.asked),
+                "planned": hours_words(one.planned),
+                "error": "not known" if math.isnan(one.error) else f"{one.error:.1f}",
+                "ceiling": "not marked" if one.ceiling is None else f"{one.ceiling:.1f}",
+            }
+            for one in facts.shots
+        ],
+        would_change=facts.would_change,
+        assumed=facts.assumed,
+    )  # fmt: skip
+
+
+def sheet_page(
+    project: Project, sheet: tuple[ShotSheet, ...], written: datetime, commands: tuple[str, ...] = ()
+) -> str:
+    """Return the settings sheet as a page."""
+    from markupsafe import Markup  # noqa: PLC0415 - with the templates
+
+    return _templates().get_template("sheet.html").render(
+        style=Markup(_style()),  # noqa: S704 - our own file
+        title=project.title,
+        written=_date(project, written),
+        shots=sheet,
+        commands=commands,
+    )  # fmt: skip
+
+
+def hours_words(hours: Interval | None) -> str:
+    """Return machine-hours with their interval."""
+    return "not known" if hours is None else format_interval(hours.p05, hours.p50, hours.p95)
+
+
+def _saved(hours: float, fall: Waterfall | None) -> str:
+    if fall is not None and abs(hours) < LEAST_SHARE * fall.asked[1]:
+        return "about the same"
+    return round_figures(hours, 2) if hours >= 0 else f"takes {round_figures(-hours, 2)} more"
+
+
+def _date(project: Project, moment: datetime) -> str:
+    local = moment.astimezone(project.delivery.zone)
+    return f"{local:%a} {local.day} {local:%b %Y, %H:%M}"
