@@ -25,6 +25,7 @@ COMMANDS = {
     "edit": "say what a changed edit does to the film, and take it in",
     "sheet": "write what to enter for each shot, or command lines from a template",
     "case": "write the case for a producer: verdict, what was given up, what more would buy",
+    "movie": "write a review movie from finished or trial frames",
     "check": "check a launch before it is made",
     "missing": "say which frames of a shot are not there, and who renders what next",
     "compare": "put two ways of rendering side by side",

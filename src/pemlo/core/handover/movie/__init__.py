@@ -1,0 +1,1 @@
+"""Review movies from finished or trial frames."""
