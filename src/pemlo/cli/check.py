@@ -17,7 +17,7 @@ from pemlo.core.persistence.table import read_table_file
 from pemlo.core.preflight.all_checks import ready_shots, run_checks
 from pemlo.core.preflight.disk_facts import folder_facts
 from pemlo.core.preflight.finding import FINE, WRONG, Finding
-from pemlo.core.preflight.first_frame import first_frame_findings
+from pemlo.core.preflight.first_frame import FirstFrame
 from pemlo.core.preflight.situation import Situation, situation_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
@@ -68,7 +68,8 @@ def _known(here: Situation, args: argparse.Namespace) -> tuple[Situation, tuple[
             middle = (shot.first + shot.last) // 2
             drawn = draw_frame(made, project, shot.name, middle, settings, args.seed)
             seconds[shot.name] = _points(drawn)
-    found = tuple(one for name, path in pairs for one in first_frame_findings(project, made, name, path, args.seed))
+    first = FirstFrame(project, made, args.project.resolve().parent, args.seed)
+    found = tuple(one for name, path in pairs for one in first.findings(name, path))
     return replace(here, frame_seconds=seconds), found
 
 

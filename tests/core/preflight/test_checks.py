@@ -17,6 +17,7 @@ from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
 
 PATTERN = "{shot}.{frame:04}.exr"
+LAYERS = ("albedo", "normal", "depth", "variance", "motion")
 
 
 def film(**fields):
@@ -28,7 +29,7 @@ def film(**fields):
     project = make_project((make_shot("010", 40), make_shot("020", 30)), trials,
                            (Machine(name="desk", memory_gib=64.0),))  # fmt: skip
     rows = tuple(
-        plan_row(project, shot).changed(pattern=PATTERN, folder=f"r/{shot.name}", layers=("albedo", "normal"))
+        plan_row(project, shot).changed(pattern=PATTERN, folder=f"r/{shot.name}", layers=LAYERS)
         for shot in project.shots
     )
     return project.changed(launch=rows, **fields)
@@ -79,6 +80,12 @@ MISTAKES = {
     "characters": lambda p: launched(p, pattern="a:{shot}.{frame:04}.exr"),
     "two shots in one name": lambda p: p.changed(launch=tuple(
         row.changed(folder="r", pattern="{frame:04}.exr") for row in p.launch)),
+    "left on": lambda p: launched(p, region="10,10 200,200", bounces=1),
+    "pixel aspect": lambda p: launched(p, pixel_aspect=2.0),
+    "colour": lambda p: launched(p.changed(needs=p.needs.changed(colour="scene-linear")), colour="display"),
+    "zone": lambda p: p.changed(delivery=p.delivery.changed(timezone="Europe/Lisbon")),
+    "edit": lambda p: p.changed(edited={"name": "reel 2", "shots": [{"shot": "010", "first": 1, "last": 40},
+                                                                 {"shot": "020", "first": 1, "last": 31}]}),
     "own": lambda p: p.changed(own_checks=({"words": "sound is muted"},)),
 }  # fmt: skip
 MENDED = set(MISTAKES) - {"pieces", "even sides", "characters"}
@@ -109,6 +116,9 @@ def test_only_the_check_that_should_fails_and_its_button_mends_it(check):
                                  Machine(name="late", memory_gib=64.0, hours="Sun 01:00-02:00"))), {}),
         ("deadline", film(), {"chance": 0.4}),
         ("kept data", shot_with(film(), plan={"keep": ("light",)}, moves=("lights",)), {}),
+        ("saves", launched(film(machines=(Machine(name="desk", memory_gib=64.0, loss_percent=3.0),), shots=tuple(
+            shot.changed(plan=shot.asked.changed(saves=4)) for shot in film().shots)), resume=False),
+         {"seconds": 5000.0}),
         ("saves", film(machines=(Machine(name="desk", memory_gib=64.0, loss_percent=3.0),)), {"seconds": 5000.0}),
     ],
 )  # fmt: skip
@@ -156,7 +166,7 @@ def test_every_check_can_fail():
         "saves",
         "denoiser",
     }
-    names = {one.check for one in run_checks(situation(film()))} | {"own"}
+    names = {one.check for one in run_checks(situation(film()))} | {"own", "edit"}
     assert names - tried == {"timed", "looked at"}  # these are not known, never wrong
     assert len(CHECKS) >= 25
 
@@ -164,9 +174,7 @@ def test_every_check_can_fail():
 def test_the_demo_with_ten_planted_mistakes():
     project = demo_project()
     rows = {
-        shot.name: plan_row(project, shot).changed(
-            pattern=PATTERN, folder=f"r/{shot.name}", layers=("albedo", "normal")
-        )
+        shot.name: plan_row(project, shot).changed(pattern=PATTERN, folder=f"r/{shot.name}", layers=LAYERS)
         for shot in project.shots
     }
     plain = project.changed(launch=tuple(rows.values()))
@@ -191,8 +199,8 @@ def test_the_demo_with_ten_planted_mistakes():
 
 def test_a_table_of_launches_is_read_and_written_as_the_same():
     project = film()
-    text = ("shot,first,last,step,camera,size,percentage,samples,threshold,denoise,layers,pattern,folder\n"
-            '010,1,40,1,near,1920 x 1080,50 %,256,none,frame,"albedo, normal",{shot}.{frame:04}.exr,r\n'
+    text = ("shot,first,last,step,camera,size,percentage,samples,threshold,denoise,layers,pattern,folder,colour,resume,region\n"
+            '010,1,40,1,near,1920 x 1080,50 %,256,none,frame,"albedo, normal",{shot}.{frame:04}.exr,r,scene linear,no,off\n'
             "020,,,,,,,,,,,,\n")  # fmt: skip
     rows = read_launch(text, project)
     assert (rows[0].width, rows[0].percent, rows[0].threshold, rows[0].layers) == (
@@ -201,6 +209,7 @@ def test_a_table_of_launches_is_read_and_written_as_the_same():
         0.0,
         ("albedo", "normal"),
     )
+    assert (rows[0].colour, rows[0].resume, rows[0].region) == ("scene-linear", False, "")
     assert rows[1].first is None
     assert rows[1].layers is None
     assert read_launch(write_launch(rows), project) == rows

@@ -1,10 +1,11 @@
 """Tables of launches: ``launch.csv``, what the renderer is set to. Cells that are left out are not known."""
 
 import re
+from typing import get_args
 
 from pemlo.core.errors import Problem
-from pemlo.core.persistence.table import CsvColumn, number, read_rows, refuse_if, whole_number, write_rows
-from pemlo.core.project.launch import LaunchRow
+from pemlo.core.persistence.table import CsvColumn, number, read_rows, refuse_if, whole_number, write_rows, yes_or_no
+from pemlo.core.project.launch import Colour, LaunchRow
 from pemlo.core.project.project import Project
 
 
@@ -38,6 +39,19 @@ def threshold(text: str) -> float:
     return 0.0 if text.strip().lower() in {"none", "-", "–"} else number(text)
 
 
+def colour(text: str) -> str:
+    """Read what files hold: ``scene-linear`` or ``display``."""
+    word = text.strip().lower().replace(" ", "-").replace("linear", "scene-linear").replace("scene-scene", "scene")
+    if word not in get_args(Colour)[1:]:
+        raise ValueError(f"“{text}” is neither scene-linear nor display")
+    return word
+
+
+def region(text: str) -> str:
+    """Read a region; ``none``, ``off``, ``no`` or ``full`` for none."""
+    return "" if text.strip().lower() in {"none", "off", "no", "full", "-"} else text.strip()
+
+
 COLUMNS = (
     CsvColumn("shot", str, needed=True),
     CsvColumn("first", whole_number),
@@ -52,6 +66,11 @@ COLUMNS = (
     CsvColumn("layers", layer_names),
     CsvColumn("pattern", str),
     CsvColumn("folder", str),
+    CsvColumn("pixel_aspect", number),
+    CsvColumn("colour", colour),
+    CsvColumn("resume", yes_or_no),
+    CsvColumn("region", region),
+    CsvColumn("bounces", whole_number),
 )
 
 
@@ -93,6 +112,7 @@ def write_launch(rows: tuple[LaunchRow, ...]) -> str:
         size = f"{row.width}x{row.height}" if row.width and row.height else None
         layers = None if row.layers is None else ", ".join(row.layers) or "none"
         values = (row.shot, row.first, row.last, row.step, row.camera, size, row.percent, row.samples, row.threshold,
-                  row.denoise, layers, row.pattern, row.folder)  # fmt: skip
+                  row.denoise, layers, row.pattern, row.folder, row.pixel_aspect, row.colour,
+                  None if row.resume is None else "yes" if row.resume else "no", row.region, row.bounces)  # fmt: skip
         cells.append(["" if one is None else f"{one:g}" if isinstance(one, float) else str(one) for one in values])
     return write_rows([column.name for column in COLUMNS], cells)

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 
-from pemlo.core.preflight import disk, machines, names, pictures, ranges, ready
+from pemlo.core.preflight import disk, left_on, machines, names, pictures, ranges, ready
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Finding
 from pemlo.core.preflight.situation import Situation
 
@@ -11,10 +11,12 @@ CHECKS: tuple[Check, ...] = (
     ranges.range_covers_the_shot, ranges.range_is_the_edits, ranges.step_is_the_plans, ranges.pieces_meet,
     ranges.camera_is_named, pictures.size_is_the_plans, pictures.sides_are_even, pictures.settings_are_the_plans,
     pictures.pictures_and_no_movie, pictures.format_holds_what_is_needed, pictures.layers_are_written,
-    pictures.denoiser_goes_with_motion_blur, names.name_can_be_read, names.characters_travel, names.names_are_apart,
+    pictures.denoiser_goes_with_motion_blur, left_on.no_test_is_left_on, left_on.pixels_are_square,
+    left_on.colour_is_as_delivered, names.name_can_be_read, names.characters_travel, names.names_are_apart,
     disk.nothing_is_overwritten, disk.folders_can_be_written, disk.there_is_room, machines.memory_suffices,
-    machines.machines_have_hours, machines.deadline_can_be_kept, machines.kept_data_stay_true,
-    machines.long_frames_are_saved, ready.shots_are_timed, ready.shots_were_looked_at, ready.own_lines_are_ticked,
+    machines.machines_have_hours, machines.deadline_can_be_kept, machines.zone_is_the_deadlines,
+    machines.kept_data_stay_true, machines.long_frames_are_saved, ready.shots_are_timed, ready.shots_were_looked_at,
+    ready.own_lines_are_ticked,
 )  # fmt: skip
 _ORDER = (WRONG, UNKNOWN, FINE)
 

@@ -1,10 +1,13 @@
 """Checks of machines and of the run: memory, hours, deadline, kept data, saves. Pure."""
 
+from datetime import datetime
+
 from pemlo.core.farm.calendar import spans_of
 from pemlo.core.forecast.disk_memory import disk_memory_of, too_small
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
+from pemlo.core.preflight.mends import set_row
 from pemlo.core.preflight.situation import Situation
-from pemlo.core.project.edits import set_shot
+from pemlo.core.project.edits import set_delivery, set_shot
 from pemlo.core.project.keeping import why_not_kept
 from pemlo.core.units import HOUR_S, format_duration, format_interval
 
@@ -61,6 +64,25 @@ def deadline_can_be_kept(here: Situation) -> list[Finding]:
     return [fine(name)]
 
 
+def zone_is_the_deadlines(here: Situation) -> list[Finding]:
+    """The deadline is meant in the zone in which hours are read: its clock there is the one that was typed."""
+    name, delivery = "zone", here.project.delivery
+    local = delivery.deadline.astimezone(delivery.zone)
+    if local.utcoffset() == delivery.deadline.utcoffset():
+        return [fine(name)]
+    words = (
+        f"The deadline was given as {delivery.deadline:%H:%M} {_offset(delivery.deadline)}, which is {local:%H:%M} in "
+        f"{delivery.timezone}, where hours of machines are read."
+    )
+    mend = Mend(f"Take it as {local:%a %H:%M} in {delivery.timezone}", lambda project: set_delivery(
+        project, deadline=project.delivery.deadline.astimezone(project.delivery.zone)))  # fmt: skip
+    return [wrong(name, words, "See that this is the moment that is meant.", mend=mend)]
+
+
+def _offset(moment: datetime) -> str:
+    return f"UTC{moment:%z}"
+
+
 def kept_data_stay_true(here: Situation) -> list[Finding]:
     """Nothing is kept between frames that moves."""
     name, found = "kept data", []
@@ -89,6 +111,10 @@ def long_frames_are_saved(here: Situation) -> list[Finding]:
             mend = Mend(f"Save frames of {shot.name} four times", lambda project, s=shot: set_shot(  # type: ignore[misc]
                 project, s.name, plan=s.settings.changed(saves=4)))  # fmt: skip
             found.append(wrong(name, words, "Have it written while it renders.", shot.name, mend))
+        elif seconds[1] > LONG_S and losing and any(row.resume is False for row in here.rows[shot.name]):
+            words = f"An unfinished frame of {shot.name} is not gone on with: each loss costs all of it."
+            mend = Mend(f"Let {shot.name} go on", set_row(shot.name, resume=True))
+            found.append(wrong(name, words, "Switch resuming on.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))
     return found

@@ -3,7 +3,9 @@
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
 from pemlo.core.preflight.situation import Situation
+from pemlo.core.project.project import Project
 from pemlo.core.project.settings import MOTION_BLUR, NO_DENOISE
+from pemlo.core.project.shots import Shot
 
 # What formats can hold: most bits a value, alpha, layers, light as it is; common practice, no source.
 FORMATS: dict[str, tuple[int, bool, bool, bool]] = {
@@ -11,8 +13,9 @@ FORMATS: dict[str, tuple[int, bool, bool, bool]] = {
     "png": (16, True, False, False), "jpg": (8, False, False, False), "jpeg": (8, False, False, False),
 }  # fmt: skip
 MOVIES = ("mp4", "mov", "avi", "mkv", "webm", "m4v", "mpg")
-# What a denoiser looks at, beside the colour.
-DENOISER_LAYERS = ("albedo", "normal")
+# What a denoiser looks at, beside the colour; one that looks at other frames must know how things moved.
+DENOISER_LAYERS = ("albedo", "normal", "depth", "variance")
+MOVEMENT = "motion"
 FEW = 0.5  # of the planned samples: so few were a test
 
 
@@ -121,7 +124,7 @@ def format_holds_what_is_needed(here: Situation) -> list[Finding]:
         if ending not in FORMATS:
             found.append(not_known(name, f"In what format {shot.name} is written is not known.", "", shot.name))
             continue
-        bits, alpha, layers, light = FORMATS[ending]
+        bits, alpha, layers, _ = FORMATS[ending]
         lacks = []
         if needs.bits > bits:
             lacks.append(f"{needs.bits} bits a value")
@@ -129,8 +132,6 @@ def format_holds_what_is_needed(here: Situation) -> list[Finding]:
             lacks.append("alpha")
         if (needs.layers or row.layers) and not layers:
             lacks.append("layers")
-        if needs.colour == "scene-linear" and not light:
-            lacks.append("light as it is (a view would be baked in)")
         if lacks:
             words = f"{shot.name} is written as .{ending}, which cannot hold {' and '.join(lacks)}."
             pattern = f"{row.pattern.rpartition('.')[0]}.exr"
@@ -141,12 +142,19 @@ def format_holds_what_is_needed(here: Situation) -> list[Finding]:
     return found
 
 
+def needed_layers(project: Project, shot: Shot) -> tuple[str, ...]:
+    """Return the layers that later work and the planned denoiser look at."""
+    looked_at: tuple[str, ...] = ()
+    if shot.settings.denoise != NO_DENOISE:
+        looked_at = (*DENOISER_LAYERS, MOVEMENT) if shot.settings.looks_around else DENOISER_LAYERS
+    return tuple(dict.fromkeys((*project.needs.layers, *looked_at)))
+
+
 def layers_are_written(here: Situation) -> list[Finding]:
     """What later work and the planned denoiser look at is written."""
     name, found = "layers", []
     for shot, row in here.each():
-        denoises = shot.settings.denoise != NO_DENOISE
-        wanted = dict.fromkeys((*here.project.needs.layers, *(DENOISER_LAYERS if denoises else ())))
+        wanted = needed_layers(here.project, shot)
         if not wanted:
             found.append(fine(name, shot.name))
         elif row.layers is None:
@@ -154,7 +162,9 @@ def layers_are_written(here: Situation) -> list[Finding]:
             found.append(not_known(name, words, "", shot.name))
         elif missing := [layer for layer in wanted if layer.lower() not in {one.lower() for one in row.layers}]:
             words = f"{shot.name} is written without {', '.join(missing)}"
-            words += f", which “{shot.settings.denoise}” looks at." if set(missing) & set(DENOISER_LAYERS) else "."
+            words += (
+                f", which “{shot.settings.denoise}” looks at." if set(missing) - set(here.project.needs.layers) else "."
+            )
             mend = Mend(
                 f"Write {', '.join(missing)} of {shot.name}", set_row(shot.name, layers=(*row.layers, *missing))
             )

@@ -55,13 +55,22 @@ def range_is_the_edits(here: Situation) -> list[Finding]:
             words += f"edit {edited.name}."
 
             def mend(project: Project, said: EditedShot = said) -> Project:
-                return set_shot(project, said.shot, first=said.first, last=said.last)
+                return _as_edited(project, said)
 
             todo = f"Use {said.first}-{said.last}."
             found.append(wrong(name, words, todo, shot.name, Mend(f"Set the brief to {said.first}-{said.last}", mend)))
         else:
             found.append(fine(name, shot.name))
     return found
+
+
+def _as_edited(project: Project, said: EditedShot) -> Project:
+    """Return a film with the range of an edit in the brief, and in the launch if that has the shot in one piece."""
+    changed = set_shot(project, said.shot, first=said.first, last=said.last)
+    handles = project.needs.handles
+    if sum(row.shot == said.shot for row in project.launch) != 1:
+        return changed
+    return set_row(said.shot, first=said.first - handles, last=said.last + handles)(changed)
 
 
 def step_is_the_plans(here: Situation) -> list[Finding]:

@@ -12,7 +12,11 @@ Bits = Literal[0, 8, 16, 32]
 
 
 class LaunchRow(Record):
-    """How frames of a shot are really rendered, or a piece of its range. What is None or empty is not known."""
+    """How frames of a shot are really rendered, or a piece of its range. What is None or empty is not known.
+
+    `colour` is what files hold, `resume` whether an unfinished frame is gone on with, `region` a part of the picture
+    that alone is rendered, `bounces` how often light bounces at most.
+    """
 
     shot: str = Field(min_length=1, max_length=60)
     first: int | None = Field(default=None, ge=-10_000_000, le=10_000_000)
@@ -28,6 +32,11 @@ class LaunchRow(Record):
     layers: tuple[str, ...] | None = Field(default=None, max_length=200)
     pattern: str = Field(default="", max_length=4096)
     folder: str = Field(default="", max_length=4096)
+    pixel_aspect: float | None = Field(default=None, gt=0, le=100)
+    colour: Colour = ""
+    resume: bool | None = None
+    region: str = Field(default="", max_length=200)
+    bounces: int | None = Field(default=None, ge=0, le=100_000)
     extra_columns: tuple[tuple[str, str], ...] = ()
 
 
