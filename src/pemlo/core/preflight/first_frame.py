@@ -30,9 +30,9 @@ from pemlo.core.trade.options import numbers_of
 from pemlo.core.units import format_duration, format_interval
 
 CHECK = "first frame"
-COLOUR_CODES = 3.0  # a picture whose middle differs by more is of another colour; noise and a new seed stay below
+COLOUR_CODES = 4.0  # a picture whose middle differs by more is of another colour; noise and a new seed stay below
 ERROR_SLACK = 1.25  # beyond its interval an error may be off by so much: one frame of a shot stands for another
-_TILES = (48, 27)
+_TILES = (16, 9)
 
 
 @dataclass(frozen=True)
