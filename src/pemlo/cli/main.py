@@ -26,6 +26,7 @@ COMMANDS = {
     "sheet": "write what to enter for each shot, or command lines from a template",
     "case": "write the case for a producer: verdict, what was given up, what more would buy",
     "movie": "write a review movie from finished or trial frames",
+    "pack": "write the project with its pictures as one folder that opens elsewhere",
     "check": "check a launch before it is made",
     "missing": "say which frames of a shot are not there, and who renders what next",
     "compare": "put two ways of rendering side by side",

@@ -137,7 +137,11 @@ class FirstFrame:
             for trial in dict.fromkeys((*same[:MOST_COMPARED], *(() if approved is None else (approved,))))
             if (other := picture_path(trial, self.folder)) is not None
         }
-        if approved not in steps or any(np.abs(step).max() <= COLOUR_CODES for step in steps.values()):
+        if (
+            approved is None
+            or approved not in steps
+            or any(np.abs(step).max() <= COLOUR_CODES for step in steps.values())
+        ):
             return []
         red, green, blue = steps[approved]
         what = "approved trial" if approved.mark == GOOD else "cleanest trial"

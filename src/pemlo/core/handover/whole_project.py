@@ -1,0 +1,151 @@
+"""A whole project as one folder that opens elsewhere: the document, its pictures and their small copies. Files."""
+
+import errno
+import shutil
+from collections.abc import Mapping
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+
+from pemlo.core.errors import FileError
+from pemlo.core.persistence.document import write_project
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.project import Project
+
+PICTURES = "pictures"
+_SMALL = (".small.jpg", ".small.png")
+
+
+@dataclass(frozen=True)
+class PackedFile:
+    """A file that goes along: where it lies, what it is called in the folder, and its bytes."""
+
+    source: Path
+    name: str
+    bytes: int
+
+
+@dataclass(frozen=True)
+class Pack:
+    """What would go into the folder.
+
+    Attributes
+    ----------
+    project : Project
+        With names of pictures that hold in the folder.
+    files : tuple of PackedFile
+    missing : tuple of str
+        Pictures that the project names, and that are not there.
+    """
+
+    project: Project
+    files: tuple[PackedFile, ...]
+    missing: tuple[str, ...]
+
+    @property
+    def bytes(self) -> int:
+        """What all pictures weigh; the document is small beside them."""
+        return sum(one.bytes for one in self.files)
+
+
+def pack_of(project: Project, folder: Path) -> Pack:
+    """Return what a folder with the whole project would hold; looks at files and writes nothing.
+
+    Parameters
+    ----------
+    project : Project
+    folder : path
+        From which relative names of pictures are taken.
+    """
+    named = dict.fromkeys(name for trial in project.trials for name in (trial.picture, trial.error_against) if name)
+    taken: set[str] = set()
+    renamed: dict[str, str] = {}
+    files: list[PackedFile] = []
+    missing: list[str] = []
+    for name in named:
+        source = folder / name
+        if not source.is_file():
+            missing.append(name)
+            continue
+        inside = _free(source.name, taken)
+        renamed[name] = f"{PICTURES}/{inside}"
+        stem = inside.removesuffix(source.suffix)
+        files.append(PackedFile(source, renamed[name], source.stat().st_size))
+        for ending in _SMALL:
+            small = source.with_name(source.name.removesuffix(source.suffix) + ending)
+            if small.is_file():
+                files.append(PackedFile(small, f"{PICTURES}/{stem}{ending}", small.stat().st_size))
+    return Pack(_with_names(project, renamed), tuple(files), tuple(missing))
+
+
+def _free(name: str, taken: set[str]) -> str:
+    """Return a name that no other file has, letters of both sizes alike: some systems do not tell them apart."""
+    stem, dot, ending = name.rpartition(".")
+    found, number = name, 2
+    while found.lower() in taken:
+        found, number = f"{stem}-{number}{dot}{ending}", number + 1
+    taken.add(found.lower())
+    return found
+
+
+def _with_names(project: Project, names: Mapping[str, str]) -> Project:
+    trials = tuple(
+        trial.model_copy(
+            update={
+                "picture": names.get(trial.picture, trial.picture),
+                "error_against": names.get(trial.error_against, trial.error_against),
+            }
+        )
+        for trial in project.trials
+    )
+    return project.model_copy(update={"trials": trials})
+
+
+def write_pack(pack: Pack, target: Path, name: str, monitor: Monitor | None = None) -> Path:
+    """Write the folder; it is whole, or not there.
+
+    Parameters
+    ----------
+    pack : Pack
+    target : path
+        Of the folder, which must not be there, or be empty.
+    name : str
+        Of the project's file in it.
+    monitor : Monitor, optional
+
+    Returns
+    -------
+    path
+        Of the project's file.
+
+    Raises
+    ------
+    FileError
+        If it cannot be written, such as on a full disk.
+    Cancelled
+        From the monitor; then nothing is left behind.
+    """
+    watch = monitor or Unwatched()
+    if target.exists() and (not target.is_dir() or any(target.iterdir())):
+        raise FileError(f"{target.name} is there already, and is not empty.", "Name a folder that is not there.")
+    beside = target.with_name(f".{target.name}.pemlo-packing")
+    done = 0
+    try:
+        shutil.rmtree(beside, ignore_errors=True)
+        (beside / PICTURES).mkdir(parents=True)
+        for one in pack.files:
+            watch.step(done / max(pack.bytes, 1), f"Packing {one.name}")
+            shutil.copyfile(one.source, beside / one.name)
+            done += one.bytes
+        write_project(pack.project, beside / name)
+        if target.exists():
+            target.rmdir()
+        beside.rename(target)
+    except OSError as error:
+        why = "there is no room" if error.errno == errno.ENOSPC else error.strerror or str(error)
+        hint = "Check that the place may be written and has room."
+        raise FileError(f"{target.name} cannot be written: {why}.", hint) from error
+    finally:
+        with suppress(OSError):
+            shutil.rmtree(beside, ignore_errors=True)
+    return target / name
