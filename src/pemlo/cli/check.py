@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
-from pemlo.core.cost.draws import draw_film, draw_frame
+from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
@@ -19,8 +19,8 @@ from pemlo.core.preflight.disk_facts import folder_facts
 from pemlo.core.preflight.finding import FINE, WRONG, Finding
 from pemlo.core.preflight.first_frame import FirstFrame
 from pemlo.core.preflight.situation import Situation, situation_of
+from pemlo.core.preflight.with_forecast import with_forecast
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import FrameSettings
 
 SOMETHING_WRONG = 3
 _DESCRIPTION = """Checks a launch against the brief, the plan and the disk: ranges, sizes, settings, names, what would
@@ -59,24 +59,13 @@ def _known(here: Situation, args: argparse.Namespace) -> tuple[Situation, tuple[
     project = here.project
     pairs = [_first_frame(text, project) for text in args.first_frame]
     made = fit(project, seed=args.seed)
-    seconds = {}
+    chance = None
     if made.known and project.shots:
-        draws = draw_film(made, project, args.seed)
-        here = replace(here, chance=forecast(project, made, draws).probability)
-        for shot in project.shots:
-            settings = FrameSettings.model_validate(shot.settings.frame_fields())
-            middle = (shot.first + shot.last) // 2
-            drawn = draw_frame(made, project, shot.name, middle, settings, args.seed)
-            seconds[shot.name] = _points(drawn)
+        chance = forecast(project, made, draw_film(made, project, args.seed)).probability
+    here = with_forecast(here, made, chance, args.seed)
     first = FirstFrame(project, made, args.project.resolve().parent, args.seed)
     found = tuple(one for name, path in pairs for one in first.findings(name, path))
-    return replace(here, frame_seconds=seconds), found
-
-
-def _points(drawn: Any) -> Any:  # noqa: ANN401 - arrays
-    import numpy as np  # noqa: PLC0415 - as the core has it
-
-    return np.quantile(drawn, [0.05, 0.5, 0.95])
+    return here, found
 
 
 def _first_frame(text: str, project: Project) -> tuple[str, Path]:
