@@ -19,9 +19,7 @@ class Preferences:
 
     def recent(self) -> list[Path]:
         """Projects that were opened last, newest first; they need not be there any more."""
-        found: Any = self._store.value("recent", [])
-        names = [found] if isinstance(found, str) else list(found or [])
-        return [Path(name) for name in names]
+        return [Path(name) for name in self._list("recent")]
 
     def add_recent(self, path: Path) -> None:
         """Put a project first among the recent ones."""
@@ -64,6 +62,38 @@ class Preferences:
     @colour_view.setter
     def colour_view(self, view: tuple[str, str, str] | None) -> None:
         self._store.setValue("colour view", list(view or ()))
+
+    @property
+    def own_lines(self) -> list[str]:
+        """Lines to tick off before a launch, of all films."""
+        return self._list("own lines")
+
+    @own_lines.setter
+    def own_lines(self, lines: list[str]) -> None:
+        self._store.setValue("own lines", lines)
+
+    @property
+    def usual_outputs(self) -> list[str] | None:
+        """What is usually handed over, by file; None if nobody has said."""
+        return self._list("usual outputs") if self._store.contains("usual outputs") else None
+
+    @usual_outputs.setter
+    def usual_outputs(self, keys: list[str]) -> None:
+        self._store.setValue("usual outputs", keys)
+
+    @property
+    def command_template(self) -> str:
+        """The person's own template of command lines; empty for none."""
+        return str(self._store.value("command template", ""))
+
+    @command_template.setter
+    def command_template(self, template: str) -> None:
+        self._store.setValue("command template", template)
+
+    def _list(self, key: str) -> list[str]:
+        # A list of one comes back as its text, and an empty one as nothing.
+        found: Any = self._store.value(key, [])
+        return [found] if isinstance(found, str) and found else [str(one) for one in found or []]
 
     def state(self, name: str) -> QByteArray | None:
         """Remembered state of a window, splitter or table."""

@@ -90,6 +90,17 @@ why.</p>
 <p><b>What is wrong</b>: broken and lost frames with the range to render again, machines that are slow or silent, shots
 that take more than was predicted. <b>Plan the rest</b> opens Trade with the frames that are left. The <b>small farm</b>
 renders the film for a try, by a clock of its own.</p>""",
+    """<h3>Hand-over: checked before the launch, explained to everybody, delivered at the end</h3>
+<p>Left, what the <b>checks</b> found: what is wrong comes first, in a sentence, with a button that mends it where Pemlo
+can; then what is not known and what would tell. Each shot has a mark: solid, ready; hollow with a dot, ready as far as
+is known; a cross, not ready. Lines of your own are ticked off here.</p>
+<p>In the middle, <b>the launch</b>: what the renderer is really set to, typed, pasted, read from a table, or from the
+header of a frame. A ◆ marks what is not as planned. As long as nothing is typed, the plan itself is checked. Render
+<b>the first frame</b> of a shot with launch settings, and it is held against the plan: size, layers, time, noise,
+colours.</p>
+<p>Right, what can be <b>handed over</b>: look at each, tick what you usually hand over, and write all of it into a
+folder. Command lines come from a template of your own and are never run. The <b>review movie</b> is made of finished or
+trial frames, with slates for what is missing. The <b>whole project</b> goes into a folder that opens elsewhere.</p>""",
 )
 
 

@@ -18,7 +18,9 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.file_facts import FILES, FileFacts, when_written
 from pemlo.app.forecaster import FilmForecast, Forecaster
+from pemlo.app.hand_outs import HandOuts
 from pemlo.app.jobs import Jobs
+from pemlo.app.launch_checker import LaunchChecker
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
@@ -58,7 +60,7 @@ AFTER_PAINT_MS = 50
 HEAVY = (
     *("pyqtgraph", "pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),
     *("pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel", "pemlo.gui.runsheet.panel"),
-    *("pemlo.gui.watch.panel",),
+    *("pemlo.gui.watch.panel", "pemlo.gui.handover.panel"),
 )
 
 
@@ -77,6 +79,8 @@ class MainWindow(Window):
         self.forecaster = Forecaster(document, self.jobs)
         self.recovery = Recovery(document, self.jobs)
         self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.answer), SmallFarm()
+        self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
+        self.outs = HandOuts(document, self.jobs, lambda: self.answer)
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
         self.picked: tuple[str, ...] = ()
@@ -291,6 +295,7 @@ class MainWindow(Window):
         self.farm.stop()
         self.jobs.shut_down()
         self.watcher.close()
+        self.checker.close()
         self.recovery.forget()
         # While the window is destroyed the history emits signals; their receivers may be gone by then.
         self.document.history.blockSignals(True)

@@ -18,6 +18,7 @@ from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.picture_names import with_short_names
 from pemlo.core.persistence.whole_files import write_whole
 from pemlo.core.project.delivery import Delivery, zone
+from pemlo.core.project.launch import OwnCheck
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.demo import demo_project
@@ -55,7 +56,8 @@ class ProjectFiles:
 
     def new(self) -> None:
         if self.may_leave():
-            self._window.document.replace(empty_project(), None)
+            lines = tuple(OwnCheck(words=words) for words in self._window.preferences.own_lines)
+            self._window.document.replace(empty_project().changed(own_checks=lines), None)
 
     def open(self) -> None:
         if not self.may_leave():

@@ -9,13 +9,22 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from pemlo.gui import window_state
 from pemlo.gui.common.rail import Rail
-from pemlo.gui.common.stands import brief_stands, judge_stands, run_stands, trade_stands, trials_stands, watch_stands
+from pemlo.gui.common.stands import (
+    brief_stands,
+    handover_stands,
+    judge_stands,
+    run_stands,
+    trade_stands,
+    trials_stands,
+    watch_stands,
+)
 from pemlo.gui.window import Window
 
 if TYPE_CHECKING:
     from pemlo.app.forecaster import FilmForecast
     from pemlo.app.watcher import Watched
     from pemlo.core.project.project import Project
+    from pemlo.gui.handover.panel import HandoverPanel
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.runsheet.panel import RunSheetPanel
     from pemlo.gui.trade.panel import TradePanel
@@ -29,8 +38,9 @@ STAGES = (
     ("Trade", "What to give up, and for how many hours"),
     ("Run sheet", "Who renders when, and what would be done sooner"),
     ("Watch", "What has come in, and when the rest is done"),
+    ("Hand-over", "Checked before the launch, explained, delivered"),
 )
-BRIEF, TRIALS, JUDGE, TRADE, RUN_SHEET, WATCH = range(len(STAGES))
+BRIEF, TRIALS, JUDGE, TRADE, RUN_SHEET, WATCH, HAND_OVER = range(len(STAGES))
 
 
 class Stage(Protocol):
@@ -55,6 +65,7 @@ class Stages(QStackedWidget):
         self._trade: TradePanel | None = None
         self._run_sheet: RunSheetPanel | None = None
         self._watch: WatchPanel | None = None
+        self._handover: HandoverPanel | None = None
         for place in (window.brief, *(QWidget() for _ in STAGES[1:])):
             self.addWidget(place)
 
@@ -76,6 +87,7 @@ class Stages(QStackedWidget):
             TRADE: self.trade,
             RUN_SHEET: self.run_sheet,
             WATCH: self.watch,
+            HAND_OVER: self.handover,
         }
         return panels[number]()
 
@@ -156,6 +168,21 @@ class Stages(QStackedWidget):
             self._put(WATCH, made, made)
         return self._watch
 
+    def handover(self) -> "HandoverPanel":
+        """Return the panel of Hand-over."""
+        if self._handover is None:
+            from pemlo.gui.handover.panel import HandoverPanel  # noqa: PLC0415 - heavy to load and to make
+
+            window = self._window
+            made = self._handover = HandoverPanel(
+                window.document, window.checker, window.outs, window.preferences, window.report
+            )
+            made.shot_wanted.connect(lambda shot: window.pick((shot,)))
+            made.shots_wanted.connect(window.pick)
+            made.brief_wanted.connect(lambda: window.show_stage(BRIEF))
+            self._put(HAND_OVER, made, made)
+        return self._handover
+
     def _put(self, number: int, panel: QWidget, stage: Stage) -> None:
         """Put a panel in the place that was kept for it."""
         shown, place = self.currentIndex(), self.widget(number)
@@ -187,6 +214,8 @@ class Stages(QStackedWidget):
             first[RUN_SHEET] = self._run_sheet.sheet
         if self._watch is not None:
             first[WATCH] = self._watch.frames.view
+        if self._handover is not None:
+            first[HAND_OVER] = self._handover.launch.table
         first[number].setFocus()
 
     def _on_predicted(self, path: Path, beside: Path) -> None:
@@ -207,7 +236,7 @@ class Stages(QStackedWidget):
 def say_stands(rail: Rail, project: "Project") -> None:
     """Say on the rail how far each stage has come."""
     for number, stands in enumerate(
-        (brief_stands, trials_stands, judge_stands, trade_stands, run_stands, watch_stands)
+        (brief_stands, trials_stands, judge_stands, trade_stands, run_stands, watch_stands, handover_stands)
     ):
         rail.buttons[number].say(stands(project))
 

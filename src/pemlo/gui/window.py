@@ -10,7 +10,9 @@ if TYPE_CHECKING:
     from pemlo.app.document import Document
     from pemlo.app.file_facts import FileFacts
     from pemlo.app.forecaster import FilmForecast, Forecaster
+    from pemlo.app.hand_outs import HandOuts
     from pemlo.app.jobs import Jobs
+    from pemlo.app.launch_checker import LaunchChecker
     from pemlo.app.preferences import Preferences
     from pemlo.app.recovery import Recovery
     from pemlo.app.renderings import RenderQueue
@@ -22,6 +24,7 @@ if TYPE_CHECKING:
     from pemlo.gui.brief.panel import BriefPanel
     from pemlo.gui.common.problem_bar import ProblemBar
     from pemlo.gui.common.tape import Tape
+    from pemlo.gui.handover.panel import HandoverPanel
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.runsheet.panel import RunSheetPanel
     from pemlo.gui.stages import Stages
@@ -42,6 +45,8 @@ class Window(QMainWindow):
     renderings: "RenderQueue"
     watcher: "Watcher"
     farm: "SmallFarm"
+    checker: "LaunchChecker"
+    outs: "HandOuts"
     problems: "ProblemBar"
     brief: "BriefPanel"
     folder: "FramesFolder"
@@ -74,6 +79,11 @@ class Window(QMainWindow):
     def watch(self) -> "WatchPanel":
         """The panel of Watch."""
         return self.stack.watch()
+
+    @property
+    def handover(self) -> "HandoverPanel":
+        """The panel of Hand-over."""
+        return self.stack.handover()
 
     @property
     def answer(self) -> "FilmForecast | None":

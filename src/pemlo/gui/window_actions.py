@@ -165,6 +165,7 @@ def _stage(window: "Window") -> tuple[Action, ...]:
         Action("trade", "Stage", "Trade", "What to give up, for how many hours", lambda: window.show_stage(3), "Alt+4"),
         Action("run sheet", "Stage", "Run sheet", "Who renders when", lambda: window.show_stage(4), "Alt+5"),
         Action("watch", "Stage", "Watch", "What has come in", lambda: window.show_stage(5), "Alt+6"),
+        Action("hand-over", "Stage", "Hand-over", "Checks, sheets, movie", lambda: window.show_stage(6), "Alt+7"),
     )
 
 

@@ -12,6 +12,7 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.doubts import doubts
+from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.moves_most import Move, moves_most
 from pemlo.core.forecast.run_effect import EXACT_FRAMES
@@ -34,6 +35,21 @@ from pemlo.core.units import HOUR_S, counted, format_span, round_figures
 
 MOST_SPOTS, MOST_MORE, MOST_ASSUMED = 3, 6, 8
 LEAST_SOONER_H = 0.25  # what ends the film sooner by less than this buys nothing
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of a film: its fit and draws, and the exact run of it if it was made."""
+
+    fit: Fit
+    draws: FilmDraws
+    finish: Finish | None = None
+
+
+def know_film(project: Project, seed: int = 0) -> Known:
+    """Return what is known of a film, without a run."""
+    made = fit(project, seed=seed)
+    return Known(made, draw_film(made, project, seed))
 
 
 @dataclass(frozen=True)
@@ -94,7 +110,12 @@ class CaseFacts:
 
 
 def case_facts(
-    project: Project, folder: Path, written: datetime, seed: int = 0, monitor: Monitor | None = None
+    project: Project,
+    folder: Path,
+    written: datetime,
+    seed: int = 0,
+    monitor: Monitor | None = None,
+    known: Known | None = None,
 ) -> CaseFacts:
     """Work out all that stands in the case.
 
@@ -107,6 +128,8 @@ def case_facts(
     seed : int
         >= 0, of the random numbers.
     monitor : Monitor, optional
+    known : Known, optional
+        What is known of the film; found out unless given.
 
     Raises
     ------
@@ -115,18 +138,19 @@ def case_facts(
     """
     watch = monitor or Unwatched()
     watch.step(0.0, "Forecasting the film")
-    known = fit(project, seed=seed)
-    draws = draw_film(known, project, seed)
+    given = known or know_film(project, seed)
+    fit_, draws = given.fit, given.draws
     asked_film = as_asked(project)
-    planned, asked = (forecast(film, known, draws, most_frames=EXACT_FRAMES) for film in (project, asked_film))
+    planned = forecast(project, fit_, draws, most_frames=EXACT_FRAMES, finish=given.finish)
+    asked = planned if asked_film == project else forecast(asked_film, fit_, draws, most_frames=EXACT_FRAMES)
     watch.step(0.1, "Looking at pictures")
     looks, _ = appearances_of(project, folder, Srgb(), monitor=_Part(watch, 0.1, 0.5))
-    timed = [shot for shot in project.shots if shot.name in known.shots]
-    numbers = {shot.name: numbers_of(project, known, draws, shot, looks.get(shot.name)) for shot in timed}
-    falls = [shot_waterfall(project, known, draws, shot) for shot in timed]
+    timed = [shot for shot in project.shots if shot.name in fit_.shots]
+    numbers = {shot.name: numbers_of(project, fit_, draws, shot, looks.get(shot.name)) for shot in timed}
+    falls = [shot_waterfall(project, fit_, draws, shot) for shot in timed]
     watch.step(0.6, "Cutting out the worst spots")
     before = {
-        shot.name: numbers_of(asked_film, known, draws, asked_film.shot(shot.name), looks.get(shot.name)).spent
+        shot.name: numbers_of(asked_film, fit_, draws, asked_film.shot(shot.name), looks.get(shot.name)).spent
         for shot in timed
     }
     spots = spots_of(project, looks, numbers, before, MOST_SPOTS)
@@ -139,9 +163,9 @@ def case_facts(
         film_waterfall(falls) if falls else None,
         _given_up(project, falls),
         spots,
-        _more(project, known, draws, planned, _Part(watch, 0.7, 1.0)),
+        _more(project, fit_, draws, planned, _Part(watch, 0.7, 1.0)),
         _assumed(project),
-        _would_change(project, known, planned),
+        _would_change(project, fit_, planned),
         _shots(project, asked, planned, numbers, looks),
     )
 

@@ -2,9 +2,13 @@
 
 from pathlib import Path
 
+import numpy as np
+import numpy.typing as npt
+
 from pemlo.core.errors import FileError
 from pemlo.core.persistence.whole_files import write_whole_bytes
 
+U8 = npt.NDArray[np.uint8]
 FONTS = Path(__file__).parents[2] / "fonts"
 _FACES = (("Inter-Regular.otf", 400), ("Inter-Medium.otf", 500), ("Inter-SemiBold.otf", 600))
 
@@ -45,3 +49,25 @@ def write_pdf(page: str, path: Path) -> None:
         If it cannot be written.
     """
     write_whole_bytes(pdf_of(page), path)
+
+
+def pages_of(data: bytes, dots_an_inch: float = 96.0) -> tuple[U8, ...]:
+    """Return the pages of a PDF as pictures, (H, W, 3) display codes each.
+
+    Parameters
+    ----------
+    data : bytes
+    dots_an_inch : float
+        96 shows paper at its size on a usual screen.
+    """
+    import pypdfium2  # noqa: PLC0415 - only where paper is looked at
+
+    document = pypdfium2.PdfDocument(data)
+    try:
+        pages = []
+        for page in document:
+            made = page.render(scale=dots_an_inch / 72, rev_byteorder=True).to_numpy()
+            pages.append(np.ascontiguousarray(made[..., :3]))
+        return tuple(pages)
+    finally:
+        document.close()

@@ -23,7 +23,11 @@ _ORDER = (WRONG, UNKNOWN, FINE)
 
 def run_checks(here: Situation) -> tuple[Finding, ...]:
     """Return what all checks find, the worst first, and within that in the order of the checks."""
-    found = [finding for check in CHECKS for finding in check(here)]
+    return in_order([finding for check in CHECKS for finding in check(here)])
+
+
+def in_order(found: Sequence[Finding]) -> tuple[Finding, ...]:
+    """Return findings with the worst first, as they came within that."""
     return tuple(sorted(found, key=lambda one: _ORDER.index(one.outcome)))
 
 

@@ -44,6 +44,14 @@ def run_stands(project: Project) -> str:
     return counted(count, "machine") if count else "no machine"
 
 
+def handover_stands(project: Project) -> str:
+    """Return whether a launch was typed, and lines that are not ticked off."""
+    left = sum(not one.done for one in project.own_checks)
+    if left:
+        return f"{counted(left, 'line')} to tick off"
+    return f"{counted(len(project.launch), 'launch row')}" if project.launch else "the plan itself"
+
+
 def watch_stands(project: Project) -> str:
     """Return whether it is known where frames arrive."""
     known = bool(project.watching.place) or any(shot.place for shot in project.shots)

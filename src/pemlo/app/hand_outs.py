@@ -1,0 +1,140 @@
+"""Makes what is handed over, in the background: pages to look at, files in a folder, movies. GUI thread."""
+
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+
+from pemlo.app.document import Document
+from pemlo.app.forecaster import FilmForecast
+from pemlo.app.jobs import Jobs
+from pemlo.app.picture_places import base_folder
+from pemlo.core.errors import InputError
+from pemlo.core.progress import Monitor
+
+if TYPE_CHECKING:
+    from pemlo.core.handover.movie.make_movie import MovieMade
+    from pemlo.core.handover.movie.order import MovieWish
+    from pemlo.core.handover.outputs import Film
+    from pemlo.core.handover.paper import U8
+    from pemlo.core.preflight.finding import Finding
+    from pemlo.core.project.project import Project
+
+PREVIEW, WRITING, MOVIE, PACKING = "hand-over preview", "hand-over", "review movie", "whole project"
+Written = tuple[tuple[Path, ...], tuple[str, ...]]
+
+
+class HandOuts(QObject):
+    """What can be asked for; each answer comes when it is made, of the film as it was when it was asked for."""
+
+    def __init__(self, document: Document, jobs: Jobs, answer: Callable[[], FilmForecast | None]) -> None:
+        super().__init__()
+        self._document, self._jobs, self._answer = document, jobs, answer
+        self.template = ""
+        self.findings: tuple[Finding, ...] = ()
+        document.replaced.connect(self._on_replaced)
+
+    def _on_replaced(self) -> None:
+        self.findings = ()
+        self._jobs.cancel(PREVIEW)
+
+    def film(self) -> "Film":
+        """Return the film as it stands, with what is known of it.
+
+        Raises
+        ------
+        InputError
+            While its forecast is on its way.
+        """
+        from pemlo.core.handover.case_facts import Known  # noqa: PLC0415 - heavy to load
+        from pemlo.core.handover.outputs import Film  # noqa: PLC0415 - as above
+
+        project, answer = self._document.project, self._answer()
+        if answer is None or answer.project is not project:
+            raise InputError("The forecast of the film as it stands is on its way.", "Try again in a moment.")
+        known = Known(answer.known.fit, answer.known.draws, answer.finish)
+        root = base_folder(self._document.path)
+        return Film(project, known, root, datetime.now(UTC), self.template, self.findings)
+
+    def preview_pages(self, key: str, done: "Callable[[tuple[U8, ...], bytes], None]") -> None:
+        """Make a page, and hand over its paper as pictures with its file."""
+        film = self.film()
+
+        def work(monitor: Monitor) -> "tuple[tuple[U8, ...], bytes]":
+            from pemlo.core.handover.outputs import BY_KEY  # noqa: PLC0415 - heavy to load
+            from pemlo.core.handover.paper import pages_of  # noqa: PLC0415 - as above
+
+            monitor.step(0.0, f"Making {BY_KEY[key].name.lower()}")
+            data = BY_KEY[key].make(film, monitor)
+            return pages_of(data), data
+
+        def again() -> None:
+            self.preview_pages(key, done)
+
+        self._jobs.submit(PREVIEW, "Making a page", work, lambda found: done(*found), again=again)
+
+    def preview_text(self, key: str, done: Callable[[str], None]) -> None:
+        """Make a file of text, and hand it over."""
+        film = self.film()
+
+        def work(monitor: Monitor) -> str:
+            from pemlo.core.handover.outputs import BY_KEY  # noqa: PLC0415 - heavy to load
+
+            return BY_KEY[key].make(film, monitor).decode()
+
+        self._jobs.submit(PREVIEW, f"Making {key}", work, done)
+
+    def write(self, keys: Sequence[str], folder: Path, done: Callable[[Written], None]) -> None:
+        """Write several into a folder."""
+        film = self.film()
+
+        def work(monitor: Monitor) -> Written:
+            from pemlo.core.handover.outputs import write_outputs  # noqa: PLC0415 - heavy to load
+
+            return write_outputs(keys, film, folder, monitor)
+
+        self._jobs.submit(WRITING, "Handing over", work, done, again=lambda: self.write(keys, folder, done))
+
+    def movie(self, wish: "MovieWish", path: Path, done: "Callable[[MovieMade], None]") -> None:
+        """Write a review movie."""
+        project, root = self._document.project, base_folder(self._document.path)
+
+        def work(monitor: Monitor) -> "MovieMade":
+            from pemlo.core.handover.movie.make_movie import make_movie  # noqa: PLC0415 - heavy to load
+            from pemlo.core.handover.movie.order import movie_order  # noqa: PLC0415 - as above
+
+            monitor.step(0.0, "Looking for frames")
+            return make_movie(movie_order(project, root, wish, path), path, monitor)
+
+        self._jobs.submit(MOVIE, f"Writing {path.name}", work, done, again=lambda: self.movie(wish, path, done))
+
+    def weigh(self, done: Callable[[float, int, int], None]) -> None:
+        """Say what the whole project weighs: MiB, how many files, and how many pictures are not there."""
+        project, root = self._document.project, base_folder(self._document.path)
+
+        def work(_monitor: Monitor) -> tuple[float, int, int]:
+            from pemlo.core.handover.whole_project import pack_of  # noqa: PLC0415 - only where it is asked for
+            from pemlo.core.units import MIB  # noqa: PLC0415 - with it
+
+            pack = pack_of(project, root)
+            return pack.bytes / MIB, len(pack.files), len(pack.missing)
+
+        self._jobs.submit(PACKING, "Weighing the project", work, lambda found: done(*found))
+
+    def pack(self, folder: Path, done: Callable[[Path], None]) -> None:
+        """Write the whole project as a folder."""
+        project, root = self._document.project, base_folder(self._document.path)
+        name = self._document.path.name if self._document.path else f"{_file_name(project)}.pemlo"
+
+        def work(monitor: Monitor) -> Path:
+            from pemlo.core.handover.whole_project import pack_of, write_pack  # noqa: PLC0415 - as above
+
+            return write_pack(pack_of(project, root), folder, name, monitor)
+
+        self._jobs.submit(PACKING, "Packing the project", work, done, again=lambda: self.pack(folder, done))
+
+
+def _file_name(project: "Project") -> str:
+    return "".join(letter if letter.isalnum() or letter in " -_" else "_" for letter in project.title).strip() or "film"

@@ -1,0 +1,214 @@
+"""All that can be handed over, each into files of a folder. Files; seconds."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from pemlo.core.errors import InputError
+from pemlo.core.handover.case_facts import Known, case_facts
+from pemlo.core.handover.command_lines import Piece, command_line, whole_shots
+from pemlo.core.handover.pages import case_page, sheet_page
+from pemlo.core.handover.paper import pdf_of
+from pemlo.core.handover.pieces import pieces_of
+from pemlo.core.handover.settings_sheet import settings_sheet
+from pemlo.core.handover.sheet_files import sheet_csv, sheet_json
+from pemlo.core.persistence.calendar_file import calendar_text, hours_table
+from pemlo.core.persistence.csv_launch import write_launch
+from pemlo.core.persistence.csv_machines import write_machines
+from pemlo.core.persistence.csv_shots import write_shots
+from pemlo.core.persistence.csv_trials import write_trials
+from pemlo.core.persistence.table import write_rows
+from pemlo.core.persistence.whole_files import write_whole_bytes
+from pemlo.core.preflight.finding import Finding
+from pemlo.core.preflight.situation import plan_row
+from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.project import Project
+
+
+@dataclass(frozen=True)
+class Film:
+    """What is handed over.
+
+    Attributes
+    ----------
+    project : Project
+    known : Known
+    root : path
+        From which names of pictures are taken.
+    written : datetime
+    template : str
+        Of command lines; empty for none.
+    findings : tuple of Finding
+        What the checks found.
+    """
+
+    project: Project
+    known: Known
+    root: Path
+    written: datetime
+    template: str = ""
+    findings: tuple[Finding, ...] = ()
+
+    @property
+    def pieces(self) -> tuple[Piece, ...]:
+        """Ranges by machine where the run is known, else whole shots."""
+        finish = self.known.finish
+        return (
+            whole_shots(self.project)
+            if finish is None or not len(finish.run.trace)
+            else pieces_of(self.project, finish)
+        )
+
+    @property
+    def commands(self) -> tuple[str, ...]:
+        """Command lines; none without a template.
+
+        Raises
+        ------
+        InputError
+            If it cannot be filled in.
+        """
+        if not self.template.strip():
+            return ()
+        return tuple(command_line(self.template, self.project, piece) for piece in self.pieces)
+
+
+@dataclass(frozen=True)
+class Output:
+    """Something that can be handed over.
+
+    Attributes
+    ----------
+    key : str
+        Its file, such as ``case.pdf``.
+    name : str
+    words : str
+        What it is for.
+    make : callable
+        Returns what is in the file.
+    """
+
+    key: str
+    name: str
+    words: str
+    make: Callable[[Film, Monitor], bytes]
+
+
+def _text(write: Callable[[Film], str]) -> Callable[[Film, Monitor], bytes]:
+    return lambda film, _: write(film).encode("utf-8", "backslashreplace")
+
+
+def _case(film: Film, watch: Monitor) -> str:
+    return case_page(case_facts(film.project, film.root, film.written, monitor=watch, known=film.known))
+
+
+def _sheet(film: Film, _watch: Monitor) -> str:
+    return sheet_page(film.project, settings_sheet(film.project, film.pieces), film.written, film.commands)
+
+
+def _commands(film: Film) -> str:
+    if not film.template.strip():
+        raise InputError("There is no template of command lines.", "Write one, such as render {shot} -s {first}.")
+    return "\n".join(film.commands) + "\n"
+
+
+def _run_of(film: Film) -> Known:
+    if film.known.finish is None or not len(film.known.finish.run.trace):
+        raise InputError("The run of the film is not known yet.", "Wait until every frame was run, or time one first.")
+    return film.known
+
+
+def _calendar(film: Film) -> str:
+    finish = _run_of(film).finish
+    assert finish is not None
+    return calendar_text(film.project, finish, film.written)
+
+
+def _hours(film: Film) -> str:
+    finish = _run_of(film).finish
+    assert finish is not None
+    return hours_table(film.project, finish)
+
+
+def _launch(film: Film) -> str:
+    project = film.project
+    return write_launch(project.launch or tuple(plan_row(project, shot) for shot in project.shots))
+
+
+def _checks(film: Film) -> str:
+    rows = [[one.outcome, one.check, one.shot, one.words, one.todo] for one in film.findings]
+    return write_rows(["outcome", "check", "shot", "words", "to do"], rows)
+
+
+OUTPUTS: tuple[Output, ...] = (
+    Output("settings.pdf", "Settings sheet", "What to enter for each shot, on paper",
+           lambda f, w: pdf_of(_sheet(f, w))),
+    Output("settings.html", "Settings sheet", "The same as one page", lambda f, w: _sheet(f, w).encode()),
+    Output("settings.csv", "Settings sheet", "The same as a table", _text(
+        lambda f: sheet_csv(settings_sheet(f.project, f.pieces)))),
+    Output("settings.json", "Settings sheet", "The same for programs", _text(
+        lambda f: sheet_json(settings_sheet(f.project, f.pieces)))),
+    Output("commands.txt", "Command lines", "One a shot and machine, from your template; never run", _text(_commands)),
+    Output("case.pdf", "The case", "Two minutes for a producer, on paper", lambda f, w: pdf_of(_case(f, w))),
+    Output("case.html", "The case", "The same as one page that holds all", lambda f, w: _case(f, w).encode()),
+    Output("run.ics", "Run sheet", "Who renders when, for any calendar", _text(_calendar)),
+    Output("hours.csv", "Run sheet", "The same as a table", _text(_hours)),
+    Output("launch.csv", "Launch table", "What the renderer is set to", _text(_launch)),
+    Output("checks.csv", "Checks", "What is wrong and what is not known, as a table", _text(_checks)),
+    Output("shots.csv", "Shots", "The brief as a table", _text(lambda f: write_shots(f.project))),
+    Output("trials.csv", "Trials", "What was timed, as a table", _text(lambda f: write_trials(f.project))),
+    Output("machines.csv", "Machines", "With their hours, as a table", _text(lambda f: write_machines(f.project))),
+)  # fmt: skip
+BY_KEY: Mapping[str, Output] = {one.key: one for one in OUTPUTS}
+USUAL = ("settings.pdf", "case.html", "run.ics", "launch.csv")
+
+
+def write_outputs(
+    keys: Sequence[str], film: Film, folder: Path, monitor: Monitor | None = None
+) -> tuple[tuple[Path, ...], tuple[str, ...]]:
+    """Write several into a folder; one that cannot be made leaves the others.
+
+    Parameters
+    ----------
+    keys : sequence of str
+        Of `OUTPUTS`.
+    film : Film
+    folder : path
+    monitor : Monitor, optional
+
+    Returns
+    -------
+    tuple of path, tuple of str
+        What was written; and why the others were not.
+
+    Raises
+    ------
+    FileError
+        If the folder cannot be written.
+    Cancelled
+        From the monitor.
+    """
+    watch = monitor or Unwatched()
+    written, left = [], []
+    for number, key in enumerate(keys):
+        watch.step(number / len(keys), f"Writing {key}")
+        try:
+            data = BY_KEY[key].make(film, _Within(watch, number, len(keys)))
+        except InputError as error:
+            left.append(f"{key}: {error}")
+            continue
+        path = folder / key
+        write_whole_bytes(data, path)
+        written.append(path)
+    return tuple(written), tuple(left)
+
+
+class _Within:
+    """A monitor of one of several parts that are alike."""
+
+    def __init__(self, whole: Monitor, number: int, count: int) -> None:
+        self._whole, self._number, self._count = whole, number, count
+
+    def step(self, fraction: float, text: str) -> None:
+        self._whole.step((self._number + fraction) / self._count, text)

@@ -1,0 +1,56 @@
+"""What the renderer is really set to, as the header of a frame tells. Files; quick."""
+
+from pathlib import Path
+
+from pemlo.core.arrivals.frame_check import STAND_IN_OF
+from pemlo.core.errors import InputError
+from pemlo.core.files.header import read_header
+from pemlo.core.files.picture_file import PictureFile
+from pemlo.core.persistence.trial_header import fields_of
+from pemlo.core.preflight.situation import plan_row
+from pemlo.core.project.launch import LaunchRow
+from pemlo.core.project.project import Project
+
+
+def row_from_header(project: Project, shot: str, path: Path) -> LaunchRow:
+    """Return the launch of a shot as a frame of it tells; what its header leaves out is not known.
+
+    Parameters
+    ----------
+    project : Project
+        Whose names of other renderers' attributes are used.
+    shot : str
+    path : path
+        Of the picture.
+
+    Raises
+    ------
+    FileError
+        If it cannot be read.
+    InputError
+        If its header tells nothing.
+    """
+    said = fields_of(read_header(path), dict(project.watching.header_names))
+    if not {"samples", "denoise", "noise_threshold", "resolution_percent"} & set(said):
+        raise InputError(f"The header of {path.name} tells no settings.", "Say in Watch which attribute holds what.")
+    planned = plan_row(project, project.shot(shot))
+    percent: float | None = said.get("resolution_percent")
+    with PictureFile(path) as file:
+        width, height = file.size
+        layers = tuple(layer.name for layer in file.layers if layer.name and layer.name != "colour")
+        stands_in = STAND_IN_OF in file.header.attributes
+        linear = file.scene_linear
+    whole = None if percent is None or stands_in else 100 / percent
+    return LaunchRow(
+        shot=shot,
+        width=None if whole is None else round(width * whole),
+        height=None if whole is None else round(height * whole),
+        percent=percent,
+        samples=said.get("samples"),
+        threshold=said.get("noise_threshold") or (0.0 if "samples" in said else None),
+        denoise=said.get("denoise", ""),
+        layers=layers,
+        pattern=planned.pattern,
+        folder=planned.folder,
+        colour="scene-linear" if linear else "display",
+    )

@@ -1,0 +1,1 @@
+"""The stage Hand-over."""

@@ -1,0 +1,112 @@
+"""What the checks found: a sentence each, what to do, and a button that does it. GUI thread."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Finding
+from pemlo.gui.common.colours import colours
+from pemlo.gui.common.labels import button, label
+
+MOST_SHOWN = 60
+
+
+class _Sign(QWidget):
+    """An outcome, by shape: a cross, a ring, a solid square."""
+
+    def __init__(self, outcome: str) -> None:
+        super().__init__()
+        self._outcome = outcome
+        self.setFixedSize(14, 16)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        palette, box = colours(), QRectF(2.5, 4.5, 8, 8)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(palette.limit if self._outcome == WRONG else palette.time, 1.8))
+            if self._outcome == WRONG:
+                painter.drawLine(box.topLeft(), box.bottomRight())
+                painter.drawLine(box.topRight(), box.bottomLeft())
+            elif self._outcome == UNKNOWN:
+                painter.drawEllipse(box)
+            else:
+                painter.setBrush(palette.time)
+                painter.drawRect(box)
+
+
+class FindingsList(QScrollArea):
+    """The list.
+
+    Signals
+    -------
+    mended(Mend)
+        Its button was pressed.
+    shot_wanted(str)
+        Somebody wants to see the shot that it is of.
+    """
+
+    mended = Signal(object)
+    shot_wanted = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shown: tuple[Finding, ...] | None = None
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("What the checks found")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+
+    def sizeHint(self) -> QSize:
+        return QSize(300, 200)
+
+    def show_findings(self, found: Sequence[Finding], empty: str) -> None:
+        """Show findings; the same words leave everything as it is, but for what their buttons do."""
+        found = tuple(found)
+        if self._shown == found:
+            return
+        self._shown = found
+        at = self.verticalScrollBar().value()
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 2, 6, 2)
+        column.setSpacing(7)
+        for one in found[:MOST_SHOWN]:
+            column.addWidget(self._row(one))
+        if len(found) > MOST_SHOWN:
+            column.addWidget(label(f"And {len(found) - MOST_SHOWN} more.", "second", small=True))
+        if not found:
+            column.addWidget(label(empty, "second", small=True, wrap=True))
+        column.addStretch(1)
+        self.setWidget(inside)
+        self.verticalScrollBar().setValue(at)
+
+    def _row(self, one: Finding) -> QWidget:
+        made = QWidget()
+        row = QHBoxLayout(made)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        row.addWidget(_Sign(one.outcome), 0, Qt.AlignmentFlag.AlignTop)
+        words = QVBoxLayout()
+        words.setSpacing(0)
+        said = one.words or f"{one.shot or 'The film'}: {one.check} fine"
+        what = label(said, "limit" if one.outcome == WRONG else "second" if one.outcome == FINE else "", wrap=True)
+        what.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        words.addWidget(what)
+        below = QHBoxLayout()
+        below.setSpacing(4)
+        if one.mend is not None:
+            mend = one.mend
+            below.addWidget(button(mend.name, one.todo, lambda: self.mended.emit(mend), link=True))
+            below.addStretch(1)
+        elif one.todo:
+            below.addWidget(label(one.todo, "second", small=True, wrap=True), 1)
+        if one.shot and one.outcome != FINE:
+            shot = one.shot
+            below.addWidget(button(shot, f"Pick {shot}", lambda: self.shot_wanted.emit(shot), link=True))
+        if below.count():
+            words.addLayout(below)
+        row.addLayout(words, 1)
+        return made

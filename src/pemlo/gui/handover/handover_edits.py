@@ -1,0 +1,98 @@
+"""Changes of the document that come from Hand-over. GUI thread."""
+
+from collections.abc import Callable, Sequence
+
+from pemlo.app.document import Document
+from pemlo.core.errors import PemloError
+from pemlo.core.preflight.finding import Mend
+from pemlo.core.preflight.situation import plan_row
+from pemlo.core.project.launch import LaunchRow, OwnCheck
+from pemlo.core.project.project import Project
+
+
+class HandoverEdits:
+    """Makes changes under their names; what is refused is reported."""
+
+    def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
+        self._document, self._report = document, report
+
+    def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
+        try:
+            self._document.edit(text, change)
+        except PemloError as error:
+            self._report(error)
+
+    def mend(self, one: Mend) -> None:
+        """Put something right."""
+        self._edit(one.name, one.change)
+
+    def mend_all(self, mends: Sequence[Mend]) -> None:
+        """Put several things right, in one step."""
+
+        def change(project: Project) -> Project:
+            for one in mends:
+                project = one.change(project)
+            return project
+
+        self._edit(f"Mend {len(mends)} things", change)
+
+    def take_launch(self, rows: Sequence[LaunchRow]) -> None:
+        """Take a table in place of the launch there is."""
+        self._edit("Bring in a launch", lambda project: project.changed(launch=tuple(rows)))
+
+    def take_plan(self) -> None:
+        """Set the launch to what the plan says; what the plan does not say stays."""
+
+        def change(project: Project) -> Project:
+            before = {row.shot: row for row in project.launch}
+            rows = []
+            for shot in project.shots:
+                planned, old = plan_row(project, shot), before.get(shot.name)
+                if old is not None:
+                    kept = ("camera", "layers", "pixel_aspect", "colour", "resume", "extra_columns")
+                    planned = planned.changed(**{name: getattr(old, name) for name in kept})
+                    if old.pattern:
+                        planned = planned.changed(pattern=old.pattern, folder=old.folder)
+                rows.append(planned)
+            return project.changed(launch=tuple(rows))
+
+        self._edit("Set the launch to the plan", change)
+
+    def clear_launch(self) -> None:
+        """Forget the launch: the plan itself is checked then."""
+        self._edit("Forget the launch", lambda project: project.changed(launch=()))
+
+    def remove_rows(self, places: Sequence[int]) -> None:
+        """Take rows out of the launch."""
+        gone = set(places)
+        self._edit(
+            "Take rows out of the launch",
+            lambda project: project.changed(launch=tuple(row for k, row in enumerate(project.launch) if k not in gone)),
+        )
+
+    def add_line(self, words: str) -> None:
+        """Add a line of somebody's own to tick off."""
+        self._edit(
+            f"Add the line “{words}”",
+            lambda project: project.changed(own_checks=(*project.own_checks, OwnCheck(words=words))),
+        )
+
+    def tick(self, place: int, *, done: bool) -> None:
+        """Tick a line off, or not."""
+
+        def change(project: Project) -> Project:
+            lines = tuple(one.changed(done=done) if k == place else one for k, one in enumerate(project.own_checks))
+            return project.changed(own_checks=lines)
+
+        words = self._document.project.own_checks[place].words
+        self._edit(f"{'Tick off' if done else 'Open'} “{words}”", change)
+
+    def drop_line(self, place: int) -> None:
+        """Take a line out."""
+        words = self._document.project.own_checks[place].words
+        self._edit(
+            f"Take out the line “{words}”",
+            lambda project: project.changed(
+                own_checks=tuple(one for k, one in enumerate(project.own_checks) if k != place)
+            ),
+        )

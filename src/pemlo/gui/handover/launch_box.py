@@ -1,0 +1,126 @@
+"""The middle of Hand-over: what the renderer is really set to, and what later work needs of files. GUI thread."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+
+from pemlo.app.document import Document
+from pemlo.core.errors import InputError, PemloError
+from pemlo.core.project.project import Project
+from pemlo.gui.common.form import Form
+from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.common.table_model import TableModel
+from pemlo.gui.common.table_view import TableView
+from pemlo.gui.handover.handover_edits import HandoverEdits
+from pemlo.gui.handover.launch_columns import LAUNCH, launch_rows, launch_words
+from pemlo.gui.handover.needs_fields import NEEDS
+
+EMPTY = "Shots stand here as soon as the brief has some."
+
+
+class LaunchBox(QWidget):
+    """The table and the form.
+
+    Signals
+    -------
+    picked(tuple of str)
+        Shots whose rows are selected.
+    """
+
+    picked = Signal(object)
+
+    def __init__(self, document: Document, edits: HandoverEdits, report: Callable[[PemloError], None]) -> None:
+        super().__init__()
+        self._document, self._edits, self._report = document, edits, report
+        self.model = TableModel(LAUNCH, document.edit, report)
+        self.table = TableView(self.model, "Launch")
+        self.table.empty_words = EMPTY
+        self.heading = Heading(
+            "The launch",
+            button("As planned", "Set every row to what the plan says", edits.take_plan, link=True),
+            button("Bring in…", "Read launch.csv", self.bring_in, link=True),
+            button("From a frame…", "Read the picked shot's settings from a header", self.from_frame, link=True),
+            button("Forget", "Check the plan itself, as if nothing was typed", edits.clear_launch, link=True),
+        )
+        self.needs = Form(NEEDS, document.edit)
+        self.needs_title = label("What later work needs of files", "title")
+        self.table.picked.connect(self._on_picked)
+        self.table.pasted.connect(lambda text: self._guarded(lambda: self.take_table(text, "What you pasted")))
+        self.table.removal_asked.connect(self._on_removal)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(self.heading)
+        column.addWidget(self.table, 1)
+        column.addSpacing(4)
+        column.addWidget(self.needs_title)
+        column.addWidget(self.needs)
+
+    def show_project(self, project: Project) -> None:
+        self.model.show_rows(launch_rows(project))
+        self.heading.say(launch_words(project))
+        self.needs.show_project(project)
+
+    def pick(self, names: Sequence[str]) -> None:
+        self.table.pick([number for number, one in enumerate(self.model.rows) if one.row.shot in names])
+
+    def _on_picked(self, rows: list[int]) -> None:
+        names = tuple(dict.fromkeys(self.model.rows[row].row.shot for row in rows))
+        if names:
+            self.picked.emit(names)
+
+    def _on_removal(self, rows: list[int]) -> None:
+        places = [place for row in rows if (place := self.model.rows[row].place) is not None]
+        if places:
+            self._edits.remove_rows(places)
+
+    def _guarded(self, act: Callable[[], None]) -> None:
+        try:
+            act()
+        except PemloError as error:
+            self._report(error)
+
+    def bring_in(self) -> None:
+        """Ask for a table of the launch."""
+        name, _ = QFileDialog.getOpenFileName(self, "Bring in a launch", "", "CSV (*.csv);;All files (*)")
+        if name:
+            self._guarded(lambda: self.take_file(Path(name)))
+
+    def take_file(self, path: Path) -> None:
+        """Take a table of the launch from a file."""
+        from pemlo.core.persistence.table import read_table_file  # noqa: PLC0415 - only where a table is read
+
+        self.take_table(read_table_file(path), path.name)
+
+    def take_table(self, text: str, name: str) -> None:
+        """Take a table of the launch.
+
+        Raises
+        ------
+        InputError
+            With every wrong cell.
+        """
+        from pemlo.core.persistence.csv_launch import read_launch  # noqa: PLC0415 - as above
+
+        self._edits.take_launch(read_launch(text, self._document.project, name))
+
+    def from_frame(self) -> None:
+        """Ask for a frame whose header tells how the picked shot is rendered."""
+        rows = self.table.selected_rows()
+        if len(rows) != 1:
+            self._report(InputError("Pick one shot whose frame it is.", "Click it in the table first."))
+            return
+        shot = self.model.rows[rows[0]].row.shot
+        name, _ = QFileDialog.getOpenFileName(self, f"A frame of {shot}", "", "Pictures (*.exr *.png *.tif *.tiff)")
+        if name:
+            self._guarded(lambda: self.take_header(shot, Path(name)))
+
+    def take_header(self, shot: str, path: Path) -> None:
+        """Take the launch of a shot from the header of a frame."""
+        from pemlo.core.preflight.from_header import row_from_header  # noqa: PLC0415 - only where a header is read
+
+        project = self._document.project
+        row = row_from_header(project, shot, path)
+        self._edits.take_launch((*(one for one in project.launch if one.shot != shot), row))

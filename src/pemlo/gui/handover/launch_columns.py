@@ -1,0 +1,186 @@
+"""The table of the launch: its rows, its columns, and what of it is not as planned. Qt-free."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from pemlo.core.persistence.csv_launch import colour, frame_size, layer_names, percentage, region, threshold
+from pemlo.core.persistence.table import whole_number, yes_or_no
+from pemlo.core.preflight.situation import plan_row
+from pemlo.core.project.launch import LaunchRow
+from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
+from pemlo.core.units import counted
+from pemlo.gui.common.cells import NOTHING, optional, read
+from pemlo.gui.common.columns import Column, Role
+
+DIFFERS = "◆ "  # before a cell that is not as planned
+
+
+@dataclass(frozen=True)
+class LaunchCells:
+    """A row of the launch, its place among all rows (None if it is only the plan's), and what the plan would have."""
+
+    row: LaunchRow
+    place: int | None
+    planned: LaunchRow
+
+
+def launch_rows(project: Project) -> tuple[LaunchCells, ...]:
+    """Return the rows of the launch in order of the film; of a shot without one, what its plan says."""
+    found = []
+    for shot in project.shots:
+        planned = plan_row(project, shot)
+        mine = [(number, row) for number, row in enumerate(project.launch) if row.shot == shot.name]
+        found += [LaunchCells(row, number, planned) for number, row in mine] or [LaunchCells(planned, None, planned)]
+    return tuple(found)
+
+
+def differences(cells: LaunchCells) -> tuple[str, ...]:
+    """Return the fields in which a row is not as planned; of a piece of a range, its ends are its own."""
+    if cells.place is None:
+        return ()
+    own = ("first", "last")
+    return tuple(
+        name
+        for name in ("first", "last", "step", "width", "height", "percent", "samples", "threshold", "denoise")
+        if getattr(cells.row, name) not in (None, "") and getattr(cells.row, name) != getattr(cells.planned, name)
+        and not (name in own and _is_inside(cells))
+    )  # fmt: skip
+
+
+def _is_inside(cells: LaunchCells) -> bool:
+    """Whether a row is a piece of its shot's range."""
+    row, whole = cells.row, cells.planned
+    return (
+        row.first is not None and row.last is not None and whole.first is not None and whole.last is not None
+        and (row.first, row.last) != (whole.first, whole.last) and whole.first <= row.first and row.last <= whole.last
+        and (row.first == whole.first) != (row.last == whole.last)
+    )  # fmt: skip
+
+
+def launch_words(project: Project) -> str:
+    """Return what stands in the table."""
+    if not project.launch:
+        return "as planned; type over a cell what the renderer is really set to, or bring in a table"
+    rows = launch_rows(project)
+    off = sum(bool(differences(one)) for one in rows)
+    typed = sum(one.place is not None for one in rows)
+    words = f"{counted(typed, 'row')} typed or read"
+    return f"{words}; {off} not as planned, marked ◆" if off else f"{words}, all as planned"
+
+
+def _number(value: float | None) -> str:
+    return NOTHING if value is None else f"{value:g}"
+
+
+def _cell(name: str, value: Callable[[LaunchRow], str], *fields: str) -> Callable[[LaunchCells], str]:
+    wanted = fields or (name,)
+
+    def text(cells: LaunchCells) -> str:
+        off = any(field in differences(cells) for field in wanted)
+        return f"{DIFFERS if off else ''}{value(cells.row)}"
+
+    return text
+
+
+def _role(*fields: str) -> Callable[[LaunchCells], Role]:
+    def role(cells: LaunchCells) -> Role:
+        if any(field in differences(cells) for field in fields):
+            return "limit"
+        return "faint" if cells.place is None else "ink"
+
+    return role
+
+
+def set_cells(project: Project, cells: LaunchCells, **fields: Any) -> Project:  # noqa: ANN401 - of any field
+    """Return a film with other fields in a row of its launch; a row is made where there was none."""
+    row = build(LaunchRow, {**dict(cells.row), **fields}, f"Launch of {cells.row.shot}")
+    if cells.place is None:
+        return project.changed(launch=(*project.launch, row))
+    return project.changed(launch=(*project.launch[: cells.place], row, *project.launch[cells.place + 1 :]))
+
+
+def _column(
+    title: str,
+    tip: str,
+    value: Callable[[LaunchRow], str],
+    name: str,
+    parse: Callable[[str], Any],
+    *,
+    figures: bool = True,
+) -> Column[LaunchCells]:
+    def edit(project: Project, cells: LaunchCells, text: str) -> Project:
+        return set_cells(project, cells, **{name: read(parse, text.removeprefix(DIFFERS).strip(), title)})
+
+    def typed(cells: LaunchCells) -> str:
+        return value(cells.row).replace(NOTHING, "")
+
+    return Column(title, tip, _cell(name, value), edit, typed, figures=figures, role=_role(name), width=60)
+
+
+def _size_text(row: LaunchRow) -> str:
+    return NOTHING if row.width is None or row.height is None else f"{row.width}×{row.height}"
+
+
+def _edit_size(project: Project, cells: LaunchCells, text: str) -> Project:
+    found = read(optional(frame_size), text.removeprefix(DIFFERS), "size") or (None, None)
+    return set_cells(project, cells, width=found[0], height=found[1])
+
+
+def _words(text: str) -> str:
+    return "" if text == NOTHING else text
+
+
+def _layers_text(row: LaunchRow) -> str:
+    return NOTHING if row.layers is None else ", ".join(row.layers) or "none"
+
+
+def _resumes(row: LaunchRow) -> str:
+    return NOTHING if row.resume is None else "yes" if row.resume else "no"
+
+
+def _percent(row: LaunchRow) -> str:
+    return NOTHING if row.percent is None else f"{row.percent:g} %"
+
+
+def _layers(text: str) -> tuple[str, ...] | None:
+    return None if text in ("", NOTHING) else layer_names(text)
+
+
+def _colour(text: str) -> str:
+    return "" if text in ("", NOTHING) else colour(text)
+
+
+def _region(text: str) -> str:
+    return "" if text == NOTHING else region(text)
+
+
+LAUNCH: tuple[Column[LaunchCells], ...] = (
+    Column("shot", "As in the brief; ◆ marks what is not as planned", lambda cells: cells.row.shot, figures=False,
+           role=lambda cells: "faint" if cells.place is None else "ink", width=56),
+    _column("first", "First frame", lambda row: _number(row.first), "first", optional(whole_number)),
+    _column("last", "Last frame", lambda row: _number(row.last), "last", optional(whole_number)),
+    _column("step", "Every so many frames", lambda row: _number(row.step), "step", optional(whole_number)),
+    Column("size", "Width and height, px", _cell("size", _size_text, "width", "height"), _edit_size,
+           lambda cells: _size_text(cells.row).replace(NOTHING, ""), role=_role("width", "height"), width=80),
+    _column("percent", "Of the size", _percent, "percent", optional(percentage)),
+    _column("samples", "A pixel, at most", lambda row: _number(row.samples), "samples", optional(whole_number)),
+    _column("threshold", "Of noise; 0 is none", lambda row: _number(row.threshold), "threshold", optional(threshold)),
+    _column("denoise", "By its name", lambda row: row.denoise or NOTHING, "denoise", _words, figures=False),
+    _column("camera", "Where a shot has several", lambda row: row.camera or NOTHING, "camera", _words, figures=False),
+    _column("layers", "With commas between", _layers_text, "layers", _layers, figures=False),
+    _column("pattern", "As {shot}.{frame:04}.exr", lambda row: row.pattern or NOTHING, "pattern", _words,
+            figures=False),
+    _column("folder", "From the project's own folder on", lambda row: row.folder or NOTHING, "folder", _words,
+            figures=False),
+    _column("aspect", "Of a pixel; 1 is square", lambda row: _number(row.pixel_aspect), "pixel_aspect",
+            optional(float)),
+    _column("holds", "What files hold: scene-linear, or display", lambda row: row.colour or NOTHING, "colour", _colour,
+            figures=False),
+    _column("resumes", "Whether an unfinished frame is gone on with: yes or no", _resumes, "resume",
+            optional(yes_or_no), figures=False),
+    _column("region", "That alone is rendered; empty for all", lambda row: row.region or NOTHING, "region", _region,
+            figures=False),
+    _column("bounces", "Of light, at most", lambda row: _number(row.bounces), "bounces", optional(whole_number)),
+)  # fmt: skip

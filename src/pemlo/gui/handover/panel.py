@@ -1,0 +1,247 @@
+"""The stage Hand-over: checked before the launch, explained to everybody, delivered at the end. GUI thread."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from pemlo.app.document import Document
+from pemlo.app.forecaster import FilmForecast
+from pemlo.app.hand_outs import HandOuts, Written
+from pemlo.app.launch_checker import CheckedLaunch, LaunchChecker
+from pemlo.app.preferences import Preferences
+from pemlo.core.errors import InputError, PemloError
+from pemlo.core.project.project import Project
+from pemlo.core.units import counted, round_figures
+from pemlo.gui.common.ghost import lay_out_empty
+from pemlo.gui.common.labels import button, label, rule
+from pemlo.gui.handover.checks_box import ChecksBox
+from pemlo.gui.handover.handover_edits import HandoverEdits
+from pemlo.gui.handover.launch_box import LaunchBox
+from pemlo.gui.handover.outputs_box import Group, OutputsBox
+from pemlo.gui.handover.preview import PreviewDialog
+
+if TYPE_CHECKING:
+    from pemlo.core.handover.movie.make_movie import MovieMade
+    from pemlo.core.handover.paper import U8
+
+EMPTY = (
+    "What is launched is checked here against the brief and the plan, and handed over: settings to those who enter "
+    "them, the case to those who decide, a movie to look at. It begins with shots in the brief."
+)
+
+
+class HandoverPanel(QWidget):
+    """The panel.
+
+    Signals
+    -------
+    shot_wanted(str), shots_wanted(tuple of str)
+    brief_wanted()
+    """
+
+    shot_wanted = Signal(str)
+    shots_wanted = Signal(object)
+    brief_wanted = Signal()
+
+    def __init__(
+        self,
+        document: Document,
+        checker: LaunchChecker,
+        outs: HandOuts,
+        preferences: Preferences,
+        report: Callable[[PemloError], None],
+    ) -> None:
+        super().__init__()
+        self._document, self._checker, self._outs = document, checker, outs
+        self._preferences, self._report = preferences, report
+        self._picked: tuple[str, ...] = ()
+        self.edits = HandoverEdits(document, report)
+        self.checks = ChecksBox(self.edits, preferences)
+        self.launch = LaunchBox(document, self.edits, report)
+        from pemlo.core.handover.outputs import USUAL  # noqa: PLC0415 - heavy to load; this panel is loaded late
+
+        usual = preferences.usual_outputs
+        self.outputs = OutputsBox(USUAL if usual is None else usual, preferences.command_template)
+        outs.template = preferences.command_template
+        self._lay_out()
+        checker.checked.connect(lambda _: self._show_checked())
+        self.checks.shot_wanted.connect(self.shot_wanted)
+        self.checks.first_frame_wanted.connect(self.ask_first_frame)
+        self.launch.picked.connect(self.shots_wanted)
+        self.outputs.look_wanted.connect(lambda group: self._guarded(lambda: self.look(group)))
+        self.outputs.usual_changed.connect(self._on_usual)
+        self.outputs.template_changed.connect(self._on_template)
+        self.outputs.hand_over_wanted.connect(self.ask_folder)
+        self.outputs.movie_wanted.connect(self.ask_movie)
+        self.outputs.pack_wanted.connect(self.ask_pack)
+
+    def _lay_out(self) -> None:
+        self.stage = QWidget()
+        row = QHBoxLayout(self.stage)
+        row.setContentsMargins(18, 10, 0, 8)
+        row.setSpacing(12)
+        row.addWidget(self.checks)
+        row.addWidget(rule(upright=True))
+        row.addWidget(self.launch, 1)
+        row.addWidget(rule(upright=True))
+        row.addWidget(self.outputs)
+        self.nothing, empty = QWidget(), label(EMPTY, wrap=True)
+        begin = button("Say what the film is", "Open the brief", self.brief_wanted.emit, main=True)
+        lay_out_empty(self.nothing, empty, begin, "frames")
+        both = QVBoxLayout(self)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.addWidget(self.stage)
+        both.addWidget(self.nothing)
+
+    # What every stage can do
+
+    def show_project(self, project: Project, answer: FilmForecast | None) -> None:  # noqa: ARG002 - as every stage
+        """Show a project; what the checks find is shown as it is found."""
+        self.stage.setVisible(bool(project.shots))
+        self.nothing.setVisible(not project.shots)
+        self.launch.show_project(project)
+        self.checks.show_project(project)
+        self._checker.ask()
+        self._show_checked()
+
+    def pick(self, names: tuple[str, ...]) -> None:
+        """Show other shots."""
+        self._picked = names
+        self.launch.pick(names)
+        self._show_checked()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._checker.look(on=True)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._checker.look(on=False)
+
+    @property
+    def found(self) -> CheckedLaunch | None:
+        """What was found last, if that is of the shots that the film has now."""
+        last = self._checker.last
+        shots = [shot.name for shot in self._document.project.shots]
+        return last if last is not None and [shot.name for shot in last.project.shots] == shots else None
+
+    def _show_checked(self) -> None:
+        found = self.found
+        self.checks.show_checked(self._document.project, found, self._picked)
+        self._outs.findings = () if found is None else found.findings
+
+    def _guarded(self, act: Callable[[], None]) -> None:
+        try:
+            act()
+        except PemloError as error:
+            self._report(error)
+
+    # The first frame
+
+    def ask_first_frame(self) -> None:
+        """Ask for a frame of the picked shot that was rendered with launch settings."""
+        if len(self._picked) != 1:
+            self._report(InputError("Pick one shot whose first frame it is.", "Click it on the strip or in the table."))
+            return
+        shot = self._picked[0]
+        pictures = "Pictures (*.exr *.png *.tif *.tiff *.jpg *.jpeg)"
+        name, _ = QFileDialog.getOpenFileName(self, f"The first frame of {shot}", "", pictures)
+        if name:
+            self._checker.take_first_frame(shot, Path(name))
+
+    # What is handed over
+
+    def _on_usual(self, keys: list[str]) -> None:
+        self._preferences.usual_outputs = keys
+
+    def _on_template(self, text: str) -> None:
+        from pemlo.core.handover.command_lines import check_template  # noqa: PLC0415 - loaded by now
+
+        try:
+            if text.strip():
+                check_template(text)
+        except InputError as error:
+            self.outputs.say_wrong(str(error))
+            return
+        self.outputs.say_wrong("")
+        self._outs.template = self._preferences.command_template = text.strip()
+
+    def look(self, group: Group) -> None:
+        """Show what would be handed over.
+
+        Raises
+        ------
+        InputError
+            While the forecast is on its way.
+        """
+        self._on_template(self.outputs.template.text())
+        saves = [(f"Save {name}…", lambda key=key: self._save_one(key)) for key, name in group.files]
+
+        def shown() -> PreviewDialog:
+            return PreviewDialog(self, group.name, saves)
+
+        if group.look.endswith(".pdf"):
+
+            def pages(made: "tuple[U8, ...]", _data: bytes) -> None:
+                shown().show_pages(made)
+
+            self._outs.preview_pages(group.look, pages)
+        else:
+            self._outs.preview_text(group.look, lambda words: shown().show_text(words))
+
+    def _save_one(self, key: str) -> None:
+        folder = QFileDialog.getExistingDirectory(self, f"Write {key} into a folder")
+        if folder:
+            self._guarded(lambda: self._outs.write([key], Path(folder), self._say_written))
+
+    def ask_folder(self) -> None:
+        """Ask for a folder, and write all that is ticked into it."""
+        folder = QFileDialog.getExistingDirectory(self, "Hand over into a folder")
+        if folder:
+            self.hand_over(Path(folder))
+
+    def hand_over(self, folder: Path) -> None:
+        """Write all that is ticked into a folder."""
+        self._on_template(self.outputs.template.text())
+        self._guarded(lambda: self._outs.write(self.outputs.usual, folder, self._say_written))
+
+    def _say_written(self, found: Written) -> None:
+        paths, left = found
+        where = f" in {paths[0].parent.name}" if paths else ""
+        words = f"{counted(len(paths), 'file')} written{where}."
+        self.outputs.said.setText(" ".join([words, *left]))
+
+    def ask_movie(self) -> None:
+        """Ask what movie is wanted, and write it."""
+        from pemlo.core.handover.movie.codecs import offered  # noqa: PLC0415 - heavy to load
+        from pemlo.gui.handover.movie_form import MovieForm  # noqa: PLC0415 - with it
+
+        form = MovieForm(self, self._document.project, offered(), self._picked, self._preferences.colour_view)
+        if form.exec() == QDialog.DialogCode.Accepted and form.path is not None:
+            path = form.path
+            self._guarded(lambda: self._outs.movie(form.wish, path, lambda made: self._say_movie(path, made)))
+
+    def _say_movie(self, path: Path, made: "MovieMade") -> None:
+        lacks = f", {counted(made.missing, 'slate')} for what is missing" if made.missing else ""
+        self.outputs.said.setText(
+            f"{path.name}: {counted(made.frames, 'frame')}{lacks}. {' '.join(made.damaged)}".strip()
+        )
+
+    def ask_pack(self) -> None:
+        """Say what the whole project weighs, and ask where it goes."""
+        self._outs.weigh(self._on_weighed)
+
+    def _on_weighed(self, mib: float, files: int, missing: int) -> None:
+        lacks = f"; {counted(missing, 'picture')} not there and left out" if missing else ""
+        words = f"{counted(files, 'picture file')}, {round_figures(mib)} MiB{lacks}"
+        self.outputs.said.setText(f"The whole project: {words}.")
+        name, _ = QFileDialog.getSaveFileName(self, f"Whole project ({words}) as a folder", "project", "Folder (*)")
+        if name:
+            self._outs.pack(Path(name), self._say_packed)
+
+    def _say_packed(self, path: Path) -> None:
+        self.outputs.said.setText(f"{path.parent.name}: written, with {path.name} in it.")

@@ -1,0 +1,69 @@
+"""What Hand-over says of shots and of what the checks found. Qt-free."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Finding
+from pemlo.core.project.project import Project
+from pemlo.core.units import counted
+
+ShotState = Literal["ready", "not known", "wrong", "not checked"]
+STATE_WORDS: dict[ShotState, str] = {
+    "ready": "ready", "not known": "ready as far as is known", "wrong": "not ready", "not checked": "not checked yet",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ShotMark:
+    """A shot at a glance: its state, and why."""
+
+    shot: str
+    state: ShotState
+    why: str
+
+
+def shot_marks(project: Project, found: Sequence[Finding] | None) -> tuple[ShotMark, ...]:
+    """Return how far each shot is; what is wrong with the film counts for none of them alone."""
+    marks = []
+    for shot in project.shots:
+        if found is None:
+            marks.append(ShotMark(shot.name, "not checked", ""))
+            continue
+        mine = [one for one in found if one.shot == shot.name]
+        wrong = [one.words for one in mine if one.outcome == WRONG]
+        unknown = [one.words for one in mine if one.outcome == UNKNOWN]
+        state: ShotState = "wrong" if wrong else "not known" if unknown else "ready"
+        marks.append(ShotMark(shot.name, state, "\n".join(wrong or unknown)))
+    return tuple(marks)
+
+
+def film_words(project: Project, found: Sequence[Finding] | None, *, typed: bool) -> str:
+    """Return how many shots are ready, how many not, and what is checked."""
+    if found is None:
+        return "Checking…"
+    marks = shot_marks(project, found)
+    count = {state: sum(one.state == state for one in marks) for state in ("ready", "not known", "wrong")}
+    parts = [f"{count['ready']} of {counted(len(marks), 'shot')} ready"]
+    if count["wrong"]:
+        parts.append(f"{count['wrong']} not")
+    if count["not known"]:
+        parts.append(f"of {count['not known']} something is not known")
+    film = sum(one.outcome == WRONG and not one.shot for one in found)
+    if film:
+        parts.append(f"{counted(film, 'thing')} of the whole film wrong")
+    return f"{'; '.join(parts)}. {'The launch' if typed else 'The plan itself'} is checked."
+
+
+def shown_findings(
+    found: Sequence[Finding], outcome: str, picked: Sequence[str], *, only_picked: bool
+) -> tuple[Finding, ...]:
+    """Return findings of one outcome; of the picked shots, and of the whole film, where only they are wanted."""
+    return tuple(
+        one for one in found if one.outcome == outcome and not (only_picked and one.shot and one.shot not in picked)
+    )
+
+
+def outcome_counts(found: Sequence[Finding]) -> dict[str, int]:
+    """Return how many findings there are of each outcome."""
+    return {outcome: sum(one.outcome == outcome for one in found) for outcome in (WRONG, UNKNOWN, FINE)}
