@@ -13,6 +13,7 @@ from pemlo.core.units import HOUR_S, format_duration, format_interval
 
 LONG_S = HOUR_S  # a frame so long is worth saving while it renders
 RISKY_PERCENT = 1.0
+LEAST_SAID = 0.005  # counted over a thousand draws, none is no certainty
 
 
 def memory_suffices(here: Situation) -> list[Finding]:
@@ -57,9 +58,8 @@ def deadline_can_be_kept(here: Situation) -> list[Finding]:
     if here.chance is None:
         return [not_known(name, "Whether the film is done in time is not known.", "Time one frame of a shot.")]
     if here.chance < wanted:
-        words = (
-            f"The film is done by the deadline with {100 * here.chance:.0f} in 100, and {100 * wanted:.0f} are wanted."
-        )
+        chance = f"{100 * here.chance:.0f}" if here.chance >= LEAST_SAID else "less than 1"
+        words = f"The film is done by the deadline with {chance} in 100, and {100 * wanted:.0f} are wanted."
         return [wrong(name, words, "Find a plan in Trade, or more machines in Run sheet.")]
     return [fine(name)]
 

@@ -18,12 +18,8 @@ from pemlo.gui.handover.own_lines import OwnLines
 from pemlo.gui.handover.shot_states import ShotStates
 
 WIDTH = 344
-OUTCOMES = (WRONG, UNKNOWN, FINE)
-EMPTY = {
-    WRONG: "Nothing is wrong.",
-    UNKNOWN: "All that is checked is known.",
-    FINE: "Nothing is fine yet.",
-}
+OUTCOMES: tuple[tuple[str, ...], ...] = ((WRONG, UNKNOWN), (WRONG,), (UNKNOWN,), (FINE,))
+EMPTY = ("All is fine.", "Nothing is wrong.", "All that is checked is known.", "Nothing is fine yet.")
 
 
 class ChecksBox(QWidget):
@@ -53,7 +49,7 @@ class ChecksBox(QWidget):
         self.said = label("", "second", small=True, wrap=True)
         self.states = ShotStates()
         self.findings = FindingsList()
-        self.outcome = Choice("Which findings", "What is listed below", ["wrong", "not known", "fine"])
+        self.outcome = Choice("Which findings", "What is listed below", ["all open", "wrong", "not known", "fine"])
         self.whose = Choice(
             "Of which shots", "Of all shots, or of those that are picked", ["all shots", "picked shots"]
         )
@@ -96,12 +92,12 @@ class ChecksBox(QWidget):
     def _show_findings(self) -> None:
         findings = () if self._found is None else self._found.findings
         counts = presenter.outcome_counts(findings)
-        for number, outcome in enumerate(OUTCOMES):
-            self.outcome.setItemText(number, f"{counts[outcome]} {outcome}")
-        outcome = OUTCOMES[self.outcome.currentIndex()]
-        only = self.whose.currentIndex() == 1
-        shown = presenter.shown_findings(findings, outcome, self._picked, only_picked=only)
-        empty = EMPTY[outcome] if self._found is not None else "Checking…"
+        for number, outcomes in enumerate(OUTCOMES[1:], 1):
+            self.outcome.setItemText(number, f"{counts[outcomes[0]]} {outcomes[0]}")
+        self.outcome.setItemText(0, f"{counts[WRONG] + counts[UNKNOWN]} open")
+        number, only = self.outcome.currentIndex(), self.whose.currentIndex() == 1
+        shown = presenter.shown_findings(findings, OUTCOMES[number], self._picked, only_picked=only)
+        empty = EMPTY[number] if self._found is not None else "Checking…"
         self.findings.show_findings(shown, empty)
         mends = self._mends()
         self.mend_all.setText(f"Mend all {len(mends)}" if mends else "Mend all")

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.core.errors import InputError, PemloError
@@ -44,7 +44,9 @@ class LaunchBox(QWidget):
             button("From a frame…", "Read the picked shot's settings from a header", self.from_frame, link=True),
             button("Forget", "Check the plan itself, as if nothing was typed", edits.clear_launch, link=True),
         )
-        self.needs = Form(NEEDS, document.edit)
+        self.said = label("", "second", small=True, wrap=True)
+        half = len(NEEDS) // 2
+        self.needs = tuple(Form(part, document.edit) for part in (NEEDS[:half], NEEDS[half:]))
         self.needs_title = label("What later work needs of files", "title")
         self.table.picked.connect(self._on_picked)
         self.table.pasted.connect(lambda text: self._guarded(lambda: self.take_table(text, "What you pasted")))
@@ -53,15 +55,21 @@ class LaunchBox(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(self.heading)
+        column.addWidget(self.said)
         column.addWidget(self.table, 1)
         column.addSpacing(4)
         column.addWidget(self.needs_title)
-        column.addWidget(self.needs)
+        forms = QHBoxLayout()
+        forms.setSpacing(18)
+        for form in self.needs:
+            forms.addWidget(form, 1)
+        column.addLayout(forms)
 
     def show_project(self, project: Project) -> None:
         self.model.show_rows(launch_rows(project))
-        self.heading.say(launch_words(project))
-        self.needs.show_project(project)
+        self.said.setText(launch_words(project))
+        for form in self.needs:
+            form.show_project(project)
 
     def pick(self, names: Sequence[str]) -> None:
         self.table.pick([number for number, one in enumerate(self.model.rows) if one.row.shot in names])

@@ -15,15 +15,21 @@ from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
 
 DIFFERS = "◆ "  # before a cell that is not as planned
+MOST_NAMED = 8
 
 
 @dataclass(frozen=True)
 class LaunchCells:
-    """A row of the launch, its place among all rows (None if it is only the plan's), and what the plan would have."""
+    """A row of the launch, and what the plan would have.
+
+    `place` is its place among all rows, None if it is only the plan's; `alone` whether it is all of its shot, and no
+    piece of it.
+    """
 
     row: LaunchRow
     place: int | None
     planned: LaunchRow
+    alone: bool = True
 
 
 def launch_rows(project: Project) -> tuple[LaunchCells, ...]:
@@ -32,42 +38,42 @@ def launch_rows(project: Project) -> tuple[LaunchCells, ...]:
     for shot in project.shots:
         planned = plan_row(project, shot)
         mine = [(number, row) for number, row in enumerate(project.launch) if row.shot == shot.name]
-        found += [LaunchCells(row, number, planned) for number, row in mine] or [LaunchCells(planned, None, planned)]
+        found += [LaunchCells(row, number, planned, len(mine) == 1) for number, row in mine]
+        if not mine:
+            found.append(LaunchCells(planned, None, planned))
     return tuple(found)
 
 
+COMPARED = {
+    "first": "first", "last": "last", "step": "step", "width": "size", "height": "size", "percent": "percent",
+    "samples": "samples", "threshold": "threshold", "denoise": "denoise",
+}  # fmt: skip
+
+
 def differences(cells: LaunchCells) -> tuple[str, ...]:
-    """Return the fields in which a row is not as planned; of a piece of a range, its ends are its own."""
+    """Return the fields in which a row is not as planned; ends of a piece of a range are its own."""
     if cells.place is None:
         return ()
-    own = ("first", "last")
+    names = [name for name in COMPARED if cells.alone or name not in ("first", "last")]
     return tuple(
         name
-        for name in ("first", "last", "step", "width", "height", "percent", "samples", "threshold", "denoise")
+        for name in names
         if getattr(cells.row, name) not in (None, "") and getattr(cells.row, name) != getattr(cells.planned, name)
-        and not (name in own and _is_inside(cells))
-    )  # fmt: skip
-
-
-def _is_inside(cells: LaunchCells) -> bool:
-    """Whether a row is a piece of its shot's range."""
-    row, whole = cells.row, cells.planned
-    return (
-        row.first is not None and row.last is not None and whole.first is not None and whole.last is not None
-        and (row.first, row.last) != (whole.first, whole.last) and whole.first <= row.first and row.last <= whole.last
-        and (row.first == whole.first) != (row.last == whole.last)
-    )  # fmt: skip
+    )
 
 
 def launch_words(project: Project) -> str:
-    """Return what stands in the table."""
+    """Return what stands in the table, and what of it is not as planned."""
     if not project.launch:
-        return "as planned; type over a cell what the renderer is really set to, or bring in a table"
+        return "As planned. Type over a cell what the renderer is really set to, paste rows, or bring in a table."
     rows = launch_rows(project)
-    off = sum(bool(differences(one)) for one in rows)
-    typed = sum(one.place is not None for one in rows)
-    words = f"{counted(typed, 'row')} typed or read"
-    return f"{words}; {off} not as planned, marked ◆" if off else f"{words}, all as planned"
+    off = [(one.row.shot, dict.fromkeys(COMPARED[name] for name in differences(one))) for one in rows]
+    said = [f"{shot} {', '.join(names)}" for shot, names in off if names]
+    typed = counted(sum(one.place is not None for one in rows), "row")
+    if not said:
+        return f"{typed}, all as planned."
+    listed = "; ".join(said[:MOST_NAMED]) + (f" and {len(said) - MOST_NAMED} more" if len(said) > MOST_NAMED else "")
+    return f"{typed}, {len(said)} not as planned ({DIFFERS.strip()}): {listed}."
 
 
 def _number(value: float | None) -> str:

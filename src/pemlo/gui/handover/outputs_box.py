@@ -4,13 +4,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.core.units import counted
-from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.labels import Elided, button, label
 from pemlo.gui.common.plain import set_tip
 
 WIDTH = 286
+IN_A_ROW = 4  # ticks
 
 
 @dataclass(frozen=True)
@@ -33,12 +35,12 @@ class Group:
 
 
 GROUPS = (
-    Group("Settings sheet", "What to enter for each shot, changes marked", "settings.pdf",
+    Group("Settings sheet", "what to enter, changes marked", "settings.pdf",
           (("settings.pdf", "PDF"), ("settings.html", "HTML"), ("settings.csv", "CSV"), ("settings.json", "JSON"))),
-    Group("Command lines", "From a template of your own; never run", "commands.txt", (("commands.txt", "Text"),)),
-    Group("The case", "Two minutes for a producer", "case.pdf", (("case.pdf", "PDF"), ("case.html", "HTML"))),
-    Group("Run sheet", "Who renders when", "hours.csv", (("run.ics", "Calendar"), ("hours.csv", "CSV"))),
-    Group("Tables", "As CSV", "checks.csv", (("launch.csv", "launch"), ("checks.csv", "checks"), ("shots.csv", "shots"),
+    Group("Command lines", "from your own template", "commands.txt", (("commands.txt", "Text"),)),
+    Group("The case", "two minutes for a producer", "case.pdf", (("case.pdf", "PDF"), ("case.html", "HTML"))),
+    Group("Run sheet", "who renders when", "hours.csv", (("run.ics", "Calendar"), ("hours.csv", "CSV"))),
+    Group("Tables", "as CSV", "checks.csv", (("launch.csv", "launch"), ("checks.csv", "checks"), ("shots.csv", "shots"),
                                              ("trials.csv", "trials"), ("machines.csv", "machines"))),
 )  # fmt: skip
 TEMPLATE_TIP = (
@@ -109,7 +111,10 @@ class OutputsBox(QWidget):
         title = label(group.name)
         set_tip(title, group.words)
         head.addWidget(title)
-        head.addWidget(label(group.words, "second", small=True), 1)
+        beside = Elided("second")
+        beside.setFont(font(SMALL))
+        beside.setText(group.words)
+        head.addWidget(beside, 1)
         head.addWidget(
             button("Look", f"Look at it: {group.name.lower()}", lambda: self.look_wanted.emit(group), link=True)
         )
@@ -117,18 +122,19 @@ class OutputsBox(QWidget):
         if group.look == "commands.txt":
             column.addWidget(self.template)
             column.addWidget(self.wrong)
-        row = QHBoxLayout()
-        row.setSpacing(7)
-        for key, name in group.files:
+        rows = QGridLayout()
+        rows.setHorizontalSpacing(7)
+        rows.setVerticalSpacing(2)
+        for number, (key, name) in enumerate(group.files):
             tick = QCheckBox(name)
             tick.setChecked(key in usual)
             tick.setAccessibleName(f"{group.name} as {name}")
             set_tip(tick, f"Hand over {key} with the others")
             tick.toggled.connect(self._on_ticked)
             self.ticks[key] = tick
-            row.addWidget(tick)
-        row.addStretch(1)
-        column.addLayout(row)
+            rows.addWidget(tick, number // IN_A_ROW, number % IN_A_ROW)
+        rows.setColumnStretch(IN_A_ROW, 1)
+        column.addLayout(rows)
 
     @property
     def usual(self) -> list[str]:

@@ -56,11 +56,11 @@ def film_words(project: Project, found: Sequence[Finding] | None, *, typed: bool
 
 
 def shown_findings(
-    found: Sequence[Finding], outcome: str, picked: Sequence[str], *, only_picked: bool
+    found: Sequence[Finding], outcomes: Sequence[str], picked: Sequence[str], *, only_picked: bool
 ) -> tuple[Finding, ...]:
-    """Return findings of one outcome; of the picked shots, and of the whole film, where only they are wanted."""
+    """Return findings of some outcomes; of the picked shots, and of the whole film, where only they are wanted."""
     return tuple(
-        one for one in found if one.outcome == outcome and not (only_picked and one.shot and one.shot not in picked)
+        one for one in found if one.outcome in outcomes and not (only_picked and one.shot and one.shot not in picked)
     )
 
 
