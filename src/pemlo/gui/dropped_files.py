@@ -11,6 +11,9 @@ from pemlo.core.persistence.table import header_of, read_table_file
 from pemlo.gui.project_files import ENDING
 from pemlo.gui.window import Window
 
+EDIT_ENDINGS = (".otio", ".edl")
+LAUNCH_ONLY = {"pattern", "folder", "percentage"}  # what a table of a launch has, and one of the brief has not
+
 if TYPE_CHECKING:
     from pemlo.gui.trials.dropped_pictures import DroppedPictures
 
@@ -40,6 +43,8 @@ class DroppedFiles:
                 self._window.folder.take(path)
             elif path.suffix.lower() == ENDING:
                 self._open_project(path)
+            elif path.suffix.lower() in EDIT_ENDINGS:
+                self._window.edits.take(path)
             elif path not in pictures:
                 self._take_table(path)
 
@@ -55,10 +60,13 @@ class DroppedFiles:
         columns = header_of(text)
         if {"frame", "seconds"} <= columns:
             self._window.trials.edits.take_table(text, path)
-        elif {"shot", "first", "last"} <= columns:
+        elif {"shot", "first", "last"} <= columns and not LAUNCH_ONLY & columns:
             self._window.brief.take_shots(text, path.name)
         elif "machine" in columns:
             self._window.brief.take_machines(text, path.name)
+        elif {"shot"} <= columns:
+            self._window.handover.launch.take_table(text, path.name)
+            self._window.show_stage(6)
         else:
             raise InputError(
                 f"{path.name} is neither a project nor a table of shots, trials or machines, nor a picture.",

@@ -30,6 +30,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
 from pemlo.core.units import HOUR_S, counted
 from pemlo.gui import window_state
+from pemlo.gui.brief.edit_form import EditReader
 from pemlo.gui.brief.frames_folder import FramesFolder
 from pemlo.gui.brief.panel import BriefPanel
 from pemlo.gui.bug_box import show_bug
@@ -106,6 +107,7 @@ class MainWindow(Window):
         self.rail = Rail(STAGES)
         self.brief = BriefPanel(self.document, self.report)
         self.folder = FramesFolder(self.document, self.jobs, self.report)
+        self.edits = EditReader(self, self.document, self.jobs, self.report)
         self.stack = Stages(self, self.dropped.take)
         self.background = BackgroundBar(self.jobs)
         middle = QWidget()

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from pemlo.app.watcher import Watcher
     from pemlo.core.arrivals.outlook import Outlook
     from pemlo.core.errors import PemloError
+    from pemlo.gui.brief.edit_form import EditReader
     from pemlo.gui.brief.frames_folder import FramesFolder
     from pemlo.gui.brief.panel import BriefPanel
     from pemlo.gui.common.problem_bar import ProblemBar
@@ -50,6 +51,7 @@ class Window(QMainWindow):
     problems: "ProblemBar"
     brief: "BriefPanel"
     folder: "FramesFolder"
+    edits: "EditReader"
     stack: "Stages"
     actions_table: "tuple[Action, ...]"
     picked: tuple[str, ...]

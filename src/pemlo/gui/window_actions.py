@@ -3,7 +3,10 @@
 from collections.abc import Callable
 from functools import partial
 from operator import methodcaller
+from pathlib import Path
 from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog
 
 from pemlo.app.actions import Action
 from pemlo.gui.common.finder import Finder
@@ -48,12 +51,24 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
             "For any calendar program",
             partial(write_run, window, "calendar"),
         ),
+        Action("hand over", "Project", "Hand over…", "What is ticked, into a folder", lambda: _hand_over(window)),
+        Action("movie", "Project", "Review movie…", "Of finished or trial frames", lambda: _movie(window)),
         Action("quit", "Project", "Quit", "Close the window", lambda: _close(window), "Ctrl+Q"),
     )
 
 
 def _close(window: "Window") -> None:
     window.close()
+
+
+def _hand_over(window: "Window") -> None:
+    window.show_stage(6)
+    window.handover.ask_folder()
+
+
+def _movie(window: "Window") -> None:
+    window.show_stage(6)
+    window.handover.ask_movie()
 
 
 def _edit(window: "Window") -> tuple[Action, ...]:
@@ -82,6 +97,13 @@ def _edit(window: "Window") -> tuple[Action, ...]:
         ),
         Action("add machine", "Edit", "Add machine", "One that is always free", brief.add_machine),
         Action("in shots", "Edit", "Bring in shots…", "From a CSV file", brief.bring_in_shots),
+        Action(
+            "in edit",
+            "Edit",
+            "Bring in an edit…",
+            "OpenTimelineIO, or a CMX 3600 edit list",
+            lambda: _ask_edit(window),
+        ),
         Action(
             "in trials",
             "Edit",
@@ -138,6 +160,13 @@ def _edit(window: "Window") -> tuple[Action, ...]:
         ),
         Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
     )
+
+
+def _ask_edit(window: "Window") -> None:
+    """Ask for an edit, and hold it against the film."""
+    name, _ = QFileDialog.getOpenFileName(window, "Bring in an edit", "", "Edits (*.otio *.edl);;All files (*)")
+    if name:
+        window.edits.take(Path(name))
 
 
 def _sources(window: "Window", name: str) -> None:

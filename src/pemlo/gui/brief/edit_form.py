@@ -1,0 +1,213 @@
+"""A changed edit, held against the film before it is taken in: shots, hours, deadline. GUI thread."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pemlo.app.document import Document
+from pemlo.app.jobs import Jobs
+from pemlo.core.errors import PemloError
+from pemlo.core.progress import Monitor
+from pemlo.core.project.edits import set_needs
+from pemlo.core.project.project import Project
+from pemlo.gui.common.count_box import CountBox
+from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.plain import set_tip
+
+if TYPE_CHECKING:
+    from pemlo.core.editing.changed_edit import EditChange
+    from pemlo.core.editing.edit import Edit
+    from pemlo.core.forecast.change_effect import ChangeEffect
+
+READING, WEIGHING = "reading an edit", "weighing an edit"
+COLUMNS = ("shot", "what", "in the film", "in the edit", "frames", "notes")
+MOST_HANDLES = 1000
+SIGNS = {"new": "+", "gone": "×", "longer": "▸", "shorter": "◂", "moved": "↔", "same": ""}  # by shape, beside the word
+
+
+class EditForm(QDialog):
+    """The dialog; it blocks nothing, and nothing changes until the edit is taken.
+
+    Parameters
+    ----------
+    parent : QWidget
+    document : Document
+    jobs : Jobs
+    edit : Edit
+    report : callable
+        Hears of what was refused.
+    """
+
+    def __init__(
+        self, parent: QWidget, document: Document, jobs: Jobs, edit: "Edit", report: Callable[[PemloError], None]
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"The edit {edit.name}")
+        self._document, self._jobs, self._edit, self._report = document, jobs, edit, report
+        self._change: EditChange | None = None
+        self.words = label("", "title", wrap=True)
+        self.notes = label("", "second", wrap=True)
+        self.effect = label("", wrap=True)
+        self.keep = QCheckBox("Keep shots that the edit does not have")
+        set_tip(self.keep, "At the end of the film, with their trials")
+        self.all = QCheckBox("Show shots that stay as they are")
+        self.handles = CountBox("Handles", "Frames more at either end of each shot", 0, MOST_HANDLES)
+        self.handles.show_value(document.project.needs.handles)
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setAccessibleName("What the edit changes")
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setShowGrid(False)
+        self.table.verticalHeader().hide()
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.table.horizontalHeader().setStretchLastSection(True)
+        self.go = button("Take the edit", "In one step that can be undone", self.take, main=True)
+        self._lay_out()
+        self.keep.toggled.connect(lambda _: self._hold())
+        self.all.toggled.connect(lambda _: self._fill())
+        self.handles.changed.connect(lambda _: self._weigh())
+        document.changed.connect(lambda _: self._hold())
+        document.replaced.connect(self.reject)
+        self._hold()
+
+    def _lay_out(self) -> None:
+        ticks = QHBoxLayout()
+        ticks.addWidget(self.keep)
+        ticks.addWidget(self.all)
+        ticks.addStretch(1)
+        ticks.addWidget(label("Handles", "second"))
+        ticks.addWidget(self.handles)
+        below = QHBoxLayout()
+        below.addStretch(1)
+        below.addWidget(button("Cancel", "Leave the film as it is", self.reject))
+        below.addWidget(self.go)
+        column = QVBoxLayout(self)
+        for one in (self.words, self.notes):
+            column.addWidget(one)
+        column.addWidget(self.table, 1)
+        column.addLayout(ticks)
+        column.addWidget(self.effect)
+        column.addLayout(below)
+        self.resize(760, 520)
+
+    @property
+    def taken(self) -> Project | None:
+        """The film with the edit; None while that is not known."""
+        if self._change is None:
+            return None
+        return set_needs(self._change.project, handles=self.handles.value)
+
+    def _hold(self) -> None:
+        """Hold the edit against the film as it stands."""
+        from pemlo.core.editing.changed_edit import edit_change  # noqa: PLC0415 - loaded with the edit
+
+        try:
+            self._change = edit_change(self._document.project, self._edit, keep_gone=self.keep.isChecked())
+        except PemloError as error:
+            self._change = None
+            self.words.setText(str(error))
+            self.go.setEnabled(False)
+            return
+        self.words.setText(self._change.words)
+        self.notes.setText(" ".join(self._change.notes))
+        self.notes.setVisible(bool(self._change.notes))
+        self._fill()
+        self._weigh()
+
+    def _fill(self) -> None:
+        if self._change is None:
+            return
+        shown = self._change.shots if self.all.isChecked() else self._change.changed
+        self.table.setRowCount(len(shown))
+        for row, one in enumerate(shown):
+            before, after = ("" if part is None else f"{part[0]}-{part[1]}" for part in (one.before, one.after))
+            frames = f"{one.frames:+d}".replace("-", "−") if one.frames else ""
+            what = f"{SIGNS[one.fate]} {one.fate}".strip()
+            for column, words in enumerate((one.shot, what, before, after, frames, "; ".join(one.notes))):
+                self.table.setItem(row, column, QTableWidgetItem(words))
+
+    def _weigh(self) -> None:
+        """Say what the edit does to hours and deadline, once that is known."""
+        before, after = self._document.project, self.taken
+        if after is None:
+            return
+        self.go.setEnabled(after != before)
+        self.effect.setText("Working out what it does to hours and deadline…")
+
+        def work(monitor: Monitor) -> "ChangeEffect":
+            from pemlo.core.forecast.change_effect import change_effect  # noqa: PLC0415 - heavy to load
+
+            monitor.step(0.0, "Weighing the edit")
+            return change_effect(before, after)
+
+        self._jobs.submit(WEIGHING, "Weighing the edit", work, self._say_effect, again=self._weigh)
+
+    def _say_effect(self, found: "ChangeEffect") -> None:
+        self.effect.setText("\n".join(found.lines))
+
+    def take(self) -> None:
+        """Take the edit in."""
+        edit, keep, handles = self._edit, self.keep.isChecked(), self.handles.value
+        from pemlo.core.editing.changed_edit import edit_change  # noqa: PLC0415 - loaded by now
+
+        self._document.changed.disconnect()
+        try:
+            self._document.edit(
+                f"Take the edit {edit.name}",
+                lambda project: set_needs(edit_change(project, edit, keep_gone=keep).project, handles=handles),
+            )
+        except PemloError as error:
+            self._report(error)
+            return
+        self.accept()
+
+    def done(self, result: int) -> None:
+        """Close, and leave no work behind."""
+        self._jobs.cancel(WEIGHING)
+        super().done(result)
+
+
+class EditReader:
+    """Reads edits in the background, and shows them beside the film. GUI thread."""
+
+    def __init__(self, parent: QWidget, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
+        self._parent, self._document, self._jobs, self._report = parent, document, jobs, report
+        self.form: EditForm | None = None
+        document.replaced.connect(lambda: jobs.cancel(READING))
+
+    def take(self, path: Path) -> None:
+        """Read an edit, and hold it against the film."""
+        fps = self._document.project.delivery.fps
+
+        def work(monitor: Monitor) -> "Edit":
+            from pemlo.core.editing.changed_edit import edit_change  # noqa: F401, PLC0415 - heavy; asked for next
+            from pemlo.core.editing.read_edit import read_edit  # noqa: PLC0415 - heavy to load
+
+            monitor.step(0.0, f"Reading {path.name}")
+            return read_edit(path, fps)
+
+        self._jobs.submit(READING, f"Reading {path.name}", work, self._show, again=lambda: self.take(path))
+
+    def _show(self, edit: "Edit") -> None:
+        if self.form is not None:
+            self.form.reject()
+        self.form = EditForm(self._parent, self._document, self._jobs, edit, self._report)
+        self.form.finished.connect(self._forget)
+        self.form.show()
+
+    def _forget(self) -> None:
+        if self.form is not None:
+            self.form.deleteLater()
+            self.form = None
