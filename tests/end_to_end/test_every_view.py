@@ -15,10 +15,12 @@ from PySide6.QtWidgets import QApplication, QComboBox, QDialog
 
 from pemlo.core.files.small import read_for_display
 from pemlo.demo import DEMO_FILE, demo_project
+from pemlo.gui.handover.outputs_box import GROUPS
+from pemlo.gui.handover.preview import PreviewDialog
 from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
 from pemlo.gui.judge.viewer.placement import Mode
-from pemlo.gui.stages import BRIEF, JUDGE, RUN_SHEET, STAGES, TRADE, TRIALS
+from pemlo.gui.stages import BRIEF, HAND_OVER, JUDGE, RUN_SHEET, STAGES, TRADE, TRIALS
 from window import run_action, settle, shared_window
 
 SHOTS = [shot.name for shot in demo_project().shots]
@@ -212,6 +214,32 @@ def test_the_run_sheet(qtbot, window, theme):
     settle(qtbot, window)
     assert colours_of(panel.dialog) > 3
     panel.dialog.close()
+
+
+@pytest.mark.parametrize("theme", THEMES)
+def test_hand_over(qtbot, window, theme):
+    open_on(qtbot, window, HAND_OVER, SHOTS[0], theme)
+    panel = window.handover
+    qtbot.waitUntil(lambda: window.checker.rests, timeout=20_000)
+    assert panel.stage.isVisible()
+    assert {one.shot for one in panel.found.findings} == {"", *SHOTS}
+    assert len(panel.launch.model.rows) == len(SHOTS)
+    assert panel.checks.said.text().startswith("0 of 10 shots ready")
+    for part in (panel.checks, panel.checks.states, panel.launch, panel.outputs):
+        assert colours_of(part) > 3
+    for number in range(panel.checks.outcome.count()):
+        panel.checks.outcome.setCurrentIndex(number)
+        panel.checks.outcome.activated.emit(number)
+        assert colours_of(panel.checks.findings) > 3
+    panel.checks.outcome.setCurrentIndex(0)
+    for group in (GROUPS[0], GROUPS[2]):
+        panel.look(group)
+        settle(qtbot, window)
+        (shown,) = [one for one in panel.findChildren(PreviewDialog) if one.isVisible()]
+        assert len(shown.pages) >= 2
+        assert colours_of(shown.pages[0]) > 20
+        shown.close()
+        QApplication.processEvents()
 
 
 @pytest.mark.parametrize("name", ["help", "keys", "find"])

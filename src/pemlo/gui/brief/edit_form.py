@@ -77,7 +77,7 @@ class EditForm(QDialog):
         self._lay_out()
         self.keep.toggled.connect(lambda _: self._hold())
         self.all.toggled.connect(lambda _: self._fill())
-        self.handles.changed.connect(lambda _: self._weigh())
+        self.handles.changed.connect(self._on_handles)
         document.changed.connect(lambda _: self._hold())
         document.replaced.connect(self.reject)
         self._hold()
@@ -137,6 +137,10 @@ class EditForm(QDialog):
             what = f"{SIGNS[one.fate]} {one.fate}".strip()
             for column, words in enumerate((one.shot, what, before, after, frames, "; ".join(one.notes))):
                 self.table.setItem(row, column, QTableWidgetItem(words))
+
+    def _on_handles(self, count: int) -> None:
+        self.handles.show_value(count)
+        self._weigh()
 
     def _weigh(self) -> None:
         """Say what the edit does to hours and deadline, once that is known."""
