@@ -6,7 +6,7 @@
 import os
 import sys
 import tempfile
-from datetime import datetime, tzinfo
+from datetime import datetime, timedelta, tzinfo
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -22,6 +22,8 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.preflight.pictures import DENOISER_LAYERS
+from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.edits import set_trial
 from pemlo.core.project.project import Project
 from pemlo.demo import demo_project
@@ -30,11 +32,12 @@ from pemlo.gui.brief import start_page
 from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.main_window import MainWindow, make_window
 from pemlo.gui.project_files import empty_project
-from pemlo.gui.stages import BRIEF, JUDGE, RUN_SHEET, TRADE, TRIALS, WATCH
+from pemlo.gui.stages import BRIEF, HAND_OVER, JUDGE, RUN_SHEET, TRADE, TRIALS, WATCH
 from pemlo.standins.farm.pictures import FilmPictures
 from watched import Played
 
 WRONG: list[str] = []  # every error that was told on the way
+SOME_SAMPLES = 64
 PLAYED_PERCENT = 25  # of the frames in a row that the demo has
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 
@@ -266,6 +269,71 @@ def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
     window.close()
 
 
+def launched(project: Project) -> Project:
+    """Return a film whose launch is typed, as planned."""
+    layers = (*DENOISER_LAYERS, "motion")
+    rows = tuple(
+        plan_row(project, shot).changed(pattern="{shot}.{frame:04}.exr", folder=f"renders/{shot.name}", layers=layers)
+        for shot in project.shots
+    )
+    return project.changed(launch=rows)
+
+
+def with_mistakes(project: Project) -> Project:
+    """Return the demo with a launch in which some things are wrong, and two lines to tick off."""
+    wrong = {
+        "010": {"last": 140}, "030": {"percent": 50.0}, "050": {"samples": 8}, "070": {"pattern": "{shot}.mp4"},
+        "080": {"denoise": "none"}, "100": {"region": "100,100 400,300"},
+    }  # fmt: skip
+    film = launched(project)
+    rows = tuple(row.changed(**wrong.get(row.shot, {})) for row in film.launch)
+    lines = ({"words": "The light rig of 060 is the new one"}, {"words": "Caches are on the fast disk", "done": True})
+    return film.changed(launch=rows, own_checks=lines)
+
+
+def all_fine(project: Project) -> Project:
+    """Return the demo with two days more, all shots timed and marked, and a launch as planned."""
+    trials = list(project.trials)
+    for name, like in (("020", "010"), ("090", "080")):
+        one = next(trial for trial in trials if trial.shot == like and trial.samples >= SOME_SAMPLES)
+        trials.append(one.changed(shot=name, frame=project.shot(name).first, picture="", mark="", error=None))
+    marked = {
+        name: next(k for k, one in enumerate(trials) if one.shot == name and one.frame == one.frame)
+        for name in (shot.name for shot in project.shots)
+    }
+    for place in marked.values():
+        trials[place] = trials[place].changed(mark="good enough", error=3.0)
+    deadline = project.delivery.deadline + timedelta(days=2)
+    lines = ({"words": "The light rig of 060 is the new one", "done": True},)
+    film = project.changed(trials=tuple(trials), delivery=project.delivery.changed(deadline=deadline))
+    return launched(film).changed(own_checks=lines)
+
+
+def shoot_hand_over(folder: Path, size: tuple[int, int]) -> None:
+    """Write Hand-over with mistakes and with all fine, and the case of the demo as one page."""
+    for make, name, theme in (
+        (with_mistakes, "handover-mistakes-day", "Day"), (all_fine, "handover-fine-dim", "Dim"),
+    ):  # fmt: skip
+        with tempfile.TemporaryDirectory() as home:
+            film = Path(home) / "tide_clock.pemlo"
+            write_project(make(demo_project()), film)
+            window = make_window(Document(read_project(film), film), watched(), Preferences())
+            window.resize(*size)
+            window.show()
+            window.load_plots()
+            wait(window)
+            window.show_theme(theme)
+            window.pick(("070",))
+            window.show_stage(HAND_OVER)
+            wait(window)
+            while not window.checker.rests:
+                wait(window)
+            window.grab().save(str(folder / f"{name}.png"))
+            window.document.history.setClean()
+            window.close()
+            QApplication.processEvents()
+
+
 def main() -> None:
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
     folder.mkdir(parents=True, exist_ok=True)
@@ -292,6 +360,7 @@ def main() -> None:
     window.close()
     shoot_by_eye(folder, (window.width(), window.height()))
     shoot_watch(folder, (window.width(), window.height()))
+    shoot_hand_over(folder, (window.width(), window.height()))
     app.quit()
     for one in WRONG:
         print(one, file=sys.stderr)

@@ -9,7 +9,7 @@ import OpenImageIO as oiio
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QPushButton
+from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 
 from film import make_project, make_shot, well_timed
 from frame_files import ramp, write
@@ -79,6 +79,7 @@ def hand(qtbot, tmp_path):
 
 def test_a_mistake_is_typed_found_mended_and_undone(qtbot, hand):
     assert hand.wrong == set()
+    assert hand.panel.launch.table.selected_rows() == [0]
     type_in_cell(qtbot, hand.panel.launch.table, 0, "last", "30")
     hand.wait()
     assert hand.wrong == {("range", "010")}
@@ -104,6 +105,20 @@ def test_a_second_change_before_the_first_is_checked(qtbot, hand):
     run_action(hand.window, "undo")
     hand.wait()
     assert hand.wrong == {("step", "010")}
+
+
+def test_all_fine_is_said_with_what_was_checked(qtbot, hand):
+    trials = [
+        one.changed(memory_gib=1.0, disk_mib=1.0, picture="a.exr", mark="good enough", error=2.0)
+        for one in well_timed("010", (1, 40))
+    ]
+    trials += [one.changed(shot="020") for one in trials]
+    hand.window.document.edit("x", lambda project: project.changed(
+        trials=tuple(trials), machines=(Machine(name="desk", memory_gib=64.0),)))  # fmt: skip
+    hand.wait()
+    said = " ".join(one.text() for one in hand.panel.checks.findings.findChildren(QLabel))
+    assert said.startswith("All is fine. Checked: range, "), said
+    assert hand.panel.checks.said.text() == "2 of 2 shots ready. The launch is checked."
 
 
 def test_mend_all_is_one_step(hand):

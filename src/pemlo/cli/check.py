@@ -18,6 +18,7 @@ from pemlo.core.preflight.all_checks import ready_shots, run_checks
 from pemlo.core.preflight.disk_facts import folder_facts
 from pemlo.core.preflight.finding import FINE, WRONG, Finding
 from pemlo.core.preflight.first_frame import FirstFrame
+from pemlo.core.preflight.grouped import grouped
 from pemlo.core.preflight.situation import Situation, situation_of
 from pemlo.core.preflight.with_forecast import with_forecast
 from pemlo.core.project.project import Project
@@ -77,7 +78,7 @@ def _first_frame(text: str, project: Project) -> tuple[str, Path]:
 
 def as_lines(here: Situation, found: tuple[Finding, ...]) -> list[str]:
     """Return what is said for people."""
-    lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in found if one.outcome != FINE]
+    lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in grouped(found) if one.outcome != FINE]
     ready = ready_shots(here, found)
     return [*lines, f"{len(ready)} of {len(here.project.shots)} shots are ready."]
 

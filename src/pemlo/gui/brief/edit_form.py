@@ -87,7 +87,6 @@ class EditForm(QDialog):
         ticks.addWidget(self.keep)
         ticks.addWidget(self.all)
         ticks.addStretch(1)
-        ticks.addWidget(label("Handles", "second"))
         ticks.addWidget(self.handles)
         below = QHBoxLayout()
         below.addStretch(1)

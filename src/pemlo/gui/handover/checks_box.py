@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from pemlo.app.launch_checker import CheckedLaunch
 from pemlo.app.preferences import Preferences
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Mend
+from pemlo.core.preflight.grouped import grouped
 from pemlo.core.project.project import Project
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import Heading, button, label, rule
@@ -98,7 +99,9 @@ class ChecksBox(QWidget):
         number, only = self.outcome.currentIndex(), self.whose.currentIndex() == 1
         shown = presenter.shown_findings(findings, OUTCOMES[number], self._picked, only_picked=only)
         empty = EMPTY[number] if self._found is not None else "Checking…"
-        self.findings.show_findings(shown, empty)
+        if number == 0 and self._found is not None:
+            empty += f" Checked: {', '.join(dict.fromkeys(one.check for one in findings))}."
+        self.findings.show_findings(grouped(shown), empty)
         mends = self._mends()
         self.mend_all.setText(f"Mend all {len(mends)}" if mends else "Mend all")
         self.mend_all.setEnabled(len(mends) > 1)

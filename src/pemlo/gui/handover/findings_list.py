@@ -52,7 +52,7 @@ class FindingsList(QScrollArea):
 
     def __init__(self) -> None:
         super().__init__()
-        self._shown: tuple[Finding, ...] | None = None
+        self._shown: tuple[tuple[Finding, ...], str] | None = None
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -65,9 +65,9 @@ class FindingsList(QScrollArea):
     def show_findings(self, found: Sequence[Finding], empty: str) -> None:
         """Show findings; the same words leave everything as it is, but for what their buttons do."""
         found = tuple(found)
-        if self._shown == found:
+        if self._shown == (found, empty):
             return
-        self._shown = found
+        self._shown = found, empty
         at = self.verticalScrollBar().value()
         inside = QWidget()
         column = QVBoxLayout(inside)

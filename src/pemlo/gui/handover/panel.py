@@ -104,6 +104,7 @@ class HandoverPanel(QWidget):
         self.stage.setVisible(bool(project.shots))
         self.nothing.setVisible(not project.shots)
         self.launch.show_project(project)
+        self.launch.pick(self._picked)
         self.checks.show_project(project)
         self._checker.ask()
         self._show_checked()

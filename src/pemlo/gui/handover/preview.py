@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPlainTextEdit, QScrollArea, QVBoxLayout, QWidget
 
@@ -58,9 +58,7 @@ class PreviewDialog(QDialog):
             row.addWidget(button(name, f"Write {title.lower()} to a file", act))
         row.addWidget(button("Close", "Close", self.accept))
         column.addLayout(row)
-
-    def sizeHint(self) -> QSize:
-        return QSize(880, 720)
+        self.resize(880, 720)
 
     def show_pages(self, pages: "Sequence[U8]") -> None:
         """Show paper, page under page, as large as it is."""
