@@ -18,7 +18,7 @@ from pemlo.gui.handover.handover_edits import HandoverEdits
 from pemlo.gui.handover.own_lines import OwnLines
 from pemlo.gui.handover.shot_states import ShotStates
 
-WIDTH = 344
+LEAST, WIDTH = 276, 344
 OUTCOMES: tuple[tuple[str, ...], ...] = ((WRONG, UNKNOWN), (WRONG,), (UNKNOWN,), (FINE,))
 EMPTY = ("All is fine.", "Nothing is wrong.", "All that is checked is known.", "Nothing is fine yet.")
 
@@ -40,7 +40,8 @@ class ChecksBox(QWidget):
         self._edits = edits
         self._found: CheckedLaunch | None = None
         self._picked: tuple[str, ...] = ()
-        self.setFixedWidth(WIDTH)
+        self.setMinimumWidth(LEAST)
+        self.setMaximumWidth(WIDTH)
         self.mend_all = button("", "In one step that can be undone", self._mend_all, link=True)
         self.first = button(
             "First frame…", "Hold a frame rendered with launch settings against the plan", self.first_frame_wanted.emit,

@@ -11,6 +11,7 @@ from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import button, label
 
 MOST_SHOWN = 60
+LONGEST = 30  # letters of a button
 
 
 class _Sign(QWidget):
@@ -99,7 +100,8 @@ class FindingsList(QScrollArea):
         below.setSpacing(4)
         if one.mend is not None:
             mend = one.mend
-            below.addWidget(button(mend.name, one.todo, lambda: self.mended.emit(mend), link=True))
+            name = mend.name if len(mend.name) <= LONGEST else f"{mend.name[: LONGEST - 1]}…"
+            below.addWidget(button(name, f"{mend.name}. {one.todo}", lambda: self.mended.emit(mend), link=True))
             below.addStretch(1)
         elif one.todo:
             below.addWidget(label(one.todo, "second", small=True, wrap=True), 1)

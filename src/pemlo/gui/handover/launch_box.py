@@ -40,8 +40,8 @@ class LaunchBox(QWidget):
         self.heading = Heading(
             "The launch",
             button("As planned", "Set every row to what the plan says", edits.take_plan, link=True),
-            button("Bring in…", "Read launch.csv", self.bring_in, link=True),
-            button("From a frame…", "Read the picked shot's settings from a header", self.from_frame, link=True),
+            button("Table…", "Bring in launch.csv", self.bring_in, link=True),
+            button("Frame…", "Read the picked shot's settings from a header", self.from_frame, link=True),
             button("Forget", "Check the plan itself, as if nothing was typed", edits.clear_launch, link=True),
         )
         self.said = label("", "second", small=True, wrap=True)

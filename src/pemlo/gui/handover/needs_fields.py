@@ -18,7 +18,7 @@ def _holds(text: str) -> str:
 
 NEEDS: tuple[Field, ...] = (
     Field("handles", "Handles", "Frames more at either end of each shot", lambda p: str(p.needs.handles),
-          lambda p, text: set_needs(p, handles=read(whole_number, text, "handles")), unit="frames"),
+          lambda p, text: set_needs(p, handles=read(whole_number, text, "handles"))),
     Field("bits", "Bits a value", "That later work needs; any where that is not said",
           lambda p: str(p.needs.bits or "any"), lambda p, text: set_needs(p, bits=read(_bits, text, "bits")),
           choices=("any", "8", "16", "32")),
@@ -29,6 +29,6 @@ NEEDS: tuple[Field, ...] = (
     Field("colour", "Files hold", f"{HOLDS['scene-linear']}, or {HOLDS['display']}; any where that is not said",
           lambda p: p.needs.colour or "any", lambda p, text: set_needs(p, colour=read(_holds, text, "files hold")),
           choices=("any", "scene-linear", "display")),
-    Field("movie", "A movie is made", "Its codec wants even sides", lambda p: "yes" if p.needs.movie else "no",
+    Field("movie", "Movie", "Its codec wants even sides", lambda p: "yes" if p.needs.movie else "no",
           lambda p, text: set_needs(p, movie=read(yes_or_no, text, "movie")), choices=("yes", "no")),
 )  # fmt: skip

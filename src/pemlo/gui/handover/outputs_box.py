@@ -11,8 +11,8 @@ from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Elided, button, label
 from pemlo.gui.common.plain import set_tip
 
-WIDTH = 286
-IN_A_ROW = 4  # ticks
+LEAST, WIDTH = 262, 286
+IN_A_ROW = 4  # ticks; of more three
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,8 @@ class OutputsBox(QWidget):
 
     def __init__(self, usual: Sequence[str], template: str) -> None:
         super().__init__()
-        self.setFixedWidth(WIDTH)
+        self.setMinimumWidth(LEAST)
+        self.setMaximumWidth(WIDTH)
         self.ticks: dict[str, QCheckBox] = {}
         self.template = QLineEdit(template)
         self.template.setPlaceholderText("render {shot} -s {first} -e {last}")
@@ -122,6 +123,7 @@ class OutputsBox(QWidget):
         if group.look == "commands.txt":
             column.addWidget(self.template)
             column.addWidget(self.wrong)
+        in_a_row = IN_A_ROW if len(group.files) <= IN_A_ROW else IN_A_ROW - 1
         rows = QGridLayout()
         rows.setHorizontalSpacing(7)
         rows.setVerticalSpacing(2)
@@ -132,8 +134,8 @@ class OutputsBox(QWidget):
             set_tip(tick, f"Hand over {key} with the others")
             tick.toggled.connect(self._on_ticked)
             self.ticks[key] = tick
-            rows.addWidget(tick, number // IN_A_ROW, number % IN_A_ROW)
-        rows.setColumnStretch(IN_A_ROW, 1)
+            rows.addWidget(tick, number // in_a_row, number % in_a_row)
+        rows.setColumnStretch(in_a_row, 1)
         column.addLayout(rows)
 
     @property
