@@ -17,7 +17,7 @@ from pemlo.core.progress import Monitor
 if TYPE_CHECKING:
     from pemlo.core.handover.movie.make_movie import MovieMade
     from pemlo.core.handover.movie.order import MovieWish
-    from pemlo.core.handover.outputs import Film
+    from pemlo.core.handover.outputs import HandedFilm
     from pemlo.core.handover.paper import U8
     from pemlo.core.preflight.finding import Finding
     from pemlo.core.project.project import Project
@@ -40,7 +40,7 @@ class HandOuts(QObject):
         self.findings = ()
         self._jobs.cancel(PREVIEW)
 
-    def film(self) -> "Film":
+    def film(self) -> "HandedFilm":
         """Return the film as it stands, with what is known of it.
 
         Raises
@@ -48,15 +48,15 @@ class HandOuts(QObject):
         InputError
             While its forecast is on its way.
         """
-        from pemlo.core.handover.case_facts import Known  # noqa: PLC0415 - heavy to load
-        from pemlo.core.handover.outputs import Film  # noqa: PLC0415 - as above
+        from pemlo.core.handover.case_facts import KnownFilm  # noqa: PLC0415 - heavy to load
+        from pemlo.core.handover.outputs import HandedFilm  # noqa: PLC0415 - as above
 
         project, answer = self._document.project, self._answer()
         if answer is None or answer.project is not project:
             raise InputError("The forecast of the film as it stands is on its way.", "Try again in a moment.")
-        known = Known(answer.known.fit, answer.known.draws, answer.finish)
+        known = KnownFilm(answer.known.fit, answer.known.draws, answer.finish)
         root = base_folder(self._document.path)
-        return Film(project, known, root, datetime.now(UTC), self.template, self.findings)
+        return HandedFilm(project, known, root, datetime.now(UTC), self.template, self.findings)
 
     def preview_pages(self, key: str, done: "Callable[[tuple[U8, ...], bytes], None]") -> None:
         """Make a page, and hand over its paper as pictures with its file."""

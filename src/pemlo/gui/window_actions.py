@@ -51,6 +51,13 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
             "For any calendar program",
             partial(write_run, window, "calendar"),
         ),
+        Action(
+            "out comparison",
+            "Project",
+            "Write the comparison as PNG…",
+            "The pictures that Judge shows, with words",
+            lambda: _write_comparison(window),
+        ),
         Action("hand over", "Project", "Hand over…", "What is ticked, into a folder", lambda: _hand_over(window)),
         Action("movie", "Project", "Review movie…", "Of finished or trial frames", lambda: _movie(window)),
         Action("quit", "Project", "Quit", "Close the window", lambda: _close(window), "Ctrl+Q"),
@@ -59,6 +66,15 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
 
 def _close(window: "Window") -> None:
     window.close()
+
+
+def _write_comparison(window: "Window") -> None:
+    from pemlo.gui.judge.comparison_picture import comparison_lines, write_comparison  # noqa: PLC0415 - heavy to load
+
+    window.show_stage(2)
+    judge = window.judge
+    title, mode = window.document.project.title, judge.canvas.placement.mode.value
+    write_comparison(window, judge.canvas, comparison_lines(title, judge.shot, judge.pair, judge.findings, mode))
 
 
 def _hand_over(window: "Window") -> None:

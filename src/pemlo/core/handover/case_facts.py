@@ -38,7 +38,7 @@ LEAST_SOONER_H = 0.25  # what ends the film sooner by less than this buys nothin
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownFilm:
     """What is known of a film: its fit and draws, and the exact run of it if it was made."""
 
     fit: Fit
@@ -46,10 +46,10 @@ class Known:
     finish: Finish | None = None
 
 
-def know_film(project: Project, seed: int = 0) -> Known:
+def know_film(project: Project, seed: int = 0) -> KnownFilm:
     """Return what is known of a film, without a run."""
     made = fit(project, seed=seed)
-    return Known(made, draw_film(made, project, seed))
+    return KnownFilm(made, draw_film(made, project, seed))
 
 
 @dataclass(frozen=True)
@@ -115,7 +115,7 @@ def case_facts(
     written: datetime,
     seed: int = 0,
     monitor: Monitor | None = None,
-    known: Known | None = None,
+    known: KnownFilm | None = None,
 ) -> CaseFacts:
     """Work out all that stands in the case.
 
@@ -128,7 +128,7 @@ def case_facts(
     seed : int
         >= 0, of the random numbers.
     monitor : Monitor, optional
-    known : Known, optional
+    known : KnownFilm, optional
         What is known of the film; found out unless given.
 
     Raises

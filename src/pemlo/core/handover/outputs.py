@@ -6,7 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 from pemlo.core.errors import InputError
-from pemlo.core.handover.case_facts import Known, case_facts
+from pemlo.core.handover.case_facts import KnownFilm, case_facts
 from pemlo.core.handover.command_lines import Piece, command_line, whole_shots
 from pemlo.core.handover.pages import case_page, sheet_page
 from pemlo.core.handover.paper import pdf_of
@@ -27,13 +27,13 @@ from pemlo.core.project.project import Project
 
 
 @dataclass(frozen=True)
-class Film:
+class HandedFilm:
     """What is handed over.
 
     Attributes
     ----------
     project : Project
-    known : Known
+    known : KnownFilm
     root : path
         From which names of pictures are taken.
     written : datetime
@@ -44,7 +44,7 @@ class Film:
     """
 
     project: Project
-    known: Known
+    known: KnownFilm
     root: Path
     written: datetime
     template: str = ""
@@ -92,51 +92,51 @@ class Output:
     key: str
     name: str
     words: str
-    make: Callable[[Film, Monitor], bytes]
+    make: Callable[[HandedFilm, Monitor], bytes]
 
 
-def _text(write: Callable[[Film], str]) -> Callable[[Film, Monitor], bytes]:
+def _text(write: Callable[[HandedFilm], str]) -> Callable[[HandedFilm, Monitor], bytes]:
     return lambda film, _: write(film).encode("utf-8", "backslashreplace")
 
 
-def _case(film: Film, watch: Monitor) -> str:
+def _case(film: HandedFilm, watch: Monitor) -> str:
     return case_page(case_facts(film.project, film.root, film.written, monitor=watch, known=film.known))
 
 
-def _sheet(film: Film, _watch: Monitor) -> str:
+def _sheet(film: HandedFilm, _watch: Monitor) -> str:
     return sheet_page(film.project, settings_sheet(film.project, film.pieces), film.written, film.commands)
 
 
-def _commands(film: Film) -> str:
+def _commands(film: HandedFilm) -> str:
     if not film.template.strip():
         raise InputError("There is no template of command lines.", "Write one, such as render {shot} -s {first}.")
     return "\n".join(film.commands) + "\n"
 
 
-def _run_of(film: Film) -> Known:
+def _run_of(film: HandedFilm) -> KnownFilm:
     if film.known.finish is None or not len(film.known.finish.run.trace):
         raise InputError("The run of the film is not known yet.", "Wait until every frame was run, or time one first.")
     return film.known
 
 
-def _calendar(film: Film) -> str:
+def _calendar(film: HandedFilm) -> str:
     finish = _run_of(film).finish
     assert finish is not None
     return calendar_text(film.project, finish, film.written)
 
 
-def _hours(film: Film) -> str:
+def _hours(film: HandedFilm) -> str:
     finish = _run_of(film).finish
     assert finish is not None
     return hours_table(film.project, finish)
 
 
-def _launch(film: Film) -> str:
+def _launch(film: HandedFilm) -> str:
     project = film.project
     return write_launch(project.launch or tuple(plan_row(project, shot) for shot in project.shots))
 
 
-def _checks(film: Film) -> str:
+def _checks(film: HandedFilm) -> str:
     rows = [[one.outcome, one.check, one.shot, one.words, one.todo] for one in film.findings]
     return write_rows(["outcome", "check", "shot", "words", "to do"], rows)
 
@@ -165,7 +165,7 @@ USUAL = ("settings.pdf", "case.html", "run.ics", "launch.csv")
 
 
 def write_outputs(
-    keys: Sequence[str], film: Film, folder: Path, monitor: Monitor | None = None
+    keys: Sequence[str], film: HandedFilm, folder: Path, monitor: Monitor | None = None
 ) -> tuple[tuple[Path, ...], tuple[str, ...]]:
     """Write several into a folder; one that cannot be made leaves the others.
 
@@ -173,7 +173,7 @@ def write_outputs(
     ----------
     keys : sequence of str
         Of `OUTPUTS`.
-    film : Film
+    film : HandedFilm
     folder : path
     monitor : Monitor, optional
 

@@ -90,6 +90,7 @@ COLUMNS = (
     CsvColumn("priority", whole_number),
     CsvColumn("after", names),
     CsvColumn("approval", approval),
+    CsvColumn("cameras", names),
 )
 _ASKED = tuple(ShotSettings.model_fields)
 
@@ -182,6 +183,7 @@ def write_shots(project: Project) -> str:
             shot.priority or "",
             ", ".join(shot.after),
             shot.approval if shot.approval == "approved" else "",
+            ", ".join(shot.cameras),
         ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])

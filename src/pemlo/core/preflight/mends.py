@@ -17,3 +17,16 @@ def set_row(shot: str, **fields: Any) -> Callable[[Project], Project]:  # noqa: 
         return project.changed(launch=tuple(row.changed(**fields) if row.shot == shot else row for row in rows))
 
     return change
+
+
+def one_piece(shot: str) -> Callable[[Project], Project]:
+    """Return the change that puts the pieces of a shot into one row, with the range of the shot."""
+
+    def change(project: Project) -> Project:
+        whole = plan_row(project, project.shot(shot))
+        first = next(row for row in project.launch if row.shot == shot)
+        joined = first.changed(first=whole.first, last=whole.last)
+        rows = [joined if row is first else row for row in project.launch if row is first or row.shot != shot]
+        return project.changed(launch=tuple(rows))
+
+    return change

@@ -62,13 +62,21 @@ def characters_travel(here: Situation) -> list[Finding]:
         stem = filled.split(".")[0].lower()
         if bad:
             words = f"Names of {shot.name} hold {' '.join(bad)}, which other systems do not take."
-            found.append(wrong(name, words, "Use letters, digits, - and _.", shot.name))
+            plain = _plain(row.pattern)
+            mend = Mend(f"Call them {plain}", set_row(shot.name, pattern=plain)) if plain != row.pattern else None
+            found.append(wrong(name, words, "Use letters, digits, - and _.", shot.name, mend))
         elif stem in _RESERVED or filled != filled.strip(" .") or any(ord(one) > 127 for one in filled):
             words = f"The name {filled} of {shot.name} is not taken by every system."
             found.append(wrong(name, words, "Use plain letters, digits, - and _.", shot.name))
         else:
             found.append(fine(name, shot.name))
     return found
+
+
+def _plain(pattern: str) -> str:
+    """Return a pattern whose own letters every system takes; its fields stay."""
+    parts = re.split(r"(\{frame(?::0?\d+)?\}|\{\w+\})", pattern)
+    return "".join(part if part.startswith("{") else _BREAKS.sub("_", part) for part in parts)
 
 
 def names_are_apart(here: Situation) -> list[Finding]:

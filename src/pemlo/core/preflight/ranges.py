@@ -2,7 +2,7 @@
 
 from pemlo.core.frames import format_frames
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
-from pemlo.core.preflight.mends import set_row
+from pemlo.core.preflight.mends import one_piece, set_row
 from pemlo.core.preflight.situation import Situation, frames_of_row
 from pemlo.core.project.edited import EditedShot
 from pemlo.core.project.edits import set_shot
@@ -112,7 +112,8 @@ def pieces_meet(here: Situation) -> list[Finding]:
         what, those = ("overlap: rendered twice would be", twice) if twice else ("leave a gap: nobody renders", gaps)
         if those:
             words = f"Pieces of {shot.name} {what} {format_frames(tuple(sorted(those)))}."
-            found.append(wrong(name, words, "Let each begin where the last ends.", shot.name))
+            mend = Mend(f"Launch {shot.name} in one piece", one_piece(shot.name))
+            found.append(wrong(name, words, "Let each begin where the last ends.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))
     return found

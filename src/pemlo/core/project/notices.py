@@ -6,7 +6,18 @@ from pemlo.core.project.project import Project
 
 def notices(project: Project) -> tuple[Problem, ...]:
     """Return what somebody should look at, most telling first."""
-    return (*_no_hours(project), *_unknown_machines(project), *_frames_outside(project))
+    return (*_no_hours(project), *_unknown_machines(project), *_frames_outside(project), *_handles(project))
+
+
+def _handles(project: Project) -> list[Problem]:
+    """Say that handles cost hours, too: the forecast is of the frames of the film."""
+    frames = sum(shot.frame_count for shot in project.shots)
+    more = 2 * project.needs.handles * sum(not shot.still for shot in project.shots)
+    if not more or not frames:
+        return []
+    share = 100 * more / frames
+    what = f"{more} frames more ({share:.0f} %) are rendered as handles, and are not in the hours. "
+    return [Problem("Handles", f"{what}Count them as frames again, in the brief, to have them in.")]
 
 
 def _no_hours(project: Project) -> list[Problem]:

@@ -13,7 +13,7 @@ from pemlo.core.farm.capacity import machine_power
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.frames import parse_frames
 from pemlo.core.persistence.csv_machines import speed, week
-from pemlo.core.persistence.csv_shots import movements
+from pemlo.core.persistence.csv_shots import movements, names
 from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or_no
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
 from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot
@@ -234,6 +234,12 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         "look", "Shots of one look, by any name, can share what passes in Judge",
         lambda r: r.shot.look or NOTHING, _shot_cell("look", lambda text: "" if text == NOTHING else text),
         role=lambda r: "ink" if r.shot.look else "faint", typed=lambda r: r.shot.look, figures=False, width=60,
+    ),
+    Column(
+        "cameras", "Where the scene has several, with commas between; a launch must name one of them",
+        lambda r: ", ".join(r.shot.cameras) or NOTHING,
+        _shot_cell("cameras", lambda text: () if text == NOTHING else names(text)), figures=False,
+        role=lambda r: "ink" if r.shot.cameras else "faint", typed=lambda r: ", ".join(r.shot.cameras), width=70,
     ),
     Column(
         "switches", "What is switched on, by your names, with commas between, such as motion blur",

@@ -16,7 +16,7 @@ from pemlo.gui.handover import presenter
 from pemlo.gui.handover.findings_list import FindingsList
 from pemlo.gui.handover.handover_edits import HandoverEdits
 from pemlo.gui.handover.own_lines import OwnLines
-from pemlo.gui.handover.shot_states import ShotStates
+from pemlo.gui.handover.ready_marks import ReadyMarks
 
 LEAST, WIDTH = 276, 344
 OUTCOMES: tuple[tuple[str, ...], ...] = ((WRONG, UNKNOWN), (WRONG,), (UNKNOWN,), (FINE,))
@@ -49,7 +49,7 @@ class ChecksBox(QWidget):
         )  # fmt: skip
         self.heading = Heading("Before the launch", self.first)
         self.said = label("", "second", small=True, wrap=True)
-        self.states = ShotStates()
+        self.states = ReadyMarks()
         self.findings = FindingsList()
         self.outcome = Choice("Which findings", "What is listed below", ["all open", "wrong", "not known", "fine"])
         self.whose = Choice(

@@ -12,7 +12,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.handover.movie.burn_in import U8, burn
 from pemlo.core.handover.movie.codecs import Codec
 from pemlo.core.handover.movie.pictures import MoviePictures
-from pemlo.core.handover.movie.timeline import Shown
+from pemlo.core.handover.movie.timeline import Moment
 from pemlo.core.handover.movie.writer import check_sound, writing
 from pemlo.core.pixels.display import Display, Srgb
 from pemlo.core.progress import Monitor, Unwatched
@@ -30,7 +30,7 @@ class MovieOrder:
 
     Attributes
     ----------
-    shown : tuple of Shown
+    shown : tuple of Moment
         Moment by moment.
     size : tuple of int
         Of one sequence, px; made even.
@@ -44,14 +44,14 @@ class MovieOrder:
         Of timecode: 86 400 begins at 01:00:00:00 where a second has 24 frames.
     drop : bool
         Whether timecode leaves out numbers, to keep up with the clock.
-    beside : tuple of Shown
+    beside : tuple of Moment
         A second sequence; empty for none.
     layout : str
         ``beside``: both whole, one right of the other; ``split``: left half of the one, right half of the other.
     sound : path, optional
     """
 
-    shown: tuple[Shown, ...]
+    shown: tuple[Moment, ...]
     size: tuple[int, int]
     fps: float
     codec: Codec
@@ -59,7 +59,7 @@ class MovieOrder:
     burned: tuple[Burned, ...] = BURNED
     first_frame: int = 0
     drop: bool = False
-    beside: tuple[Shown, ...] = ()
+    beside: tuple[Moment, ...] = ()
     layout: Layout = "beside"
     sound: Path | None = None
 
@@ -169,7 +169,7 @@ def _write_words(picture: U8, order: MovieOrder, number: int) -> None:
     burn(picture, *words)
 
 
-def _words(order: MovieOrder, shown: Shown, number: int, *, with_time: bool) -> tuple[str, str, str]:
+def _words(order: MovieOrder, shown: Moment, number: int, *, with_time: bool) -> tuple[str, str, str]:
     said: dict[Burned, Callable[[], str]] = {
         "shot": lambda: shown.shot,
         "frame": lambda: str(shown.frame),

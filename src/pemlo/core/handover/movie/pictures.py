@@ -8,7 +8,7 @@ import numpy as np
 from pemlo.core.errors import PemloError
 from pemlo.core.files.picture_file import PictureFile, ReadOptions
 from pemlo.core.handover.movie.burn_in import U8, slate
-from pemlo.core.handover.movie.timeline import Shown
+from pemlo.core.handover.movie.timeline import Moment
 from pemlo.core.pixels.display import Display
 from pemlo.core.pixels.source import F32, at_size, read_whole
 
@@ -33,10 +33,10 @@ class MoviePictures:
     def __init__(self, size: tuple[int, int], display: Display) -> None:
         self.size, self._display = size, display
         self._light: OrderedDict[Path, F32] = OrderedDict()
-        self._last: tuple[Shown, U8] | None = None
+        self._last: tuple[Moment, U8] | None = None
         self.damaged: list[str] = []
 
-    def codes(self, shown: Shown) -> U8:
+    def codes(self, shown: Moment) -> U8:
         """Return display codes, (H, W, 3); a slate where a picture is missing or cannot be read."""
         if self._last is not None and self._last[0].parts == shown.parts and shown.parts:
             return self._last[1].copy()
@@ -50,7 +50,7 @@ class MoviePictures:
         self._last = shown, picture
         return picture.copy()
 
-    def _codes(self, shown: Shown) -> U8:
+    def _codes(self, shown: Moment) -> U8:
         (path, share), *others = shown.parts
         light = self._read(path)
         if others:

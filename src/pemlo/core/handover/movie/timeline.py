@@ -28,7 +28,7 @@ Pictures = Mapping[str, Mapping[int, Pictured]]  # of shots, by frame
 
 
 @dataclass(frozen=True)
-class Shown:
+class Moment:
     """What is shown at one moment.
 
     Attributes
@@ -110,7 +110,7 @@ def frames_of(shot: Shot) -> tuple[int, ...]:
     return tuple(range(shot.first, shot.last + 1, shot.step))
 
 
-def timeline(project: Project, pictures: Pictures, fps: float, *, trials: bool = False) -> tuple[Shown, ...]:
+def timeline(project: Project, pictures: Pictures, fps: float, *, trials: bool = False) -> tuple[Moment, ...]:
     """Return what is shown at each moment, shot by shot in the order of the film.
 
     Parameters
@@ -124,7 +124,7 @@ def timeline(project: Project, pictures: Pictures, fps: float, *, trials: bool =
         Whether pictures are of trials: then each stands until the next, and nothing counts as missing but a shot
         without any.
     """
-    found: list[Shown] = []
+    found: list[Moment] = []
     for shot in project.on_screen:
         if shot.name not in pictures:
             continue
@@ -136,7 +136,7 @@ def timeline(project: Project, pictures: Pictures, fps: float, *, trials: bool =
     return tuple(found)
 
 
-def _of_frames(shot: Shot, frames: Sequence[int], pictures: Pictures) -> list[Shown]:
+def _of_frames(shot: Shot, frames: Sequence[int], pictures: Pictures) -> list[Moment]:
     there, step = pictures[shot.name], shot.settings.frame_step
     planned = frames[:1] if shot.still else frames[::step]
     shown = []
@@ -148,20 +148,20 @@ def _of_frames(shot: Shot, frames: Sequence[int], pictures: Pictures) -> list[Sh
         wanted = ((before, 1.0 - share), (after, share)) if share else ((before, 1.0),)
         lacks = [one for one, _ in wanted if one not in there]
         if lacks:
-            shown.append(Shown(shot.name, frame, (), f"{shot.name}: frame {lacks[0]} is missing"))
+            shown.append(Moment(shot.name, frame, (), f"{shot.name}: frame {lacks[0]} is missing"))
         else:
             parts = tuple((there[one].path, part) for one, part in wanted)
-            shown.append(Shown(shot.name, frame, parts, there[before].words))
+            shown.append(Moment(shot.name, frame, parts, there[before].words))
     return shown
 
 
-def _of_trials(shot: Shot, frames: Sequence[int], pictures: Pictures) -> list[Shown]:
+def _of_trials(shot: Shot, frames: Sequence[int], pictures: Pictures) -> list[Moment]:
     there = pictures[shot.name]
     if not there:
         words = f"{shot.name}: no trial has a picture"
-        return [Shown(shot.name, frame, (), words) for frame in frames]
+        return [Moment(shot.name, frame, (), words) for frame in frames]
     shown = []
     for frame in frames:
         before = max((one for one in there if one <= frame), default=min(there))
-        shown.append(Shown(shot.name, frame, ((there[before].path, 1.0),), there[before].words))
+        shown.append(Moment(shot.name, frame, ((there[before].path, 1.0),), there[before].words))
     return shown

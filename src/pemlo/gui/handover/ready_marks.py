@@ -30,7 +30,7 @@ def paint_state(painter: QPainter, box: QRectF, state: ShotState) -> None:
         painter.drawEllipse(box.center(), 1.4, 1.4)
 
 
-class ShotStates(QWidget):
+class ReadyMarks(QWidget):
     """The marks, in order of the film; a click picks a shot.
 
     Signals

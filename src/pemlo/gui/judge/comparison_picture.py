@@ -1,0 +1,69 @@
+"""Writes what Judge shows as a picture, with words below that say what it is. GUI thread."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QFontMetrics, QImage, QPainter
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from pemlo.core.errors import FileError, InputError
+from pemlo.core.units import format_interval
+from pemlo.gui.common.colours import BARE, ON_PICTURE
+from pemlo.gui.common.fonts import font
+from pemlo.gui.judge.measure.findings import Findings
+from pemlo.gui.judge.viewer.canvas import Canvas
+from pemlo.gui.judge.viewer.pair import Pair
+
+_LINE, _EDGE = 20, 10
+
+
+def with_words(picture: QImage, lines: Sequence[str]) -> QImage:
+    """Return a picture with lines of words below it."""
+    high = _LINE * len(lines) + 2 * _EDGE
+    made = QImage(picture.width(), picture.height() + high, QImage.Format.Format_RGB32)
+    made.fill(BARE)
+    with QPainter(made) as painter:
+        painter.drawImage(0, 0, picture)
+        painter.setPen(ON_PICTURE)
+        painter.setFont(font())
+        metrics = QFontMetrics(painter.font())
+        for number, words in enumerate(lines):
+            room = QRectF(_EDGE, picture.height() + _EDGE + _LINE * number, picture.width() - 2 * _EDGE, _LINE)
+            shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(room.width()))
+            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, shown)
+    return made
+
+
+def comparison_lines(title: str, shot: str, pair: Pair, findings: Findings, mode: str) -> tuple[str, ...]:
+    """Return what the pictures are, and what was measured of the left one."""
+    lines = [f"{title}, shot {shot}; {mode}"]
+    lines += [f"{side}: {one.title}" for side, one in (("left", pair.left), ("right", pair.right)) if one is not None]
+    found = findings.found
+    if found is not None and found.measured.error is not None:
+        total = found.measured.error.total
+        reference = pair.reference()
+        against = f" against {reference.title}" if reference is not None else ""
+        codes = format_interval(total.low, total.value, total.high)
+        lines.append(f"error of the left picture{against}: {codes} codes of an 8-bit display")
+    return tuple(lines)
+
+
+def write_comparison(parent: QWidget, canvas: Canvas, lines: Sequence[str]) -> None:
+    """Ask for a file, and write what the canvas shows into it.
+
+    Raises
+    ------
+    InputError
+        If no picture is shown.
+    FileError
+        If it cannot be written.
+    """
+    if not canvas.isVisible():
+        raise InputError("No pictures are shown.", "Choose two in Judge first.")
+    name, _ = QFileDialog.getSaveFileName(parent, "Write the comparison", "comparison.png", "PNG (*.png)")
+    if not name:
+        return
+    path = Path(name if name.lower().endswith(".png") else f"{name}.png")
+    if not with_words(canvas.grab().toImage(), lines).save(str(path)):
+        raise FileError(f"{path.name} cannot be written.", "See that its folder may be written to.")
