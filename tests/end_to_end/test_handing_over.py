@@ -8,6 +8,7 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 
@@ -380,3 +381,45 @@ def test_nothing_to_hand_over_teaches_the_next_step(qtbot):
     settle(qtbot, hand)
     assert hand.handover.nothing.isVisible()
     assert not hand.handover.stage.isVisible()
+
+
+def test_the_first_frame_is_rendered_as_it_is_launched_and_held_against_the_plan(qtbot, tmp_path):
+    shot = make_shot("010", 48).changed(extra_columns=(("scene", "stairs"),), asked={"samples": 16})
+    project = make_project(
+        (shot, make_shot("020", 10)), well_timed("010", (1, 40)), (Machine(name="desk"),), width=64, height=36
+    )
+    launched = project.changed(launch=(plan_row(project, shot).changed(samples=4),))
+    hand = HandingOver(qtbot, launched, tmp_path / "job.pemlo")
+    hand.window.pick(("020",))
+    QTest.mouseClick(hand.panel.checks.render_it, Qt.MouseButton.LeftButton)
+    assert "no scene" in hand.window.problems.words
+    hand.window.pick(("010",))
+    QTest.mouseClick(hand.panel.checks.render_it, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not hand.window.renderings.waiting, timeout=60_000)
+    hand.wait()
+    trial = hand.project.trials[-1]
+    assert (trial.samples, trial.frame) == (4, 24)
+    said = [one.words for one in hand.panel.found.findings if one.check == "first frame"]
+    assert any("samples 4, planned 16" in words for words in said), said
+
+
+def test_a_comparison_is_written_with_words_below(qtbot, tmp_path, monkeypatch):
+    from pemlo.demo import demo_project
+
+    window = open_window(qtbot, demo_project())
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "pair"), ""))
+    window.pick(("060",))
+    run_action(window, "judge")
+    settle(qtbot, window)
+    canvas = window.judge.canvas.size()
+    run_action(window, "out comparison")
+    picture = QImage(str(tmp_path / "pair.png"))
+    assert picture.width() == canvas.width()
+    words = picture.height() - canvas.height()
+    assert words >= 80  # what it is, both pictures, what was measured
+    below = {picture.pixelColor(x, y).lightness() for x in range(400) for y in range(canvas.height(), picture.height())}
+    assert max(below) > 200
+    assert min(below) < 100
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "nowhere" / "a.png"), ""))
+    run_action(window, "out comparison")
+    assert "cannot be written" in window.problems.words

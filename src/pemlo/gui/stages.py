@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from pemlo.app.forecaster import FilmForecast
     from pemlo.app.watcher import Watched
     from pemlo.core.project.project import Project
+    from pemlo.core.project.settings import FrameSettings
     from pemlo.gui.handover.panel import HandoverPanel
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.runsheet.panel import RunSheetPanel
@@ -180,8 +181,14 @@ class Stages(QStackedWidget):
             made.shot_wanted.connect(lambda shot: window.pick((shot,)))
             made.shots_wanted.connect(window.pick)
             made.brief_wanted.connect(lambda: window.show_stage(BRIEF))
+            made.render_wanted.connect(self._render_first)
+            window.renderings.landed.connect(lambda done, _: made.on_rendered(done))
             self._put(HAND_OVER, made, made)
         return self._handover
+
+    def _render_first(self, shot: str, frame: int, settings: "FrameSettings") -> None:
+        """Have a first frame rendered; it becomes a trial, too."""
+        self.trials().renders.render_one(shot, frame, settings)
 
     def _put(self, number: int, panel: QWidget, stage: Stage) -> None:
         """Put a panel in the place that was kept for it."""

@@ -176,6 +176,27 @@ class FirstFrame:
         return [wrong(CHECK, words, "See whether samples, threshold and denoising are those of the plan.", shot.name)]
 
 
+def frame_to_render(project: Project, shot_name: str) -> tuple[int, FrameSettings]:
+    """Return which frame of a shot tells most as its first, and the settings that its launch has.
+
+    One of which a trial has a picture can be compared; else it is the frame in the middle.
+    """
+    shot = project.shot(shot_name)
+    pictured = [one for one in project.trials_of(shot_name) if one.picture and one.region_percent is None]
+    best = next((one for one in pictured if one.mark == GOOD), None) or cleanest(pictured)
+    frame = (shot.first + shot.last) // 2 if best is None else best.frame
+    row = next((one for one in project.launch if one.shot == shot_name), None)
+    fields = dict(shot.settings.frame_fields())
+    if row is not None:
+        said = {"samples": row.samples, "denoise": row.denoise or None, "resolution_percent": row.percent}
+        fields |= {name: value for name, value in said.items() if value is not None}
+        if row.threshold is not None:
+            fields["noise_threshold"] = row.threshold or None
+        if not fields["noise_threshold"]:
+            fields["min_samples"] = None
+    return frame, FrameSettings.model_validate(fields)
+
+
 def _verb(trouble: str) -> str:
     return trouble if trouble.startswith("is ") else f"cannot be used: {trouble.rstrip('.')}"
 

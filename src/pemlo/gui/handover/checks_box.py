@@ -29,11 +29,12 @@ class ChecksBox(QWidget):
     Signals
     -------
     shot_wanted(str)
-    first_frame_wanted()
+    first_frame_wanted(), render_wanted()
     """
 
     shot_wanted = Signal(str)
     first_frame_wanted = Signal()
+    render_wanted = Signal()
 
     def __init__(self, edits: HandoverEdits, preferences: Preferences) -> None:
         super().__init__()
@@ -47,7 +48,11 @@ class ChecksBox(QWidget):
             "First frame…", "Hold a frame rendered with launch settings against the plan", self.first_frame_wanted.emit,
             link=True,
         )  # fmt: skip
-        self.heading = Heading("Before the launch", self.first)
+        self.render_it = button(
+            "Render it", "Have the first frame of the picked shot rendered as launched, and held against the plan",
+            self.render_wanted.emit, link=True,
+        )  # fmt: skip
+        self.heading = Heading("Before the launch", self.first, self.render_it)
         self.said = label("", "second", small=True, wrap=True)
         self.states = ReadyMarks()
         self.findings = FindingsList()
@@ -79,7 +84,7 @@ class ChecksBox(QWidget):
         column.addWidget(self.lines)
 
     def show_project(self, project: Project) -> None:
-        """Show lines, which need no checks."""
+        """Show lines, which need no checks, and whether a first frame can be rendered here."""
         self.lines.show_lines(project.own_checks)
 
     def show_checked(self, project: Project, found: CheckedLaunch | None, picked: Sequence[str]) -> None:

@@ -13,8 +13,12 @@ from pemlo.app.forecaster import FilmForecast
 from pemlo.app.hand_outs import HandOuts, Written
 from pemlo.app.launch_checker import CheckedLaunch, LaunchChecker
 from pemlo.app.preferences import Preferences
+from pemlo.app.renderings import Rendering
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.project.project import Project
+from pemlo.core.project.scenes import scene_of
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted, round_figures
 from pemlo.gui.common.ghost import lay_out_empty
 from pemlo.gui.common.labels import button, label, rule
@@ -41,11 +45,14 @@ class HandoverPanel(QWidget):
     -------
     shot_wanted(str), shots_wanted(tuple of str)
     brief_wanted()
+    render_wanted(str, int, FrameSettings)
+        A first frame is to be rendered: of which shot, which, and how.
     """
 
     shot_wanted = Signal(str)
     shots_wanted = Signal(object)
     brief_wanted = Signal()
+    render_wanted = Signal(str, int, object)
 
     def __init__(
         self,
@@ -59,6 +66,7 @@ class HandoverPanel(QWidget):
         self._document, self._checker, self._outs = document, checker, outs
         self._preferences, self._report = preferences, report
         self._picked: tuple[str, ...] = ()
+        self._awaited: dict[str, tuple[int, FrameSettings]] = {}
         self.edits = HandoverEdits(document, report)
         self.checks = ChecksBox(self.edits, preferences)
         self.launch = LaunchBox(document, self.edits, report)
@@ -71,6 +79,7 @@ class HandoverPanel(QWidget):
         checker.checked.connect(lambda _: self._show_checked())
         self.checks.shot_wanted.connect(self.shot_wanted)
         self.checks.first_frame_wanted.connect(self.ask_first_frame)
+        self.checks.render_wanted.connect(self.render_first_frame)
         self.launch.picked.connect(self.shots_wanted)
         self.outputs.look_wanted.connect(lambda group: self._guarded(lambda: self.look(group)))
         self.outputs.usual_changed.connect(self._on_usual)
@@ -145,14 +154,42 @@ class HandoverPanel(QWidget):
 
     def ask_first_frame(self) -> None:
         """Ask for a frame of the picked shot that was rendered with launch settings."""
-        if len(self._picked) != 1:
-            self._report(InputError("Pick one shot whose first frame it is.", "Click it on the strip or in the table."))
+        found = self._one_shot()
+        if found is None:
             return
-        shot = self._picked[0]
+        shot = found.name
         pictures = "Pictures (*.exr *.png *.tif *.tiff *.jpg *.jpeg)"
         name, _ = QFileDialog.getOpenFileName(self, f"The first frame of {shot}", "", pictures)
         if name:
             self._checker.take_first_frame(shot, Path(name))
+
+    def render_first_frame(self) -> None:
+        """Have the first frame of the picked shot rendered as it is launched."""
+        from pemlo.core.preflight.first_frame import frame_to_render  # noqa: PLC0415 - heavy to load
+
+        shot = self._one_shot()
+        if shot is None:
+            return
+        if not scene_of(shot):
+            self._report(InputError(f"Shot {shot.name} has no scene to render.", "Choose its first frame instead."))
+            return
+        frame, settings = frame_to_render(self._document.project, shot.name)
+        self._awaited[shot.name] = frame, settings
+        self.render_wanted.emit(shot.name, frame, settings)
+
+    def on_rendered(self, done: Rendering) -> None:
+        """Hold a frame against the plan if it is a first frame that was waited for."""
+        if self._awaited.get(done.shot) == (done.frame, done.settings):
+            del self._awaited[done.shot]
+            self._checker.take_first_frame(done.shot, done.picture)
+
+    def _one_shot(self) -> Shot | None:
+        """Return the picked shot; if it is not one, that is said."""
+        picked = [shot for shot in self._document.project.shots if shot.name in self._picked]
+        if len(picked) != 1:
+            self._report(InputError("Pick one shot whose first frame it is.", "Click it on the strip or in the table."))
+            return None
+        return picked[0]
 
     # What is handed over
 
