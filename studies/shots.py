@@ -6,7 +6,7 @@
 import os
 import sys
 import tempfile
-from datetime import datetime, timedelta, tzinfo
+from datetime import UTC, datetime, timedelta, tzinfo
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -21,6 +21,8 @@ from pemlo.app import watcher
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
+from pemlo.core.handover.case_facts import case_facts
+from pemlo.core.handover.pages import case_page
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.preflight.pictures import DENOISER_LAYERS
 from pemlo.core.preflight.situation import plan_row
@@ -133,8 +135,17 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
     wait(window)
     window.grab().save(str(folder / "trade-film-day.png"))
     trade.hours.scopes["shot"].click()
+    if folder == FOLDER:
+        write_case(window)
     window.document.history.undo()
     wait(window)
+
+
+def write_case(window: MainWindow) -> None:
+    """Write the case of the demo with its plan, for the README."""
+    film = window.outs.film()
+    facts = case_facts(film.project, film.root, Monday.now(UTC), known=film.known)
+    (FOLDER.parent / "case.html").write_text(case_page(facts))
 
 
 def shoot_run_sheet(window: MainWindow, folder: Path) -> None:
@@ -172,7 +183,7 @@ class Turned:
 def shoot_watch(folder: Path, size: tuple[int, int]) -> None:
     """Write Watch early, at half and done, and with what goes wrong; the small farm's frames are really there."""
     runs = (
-        ("", ((0.06, "watch-early-day", "010"), (0.5, "watch-half-dim", "050"), (1.0, "watch-done-dim", "070"))),
+        ("", ((0.06, "watch-early-day", "010"), (1.0, "watch-done-dim", "070"))),
         (
             "slow:blade@30h, lost:010/20, truncated:010/31, size:020/5, black:030/7",
             ((0.64, "watch-alarms-day", "070"),),
@@ -351,7 +362,7 @@ def main() -> None:
             window.pick(("070",))
             window.show_stage(stage)
             wait(window)
-            if (theme, name) not in {("Dim", "trials"), ("Dim", "brief")}:
+            if theme == "Day":
                 window.grab().save(str(folder / f"{name}-{theme.lower()}.png"))
     shoot_judge(window, folder)
     shoot_trade(window, folder)

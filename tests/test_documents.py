@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from pemlo.core.persistence import csv_machines, csv_shots, csv_trials
+from pemlo.core.persistence import csv_launch, csv_machines, csv_shots, csv_trials
 
 ROOT = Path(__file__).parents[1]
 DOCUMENTS = sorted([*ROOT.glob("*.md"), *ROOT.glob("docs/**/*.md")])
@@ -15,7 +15,12 @@ FILES = re.compile(r"`((?:core|gui|app|cli|standins|studies|tests|docs)/[\w/]+\.
 
 @pytest.mark.parametrize(
     ("table", "columns"),
-    [("shots", csv_shots.COLUMNS), ("trials", csv_trials.COLUMNS), ("machines", csv_machines.COLUMNS)],
+    [
+        ("shots", csv_shots.COLUMNS),
+        ("trials", csv_trials.COLUMNS),
+        ("machines", csv_machines.COLUMNS),
+        ("launch", csv_launch.COLUMNS),
+    ],
 )
 def test_the_readme_names_every_column(table, columns):
     row = next(line for line in (ROOT / "README.md").read_text().splitlines() if line.startswith(f"| {table} |"))
