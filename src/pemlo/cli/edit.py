@@ -7,8 +7,8 @@ from typing import Any
 
 from pemlo.cli.arguments import finite, seed
 from pemlo.cli.estimate import as_json
+from pemlo.core.editing.apart import read_edit_apart
 from pemlo.core.editing.changed_edit import EditChange, ShotChange, edit_change
-from pemlo.core.editing.read_edit import read_edit
 from pemlo.core.editing.timecode import counts_drop, timecode
 from pemlo.core.forecast.change_effect import ChangeEffect, change_effect
 from pemlo.core.persistence.document import read_project, write_project
@@ -38,7 +38,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     """Print what changes."""
     project = read_project(args.project)
-    edit = read_edit(args.edit, args.fps or project.delivery.fps)
+    edit = read_edit_apart(args.edit, args.fps or project.delivery.fps)
     change = edit_change(project, edit, keep_gone=args.keep_gone, first_frame=args.first)
     taken = change.project if args.handles is None else set_needs(change.project, handles=args.handles)
     effect = change_effect(project, taken, args.seed)

@@ -141,9 +141,9 @@ def _read_shots(args: argparse.Namespace) -> tuple[Shot, ...]:
         return read_shots(read_table_file(args.shots), args.shots.name)
     asked = build(ShotSettings, {"samples": args.samples}, "--samples")
     if args.edit is not None:
-        from pemlo.core.editing.read_edit import read_edit  # noqa: PLC0415 - only where shots come from an edit
+        from pemlo.core.editing.apart import read_edit_apart  # noqa: PLC0415 - only where shots come from an edit
 
-        cuts = read_edit(args.edit, args.fps).shots
+        cuts = read_edit_apart(args.edit, args.fps).shots
         return tuple(Shot(name=cut.name, first=1, last=cut.count, fps=cut.fps, asked=asked) for cut in cuts)
     from pemlo.core.files.found_shots import found_shots  # noqa: PLC0415 - only where shots come from a folder
 

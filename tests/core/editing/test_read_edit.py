@@ -4,6 +4,7 @@ import opentimelineio as otio
 import pytest
 from opentimelineio.opentime import RationalTime, TimeRange
 
+from pemlo.core.editing.apart import read_edit_apart
 from pemlo.core.editing.read_edit import edit_from_cmx, edit_from_otio, read_edit
 from pemlo.core.errors import FileError, InputError
 
@@ -170,3 +171,25 @@ def test_clips_without_a_name_or_a_range():
     rangeless = timeline(otio.schema.Clip("010"))
     with pytest.raises(InputError, match="clip 010"):
         edit_from_otio(otio.adapters.write_to_string(rangeless, "otio_json"))
+
+
+def test_what_ends_the_reader_ends_a_process_of_its_own(tmp_path):
+    good = otio.adapters.write_to_string(timeline(clip("010", 1, 48)), "otio_json")
+    path = tmp_path / "reel.otio"
+    path.write_text(good)
+    assert read_edit_apart(path, 24) == read_edit(path, 24)
+    # This one ends the compiled reader with a broken memory access; if a newer one refuses it, that is as well.
+    film = timeline(clip("010", 1, 48), otio.schema.Transition(in_offset=RationalTime(3, 24.0), out_offset=RationalTime(4, 24.0)), clip("020", 1, 9))  # fmt: skip
+    text = otio.adapters.write_to_string(film, "otio_json")
+    at = text.index('"in_offset"')
+    text = text[:at] + text[at:].replace("RationalTime.1", "RationalTme.1", 1)
+    path.write_text(text)
+    with pytest.raises(InputError, match=r"reel\.otio"):
+        read_edit_apart(path, 24)
+    with pytest.raises(FileError, match="cannot be read"):
+        read_edit_apart(tmp_path / "none.edl", 24)
+    broken = tmp_path / "broken.edl"
+    broken.write_text("hello\n")
+    with pytest.raises(InputError) as caught:
+        read_edit_apart(broken, 24)
+    assert str(caught.value.problems[0]).startswith("broken.edl, line 1: “hello”")

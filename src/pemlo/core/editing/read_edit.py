@@ -13,7 +13,7 @@ from pemlo.core.project.project import MOST_SHOTS
 
 ENDINGS = (".otio", ".edl")
 MOST_BYTES = 100_000_000
-_HINT = "Nothing was changed; correct the edit list, or write it anew."
+HINT = "Nothing was changed; correct the edit list, or write it anew."
 
 
 def read_edit(path: Path, fps: float) -> Edit:
@@ -38,7 +38,7 @@ def read_edit(path: Path, fps: float) -> Edit:
             raise FileError(f"{path.name} is larger than an edit is.", "Choose an edit list or an OpenTimelineIO file.")
         text = path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError as error:
-        raise InputError([Problem(path.name, "is not text, and no edit")], _HINT) from error
+        raise InputError([Problem(path.name, "is not text, and no edit")], HINT) from error
     except OSError as error:
         raise FileError(f"{path.name} cannot be read: {error.strerror}.") from error
     if path.suffix.lower() == ".otio":
@@ -59,7 +59,7 @@ def edit_from_cmx(text: str, fps: float, name: str = "edit.edl") -> Edit:
         timeline = _read_cmx(found.text, found.fps)
     except Exception as error:
         problem = Problem(f"{name}, line {_failing_line(found)}", str(error).strip() or type(error).__name__)
-        raise InputError([problem], _HINT) from error
+        raise InputError([problem], HINT) from error
     return _edit_of(timeline, name, found.fps, found.begins_s, found.unnamed)
 
 
@@ -98,13 +98,13 @@ def edit_from_otio(text: str, name: str = "edit.otio") -> Edit:
         json.loads(text)
         found = otio.adapters.read_from_string(text, "otio_json")
     except json.JSONDecodeError as error:
-        raise InputError([Problem(f"{name}, line {error.lineno}", f"is no JSON: {error.msg}")], _HINT) from error
+        raise InputError([Problem(f"{name}, line {error.lineno}", f"is no JSON: {error.msg}")], HINT) from error
     except Exception as error:
-        raise InputError([Problem(name, f"is no OpenTimelineIO file: {error}")], _HINT) from error
+        raise InputError([Problem(name, f"is no OpenTimelineIO file: {error}")], HINT) from error
     if isinstance(found, otio.schema.SerializableCollection):
         found = next((one for one in found if isinstance(one, otio.schema.Timeline)), None)
     if not isinstance(found, otio.schema.Timeline):
-        raise InputError([Problem(name, "holds no timeline")], _HINT)
+        raise InputError([Problem(name, "holds no timeline")], HINT)
     begin = found.global_start_time
     return _edit_of(found, name, 0.0, 0.0 if begin is None else begin.to_seconds())
 
@@ -134,7 +134,7 @@ def _edit_of(
     if len(shots) > MOST_SHOTS:
         problems.append(Problem(name, f"has {len(shots)} shots, and a film has {MOST_SHOTS} at most"))
     if problems:
-        raise InputError(problems[:50], _HINT)
+        raise InputError(problems[:50], HINT)
     if not fps:
         fps = _rate_of(timeline) or shots[0].fps
     return Edit(name, fps, shots, tuple(dict.fromkeys(aside)))

@@ -195,11 +195,11 @@ class EditReader:
         fps = self._document.project.delivery.fps
 
         def work(monitor: Monitor) -> "Edit":
+            from pemlo.core.editing.apart import read_edit_apart  # noqa: PLC0415 - heavy to load
             from pemlo.core.editing.changed_edit import edit_change  # noqa: F401, PLC0415 - heavy; asked for next
-            from pemlo.core.editing.read_edit import read_edit  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, f"Reading {path.name}")
-            return read_edit(path, fps)
+            return read_edit_apart(path, fps)
 
         self._jobs.submit(READING, f"Reading {path.name}", work, self._show, again=lambda: self.take(path))
 
