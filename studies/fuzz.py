@@ -1,6 +1,7 @@
 """Throw damaged and absurd inputs at everything that reads: none may do worse than an error in words.
 
-./dev fuzz [count] [kind]    so many inputs of each kind (2 000 unless told): pictures, documents, tables, kept, films
+./dev fuzz [count] [kind]    so many inputs of each kind (2 000 unless told): pictures, documents, tables,
+                             kept, edits, launches, films
 
 What went wrong is printed with its seed, from which it can be made again.
 """
@@ -15,19 +16,25 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
+import opentimelineio as otio
 
 import absurd_films
 import fuzz_pictures
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.next_trial import advise
+from pemlo.core.editing.apart import read_edit_apart
+from pemlo.core.editing.read_edit import edit_from_cmx
 from pemlo.core.errors import PemloError
 from pemlo.core.forecast.sentences import detail, headline
 from pemlo.core.forecast.verdict import forecast
+from pemlo.core.persistence.csv_launch import read_launch, write_launch
 from pemlo.core.persistence.csv_machines import read_machines, write_machines
 from pemlo.core.persistence.csv_shots import read_shots, write_shots
 from pemlo.core.persistence.csv_trials import read_trials, write_trials
 from pemlo.core.persistence.document import from_text, to_text
+from pemlo.core.preflight.all_checks import run_checks
+from pemlo.core.preflight.situation import plan_row, situation_of
 from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.planning import plan_film
@@ -42,6 +49,7 @@ from pemlo.standins.renderer.settings import RenderSettings
 
 COUNT = 2000
 SLOWEST_S = 20.0
+APART = 0.02  # of the edits: a process of its own takes half a second
 ODD = (
     *("1e400", "-1", "NaN", "null", "true", "[]", "{}", '""', "[" * 300, "9" * 400, "1e-320", "\\ud800", '"\\ud800"'),
     *("\0", "＝1+1", '"', "'", ",", ";", "\t", "\n", "\r", "1,000", "1.000", "0x10", "١", "\u202e", "<img src='x'>"),
@@ -95,6 +103,37 @@ def try_table(dice: random.Random, film: Project) -> None:
         machines = read_machines(damaged(write_machines(film), dice))
         again = film.changed(machines=machines)
         assert len(read_machines(write_machines(again))) == len(machines)
+
+
+def small_edits() -> tuple[str, str]:
+    """Return an edit list in the CMX 3600 layout, and an OpenTimelineIO file."""
+    film = otio.schema.Timeline("reel")
+    track = otio.schema.Track("V1", kind=otio.schema.TrackKind.Video)
+    for name, count in (("010", 48), ("020", 100)):
+        length = otio.opentime.RationalTime(count, 24)
+        source = otio.opentime.TimeRange(otio.opentime.RationalTime(1, 24), length)
+        track.append(otio.schema.Clip(name, source_range=source))
+    film.tracks.append(track)
+    return (otio.adapters.write_to_string(film, "cmx_3600", rate=24), otio.adapters.write_to_string(film, "otio_json"))
+
+
+def try_edit(dice: random.Random, edits: tuple[str, str], folder: Path) -> None:
+    """An edit is read, or refused with its line; what ends its reader ends a process of its own."""
+    listed, file = edits
+    if dice.random() < APART:
+        path = folder / "reel.otio"
+        path.write_text(damaged(file, dice), errors="replace")
+        read_edit_apart(path, 24)
+    else:
+        edit_from_cmx(damaged(listed, dice), dice.choice((24, 25, 30000 / 1001, 30, 12)))
+
+
+def try_launch(dice: random.Random, film: Project) -> None:
+    """What is read of a launch is the same when it was written and read again."""
+    rows = tuple(plan_row(film, shot).changed(layers=("albedo",), colour="display") for shot in film.shots)
+    found = read_launch(damaged(write_launch(rows), dice), film)
+    assert read_launch(write_launch(found), film) == found
+    run_checks(situation_of(film.changed(launch=found)))
 
 
 def try_film(dice: random.Random) -> None:
@@ -178,6 +217,8 @@ def main(count: int = COUNT, only: str = "", seed: int = 0) -> int:
             "documents": lambda: partial(try_document, good=to_text(film)),
             "tables": lambda: partial(try_table, film=film),
             "kept": lambda: kept_files(Path(folder)),
+            "edits": lambda: partial(try_edit, edits=small_edits(), folder=Path(folder)),
+            "launches": lambda: partial(try_launch, film=film),
             "films": lambda: try_film,
         }
         for kind, make in tries.items():

@@ -106,13 +106,17 @@ def read_launch(text: str, project: Project, name: str = "launch.csv") -> tuple[
 
 
 def write_launch(rows: tuple[LaunchRow, ...]) -> str:
-    """Write a table of launches."""
+    """Write a table of launches, with the columns that were not known."""
+    extra = list(dict.fromkeys(title for row in rows for title, _ in row.extra_columns))
     cells = []
     for row in rows:
         size = f"{row.width}x{row.height}" if row.width and row.height else None
         layers = None if row.layers is None else ", ".join(row.layers) or "none"
+        resume = None if row.resume is None else "yes" if row.resume else "no"
         values = (row.shot, row.first, row.last, row.step, row.camera, size, row.percent, row.samples, row.threshold,
-                  row.denoise, layers, row.pattern, row.folder, row.pixel_aspect, row.colour,
-                  None if row.resume is None else "yes" if row.resume else "no", row.region, row.bounces)  # fmt: skip
-        cells.append(["" if one is None else f"{one:g}" if isinstance(one, float) else str(one) for one in values])
-    return write_rows([column.name for column in COLUMNS], cells)
+                  row.denoise, layers, row.pattern, row.folder, row.pixel_aspect, row.colour, resume, row.region,
+                  row.bounces)  # fmt: skip
+        kept = dict(row.extra_columns)
+        written = ["" if one is None else f"{one:g}" if isinstance(one, float) else str(one) for one in values]
+        cells.append(written + [kept.get(title, "") for title in extra])
+    return write_rows([*(column.name for column in COLUMNS), *extra], cells)
