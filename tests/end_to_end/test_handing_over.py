@@ -195,8 +195,15 @@ def test_own_lines_are_added_ticked_and_kept_for_all_films(qtbot, hand):
 
 def test_the_first_frame_is_held_against_the_plan(hand, tmp_path):
     hand.window.pick(("010",))
+    other = write(tmp_path / "020_night.0001.exr", ramp((24, 16)), "half")
+    stray = write(tmp_path / "stray.exr", ramp(), "half")
+    hand.panel.take_first_frames([other, stray])
+    assert "stray.exr" in hand.window.problems.words
+    hand.wait()
+    assert hand.wrong == {("first frame", "020")}
+    hand.window.checker.drop_first_frame("020")
     slow = write(tmp_path / "010.0020.exr", ramp(), "half", pemlo__scene="x", pemlo__seconds=9000.0, pemlo__samples=16)
-    hand.window.checker.take_first_frame("010", slow)
+    hand.panel.take_first_frames([slow])
     hand.wait()
     said = [one.words for one in hand.panel.found.findings if one.check == "first frame"]
     assert any("took 2 h 30 m" in words for words in said)

@@ -16,7 +16,7 @@ from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.table import read_table_file
 from pemlo.core.preflight.all_checks import ready_shots, run_checks
 from pemlo.core.preflight.disk_facts import folder_facts
-from pemlo.core.preflight.finding import FINE, WRONG, Finding
+from pemlo.core.preflight.finding import WRONG, Finding
 from pemlo.core.preflight.first_frame import FirstFrame
 from pemlo.core.preflight.grouped import grouped
 from pemlo.core.preflight.situation import Situation, situation_of
@@ -78,7 +78,7 @@ def _first_frame(text: str, project: Project) -> tuple[str, Path]:
 
 def as_lines(here: Situation, found: tuple[Finding, ...]) -> list[str]:
     """Return what is said for people."""
-    lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in grouped(found) if one.outcome != FINE]
+    lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in grouped(found) if one.words]
     ready = ready_shots(here, found)
     return [*lines, f"{len(ready)} of {len(here.project.shots)} shots are ready."]
 

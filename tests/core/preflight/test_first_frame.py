@@ -1,6 +1,7 @@
 """The first frame of a launch held against the plan: with pictures that were really rendered."""
 
 import re
+from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
@@ -10,7 +11,8 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.files.loading import load
 from pemlo.core.files.picture_file import ReadOptions
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
-from pemlo.core.preflight.first_frame import FirstFrame
+from pemlo.core.preflight.first_frame import FirstFrame, frame_to_render, shots_of_files
+from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.settings import FrameSettings
 from pemlo.demo import DEMO_FILE, demo_project
 
@@ -94,3 +96,26 @@ def test_layers_squeezed_pixels_and_what_is_delivered(case, tmp_path):
     assert "lacks the layers depth" in said
     assert "2 times as wide" in said
     assert "holds light as it is" in said
+
+
+def test_files_say_their_shots_in_their_names(known):
+    project, _ = known
+    paths = [
+        Path(name) for name in ("a/060.0066.exr", "night_070_v2.0001.exr", "080/0001.exr", "0100.exr", "x/100-1.png")
+    ]
+    found, left = shots_of_files(project, paths)
+    assert {shot: path.name for shot, path in found.items()} == {
+        "060": "060.0066.exr", "070": "night_070_v2.0001.exr", "080": "0001.exr", "100": "100-1.png",
+    }  # fmt: skip
+    assert [path.name for path in left] == ["0100.exr"]
+
+
+def test_the_frame_to_render_is_one_that_can_be_compared_with_the_launchs_settings(known):
+    project, _ = known
+    frame, settings = frame_to_render(project, "060")
+    assert frame == 66
+    assert settings.samples == project.shot("060").settings.samples
+    row = plan_row(project, project.shot("060")).changed(samples=9, percent=50.0, denoise="none", threshold=0.0)
+    frame, settings = frame_to_render(project.changed(launch=(row,)), "060")
+    assert (settings.samples, settings.resolution_percent, settings.denoise) == (9, 50.0, "none")
+    assert frame_to_render(project, "020")[0] == (1 + 96) // 2

@@ -29,7 +29,7 @@ class Finding:
     check : str
     outcome : str
     words : str
-        What is wrong, or what would tell; empty where all is fine.
+        What is wrong, or what would tell; mostly empty where all is fine.
     todo : str
         How to mend it.
     shot : str
@@ -46,9 +46,9 @@ class Finding:
     mend: Mend | None = None
 
 
-def fine(check: str, shot: str = "") -> Finding:
-    """Return that all is fine."""
-    return Finding(check, FINE, shot=shot)
+def fine(check: str, shot: str = "", words: str = "") -> Finding:
+    """Return that all is fine; with words where somebody waits for them."""
+    return Finding(check, FINE, words, shot=shot)
 
 
 def wrong(check: str, words: str, todo: str, shot: str = "", mend: Mend | None = None) -> Finding:

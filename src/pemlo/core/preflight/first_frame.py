@@ -1,6 +1,7 @@
 """The first frame of a launch, held against the plan: size, settings, layers, time, noise, colours. Files; seconds."""
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -83,7 +84,7 @@ class FirstFrame:
             *self._seconds(shot, frame, said.get("seconds"), str(said.get("machine", ""))),
             *self._pictures(shot, frame, path),
         ]
-        return found or [fine(CHECK, shot_name)]
+        return found or [fine(CHECK, shot_name, f"The first frame of {shot_name} is as planned: go.")]
 
     def _settings(self, shot: Shot, checked: Checked) -> list[Finding]:
         words = settings_differ(checked.said or {}, shot.settings)
@@ -174,6 +175,25 @@ class FirstFrame:
             f"{format_interval(found.total.low, found.total.value, found.total.high)} were predicted."
         )
         return [wrong(CHECK, words, "See whether samples, threshold and denoising are those of the plan.", shot.name)]
+
+
+def shots_of_files(project: Project, paths: Sequence[Path]) -> tuple[dict[str, Path], tuple[Path, ...]]:
+    """Return of which shots files are, by the names in theirs: the longest that stands alone; and those of none."""
+    names = sorted((shot.name for shot in project.shots), key=len, reverse=True)
+    found: dict[str, Path] = {}
+    left = []
+    for path in paths:
+        mine = next((one for one in names if _stands_in(one, path.stem)), None)
+        mine = mine or next((one for one in names if _stands_in(one, path.parent.name)), None)
+        if mine is None:
+            left.append(path)
+        else:
+            found[mine] = path
+    return found, tuple(left)
+
+
+def _stands_in(name: str, text: str) -> bool:
+    return re.search(rf"(?<![A-Za-z0-9]){re.escape(name)}(?![A-Za-z0-9])", text) is not None
 
 
 def frame_to_render(project: Project, shot_name: str) -> tuple[int, FrameSettings]:

@@ -1,6 +1,6 @@
 """The stage Hand-over: checked before the launch, explained to everybody, delivered at the end. GUI thread."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -153,43 +153,51 @@ class HandoverPanel(QWidget):
     # The first frame
 
     def ask_first_frame(self) -> None:
-        """Ask for a frame of the picked shot that was rendered with launch settings."""
-        found = self._one_shot()
-        if found is None:
-            return
-        shot = found.name
+        """Ask for frames that were rendered with launch settings: one of the picked shot, or some that name theirs."""
         pictures = "Pictures (*.exr *.png *.tif *.tiff *.jpg *.jpeg)"
-        name, _ = QFileDialog.getOpenFileName(self, f"The first frame of {shot}", "", pictures)
-        if name:
-            self._checker.take_first_frame(shot, Path(name))
+        names, _ = QFileDialog.getOpenFileNames(self, "First frames, rendered as launched", "", pictures)
+        self.take_first_frames([Path(name) for name in names])
+
+    def take_first_frames(self, paths: Sequence[Path]) -> None:
+        """Hold frames against the plan: a single one is of the picked shot, others say their shots in their names."""
+        from pemlo.core.preflight.first_frame import shots_of_files  # noqa: PLC0415 - heavy to load
+
+        picked = self._picked_shots()
+        if len(paths) == 1 and len(picked) == 1:
+            self._checker.take_first_frame(picked[0].name, paths[0])
+            return
+        found, left = shots_of_files(self._document.project, paths)
+        for shot, path in found.items():
+            self._checker.take_first_frame(shot, path)
+        if left:
+            names = ", ".join(path.name for path in left[:5])
+            hint = "Pick its shot, and choose it alone; or call it after its shot."
+            self._report(InputError(f"Of which shot these are is not known: {names}.", hint))
 
     def render_first_frame(self) -> None:
-        """Have the first frame of the picked shot rendered as it is launched."""
+        """Have the first frames of the picked shots rendered as they are launched."""
         from pemlo.core.preflight.first_frame import frame_to_render  # noqa: PLC0415 - heavy to load
 
-        shot = self._one_shot()
-        if shot is None:
-            return
-        if not scene_of(shot):
-            self._report(InputError(f"Shot {shot.name} has no scene to render.", "Choose its first frame instead."))
-            return
-        frame, settings = frame_to_render(self._document.project, shot.name)
-        self._awaited[shot.name] = frame, settings
-        self.render_wanted.emit(shot.name, frame, settings)
+        picked = self._picked_shots()
+        if not picked:
+            self._report(InputError("No shot is picked.", "Click one on the strip or in the table."))
+        for shot in picked:
+            if not scene_of(shot):
+                hint = "Choose its first frame instead."
+                self._report(InputError(f"Shot {shot.name} has no scene to render.", hint))
+                continue
+            frame, settings = frame_to_render(self._document.project, shot.name)
+            self._awaited[shot.name] = frame, settings
+            self.render_wanted.emit(shot.name, frame, settings)
+
+    def _picked_shots(self) -> list[Shot]:
+        return [shot for shot in self._document.project.shots if shot.name in self._picked]
 
     def on_rendered(self, done: Rendering) -> None:
         """Hold a frame against the plan if it is a first frame that was waited for."""
         if self._awaited.get(done.shot) == (done.frame, done.settings):
             del self._awaited[done.shot]
             self._checker.take_first_frame(done.shot, done.picture)
-
-    def _one_shot(self) -> Shot | None:
-        """Return the picked shot; if it is not one, that is said."""
-        picked = [shot for shot in self._document.project.shots if shot.name in self._picked]
-        if len(picked) != 1:
-            self._report(InputError("Pick one shot whose first frame it is.", "Click it on the strip or in the table."))
-            return None
-        return picked[0]
 
     # What is handed over
 
