@@ -6,13 +6,15 @@ import numpy as np
 import pytest
 
 from film import make_project, make_shot, well_timed
+from pemlo.core.arrivals.place import FrameName, place_of
 from pemlo.core.errors import InputError
 from pemlo.core.persistence.csv_launch import read_launch, write_launch
 from pemlo.core.preflight.all_checks import CHECKS, ready_shots, run_checks
 from pemlo.core.preflight.disk import folder_of
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
-from pemlo.core.preflight.names import paths_of
 from pemlo.core.preflight.situation import FolderFacts, plan_row, situation_of
+from pemlo.core.preflight.written_paths import paths_of
+from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
 
@@ -228,3 +230,15 @@ def test_wrong_cells_of_a_launch_are_named(line, words):
     with pytest.raises(InputError) as caught:
         read_launch(head + line + "\n", film())
     assert words in str(caught.value)
+
+
+@pytest.mark.parametrize(
+    ("pattern", "folder"),
+    [("{shot}.{frame:04}.exr", "r/./x"), ("{frame}-{frame:02}.exr", ""), ("{shot}{layer}.{frame:03}.exr", "/abs//y"),
+     ("a{frame:04}.exr", "{shot}/{frame}")],
+)  # fmt: skip
+def test_paths_are_those_of_the_place(pattern, folder):
+    row = LaunchRow(shot="0{x}\\1", first=-2, last=3, pattern=pattern, folder=folder)
+    place = place_of(f"{folder}/{pattern}" if folder else pattern)
+    start = "/" if folder.startswith("/") else ""
+    assert paths_of(row) == tuple(start + place.path(FrameName(row.shot, frame)) for frame in range(-2, 4))

@@ -1,29 +1,27 @@
 """Checks of the disk: what would be overwritten, whether folders can be written, whether there is room. Pure."""
 
 import math
-from pathlib import PurePosixPath
 
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.frames import format_frames
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
-from pemlo.core.preflight.names import paths_of
-from pemlo.core.preflight.situation import Situation, frames_of_row
+from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.written_paths import frames_of_row
 from pemlo.core.units import counted, format_interval, round_figures
 
 
 def nothing_is_overwritten(here: Situation) -> list[Finding]:
     """No file that is there is written anew."""
     name, found = "overwriting", []
-    for shot, row in here.each():
-        paths = paths_of(row)
+    for (shot, row), paths in zip(here.each(), here.paths, strict=True):
         if not paths or not any(folder_of(path) in here.folders for path in paths[:1]):
             found.append(not_known(name, f"Whether files of {shot.name} are there is not known.", "", shot.name))
             continue
         there = [
             frame
             for frame, path in zip(frames_of_row(row), paths, strict=True)
-            if (facts := here.folders.get(folder_of(path))) and PurePosixPath(path).name in facts.names
+            if (facts := here.folders.get(folder_of(path))) and path.rpartition("/")[2] in facts.names
         ]
         if there:
             frames = format_frames(tuple(there))
@@ -38,14 +36,14 @@ def nothing_is_overwritten(here: Situation) -> list[Finding]:
 
 def folder_of(path: str) -> str:
     """Return the folder of a path, as situations name it."""
-    return str(PurePosixPath(path).parent)
+    folder, slash, _ = path.rpartition("/")
+    return folder or slash or "."
 
 
 def folders_can_be_written(here: Situation) -> list[Finding]:
     """Each folder is there, or can be made, and may be written."""
     name, found = "folders", []
-    for shot, row in here.each():
-        paths = paths_of(row)
+    for (shot, _), paths in zip(here.each(), here.paths, strict=True):
         facts = here.folders.get(folder_of(paths[0])) if paths else None
         if facts is None:
             found.append(

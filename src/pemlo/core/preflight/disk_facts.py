@@ -5,7 +5,6 @@ import shutil
 from pathlib import Path
 
 from pemlo.core.preflight.disk import folder_of
-from pemlo.core.preflight.names import paths_of
 from pemlo.core.preflight.situation import FolderFacts, Situation
 
 GIB = 2**30
@@ -20,7 +19,7 @@ def folder_facts(here: Situation, root: Path) -> dict[str, FolderFacts]:
     root : path
         From where folders are meant.
     """
-    names = {folder_of(path) for _, row in here.each() for path in paths_of(row)[:1]}
+    names = {folder_of(path) for paths in here.paths for path in paths[:1]}
     return {name: _facts(root / name) for name in sorted(names)}
 
 

@@ -2,27 +2,13 @@
 
 import re
 
-from pemlo.core.arrivals.place import FrameName, place_of
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
-from pemlo.core.preflight.situation import Situation, frames_of_row
-from pemlo.core.project.launch import LaunchRow
+from pemlo.core.preflight.situation import Situation
 
 # What file systems of others do not take.
 _BREAKS = re.compile(r'[<>:"|?*\x00-\x1f\\]')
 _RESERVED = {"con", "prn", "aux", "nul", *(f"com{k}" for k in range(1, 10)), *(f"lpt{k}" for k in range(1, 10))}
-
-
-def paths_of(row: LaunchRow) -> tuple[str, ...]:
-    """Return the paths that a row writes, from its folder on; none where its name or range cannot be read."""
-    if not row.pattern:
-        return ()
-    try:
-        place = place_of(f"{row.folder}/{row.pattern}" if row.folder else row.pattern)
-    except ValueError:
-        return ()
-    start = "/" if row.folder.startswith("/") else ""
-    return tuple(start + place.path(FrameName(row.shot, frame)) for frame in frames_of_row(row))
 
 
 def name_can_be_read(here: Situation) -> list[Finding]:
@@ -84,8 +70,8 @@ def names_are_apart(here: Situation) -> list[Finding]:
     name = "two shots in one name"
     owner: dict[str, str] = {}
     clashes: dict[str, str] = {}
-    for shot, row in here.each():
-        for path in paths_of(row):
+    for (shot, _), paths in zip(here.each(), here.paths, strict=True):
+        for path in paths:
             other = owner.setdefault(path.casefold(), shot.name)
             if other != shot.name:
                 clashes.setdefault(shot.name, other)

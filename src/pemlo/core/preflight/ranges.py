@@ -3,7 +3,8 @@
 from pemlo.core.frames import format_frames
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import one_piece, set_row
-from pemlo.core.preflight.situation import Situation, frames_of_row
+from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.written_paths import frames_of_row
 from pemlo.core.project.edited import EditedShot
 from pemlo.core.project.edits import set_shot
 from pemlo.core.project.project import Project

@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-
-import numpy as np
+from functools import cached_property
 
 from pemlo.core.arrays import Floats
+from pemlo.core.preflight.written_paths import paths_of
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
@@ -56,6 +56,11 @@ class Situation:
     chance: float | None = None
     frame_seconds: Mapping[str, Floats] = field(default_factory=dict)
 
+    @cached_property
+    def paths(self) -> tuple[tuple[str, ...], ...]:
+        """Paths that are written, of every row in the order of `each`."""
+        return tuple(paths_of(row) for _, row in self.each())
+
     def each(self) -> list[tuple[Shot, LaunchRow]]:
         """Return every row with its shot."""
         return [(shot, row) for shot in self.project.shots for row in self.rows[shot.name]]
@@ -90,10 +95,3 @@ def situation_of(project: Project, launch: tuple[LaunchRow, ...] | None = None) 
         for shot in project.shots
     }
     return Situation(project, found, bool(rows))
-
-
-def frames_of_row(row: LaunchRow) -> tuple[int, ...]:
-    """Return the frames that a row renders; none where its range is not known."""
-    if row.first is None or row.last is None or row.last < row.first:
-        return ()
-    return tuple(np.arange(row.first, row.last + 1, row.step or 1).tolist())
