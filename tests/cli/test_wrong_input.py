@@ -37,6 +37,21 @@ WRONG = {
         ("none.pemlo",), ("job.pemlo", "--template", ""), ("job.pemlo", "--template", "render {shto}"),
         ("job.pemlo", "--template", "render '{shot}'"),
     ],
+    "edit": [
+        ("job.pemlo", "none.edl"), ("job.pemlo", "notes.csv"), ("job.pemlo", "picture.exr"), ("none.pemlo", "notes.csv"),
+        ("job.pemlo", "nested.pemlo"), ("job.pemlo", "/dev/zero"), ("job.pemlo", "."), ("job.pemlo", "notes.csv", "--fps", "nan"),
+    ],
+    "case": [
+        ("none.pemlo", "-o", "case.html"), ("job.pemlo",), ("job.pemlo", "-o", "case.doc"),
+        ("job.pemlo", "-o", "no/folder/case.html"), ("job.pemlo", "-o", "no/folder/case.pdf"),
+    ],
+    "movie": [
+        ("none.pemlo", "-o", "m.mp4"), ("job.pemlo",), ("job.pemlo", "-o", "m.mp4"), ("job.pemlo", "-o", "m.gif", "--trials"),
+        ("job.pemlo", "-o", "m.mp4", "--trials"), ("job.pemlo", "-o", "m.mp4", "--place", "{shot}.exr"),
+        ("job.pemlo", "-o", "m.mp4", "--place", "{frame}.exr", "--timecode", "25:00:00:00"),
+        ("job.pemlo", "-o", "m.mp4", "--place", "{frame}.exr", "--view", "none.ocio", "a", "b"),
+    ],
+    "pack": [("none.pemlo", "out"), ("job.pemlo",), ("job.pemlo", "shots.csv"), ("job.pemlo", ".")],
     "check": [
         ("none.pemlo",), ("job.pemlo", "--launch", "none.csv"), ("job.pemlo", "--launch", "notes.csv"),
         ("job.pemlo", "--first-frame", "999=a.exr"), ("job.pemlo", "--first-frame", "a.exr"),

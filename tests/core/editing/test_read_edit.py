@@ -156,7 +156,7 @@ def test_files_that_are_no_edit(text, what):
 
 
 def test_files_that_cannot_be_read(tmp_path):
-    with pytest.raises(FileError, match="cannot be read"):
+    with pytest.raises(FileError, match="cannot be opened"):
         read_edit(tmp_path / "none.edl", 24)
     picture = tmp_path / "picture.edl"
     picture.write_bytes(bytes(range(256)))
@@ -186,7 +186,7 @@ def test_what_ends_the_reader_ends_a_process_of_its_own(tmp_path):
     path.write_text(text)
     with pytest.raises(InputError, match=r"reel\.otio"):
         read_edit_apart(path, 24)
-    with pytest.raises(FileError, match="cannot be read"):
+    with pytest.raises(FileError, match="cannot be opened"):
         read_edit_apart(tmp_path / "none.edl", 24)
     broken = tmp_path / "broken.edl"
     broken.write_text("hello\n")

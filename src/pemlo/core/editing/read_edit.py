@@ -8,7 +8,8 @@ from typing import Any
 
 from pemlo.core.editing.cmx_lines import CmxList, cmx_list
 from pemlo.core.editing.edit import Cut, Edit, shot_name, shots_of
-from pemlo.core.errors import FileError, InputError, Problem
+from pemlo.core.errors import InputError, Problem
+from pemlo.core.persistence.whole_files import read_whole
 from pemlo.core.project.project import MOST_SHOTS
 
 ENDINGS = (".otio", ".edl")
@@ -33,14 +34,11 @@ def read_edit(path: Path, fps: float) -> Edit:
     InputError
         If it is no edit, with every broken line by its number.
     """
+    data = read_whole(path, MOST_BYTES, "Choose an edit list or an OpenTimelineIO file.")
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise FileError(f"{path.name} is larger than an edit is.", "Choose an edit list or an OpenTimelineIO file.")
-        text = path.read_text(encoding="utf-8-sig")
+        text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise InputError([Problem(path.name, "is not text, and no edit")], HINT) from error
-    except OSError as error:
-        raise FileError(f"{path.name} cannot be read: {error.strerror}.") from error
     if path.suffix.lower() == ".otio":
         return edit_from_otio(text, path.name)
     return edit_from_cmx(text, fps, path.name)
