@@ -66,7 +66,7 @@ class PreviewDialog(QDialog):
         column = QVBoxLayout(inside)
         column.setSpacing(_GAP)
         for number, page in enumerate(pages):
-            shown = QLabel()
+            shown = label()
             shown.setPixmap(QPixmap.fromImage(as_image(page)))
             shown.setAccessibleName(f"Page {number + 1}")
             column.addWidget(shown, 0, Qt.AlignmentFlag.AlignHCenter)
