@@ -19,3 +19,14 @@ class Unwatched:
 
     def step(self, fraction: float, text: str) -> None:
         """Let the work go on."""
+
+
+class Part:
+    """A monitor of a part of the work: what it hears is told to that of the whole."""
+
+    def __init__(self, whole: Monitor, begin: float, end: float) -> None:
+        self._whole, self._begin, self._end = whole, begin, end
+
+    def step(self, fraction: float, text: str) -> None:
+        """Say that so much of this part is done."""
+        self._whole.step(self._begin + fraction * (self._end - self._begin), text)

@@ -1,6 +1,5 @@
 """A whole project as one folder that opens elsewhere: the document, its pictures and their small copies. Files."""
 
-import errno
 import shutil
 from collections.abc import Mapping
 from contextlib import suppress
@@ -9,6 +8,7 @@ from pathlib import Path
 
 from pemlo.core.errors import FileError
 from pemlo.core.persistence.document import write_project
+from pemlo.core.persistence.whole_files import why_not_written
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 
@@ -142,9 +142,8 @@ def write_pack(pack: Pack, target: Path, name: str, monitor: Monitor | None = No
             target.rmdir()
         beside.rename(target)
     except OSError as error:
-        why = "there is no room" if error.errno == errno.ENOSPC else error.strerror or str(error)
         hint = "Check that the place may be written and has room."
-        raise FileError(f"{target.name} cannot be written: {why}.", hint) from error
+        raise FileError(f"{target.name} cannot be written: {why_not_written(error)}.", hint) from error
     finally:
         with suppress(OSError):
             shutil.rmtree(beside, ignore_errors=True)

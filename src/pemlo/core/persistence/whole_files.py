@@ -5,6 +5,7 @@ in between leaves the old file as it was. A link stays a link, rights stay as th
 once are two files, of which one wins.
 """
 
+import errno
 import fcntl
 import os
 import secrets
@@ -87,7 +88,12 @@ def write_whole_bytes(data: bytes, path: Path) -> None:
             with suppress(OSError):
                 beside.unlink(missing_ok=True)
         hint = "Check that the folder exists, may be written to and has room, or save elsewhere."
-        raise FileError(f"{path.name} cannot be saved: {error.strerror}.", hint, "cannot save") from error
+        raise FileError(f"{path.name} cannot be saved: {why_not_written(error)}.", hint, "cannot save") from error
+
+
+def why_not_written(error: OSError) -> str:
+    """Return why something could not be written, as people say it."""
+    return "there is no room" if error.errno == errno.ENOSPC else error.strerror or str(error)
 
 
 def _made_beside(target: Path) -> tuple[Path, int]:

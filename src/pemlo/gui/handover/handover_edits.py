@@ -1,26 +1,16 @@
 """Changes of the document that come from Hand-over. GUI thread."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
-from pemlo.app.document import Document
-from pemlo.core.errors import PemloError
 from pemlo.core.preflight.finding import Mend
 from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.launch import LaunchRow, OwnCheck
 from pemlo.core.project.project import Project
+from pemlo.gui.common.document_edits import DocumentEdits
 
 
-class HandoverEdits:
+class HandoverEdits(DocumentEdits):
     """Makes changes under their names; what is refused is reported."""
-
-    def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
-        self._document, self._report = document, report
-
-    def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
-        try:
-            self._document.edit(text, change)
-        except PemloError as error:
-            self._report(error)
 
     def mend(self, one: Mend) -> None:
         """Put something right."""

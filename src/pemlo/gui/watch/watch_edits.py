@@ -1,26 +1,16 @@
 """Changes of the document that come from Watch. GUI thread."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from datetime import datetime
 
-from pemlo.app.document import Document
-from pemlo.core.errors import PemloError
 from pemlo.core.frames import format_frames
 from pemlo.core.project.project import Project
 from pemlo.core.project.watching import AgainMark, Watching
+from pemlo.gui.common.document_edits import DocumentEdits
 
 
-class WatchEdits:
+class WatchEdits(DocumentEdits):
     """Makes changes under their names; what is refused is reported."""
-
-    def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
-        self._document, self._report = document, report
-
-    def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
-        try:
-            self._document.edit(text, change)
-        except PemloError as error:
-            self._report(error)
 
     def set_watching(self, watching: Watching, own: Mapping[str, str] | None = None) -> None:
         """Say where frames arrive, and how they are read; and of shots that lie elsewhere, where."""

@@ -1,6 +1,5 @@
 """Writes movies through PyAV: pictures of display codes in, a file out that is whole or not there. Files."""
 
-import errno
 import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -11,6 +10,7 @@ from typing import Any
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.handover.movie.burn_in import U8
 from pemlo.core.handover.movie.codecs import Codec
+from pemlo.core.persistence.whole_files import why_not_written
 
 # Code points of ITU-T H.273 (from memory): BT.709 primaries and matrix, the curve of IEC 61966-2-1, video range.
 _BT709, _SRGB, _UNSPECIFIED, _VIDEO_RANGE = 1, 13, 2, 1
@@ -100,9 +100,8 @@ def writing(
             writer.finish()
         beside.replace(path)
     except OSError as error:
-        why = "there is no room" if error.errno == errno.ENOSPC else error.strerror or str(error)
         hint = "Check that the folder is there, may be written and has room."
-        raise FileError(f"{path.name} cannot be written: {why}.", hint) from error
+        raise FileError(f"{path.name} cannot be written: {why_not_written(error)}.", hint) from error
     finally:
         with suppress(OSError):
             beside.unlink(missing_ok=True)
