@@ -15,6 +15,8 @@ from pemlo.app.launch_checker import CheckedLaunch, LaunchChecker
 from pemlo.app.preferences import Preferences
 from pemlo.app.renderings import Rendering
 from pemlo.core.errors import InputError, PemloError
+from pemlo.core.handover.command_lines import check_template
+from pemlo.core.handover.outputs import USUAL
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import FrameSettings
@@ -70,8 +72,6 @@ class HandoverPanel(QWidget):
         self.edits = HandoverEdits(document, report)
         self.checks = ChecksBox(self.edits, preferences)
         self.launch = LaunchBox(document, self.edits, report)
-        from pemlo.core.handover.outputs import USUAL  # noqa: PLC0415 - heavy to load; this panel is loaded late
-
         usual = preferences.usual_outputs
         self.outputs = OutputsBox(USUAL if usual is None else usual, preferences.command_template)
         outs.template = preferences.command_template
@@ -205,8 +205,6 @@ class HandoverPanel(QWidget):
         self._preferences.usual_outputs = keys
 
     def _on_template(self, text: str) -> None:
-        from pemlo.core.handover.command_lines import check_template  # noqa: PLC0415 - loaded by now
-
         try:
             if text.strip():
                 check_template(text)
