@@ -103,3 +103,12 @@ def test_what_later_work_needs(name, typed, value):
     project = field.edit(film(), typed)
     assert getattr(project.needs, name) == value
     assert field.edit(project, field.text(project)).needs == project.needs
+
+
+def test_handles_are_said_to_cost_hours_that_are_not_counted():
+    from pemlo.gui.brief.presenter import assumption_lines
+
+    plain = film()
+    assert not any("Handles" in line for line in assumption_lines(plain))
+    with_handles = plain.changed(needs={"handles": 7})
+    assert any("28 frames more (40 %) are rendered as handles" in line for line in assumption_lines(with_handles))

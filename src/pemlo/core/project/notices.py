@@ -6,10 +6,10 @@ from pemlo.core.project.project import Project
 
 def notices(project: Project) -> tuple[Problem, ...]:
     """Return what somebody should look at, most telling first."""
-    return (*_no_hours(project), *_unknown_machines(project), *_frames_outside(project), *_handles(project))
+    return (*_no_hours(project), *_unknown_machines(project), *_frames_outside(project), *handles_not_counted(project))
 
 
-def _handles(project: Project) -> list[Problem]:
+def handles_not_counted(project: Project) -> list[Problem]:
     """Say that handles cost hours, too: the forecast is of the frames of the film."""
     frames = sum(shot.frame_count for shot in project.shots)
     more = 2 * project.needs.handles * sum(not shot.still for shot in project.shots)

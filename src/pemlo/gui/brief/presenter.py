@@ -18,6 +18,7 @@ from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
 from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot
 from pemlo.core.project.machines import Machine, OtherHours
+from pemlo.core.project.notices import handles_not_counted
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.scenes import scene_of, with_scene
@@ -108,6 +109,7 @@ def _assumed_of_film(project: Project) -> tuple[str, ...]:
         found.append("One machine, always free, is assumed: the rows under Machines replace it.")
     if not project.delivery.assembly_minutes and not project.delivery.retake_share:
         found.append("No minutes are kept for assembly, and no frame is rendered again: type them under What is due.")
+    found += [f"{one.where}: {one.what}" for one in handles_not_counted(project)]
     return tuple(found)
 
 
