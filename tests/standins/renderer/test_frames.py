@@ -91,8 +91,8 @@ def test_kept_data_that_cannot_be_read_are_named(tmp_path):
 
 
 def test_denoising_comes_nearer_to_the_clean_picture_and_neighbours_are_steadier():
-    scene, settings = find_scene("observatory"), RenderSettings("observatory", 40, 64, 36, samples=8)
-    clean = colour(dataclasses.replace(settings, samples=128, seed=5))
+    scene, settings = find_scene("observatory"), RenderSettings("observatory", 40, 96, 54, samples=8)
+    clean = colour(dataclasses.replace(settings, samples=192, seed=5))
     render(scene, dataclasses.replace(settings, width=8, height=8, denoise="frame"))  # compiled before it is timed
     cost_factors = {
         way: render(scene, dataclasses.replace(settings, denoise=way)) for way in ("none", "frame", "neighbours")
