@@ -232,7 +232,7 @@ def test_hand_over(qtbot, window, theme):
         panel.checks.outcome.activated.emit(number)
         assert colours_of(panel.checks.findings) > 3
     panel.checks.outcome.setCurrentIndex(0)
-    for group in (GROUPS[0], GROUPS[2]):
+    for group in (GROUPS[0], GROUPS[2]) if theme == "Day" else ():  # paper is the same in both
         panel.look(group)
         settle(qtbot, window)
         (shown,) = [one for one in panel.findChildren(PreviewDialog) if one.isVisible()]

@@ -4,6 +4,7 @@ import re
 
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
+from pemlo.core.preflight.pictures import MOVIES, ending_of
 from pemlo.core.preflight.situation import Situation
 
 # What file systems of others do not take.
@@ -19,6 +20,10 @@ def name_can_be_read(here: Situation) -> list[Finding]:
             found.append(
                 not_known(name, f"What frames of {shot.name} are called is not known.", "Say a pattern.", shot.name)
             )
+            continue
+        if ending_of(row.pattern) in MOVIES:
+            words = f"What frames of {shot.name} are called is not known while it is rendered into a movie."
+            found.append(not_known(name, words, "Render pictures.", shot.name))
             continue
         digits = re.search(r"\{frame(?::0?(\d+))?\}", row.pattern)
         if digits is None:
