@@ -21,7 +21,7 @@ class Unwatched:
         """Let the work go on."""
 
 
-class Part:
+class PartOfWork:
     """A monitor of a part of the work: what it hears is told to that of the whole."""
 
     def __init__(self, whole: Monitor, begin: float, end: float) -> None:

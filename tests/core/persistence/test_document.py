@@ -136,7 +136,7 @@ def test_a_full_disk_leaves_the_old_file(tmp_path, monkeypatch):
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(os, "fsync", full)
-    with pytest.raises(FileError, match="No space left"):
+    with pytest.raises(FileError, match="there is no room"):
         write_project(make_project(trials=well_timed()), path)
     assert path.read_text() == before
     assert list(tmp_path.iterdir()) == [path]

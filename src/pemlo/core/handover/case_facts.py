@@ -22,7 +22,7 @@ from pemlo.core.forecast.verdict import Forecast, forecast
 from pemlo.core.handover.spots import Spot, spots_of
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.predict.shot_appearance import ShotAppearance
-from pemlo.core.progress import Monitor, Part, Unwatched
+from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
@@ -144,7 +144,7 @@ def case_facts(
     planned = forecast(project, fit_, draws, most_frames=EXACT_FRAMES, finish=given.finish)
     asked = planned if asked_film == project else forecast(asked_film, fit_, draws, most_frames=EXACT_FRAMES)
     watch.step(0.1, "Looking at pictures")
-    looks, _ = appearances_of(project, folder, Srgb(), monitor=Part(watch, 0.1, 0.5))
+    looks, _ = appearances_of(project, folder, Srgb(), monitor=PartOfWork(watch, 0.1, 0.5))
     timed = [shot for shot in project.shots if shot.name in fit_.shots]
     numbers = {shot.name: numbers_of(project, fit_, draws, shot, looks.get(shot.name)) for shot in timed}
     falls = [shot_waterfall(project, fit_, draws, shot) for shot in timed]
@@ -163,7 +163,7 @@ def case_facts(
         film_waterfall(falls) if falls else None,
         _given_up(project, falls),
         spots,
-        _more(project, fit_, draws, planned, Part(watch, 0.7, 1.0)),
+        _more(project, fit_, draws, planned, PartOfWork(watch, 0.7, 1.0)),
         _assumed(project),
         _would_change(project, fit_, planned),
         _shots(project, asked, planned, numbers, looks),

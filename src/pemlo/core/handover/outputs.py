@@ -22,7 +22,7 @@ from pemlo.core.persistence.table import write_rows
 from pemlo.core.persistence.whole_files import write_whole_bytes
 from pemlo.core.preflight.finding import Finding
 from pemlo.core.preflight.situation import plan_row
-from pemlo.core.progress import Monitor, Part, Unwatched
+from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.project import Project
 
 
@@ -194,7 +194,7 @@ def write_outputs(
     for number, key in enumerate(keys):
         watch.step(number / len(keys), f"Writing {key}")
         try:
-            data = BY_KEY[key].make(film, Part(watch, number / len(keys), (number + 1) / len(keys)))
+            data = BY_KEY[key].make(film, PartOfWork(watch, number / len(keys), (number + 1) / len(keys)))
         except InputError as error:
             left.append(f"{key}: {error}")
             continue
