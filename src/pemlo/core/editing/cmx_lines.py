@@ -13,9 +13,7 @@ from pemlo.core.project.delivery import exact_rate
 
 _EVENT = re.compile(r"\s*\d+\s")
 _TIMECODE = re.compile(r"^\d{2}:\d{2}:\d{2}[:;.,]\d{2}$")
-_OTHER = re.compile(
-    r"\s*(?:TITLE:|FCM:|\*|M2\s|SPLIT:|AUD\s|EFFECTS NAME|$)", re.IGNORECASE
-)
+_OTHER = re.compile(r"\s*(?:TITLE:|FCM:|\*|M2\s|SPLIT:|AUD\s|EFFECTS NAME|$)", re.IGNORECASE)
 _NAMES = re.compile(r"\s*\*\s*(?:FROM|TO) (?:CLIP|FILE)", re.IGNORECASE)
 _NO_REELS = ("AX", "BL", "BLACK", "BARS")
 _HINT = "Nothing was changed; correct the edit list, or write it anew."
