@@ -368,9 +368,28 @@ def test_a_changed_edit_is_shown_before_it_is_taken_and_undone_in_one_step(qtbot
     assert [shot.name for shot in hand.project.shots] == ["010", "030", "020"]
     assert hand.project.edited.name == "reel.edl"
     assert hand.project.needs.handles == 4
+    hand.wait()
+    assert [one.row.shot for one in hand.panel.launch.model.rows] == ["010", "030", "020"]
+    assert hand.window.answer.project is hand.project
     run_action(hand.window, "undo")
-    settle(qtbot, hand.window)
+    hand.wait()
     assert hand.project == before
+    assert [one.row.shot for one in hand.panel.launch.model.rows] == ["010", "020"]
+
+
+def test_an_edit_that_is_not_taken_is_forgotten(qtbot, hand, tmp_path):
+    path = tmp_path / "reel.edl"
+    path.write_text(LIST)
+    before = hand.project
+    hand.window.dropped.take([str(path)])
+    qtbot.waitUntil(lambda: hand.window.edits.form is not None, timeout=20_000)
+    gone = hand.window.edits.form
+    gone.reject()
+    QTest.qWait(20)
+    assert hand.window.edits.form is None
+    hand.window.brief.add_shot()
+    hand.wait()
+    assert len(hand.panel.launch.model.rows) == len(before.shots) + 1
 
 
 def test_a_broken_edit_says_its_line(qtbot, hand, tmp_path):

@@ -78,7 +78,8 @@ class EditForm(QDialog):
         self.keep.toggled.connect(lambda _: self._hold())
         self.all.toggled.connect(lambda _: self._fill())
         self.handles.changed.connect(self._on_handles)
-        document.changed.connect(lambda _: self._hold())
+        # A slot of the dialog itself ends with it; the signal has other listeners, and is never cut off from all.
+        document.changed.connect(self._on_changed)
         document.replaced.connect(self.reject)
         self._hold()
 
@@ -107,6 +108,9 @@ class EditForm(QDialog):
         if self._change is None:
             return None
         return set_needs(self._change.project, handles=self.handles.value)
+
+    def _on_changed(self, _change: object) -> None:
+        self._hold()
 
     def _hold(self) -> None:
         """Hold the edit against the film as it stands."""
@@ -165,7 +169,7 @@ class EditForm(QDialog):
         edit, keep, handles = self._edit, self.keep.isChecked(), self.handles.value
         from pemlo.core.editing.changed_edit import edit_change  # noqa: PLC0415 - loaded by now
 
-        self._document.changed.disconnect()
+        self._document.changed.disconnect(self._on_changed)
         try:
             self._document.edit(
                 f"Take the edit {edit.name}",
@@ -173,6 +177,7 @@ class EditForm(QDialog):
             )
         except PemloError as error:
             self._report(error)
+            self._document.changed.connect(self._on_changed)
             return
         self.accept()
 
