@@ -150,6 +150,9 @@ def test_a_mark_picks_its_shot_and_lists_can_be_narrowed(qtbot, hand):
     hand.panel.checks.whose.activated.emit(1)
     assert len(hand.links("Set 020 to the plan")) == 1
     assert not hand.links("Set 010 to the plan")
+    hand.press("Set 020 to the plan")
+    said = [one.text() for one in hand.panel.checks.findings.findChildren(QLabel)]
+    assert said == ["Nothing of the picked shots."]  # 010 is wrong all the same
     QTest.mouseClick(states, Qt.MouseButton.LeftButton, pos=QPoint(states.width() - 2, 2))  # beside all marks
     assert hand.window.picked == ("020",)
 
@@ -191,6 +194,14 @@ def test_own_lines_are_added_ticked_and_kept_for_all_films(qtbot, hand):
     hand.window.files.may_leave = lambda: True
     run_action(hand.window, "new")
     assert [one.words for one in hand.project.own_checks] == ["sound is off"]
+    hand.window.preferences.own_lines = ["sound is off", "disk is empty", "mail is sent"]
+    before = hand.project
+    lines.show_lines(())
+    lines.show_lines(before.own_checks)
+    lines.usual.click()
+    assert [one.words for one in hand.project.own_checks] == ["sound is off", "disk is empty", "mail is sent"]
+    run_action(hand.window, "undo")
+    assert hand.project.own_checks == before.own_checks
 
 
 def test_the_first_frame_is_held_against_the_plan(hand, tmp_path):
@@ -323,6 +334,40 @@ def test_a_movie_of_trial_frames_is_written_and_stopping_leaves_nothing(qtbot, h
     qtbot.waitUntil(lambda: not list(tmp_path.glob(".pemlo-*")), timeout=10_000)
     assert not path.exists()
     assert "review movie" in hand.window.jobs.not_done
+
+
+def test_a_movie_has_finished_frames_beside_those_elsewhere_where_shots_have_their_own_place(qtbot, hand, tmp_path):
+    from pemlo.core.handover.movie.codecs import offered
+
+    for folder, code in (("r", 90), ("before", 200)):
+        (tmp_path / folder).mkdir()
+        for frame in range(1, 41):
+            picture = oiio.ImageBuf(np.full((64, 96, 3), code, np.uint8))
+            assert picture.write(str(tmp_path / folder / f"010.{frame:04}.png"))
+    hand.window.document.edit("x", lambda project: project.changed(shots=tuple(
+        shot.changed(place="r/{shot}.{frame:04}.png") for shot in project.shots)))  # fmt: skip
+    form = MovieForm(hand.window, hand.project, offered(), ("010",), None)
+    qtbot.addWidget(form)
+    form.source.setCurrentText("frames elsewhere")
+    form.beside.setCurrentText("finished frames")
+    form.shots.setCurrentIndex(1)
+    form.begin.click()
+    assert form.wrong.text().startswith("Where the frames lie is empty.")
+    form.place.setText("before/{shot}.{frame:04}.png")
+    form.width_.setText("9²")
+    form.begin.click()
+    assert "no width" in form.wrong.text()
+    form.width_.setText("96")
+    for tick in form.burned.values():
+        tick.setChecked(False)
+    path = tmp_path / "both.mp4"
+    hand.window.outs.movie(form.wish, path, lambda made: None)
+    settle(qtbot, hand.window)
+    with av.open(str(path)) as file:
+        picture = next(file.decode(video=0)).to_ndarray(format="rgb24")
+    assert picture.shape[:2] == (64, 192)
+    assert picture[32, 48] == pytest.approx([200] * 3, abs=2)
+    assert picture[32, 144] == pytest.approx([90] * 3, abs=2)
 
 
 def test_the_whole_project_is_weighed_and_packed(qtbot, hand, tmp_path, monkeypatch):

@@ -9,6 +9,7 @@ from pemlo.core.arrivals.farm_clock import FASTEST, PLACE
 from pemlo.core.arrivals.place import FramePlace, place_of
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.document import read_project
+from pemlo.core.progress import Unwatched
 from pemlo.standins.farm.logs import STYLES
 
 _DESCRIPTION = """Renders the plan of a film on its machines, with their hours, speeds and losses, into a folder:
@@ -62,23 +63,15 @@ def run(args: argparse.Namespace) -> int:
         args.into.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileError(f"Nothing can be written into {args.into}: {error.strerror}.") from error
-    bar = _Quiet()
     made = farm_run(
         project, args.into, place=args.place, faults=args.faults, seed=args.seed, speed=args.clock, log=args.log,
         headers=not args.no_headers, film=args.project,
     )  # fmt: skip
     print(f"{len(made.coming)} frames, {args.clock:g} times as fast as the wall, into {args.into}", flush=True)
     try:
-        made.play(bar)
+        made.play(Unwatched())
     except KeyboardInterrupt:
         print(f"pemlo: stopped after {made.written} frames", file=sys.stderr)
         return 130
     print(f"{made.written} frames are written.")
     return 0
-
-
-class _Quiet:
-    """Hears of progress and says nothing: frames are what is to be seen."""
-
-    def step(self, fraction: float, text: str) -> None:
-        pass

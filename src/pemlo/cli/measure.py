@@ -3,11 +3,11 @@
 import argparse
 import json
 import math
-import sys
 from pathlib import Path
 from typing import Any
 
-from pemlo.cli.arguments import stops
+from pemlo.cli.progress_bar import ProgressBar
+from pemlo.cli.viewing import add_viewing, display_of
 from pemlo.core.appraisal.noise_sources import sources_of
 from pemlo.core.appraisal.picture_comparison import ComparisonRequest, PictureComparison, compare, part_of
 from pemlo.core.appraisal.sentences import split_words
@@ -16,7 +16,6 @@ from pemlo.core.estimate import Estimate
 from pemlo.core.files.layers import COLOUR
 from pemlo.core.files.picture_file import ReadOptions
 from pemlo.core.measure import noise_sources
-from pemlo.core.pixels.display import Display, Srgb, View, check_view
 from pemlo.core.project.viewing import VIEWING_CONDITIONS, pixels_per_degree
 
 
@@ -31,10 +30,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     light.add_argument("--scene-linear", dest="linear", action="store_true", default=None, help="files hold light")
     light.add_argument("--display-referred", dest="linear", action="store_false", help="files hold display codes")
     parser.add_argument("--denoised", action=argparse.BooleanOptionalAction, help="whether the picture was denoised")
-    parser.add_argument("--exposure", type=stops, default=0.0, metavar="STOPS")
-    parser.add_argument(
-        "--view", nargs=3, metavar=("CONFIG", "DISPLAY", "VIEW"), help="a view of a colour configuration"
-    )
+    add_viewing(parser)
     parser.add_argument(
         "--seen-at",
         metavar="WHERE",
@@ -56,12 +52,13 @@ def run(args: argparse.Namespace) -> int:
         args.reference_second,
         ReadOptions(args.layer, args.linear),
         args.denoised,
-        display=_display(args),
+        display=display_of(args),
         seen_from=_viewing(args.seen_at),
         as_seen=args.as_seen,
         region=_region(args.region),
     )
-    found = compare(question, _Teller() if sys.stderr.isatty() else None)
+    with ProgressBar() as bar:
+        found = compare(question, bar)
     sources = sources_of(args.picture, question.display, args.second, part_of(question), question.reading)
     if args.json:
         print(
@@ -77,21 +74,6 @@ def run(args: argparse.Namespace) -> int:
         lines.append(f"           {split_words(sources.rest, sources.sources)}")
     print("\n".join(lines))
     return 0
-
-
-class _Teller:
-    def step(self, fraction: float, text: str) -> None:
-        end = "\n" if fraction >= 1 else ""
-        print(f"\r{text} {fraction:4.0%}", end=end, file=sys.stderr, flush=True)
-
-
-def _display(args: argparse.Namespace) -> Display:
-    if not args.view:
-        return Srgb(args.exposure)
-    configuration, display, name = args.view
-    view = View(configuration, display, name, args.exposure)
-    check_view(view)
-    return view
 
 
 def _viewing(text: str) -> str:

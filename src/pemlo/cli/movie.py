@@ -2,17 +2,16 @@
 
 import argparse
 import sys
-from dataclasses import replace
 from pathlib import Path
 
-from pemlo.cli.arguments import stops
+from pemlo.cli.progress_bar import ProgressBar
+from pemlo.cli.viewing import add_viewing, display_of
 from pemlo.core.editing.timecode import frame_of
 from pemlo.core.errors import InputError
 from pemlo.core.handover.movie.codecs import CODECS
 from pemlo.core.handover.movie.make_movie import BURNED, Burned, make_movie
-from pemlo.core.handover.movie.order import MovieWish, movie_order
+from pemlo.core.handover.movie.order import MovieWish, Source, movie_order
 from pemlo.core.persistence.document import read_project
-from pemlo.core.pixels.display import Display, Srgb, View, check_view
 from pemlo.core.units import counted
 
 _ENDINGS = ", ".join(f"{codec.ending} ({codec.name})" for codec in CODECS)
@@ -34,10 +33,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--width", type=int, help="of one sequence, px")
     parser.add_argument("--codec", default="", help=", ".join(codec.name for codec in CODECS))
     parser.add_argument("--burn", default=",".join(BURNED), help="words below: %(default)s; none for none")
-    parser.add_argument("--exposure", type=stops, default=0.0, metavar="STOPS")
-    parser.add_argument(
-        "--view", nargs=3, metavar=("CONFIG", "DISPLAY", "VIEW"), help="a view of a colour configuration"
-    )
+    add_viewing(parser)
     parser.add_argument("--timecode", default="", help="of the first frame: 01:00:00:00, or 01:00:00;00 for drop-frame")
     parser.add_argument("--sound", type=Path, metavar="FILE.wav")
     parser.set_defaults(run=run)
@@ -51,14 +47,16 @@ def run(args: argparse.Namespace) -> int:
         first = frame_of(args.timecode, project.delivery.fps) if args.timecode else 0
     except ValueError as error:
         raise InputError(f"--timecode: {error}.") from error
+    second: Source | None = "trials" if args.beside_trials else "frames" if args.beside else None
     wish = MovieWish(
-        source="trials" if args.trials else "frames", place=args.place, second_place=args.beside,
-        second_trials=args.beside_trials, layout="split" if args.split else "beside",
+        source="trials" if args.trials else "frames", place=args.place, second=second,
+        second_place=args.beside, layout="split" if args.split else "beside",
         shots=tuple(filter(None, (name.strip() for name in args.shots.split(",")))), width=args.width, codec=args.codec,
-        burned=_burned(args.burn), display=_display(args), first_frame=first, drop=drop, sound=args.sound,
+        burned=_burned(args.burn), display=display_of(args), first_frame=first, drop=drop, sound=args.sound,
     )  # fmt: skip
     order = movie_order(project, args.project.resolve().parent, wish, args.output)
-    made = make_movie(order, args.output, _Teller() if sys.stderr.isatty() else None)
+    with ProgressBar() as bar:
+        made = make_movie(order, args.output, bar)
     size = "×".join(map(str, order.whole_size))
     lacks = f", {counted(made.missing, 'slate')} for what is missing" if made.missing else ""
     print(f"{args.output}: {counted(made.frames, 'frame')} of {size} px{lacks}")
@@ -73,19 +71,3 @@ def _burned(text: str) -> tuple[Burned, ...]:
     if unknown:
         raise InputError(f"--burn: “{unknown[0]}” cannot be written.", f"There are {', '.join(BURNED)}, and none.")
     return tuple(name for name in BURNED if name in names)
-
-
-def _display(args: argparse.Namespace) -> Display:
-    if not args.view:
-        return replace(Srgb(), stops=args.exposure)
-    configuration, display, name = args.view
-    view = View(configuration, display, name, args.exposure)
-    check_view(view)
-    return view
-
-
-class _Teller:
-    """Says on the terminal how far it is."""
-
-    def step(self, fraction: float, text: str) -> None:
-        print(f"\r{100 * fraction:3.0f} % {text:<50}", end="" if fraction < 1 else "\n", file=sys.stderr, flush=True)

@@ -20,13 +20,12 @@ from pemlo.core.project.edits import add_trials
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
-from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted, format_interval
 
 T = TypeVar("T")
 ONE_MACHINE = Machine(name="reference")
-SAMPLES = 128
 FULL_HD = (1920, 1080)
 
 
@@ -43,7 +42,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     shots.add_argument("--shots", type=Path, help="table of shots")
     shots.add_argument("--edit", type=Path, metavar="FILE", help="OpenTimelineIO file, or CMX 3600 edit list")
     shots.add_argument("--frames", type=Path, metavar="FOLDER", help="folder of frames: each run of them is a shot")
-    parser.add_argument("--samples", type=int, default=SAMPLES, help="of shots from an edit or a folder (%(default)s)")
+    parser.add_argument(
+        "--samples", type=int, default=USUAL_SAMPLES, help="of shots from an edit or a folder (%(default)s)"
+    )
     parser.add_argument("--fps", type=finite, default=24.0, help="of an edit or a folder (%(default)s)")
     parser.add_argument("--trials", type=Path, help="table of timed test frames")
     parser.add_argument("--machines", type=Path, help="table of machines (default: one, always free)")

@@ -5,18 +5,16 @@ import csv
 import json
 import platform
 import sys
-import time
 from dataclasses import replace
 from pathlib import Path
 
 from pemlo.cli.arguments import finite, whole
+from pemlo.cli.progress_bar import ProgressBar
 from pemlo.core.errors import FileError, InputError, Problem
 from pemlo.core.persistence.table import read_table_file
 from pemlo.core.project.spelling import switch_names
 from pemlo.core.units import format_duration
 from pemlo.standins.renderer.settings import RenderSettings, Split, switched
-
-_BAR_EVERY_S = 0.2
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -113,7 +111,6 @@ def _render(args: argparse.Namespace, name: str) -> int:
     from pemlo.standins.renderer.scenes import find_scene  # noqa: PLC0415 - as above
 
     settings = _settings(args, name)
-    bar = _Bar(sys.stderr.isatty())
     unfinished = args.top_up or args.output.with_name(f".{args.output.stem}.unfinished.npz")
     film, before = read_film(args.top_up, settings) if args.top_up else None, None
     if settings.saves and not args.top_up:
@@ -121,20 +118,19 @@ def _render(args: argparse.Namespace, name: str) -> int:
     try:
         if args.warm_up:
             render(find_scene(name), replace(settings, width=16, height=9, region=None, samples=1, min_samples=1))
-        rendered = render(
-            find_scene(name),
-            settings,
-            bar,
-            (args.kept_data or args.output.parent / "kept") if settings.keep else None,
-            film=film,
-            unfinished=unfinished,
-            before=before,
-        )
+        with ProgressBar() as bar:
+            rendered = render(
+                find_scene(name),
+                settings,
+                bar,
+                (args.kept_data or args.output.parent / "kept") if settings.keep else None,
+                film=film,
+                unfinished=unfinished,
+                before=before,
+            )
     except KeyboardInterrupt:
-        bar.clear()
         print("pemlo: stopped; nothing was written", file=sys.stderr)
         return 130
-    bar.clear()
     header = write_picture(rendered, args.output, platform.node(), first_run=not args.warm_up)
     if args.top_up:
         write_film(args.top_up, settings, rendered.film)
@@ -232,28 +228,6 @@ def _add_row(path: Path, row: dict[str, str]) -> None:
             writer.writerow(row)
     except OSError as error:
         raise FileError(f"The row cannot be written to {path}: {error.strerror}.") from error
-
-
-class _Bar:
-    """Progress with time left, on standard error when it is a terminal."""
-
-    def __init__(self, shown: bool) -> None:  # noqa: FBT001 - a fact, not a mode
-        self._shown = shown
-        self._start = time.monotonic()
-        self._last = 0.0
-
-    def step(self, fraction: float, text: str) -> None:
-        now = time.monotonic()
-        if not self._shown or now - self._last < _BAR_EVERY_S:
-            return
-        self._last = now
-        left = (now - self._start) * (1 - fraction) / fraction if fraction > 0.01 else None
-        words = f", at most {format_duration(left)} left" if left is not None else ""
-        print(f"\r\x1b[K{text} {100 * fraction:.0f} %{words}", end="", file=sys.stderr, flush=True)
-
-    def clear(self) -> None:
-        if self._shown:
-            print("\r\x1b[K", end="", file=sys.stderr, flush=True)
 
 
 def _size(text: str) -> tuple[int, int]:

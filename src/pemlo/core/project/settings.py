@@ -19,6 +19,7 @@ LeverName = Literal[
 ]  # fmt: skip
 LEVERS: tuple[LeverName, ...] = get_args(LeverName)
 MOST_SWITCHES = 8
+USUAL_SAMPLES = 128  # where nobody said with how many
 ONE_RAY_EACH = (1, 1, 1)
 SPLIT = "split "
 MOTION_BLUR = "motion blur"  # the switch that denoisers which look at other frames cannot be had with

@@ -21,6 +21,7 @@ from pemlo.gui.handover.ready_marks import ReadyMarks
 LEAST, WIDTH = 276, 344
 OUTCOMES: tuple[tuple[str, ...], ...] = ((WRONG, UNKNOWN), (WRONG,), (UNKNOWN,), (FINE,))
 EMPTY = ("All is fine.", "Nothing is wrong.", "All that is checked is known.", "Nothing is fine yet.")
+OF_PICKED = "Nothing of the picked shots."
 
 
 class ChecksBox(QWidget):
@@ -84,7 +85,7 @@ class ChecksBox(QWidget):
         column.addWidget(self.lines)
 
     def show_project(self, project: Project) -> None:
-        """Show lines, which need no checks, and whether a first frame can be rendered here."""
+        """Show lines of one's own, which need no checks."""
         self.lines.show_lines(project.own_checks)
 
     def show_checked(self, project: Project, found: CheckedLaunch | None, picked: Sequence[str]) -> None:
@@ -105,7 +106,9 @@ class ChecksBox(QWidget):
         number, only = self.outcome.currentIndex(), self.whose.currentIndex() == 1
         shown = presenter.shown_findings(findings, OUTCOMES[number], self._picked, only_picked=only)
         empty = EMPTY[number] if self._found is not None else "Checking…"
-        if number == 0 and self._found is not None:
+        if only and any(one.outcome in OUTCOMES[number] for one in findings):
+            empty = OF_PICKED
+        elif number == 0 and self._found is not None:
             empty += f" Checked: {', '.join(dict.fromkeys(one.check for one in findings))}."
         self.findings.show_findings(grouped(shown), empty)
         mends = self._mends()

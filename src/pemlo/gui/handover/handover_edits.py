@@ -6,6 +6,7 @@ from pemlo.core.preflight.finding import Mend
 from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.launch import LaunchRow, OwnCheck
 from pemlo.core.project.project import Project
+from pemlo.core.units import counted
 from pemlo.gui.common.document_edits import DocumentEdits
 
 
@@ -65,6 +66,14 @@ class HandoverEdits(DocumentEdits):
         self._edit(
             f"Add the line “{words}”",
             lambda project: project.changed(own_checks=(*project.own_checks, OwnCheck(words=words))),
+        )
+
+    def add_lines(self, lines: Sequence[str]) -> None:
+        """Add several lines, in one step."""
+        new = tuple(OwnCheck(words=words) for words in lines)
+        self._edit(
+            f"Add {counted(len(new), 'usual line')}",
+            lambda project: project.changed(own_checks=(*project.own_checks, *new)),
         )
 
     def tick(self, place: int, *, done: bool) -> None:

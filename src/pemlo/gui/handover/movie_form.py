@@ -19,7 +19,7 @@ from pemlo.core.editing.timecode import counts_drop, frame_of
 from pemlo.core.errors import InputError
 from pemlo.core.handover.movie.codecs import Codec
 from pemlo.core.handover.movie.make_movie import BURNED, Burned, Layout
-from pemlo.core.handover.movie.order import MovieWish
+from pemlo.core.handover.movie.order import MovieWish, Source
 from pemlo.core.pixels.display import Display, Srgb, View
 from pemlo.core.project.project import Project
 from pemlo.gui.common.choice import Choice
@@ -153,21 +153,15 @@ class MovieForm(QDialog):
         InputError
             If a field cannot be read.
         """
-        second = self.beside.currentText()
-        place = self._project.watching.place
         width = self.width_.text().strip()
-        if width and not width.isdigit():
+        if width and not width.isdecimal():
             raise InputError(f"“{width}” is no width.", "Type px, or nothing.")
         burned: tuple[Burned, ...] = tuple(name for name in BURNED if self.burned[name].isChecked())
         return MovieWish(
-            source="trials" if self.source.currentText() == TRIALS else "frames",
-            place=self.place.text().strip() if self.source.currentText() == ELSEWHERE else "",
-            second_place=self.beside_place.text().strip()
-            if second == ELSEWHERE
-            else place
-            if second == FINISHED
-            else "",
-            second_trials=second == TRIALS,
+            source=_source(self.source),
+            place=_place(self.source, self.place),
+            second=None if self.beside.currentText() == NONE else _source(self.beside),
+            second_place=_place(self.beside, self.beside_place),
             layout=LAYOUTS[self.layout_.currentText()],
             shots=self._picked if self.shots.currentIndex() == 1 else (),
             width=int(width) if width else None,
@@ -202,3 +196,17 @@ class MovieForm(QDialog):
         if name:
             self.path = Path(name if name.lower().endswith(ending) else name + ending)
             self.accept()
+
+
+def _source(choice: Choice) -> Source:
+    return "trials" if choice.currentText() == TRIALS else "frames"
+
+
+def _place(choice: Choice, field: QLineEdit) -> str:
+    """Return where frames lie that are elsewhere; nothing where that is known."""
+    text = field.text().strip()
+    if choice.currentText() != ELSEWHERE:
+        return ""
+    if not text:
+        raise InputError("Where the frames lie is empty.", f"Write it like {field.placeholderText()}.")
+    return text

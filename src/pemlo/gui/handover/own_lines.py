@@ -87,6 +87,4 @@ class OwnLines(QWidget):
 
     def _take_usual(self) -> None:
         there = {one.words for one in self._shown or ()}
-        for words in self._preferences.own_lines:
-            if words not in there:
-                self._edits.add_line(words)
+        self._edits.add_lines([words for words in self._preferences.own_lines if words not in there])

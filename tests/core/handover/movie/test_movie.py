@@ -174,7 +174,12 @@ def test_two_sequences_beside_each_other_and_split(tmp_path):
     project = make_project((make_shot("010", 3),))
     for layout in ("beside", "split"):
         order, path = order_of(
-            tmp_path, project=project, layout=layout, second_place="other/{shot}.{frame:04}.png", burned=()
+            tmp_path,
+            project=project,
+            layout=layout,
+            second="frames",
+            second_place="other/{shot}.{frame:04}.png",
+            burned=(),
         )
         make_movie(order, path)
         stream, frames = decoded(path)

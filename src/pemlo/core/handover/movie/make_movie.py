@@ -158,8 +158,8 @@ def _write_words(picture: U8, order: MovieOrder, number: int) -> None:
     width = picture.shape[1]
     if order.beside and order.layout == "beside":
         half = width // 2
-        for part, one, moment in ((picture[:, :half], shown, ""), (picture[:, half:], order.beside[number], "now")):
-            burn(part, *_words(order, one, number, with_time=bool(moment)))
+        burn(picture[:, :half], *_words(order, shown, number, with_time=False))
+        burn(picture[:, half:], *_words(order, order.beside[number], number, with_time=True))
         return
     words = _words(order, shown, number, with_time=True)
     if order.beside:

@@ -9,7 +9,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.files.loading import size_of
 from pemlo.core.handover.movie.codecs import codec_for
 from pemlo.core.handover.movie.make_movie import BURNED, Burned, Layout, MovieOrder, movie_size
-from pemlo.core.handover.movie.timeline import Pictures, finished_pictures, timeline, trial_pictures
+from pemlo.core.handover.movie.timeline import Moment, Pictures, finished_pictures, timeline, trial_pictures
 from pemlo.core.pixels.display import Display, Srgb
 from pemlo.core.project.project import Project
 
@@ -26,10 +26,10 @@ class MovieWish:
         ``frames`` that are finished, or those of ``trials``.
     place : str
         Where frames lie; where they arrive unless given.
+    second : str, optional
+        Of a second sequence.
     second_place : str
-        Where those of a second sequence lie; empty for none.
-    second_trials : bool
-        Whether the second sequence is that of the trials.
+        Where its frames lie; where they arrive unless given.
     layout : str
     shots : tuple of str
         All unless given.
@@ -46,8 +46,8 @@ class MovieWish:
 
     source: Source = "frames"
     place: str = ""
+    second: Source | None = None
     second_place: str = ""
-    second_trials: bool = False
     layout: Layout = "beside"
     shots: tuple[str, ...] = ()
     width: int | None = None
@@ -80,25 +80,18 @@ def movie_order(project: Project, root: Path, wish: MovieWish, path: Path) -> Mo
     """
     _check_shots(project, wish.shots)
     codec = codec_for(wish.codec, path.suffix)
-    trials = wish.source == "trials"
-    first: Pictures
-    if trials:
-        first = trial_pictures(project, root, wish.shots)
-    else:
-        first = finished_pictures(project, root, wish.place, wish.shots)
-    there = [picture for frames in first.values() for picture in frames.values()]
-    if not there:
-        what = "trial has a picture" if trials else "finished frame is there"
+    first = _pictures(project, root, wish.source, wish.place, wish.shots)
+    if not any(first.values()):
+        what = "trial has a picture" if wish.source == "trials" else "finished frame is there"
         raise InputError(f"No {what}, so there is nothing to show.", "Look where frames lie, or take those of trials.")
     fps = project.delivery.fps
-    second: Pictures | None = None
-    if wish.second_trials:
-        second = trial_pictures(project, root, first)
-    elif wish.second_place:
-        second = finished_pictures(project, root, wish.second_place, first)
+    beside: tuple[Moment, ...] = ()
+    if wish.second is not None:
+        second = _pictures(project, root, wish.second, wish.second_place, first)
+        beside = timeline(project, second, fps, trials=wish.second == "trials")
     sizes = [size_of(next(iter(frames.values())).path) for frames in first.values() if frames]
     return MovieOrder(
-        timeline(project, first, fps, trials=trials),
+        timeline(project, first, fps, trials=wish.source == "trials"),
         movie_size(sizes, wish.width),
         fps,
         codec,
@@ -106,10 +99,16 @@ def movie_order(project: Project, root: Path, wish: MovieWish, path: Path) -> Mo
         wish.burned,
         wish.first_frame,
         wish.drop,
-        () if second is None else timeline(project, second, fps, trials=wish.second_trials),
+        beside,
         wish.layout,
         wish.sound,
     )
+
+
+def _pictures(project: Project, root: Path, source: Source, place: str, only: Iterable[str]) -> Pictures:
+    if source == "trials":
+        return trial_pictures(project, root, only)
+    return finished_pictures(project, root, place, only)
 
 
 def _check_shots(project: Project, names: Iterable[str]) -> None:

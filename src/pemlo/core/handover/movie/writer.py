@@ -7,6 +7,8 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.handover.movie.burn_in import U8
 from pemlo.core.handover.movie.codecs import Codec
@@ -133,7 +135,6 @@ def check_sound(path: Path) -> None:
 def sound_of(path: Path, seconds: float) -> Iterator[Any]:
     """Yield sound as stereo frames, as long as is wanted: cut, or silent at the end."""
     import av  # noqa: PLC0415 - heavy
-    import numpy as np  # noqa: PLC0415 - with it
 
     left = round(seconds * SOUND_RATE)
     at = 0
