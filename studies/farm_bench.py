@@ -1,8 +1,5 @@
 """Speed of running a film frame by frame, beside a plain process model of the same rules. Tables of `./dev bench`."""
 
-import time
-from collections.abc import Callable
-
 import numpy as np
 
 from pemlo.core.cost.draws import draw_film
@@ -13,6 +10,7 @@ from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.verdict import forecast
 from pemlo.demo import demo_project
 from plain_farm import by_simpy
+from timing import least_seconds
 
 DAY_S, NIGHT_S, SHOTS, PLACES = 86_400.0, 50_000.0, 20, 20
 
@@ -43,16 +41,6 @@ def work(frames: int, draws: int) -> Work:
     )  # fmt: skip
 
 
-def seconds(act: Callable[[], object]) -> float:
-    """Return the least seconds of three runs."""
-    found = []
-    for _ in range(3):
-        began = time.perf_counter()
-        act()
-        found.append(time.perf_counter() - began)
-    return min(found)
-
-
 def previews() -> list[str]:
     """Return how far the preview of a film's end is from the exact run, and what it takes."""
     project = demo_project()
@@ -66,7 +54,7 @@ def previews() -> list[str]:
         )
         film, before = project.changed(machines=machines), Remembered()
         forecast(film, known, draws, before)
-        taken = seconds(lambda film=film, before=before: forecast(film, known, draws, before))  # type: ignore[misc]
+        taken = least_seconds(lambda film=film, before=before: forecast(film, known, draws, before))  # type: ignore[misc]
         quick = forecast(film, known, draws, before).finish_h
         whole = finish_of(film, known, draws).hours
         errors = [np.quantile(quick, q) / np.quantile(whole, q) - 1 for q in (0.5, 0.9)]
@@ -79,8 +67,8 @@ def previews() -> list[str]:
 def main() -> None:
     simulate(farm(2), work(40, 1))  # compiled, or read from the cache
     machines, queue = farm(40), work(10_000, 1000)
-    plain = seconds(lambda: by_simpy(machines, work(10_000, 1), RunRules()))
-    own = seconds(lambda: simulate(machines, queue))
+    plain = least_seconds(lambda: by_simpy(machines, work(10_000, 1), RunRules()))
+    own = least_seconds(lambda: simulate(machines, queue))
     print("\n| 10 000 frames on 40 machines, every rule on | seconds a draw | against SimPy |")
     print("|---|---|---|")
     print(f"| plain SimPy model | {plain:.3f} | 1 |")
@@ -88,7 +76,7 @@ def main() -> None:
     print("\n| one draw | 10 machines | 100 | 1 000 |")
     print("|---|---|---|---|")
     for frames in (1_000, 10_000, 100_000, 1_000_000):
-        taken = [seconds(lambda n=n, f=frames: simulate(farm(n), work(f, 1))) for n in (10, 100, 1_000)]  # type: ignore[misc]
+        taken = [least_seconds(lambda n=n, f=frames: simulate(farm(n), work(f, 1))) for n in (10, 100, 1_000)]  # type: ignore[misc]
         print(f"| {frames:,} frames | {' | '.join(f'{1000 * one:.1f} ms' for one in taken)} |".replace(",", " "))
     print("\n| preview of the demo film | takes | error of the middle end | of 9 in 10 | of hours poured |")
     print("|---|---|---|---|---|")

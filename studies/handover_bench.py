@@ -3,7 +3,6 @@
 import sys
 import tempfile
 import time
-from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime
 from fractions import Fraction
@@ -31,6 +30,7 @@ from pemlo.core.preflight.all_checks import run_checks
 from pemlo.core.preflight.disk_facts import folder_facts
 from pemlo.core.preflight.situation import plan_row, situation_of
 from pemlo.demo import DEMO_FILE, demo_project
+from timing import least_seconds
 
 FRAMES, WIDTH, HEIGHT = 100, 1920, 1080
 
@@ -43,16 +43,6 @@ def frames_in(folder: Path) -> None:
         picture = np.roll(ramp, 8 * number, axis=1) + dice.normal(0, 0.01, ramp.shape).astype(np.float32)
         image = oiio.ImageBuf(np.ascontiguousarray(np.maximum(picture, 0)))
         assert image.write(str(folder / f"010.{number + 1:04}.exr"), "half")
-
-
-def seconds(act: Callable[[], object], times: int = 3) -> float:
-    """Return the least seconds of some runs."""
-    found = []
-    for _ in range(times):
-        began = time.perf_counter()
-        act()
-        found.append(time.perf_counter() - began)
-    return min(found)
 
 
 def checks() -> None:
@@ -68,7 +58,7 @@ def checks() -> None:
         film = project.changed(launch=rows)
         here = situation_of(film)
         here = replace(here, folders=folder_facts(here, Path("/nowhere")))
-        took = seconds(lambda here=here: run_checks(here))  # type: ignore[misc]
+        took = least_seconds(lambda here=here: run_checks(here))  # type: ignore[misc]
         base = base or took / count
         print(f"  {count:5d} shots of 100 frames      {1000 * took:10.1f}   {took / count / base:.2f}")
 
@@ -85,11 +75,11 @@ def edits() -> None:
         track.append(otio.schema.Clip(f"{number:03d}", source_range=source))
     film.tracks.append(track)
     text = otio.adapters.write_to_string(film, "cmx_3600", rate=24)
-    plain_s = seconds(lambda: otio.adapters.read_from_string(text, "cmx_3600", rate=24))
-    ours = seconds(lambda: edit_from_cmx(text, 24))
+    plain_s = least_seconds(lambda: otio.adapters.read_from_string(text, "cmx_3600", rate=24))
+    ours = least_seconds(lambda: edit_from_cmx(text, 24))
     project = make_project(tuple(make_shot(f"{k:03d}", 40) for k in range(500)))
     edit = edit_from_cmx(text, 24)
-    held = seconds(lambda: edit_change(project, edit))
+    held = least_seconds(lambda: edit_change(project, edit))
     print("an edit of 500 shots                    ms   against the library alone")
     print(f"  read by the library               {1000 * plain_s:6.0f}   1.00")
     print(f"  looked through line by line, read {1000 * ours:6.0f}   {ours / plain_s:.2f}")
@@ -100,11 +90,11 @@ def case() -> None:
     """The case of the demo, against its forecast."""
     project, folder = demo_project(), DEMO_FILE.parent
     known = know_film(project)
-    plain_s = seconds(lambda: forecast(project, known.fit, known.draws, most_frames=EXACT_FRAMES))
+    plain_s = least_seconds(lambda: forecast(project, known.fit, known.draws, most_frames=EXACT_FRAMES))
     facts = case_facts(project, folder, datetime.now(UTC), known=known)
-    took = seconds(lambda: case_facts(project, folder, datetime.now(UTC), known=known), 1)
-    page = seconds(lambda: case_page(facts))
-    paper = seconds(lambda: pdf_of(case_page(facts)))
+    took = least_seconds(lambda: case_facts(project, folder, datetime.now(UTC), known=known), 1)
+    page = least_seconds(lambda: case_page(facts))
+    paper = least_seconds(lambda: pdf_of(case_page(facts)))
     print("the case of the demo                     s   against its forecast alone")
     print(f"  forecast                          {plain_s:6.2f}   1.00")
     print(f"  facts: pictures, what more buys   {took:6.2f}   {took / plain_s:.2f}")

@@ -309,7 +309,7 @@ def all_fine(project: Project) -> Project:
         one = next(trial for trial in trials if trial.shot == like and trial.samples >= SOME_SAMPLES)
         trials.append(one.changed(shot=name, frame=project.shot(name).first, picture="", mark="", error=None))
     marked = {
-        name: next(k for k, one in enumerate(trials) if one.shot == name and one.frame == one.frame)
+        name: next(k for k, one in enumerate(trials) if one.shot == name)
         for name in (shot.name for shot in project.shots)
     }
     for place in marked.values():

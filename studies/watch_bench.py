@@ -3,8 +3,6 @@
 import os
 import sys
 import tempfile
-import time
-from collections.abc import Callable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -29,19 +27,10 @@ from pemlo.core.project.trials import Trial
 from pemlo.demo import demo_project
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.frames_view import FramesView
+from timing import least_seconds
 from watched import Played
 
 FILES, SECONDS = 100_000, 100.0
-
-
-def best(act: Callable[[], object], times: int = 3) -> float:
-    """Return the least seconds of some runs."""
-    found = []
-    for _ in range(times):
-        began = time.perf_counter()
-        act()
-        found.append(time.perf_counter() - began)
-    return min(found)
 
 
 def film(shots: int, frames: int) -> Project:
@@ -87,14 +76,14 @@ def scans() -> None:
         home.mkdir(parents=True)
         for frame in range(FILES):
             (home / f"070.{frame:06d}.exr").touch()
-        plain = best(lambda: [entry.stat() for entry in os.scandir(home)])
-        own = best(lambda: scan(place_of("r/{shot}/{shot}.{frame:06}.exr"), Path(folder)))
+        plain = least_seconds(lambda: [entry.stat() for entry in os.scandir(home)])
+        own = least_seconds(lambda: scan(place_of("r/{shot}/{shot}.{frame:06}.exr"), Path(folder)))
         print(f"\n| a folder of {FILES:,} files | seconds | against os.scandir with stat |".replace(",", " "))
         print("|---|---|---|")
         print(f"| looked through | {own:.2f} | {own / plain:.1f} times |")
         with Store(Path(folder) / "a.sqlite") as store:
             rows = [FrameRow(str(home / f"{k}"), "070", k, "", "", 1, 1.0, 1.0) for k in range(FILES)]
-            put, read = best(lambda: store.put(rows), 1), best(lambda: list(store.frames()), 1)
+            put, read = least_seconds(lambda: store.put(rows), 1), least_seconds(lambda: list(store.frames()), 1)
         size = (Path(folder) / "a.sqlite").stat().st_size / FILES
         print(f"| kept beside the project, and read again | {put:.2f} and {read:.2f} | {size:.0f} bytes a frame |")
 
@@ -115,8 +104,8 @@ def way_to_the_screen() -> None:
             view.grab()
 
         first = run.lookout
-        plain = best(lambda: first.look(run.project, run.project.start.timestamp() + at), 3)
-        taken = best(one_more, 6)
+        plain = least_seconds(lambda: first.look(run.project, run.project.start.timestamp() + at), 3)
+        taken = least_seconds(one_more, 6)
         assert known is not None
         print("\n| the demo at half, one frame more | milliseconds | against a look alone |")
         print("|---|---|---|")
@@ -133,7 +122,7 @@ def learning() -> None:
         project = film(10, frames)
         came, known = half_in(project), knows(project)
         records = machine_records(project, came.frames, 0.0)
-        taken = best(lambda: learn(project, known.fit, known.draws, came.frames, records))  # noqa: B023 - called at once
+        taken = least_seconds(lambda: learn(project, known.fit, known.draws, came.frames, records))  # noqa: B023 - called at once
         few = few or taken
         print(
             f"| {len(came.frames):,} frames of 10 shots | {1000 * taken:.0f} | {taken / few:.1f} times |".replace(
@@ -151,13 +140,14 @@ def showing() -> None:
         view = FramesView()
         view.resize(900, 600)
         rows = presenter.mark_rows(found)
-        order = best(lambda: presenter.mark_rows(found))  # noqa: B023 - called at once
+        order = least_seconds(lambda: presenter.mark_rows(found))  # noqa: B023 - called at once
 
         def drawn() -> None:
             view._drawn = None  # noqa: SLF001, B023 - as if it were the first time
             view.show_rows(rows)  # noqa: B023
 
-        whole, again, paint = best(drawn), best(lambda: view.show_rows(rows)), best(view.grab)  # noqa: B023
+        whole, paint = least_seconds(drawn), least_seconds(view.grab)
+        again = least_seconds(lambda: view.show_rows(rows))  # noqa: B023
         mib = view._image.sizeInBytes() / 2**20 if view._image is not None else 0.0  # noqa: SLF001
         times = " | ".join(f"{1000 * one:.1f} ms" for one in (order, whole, again, paint))
         print(f"| {shots * frames:,} frames | {times} | {mib:.1f} |".replace(",", " "), flush=True)

@@ -70,10 +70,9 @@ class HandOuts(QObject):
             data = BY_KEY[key].make(film, monitor)
             return pages_of(data), data
 
-        def again() -> None:
-            self.preview_pages(key, done)
-
-        self._jobs.submit(PREVIEW, "Making a page", work, lambda found: done(*found), again=again)
+        self._jobs.submit(
+            PREVIEW, "Making a page", work, lambda found: done(*found), again=lambda: self.preview_pages(key, done)
+        )
 
     def preview_text(self, key: str, done: Callable[[str], None]) -> None:
         """Make a file of text, and hand it over."""
@@ -84,7 +83,7 @@ class HandOuts(QObject):
 
             return BY_KEY[key].make(film, monitor).decode()
 
-        self._jobs.submit(PREVIEW, f"Making {key}", work, done)
+        self._jobs.submit(PREVIEW, f"Making {key}", work, done, again=lambda: self.preview_text(key, done))
 
     def write(self, keys: Sequence[str], folder: Path, done: Callable[[Written], None]) -> None:
         """Write several into a folder."""

@@ -16,6 +16,7 @@ from pemlo.core.project.project import Project
 
 if TYPE_CHECKING:
     from pemlo.core.preflight.finding import Finding
+    from pemlo.core.preflight.first_frame import FirstFrame
     from pemlo.core.preflight.situation import Situation
 
 CHECKS = "launch checks"
@@ -141,12 +142,14 @@ def _check(
     found = list(run_checks(here))
     kept: dict[tuple[object, ...], list[Finding]] = {}
     names = {shot.name for shot in project.shots}
-    for name, path in frames.items():
-        if answer is None or name not in names:
-            continue
+    there = {name: path for name, path in frames.items() if name in names}
+    first = None if answer is None or not there else _first_frame(project, answer, root)
+    for name, path in there.items():
+        if first is None:
+            break
         monitor.step(0.7, f"Looking at the first frame of {name}")
         key = (name, path, _written(path), project.shot(name), project.trials_of(name), project.needs, project.delivery)
-        kept[key] = measured[key] if key in measured else _first_frame(project, answer, root, name, path)
+        kept[key] = measured[key] if key in measured else first.findings(name, path)
         found += kept[key]
     findings = in_order(found)
     return CheckedLaunch(project, here, findings, ready_shots(here, findings)), kept
@@ -159,7 +162,7 @@ def _written(path: Path) -> float:
         return 0.0
 
 
-def _first_frame(project: Project, answer: FilmForecast, root: Path, name: str, path: Path) -> "list[Finding]":
+def _first_frame(project: Project, answer: FilmForecast, root: Path) -> "FirstFrame":
     from pemlo.core.preflight.first_frame import FirstFrame  # noqa: PLC0415 - heavy to load
 
-    return FirstFrame(project, answer.known.fit, root).findings(name, path)
+    return FirstFrame(project, answer.known.fit, root)

@@ -5,13 +5,13 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from pemlo.core.editing.edit import ENDINGS
 from pemlo.core.errors import InputError
 from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.persistence.table import header_of, read_table_file
 from pemlo.gui.project_files import ENDING
 from pemlo.gui.window import Window
 
-EDIT_ENDINGS = (".otio", ".edl")
 LAUNCH_ONLY = {"pattern", "folder", "percentage"}  # what a table of a launch has, and one of the brief has not
 
 if TYPE_CHECKING:
@@ -43,7 +43,7 @@ class DroppedFiles:
                 self._window.folder.take(path)
             elif path.suffix.lower() == ENDING:
                 self._open_project(path)
-            elif path.suffix.lower() in EDIT_ENDINGS:
+            elif path.suffix.lower() in ENDINGS:
                 self._window.edits.take(path)
             elif path not in pictures:
                 self._take_table(path)

@@ -10,8 +10,8 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from pemlo.core.editing.edit import CutShot, Edit
-from pemlo.core.editing.read_edit import HINT, read_edit
+from pemlo.core.editing.edit import HINT, CutShot, Edit
+from pemlo.core.editing.read_edit import read_edit
 from pemlo.core.errors import FileError, InputError, PemloError, Problem
 
 LONGEST_S = 120.0

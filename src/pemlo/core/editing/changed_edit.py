@@ -1,6 +1,5 @@
 """A changed edit held against the film: which shots are new, gone, longer, shorter; and the film with it. Pure."""
 
-import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -11,15 +10,14 @@ from pemlo.core.project.delivery import rate_name
 from pemlo.core.project.edited import EditedFilm, EditedShot
 from pemlo.core.project.edits import replace_shots
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
+from pemlo.core.project.shot_names import stands_in
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted
 
 Fate = Literal["new", "gone", "longer", "shorter", "moved", "same"]
 FIRST_FRAME = 1
 NUMBERED_FROM = (0, -1)  # material numbered as the film is, or from 0 where the film is from 1
-SAMPLES = 128  # of new shots, where no shot of the film says with how many
-_PARTS = re.compile(r"\d+|[A-Za-z]+")
 
 
 @dataclass(frozen=True)
@@ -160,17 +158,11 @@ def _matched(project: Project, edit: Edit) -> dict[str, str]:
     for cut in edit.shots:
         if cut.name in found:
             continue
-        parts = _PARTS.findall(cut.name)
-        fit = [name for name in free if name not in taken and _stands_in(_PARTS.findall(name), parts)]
+        fit = [name for name in free if name not in taken and stands_in(name, cut.name)]
         if len(fit) == 1:
             found[cut.name] = fit[0]
             taken.add(fit[0])
     return found
-
-
-def _stands_in(name: Sequence[str], parts: Sequence[str]) -> bool:
-    lower, wanted = [part.lower() for part in parts], [part.lower() for part in name]
-    return any(lower[k : k + len(wanted)] == wanted for k in range(len(lower) - len(wanted) + 1)) if wanted else False
 
 
 def _shift(project: Project, edit: Edit, names: Mapping[str, str]) -> int | None:
@@ -211,7 +203,7 @@ def _new_shot(project: Project, cut: CutShot, before: Sequence[Shot], first: int
         fields["fps"] = cut.fps
     if like is None:
         return Shot(
-            name=cut.name, first=first, last=first + cut.count - 1, asked=ShotSettings(samples=SAMPLES), **fields
+            name=cut.name, first=first, last=first + cut.count - 1, asked=ShotSettings(samples=USUAL_SAMPLES), **fields
         )
     if like.width is not None:
         fields |= {"width": like.width, "height": like.height}

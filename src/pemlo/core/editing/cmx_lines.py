@@ -7,6 +7,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from pemlo.core.editing.edit import HINT
 from pemlo.core.editing.timecode import counts_drop, frame_of
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.project.delivery import exact_rate
@@ -16,7 +17,6 @@ _TIMECODE = re.compile(r"^\d{2}:\d{2}:\d{2}[:;.,]\d{2}$")
 _OTHER = re.compile(r"\s*(?:TITLE:|FCM:|\*|M2\s|SPLIT:|AUD\s|EFFECTS NAME|$)", re.IGNORECASE)
 _NAMES = re.compile(r"\s*\*\s*(?:FROM|TO) (?:CLIP|FILE)", re.IGNORECASE)
 _NO_REELS = ("AX", "BL", "BLACK", "BARS")
-_HINT = "Nothing was changed; correct the edit list, or write it anew."
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ def cmx_list(text: str, fps: float, name: str) -> CmxList:
     if not events and not problems:
         problems.append(Problem(name, "holds no events; one is written like 001  S010  V  C  and four timecodes"))
     if problems:
-        raise InputError(problems[:50], _HINT)
+        raise InputError(problems[:50], HINT)
     # An event of several lines is cut at its first alone.
     first = [
         number for number, before in zip(events, [0, *events], strict=False) if _first_of_event(lines, number, before)

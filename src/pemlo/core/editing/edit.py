@@ -4,6 +4,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+ENDINGS = (".otio", ".edl")
+HINT = "Nothing was changed; correct the edit list, or write it anew."
 LONGEST_NAME = 60
 _ENDING = re.compile(r"\.(?:mov|mp4|mxf|avi|mkv|webm|exr|png|tiff?|dpx|jpe?g)$", re.IGNORECASE)
 _NUMBERS = re.compile(r"[._]?(?:\[[\d-]+\]|%0?\d*d|#+)$")

@@ -7,14 +7,12 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.core.editing.cmx_lines import CmxList, cmx_list
-from pemlo.core.editing.edit import Cut, Edit, shot_name, shots_of
+from pemlo.core.editing.edit import HINT, Cut, Edit, shot_name, shots_of
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.persistence.whole_files import read_whole
 from pemlo.core.project.project import MOST_SHOTS
 
-ENDINGS = (".otio", ".edl")
 MOST_BYTES = 100_000_000
-HINT = "Nothing was changed; correct the edit list, or write it anew."
 
 
 def read_edit(path: Path, fps: float) -> Edit:

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast
 
 HUMP_POINTS = 240
+FLAT = 0.004  # a part that is lower than this is not seen
 
 
 @dataclass(frozen=True)

@@ -9,12 +9,13 @@ from html import escape
 import numpy as np
 
 from pemlo.core import palette
-from pemlo.core.forecast.finish_hump import hump, last_hour
+from pemlo.core.forecast.finish_hump import FLAT, hump, last_hour
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.project.project import Project
 from pemlo.core.trade.levers import lever_name
+from pemlo.core.trade.prices import LEAST_SHARE
 from pemlo.core.trade.waterfall import Waterfall
 from pemlo.core.units import round_figures
 
@@ -23,7 +24,6 @@ _TAPE_HIGH, _BASE, _MARGIN = 118, 94, 8
 _FALL_HIGH = 190
 _LETTER = 6.0  # px of a letter, roughly
 _BESIDE = 112.0  # px right of the bars, for words
-LEAST_SHARE = 0.005  # of the film's hours: a lever that saves less is within the noise of the estimate
 _INK = palette.DAY
 
 
@@ -108,7 +108,7 @@ def _hump_parts(found: Forecast, due_h: float, end_h: float) -> list[str]:
     for past in (False, True):
         inside = curve.at > due_h if past else curve.at <= due_h
         at, height = curve.at[inside], curve.height[inside]
-        if len(at) < 2 or height.max() < 0.004:
+        if len(at) < 2 or height.max() < FLAT:
             continue
         points = [(float(at[0]), 0.0), *zip(at.tolist(), height.tolist(), strict=True), (float(at[-1]), 0.0)]
         shape = " ".join(

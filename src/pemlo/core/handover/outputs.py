@@ -6,6 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 from pemlo.core.errors import InputError
+from pemlo.core.forecast.finish import Finish
 from pemlo.core.handover.case_facts import KnownFilm, case_facts
 from pemlo.core.handover.command_lines import Piece, command_line, whole_shots
 from pemlo.core.handover.pages import case_page, sheet_page
@@ -83,15 +84,13 @@ class Output:
     key : str
         Its file, such as ``case.pdf``.
     name : str
-    words : str
-        What it is for.
+        What people call it.
     make : callable
         Returns what is in the file.
     """
 
     key: str
     name: str
-    words: str
     make: Callable[[HandedFilm, Monitor], bytes]
 
 
@@ -113,22 +112,19 @@ def _commands(film: HandedFilm) -> str:
     return "\n".join(film.commands) + "\n"
 
 
-def _run_of(film: HandedFilm) -> KnownFilm:
-    if film.known.finish is None or not len(film.known.finish.run.trace):
+def _run_of(film: HandedFilm) -> Finish:
+    finish = film.known.finish
+    if finish is None or not len(finish.run.trace):
         raise InputError("The run of the film is not known yet.", "Wait until every frame was run, or time one first.")
-    return film.known
+    return finish
 
 
 def _calendar(film: HandedFilm) -> str:
-    finish = _run_of(film).finish
-    assert finish is not None
-    return calendar_text(film.project, finish, film.written)
+    return calendar_text(film.project, _run_of(film), film.written)
 
 
 def _hours(film: HandedFilm) -> str:
-    finish = _run_of(film).finish
-    assert finish is not None
-    return hours_table(film.project, finish)
+    return hours_table(film.project, _run_of(film))
 
 
 def _launch(film: HandedFilm) -> str:
@@ -142,24 +138,21 @@ def _checks(film: HandedFilm) -> str:
 
 
 OUTPUTS: tuple[Output, ...] = (
-    Output("settings.pdf", "Settings sheet", "What to enter for each shot, on paper",
-           lambda f, w: pdf_of(_sheet(f, w))),
-    Output("settings.html", "Settings sheet", "The same as one page", lambda f, w: _sheet(f, w).encode()),
-    Output("settings.csv", "Settings sheet", "The same as a table", _text(
-        lambda f: sheet_csv(settings_sheet(f.project, f.pieces)))),
-    Output("settings.json", "Settings sheet", "The same for programs", _text(
-        lambda f: sheet_json(settings_sheet(f.project, f.pieces)))),
-    Output("commands.txt", "Command lines", "One a shot and machine, from your template; never run", _text(_commands)),
-    Output("case.pdf", "The case", "Two minutes for a producer, on paper", lambda f, w: pdf_of(_case(f, w))),
-    Output("case.html", "The case", "The same as one page that holds all", lambda f, w: _case(f, w).encode()),
-    Output("run.ics", "Run sheet", "Who renders when, for any calendar", _text(_calendar)),
-    Output("hours.csv", "Run sheet", "The same as a table", _text(_hours)),
-    Output("launch.csv", "Launch table", "What the renderer is set to", _text(_launch)),
-    Output("checks.csv", "Checks", "What is wrong and what is not known, as a table", _text(_checks)),
-    Output("shots.csv", "Shots", "The brief as a table", _text(lambda f: write_shots(f.project))),
-    Output("trials.csv", "Trials", "What was timed, as a table", _text(lambda f: write_trials(f.project))),
-    Output("machines.csv", "Machines", "With their hours, as a table", _text(lambda f: write_machines(f.project))),
-)  # fmt: skip
+    Output("settings.pdf", "Settings sheet", lambda f, w: pdf_of(_sheet(f, w))),
+    Output("settings.html", "Settings sheet", lambda f, w: _sheet(f, w).encode()),
+    Output("settings.csv", "Settings sheet", _text(lambda f: sheet_csv(settings_sheet(f.project, f.pieces)))),
+    Output("settings.json", "Settings sheet", _text(lambda f: sheet_json(settings_sheet(f.project, f.pieces)))),
+    Output("commands.txt", "Command lines", _text(_commands)),
+    Output("case.pdf", "The case", lambda f, w: pdf_of(_case(f, w))),
+    Output("case.html", "The case", lambda f, w: _case(f, w).encode()),
+    Output("run.ics", "Run sheet", _text(_calendar)),
+    Output("hours.csv", "Run sheet", _text(_hours)),
+    Output("launch.csv", "Launch table", _text(_launch)),
+    Output("checks.csv", "Checks", _text(_checks)),
+    Output("shots.csv", "Shots", _text(lambda f: write_shots(f.project))),
+    Output("trials.csv", "Trials", _text(lambda f: write_trials(f.project))),
+    Output("machines.csv", "Machines", _text(lambda f: write_machines(f.project))),
+)
 BY_KEY: Mapping[str, Output] = {one.key: one for one in OUTPUTS}
 USUAL = ("settings.pdf", "case.html", "run.ics", "launch.csv")
 

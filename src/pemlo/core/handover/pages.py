@@ -11,9 +11,10 @@ from pemlo.core import palette
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import detail, headline, verdict
 from pemlo.core.handover.case_facts import CaseFacts, as_asked
-from pemlo.core.handover.charts import LEAST_SHARE, fall_svg, tape_svg
+from pemlo.core.handover.charts import fall_svg, tape_svg
 from pemlo.core.handover.settings_sheet import ShotSheet
 from pemlo.core.project.project import Project
+from pemlo.core.trade.prices import LEAST_SHARE
 from pemlo.core.trade.waterfall import Waterfall
 from pemlo.core.units import format_interval, round_figures
 

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -25,6 +26,7 @@ from pemlo.core.project.launch import Colour
 from pemlo.core.project.project import Project
 from pemlo.core.project.reference import cleanest
 from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shot_names import stands_in
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import GOOD, Trial
 from pemlo.core.trade.options import numbers_of
@@ -56,6 +58,10 @@ class FirstFrame:
     fit: Fit
     folder: Path
     seed: int = 0
+
+    @cached_property
+    def _draws(self) -> FilmDraws:
+        return draw_film(self.fit, self.project, self.seed)
 
     def findings(self, shot_name: str, path: Path) -> list[Finding]:
         """Return what is wrong with a frame that was rendered with launch settings; that all is fine if nothing is.
@@ -158,8 +164,7 @@ class FirstFrame:
         if clean is None or shot.name not in self.fit.shots or size_of(clean) != size_of(path):
             return []  # a picture that is brought to another size has other noise
         look = appearance_of(self.project.trials_of(shot.name), self.folder, Srgb())
-        film: FilmDraws = draw_film(self.fit, self.project, self.seed)
-        found = numbers_of(self.project, self.fit, film, shot, look).found
+        found = numbers_of(self.project, self.fit, self._draws, shot, look).found
         if found is None:
             return []
         measured = compare(ComparisonRequest(path, reference=clean), with_scores=False).measured.error
@@ -183,17 +188,13 @@ def shots_of_files(project: Project, paths: Sequence[Path]) -> tuple[dict[str, P
     found: dict[str, Path] = {}
     left = []
     for path in paths:
-        mine = next((one for one in names if _stands_in(one, path.stem)), None)
-        mine = mine or next((one for one in names if _stands_in(one, path.parent.name)), None)
+        mine = next((one for one in names if stands_in(one, path.stem)), None)
+        mine = mine or next((one for one in names if stands_in(one, path.parent.name)), None)
         if mine is None:
             left.append(path)
         else:
             found[mine] = path
     return found, tuple(left)
-
-
-def _stands_in(name: str, text: str) -> bool:
-    return re.search(rf"(?<![A-Za-z0-9]){re.escape(name)}(?![A-Za-z0-9])", text) is not None
 
 
 def frame_to_render(project: Project, shot_name: str) -> tuple[int, FrameSettings]:

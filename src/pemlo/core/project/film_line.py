@@ -15,13 +15,12 @@ from pemlo.core.project.due import read_due
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
-from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shots import MOST_FRAMES, Shot
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration, parse_duration
 
 EXAMPLE = "12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, due Friday 18:00"
-SAMPLES = 128
 MOST_SHOTS = 500
 _NUMBER = r"\d+(?:\.\d+)?"
 _UNIT = r"(?:hours?|hrs?|h|minutes?|mins?|m|seconds?|secs?|s)"
@@ -276,7 +275,7 @@ def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tupl
     frames, total = found.frames, sum(found.frames)
     shots = f"{len(frames)} shot{'' if len(frames) == 1 else 's'}"
     each = f" of {frames[0]} frames" if frames and len(set(frames)) == 1 else ""
-    settings = [f"{found.samples or SAMPLES} samples"]
+    settings = [f"{found.samples or USUAL_SAMPLES} samples"]
     if found.threshold is not None:
         settings.append(f"threshold {found.threshold:g}")
     took = found.frame_seconds
@@ -313,7 +312,7 @@ def film_of(found: FilmLine, base: Project) -> Project:
     if not found.enough:
         what = found.problems[0] if found.problems else "The line does not say how many frames there are."
         raise InputError(what, f"Write it like: {EXAMPLE}")
-    asked = ShotSettings(samples=found.samples or SAMPLES, noise_threshold=found.threshold)
+    asked = ShotSettings(samples=found.samples or USUAL_SAMPLES, noise_threshold=found.threshold)
     last = found.first - 1
     shots = tuple(
         Shot(name=f"{10 * number:03d}", first=found.first, last=last + count, asked=asked)

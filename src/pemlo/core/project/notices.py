@@ -16,8 +16,8 @@ def handles_not_counted(project: Project) -> list[Problem]:
     if not more or not frames:
         return []
     share = 100 * more / frames
-    what = f"{more} frames more ({share:.0f} %) are rendered as handles, and are not in the hours. "
-    return [Problem("Handles", f"{what}Count them as frames again, in the brief, to have them in.")]
+    what = f"{more} frames more ({share:.0f} %) are rendered as handles; they are in the hours only if Retakes, in the "
+    return [Problem("Handles", f"{what}brief, counts them.")]
 
 
 def _no_hours(project: Project) -> list[Problem]:

@@ -10,14 +10,13 @@ from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shots import Shot
 
 if TYPE_CHECKING:
     from pemlo.core.files.found_shots import FoundShot
 
 FOLDER = "folder of frames"
-SAMPLES = 128  # where frames do not say with how many they were made
 
 
 class FramesFolder:
@@ -54,7 +53,7 @@ class FramesFolder:
                 else shot.changed(first=one.first, last=one.last, step=one.step)
                 for shot in project.shots
             ]  # fmt: skip
-            asked = project.shots[-1].asked if project.shots else ShotSettings(samples=SAMPLES)
+            asked = project.shots[-1].asked if project.shots else ShotSettings(samples=USUAL_SAMPLES)
             kept += [
                 Shot(name=one.name, first=one.first, last=one.last, step=one.step, asked=asked) for one in new.values()
             ]

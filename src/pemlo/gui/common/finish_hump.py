@@ -5,10 +5,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
-from pemlo.core.forecast.finish_hump import Hump
+from pemlo.core.forecast.finish_hump import FLAT, Hump
 from pemlo.gui.common.colours import colours
-
-FLAT = 0.004  # a part that is lower than this is not seen
 
 
 def paint_hump(

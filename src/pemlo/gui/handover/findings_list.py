@@ -3,19 +3,23 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Finding
-from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.handover.presenter import ShotState
+from pemlo.gui.handover.ready_marks import paint_state
 
 MOST_SHOWN = 60
 LONGEST = 30  # letters of a button
 
 
+STATES: dict[str, ShotState] = {WRONG: "wrong", UNKNOWN: "not known", FINE: "ready"}
+
+
 class _Sign(QWidget):
-    """An outcome, by shape: a cross, a ring, a solid square."""
+    """An outcome, by the shape that shots have with it."""
 
     def __init__(self, outcome: str) -> None:
         super().__init__()
@@ -23,18 +27,9 @@ class _Sign(QWidget):
         self.setFixedSize(14, 16)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        palette, box = colours(), QRectF(2.5, 4.5, 8, 8)
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setPen(QPen(palette.limit if self._outcome == WRONG else palette.time, 1.8))
-            if self._outcome == WRONG:
-                painter.drawLine(box.topLeft(), box.bottomRight())
-                painter.drawLine(box.topRight(), box.bottomLeft())
-            elif self._outcome == UNKNOWN:
-                painter.drawEllipse(box)
-            else:
-                painter.setBrush(palette.time)
-                painter.drawRect(box)
+            paint_state(painter, QRectF(2.5, 4.5, 8, 8), STATES[self._outcome])
 
 
 class FindingsList(QScrollArea):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from pemlo.core.handover.command_lines import FIELDS
 from pemlo.core.units import counted
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Elided, button, label
@@ -44,9 +45,8 @@ GROUPS = (
                                              ("trials.csv", "trials"), ("machines.csv", "machines"))),
 )  # fmt: skip
 TEMPLATE_TIP = (
-    "Fields in braces: {shot} {first} {last} {step} {frames} {samples} {threshold} {denoise} {width} {height} "
-    "{percent} {camera} {machine} {pattern}. Each value is quoted for the shell; {{ and }} are braces. Pemlo never "
-    "runs it."
+    f"Fields in braces: {' '.join(f'{{{name}}}' for name in FIELDS)}. Each value is quoted for the shell; "
+    "{{ and }} are braces. Pemlo never runs it."
 )
 
 
