@@ -118,7 +118,7 @@ def test_all_fine_is_said_with_what_was_checked(qtbot, hand):
         trials=tuple(trials), machines=(Machine(name="desk", memory_gib=64.0),)))  # fmt: skip
     hand.wait()
     said = " ".join(one.text() for one in hand.panel.checks.findings.findChildren(QLabel))
-    assert said.startswith("All is fine. Checked: range, "), said
+    assert said.startswith("All is fine. Checked: all shots, range, "), said
     assert hand.panel.checks.said.text() == "2 of 2 shots ready. The launch is checked."
 
 

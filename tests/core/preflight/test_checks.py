@@ -12,8 +12,9 @@ from pemlo.core.persistence.csv_launch import read_launch, write_launch
 from pemlo.core.preflight.all_checks import CHECKS, ready_shots, run_checks
 from pemlo.core.preflight.disk import folder_of
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
+from pemlo.core.preflight.grouped import grouped
 from pemlo.core.preflight.situation import FolderFacts, plan_row, situation_of
-from pemlo.core.preflight.written_paths import paths_of
+from pemlo.core.preflight.written_paths import frames_of_row, paths_of
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
@@ -155,6 +156,38 @@ def test_what_a_launch_leaves_out_is_not_known_and_not_wrong():
     assert {one.check for one in run_checks(situation_of(nothing)) if one.outcome == UNKNOWN} >= {"timed", "deadline"}
 
 
+def test_a_shot_that_the_launch_leaves_out_is_not_known_and_its_button_takes_the_plan():
+    project = make_project((*film().shots, *(make_shot(name, 20) for name in ("030", "040", "050"))))
+    project = project.changed(launch=film().launch)
+    left_out = [one for one in run_checks(situation(project)) if one.check == "all shots" and one.outcome == UNKNOWN]
+    assert [one.shot for one in left_out] == ["030", "040", "050"]
+    (said,) = grouped(left_out)
+    assert said.words.startswith("030 is not in the launch,")
+    assert said.words.endswith("So of 040 and 050.")
+    assert said.mend.name == "Launch all 3 as planned"
+    mended = said.mend.change(project)
+    assert [row.shot for row in mended.launch] == ["010", "020", "030", "040", "050"]
+    assert not situation_of(mended).left_out
+    assert not situation_of(project.changed(launch=())).left_out  # the plan itself is checked
+
+
+def test_handles_keep_the_step_and_a_still_shot_has_none():
+    project = shot_with(film(), plan={"frame_step": 3})  # frames 1, 4 … 40
+    project = project.changed(needs=project.needs.changed(handles=4), launch=())
+    row = plan_row(project, project.shots[0])
+    assert set(frames_of_row(row)) >= set(range(1, 41, 3))
+    assert row.first <= 1 - 4
+    assert row.last == 40 + 4
+    still = shot_with(film(), still=True).changed(needs=project.needs)
+    row = plan_row(still, still.shots[0])
+    assert (row.first, row.last) == (1, 1)
+    wrong = [one for one in run_checks(situation(still)) if one.check == "range" and one.outcome == WRONG]
+    assert wrong[0].words == "010 is to have frame 1 alone, as it stands still, and has 1-40 in the launch."
+    for one in wrong:
+        still = one.mend.change(still)
+    assert not [one for one in run_checks(situation(still)) if one.outcome == WRONG]
+
+
 def test_every_check_can_fail():
     tried = {
         *MISTAKES,
@@ -169,8 +202,8 @@ def test_every_check_can_fail():
         "denoiser",
     }
     names = {one.check for one in run_checks(situation(film()))} | {"own", "edit"}
-    assert names - tried == {"timed", "looked at"}  # these are not known, never wrong
-    assert len(CHECKS) == 30  # as the README says
+    assert names - tried == {"timed", "looked at", "all shots"}  # these are not known, never wrong
+    assert len(CHECKS) == 31  # as the README says
 
 
 def test_the_demo_with_ten_planted_mistakes():

@@ -35,8 +35,7 @@ class Piece:
 
 def whole_shot(project: Project, shot: Shot) -> Piece:
     """Return all of a shot, with its handles; of one that stands still its one frame."""
-    handles = 0 if shot.still else project.needs.handles
-    return Piece(shot, shot.first - handles, shot.first if shot.still else shot.last + handles)
+    return Piece(shot, *project.range_to_render(shot))
 
 
 def whole_shots(project: Project) -> tuple[Piece, ...]:

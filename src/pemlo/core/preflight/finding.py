@@ -56,6 +56,6 @@ def wrong(check: str, words: str, todo: str, shot: str = "", mend: Mend | None =
     return Finding(check, WRONG, words, todo, shot, mend)
 
 
-def not_known(check: str, words: str, todo: str = "", shot: str = "") -> Finding:
+def not_known(check: str, words: str, todo: str = "", shot: str = "", mend: Mend | None = None) -> Finding:
     """Return what is not known, and what would tell."""
-    return Finding(check, UNKNOWN, words, todo, shot)
+    return Finding(check, UNKNOWN, words, todo, shot, mend)

@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
-from pemlo.core.preflight.finding import UNKNOWN, Finding
+from pemlo.core.preflight.finding import UNKNOWN, Finding, Mend
+from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 
 FEWEST, MOST_NAMED = 3, 3
@@ -33,8 +34,22 @@ def grouped(found: Sequence[Finding]) -> tuple[Finding, ...]:
             shown.append(one)
         elif kind not in said:
             said.add(kind)
-            shown.append(replace(one, words=f"{one.words} So of {_names([other.shot for other in same[1:]])}."))
+            words = f"{one.words} So of {_names([other.shot for other in same[1:]])}."
+            shown.append(replace(one, words=words, mend=_all_mended(same)))
     return tuple(shown)
+
+
+def _all_mended(same: Sequence[Finding]) -> Mend | None:
+    mends = [one.mend for one in same if one.mend is not None]
+    if len(mends) < len(same):
+        return None
+
+    def change(project: Project) -> Project:
+        for one in mends:
+            project = one.change(project)
+        return project
+
+    return Mend(mends[0].name.replace(same[0].shot, f"all {len(same)}", 1), change)
 
 
 def _kind(one: Finding) -> tuple[str, str, str]:

@@ -11,6 +11,19 @@ from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 
 
+def launch_has_the_shot(here: Situation) -> list[Finding]:
+    """A launch that says something of other shots says something of this one, too."""
+    name, found = "all shots", []
+    for shot in here.project.shots:
+        if shot.name not in here.left_out:
+            found.append(fine(name, shot.name))
+            continue
+        words = f"{shot.name} is not in the launch, so that what its plan says is checked."
+        mend = Mend(f"Launch {shot.name} as planned", set_row(shot.name))
+        found.append(not_known(name, words, "Say what it is set to.", shot.name, mend))
+    return found
+
+
 def range_covers_the_shot(here: Situation) -> list[Finding]:
     """All frames of the shot are rendered, with the handles that are wanted, and none beside them."""
     name, found = "range", []
@@ -22,13 +35,14 @@ def range_covers_the_shot(here: Situation) -> list[Finding]:
                 not_known(name, f"The range of {shot.name} is not known.", "Say its first and last frame.", shot.name)
             )
             continue
-        first, last = shot.first - handles, shot.last + handles
+        first, last = here.project.range_to_render(shot)
         low, high = min(row.first or 0 for row in rows), max(row.last or 0 for row in rows)
         if (low, high) == (first, last):
             found.append(fine(name, shot.name))
             continue
         has = f", with {counted(handles, 'frame')} at either end" if handles else ""
-        words = f"{shot.name} has the frames {first}-{last} in the brief{has}, {low}-{high} in the launch range."
+        wanted = f"frame {first} alone, as it stands still," if shot.still else f"frames {first}-{last}{has}"
+        words = f"{shot.name} is to have {wanted} and has {low}-{high} in the launch."
         mend = (
             Mend(f"Set {shot.name} to {first}-{last}", set_row(shot.name, first=first, last=last))
             if len(rows) == 1
@@ -68,10 +82,10 @@ def range_is_the_edits(here: Situation) -> list[Finding]:
 def _as_edited(project: Project, said: EditedShot) -> Project:
     """Return a film with the range of an edit in the brief, and in the launch if that has the shot in one piece."""
     changed = set_shot(project, said.shot, first=said.first, last=said.last)
-    handles = project.needs.handles
     if sum(row.shot == said.shot for row in project.launch) != 1:
         return changed
-    return set_row(said.shot, first=said.first - handles, last=said.last + handles)(changed)
+    first, last = changed.range_to_render(changed.shot(said.shot))
+    return set_row(said.shot, first=first, last=last)(changed)
 
 
 def step_is_the_plans(here: Situation) -> list[Finding]:

@@ -41,6 +41,8 @@ class Situation:
         Of each shot; of one that has none, what its plan says.
     typed : bool
         Whether somebody said what the renderer is set to; else the plan itself is checked.
+    left_out : frozenset of str
+        Shots that have no row where others have.
     folders : mapping of str to FolderFacts
         Of the folders that rows name, as they name them.
     chance : float or None
@@ -52,6 +54,7 @@ class Situation:
     project: Project
     rows: Mapping[str, tuple[LaunchRow, ...]]
     typed: bool
+    left_out: frozenset[str] = frozenset()
     folders: Mapping[str, FolderFacts] = field(default_factory=dict)
     chance: float | None = None
     frame_seconds: Mapping[str, Floats] = field(default_factory=dict)
@@ -70,11 +73,12 @@ def plan_row(project: Project, shot: Shot) -> LaunchRow:
     """Return what the plan of a shot would have the renderer set to."""
     settings = shot.settings
     width, height = project.size_of(shot)
+    first, last = project.range_to_render(shot)
     place = shot.place or project.watching.place
     folder, _, pattern = place.replace("\\", "/").rpartition("/")
     return LaunchRow(
-        shot=shot.name, first=shot.first - project.needs.handles, last=shot.last + project.needs.handles,
-        step=shot.step * settings.frame_step, width=width, height=height, percent=settings.resolution_percent,
+        shot=shot.name, first=first, last=last, step=shot.step * settings.frame_step,
+        width=width, height=height, percent=settings.resolution_percent,
         samples=settings.samples, threshold=settings.noise_threshold or 0.0, denoise=settings.denoise,
         pattern=pattern, folder=folder,
     )  # fmt: skip
@@ -94,4 +98,6 @@ def situation_of(project: Project, launch: tuple[LaunchRow, ...] | None = None) 
         shot.name: tuple(row for row in rows if row.shot == shot.name) or (plan_row(project, shot),)
         for shot in project.shots
     }
-    return Situation(project, found, bool(rows))
+    said = {row.shot for row in rows}
+    left_out = frozenset(shot.name for shot in project.shots if rows and shot.name not in said)
+    return Situation(project, found, bool(rows), left_out)
