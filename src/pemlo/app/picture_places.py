@@ -6,10 +6,8 @@ from zlib import crc32
 
 import platformdirs
 
+from pemlo.core.files.trial_pictures import SMALL, small_beside
 from pemlo.core.project.trials import Trial
-
-SMALL = ".small.jpg"
-_SMALL_ENDINGS = (SMALL, ".small.png")
 
 
 def folder_for(project_file: Path | None) -> Path:
@@ -58,9 +56,7 @@ def small_of(picture: Path | None, project_file: Path | None = None) -> Path | N
     """
     if picture is None:
         return None
-    name = picture.name.removesuffix(picture.suffix)
-    beside = [picture.with_name(name + ending) for ending in _SMALL_ENDINGS]
-    for small in (*beside, small_beside_project(picture, project_file)):
+    for small in (*small_beside(picture), small_beside_project(picture, project_file)):
         if small.exists():
             return small
     return picture if picture.suffix.lower() in {".jpg", ".jpeg", ".png"} and picture.exists() else None

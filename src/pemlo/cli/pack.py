@@ -8,6 +8,7 @@ from pemlo.core.handover.whole_project import pack_of, write_pack
 from pemlo.core.persistence.document import read_project
 from pemlo.core.units import MIB, counted, round_figures
 
+MOST_NAMED = 3
 _DESCRIPTION = """Writes the project and its pictures into one folder, with names that hold there. With --weigh it is
 only said what that would weigh."""
 
@@ -26,8 +27,9 @@ def run(args: argparse.Namespace) -> int:
     project = read_project(args.project)
     pack = pack_of(project, args.project.resolve().parent)
     print(f"{counted(len(pack.files), 'picture file')}, {round_figures(pack.bytes / MIB)} MiB")
-    for name in pack.missing:
-        print(f"pemlo: {name} is not there, and stays behind", file=sys.stderr)
+    if pack.missing:
+        named = ", ".join(pack.missing[:MOST_NAMED]) + (", …" if len(pack.missing) > MOST_NAMED else "")
+        print(f"pemlo: {counted(len(pack.missing), 'picture')} not there: {named}", file=sys.stderr)
     if not args.weigh:
         print(f"{write_pack(pack, args.folder, args.project.name)}: written")
     return 0

@@ -7,6 +7,7 @@ import pytest
 from film import make_project
 from pemlo.cli.main import main
 from pemlo.core.errors import FileError
+from pemlo.core.files.trial_pictures import small_beside
 from pemlo.core.handover.whole_project import pack_of, write_pack
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.progress import Cancelled
@@ -45,6 +46,15 @@ def test_it_weighs_what_it_will_weigh_and_opens_elsewhere(film, tmp_path):
     assert (moved / again.trials[0].error_against).read_bytes() == b"other" * 100
     assert (moved / again.trials[0].picture).with_suffix(".small.png").is_file()
     assert again.changed(trials=()) == project.changed(trials=())
+
+
+def test_small_copies_go_along_where_their_picture_is_gone(film, tmp_path):
+    project, here = film
+    (here / "gone.small.jpg").write_bytes(b"seen")
+    written = write_pack(pack_of(project, here), tmp_path / "out", "job.pemlo")
+    gone = read_project(written).trials[2].picture
+    assert small_beside(written.parent / gone)[0].read_bytes() == b"seen"
+    assert pack_of(project, here).missing == ("gone.exr",)
 
 
 def test_a_folder_that_is_there_is_left_alone(film, tmp_path):
@@ -86,5 +96,5 @@ def test_from_the_command_line(film, tmp_path, capsys):
     assert main(["pack", str(here / "job.pemlo"), str(tmp_path / "out")]) == 0
     said = capsys.readouterr()
     assert "3 picture files" in said.out
-    assert "gone.exr is not there" in said.err
+    assert "1 picture not there: gone.exr" in said.err
     assert main(["pack", str(here / "job.pemlo"), str(tmp_path / "out")]) == 2

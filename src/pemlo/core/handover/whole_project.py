@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from pemlo.core.errors import FileError
+from pemlo.core.files.trial_pictures import small_beside
 from pemlo.core.persistence.document import write_project
 from pemlo.core.persistence.whole_files import why_not_written
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 
 PICTURES = "pictures"
-_SMALL = (".small.jpg", ".small.png")
 
 
 @dataclass(frozen=True)
@@ -35,7 +35,7 @@ class Pack:
         With names of pictures that hold in the folder.
     files : tuple of PackedFile
     missing : tuple of str
-        Pictures that the project names, and that are not there.
+        Pictures that the project names, and that are not there; small copies of them go along where there are any.
     """
 
     project: Project
@@ -64,18 +64,22 @@ def pack_of(project: Project, folder: Path) -> Pack:
     missing: list[str] = []
     for name in named:
         source = folder / name
-        if not source.is_file():
+        there, small = source.is_file(), [one for one in small_beside(source) if one.is_file()]
+        if not there:
             missing.append(name)
+        if not there and not small:
             continue
-        inside = _free(source.name, taken)
-        renamed[name] = f"{PICTURES}/{inside}"
-        stem = inside.removesuffix(source.suffix)
-        files.append(PackedFile(source, renamed[name], source.stat().st_size))
-        for ending in _SMALL:
-            small = source.with_name(source.name.removesuffix(source.suffix) + ending)
-            if small.is_file():
-                files.append(PackedFile(small, f"{PICTURES}/{stem}{ending}", small.stat().st_size))
+        inside = Path(PICTURES) / _free(source.name, taken)
+        renamed[name] = inside.as_posix()
+        if there:
+            files.append(_packed(source, inside))
+        places = dict(zip(small_beside(source), small_beside(inside), strict=True))
+        files += [_packed(one, places[one]) for one in small]
     return Pack(_with_names(project, renamed), tuple(files), tuple(missing))
+
+
+def _packed(source: Path, inside: Path) -> PackedFile:
+    return PackedFile(source, inside.as_posix(), source.stat().st_size)
 
 
 def _free(name: str, taken: set[str]) -> str:

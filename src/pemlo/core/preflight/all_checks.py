@@ -10,7 +10,8 @@ Check = Callable[[Situation], list[Finding]]
 CHECKS: tuple[Check, ...] = (
     ranges.launch_has_the_shot, ranges.range_covers_the_shot, ranges.range_is_the_edits, ranges.step_is_the_plans,
     ranges.pieces_meet, ranges.camera_is_named, pictures.size_is_the_plans, pictures.sides_are_even,
-    pictures.settings_are_the_plans, pictures.pictures_and_no_movie, pictures.format_holds_what_is_needed, pictures.layers_are_written,
+    pictures.settings_are_the_plans, pictures.pictures_and_no_movie, pictures.format_holds_what_is_needed,
+    pictures.layers_are_written,
     pictures.denoiser_goes_with_motion_blur, left_on.no_test_is_left_on, left_on.pixels_are_square,
     left_on.colour_is_as_delivered, names.name_can_be_read, names.characters_travel, names.names_are_apart,
     disk.nothing_is_overwritten, disk.folders_can_be_written, disk.there_is_room, machines.memory_suffices,

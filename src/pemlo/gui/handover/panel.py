@@ -280,7 +280,7 @@ class HandoverPanel(QWidget):
         self._outs.weigh(self._on_weighed)
 
     def _on_weighed(self, mib: float, files: int, missing: int) -> None:
-        lacks = f"; {counted(missing, 'picture')} not there and left out" if missing else ""
+        lacks = f"; {counted(missing, 'picture')} not there" if missing else ""
         words = f"{counted(files, 'picture file')}, {round_figures(mib)} MiB{lacks}"
         self.outputs.said.setText(f"The whole project: {words}.")
         name, _ = QFileDialog.getSaveFileName(self, f"Whole project ({words}) as a folder", "project", "Folder (*)")

@@ -14,6 +14,7 @@ from pemlo.app.document import Document
 from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import FileError, InputError, PemloError
+from pemlo.core.files.trial_pictures import SMALL
 from pemlo.core.project.edits import add_trials
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import FrameSettings
@@ -100,7 +101,7 @@ class TrialRenders(QObject):
             self._document.project.size_of(shot),
             wanted.settings,
             folder / f"{name}.exr",
-            folder / f"{name}{picture_places.SMALL}",
+            folder / f"{name}{SMALL}",
             platform.node(),
             self._count,
             wanted.region,
