@@ -7,7 +7,7 @@ import pytest
 from pemlo.core.cost import chains
 
 
-@pytest.fixture(autouse=True, scope="session")
+@pytest.fixture(autouse=True, scope="module")
 def quick_draws():
     paces = chains.PACES
     chains.PACES = {math.inf: (200, 10, 2)}
