@@ -1,4 +1,4 @@
-"""Draws in half the sweeps, for tests that look at what a window does with them: the draws are tested with the core."""
+"""Draws in half the sweeps, for tests that look at what a window or a command does with them: the draws are tested with the core."""
 
 import math
 

@@ -28,6 +28,11 @@ PICTURED = {trial.shot for trial in demo_project().trials if trial.picture}
 THEMES = ("Day", "Dim")
 
 
+def in_themes(shots):
+    """Return each shot with a theme, the first with both: a theme paints all shots alike."""
+    return [(shots[0], "Dim"), *((shot, "Day") for shot in shots)]
+
+
 @pytest.fixture(scope="module")
 def wrong():
     """Return a list to which every bug and all trouble goes."""
@@ -83,8 +88,7 @@ def open_on(qtbot, window, stage, shot, theme="Day"):
     settle(qtbot, window)
 
 
-@pytest.mark.parametrize("theme", THEMES)
-@pytest.mark.parametrize("shot", SHOTS)
+@pytest.mark.parametrize(("shot", "theme"), in_themes(SHOTS))
 def test_brief_and_trials(qtbot, window, shot, theme):
     open_on(qtbot, window, BRIEF, shot, theme)
     assert window.brief.shots.model().rowCount() == len(SHOTS)
@@ -130,8 +134,7 @@ def test_pictures_in_judge_are_those_of_their_files(qtbot, window, shot):
     judge.shown.show_map()
 
 
-@pytest.mark.parametrize("theme", THEMES)
-@pytest.mark.parametrize("shot", sorted(PICTURED))
+@pytest.mark.parametrize(("shot", "theme"), in_themes(sorted(PICTURED)))
 def test_the_other_pages_of_judge(qtbot, window, shot, theme, monkeypatch):
     drawn = []
     from pemlo.gui.judge.measure import error_page
@@ -153,8 +156,7 @@ def test_the_other_pages_of_judge(qtbot, window, shot, theme, monkeypatch):
     judge.pages.show(PICTURES)
 
 
-@pytest.mark.parametrize("theme", THEMES)
-@pytest.mark.parametrize("shot", SHOTS)
+@pytest.mark.parametrize(("shot", "theme"), in_themes(SHOTS))
 def test_trade(qtbot, window, shot, theme):
     open_on(qtbot, window, TRADE, shot, theme)
     trade = window.trade

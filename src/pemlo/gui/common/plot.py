@@ -45,6 +45,8 @@ class Plot(pg.PlotWidget):
         super().__init__(axisItems={"left": left, "bottom": bottom}, background=None)
         self.setAccessibleName(name)
         self.setMenuEnabled(False)
+        # The menu that the library makes for each plot has no parent: it would outlive the plot, never shown.
+        self.plotItem.ctrlMenu = None
         self.setMouseEnabled(False, False)
         self.hideButtons()
         self.showGrid(x=True, y=True, alpha=0.25)

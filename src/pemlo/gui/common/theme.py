@@ -11,7 +11,8 @@ def apply_theme(app: QApplication, name: str) -> None:
     """Show the whole application in a theme."""
     load_fonts()
     look = use(name)
-    app.setStyle(QStyleFactory.create("Fusion"))
+    if not app.styleSheet():  # the first time: a style that is set again dresses every widget again
+        app.setStyle(QStyleFactory.create("Fusion"))
     app.setFont(font())
     app.setPalette(_palette(look))
     app.setStyleSheet(_sheet(look))
