@@ -437,6 +437,26 @@ def test_an_edit_that_is_not_taken_is_forgotten(qtbot, hand, tmp_path):
     assert len(hand.panel.launch.model.rows) == len(before.shots) + 1
 
 
+def test_a_film_begins_with_an_edit(qtbot, tmp_path, monkeypatch):
+    path = tmp_path / "reel.edl"
+    path.write_text(LIST)
+    window = open_window(qtbot, make_project(()))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
+    (offer,) = (one for one in window.brief.start.findChildren(QPushButton) if one.text() == "Open an edit…")
+    offer.click()
+    qtbot.waitUntil(lambda: window.edits.form is not None, timeout=20_000)
+    settle(qtbot, window)
+    assert window.edits.form.words.text() == "reel.edl: 2 new; 72 frames more."
+    assert "Time one frame" in window.edits.form.effect.text()
+    window.edits.form.go.click()
+    settle(qtbot, window)
+    assert [(shot.name, shot.first, shot.last) for shot in window.document.project.shots] == [
+        ("010", 1, 48),
+        ("030", 1, 24),
+    ]
+    assert not window.brief.start.isVisible()
+
+
 def test_a_broken_edit_says_its_line(qtbot, hand, tmp_path):
     path = tmp_path / "reel.edl"
     path.write_text(LIST.replace("00:00:02:00", "00:00:02:99", 1))

@@ -148,6 +148,7 @@ class MainWindow(Window):
         self.brief.where_wanted.connect(lambda: show_where_seen(self))
         start = self.brief.start
         start.folder_chosen.connect(self.folder.take)
+        start.edit_wanted.connect(self.edits.ask)
         start.demo_wanted.connect(lambda: self.run(self.files.open_demo))
         start.project_wanted.connect(lambda path: self.run(lambda: self.files.open_chosen(path)))
         self.written.changed.connect(lambda: start.show_recent(self.files.recent()))

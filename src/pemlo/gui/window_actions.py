@@ -3,10 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 from operator import methodcaller
-from pathlib import Path
 from typing import TYPE_CHECKING
-
-from PySide6.QtWidgets import QFileDialog
 
 from pemlo.app.actions import Action
 from pemlo.gui.common.finder import Finder
@@ -118,7 +115,7 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "Edit",
             "Bring in an edit…",
             "OpenTimelineIO, or a CMX 3600 edit list",
-            lambda: _ask_edit(window),
+            window.edits.ask,
         ),
         Action(
             "in trials",
@@ -176,13 +173,6 @@ def _edit(window: "Window") -> tuple[Action, ...]:
         ),
         Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
     )
-
-
-def _ask_edit(window: "Window") -> None:
-    """Ask for an edit, and hold it against the film."""
-    name, _ = QFileDialog.getOpenFileName(window, "Bring in an edit", "", "Edits (*.otio *.edl);;All files (*)")
-    if name:
-        window.edits.take(Path(name))
 
 
 def _sources(window: "Window", name: str) -> None:

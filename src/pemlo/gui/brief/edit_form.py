@@ -4,10 +4,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
     QDialog,
+    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QTableWidget,
@@ -34,6 +36,8 @@ if TYPE_CHECKING:
 READING, WEIGHING = "reading an edit", "weighing an edit"
 COLUMNS = ("shot", "what", "in the film", "in the edit", "frames", "notes")
 MOST_HANDLES = 1000
+LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 SIGNS = {"new": "+", "gone": "×", "longer": "▸", "shorter": "◂", "moved": "↔", "same": ""}  # by shape, beside the word
 
 
@@ -73,6 +77,7 @@ class EditForm(QDialog):
         self.table.verticalHeader().hide()
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self.table.horizontalHeader().setStretchLastSection(True)
+        self.table.horizontalHeader().setDefaultAlignment(LEFT)
         self.go = button("Take the edit", "In one step that can be undone", self.take, main=True)
         self._lay_out()
         self.keep.toggled.connect(lambda _: self._hold())
@@ -139,7 +144,9 @@ class EditForm(QDialog):
             frames = f"{one.frames:+d}".replace("-", "−") if one.frames else ""
             what = f"{SIGNS[one.fate]} {one.fate}".strip()
             for column, words in enumerate((one.shot, what, before, after, frames, "; ".join(one.notes))):
-                self.table.setItem(row, column, QTableWidgetItem(words))
+                item = QTableWidgetItem(words)
+                item.setTextAlignment(RIGHT if COLUMNS[column] == "frames" else LEFT)
+                self.table.setItem(row, column, item)
 
     def _on_handles(self, count: int) -> None:
         self.handles.show_value(count)
@@ -194,6 +201,14 @@ class EditReader:
         self._parent, self._document, self._jobs, self._report = parent, document, jobs, report
         self.form: EditForm | None = None
         document.replaced.connect(lambda: jobs.cancel(READING))
+
+    def ask(self) -> None:
+        """Ask for an edit, and hold it against the film."""
+        name, _ = QFileDialog.getOpenFileName(
+            self._parent, "Bring in an edit", "", "Edits (*.otio *.edl);;All files (*)"
+        )
+        if name:
+            self.take(Path(name))
 
     def take(self, path: Path) -> None:
         """Read an edit, and hold it against the film."""

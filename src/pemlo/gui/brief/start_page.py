@@ -1,4 +1,4 @@
-"""What an empty film offers: to say it in one line, a table, a folder of frames, the demo, projects. GUI thread."""
+"""What an empty film offers: one line, a table, an edit, a folder of frames, the demo, projects. GUI thread."""
 
 from collections.abc import Callable
 from datetime import datetime
@@ -30,6 +30,8 @@ class StartPage(QWidget):
         A table from the clipboard.
     table_wanted()
         A table is to be chosen.
+    edit_wanted()
+        An edit is to be chosen.
     folder_chosen(Path)
         A folder of frames.
     demo_wanted()
@@ -42,6 +44,7 @@ class StartPage(QWidget):
     film_said = Signal(object)
     pasted = Signal(str)
     table_wanted = Signal()
+    edit_wanted = Signal()
     folder_chosen = Signal(object)
     demo_wanted = Signal()
     project_wanted = Signal(object)
@@ -91,6 +94,8 @@ class StartPage(QWidget):
              "copied rows under their headers: shot, first, last, samples"),
             (button("Open a table…", "A CSV file of shots", self.table_wanted.emit),
              "a CSV file; it can be dropped on the window too"),
+            (button("Open an edit…", "OpenTimelineIO, or a CMX 3600 edit list", self.edit_wanted.emit),
+             "shots and their ranges as they are cut; set the rate of the film first"),
             (button("Folder of frames…", "Shots and ranges from the files' names", self._on_folder),
              "shots and their ranges are read from the names of the files"),
             (button("Type shots", "A first shot in the table", self.shot_wanted.emit), "row by row, in the table"),
