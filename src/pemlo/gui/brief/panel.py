@@ -110,7 +110,7 @@ class BriefPanel(QWidget):
         self._machines_part = part
         self.tables.setStretchFactor(0, 5)
         self.tables.setStretchFactor(1, 2)
-        self.tables.setSizes([350, 205])
+        self.tables.setSizes([340, 215])
         side = QWidget()
         column = QVBoxLayout(side)
         column.setContentsMargins(0, 3, 12, 8)
