@@ -20,6 +20,7 @@ from pemlo.core.preflight.finding import WRONG
 from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.machines import Machine
 from pemlo.gui.handover.movie_form import MovieForm
+from pemlo.gui.handover.movie_look import MovieLookDialog
 from pemlo.gui.handover.preview import PreviewDialog
 from window import open_window, run_action, settle, type_in_cell, without_advice
 
@@ -312,7 +313,7 @@ def test_a_movie_of_trial_frames_is_written_and_stopping_leaves_nothing(qtbot, h
         assert oiio.ImageBuf(np.full((64, 96, 3), 90, np.uint8)).write(str(frames / f"010.{frame:04}.png"))
     from pemlo.core.handover.movie.codecs import offered
 
-    form = MovieForm(hand.window, hand.project, offered(), ("010",), None)
+    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.outs)
     qtbot.addWidget(form)
     form.source.setCurrentText("frames elsewhere")
     form.place.setText("r/{shot}.{frame:04}.png")
@@ -336,6 +337,43 @@ def test_a_movie_of_trial_frames_is_written_and_stopping_leaves_nothing(qtbot, h
     assert "review movie" in hand.window.jobs.not_done
 
 
+def test_pictures_of_a_movie_are_seen_before_it_is_written(qtbot, hand, tmp_path):
+    """Any picture at its real size with its words; the last that is asked for; why there is none."""
+    from pemlo.core.handover.movie.codecs import offered
+
+    (tmp_path / "r").mkdir()
+    for frame in range(1, 31):
+        codes = np.full((240, 480, 3), 60 + frame, np.uint8)
+        assert oiio.ImageBuf(codes).write(str(tmp_path / "r" / f"010.{frame:04}.png"))
+    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.outs)
+    qtbot.addWidget(form)
+    form.source.setCurrentText("frames elsewhere")
+    form.place.setText("r/{shot}.{frame:04}.png")
+    form.shots.setCurrentIndex(1)
+    form.look()
+    (seen,) = form.findChildren(MovieLookDialog)
+    settle(qtbot, hand.window)
+    image = seen.picture.pixmap().toImage()
+    assert (image.width(), image.height()) == (480, 240)
+    assert image.pixelColor(240, 60).red() == 61
+    assert seen.said.text() == (
+        "010, frame 1: picture 1 of 40, 10 slates for what is missing. 480×240 px, 1.7 s; before it is encoded."
+    )
+    seen.which.setValue(38)
+    seen.which.setValue(11)  # before the other is there
+    settle(qtbot, hand.window)
+    assert seen.picture.pixmap().toImage().pixelColor(240, 60).red() == 72
+    seen.which.setValue(20)
+    seen.accept()  # before it is there
+    settle(qtbot, hand.window)
+    form.place.setText("nowhere/{shot}.{frame:04}.png")
+    form.look()
+    settle(qtbot, hand.window)
+    (seen,) = form.findChildren(MovieLookDialog)
+    assert seen.picture.text().startswith("No finished frame is there")
+    seen.accept()
+
+
 def test_a_movie_has_finished_frames_beside_those_elsewhere_where_shots_have_their_own_place(qtbot, hand, tmp_path):
     from pemlo.core.handover.movie.codecs import offered
 
@@ -346,7 +384,7 @@ def test_a_movie_has_finished_frames_beside_those_elsewhere_where_shots_have_the
             assert picture.write(str(tmp_path / folder / f"010.{frame:04}.png"))
     hand.window.document.edit("x", lambda project: project.changed(shots=tuple(
         shot.changed(place="r/{shot}.{frame:04}.png") for shot in project.shots)))  # fmt: skip
-    form = MovieForm(hand.window, hand.project, offered(), ("010",), None)
+    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.outs)
     qtbot.addWidget(form)
     form.source.setCurrentText("frames elsewhere")
     form.beside.setCurrentText("finished frames")

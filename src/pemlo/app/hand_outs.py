@@ -1,6 +1,7 @@
 """Makes what is handed over, in the background: pages to look at, files in a folder, movies. GUI thread."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -11,11 +12,11 @@ from pemlo.app.document import Document
 from pemlo.app.forecaster import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
-from pemlo.core.errors import InputError
+from pemlo.core.errors import InputError, PemloError
 from pemlo.core.progress import Monitor
 
 if TYPE_CHECKING:
-    from pemlo.core.handover.movie.make_movie import MovieMade
+    from pemlo.core.handover.movie.make_movie import MovieMade, MovieOrder
     from pemlo.core.handover.movie.order import MovieWish
     from pemlo.core.handover.outputs import HandedFilm
     from pemlo.core.handover.paper import U8
@@ -23,7 +24,18 @@ if TYPE_CHECKING:
     from pemlo.core.project.project import Project
 
 PREVIEW, WRITING, MOVIE, PACKING = "hand-over preview", "hand-over", "review movie", "whole project"
+MOVIE_LOOK = "look at a movie"
 Written = tuple[tuple[Path, ...], tuple[str, ...]]
+
+
+@dataclass(frozen=True)
+class MovieLook:
+    """One picture of a movie, of which movie, and which of its pictures; or why there is none."""
+
+    picture: "U8 | None" = None
+    order: "MovieOrder | None" = None
+    number: int = 0
+    wrong: str = ""
 
 
 class HandOuts(QObject):
@@ -108,6 +120,28 @@ class HandOuts(QObject):
             return make_movie(movie_order(project, root, wish, path), path, monitor)
 
         self._jobs.submit(MOVIE, f"Writing {path.name}", work, done, again=lambda: self.movie(wish, path, done))
+
+    def look_at_movie(self, wish: "MovieWish", ending: str, number: int, done: "Callable[[MovieLook], None]") -> None:
+        """Make one picture of a movie, or say why there is none."""
+        project, root = self._document.project, base_folder(self._document.path)
+
+        def work(monitor: Monitor) -> MovieLook:
+            from pemlo.core.handover.movie.make_movie import movie_picture  # noqa: PLC0415 - heavy to load
+            from pemlo.core.handover.movie.order import movie_order  # noqa: PLC0415 - as above
+
+            monitor.step(0.0, "Looking for frames")
+            try:
+                order = movie_order(project, root, wish, Path(f"review{ending}"))
+                at = min(number, len(order.shown) - 1)
+                return MovieLook(movie_picture(order, at), order, at)
+            except PemloError as error:
+                return MovieLook(wrong=str(error))
+
+        self._jobs.submit(MOVIE_LOOK, "Making a picture of the movie", work, done, waited_for=True)
+
+    def stop_looking(self) -> None:
+        """Make no picture of a movie any more: nobody looks."""
+        self._jobs.cancel(MOVIE_LOOK)
 
     def weigh(self, done: Callable[[float, int, int], None]) -> None:
         """Say what the whole project weighs: MiB, how many files, and how many pictures are not there."""

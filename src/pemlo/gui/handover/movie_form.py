@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pemlo.app.hand_outs import HandOuts
 from pemlo.core.editing.timecode import counts_drop, frame_of
 from pemlo.core.errors import InputError
 from pemlo.core.handover.movie.codecs import Codec
@@ -24,6 +25,7 @@ from pemlo.core.pixels.display import Display, Srgb, View
 from pemlo.core.project.project import Project
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.handover.movie_look import MovieLookDialog
 
 FINISHED, TRIALS, ELSEWHERE, NONE = "finished frames", "frames of trials", "frames elsewhere", "nothing"
 SOURCES = (FINISHED, TRIALS, ELSEWHERE)
@@ -46,6 +48,8 @@ class MovieForm(QDialog):
         Shots that are picked.
     view : tuple of str, optional
         Configuration, display and view that pictures are shown on.
+    outs : HandOuts
+        Makes pictures of the movie to look at.
     """
 
     def __init__(
@@ -55,10 +59,11 @@ class MovieForm(QDialog):
         codecs: Sequence[Codec],
         picked: Sequence[str],
         view: tuple[str, str, str] | None,
+        outs: HandOuts,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Review movie")
-        self._project, self._codecs, self._view = project, tuple(codecs), view
+        self._project, self._codecs, self._view, self._outs = project, tuple(codecs), view, outs
         self._picked = tuple(name for name in picked if any(one.name == name for one in project.on_screen))
         self.path: Path | None = None
         self._sound: Path | None = None
@@ -116,6 +121,8 @@ class MovieForm(QDialog):
         self._form = form
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.begin = button("Write the movie…", "Choose where it goes", self._begin, main=True)
+        look = button("Look", "Pictures of it as they would be, with their words", self.look)
+        buttons.addButton(look, QDialogButtonBox.ButtonRole.ActionRole)
         buttons.addButton(self.begin, QDialogButtonBox.ButtonRole.ActionRole)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
@@ -185,11 +192,26 @@ class MovieForm(QDialog):
         except ValueError as error:
             raise InputError(f"Timecode: {error}.") from error
 
-    def _begin(self) -> None:
+    def look(self) -> None:
+        """Show a picture of the movie as it would be."""
+        wish, ending = self._readable(), self.chosen_codec.ending
+        if wish is not None:
+            seen = MovieLookDialog(self, lambda number, done: self._outs.look_at_movie(wish, ending, number, done))
+            seen.finished.connect(self._outs.stop_looking)
+            seen.open()
+
+    def _readable(self) -> MovieWish | None:
+        """Return what is wished, or say what cannot be read."""
         try:
-            _ = self.wish
+            wish = self.wish
         except InputError as error:
             self.wrong.setText(str(error))
+            return None
+        self.wrong.setText("")
+        return wish
+
+    def _begin(self) -> None:
+        if self._readable() is None:
             return
         ending = self.chosen_codec.ending
         name, _ = QFileDialog.getSaveFileName(self, "Write the movie", f"review{ending}", f"Movie (*{ending})")

@@ -264,7 +264,8 @@ class HandoverPanel(QWidget):
         from pemlo.core.handover.movie.codecs import offered  # noqa: PLC0415 - heavy to load
         from pemlo.gui.handover.movie_form import MovieForm  # noqa: PLC0415 - with it
 
-        form = MovieForm(self, self._document.project, offered(), self._picked, self._preferences.colour_view)
+        view = self._preferences.colour_view
+        form = MovieForm(self, self._document.project, offered(), self._picked, view, self._outs)
         if form.exec() == QDialog.DialogCode.Accepted and form.path is not None:
             path = form.path
             self._guarded(lambda: self._outs.movie(form.wish, path, lambda made: self._say_movie(path, made)))

@@ -16,7 +16,7 @@ from film import make_project, make_shot
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.handover.movie.burn_in import burn, letters, letters_px, slate, strip_px
 from pemlo.core.handover.movie.codecs import offered
-from pemlo.core.handover.movie.make_movie import MovieOrder, make_movie
+from pemlo.core.handover.movie.make_movie import MovieOrder, make_movie, movie_picture
 from pemlo.core.handover.movie.order import MovieWish, movie_order
 from pemlo.core.handover.movie.timeline import finished_pictures, timeline, trial_pictures
 from pemlo.core.handover.movie.writer import exact_fraction
@@ -79,6 +79,17 @@ def test_colours_come_back_within_two_codes(tmp_path, name):
     for shown in frames:
         middles = shown.reshape(4, 32, 8, 32, 3)[:, 8:24, :, 8:24].mean(axis=(1, 3))
         assert np.abs(middles - codes).max() <= 2
+
+
+@pytest.mark.parametrize("layout", ["beside", "split"])
+def test_a_picture_that_is_looked_at_is_that_of_the_movie(tmp_path, layout):
+    write_frames(tmp_path, "010", (1, 2, 4, 5, 6))
+    order, path = order_of(tmp_path, "m.mov", second="frames", second_place=PLACE, layout=layout)
+    make_movie(order, path)
+    for number, written in enumerate(decoded(path)[1]):
+        seen = movie_picture(order, number)
+        assert seen.shape == written.shape
+        assert np.abs(seen.astype(int) - written).mean() < 2  # letters have edges, which no codec keeps
 
 
 @pytest.mark.parametrize("fps", [23.976, 24, 25, 29.97, 30, 48])

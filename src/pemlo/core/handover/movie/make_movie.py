@@ -69,6 +69,11 @@ class MovieOrder:
         return self.size[0] // 2 * 2, self.size[1] // 2 * 2
 
     @property
+    def missing(self) -> int:
+        """How many slates stand for pictures that are missing."""
+        return sum(one.missing for one in self.shown)
+
+    @property
     def whole_size(self) -> tuple[int, int]:
         """Size of the movie, px."""
         width, height = self.side_sizes
@@ -104,25 +109,56 @@ def make_movie(order: MovieOrder, path: Path, monitor: Monitor | None = None) ->
     """
     watch = monitor or Unwatched()
     _check(order)
-    first = MoviePictures(order.side_sizes, order.display)
-    second = MoviePictures(order.side_sizes, order.display)
-    missing = 0
+    made = _Made(order)
     srgb = isinstance(order.display, Srgb)
     sound = order.sound is not None
     with writing(path, order.codec, order.whole_size, order.fps, srgb=srgb, sound=sound) as movie:
         for number, shown in enumerate(order.shown):
             watch.step(number / len(order.shown), f"Writing {path.name}: {shown.shot}")
-            missing += shown.missing
-            picture = first.codes(shown)
-            if order.beside:
-                other = order.beside[number]
-                picture = joined(picture, second.codes(other), order.layout)
-            _write_words(picture, order, number)
-            movie.put(picture)
+            movie.put(made.picture(number))
         if order.sound is not None:
             watch.step(1.0, f"Writing the sound of {path.name}")
             movie.put_sound(order.sound)
-    return MovieMade(len(order.shown), missing, tuple(dict.fromkeys((*first.damaged, *second.damaged))))
+    return MovieMade(len(order.shown), order.missing, made.damaged)
+
+
+def movie_picture(order: MovieOrder, number: int) -> U8:
+    """Return one picture of a movie as it is before it is encoded, (H, W, 3) display codes.
+
+    Parameters
+    ----------
+    order : MovieOrder
+    number : int
+        Of the picture, from 0.
+
+    Raises
+    ------
+    InputError
+        As `make_movie` does.
+    """
+    _check(order)
+    return _Made(order).picture(number)
+
+
+class _Made:
+    """The pictures of a movie, one by one."""
+
+    def __init__(self, order: MovieOrder) -> None:
+        self._order = order
+        self._first = MoviePictures(order.side_sizes, order.display)
+        self._second = MoviePictures(order.side_sizes, order.display)
+
+    @property
+    def damaged(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys((*self._first.damaged, *self._second.damaged)))
+
+    def picture(self, number: int) -> U8:
+        order = self._order
+        picture = self._first.codes(order.shown[number])
+        if order.beside:
+            picture = joined(picture, self._second.codes(order.beside[number]), order.layout)
+        _write_words(picture, order, number)
+        return picture
 
 
 def _check(order: MovieOrder) -> None:
