@@ -6,6 +6,7 @@ from film import make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, fine, not_known, wrong
 from pemlo.core.preflight.situation import plan_row
+from pemlo.core.project.edits import set_shot
 from pemlo.gui.handover.launch_columns import LAUNCH, launch_rows, launch_words
 from pemlo.gui.handover.needs_fields import NEEDS
 from pemlo.gui.handover.presenter import film_words, outcome_counts, shot_marks, shown_findings
@@ -95,7 +96,7 @@ def test_cells_that_cannot_be(title, typed):
 
 @pytest.mark.parametrize(
     ("name", "typed", "value"),
-    [("handles", "8", 8), ("bits", "16", 16), ("bits", "any", 0), ("alpha", "yes", True), ("layers", "depth, motion", ("depth", "motion")),
+    [("bits", "16", 16), ("bits", "any", 0), ("alpha", "yes", True), ("layers", "depth, motion", ("depth", "motion")),
      ("layers", "none", ()), ("colour", "scene-linear", "scene-linear"), ("colour", "any", ""), ("movie", "no", False)],
 )  # fmt: skip
 def test_what_later_work_needs(name, typed, value):
@@ -105,10 +106,11 @@ def test_what_later_work_needs(name, typed, value):
     assert field.edit(project, field.text(project)).needs == project.needs
 
 
-def test_handles_are_said_to_cost_hours_that_are_not_counted():
-    from pemlo.gui.brief.presenter import assumption_lines
-
-    plain = film()
-    assert not any("Handles" in line for line in assumption_lines(plain))
-    with_handles = plain.changed(needs={"handles": 7})
-    assert any("28 frames more (40 %) are rendered as handles" in line for line in assumption_lines(with_handles))
+def test_handles_are_set_for_all_shots_and_may_differ():
+    (field,) = (one for one in NEEDS if one.name == "handles")
+    project = field.edit(film(), "8")
+    assert {shot.handles for shot in project.shots} == {8}
+    assert field.text(project) == "8"
+    assert field.text(set_shot(project, project.shots[0].name, handles=3)) == "differ"
+    with pytest.raises(InputError):
+        field.edit(project, "differ")

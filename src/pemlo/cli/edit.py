@@ -12,7 +12,7 @@ from pemlo.core.editing.changed_edit import EditChange, ShotChange, edit_change
 from pemlo.core.editing.timecode import counts_drop, timecode
 from pemlo.core.forecast.change_effect import ChangeEffect, change_effect
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.project.edits import set_needs
+from pemlo.core.project.edits import set_handles
 from pemlo.core.project.project import Project
 
 _DESCRIPTION = """Holds an edit (OpenTimelineIO, or an edit list in the CMX 3600 layout) against the film: shots new,
@@ -40,7 +40,7 @@ def run(args: argparse.Namespace) -> int:
     project = read_project(args.project)
     edit = read_edit_apart(args.edit, args.fps or project.delivery.fps)
     change = edit_change(project, edit, keep_gone=args.keep_gone, first_frame=args.first)
-    taken = change.project if args.handles is None else set_needs(change.project, handles=args.handles)
+    taken = change.project if args.handles is None else set_handles(change.project, args.handles)
     effect = change_effect(project, taken, args.seed)
     if args.json:
         print(json.dumps(change_json(change, effect, project, taken), indent=1))

@@ -48,8 +48,9 @@ def run(args: argparse.Namespace) -> int:
     """Print what a frame takes on the reference machine; settings not given are those of the plan."""
     project = read_project(args.project)
     shot = _shot(project, args.shot)
-    if not shot.first <= args.frame <= shot.last:
-        raise InputError([Problem("--frame", f"{args.frame} is not in shot {shot.name} ({shot.first}-{shot.last})")])
+    first, last = shot.whole_range
+    if not first <= args.frame <= last:
+        raise InputError([Problem("--frame", f"{args.frame} is not in shot {shot.name} ({first}-{last})")])
     settings = _settings(shot, args)
     # A way of denoising or a switch that nobody named is known to the fit by planning it.
     planned = build(type(shot.settings), {**dict(shot.settings), **settings.frame_fields()}, "")

@@ -22,6 +22,7 @@ from pemlo.core.handover.pages import case_page, sheet_page
 from pemlo.core.handover.paper import pdf_of
 from pemlo.core.handover.pieces import pieces_of
 from pemlo.core.handover.settings_sheet import settings_sheet
+from pemlo.core.project.edits import set_handles
 from pemlo.core.project.machines import Machine
 from pemlo.demo import DEMO_FILE
 
@@ -160,7 +161,7 @@ def test_the_case_of_the_demo_shows_its_worst_spots_and_is_small():
 
 
 def test_pieces_are_the_shot_without_overlap():
-    project = film().changed(needs={"handles": 4})
+    project = set_handles(film(), 4)
     known = fit(project)
     pieces = pieces_of(project, finish_of(project, known, draw_film(known, project), trace=True))
     for shot in project.shots:

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.handover.command_lines import FIELDS, Piece, command_line, whole_shots
+from pemlo.core.project.edits import set_handles
 
 NASTY = ["; rm -rf ~", "$(x)", "`id`", "a'b", 'a"b', "two words", "line\nbreak", "{shot}", "{{", "-rf", "*", "~", "a\\", "ö",
          "$HOME", "|cat", "&", "#no", "!x"]  # fmt: skip
@@ -46,7 +47,7 @@ def test_any_name_is_one_argument(name):
 
 
 def test_every_field_is_filled_in():
-    project = make_project().changed(needs={"handles": 8})
+    project = set_handles(make_project(), 8)
     template = " ".join(f"{name}={{{name}}}" for name in FIELDS)
     line = command_line(template, project, whole_shots(project)[0])
     found = dict(part.split("=", 1) for part in shlex.split(line))

@@ -15,6 +15,7 @@ from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
 from pemlo.core.preflight.grouped import grouped
 from pemlo.core.preflight.situation import FolderFacts, plan_row, situation_of
 from pemlo.core.preflight.written_paths import frames_of_row, paths_of
+from pemlo.core.project.edits import set_handles
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
@@ -173,7 +174,7 @@ def test_a_shot_that_the_launch_leaves_out_is_not_known_and_its_button_takes_the
 
 def test_handles_keep_the_step_and_a_still_shot_has_none():
     project = shot_with(film(), plan={"frame_step": 3})  # frames 1, 4 … 40
-    project = project.changed(needs=project.needs.changed(handles=4), launch=())
+    project = set_handles(project, 4).changed(launch=())
     row = plan_row(project, project.shots[0])
     assert set(frames_of_row(row)) >= set(range(1, 41, 3))
     assert row.first <= 1 - 4

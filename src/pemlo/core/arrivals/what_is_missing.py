@@ -13,7 +13,7 @@ from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.capacity import Capacity, capacity
-from pemlo.core.frames import missing, stepped
+from pemlo.core.frames import missing
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
@@ -25,9 +25,7 @@ _DAYS = 400
 
 def wanted_frames(shot: Shot) -> tuple[int, ...]:
     """Return the frames of a shot that are rendered, as it is planned."""
-    if shot.still:
-        return (shot.first,)
-    return stepped(shot.first, shot.last, shot.step * shot.settings.frame_step)
+    return tuple(shot.rendered_frames(shot.settings))
 
 
 def missing_frames(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[int, ...]:

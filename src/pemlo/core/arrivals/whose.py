@@ -10,6 +10,11 @@ from pemlo.core.units import counted
 MOST_NAMED = 5
 
 
+def _may_have(shot: Shot, frame: int) -> bool:
+    first, last = shot.whole_range
+    return min(first, shot.range_to_render(shot.settings)[0]) <= frame <= last
+
+
 class Whose:
     """Says of which shot files are, and counts those that are of none."""
 
@@ -27,7 +32,7 @@ class Whose:
                 self._strange[name] += 1
             return found
         frame = one.found.frame
-        mine = [shot for shot in self._shots.values() if not shot.place and shot.first <= frame <= shot.last]
+        mine = [one for one in self._shots.values() if not one.place and _may_have(one, frame)]
         if len(mine) == 1:
             return mine[0]
         if mine:

@@ -44,6 +44,20 @@ def places(frames: Floats, first: int, last: int) -> Floats:
     return (frames - first) / (last - first)
 
 
+def shares_with_handles(shares: Floats, frame_count: int, handles: int) -> Floats:
+    """Return the share of frames that places stand for where so many more hang on either end, and cost what it does.
+
+    Examples
+    --------
+    >>> shares_with_handles(np.full(4, 0.25), 4, 2).tolist()
+    [0.375, 0.125, 0.125, 0.375]
+    """
+    counted = shares * frame_count
+    counted[0] += handles
+    counted[-1] += handles
+    return np.asarray(counted / (frame_count + 2 * handles))
+
+
 def knots(frame_count: int) -> tuple[Floats, Floats]:
     """Return places that stand for all frames of a shot, and the share of frames that each stands for.
 

@@ -8,12 +8,13 @@ from zlib import crc32
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.along import JITTER, knots, places
+from pemlo.core.cost.along import JITTER, knots, places, shares_with_handles
 from pemlo.core.cost.frame_arrays import Frames, frames_of
 from pemlo.core.cost.frame_model import capped, capped_mean, samples_spent, seconds_with
 from pemlo.core.cost.posterior import DRAWS, Fit
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.shots import Shot
 
 ALONG_UNEVEN = 0.5  # shots differ in how restless they are: log spread of the process's width
 
@@ -66,11 +67,17 @@ def draw_film(fit: Fit, project: Project, seed: int = 0, count: int = DRAWS) -> 
     """
     found = {}
     for shot in project.shots:
-        at, share = knots(shot.frame_count)
+        at, share = shot_knots(shot)
         theta, course = draw_shot(fit, shot.name, at, seed, count)
         repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
         found[shot.name] = ShotDraws(theta, np.exp(course), share, repeat)
     return found
+
+
+def shot_knots(shot: Shot) -> tuple[Floats, Floats]:
+    """Return places along a shot, and the share of its rendered frames that each stands for; as `knots`."""
+    at, share = knots(shot.frame_count)
+    return at, shares_with_handles(share, shot.frame_count, shot.handles // shot.step)
 
 
 def draw_shot(fit: Fit, name: str, at: Floats, seed: int, count: int = DRAWS) -> tuple[Floats, Floats]:

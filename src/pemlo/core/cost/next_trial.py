@@ -23,8 +23,8 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.along import knots, places
-from pemlo.core.cost.draws import ShotDraws, draw_shot, mean_of, seconds_of
+from pemlo.core.cost.along import places
+from pemlo.core.cost.draws import ShotDraws, draw_shot, mean_of, seconds_of, shot_knots
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.cost.priors import DOUBTFUL, LIGHT, PREPARE
@@ -322,7 +322,7 @@ def _left(fit: Fit, project: Project, shot: Shot, able: Candidates) -> float:
 
 def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
     settings, frames = _settings_to_try(shot), _frames_to_try(shot)
-    at, share = knots(shot.frame_count)
+    at, share = shot_knots(shot)
     everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
     theta, course = draw_shot(fit, shot.name, everywhere, SEED, DRAWS)
     wanted = frames_of(

@@ -208,8 +208,8 @@ def _new_shot(project: Project, cut: CutShot, before: Sequence[Shot], first: int
     if like.width is not None:
         fields |= {"width": like.width, "height": like.height}
     return Shot(
-        name=cut.name, first=first, last=first + cut.count - 1, step=like.step, asked=like.asked, look=like.look,
-        moves=like.moves, **fields,
+        name=cut.name, first=first, last=first + cut.count - 1, step=like.step, handles=like.handles, asked=like.asked,
+        look=like.look, moves=like.moves, **fields,
     )  # fmt: skip
 
 

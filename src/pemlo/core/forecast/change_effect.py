@@ -7,7 +7,6 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import Forecast, forecast
-from pemlo.core.project.notices import handles_not_counted
 from pemlo.core.project.project import Project
 from pemlo.core.units import format_interval
 
@@ -35,7 +34,6 @@ def change_effect(before: Project, after: Project, seed: int = 0) -> ChangeEffec
         f"Machine-hours: {_hours(found[0].hours)} before, {_hours(found[1].hours)} after.",
         f"Before: {headline(before, found[0])}",
         f"After: {headline(after, found[1])}",
-        *map(str, handles_not_counted(after)),
     ]
     return ChangeEffect(found[0], found[1], tuple(lines))
 

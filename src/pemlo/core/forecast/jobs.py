@@ -48,8 +48,8 @@ class Job:
 
     @property
     def place(self) -> Floats:
-        """Where its frames stand in the shot, (N,)."""
-        return places(self.frames.astype(float), self.shot.first, self.shot.last)
+        """Where its frames stand in the shot, (N,), 0 to 1: handles cost what the end costs that they hang on."""
+        return np.clip(places(self.frames.astype(float), self.shot.first, self.shot.last), 0.0, 1.0)
 
 
 def early_settings(project: Project, shot: Shot) -> ShotSettings | None:
@@ -84,8 +84,7 @@ def jobs_of(project: Project) -> tuple[Job, ...]:
 
 
 def _frames(shot: Shot, settings: ShotSettings) -> Ints:
-    step = shot.step * settings.frame_step
-    return np.asarray(np.arange(shot.rendered_count(settings)) * step + shot.first, np.int64)
+    return np.asarray(shot.rendered_frames(settings), np.int64)
 
 
 def _hours(project: Project, moment: datetime | None) -> float:

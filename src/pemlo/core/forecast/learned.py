@@ -261,7 +261,7 @@ def _scatter(frames: FramesIn, believed: float) -> float:
 def _stretches(project: Project, frames: FramesIn) -> _Stretches:
     first = np.array([shot.first for shot in project.shots])[frames.shot]
     last = np.array([shot.last for shot in project.shots])[frames.shot]
-    place = np.where(last > first, (frames.frame - first) / np.maximum(last - first, 1), 0.5)
+    place = np.where(last > first, np.clip((frames.frame - first) / np.maximum(last - first, 1), 0, 1), 0.5)
     kinds = len(np.unique(np.stack([frames.shot, frames.settings, frames.machine]), axis=1).T)
     many = int(np.clip(MOST_TOGETHER // max(kinds, 1), FEWEST_STRETCHES, STRETCHES))
     stretch = np.clip((place * many).astype(int), 0, many - 1)
@@ -409,4 +409,4 @@ def _losses(project: Project, records: Sequence[MachineRecord], count: int, rand
 
 def place_of_frames(shot: Shot, frames: Ints) -> Floats:
     """Return where frames stand in a shot, 0 to 1."""
-    return places(np.asarray(frames, float), shot.first, shot.last)
+    return np.clip(places(np.asarray(frames, float), shot.first, shot.last), 0.0, 1.0)

@@ -118,7 +118,7 @@ def _rest_of(shot: Shot, frames: Ints, *, held: bool) -> Shot:
     step = shot.step * shot.settings.frame_step
     first = int(frames[0])
     return shot.changed(
-        first=first, last=first + (len(frames) - 1) * step, pins=LEVERS if held else shot.pins, due=shot.due
+        first=first, last=first + (len(frames) - 1) * step, handles=0, pins=LEVERS if held else shot.pins, due=shot.due
     )
 
 

@@ -152,7 +152,7 @@ def _cannot(
         shares = [float(np.quantile(before + second[name] * k / count, project.delivery.confidence))
                   for k in range(1, count + 1)]  # fmt: skip
         late = int(np.searchsorted(shares, there, side="right"))
-        return name, shot.first + late * shot.step * shot.settings.frame_step
+        return name, shot.rendered_frames(shot.settings)[late]
     return None
 
 

@@ -33,14 +33,14 @@ class Piece:
     machine: str = ""
 
 
-def whole_shot(project: Project, shot: Shot) -> Piece:
+def whole_shot(shot: Shot) -> Piece:
     """Return all of a shot, with its handles; of one that stands still its one frame."""
-    return Piece(shot, *project.range_to_render(shot))
+    return Piece(shot, *shot.range_to_render(shot.settings))
 
 
 def whole_shots(project: Project) -> tuple[Piece, ...]:
     """Return a piece for each shot."""
-    return tuple(whole_shot(project, shot) for shot in project.shots)
+    return tuple(whole_shot(shot) for shot in project.shots)
 
 
 FIELDS: dict[str, Callable[[Project, Piece], str]] = {

@@ -31,7 +31,7 @@ def pieces_of(project: Project, found: Finish) -> tuple[Piece, ...]:
             counts.setdefault(job.shot.name, Counter())[found.farm.names[int(group)]] += 1
     pieces: list[Piece] = []
     for shot in project.shots:
-        whole = whole_shot(project, shot)
+        whole = whole_shot(shot)
         step = shot.step * shot.settings.frame_step
         frames = stepped(whole.first, whole.last, step)
         mine = counts.get(shot.name)

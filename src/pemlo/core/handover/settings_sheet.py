@@ -64,7 +64,7 @@ def settings_sheet(project: Project, pieces: Sequence[Piece] = ()) -> tuple[Shot
 
 def _shot_sheet(project: Project, shot: Shot, pieces: Sequence[Piece]) -> ShotSheet:
     step = shot.step * shot.settings.frame_step
-    whole = whole_shot(project, shot)
+    whole = whole_shot(shot)
     frames = stepped(whole.first, whole.last, step)
     asked, planned = _values(project, shot, shot.asked), _values(project, shot, shot.settings)
     lines = tuple(SheetLine(name, asked[name], planned[name]) for name in asked)

@@ -91,6 +91,7 @@ COLUMNS = (
     CsvColumn("after", names),
     CsvColumn("approval", approval),
     CsvColumn("cameras", names),
+    CsvColumn("handles", whole_number),
 )
 _ASKED = tuple(ShotSettings.model_fields)
 
@@ -184,6 +185,7 @@ def write_shots(project: Project) -> str:
             ", ".join(shot.after),
             shot.approval if shot.approval == "approved" else "",
             ", ".join(shot.cameras),
+            shot.handles or "",
         ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])

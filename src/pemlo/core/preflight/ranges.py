@@ -27,7 +27,6 @@ def launch_has_the_shot(here: Situation) -> list[Finding]:
 def range_covers_the_shot(here: Situation) -> list[Finding]:
     """All frames of the shot are rendered, with the handles that are wanted, and none beside them."""
     name, found = "range", []
-    handles = here.project.needs.handles
     for shot in here.project.shots:
         rows = here.rows[shot.name]
         if any(row.first is None or row.last is None for row in rows):
@@ -35,12 +34,12 @@ def range_covers_the_shot(here: Situation) -> list[Finding]:
                 not_known(name, f"The range of {shot.name} is not known.", "Say its first and last frame.", shot.name)
             )
             continue
-        first, last = here.project.range_to_render(shot)
+        first, last = shot.range_to_render(shot.settings)
         low, high = min(row.first or 0 for row in rows), max(row.last or 0 for row in rows)
         if (low, high) == (first, last):
             found.append(fine(name, shot.name))
             continue
-        has = f", with {counted(handles, 'frame')} at either end" if handles else ""
+        has = f", with {counted(shot.handles, 'frame')} at either end" if shot.handles else ""
         wanted = f"frame {first} alone, as it stands still," if shot.still else f"frames {first}-{last}{has}"
         words = f"{shot.name} is to have {wanted} and has {low}-{high} in the launch."
         mend = (
@@ -84,7 +83,8 @@ def _as_edited(project: Project, said: EditedShot) -> Project:
     changed = set_shot(project, said.shot, first=said.first, last=said.last)
     if sum(row.shot == said.shot for row in project.launch) != 1:
         return changed
-    first, last = changed.range_to_render(changed.shot(said.shot))
+    shot = changed.shot(said.shot)
+    first, last = shot.range_to_render(shot.settings)
     return set_row(said.shot, first=first, last=last)(changed)
 
 

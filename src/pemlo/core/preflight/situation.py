@@ -73,7 +73,7 @@ def plan_row(project: Project, shot: Shot) -> LaunchRow:
     """Return what the plan of a shot would have the renderer set to."""
     settings = shot.settings
     width, height = project.size_of(shot)
-    first, last = project.range_to_render(shot)
+    first, last = shot.range_to_render(shot.settings)
     place = shot.place or project.watching.place
     folder, _, pattern = place.replace("\\", "/").rpartition("/")
     return LaunchRow(

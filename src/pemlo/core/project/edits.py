@@ -60,6 +60,12 @@ def set_needs(project: Project, **fields: Any) -> Project:  # noqa: ANN401
     return project.changed(needs=build(PictureNeeds, {**dict(project.needs), **fields}, "What files must hold"))
 
 
+def set_handles(project: Project, handles: int) -> Project:
+    """Give all shots of a film so many frames more at either end."""
+    shots = tuple(build(Shot, {**dict(one), "handles": handles}, f"Shot {one.name}") for one in project.shots)
+    return project.changed(shots=shots)
+
+
 def keep_set(project: Project, name: str, settings: ShotSettings) -> Project:
     """Keep settings under a name, in place of those of that name."""
     kept = build(NamedSettings, {"name": name, "settings": settings}, "Set of settings")

@@ -43,11 +43,9 @@ class LaunchRow(Record):
 class PictureNeeds(Record):
     """What files of frames must hold for those who work on with them.
 
-    `handles` are frames more at either end of a shot; `bits` a value, 0 where that is not said; `movie` whether a movie
-    is made of them, whose codec wants even sides.
+    `bits` a value, 0 where that is not said; `movie` whether a movie is made of them, whose codec wants even sides.
     """
 
-    handles: int = Field(default=0, ge=0, le=10_000)
     bits: Bits = 0
     alpha: bool = False
     layers: tuple[str, ...] = Field(default=(), max_length=100)

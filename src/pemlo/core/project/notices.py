@@ -6,18 +6,7 @@ from pemlo.core.project.project import Project
 
 def notices(project: Project) -> tuple[Problem, ...]:
     """Return what somebody should look at, most telling first."""
-    return (*_no_hours(project), *_unknown_machines(project), *_frames_outside(project), *handles_not_counted(project))
-
-
-def handles_not_counted(project: Project) -> list[Problem]:
-    """Say that handles cost hours, too: the forecast is of the frames of the film."""
-    frames = sum(shot.frame_count for shot in project.shots)
-    more = 2 * project.needs.handles * sum(not shot.still for shot in project.shots)
-    if not more or not frames:
-        return []
-    share = 100 * more / frames
-    what = f"{more} frames more ({share:.0f} %) are rendered as handles; they are in the hours only if Retakes, in the "
-    return [Problem("Handles", f"{what}brief, counts them.")]
+    return (*_no_hours(project), *_unknown_machines(project), *_frames_outside(project))
 
 
 def _no_hours(project: Project) -> list[Problem]:
@@ -38,10 +27,9 @@ def _unknown_machines(project: Project) -> list[Problem]:
 def _frames_outside(project: Project) -> list[Problem]:
     found = []
     for shot in project.shots:
-        strays = sorted({t.frame for t in project.trials_of(shot.name) if not shot.first <= t.frame <= shot.last})
+        first, last = shot.whole_range
+        strays = sorted({t.frame for t in project.trials_of(shot.name) if not first <= t.frame <= last})
         if strays:
             listed = ", ".join(str(frame) for frame in strays[:5])
-            found.append(
-                Problem(f"Shot {shot.name}", f"trials at frame {listed} lie outside {shot.first}-{shot.last}.")
-            )
+            found.append(Problem(f"Shot {shot.name}", f"trials at frame {listed} lie outside {first}-{last}."))
     return found

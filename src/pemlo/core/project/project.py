@@ -109,17 +109,6 @@ class Project(Record):
             return self.delivery.width, self.delivery.height
         return shot.width, shot.height
 
-    def range_to_render(self, shot: Shot) -> tuple[int, int]:
-        """First and last frame to render of a shot, with its handles; of one that stands still its one frame.
-
-        Where not every frame is planned, the first is as far before as the steps need it, so that those of the film
-        are met.
-        """
-        if shot.still:
-            return shot.first, shot.first
-        step = shot.step * shot.settings.frame_step
-        return shot.first - -(-self.needs.handles // step) * step, shot.last + self.needs.handles
-
     def rate_of(self, shot: Shot) -> float:
         """Frames a second of the shot."""
         return shot.fps or self.delivery.fps

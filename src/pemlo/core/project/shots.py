@@ -26,7 +26,8 @@ class Shot(Record):
     """One shot of the film, or one layer of it.
 
     `step` is part of what the shot is (every frame, or every second one of an animation on twos); the settings'
-    `frame_step` is a lever that leaves frames out on top of it. Size and rate are the delivery's unless given. Shots
+    `frame_step` is a lever that leaves frames out on top of it. `handles` are frames more at either end, which are
+    rendered and are not in the film. Size and rate are the delivery's unless given. Shots
     of the same `look` may share what passes. `ceiling` is the largest error that passes, where it is set by hand, in
     display codes; `weight` says how much the shot's error counts, and `pins` name the levers that a plan leaves alone.
     `marks` say what passed by eye as a whole.
@@ -44,6 +45,7 @@ class Shot(Record):
     first: int = Field(ge=-10_000_000, le=10_000_000)
     last: int = Field(ge=-10_000_000, le=10_000_000)
     step: int = Field(default=1, ge=1, le=1000)
+    handles: int = Field(default=0, ge=0, le=10_000)
     fps: float | None = Field(default=None, gt=0, le=1000)
     width: int | None = Field(default=None, ge=1, le=65536)
     height: int | None = Field(default=None, ge=1, le=65536)
@@ -109,8 +111,28 @@ class Shot(Record):
         """Frames of the shot in the film, before any is left out."""
         return (self.last - self.first) // self.step + 1
 
-    def rendered_count(self, settings: ShotSettings) -> int:
-        """Frames that are rendered with these settings; one where nothing moves."""
+    @property
+    def whole_range(self) -> tuple[int, int]:
+        """First and last frame that there may be of the shot, handles counted."""
+        return self.first - self.handles, self.last + self.handles
+
+    def range_to_render(self, settings: ShotSettings) -> tuple[int, int]:
+        """First and last frame to render with these settings, handles counted; the one frame where nothing moves.
+
+        Where not every frame is planned, the first is as far before as the steps need it, so that those of the film
+        are met.
+        """
         if self.still:
-            return 1
-        return (self.last - self.first) // (self.step * settings.frame_step) + 1
+            return self.first, self.first
+        step = self.step * settings.frame_step
+        return self.first - -(-self.handles // step) * step, self.last + self.handles
+
+    def rendered_count(self, settings: ShotSettings) -> int:
+        """Frames that are rendered with these settings, handles counted; one where nothing moves."""
+        first, last = self.range_to_render(settings)
+        return (last - first) // (self.step * settings.frame_step) + 1
+
+    def rendered_frames(self, settings: ShotSettings) -> range:
+        """The frames that are rendered with these settings, handles among them."""
+        first, last = self.range_to_render(settings)
+        return range(first, last + 1, self.step * settings.frame_step)

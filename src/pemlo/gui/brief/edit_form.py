@@ -22,7 +22,7 @@ from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
-from pemlo.core.project.edits import set_needs
+from pemlo.core.project.edits import set_handles
 from pemlo.core.project.project import Project
 from pemlo.gui.common.count_box import CountBox
 from pemlo.gui.common.labels import button, label
@@ -61,6 +61,7 @@ class EditForm(QDialog):
         self.setWindowTitle(f"The edit {edit.name}")
         self._document, self._jobs, self._edit, self._report = document, jobs, edit, report
         self._change: EditChange | None = None
+        self._set_handles: int | None = None
         self.words = label("", "title", wrap=True)
         self.notes = label("", "second", wrap=True)
         self.effect = label("", wrap=True)
@@ -68,7 +69,7 @@ class EditForm(QDialog):
         set_tip(self.keep, "At the end of the film, with their trials")
         self.all = QCheckBox("Show shots that stay as they are")
         self.handles = CountBox("Handles", "Frames more at either end of each shot", 0, MOST_HANDLES)
-        self.handles.show_value(document.project.needs.handles)
+        self.handles.show_value(max((shot.handles for shot in document.project.shots), default=0))
         self.table = QTableWidget(0, len(COLUMNS))
         self.table.setHorizontalHeaderLabels(list(COLUMNS))
         self.table.setAccessibleName("What the edit changes")
@@ -112,7 +113,11 @@ class EditForm(QDialog):
         """The film with the edit; None while that is not known."""
         if self._change is None:
             return None
-        return set_needs(self._change.project, handles=self.handles.value)
+        return self._with_handles(self._change.project)
+
+    def _with_handles(self, project: Project) -> Project:
+        """Return a film with the handles that were set here; each shot keeps its own where none were."""
+        return project if self._set_handles is None else set_handles(project, self._set_handles)
 
     def _on_changed(self, _change: object) -> None:
         self._hold()
@@ -149,6 +154,7 @@ class EditForm(QDialog):
                 self.table.setItem(row, column, item)
 
     def _on_handles(self, count: int) -> None:
+        self._set_handles = count
         self.handles.show_value(count)
         self._weigh()
 
@@ -173,14 +179,14 @@ class EditForm(QDialog):
 
     def take(self) -> None:
         """Take the edit in."""
-        edit, keep, handles = self._edit, self.keep.isChecked(), self.handles.value
+        edit, keep = self._edit, self.keep.isChecked()
         from pemlo.core.editing.changed_edit import edit_change  # noqa: PLC0415 - loaded by now
 
         self._document.changed.disconnect(self._on_changed)
         try:
             self._document.edit(
                 f"Take the edit {edit.name}",
-                lambda project: set_needs(edit_change(project, edit, keep_gone=keep).project, handles=handles),
+                lambda project: self._with_handles(edit_change(project, edit, keep_gone=keep).project),
             )
         except PemloError as error:
             self._report(error)

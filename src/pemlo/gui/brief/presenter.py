@@ -18,7 +18,6 @@ from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
 from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot
 from pemlo.core.project.machines import Machine, OtherHours
-from pemlo.core.project.notices import handles_not_counted
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.scenes import scene_of, with_scene
@@ -109,7 +108,6 @@ def _assumed_of_film(project: Project) -> tuple[str, ...]:
         found.append("One machine, always free, is assumed: the rows under Machines replace it.")
     if not project.delivery.assembly_minutes and not project.delivery.retake_share:
         found.append("No minutes are kept for assembly, and no frame is rendered again: type them under What is due.")
-    found += [f"{one.where}: {one.what}" for one in handles_not_counted(project)]
     return tuple(found)
 
 
@@ -210,6 +208,12 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column(
         "step", "Frame step: 2 renders every second frame only",
         lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=36,
+    ),
+    Column(
+        "handles", "Frames more at either end, rendered and not in the film; the hours count them",
+        lambda r: str(r.shot.handles) if r.shot.handles else NOTHING,
+        _shot_cell("handles", lambda text: 0 if text in ("", NOTHING) else whole_number(text)),
+        role=lambda r: "ink" if r.shot.handles else "faint", typed=lambda r: str(r.shot.handles), width=52,
     ),
     Column(
         "moves", "What moves in the shot: camera, lights, objects, materials, simulation",

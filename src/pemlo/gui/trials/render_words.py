@@ -80,9 +80,10 @@ def wanted(project: Project, shot: Shot, typed: Mapping[str, str]) -> tuple[Rend
         That says which field is wrong.
     """
     frames = [int(frame) for frame in read(parse_frames, typed["frames"], "Frames")]
-    outside = [frame for frame in frames if not shot.first <= frame <= shot.last]
+    first, last = shot.whole_range
+    outside = [frame for frame in frames if not first <= frame <= last]
     if outside:
-        raise InputError([Problem("Frames", f"{outside[0]} is not in shot {shot.name} ({shot.first}-{shot.last})")])
+        raise InputError([Problem("Frames", f"{outside[0]} is not in shot {shot.name} ({first}-{last})")])
     samples = sorted(int(value) for value in _numbers(typed["samples"], "Samples"))
     thresholds = sorted(_numbers(typed["thresholds"], "Thresholds"), reverse=True)
     if not samples or not frames:

@@ -94,4 +94,4 @@ def render_pictures(project: Project, name: str) -> ShotPictures:
 
 def place_in(shot: Shot, frame: int) -> float:
     """Return where a frame stands in its shot, 0 to 1."""
-    return float(places(np.array([float(frame)]), shot.first, shot.last)[0])
+    return float(np.clip(places(np.array([float(frame)]), shot.first, shot.last)[0], 0.0, 1.0))

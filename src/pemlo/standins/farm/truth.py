@@ -23,7 +23,7 @@ class Truth:
     Attributes
     ----------
     seconds : dict of str to (F,) ndarray
-        Of every frame of each shot on the reference machine, from its first to its last.
+        Of every frame of each shot on the reference machine, from its first handle to its last.
     pace : (M,) ndarray
         By what factor each machine is faster than the brief says.
     loss : (M,) ndarray
@@ -50,7 +50,8 @@ def truth_of(project: Project, seed: int) -> Truth:
         wanted = frames_of([shot.settings], [project.size_of(shot)], known.cost_factors, known.shots[shot.name].shape())
         course = seconds_of(mine.theta[one, None, None, :], wanted, mine.course[one : one + 1])[0][0]
         own, _ = knots(shot.frame_count)
-        at = places(np.arange(shot.first, shot.last + 1, dtype=float), shot.first, shot.last)
+        low, high = shot.first - shot.handles, shot.last + shot.handles
+        at = places(np.arange(low, high + 1, dtype=float), shot.first, shot.last)
         waves = sum(
             random.normal(0, WAVE_SD) * np.sin(np.pi * random.uniform(1, 6) * at + random.uniform(0, 2 * np.pi))
             for _ in range(WAVES)
