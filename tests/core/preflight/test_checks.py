@@ -172,6 +172,22 @@ def test_a_shot_that_the_launch_leaves_out_is_not_known_and_its_button_takes_the
     assert not situation_of(project.changed(launch=())).left_out  # the plan itself is checked
 
 
+def test_frames_below_zero_do_not_sort_by_their_names():
+    names = [f"010.{frame:04}.exr" for frame in range(-9, 3)]
+    assert sorted(names) != names  # the reason, by trying
+    project = set_handles(film(), 4)
+    project = project.changed(launch=tuple(row.changed(first=-3, last=row.last + 4) for row in project.launch))
+    found = [one for one in run_checks(situation(project)) if one.outcome == WRONG]
+    assert {one.check for one in found} == {"file names"}
+    assert found[0].words.endswith("begin at -3: names with a minus do not sort in film order.")
+    higher = shot_with(project, first=1001, last=1040)
+    higher = higher.changed(
+        launch=tuple(row.changed(first=997, last=1044) if row.shot == "010" else row for row in higher.launch)
+    )
+    found = [one for one in run_checks(situation(higher)) if one.outcome == WRONG]
+    assert "010" not in {one.shot for one in found}
+
+
 def test_handles_keep_the_step_and_a_still_shot_has_none():
     project = shot_with(film(), plan={"frame_step": 3})  # frames 1, 4 … 40
     project = set_handles(project, 4).changed(launch=())

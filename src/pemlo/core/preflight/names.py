@@ -38,6 +38,9 @@ def name_can_be_read(here: Situation) -> list[Finding]:
             pattern = row.pattern[: digits.start()] + f"{{frame:0{max(needed, 4)}}}" + row.pattern[digits.end() :]
             mend = Mend(f"Use {max(needed, 4)} digits for {shot.name}", set_row(shot.name, pattern=pattern))
             found.append(wrong(name, words, f"Use {pattern}.", shot.name, mend))
+        elif row.first is not None and row.first < 0:
+            words = f"Frames of {shot.name} begin at {row.first}: names with a minus do not sort in film order."
+            found.append(wrong(name, words, "Number its frames higher, or give it fewer handles.", shot.name))
         else:
             found.append(fine(name, shot.name))
     return found

@@ -102,6 +102,8 @@ class FindingsList(QScrollArea):
             below.addWidget(label(one.todo, "second", small=True, wrap=True), 1)
         if one.shot and one.outcome != FINE:
             shot = one.shot
+            if not below.count():
+                below.addStretch(1)
             below.addWidget(button(shot, f"Pick {shot}", lambda: self.shot_wanted.emit(shot), link=True))
         if below.count():
             words.addLayout(below)
