@@ -68,10 +68,28 @@ def test_a_film_from_an_edit_and_from_a_folder_of_frames(tmp_path, capsys):
         "UTC",
     ]
     assert (
-        main([*common, "--edit", str(tmp_path / "reel.edl"), "--samples", "32", "-o", str(tmp_path / "a.pemlo")]) == 0
+        main(
+            [
+                *common,
+                "--edit",
+                str(tmp_path / "reel.edl"),
+                "--samples",
+                "32",
+                "--handles",
+                "6",
+                "-o",
+                str(tmp_path / "a.pemlo"),
+            ]
+        )
+        == 0
     )
     made = read_project(tmp_path / "a.pemlo")
     assert [(shot.name, shot.first, shot.last, shot.asked.samples) for shot in made.shots] == [("010", 1, 120, 32), ("030", 1, 24, 32)]  # fmt: skip
+    assert {shot.handles for shot in made.shots} == {6}
+    assert (
+        main([*common, "--edit", str(tmp_path / "reel.edl"), "--handles", "-1", "-o", str(tmp_path / "c.pemlo")]) == 2
+    )
+    assert not (tmp_path / "c.pemlo").exists()
     assert main([*common, "--frames", str(frames), "-o", str(tmp_path / "b.pemlo")]) == 0
     assert [(shot.name, shot.last) for shot in read_project(tmp_path / "b.pemlo").shots] == [("010", 3)]
 

@@ -16,7 +16,7 @@ from pemlo.core.persistence.csv_trials import read_trials, wrong_cells
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.persistence.table import read_table_file
 from pemlo.core.project.delivery import Delivery, local_moment, zone
-from pemlo.core.project.edits import add_trials
+from pemlo.core.project.edits import add_trials, set_handles
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
@@ -46,6 +46,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--samples", type=int, default=USUAL_SAMPLES, help="of shots from an edit or a folder (%(default)s)"
     )
     parser.add_argument("--fps", type=finite, default=24.0, help="of an edit or a folder (%(default)s)")
+    parser.add_argument("--handles", type=int, help="frames more at either end of each shot, rendered and not shown")
     parser.add_argument("--trials", type=Path, help="table of timed test frames")
     parser.add_argument("--machines", type=Path, help="table of machines (default: one, always free)")
     parser.add_argument(
@@ -116,6 +117,8 @@ def make_project(args: argparse.Namespace) -> Project:
         },
         "",
     )
+    if args.handles is not None:
+        project = set_handles(project, args.handles)
     if args.trials is None:
         return project
     return add_trials(project, read_trials(read_table_file(args.trials), project, args.trials.name))
