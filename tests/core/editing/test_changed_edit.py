@@ -62,7 +62,9 @@ def test_names_that_hold_the_shots_name():
 def test_trials_stay_and_gone_shots_can_be_kept():
     project = film(("010", 1, 100), ("020", 1, 50))
     project = project.changed(trials=(Trial(shot="010", frame=1, samples=64, seconds=10),))
-    kept = edit_change(project, edit(("010", 1, 90)), keep_gone=True).project
+    change = edit_change(project, edit(("010", 1, 90)), keep_gone=True)
+    kept = change.project
+    assert change.words == "reel 2: 1 not in it and kept, 1 shorter; 10 frames fewer."
     assert [shot.name for shot in kept.shots] == ["010", "020"]
     assert kept.trials == project.trials
 

@@ -15,7 +15,11 @@ from pemlo.core.project.shot_names import stands_in
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted
 
-Fate = Literal["new", "gone", "longer", "shorter", "moved", "same"]
+Fate = Literal["new", "gone", "kept", "longer", "shorter", "moved", "same"]
+_SAID: dict[Fate, str] = {
+    "new": "new", "gone": "gone", "kept": "not in it and kept", "longer": "longer", "shorter": "shorter",
+    "moved": "moved",
+}  # fmt: skip
 FIRST_FRAME = 1
 NUMBERED_FROM = (0, -1)  # material numbered as the film is, or from 0 where the film is from 1
 
@@ -31,7 +35,7 @@ class ShotChange:
     called : str
         In the edit; empty if it is gone.
     fate : str
-        ``moved``: as many frames, but others.
+        ``moved``: as many frames, but others; ``kept``: not in the edit, and not taken out of the film.
     before, after : tuple of int or None
         First and last frame.
     notes : tuple of str
@@ -77,10 +81,8 @@ class EditChange:
     @property
     def words(self) -> str:
         """What changes, in a line."""
-        counts = {
-            fate: sum(one.fate == fate for one in self.shots) for fate in ("new", "gone", "longer", "shorter", "moved")
-        }
-        said = [f"{counts[fate]} {fate}" for fate in counts if counts[fate]]
+        counts = {fate: sum(one.fate == fate for one in self.shots) for fate in _SAID}
+        said = [f"{counts[fate]} {words}" for fate, words in _SAID.items() if counts[fate]]
         if not said:
             return f"{self.edit.name} has the {counted(len(self.shots), 'shot')} of the film as they are."
         frames = sum(one.frames for one in self.shots)
@@ -134,7 +136,10 @@ def edit_change(project: Project, edit: Edit, *, keep_gone: bool = False, first_
             )
     there = {shot.name for shot in shots}
     gone = [shot for shot in project.shots if shot.name not in there]
-    changes += [ShotChange(shot.name, "", "gone", (shot.first, shot.last), None) for shot in gone]
+    for shot in gone:
+        before = shot.first, shot.last
+        kept = ShotChange(shot.name, "", "kept", before, before)
+        changes.append(kept if keep_gone else ShotChange(shot.name, "", "gone", before, None))
     if keep_gone:
         shots += gone
     edited = EditedFilm(name=edit.name, shots=tuple(noted))

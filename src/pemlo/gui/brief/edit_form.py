@@ -38,7 +38,9 @@ COLUMNS = ("shot", "what", "in the film", "in the edit", "frames", "notes")
 MOST_HANDLES = 1000
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-SIGNS = {"new": "+", "gone": "×", "longer": "▸", "shorter": "◂", "moved": "↔", "same": ""}  # by shape, beside the word
+SIGNS = {  # by shape, beside the word
+    "new": "+", "gone": "×", "kept": "·", "longer": "▸", "shorter": "◂", "moved": "↔", "same": "",
+}  # fmt: skip
 
 
 class EditForm(QDialog):
