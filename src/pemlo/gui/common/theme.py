@@ -11,11 +11,14 @@ def apply_theme(app: QApplication, name: str) -> None:
     """Show the whole application in a theme."""
     load_fonts()
     look = use(name)
-    if not app.styleSheet():  # the first time: a style that is set again dresses every widget again
+    sheet = _sheet(look)
+    if app.styleSheet() == sheet:  # shown already; a sheet that is set again dresses every widget again, for a second
+        return
+    if not app.styleSheet():
         app.setStyle(QStyleFactory.create("Fusion"))
     app.setFont(font())
     app.setPalette(_palette(look))
-    app.setStyleSheet(_sheet(look))
+    app.setStyleSheet(sheet)
     for widget in app.allWidgets():
         widget.update()
 
