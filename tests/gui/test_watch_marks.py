@@ -3,7 +3,9 @@
 import numpy as np
 import pytest
 
+from film import exact_trial, make_project, make_shot
 from pemlo.core.arrivals.states import FrameState
+from pemlo.core.project.machines import Machine
 from pemlo.gui.watch.marks import (
     UNKNOWN,
     MarkColours,
@@ -14,6 +16,8 @@ from pemlo.gui.watch.marks import (
     scale_of,
     strengths,
 )
+from pemlo.gui.watch.presenter import course_of
+from watched import Played
 
 LOOK = MarkColours((255, 255, 255), (120, 120, 120), (0, 80, 90), (180, 50, 40))
 GREY = MarkColours((255, 255, 255), (0, 0, 0), (0, 0, 0), (0, 0, 0))
@@ -79,3 +83,15 @@ def test_what_a_frame_took_tells_how_strong_it_is():
 
 def test_frames_from_one_place_to_another():
     assert frame_numbers(np.array([1, 3, 5, 7]), 3, 1) == (3, 5, 7)
+
+
+def test_the_course_reaches_over_the_handles(tmp_path):
+    trials = (exact_trial("010", 1, 256), exact_trial("010", 20, 256, factor=2.0))
+    project = make_project((make_shot("010", 20).changed(handles=4),), trials, (Machine(name="desk"),))
+    seen = Played(project, tmp_path).seen(12 * 60.0)
+    shown = course_of(seen, "010")
+    assert (shown.first, shown.last) == (-3, 24)
+    assert (shown.at[0], shown.at[-1]) == (-3, 24)
+    assert shown.middle[0] == shown.middle[1] < shown.middle[-2] == shown.middle[-1]
+    assert len(shown.frames)
+    assert shown.frames.min() == -3

@@ -5,6 +5,7 @@ import pytest
 
 from film import make_project, make_shot
 from pemlo.core.arrivals.states import FrameState
+from pemlo.core.project.edits import set_handles
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.trials import Trial
 from pemlo.standins.farm.truth import Truth
@@ -201,3 +202,22 @@ def test_file_times_alone_tell_what_frames_took(tmp_path):
     assert np.isfinite(frames.seconds).mean() > 0.9
     end = run.run.coming[-1].at / HOUR
     assert found.finish_h.p05 <= end <= found.finish_h.p95
+
+
+def test_handles_are_waited_for_and_nothing_alarms(tmp_path):
+    project = set_handles(film(), 6)
+    run = Played(project, tmp_path, truth=with_ends(truth(project), 6))
+    half, end = run.seen(9 * HOUR), run.seen(60 * HOUR)
+    assert half.came.of("010").missing == ()
+    assert half.came.of("010").frames.tolist() == list(range(-5, 67))
+    assert not half.alarms
+    assert half.finish_h.p05 <= run.run.coming[-1].at / HOUR <= half.finish_h.p95 + 0.2
+    assert all(not one.missing for one in end.came.states)
+    assert not end.alarms
+
+
+def with_ends(truth, handles):
+    """Costs of frames beyond the ends: those of the ends."""
+    return Truth(
+        {name: np.pad(one, handles, mode="edge") for name, one in truth.seconds.items()}, truth.pace, truth.loss
+    )

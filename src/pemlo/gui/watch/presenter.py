@@ -47,7 +47,7 @@ class CourseShown:
     frames, seconds : (K,) ndarray
     words : str
     first, last : int
-        Of the shot.
+        Of the shot, with its handles.
     """
 
     at: Floats
@@ -99,17 +99,23 @@ def course_of(found: Outlook, name: str) -> CourseShown | None:
         return None
     shot = project.shots[number]
     places, _ = knots(shot.frame_count)
-    at = shot.first + places * (shot.last - shot.first)
-    before = _course(known, known.draws, project, number)
+    first, last = shot.whole_range
+    # Handles are taken to cost what the ends do.
+    at = np.concatenate([[first], shot.first + places * (shot.last - shot.first), [last]])
+    before = _with_ends(_course(known, known.draws, project, number))
     low, middle, high = np.quantile(before, [0.05, 0.5, 0.95], axis=0)
     learned = None
     if found.learned is not None and len(found.came.frames):
-        learned = np.median(_course(known, found.learned.draws, project, number), axis=0)
+        learned = np.median(_with_ends(_course(known, found.learned.draws, project, number)), axis=0)
     frames, seconds = reference_seconds(found)[number]
     words = (
         f"Shot {name}: {counted(len(frames), 'frame')} in, {format_duration(float(np.median(middle)))} were predicted."
     )
-    return CourseShown(at, low, middle, high, learned, frames, seconds, words, shot.first, shot.last)
+    return CourseShown(at, low, middle, high, learned, frames, seconds, words, first, last)
+
+
+def _with_ends(course: Floats) -> Floats:
+    return np.pad(course, ((0, 0), (1, 1)), mode="edge")
 
 
 def _course(known: "Known", draws: FilmDraws, project: Project, number: int) -> Floats:
