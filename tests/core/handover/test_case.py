@@ -160,6 +160,13 @@ def test_the_case_of_the_demo_shows_its_worst_spots_and_is_small():
     assert Reader(page).tags.count("img") == 6
 
 
+def test_handles_are_among_what_the_case_rests_on(tmp_path):
+    plain, more = (case_page(case_facts(one, tmp_path, WRITTEN)) for one in (film(), set_handles(film(), 4)))
+    words = "16 frames more are rendered as handles"  # two shots, two ends, four each
+    assert words in Reader(more).text
+    assert "handles" not in Reader(plain).text
+
+
 def test_pieces_are_the_shot_without_overlap():
     project = set_handles(film(), 4)
     known = fit(project)

@@ -229,6 +229,9 @@ def _assumed(project: Project) -> tuple[str, ...]:
     found = [f"{shot.name}: {words}" for shot in project.shots for words in unknowns(project, shot)[:1]]
     delivery = project.delivery
     rest = []
+    handles = sum(2 * shot.handles // shot.step for shot in project.shots if not shot.still)
+    if handles:
+        rest.append(f"{counted(handles, 'frame')} more are rendered as handles, at the ends of shots.")
     if delivery.retake_share:
         rest.append(f"{100 * delivery.retake_share:g} % of the frames are rendered a second time.")
     if delivery.assembly_minutes:
