@@ -22,6 +22,7 @@ from pemlo.core.project.machines import Machine
 from pemlo.gui.handover.movie_form import MovieForm
 from pemlo.gui.handover.movie_look import MovieLookDialog
 from pemlo.gui.handover.preview import PreviewDialog
+from pemlo.gui.judge.viewer.placement import Mode
 from window import open_window, run_action, settle, type_in_cell, without_advice
 
 
@@ -542,6 +543,7 @@ def test_a_comparison_is_written_with_words_below(qtbot, tmp_path, monkeypatch):
     settle(qtbot, window)
     canvas = window.judge.canvas.size()
     run_action(window, "out comparison")
+    settle(qtbot, window)
     picture = QImage(str(tmp_path / "pair.png"))
     assert picture.width() == canvas.width()
     words = picture.height() - canvas.height()
@@ -551,4 +553,36 @@ def test_a_comparison_is_written_with_words_below(qtbot, tmp_path, monkeypatch):
     assert min(below) < 100
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "nowhere" / "a.png"), ""))
     run_action(window, "out comparison")
+    settle(qtbot, window)
     assert "cannot be written" in window.problems.words
+
+
+def test_a_whole_comparison_has_every_pixel_whatever_the_window_has_room_for(qtbot, tmp_path, monkeypatch):
+    codes = np.random.default_rng(4).integers(0, 256, (2, 900, 1400, 3)).astype(np.uint8)
+    project = make_project((make_shot("010", 8),), well_timed("010", (1, 8)), (Machine(name="desk"),))
+    project = project.changed(trials=tuple(
+        trial.changed(frame=1, picture=f"{number}.png", samples=64 * (number + 1)) for number, trial in enumerate(project.trials[:2])
+    ))  # fmt: skip
+    for number in range(2):
+        assert oiio.ImageBuf(np.ascontiguousarray(codes[number])).write(str(tmp_path / f"{number}.png"))
+    window = open_window(qtbot, project, tmp_path / "job.pemlo")
+    window.resize(1280, 800)
+    run_action(window, "judge")
+    settle(qtbot, window)
+    canvas = window.judge.canvas
+    canvas.say("", "")
+    canvas.set_zoom(4.0)
+    canvas.spot = None
+    for mode, width in ((Mode.BESIDE, 2802), (Mode.SPLIT, 1400)):
+        canvas.show_mode(mode)
+        monkeypatch.setattr(
+            QFileDialog, "getSaveFileName", lambda *_, mode=mode: (str(tmp_path / f"{mode.name}.png"), "")
+        )
+        run_action(window, "out whole comparison")
+        settle(qtbot, window)
+        picture = QImage(str(tmp_path / f"{mode.name}.png"))
+        assert (picture.width(), picture.height() > 900) == (width, True)
+        for x, y in ((3, 5), (600, 450), (20, 899)):
+            assert picture.pixelColor(x, y).getRgb()[:3] == tuple(codes[0, y, x])
+            assert picture.pixelColor(width - 1 - x, y).getRgb()[:3] == tuple(codes[1, y, 1399 - x])
+    assert canvas.placement.zoom == 4.0

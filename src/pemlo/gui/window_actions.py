@@ -52,8 +52,15 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
             "out comparison",
             "Project",
             "Write the comparison as PNG…",
-            "The pictures that Judge shows, with words",
-            lambda: _write_comparison(window),
+            "As Judge shows it, with words",
+            lambda: _write_comparison(window, whole=False),
+        ),
+        Action(
+            "out whole comparison",
+            "Project",
+            "Write the whole comparison as PNG…",
+            "With every pixel of the pictures that Judge shows, and words",
+            lambda: _write_comparison(window, whole=True),
         ),
         Action("hand over", "Project", "Hand over…", "What is ticked, into a folder", lambda: _hand_over(window)),
         Action("movie", "Project", "Review movie…", "Of finished or trial frames", lambda: _movie(window)),
@@ -65,13 +72,14 @@ def _close(window: "Window") -> None:
     window.close()
 
 
-def _write_comparison(window: "Window") -> None:
+def _write_comparison(window: "Window", *, whole: bool) -> None:
     from pemlo.gui.judge.comparison_picture import comparison_lines, write_comparison  # noqa: PLC0415 - heavy to load
 
     window.show_stage(2)
     judge = window.judge
     title, mode = window.document.project.title, judge.canvas.placement.mode.value
-    write_comparison(window, judge.canvas, comparison_lines(title, judge.shot, judge.pair, judge.findings, mode))
+    lines = comparison_lines(title, judge.shot, judge.pair, judge.findings, mode)
+    write_comparison(window, window.jobs, judge.canvas, lines, whole=whole)
 
 
 def _hand_over(window: "Window") -> None:

@@ -7,7 +7,9 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QImage, QPainter
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from pemlo.app.jobs import Jobs
 from pemlo.core.errors import FileError, InputError
+from pemlo.core.progress import Monitor
 from pemlo.core.units import format_interval
 from pemlo.gui.common.colours import BARE, ON_PICTURE
 from pemlo.gui.common.fonts import font
@@ -15,6 +17,7 @@ from pemlo.gui.judge.measure.findings import Findings
 from pemlo.gui.judge.viewer.canvas import Canvas
 from pemlo.gui.judge.viewer.pair import Pair
 
+COMPARISON = "comparison"
 _LINE, _EDGE = 20, 10
 
 
@@ -49,15 +52,24 @@ def comparison_lines(title: str, shot: str, pair: Pair, findings: Findings, mode
     return tuple(lines)
 
 
-def write_comparison(parent: QWidget, canvas: Canvas, lines: Sequence[str]) -> None:
-    """Ask for a file, and write what the canvas shows into it.
+def write_comparison(parent: QWidget, jobs: Jobs, canvas: Canvas, lines: Sequence[str], *, whole: bool) -> None:
+    """Ask for a file, and write pictures that are compared into it, in the background.
+
+    Parameters
+    ----------
+    parent : QWidget
+    jobs : Jobs
+    canvas : Canvas
+        That shows them.
+    lines : sequence of str
+        Words below.
+    whole : bool
+        Whether with every pixel, or as the canvas has room for them.
 
     Raises
     ------
     InputError
         If no picture is shown.
-    FileError
-        If it cannot be written.
     """
     if not canvas.isVisible():
         raise InputError("No pictures are shown.", "Choose two in Judge first.")
@@ -65,5 +77,11 @@ def write_comparison(parent: QWidget, canvas: Canvas, lines: Sequence[str]) -> N
     if not name:
         return
     path = Path(name if name.lower().endswith(".png") else f"{name}.png")
-    if not with_words(canvas.grab().toImage(), lines).save(str(path)):
-        raise FileError(f"{path.name} cannot be written.", "See that its folder may be written to.")
+    pictures = canvas.whole_pictures() if whole else canvas.grab().toImage()
+
+    def work(monitor: Monitor) -> None:
+        monitor.step(0.0, f"Writing {path.name}")
+        if not with_words(pictures, lines).save(str(path)):
+            raise FileError(f"{path.name} cannot be written.", "See that its folder may be written to.")
+
+    jobs.submit(COMPARISON, f"Writing {path.name}", work, lambda _: None)

@@ -4,7 +4,7 @@ Pictures come ready as images at whole, half and quarter size, so that painting 
 """
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.pixels.box import Box
@@ -114,8 +114,21 @@ class Canvas(QWidget):
         with QPainter(self) as painter:
             painter.fillRect(self.rect(), SURROUND)
             if self._sizes:
-                boxes = (self.region, "region"), self.spot or (None, "")
-                Painting(painter, self.placement).pictures(self._sizes, self.overlay, boxes, self._words)
+                self._paint(painter, self.placement)
+
+    def _paint(self, painter: QPainter, placement: Placement) -> None:
+        boxes = (self.region, "region"), self.spot or (None, "")
+        Painting(painter, placement).pictures(self._sizes, self.overlay, boxes, self._words)
+
+    def whole_pictures(self) -> QImage:
+        """Return what is shown with every pixel of the pictures, whatever part of them the window has room for."""
+        paper = QWidget()
+        placement = self.placement.of_whole_pictures(paper)
+        made = QImage(paper.size(), QImage.Format.Format_RGB32)
+        made.fill(SURROUND)
+        with QPainter(made) as painter:
+            self._paint(painter, placement)
+        return made
 
     # Hands
 

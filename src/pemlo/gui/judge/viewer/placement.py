@@ -49,6 +49,17 @@ class Placement:
         self.picture, self.centre = QSize(), QPointF()
         self.names: set[str] = set()
 
+    def of_whole_pictures(self, paper: QWidget) -> "Placement":
+        """Return a placement that shows the same with every pixel, on a widget that is made as large as that takes."""
+        made = Placement(paper)
+        made.mode, made.upright, made.showing_second = self.mode, self.upright, self.showing_second
+        made.line, made.picture, made.names = self.line, self.picture, self.names
+        across, down = self.picture.toTuple()
+        beside = self.mode is Mode.BESIDE and self.names >= PAIR
+        paper.resize(2 * across + _GAP if beside else across, down)
+        made.centre, made.zoom = QPointF(across / 2, down / 2), paper.devicePixelRatioF()
+        return made
+
     @property
     def whole(self) -> QRectF:
         """The widget."""
