@@ -11,8 +11,8 @@ MOST_NAMED = 5
 
 
 def _may_have(shot: Shot, frame: int) -> bool:
-    first, last = shot.whole_range
-    return min(first, shot.range_to_render(shot.settings)[0]) <= frame <= last
+    first, last = shot.range_to_render(shot.settings)
+    return first <= frame <= max(last, shot.last)
 
 
 class Whose:

@@ -44,6 +44,11 @@ def places(frames: Floats, first: int, last: int) -> Floats:
     return (frames - first) / (last - first)
 
 
+def places_within(frames: Floats, first: int, last: int) -> Floats:
+    """Return where frames stand in a shot, 0 to 1: handles stand at the end that they hang on."""
+    return np.clip(places(frames, first, last), 0.0, 1.0)
+
+
 def shares_with_handles(shares: Floats, frame_count: int, handles: int) -> Floats:
     """Return the share of frames that places stand for where so many more hang on either end, and cost what it does.
 

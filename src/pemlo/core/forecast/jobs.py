@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from pemlo.core.arrays import Floats, Ints
-from pemlo.core.cost.along import places
+from pemlo.core.cost.along import places_within
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -48,8 +48,8 @@ class Job:
 
     @property
     def place(self) -> Floats:
-        """Where its frames stand in the shot, (N,), 0 to 1: handles cost what the end costs that they hang on."""
-        return np.clip(places(self.frames.astype(float), self.shot.first, self.shot.last), 0.0, 1.0)
+        """Where its frames stand in the shot, (N,)."""
+        return places_within(self.frames.astype(float), self.shot.first, self.shot.last)
 
 
 def early_settings(project: Project, shot: Shot) -> ShotSettings | None:

@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
-from pemlo.core.cost.along import between, knots, places
+from pemlo.core.cost.along import between, knots, places_within
 from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
@@ -409,4 +409,4 @@ def _losses(project: Project, records: Sequence[MachineRecord], count: int, rand
 
 def place_of_frames(shot: Shot, frames: Ints) -> Floats:
     """Return where frames stand in a shot, 0 to 1."""
-    return np.clip(places(np.asarray(frames, float), shot.first, shot.last), 0.0, 1.0)
+    return places_within(np.asarray(frames, float), shot.first, shot.last)

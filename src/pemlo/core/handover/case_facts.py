@@ -229,7 +229,11 @@ def _assumed(project: Project) -> tuple[str, ...]:
     found = [f"{shot.name}: {words}" for shot in project.shots for words in unknowns(project, shot)[:1]]
     delivery = project.delivery
     rest = []
-    handles = sum(2 * shot.handles // shot.step for shot in project.shots if not shot.still)
+    plain = [shot.changed(handles=0) for shot in project.shots]
+    handles = sum(
+        shot.rendered_count(shot.settings) - one.rendered_count(one.settings)
+        for shot, one in zip(project.shots, plain, strict=True)
+    )
     if handles:
         rest.append(f"{counted(handles, 'frame')} more are rendered as handles, at the ends of shots.")
     if delivery.retake_share:

@@ -113,8 +113,9 @@ class Shot(Record):
 
     @property
     def whole_range(self) -> tuple[int, int]:
-        """First and last frame that there may be of the shot, handles counted."""
-        return self.first - self.handles, self.last + self.handles
+        """First and last frame that there may be of the shot: with its handles, which one that stands still has not."""
+        handles = 0 if self.still else self.handles
+        return self.first - handles, self.last + handles
 
     def range_to_render(self, settings: ShotSettings) -> tuple[int, int]:
         """First and last frame to render with these settings, handles counted; the one frame where nothing moves.

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from pemlo.core.cost.along import places
+from pemlo.core.cost.along import places_within
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.shots import Shot
@@ -94,4 +94,4 @@ def render_pictures(project: Project, name: str) -> ShotPictures:
 
 def place_in(shot: Shot, frame: int) -> float:
     """Return where a frame stands in its shot, 0 to 1."""
-    return float(np.clip(places(np.array([float(frame)]), shot.first, shot.last)[0], 0.0, 1.0))
+    return float(places_within(np.array([float(frame)]), shot.first, shot.last)[0])

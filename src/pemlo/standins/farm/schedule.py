@@ -172,7 +172,7 @@ def _rendered(
     """Return when a frame is done, when its last try began, what that took, and how many there were."""
     machine = project.machines[slot.machine]
     each = truth.seconds[job.shot.name]
-    cost = float(each[min(max(frame - job.shot.first + job.shot.handles, 0), len(each) - 1)])
+    cost = float(each[min(max(frame - job.shot.whole_range[0], 0), len(each) - 1)])
     if job.part == EARLY:
         cost *= job.settings.samples / max(job.shot.settings.samples, 1)
     cost /= machine.slot_speed() * float(truth.pace[slot.machine])

@@ -50,7 +50,7 @@ def truth_of(project: Project, seed: int) -> Truth:
         wanted = frames_of([shot.settings], [project.size_of(shot)], known.cost_factors, known.shots[shot.name].shape())
         course = seconds_of(mine.theta[one, None, None, :], wanted, mine.course[one : one + 1])[0][0]
         own, _ = knots(shot.frame_count)
-        low, high = shot.first - shot.handles, shot.last + shot.handles
+        low, high = shot.whole_range
         at = places(np.arange(low, high + 1, dtype=float), shot.first, shot.last)
         waves = sum(
             random.normal(0, WAVE_SD) * np.sin(np.pi * random.uniform(1, 6) * at + random.uniform(0, 2 * np.pi))
