@@ -75,6 +75,12 @@ def test_pictures_of_a_movie_are_seen_before_it_is_written(qtbot, hand, tmp_path
     seen.which.setValue(11)  # before the other is there
     settle(qtbot, hand.window)
     assert seen.picture.pixmap().toImage().pixelColor(240, 60).red() == 72
+    (tmp_path / "r").rename(tmp_path / "away")
+    seen.which.setValue(15)
+    settle(qtbot, hand.window)
+    assert seen.picture.text().startswith("No finished frame is there")
+    assert not seen.said.text()  # and nothing of the picture before
+    (tmp_path / "away").rename(tmp_path / "r")
     seen.which.setValue(20)
     seen.accept()  # before it is there
     settle(qtbot, hand.window)

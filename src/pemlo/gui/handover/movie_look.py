@@ -59,6 +59,7 @@ class MovieLookDialog(QDialog):
         if found.picture is None or found.order is None:
             self.picture.setText(found.wrong)
             self.picture.setWordWrap(True)
+            self.said.setText("")
             return
         order, shown = found.order, found.order.shown[found.number]
         self.picture.setPixmap(QPixmap.fromImage(as_image(found.picture)))
