@@ -7,14 +7,13 @@ asked to stop. A crash of the process is an error like any other.
 import hashlib
 import json
 import queue
-import subprocess
-import sys
 import threading
 import time
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from subprocess import Popen, TimeoutExpired
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -22,6 +21,7 @@ from PySide6.QtGui import QImage
 
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
+from pemlo.core.processes import command_of, started
 from pemlo.core.progress import Cancelled, Monitor
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.units import DAY_S
@@ -83,11 +83,11 @@ class Rendering:
                 "saves": s.saves,
                 "by_source": self.size[0] * self.size[1] <= MOST_PIXELS_BY_SOURCE,
             },
-            "picture": str(self.picture),
-            "small": str(self.small),
+            "picture": str(self.picture.absolute()),
+            "small": str(self.small.absolute()),
             "machine": self.machine,
-            "kept": str(self.picture.parent / KEPT) if s.keep else None,
-            "unfinished": str(self.unfinished),
+            "kept": str(self.picture.absolute().parent / KEPT) if s.keep else None,
+            "unfinished": str(self.unfinished.absolute()),
         }
 
     @property
@@ -101,9 +101,9 @@ class Rendering:
 class Renderer:
     """The process. It stays between frames, so that only its first one loads and compiles. Any thread."""
 
-    def __init__(self, command: Sequence[str] = (sys.executable, "-m", "pemlo.standins.renderer.worker")) -> None:
+    def __init__(self, command: Sequence[str] = tuple(command_of("pemlo.standins.renderer.worker"))) -> None:
         self._command = list(command)
-        self._process: subprocess.Popen[str] | None = None
+        self._process: Popen[str] | None = None
         self._answers: queue.Queue[str | None] = queue.Queue()
         self._errors: list[str | None] = []
         self._listeners: list[threading.Thread] = []
@@ -168,20 +168,13 @@ class Renderer:
             self._process.kill()
             self._end()
 
-    def _running(self) -> "subprocess.Popen[str]":
+    def _running(self) -> "Popen[str]":
         if self._process is not None and self._process.poll() is not None:
             self._end()
         if self._process is None:
             self._answers, self._errors = queue.Queue(), []
             try:
-                self._process = subprocess.Popen(  # noqa: S603 - our own module, by our own interpreter
-                    self._command,
-                    stdin=subprocess.PIPE,
-                    stdout=subprocess.PIPE,
-                    stderr=subprocess.PIPE,
-                    text=True,
-                    encoding="utf-8",
-                )
+                self._process = started(self._command)
             except OSError as error:
                 raise PemloError(f"The renderer cannot be started: {error.strerror}.", "", "render") from error
             self._listeners = [
@@ -198,7 +191,7 @@ class Renderer:
     def _crash(self) -> PemloError:
         code = None
         if self._process is not None:
-            with suppress(subprocess.TimeoutExpired):
+            with suppress(TimeoutExpired):
                 code = self._process.wait(_LAST_WORDS_S)
             self._kill()
         words = " ".join("".join(text for text in self._errors if text).split())[-_LAST_WORDS:]

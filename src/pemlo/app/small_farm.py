@@ -1,16 +1,21 @@
-"""The small farm in a process of its own, to try watching with. GUI thread."""
+"""The small farm in a process of its own, to try watching with. GUI thread; files are written by jobs."""
 
-import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QProcess, Signal
 
+from pemlo.app.jobs import Jobs
 from pemlo.core.arrivals.farm_clock import PLACE
+from pemlo.core.errors import FileError
 from pemlo.core.persistence.document import write_project
+from pemlo.core.persistence.whole_files import why_not_written
+from pemlo.core.processes import FOLDER, command_of
 from pemlo.core.project.project import Project
 
 FILM = "film.pemlo"
 FRAMES = "frames"
+START, FOLLOW = "small farm", "film of the small farm"
 _ENDS_MS = 2000
 
 
@@ -28,60 +33,98 @@ class SmallFarm(QObject):
     changed = Signal()
     failed = Signal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, jobs: Jobs) -> None:
         super().__init__()
+        self._jobs = jobs
         self._process: QProcess | None = None
         self._stopped = False
         self._folder: Path | None = None
+        jobs.failed.connect(self._on_not_begun)
+        jobs.cancelled.connect(self._on_not_begun)
 
     @property
     def running(self) -> bool:
-        return self._process is not None and self._process.state() != QProcess.ProcessState.NotRunning
+        """Whether it runs, or is about to."""
+        return self._folder is not None
 
-    def start(self, project: Project, folder: Path, speed: float, faults: str, seed: int) -> str:
-        """Have a film rendered into a folder, and return the place of its frames.
+    def start(
+        self, project: Project, folder: Path, speed: float, faults: str, seed: int, begun: Callable[[str], None]
+    ) -> None:
+        """Have a film rendered into a folder; `begun` is called with the place of its frames.
 
-        Raises
-        ------
-        FileError
-            If nothing can be written there.
+        What cannot be written there is a failure of its job.
         """
         self.stop()
-        folder.mkdir(parents=True, exist_ok=True)
-        frames = _unused(folder)
-        write_project(project, folder / FILM)
-        self._folder = folder
+        folder = self._folder = folder.absolute()
+
+        def prepare(_: object) -> Path:
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+                frames = _unused(folder)
+            except OSError as error:
+                raise FileError(
+                    f"The small farm cannot write into {folder.name}: {why_not_written(error)}.", "Name another folder."
+                ) from error
+            write_project(project, folder / FILM)
+            return frames
+
+        def go(frames: Path) -> None:
+            self._begin(folder, frames, speed, faults, seed)
+            begun(f"{frames}/{PLACE}")
+
+        self._jobs.submit(START, "Preparing the small farm", prepare, go, brief=True)
+        self.changed.emit()
+
+    def _begin(self, folder: Path, frames: Path, speed: float, faults: str, seed: int) -> None:
         process = self._process = QProcess(self)
         self._stopped = False
         process.finished.connect(self._on_finished)
-        process.setProgram(sys.executable)
-        process.setArguments(
-            ["-m", "pemlo", "farm", str(folder / FILM), "--into", str(frames), "--clock", f"{speed:g}",
-             "--seed", str(seed), *(["--faults", faults] if faults.strip() else [])]
+        program, *arguments = command_of(
+            "pemlo", "farm", str(folder / FILM), "--into", str(frames), "--clock", f"{speed:g}", "--seed", str(seed),
+            *([f"--faults={faults}"] if faults.strip() else []),
         )  # fmt: skip
+        process.setWorkingDirectory(str(FOLDER))
+        process.setProgram(program)
+        process.setArguments(arguments)
         process.start()
         self.changed.emit()
-        return f"{frames}/{PLACE}"
 
     def follow(self, project: Project) -> None:
         """Have it go on by another plan, if it runs."""
-        if self.running and self._folder is not None:
-            write_project(project, self._folder / FILM)
+        folder = self._folder
+        if folder is not None:
+            # Brief jobs run one after another: an older film never comes after a newer one.
+            self._jobs.submit(
+                FOLLOW, "Telling the small farm", lambda _: write_project(project, folder / FILM), _nothing, brief=True
+            )
 
     def stop(self) -> None:
         """End it, if it runs."""
-        if self._process is not None and self.running:
+        self._folder = None
+        for key in (START, FOLLOW):
+            self._jobs.cancel(key)
+        if self._process is not None and self._process.state() != QProcess.ProcessState.NotRunning:
             self._stopped = True
             self._process.kill()
             self._process.waitForFinished(_ENDS_MS)
         self._process = None
 
+    def _on_not_begun(self, key: str, _error: object = None) -> None:
+        if key == START and self._folder is not None:
+            self._folder = None
+            self.changed.emit()
+
     def _on_finished(self, code: int, _status: QProcess.ExitStatus) -> None:
         process = self._process
+        self._folder = None
         if process is not None and code and not self._stopped:
             words = bytes(process.readAllStandardError().data()).decode("utf-8", "replace").strip()
             self.failed.emit(words.removeprefix("pemlo: ") or "The small farm ended before all frames were written.")
         self.changed.emit()
+
+
+def _nothing(_: object) -> None:
+    """Take note of a film that was written: nothing follows from it."""
 
 
 def _unused(folder: Path) -> Path:

@@ -79,7 +79,7 @@ class MainWindow(Window):
         self.renderings = RenderQueue(self.jobs)
         self.forecaster = Forecaster(document, self.jobs)
         self.recovery = Recovery(document, self.jobs)
-        self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.answer), SmallFarm()
+        self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.answer), SmallFarm(self.jobs)
         self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
         self.outs = HandOuts(document, self.jobs, lambda: self.answer)
         self.files = ProjectFiles(self)

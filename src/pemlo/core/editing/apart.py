@@ -4,6 +4,7 @@ The reader of OpenTimelineIO is compiled, and some damaged files end its process
 """
 
 import json
+import resource
 import subprocess
 import sys
 from dataclasses import asdict
@@ -13,16 +14,18 @@ from typing import Any
 from pemlo.core.editing.edit import HINT, CutShot, Edit
 from pemlo.core.editing.read_edit import read_edit
 from pemlo.core.errors import FileError, InputError, PemloError, Problem
+from pemlo.core.processes import command_of, finished
+from pemlo.core.units import GIB
 
 LONGEST_S = 120.0
+MOST_MEMORY = 4 * GIB  # a file of the largest size takes half of it
 _REFUSED = 2
 
 
 def read_edit_apart(path: Path, fps: float) -> Edit:
     """Read an edit; parameters and errors are those of `read_edit`."""
-    command = [sys.executable, "-m", "pemlo.core.editing.apart", str(path.absolute()), repr(fps)]
     try:
-        run = subprocess.run(command, capture_output=True, timeout=LONGEST_S, check=False)  # noqa: S603 - ourselves
+        run = finished(command_of("pemlo.core.editing.apart", str(path.absolute()), repr(fps)), LONGEST_S)
     except subprocess.TimeoutExpired as error:
         raise InputError([Problem(path.name, "takes too long to read")], HINT) from error
     if run.returncode == 0:
@@ -48,6 +51,7 @@ def _error(found: dict[str, Any]) -> PemloError:
 def main(arguments: list[str]) -> int:
     """Read an edit, and write it or what is wrong as JSON."""
     path, fps = Path(arguments[0]), float(arguments[1])
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
     try:
         sys.stdout.write(json.dumps(asdict(read_edit(path, fps))))
     except PemloError as error:

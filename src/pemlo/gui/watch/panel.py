@@ -54,7 +54,7 @@ class WatchPanel(QWidget):
         self._document, self._watcher = document, watcher
         self._picked: tuple[str, ...] = ()
         self.edits = WatchEdits(document, report)
-        self.sources = FrameSources(self, document, watcher, farm, self.edits, report)
+        self.sources = FrameSources(self, document, watcher, farm, self.edits)
         self.below, self.side = Below(jobs), WatchSide()
         self.frames = FramesBox(self.below.pictures, lambda: base_folder(document.path))
         self.plan = button("Plan the rest", "Look in Trade for a plan of what is left", self.plan_rest, link=True)

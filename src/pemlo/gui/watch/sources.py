@@ -1,6 +1,5 @@
 """Where frames come from: the folders that are watched, or the small farm. GUI thread."""
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtWidgets import QDialog, QWidget
@@ -9,7 +8,6 @@ from pemlo.app.document import Document
 from pemlo.app.picture_places import base_folder, folder_for
 from pemlo.app.small_farm import SmallFarm
 from pemlo.app.watcher import Watcher
-from pemlo.core.errors import PemloError
 from pemlo.core.project.watching import LogFile
 from pemlo.gui.common.labels import button
 from pemlo.gui.watch.farm_form import FarmForm, FarmWanted
@@ -28,10 +26,9 @@ class FrameSources:
         watcher: Watcher,
         farm: SmallFarm,
         edits: WatchEdits,
-        report: Callable[[PemloError], None],
     ) -> None:
         self._parent, self._document, self._watcher = parent, document, watcher
-        self._farm, self._edits, self._report = farm, edits, report
+        self._farm, self._edits = farm, edits
         self.where = button("Where frames arrive…", "Folders, logs, headers, a status page", self.ask_place, link=True)
         self.pause = button("Pause", "Stop looking, or go on", self.toggle_pause, link=True)
         tip = "Have the film rendered by the farm that ships with Pemlo"
@@ -42,10 +39,7 @@ class FrameSources:
     def follow(self, fields: frozenset[str]) -> None:
         """Let the small farm go on by the film as it stands."""
         if fields & {"shots", "machines", "watching", "running"}:
-            try:
-                self._farm.follow(self._document.project)
-            except PemloError as error:
-                self._report(error)
+            self._farm.follow(self._document.project)
 
     def show(self) -> None:
         """Say on the buttons what they do now."""
@@ -76,11 +70,11 @@ class FrameSources:
 
     def begin_farm(self, wanted: FarmWanted) -> None:
         """Have the film rendered, and watch it."""
-        try:
-            place = self._farm.start(self._document.project, wanted.folder, wanted.speed, wanted.faults, wanted.seed)
-        except PemloError as error:
-            self._report(error)
-            return
+        self._farm.start(
+            self._document.project, wanted.folder, wanted.speed, wanted.faults, wanted.seed, self._on_begun
+        )
+
+    def _on_begun(self, place: str) -> None:
         self._edits.watch_farm(place)
         if self._watcher.paused:
             self._watcher.pause(paused=False)
