@@ -1,7 +1,6 @@
 """Nothing that lies beside an input is run: modules are planted where commands begin, and none of them is loaded."""
 
 import ast
-import os
 import subprocess
 import sys
 from pathlib import Path
@@ -78,7 +77,7 @@ def test_the_environment_does_not_say_where_code_is_from(delivered, monkeypatch)
 def test_a_process_begins_in_the_root_and_in_a_session_of_its_own():
     process = started([sys.executable, "-c", "import os; print(os.getcwd(), os.getsid(0) == os.getpid())"])
     assert process.communicate()[0].split() == ["/", "True"]
-    assert os.getcwd() != "/"
+    assert Path.cwd() != Path("/")
 
 
 def test_an_edit_that_eats_memory_is_refused(tmp_path):
@@ -101,11 +100,11 @@ def test_processes_are_started_in_one_place():
         where = path.relative_to(top).as_posix()
         text = path.read_text()
         for node in ast.walk(ast.parse(text)):
-            if isinstance(node, ast.Import) and STARTERS & {name.name for name in node.names}:
-                found.add(where)
-            elif isinstance(node, ast.ImportFrom) and node.module in STARTERS:
-                found.add(where)
-            elif isinstance(node, ast.Attribute) and node.attr in CALLS:
+            if (
+                (isinstance(node, ast.Import) and STARTERS & {name.name for name in node.names})
+                or (isinstance(node, ast.ImportFrom) and node.module in STARTERS)
+                or (isinstance(node, ast.Attribute) and node.attr in CALLS)
+            ):
                 found.add(where)
         if "sys.executable" in text:
             found.add(where)

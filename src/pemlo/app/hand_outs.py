@@ -143,16 +143,16 @@ class HandOuts(QObject):
         """Make no picture of a movie any more: nobody looks."""
         self._jobs.cancel(MOVIE_LOOK)
 
-    def weigh(self, done: Callable[[float, int, int], None]) -> None:
-        """Say what the whole project weighs: MiB, how many files, and how many pictures are not there."""
+    def weigh(self, done: Callable[[float, int, int, int], None]) -> None:
+        """Say what the whole project weighs: MiB, how many files, pictures that are not there, and what is none."""
         project, root = self._document.project, base_folder(self._document.path)
 
-        def work(_monitor: Monitor) -> tuple[float, int, int]:
+        def work(_monitor: Monitor) -> tuple[float, int, int, int]:
             from pemlo.core.handover.whole_project import pack_of  # noqa: PLC0415 - only where it is asked for
             from pemlo.core.units import MIB  # noqa: PLC0415 - with it
 
             pack = pack_of(project, root)
-            return pack.bytes / MIB, len(pack.files), len(pack.missing)
+            return pack.bytes / MIB, len(pack.files), len(pack.missing), len(pack.left_aside)
 
         self._jobs.submit(PACKING, "Weighing the project", work, lambda found: done(*found))
 

@@ -63,7 +63,7 @@ def as_lines(change: EditChange, effect: ChangeEffect) -> list[str]:
             continue
         at = begins.get(one.called)
         drop = counts_drop(fps)
-        where = "" if at is None else f"  at {timecode(round(at * fps), fps, drop=drop)}"
+        where = "" if at is None or at < 0 else f"  at {timecode(round(at * fps), fps, drop=drop)}"
         lines.append(
             f"  {one.fate:<8}{one.shot:<14}{_frames(one):<24}{where}{''.join(f'; {note}' for note in one.notes)}"
         )

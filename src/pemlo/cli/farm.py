@@ -67,6 +67,7 @@ def run(args: argparse.Namespace) -> int:
         project, args.into, place=args.place, faults=args.faults, seed=args.seed, speed=args.clock, log=args.log,
         headers=not args.no_headers, film=args.project,
     )  # fmt: skip
+    made.refuse_what_is_there()
     print(f"{len(made.coming)} frames, {args.clock:g} times as fast as the wall, into {args.into}", flush=True)
     try:
         made.play(Unwatched())

@@ -30,6 +30,7 @@ from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.forecast.who_when import trace_rows
 from pemlo.core.persistence.calendar_file import write_calendar, write_hours
 from pemlo.core.persistence.document import read_project
+from pemlo.core.persistence.table import harmless
 from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.edits import set_running
 from pemlo.core.project.project import Project
@@ -134,7 +135,7 @@ def run(args: argparse.Namespace) -> int:
     if args.trace:
         writer = csv.writer(sys.stdout, lineterminator="\n")
         writer.writerow(TRACE_COLUMNS)
-        writer.writerows(trace_rows(project, found))
+        writer.writerows([harmless(str(cell)) for cell in row] for row in trace_rows(project, found))
     elif args.json:
         data = as_json(project, found)
         if args.takes:

@@ -1,6 +1,7 @@
 """``pemlo new``: make a project from tables."""
 
 import argparse
+import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import TypeVar
@@ -148,11 +149,20 @@ def _read_shots(args: argparse.Namespace) -> tuple[Shot, ...]:
         from pemlo.core.editing.apart import read_edit_apart  # noqa: PLC0415 - only where shots come from an edit
 
         cuts = read_edit_apart(args.edit, args.fps).shots
-        return tuple(Shot(name=cut.name, first=1, last=cut.count, fps=cut.fps, asked=asked) for cut in cuts)
+        return tuple(
+            build(
+                Shot,
+                {"name": cut.name, "first": 1, "last": cut.count, "fps": cut.fps, "asked": asked},
+                f"{args.edit.name}, shot {cut.name}",
+            )
+            for cut in cuts
+        )
     from pemlo.core.files.found_shots import found_shots  # noqa: PLC0415 - only where shots come from a folder
 
     found = found_shots(args.frames)
-    return tuple(Shot(name=one.name, first=one.first, last=one.last, step=one.step, asked=asked) for one in found)
+    for words in found.left_out:
+        print(f"pemlo: {words}", file=sys.stderr)
+    return tuple(one.shot(asked) for one in found.shots)
 
 
 def _gathered(problems: list[Problem], read: Callable[[], T]) -> T | None:

@@ -11,7 +11,7 @@ from pathlib import Path
 from pemlo.cli.arguments import finite, whole
 from pemlo.cli.progress_bar import ProgressBar
 from pemlo.core.errors import FileError, InputError, Problem
-from pemlo.core.persistence.table import read_table_file
+from pemlo.core.persistence.table import harmless, read_table_file
 from pemlo.core.project.spelling import switch_names
 from pemlo.core.units import format_duration
 from pemlo.standins.renderer.settings import RenderSettings, Split, switched
@@ -225,14 +225,18 @@ def _add_row(path: Path, row: dict[str, str]) -> None:
             writer = csv.DictWriter(file, _header(path) if before else list(row), restval="")
             if not before:
                 writer.writeheader()
-            writer.writerow(row)
+            writer.writerow({name: harmless(cell) for name, cell in row.items()})
     except OSError as error:
         raise FileError(f"The row cannot be written to {path}: {error.strerror}.") from error
 
 
+def _short_number(text: str) -> bool:
+    return text.isdecimal() and len(text) < 10
+
+
 def _size(text: str) -> tuple[int, int]:
     width, separator, height = text.lower().partition("x")
-    if not separator or not width.isdigit() or not height.isdigit():
+    if not separator or not _short_number(width) or not _short_number(height):
         raise argparse.ArgumentTypeError(f"“{text}” is not a size like 1280x720")
     return int(width), int(height)
 
@@ -248,6 +252,6 @@ def _split(text: str) -> Split:
 
 def _numbers(text: str, count: int, what: str) -> list[int]:
     parts = text.split(",")
-    if len(parts) != count or not all(part.strip().isdigit() for part in parts):
+    if len(parts) != count or not all(_short_number(part.strip()) for part in parts):
         raise argparse.ArgumentTypeError(f"“{text}” is not {what}")
     return [int(part) for part in parts]

@@ -24,6 +24,7 @@ from pemlo.core.handover.pieces import pieces_of
 from pemlo.core.handover.settings_sheet import settings_sheet
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.machines import Machine
+from pemlo.core.project.names import safe_name
 from pemlo.demo import DEMO_FILE
 
 WRITTEN = datetime(2031, 4, 21, 9, 30, tzinfo=UTC)
@@ -92,7 +93,7 @@ def test_nothing_known_and_nothing_given_up(tmp_path):
 
 def test_a_script_is_text(tmp_path):
     project = film().changed(title=NASTY)
-    shots = tuple(shot.changed(name=f"{NASTY[:40]}{k}") for k, shot in enumerate(project.shots))
+    shots = tuple(shot.changed(name=f"{safe_name(NASTY)[:40]}{k}") for k, shot in enumerate(project.shots))
     nasty = project.changed(shots=shots, trials=tuple(t.changed(shot=shots[0].name) for t in project.trials))
     for page in (
         case_page(case_facts(nasty, tmp_path, WRITTEN)),

@@ -13,11 +13,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from film import make_project, well_timed
+from film import make_project, make_shot, well_timed
 from pemlo.core.errors import FileError, InputError, PemloError
 from pemlo.core.persistence.document import from_text, read_project, to_text, write_project
 from pemlo.core.persistence.upgrade import VERSION
 from pemlo.core.project.machines import Machine, OtherHours
+from pemlo.core.project.names import safe_name
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.shots import Shot
 from pemlo.demo import DEMO_FILE, demo_project
@@ -35,7 +36,7 @@ def test_what_is_written_reads_back(tmp_path):
     assert list(tmp_path.iterdir()) == [path]
 
 
-names = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=20).map(str.strip).filter(bool)
+names = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=20).map(safe_name).filter(bool)
 
 
 @given(names, st.integers(-1000, 1000), st.integers(1, 500), st.integers(1, 9))
@@ -54,6 +55,21 @@ def test_files_of_every_version_still_open(path):
 
 def test_there_is_an_old_file_of_every_version():
     assert [path.name for path in OLD_FILES] == [f"version_{number}.pemlo" for number in range(1, VERSION + 1)]
+
+
+def test_names_of_an_old_file_are_made_to_go_everywhere_they_stand():
+    project = make_project((make_shot("a b"), make_shot("a_b"), make_shot("c")), tuple(well_timed("a b")))
+    data = json.loads(to_text(project)) | {"version": 1}
+    text = json.dumps(data).replace('"a b"', json.dumps("a/b"))
+    data = json.loads(text)
+    data["shots"][2] |= {"after": ["a/b"], "part_of": "../c", "name": "-c"}
+    data["launch"] = [{"shot": "a/b"}]
+    found = from_text(json.dumps(data), "old.pemlo")
+    assert [shot.name for shot in found.shots] == ["a_b 2", "a_b", "c"]
+    assert (found.shots[2].after, found.launch[0].shot) == (("a_b 2",), "a_b 2")
+    assert len(found.trials_of("a_b 2")) == len(project.trials)
+    with pytest.raises(InputError, match="holds “/”, and files are called by it"):
+        from_text(json.dumps(data | {"version": 2}), "new.pemlo")
 
 
 def test_the_demo_is_whole():

@@ -288,7 +288,7 @@ def test_wrong_cells_of_a_launch_are_named(line, words):
      ("a{frame:04}.exr", "{shot}/{frame}")],
 )  # fmt: skip
 def test_paths_are_those_of_the_place(pattern, folder):
-    row = LaunchRow(shot="0{x}\\1", first=-2, last=3, pattern=pattern, folder=folder)
+    row = LaunchRow(shot="0{x}1", first=-2, last=3, pattern=pattern, folder=folder)
     place = place_of(f"{folder}/{pattern}" if folder else pattern)
     start = "/" if folder.startswith("/") else ""
     assert paths_of(row) == tuple(start + place.path(FrameName(row.shot, frame)) for frame in range(-2, 4))

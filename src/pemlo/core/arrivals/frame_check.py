@@ -3,6 +3,7 @@
 What is wrong is said in a few words. What only looks odd beside its neighbours is no error: see `odd_frames.py`.
 """
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from hashlib import blake2b
@@ -24,6 +25,7 @@ from pemlo.core.units import counted
 STAND_IN_OF, STAND_IN_SIZE = f"{OURS}stand_in_of", f"{OURS}stand_in_size"
 _STRIP_PIXELS = 1_000_000
 _FLAT = 1e-6  # of the brightest: a picture that varies less is of one colour
+_SIDE = re.compile(r"[0-9]{1,6}")
 _MEDIAN = 0.6744897501960817
 # What a header may say that a plan decides, and what it is called.
 COMPARED = {
@@ -130,7 +132,7 @@ def _planned(header: Header, wanted: tuple[int, int]) -> tuple[int, int]:
     if header.attributes.get(STAND_IN_OF) != f"{wanted[0]}x{wanted[1]}":
         return wanted
     width, _, height = header.attributes.get(STAND_IN_SIZE, "").partition("x")
-    return (int(width), int(height)) if width.isdigit() and height.isdigit() else wanted
+    return (int(width), int(height)) if _SIDE.fullmatch(width) and _SIDE.fullmatch(height) else wanted
 
 
 def _trouble(size: tuple[int, int], planned: tuple[int, int], bad: int, low: float, high: float) -> str:

@@ -113,7 +113,7 @@ def clock_time(text: str) -> datetime:
     except ValueError:
         pass
     whole, _, part = plain.partition(".")
-    if plain.count(".") != 1 or not part.isdigit():
+    if plain.count(".") != 1 or not part.isdecimal():
         whole, part = plain, ""
     for form in _FORMATS:
         try:
@@ -202,7 +202,7 @@ def _between(text: str, words: int, *, first: bool, last: bool) -> str:
 
 
 def _token(token: str) -> str:
-    if token.isdigit():
+    if token.isdecimal():
         return r"\d+"
     return r"\s+" if token.isspace() else re.escape(token)
 

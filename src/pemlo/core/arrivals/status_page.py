@@ -12,11 +12,14 @@ from pemlo.core.errors import FileError
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
-from pemlo.core.persistence.whole_files import write_whole
+from pemlo.core.persistence.whole_files import read_whole, write_whole
 from pemlo.core.project.project import Project
 from pemlo.core.units import format_duration, format_interval, round_figures
 
 NAME = "status.html"
+MOST_BYTES = 50_000_000
+_MADE_BY = "<meta name=generator content='Pemlo status page'>"
+_ELSEWHERE = "Choose another folder for the status page in Watch."
 _WIDTH, _HEIGHT = 320, 90
 _DAY = palette.DAY
 _STYLE = f"""
@@ -66,8 +69,8 @@ def status_page(found: Outlook, finishes: tuple[FinishRow, ...]) -> str:
     ]
     return (
         "<!DOCTYPE html><html lang=en><head><meta charset=utf-8><meta name=viewport content='width=device-width'>"
-        f"<meta http-equiv=refresh content=60><title>{escape(project.title)}</title><style>{_STYLE}</style></head>"
-        "<body>" + "".join(parts) + "</body></html>"
+        f"{_MADE_BY}<meta http-equiv=refresh content=60><title>{escape(project.title)}</title>"
+        f"<style>{_STYLE}</style></head><body>" + "".join(parts) + "</body></html>"
     )
 
 
@@ -84,8 +87,18 @@ def write_status_page(folder: Path, found: Outlook, finishes: tuple[FinishRow, .
     except OSError as error:
         raise FileError(f"The status page cannot be written into {folder}: {error.strerror}.") from error
     path = folder / NAME
+    _refuse_others(path)
     write_whole(status_page(found, finishes), path)
     return path
+
+
+def _refuse_others(path: Path) -> None:
+    """Refuse to write over a page that is not ours, or through a link."""
+    try:
+        if path.is_symlink() or (path.exists() and _MADE_BY not in read_whole(path, MOST_BYTES, "").decode()):
+            raise FileError(f"{path.name} in {path.parent} is there already, and is no status page.", _ELSEWHERE)
+    except (UnicodeDecodeError, OSError) as error:
+        raise FileError(f"{path.name} in {path.parent} cannot be written over.", _ELSEWHERE) from error
 
 
 def _moments(project: Project, one: Interval) -> tuple[str, str, str]:

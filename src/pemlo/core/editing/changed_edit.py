@@ -10,6 +10,7 @@ from pemlo.core.project.delivery import rate_name
 from pemlo.core.project.edited import EditedFilm, EditedShot
 from pemlo.core.project.edits import replace_shots
 from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
 from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shot_names import stands_in
 from pemlo.core.project.shots import Shot
@@ -128,7 +129,8 @@ def edit_change(project: Project, edit: Edit, *, keep_gone: bool = False, first_
             continue
         for shot in mine:
             range_ = _range(cut, shot, shift)
-            shots.append(shot if range_ == (shot.first, shot.last) else shot.changed(first=range_[0], last=range_[1]))
+            fields = {**dict(shot), "first": range_[0], "last": range_[1]}
+            shots.append(shot if range_ == (shot.first, shot.last) else build(Shot, fields, f"Shot {shot.name}"))
             noted.append(EditedShot(shot=shot.name, first=range_[0], last=range_[1]))
             before = shot.first, shot.last
             changes.append(
@@ -207,15 +209,17 @@ def _new_shot(project: Project, cut: CutShot, before: Sequence[Shot], first: int
     if abs(cut.fps - edit_fps) > 0.002:
         fields["fps"] = cut.fps
     if like is None:
-        return Shot(
-            name=cut.name, first=first, last=first + cut.count - 1, asked=ShotSettings(samples=USUAL_SAMPLES), **fields
-        )
+        fields["asked"] = ShotSettings(samples=USUAL_SAMPLES)
+        return _built(cut, first, fields)
     if like.width is not None:
         fields |= {"width": like.width, "height": like.height}
-    return Shot(
-        name=cut.name, first=first, last=first + cut.count - 1, step=like.step, handles=like.handles, asked=like.asked,
-        look=like.look, moves=like.moves, **fields,
-    )  # fmt: skip
+    fields |= {name: getattr(like, name) for name in ("step", "handles", "asked", "look", "moves")}
+    return _built(cut, first, fields)
+
+
+def _built(cut: CutShot, first: int, fields: Mapping[str, object]) -> Shot:
+    """Return a shot of so many frames, or say which shot of the edit cannot be."""
+    return build(Shot, {**fields, "name": cut.name, "first": first, "last": first + cut.count - 1}, f"Shot {cut.name}")
 
 
 def _notes(project: Project, cut: CutShot, shot: Shot) -> tuple[str, ...]:

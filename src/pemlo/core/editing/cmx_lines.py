@@ -16,7 +16,8 @@ _EVENT = re.compile(r"\s*\d+\s")
 _TIMECODE = re.compile(r"^\d{2}:\d{2}:\d{2}[:;.,]\d{2}$")
 _OTHER = re.compile(r"\s*(?:TITLE:|FCM:|\*|M2\s|SPLIT:|AUD\s|EFFECTS NAME|$)", re.IGNORECASE)
 _NAMES = re.compile(r"\s*\*\s*(?:FROM|TO) (?:CLIP|FILE)", re.IGNORECASE)
-_NO_REELS = ("AX", "BL", "BLACK", "BARS")
+_BLACK = ("BL", "BLACK")
+_NO_REELS = ("AX", *_BLACK, "BARS")
 
 
 @dataclass(frozen=True)
@@ -74,6 +75,13 @@ def cmx_list(text: str, fps: float, name: str) -> CmxList:
         words = line.split()
         words = [_with_drop(word, drop=counting) for word in words]
         found = _wrong_event(words, fps)
+        if not found and _is_transition(words) and len(events) < 2:
+            if events and _is_black(lines[events[0] - 1].split()):
+                # From black at the very beginning, for which the reader has no place: the same frames as by a cut.
+                fixed[events[0] - 1] = ""
+                words = [*words[:3], "C", *words[5:]]
+            elif not events:
+                found = ["is a dissolve or a wipe, and no event before it says from what; begin with a cut (C)"]
         problems += [Problem(where, what) for what in found]
         events.append(number)
         if not found and begins is None:
@@ -88,6 +96,14 @@ def cmx_list(text: str, fps: float, name: str) -> CmxList:
         number for number, before in zip(events, [0, *events], strict=False) if _first_of_event(lines, number, before)
     ]
     return CmxList("\n".join(fixed) + "\n", fps, begins or 0.0, tuple(first), _unnamed(lines))
+
+
+def _is_transition(words: list[str]) -> bool:
+    return len(words) == 9
+
+
+def _is_black(words: list[str]) -> bool:
+    return words[1].upper() in _BLACK and words[3].upper() == "C" and words[-4] == words[-3]
 
 
 def _unnamed(lines: list[str]) -> dict[str, str]:
@@ -124,7 +140,7 @@ def _wrong_event(words: list[str], fps: float) -> list[str]:
     wrong = []
     if len(words) == 8 and kind != "C":
         wrong.append(f"is a transition “{words[3]}” without its length in frames")
-    if len(words) == 9 and not (re.fullmatch(r"D|W\d{3}", kind) and words[4].isdigit()):
+    if len(words) == 9 and not (re.fullmatch(r"D|W\d{3}", kind) and words[4].isdecimal() and len(words[4]) < 7):
         wrong.append(f"has the transition “{words[3]} {words[4]}”, which is neither D nor W and its frames")
     times = []
     for word in words[-4:]:

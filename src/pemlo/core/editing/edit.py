@@ -4,11 +4,13 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from pemlo.core.project.names import safe_name
+
 ENDINGS = (".otio", ".edl")
 HINT = "Nothing was changed; correct the edit list, or write it anew."
-LONGEST_NAME = 60
+_LONGEST_TEXT = 1000
 _ENDING = re.compile(r"\.(?:mov|mp4|mxf|avi|mkv|webm|exr|png|tiff?|dpx|jpe?g)$", re.IGNORECASE)
-_NUMBERS = re.compile(r"[._]?(?:\[[\d-]+\]|%0?\d*d|#+)$")
+_NUMBERS = re.compile(r"[._]?(?:\[[\d-]{1,40}\]|%0?\d{0,9}d|#{1,40})$")
 
 
 @dataclass(frozen=True)
@@ -97,11 +99,11 @@ def shots_of(cuts: Sequence[Cut]) -> tuple[CutShot, ...]:
 
 
 def shot_name(text: str) -> str:
-    """Return the name of a shot from that of a clip: without ending, frame numbers and spaces around it.
+    """Return the name of a shot from that of a clip, without ending, frame numbers, and what no shot may be called.
 
     Examples
     --------
     >>> shot_name("070_v003.mov"), shot_name("070.[1001-1096].exr"), shot_name(" 080 ")
     ('070_v003', '070', '080')
     """
-    return _NUMBERS.sub("", _ENDING.sub("", text.strip())).strip()[:LONGEST_NAME].strip()
+    return safe_name(_NUMBERS.sub("", _ENDING.sub("", text.strip()[:_LONGEST_TEXT])))

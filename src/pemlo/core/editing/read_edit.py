@@ -10,9 +10,12 @@ from pemlo.core.editing.cmx_lines import CmxList, cmx_list
 from pemlo.core.editing.edit import HINT, Cut, Edit, shot_name, shots_of
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.persistence.whole_files import read_whole
+from pemlo.core.project.names import safe_name, unseen
 from pemlo.core.project.project import MOST_SHOTS
+from pemlo.core.project.shots import MOST_FRAMES
 
 MOST_BYTES = 100_000_000
+MOST_FPS, MOST_SPEED, FARTHEST_FRAME = 1000.0, 10_000.0, 9_000_000
 
 
 def read_edit(path: Path, fps: float) -> Edit:
@@ -54,7 +57,10 @@ def edit_from_cmx(text: str, fps: float, name: str = "edit.edl") -> Edit:
     try:
         timeline = _read_cmx(found.text, found.fps)
     except Exception as error:
-        problem = Problem(f"{name}, line {_failing_line(found)}", str(error).strip() or type(error).__name__)
+        # Only the reader of lists has words of its own for people.
+        words = str(error).strip()[:200] if type(error).__name__ == "EDLParseError" else ""
+        said = "".join(one for one in words if not unseen(one)) or "cannot be read together with the lines before it"
+        problem = Problem(f"{name}, line {_failing_line(found)}", said)
         raise InputError([problem], HINT) from error
     return _edit_of(timeline, name, found.fps, found.begins_s, found.unnamed)
 
@@ -96,7 +102,7 @@ def edit_from_otio(text: str, name: str = "edit.otio") -> Edit:
     except json.JSONDecodeError as error:
         raise InputError([Problem(f"{name}, line {error.lineno}", f"is no JSON: {error.msg}")], HINT) from error
     except Exception as error:
-        raise InputError([Problem(name, f"is no OpenTimelineIO file: {error}")], HINT) from error
+        raise InputError([Problem(name, "is no OpenTimelineIO file, or is damaged")], HINT) from error
     if isinstance(found, otio.schema.SerializableCollection):
         found = next((one for one in found if isinstance(one, otio.schema.Timeline)), None)
     if not isinstance(found, otio.schema.Timeline):
@@ -117,8 +123,11 @@ def _edit_of(
         for clip in track.find_clips():
             try:
                 cut = _cut_of(clip, track, begins_s, unnamed or {})
-            except Exception as error:  # noqa: BLE001 - of one clip; the others are read on
-                problems.append(Problem(f"{name}, clip {clip.name or '(no name)'}", str(error)))
+            except _WrongClipError as error:
+                problems.append(Problem(f"{name}, clip {_called(clip)}", str(error)))
+                continue
+            except Exception:  # noqa: BLE001 - of one clip; the others are read on
+                problems.append(Problem(f"{name}, clip {_called(clip)}", "has a length or a place that cannot be"))
                 continue
             if isinstance(cut, str):
                 aside.append(cut)
@@ -132,8 +141,23 @@ def _edit_of(
     if problems:
         raise InputError(problems[:50], HINT)
     if not fps:
-        fps = _rate_of(timeline) or shots[0].fps
+        fps = _rate_of(timeline)
+        fps = fps if math.isfinite(fps) and 0 < fps <= MOST_FPS else shots[0].fps
     return Edit(name, fps, shots, tuple(dict.fromkeys(aside)))
+
+
+class _WrongClipError(ValueError):
+    """Says what is wrong with a clip, in words for people."""
+
+
+def _called(clip: Any) -> str:  # noqa: ANN401 - as above
+    return safe_name(str(clip.name)) or "(no name)"
+
+
+def _checked_rate(rate: float) -> float:
+    if not (math.isfinite(rate) and 0 < rate <= MOST_FPS):
+        raise _WrongClipError(f"runs at {rate:g} frames a second; {MOST_FPS:g} are the most, and more than 0")
+    return rate
 
 
 def _rate_of(timeline: Any) -> float:  # noqa: ANN401 - as above
@@ -152,23 +176,31 @@ def _cut_of(clip: Any, track: Any, begins_s: float, unnamed: Mapping[str, str]) 
     if not clip.enabled:
         return f"{called} (switched off)"
     if not called:
-        raise ValueError("has no name; a shot is known by it")
+        raise _WrongClipError("has no name; a shot is known by it")
     seen, trimmed = clip.visible_range(), clip.trimmed_range()
     speed = _speed(clip)
-    rate = float(seen.start_time.rate)
+    rate = _checked_rate(float(seen.start_time.rate))
+    if not (math.isfinite(speed) and abs(speed) <= MOST_SPEED):
+        raise _WrongClipError(f"is retimed by {speed:g}; {MOST_SPEED:g} is the most")
+    if not 0 < seen.duration.value * max(abs(speed), 1e-9) < MOST_FRAMES:
+        raise _WrongClipError(f"is {seen.duration.value:g} frames long; a shot has 1 to {MOST_FRAMES:,}")
+    if not abs(seen.start_time.value) <= FARTHEST_FRAME:
+        raise _WrongClipError(f"begins at frame {seen.start_time.value:g}; numbers go to {FARTHEST_FRAME:,}")
     first = math.floor(seen.start_time.value + 1e-6)
     needed = 1 if speed == 0 else max(1, math.ceil(seen.duration.value * abs(speed) - 1e-6))
     at = begins_s + clip.transformed_time(trimmed.start_time, track).to_seconds()
     last = first + needed - 1
     if speed < 0:
         first, last = first - needed + 1, first
+    if not math.isfinite(at):
+        raise _WrongClipError("has no place in the edit that is a number")
     return Cut(called, first, last, rate, at, speed)
 
 
 def _own_name(clip: Any, unnamed: Mapping[str, str]) -> str:  # noqa: ANN401 - as above
     """Return what a clip is called: where a list names none, its reel, and not the number of its event."""
     reel = clip.metadata.get("cmx_3600", {}).get("reel")
-    return reel if reel and unnamed.get(clip.name) == reel else str(clip.name)
+    return reel if reel and (not clip.name or unnamed.get(clip.name) == reel) else str(clip.name or "")
 
 
 def _file_name(reference: Any) -> str:  # noqa: ANN401 - as above

@@ -5,6 +5,9 @@ which. Every worker needs the same Pemlo. The package of the cluster is optional
 """
 
 import itertools
+import queue
+import threading
+from contextlib import suppress
 from dataclasses import fields
 from typing import Any
 
@@ -16,7 +19,7 @@ from pemlo.core.progress import Monitor, Unwatched
 
 SCHEME = "dask://"
 PARTS_A_WORKER = 4
-REACHED_WITHIN_S = 10
+REACHED_WITHIN_S, LOOKS_EVERY_S = 10, 0.5
 
 
 def address_of(text: str) -> str:
@@ -39,7 +42,7 @@ def address_of(text: str) -> str:
     """
     place = text.strip().removeprefix(SCHEME)
     host, colon, port = place.rpartition(":")
-    if not text.strip().startswith(SCHEME) or not colon or not host or not port.isdigit():
+    if not text.strip().startswith(SCHEME) or not colon or not host or not (port.isdecimal() and len(port) < 6):
         raise ValueError(f"“{text}” is not a cluster; write it like {SCHEME}host:8786")
     return f"tcp://{place}"
 
@@ -70,13 +73,7 @@ class Cluster:
             raise InputError("Dask is not installed here.", "Install it with: pip install pemlo[cluster]") from error
         watch = monitor or Unwatched()
         cluster: Any = distributed  # it says no types
-        try:
-            client = cluster.Client(self._address, timeout=REACHED_WITHIN_S, set_as_default=False)
-        except (OSError, TimeoutError) as error:
-            raise InputError(
-                f"No cluster answers at {self._address}.", "Start its scheduler, or mend the address."
-            ) from error
-        with client:
+        with _reached(cluster, self._address, watch) as client:
             workers = len(client.scheduler_info(n_workers=-1)["workers"])
             if not workers:
                 raise InputError(f"The cluster at {self._address} has no workers.", "Start some, then ask again.")
@@ -87,15 +84,45 @@ class Cluster:
             ]
             done = []
             for number, part in enumerate(parts):
-                watch.step(number / len(parts), "Running the queue on the cluster")
                 try:
-                    done.append(part.result())
+                    done.append(_result(part, watch, number / len(parts)))
                 except ModuleNotFoundError as error:
                     hint = "Install the same Pemlo on all of them."
                     raise InputError(f"The workers of {self._address} have no Pemlo.", hint) from error
         names = [one.name for one in fields(Run) if one.name != "trace"]
         joined = {name: np.concatenate([getattr(one, name) for one in done]) for name in names}
         return Run(**joined, trace=np.zeros((0, 4)))
+
+
+def _reached(cluster: Any, address: str, watch: Monitor) -> Any:  # noqa: ANN401 - as above
+    """Return a client of a cluster; its library waits for ever for a port that takes calls and says nothing."""
+    answers: queue.Queue[Any] = queue.Queue()
+
+    def reach() -> None:
+        try:
+            answers.put(cluster.Client(address, timeout=REACHED_WITHIN_S, set_as_default=False))
+        except Exception as error:  # noqa: BLE001 - whatever it is, no cluster answers
+            answers.put(error)
+
+    threading.Thread(target=reach, daemon=True).start()
+    found: Any = TimeoutError()
+    for _ in range(round(2 * REACHED_WITHIN_S / LOOKS_EVERY_S)):
+        watch.step(0.0, "Reaching the cluster")
+        with suppress(queue.Empty):
+            found = answers.get(timeout=LOOKS_EVERY_S)
+            break
+    if isinstance(found, Exception):
+        raise InputError(f"No cluster answers at {address}.", "Start its scheduler, or correct the address.") from found
+    return found
+
+
+def _result(part: Any, watch: Monitor, fraction: float) -> Run:  # noqa: ANN401 - as above
+    """Wait for a part, and stop waiting when that is wanted."""
+    while True:
+        watch.step(fraction, "Running the queue on the cluster")
+        with suppress(TimeoutError):
+            made: Run = part.result(timeout=LOOKS_EVERY_S)
+            return made
 
 
 def _part(shared: tuple[Farm, Work], rules: RunRules, first: int, last: int) -> Run:

@@ -9,10 +9,16 @@ import fileseq
 
 from pemlo.core.errors import FileError
 from pemlo.core.files.header import PICTURE_ENDINGS
+from pemlo.core.files.safe_paths import shown
 from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.project.names import LONGEST_NAME, safe_name
+from pemlo.core.project.record import build
+from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.shots import MOST_FRAMES, Shot
 
 MOST_FOLDERS = 500
-LONGEST_NAME = 60
+MOST_NAMED = 3
+LONGEST_STEP, FARTHEST_FRAME = 1000, 10_000_000
 
 
 @dataclass(frozen=True)
@@ -37,8 +43,27 @@ class FoundShot:
     missing: int
     picture: Path
 
+    def shot(self, asked: ShotSettings) -> Shot:
+        """Return it as a shot of a film.
 
-def found_shots(folder: Path, monitor: Monitor | None = None) -> tuple[FoundShot, ...]:
+        Raises
+        ------
+        InputError
+            If a shot cannot be so.
+        """
+        fields = {"name": self.name, "first": self.first, "last": self.last, "step": self.step, "asked": asked}
+        return build(Shot, fields, f"Frames of {self.name}")
+
+
+@dataclass(frozen=True)
+class FoundShots:
+    """What a folder holds: runs of frames, and in sentences what was left out."""
+
+    shots: tuple[FoundShot, ...]
+    left_out: tuple[str, ...] = ()
+
+
+def found_shots(folder: Path, monitor: Monitor | None = None) -> FoundShots:
     """Return the runs of frames in a folder and in the folders in it, by name.
 
     Raises
@@ -50,42 +75,53 @@ def found_shots(folder: Path, monitor: Monitor | None = None) -> tuple[FoundShot
     """
     watch = monitor or Unwatched()
     try:
-        folders = [folder, *sorted(one for one in folder.iterdir() if one.is_dir())][:MOST_FOLDERS]
+        folders = [folder, *sorted(one for one in folder.iterdir() if one.is_dir())]
     except OSError as error:
         raise FileError(f"{folder.name} cannot be read: {error.strerror}.", "Choose another folder.") from error
     found: list[FoundShot] = []
+    left_out: list[str] = []
+    if len(folders) > MOST_FOLDERS:
+        left_out.append(f"Only the first {MOST_FOLDERS} of {len(folders)} folders in {shown(folder.name)} were read.")
+        folders = folders[:MOST_FOLDERS]
     for number, one in enumerate(folders):
-        watch.step(number / len(folders), f"Looking for frames in {one.name}")
-        found += _of_folder(one, taken={shot.name for shot in found})
+        watch.step(number / len(folders), f"Looking for frames in {shown(one.name)}")
+        found += _of_folder(one, {shot.name for shot in found}, left_out)
     if not found:
         raise FileError(
-            f"{folder.name} holds no frames.", "Frames are pictures with a number in their names, like shot.0001.exr."
+            " ".join([f"{shown(folder.name)} holds no frames.", *left_out[:MOST_NAMED]]),
+            "Frames are pictures with a number in their names, like shot.0001.exr.",
         )
-    return tuple(sorted(found, key=lambda shot: shot.name))
+    return FoundShots(tuple(sorted(found, key=lambda shot: shot.name)), tuple(left_out))
 
 
-def _of_folder(folder: Path, taken: set[str]) -> Iterator[FoundShot]:
+def _of_folder(folder: Path, taken: set[str], left_out: list[str]) -> Iterator[FoundShot]:
     try:
         sequences = fileseq.findSequencesOnDisk(str(folder))
-    except (OSError, fileseq.FileSeqException):
-        return  # a folder that may not be looked into says nothing of the others
+    except (OSError, ValueError, fileseq.FileSeqException):
+        left_out.append(f"{shown(folder.name)} cannot be read.")  # that says nothing of the others
+        return
     for one in sorted(sequences, key=str):
         numbers = one.frameSet()
         if one.extension().lower() not in PICTURE_ENDINGS or numbers is None or len(numbers) < 2:
             continue
         frames = sorted(int(number) for number in numbers)
         step = min(b - a for a, b in itertools.pairwise(frames))
+        step = step if step <= LONGEST_STEP else 1
         first, last = frames[0], frames[-1]
+        if max(-first, last) > FARTHEST_FRAME or last - first >= MOST_FRAMES:
+            left_out.append(
+                f"{shown(one.basename())}{first}–{last} in {shown(folder.name)} was left out: a shot has a million "
+                "frames at most, with numbers up to ten million. Are they dates?"
+            )
+            continue
         name = _name(one.basename(), folder)
-        unique = next(
-            n for n in (name, f"{folder.name} {name}", *(f"{name} {k}" for k in range(2, 999))) if n not in taken
-        )
+        short = name[: LONGEST_NAME - 6]
+        others = (safe_name(f"{folder.name} {name}"), *(f"{short} {k}" for k in range(2, 10_000)))
+        unique = next(each for each in (name, *others) if each not in taken)
         taken.add(unique)
         middle = frames[len(frames) // 2]
-        yield FoundShot(
-            unique[:LONGEST_NAME], first, last, step, (last - first) // step + 1 - len(frames), Path(one.frame(middle))
-        )
+        yield FoundShot(unique, first, last, step, (last - first) // step + 1 - len(frames), Path(one.frame(middle)))
 
 
 def _name(basename: str, folder: Path) -> str:
-    return basename.strip(" ._-") or folder.name
+    return safe_name(basename.strip(" ._-")) or safe_name(folder.name) or "frames"

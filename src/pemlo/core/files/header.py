@@ -1,5 +1,6 @@
 """Reads what a picture's header says, without its pixels. Files only."""
 
+import stat
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
@@ -10,6 +11,16 @@ from pemlo.core.units import MIB
 
 OURS = "pemlo:"  # before the names of what our own renderer writes into a header
 PICTURE_ENDINGS = (".exr", ".png", ".jpg", ".jpeg", ".tif", ".tiff")
+# EXR, PNG, JPEG, TIFF of either order: the first bytes that their standards ask for.
+_BEGINNINGS = (
+    b"\x76\x2f\x31\x01",
+    b"\x89PNG\r\n\x1a\n",
+    b"\xff\xd8\xff",
+    b"II*\x00",
+    b"MM\x00*",
+    b"II+\x00",
+    b"MM\x00+",
+)
 MOST_ATTRIBUTES = 2000
 MOST_PARTS = 64
 HINT = "Bring in EXR, PNG, JPEG or TIFF."
@@ -25,6 +36,17 @@ class Header:
     channels: tuple[str, ...]
     attributes: dict[str, str]
     disk_mib: float | None = None
+
+
+def is_picture(path: Path) -> bool:
+    """Whether a file begins as pictures of a kind that is read here do: whatever its name says."""
+    try:
+        if not stat.S_ISREG(path.stat().st_mode):
+            return False
+        with path.open("rb") as file:
+            return file.read(max(map(len, _BEGINNINGS))).startswith(_BEGINNINGS)
+    except (OSError, ValueError):
+        return False
 
 
 def read_header(path: Path) -> Header:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from pemlo.core.errors import InputError
 from pemlo.core.frames import stepped
+from pemlo.core.project.names import one_line
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 
@@ -60,6 +61,7 @@ FIELDS: dict[str, Callable[[Project, Piece], str]] = {
     "machine": lambda _, piece: piece.machine,
     "pattern": lambda project, piece: piece.shot.place or project.watching.place,
 }  # fmt: skip
+_NUMBERS = ("first", "last", "step", "frames", "samples", "threshold", "width", "height", "percent")
 
 
 def check_template(template: str) -> None:
@@ -68,7 +70,8 @@ def check_template(template: str) -> None:
     Raises
     ------
     InputError
-        If it is empty, has a field that is none, an open brace, or a field inside of quotes.
+        If it is empty, has a field that is none, an open brace, or a field where a shell would read more than one
+        argument in it: inside of quotes, of a substitution or of a comment.
     """
     if not template.strip():
         raise InputError("The template is empty.", "Write it like: render {shot} -s {first} -e {last}.")
@@ -81,28 +84,48 @@ def check_template(template: str) -> None:
             raise InputError("A brace in the template is no field.", "Write {{ or }} for a brace itself.")
         if match[1] not in FIELDS:
             raise InputError(f"“{match[0]}” is no field.", f"There are {', '.join(FIELDS)}.")
-        before = template[: match.start()]
-        if _open_quote(before):
-            raise InputError(
-                f"{match[0]} stands inside of quotes.", "Leave them out: each value is quoted as it needs."
-            )
+        place, todo = _unsafe_place(template[: match.start()])
+        if place:
+            raise InputError(f"{match[0]} stands {place}.", todo)
 
 
-def _open_quote(text: str) -> bool:
-    """Whether a text ends inside of quotes, or behind a backslash."""
-    open_ = ""
-    at = 0
-    while at < len(text):
-        one = text[at]
+def _unsafe_place(before: str) -> tuple[str, str]:
+    """Return where a field behind a text stands, and what to do, if a shell would not take it as one argument there."""
+    open_, at, word = "", 0, False
+    while at < len(before):
+        one = before[at]
         if one == "\\" and open_ != "'":
-            at += 2
-            if at > len(text):
-                return True
+            if at + 1 == len(before):
+                return "behind a backslash", "Leave it out: each value is quoted as it needs."
+            at, word = at + 2, True
             continue
         if one in "'\"" and open_ in ("", one):
             open_ = "" if open_ else one
+        elif open_ != "'" and (one == "`" or before.startswith(("$(", "${", "$'", '$"', "<<"), at)):
+            return "behind a substitution of the shell", "Put values as they are: render {shot} -s {first}."
+        elif one == "#" and not open_ and not word:
+            return "in a comment of the shell", "Take out the #."
+        word = bool(open_) or not (one.isspace() or one in ";&|()<>")
         at += 1
-    return bool(open_)
+    if open_:
+        return "inside of quotes", "Leave them out: each value is quoted as it needs."
+    if before.endswith("$"):
+        return "behind a $", "Leave it out: each value is quoted as it needs."
+    return "", ""
+
+
+def _argument(field: str, text: str, piece: Piece) -> str:
+    """Return a value that is one argument; numbers may begin with a minus, names would be taken for options."""
+    where = f"The {field} of shot {piece.shot.name}"
+    try:
+        one_line(text)
+    except ValueError as error:
+        raise InputError(f"{where} {error}.") from error
+    if text.startswith("-") and field not in _NUMBERS:
+        raise InputError(
+            f"{where} begins with “-” ({text[:40]}): a program would take it for an option.", "Give it another name."
+        )
+    return text
 
 
 def command_line(template: str, project: Project, piece: Piece) -> str:
@@ -133,6 +156,6 @@ def command_line(template: str, project: Project, piece: Piece) -> str:
     def value(match: re.Match[str]) -> str:
         if match[0] in ("{{", "}}"):
             return match[0][0]
-        return shlex.quote(FIELDS[match[1]](project, piece))
+        return shlex.quote(_argument(match[1], FIELDS[match[1]](project, piece), piece))
 
     return _FIELD.sub(value, template)

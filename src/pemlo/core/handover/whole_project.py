@@ -1,12 +1,14 @@
 """A whole project as one folder that opens elsewhere: the document, its pictures and their small copies. Files."""
 
+import os
 import shutil
 from collections.abc import Mapping
-from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from tempfile import mkdtemp
 
 from pemlo.core.errors import FileError
+from pemlo.core.files.header import is_picture
 from pemlo.core.files.trial_pictures import small_beside
 from pemlo.core.persistence.document import write_project
 from pemlo.core.persistence.whole_files import why_not_written
@@ -14,6 +16,7 @@ from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 
 PICTURES = "pictures"
+_LONGEST_NAME = 200  # bytes: file systems take 255, and small copies have longer endings
 
 
 @dataclass(frozen=True)
@@ -36,11 +39,14 @@ class Pack:
     files : tuple of PackedFile
     missing : tuple of str
         Pictures that the project names, and that are not there; small copies of them go along where there are any.
+    left_aside : tuple of str
+        Files that it names as pictures, and that are none.
     """
 
     project: Project
     files: tuple[PackedFile, ...]
     missing: tuple[str, ...]
+    left_aside: tuple[str, ...] = ()
 
     @property
     def bytes(self) -> int:
@@ -62,9 +68,13 @@ def pack_of(project: Project, folder: Path) -> Pack:
     renamed: dict[str, str] = {}
     files: list[PackedFile] = []
     missing: list[str] = []
+    aside: list[str] = []
     for name in named:
         source = folder / name
-        there, small = source.is_file(), [one for one in small_beside(source) if one.is_file()]
+        there, small = source.is_file(), [one for one in small_beside(source) if is_picture(one)]
+        if there and not is_picture(source):
+            aside.append(name)
+            continue
         if not there:
             missing.append(name)
         if not there and not small:
@@ -75,7 +85,7 @@ def pack_of(project: Project, folder: Path) -> Pack:
             files.append(_packed(source, inside))
         places = dict(zip(small_beside(source), small_beside(inside), strict=True))
         files += [_packed(one, places[one]) for one in small]
-    return Pack(_with_names(project, renamed), tuple(files), tuple(missing))
+    return Pack(_with_names(project, renamed), tuple(files), tuple(missing), tuple(aside))
 
 
 def _packed(source: Path, inside: Path) -> PackedFile:
@@ -85,7 +95,9 @@ def _packed(source: Path, inside: Path) -> PackedFile:
 def _free(name: str, taken: set[str]) -> str:
     """Return a name that no other file has, letters of both sizes alike: some systems do not tell them apart."""
     stem, dot, ending = name.rpartition(".")
-    found, number = name, 2
+    while len(f"{stem}-{len(taken)}{dot}{ending}".encode("utf-8", "surrogateescape")) > _LONGEST_NAME and stem:
+        stem = stem[:-1]
+    found, number = f"{stem}{dot}{ending}", 2
     while found.lower() in taken:
         found, number = f"{stem}-{number}{dot}{ending}", number + 1
     taken.add(found.lower())
@@ -130,13 +142,16 @@ def write_pack(pack: Pack, target: Path, name: str, monitor: Monitor | None = No
         From the monitor; then nothing is left behind.
     """
     watch = monitor or Unwatched()
-    if target.exists() and (not target.is_dir() or any(target.iterdir())):
-        raise FileError(f"{target.name} is there already, and is not empty.", "Name a folder that is not there.")
-    beside = target.with_name(f".{target.name}.pemlo-packing")
+    target = Path(os.path.abspath(target))  # noqa: PTH100 - without the dots, and without following links
+    beside: Path | None = None
     done = 0
     try:
-        shutil.rmtree(beside, ignore_errors=True)
-        (beside / PICTURES).mkdir(parents=True)
+        if target.exists() and (not target.is_dir() or any(target.iterdir())):
+            raise FileError(f"{target.name} is there already, and is not empty.", "Name a folder that is not there.")
+        target.parent.mkdir(parents=True, exist_ok=True)
+        beside = Path(mkdtemp(prefix=".pemlo-packing-", dir=target.parent))
+        beside.chmod(0o755)
+        (beside / PICTURES).mkdir()
         for one in pack.files:
             watch.step(done / max(pack.bytes, 1), f"Packing {one.name}")
             shutil.copyfile(one.source, beside / one.name)
@@ -149,6 +164,6 @@ def write_pack(pack: Pack, target: Path, name: str, monitor: Monitor | None = No
         hint = "Check that the place may be written and has room."
         raise FileError(f"{target.name} cannot be written: {why_not_written(error)}.", hint) from error
     finally:
-        with suppress(OSError):
+        if beside is not None:
             shutil.rmtree(beside, ignore_errors=True)
     return target / name

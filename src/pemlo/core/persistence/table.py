@@ -71,6 +71,7 @@ class Row:
     def build(self, kind: type[R], values: Mapping[str, Any]) -> R | None:
         """Make a record of the line's values; None if something is wrong with them, which is in `problems` then."""
         columns = {key: f"column {key}" for key in self.values}
+        columns["name"] = f"column {kind.__name__.lower()}"  # what names a shot or a machine is headed by its kind
         try:
             return build(kind, values, self.where, columns)
         except InputError as error:
@@ -212,12 +213,13 @@ def write_rows(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
     """Write a table with commas, quoted as RFC 4180 says; cells that would be run get an apostrophe."""
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow([_harmless(title) for title in header])
-    writer.writerows([_harmless(cell) for cell in row] for row in rows)
+    writer.writerow([harmless(title) for title in header])
+    writer.writerows([harmless(cell) for cell in row] for row in rows)
     return out.getvalue()
 
 
-def _harmless(cell: str) -> str:
+def harmless(cell: str) -> str:
+    """Return a cell as it is written: with an apostrophe before it where a table program would run it."""
     if _would_run(cell) and not _NUMBER.fullmatch(cell):
         return "'" + cell
     return cell

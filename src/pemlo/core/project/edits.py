@@ -245,8 +245,8 @@ def unused_name(taken: Iterable[str], wanted: str) -> str:
     names = set(taken)
     if wanted not in names:
         return wanted
-    if wanted.isdigit():
-        highest = max(int(name) for name in names if name.isdigit())
+    if wanted.isdecimal():
+        highest = max(int(name) for name in names if name.isdecimal())
         return str((highest // 10 + 1) * 10).zfill(len(wanted))
     number = 2
     while f"{wanted} {number}" in names:

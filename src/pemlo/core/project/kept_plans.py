@@ -4,6 +4,7 @@ from typing import Self
 
 from pydantic import Field, model_validator
 
+from pemlo.core.project.names import Name
 from pemlo.core.project.record import Record
 from pemlo.core.project.settings import ShotSettings
 
@@ -25,7 +26,7 @@ class KeptCard(Record):
 class KeptPlan(Record):
     """A plan under its name: settings of shots; those that it does not name are as asked."""
 
-    name: str = Field(min_length=1, max_length=60)
+    name: Name
     shots: tuple[PlannedShot, ...] = ()
 
     @model_validator(mode="after")

@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from pemlo.core.project.names import NameOrNone, PathText, ShotName
 from pemlo.core.project.record import Record
 from pemlo.core.project.settings import MOST_SAMPLES, MOST_THRESHOLD
 
@@ -18,7 +19,7 @@ class LaunchRow(Record):
     that alone is rendered, `bounces` how often light bounces at most.
     """
 
-    shot: str = Field(min_length=1, max_length=60)
+    shot: ShotName
     first: int | None = Field(default=None, ge=-10_000_000, le=10_000_000)
     last: int | None = Field(default=None, ge=-10_000_000, le=10_000_000)
     step: int | None = Field(default=None, ge=1, le=1000)
@@ -28,10 +29,10 @@ class LaunchRow(Record):
     percent: float | None = Field(default=None, gt=0, le=400)
     samples: int | None = Field(default=None, ge=1, le=MOST_SAMPLES)
     threshold: float | None = Field(default=None, ge=0, le=MOST_THRESHOLD)
-    denoise: str = Field(default="", max_length=60)
+    denoise: NameOrNone = ""
     layers: tuple[str, ...] | None = Field(default=None, max_length=200)
-    pattern: str = Field(default="", max_length=4096)
-    folder: str = Field(default="", max_length=4096)
+    pattern: PathText = ""
+    folder: PathText = ""
     pixel_aspect: float | None = Field(default=None, gt=0, le=100)
     colour: Colour = ""
     resume: bool | None = None

@@ -6,6 +6,7 @@ from pydantic import Field, field_validator
 
 from pemlo.core.project.concurrency import throughput_gain
 from pemlo.core.project.hours import parse_day, parse_week
+from pemlo.core.project.names import Name
 from pemlo.core.project.record import Record
 
 # What part of a frame's work waits for others on the same machine, where nobody measured it: two frames at
@@ -36,7 +37,7 @@ class Machine(Record):
     Of a machine that is rented, `most` can be had at once, and `most_hours` of machine time in all.
     """
 
-    name: str = Field(min_length=1, max_length=60)
+    name: Name
     count: int = Field(default=1, ge=0, le=100_000)
     speed: float = Field(default=1.0, gt=0, le=1000)
     frames_at_once: int = Field(default=1, ge=1, le=1024)

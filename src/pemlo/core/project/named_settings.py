@@ -1,7 +1,6 @@
 """Sets of settings under a name, such as preview, review and final, that any shot can take. Imports neighbours only."""
 
-from pydantic import Field
-
+from pemlo.core.project.names import Name
 from pemlo.core.project.record import Record
 from pemlo.core.project.settings import LeverName, ShotSettings
 
@@ -14,7 +13,7 @@ DECIDED: tuple[LeverName, ...] = (
 class NamedSettings(Record):
     """A set of settings under its name."""
 
-    name: str = Field(min_length=1, max_length=60)
+    name: Name
     settings: ShotSettings
 
     def on(self, settings: ShotSettings) -> ShotSettings:

@@ -3,9 +3,9 @@
 from collections import Counter
 from datetime import datetime
 from graphlib import CycleError, TopologicalSorter
-from typing import Self
+from typing import Annotated, Self
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from pemlo.core.project.delivery import Delivery, checked_moment
 from pemlo.core.project.edited import EditedFilm
@@ -13,6 +13,7 @@ from pemlo.core.project.kept_plans import KeptCard, KeptPlan
 from pemlo.core.project.launch import LaunchRow, OwnCheck, PictureNeeds
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
+from pemlo.core.project.names import one_line
 from pemlo.core.project.record import Record
 from pemlo.core.project.running import Running
 from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
@@ -31,7 +32,7 @@ MOST_SETS = 50
 class Project(Record):
     """Everything that is saved. `start` is when rendering can begin; the forecast counts from it."""
 
-    title: str = Field(min_length=1, max_length=200)
+    title: Annotated[str, Field(min_length=1, max_length=200), AfterValidator(one_line)]
     start: datetime
     delivery: Delivery
     shots: tuple[Shot, ...] = Field(default=(), max_length=MOST_SHOTS)

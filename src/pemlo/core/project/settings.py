@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from typing import Annotated, Literal, Self, get_args
 
-from pydantic import Field, StringConstraints, field_validator, model_validator
+from pydantic import AfterValidator, Field, StringConstraints, field_validator, model_validator
 
+from pemlo.core.project.names import Name, one_line
 from pemlo.core.project.record import Record
 from pemlo.core.units import LONGEST_S
 
@@ -25,7 +26,11 @@ SPLIT = "split "
 MOTION_BLUR = "motion blur"  # the switch that denoisers which look at other frames cannot be had with
 LOOKS_AROUND = "neighbours"  # names of denoisers that look at other frames begin so
 
-Switch = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40, pattern=r"^[^,;+]*$")]
+Switch = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=40, pattern=r"^[^,;+]*$"),
+    AfterValidator(one_line),
+]
 Rays = Annotated[int, Field(ge=1, le=64)]
 
 
@@ -52,7 +57,7 @@ class FrameSettings(Record):
     samples: int = Field(ge=1, le=MOST_SAMPLES)
     min_samples: int | None = Field(default=None, ge=1, le=MOST_SAMPLES)
     noise_threshold: float | None = Field(default=None, gt=0, le=MOST_THRESHOLD)
-    denoise: str = Field(default=NO_DENOISE, min_length=1, max_length=60)
+    denoise: Name = NO_DENOISE
     resolution_percent: float = Field(default=100.0, ge=1, le=400)
     keep: tuple[Literal["prepare", "light"], ...] = ()
     most_seconds: float | None = Field(default=None, gt=0, le=LONGEST_S)

@@ -6,6 +6,7 @@ from typing import Literal, Self
 from pydantic import Field, field_validator, model_validator
 
 from pemlo.core.project.delivery import checked_moment
+from pemlo.core.project.names import NameOrNone, PathText, ShotName, ShotNameOrNone
 from pemlo.core.project.record import Record
 from pemlo.core.project.settings import LEVERS, LeverName, ShotSettings
 
@@ -41,7 +42,7 @@ class Shot(Record):
     Where its scene has more than one camera, `cameras` names them, the one that is meant first.
     """
 
-    name: str = Field(min_length=1, max_length=60)
+    name: ShotName
     first: int = Field(ge=-10_000_000, le=10_000_000)
     last: int = Field(ge=-10_000_000, le=10_000_000)
     step: int = Field(default=1, ge=1, le=1000)
@@ -52,18 +53,18 @@ class Shot(Record):
     asked: ShotSettings
     plan: ShotSettings | None = None
     moves: tuple[Movement, ...] = ()
-    look: str = Field(default="", max_length=60)
+    look: NameOrNone = ""
     ceiling: float | None = Field(default=None, gt=0, le=255)
     weight: float = Field(default=1.0, gt=0, le=1000)
     pins: tuple[LeverName, ...] = ()
     marks: tuple[SettingsMark, ...] = Field(default=(), max_length=200)
-    part_of: str = Field(default="", max_length=60)
+    part_of: ShotNameOrNone = ""
     still: bool = False
     due: datetime | None = None
     priority: int = Field(default=0, ge=-100, le=100)
-    after: tuple[str, ...] = Field(default=(), max_length=100)
-    place: str = Field(default="", max_length=4096)
-    cameras: tuple[str, ...] = Field(default=(), max_length=100)
+    after: tuple[NameOrNone, ...] = Field(default=(), max_length=100)
+    place: PathText = ""
+    cameras: tuple[NameOrNone, ...] = Field(default=(), max_length=100)
     approval: Literal["waiting", "approved"] = "waiting"
     extra_columns: tuple[tuple[str, str], ...] = ()
 

@@ -17,7 +17,7 @@ def rays(text: str) -> tuple[int, ...]:
     ((4, 1, 2), (4, 1, 2))
     """
     parts = re.split(r"[\s,]+", text.strip())
-    if len(parts) != 3 or not all(part.isdigit() for part in parts):
+    if len(parts) != 3 or not all(part.isdecimal() and len(part) < 4 for part in parts):
         raise ValueError(f"“{text}” is not a split; write rays to lights, off a gloss, through glass, like 4,1,2")
     return tuple(int(part) for part in parts)
 

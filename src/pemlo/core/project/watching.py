@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self, get_args
 from pydantic import Field, StringConstraints, field_validator, model_validator
 
 from pemlo.core.project.delivery import checked_moment
+from pemlo.core.project.names import PathText
 from pemlo.core.project.record import Record
 
 LogField = Literal["frame", "seconds", "shot", "machine", "samples", "memory", "begun", "ended"]
@@ -48,7 +49,7 @@ class LogExample(Record):
 class LogFile(Record):
     """A log, and examples of its lines: one, or two where a frame's begin and end stand in lines of their own."""
 
-    path: str = Field(min_length=1, max_length=4096)
+    path: Annotated[PathText, Field(min_length=1)]
     examples: tuple[LogExample, ...] = Field(min_length=1, max_length=2)
 
 
@@ -74,13 +75,13 @@ class Watching(Record):
     goes.
     """
 
-    place: str = Field(default="", max_length=4096)
+    place: PathText = ""
     logs: tuple[LogFile, ...] = Field(default=(), max_length=MOST_LOGS)
     header_names: tuple[tuple[str, str], ...] = Field(default=(), max_length=40)
     again: tuple[AgainMark, ...] = Field(default=(), max_length=1000)
     launched: datetime | None = None
     changes_midway: bool = False
-    status_folder: str = Field(default="", max_length=4096)
+    status_folder: PathText = ""
     sound: bool = False
 
     @field_validator("launched")

@@ -6,17 +6,18 @@ from typing import TYPE_CHECKING
 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
-from pemlo.core.errors import PemloError
+from pemlo.core.errors import FileError, PemloError
 from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
-from pemlo.core.project.shots import Shot
+from pemlo.core.units import counted
 
 if TYPE_CHECKING:
-    from pemlo.core.files.found_shots import FoundShot
+    from pemlo.core.files.found_shots import FoundShots
 
 FOLDER = "folder of frames"
+MOST_SAID = 3
 
 
 class FramesFolder:
@@ -29,13 +30,13 @@ class FramesFolder:
     def take(self, folder: Path) -> None:
         """Look for shots in a folder, and take them in."""
 
-        def work(monitor: Monitor) -> "tuple[tuple[FoundShot, ...], tuple[int, int] | None]":
+        def work(monitor: Monitor) -> "tuple[FoundShots, tuple[int, int] | None]":
             from pemlo.core.files.found_shots import found_shots  # noqa: PLC0415 - heavy to load
             from pemlo.core.files.loading import size_of  # noqa: PLC0415 - as above
 
             found = found_shots(folder, monitor)
             try:
-                size = size_of(found[0].picture)
+                size = size_of(found.shots[0].picture)
             except PemloError:
                 size = None  # a frame that is not whole yet says nothing of its size
             return found, size
@@ -44,23 +45,24 @@ class FramesFolder:
             FOLDER, f"Looking for frames in {folder.name}", work, lambda found: self._put(*found), waited_for=True
         )
 
-    def _put(self, found: "tuple[FoundShot, ...]", size: tuple[int, int] | None) -> None:
+    def _put(self, found: "FoundShots", size: tuple[int, int] | None) -> None:
         def change(project: Project) -> Project:
             is_empty = not project.shots
-            new = {one.name: one for one in found}
+            new = {one.name: one for one in found.shots}
             kept = [
                 shot if (one := new.pop(shot.name, None)) is None
                 else shot.changed(first=one.first, last=one.last, step=one.step)
                 for shot in project.shots
             ]  # fmt: skip
             asked = project.shots[-1].asked if project.shots else ShotSettings(samples=USUAL_SAMPLES)
-            kept += [
-                Shot(name=one.name, first=one.first, last=one.last, step=one.step, asked=asked) for one in new.values()
-            ]
+            kept += [one.shot(asked) for one in new.values()]
             changed = project.changed(shots=tuple(kept))
             return changed if size is None or not is_empty else set_delivery(changed, width=size[0], height=size[1])
 
         try:
-            self._document.edit(f"Take in {len(found)} shots", change)
+            self._document.edit(f"Take in {counted(len(found.shots), 'shot')}", change)
         except PemloError as error:
             self._report(error)
+            return
+        if found.left_out:
+            self._report(FileError(" ".join(found.left_out[:MOST_SAID])))

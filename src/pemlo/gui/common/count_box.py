@@ -62,7 +62,7 @@ class CountBox(QWidget):
         self.changed.emit(min(max(value, self._least), self._most))
 
     def _on_typed(self) -> None:
-        if self.line.text().isdigit() and int(self.line.text()) != self.value:
+        if self.line.text().isdecimal() and int(self.line.text()) != self.value:
             self._choose(int(self.line.text()))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

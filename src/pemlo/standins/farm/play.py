@@ -11,10 +11,13 @@ import numpy as np
 
 from pemlo.core.arrivals.farm_clock import FarmClock, write_clock
 from pemlo.core.arrivals.place import FrameName, FramePlace
+from pemlo.core.errors import FileError
+from pemlo.core.files.safe_paths import inside
 from pemlo.core.forecast.jobs import early_settings
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
+from pemlo.core.units import counted
 from pemlo.standins.farm.faults import CLOCK_OFF_S, Fault, of_frame
 from pemlo.standins.farm.logs import Style, log_lines
 from pemlo.standins.farm.pictures import ShotPictures, place_in, small_size
@@ -112,6 +115,31 @@ class FarmRun:
     def _tell(self, at: float, wall: float, speed: float | None = None) -> None:
         write_clock(self.into, FarmClock(self.project.start, self.speed if speed is None else speed, at, wall))
 
+    def path_of(self, one: Delivered) -> Path:
+        """Return where a frame is written.
+
+        Raises
+        ------
+        FileError
+            If that is not in the folder of the run.
+        """
+        return inside(self.into, self.place.path(FrameName(one.shot, one.frame)))
+
+    def refuse_what_is_there(self) -> None:
+        """Refuse to begin where frames lie that it would write over, or where it would write out of its folder.
+
+        Raises
+        ------
+        FileError
+        """
+        there = sorted({path for one in self.coming if (path := self.path_of(one)).exists() or path.is_symlink()})
+        if there:
+            raise FileError(
+                f"{counted(len(there), 'frame')} of these lie in {self.into} already, such as {there[0].name}.",
+                "Nothing was written. Name another folder, or take them away.",
+                "there already",
+            )
+
     def write(self, one: Delivered) -> None:
         """Write a frame as it comes: its picture, its times, its lines in the log."""
         self.delivered[one.shot, one.frame, one.early] = one.at
@@ -124,7 +152,7 @@ class FarmRun:
                 file.writelines(f"{line}\n" for line in lines)
         if wrong == "lost":
             return
-        path = self.into / self.place.path(FrameName(one.shot, one.frame))
+        path = self.path_of(one)
         path.parent.mkdir(parents=True, exist_ok=True)
         if one.disk_full:
             path.write_bytes(b"")
