@@ -7,9 +7,12 @@ import os
 import sys
 import traceback
 from collections.abc import Sequence
+from contextlib import redirect_stderr, redirect_stdout
 from importlib import import_module
+from typing import TextIO, cast
 
 from pemlo import __version__
+from pemlo.cli.terminal import PlainStream
 from pemlo.core.errors import InputError, PemloError
 
 # Each is a file of this folder; only the one that is run is loaded.
@@ -56,6 +59,15 @@ def main(arguments: Sequence[str]) -> int:
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")  # a narrow encoding of the terminal is no reason to say nothing
+    with redirect_stdout(_plain(sys.stdout)), redirect_stderr(_plain(sys.stderr)):
+        return _run(arguments)
+
+
+def _plain(stream: TextIO) -> TextIO:
+    return cast("TextIO", PlainStream(stream))
+
+
+def _run(arguments: Sequence[str]) -> int:
     args = parser(arguments[0] if arguments else "").parse_args(arguments)
     try:
         code = int(args.run(args))

@@ -11,7 +11,7 @@ from pathlib import Path
 from pemlo.cli.arguments import finite, whole
 from pemlo.cli.progress_bar import ProgressBar
 from pemlo.core.errors import FileError, InputError, Problem
-from pemlo.core.persistence.table import harmless, read_table_file
+from pemlo.core.persistence.table import read_table_file
 from pemlo.core.project.spelling import switch_names
 from pemlo.core.units import format_duration
 from pemlo.standins.renderer.settings import RenderSettings, Split, switched
@@ -225,7 +225,7 @@ def _add_row(path: Path, row: dict[str, str]) -> None:
             writer = csv.DictWriter(file, _header(path) if before else list(row), restval="")
             if not before:
                 writer.writeheader()
-            writer.writerow({name: harmless(cell) for name, cell in row.items()})
+            writer.writerow(row)
     except OSError as error:
         raise FileError(f"The row cannot be written to {path}: {error.strerror}.") from error
 

@@ -57,7 +57,7 @@ def run(args: argparse.Namespace) -> int:
     if lines:
         print(json.dumps(lines, indent=1) if args.json else "\n".join(lines))
     else:
-        print((sheet_json if args.json else sheet_csv if args.csv else sheet_text)(sheet).rstrip("\n"))
+        print((sheet_json if args.json else sheet_csv if args.csv else sheet_text)(sheet).rstrip("\r\n"))
     return 0
 
 

@@ -12,6 +12,7 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError
+from pemlo.core.foreign import visible
 from pemlo.demo import demo_project
 from pemlo.gui.main_window import MainWindow, make_window
 from pemlo.gui.project_files import empty_project
@@ -30,7 +31,7 @@ def start(arguments: Sequence[str]) -> int:
         try:
             document.open(args.project)
         except PemloError as error:
-            sys.stderr.write(f"pemlo: {error}\n")
+            sys.stderr.write(f"pemlo: {visible(str(error))}\n")
             return WRONG_INPUT
     app = QApplication(["pemlo"])
     app.setApplicationName("Pemlo")

@@ -67,6 +67,7 @@ def test_names_of_an_old_file_are_made_to_go_everywhere_they_stand():
     found = from_text(json.dumps(data), "old.pemlo")
     assert [shot.name for shot in found.shots] == ["a_b 2", "a_b", "c"]
     assert (found.shots[2].after, found.launch[0].shot) == (("a_b 2",), "a_b 2")
+    assert found.shots[2].part_of == ".._c"
     assert len(found.trials_of("a_b 2")) == len(project.trials)
     with pytest.raises(InputError, match="holds “/”, and files are called by it"):
         from_text(json.dumps(data | {"version": 2}), "new.pemlo")

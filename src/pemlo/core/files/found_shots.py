@@ -9,7 +9,7 @@ import fileseq
 
 from pemlo.core.errors import FileError
 from pemlo.core.files.header import PICTURE_ENDINGS
-from pemlo.core.files.safe_paths import shown
+from pemlo.core.foreign import shown
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.names import LONGEST_NAME, safe_name
 from pemlo.core.project.record import build

@@ -4,6 +4,7 @@ import os
 from pathlib import Path
 
 from pemlo.core.errors import FileError
+from pemlo.core.foreign import shown
 
 
 def inside(folder: Path, name: str) -> Path:
@@ -29,15 +30,3 @@ def inside(folder: Path, name: str) -> Path:
             "outside",
         )
     return path
-
-
-def shown(name: str, most: int = 80) -> str:
-    """Return the name of a file as it can be read: what no text is stands as a mark, and long ones are cut.
-
-    Examples
-    --------
-    >>> shown("a" + chr(0xdcff) + ".exr")
-    'a\ufffd.exr'
-    """
-    text = name.encode("utf-8", "surrogateescape").decode("utf-8", "replace")
-    return text if len(text) <= most else f"{text[: most - 20]}…{text[-19:]}"

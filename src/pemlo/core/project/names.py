@@ -4,15 +4,14 @@ Names come from documents, tables, edits and folders that others wrote. What doe
 read; of clips and files, whose names are not ours, it is replaced.
 """
 
-import unicodedata
 from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
+from pemlo.core.foreign import gives_orders
+
 LONGEST_NAME = 60
 _SEPARATORS = "/\\"
-# Control characters, invisible ones (they turn the direction of writing), halves of pairs, ends of lines.
-_UNSEEN = frozenset({"Cc", "Cf", "Cs", "Zl", "Zp"})
 
 
 def unseen(text: str) -> str:
@@ -23,7 +22,7 @@ def unseen(text: str) -> str:
     >>> unseen("night 2"), unseen("a" + chr(27) + "[2J")
     ('', '\x1b')
     """
-    return next((one for one in text if unicodedata.category(one) in _UNSEEN), "")
+    return next((one for one in text if gives_orders(one)), "")
 
 
 def one_line(text: str) -> str:
@@ -71,7 +70,7 @@ def safe_name(text: str) -> str:
     seen = "".join(
         " " if one.isspace() else "_" if one in _SEPARATORS else one
         for one in text
-        if one.isspace() or unicodedata.category(one) not in _UNSEEN
+        if one.isspace() or not gives_orders(one)
     )
     plain = seen.strip().lstrip("-").strip()[:LONGEST_NAME].strip()
     return "" if plain in (".", "..") else plain

@@ -9,6 +9,8 @@ from typing import Protocol
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from pemlo.core.foreign import visible
+
 
 class HasTip(Protocol):
     """A widget, an action or an item of a list."""
@@ -25,6 +27,7 @@ def as_tip(text: str) -> str:
     >>> as_tip("24 h"), as_tip("<img src='/dev/zero'>")
     ('24 h', '<qt>&lt;img src=&#x27;/dev/zero&#x27;&gt;</qt>')
     """
+    text = visible(text)
     return f"<qt>{escape(text)}</qt>".replace("\n", "<br>") if "<" in text else text
 
 

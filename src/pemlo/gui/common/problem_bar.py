@@ -5,9 +5,10 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout
 
+from pemlo.core.foreign import shown
 from pemlo.gui.common.labels import button, label
 
-MOST_LINES = 8
+MOST_LINES, MOST_LETTERS = 8, 400
 
 
 class ProblemBar(QFrame):
@@ -34,7 +35,7 @@ class ProblemBar(QFrame):
 
     def tell(self, message: str, hint: str = "", act: str = "", run: Callable[[], None] | None = None) -> None:
         """Show a message, with a button that does something about it if there is one."""
-        lines = message.splitlines()
+        lines = [shown(line, MOST_LETTERS) for line in message.splitlines()]
         if len(lines) > MOST_LINES:
             lines = [*lines[:MOST_LINES], f"and {len(lines) - MOST_LINES} more"]
         self._words.setText("\n".join([*lines, *([hint] if hint else [])]))
