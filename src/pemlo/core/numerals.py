@@ -9,9 +9,10 @@ from collections.abc import Iterable
 from typing import Final
 
 POINT, COMMA = ".", ","
+LONGEST = 100  # letters of a cell that holds one number
 _OTHER: Final = {POINT: COMMA, COMMA: POINT}
 # The one number of a cell, with a sign before and a unit after it.
-_ONE = re.compile(r"(\s*[+-]?)(\d[\d.,]*|[.,]\d+)([^\d]*)")
+_ONE = re.compile(r"(\s{0,9}[+-]?)(\d[\d.,]{0,60}|[.,]\d{1,60})([^\d]{0,40})")
 _THOUSANDS = {mark: re.compile(rf"\d{{1,3}}(\{mark}\d{{3}})+") for mark in (POINT, COMMA)}
 
 
@@ -23,7 +24,7 @@ def decimal_mark(cells: Iterable[str]) -> str | None:
     >>> decimal_mark(["1.000", "2,5"]), decimal_mark(["1,000", "0.25"]), decimal_mark(["1,000", "12"])
     (',', '.', None)
     """
-    found = {mark for cell in cells if (one := _ONE.fullmatch(cell)) and (mark := _mark_of(one[2])) is not None}
+    found = {mark for cell in cells if (one := _one(cell)) and (mark := _mark_of(one[2])) is not None}
     return found.pop() if len(found) == 1 else None
 
 
@@ -48,7 +49,7 @@ def with_point(cell: str, mark: str | None, *, whole: bool = False) -> str:
     >>> with_point("1.234,5 s", None), with_point("1,234", "."), with_point("0,125", None), with_point("4:02", None)
     ('1234.5 s', '1234', '0.125', '4:02')
     """
-    one = _ONE.fullmatch(cell)
+    one = _one(cell)
     if one is None or not (POINT in one[2] or COMMA in one[2]):
         return cell
     numeral = one[2]
@@ -65,6 +66,10 @@ def with_point(cell: str, mark: str | None, *, whole: bool = False) -> str:
         return cell
     decimals = f"{POINT}{decimals}" if decimals else ""
     return f"{one[1]}{whole_part.replace(between, '')}{decimals}{one[3]}"
+
+
+def _one(cell: str) -> re.Match[str] | None:
+    return _ONE.fullmatch(cell) if len(cell) <= LONGEST else None
 
 
 def _mark_of(numeral: str) -> str | None:

@@ -7,12 +7,14 @@ import math
 import re
 
 from pemlo.core.errors import InputError
+from pemlo.core.foreign import shown
 from pemlo.core.numerals import COMMA, POINT, with_point
 
 MINUTE_S = 60.0
 HOUR_S = 3600.0
 GIB, MIB = 2**30, 2**20
 DAY_S = 86400.0
+LONGEST_TEXT = 60  # letters of a duration
 LEAST_WRITTEN, MOST_WRITTEN = 1e-6, 1e15  # in figures alone
 LONGEST_S = 1e10  # 317 years: what is longer is a slip of the keyboard
 
@@ -52,6 +54,8 @@ def parse_duration(text: str) -> float:
     >>> [parse_duration(text) for text in ("4:02", "4m02", "242", "1h03", "7.7 s", "2 d 4 h")]
     [242.0, 242.0, 242.0, 3780.0, 7.7, 187200.0]
     """
+    if len(text) > LONGEST_TEXT:
+        raise InputError(f"“{shown(text, 40)}” is not a duration.", "Write it like 4:02, 4m02, 242, 1h03 or 7.7 s.")
     try:
         plain = with_point(text, POINT if COMMA not in text else None)
     except ValueError as error:

@@ -1,6 +1,7 @@
 """Reads logs by example: from one line in which somebody marked what is what. Pure text; files in `read_on` only.
 
-Around each mark the nearest words of the line must be there again, with other numbers; what lies farther away may be
+Patterns made of somebody's examples are searched by RE2, whose time grows with a line's length and no faster, whatever
+the line holds. Around each mark the nearest words of the line must be there again, with other numbers; what lies farther away may be
 anything. Of patterns with more and fewer such words, the strictest is taken that reads nearly as many lines as the
 loosest.
 """
@@ -10,29 +11,35 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
-from itertools import islice
+from typing import Any
 from pathlib import Path
 
-from pemlo.core.errors import FileError, InputError
+import re2
+
+from pemlo.core.errors import InputError
+from pemlo.core.files.text_lines import LONGEST_LINE, Place, read_on
 from pemlo.core.project.watching import LogExample, LogField
 from pemlo.core.units import parse_duration
 
 _TOKEN = re.compile(r"\d+|[^\W\d]+|\s+|[^\w\s]|_")
 _TEXT, _NUMBER, _DURATION, _CLOCK = (
     r".+?",
-    r"-?\d+",
-    r"[\d.,:]+(?:\s*[a-z]+)?(?:\s*[\d.,]+\s*[a-z]*)*",
+    r"-?\d{1,9}",
+    r"[\d.,:]{1,20}(?:\s{0,3}[a-z]{1,7})?(?:\s{0,3}[\d.,]{1,20}\s{0,3}[a-z]{0,7}){0,3}",
     r"[\d].*?\d(?:Z|[+-]\d\d:?\d\d)?",
 )
 _SHAPES: dict[str, str] = {
-    "frame": _NUMBER, "seconds": _DURATION, "shot": _TEXT, "machine": _TEXT, "samples": r"\d[\d.,]*",
-    "memory": r"\d[\d.,]*\s*[KMGT]?i?B?", "begun": _CLOCK, "ended": _CLOCK,
+    "frame": _NUMBER, "seconds": _DURATION, "shot": _TEXT, "machine": _TEXT, "samples": r"\d[\d.,]{0,20}",
+    "memory": r"\d[\d.,]{0,20}\s{0,3}[KMGT]?i?B?", "begun": _CLOCK, "ended": _CLOCK,
 }  # fmt: skip
+_APART = r"[^\pL\pN_.:-]"
 _WORDS = (4, 2, 1, 0)  # tokens around each mark that must be there again
 _NEARLY = 0.8
-FIRST_LINES, LONGEST_LINE = 2000, 10_000
+_LONGEST_TIME, _NO_YEAR = 60, 1900
+EARLIEST, LATEST = 1970, 2200  # years that a log may name; 1900 stands for a time of day alone
 _FORMATS = ("%Y/%m/%d %H:%M:%S", "%d.%m.%Y %H:%M:%S", "%d/%m/%Y %H:%M:%S", "%b %d %H:%M:%S", "%H:%M:%S", "%H:%M")
 _MEMORY = {"K": 2.0**-20, "M": 2.0**-10, "G": 1.0, "T": 2.0**10}
+_AMOUNT = re.compile(r"(\d[\d.,]{0,20})\s{0,3}([KMGT]?)i?B?", re.IGNORECASE)
 MOST_UNREAD = 3
 
 
@@ -63,8 +70,10 @@ class LogPattern:
     expression: str
 
     @cached_property
-    def compiled(self) -> re.Pattern[str]:
-        return re.compile(self.expression, re.IGNORECASE)
+    def compiled(self) -> Any:  # noqa: ANN401 - the library has no types
+        options = re2.Options()
+        options.case_sensitive = False
+        return re2.compile(self.expression, options)
 
     def read(self, line: str) -> LogLine | None:
         """Return what a line says; None if it is none of these, or its numbers are none."""
@@ -93,7 +102,7 @@ def _line_of(said: dict[str, str]) -> LogLine:
 
 
 def _gib(text: str) -> float:
-    match = re.fullmatch(r"([\d.,]+)\s*([KMGT]?)i?B?", text.strip(), re.IGNORECASE)
+    match = _AMOUNT.fullmatch(text.strip())
     if match is None:
         raise ValueError(text)
     return float(match[1].replace(",", "")) * _MEMORY[(match[2] or "G").upper()]
@@ -107,7 +116,14 @@ def clock_time(text: str) -> datetime:
     ValueError
         If it is none.
     """
-    plain = text.strip().replace(",", ".")
+    plain = text.strip()[:_LONGEST_TIME].replace(",", ".")
+    found = _clock_time(plain)
+    if found.year != _NO_YEAR and not EARLIEST <= found.year <= LATEST:
+        raise ValueError(f"“{plain}” is in no year of a log")
+    return found
+
+
+def _clock_time(plain: str) -> datetime:
     try:
         return datetime.fromisoformat(plain)
     except ValueError:
@@ -121,22 +137,7 @@ def clock_time(text: str) -> datetime:
         except ValueError:
             continue
         return found + timedelta(seconds=float(f"0.{part}") if part else 0.0)
-    raise ValueError(f"“{text}” is no time of day")
-
-
-def first_lines(path: Path) -> list[str]:
-    """Return the first lines of a log, those by which it is seen how far its lines may differ.
-
-    Raises
-    ------
-    FileError
-        If it cannot be read.
-    """
-    try:
-        with path.open(encoding="utf-8", errors="replace") as file:
-            return [line.rstrip("\r\n")[:LONGEST_LINE] for line in islice(file, FIRST_LINES)]
-    except OSError as error:
-        raise FileError(f"The log {path.name} cannot be read: {error.strerror}.") from error
+    raise ValueError(f"“{plain}” is no time of day")
 
 
 def pattern_of(example: LogExample, lines: Sequence[str] = ()) -> LogPattern:
@@ -245,8 +246,8 @@ class LogReader:
     path: Path
     patterns: Sequence[LogPattern]
     frames_read: int = field(default=0, init=False)
-    _offset: int = field(default=0, init=False)
-    _file: tuple[int, int] = field(default=(0, 0), init=False)
+    too_long: int = field(default=0, init=False)
+    _place: Place = field(default=Place(), init=False)
     _begun: dict[tuple[str, int], LogLine] = field(default_factory=dict, init=False)
     _last: datetime | None = field(default=None, init=False)
 
@@ -258,21 +259,14 @@ class LogReader:
         FileError
             If the log cannot be read.
         """
-        try:
-            there = self.path.stat()
-            if (there.st_dev, there.st_ino) != self._file or there.st_size < self._offset:
-                self._offset, self._file, self._last = 0, (there.st_dev, there.st_ino), None
-                self.frames_read = 0
-                self._begun.clear()
-            with self.path.open("rb") as file:
-                file.seek(self._offset)
-                found = file.read()
-        except OSError as error:
-            raise FileError(f"The log {self.path.name} cannot be read: {error.strerror}.") from error
-        whole = found[: found.rfind(b"\n") + 1]  # what has no end of line yet is being written
-        self._offset += len(whole)
-        lines = whole.decode("utf-8", "replace").splitlines()
-        frames = tuple(one for line in lines if (one := self._frame_of(line)) is not None)
+        found = read_on(self.path, self._place)
+        if found.anew:
+            self.frames_read = self.too_long = 0
+            self._last = None
+            self._begun.clear()
+        self._place = found.place
+        self.too_long += found.too_long
+        frames = tuple(one for line in found.lines if (one := self._frame_of(line)) is not None)
         self.frames_read += len(frames)
         return frames
 
@@ -308,7 +302,7 @@ class LogReader:
             if moment is None:
                 continue
             moment = moment.replace(tzinfo=None)
-            if moment.year == 1900 and self._last is not None:
+            if moment.year == _NO_YEAR and self._last is not None:
                 moment = moment.replace(year=self._last.year, month=self._last.month, day=self._last.day)
                 if moment < self._last - timedelta(hours=12):
                     moment += timedelta(days=1)

@@ -12,12 +12,13 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from pemlo.core.arrivals.frame_check import Checked, check_frame, settings_differ
-from pemlo.core.arrivals.log_reader import LogLine, LogReader, first_lines, pattern_of
+from pemlo.core.arrivals.log_reader import LogLine, LogReader, pattern_of
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import Arrival, Scan, scan
 from pemlo.core.arrivals.store import FrameRow, Store
 from pemlo.core.arrivals.whose import Whose
 from pemlo.core.errors import FileError, PemloError
+from pemlo.core.files.text_lines import first_lines
 from pemlo.core.forecast.jobs import early_settings
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
@@ -291,7 +292,8 @@ class Lookout:
             more = more or bool(lines_read)
             for line in lines_read:
                 self._logged[line.shot, line.frame] = line
-            said.append(f"{log.path}: {counted(reader.frames_read, 'frame')}")
+            long = f"; {counted(reader.too_long, 'line')} too long to be read" if reader.too_long else ""
+            said.append(f"{log.path}: {counted(reader.frames_read, 'frame')}{long}")
         return tuple(said), troubles, more
 
     def _timed_by_logs(self) -> list[FrameRow]:

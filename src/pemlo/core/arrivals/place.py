@@ -5,8 +5,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from pemlo.core.project.names import LONGEST_NAME
+
 FIELDS = ("shot", "frame", "layer", "take")
-_FIELD = re.compile(r"\{(\w+)(?::0?(\d+))?\}")
+MOST_DIGITS = 12  # of a frame, more than which no shot has
+_FIELD = re.compile(r"\{(\w{1,40})(?::0?(\d{1,30}))?\}")
 _HINT = "write it like renders/{shot}/{shot}.{frame:04}.exr"
 
 
@@ -122,6 +125,9 @@ def place_of(pattern: str) -> FramePlace:
     unknown = [name for name in named if name not in FIELDS]
     if unknown:
         raise ValueError(f"“{{{unknown[0]}}}” is not a field of a place; there are {', '.join(FIELDS)}; {_HINT}")
+    wide = [match[2] for match in _FIELD.finditer(text) if match[2] and int(match[2]) > MOST_DIGITS]
+    if wide:
+        raise ValueError(f"a frame has {MOST_DIGITS} digits at most, not {wide[0]}; {_HINT}")
     if re.search(r"[{}]", _FIELD.sub("", text)):
         raise ValueError(f"“{text}” has a brace that is no field; {_HINT}")
     place = FramePlace(text)
@@ -139,9 +145,9 @@ def _expression(part: str, seen: dict[str, str]) -> str:
         if field in seen:
             made += f"(?P={field})"
         elif field == "frame":
-            made += rf"(?P<frame>-?\d{{{digits},}})"
+            made += rf"(?P<frame>-?\d{{{digits},{MOST_DIGITS}}})"
         else:
-            made += f"(?P<{field}>.+?)"
+            made += f"(?P<{field}>.{{1,{LONGEST_NAME}}}?)"
         seen[field] = part
         at = match.end()
     return made + re.escape(part[at:])

@@ -26,8 +26,10 @@ from pemlo.core.units import parse_duration
 
 _RUNS = ("=", "+", "-", "@", "\t", "\r")
 _NUMBER = re.compile(r"[+-]?(\d+([.]\d+)?|[.]\d+)", re.ASCII)
+_POWER = re.compile(r"[+-]?(?:\d{1,40}(?:\.\d{0,40})?|\.\d{1,40})[eE][+-]?\d{1,5}", re.ASCII)
 _AMBIGUOUS = re.compile(r"\s*[+-]?[1-9]\d{0,2}[.,]\d{3}\s*")
 MOST_PROBLEMS = 200
+_LONGEST_NUMBER = 400  # letters
 MOST_COLUMNS = 500
 LARGEST_BYTES = 64 * 1024 * 1024
 
@@ -265,7 +267,7 @@ def whole_number(text: str) -> int:
         return int(text)
     value = number(with_point(text, POINT if text.count(POINT) == 1 and not _AMBIGUOUS.fullmatch(text) else None))
     if value != int(value):
-        raise ValueError(f"“{text}” is not a whole number")
+        raise ValueError(f"“{_short(text)}” is not a whole number")
     return int(value)
 
 
@@ -275,8 +277,10 @@ def number(text: str) -> float:
     ``1,234`` is refused: it may be either.
     """
     plain = text.removesuffix("%").strip()
+    if len(plain) > _LONGEST_NUMBER:
+        raise ValueError(f"“{_short(text)}” is not a number")
     plain = with_point(plain, None if COMMA in plain else POINT)
-    if not _NUMBER.fullmatch(plain) and not re.fullmatch(r"[+-]?\d*\.?\d+[eE][+-]?\d+", plain):
+    if not _NUMBER.fullmatch(plain) and not _POWER.fullmatch(plain):
         raise ValueError(f"“{_short(text)}” is not a number")
     value = float(plain)
     if not math.isfinite(value):
@@ -306,7 +310,7 @@ def some_of(text: str, allowed: Sequence[W], cannot: str) -> tuple[W, ...]:
     words = [word for word in re.split(r"[\s,;+/|]+", text.lower()) if word not in ("", "and", "nothing", "none", "-")]
     wrong = sorted(set(words) - set(allowed))
     if wrong:
-        raise ValueError(f"“{wrong[0]}” {cannot}; write some of {', '.join(allowed)}")
+        raise ValueError(f"“{_short(wrong[0])}” {cannot}; write some of {', '.join(allowed)}")
     return tuple(word for word in allowed if word in words)
 
 
@@ -325,18 +329,23 @@ def yes_or_no(text: str) -> bool:
     """
     word = text.strip().lower()
     if word not in {"yes", "no", "true", "false", "1", "0"}:
-        raise ValueError(f"“{text}” is neither yes nor no")
+        raise ValueError(f"“{_short(text)}” is neither yes nor no")
     return word in {"yes", "true", "1"}
 
 
 def gibibytes(text: str) -> float:
     """Read an amount of memory in GiB; another unit is refused, because guessing it would be wrong by factors."""
-    return number(re.sub(r"(?i)\s*gib$", "", text))
+    return number(_without_unit(text, "gib"))
+
+
+def _without_unit(text: str, unit: str) -> str:
+    plain = text.strip()
+    return plain[: -len(unit)].strip() if plain.lower().endswith(unit) else plain
 
 
 def mebibytes(text: str) -> float:
     """Read a size on disk in MiB; another unit is refused."""
-    return number(re.sub(r"(?i)\s*mib$", "", text))
+    return number(_without_unit(text, "mib"))
 
 
 _WHOLE: tuple[Parse, ...] = (whole_number,)

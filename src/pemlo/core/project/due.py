@@ -15,9 +15,9 @@ _MONTHS = (
 )
 _DAY = "|".join(f"{name[:3]}(?:{name[3:]})?" for name in _DAYS)
 _MONTH = "|".join(f"{name[:3]}(?:{name[3:]})?" for name in _MONTHS)
-_TIME = r"\d{1,2}:\d{2}|\d{1,2}\s*(?:am|pm)"
-_CLOCK = rf"(?:\s*(?:,|at)?\s*(?P<clock>{_TIME}))?"
-_LEAD = r"\b(?:due|by|until|deadline)\s*(?:is|on|by|:)?\s*"
+_TIME = rf"\d{{1,2}}:\d{{2}}|\d{{1,2}}\s{{0,3}}(?:am|pm)"
+_CLOCK = rf"(?:\s{{0,3}}(?:,|at)?\s{{0,3}}(?P<clock>{_TIME}))?"
+_LEAD = rf"\b(?:due|by|until|deadline)\s{{0,3}}(?:is|on|by|:)?\s{{0,3}}"
 Match = re.Match[str]
 
 
@@ -50,7 +50,7 @@ def read_due(text: str, now: datetime, timezone: str) -> tuple[datetime | None, 
     25
     """
     for pattern, moment_of in _SAID:
-        match = re.search(pattern, text, re.IGNORECASE)
+        match = pattern.search(text)
         if match is not None:
             return moment_of(match, now, timezone), match.span()
     return None, (0, 0)
@@ -67,7 +67,7 @@ def _clock(text: str | None) -> tuple[int, int]:
     if ":" in text:
         hour, minute = map(int, text.split(":"))
     else:
-        hour, minute = int(re.sub(r"\D", "", text)) % 12 + (12 if "pm" in text.lower() else 0), 0
+        hour, minute = int("".join(filter(str.isdecimal, text))) % 12 + (12 if "pm" in text.lower() else 0), 0
     if not (0 <= hour < 24 and 0 <= minute < 60):
         raise ValueError(f"{text} is not a time of day")
     return hour, minute
@@ -109,18 +109,23 @@ def _date(match: Match, now: datetime, timezone: str) -> datetime:
 
 
 def _iso(match: Match, now: datetime, timezone: str) -> datetime:  # noqa: ARG001 - as the others
-    return _at(datetime.fromisoformat(match["date"]), match, timezone)
+    try:
+        day = datetime.fromisoformat(match["date"])
+    except ValueError as error:
+        raise ValueError(f"{match['date']} is no day") from error
+    return _at(day, match, timezone)
 
 
 def _today(match: Match, now: datetime, timezone: str) -> datetime:
     return _at(now, match, timezone)
 
 
-_SAID: tuple[tuple[str, Callable[[Match, datetime, str], datetime]], ...] = (
+_WAYS: tuple[tuple[str, Callable[[Match, datetime, str], datetime]], ...] = (
     (rf"{_LEAD}(?P<date>\d{{4}}-\d{{2}}-\d{{2}})T?{_CLOCK}", _iso),
-    (rf"{_LEAD}(?P<date>\d{{1,2}})\.?\s*(?P<month>{_MONTH})\b\s*(?P<year>\d{{4}})?{_CLOCK}", _date),
-    (rf"{_LEAD}(?:(?P<next>next)\s+)?(?P<day>{_DAY})\b{_CLOCK}", _weekday),
+    (rf"{_LEAD}(?P<date>\d{{1,2}})\.?\s{{0,3}}(?P<month>{_MONTH})\b\s{{0,3}}(?P<year>\d{{4}})?{_CLOCK}", _date),
+    (rf"{_LEAD}(?:(?P<next>next)\s{{1,3}})?(?P<day>{_DAY})\b{_CLOCK}", _weekday),
     (rf"{_LEAD}(?P<day>today|tonight|tomorrow)\b{_CLOCK}", _relative),
-    (rf"(?:{_LEAD})?\bin\s+(?P<number>\d+(?:\.\d+)?)\s*(?P<unit>hours?|days?|weeks?)\b", _distance),
+    (rf"(?:{_LEAD})?\bin\s{{1,3}}(?P<number>\d{{1,9}}(?:\.\d{{1,9}})?)\s{{0,3}}(?P<unit>hours?|days?|weeks?)\b", _distance),
     (rf"{_LEAD}(?P<clock>{_TIME})", _today),
 )
+_SAID = tuple((re.compile(expression, re.IGNORECASE), moment_of) for expression, moment_of in _WAYS)

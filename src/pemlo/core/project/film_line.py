@@ -12,6 +12,7 @@ from typing import Any
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.project.delivery import FRAME_SIZES, Delivery, rate_name
 from pemlo.core.project.due import read_due
+from pemlo.core.project.line_numbers import plain_numbers
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
@@ -22,14 +23,45 @@ from pemlo.core.units import format_duration, parse_duration
 
 EXAMPLE = "12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, due Friday 18:00"
 MOST_SHOTS = 500
-_NUMBER = r"\d+(?:\.\d+)?"
+MOST_LETTERS = 500
+# Spaces are single where these are looked for, and numbers end: no part can be read in many ways.
+_WHOLE = r"\d{1,9}(?!\d)"
+_NUMBER = rf"{_WHOLE}(?:\.\d{{1,9}}(?!\d))?"
 _UNIT = r"(?:hours?|hrs?|h|minutes?|mins?|m|seconds?|secs?|s)"
-_TOOK = rf"(?:\d+(?::\d{{2}}){{1,2}}(?:\.\d+)?|{_NUMBER}\s*{_UNIT}(?:\s*\d+\s*{_UNIT}?)*)\b"
+_TOOK = rf"(?:{_WHOLE}(?::\d{{2}}){{1,2}}(?:\.\d{{1,9}})?|{_NUMBER} ?{_UNIT}(?: ?{_WHOLE} ?{_UNIT}?){{0,3}})\b"
 _SIZES = {"4k": "UHD 4K", "uhd": "UHD 4K", "2160p": "UHD 4K", "1080p": "HD 1080", "hd": "HD 1080", "720p": "HD 720",
           "2k": "DCI 2K", "8k": "UHD 8K"}  # fmt: skip
 _FILLERS = re.compile(
     r"\b(?:a|an|and|at|in|is|it|of|the|on|to|with|each|film|movie|animation)\b|[\s,;.·-]+", re.IGNORECASE
 )
+
+
+def _parts(*expressions: str) -> tuple[re.Pattern[str], ...]:
+    return tuple(re.compile(expression, re.IGNORECASE) for expression in expressions)
+
+
+_MACHINES, _PIXELS, _SIZE, _RATE, _SAMPLES, _THRESHOLD, _SHOTS = _parts(
+    rf"\b({_WHOLE}) (?:machines?|computers?|workstations?)\b",
+    r"\b(\d{2,6}) ?[x*] ?(\d{2,6})\b(?: ?(?:px|pixels))?",
+    rf"\b(?:{'|'.join(_SIZES)})\b",
+    rf"\b({_NUMBER}) ?(?:fps|frames (?:a|per) second)\b",
+    rf"\b({_WHOLE}) ?samples?\b(?: (?:a|per) pixel)?",
+    rf"\b(?:noise )?threshold ?(?:of|is|=|:)? ?({_NUMBER}|\.\d{{1,9}}(?!\d))",
+    rf"\b({_WHOLE}) ?shots?\b",
+)
+_FRAME_TOOK = _parts(
+    rf"\b(?:(?:one|a|each|per) )?(?:test )?frame ?(?:takes|took|needs|in|is|=|:)? ?(?P<took>{_TOOK})",
+    rf"\b(?P<took>{_TOOK}) ?(?:a|per|each|/|for one|for a|every) ?frame\b",
+)
+_FRAMES_UNIT = r"(?P<unit>frames?|f|seconds?|secs?|s)\b"
+_EACH = rf"(?P<each>{_NUMBER}(?: ?(?:,|and|/|\+){{1,3}} ?(?:and )?{_NUMBER}){{0,99}})"
+_LENGTH, _COUNTED, _RANGE, _FRAMES = _parts(
+    rf"\b(?P<took>{_TOOK}) ?(?:long\b|(?:of )?(?:film|movie|animation)\b|on screen)",
+    rf"\b(?P<count>{_WHOLE}) ?shots? ?(?:of|with|x|,|:|at)? ?{_EACH} ?{_FRAMES_UNIT}",
+    rf"\bframes? ({_WHOLE}) ?(?:-|to) ?({_WHOLE})\b",
+    rf"(?P<count>(?!))?\b{_EACH} ?(?P<unit>frames?)\b",
+)
+_EACH_NUMBER = re.compile(_NUMBER)
 
 
 @dataclass(frozen=True)
@@ -84,8 +116,8 @@ class _Reader:
     found: dict[str, Any] = field(default_factory=dict)
     problems: list[str] = field(default_factory=list)
 
-    def take(self, pattern: str, use: Callable[[re.Match[str]], None]) -> bool:
-        match = re.search(pattern, self.text, re.IGNORECASE)
+    def take(self, pattern: re.Pattern[str], use: Callable[[re.Match[str]], None]) -> bool:
+        match = pattern.search(self.text)
         if match is None:
             return False
         try:
@@ -94,8 +126,12 @@ class _Reader:
             self.problems.append(error.message)
         except ValueError as error:
             self.problems.append(f"{str(error)[:1].upper()}{str(error)[1:]}.")
-        self.text = f"{self.text[: match.start()]} , {self.text[match.end() :]}"
+        self.text = _without(self.text, *match.span())
         return True
+
+
+def _without(text: str, begin: int, end: int) -> str:
+    return f"{text[:begin].rstrip()} , {text[end:].lstrip()}"
 
 
 def read_film_line(text: str, now: datetime, timezone: str) -> FilmLine:
@@ -116,13 +152,16 @@ def read_film_line(text: str, now: datetime, timezone: str) -> FilmLine:
     >>> len(found.frames), found.frames[0], found.size, found.fps, found.samples, f"{found.deadline:%a %d %H:%M}"
     (12, 100, (1920, 1080), 24.0, 256, 'Fri 25 18:00')
     """
-    reader = _Reader(text.replace("×", "x").replace("–", "-"), now, timezone)
+    if len(text) > MOST_LETTERS:
+        return FilmLine(problems=(f"The line has {len(text):,} letters; {MOST_LETTERS} at most. Paste a table.",))
+    plain, problems = plain_numbers(" ".join(text.replace("×", "x").replace("–", "-").split()))
+    reader = _Reader(plain, now, timezone, problems=list(problems))
     _deadline(reader)
     _size(reader)
     _rate(reader)
     _frame_seconds(reader)
     _sampling(reader)
-    reader.take(r"(\d+)\s+(?:machines?|computers?|workstations?)\b", lambda m: _count(reader, "machines", m[1], 1000))
+    reader.take(_MACHINES, lambda m: _count(reader, "machines", m[1], 1000))
     _shots(reader)
     left = _FILLERS.sub(" ", reader.text).strip()
     return FilmLine(**reader.found, left_over=left, problems=tuple(reader.problems))
@@ -149,8 +188,8 @@ def _size(reader: _Reader) -> None:
         size = next(size for size in FRAME_SIZES if size.name == name)
         reader.found["size"] = size.width, size.height
 
-    if not reader.take(r"\b(\d{2,6})\s*[x*]\s*(\d{2,6})\b(?:\s*(?:px|pixels))?", pixels):
-        reader.take(rf"\b(?:{'|'.join(_SIZES)})\b", named)
+    if not reader.take(_PIXELS, pixels):
+        reader.take(_SIZE, named)
 
 
 def _rate(reader: _Reader) -> None:
@@ -160,17 +199,14 @@ def _rate(reader: _Reader) -> None:
             raise ValueError(f"{match[1]} frames a second cannot be; 1000 at most")
         reader.found["fps"] = fps
 
-    reader.take(rf"\b({_NUMBER})\s*(?:fps|frames\s+(?:a|per)\s+second)\b", use)
+    reader.take(_RATE, use)
 
 
 def _frame_seconds(reader: _Reader) -> None:
     def use(match: re.Match[str]) -> None:
-        reader.found["frame_seconds"] = parse_duration(re.sub(r"\s+", " ", match["took"]))
+        reader.found["frame_seconds"] = parse_duration(match["took"])
 
-    for pattern in (
-        rf"\b(?:(?:one|a|each|per)\s+)?(?:test\s+)?frame\s*(?:takes|took|needs|in|is|=|:)?\s*(?P<took>{_TOOK})",
-        rf"(?P<took>{_TOOK})\s*(?:a|per|each|/|for\s+one|for\s+a|every)\s*frame\b",
-    ):
+    for pattern in _FRAME_TOOK:
         if reader.take(pattern, use):
             return
 
@@ -184,24 +220,17 @@ def _sampling(reader: _Reader) -> None:
         if not 0 < float(match[1]) <= 1e6:
             raise ValueError(f"a noise threshold of {match[1]} cannot be")
 
-    reader.take(r"\b(\d+)\s*samples?\b(?:\s+(?:a|per)\s+pixel)?", samples)
-    reader.take(r"\b(?:noise\s+)?threshold\s*(?:of|is|=|:)?\s*(\d*\.?\d+)", threshold)
+    reader.take(_SAMPLES, samples)
+    reader.take(_THRESHOLD, threshold)
 
 
 def _shots(reader: _Reader) -> None:
-    unit = r"(?P<unit>frames?|f|seconds?|secs?|s)\b"
-    each = rf"(?P<each>{_NUMBER}(?:\s*(?:,|and|/|\+)+\s*{_NUMBER})*)"
-    for pattern, use in (
-        (rf"\b(?P<took>{_TOOK})\s*(?:long\b|(?:of\s+)?(?:film|movie|animation)\b|on\s+screen)", _lasting),
-        (rf"\b(?P<count>\d+)\s*shots?\s*(?:of|with|x|,|:|at)?\s*{each}\s*{unit}", _shots_of),
-        (r"\bframes?\s+(\d+)\s*(?:-|to)\s*(\d+)\b", _range),
-        (rf"(?P<count>(?!))?\b{each}\s*(?P<unit>frames?)\b", _shots_of),
-    ):
+    for pattern, use in ((_LENGTH, _lasting), (_COUNTED, _shots_of), (_RANGE, _range), (_FRAMES, _shots_of)):
         if reader.take(pattern, lambda match, use=use: use(reader, match)):  # type: ignore[misc]
             break
     frames = reader.found.get("frames", ())
     if len(frames) == 1:
-        reader.take(r"\b(\d+)\s*shots?\b", lambda match: _parted(reader, int(match[1]), frames[0]))
+        reader.take(_SHOTS, lambda match: _parted(reader, int(match[1]), frames[0]))
 
 
 def _rate_so_far(reader: _Reader) -> float:
@@ -211,7 +240,9 @@ def _rate_so_far(reader: _Reader) -> float:
 def _lasting(reader: _Reader, match: re.Match[str]) -> None:
     """Take a film of so many seconds."""
     frames = round(parse_duration(match["took"]) * _rate_so_far(reader))
-    reader.found["frames"] = (max(1, min(frames, MOST_FRAMES)),)
+    if not 1 <= frames <= MOST_FRAMES:
+        raise ValueError(f"{match['took']} are {frames:,} frames; a shot has 1 to {MOST_FRAMES:,}")
+    reader.found["frames"] = (frames,)
 
 
 def _range(reader: _Reader, match: re.Match[str]) -> None:
@@ -219,13 +250,15 @@ def _range(reader: _Reader, match: re.Match[str]) -> None:
     first, last = int(match[1]), int(match[2])
     if last < first:
         raise ValueError(f"the last frame ({last}) is before the first ({first})")
-    reader.found |= {"frames": (min(last - first + 1, MOST_FRAMES),), "first": first}
+    if last - first >= MOST_FRAMES:
+        raise ValueError(f"frames {first}–{last} are {last - first + 1:,}; a shot has {MOST_FRAMES:,} at most")
+    reader.found |= {"frames": (last - first + 1,), "first": first}
 
 
 def _shots_of(reader: _Reader, match: re.Match[str]) -> None:
     """Take shots of so many frames each, or of so many seconds; one shot if it is not said how many."""
     count = 1 if match["count"] is None else _number_of_shots(int(match["count"]))
-    each = [float(part) for part in re.findall(_NUMBER, match["each"])]
+    each = [float(part) for part in _EACH_NUMBER.findall(match["each"])]
     if not match["unit"].lower().startswith("f"):
         each = [seconds * _rate_so_far(reader) for seconds in each]
     frames = [round(value) for value in each]
@@ -256,9 +289,9 @@ def _deadline(reader: _Reader) -> None:
     except ValueError as error:
         reader.problems.append(f"{str(error)[:1].upper()}{str(error)[1:]}.")
         return
-    reader.text = f"{reader.text[:begin]} , {reader.text[end:]}"
     if deadline is None:
         return
+    reader.text = _without(reader.text, begin, end)
     reader.found["deadline"] = deadline
     if deadline <= reader.now:
         reader.problems.append(f"The deadline ({deadline:%d %b %Y %H:%M}) is over already.")

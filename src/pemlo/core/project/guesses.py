@@ -14,7 +14,9 @@ _ABOUT = re.compile(r"^(?:~|≈|about\b|roughly\b|circa\b|ca\.?\s)\s*(.*)$", re.
 _WORDS = {"half": "1/2", "a half": "1/2", "a third": "1/3", "one third": "1/3", "a quarter": "1/4", "a fifth": "1/5",
           "a tenth": "1/10", "two thirds": "2/3", "three quarters": "3/4", "the same": "1", "twice": "2", "double": "2",
           "three times": "3", "four times": "4"}  # fmt: skip
-_OF_TIME = re.compile(r"\s+(?:of\s+(?:the\s+)?(?:time|it)|the\s+time|as\s+long|as\s+much)$", re.IGNORECASE)
+LONGEST = 60  # letters: a duration has fewer
+_NUMBER = r"\d{1,9}(?:\.\d{1,9})?|\.\d{1,9}"
+_OF_TIME = re.compile(r" (?:of (?:the )?(?:time|it)|the time|as long|as much)$", re.IGNORECASE)
 
 
 def read_time(text: str, base: float | None) -> tuple[float, bool]:
@@ -42,7 +44,7 @@ def read_time(text: str, base: float | None) -> tuple[float, bool]:
     >>> read_time("4:02", None), read_time("~4:02", None), read_time("a third of the time", 300.0)
     ((242.0, False), (242.0, True), (100.0, True))
     """
-    words = text.strip()
+    words = " ".join(text[:LONGEST].split())
     share = _share(words)
     if share is not None:
         if base is None:
@@ -80,8 +82,8 @@ def guessed_trial(project: Project, name: str, settings: FrameSettings, text: st
 def _share(words: str) -> float | None:
     plain = _OF_TIME.sub("", words.lower())
     plain = _WORDS.get(plain, plain)
-    percent = re.fullmatch(r"(\d+(?:\.\d+)?)\s*%", plain)
-    factor = re.fullmatch(r"[x×]?\s*(\d*\.?\d+)\s*[x×]", plain) or re.fullmatch(r"[x×]\s*(\d*\.?\d+)", plain)
+    percent = re.fullmatch(rf"({_NUMBER}) ?%", plain)
+    factor = re.fullmatch(rf"[x×]? ?({_NUMBER}) ?[x×]", plain) or re.fullmatch(rf"[x×] ?({_NUMBER})", plain)
     fraction = re.fullmatch(r"(\d{1,3})/(\d{1,3})", plain)
     if plain in {"1", "2", "3", "4"} and words.lower() not in {"1", "2", "3", "4"}:
         value = float(plain)

@@ -15,8 +15,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pemlo.core.arrivals.log_reader import LogPattern, first_lines, pattern_of, try_on
+from pemlo.core.arrivals.log_reader import LogPattern, pattern_of, try_on
 from pemlo.core.errors import InputError
+from pemlo.core.files.text_lines import first_lines
+from pemlo.core.foreign import gives_orders, visible
 from pemlo.core.project.record import build
 from pemlo.core.project.watching import LOG_FIELDS, LogExample, LogField, LogFile
 from pemlo.gui.common.colours import colours
@@ -33,6 +35,11 @@ _NAMES: dict[LogField, str] = {
 }  # fmt: skip
 
 
+def _in_place(line: str) -> str:
+    """Return a line as it is shown: as long as it is, so that what is marked stands where it is marked."""
+    return "".join("\ufffd" if (gives_orders(one) and one != "\t") or ord(one) > 0xFFFF else one for one in line)
+
+
 class LogForm(QDialog):
     """The form; what it made is `log`."""
 
@@ -42,7 +49,7 @@ class LogForm(QDialog):
         self._marks: dict[int, dict[LogField, tuple[int, int]]] = {}
         self.log: LogFile | None = None
         self.setWindowTitle(f"How {path.name} is read")
-        self.text = QPlainTextEdit("\n".join(self._lines))
+        self.text = QPlainTextEdit("\n".join(map(_in_place, self._lines)))
         self.text.setReadOnly(True)
         self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.text.setAccessibleName("Lines of the log")
@@ -146,7 +153,7 @@ class LogForm(QDialog):
         read = try_on(patterns, self._lines)
         words = f"{read.read} of {read.read + read.unread} lines are read."
         if read.first_unread:
-            words += f" The first that is not: “{read.first_unread[0][:120]}”"
+            words += f" The first that is not: “{visible(read.first_unread[0][:120])}”"
         self.found.setText(words)
         self.take.setEnabled(read.read > 0)
 
