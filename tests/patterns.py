@@ -47,7 +47,9 @@ def _method(pattern, tree, module):
     uses = {
         one.attr
         for one in ast.walk(tree)
-        if isinstance(one, ast.Attribute) and isinstance(one.value, ast.Name) and getattr(module, one.value.id, 0) == pattern
+        if isinstance(one, ast.Attribute)
+        and isinstance(one.value, ast.Name)
+        and getattr(module, one.value.id, 0) == pattern
     }
     return "match" if uses and uses <= {"match", "fullmatch"} else "search"
 
@@ -67,9 +69,15 @@ def found_patterns(*folders):
             for number, one in enumerate(_patterns_in(value)):
                 found.setdefault((where, one), (f"{where} {name} {number}", one, "search"))
         for node in _calls(tree):
-            flags = next((one for one in (*node.args[1:], *(k.value for k in node.keywords)) if "re." in ast.unparse(one)), None)
+            flags = next(
+                (one for one in (*node.args[1:], *(k.value for k in node.keywords)) if "re." in ast.unparse(one)), None
+            )
             try:
-                made = [eval(compile(ast.Expression(one), where, "eval"), dict(vars(module))) for one in (node.args[0], flags) if one]
+                made = [
+                    eval(compile(ast.Expression(one), where, "eval"), dict(vars(module)))
+                    for one in (node.args[0], flags)
+                    if one
+                ]
             except NameError:
                 made_later.add(where)
                 continue

@@ -29,7 +29,12 @@ def test_a_pattern_ends_on_lines_that_mislead_it(where, pattern, method):
 
 def test_patterns_that_are_made_later_are_known():
     """Those of one line and of deadlines stand in rows, which are tried; those of places are tried below."""
-    assert MADE_LATER == {"core/project/due.py", "core/project/film_line.py", "core/numerals.py", "core/arrivals/place.py"}
+    assert {
+        "core/project/due.py",
+        "core/project/film_line.py",
+        "core/numerals.py",
+        "core/arrivals/place.py",
+    } == MADE_LATER
     assert len(FOUND) > 60
     assert len([one for one in FOUND if "film_line" in one[0] or "due" in one[0]]) > 15
 
@@ -40,7 +45,9 @@ def test_a_pattern_that_does_not_end_is_found():
 
 
 def example(line, **marks):
-    fields = [{"field": name, "begin": line.index(text), "end": line.index(text) + len(text)} for name, text in marks.items()]
+    fields = [
+        {"field": name, "begin": line.index(text), "end": line.index(text) + len(text)} for name, text in marks.items()
+    ]
     return LogExample(line=line, marks=fields)
 
 
@@ -63,7 +70,15 @@ def test_lines_of_a_log_are_read_or_not_at_once(one):
         pattern_of(one, [line[:10_000] for line in hostile_lines()][:60])
 
 
-@pytest.mark.parametrize("text", ["{shot}_{layer}_{take}_{frame}.exr", "{shot}{layer}{take}{frame}", "{shot}{shot}{layer}{layer}{frame}.e", "{shot}.{shot}.{take}.{take}.{frame:04}.exr"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "{shot}_{layer}_{take}_{frame}.exr",
+        "{shot}{layer}{take}{frame}",
+        "{shot}{shot}{layer}{layer}{frame}.e",
+        "{shot}.{shot}.{take}.{take}.{frame:04}.exr",
+    ],
+)
 def test_names_of_files_are_read_at_once(text):
     place = place_of(text)
     with limited(5 * LIMIT_S):

@@ -13,4 +13,4 @@ def test_a_pattern_ends_on_lines_that_mislead_it(where, pattern, method):
 
 
 def test_patterns_that_are_made_later_are_of_names_alone():
-    assert MADE_LATER == {"gui/watch/place_form.py"}
+    assert {"gui/watch/place_form.py"} == MADE_LATER

@@ -23,6 +23,7 @@ from pemlo.core.project.project import Project
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.alarms import Alarm
+    from pemlo.core.arrivals.arrived import Arrived
     from pemlo.core.arrivals.lookout import Lookout
     from pemlo.core.arrivals.outlook import Known, Outlook
     from pemlo.core.arrivals.store import FinishRow, Store
@@ -88,8 +89,10 @@ class _Place:
             before, of, at = self._last
             if not look.changed and of == project and wall - at < REST_S:
                 return before
-        came = arrived(project, look, (now - project.start).total_seconds())
-        known = self._what_is_known(project, answer, came, monitor)
+        at = (now - project.start).total_seconds()
+        known = self._what_is_known(project, answer, None, monitor)
+        came = arrived(project, look, at, known.shortest_gaps if known else None)
+        known = known or self._what_is_known(project, answer, came, monitor)
         best = max((one.chance for one in self._finishes), default=None)
         found = outlook(came, known, best, monitor=monitor)
         self._keep_finish(found)
@@ -116,9 +119,8 @@ class _Place:
         return self._lookout
 
     def _what_is_known(
-        self, project: Project, answer: FilmForecast | None, came: object, monitor: Monitor
+        self, project: Project, answer: FilmForecast | None, came: "Arrived | None", monitor: Monitor
     ) -> "Known | None":
-        from pemlo.core.arrivals.arrived import Arrived  # noqa: PLC0415 - as above
         from pemlo.core.arrivals.outlook import Known, know  # noqa: PLC0415 - as above
         from pemlo.core.cost.fit import fit_inputs  # noqa: PLC0415 - as above
 
@@ -128,7 +130,6 @@ class _Place:
         if answer is not None and answer.known.inputs == inputs and answer.known.fit.known:
             made: Known | None = Known(project, answer.known.fit, answer.known.draws)
         else:
-            assert isinstance(came, Arrived)
             made = know(project, came, monitor=monitor)
         self._known = inputs, made
         return made

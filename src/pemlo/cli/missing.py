@@ -19,8 +19,9 @@ from pemlo.core.persistence.document import read_project
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 
+DONE, NOT_WHOLE = 0, 3
 _DESCRIPTION = """Looks into the folders into which frames arrive, and says which frames of a shot are not there.
-Nothing is ever written there."""
+Nothing is ever written there. Exit code 3 if not everything could be looked at."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -59,6 +60,9 @@ def run(args: argparse.Namespace) -> int:
     found = scan(args.place or _own_place(project, shot), args.project.resolve().parent)
     for trouble in found.troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
+    code = DONE if found.whole else NOT_WHOLE
+    if not found.whole:
+        print("pemlo: Not everything could be looked at: what is said to be missing may be there.", file=sys.stderr)
     lacking = missing_frames(shot, found.arrivals)
     ranges: tuple[NextRange, ...] = ()
     if args.split:
@@ -71,14 +75,16 @@ def run(args: argparse.Namespace) -> int:
             "frames": len(wanted_frames(shot)),
             "missing": _joined(lacking),
             "in": _joined(frames_there(shot, found.arrivals)),
+            "whole": found.whole,
+            "troubles": list(found.troubles),
             "ranges": [_range_json(project, one) for one in ranges],
         }
         print(json.dumps(data, indent=1))
-        return 0
+        return code
     print(_spaced(lacking))
     for one in ranges:
         print(f"{one.machine}: {_spaced(one.frames)}; done {say_moment(_done(project, one), project)}")
-    return 0
+    return code
 
 
 def _own_place(project: Project, shot: Shot) -> FramePlace:

@@ -65,7 +65,9 @@ def run(args: argparse.Namespace) -> int:
             budget = math.inf if args.once else BUDGET_S
             look = lookout.look(project, now.timestamp(), budget_s=budget, slack_s=slack)
             if look.changed or args.once or known is None:
-                came = arrived(project, look, (now - project.start).total_seconds())
+                at = (now - project.start).total_seconds()
+                known = known or know(project, None, args.seed)
+                came = arrived(project, look, at, known.shortest_gaps if known else None)
                 known = known or know(project, came, args.seed)
                 found = outlook(came, known, max(chances, default=None), args.seed)
                 if found.finish_h is not None and found.probability is not None:

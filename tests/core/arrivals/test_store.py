@@ -1,5 +1,7 @@
 """What arrived, kept beside the project: it survives, and can be thrown away."""
 
+import contextlib
+import json
 import os
 import signal
 import sqlite3
@@ -25,18 +27,126 @@ def test_what_was_put_is_there_when_it_is_opened_again(tmp_path):
         store.put([row(1, seconds=9.0)], gone=["/r/2.exr"])
         store.put_finish(FinishRow(10.0, 1, 5.0, 6.0, float("inf"), 0.5))
     with Store(path) as store:
-        assert list(store.frames()) == [row(1, seconds=9.0)]
+        assert store.frames() == (row(1, seconds=9.0),)
         assert store.finishes() == (FinishRow(10.0, 1, 5.0, 6.0, float("inf"), 0.5),)
 
 
-def test_one_that_is_damaged_or_of_another_kind_is_made_anew(tmp_path):
+def test_one_that_is_damaged_is_put_aside_and_made_anew(tmp_path):
     path = tmp_path / "a.sqlite"
-    path.write_bytes(b"this is no database" * 100)
     with Store(path) as store:
-        assert list(store.frames()) == []
+        store.put([row(number) for number in range(200)])
+    data = bytearray(path.read_bytes())
+    data[1000:] = b"\xff" * (len(data) - 1000)
+    path.write_bytes(data)
+    with Store(path) as store:
+        assert store.frames() == ()
         store.put([row(1)])
+    assert (tmp_path / "a.sqlite.damaged").read_bytes() == bytes(data)
     with Store(path) as store:
-        assert len(list(store.frames())) == 1
+        assert store.frames() == (row(1),)
+
+
+@pytest.mark.parametrize("data", [b"this is no database" * 100, b"x", json.dumps({"a": 1}).encode(), b"\0" * 4096])
+def test_a_file_that_is_no_store_is_left_as_it_is(tmp_path, data):
+    path = tmp_path / "a.sqlite"
+    path.write_bytes(data)
+    with pytest.raises(FileError, match=r"is not what Pemlo keeps of frames: it is no database. It was left"):
+        Store(path)
+    assert path.read_bytes() == data
+    assert [one.name for one in tmp_path.iterdir()] == ["a.sqlite"]
+
+
+def bookkeeping(path):
+    with contextlib.closing(sqlite3.connect(path)) as made:
+        made.execute("CREATE TABLE bills (cost REAL)")
+        made.execute("INSERT INTO bills VALUES (91)")
+        made.commit()
+    return path.read_bytes()
+
+
+def test_the_database_of_another_program_is_left_as_it_is(tmp_path):
+    path = tmp_path / "a.sqlite"
+    before = bookkeeping(path)
+    with pytest.raises(FileError, match="it has other tables"):
+        Store(path)
+    assert path.read_bytes() == before
+    assert [one.name for one in tmp_path.iterdir()] == ["a.sqlite"]
+
+
+@pytest.mark.parametrize("ending", ["", "-wal", "-shm"])
+def test_nothing_is_written_through_a_link(tmp_path, ending):
+    other = tmp_path / "bills.sqlite"
+    before = bookkeeping(other)
+    (tmp_path / f"a.sqlite{ending}").symlink_to(other)
+    with pytest.raises(FileError, match="is a link"):
+        Store(tmp_path / "a.sqlite")
+    assert other.read_bytes() == before
+
+
+@pytest.mark.parametrize("order", [
+    "CREATE TRIGGER x AFTER INSERT ON frames BEGIN DELETE FROM finishes; END", "CREATE VIEW y AS SELECT 1",
+    "CREATE INDEX z ON frames (shot)",
+])  # fmt: skip
+def test_a_store_with_more_in_it_than_ours_is_not_used(tmp_path, order):
+    path = tmp_path / "a.sqlite"
+    Store(path).close()
+    with contextlib.closing(sqlite3.connect(path)) as made:
+        made.execute(order)
+    with pytest.raises(FileError, match="other tables"):
+        Store(path)
+
+
+CANNOT_BE = {
+    "a text where a number stands": {"frame": "twelve"}, "bytes where a text stands": {"shot": b"\xff"},
+    "a blob": {"path2": b"\xff\xfe"}, "seconds that no frame takes": {"seconds": 1e12}, "no date": {"ended": 1e300},
+    "settings that are damaged": {"settings": "{"}, "settings that are none": {"settings": '{"samples": -1}'},
+    "deep settings": {"settings": "[" * 100_000}, "a size below zero": {"size": -1}, "a side that no picture has": {"width": 10**9},
+    "a frame that no shot has": {"frame": 2**62}, "nothing": {"modified": None}, "a long text": {"digest": "x" * 100_000},
+    "half a truth": {"readable": 7}, "a note for null": {"machine": None},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("what", CANNOT_BE)
+def test_a_row_that_cannot_be_is_looked_at_anew(tmp_path, what):
+    path = tmp_path / "a.sqlite"
+    with Store(path) as store:
+        store.put([row(1), row(2, brightness=float("nan"))])
+    ((name, value),) = CANNOT_BE[what].items()
+    with contextlib.closing(sqlite3.connect(path)) as made:
+        made.execute(f"UPDATE frames SET {name.rstrip('2')} = ? WHERE frame = 1", (value,))
+        made.commit()
+    with Store(path) as store:
+        assert [one.frame for one in store.frames()] == [2]
+
+
+def test_a_finish_that_cannot_be_is_passed_over(tmp_path):
+    path = tmp_path / "a.sqlite"
+    with Store(path) as store:
+        store.put_finish(FinishRow(10.0, 1, 5.0, 6.0, float("inf"), 0.5))
+    with contextlib.closing(sqlite3.connect(path)) as made:
+        made.execute("INSERT INTO finishes VALUES (11, 'x', 1, 2, 3, 0.5)")
+        made.execute("INSERT INTO finishes VALUES (12, 3, 1, 2, 3, 7)")
+        made.commit()
+    with Store(path) as store:
+        assert [one.at for one in store.finishes()] == [10.0]
+
+
+def test_a_store_with_other_columns_is_put_aside(tmp_path):
+    path = tmp_path / "a.sqlite"
+    with contextlib.closing(sqlite3.connect(path)) as made:
+        made.execute("CREATE TABLE frames (path TEXT PRIMARY KEY, colour TEXT)")
+        made.execute("PRAGMA user_version=2")
+    with Store(path) as store:
+        store.put([row(1)])
+    assert (tmp_path / "a.sqlite.damaged").exists()
+
+
+def test_what_does_not_go_into_it_is_said(tmp_path):
+    with Store(tmp_path / "a.sqlite") as store:
+        with pytest.raises(FileError, match="does not go into it"):
+            store.put([row(2**70)])
+        with pytest.raises(FileError, match="does not go into it"):
+            store.put([row(1, machine="\udcff")])
 
 
 def test_where_nothing_can_be_written_that_is_said(tmp_path):
@@ -57,7 +167,7 @@ def test_one_that_another_program_holds_is_not_thrown_away(tmp_path, monkeypatch
         Store(path)
     holder.close()
     with Store(path) as store:
-        assert list(store.frames()) == [row(1)]
+        assert store.frames() == (row(1),)
 
 
 def test_a_program_that_is_killed_loses_nothing_that_it_put(tmp_path):

@@ -55,7 +55,12 @@ def test_what_can_be_one_number_only_is_taken(text, values):
     assert (found.problems, found.left_over) == ((), "")
 
 
-@given(st.integers(1, 999), st.integers(0, 999), st.sampled_from([",", "."]), st.sampled_from(["frames", "samples", "s", "fps", "shots", ""]))
+@given(
+    st.integers(1, 999),
+    st.integers(0, 999),
+    st.sampled_from([",", "."]),
+    st.sampled_from(["frames", "samples", "s", "fps", "shots", ""]),
+)
 def test_no_part_of_a_number_is_taken_for_the_whole(first, second, mark, unit):
     """Of 1,024 neither 1 nor 24 is ever taken alone."""
     found = read(f"{first}{mark}{second:03d} {unit}, one frame {first}{mark}{second:03d} s")
@@ -76,7 +81,18 @@ def test_a_line_is_no_book():
     assert not found.enough
 
 
-@pytest.mark.parametrize("text", ["1h1111111111111111 x", "1h" + "1" * 60 + " x", "1 h 1 " * 80, "1" * MOST_LETTERS, "1," * 249, "1 and " * 83, "a frame " * 62])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "1h1111111111111111 x",
+        "1h" + "1" * 60 + " x",
+        "1 h 1 " * 80,
+        "1" * MOST_LETTERS,
+        "1," * 249,
+        "1 and " * 83,
+        "a frame " * 62,
+    ],
+)
 def test_a_line_that_misleads_is_read_at_once(text):
     with limited(0.5):
         read(text)

@@ -87,7 +87,7 @@ def alarms_of(
 
 def of_files(came: Arrived) -> tuple[Alarm, ...]:
     """Return what is wrong with the files that came, their folders and their clocks."""
-    return (*_clocks(came), *_folders(came), *_broken(came), *_not_as_planned(came))
+    return (*_clocks(came), *_folders(came), *_copied(came), *_broken(came), *_not_as_planned(came))
 
 
 def _ranges(frames: Sequence[int]) -> str:
@@ -96,6 +96,23 @@ def _ranges(frames: Sequence[int]) -> str:
 
 def _folders(came: Arrived) -> list[Alarm]:
     return [Alarm("folder", words) for words in came.look.troubles]
+
+
+def _copied(came: Arrived) -> list[Alarm]:
+    return [
+        Alarm(
+            "shot",
+            f"{counted(one.count, 'frame')} of {shot} are dated {_gap(one.gap_s)} apart, "
+            "faster than all machines can render: these are the times of a copy, and teach nothing.",
+            "Copy files with their times, or have a header or a log say what frames took.",
+            shot,
+        )
+        for shot, one in came.copied.items()
+    ]
+
+
+def _gap(seconds: float) -> str:
+    return format_duration(seconds) if seconds >= 1 else "less than a second"
 
 
 def _clocks(came: Arrived) -> list[Alarm]:

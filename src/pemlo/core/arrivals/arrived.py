@@ -1,7 +1,7 @@
 """What came, put in order: the state of every frame, and the frames that are in as numbers for the forecast. NumPy."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -17,6 +17,14 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
 
 FILE_TIMES = "file times"
+
+
+@dataclass(frozen=True)
+class Copied:
+    """Frames of a shot whose files have the times of a copy: how many, and the seconds between two of them."""
+
+    count: int
+    gap_s: float
 
 
 @dataclass(frozen=True)
@@ -37,6 +45,8 @@ class Arrived:
         Of each frame that is in: where its time is from; empty where it is not known.
     launched : float
         When rendering began, seconds since the start.
+    copied : mapping of str to Copied
+        Shots whose files were dated faster than they can be rendered.
     """
 
     project: Project
@@ -46,6 +56,7 @@ class Arrived:
     frames: FramesIn
     sources: Mapping[tuple[str, int], str]
     launched: float
+    copied: Mapping[str, Copied] = field(default_factory=dict)
 
     @property
     def wanted(self) -> int:
@@ -62,7 +73,7 @@ class Arrived:
         return next(one for one in self.states if one.shot == shot)
 
 
-def arrived(project: Project, look: Look, now: float) -> Arrived:
+def arrived(project: Project, look: Look, now: float, shortest_gaps: Mapping[str, float] | None = None) -> Arrived:
     """Put in order what a look found.
 
     Parameters
@@ -71,18 +82,20 @@ def arrived(project: Project, look: Look, now: float) -> Arrived:
     look : Look
     now : float
         Seconds since the start.
+    shortest_gaps : mapping of str to float, optional
+        Of each shot, seconds between two files below which they are copies: then their times teach nothing.
     """
     again = again_since(project)
     rows = {shot.name: _of_this_pass(project, shot, look.rows.get(shot.name, ())) for shot in project.shots}
     states = [shot_states(shot, rows[shot.name], look.writing, again) for shot in project.shots]
-    frames, sources = _frames_in(project, states)
+    frames, sources, copied = _frames_in(project, states, shortest_gaps or {})
     launched = _launched(project, frames, now)
     longest = _longest(frames)
     for number, (shot, before) in enumerate(zip(project.shots, states, strict=True)):
         lost = _lost(project, before, frames.those(frames.shot == number), longest, now)
         if lost:
             states[number] = shot_states(shot, rows[shot.name], look.writing, again, lost)
-    return Arrived(project, look, now, tuple(states), frames, sources, launched)
+    return Arrived(project, look, now, tuple(states), frames, sources, launched, copied)
 
 
 def _of_this_pass(project: Project, shot: Shot, rows: Sequence[FrameRow]) -> tuple[FrameRow, ...]:
@@ -105,7 +118,10 @@ def machine_number(project: Project, name: str) -> int:
     return NOBODY
 
 
-def _frames_in(project: Project, states: Sequence[ShotStates]) -> tuple[FramesIn, dict[tuple[str, int], str]]:
+def _frames_in(
+    project: Project, states: Sequence[ShotStates], shortest_gaps: Mapping[str, float]
+) -> tuple[FramesIn, dict[tuple[str, int], str], dict[str, Copied]]:
+    copied: dict[str, Copied] = {}
     kinds: dict[str, int] = {}
     rendered_with: list[FrameSettings] = []
     machines: dict[str, int] = {}
@@ -128,12 +144,16 @@ def _frames_in(project: Project, states: Sequence[ShotStates]) -> tuple[FramesIn
              kinds[row.settings])
             for row in rows
         ]  # fmt: skip
-        columns.append(_timed_by_gaps(shot, values, sources))
+        timed, copies = _timed_by_gaps(shot, values, sources, shortest_gaps.get(shot.name, 0.0))
+        columns.append(timed)
+        if copies is not None:
+            copied[shot.name] = copies
     if not columns:
-        return nothing_in(), sources
+        return nothing_in(), sources, copied
     table = np.array([line for lines in columns for line in lines], float)
     whole = [np.asarray(table[:, k], np.int64) for k in (0, 1, 3, 5)]
-    return FramesIn(whole[0], whole[1], table[:, 2], whole[2], table[:, 4], whole[3], tuple(rendered_with)), sources
+    frames = FramesIn(whole[0], whole[1], table[:, 2], whole[2], table[:, 4], whole[3], tuple(rendered_with))
+    return frames, sources, copied
 
 
 def _plain(shot: Shot) -> FrameSettings:
@@ -141,21 +161,26 @@ def _plain(shot: Shot) -> FrameSettings:
 
 
 def _timed_by_gaps(
-    shot: Shot, values: list[tuple[float, ...]], sources: dict[tuple[str, int], str]
-) -> list[tuple[float, ...]]:
-    """Return frames of a shot with seconds from the times of their files, where nothing else says them."""
+    shot: Shot, values: list[tuple[float, ...]], sources: dict[tuple[str, int], str], shortest: float
+) -> tuple[list[tuple[float, ...]], Copied | None]:
+    """Return frames of a shot with seconds from the times of their files, where nothing else says them; and copies."""
     table = np.array(values, float)
     unknown = np.isnan(table[:, 2])
     if not unknown.any():
-        return values
+        return values, None
     machine = np.asarray(table[:, 3], np.int64)
     named = machine if (machine != NOBODY).all() else None
     step = shot.step * shot.settings.frame_step
     seconds, _ = gap_seconds(np.asarray(table[:, 1], np.int64), table[:, 4], step, named)
+    short = unknown & (seconds < shortest)
+    copies = None
+    if short.any():
+        copies = Copied(int(short.sum()) + 1, float(np.median(seconds[short])))
+        seconds[short] = np.nan
     table[unknown, 2] = seconds[unknown]
     for frame in table[unknown & np.isfinite(seconds), 1]:
         sources[shot.name, int(frame)] = FILE_TIMES
-    return [tuple(line) for line in table.tolist()]
+    return [tuple(line) for line in table.tolist()], copies
 
 
 def _launched(project: Project, frames: FramesIn, now: float) -> float:

@@ -12,20 +12,23 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.core.errors import PemloError
+from pemlo.core.errors import PemloError, Problem
 from pemlo.core.files.header import OURS, Header
 from pemlo.core.files.picture_file import PictureFile
-from pemlo.core.persistence.trial_header import fields_of, is_ours
+from pemlo.core.foreign import shown
+from pemlo.core.persistence.trial_header import is_ours, read_fields
 from pemlo.core.pixels.luma import LUMA
 from pemlo.core.pixels.source import F32
 from pemlo.core.project.settings import FrameSettings
-from pemlo.core.units import counted
+from pemlo.core.units import LONGEST_S, counted
 
 # Of a small picture that stands for one of a planned size: that size, and its own.
 STAND_IN_OF, STAND_IN_SIZE = f"{OURS}stand_in_of", f"{OURS}stand_in_size"
 _STRIP_PIXELS = 1_000_000
 _FLAT = 1e-6  # of the brightest: a picture that varies less is of one colour
 _SIDE = re.compile(r"[0-9]{1,6}")
+# What a header may say of a frame, more than the first and up to the second.
+_BELIEVED = {"seconds": (0.0, LONGEST_S), "memory_gib": (0.0, 1e6)}
 _MEDIAN = 0.6744897501960817
 # What a header may say that a plan decides, and what it is called.
 COMPARED = {
@@ -54,6 +57,8 @@ class Checked:
         Of its pixels.
     said : dict
         What its header says, as fields of a trial.
+    not_read : str
+        What its header says and cannot be read, in words; empty if all can.
     """
 
     trouble: str
@@ -65,6 +70,11 @@ class Checked:
     noise: float = 0.0
     digest: str = ""
     said: Mapping[str, Any] | None = None
+    not_read: str = ""
+
+
+# What damaged pictures raise in the libraries that read them: one of them is one frame less, and ends nothing.
+_BREAKS = (ValueError, TypeError, LookupError, ArithmeticError, RuntimeError, MemoryError, OSError)
 
 
 def check_frame(path: Path, wanted: tuple[int, int], names: Mapping[str, str] | None = None) -> Checked:
@@ -83,6 +93,8 @@ def check_frame(path: Path, wanted: tuple[int, int], names: Mapping[str, str] | 
             return _checked(picture, wanted, names or {})
     except PemloError as error:
         return Checked(error.message, readable=False)
+    except _BREAKS:
+        return Checked("is damaged: what reads it breaks off", readable=False)
 
 
 def _checked(picture: PictureFile, wanted: tuple[int, int], names: Mapping[str, str]) -> Checked:
@@ -103,9 +115,9 @@ def _checked(picture: PictureFile, wanted: tuple[int, int], names: Mapping[str, 
         differences.append(_middle_difference(grey))
     brightness = total / (width * height)
     noise = float(np.median(differences)) / max(abs(brightness), 1e-9)
-    said = _said(picture.header, names)
+    said, not_read = _said(picture.header, names)
     trouble = _trouble((width, height), _planned(picture.header, wanted), bad, low, high)
-    return Checked(trouble, True, width, height, len(numbers), brightness, noise, digest.hexdigest(), said)
+    return Checked(trouble, True, width, height, len(numbers), brightness, noise, digest.hexdigest(), said, not_read)
 
 
 def _grey(values: F32) -> F32:
@@ -145,14 +157,18 @@ def _trouble(size: tuple[int, int], planned: tuple[int, int], bad: int, low: flo
     return ""
 
 
-def _said(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
-    """Return what a header says; nothing where it says what cannot be read."""
-    try:
-        if not is_ours(header) and not names:
-            return {}
-        return fields_of(header, names)
-    except PemloError:
-        return {}
+def _said(header: Header, names: Mapping[str, str]) -> tuple[dict[str, Any], str]:
+    """Return what a header says, and in words what in it cannot be read."""
+    if not is_ours(header) and not names:
+        return {}, ""
+    found, problems = read_fields(header, names)
+    for field, (low, high) in _BELIEVED.items():
+        value = found.get(field)
+        if value is not None and not low < value <= high:
+            problems.append(Problem(f"{header.path.name}, {field}", f"{value:g} cannot be"))
+            del found[field]
+    where = f"{header.path.name}, "
+    return found, "; ".join(shown(str(one).removeprefix(where), 120) for one in problems)
 
 
 def settings_differ(said: Mapping[str, Any], planned: FrameSettings) -> str:

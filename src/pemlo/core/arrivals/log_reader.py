@@ -1,9 +1,9 @@
 """Reads logs by example: from one line in which somebody marked what is what. Pure text; files in `read_on` only.
 
 Patterns made of somebody's examples are searched by RE2, whose time grows with a line's length and no faster, whatever
-the line holds. Around each mark the nearest words of the line must be there again, with other numbers; what lies farther away may be
-anything. Of patterns with more and fewer such words, the strictest is taken that reads nearly as many lines as the
-loosest.
+the line holds. Around each mark the nearest words of the line must be there again, with other numbers; what lies
+farther away may be anything. Of patterns with more and fewer such words, the strictest is taken that reads nearly as
+many lines as the loosest.
 """
 
 import re
@@ -11,8 +11,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
-from typing import Any
 from pathlib import Path
+from typing import Any
 
 import re2
 

@@ -6,7 +6,7 @@ and the rest in the next look, so that what is known is shown early.
 
 import json
 import time
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -117,7 +117,7 @@ class Lookout:
         """
         watch = monitor or Unwatched()
         self._off_s = max(CLOCK_OFF_S, slack_s)
-        found, troubles = self._scan(project, watch)
+        found, troubles, unread = self._scan(project, watch)
         logs, more, more_lines = self._read_logs(project)
         troubles += more
         whose = Whose(project)
@@ -145,7 +145,7 @@ class Lookout:
             self._sighted.pop(row.path, None)
         if made or more_lines:
             made += self._timed_by_logs()
-        gone = self._gone(found, troubles)
+        gone = self._gone(found, troubles, unread)
         self._seen = {one.path: (one.size, one.modified) for one in found}
         self._looked, self._first = now, False
         if self.store is not None and (made or gone):
@@ -155,7 +155,7 @@ class Lookout:
                 troubles.append(str(error))
         return self._said(frozenset(writing), left, (*troubles, *whose.troubles()), logs, changed=bool(made or gone))
 
-    def _scan(self, project: Project, monitor: Monitor) -> tuple[list[Arrival], list[str]]:
+    def _scan(self, project: Project, monitor: Monitor) -> tuple[list[Arrival], list[str], list[str]]:
         places = {"": project.watching.place} if project.watching.place else {}
         places |= {shot.name: shot.place for shot in project.shots if shot.place}
         if tuple(places.items()) != self._places:
@@ -163,6 +163,7 @@ class Lookout:
             self._forget_elsewhere(list(places.values()))
         found: dict[str, Arrival] = {}
         troubles: list[str] = []
+        unread: list[str] = []
         for name, pattern in places.items():
             try:
                 seen: Scan = scan(place_of(pattern), self.root, monitor)
@@ -170,12 +171,13 @@ class Lookout:
                 troubles.append(f"{error}.")
                 continue
             troubles += seen.troubles
+            unread += seen.unread
             for one in seen.arrivals:
                 if name:  # a place of its own holds its own frames, whatever their names say
                     found[one.path] = replace(one, found=replace(one.found, shot=name))
                 else:
                     found.setdefault(one.path, one)
-        return list(found.values()), troubles
+        return list(found.values()), troubles, unread
 
     def _forget_elsewhere(self, patterns: list[str]) -> None:
         """Forget frames that came to other places than those of now."""
@@ -233,7 +235,7 @@ class Lookout:
             source="header" if seconds > 0 else "",
             machine=machine,
             settings=_settings_text(said, settings),
-            differs=settings_differ(said, settings),
+            differs="; ".join(filter(None, (settings_differ(said, settings), _not_read(checked.not_read)))),
             width=checked.width,
             height=checked.height,
             brightness=checked.brightness,
@@ -257,10 +259,10 @@ class Lookout:
         elif machine in self._clocks:
             self._clocks[machine].append(0.0)
 
-    def _gone(self, found: Iterable[Arrival], troubles: list[str]) -> list[str]:
-        """Forget files that are no longer there, unless their folder is away."""
+    def _gone(self, found: Iterable[Arrival], troubles: list[str], unread: Sequence[str]) -> list[str]:
+        """Forget files that are no longer there, unless their folder is away or could not be read to its end."""
         there = {one.path for one in found}
-        gone = [path for path in self._rows if path not in there]
+        gone = [path for path in self._rows if path not in there and not _under(path, unread)]
         if not gone:
             return []
         if not there and len(gone) > 1:
@@ -335,6 +337,15 @@ class Lookout:
         changed = changed or state != self._before
         self._before = state
         return Look({name: tuple(mine) for name, mine in rows.items()}, writing, left, troubles, clocks, logs, changed)
+
+
+def _not_read(words: str) -> str:
+    return f"its header cannot be read in part: {words}" if words else ""
+
+
+def _under(path: str, unread: Sequence[str]) -> bool:
+    """Whether a file could not be looked at, or a folder that it lies in."""
+    return any(path == one or path.startswith(f"{one.rstrip('/')}/") for one in unread)
 
 
 def _settings_text(said: Mapping[str, object], planned: ShotSettings) -> str:

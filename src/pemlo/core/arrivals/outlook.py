@@ -30,6 +30,7 @@ from pemlo.core.units import GIB
 
 RUN_FRAMES = 400_000  # of all draws together, in one look: a fifth of a second
 MOST_DRAWS = 400
+COPIED = 5.0  # files that come so many times faster than all machines can render them are copies
 FRAMES_AS_TRIALS = 3  # of each shot, where nothing was timed before
 
 
@@ -57,6 +58,12 @@ class Known:
             shot.name: mean_seconds(self.project, self.fit, self.draws[shot.name], shot, low)
             for shot in self.project.shots
         }
+
+    @cached_property
+    def shortest_gaps(self) -> dict[str, float]:
+        """Seconds between two files of each shot, below which they were copied and not rendered."""
+        speed = sum(one.count * one.frames_at_once * one.slot_speed() for one in self.project.machines)
+        return {name: one.p05 / (COPIED * max(speed, 1.0)) for name, one in self.expected.items()}
 
 
 @dataclass(frozen=True)

@@ -1,18 +1,29 @@
 """What arrived, kept in an SQLite file beside the project. It can be deleted: the folders say it all again. Files only.
 
-Written ahead of the database itself (WAL): a program that is killed loses nothing that was committed.
+Written ahead of the database itself (WAL): a program that is killed loses nothing that was committed. The file may come
+from elsewhere: one that is not ours is neither deleted nor altered, one that is damaged is put aside, and of its rows
+only those are taken that can be true.
 """
 
+import json
+import math
+import os
 import sqlite3
 from collections.abc import Iterable
 from dataclasses import astuple, dataclass, fields
 from pathlib import Path
-from typing import Self
+from typing import Any, Self
+from urllib.parse import quote
 
 from pemlo.core.errors import FileError
+from pemlo.core.project.settings import FrameSettings
+from pemlo.core.units import LONGEST_S
 
 VERSION = 2
 ENDING = ".arrivals.sqlite"
+ASIDE = ".damaged"
+_MAGIC = b"SQLite format 3\0"
+_SIDES = ("", "-wal", "-shm")
 _TABLES = """
 CREATE TABLE IF NOT EXISTS frames (path TEXT PRIMARY KEY, shot TEXT, frame INTEGER, layer TEXT, take TEXT, size INTEGER,
  modified REAL, ended REAL, trouble TEXT, readable INTEGER, seconds REAL, source TEXT, machine TEXT, settings TEXT,
@@ -21,6 +32,8 @@ CREATE TABLE IF NOT EXISTS frames (path TEXT PRIMARY KEY, shot TEXT, frame INTEG
 CREATE TABLE IF NOT EXISTS finishes (at REAL PRIMARY KEY, frames INTEGER, low REAL, middle REAL, high REAL,
  chance REAL);
 """
+_FARTHEST, _LARGEST, _LATEST = 10**12, 2**62, 1e11  # of frames, bytes, seconds since 1970
+_MOST_SIDE, _MOST_GIB, _LONGEST_TEXT = 65_536, 1e6, 10_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +107,15 @@ class FinishRow:
 _COLUMNS = tuple(field.name for field in fields(FrameRow))
 _PUT = f"INSERT OR REPLACE INTO frames ({', '.join(_COLUMNS)}) VALUES ({', '.join('?' * len(_COLUMNS))})"  # noqa: S608
 _GET = f"SELECT {', '.join(_COLUMNS)} FROM frames"  # noqa: S608 - our own names
+# The least and the most that a number of a row may be; texts have no more letters than any of ours.
+_WITHIN: dict[str, tuple[float, float]] = {
+    "frame": (-_FARTHEST, _FARTHEST), "size": (0, _LARGEST), "modified": (-_LATEST, _LATEST),
+    "ended": (-_LATEST, _LATEST), "readable": (0, 1), "seconds": (-1.0, LONGEST_S), "width": (0, _MOST_SIDE),
+    "height": (0, _MOST_SIDE), "brightness": (-math.inf, math.inf), "noise": (0, math.inf), "early": (0, 1),
+    "memory_gib": (0, _MOST_GIB),
+}  # fmt: skip
+_MAY_BE_NAN = frozenset({"brightness", "noise"})  # which is null in SQLite
+_WHOLE = frozenset({"frame", "size", "readable", "width", "height", "early"})
 
 
 class Store:
@@ -102,27 +124,31 @@ class Store:
     Raises
     ------
     FileError
-        If it cannot be opened or written. One that is damaged, or of another version, is made anew.
+        If it cannot be opened or written, or is another program's. One that is damaged is put aside.
     """
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self._rows: list[FrameRow] | None
         try:
+            _refuse_others(path)
             try:
-                self._made = self._opened()
+                self._made, self._rows, self._ends = self._opened()
             except sqlite3.OperationalError:  # nothing is wrong with what is in it: it is locked, or may not be written
                 raise
             except sqlite3.DatabaseError:
-                self._remove()
-                self._made = self._opened()
+                self._put_aside()
+                self._made, self._rows, self._ends = self._opened()
         except (sqlite3.Error, OSError) as error:
             raise FileError(
                 f"{path.name} cannot be written: {error}.", "See that the folder of the project may be written to."
             ) from error
 
-    def _opened(self) -> sqlite3.Connection:
+    def _opened(self) -> tuple[sqlite3.Connection, list[FrameRow], tuple[FinishRow, ...]]:
         made = sqlite3.connect(self.path, check_same_thread=False, timeout=10.0)
+        made.text_factory = lambda data: data.decode("utf-8", "replace")
         try:
+            made.execute("PRAGMA trusted_schema=OFF")
             made.execute("PRAGMA journal_mode=WAL")
             made.execute("PRAGMA synchronous=NORMAL")
             version = made.execute("PRAGMA user_version").fetchone()[0]
@@ -130,14 +156,21 @@ class Store:
                 raise sqlite3.DatabaseError("another version")
             made.executescript(_TABLES)
             made.execute(f"PRAGMA user_version={VERSION}")
-            made.execute("SELECT count(*) FROM finishes").fetchone()
-        except sqlite3.Error:
+            rows = _rows_of(made)
+            ends = [FinishRow(*row) for row in made.execute("SELECT * FROM finishes ORDER BY at") if _is_finish(row)]
+        except sqlite3.OperationalError as error:
             made.close()
-            raise
-        return made
+            # A table of ours without a column of ours: what is in it says nothing.
+            raise sqlite3.DatabaseError("other columns") if "no such column" in str(error) else error from error
+        except (sqlite3.Error, OverflowError) as error:
+            made.close()
+            raise error if isinstance(error, sqlite3.Error) else sqlite3.DatabaseError("no numbers") from error
+        return made, rows, tuple(ends)
 
-    def _remove(self) -> None:
-        for ending in ("", "-wal", "-shm"):
+    def _put_aside(self) -> None:
+        """Give a file that is damaged another name: it may be somebody's."""
+        Path(self.path).replace(f"{self.path}{ASIDE}")
+        for ending in _SIDES[1:]:
             Path(f"{self.path}{ending}").unlink(missing_ok=True)
 
     def __enter__(self) -> Self:
@@ -146,13 +179,10 @@ class Store:
     def __exit__(self, *_: object) -> None:
         self.close()
 
-    def frames(self) -> Iterable[FrameRow]:
-        """Return all frames."""
-        for row in self._made.execute(_GET):
-            values = list(row)
-            for at in (9, 20):
-                values[at] = bool(values[at])
-            yield FrameRow(*values)
+    def frames(self) -> tuple[FrameRow, ...]:
+        """Return all frames; those that were read when it was opened are let go of."""
+        found, self._rows = self._rows, None
+        return tuple(_rows_of(self._made) if found is None else found)
 
     def put(self, rows: Iterable[FrameRow], gone: Iterable[str] = ()) -> None:
         """Keep frames in place of what was known of their files, and forget files that are gone.
@@ -166,7 +196,7 @@ class Store:
             with self._made:
                 self._made.executemany(_PUT, (astuple(row) for row in rows))
                 self._made.executemany("DELETE FROM frames WHERE path = ?", ((path,) for path in gone))
-        except sqlite3.Error as error:
+        except (sqlite3.Error, OverflowError, UnicodeEncodeError) as error:
             raise self._unwritable(error) from error
 
     def put_finish(self, one: FinishRow) -> None:
@@ -184,15 +214,92 @@ class Store:
             raise self._unwritable(error) from error
 
     def finishes(self) -> tuple[FinishRow, ...]:
-        """Return how the finish moved, in the order of time."""
-        return tuple(FinishRow(*row) for row in self._made.execute("SELECT * FROM finishes ORDER BY at"))
+        """Return how the finish moved until it was opened, in the order of time."""
+        return self._ends
 
-    def _unwritable(self, error: sqlite3.Error) -> FileError:
-        return FileError(f"{self.path.name} cannot be written: {error}.", "What arrives is watched all the same.")
+    def _unwritable(self, error: Exception) -> FileError:
+        why = error if isinstance(error, sqlite3.Error) else "a number or a name does not go into it"
+        return FileError(f"{self.path.name} cannot be written: {why}.", "What arrives is watched all the same.")
 
     def close(self) -> None:
         """Let go of the file."""
         self._made.close()
+
+
+def _refuse_others(path: Path) -> None:
+    """Refuse a file that another program may need: a link, what is no database, or one with other tables.
+
+    It is looked at without being altered.
+    """
+    other = f"{path.name} is not what Pemlo keeps of frames"
+    hint = "It was left as it is. What arrives is watched all the same, and not kept."
+    for ending in _SIDES:
+        if Path(f"{path}{ending}").is_symlink():
+            raise FileError(f"{path.name}{ending} is a link, and nothing is written through it.", hint)
+    if not path.exists() or not path.stat().st_size:
+        return
+    if not path.is_file():
+        raise FileError(f"{other}.", hint)
+    handle = os.open(path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
+    try:
+        begins = os.read(handle, len(_MAGIC))
+    finally:
+        os.close(handle)
+    if begins != _MAGIC:
+        raise FileError(f"{other}: it is no database.", hint)
+    seen = sqlite3.connect(f"file:{quote(str(path.absolute()))}?mode=ro&immutable=1", uri=True)
+    try:
+        found = {tuple(row) for row in seen.execute("SELECT type, name FROM sqlite_master WHERE sql IS NOT NULL")}
+    except sqlite3.OperationalError:
+        raise
+    except sqlite3.DatabaseError:
+        return  # ours by its name, and damaged: it is put aside
+    finally:
+        seen.close()
+    if found - {("table", "frames"), ("table", "finishes")}:
+        raise FileError(f"{other}: it has other tables.", hint)
+
+
+def _rows_of(made: sqlite3.Connection) -> list[FrameRow]:
+    checked: dict[str, bool] = {}
+    return [row for values in made.execute(_GET) if (row := _row_of(values, checked)) is not None]
+
+
+def _row_of(values: tuple[Any, ...], checked: dict[str, bool]) -> FrameRow | None:
+    """Return a row, if what stands in it can be; what cannot is looked at anew."""
+    made = dict(zip(_COLUMNS, values, strict=True))
+    for name, value in zip(_COLUMNS, values, strict=True):
+        if name not in _WITHIN:
+            if not isinstance(value, str) or len(value) > _LONGEST_TEXT:
+                return None
+            continue
+        kind = int if name in _WHOLE else float
+        low, high = _WITHIN[name]
+        if value is None and name in _MAY_BE_NAN:
+            made[name] = math.nan
+            continue
+        if not isinstance(value, int | kind) or not low <= value <= high:
+            return None
+    text = made["settings"]
+    if text not in checked:
+        checked[text] = not text or _is_settings(text)
+    if not checked[text]:
+        return None
+    made |= {"readable": bool(made["readable"]), "early": bool(made["early"])}
+    return FrameRow(**made)
+
+
+def _is_settings(text: str) -> bool:
+    try:
+        FrameSettings.model_validate(json.loads(text))
+    except (ValueError, RecursionError):
+        return False
+    return True
+
+
+def _is_finish(row: tuple[Any, ...]) -> bool:
+    numbers = len(row) == len(fields(FinishRow)) and all(isinstance(value, int | float) for value in row)
+    return numbers and math.isfinite(row[0]) and abs(row[1]) < _LARGEST and 0 <= row[5] <= 1
 
 
 def store_path(project_file: Path) -> Path:

@@ -6,6 +6,7 @@ from typing import Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.files.header import OURS, Header
+from pemlo.core.foreign import shown
 from pemlo.core.persistence.csv_trials import COLUMNS
 from pemlo.core.persistence.table import kept_stages
 from pemlo.core.project.trials import STAGES, region_share, why_left_out
@@ -17,6 +18,7 @@ FIELDS = (
 )
 _PARSE = {column.name: column.parse for column in COLUMNS}
 NEEDED = ("seconds",)
+_DIGITS = re.compile(r"(?<!\d)\d{1,9}(?!\d)")
 
 
 def is_ours(header: Header) -> bool:
@@ -50,19 +52,30 @@ def fields_of(header: Header, names: Mapping[str, str]) -> dict[str, Any]:
     InputError
         With every attribute that cannot be read.
     """
+    found, problems = read_fields(header, names)
+    _refuse(problems)
+    return found
+
+
+def read_fields(header: Header, names: Mapping[str, str]) -> tuple[dict[str, Any], list[Problem]]:
+    """Return the fields of a trial that can be read of a header, and what is wrong with the others.
+
+    Parameters and fields are those of `fields_of`.
+    """
     if is_ours(header):
         said = {name.removeprefix(OURS): text for name, text in header.attributes.items() if name.startswith(OURS)}
-        return our_fields(said, header.path.name)
+        return _read_ours(said, header.path.name)
     texts = {field: header.attributes[name] for field, name in names.items() if name in header.attributes}
-    found = _parsed({field: text for field, text in texts.items() if field in FIELDS}, names, header.path.name)
+    wanted = {field: text for field, text in texts.items() if field in FIELDS}
+    found, problems = _parsed(wanted, names, header.path.name)
     if found.get("noise_threshold") == 0:
         del found["noise_threshold"]
     if header.disk_mib:
         found.setdefault("disk_mib", header.disk_mib)
-    digits = re.findall(r"\d+", header.path.stem)
+    digits = _DIGITS.findall(header.path.stem)
     if "frame" not in found and digits:
         found["frame"] = int(digits[-1])
-    return found
+    return found, problems
 
 
 def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
@@ -80,8 +93,14 @@ def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
     InputError
         With every attribute that cannot be read.
     """
+    found, problems = _read_ours(said, where)
+    _refuse(problems)
+    return found
+
+
+def _read_ours(said: Mapping[str, str], where: str) -> tuple[dict[str, Any], list[Problem]]:
     wanted = (*FIELDS, "noise_shape", "most_seconds", "split", "switches", "saves", "memory_gib", "disk_mib")
-    found = _parsed({field: said[field] for field in wanted if field in said}, {}, where)
+    found, problems = _parsed({field: said[field] for field in wanted if field in said}, {}, where)
     if not found.get("noise_threshold"):
         found |= {"noise_threshold": None, "min_samples": None}
     why = why_left_out(first_run=said.get("first_run") == "1")
@@ -89,15 +108,18 @@ def our_fields(said: Mapping[str, str], where: str) -> dict[str, Any]:
     if region != "whole":
         try:
             found["region_percent"] = region_share(region, float(said["full_width"]), float(said["full_height"]))
-        except (KeyError, ValueError, ZeroDivisionError) as error:
-            raise InputError(
-                [Problem(f"{where}, region", f"“{region}” is no region of a frame of known size")]
-            ) from error
-    return {**found, "scene": said["scene"], "keep": kept_stages(said.get("read_back", "")), "left_out": why}
+        except (KeyError, ValueError, ZeroDivisionError):
+            problems.append(Problem(f"{where}, region", f"“{shown(region, 40)}” is no region of a frame of known size"))
+    try:
+        found["keep"] = kept_stages(said.get("read_back", ""))
+    except ValueError as error:
+        problems.append(Problem(f"{where}, read_back", str(error)))
+    return {**found, "scene": said["scene"], "left_out": why}, problems
 
 
-def _parsed(texts: Mapping[str, str], names: Mapping[str, str], where: str) -> dict[str, Any]:
-    found, problems = {}, []
+def _parsed(texts: Mapping[str, str], names: Mapping[str, str], where: str) -> tuple[dict[str, Any], list[Problem]]:
+    found: dict[str, Any] = {}
+    problems: list[Problem] = []
     for field, text in texts.items():
         if not text.strip():
             continue
@@ -105,6 +127,9 @@ def _parsed(texts: Mapping[str, str], names: Mapping[str, str], where: str) -> d
             found[field] = _PARSE[field](text.strip())
         except (ValueError, InputError) as error:
             problems.append(Problem(f"{where}, {names.get(field, field)}", str(error)))
+    return found, problems
+
+
+def _refuse(problems: list[Problem]) -> None:
     if problems:
         raise InputError(problems, "Give the names of the header's attributes anew, or type the trial by hand.")
-    return found

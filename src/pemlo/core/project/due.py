@@ -15,9 +15,9 @@ _MONTHS = (
 )
 _DAY = "|".join(f"{name[:3]}(?:{name[3:]})?" for name in _DAYS)
 _MONTH = "|".join(f"{name[:3]}(?:{name[3:]})?" for name in _MONTHS)
-_TIME = rf"\d{{1,2}}:\d{{2}}|\d{{1,2}}\s{{0,3}}(?:am|pm)"
+_TIME = r"\d{1,2}:\d{2}|\d{1,2}\s{0,3}(?:am|pm)"
 _CLOCK = rf"(?:\s{{0,3}}(?:,|at)?\s{{0,3}}(?P<clock>{_TIME}))?"
-_LEAD = rf"\b(?:due|by|until|deadline)\s{{0,3}}(?:is|on|by|:)?\s{{0,3}}"
+_LEAD = r"\b(?:due|by|until|deadline)\s{0,3}(?:is|on|by|:)?\s{0,3}"
 Match = re.Match[str]
 
 
@@ -125,7 +125,10 @@ _WAYS: tuple[tuple[str, Callable[[Match, datetime, str], datetime]], ...] = (
     (rf"{_LEAD}(?P<date>\d{{1,2}})\.?\s{{0,3}}(?P<month>{_MONTH})\b\s{{0,3}}(?P<year>\d{{4}})?{_CLOCK}", _date),
     (rf"{_LEAD}(?:(?P<next>next)\s{{1,3}})?(?P<day>{_DAY})\b{_CLOCK}", _weekday),
     (rf"{_LEAD}(?P<day>today|tonight|tomorrow)\b{_CLOCK}", _relative),
-    (rf"(?:{_LEAD})?\bin\s{{1,3}}(?P<number>\d{{1,9}}(?:\.\d{{1,9}})?)\s{{0,3}}(?P<unit>hours?|days?|weeks?)\b", _distance),
+    (
+        rf"(?:{_LEAD})?\bin\s{{1,3}}(?P<number>\d{{1,9}}(?:\.\d{{1,9}})?)\s{{0,3}}(?P<unit>hours?|days?|weeks?)\b",
+        _distance,
+    ),
     (rf"{_LEAD}(?P<clock>{_TIME})", _today),
 )
 _SAID = tuple((re.compile(expression, re.IGNORECASE), moment_of) for expression, moment_of in _WAYS)

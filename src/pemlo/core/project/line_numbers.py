@@ -7,8 +7,11 @@ of these can be meant the number is written plainly; else it is refused, and the
 import re
 
 # Groups of three digits with one kind of mark before each, and the word behind them.
-_GROUPED = re.compile(r"(?:(?<![\w.,:-])|(?<=\dx))(\d{1,3})((?:,\d{3}){1,4}|(?:\.\d{3}){1,4})(?![\d:]|[.,]\d)( ?[a-z]{0,20})", re.I)
-_MINUS = re.compile(r"(?:^|(?<=[\s,;(]))[-−]\d[\d.,]{0,20}(?: ?[a-z]{1,20})?", re.I)
+_GROUPED = re.compile(
+    r"(?:(?<![\w.,:-])|(?<=\dx))(\d{1,3})((?:,\d{3}){1,4}|(?:\.\d{3}){1,4})(?![\d:]|[.,]\d)( ?[a-z]{0,20})",
+    re.IGNORECASE,
+)
+_MINUS = re.compile(r"(?:^|(?<=[\s,;(]))[-−]\d[\d.,]{0,20}(?: ?[a-z]{1,20})?", re.IGNORECASE)
 # What is counted one by one and never listed, of which a part cannot be.
 _WHOLE = ("sample", "machine", "computer", "workstation", "pixel", "px")
 _RATES = ("fps",)
