@@ -6,11 +6,15 @@ from datetime import UTC, datetime, timedelta
 from itertools import takewhile
 from pathlib import Path
 
+from pemlo.core.errors import FileError
+from pemlo.core.persistence.whole_files import read_whole
 from pemlo.core.project.project import Project
+from pemlo.core.units import LONGEST_S
 
 CLOCK_FILE = "small-farm.json"
 PLACE = "{shot}/{shot}.{frame:04}.exr"  # in the folder of a run, unless another is said
 FASTEST = 10_000.0
+MOST_BYTES = 10_000
 SLACK_S = 2.0  # on the wall: what is told of the time is not much older
 GOES_ON_S = 3.0  # on the wall: a farm that has not told the time for so long has stopped
 
@@ -53,12 +57,14 @@ def write_clock(folder: Path, clock: FarmClock) -> None:
 def read_clock(folder: Path) -> FarmClock | None:
     """Return what time it is on the farm that writes into a folder; None if none does."""
     try:
-        data = json.loads((folder / CLOCK_FILE).read_text(encoding="utf-8"))
-        return FarmClock(
-            datetime.fromisoformat(data["start"]), float(data["speed"]), float(data["reached"]), float(data["told"])
-        )
-    except (OSError, ValueError, KeyError, TypeError):
+        data = json.loads(read_whole(folder / CLOCK_FILE, MOST_BYTES, ""))
+        numbers = tuple(float(data[name]) for name in ("speed", "reached", "told"))
+        found = FarmClock(datetime.fromisoformat(data["start"]), *numbers)
+    except (FileError, ValueError, KeyError, TypeError, OverflowError, RecursionError):
         return None
+    speed, reached, told = numbers
+    can_be = 0 <= speed <= FASTEST and 0 <= reached <= LONGEST_S and abs(told) <= LONGEST_S
+    return found if can_be and found.start.tzinfo is not None else None
 
 
 def clock_of(project: Project, root: Path) -> FarmClock | None:

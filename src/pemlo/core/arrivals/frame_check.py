@@ -186,5 +186,5 @@ def settings_differ(said: Mapping[str, Any], planned: FrameSettings) -> str:
 
 def _word(value: object) -> str:
     if isinstance(value, tuple | list):
-        return ", ".join(map(str, value)) or "none"
-    return "none" if value in {None, "", 0} else f"{value:g}" if isinstance(value, float) else str(value)
+        return shown(", ".join(map(str, value)), 60) or "none"
+    return "none" if value in {None, "", 0} else f"{value:g}" if isinstance(value, float) else shown(str(value), 60)

@@ -51,7 +51,7 @@ def read_on(path: Path, place: Place, most: int = MOST_BYTES) -> ReadOn:
     place : Place
         As the last call returned it.
     most : int
-        Bytes that are read.
+        Bytes that are read, more than two of the longest lines.
 
     Raises
     ------

@@ -35,9 +35,10 @@ def read_whole(path: Path, most: int, hint: str) -> bytes:
         If it cannot be opened, is too large, or is a folder, a device or a pipe.
     """
     try:
-        if not stat.S_ISREG(path.stat().st_mode):
-            raise FileError(f"{path.name or path} is no file.", "Name a file, not a folder, a device or a pipe.")
-        with path.open("rb") as file:
+        # Opening never waits for somebody who writes into a pipe.
+        with open(os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC), "rb") as file:  # noqa: PTH123 - a number
+            if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+                raise FileError(f"{path.name or path} is no file.", "Name a file, not a folder, a device or a pipe.")
             found = file.read(most + 1)
     except (OSError, ValueError) as error:
         why = getattr(error, "strerror", None) or "its name cannot be one"
