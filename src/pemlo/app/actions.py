@@ -23,6 +23,8 @@ class Action:
         Empty if it has none.
     enabled : callable
         Whether it can be done now.
+    why_not : str
+        What it says while it cannot be done: what to do first.
     """
 
     name: str
@@ -32,6 +34,12 @@ class Action:
     run: Callable[[], None]
     shortcut: str = ""
     enabled: Callable[[], bool] = lambda: True
+    why_not: str = ""
+
+    @property
+    def said(self) -> str:
+        """What it does, or why it cannot be done now."""
+        return self.tip if not self.why_not or self.enabled() else self.why_not
 
 
 def matching(actions: tuple[Action, ...], words: str) -> tuple[Action, ...]:

@@ -178,7 +178,9 @@ class MainWindow(Window):
         self.stack.open(number)
 
     def pick(self, names: tuple[str, ...]) -> None:
-        """Pick shots on the strip and in every stage."""
+        """Pick shots on the strip and in every stage; what is shown of an earlier film may name some that are gone."""
+        shots = {shot.name for shot in self.document.project.shots}
+        names = tuple(name for name in names if name in shots) or self.picked
         if names == self.picked:
             return
         self.picked = names

@@ -31,6 +31,8 @@ class Menus:
         project.insertMenu(project.actions()[3], recent)
         project.aboutToShow.connect(lambda: window.written.known(window.preferences.recent()))
         recent.aboutToShow.connect(lambda: fill_recent(recent))
+        for menu in self.menus.values():
+            menu.aboutToShow.connect(self.refresh)  # what Judge shows comes without a change of the document
         history = window.document.history
         for changed in (history.canUndoChanged, history.indexChanged, history.cleanChanged):
             changed.connect(lambda _: self.refresh())
@@ -41,6 +43,8 @@ class Menus:
         named = {"undo": f"Undo: {document.history.undoText()}", "redo": f"Redo: {document.history.redoText()}"}
         for made, action in self.shown:
             made.setEnabled(action.enabled())
+            set_tip(made, action.said)
+            made.setStatusTip(action.said)
             if action.name in named:
                 made.setText(as_entry(named[action.name]) if action.enabled() else action.text)
         kept = document.path.name if document.path is not None else "not saved yet"

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from pemlo.gui.project_files import ProjectFiles
     from pemlo.gui.window import Window
 
+NOTHING_TO_WRITE = "Choose two pictures in Judge first: nothing is shown that could be written."
 MENUS = ("Project", "Edit", "Stage", "View", "Help")
 
 
@@ -54,6 +55,8 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
             "Write the comparison as PNG…",
             "As Judge shows it, with words",
             lambda: _write_comparison(window, whole=False),
+            enabled=lambda: _shows_pictures(window),
+            why_not=NOTHING_TO_WRITE,
         ),
         Action(
             "out whole comparison",
@@ -61,6 +64,8 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
             "Write the whole comparison as PNG…",
             "With every pixel of the pictures that Judge shows, and words",
             lambda: _write_comparison(window, whole=True),
+            enabled=lambda: _shows_pictures(window),
+            why_not=NOTHING_TO_WRITE,
         ),
         Action("hand over", "Project", "Hand over…", "What is ticked, into a folder", lambda: _hand_over(window)),
         Action("movie", "Project", "Review movie…", "Of finished or trial frames", lambda: _movie(window)),
@@ -70,6 +75,12 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
 
 def _close(window: "Window") -> None:
     window.close()
+
+
+def _shows_pictures(window: "Window") -> bool:
+    from pemlo.gui.stages import JUDGE  # noqa: PLC0415 - it imports this table
+
+    return window.stack.has(JUDGE) and window.judge.canvas.shows_pictures
 
 
 def _write_comparison(window: "Window", *, whole: bool) -> None:

@@ -3,6 +3,7 @@
 import json
 import os
 import threading
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -31,8 +32,8 @@ NOW = 2_000_000_000.0
 PLACE = "r/{shot}/{shot}.{frame:04}.exr"
 
 
-def film(frames=5, trials=(), machines=(Machine(name="desk"),), place=PLACE):
-    made = make_project((make_shot("010", frames),), trials, machines, width=48, height=32)
+def film(frames=5, trials=(), machines=None, place=PLACE):
+    made = make_project((make_shot("010", frames),), trials, machines or (Machine(name="desk"),), width=48, height=32)
     return made.changed(watching=Watching(place=place))
 
 
@@ -63,7 +64,7 @@ def with_a_bad_link(tmp_path):
 def test_a_link_to_itself_hides_no_other_frame(with_a_bad_link):
     found = scan(place_of(PLACE), with_a_bad_link)
     assert [one.found.frame for one in found.arrivals] == [1, 3, 4, 5]
-    assert (found.whole, [os.path.basename(path) for path in found.unread]) == (False, ["010.0002.exr"])
+    assert (found.whole, [Path(path).name for path in found.unread]) == (False, ["010.0002.exr"])
     assert "010.0002.exr cannot be looked at" in found.troubles[0]
 
 
@@ -135,9 +136,9 @@ def test_a_pipe_and_a_name_that_is_no_text_are_said(tmp_path):
     home = tmp_path / "r/010"
     put(tmp_path, "r/010/010.0001.exr")
     os.mkfifo(home / "010.0002.exr")
-    os.mkdir(os.fsencode(tmp_path / "r") + b"/0\xff")
-    with open(os.fsencode(tmp_path) + b"/r/0\xff/0\xff.0003.exr", "w") as file:
-        file.write("x")
+    odd = tmp_path / "r" / os.fsdecode(b"0\xff")
+    odd.mkdir()
+    (odd / f"{odd.name}.0003.exr").write_text("x")
     with limited(10):
         look = Lookout(tmp_path).look(film(), NOW)
     assert frames_in(film(), look) == (1,)
@@ -169,7 +170,13 @@ def test_a_number_of_twenty_digits_is_no_frame_and_ends_nothing(tmp_path):
 
 # Headers.
 
-HEADER = {"pemlo:scene": "stairs", "pemlo:frame": 1, "pemlo:seconds": 12.5, "pemlo:samples": 256, "pemlo:machine": "desk"}
+HEADER = {
+    "pemlo:scene": "stairs",
+    "pemlo:frame": 1,
+    "pemlo:seconds": 12.5,
+    "pemlo:samples": 256,
+    "pemlo:machine": "desk",
+}
 
 
 @pytest.mark.parametrize(
@@ -277,7 +284,9 @@ def test_the_command_line_says_it_too(tmp_path, capsys):
 
 
 def example(line, **marks):
-    fields = [{"field": name, "begin": line.index(text), "end": line.index(text) + len(text)} for name, text in marks.items()]
+    fields = [
+        {"field": name, "begin": line.index(text), "end": line.index(text) + len(text)} for name, text in marks.items()
+    ]
     return LogExample(line=line, marks=fields)
 
 
@@ -288,7 +297,16 @@ def reader(path, one=TOOK):
     return LogReader(path, [pattern_of(one)])
 
 
-@pytest.mark.parametrize("line", ["frame 12 took " + "1" * 400, "frame " + "9" * 400 + " took 4:02", "frame 12 took " + "1" * 28, "frame 12 took 1 1 1 1 1 1 1 1 1 1 1 1 1 1 x", "frame 12 took " + "1," * 4000])
+@pytest.mark.parametrize(
+    "line",
+    [
+        "frame 12 took " + "1" * 400,
+        "frame " + "9" * 400 + " took 4:02",
+        "frame 12 took " + "1" * 28,
+        "frame 12 took 1 1 1 1 1 1 1 1 1 1 1 1 1 1 x",
+        "frame 12 took " + "1," * 4000,
+    ],
+)
 def test_a_line_that_is_odd_is_passed_over_at_once(tmp_path, line):
     path = tmp_path / "log"
     path.write_text(f"{line}\nframe 13 took 4:02\n")
@@ -300,7 +318,7 @@ def test_a_line_that_is_odd_is_passed_over_at_once(tmp_path, line):
 
 @pytest.mark.parametrize("text", ["0001-01-01 10:00:00", "9999-12-31 23:59:59", "1800-01-01T00:00", "1" * 400])
 def test_a_year_that_no_log_has_is_no_time(text):
-    with pytest.raises(ValueError, match="year of a log|no time of day"):
+    with pytest.raises(ValueError, match=r"year of a log|no time of day"):
         clock_time(text)
 
 
@@ -308,7 +326,9 @@ def test_a_date_in_year_one_ends_nothing(tmp_path):
     one = example("frame 12 done 2031-04-21 10:04:02", frame="12", ended="2031-04-21 10:04:02")
     begin = example("frame 12 begun 2031-04-21 10:00:00", frame="12", begun="2031-04-21 10:00:00")
     path = tmp_path / "log"
-    path.write_text("frame 1 begun 0001-01-01 00:00:01\nframe 1 done 0001-01-01 00:00:09\nframe 2 begun 2031-04-21 10:00:00\nframe 2 done 2031-04-21 10:01:00\n")
+    path.write_text(
+        "frame 1 begun 0001-01-01 00:00:01\nframe 1 done 0001-01-01 00:00:09\nframe 2 begun 2031-04-21 10:00:00\nframe 2 done 2031-04-21 10:01:00\n"
+    )
     found = LogReader(path, [pattern_of(one), pattern_of(begin)]).read_on()
     assert [(line.frame, line.seconds) for line in found] == [(2, 60.0)]
 

@@ -69,8 +69,17 @@ class Arrived:
         return sum(one.count(FrameState.IN) for one in self.states)
 
     def of(self, shot: str) -> ShotStates:
-        """Return the states of a shot."""
-        return next(one for one in self.states if one.shot == shot)
+        """Return the states of a shot.
+
+        Raises
+        ------
+        KeyError
+            If the film has none of that name.
+        """
+        for one in self.states:
+            if one.shot == shot:
+                return one
+        raise KeyError(shot)
 
 
 def arrived(project: Project, look: Look, now: float, shortest_gaps: Mapping[str, float] | None = None) -> Arrived:

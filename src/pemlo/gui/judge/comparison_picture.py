@@ -71,7 +71,7 @@ def write_comparison(parent: QWidget, jobs: Jobs, canvas: Canvas, lines: Sequenc
     InputError
         If no picture is shown.
     """
-    if not canvas.isVisible():
+    if not (canvas.isVisible() and canvas.shows_pictures):
         raise InputError("No pictures are shown.", "Choose two in Judge first.")
     name, _ = QFileDialog.getSaveFileName(parent, "Write the comparison", "comparison.png", "PNG (*.png)")
     if not name:

@@ -116,7 +116,8 @@ class FramesBox(QWidget):
         picked = self.view.picked_frames
         if picked is not None:
             return picked[0]
-        return self._picked_shots[0] if self._picked_shots else self.view.rows[0].shot if self.view.rows else ""
+        rows = [row.shot for row in self.view.rows]
+        return next((name for name in self._picked_shots if name in rows), rows[0] if rows else "")
 
     @property
     def missing(self) -> tuple[int, ...]:

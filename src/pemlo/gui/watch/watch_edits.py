@@ -5,6 +5,7 @@ from datetime import datetime
 
 from pemlo.core.frames import format_frames
 from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
 from pemlo.core.project.watching import AgainMark, Watching
 from pemlo.gui.common.document_edits import DocumentEdits
 
@@ -37,13 +38,12 @@ class WatchEdits(DocumentEdits):
 
     def render_again(self, shot: str, frames: tuple[int, ...], since: datetime) -> None:
         """Count frames as to be rendered again, until newer files of them come."""
-        mark = AgainMark(shot=shot, frames=format_frames(frames), since=since)
-        self._edit(
-            f"Render {format_frames(frames)} of {shot} again",
-            lambda project: project.changed(
-                watching=project.watching.changed(again=(*project.watching.again, mark)[-1000:])
-            ),
-        )
+
+        def change(project: Project) -> Project:
+            mark = build(AgainMark, {"shot": shot, "frames": format_frames(frames), "since": since}, "Frames again")
+            return project.changed(watching=project.watching.changed(again=(*project.watching.again, mark)[-1000:]))
+
+        self._edit(f"Render {format_frames(frames)} of {shot} again", change)
 
     def keep_frames(self, shot: str) -> None:
         """Count no frame of a shot as to be rendered again any more."""

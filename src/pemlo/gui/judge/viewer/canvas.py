@@ -120,6 +120,11 @@ class Canvas(QWidget):
         boxes = (self.region, "region"), self.spot or (None, "")
         Painting(painter, placement).pictures(self._sizes, self.overlay, boxes, self._words)
 
+    @property
+    def shows_pictures(self) -> bool:
+        """Whether there is a picture to be seen, once it is loaded."""
+        return any(name in self._sizes for name, _ in self.placement.views())
+
     def whole_pictures(self) -> QImage:
         """Return what is shown with every pixel of the pictures, whatever part of them the window has room for."""
         paper = QWidget()

@@ -47,7 +47,8 @@ class Painting:
     ) -> None:
         """Paint all of them, boxes that are marked with what they are, and the names."""
         placement, painter = self._placement, self._painter
-        views, split = placement.views(), placement.is_split
+        split = placement.is_split
+        views = [(name, view) for name, view in placement.views() if name in sizes]
         for name, view in views:
             painter.setClipRect(placement.side(name) if split else view)
             self._picture(sizes[name], view)
