@@ -3,6 +3,7 @@
 import math
 
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
+from pemlo.core.foreign import shown
 from pemlo.core.frames import format_frames
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
@@ -54,7 +55,8 @@ def folders_can_be_written(here: Situation) -> list[Finding]:
         elif not facts.writable:
             where = folder_of(paths[0])
             state = "may not be written" if facts.there else "is not there and cannot be made"
-            found.append(wrong(name, f"The folder {where} of {shot.name} {state}.", "Choose another.", shot.name))
+            words = f"The folder {shown(where)} of {shot.name} {state}."
+            found.append(wrong(name, words, "Choose another.", shot.name))
         else:
             found.append(fine(name, shot.name))
     return found

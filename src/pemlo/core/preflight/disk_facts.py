@@ -24,17 +24,20 @@ def folder_facts(here: Situation, root: Path) -> dict[str, FolderFacts]:
 
 
 def _facts(folder: Path) -> FolderFacts:
-    there = folder.is_dir()
-    nearest = folder
-    while not nearest.exists() and nearest != nearest.parent:
-        nearest = nearest.parent
-    writable = nearest.is_dir() and os.access(nearest, os.W_OK | os.X_OK)
+    try:
+        there = folder.is_dir()
+        nearest = folder
+        while not nearest.exists() and nearest != nearest.parent:
+            nearest = nearest.parent
+        writable = nearest.is_dir() and os.access(nearest, os.W_OK | os.X_OK)
+    except OSError:  # a name that no disk takes
+        return FolderFacts(there=False, writable=False, free_gib=float("nan"), names=frozenset())
     try:
         free = shutil.disk_usage(nearest).free / GIB
     except OSError:
         free = float("nan")
     try:
-        names = frozenset(path.name for path in folder.iterdir()) if there else frozenset()
+        names = frozenset(os.listdir(folder)) if there else frozenset()  # noqa: PTH208 - names alone
     except OSError:
         names = frozenset()
     return FolderFacts(there, writable, free, names)

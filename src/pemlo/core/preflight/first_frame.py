@@ -24,6 +24,7 @@ from pemlo.core.preflight.left_on import HOLDS
 from pemlo.core.preflight.pictures import needed_layers
 from pemlo.core.project.launch import Colour
 from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
 from pemlo.core.project.reference import cleanest
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shot_names import stands_in
@@ -93,7 +94,11 @@ class FirstFrame:
         return found or [fine(CHECK, shot_name, f"The first frame of {shot_name} is as planned: go.")]
 
     def _settings(self, shot: Shot, checked: Checked) -> list[Finding]:
-        words = settings_differ(checked.said or {}, shot.settings)
+        parts = (
+            settings_differ(checked.said or {}, shot.settings),
+            checked.not_read and f"in its header {checked.not_read}",
+        )
+        words = "; ".join(filter(None, parts))
         if not words:
             return []
         said = f"The first frame of {shot.name} is not as planned: {words}."
@@ -215,7 +220,7 @@ def frame_to_render(project: Project, shot_name: str) -> tuple[int, FrameSetting
             fields["noise_threshold"] = row.threshold or None
         if not fields["noise_threshold"]:
             fields["min_samples"] = None
-    return frame, FrameSettings.model_validate(fields)
+    return frame, build(FrameSettings, fields, f"Launch of {shot_name}")
 
 
 def _verb(trouble: str) -> str:
@@ -224,7 +229,7 @@ def _verb(trouble: str) -> str:
 
 def _number_in(path: Path) -> int | None:
     """Return the number of a frame that its name says; None if it says none."""
-    numbers = re.findall(r"\d+", path.stem)
+    numbers = re.findall(r"(?<!\d)\d{1,9}(?!\d)", path.stem)
     return int(numbers[-1]) if numbers else None
 
 

@@ -10,6 +10,7 @@ from pemlo.core.persistence.trial_header import fields_of
 from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
 
 
 def row_from_header(project: Project, shot: str, path: Path) -> LaunchRow:
@@ -41,16 +42,17 @@ def row_from_header(project: Project, shot: str, path: Path) -> LaunchRow:
         stands_in = STAND_IN_OF in file.header.attributes
         linear = file.scene_linear
     whole = None if percent is None or stands_in else 100 / percent
-    return LaunchRow(
-        shot=shot,
-        width=None if whole is None else round(width * whole),
-        height=None if whole is None else round(height * whole),
-        percent=percent,
-        samples=said.get("samples"),
-        threshold=said.get("noise_threshold") or (0.0 if "samples" in said else None),
-        denoise=said.get("denoise", ""),
-        layers=layers,
-        pattern=planned.pattern,
-        folder=planned.folder,
-        colour="scene-linear" if linear else "display",
-    )
+    fields: dict[str, object] = {
+        "shot": shot,
+        "width": None if whole is None else round(width * whole),
+        "height": None if whole is None else round(height * whole),
+        "percent": percent,
+        "samples": said.get("samples"),
+        "threshold": said.get("noise_threshold") or (0.0 if "samples" in said else None),
+        "denoise": said.get("denoise", ""),
+        "layers": layers,
+        "pattern": planned.pattern,
+        "folder": planned.folder,
+        "colour": "scene-linear" if linear else "display",
+    }
+    return build(LaunchRow, fields, f"The header of {path.name}")

@@ -2,6 +2,7 @@
 
 import re
 
+from pemlo.core.arrivals.place import place_of
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
 from pemlo.core.preflight.pictures import MOVIES, ending_of
@@ -25,7 +26,17 @@ def name_can_be_read(here: Situation) -> list[Finding]:
             words = f"What frames of {shot.name} are called is not known while it is rendered into a movie."
             found.append(not_known(name, words, "Render pictures.", shot.name))
             continue
-        digits = re.search(r"\{frame(?::0?(\d+))?\}", row.pattern)
+        try:
+            place_of(row.pattern)
+            trouble = ""
+        except ValueError as error:
+            trouble = str(error) if "{frame" in row.pattern else ""
+        if trouble:
+            words = f"Names of {shot.name} cannot be read: {trouble.partition(';')[0]}."
+            mend = Mend(f"Use 4 digits for {shot.name}", set_row(shot.name, pattern="{shot}.{frame:04}.exr"))
+            found.append(wrong(name, words, "Use {shot}.{frame:04}.exr.", shot.name, mend))
+            continue
+        digits = re.search(r"\{frame(?::0?(\d{1,9}))?\}", row.pattern)
         if digits is None:
             words = f"Names of {shot.name} ({row.pattern}) have no frame: every frame would overwrite the last."
             mend = Mend(f"Number the frames of {shot.name}", set_row(shot.name, pattern="{shot}.{frame:04}.exr"))

@@ -5,10 +5,13 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from pemlo.core.arrays import Floats
-from pemlo.core.preflight.written_paths import paths_of
+from pemlo.core.errors import InputError
+from pemlo.core.preflight.written_paths import frames_of_row, paths_of
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
+
+MOST_PATHS = 3_000_000  # a third of a gigabyte
 
 
 @dataclass(frozen=True)
@@ -61,8 +64,21 @@ class Situation:
 
     @cached_property
     def paths(self) -> tuple[tuple[str, ...], ...]:
-        """Paths that are written, of every row in the order of `each`."""
-        return tuple(paths_of(row) for _, row in self.each())
+        """Paths that are written, of every row in the order of `each`.
+
+        Raises
+        ------
+        InputError
+            If they are more than can be held against each other.
+        """
+        rows = [row for _, row in self.each()]
+        count = sum(len(frames_of_row(row)) for row in rows)
+        if count > MOST_PATHS:
+            raise InputError(
+                f"The launch has {count:,} frames, and {MOST_PATHS:,} at most are checked at once.",
+                "Check its shots in parts.",
+            )
+        return tuple(paths_of(row) for row in rows)
 
     def each(self) -> list[tuple[Shot, LaunchRow]]:
         """Return every row with its shot."""

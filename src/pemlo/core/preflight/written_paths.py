@@ -2,19 +2,17 @@
 
 import re
 
-import numpy as np
-
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.project.launch import LaunchRow
 
 _FRAME = re.compile(r"\{frame(?::0?(\d+))?\}")
 
 
-def frames_of_row(row: LaunchRow) -> tuple[int, ...]:
+def frames_of_row(row: LaunchRow) -> range:
     """Return the frames that a row renders; none where its range is not known."""
     if row.first is None or row.last is None or row.last < row.first:
-        return ()
-    return tuple(np.arange(row.first, row.last + 1, row.step or 1).tolist())
+        return range(0)
+    return range(row.first, row.last + 1, row.step or 1)
 
 
 def paths_of(row: LaunchRow) -> tuple[str, ...]:

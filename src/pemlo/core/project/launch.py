@@ -1,12 +1,13 @@
 """What the renderer is really set to, shot by shot: typed, or from a table. Imports its neighbours only."""
 
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from pemlo.core.project.names import NameOrNone, PathText, ShotName
 from pemlo.core.project.record import Record
 from pemlo.core.project.settings import MOST_SAMPLES, MOST_THRESHOLD
+from pemlo.core.project.shots import MOST_FRAMES
 
 Colour = Literal["", "scene-linear", "display"]
 Bits = Literal[0, 8, 16, 32]
@@ -39,6 +40,12 @@ class LaunchRow(Record):
     region: str = Field(default="", max_length=200)
     bounces: int | None = Field(default=None, ge=0, le=100_000)
     extra_columns: tuple[tuple[str, str], ...] = ()
+
+    @model_validator(mode="after")
+    def _countable(self) -> Self:
+        if self.first is not None and self.last is not None and self.last - self.first >= MOST_FRAMES:
+            raise ValueError(f"frames {self.first} to {self.last} are more than a million")
+        return self
 
 
 class PictureNeeds(Record):
