@@ -1,5 +1,10 @@
 """Background work: what it says of the time that is left, and what preferences keep."""
 
+import gc
+import threading
+import time
+from functools import partial
+
 import pytest
 
 from pemlo.app import jobs as jobs_module
@@ -67,6 +72,61 @@ def test_stopping_one_key_leaves_the_others_and_is_told(qtbot):
     assert not made.running
     made.shut_down()
     assert done == [2]
+
+
+class Held:
+    """Says on which thread it goes."""
+
+    gone = None
+
+    def __init__(self, gone):
+        self.gone = gone
+
+    def __del__(self):
+        self.gone.append(threading.current_thread() is threading.main_thread())
+
+
+def fails(held, _monitor):
+    raise ValueError(held)
+
+
+def ends(_held, _monitor):
+    time.sleep(0.02)
+
+
+def is_stopped(_held, monitor):
+    while True:
+        monitor.step(0.0, "waiting")
+        time.sleep(0.001)
+
+
+@pytest.mark.parametrize("how", ["let be", "cancelled", "overtaken"])
+@pytest.mark.parametrize("work", [fails, ends, is_stopped])
+def test_what_work_holds_goes_on_the_thread_of_the_window(qtbot, work, how):
+    """A widget that went on another thread would take the process with it."""
+    made, gone = Jobs(), []
+    for _ in range(20):
+        made.submit("key", "Work", partial(work, Held(gone)), lambda _: None)
+        qtbot.wait(2)
+        if how == "cancelled":
+            made.cancel("key")
+    if work is is_stopped:
+        made.cancel("key")
+    qtbot.waitUntil(lambda: not made._alive, timeout=5000)
+    made.shut_down()
+    gc.collect()
+    assert len(gone) == 20
+    assert all(gone)
+
+
+def test_what_never_began_goes_with_the_jobs(qtbot):
+    made, gone = Jobs(), []
+    for number in range(12):
+        made.submit(f"key {number}", "Work", partial(ends, Held(gone)), lambda _: None)
+    made.shut_down()
+    gc.collect()
+    assert len(gone) == 12
+    assert all(gone)
 
 
 def test_names_of_pictures_are_remembered_and_nonsense_is_passed_over(qapp):

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from pemlo.app.garbage import Garbage
 from pemlo.core.errors import PemloError
@@ -61,21 +61,30 @@ class _Watch:
             self._tell(Progress(self._key, fraction, text, left))
 
 
+def _done(_: Monitor) -> None:
+    """Stand in the place of work that was done."""
+
+
 class _Task(QRunnable):
     def __init__(self, jobs: "Jobs", key: str, asked: "_Asked", watch: _Watch) -> None:
         super().__init__()
         self._jobs, self._key, self._number, self._work, self.watch = jobs, key, asked.number, asked.work, watch
 
     def run(self) -> None:
+        work, self._work = self._work, _done
+        result: object = None
+        failed: Exception | None = None
         try:
             self.watch.see()  # it may have been stopped while it waited for a thread
-            result = self._work(self.watch)
+            result = work(self.watch)
         except Cancelled:
-            self._jobs.ended.emit(self._key, self._number, None, None)
+            pass
         except Exception as error:  # noqa: BLE001 - every error of a job leaves as a report
-            self._jobs.ended.emit(self._key, self._number, None, error)
-        else:
-            self._jobs.ended.emit(self._key, self._number, result, None)
+            failed = error
+        # Nothing is held here when the end is heard: the last of a widget must go on the GUI thread.
+        self._jobs.outcomes[self._number] = result, failed
+        del work, result, failed
+        self._jobs.ended.emit(self._key, self._number)
 
 
 @dataclass(frozen=True)
@@ -115,7 +124,7 @@ class Jobs(QObject):
         So it was by the person.
     """
 
-    ended = Signal(str, int, object, object)
+    ended = Signal(str, int)
     progressed = Signal(object)
     busy_changed = Signal()
     failed = Signal(str, object)
@@ -129,6 +138,9 @@ class Jobs(QObject):
         self._first.setMaxThreadCount(THREADS_WAITED_FOR)
         self._brief.setMaxThreadCount(THREADS_BRIEF)
         self._running: dict[str, _Running] = {}
+        # All that runs, until its end was heard here: work may hold the last of a widget, which must go on this thread.
+        self._alive: dict[int, _Asked] = {}
+        self.outcomes: dict[int, tuple[object, Exception | None]] = {}  # of what has ended, until that is heard here
         self._not_done: dict[str, _Asked] = {}
         self._count = 0
         self._closed = False
@@ -193,6 +205,7 @@ class Jobs(QObject):
         asked = _Asked(self._count, text, work, on_done, waited_for, brief, quiet, again)
         watch = _Watch(key, self.progressed.emit)
         self._running[key] = _Running(asked, watch)
+        self._alive[asked.number] = asked
         pool = self._first if waited_for else self._brief if brief else self._pool
         pool.start(_Task(self, key, asked, watch))
         if brief or quiet:
@@ -239,11 +252,16 @@ class Jobs(QObject):
         for key in list(self._running):
             self.cancel(key)
         for pool, most_ms in ((self._first, -1), (self._pool, -1), (self._brief, LONGEST_WAIT_FOR_DISK_MS)):
-            pool.clear()
+            pool.clear()  # what had not begun never ends, and is let go of below
             pool.waitForDone(most_ms)
+        QCoreApplication.sendPostedEvents(self, QEvent.Type.MetaCall)  # what has ended is heard
+        self._alive.clear()
+        self.outcomes.clear()
         self._garbage.end()
 
-    def _on_ended(self, key: str, number: int, result: object, error: Exception | None) -> None:
+    def _on_ended(self, key: str, number: int) -> None:
+        self._alive.pop(number, None)
+        result, error = self.outcomes.pop(number, (None, None))
         running = self._running.get(key)
         if running is None or running.asked.number != number:
             return
