@@ -1,7 +1,7 @@
 """Throw damaged and absurd inputs at everything that reads: none may do worse than an error in words.
 
 ./dev fuzz [count] [kind]    so many inputs of each kind (2 000 unless told): pictures, documents, tables,
-                             kept, edits, launches, films
+                             kept, edits, launches, films, logs, stores, headers, places, lines, names
 
 What went wrong is printed with its seed, from which it can be made again.
 """
@@ -19,6 +19,7 @@ import numpy as np
 import opentimelineio as otio
 
 import absurd_films
+import fuzz_arrivals
 import fuzz_pictures
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
@@ -49,6 +50,7 @@ from pemlo.standins.renderer.settings import RenderSettings
 
 COUNT = 2000
 SLOWEST_S = 20.0
+LONGEST_S = {"": 2.0, "films": SLOWEST_S, "edits": 5.0}  # of one input, by its kind; a process of its own is slow
 APART = 0.02  # of the edits: a process of its own takes half a second
 ODD = (
     *("1e400", "-1", "NaN", "null", "true", "[]", "{}", '""', "[" * 300, "9" * 400, "1e-320", "\\ud800", '"\\ud800"'),
@@ -195,6 +197,7 @@ def run(kind: str, attempt: Try, count: int, seed: int) -> int:
     began = time.monotonic()
     for number in range(count):
         dice = random.Random(f"{kind} {seed + number}")  # noqa: S311 - no secret
+        at = time.monotonic()
         try:
             attempt(dice)
             read += 1
@@ -203,6 +206,9 @@ def run(kind: str, attempt: Try, count: int, seed: int) -> int:
         except Exception as error:  # noqa: BLE001 - this is what is looked for
             wrong += 1
             print(f"{kind}, seed {seed + number}: {error!r:.300}")
+        if time.monotonic() - at > LONGEST_S.get(kind, LONGEST_S[""]):
+            wrong += 1
+            print(f"{kind}, seed {seed + number}: takes {time.monotonic() - at:.1f} s")
     took = time.monotonic() - began
     print(f"{kind}: {count} inputs in {took:.0f} s, {read} read, {refused} refused, {wrong} went wrong")
     return wrong
@@ -213,6 +219,7 @@ def main(count: int = COUNT, only: str = "", seed: int = 0) -> int:
     film = small_film()
     wrong = 0
     with tempfile.TemporaryDirectory() as folder:
+        inner = fuzz_arrivals.sandbox(Path(folder))
         tries: dict[str, Callable[[], Try]] = {
             "documents": lambda: partial(try_document, good=to_text(film)),
             "tables": lambda: partial(try_table, film=film),
@@ -220,10 +227,19 @@ def main(count: int = COUNT, only: str = "", seed: int = 0) -> int:
             "edits": lambda: partial(try_edit, edits=small_edits(), folder=Path(folder)),
             "launches": lambda: partial(try_launch, film=film),
             "films": lambda: try_film,
+            "logs": lambda: fuzz_arrivals.logs(inner, damaged),
+            "stores": lambda: fuzz_arrivals.stores(inner, film),
+            "headers": lambda: fuzz_arrivals.headers(damaged),
+            "places": lambda: fuzz_arrivals.places(inner),
+            "lines": lambda: fuzz_arrivals.lines(film),
+            "names": lambda: fuzz_arrivals.names(inner, film),
         }
         for kind, make in tries.items():
             if only in ("", kind):
                 wrong += run(kind, make(), count, seed)
+        if stray := fuzz_arrivals.strays(inner):
+            wrong += 1
+            print(f"outside of their folder lie {', '.join(stray)}")
     if only in ("", "pictures"):
         wrong += fuzz_pictures.main(0.0, at_least=count)
     return wrong

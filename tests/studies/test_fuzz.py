@@ -33,7 +33,21 @@ def test_damage_changes_the_file():
     assert all(fuzz_pictures.damage(data, dice) != data for _ in range(50))
 
 
-@pytest.mark.parametrize(("kind", "count"), [("documents", 300), ("tables", 300), ("kept", 40), ("films", 12)])
+@pytest.mark.parametrize(
+    ("kind", "count"),
+    [
+        ("documents", 300),
+        ("tables", 300),
+        ("kept", 40),
+        ("films", 12),
+        ("logs", 150),
+        ("stores", 40),
+        ("headers", 400),
+        ("places", 400),
+        ("lines", 400),
+        ("names", 300),
+    ],
+)
 def test_whatever_is_damaged_or_absurd_ends_in_words(capfd, kind, count):
     assert fuzz.main(count, kind) == 0
     assert f"{kind}: {count} inputs" in capfd.readouterr().out

@@ -22,7 +22,7 @@ from pemlo.core.arrivals.scan import scan
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.arrivals.store import Store, store_path
 from pemlo.core.errors import FileError
-from pemlo.core.files.text_lines import LONGEST_LINE, Place, first_lines, read_on
+from pemlo.core.files.text_lines import LONGEST_LINE, ReadTo, first_lines, read_on
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.trials import Trial
@@ -380,7 +380,7 @@ def test_lines_are_the_same_however_they_are_cut(tmp_path, monkeypatch, cut):
     lines[20:20] = [b"y" * (LONGEST_LINE + 5), b"z" * LONGEST_LINE]
     path = tmp_path / "log"
     path.write_bytes(b"\n".join(lines) + b"\n")
-    place, seen, long = Place(), [], 0
+    place, seen, long = ReadTo(), [], 0
     for _ in range(100):
         found = read_on(path, place, 2 * LONGEST_LINE + cut)
         seen += found.lines

@@ -17,7 +17,7 @@ from typing import Any
 import re2
 
 from pemlo.core.errors import InputError
-from pemlo.core.files.text_lines import LONGEST_LINE, Place, read_on
+from pemlo.core.files.text_lines import LONGEST_LINE, ReadTo, read_on
 from pemlo.core.project.watching import LogExample, LogField
 from pemlo.core.units import parse_duration
 
@@ -247,7 +247,7 @@ class LogReader:
     patterns: Sequence[LogPattern]
     frames_read: int = field(default=0, init=False)
     too_long: int = field(default=0, init=False)
-    _place: Place = field(default=Place(), init=False)
+    _place: ReadTo = field(default=ReadTo(), init=False)
     _begun: dict[tuple[str, int], LogLine] = field(default_factory=dict, init=False)
     _last: datetime | None = field(default=None, init=False)
 

@@ -22,7 +22,7 @@ _MARK = 256  # bytes before the place that was reached, by which it is known aga
 
 
 @dataclass(frozen=True)
-class Place:
+class ReadTo:
     """How far a file was read: which file, to where, what stood before that, and whether in an endless line."""
 
     file: tuple[int, int] = (0, 0)
@@ -36,19 +36,19 @@ class ReadOn:
     """Lines that are new, where reading goes on, and whether the file is another than before; what was passed over."""
 
     lines: tuple[str, ...]
-    place: Place
+    place: ReadTo
     anew: bool
     too_long: int
     more: bool
 
 
-def read_on(path: Path, place: Place, most: int = MOST_BYTES) -> ReadOn:
+def read_on(path: Path, place: ReadTo, most: int = MOST_BYTES) -> ReadOn:
     """Return the whole lines of a file behind a place.
 
     Parameters
     ----------
     path : path
-    place : Place
+    place : ReadTo
         As the last call returned it.
     most : int
         Bytes that are read, more than two of the longest lines.
@@ -62,7 +62,7 @@ def read_on(path: Path, place: Place, most: int = MOST_BYTES) -> ReadOn:
         with closing(_Handle(path)) as handle:
             anew = not handle.goes_on(place)
             if anew:
-                place = Place(handle.file)
+                place = ReadTo(handle.file)
             return _lines_behind(handle, place, most, anew=anew)
     except OSError as error:
         raise FileError(f"The log {shown(path.name)} cannot be read: {error.strerror}.") from error
@@ -78,7 +78,7 @@ def first_lines(path: Path) -> list[str]:
     FileError
         As `read_on`.
     """
-    found = read_on(path, Place(), FIRST_BYTES)
+    found = read_on(path, ReadTo(), FIRST_BYTES)
     return list(found.lines[:FIRST_LINES])
 
 
@@ -93,7 +93,7 @@ class _Handle:
             self.close()
             raise FileError(f"The log {shown(path.name)} is no file.", "Name a file, not a folder, a device or a pipe.")
 
-    def goes_on(self, place: Place) -> bool:
+    def goes_on(self, place: ReadTo) -> bool:
         """Whether the file is the one that was read to a place: the same bytes stand before it."""
         if self.file != place.file or self.size < place.offset:
             return False
@@ -106,7 +106,7 @@ class _Handle:
         os.close(self._number)
 
 
-def _lines_behind(handle: _Handle, place: Place, most: int, *, anew: bool) -> ReadOn:
+def _lines_behind(handle: _Handle, place: ReadTo, most: int, *, anew: bool) -> ReadOn:
     lines: list[str] = []
     at, inside, too_long = place.offset, place.inside, 0
     rest = b""  # of a line whose end was not seen yet
@@ -131,4 +131,4 @@ def _lines_behind(handle: _Handle, place: Place, most: int, *, anew: bool) -> Re
     reached = at - len(rest)
     mark = min(_MARK, reached)
     before = handle.read(reached - mark, mark)
-    return ReadOn(tuple(lines), Place(handle.file, reached, before, inside), anew, too_long, at < handle.size)
+    return ReadOn(tuple(lines), ReadTo(handle.file, reached, before, inside), anew, too_long, at < handle.size)

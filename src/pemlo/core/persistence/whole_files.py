@@ -36,10 +36,14 @@ def read_whole(path: Path, most: int, hint: str) -> bytes:
     """
     try:
         # Opening never waits for somebody who writes into a pipe.
-        with open(os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC), "rb") as file:  # noqa: PTH123 - a number
-            if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        try:
+            if not stat.S_ISREG(os.fstat(handle).st_mode):
                 raise FileError(f"{path.name or path} is no file.", "Name a file, not a folder, a device or a pipe.")
-            found = file.read(most + 1)
+            with open(handle, "rb", closefd=False) as file:
+                found = file.read(most + 1)
+        finally:
+            os.close(handle)
     except (OSError, ValueError) as error:
         why = getattr(error, "strerror", None) or "its name cannot be one"
         raise FileError(f"{path.name or path} cannot be opened: {why}.", "Check its place and rights.") from error
