@@ -74,7 +74,8 @@ def wait(window: MainWindow) -> None:
 def rests(window: MainWindow) -> bool:
     """Whether nothing is on its way."""
     said = window.stack.currentIndex() != TRADE or not window.trade.bargains.waits_for_rest
-    return said and not window.jobs.running.keys() - {watcher.WATCH} and window.forecaster.rests
+    still = said and not window.jobs.running.keys() - {watcher.WATCH} and window.forecaster.rests
+    return still and not window.dressing
 
 
 def shoot_judge(window: MainWindow, folder: Path) -> None:

@@ -44,7 +44,7 @@ def open_window(qtbot, project, path=None, *, plots=False, wall=None):
 
 def settle(qtbot, window):
     """Wait until nothing runs in the background, and what it found is shown."""
-    qtbot.waitUntil(lambda: not window.jobs.running and window.forecaster.rests, timeout=90_000)
+    qtbot.waitUntil(lambda: not window.jobs.running and window.forecaster.rests and not window.dressing, timeout=90_000)
 
 
 def type_in_cell(qtbot, table, row, title, text):

@@ -4,13 +4,11 @@ Stories that wait after every action never see what lies between.
 """
 
 import sys
-from contextlib import suppress
 from functools import partial
 
 import pytest
 from hypothesis import HealthCheck, settings
-from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
+from hypothesis.stateful import run_state_machine_as_test
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -20,21 +18,17 @@ from film import exact_trial, make_project, make_shot
 from pemlo.app.forecaster import FORECAST
 from pemlo.app.planner import OPTIONS, PLAN
 from pemlo.app.renderings import RENDER, Renderer
-from pemlo.core.errors import PemloError
-from pemlo.core.persistence.document import read_project, to_text, write_project
+from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.edits import (
-    add_shots,
     add_trials,
     remove_shots,
-    remove_trials,
-    set_asked,
     set_delivery,
-    set_trial,
 )
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
+from walks import Walk, on_its_thread, settle_again
 from window import open_window, run_action, settle, shared_window, undo_all, without_advice
 
 SIZE = (96, 64)
@@ -246,128 +240,6 @@ def test_the_window_closes_before_the_first_has_ended(qtbot, film, first, monkey
 
 # Walks
 
-WHERE = st.integers(0, 20)  # a place among shots or trials, counted round
-
-
-class Walk(RuleBasedStateMachine):
-    """Random actions at a window, none of which waits for what the one before began; undone to the start at the end."""
-
-    window = None  # the test's
-    settle = None
-
-    def __init__(self):
-        super().__init__()
-        self.begins = to_text(self.window.document.project)
-        self.window.show_stage(TRADE)
-        self.settle()
-
-    @property
-    def project(self):
-        return self.window.document.project
-
-    def shot(self, at):
-        return self.project.shots[at % len(self.project.shots)].name
-
-    def edit(self, text, change):
-        with suppress(PemloError, ValueError, ZeroDivisionError):  # not everything is possible everywhere
-            self.window.document.edit(text, change)
-
-    @rule(number=st.integers(0, 999), frames=st.integers(1, 80))
-    def adds_a_shot(self, number, frames):
-        self.edit("Add shot", lambda p: add_shots(p, [make_shot(f"{number:03d}x", frames)]))
-
-    @rule(at=WHERE)
-    def removes_a_shot(self, at):
-        self.edit("Remove shot", lambda p: remove_shots(p, [self.shot(at)]))
-
-    @rule(at=WHERE, samples=st.integers(1, 4096))
-    def asks_for_other_samples(self, at, samples):
-        self.edit("Set samples", lambda p: set_asked(p, [self.shot(at)], samples=samples))
-
-    @rule(at=WHERE, denoise=st.sampled_from(["none", "frame", "another"]))
-    def asks_for_denoising(self, at, denoise):
-        self.edit("Set denoising", lambda p: set_asked(p, [self.shot(at)], denoise=denoise))
-
-    @rule(at=WHERE, frame=st.integers(1, 40), samples=st.sampled_from([4, 64]))
-    def times_a_frame(self, at, frame, samples):
-        self.edit("Add trial", lambda p: add_trials(p, [exact_trial(self.shot(at), frame, samples)]))
-
-    @rule(at=WHERE)
-    def removes_a_trial(self, at):
-        self.edit("Remove trial", lambda p: remove_trials(p, [at % len(p.trials)]))
-
-    @rule(at=WHERE, seconds=st.floats(0.1, 900), left_out=st.sampled_from(["", "cold"]))
-    def changes_a_trial(self, at, seconds, left_out):
-        self.edit("Set trial", lambda p: set_trial(p, at % len(p.trials), seconds=seconds, left_out=left_out))
-
-    @rule()
-    def removes_all_trials(self):
-        self.edit("Remove trials", lambda p: p.changed(trials=()))
-
-    @rule(minutes=st.integers(0, 500))
-    def sets_the_assembly(self, minutes):
-        self.edit("Set assembly", lambda p: set_delivery(p, assembly_minutes=minutes))
-
-    @rule(times=st.integers(1, 3))
-    def undoes(self, times):
-        for _ in range(times):
-            run_action(self.window, "undo")
-
-    @rule()
-    def redoes(self):
-        run_action(self.window, "redo")
-
-    @rule(stage=st.sampled_from([BRIEF, TRIALS, JUDGE, TRADE]))
-    def opens_a_stage(self, stage):
-        self.window.show_stage(stage)
-
-    @rule(places=st.lists(WHERE, min_size=1, max_size=3))
-    def picks_shots(self, places):
-        if self.project.shots:
-            self.window.pick(tuple(dict.fromkeys(map(self.shot, places))))
-
-    @rule(every=st.integers(1, 3))
-    def stops_work(self, every):
-        for key in list(self.window.jobs.running)[::every]:
-            self.window.jobs.stop(key)
-
-    @rule(goal=st.sampled_from(GOALS))
-    def asks_for_a_plan(self, goal):
-        self.window.show_stage(TRADE)
-        self.window.trade.plan_box.wanted.emit(goal)
-
-    @rule()
-    def adopts_the_plan(self):
-        self.window.trade.plan_box.adopted.emit()
-
-    @rule(samples=st.integers(1, 300))
-    def moves_a_lever(self, samples):
-        if self.window.trade.stage.isVisibleTo(self.window):
-            self.window.trade.edits.move("samples", samples)
-
-    @rule(ms=st.sampled_from([0, 1, 5, 40, 150]))
-    def waits(self, ms):
-        QTest.qWait(ms)
-
-    @rule()
-    def waits_for_all(self):
-        self.window.show_stage(TRADE)
-        self.settle()
-
-    @invariant()
-    def options_are_those_of_the_film_as_it_is(self):
-        for shot in self.project.shots:
-            options = self.window.trade.planner.options_of(shot.name)
-            assert options is None or options.settings[0] == shot.asked
-
-    def teardown(self):
-        self.settle()
-        while self.window.document.history.canUndo():
-            run_action(self.window, "undo")
-        assert to_text(self.project) == self.begins
-        self.settle()
-        assert self.window.forecaster.answer.project is self.project
-
 
 def test_walks_can_be_undone_to_their_start(qtbot, window):
     class WalkHere(Walk):
@@ -381,13 +253,7 @@ def test_walks_can_be_undone_to_their_start(qtbot, window):
             suppress_health_check=list(HealthCheck),
         ),
     )  # fmt: skip
-
-
-def settle_again(qtbot, window):
-    """Wait for what was stopped too."""
-    if not window.forecaster.current and FORECAST not in window.jobs.running:
-        window.forecaster.ask()
-    settle(qtbot, window)
+    assert on_its_thread(window)
 
 
 def test_keys_typed_while_a_forecast_runs_go_where_the_hand_is(qtbot, window):

@@ -41,7 +41,7 @@ from pemlo.gui.common.rail import Rail
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.strip_pictures import StripPictures
 from pemlo.gui.common.tape import Tape
-from pemlo.gui.common.theme import apply_theme
+from pemlo.gui.common.theme import apply_theme, theme_steps
 from pemlo.gui.common.verdict_bar import VerdictBar
 from pemlo.gui.dropped_files import DroppedFiles
 from pemlo.gui.menus import Menus
@@ -85,6 +85,7 @@ class MainWindow(Window):
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
         self.picked: tuple[str, ...] = ()
+        self._dressing: list[Callable[[], None]] = []
         self._lay_out()
         self.actions_table = window_actions(self, self.files)
         self.menus = Menus(self, self.files.fill_recent)
@@ -191,10 +192,36 @@ class MainWindow(Window):
     def show_theme(self, name: str) -> None:
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        apply_theme(app, name)
         self.preferences.theme = name
+        if self._dressing:
+            return  # the theme that is wanted last is shown in the end
+        if steps := theme_steps(app, name):
+            self._dressing = [*steps, self._plots_anew, self._dressed]
+            self.setUpdatesEnabled(False)
+            self._next_step()
+
+    @property
+    def dressing(self) -> bool:
+        """Whether another theme is being shown."""
+        return bool(self._dressing)
+
+    def _next_step(self) -> None:
+        """Do one step of showing a theme a turn: all of them together would hold the window."""
+        self._dressing.pop(0)()
+        if self._dressing:
+            QTimer.singleShot(0, self, self._next_step)
+
+    def _plots_anew(self) -> None:
         if self.stack.has(TRIALS) and self.trials.curves.ladder is not None:
             self.trials.add_plots()
+
+    def _dressed(self) -> None:
+        self.setUpdatesEnabled(True)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        if steps := theme_steps(app, self.preferences.theme):
+            self._dressing += [*steps, self._plots_anew, self._dressed]
+            self.setUpdatesEnabled(False)
 
     @property
     def answer(self) -> FilmForecast | None:

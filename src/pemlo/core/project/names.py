@@ -72,7 +72,7 @@ def safe_name(text: str) -> str:
         for one in text
         if one.isspace() or not gives_orders(one)
     )
-    plain = seen.strip().lstrip("-").strip()[:LONGEST_NAME].strip()
+    plain = seen.lstrip("- ")[:LONGEST_NAME].strip()
     return "" if plain in (".", "..") else plain
 
 

@@ -1,5 +1,7 @@
 """Gives the application its palette and its sheet of styles. GUI thread."""
 
+from collections.abc import Callable
+
 from PySide6.QtGui import QPalette
 from PySide6.QtWidgets import QApplication, QStyleFactory
 
@@ -8,20 +10,39 @@ from pemlo.gui.common.fonts import font, load_fonts
 
 
 def apply_theme(app: QApplication, name: str) -> None:
-    """Show the whole application in a theme."""
+    """Show the whole application in a theme, at once."""
+    for step in theme_steps(app, name):
+        step()
+
+
+def theme_steps(app: QApplication, name: str) -> tuple[Callable[[], None], ...]:
+    """Return what shows the application in a theme, in steps that take less time than a hand notices.
+
+    A window that is seen meanwhile should not paint itself between them.
+    """
     load_fonts()
     look = use(name)
     sheet = _sheet(look)
     if app.styleSheet() == sheet:  # shown already; a sheet that is set again dresses every widget again, for a second
-        return
-    if not app.styleSheet():
-        app.setStyle(QStyleFactory.create("Fusion"))
-    app.setFont(font())
-    app.setPalette(_palette(look))
-    app.setStyleSheet("")  # from one sheet to another takes three times as long as from none
-    app.setStyleSheet(sheet)
-    for widget in app.allWidgets():
-        widget.update()
+        return ()
+
+    def undress() -> None:
+        if not app.styleSheet():
+            app.setStyle(QStyleFactory.create("Fusion"))
+        app.setStyleSheet("")  # from one sheet to another takes three times as long as from none
+        app.setFont(font())
+
+    def colour() -> None:
+        app.setPalette(_palette(look))
+
+    def dress() -> None:
+        app.setStyleSheet(sheet)
+
+    def paint() -> None:
+        for widget in app.allWidgets():
+            widget.update()
+
+    return undress, colour, dress, paint
 
 
 def _palette(look: Colours) -> QPalette:
