@@ -184,6 +184,7 @@ def test_a_launch_is_pasted_dropped_and_read_from_a_header(qtbot, hand, tmp_path
     assert hand.wrong == {("range", "010")}
     path.write_text("shot,first,last,pattern\n999,1,39,x\n")
     hand.window.run(lambda: hand.window.dropped.take([str(path)]))
+    hand.wait()
     assert "no shot 999" in hand.window.problems.words
     assert hand.wrong == {("range", "010")}
     frame = write(tmp_path / "a.exr", ramp(), "half", pemlo__scene="x", pemlo__samples=16, pemlo__seconds=3.0)

@@ -175,7 +175,7 @@ def test_a_forecast_that_comes_in_leaves_what_is_being_typed(qtbot):
     settle(qtbot, window)
 
 
-def drop(window, *paths):
+def drop(qtbot, window, *paths):
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
     enter = QDragEnterEvent(
@@ -188,6 +188,7 @@ def drop(window, *paths):
     )
     window.dropEvent(event)
     QApplication.processEvents()
+    settle(qtbot, window)
     QApplication.processEvents()
 
 
@@ -197,34 +198,34 @@ def test_files_are_dropped(qtbot, tmp_path):
     shots, trials = tmp_path / "shots.csv", tmp_path / "trials.csv"
     shots.write_text("shot,first,last,samples\n020,1,99,64\n030,1,20,64\n")
     trials.write_text("shot,frame,seconds\n030,5,1:00\n")
-    drop(window, shots, trials)
+    drop(qtbot, window, shots, trials)
     assert [shot.name for shot in window.document.project.shots] == ["010", "020", "030"]
     assert window.document.project.shot("020").last == 99
     assert len(window.document.project.trials) == 1
     before = window.document.project
     for name, text in (("s", write_shots(before)), ("t", write_trials(before)), ("m", write_machines(before))):
         (tmp_path / f"{name}.csv").write_text(text)
-    drop(window, tmp_path / "s.csv", tmp_path / "m.csv")
+    drop(qtbot, window, tmp_path / "s.csv", tmp_path / "m.csv")
     assert not window.problems.words, "its own tables are known for what they are"
-    drop(window, tmp_path / "t.csv")
+    drop(qtbot, window, tmp_path / "t.csv")
     assert len(window.document.project.trials) == 2
     assert [shot.name for shot in window.document.project.shots] == [shot.name for shot in before.shots]
     bad, odd, broken = tmp_path / "bad.csv", tmp_path / "odd.csv", tmp_path / "broken.pemlo"
     bad.write_text("shot,frame,seconds\n030,5,soon\n999,1,4\n")
     odd.write_text("a,b\n1,2\n")
     broken.write_text("{")
-    drop(window, bad)
+    drop(qtbot, window, bad)
     assert "bad.csv, line 2, column seconds" in window.problems.words
     assert "bad.csv, line 3, column shot" in window.problems.words
-    drop(window, odd)
+    drop(qtbot, window, odd)
     assert "neither a project nor a table" in window.problems.words
     window.document.history.setClean()
-    drop(window, broken)
+    drop(qtbot, window, broken)
     assert "broken.pemlo cannot be read" in window.problems.words
     assert len(window.document.project.shots) == 3
     film = tmp_path / "film.pemlo"
     write_project(demo_project(), film)
-    drop(window, film)
+    drop(qtbot, window, film)
     assert window.document.project.title == "The Tide Clock"
     settle(qtbot, window)
     assert window.verdict.headline.text().startswith("Misses")

@@ -16,6 +16,7 @@ from pemlo.core.errors import InputError, PemloError
 from pemlo.core.progress import Monitor
 
 if TYPE_CHECKING:
+    from pemlo.core.handover.movie.codecs import Codec
     from pemlo.core.handover.movie.make_movie import MovieMade, MovieOrder
     from pemlo.core.handover.movie.order import MovieWish
     from pemlo.core.handover.outputs import HandedFilm
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
     from pemlo.core.project.project import Project
 
 PREVIEW, WRITING, MOVIE, PACKING = "hand-over preview", "hand-over", "review movie", "whole project"
-MOVIE_LOOK = "look at a movie"
+MOVIE_LOOK, CODECS = "look at a movie", "codecs"
 Written = tuple[tuple[Path, ...], tuple[str, ...]]
 
 
@@ -138,6 +139,16 @@ class HandOuts(QObject):
                 return MovieLook(wrong=str(error))
 
         self._jobs.submit(MOVIE_LOOK, "Making a picture of the movie", work, done, waited_for=True)
+
+    def codecs(self, done: "Callable[[tuple[Codec, ...]], None]") -> None:
+        """Say in which codecs movies can be written: the library is loaded for that."""
+
+        def work(_monitor: Monitor) -> "tuple[Codec, ...]":
+            from pemlo.core.handover.movie.codecs import offered  # noqa: PLC0415 - as above
+
+            return offered()
+
+        self._jobs.submit(CODECS, "Loading what writes movies", work, done, waited_for=True)
 
     def stop_looking(self) -> None:
         """Make no picture of a movie any more: nobody looks."""

@@ -3,13 +3,15 @@
 from collections.abc import Callable, Sequence
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from pemlo.core.editing.edit import ENDINGS
 from pemlo.core.errors import InputError
 from pemlo.core.files.header import PICTURE_ENDINGS
-from pemlo.core.persistence.table import header_of, read_table_file
+from pemlo.core.persistence.table import header_of
+from pemlo.core.project.launch import LaunchRow
 from pemlo.gui.project_files import ENDING
+from pemlo.gui.stages import HAND_OVER
 from pemlo.gui.window import Window
 
 LAUNCH_ONLY = {"pattern", "folder", "percentage"}  # what a table of a launch has, and one of the brief has not
@@ -56,19 +58,57 @@ class DroppedFiles:
             self.take(names)
 
     def _take_table(self, path: Path) -> None:
-        text = read_table_file(path)
-        columns = header_of(text)
-        if {"frame", "seconds"} <= columns:
-            self._window.trials.edits.take_table(text, path)
-        elif {"shot", "first", "last"} <= columns and not LAUNCH_ONLY & columns:
-            self._window.brief.take_shots(text, path.name)
-        elif "machine" in columns:
-            self._window.brief.take_machines(text, path.name)
-        elif {"shot"} <= columns:
-            self._window.handover.launch.take_table(text, path.name)
-            self._window.show_stage(6)
-        else:
-            raise InputError(
-                f"{path.name} is neither a project nor a table of shots, trials or machines, nor a picture.",
-                "A table needs the columns shot, first and last; or shot, frame and seconds; or machine.",
-            )
+        """Take a table in as what its header says that it is."""
+        from pemlo.core.persistence.csv_launch import read_launch  # noqa: PLC0415 - only where a table is read
+        from pemlo.core.persistence.csv_machines import read_machines  # noqa: PLC0415 - as above
+        from pemlo.gui.trials.trial_edits import read_table  # noqa: PLC0415 - as above
+
+        window = self._window
+        kinds: dict[str, Callable[[Any], None]] = {
+            "trials": window.trials.edits.put,
+            "shots": window.brief.put_shots,
+            "machines": window.brief.put_machines,
+            "launch": self._put_launch,
+        }
+
+        def reader() -> Callable[[str, str], tuple[str, Any]]:
+            project, read_shots = window.document.project, window.brief.shot_reader()
+
+            def read(text: str, name: str) -> tuple[str, Any]:
+                kind = _kind_of(text, name)
+                if kind == "trials":
+                    return kind, read_table(text, project, path)
+                if kind == "launch":
+                    return kind, read_launch(text, project, name)
+                return kind, (read_shots if kind == "shots" else read_machines)(text, name)
+
+            return read
+
+        window.tables.take_file(path, reader, lambda found: kinds[found[0]](found[1]))
+
+    def _put_launch(self, rows: Sequence[LaunchRow]) -> None:
+        self._window.handover.edits.take_launch(rows)
+        self._window.show_stage(HAND_OVER)
+
+
+def _kind_of(text: str, name: str) -> str:
+    """Return what a table is of.
+
+    Raises
+    ------
+    InputError
+        If its header does not say that.
+    """
+    columns = header_of(text)
+    if {"frame", "seconds"} <= columns:
+        return "trials"
+    if {"shot", "first", "last"} <= columns and not LAUNCH_ONLY & columns:
+        return "shots"
+    if "machine" in columns:
+        return "machines"
+    if {"shot"} <= columns:
+        return "launch"
+    raise InputError(
+        f"{name} is neither a project nor a table of shots, trials or machines, nor a picture.",
+        "A table needs the columns shot, first and last; or shot, frame and seconds; or machine.",
+    )

@@ -25,6 +25,7 @@ from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
 from pemlo.app.small_farm import SmallFarm
+from pemlo.app.table_reader import TableReader
 from pemlo.app.watcher import Watched, Watcher
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
@@ -75,6 +76,7 @@ class MainWindow(Window):
         super().__init__()
         self.document, self.errors, self.preferences = document, errors, preferences
         self.jobs = Jobs()
+        self.tables = TableReader(self.jobs, self.report)
         self.written = FileFacts(self.jobs, FILES, when_written)
         self.renderings = RenderQueue(self.jobs)
         self.forecaster = Forecaster(document, self.jobs)
@@ -106,7 +108,7 @@ class MainWindow(Window):
         self.strip_pictures.changed.connect(self.strip.update)
         self.problems = ProblemBar()
         self.rail = Rail(STAGES)
-        self.brief = BriefPanel(self.document, self.report)
+        self.brief = BriefPanel(self.document, self.report, self.tables)
         self.folder = FramesFolder(self.document, self.jobs, self.report)
         self.edits = EditReader(self, self.document, self.jobs, self.report)
         self.stack = Stages(self, self.dropped.take)
@@ -129,6 +131,7 @@ class MainWindow(Window):
 
     def _connect(self) -> None:
         self.errors.trouble.connect(self.problems.tell)
+        self.document.replaced.connect(self.tables.forget)
         self.errors.bug.connect(lambda details: show_bug(self, details))
         self.written.changed.connect(lambda: self._show(self.stack.currentIndex()))
         self.jobs.failed.connect(lambda _key, error: self.errors.report(error))

@@ -176,7 +176,7 @@ class Stages(QStackedWidget):
 
             window = self._window
             made = self._handover = HandoverPanel(
-                window.document, window.checker, window.outs, window.preferences, window.report
+                window.document, window.checker, window.outs, window.preferences, window.report, window.tables
             )
             made.shot_wanted.connect(lambda shot: window.pick((shot,)))
             made.shots_wanted.connect(window.pick)

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from pemlo.app.recovery import Recovery
     from pemlo.app.renderings import RenderQueue
     from pemlo.app.small_farm import SmallFarm
+    from pemlo.app.table_reader import TableReader
     from pemlo.app.watcher import Watcher
     from pemlo.core.arrivals.outlook import Outlook
     from pemlo.core.errors import PemloError
@@ -46,6 +47,7 @@ class Window(QMainWindow):
     renderings: "RenderQueue"
     watcher: "Watcher"
     farm: "SmallFarm"
+    tables: "TableReader"
     checker: "LaunchChecker"
     outs: "HandOuts"
     problems: "ProblemBar"

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, 
 
 from pemlo.app.document import Document
 from pemlo.app.forecaster import FilmForecast
+from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import read_shots, without_delivery
@@ -28,6 +29,7 @@ from pemlo.gui.common.table_view import TableView
 
 FORM_PX = 306
 MOST_ASSUMPTIONS = 5
+PASTED = "What you pasted"
 FIRST_SHOT = Shot(name="010", first=1, last=100, asked=ShotSettings(samples=128))
 
 
@@ -45,9 +47,9 @@ class BriefPanel(QWidget):
     picked = Signal(object)
     where_wanted = Signal()
 
-    def __init__(self, document: Document, report: Callable[[PemloError], None]) -> None:
+    def __init__(self, document: Document, report: Callable[[PemloError], None], tables: TableReader) -> None:
         super().__init__()
-        self._document, self._report = document, report
+        self._document, self._report, self._tables = document, report, tables
         self._answer: FilmForecast | None = None
         self.shots_model: TableModel[presenter.ShotRow] = TableModel(presenter.SHOT_COLUMNS, document.edit, report)
         self.machines_model: TableModel[presenter.MachineRow] = TableModel(
@@ -57,7 +59,7 @@ class BriefPanel(QWidget):
         self.machines = TableView(self.machines_model, "Machines")
         self.start = StartPage(lambda: document.project)
         self.start.film_said.connect(self._on_film_said)
-        self.start.pasted.connect(lambda text: self._guarded(lambda: self.take_shots(text, "What you pasted")))
+        self.start.pasted.connect(self._paste_shots)
         self.start.table_wanted.connect(self.bring_in_shots)
         self.start.shot_wanted.connect(self.add_shot)
         self.machines.empty_words = "Add a machine with “Add machine” above, paste rows, or drop a table."
@@ -88,8 +90,8 @@ class BriefPanel(QWidget):
         self.shots.picked.connect(self._on_picked)
         self.shots.removal_asked.connect(self._on_shots_removed)
         self.machines.removal_asked.connect(self._on_machines_removed)
-        self.shots.pasted.connect(lambda text: self._guarded(lambda: self.take_shots(text, "What you pasted")))
-        self.machines.pasted.connect(lambda text: self._guarded(lambda: self.take_machines(text, "What you pasted")))
+        self.shots.pasted.connect(self._paste_shots)
+        self.machines.pasted.connect(self._paste_machines)
 
     def _lay_out(self) -> None:
         self.tables = QSplitter(Qt.Orientation.Vertical)
@@ -206,7 +208,9 @@ class BriefPanel(QWidget):
         self._guarded(lambda: self._document.edit(f"Add {name}", lambda p: replace_machines(p, machines)))
 
     def bring_in_shots(self) -> None:
-        self._bring_in("Bring in shots", self.take_shots)
+        path = self._ask_table("Bring in shots")
+        if path is not None:
+            self._tables.take_file(path, self.shot_reader, self.put_shots)
 
     def measure_machines(self) -> None:
         """Take the machines' speeds, and what frames at once are worth on them, from trials."""
@@ -215,19 +219,29 @@ class BriefPanel(QWidget):
         self._guarded(lambda: self._document.edit("Speeds from trials", with_measured_machines))
 
     def bring_in_machines(self) -> None:
-        self._bring_in("Bring in machines", self.take_machines)
+        path = self._ask_table("Bring in machines")
+        if path is not None:
+            self._tables.take_file(path, lambda: read_machines, self.put_machines)
 
-    def _bring_in(self, title: str, take: Callable[[str, str], None]) -> None:
-        from pemlo.core.persistence.table import read_table_file  # noqa: PLC0415 - only when asked for
-
+    def _ask_table(self, title: str) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(self, title, "", "Tables (*.csv *.tsv *.txt);;All files (*)")
-        if name:
-            self._guarded(lambda: take(read_table_file(Path(name)), Path(name).name))
+        return Path(name) if name else None
 
-    def take_shots(self, text: str, name: str) -> None:
-        """Take shots from a table: those that are there by name are replaced, others added at the end."""
+    def _paste_shots(self, text: str) -> None:
+        self._tables.take_text(text, PASTED, self.shot_reader, self.put_shots)
+
+    def _paste_machines(self, text: str) -> None:
+        self._tables.take_text(text, PASTED, lambda: read_machines, self.put_machines)
+
+    def shot_reader(self) -> Callable[[str, str], tuple[Shot, ...]]:
+        """Return what reads shots from a table, on any thread; what is the delivery's is not said of each."""
         delivery = self._document.project.delivery
-        found = without_delivery(read_shots(text, name), delivery.width, delivery.height, delivery.fps)
+        return lambda text, name: without_delivery(
+            read_shots(text, name), delivery.width, delivery.height, delivery.fps
+        )
+
+    def put_shots(self, found: tuple[Shot, ...]) -> None:
+        """Put shots in: those that are there by name are replaced, others added at the end."""
 
         def change(project: Project) -> Project:
             new = {shot.name: shot for shot in found}
@@ -236,9 +250,8 @@ class BriefPanel(QWidget):
 
         self._document.edit(f"Bring in {len(found)} shots", change)
 
-    def take_machines(self, text: str, name: str) -> None:
-        """Take machines from a table: those that are there by name are replaced, others added at the end."""
-        found = read_machines(text, name)
+    def put_machines(self, found: tuple[Machine, ...]) -> None:
+        """Put machines in: those that are there by name are replaced, others added at the end."""
 
         def change(project: Project) -> Project:
             new = {machine.name: machine for machine in found}

@@ -7,7 +7,9 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
+from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import InputError, PemloError
+from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import Heading, button, label
@@ -31,9 +33,11 @@ class LaunchBox(QWidget):
 
     picked = Signal(object)
 
-    def __init__(self, document: Document, edits: HandoverEdits, report: Callable[[PemloError], None]) -> None:
+    def __init__(
+        self, document: Document, edits: HandoverEdits, report: Callable[[PemloError], None], tables: TableReader
+    ) -> None:
         super().__init__()
-        self._document, self._edits, self._report = document, edits, report
+        self._document, self._edits, self._report, self._tables = document, edits, report, tables
         self.model = TableModel(LAUNCH, document.edit, report)
         self.table = TableView(self.model, "Launch")
         self.table.empty_words = EMPTY
@@ -49,7 +53,7 @@ class LaunchBox(QWidget):
         self.needs = tuple(Form(part, document.edit) for part in (NEEDS[:half], NEEDS[half:]))
         self.needs_title = label("What later work needs of files", "title")
         self.table.picked.connect(self._on_picked)
-        self.table.pasted.connect(lambda text: self._guarded(lambda: self.take_table(text, "What you pasted")))
+        self.table.pasted.connect(self._paste)
         self.table.removal_asked.connect(self._on_removal)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -94,25 +98,25 @@ class LaunchBox(QWidget):
         """Ask for a table of the launch."""
         name, _ = QFileDialog.getOpenFileName(self, "Bring in a launch", "", "CSV (*.csv);;All files (*)")
         if name:
-            self._guarded(lambda: self.take_file(Path(name)))
+            self.take_file(Path(name))
 
     def take_file(self, path: Path) -> None:
         """Take a table of the launch from a file."""
-        from pemlo.core.persistence.table import read_table_file  # noqa: PLC0415 - only where a table is read
+        self._tables.take_file(path, self._reader, self._edits.take_launch)
 
-        self.take_table(read_table_file(path), path.name)
+    def _paste(self, text: str) -> None:
+        self._tables.take_text(text, "What you pasted", self._reader, self._edits.take_launch)
 
-    def take_table(self, text: str, name: str) -> None:
-        """Take a table of the launch.
+    def _reader(self) -> Callable[[str, str], Sequence[LaunchRow]]:
+        """Return what reads a launch of the film as it is now; on any thread."""
+        project = self._document.project
 
-        Raises
-        ------
-        InputError
-            With every wrong cell.
-        """
-        from pemlo.core.persistence.csv_launch import read_launch  # noqa: PLC0415 - as above
+        def read(text: str, name: str) -> Sequence[LaunchRow]:
+            from pemlo.core.persistence.csv_launch import read_launch  # noqa: PLC0415 - only where a table is read
 
-        self._edits.take_launch(read_launch(text, self._document.project, name))
+            return read_launch(text, project, name)
+
+        return read
 
     def from_frame(self) -> None:
         """Ask for a frame whose header tells how the picked shot is rendered."""

@@ -14,6 +14,7 @@ from pemlo.app.hand_outs import HandOuts, Written
 from pemlo.app.launch_checker import CheckedLaunch, LaunchChecker
 from pemlo.app.preferences import Preferences
 from pemlo.app.renderings import Rendering
+from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.handover.command_lines import check_template
 from pemlo.core.handover.outputs import USUAL
@@ -31,6 +32,7 @@ from pemlo.gui.handover.outputs_box import Group, OutputsBox
 from pemlo.gui.handover.preview import PreviewDialog
 
 if TYPE_CHECKING:
+    from pemlo.core.handover.movie.codecs import Codec
     from pemlo.core.handover.movie.make_movie import MovieMade
     from pemlo.core.handover.paper import U8
 
@@ -63,6 +65,7 @@ class HandoverPanel(QWidget):
         outs: HandOuts,
         preferences: Preferences,
         report: Callable[[PemloError], None],
+        tables: TableReader,
     ) -> None:
         super().__init__()
         self._document, self._checker, self._outs = document, checker, outs
@@ -71,7 +74,7 @@ class HandoverPanel(QWidget):
         self._awaited: dict[str, tuple[int, FrameSettings]] = {}
         self.edits = HandoverEdits(document, report)
         self.checks = ChecksBox(self.edits, preferences)
-        self.launch = LaunchBox(document, self.edits, report)
+        self.launch = LaunchBox(document, self.edits, report, tables)
         usual = preferences.usual_outputs
         self.outputs = OutputsBox(USUAL if usual is None else usual, preferences.command_template)
         outs.template = preferences.command_template
@@ -260,12 +263,14 @@ class HandoverPanel(QWidget):
         self.outputs.said.setText(" ".join([words, *left]))
 
     def ask_movie(self) -> None:
-        """Ask what movie is wanted, and write it."""
-        from pemlo.core.handover.movie.codecs import offered  # noqa: PLC0415 - heavy to load
-        from pemlo.gui.handover.movie_form import MovieForm  # noqa: PLC0415 - with it
+        """Ask what movie is wanted, and write it; what writes movies is loaded first, which holds nothing up."""
+        self._outs.codecs(self._ask_movie)
+
+    def _ask_movie(self, codecs: "Sequence[Codec]") -> None:
+        from pemlo.gui.handover.movie_form import MovieForm  # noqa: PLC0415 - heavy to load
 
         view = self._preferences.colour_view
-        form = MovieForm(self, self._document.project, offered(), self._picked, view, self._outs)
+        form = MovieForm(self, self._document.project, codecs, self._picked, view, self._outs)
         if form.exec() == QDialog.DialogCode.Accepted and form.path is not None:
             path = form.path
             self._guarded(lambda: self._outs.movie(form.wish, path, lambda made: self._say_movie(path, made)))

@@ -3,11 +3,13 @@
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.forecaster import FilmForecast
 from pemlo.app.jobs import Jobs
+from pemlo.app.table_reader import TableReader
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.files.header import PICTURE_ENDINGS
@@ -58,10 +60,10 @@ class TrialsPanel(QWidget):
         super().__init__()
         self._document, self._report = document, report
         self._answer: FilmForecast | None = None
-        self._shot = ""
+        self._shot, self._undrawn = "", False
         self.renders = TrialRenders(document, report, self)
         self.pictures = TrialPictures(document, jobs, report, self)
-        self.edits = TrialEdits(document, report, self.shot_wanted.emit)
+        self.edits = TrialEdits(document, report, self.shot_wanted.emit, TableReader(jobs, report))
         self.curves = Curves()
         self.model: TableModel[TrialRow] = TableModel(TRIAL_COLUMNS, document.edit, report, self.pictures.small_image)
         self.table = TableView(self.model, "Trials")
@@ -173,7 +175,15 @@ class TrialsPanel(QWidget):
             one.setVisible(bool(text))
         self._draw()
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self._undrawn:
+            self._draw()
+
     def _draw(self) -> None:
+        self._undrawn = not self.isVisible()
+        if self._undrawn:  # curves take a tenth of a second: nobody sees them now
+            return
         advice = self.card.advice
         frame = advice.frame if advice is not None and advice.shot == self._shot else None
         self.curves.draw(self._document.project, self._shot, self._answer, frame)

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from pemlo.app.document import Document
+from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.picture_names import whole_names
@@ -14,15 +15,25 @@ from pemlo.gui.trials import presenter
 from pemlo.gui.trials.trial_columns import TrialRow
 
 LEFT_OUT_BY_HAND = "by hand"
+PASTED = "What you pasted"
+
+
+def read_table(text: str, project: Project, path: Path) -> tuple[Trial, ...]:
+    """Read the trials of a table; pictures are named from where it lies. Any thread."""
+    return whole_names(read_trials(text, project, path.name), path.parent)
 
 
 class TrialEdits:
     """What hands do with trials; trouble is reported, and nothing is half done."""
 
     def __init__(
-        self, document: Document, report: Callable[[PemloError], None], show_shot: Callable[[str], None]
+        self,
+        document: Document,
+        report: Callable[[PemloError], None],
+        show_shot: Callable[[str], None],
+        tables: TableReader,
     ) -> None:
-        self._document, self._report, self._show_shot = document, report, show_shot
+        self._document, self._report, self._show_shot, self._tables = document, report, show_shot, tables
 
     def type(self, shot: str, typed: dict[str, str]) -> bool:
         """Add the trial of a shot that was typed; return whether it could be."""
@@ -42,15 +53,27 @@ class TrialEdits:
 
     def paste(self, shot: str, text: str) -> None:
         """Add the trials of a shot that were copied from a table."""
-        try:
-            trials = presenter.pasted_trials(text, self._document.project, shot)
-            self._document.edit(f"Paste {len(trials)} trials", lambda project: add_trials(project, trials))
-        except PemloError as error:
-            self._report(error)
 
-    def take_table(self, text: str, path: Path) -> None:
-        """Add the trials of a table; pictures are named from where it lies."""
-        trials = whole_names(read_trials(text, self._document.project, path.name), path.parent)
+        def put(trials: Sequence[Trial]) -> None:
+            self._document.edit(f"Paste {len(trials)} trials", lambda film: add_trials(film, trials))
+
+        def reader() -> Callable[[str, str], tuple[Trial, ...]]:
+            project = self._document.project
+            return lambda text, _: presenter.pasted_trials(text, project, shot)
+
+        self._tables.take_text(text, PASTED, reader, put)
+
+    def take_file(self, path: Path) -> None:
+        """Add the trials of a table in a file."""
+
+        def reader() -> Callable[[str, str], tuple[Trial, ...]]:
+            project = self._document.project
+            return lambda text, _: read_table(text, project, path)
+
+        self._tables.take_file(path, reader, self.put)
+
+    def put(self, trials: Sequence[Trial]) -> None:
+        """Add the trials of a table."""
         self._document.edit(f"Bring in {len(trials)} trials", lambda project: add_trials(project, trials))
 
     def leave_out(self, rows: Sequence[TrialRow]) -> None:
