@@ -10,6 +10,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.frames import format_frames
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
+from pemlo.core.project.record import build
 from pemlo.core.project.watching import AgainMark
 
 if TYPE_CHECKING:
@@ -81,7 +82,7 @@ class RestPlans:
             if not again:
                 return planned
             marks = [
-                AgainMark(shot=name, frames=format_frames(frames), since=since)
+                build(AgainMark, {"shot": name, "frames": format_frames(frames), "since": since}, "Frames again")
                 for name in changed
                 if (frames := tuple(came.of(name).frames[came.of(name).state == FrameState.IN].tolist()))
             ]

@@ -25,6 +25,7 @@ def read(text):
         ("shots of 100,120 frames", "can be 100120 frames, or 100 and 120"),
         ("100 frames, one frame 1,200 s", "“1,200 s” can be 1200 s, or 1.2; write 1200, or 1.2."),
         ("frames 1-2000000", "are 2,000,000; a shot has 1,000,000 at most"),
+        ("frames 999999990-999999999", "numbers go up to 10,000,000"),
         ("-5 frames", "“-5 frames” is below zero"),
         ("−5 frames", "is below zero"),
         ("100 frames, –3 samples", "“-3 samples” is below zero"),

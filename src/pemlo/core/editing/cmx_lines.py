@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pemlo.core.editing.edit import HINT
 from pemlo.core.editing.timecode import counts_drop, frame_of
 from pemlo.core.errors import InputError, Problem
+from pemlo.core.foreign import shown
 from pemlo.core.project.delivery import exact_rate
 
 _EVENT = re.compile(r"\s*\d+\s")
@@ -127,7 +128,11 @@ def _with_drop(word: str, *, drop: bool) -> str:
 
 
 def _frames(word: str, fps: float) -> int:
-    return frame_of(word, fps) if ":" in word else int(word)
+    if ":" in word:
+        return frame_of(word, fps)
+    if not (word.isdecimal() and len(word) < 10):
+        raise ValueError(f"“{shown(word, 40)}” is neither a timecode nor a number of frames")
+    return int(word)
 
 
 def _wrong_event(words: list[str], fps: float) -> list[str]:

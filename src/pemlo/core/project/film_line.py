@@ -23,7 +23,7 @@ from pemlo.core.units import format_duration, parse_duration
 
 EXAMPLE = "12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, due Friday 18:00"
 MOST_SHOTS = 500
-MOST_LETTERS = 500
+MOST_LETTERS, HIGHEST_FRAME = 500, 10_000_000
 # Spaces are single where these are looked for, and numbers end: no part can be read in many ways.
 _WHOLE = r"\d{1,9}(?!\d)"
 _NUMBER = rf"{_WHOLE}(?:\.\d{{1,9}}(?!\d))?"
@@ -252,6 +252,8 @@ def _range(reader: _Reader, match: re.Match[str]) -> None:
         raise ValueError(f"the last frame ({last}) is before the first ({first})")
     if last - first >= MOST_FRAMES:
         raise ValueError(f"frames {first}–{last} are {last - first + 1:,}; a shot has {MOST_FRAMES:,} at most")
+    if last > HIGHEST_FRAME:
+        raise ValueError(f"frame {last} cannot be; numbers go up to {HIGHEST_FRAME:,}")
     reader.found |= {"frames": (last - first + 1,), "first": first}
 
 
@@ -348,7 +350,9 @@ def film_of(found: FilmLine, base: Project) -> Project:
     asked = ShotSettings(samples=found.samples or USUAL_SAMPLES, noise_threshold=found.threshold)
     last = found.first - 1
     shots = tuple(
-        Shot(name=f"{10 * number:03d}", first=found.first, last=last + count, asked=asked)
+        build(
+            Shot, {"name": f"{10 * number:03d}", "first": found.first, "last": last + count, "asked": asked}, "Frames"
+        )
         for number, count in enumerate(found.frames, 1)
     )
     delivery = {**dict(base.delivery)}

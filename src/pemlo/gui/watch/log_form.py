@@ -159,7 +159,7 @@ class LogForm(QDialog):
 
     def _accept(self) -> None:
         try:
-            self.log = LogFile(path=self._shown_path, examples=self.examples)
+            self.log = build(LogFile, {"path": self._shown_path, "examples": self.examples}, "The log")
         except InputError as error:
             self.wrong.setText(str(error))
             return
