@@ -45,6 +45,17 @@ def test_the_farm_does_not_write_through_a_link(job):
     assert not (job.parent / "elsewhere.exr").exists()
 
 
+@pytest.mark.parametrize("name", ["small-farm.log", "small-farm.json", ".small-farm.json.part"])
+def test_the_farm_writes_its_log_and_its_clock_through_no_link(job, name):
+    other = job.parent / "mine.txt"
+    other.write_text("mine")
+    (job.parent / "f").mkdir()
+    (job.parent / "f" / name).symlink_to(other)
+    run = farm(job, "--log", "sheet")
+    assert other.read_text() == "mine"
+    assert run.returncode == (2 if name.endswith(".log") else 0), run.stderr
+
+
 @pytest.mark.parametrize("place", ["../{shot}.{frame:04}.exr", "a/../../{shot}.{frame:04}.exr"])
 def test_the_farm_stays_in_its_folder(job, place):
     run = farm(job, "--place", place)

@@ -1,6 +1,7 @@
 """What time it is where frames are rendered: a small farm's time may run faster than that on the wall. Files only."""
 
 import json
+import secrets
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from itertools import takewhile
@@ -49,7 +50,7 @@ class FarmClock:
 def write_clock(folder: Path, clock: FarmClock) -> None:
     """Tell the time."""
     data = {"start": clock.start.isoformat(), "speed": clock.speed, "reached": clock.reached, "told": clock.told}
-    part = folder / f".{CLOCK_FILE}.part"
+    part = folder / f".{secrets.token_hex(8)}.part"  # a name that nobody can have put a link under
     part.write_text(json.dumps(data), encoding="utf-8")
     part.replace(folder / CLOCK_FILE)
 

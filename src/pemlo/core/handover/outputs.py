@@ -6,6 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 from pemlo.core.errors import InputError
+from pemlo.core.files.safe_paths import inside
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.handover.case_facts import KnownFilm, case_facts
 from pemlo.core.handover.command_lines import Piece, command_line, whole_shots
@@ -191,7 +192,7 @@ def write_outputs(
         except InputError as error:
             left.append(f"{key}: {error}")
             continue
-        path = folder / key
+        path = inside(folder, key)
         write_whole_bytes(data, path)
         written.append(path)
     return tuple(written), tuple(left)

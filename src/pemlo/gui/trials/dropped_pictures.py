@@ -12,6 +12,7 @@ from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import InputError, PemloError, Problem
 from pemlo.core.files.header import Header, read_header
+from pemlo.core.files.safe_paths import inside
 from pemlo.core.persistence.trial_header import is_ours, missing
 from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import add_trials
@@ -90,5 +91,6 @@ def _make_small(path: Path, project_file: Path | None) -> None:
 
     small = picture_places.small_beside_project(path, project_file)
     if picture_places.small_of(path, project_file) is None:
+        inside(picture_places.folder_for(project_file), f"{small.parent.name}/{small.name}")
         small.parent.mkdir(parents=True, exist_ok=True)
         write_small_of(path, small)

@@ -147,7 +147,7 @@ class FarmRun:
         shot = self.project.shot(one.shot)
         settings = (early_settings(self.project, shot) if one.early else None) or shot.settings
         if self.log:
-            with (self.into / LOG_FILE).open("a", encoding="utf-8") as file:
+            with inside(self.into, LOG_FILE).open("a", encoding="utf-8") as file:
                 lines = log_lines(self.log, one, self.project.start, settings.samples)
                 file.writelines(f"{line}\n" for line in lines)
         if wrong == "lost":

@@ -7,6 +7,7 @@ variance.gloss.Y, variance.through.Y, of the mean brightness of each.
 The header's attributes are listed in `HEADER`; each starts with ``pemlo:``.
 """
 
+import secrets
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -90,7 +91,7 @@ def write_exr(path: Path, channels: Channels, half: bool = True) -> None:  # noq
     spec.attribute("Software", "Pemlo")
     for name, value in channels.header.items():
         spec.attribute(OURS + name, value)
-    part = path.with_name(f".{path.name}.part.exr")
+    part = path.with_name(f".{secrets.token_hex(8)}.part.exr")  # a name that nobody can have put a link under
     try:
         out = oiio.ImageOutput.create(str(part))
         if out is None or not out.open(str(part), spec):
