@@ -112,7 +112,7 @@ class Forecaster(QObject):
         self.ask()
 
     def _on_answered(self, answer: FilmForecast) -> None:
-        inputs = (answer.known.inputs, tuple(shot.settings for shot in answer.project.shots))
+        inputs = (answer.known.inputs, tuple((shot.settings, shot.still) for shot in answer.project.shots))
         is_new = bool(self.advice) and inputs == self._advised_for
         self._known, self.answer, self.current = answer.known, answer, True
         self.answered.emit(answer)

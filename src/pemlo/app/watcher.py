@@ -125,8 +125,14 @@ class _Place:
         from pemlo.core.cost.fit import fit_inputs  # noqa: PLC0415 - as above
 
         inputs = fit_inputs(project)
-        if self._known[0] == inputs and self._known[1] is not None:
-            return self._known[1]
+        before = self._known[1]
+        if self._known[0] == inputs and before is not None:
+            of = before.project
+            if (of.shots, of.machines) != (project.shots, project.machines):
+                # The fit is the same; what is expected of the plan and its machines is not.
+                before = replace(before, project=project.changed(trials=of.trials))
+                self._known = inputs, before
+            return before
         if answer is not None and answer.known.inputs == inputs and answer.known.fit.known:
             made: Known | None = Known(project, answer.known.fit, answer.known.draws)
         else:

@@ -60,6 +60,7 @@ def appearance_key(project: Project, shot: Shot, folder: Path, written: Callable
             trial.seed,
             trial.mean_samples,
             trial.left_out,
+            trial.region_percent,
             path,
             when,
         )
@@ -73,7 +74,9 @@ def shapes_of(project: Project) -> dict[str, Key]:
     from pemlo.core.forecast.needs import tries_share  # noqa: PLC0415 - heavy to load
 
     fills = sum(machine.count * machine.frames_at_once for machine in project.machines)
-    film = (_marks(project), project.delivery.retake_share, fills, round(tries_share(project.machines, 1), 3))
+    # A mark that was set for a look holds for the shots that have it: which those are is read of all.
+    looks = tuple((shot.name, shot.look) for shot in project.shots)
+    film = (_marks(project), looks, project.delivery.retake_share, fills, round(tries_share(project.machines, 1), 3))
     return {shot.name: (*_shape_of(project, shot), *film) for shot in project.shots}
 
 

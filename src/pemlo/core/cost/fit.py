@@ -32,7 +32,8 @@ def fit_inputs(project: Project) -> tuple[object, ...]:
     """Return all that a fit and its draws read of a project: two projects with the same have the same of both."""
     shots = tuple(
         (shot.name, shot.first, shot.last, shot.step, shot.handles, project.size_of(shot),
-         shot.asked.resolution_percent, shot.asked.samples, shot.asked.min_samples, shot.asked.noise_threshold)
+         shot.asked.resolution_percent, shot.asked.samples, shot.asked.min_samples, shot.asked.noise_threshold,
+         shot.asked.switched)
         for shot in project.shots
     )  # fmt: skip
     at_once = sorted({1, *(trial.frames_at_once for trial in project.trials)})

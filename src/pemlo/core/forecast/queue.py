@@ -90,10 +90,11 @@ def queue_of(
              for job, one in zip(firsts, seconds, strict=True) if job.part == "final"}  # fmt: skip
     longest = max(one[0].shape[1] for one in seconds)
     whole, part = (np.stack([_padded(one[k], longest) for one in seconds], axis=1) for k in (0, 1))
+    sizes = tuple(project.size_of(shot) for shot in project.shots)  # trials of the others tell, too
     taken = [
         remembered.once(
             (job.shot.name, job.part, "disk and memory"),
-            (project.size_of(job.shot), job.settings, project.trials),
+            (job.shot, job.settings, project.trials, sizes),
             lambda job=job: disk_memory_of(project, job.shot, job.settings),  # type: ignore[misc]
         )
         for job in firsts
