@@ -47,28 +47,36 @@ def film(title: str = "Old") -> Project:
     return made.changed(watching=Watching(place="r/{shot}/{shot}.{frame:04}.exr"))
 
 
-def killed_after(work: Work, seconds: float) -> bool:
-    """Run work in a process of its own and kill it; return whether it was still at it."""
+def _child(work: Work) -> int:
+    """Begin work in a process of its own, and return its number."""
     child = os.fork()
-    if child == 0:
+    if child:
+        return child
+    code = 1
+    try:
         with open(os.devnull, "w") as nowhere, redirect_stdout(nowhere), redirect_stderr(nowhere):  # noqa: PTH123
             work()
-        os._exit(0)
+        code = 0
+    finally:
+        os._exit(code)
+
+
+def killed_after(work: Work, seconds: float) -> bool:
+    """Run work in a process of its own and kill it; return whether it was still at it."""
+    child = _child(work)
     time.sleep(seconds)
     os.kill(child, signal.SIGKILL)
     _, status = os.waitpid(child, 0)
+    assert os.WIFSIGNALED(status) or status == 0, "the work itself goes wrong"
     return os.WIFSIGNALED(status)
 
 
 def takes(work: Work) -> float:
     """Return how long work takes in a process of its own, s."""
     begun = time.monotonic()
-    child = os.fork()
-    if child == 0:
-        with open(os.devnull, "w") as nowhere, redirect_stdout(nowhere), redirect_stderr(nowhere):  # noqa: PTH123
-            work()
-        os._exit(0)
-    os.waitpid(child, 0)
+    child = _child(work)
+    _, status = os.waitpid(child, 0)
+    assert status == 0, "the work itself goes wrong"
     return time.monotonic() - begun
 
 

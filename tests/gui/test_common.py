@@ -281,3 +281,38 @@ def test_qt_counts_references_rightly(qtbot):
         widget.grab()
         widget.property("nothing")
     assert sys.getrefcount(None) > before - 100
+
+
+def test_progress_paints_its_own_line_and_nothing_behind_it(qtbot):
+    """A tick of the bar once painted the whole window: hundreds of times while a film was run."""
+    from PySide6.QtCore import QEvent, QObject
+    from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+    from pemlo.app.jobs import Jobs, Progress
+    from pemlo.gui.common.background_bar import BackgroundBar
+
+    jobs, window = Jobs(), QWidget()
+    bar = BackgroundBar(jobs)
+    QVBoxLayout(window).addWidget(bar)
+    qtbot.addWidget(window)
+    window.show()
+    bar._key = "work"
+    jobs.progressed.emit(Progress("work", 0.1, "Working", 3.0))
+    qtbot.wait(20)
+    painted = []
+
+    class Listens(QObject):
+        def eventFilter(self, what, event):
+            if event.type() == QEvent.Type.Paint:
+                painted.append(what)
+            return False
+
+    listens = Listens()
+    window.installEventFilter(listens)
+    bar.installEventFilter(listens)
+    for tick in range(2, 6):
+        jobs.progressed.emit(Progress("work", tick / 10, "Working", 3.0))
+        qtbot.wait(20)
+    assert bar in painted
+    assert window not in painted
+    jobs.shut_down()

@@ -16,7 +16,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import MOST_SLOTS, Work, simulate
 from pemlo.core.forecast.finish import due_hours, farm_for, hours_done, machine_uses
 from pemlo.core.forecast.queue import queue_of, rules_of
-from pemlo.core.progress import Monitor, Unwatched
+from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.hours import ALL_DAY, DAY_MINUTES
 from pemlo.core.project.machine_hours import closed_nights, hours_on, with_hours_on, with_nights
 from pemlo.core.project.machines import Machine
@@ -118,7 +118,7 @@ def what_it_takes(
             farm = farm_for(changed)
         except InputError:  # nothing is ever free: more may change that
             return Step(extra, 0.0, float("inf"), None)
-        run = simulate(farm, queue, rules)
+        run = simulate(farm, queue, rules, monitor=PartOfWork(watch, 0.0, 0.0))
         hours = hours_done(changed, run)
         costs = [one.cost for one in machine_uses(farm, run) if one.cost is not None]
         chance = float(np.mean(hours <= due_hours(changed) + 1e-9))

@@ -45,6 +45,15 @@ def set_shot(project: Project, name: str, /, **fields: Any) -> Project:  # noqa:
     return project.changed(shots=shots, trials=trials, plans=plans, running=running)
 
 
+def set_shots(project: Project, fields: Mapping[str, Mapping[str, object]]) -> Project:
+    """Change fields of several shots, by their names, which stay: the film is checked once, however many they are."""
+    shots = (
+        build(Shot, {**dict(shot), **fields[shot.name]}, f"Shot {shot.name}") if shot.name in fields else shot
+        for shot in project.shots
+    )
+    return project.changed(shots=tuple(shots))
+
+
 def _waits_for(shot: Shot, old: str, new: str) -> Shot:
     """Return a shot that comes after another by its new name."""
     return shot.changed(after=tuple(new if one == old else one for one in shot.after)) if old in shot.after else shot

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from pemlo.core.errors import InputError
-from pemlo.core.project.edits import set_shot
+from pemlo.core.project.edits import set_shot, set_shots
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import LeverName, ShotSettings
@@ -28,6 +28,7 @@ def set_lever(project: Project, names: Sequence[str], lever: LeverName, value: o
         raise InputError(reason)
     base = getattr(first.asked, lever)
     times = value / base if isinstance(value, int | float) and isinstance(base, int | float) and base else None
+    new: dict[str, dict[str, object]] = {}
     for name in names:
         shot = project.shot(name)
         own = value
@@ -38,16 +39,17 @@ def set_lever(project: Project, names: Sequence[str], lever: LeverName, value: o
             own = max(1, round(asked * times)) if lever == "samples" else float(f"{asked * times:.3g}")
         settings = moved(shot.settings, shot.asked, lever, own)
         if not why_not(shot, settings):
-            project = set_shot(project, name, plan=None if settings == shot.asked else settings)
-    return project
+            new[name] = {"plan": None if settings == shot.asked else settings}
+    return set_shots(project, new)
 
 
 def set_pin(project: Project, names: Sequence[str], lever: LeverName, *, on: bool) -> Project:
     """Return a film in which a lever of some shots is pinned, or free."""
+    new: dict[str, dict[str, object]] = {}
     for name in names:
-        others = [one for one in project.shot(name).pins if one != lever]
-        project = set_shot(project, name, pins=(*others, lever) if on else tuple(others))
-    return project
+        others = tuple(one for one in project.shot(name).pins if one != lever)
+        new[name] = {"pins": (*others, lever) if on else others}
+    return set_shots(project, new)
 
 
 def set_field(project: Project, names: Sequence[str], field: str, text: str) -> Project:
@@ -63,16 +65,12 @@ def set_field(project: Project, names: Sequence[str], field: str, text: str) -> 
         value = float(text) if text else empty
     except ValueError:
         raise InputError(f"“{text}” is no {field}.", "Type a number such as 2.5, or nothing.") from None
-    for name in names:
-        project = set_shot(project, name, **{field: value})
-    return project
+    return set_shots(project, {name: {field: value} for name in names})
 
 
 def as_asked(project: Project, names: Sequence[str]) -> Project:
     """Return a film in which some shots are rendered as they were asked."""
-    for name in names:
-        project = set_shot(project, name, plan=None)
-    return project
+    return set_shots(project, {name: {"plan": None} for name in names})
 
 
 def take(project: Project, name: str, settings: ShotSettings) -> Project:

@@ -23,6 +23,7 @@ from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import ShotAppearance
+from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.eye_marks import Verdict, deciding, eye_marks_of, verdict
 from pemlo.core.project.keeping import stages_kept
@@ -33,6 +34,7 @@ from pemlo.core.project.trials import STAGES
 from pemlo.core.trade.levers import SAVES, Levers, combinations, keeps_pins
 from pemlo.core.units import HOUR_S
 
+WEIGHED_AT_ONCE = 256  # options, between two looks at whether somebody still wants them
 DRAWS = 250  # of those that the forecast has: options are compared by them, the plan is confirmed by all
 CAPS, MOST_FREE_SWITCHES = 9, 3
 # An option whose interval is wider than this, high over low, is not proposed: a trial would tell more.
@@ -300,7 +302,14 @@ def _typical(project: Project, fit: Fit, shot: Shot, settings: Sequence[ShotSett
     return stage_seconds(fit.shots[shot.name].best[None, :], frames)
 
 
-def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, appearance: ShotAppearance | None) -> Options:
+def options_of(
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    shot: Shot,
+    appearance: ShotAppearance | None,
+    monitor: Monitor | None = None,
+) -> Options:
     """Return every option of a shot with its numbers.
 
     Where nothing is known of how it looks, errors are not known; what passes by eye then follows from marks.
@@ -314,9 +323,20 @@ def options_of(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, appeara
         Of that fit.
     shot : Shot
     appearance : ShotAppearance, optional
+    monitor : Monitor, optional
+
+    Raises
+    ------
+    Cancelled
+        From the monitor, within a tenth of a second.
     """
     settings = combinations(shot, levers_of(project, fit, shot, appearance))
-    hours, samples = mean_hours(project, fit, draws, shot, settings)
+    watch = monitor or Unwatched()
+    parts = []
+    for first in range(0, len(settings), WEIGHED_AT_ONCE):
+        watch.step(first / len(settings), f"Weighing what {shot.name} could be")
+        parts.append(mean_hours(project, fit, draws, shot, settings[first : first + WEIGHED_AT_ONCE]))
+    hours, samples = (np.concatenate([part[k] for part in parts]) for k in (0, 1))
     low, error, high = _predicted(appearance, settings, samples)
     ends = np.quantile(hours, [0.05, 0.95], axis=1)
     near = (ends[1] <= WIDEST_HOURS * ends[0]) & ~(high > WIDEST_ERROR * low)

@@ -51,17 +51,32 @@ def weigh_shots(
     """
     if not known[0].known:
         raise InputError("Nothing was timed yet: no plan can be made.", "Time one frame first.")
-    watch = monitor or Unwatched()
+    watch = _SideBySide(monitor or Unwatched())
     shots = sorted(project.shots, key=lambda shot: shot.name != first)
-    watch.step(0.0, "Weighing what shots could be")
+    watch.say(0.0, "Weighing what shots could be")
 
     def weighed(shot: Shot) -> Options:
         seen = appearance(shot)
-        return kept(shot, seen) or options_of(project, *known, shot, seen)
+        return kept(shot, seen) or options_of(project, *known, shot, seen, watch)
 
     for number, (shot, options) in enumerate(in_order(shots, weighed)):
-        watch.step((number + 1) / len(shots), f"Weighed what {shot.name} could be")
+        watch.say((number + 1) / len(shots), f"Weighed what {shot.name} could be")
         yield shot, options
+
+
+class _SideBySide:
+    """A monitor of shots weighed side by side: each asks whether it is still wanted, the whole says how far it is."""
+
+    def __init__(self, whole: Monitor) -> None:
+        self._whole = whole
+        self._said = 0.0, ""
+
+    def say(self, fraction: float, text: str) -> None:
+        self._said = fraction, text
+        self._whole.step(fraction, text)
+
+    def step(self, fraction: float, text: str) -> None:  # noqa: ARG002 - that of one shot
+        self._whole.step(*self._said)
 
 
 def weigh_film(project: Project, known: Known, appearances: Appearances, monitor: Monitor | None = None) -> FilmOptions:

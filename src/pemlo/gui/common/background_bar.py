@@ -1,5 +1,6 @@
 """The line at the bottom: what runs in the background, how far it is, and a way to stop it. GUI thread."""
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar
 
 from pemlo.app.jobs import Jobs, Progress
@@ -14,6 +15,7 @@ class BackgroundBar(QFrame):
         super().__init__()
         self.setObjectName("background")
         self.setFixedHeight(28)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # its style fills it: nothing behind is painted
         self._jobs = jobs
         self._key = ""
         self._resting = ""
