@@ -5,16 +5,17 @@ from contextlib import contextmanager
 
 
 @contextmanager
-def limited(seconds):
-    """Stop what takes longer; patterns look for signals while they search."""
+def limited(seconds, *, of_processor=False):
+    """Stop what takes longer, on the wall or of the processor; patterns look for signals while they search."""
+    which, what = (signal.ITIMER_PROF, signal.SIGPROF) if of_processor else (signal.ITIMER_REAL, signal.SIGALRM)
 
     def stop(*_):
         raise TimeoutError(f"it takes more than {seconds} s")
 
-    before = signal.signal(signal.SIGALRM, stop)
-    signal.setitimer(signal.ITIMER_REAL, seconds)
+    before = signal.signal(what, stop)
+    signal.setitimer(which, seconds)
     try:
         yield
     finally:
-        signal.setitimer(signal.ITIMER_REAL, 0)
-        signal.signal(signal.SIGALRM, before)
+        signal.setitimer(which, 0)
+        signal.signal(what, before)

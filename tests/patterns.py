@@ -98,5 +98,5 @@ def hostile_lines():
 def try_on_hostile_lines(pattern, method):
     """Search in every line, each under the limit."""
     for line in hostile_lines():
-        with limited(LIMIT_S):
+        with limited(LIMIT_S, of_processor=True):
             getattr(pattern, method)(line)

@@ -1,6 +1,7 @@
 """Nothing that lies beside an input is run: modules are planted where commands begin, and none of them is loaded."""
 
 import ast
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -31,7 +32,7 @@ def delivered(tmp_path):
     marks.mkdir()
     for name in (*PLANTED, "pemlo"):
         (folder / f"{name}.py").write_text(f"open({str(marks / name)!r}, 'w').close()\nraise SystemExit(7)\n")
-    (folder / ".numba_config.yaml").write_text("disable_jit: 1\n")
+    (folder / ".numba_config.yaml").write_text(f"disable_jit: 1\ncache_dir: {folder / 'cache'}\n")
     write_project(make_project(trials=tuple(well_timed())), folder / "job.pemlo")
     (folder / "reel.edl").write_text(EDIT)
     return folder, marks
@@ -57,6 +58,35 @@ def test_no_command_runs_what_lies_where_it_is_started(delivered, command):
     run = subprocess.run([program, *command], cwd=folder, capture_output=True, text=True, timeout=120, check=False)
     assert run.returncode in (0, 3), run.stderr
     assert not list(marks.iterdir())
+
+
+SAYS = "from pemlo.core.farm import run_kernel; import numba; print(numba.config.DISABLE_JIT, numba.config.CACHE_DIR)"
+
+
+def test_the_compiler_takes_nothing_from_the_folder(delivered, monkeypatch):
+    """What it read there could say from where compiled code, which is run, is taken."""
+    pytest.importorskip("yaml")  # with the cluster's packages; without them nothing is read
+    folder, _ = delivered
+    environment = {**os.environ, "PYTHONSAFEPATH": "1"}
+    said = [
+        subprocess.run(
+            [sys.executable, "-c", code], cwd=folder, env=environment, capture_output=True, text=True, check=True
+        ).stdout.split()
+        for code in (SAYS, SAYS.replace("from pemlo.core.farm import run_kernel; ", ""))
+    ]
+    assert said == [["0"], ["1", str(folder / "cache")]]  # the second: as it would be otherwise
+
+
+def test_the_compiler_is_loaded_in_one_place():
+    top = Path(pemlo.__file__).parent
+    loads = {
+        path.relative_to(top).as_posix()
+        for path in top.rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text()))
+        if (isinstance(node, ast.Import) and any(name.name.split(".")[0] == "numba" for name in node.names))
+        or (isinstance(node, ast.ImportFrom) and (node.module or "").split(".")[0] == "numba")
+    }  # fmt: skip
+    assert loads == {"core/compiler.py"}
 
 
 def test_what_is_planted_would_run_otherwise(delivered):

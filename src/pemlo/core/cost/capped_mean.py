@@ -1,9 +1,9 @@
 """The mean over a shot's frames of tracing that ends when its seconds are over. Compiled; lets go of Python's lock."""
 
-import numba
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.compiler import numba
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")  # as NumPy divides by zero

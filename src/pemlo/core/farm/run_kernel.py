@@ -10,11 +10,11 @@ draw, frame and try always give the same number, whichever thread asks, and anot
 
 import math
 
-import numba
 import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
+from pemlo.core.compiler import numba
 
 Bools = npt.NDArray[np.bool_]
 MOST_TRIES = 1000

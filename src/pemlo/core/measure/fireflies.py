@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from typing import Any
 
-import numba
 import numpy as np
 import numpy.typing as npt
 
+from pemlo.core.compiler import numba
 from pemlo.core.pixels.luma import LUMA
 
 F32 = npt.NDArray[np.float32]

@@ -9,10 +9,10 @@ from functools import cache
 from pathlib import Path
 from typing import Any, Protocol
 
-import numba
 import numpy as np
 import numpy.typing as npt
 
+from pemlo.core.compiler import numba
 from pemlo.core.errors import FileError, InputError, Problem
 from pemlo.core.pixels.curve import CODES, to_display
 

@@ -5,10 +5,10 @@ Pixels come as 32 bits each, 0xffRRGGBB, the form in which windows paint fastest
 
 from typing import Literal
 
-import numba
 import numpy as np
 import numpy.typing as npt
 
+from pemlo.core.compiler import numba
 from pemlo.core.pixels.curve import CODES
 from pemlo.core.pixels.display import F32, Display
 from pemlo.core.pixels.luma import LUMA

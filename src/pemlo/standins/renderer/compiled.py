@@ -11,8 +11,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
-import numba
 import platformdirs
+
+from pemlo.core.compiler import numba
 
 F = TypeVar("F", bound=Callable[..., object])
 
@@ -32,7 +33,7 @@ def _cache_folder() -> Path:
 
 
 CACHE_FOLDER = _cache_folder()
-numba.config.CACHE_DIR = str(CACHE_FOLDER)  # type: ignore[attr-defined]
+numba.config.CACHE_DIR = str(CACHE_FOLDER)
 
 
 def compiled(function: F) -> F:
