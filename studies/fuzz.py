@@ -55,7 +55,22 @@ APART = 0.02  # of the edits: a process of its own takes half a second
 # Words of Python and of libraries, which are not for people.
 PYTHONS = ("could not convert", "invalid literal", "Exceeds the limit", "NoneType", "unpack", "object has no")
 ODD = (
-    *("1e400", "-1", "NaN", "null", "true", "[]", "{}", '""', "[" * 300, "9" * 400, "1e-320", "\\ud800", '"\\ud800"'),
+    *(
+        "1e400",
+        "-1",
+        "NaN",
+        "null",
+        "true",
+        "[]",
+        "{}",
+        '""',
+        "[" * 300,
+        "9" * 400,
+        "9" * 5000,
+        "1e-320",
+        "\\ud800",
+        '"\\ud800"',
+    ),
     *("\0", "＝1+1", '"', "'", ",", ";", "\t", "\n", "\r", "1,000", "1.000", "0x10", "١", "\u202e", "<img src='x'>"),
     "../../x",
 )

@@ -46,6 +46,23 @@ def test_one_that_is_damaged_is_put_aside_and_made_anew(tmp_path):
         assert store.frames() == (row(1),)
 
 
+def test_one_whose_own_words_are_damaged_is_put_aside(tmp_path):
+    """The message of the library is then no text, and raises what is no error of a database."""
+    path = tmp_path / "a.sqlite"
+    Store(path).close()
+    with contextlib.closing(sqlite3.connect(path)) as made:
+        made.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    for damaged in (b"CREATE TABL\xff frames", b"CREATE TABLE \xed\xf8rames", b'CREATE TABLE "\xb5\xff\xff\xffs'):
+        data = path.read_bytes()
+        at = data.index(b"CREATE TABLE frames")
+        path.write_bytes(data[:at] + damaged + data[at + len(damaged) :])
+        with Store(path) as store:
+            assert store.frames() == ()
+            store.put([row(1)])
+        with contextlib.closing(sqlite3.connect(path)) as made:
+            made.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+
+
 @pytest.mark.parametrize("data", [b"this is no database" * 100, b"x", json.dumps({"a": 1}).encode(), b"\0" * 4096])
 def test_a_file_that_is_no_store_is_left_as_it_is(tmp_path, data):
     path = tmp_path / "a.sqlite"

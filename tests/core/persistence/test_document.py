@@ -73,6 +73,13 @@ def test_names_of_an_old_file_are_made_to_go_everywhere_they_stand():
         from_text(json.dumps(data | {"version": 2}), "new.pemlo")
 
 
+def test_a_number_of_thousands_of_digits_is_refused_in_our_words():
+    text = to_text(make_project()).replace('"first": 1,', f'"first": {"9" * 5000},', 1)
+    with pytest.raises(FileError, match="99999999999999999999… is too large a number") as caught:
+        from_text(text, "film.pemlo")
+    assert "4300" not in str(caught.value)
+
+
 def test_the_demo_is_whole():
     project = demo_project()
     assert sum(shot.frame_count for shot in project.shots) == 1204

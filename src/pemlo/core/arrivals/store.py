@@ -162,9 +162,9 @@ class Store:
             made.close()
             # A table of ours without a column of ours: what is in it says nothing.
             raise sqlite3.DatabaseError("other columns") if "no such column" in str(error) else error from error
-        except (sqlite3.Error, OverflowError) as error:
+        except (sqlite3.Error, OverflowError, UnicodeDecodeError) as error:
             made.close()
-            raise error if isinstance(error, sqlite3.Error) else sqlite3.DatabaseError("no numbers") from error
+            raise error if isinstance(error, sqlite3.Error) else sqlite3.DatabaseError("damaged") from error
         return made, rows, tuple(ends)
 
     def _put_aside(self) -> None:
@@ -196,7 +196,7 @@ class Store:
             with self._made:
                 self._made.executemany(_PUT, (astuple(row) for row in rows))
                 self._made.executemany("DELETE FROM frames WHERE path = ?", ((path,) for path in gone))
-        except (sqlite3.Error, OverflowError, UnicodeEncodeError) as error:
+        except (sqlite3.Error, OverflowError, UnicodeError) as error:
             raise self._unwritable(error) from error
 
     def put_finish(self, one: FinishRow) -> None:
@@ -210,7 +210,7 @@ class Store:
         try:
             with self._made:
                 self._made.execute("INSERT OR REPLACE INTO finishes VALUES (?, ?, ?, ?, ?, ?)", astuple(one))
-        except sqlite3.Error as error:
+        except (sqlite3.Error, UnicodeError) as error:
             raise self._unwritable(error) from error
 
     def finishes(self) -> tuple[FinishRow, ...]:
@@ -252,7 +252,7 @@ def _refuse_others(path: Path) -> None:
         found = {tuple(row) for row in seen.execute("SELECT type, name FROM sqlite_master WHERE sql IS NOT NULL")}
     except sqlite3.OperationalError:
         raise
-    except sqlite3.DatabaseError:
+    except (sqlite3.DatabaseError, UnicodeDecodeError):  # the second where its own words are damaged, too
         return  # ours by its name, and damaged: it is put aside
     finally:
         seen.close()

@@ -100,7 +100,7 @@ def edit_from_otio(text: str, name: str = "edit.otio") -> Edit:
         json.loads(text)
         found = otio.adapters.read_from_string(text, "otio_json")
     except json.JSONDecodeError as error:
-        raise InputError([Problem(f"{name}, line {error.lineno}", f"is no JSON: {error.msg}")], HINT) from error
+        raise InputError([Problem(f"{name}, line {error.lineno}", "is no JSON, or breaks off")], HINT) from error
     except Exception as error:
         raise InputError([Problem(name, "is no OpenTimelineIO file, or is damaged")], HINT) from error
     if isinstance(found, otio.schema.SerializableCollection):

@@ -4,9 +4,13 @@ import re
 from typing import get_args
 
 from pemlo.core.errors import Problem
+from pemlo.core.foreign import shown
 from pemlo.core.persistence.table import CsvColumn, number, read_rows, refuse_if, whole_number, write_rows, yes_or_no
 from pemlo.core.project.launch import Colour, LaunchRow
 from pemlo.core.project.project import Project
+
+LONGEST_SIZE = 60  # letters
+_SIZE = re.compile(r"(\d{1,6}) ?[x×*] ?(\d{1,6}) ?(?:px)?")
 
 
 def frame_size(text: str) -> tuple[int, int]:
@@ -17,9 +21,9 @@ def frame_size(text: str) -> tuple[int, int]:
     >>> frame_size("1920x1080"), frame_size("1920 × 1080")
     ((1920, 1080), (1920, 1080))
     """
-    match = re.fullmatch(r"\s*(\d+)\s*[x×*]\s*(\d+)\s*(?:px)?\s*", text)
+    match = _SIZE.fullmatch(" ".join(text[:LONGEST_SIZE].split()))
     if match is None:
-        raise ValueError(f"“{text}” is not a size; write it like 1920x1080")
+        raise ValueError(f"“{shown(text, 40)}” is not a size; write it like 1920x1080")
     return int(match[1]), int(match[2])
 
 
@@ -43,7 +47,7 @@ def colour(text: str) -> str:
     """Read what files hold: ``scene-linear`` or ``display``."""
     word = text.strip().lower().replace(" ", "-").replace("linear", "scene-linear").replace("scene-scene", "scene")
     if word not in get_args(Colour)[1:]:
-        raise ValueError(f"“{text}” is neither scene-linear nor display")
+        raise ValueError(f"“{shown(text, 40)}” is neither scene-linear nor display")
     return word
 
 

@@ -16,6 +16,7 @@ from pemlo.core.project.record import explain
 FORMAT = "pemlo"
 LARGEST_BYTES = 256 * 1024 * 1024
 MOST_PROBLEMS = 20
+LONGEST_NUMBER = 100  # digits
 DEEPEST = 100  # lists and objects in each other; what is deeper could be read and not written again
 
 
@@ -70,6 +71,11 @@ def _parsed(text: str, name: str) -> Any:  # noqa: ANN401 - JSON can be anything
             raise ValueError(f"{written[:20]} is too large a number")
         return value
 
+    def whole(written: str) -> int:
+        if len(written) > LONGEST_NUMBER:
+            raise ValueError(f"{written[:20]}… is too large a number")
+        return int(written)
+
     def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
         found = dict(pairs)
         if len(found) < len(pairs):
@@ -80,7 +86,7 @@ def _parsed(text: str, name: str) -> Any:  # noqa: ANN401 - JSON can be anything
 
     back = "go back to an older copy."
     try:
-        data = json.loads(text, parse_constant=refuse, parse_float=finite, object_pairs_hook=once)
+        data = json.loads(text, parse_constant=refuse, parse_float=finite, parse_int=whole, object_pairs_hook=once)
     except json.JSONDecodeError as error:
         hint = f"It breaks off or is damaged at line {error.lineno}; {back}"
         raise FileError(f"{name} cannot be read.", hint, "damaged") from error
