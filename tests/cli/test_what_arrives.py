@@ -31,7 +31,7 @@ def test_the_farm_does_not_write_over_frames(job):
     (frames / "010.0003.exr").write_bytes(b"mine")
     run = farm(job)
     assert run.returncode == 2
-    assert "1 frame of these lie in" in run.stderr
+    assert "1 frame is in" in run.stderr
     assert "010.0003.exr" in run.stderr
     assert (frames / "010.0003.exr").read_bytes() == b"mine"
     assert [one.name for one in frames.iterdir()] == ["010.0003.exr"]

@@ -32,7 +32,7 @@ def run(args: argparse.Namespace) -> int:
         print(f"pemlo: {counted(len(pack.missing), 'picture')} not there: {named}", file=sys.stderr)
     if pack.left_aside:
         named = ", ".join(pack.left_aside[:MOST_NAMED]) + (", …" if len(pack.left_aside) > MOST_NAMED else "")
-        print(f"pemlo: {counted(len(pack.left_aside), 'file')} left out, no picture: {named}", file=sys.stderr)
+        print(f"pemlo: {counted(len(pack.left_aside), 'file')} left out, not pictures: {named}", file=sys.stderr)
     if not args.weigh:
         print(f"{write_pack(pack, args.folder, args.project.name)}: written")
     return 0

@@ -116,7 +116,7 @@ def test_only_pictures_go_along_whatever_a_document_names(tmp_path, capsys):
     assert main(["pack", str(tmp_path / "job.pemlo"), str(tmp_path / "out")]) == 0
     said = capsys.readouterr()
     assert "0 picture files" in said.out
-    assert "4 files left out, no picture: /etc/passwd" in said.err
+    assert "4 files left out, not pictures: /etc/passwd" in said.err
     assert sorted(one.name for one in (tmp_path / "out").rglob("*")) == ["job.pemlo", "pictures"]
 
 

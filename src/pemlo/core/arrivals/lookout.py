@@ -340,7 +340,7 @@ class Lookout:
 
 
 def _not_read(words: str) -> str:
-    return f"its header cannot be read in part: {words}" if words else ""
+    return f"part of its header cannot be read: {words}" if words else ""
 
 
 def _under(path: str, unread: Sequence[str]) -> bool:

@@ -287,7 +287,7 @@ class HandoverPanel(QWidget):
 
     def _on_weighed(self, mib: float, files: int, missing: int, left_aside: int) -> None:
         lacks = f"; {counted(missing, 'picture')} not there" if missing else ""
-        lacks += f"; {counted(left_aside, 'file')} left out, no picture" if left_aside else ""
+        lacks += f"; {counted(left_aside, 'file')} left out, not pictures" if left_aside else ""
         words = f"{counted(files, 'picture file')}, {round_figures(mib)} MiB{lacks}"
         self.outputs.said.setText(f"The whole project: {words}.")
         name, _ = QFileDialog.getSaveFileName(self, f"Whole project ({words}) as a folder", "project", "Folder (*)")

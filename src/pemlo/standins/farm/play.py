@@ -135,7 +135,8 @@ class FarmRun:
         there = sorted({path for one in self.coming if (path := self.path_of(one)).exists() or path.is_symlink()})
         if there:
             raise FileError(
-                f"{counted(len(there), 'frame')} of these lie in {self.into} already, such as {there[0].name}.",
+                f"{counted(len(there), 'frame')} {'is' if len(there) == 1 else 'are'} in {self.into} already, such as "
+                f"{there[0].name}.",
                 "Nothing was written. Name another folder, or take them away.",
                 "there already",
             )
