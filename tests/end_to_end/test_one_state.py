@@ -1,5 +1,6 @@
 """Nothing is shown of two states of the film: the second action comes before the first has settled."""
 
+import threading
 import time
 
 import pytest
@@ -8,6 +9,7 @@ from PySide6.QtTest import QTest
 
 from film import exact_trial, make_project, make_shot
 from pemlo.app.forecaster import FORECAST
+from pemlo.app.jobs import THREADS
 from pemlo.app.planner import OPTIONS, PLAN
 from pemlo.app.worked_out import WorkedOut
 from pemlo.core.cost.fit import fit_inputs
@@ -245,8 +247,12 @@ def test_settings_that_a_lever_came_by_take_bounded_memory(qtbot, window):
 
 def test_a_job_that_waits_is_dropped_when_it_is_stopped(qtbot, window):
     assert PLAN not in window.jobs.running
-    run = []
+    run, held = [], threading.Event()
+    for number in range(THREADS):  # every thread is at work: what comes now waits
+        window.jobs.submit(f"long {number}", "Long work", lambda _: held.wait(20), lambda _: None)
     window.jobs.submit("a", "A", lambda monitor: run.append("a"), run.append)
+    window.jobs.submit("b", "B", lambda monitor: run.append("b"), lambda _: None)
     window.jobs.stop("a")
+    held.set()
     settle(qtbot, window)
-    assert run in ([], ["a"])
+    assert run == ["b"]
