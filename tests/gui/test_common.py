@@ -316,3 +316,23 @@ def test_progress_paints_its_own_line_and_nothing_behind_it(qtbot):
     assert bar in painted
     assert window not in painted
     jobs.shut_down()
+
+
+@pytest.mark.parametrize("theme", ["Day", "Dim"])
+def test_the_line_of_progress_is_filled_in_the_colours_of_its_theme(qapp, qtbot, theme):
+    """What says that it paints all of itself has to: the line was black in every view."""
+    from pemlo.app.jobs import Jobs
+    from pemlo.gui.common.background_bar import BackgroundBar
+
+    apply_theme(qapp, theme)
+    jobs = Jobs()
+    bar = BackgroundBar(jobs)
+    qtbot.addWidget(bar)
+    bar.resize(600, 28)
+    bar.show()
+    bar.rest("from 51 trials")
+    shown = bar.grab().toImage()
+    assert shown.pixelColor(500, 0).name() == colours().line.name()
+    assert {shown.pixelColor(x, 20).name() for x in (2, 300, 598)} == {colours().window.name()}
+    jobs.shut_down()
+    apply_theme(qapp, "Day")

@@ -1,7 +1,8 @@
 """The line at the bottom: what runs in the background, how far it is, and a way to stop it. GUI thread."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QStyle, QStyleOption
 
 from pemlo.app.jobs import Jobs, Progress
 from pemlo.core.units import format_duration
@@ -15,7 +16,7 @@ class BackgroundBar(QFrame):
         super().__init__()
         self.setObjectName("background")
         self.setFixedHeight(28)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # its style fills it: nothing behind is painted
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # a tick paints this line, nothing behind it
         self._jobs = jobs
         self._key = ""
         self._resting = ""
@@ -37,6 +38,13 @@ class BackgroundBar(QFrame):
         jobs.progressed.connect(self._on_progressed)
         jobs.busy_changed.connect(self._on_busy_changed)
         self._on_busy_changed()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        """Fill the line from the style sheet: Qt leaves that out for a widget that says it is opaque."""
+        look = QStyleOption()
+        look.initFrom(self)
+        with QPainter(self) as painter:
+            self.style().drawPrimitive(QStyle.PrimitiveElement.PE_Widget, look, painter, self)
 
     def rest(self, words: str) -> None:
         """Say something while nothing runs."""
