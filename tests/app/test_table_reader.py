@@ -5,7 +5,7 @@ import threading
 import pytest
 
 from pemlo.app.jobs import Jobs
-from pemlo.app.table_reader import AT_ONCE, TableReader
+from pemlo.app.table_reader import AT_ONCE, PASTED, TableReader
 from pemlo.core.errors import InputError
 
 
@@ -25,9 +25,9 @@ def test_a_short_text_is_read_at_once_and_a_long_one_elsewhere(qtbot, made):
         where.append(threading.current_thread() is threading.main_thread())
         return name, len(text)
 
-    tables.take_text("x" * AT_ONCE, "short", lambda: read, got.append)
-    assert (where, got) == ([True], [("short", AT_ONCE)])
-    tables.take_text("x" * (AT_ONCE + 1), "long", lambda: read, got.append)
+    tables.take_pasted("x" * AT_ONCE, lambda: read, got.append)
+    assert (where, got) == ([True], [(PASTED, AT_ONCE)])
+    tables.take_pasted("x" * (AT_ONCE + 1), lambda: read, got.append)
     qtbot.waitUntil(lambda: len(got) == 2)
     assert where == [True, False]
 
@@ -44,9 +44,9 @@ def test_each_is_put_in_before_the_next_is_read(qtbot, made, tmp_path):
     for name in ("a", "b", "c"):
         (tmp_path / name).write_text("x")
         tables.take_file(tmp_path / name, reader, film.append)
-    tables.take_text("y", "pasted", reader, film.append)
+    tables.take_pasted("y", reader, film.append)
     qtbot.waitUntil(lambda: len(film) == 4)
-    assert [name for name, _ in film] == ["a", "b", "c", "pasted"]
+    assert [name for name, _ in film] == ["a", "b", "c", PASTED]
     assert [len(there) for _, there in film] == [0, 1, 2, 3]
     assert not told
 

@@ -96,7 +96,7 @@ def test_where_nothing_can_be_kept_it_is_watched_all_the_same(job, capsys):
     path.with_name("job.arrivals.sqlite").mkdir()
     assert main(["watch", str(path), "--once", "--now", "2031-04-21T11:00"]) == 0
     said = capsys.readouterr()
-    assert "job.arrivals.sqlite is not what Pemlo keeps of frames" in said.err
+    assert "job.arrivals.sqlite is not a frame store of Pemlo" in said.err
     assert "of 30 frames in" in said.out
 
 

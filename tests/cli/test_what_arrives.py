@@ -69,7 +69,7 @@ def test_a_shot_that_is_a_path_is_refused_wherever_it_stands(job):
     for command in (["estimate", job], ["farm", job, "--into", "f"], ["missing", job, "--shot", "../../x"]):
         run = pemlo(*command, cwd=job.parent)
         assert run.returncode == 2
-        assert "holds “/”, and files are called by it" in run.stderr
+        assert "holds “/”, which a file name cannot" in run.stderr
 
 
 def test_a_trace_holds_no_formulas(job):

@@ -14,8 +14,9 @@ from limits import limited
 from pemlo.core.files import text_lines
 from pemlo.core.project.edits import remove_shots, set_delivery
 from pemlo.core.project.trials import Trial
+from pemlo.gui import main_window
 from pemlo.gui.judge.viewer.painting import Sizes
-from pemlo.gui.stages import WATCH
+from pemlo.gui.stages import TRIALS, WATCH
 from pemlo.gui.watch.farm_form import FarmWanted
 from watching_window import Watched
 from window import open_window, run_action, settle, without_advice
@@ -139,7 +140,7 @@ def test_a_folder_of_hostile_names_is_shown_and_ends_nothing(qtbot, tmp_path):
     qtbot.waitUntil(lambda: window.watch.found is not None, timeout=20_000)
     said = " ".join(one.words for one in window.watch.found.alarms)
     assert "which the brief does not have" in said
-    assert "is no text" in said
+    assert "its name is not UTF-8" in said
 
 
 def test_the_log_form_takes_hostile_lines(qtbot, tmp_path):
@@ -168,3 +169,41 @@ def test_the_log_form_takes_hostile_lines(qtbot, tmp_path):
             form.mark(field)
     assert "lines are read" in form.found.text()
     assert form.take.isEnabled()
+
+
+def test_trials_that_are_pasted_while_a_table_is_read_come_after_it(qtbot, tmp_path):
+    """Trials had a reader of their own: what began second stopped what began first."""
+    window = open_window(qtbot, make_project(shots=(make_shot("010", first=1, last=9000),)))
+    window.show_stage(TRIALS)
+    settle(qtbot, window)
+    window.trials.pick(("010",))
+    held, got = threading.Event(), []
+
+    def slow(text, _):
+        held.wait(10)
+        return text
+
+    (tmp_path / "first.csv").write_text("machine\n")
+    window.tables.take_file(tmp_path / "first.csv", lambda: slow, got.append)
+    before = len(window.document.project.trials)
+    window.trials.edits.paste("010", "".join(f"{frame}\t60\n" for frame in range(1, 4001)))
+    assert not got
+    held.set()
+    qtbot.waitUntil(lambda: len(window.document.project.trials) == before + 4000, timeout=30_000)
+    assert got == ["machine\n"]
+
+
+def test_a_theme_that_fails_half_way_leaves_a_window_that_paints(qtbot, monkeypatch):
+    window = open_window(qtbot, make_project())
+
+    def fails():
+        raise RuntimeError("this step fails")
+
+    monkeypatch.setattr(main_window, "theme_steps", lambda *_: (lambda: None, fails))
+    with qtbot.capture_exceptions() as caught:
+        window.show_theme("Dim")
+        assert not window.updatesEnabled()
+        monkeypatch.setattr(main_window, "theme_steps", lambda *_: ())
+        qtbot.waitUntil(lambda: not window.dressing, timeout=5000)
+    assert window.updatesEnabled()
+    assert len(caught) == 1

@@ -12,6 +12,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
 
 TABLE = "table"
+PASTED = "What you pasted"
 AT_ONCE = 20_000  # letters that are read while a hand waits: a hundredth of a second
 Read = Callable[[str, str], Any]
 Put = Callable[[Any], None]
@@ -38,12 +39,12 @@ class TableReader(QObject):
         jobs.failed.connect(self._on_ended)
         jobs.cancelled.connect(self._on_ended)
 
-    def take_text(self, text: str, name: str, reader: Callable[[], Read], put: Put) -> None:
-        """Read a text with its name, and put in what it holds."""
+    def take_pasted(self, text: str, reader: Callable[[], Read], put: Put) -> None:
+        """Read a text that was pasted, and put in what it holds."""
         if len(text) > AT_ONCE or self._reading:
-            self._wait(name, text, reader, put)
+            self._wait(PASTED, text, reader, put)
         else:
-            self._guarded(lambda: put(reader()(text, name)))
+            self._guarded(lambda: put(reader()(text, PASTED)))
 
     def take_file(self, path: Path, reader: Callable[[], Read], put: Put) -> None:
         """Read a file, and put in what it holds."""

@@ -62,7 +62,7 @@ def run(args: argparse.Namespace) -> int:
         print(f"pemlo: {trouble}", file=sys.stderr)
     code = DONE if found.whole else NOT_WHOLE
     if not found.whole:
-        print("pemlo: Not everything could be looked at: what is said to be missing may be there.", file=sys.stderr)
+        print("pemlo: Not everything could be read: frames listed as missing may exist.", file=sys.stderr)
     lacking = missing_frames(shot, found.arrivals)
     ranges: tuple[NextRange, ...] = ()
     if args.split:

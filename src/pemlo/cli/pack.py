@@ -2,6 +2,7 @@
 
 import argparse
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 from pemlo.core.handover.whole_project import pack_of, write_pack
@@ -28,11 +29,14 @@ def run(args: argparse.Namespace) -> int:
     pack = pack_of(project, args.project.resolve().parent)
     print(f"{counted(len(pack.files), 'picture file')}, {round_figures(pack.bytes / MIB)} MiB")
     if pack.missing:
-        named = ", ".join(pack.missing[:MOST_NAMED]) + (", …" if len(pack.missing) > MOST_NAMED else "")
-        print(f"pemlo: {counted(len(pack.missing), 'picture')} not there: {named}", file=sys.stderr)
+        print(f"pemlo: {counted(len(pack.missing), 'picture')} not there: {_named(pack.missing)}", file=sys.stderr)
     if pack.left_aside:
-        named = ", ".join(pack.left_aside[:MOST_NAMED]) + (", …" if len(pack.left_aside) > MOST_NAMED else "")
-        print(f"pemlo: {counted(len(pack.left_aside), 'file')} left out, not pictures: {named}", file=sys.stderr)
+        left_out = f"{counted(len(pack.left_aside), 'file')} left out, not pictures: {_named(pack.left_aside)}"
+        print(f"pemlo: {left_out}", file=sys.stderr)
     if not args.weigh:
         print(f"{write_pack(pack, args.folder, args.project.name)}: written")
     return 0
+
+
+def _named(files: Sequence[str]) -> str:
+    return ", ".join(files[:MOST_NAMED]) + (", …" if len(files) > MOST_NAMED else "")

@@ -24,7 +24,7 @@ def visible(text: str) -> str:
     >>> print(visible("a" + chr(27) + "[2J" + chr(0x202E) + "b"))
     a\x1b[2J\u202eb
     """
-    if text.isprintable():
+    if text.replace("\n", "").isprintable():
         return text
     made = []
     for number, one in enumerate(text):

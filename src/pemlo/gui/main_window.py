@@ -193,26 +193,29 @@ class MainWindow(Window):
             stage.pick(names)
 
     def show_theme(self, name: str) -> None:
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
         self.preferences.theme = name
-        if self._dressing:
-            return  # the theme that is wanted last is shown in the end
-        if steps := theme_steps(app, name):
-            self._dressing = [*steps, self._plots_anew, self._dressed]
-            self.setUpdatesEnabled(False)
-            self._next_step()
+        if not self._dressing:  # else the theme that is wanted last is shown in the end
+            self._dress()
 
     @property
     def dressing(self) -> bool:
         """Whether another theme is being shown."""
         return bool(self._dressing)
 
+    def _dress(self) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        if steps := theme_steps(app, self.preferences.theme):
+            self._dressing = [*steps, self._plots_anew, self._dressed]
+            self.setUpdatesEnabled(False)
+            self._next_step()
+
     def _next_step(self) -> None:
         """Do one step of showing a theme a turn: all of them together would hold the window."""
-        self._dressing.pop(0)()
-        if self._dressing:
+        step = self._dressing.pop(0)
+        if self._dressing:  # asked for before the step: one that fails does not leave the window without painting
             QTimer.singleShot(0, self, self._next_step)
+        step()
 
     def _plots_anew(self) -> None:
         if self.stack.has(TRIALS) and self.trials.curves.ladder is not None:
@@ -220,11 +223,7 @@ class MainWindow(Window):
 
     def _dressed(self) -> None:
         self.setUpdatesEnabled(True)
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        if steps := theme_steps(app, self.preferences.theme):
-            self._dressing += [*steps, self._plots_anew, self._dressed]
-            self.setUpdatesEnabled(False)
+        self._dress()
 
     @property
     def answer(self) -> FilmForecast | None:

@@ -98,7 +98,7 @@ class Stages(QStackedWidget):
             from pemlo.gui.trials.panel import TrialsPanel  # noqa: PLC0415 - heavy to load and to make
 
             window = self._window
-            made = self._trials = TrialsPanel(window.document, window.jobs, window.report)
+            made = self._trials = TrialsPanel(window.document, window.jobs, window.report, window.tables)
             made.shot_wanted.connect(lambda shot: window.pick((shot,)))
             made.files_wanted.connect(lambda names: window.run(lambda: self._take_files(names)))
             made.renders.wanted.connect(window.renderings.add)

@@ -74,7 +74,7 @@ def test_missing_says_that_it_could_not_look_at_all(with_a_bad_link, capsys):
     assert main(["missing", str(path), "--shot", "010"]) == 3
     said = capsys.readouterr()
     assert said.out == "2\n"
-    assert "Not everything could be looked at" in said.err
+    assert "Not everything could be read" in said.err
     assert main(["missing", str(path), "--shot", "010", "--json"]) == 3
     assert json.loads(capsys.readouterr().out)["whole"] is False
     (with_a_bad_link / "r/010/010.0002.exr").unlink()
@@ -143,8 +143,8 @@ def test_a_pipe_and_a_name_that_is_no_text_are_said(tmp_path):
         look = Lookout(tmp_path).look(film(), NOW)
     assert frames_in(film(), look) == (1,)
     said = " ".join(look.troubles)
-    assert "no file but a pipe or a device" in said
-    assert "is no text, and cannot be read" in said
+    assert "but is a pipe or a device" in said
+    assert "cannot be read: its name is not UTF-8" in said
     said.encode()
 
 
@@ -230,7 +230,7 @@ def test_a_picture_that_breaks_its_reader_is_one_frame_less(tmp_path, monkeypatc
     project = film()
     came = arrived(project, Lookout(tmp_path).look(project, NOW), 0.0)
     assert came.states[0].of(FrameState.IN) == (1,)
-    assert came.states[0].why[2] == "is damaged: what reads it breaks off"
+    assert came.states[0].why[2] == "is damaged and cannot be read to its end"
 
 
 # Files with the times of a copy.
@@ -276,7 +276,7 @@ def test_the_command_line_says_it_too(tmp_path, capsys):
     write_project(project, tmp_path / "job.pemlo")
     assert main(["watch", str(tmp_path / "job.pemlo"), "--once", "--now", "2031-04-21T11:10"]) == 0
     said = capsys.readouterr().out
-    assert "these are the times of a copy, and teach nothing" in said
+    assert "these are the times of a copy, so they are not used" in said
     assert "2.0 s a frame" not in said
 
 

@@ -26,7 +26,7 @@ def test_it_is_written_and_written_anew(tmp_path, found):
 @pytest.mark.parametrize("data", [b"<html>mine</html>", b"\xff\xfe", b""])
 def test_the_page_of_somebody_else_is_left_alone(tmp_path, found, data):
     (tmp_path / NAME).write_bytes(data)
-    with pytest.raises(FileError, match=r"there already, and is no status page|cannot be written over"):
+    with pytest.raises(FileError, match=r"already exists and is not a status page|cannot be written over"):
         write_status_page(tmp_path, found, ())
     assert (tmp_path / NAME).read_bytes() == data
 
@@ -35,6 +35,6 @@ def test_nothing_is_written_through_a_link(tmp_path, found):
     other = tmp_path / "other.html"
     other.write_text("<meta name=generator content='Pemlo status page'>")
     (tmp_path / NAME).symlink_to(other)
-    with pytest.raises(FileError, match="is no status page"):
+    with pytest.raises(FileError, match="is not a status page"):
         write_status_page(tmp_path, found, ())
     assert "Pemlo status page" in other.read_text()

@@ -67,7 +67,7 @@ def test_one_whose_own_words_are_damaged_is_put_aside(tmp_path):
 def test_a_file_that_is_no_store_is_left_as_it_is(tmp_path, data):
     path = tmp_path / "a.sqlite"
     path.write_bytes(data)
-    with pytest.raises(FileError, match=r"is not what Pemlo keeps of frames: it is no database. It was left"):
+    with pytest.raises(FileError, match=r"is not a frame store of Pemlo: it is no database. It was left"):
         Store(path)
     assert path.read_bytes() == data
     assert [one.name for one in tmp_path.iterdir()] == ["a.sqlite"]

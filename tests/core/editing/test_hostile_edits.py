@@ -16,7 +16,7 @@ BLACK = "001  BL  V  C  00:00:00:00 00:00:00:00 00:00:00:00 00:00:00:00\n"
 
 @pytest.mark.parametrize("names", ["", "* FROM CLIP NAME: 010\n* TO CLIP NAME: 020\n"])
 def test_a_dissolve_from_nothing_is_refused_and_takes_no_shot_away(names):
-    with pytest.raises(InputError, match=r"line 2: is a dissolve or a wipe, and no event before it says from what"):
+    with pytest.raises(InputError, match=r"line 2: is a dissolve or a wipe with no event before it"):
         edit_from_cmx(f"TITLE: X\n{DISSOLVE}{names}", 24)
 
 

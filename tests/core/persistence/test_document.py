@@ -69,7 +69,7 @@ def test_names_of_an_old_file_are_made_to_go_everywhere_they_stand():
     assert (found.shots[2].after, found.launch[0].shot) == (("a_b 2",), "a_b 2")
     assert found.shots[2].part_of == ".._c"
     assert len(found.trials_of("a_b 2")) == len(project.trials)
-    with pytest.raises(InputError, match="holds “/”, and files are called by it"):
+    with pytest.raises(InputError, match="holds “/”, which a file name cannot"):
         from_text(json.dumps(data | {"version": 2}), "new.pemlo")
 
 

@@ -24,13 +24,13 @@ def read(text):
         ("2 shots of 1,200 frames", "“1,200 frames” can be 1200 frames, or 1 and 200"),
         ("shots of 100,120 frames", "can be 100120 frames, or 100 and 120"),
         ("100 frames, one frame 1,200 s", "“1,200 s” can be 1200 s, or 1.2; write 1200, or 1.2."),
-        ("frames 1-2000000", "are 2,000,000; a shot has 1,000,000 at most"),
-        ("frames 999999990-999999999", "numbers go up to 10,000,000"),
+        ("frames 1-2000000", "are 2\u202f000\u202f000 frames; a shot has a million at most"),
+        ("frames 999999990-999999999", "numbers go up to 10 million"),
         ("-5 frames", "“-5 frames” is below zero"),
         ("−5 frames", "is below zero"),
         ("100 frames, –3 samples", "“-3 samples” is below zero"),
-        ("1,200,000 frames", "1 to 1,000,000 frames"),
-        ("100 hours of film", "are 8,640,000 frames"),
+        ("1,200,000 frames", "1 to a million frames"),
+        ("100 hours of film", "are 8\u202f640\u202f000 frames"),
     ],
 )  # fmt: skip
 def test_what_may_be_two_numbers_is_refused_and_shown(text, words):

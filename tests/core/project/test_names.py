@@ -47,7 +47,7 @@ def test_other_names_stay(name):
 
 
 def test_a_table_says_the_line_and_the_column():
-    with pytest.raises(InputError, match="line 3, column shot: holds “/”, and files are called by it"):
+    with pytest.raises(InputError, match="line 3, column shot: holds “/”, which a file name cannot"):
         read_shots("shot,first,last,samples\n010,1,2,4\n../../x,1,2,4\n")
     with pytest.raises(InputError, match=r"line 2, column machine: holds a character that cannot be seen \(U\+001B\)"):
         read_machines("machine,speed\na\x1b[31mb,1\n")

@@ -103,7 +103,7 @@ def _copied(came: Arrived) -> list[Alarm]:
         Alarm(
             "shot",
             f"{counted(one.count, 'frame')} of {shot} are dated {_gap(one.gap_s)} apart, "
-            "faster than all machines can render: these are the times of a copy, and teach nothing.",
+            "faster than all machines can render: these are the times of a copy, so they are not used.",
             "Copy files with their times, or have a header or a log say what frames took.",
             shot,
         )

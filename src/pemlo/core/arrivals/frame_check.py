@@ -94,7 +94,7 @@ def check_frame(path: Path, wanted: tuple[int, int], names: Mapping[str, str] | 
     except PemloError as error:
         return Checked(error.message, readable=False)
     except _BREAKS:
-        return Checked("is damaged: what reads it breaks off", readable=False)
+        return Checked("is damaged and cannot be read to its end", readable=False)
 
 
 def _checked(picture: PictureFile, wanted: tuple[int, int], names: Mapping[str, str]) -> Checked:
@@ -165,7 +165,7 @@ def _said(header: Header, names: Mapping[str, str]) -> tuple[dict[str, Any], str
     for field, (low, high) in _BELIEVED.items():
         value = found.get(field)
         if value is not None and not low < value <= high:
-            problems.append(Problem(f"{header.path.name}, {field}", f"{value:g} cannot be"))
+            problems.append(Problem(f"{header.path.name}, {field}", f"{value:g} is out of range"))
             del found[field]
     where = f"{header.path.name}, "
     return found, "; ".join(shown(str(one).removeprefix(where), 120) for one in problems)

@@ -155,13 +155,13 @@ class _Looking:
                 yield from self.files(Path(entry.path), level + 1, fields)
             return
         if is_folder or not stat.S_ISREG(there.st_mode):
-            kind = "a folder" if is_folder else "no file but a pipe or a device"
-            self._troubles.append(f"{shown(entry.name)} is {kind}, and has the name of a frame.")
+            kind = "a folder" if is_folder else "a pipe or a device"
+            self._troubles.append(f"{shown(entry.name)} has the name of a frame, but is {kind}.")
             return
         try:
             entry.path.encode()
         except UnicodeEncodeError:
-            self._unread(entry.path, f"{shown(entry.path)} is no text, and cannot be read. Give it another name.")
+            self._unread(entry.path, f"{shown(entry.path)} cannot be read: its name is not UTF-8. Rename it.")
             return
         yield Arrival(found_of(fields), entry.path, there.st_size, there.st_mtime)
 

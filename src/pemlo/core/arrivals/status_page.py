@@ -96,7 +96,7 @@ def _refuse_others(path: Path) -> None:
     """Refuse to write over a page that is not ours, or through a link."""
     try:
         if path.is_symlink() or (path.exists() and _MADE_BY not in read_whole(path, MOST_BYTES, "").decode()):
-            raise FileError(f"{path.name} in {path.parent} is there already, and is no status page.", _ELSEWHERE)
+            raise FileError(f"{path.name} in {path.parent} already exists and is not a status page.", _ELSEWHERE)
     except (UnicodeDecodeError, OSError) as error:
         raise FileError(f"{path.name} in {path.parent} cannot be written over.", _ELSEWHERE) from error
 

@@ -231,8 +231,8 @@ def _refuse_others(path: Path) -> None:
 
     It is looked at without being altered.
     """
-    other = f"{path.name} is not what Pemlo keeps of frames"
-    hint = "It was left as it is. What arrives is watched all the same, and not kept."
+    other = f"{path.name} is not a frame store of Pemlo"
+    hint = "It was left unchanged. Frames are watched, but not remembered."
     for ending in _SIDES:
         if Path(f"{path}{ending}").is_symlink():
             raise FileError(f"{path.name}{ending} is a link, and nothing is written through it.", hint)

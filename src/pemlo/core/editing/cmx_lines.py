@@ -82,7 +82,7 @@ def cmx_list(text: str, fps: float, name: str) -> CmxList:
                 fixed[events[0] - 1] = ""
                 words = [*words[:3], "C", *words[5:]]
             elif not events:
-                found = ["is a dissolve or a wipe, and no event before it says from what; begin with a cut (C)"]
+                found = ["is a dissolve or a wipe with no event before it; begin with a cut (C)"]
         problems += [Problem(where, what) for what in found]
         events.append(number)
         if not found and begins is None:

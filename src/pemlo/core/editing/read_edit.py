@@ -127,7 +127,7 @@ def _edit_of(
                 problems.append(Problem(f"{name}, clip {_called(clip)}", str(error)))
                 continue
             except Exception:  # noqa: BLE001 - of one clip; the others are read on
-                problems.append(Problem(f"{name}, clip {_called(clip)}", "has a length or a place that cannot be"))
+                problems.append(Problem(f"{name}, clip {_called(clip)}", "has an impossible length or position"))
                 continue
             if isinstance(cut, str):
                 aside.append(cut)
@@ -156,7 +156,7 @@ def _called(clip: Any) -> str:  # noqa: ANN401 - as above
 
 def _checked_rate(rate: float) -> float:
     if not (math.isfinite(rate) and 0 < rate <= MOST_FPS):
-        raise _WrongClipError(f"runs at {rate:g} frames a second; {MOST_FPS:g} are the most, and more than 0")
+        raise _WrongClipError(f"runs at {rate:g} frames a second; write more than 0 and at most {MOST_FPS:g}")
     return rate
 
 
@@ -181,11 +181,11 @@ def _cut_of(clip: Any, track: Any, begins_s: float, unnamed: Mapping[str, str]) 
     speed = _speed(clip)
     rate = _checked_rate(float(seen.start_time.rate))
     if not (math.isfinite(speed) and abs(speed) <= MOST_SPEED):
-        raise _WrongClipError(f"is retimed by {speed:g}; {MOST_SPEED:g} is the most")
+        raise _WrongClipError(f"is retimed by {speed:g}; at most {MOST_SPEED:g}")
     if not 0 < seen.duration.value * max(abs(speed), 1e-9) < MOST_FRAMES:
-        raise _WrongClipError(f"is {seen.duration.value:g} frames long; a shot has 1 to {MOST_FRAMES:,}")
+        raise _WrongClipError(f"is {seen.duration.value:g} frames long; a shot has 1 to a million")
     if not abs(seen.start_time.value) <= FARTHEST_FRAME:
-        raise _WrongClipError(f"begins at frame {seen.start_time.value:g}; numbers go to {FARTHEST_FRAME:,}")
+        raise _WrongClipError(f"begins at frame {seen.start_time.value:g}; numbers go up to 9 million")
     first = math.floor(seen.start_time.value + 1e-6)
     needed = 1 if speed == 0 else max(1, math.ceil(seen.duration.value * abs(speed) - 1e-6))
     at = begins_s + clip.transformed_time(trimmed.start_time, track).to_seconds()
@@ -193,7 +193,7 @@ def _cut_of(clip: Any, track: Any, begins_s: float, unnamed: Mapping[str, str]) 
     if speed < 0:
         first, last = first - needed + 1, first
     if not math.isfinite(at):
-        raise _WrongClipError("has no place in the edit that is a number")
+        raise _WrongClipError("has no position in the edit")
     return Cut(called, first, last, rate, at, speed)
 
 

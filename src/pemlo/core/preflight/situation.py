@@ -10,6 +10,7 @@ from pemlo.core.preflight.written_paths import frames_of_row, paths_of
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
+from pemlo.core.units import counted
 
 MOST_PATHS = 3_000_000  # a third of a gigabyte
 
@@ -75,7 +76,7 @@ class Situation:
         count = sum(len(frames_of_row(row)) for row in rows)
         if count > MOST_PATHS:
             raise InputError(
-                f"The launch has {count:,} frames, and {MOST_PATHS:,} at most are checked at once.",
+                f"The launch has {counted(count, 'frame')}; {counted(MOST_PATHS, 'frame')} can be checked at once.",
                 "Check its shots in parts.",
             )
         return tuple(paths_of(row) for row in rows)

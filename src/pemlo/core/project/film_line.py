@@ -19,7 +19,7 @@ from pemlo.core.project.record import build
 from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shots import MOST_FRAMES, Shot
 from pemlo.core.project.trials import Trial
-from pemlo.core.units import format_duration, parse_duration
+from pemlo.core.units import counted, format_duration, parse_duration
 
 EXAMPLE = "12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, due Friday 18:00"
 MOST_SHOTS = 500
@@ -153,7 +153,8 @@ def read_film_line(text: str, now: datetime, timezone: str) -> FilmLine:
     (12, 100, (1920, 1080), 24.0, 256, 'Fri 25 18:00')
     """
     if len(text) > MOST_LETTERS:
-        return FilmLine(problems=(f"The line has {len(text):,} letters; {MOST_LETTERS} at most. Paste a table.",))
+        long = f"The line has {counted(len(text), 'letter')}; at most {MOST_LETTERS} are read. Paste a table."
+        return FilmLine(problems=(long,))
     plain, problems = plain_numbers(" ".join(text.replace("×", "x").replace("–", "-").split()))
     reader = _Reader(plain, now, timezone, problems=list(problems))
     _deadline(reader)
@@ -241,7 +242,7 @@ def _lasting(reader: _Reader, match: re.Match[str]) -> None:
     """Take a film of so many seconds."""
     frames = round(parse_duration(match["took"]) * _rate_so_far(reader))
     if not 1 <= frames <= MOST_FRAMES:
-        raise ValueError(f"{match['took']} are {frames:,} frames; a shot has 1 to {MOST_FRAMES:,}")
+        raise ValueError(f"{match['took']} are {counted(frames, 'frame')}; a shot has 1 to a million")
     reader.found["frames"] = (frames,)
 
 
@@ -251,9 +252,11 @@ def _range(reader: _Reader, match: re.Match[str]) -> None:
     if last < first:
         raise ValueError(f"the last frame ({last}) is before the first ({first})")
     if last - first >= MOST_FRAMES:
-        raise ValueError(f"frames {first}–{last} are {last - first + 1:,}; a shot has {MOST_FRAMES:,} at most")
+        raise ValueError(
+            f"frames {first}–{last} are {counted(last - first + 1, 'frame')}; a shot has a million at most"
+        )
     if last > HIGHEST_FRAME:
-        raise ValueError(f"frame {last} cannot be; numbers go up to {HIGHEST_FRAME:,}")
+        raise ValueError(f"frame {last} is too high; numbers go up to 10 million")
     reader.found |= {"frames": (last - first + 1,), "first": first}
 
 
@@ -265,7 +268,7 @@ def _shots_of(reader: _Reader, match: re.Match[str]) -> None:
         each = [seconds * _rate_so_far(reader) for seconds in each]
     frames = [round(value) for value in each]
     if any(not 1 <= value <= MOST_FRAMES for value in frames):
-        raise ValueError(f"a shot has 1 to {MOST_FRAMES:,} frames")
+        raise ValueError("a shot has 1 to a million frames")
     if len(frames) not in (1, count) and match["count"] is not None:
         raise ValueError(f"there are {count} shots, and frames of {len(frames)}")
     reader.found["frames"] = tuple(frames if len(frames) > 1 else frames * count)

@@ -51,7 +51,7 @@ def file_part(text: str) -> str:
     one_line(text)
     found = next((one for one in text if one in _SEPARATORS), "")
     if found:
-        raise ValueError(f"holds “{found}”, and files are called by it; write - or _ instead")
+        raise ValueError(f"holds “{found}”, which a file name cannot; write - or _ instead")
     if text in (".", ".."):
         raise ValueError(f"“{text}” is a folder; give it another name")
     if text.startswith("-"):

@@ -29,7 +29,6 @@ from pemlo.gui.common.table_view import TableView
 
 FORM_PX = 306
 MOST_ASSUMPTIONS = 5
-PASTED = "What you pasted"
 FIRST_SHOT = Shot(name="010", first=1, last=100, asked=ShotSettings(samples=128))
 
 
@@ -228,10 +227,10 @@ class BriefPanel(QWidget):
         return Path(name) if name else None
 
     def _paste_shots(self, text: str) -> None:
-        self._tables.take_text(text, PASTED, self.shot_reader, self.put_shots)
+        self._tables.take_pasted(text, self.shot_reader, self.put_shots)
 
     def _paste_machines(self, text: str) -> None:
-        self._tables.take_text(text, PASTED, lambda: read_machines, self.put_machines)
+        self._tables.take_pasted(text, lambda: read_machines, self.put_machines)
 
     def shot_reader(self) -> Callable[[str, str], tuple[Shot, ...]]:
         """Return what reads shots from a table, on any thread; what is the delivery's is not said of each."""

@@ -98,14 +98,10 @@ class LaunchBox(QWidget):
         """Ask for a table of the launch."""
         name, _ = QFileDialog.getOpenFileName(self, "Bring in a launch", "", "CSV (*.csv);;All files (*)")
         if name:
-            self.take_file(Path(name))
-
-    def take_file(self, path: Path) -> None:
-        """Take a table of the launch from a file."""
-        self._tables.take_file(path, self._reader, self._edits.take_launch)
+            self._tables.take_file(Path(name), self._reader, self._edits.take_launch)
 
     def _paste(self, text: str) -> None:
-        self._tables.take_text(text, "What you pasted", self._reader, self._edits.take_launch)
+        self._tables.take_pasted(text, self._reader, self._edits.take_launch)
 
     def _reader(self) -> Callable[[str, str], Sequence[LaunchRow]]:
         """Return what reads a launch of the film as it is now; on any thread."""

@@ -56,14 +56,16 @@ class TrialsPanel(QWidget):
     shot_wanted = Signal(str)
     files_wanted = Signal(object)
 
-    def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
+    def __init__(
+        self, document: Document, jobs: Jobs, report: Callable[[PemloError], None], tables: TableReader
+    ) -> None:
         super().__init__()
         self._document, self._report = document, report
         self._answer: FilmForecast | None = None
         self._shot, self._undrawn = "", False
         self.renders = TrialRenders(document, report, self)
         self.pictures = TrialPictures(document, jobs, report, self)
-        self.edits = TrialEdits(document, report, self.shot_wanted.emit, TableReader(jobs, report))
+        self.edits = TrialEdits(document, report, self.shot_wanted.emit, tables)
         self.curves = Curves()
         self.model: TableModel[TrialRow] = TableModel(TRIAL_COLUMNS, document.edit, report, self.pictures.small_image)
         self.table = TableView(self.model, "Trials")

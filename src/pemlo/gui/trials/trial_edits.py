@@ -15,7 +15,6 @@ from pemlo.gui.trials import presenter
 from pemlo.gui.trials.trial_columns import TrialRow
 
 LEFT_OUT_BY_HAND = "by hand"
-PASTED = "What you pasted"
 
 
 def read_table(text: str, project: Project, path: Path) -> tuple[Trial, ...]:
@@ -61,16 +60,7 @@ class TrialEdits:
             project = self._document.project
             return lambda text, _: presenter.pasted_trials(text, project, shot)
 
-        self._tables.take_text(text, PASTED, reader, put)
-
-    def take_file(self, path: Path) -> None:
-        """Add the trials of a table in a file."""
-
-        def reader() -> Callable[[str, str], tuple[Trial, ...]]:
-            project = self._document.project
-            return lambda text, _: read_table(text, project, path)
-
-        self._tables.take_file(path, reader, self.put)
+        self._tables.take_pasted(text, reader, put)
 
     def put(self, trials: Sequence[Trial]) -> None:
         """Add the trials of a table."""
