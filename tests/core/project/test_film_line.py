@@ -82,7 +82,7 @@ def test_size_rate_samples_threshold_and_machines():
     [
         ("0 shots of 10 frames", "0 shots are none"),
         ("9999 shots of 10 frames", "500 at most"),
-        ("5000000 frames", "1 to a million"),
+        ("5000000 frames", "1 to 1\u202f000\u202f000 frames"),
         ("3 shots of 10 and 20 frames", "3 shots, and frames of 2"),
         ("100 frames, due today 9:00", "over already"),
         ("100 frames, due 31 February", "day"),

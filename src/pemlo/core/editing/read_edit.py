@@ -13,6 +13,7 @@ from pemlo.core.persistence.whole_files import read_whole
 from pemlo.core.project.names import safe_name, unseen
 from pemlo.core.project.project import MOST_SHOTS
 from pemlo.core.project.shots import MOST_FRAMES
+from pemlo.core.units import counted, round_figures
 
 MOST_BYTES = 100_000_000
 MOST_FPS, MOST_SPEED, FARTHEST_FRAME = 1000.0, 10_000.0, 9_000_000
@@ -183,9 +184,13 @@ def _cut_of(clip: Any, track: Any, begins_s: float, unnamed: Mapping[str, str]) 
     if not (math.isfinite(speed) and abs(speed) <= MOST_SPEED):
         raise _WrongClipError(f"is retimed by {speed:g}; at most {MOST_SPEED:g}")
     if not 0 < seen.duration.value * max(abs(speed), 1e-9) < MOST_FRAMES:
-        raise _WrongClipError(f"is {seen.duration.value:g} frames long; a shot has 1 to a million")
+        raise _WrongClipError(
+            f"is {seen.duration.value:g} frames long; a shot has 1 to {counted(MOST_FRAMES, 'frame')}"
+        )
     if not abs(seen.start_time.value) <= FARTHEST_FRAME:
-        raise _WrongClipError(f"begins at frame {seen.start_time.value:g}; numbers go up to 9 million")
+        raise _WrongClipError(
+            f"begins at frame {seen.start_time.value:g}; numbers go up to {round_figures(FARTHEST_FRAME, 7)}"
+        )
     first = math.floor(seen.start_time.value + 1e-6)
     needed = 1 if speed == 0 else max(1, math.ceil(seen.duration.value * abs(speed) - 1e-6))
     at = begins_s + clip.transformed_time(trimmed.start_time, track).to_seconds()

@@ -19,11 +19,12 @@ from pemlo.core.project.record import build
 from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shots import MOST_FRAMES, Shot
 from pemlo.core.project.trials import Trial
-from pemlo.core.units import counted, format_duration, parse_duration
+from pemlo.core.units import counted, format_duration, parse_duration, round_figures
 
 EXAMPLE = "12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, due Friday 18:00"
 MOST_SHOTS = 500
 MOST_LETTERS, HIGHEST_FRAME = 500, 10_000_000
+_MOST = counted(MOST_FRAMES, "frame")
 # Spaces are single where these are looked for, and numbers end: no part can be read in many ways.
 _WHOLE = r"\d{1,9}(?!\d)"
 _NUMBER = rf"{_WHOLE}(?:\.\d{{1,9}}(?!\d))?"
@@ -242,7 +243,7 @@ def _lasting(reader: _Reader, match: re.Match[str]) -> None:
     """Take a film of so many seconds."""
     frames = round(parse_duration(match["took"]) * _rate_so_far(reader))
     if not 1 <= frames <= MOST_FRAMES:
-        raise ValueError(f"{match['took']} are {counted(frames, 'frame')}; a shot has 1 to a million")
+        raise ValueError(f"{match['took']} are {counted(frames, 'frame')}; a shot has 1 to {_MOST}")
     reader.found["frames"] = (frames,)
 
 
@@ -252,11 +253,9 @@ def _range(reader: _Reader, match: re.Match[str]) -> None:
     if last < first:
         raise ValueError(f"the last frame ({last}) is before the first ({first})")
     if last - first >= MOST_FRAMES:
-        raise ValueError(
-            f"frames {first}–{last} are {counted(last - first + 1, 'frame')}; a shot has a million at most"
-        )
+        raise ValueError(f"frames {first}–{last} are {counted(last - first + 1, 'frame')}; a shot has at most {_MOST}")
     if last > HIGHEST_FRAME:
-        raise ValueError(f"frame {last} is too high; numbers go up to 10 million")
+        raise ValueError(f"frame {last} is too high; numbers go up to {round_figures(HIGHEST_FRAME, 8)}")
     reader.found |= {"frames": (last - first + 1,), "first": first}
 
 
@@ -268,7 +267,7 @@ def _shots_of(reader: _Reader, match: re.Match[str]) -> None:
         each = [seconds * _rate_so_far(reader) for seconds in each]
     frames = [round(value) for value in each]
     if any(not 1 <= value <= MOST_FRAMES for value in frames):
-        raise ValueError("a shot has 1 to a million frames")
+        raise ValueError(f"a shot has 1 to {_MOST}")
     if len(frames) not in (1, count) and match["count"] is not None:
         raise ValueError(f"there are {count} shots, and frames of {len(frames)}")
     reader.found["frames"] = tuple(frames if len(frames) > 1 else frames * count)
