@@ -19,6 +19,7 @@ import numpy as np
 
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.verdict import forecast
@@ -128,7 +129,7 @@ def reference_ms() -> float:
 
 def what_ifs(rows: list[tuple[str, float]]) -> None:
     project = film(60, 200, 150)
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     counter, before = iter(range(10_000)), Remembered()
     changes = {
@@ -152,8 +153,8 @@ def what_ifs(rows: list[tuple[str, float]]) -> None:
 
 def refits(rows: list[tuple[str, float]]) -> None:
     project = film(200, 500, 500)
-    rows.append(("fit, 200 shots and 500 trials", median_ms(lambda: fit(project), 3)))
-    known = fit(project)
+    rows.append(("fit, 200 shots and 500 trials", median_ms(lambda: fit(fit_input(project)), 3)))
+    known = fit(fit_input(project))
     rows.append(("draws for them", median_ms(lambda: draw_film(known, project), 3)))
     rows.append(("advice for them (in the background)", median_ms(lambda: advise(known, project), 1)))
     text = to_text(project)

@@ -4,6 +4,7 @@ import numpy as np
 
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.farm.simulation import Farm, RunRules, Work, simulate
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.remembered import Remembered
@@ -44,7 +45,7 @@ def work(frames: int, draws: int) -> Work:
 def previews() -> list[str]:
     """Return how far the preview of a film's end is from the exact run, and what it takes."""
     project = demo_project()
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     rows = []
     for times, nights in ((1, False), (3, False), (10, False), (40, False), (3, True)):

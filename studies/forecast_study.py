@@ -17,6 +17,7 @@ import synthetic
 from pemlo.core.cost.along import matern32, places
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.cost.priors import ALONG_LENGTH, ALONG_SD
 from pemlo.core.forecast.needs import shot_hours
@@ -92,7 +93,7 @@ def follow_advice(
         for _ in range(MOST_TRIALS):
             left = {name: budget - spent[name] for name in group}
             added = []
-            for advice in advise(fit(project), project, group, left):
+            for advice in advise(fit(fit_input(project)), project, group, left):
                 true = truth[advice.shot]
                 cost = true.seconds(advice.frame, advice.settings) / true.mean_frame()
                 if cost > left[advice.shot] * OVERRUN:
@@ -114,7 +115,7 @@ def study_film(kind: str, seed: int) -> list[Row]:
         project, truth = make_film(random)
         timing = np.random.default_rng([seed, 2])
         told, spent = follow_advice(project, truth, budget, timing)
-        known = fit(told)
+        known = fit(fit_input(told))
         draws = draw_film(known, told, seed)
         for name, true in truth.items():
             hours = shot_hours(known, draws, told, told.shot(name))

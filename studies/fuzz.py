@@ -23,6 +23,7 @@ import fuzz_arrivals
 import fuzz_pictures
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.editing.apart import read_edit_apart
 from pemlo.core.editing.read_edit import edit_from_cmx
@@ -161,7 +162,7 @@ def try_film(dice: random.Random) -> None:
     began = time.monotonic()
     with warnings.catch_warnings(), np.errstate(all="ignore"):
         warnings.simplefilter("ignore")
-        known = fit(project)
+        known = fit(fit_input(project))
         draws = draw_film(known, project)
         found = forecast(project, known, draws)
         assert headline(project, found)

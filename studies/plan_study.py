@@ -19,6 +19,7 @@ from pemlo.core.appraisal.shot_appearance import appearances_of
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws, draw_film, draw_frame
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.files.picture_file import PictureFile
 from pemlo.core.measure.frame import MeasureRequest, measure
@@ -149,7 +150,7 @@ class Film:
 
 def demo_film() -> Film:
     project = demo_project()
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     appearances, _ = appearances_of(project, Path(pemlo.demo.__file__).parent, Srgb())
     options = weigh_film(project, (known, draws), appearances)

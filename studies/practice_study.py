@@ -16,6 +16,7 @@ from scipy.optimize import nnls
 
 from pemlo.core.cost.draws import draw_film, draw_frame
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
@@ -49,7 +50,7 @@ def outcome(job: tuple[int, int, bool]) -> Outcome:
     renderer = make_renderer(random, adaptive=adaptive)
     trials = time_tests(renderer, ladder.tests(renderer), random, slip=slip)
     project = renderer.project(trials)
-    known = fit(project)
+    known = fit(fit_input(project))
     if ladder.whole_shot:
         drawn = HOUR_S * shot_hours(known, draw_film(known, project), project, project.shots[0])
         truth, frames = renderer.total(), renderer.shot.frame_count

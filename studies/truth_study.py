@@ -15,6 +15,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import draw_film, draw_frame, draw_shot
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.frame_model import samples_spent
 from pemlo.core.cost.next_trial import advise
@@ -87,7 +88,7 @@ def follow_advice(project: Project, renders: Renders, budget: float = BUDGET) ->
     spent = dict.fromkeys(names, 0.0)  # seconds
     for group in (names[:1], names[1:3], names[3:]):
         for number in range(MOST_TRIALS):
-            known = fit(project)
+            known = fit(fit_input(project))
             draws = draw_film(known, project)
             added = []
             left = {}
@@ -169,7 +170,7 @@ def print_thresholds(renders: Renders) -> None:
         calibrating = next(s for s in wanted if s.noise_threshold == THRESHOLD)
         project = film({scene: ASKED[scene]})
         project = project.changed(trials=(as_trial(calibrating, renders.get(calibrating)),))
-        known = fit(project)
+        known = fit(fit_input(project))
         for settings in wanted:
             if settings is not calibrating:
                 true = renders.get(settings)["mean_samples"]
@@ -195,7 +196,7 @@ def print_totals(project: Project, renders: Renders) -> None:
         plan = ShotSettings(**settings_of(wanted[0]).frame_fields())
         shots = tuple(shot.changed(plan=plan) if shot.name == scene else shot for shot in project.shots)
         planned = project.changed(shots=shots)
-        known = fit(planned)
+        known = fit(fit_input(planned))
         hours = shot_hours(known, draw_film(known, planned), planned, planned.shot(scene))
         low, middle, high = 3600 * np.quantile(hours, [0.05, 0.5, 0.95])
         print(
@@ -206,7 +207,7 @@ def print_totals(project: Project, renders: Renders) -> None:
 
 def print_tables(renders: Renders) -> None:
     project, spent = follow_advice(film(), renders)
-    known = fit(project)
+    known = fit(fit_input(project))
     print(f"{len(project.trials)} trials, {sum(spent.values()):.0f} s")
     print(f"Repeatability: {100 * known.spread.repeat_sd:.1f} %\n")
     print_unseen(known, project, renders)

@@ -12,6 +12,7 @@ import numpy as np
 
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
@@ -79,7 +80,7 @@ def main() -> None:
                 trials=tuple(told(trial, layer) for trial in trials),
                 machines=(Machine(name="study"),),
             )
-            known = fit(project)
+            known = fit(fit_input(project))
             for one in truths:
                 true = renders.get(one)["seconds"]
                 wanted = FrameSettings(samples=one.samples, resolution_percent=one.resolution_percent)

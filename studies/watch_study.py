@@ -17,6 +17,7 @@ import numpy as np
 
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.frames_in import FramesIn, machine_records
 from pemlo.core.forecast.learned import learn
 from pemlo.core.forecast.rest import jobs_left, rest_of
@@ -110,7 +111,7 @@ def frames_of_run(project: Project, came: list[Delivered]) -> FramesIn:
 def outcomes(seed: int) -> list[Outcome]:
     project, truth = make_run(seed)
     came = list(deliveries(project, truth, seed=seed))
-    known = fit(project, seed=seed)
+    known = fit(fit_input(project, seed))
     draws = draw_film(known, project, seed)
     end = came[-1].at
     first = min(one.begun for one in came)

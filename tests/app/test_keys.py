@@ -11,8 +11,9 @@ from pemlo.app.forecaster import ADVICE, Forecaster
 from pemlo.app.jobs import Jobs
 from pemlo.app.watcher import _Place
 from pemlo.app.weighing import appearance_key, shapes_of
-from pemlo.core.cost.draws import draw_film
-from pemlo.core.cost.fit import fit, fit_inputs
+from pemlo.core.cost.draws import draw_film, draw_input
+from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.observations import asked_work, observations
 from pemlo.core.forecast.queue import queue_of
 from pemlo.core.forecast.remembered import Remembered
@@ -35,8 +36,8 @@ def test_a_fit_reads_switches_and_splits_that_are_asked_for(asked):
     project = set_asked(make_project((make_shot("010"), make_shot("020")), well_timed()), ["020"], **asked)
     other = set_asked(project, ["010"], **asked)
     assert other.cost_factors() == project.cost_factors()
-    assert fit_inputs(other) != fit_inputs(project)
-    assert fit_inputs(other.changed(title="Another")) == fit_inputs(other)
+    assert draw_input(other) != draw_input(project)
+    assert draw_input(other.changed(title="Another")) == draw_input(other)
 
 
 def test_options_depend_on_the_look_of_other_shots():
@@ -65,7 +66,7 @@ def test_a_picture_of_a_region_is_another_than_of_the_whole(tmp_path):
 def test_what_a_shot_takes_on_disk_follows_whether_it_stands_still():
     trials = tuple(one.changed(disk_mib=10.0, memory_gib=4.0) for one in well_timed())
     project = make_project((make_shot("010", 60), make_shot("020", 60)), trials)
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     kept = Remembered()
     queue_of(project, known, draws, kept=kept)
@@ -113,8 +114,8 @@ def test_what_is_read_by_a_fit_is_what_its_key_names():
     """Readings and the work that is asked for are all that a fit takes of shots: an equal key, equal readings."""
     project = make_project((make_shot("010"), make_shot("020")), well_timed())
     renamed = project.changed(title="Another", machines=(project.machines[0].changed(hours="never"),))
-    assert fit_inputs(renamed) == fit_inputs(project)
+    assert draw_input(renamed) == draw_input(project)
     for film in (project, renamed):
-        found = observations(film)
+        found = observations(fit_input(film))
         assert set(found) == {"010"}
-        assert asked_work(film, set(found)) == asked_work(project, {"010"})
+        assert asked_work(fit_input(film), set(found)) == asked_work(fit_input(project), {"010"})

@@ -12,7 +12,7 @@ from pemlo.app.forecaster import FORECAST
 from pemlo.app.jobs import THREADS
 from pemlo.app.planner import OPTIONS, PLAN
 from pemlo.app.worked_out import WorkedOut
-from pemlo.core.cost.fit import fit_inputs
+from pemlo.core.cost.draws import draw_input
 from pemlo.core.project.edits import add_shots, add_trials, remove_shots, set_asked
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.gui.stages import BRIEF, TRADE
@@ -37,7 +37,7 @@ def is_of_one_state(window):
     if state is None:
         return not window.trade.stage.isVisibleTo(window)
     assert state.project is project
-    assert state.known.inputs == fit_inputs(project)
+    assert state.known.inputs == draw_input(project)
     assert set(state.known.fit.shots) == set(state.known.draws) == {shot.name for shot in project.shots}
     return True
 

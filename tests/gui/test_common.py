@@ -14,6 +14,7 @@ from film import make_project, make_shot, well_timed
 from pemlo.app.actions import Action, matching
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.finish_hump import hump, last_hour
 from pemlo.core.forecast.verdict import forecast
@@ -36,7 +37,7 @@ def day(qapp):
 
 
 def found_of(project):
-    known = fit(project)
+    known = fit(fit_input(project))
     return forecast(project, known, draw_film(known, project))
 
 

@@ -12,6 +12,7 @@ import pytest
 from PySide6.QtGui import QImage
 
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.run_effect import RunEffect
 from pemlo.core.forecast.verdict import forecast, verdict_of
@@ -49,7 +50,7 @@ def test_the_comparison_sees_a_brighter_and_a_darker_patch():
 def demo():
     """The demo film with hours that are given: what is painted must not hang on how draws fall on a machine."""
     project = demo_project()
-    unknown = forecast(project, fit(project.changed(trials=())), {})
+    unknown = forecast(project, fit(fit_input(project.changed(trials=()))), {})
     random = np.random.default_rng(5)
     needed = np.sort(130 * np.exp(0.1 * random.standard_normal(1000)))
     shots = tuple(

@@ -6,6 +6,7 @@ import pytest
 from film import exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.interval import Interval
@@ -24,7 +25,7 @@ def column(columns, title):
 
 
 def answer(project):
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     return known, draws, forecast(project, known, draws)
 
@@ -159,7 +160,7 @@ def test_how_far_a_trial_lies_is_told_of_its_whole_time():
     ]
     staged[2] = staged[2].changed(write_seconds=0.03)
     project = make_project(trials=tuple(staged))
-    rows = trial_rows(project, "010", fit(project))
+    rows = trial_rows(project, "010", fit(fit_input(project)))
     assert abs(rows[2].lies.off) < 0.03, "a stage that took three times as long is next to nothing of the frame"
 
 
@@ -193,7 +194,7 @@ def test_ladders_of_adaptive_untimed_and_tiny_shots():
 
 def test_advice_in_words():
     project = make_project(trials=well_timed())
-    advice = advise(fit(project), project)
+    advice = advise(fit(fit_input(project)), project)
     what, why = trials.advice_words(advice[0], known=True)
     assert what.startswith("Shot 020, frame ")
     assert "about" in what

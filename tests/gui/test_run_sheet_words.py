@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.best_order import TriedOrder
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.kept_data import kept_data
@@ -29,7 +30,7 @@ MACHINES = (
 def film():
     shots = (make_shot("010", 30, keep=("prepare",)).changed(moves=("camera",)), make_shot("020", 20))
     project = make_project(shots, well_timed("010", (1, 30)), MACHINES, retake_share=0.1)
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     return project, finish_of(project, known, draws, trace=True), kept_data(project, known, draws)
 

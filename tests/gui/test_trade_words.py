@@ -11,6 +11,7 @@ from film import make_project, make_shot, well_timed
 from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate
 from pemlo.core.predict.error_model import Prediction
@@ -41,7 +42,7 @@ FALL = Waterfall(
 @pytest.fixture(scope="module")
 def film():
     project = make_project(trials=(*well_timed("010"), *well_timed("020", frames=(1, 25, 50))))
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     return project, known, draws, options_of(project, known, draws, project.shot("010"), look(0.1))
 

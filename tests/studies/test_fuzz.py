@@ -10,6 +10,7 @@ import fuzz_pictures
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import forecast
@@ -75,7 +76,7 @@ def test_absurd_trials_that_were_found(what, alone):
     odd = Trial(**fields)
     shot = make_shot("010", **{name: fields[name] for name in ADAPTIVE if name in fields})
     project = make_project(shots=(shot,), trials=(odd,) if alone else (odd, *well_timed()))
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     found = forecast(project, known, draws)
     assert headline(project, found)

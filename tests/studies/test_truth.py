@@ -7,6 +7,7 @@ import pytest
 
 import truth
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.standins.renderer.scenes import SCENES, find_scene
 from pemlo.standins.renderer.settings import RenderSettings, check
 from rendered import Renders
@@ -71,7 +72,7 @@ def test_a_render_is_a_trial_that_the_fit_understands(tmp_path):
     trial = as_trial(settings, renders.get(settings))
     assert settings_of(settings).frame_fields() == trial.frame_fields()
     assert trial.seconds == pytest.approx(sum(trial.stage_seconds().values()))
-    assert fit(project.changed(trials=(trial,))).known
+    assert fit(fit_input(project.changed(trials=(trial,)))).known
 
 
 def test_the_summary_counts_what_it_says():

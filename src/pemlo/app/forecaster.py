@@ -158,14 +158,15 @@ class Forecaster(QObject):
 
 
 def _answer(project: Project, known: FittedFilm | None, monitor: Monitor, *, runs: bool) -> FilmForecast:
-    from pemlo.core.cost.draws import draw_film  # noqa: PLC0415 - heavy to load, and the window comes up first
-    from pemlo.core.cost.fit import fit, fit_inputs  # noqa: PLC0415 - as above
+    from pemlo.core.cost.draws import draw_film, draw_input  # noqa: PLC0415 - heavy to load, and the window comes up first
+    from pemlo.core.cost.fit import fit  # noqa: PLC0415 - as above
+    from pemlo.core.cost.fit_input import fit_input  # noqa: PLC0415 - as above
     from pemlo.core.forecast.run_effect import QUICK_FRAMES  # noqa: PLC0415 - as above
     from pemlo.core.forecast.verdict import forecast  # noqa: PLC0415 - as above
 
-    inputs = fit_inputs(project)
+    inputs = draw_input(project)
     if known is None or known.inputs != inputs:
-        made = fit(project, monitor)
+        made = fit(fit_input(project), monitor)
         monitor.step(0.7, "Drawing from what is known")
         known = FittedFilm(inputs, made, draw_film(made, project))
     monitor.step(0.95, "Forecasting")

@@ -20,7 +20,7 @@ from pemlo.app.jobs import Jobs
 from pemlo.app.shot_numbers import ShotNumbers
 from pemlo.app.weighing import State, Weighed, appearance_key, find_plan, shapes_of, weigh
 from pemlo.app.worked_out import Key, Same
-from pemlo.core.cost.fit import fit_inputs
+from pemlo.core.cost.draws import draw_input
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
@@ -89,7 +89,7 @@ class Planner(QObject):
         """The document as it stands with what is known of it; None while that is found out, or nothing was timed."""
         project, known = self._document.project, None if self._answer is None else self._answer.known
         if self._state[0] is not project or self._state[1] is not known:
-            fits = known is not None and known.fit.known and known.inputs == fit_inputs(project)
+            fits = known is not None and known.fit.known and known.inputs == draw_input(project)
             self._state = project, known, State(project, known) if fits and known is not None else None
         return self._state[2]
 

@@ -41,11 +41,11 @@ class RestPlanner(QObject):
         project, known, fit, draws = self.document.project, self._known, self._fit, self._rest.draws
 
         def work(monitor: Monitor) -> FilmForecast:
-            from pemlo.core.cost.fit import fit_inputs  # noqa: PLC0415 - heavy to load
+            from pemlo.core.cost.draws import draw_input  # noqa: PLC0415 - heavy to load
             from pemlo.core.forecast.verdict import forecast  # noqa: PLC0415 - as above
 
             monitor.step(0.0, "Forecasting the rest")
-            inputs = fit_inputs(project)
+            inputs = draw_input(project)
             same = known if known is not None and known.inputs == inputs else FittedFilm(inputs, fit, draws)
             return FilmForecast(project, same, forecast(project, fit, draws, same.numbers))
 

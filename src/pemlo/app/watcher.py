@@ -122,9 +122,9 @@ class _Place:
         self, project: Project, answer: FilmForecast | None, came: "Arrived | None", monitor: Monitor
     ) -> "Known | None":
         from pemlo.core.arrivals.outlook import Known, know  # noqa: PLC0415 - as above
-        from pemlo.core.cost.fit import fit_inputs  # noqa: PLC0415 - as above
+        from pemlo.core.cost.draws import draw_input  # noqa: PLC0415 - as above
 
-        inputs = fit_inputs(project)
+        inputs = draw_input(project)
         before = self._known[1]
         if self._known[0] == inputs and before is not None:
             of = before.project

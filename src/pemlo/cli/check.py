@@ -9,6 +9,7 @@ from typing import Any
 from pemlo.cli.arguments import seed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.persistence.csv_launch import read_launch
@@ -59,7 +60,7 @@ def _known(here: Situation, args: argparse.Namespace) -> tuple[Situation, tuple[
     """Return the situation with what the forecast says, and what first frames say."""
     project = here.project
     pairs = [_first_frame(text, project) for text in args.first_frame]
-    made = fit(project, seed=args.seed)
+    made = fit(fit_input(project, args.seed))
     chance = None
     if made.known and project.shots:
         chance = forecast(project, made, draw_film(made, project, args.seed)).probability

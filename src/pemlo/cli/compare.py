@@ -10,6 +10,7 @@ from pemlo.cli.arguments import seed
 from pemlo.core.appraisal.shot_appearance import appearances_of
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.disagreement_words import disagreement_headline
@@ -46,7 +47,7 @@ def run(args: argparse.Namespace) -> int:
     project = read_project(args.project)
     ways = [_way(project, args.shot, words) for words in (args.first, args.second)]
     # Ways that only the comparison names have a cost of their own too: the fit has to know them.
-    known = fit(_with_names(project, ways), seed=args.seed)
+    known = fit(fit_input(_with_names(project, ways), args.seed))
     if not known.known:
         raise InputError("Nothing was timed yet: there is nothing to compare.", "Time one frame first.")
     appearances, troubles = appearances_of(project, args.project.resolve().parent, Srgb())

@@ -11,6 +11,7 @@ from typing import Any
 from pemlo.cli.arguments import seed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
 from pemlo.core.forecast.doubts import doubts
@@ -36,7 +37,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     """Print the forecast; what looks wrong goes to standard error."""
     project = read_project(args.project)
-    known = fit(project, seed=args.seed)
+    known = fit(fit_input(project, args.seed))
     for notice in (*notices(project), *doubts(project, known)):
         print(notice, file=sys.stderr)
     found = forecast(project, known, draw_film(known, project, args.seed), most_frames=EXACT_FRAMES)

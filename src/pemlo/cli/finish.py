@@ -16,6 +16,7 @@ from pemlo.cli.arguments import seed
 from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
 from pemlo.core.cost.draws import FilmDraws, draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.cluster import Cluster, address_of
@@ -119,7 +120,7 @@ def with_rules(project: Project, args: argparse.Namespace) -> Project:
 def run(args: argparse.Namespace) -> int:
     """Print when the film is done."""
     project = with_rules(read_project(args.project), args)
-    known = fit(project, seed=args.seed)
+    known = fit(fit_input(project, args.seed))
     if known.disagreements:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")

@@ -12,6 +12,7 @@ from pemlo.core.arrivals.scan import scan
 from pemlo.core.arrivals.what_is_missing import NextRange, frames_there, missing_frames, next_ranges, wanted_frames
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
@@ -67,7 +68,7 @@ def run(args: argparse.Namespace) -> int:
     ranges: tuple[NextRange, ...] = ()
     if args.split:
         names = [name.strip() for name in args.split.split(",") if name.strip()]
-        known = fit(project, seed=args.seed)
+        known = fit(fit_input(project, args.seed))
         ranges = next_ranges(project, known, draw_film(known, project, args.seed), shot, lacking, names)
     if args.json:
         data = {

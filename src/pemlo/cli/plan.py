@@ -15,6 +15,7 @@ from pemlo.cli.held_levers import hold
 from pemlo.core.appraisal.shot_appearance import appearances_of
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
@@ -55,7 +56,7 @@ def run(args: argparse.Namespace) -> int:
     project = read_project(args.project)
     for words in args.held:
         project = hold(project, words)
-    known = fit(project, seed=args.seed)
+    known = fit(fit_input(project, args.seed))
     appearances, troubles = appearances_of(project, args.project.resolve().parent, Srgb())
     for trouble in troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)

@@ -12,6 +12,7 @@ from pemlo.cli.arguments import finite, seed, whole
 from pemlo.cli.estimate import disagreements_json
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.persistence.document import read_project
@@ -55,7 +56,7 @@ def run(args: argparse.Namespace) -> int:
     # A way of denoising or a switch that nobody named is known to the fit by planning it.
     planned = build(type(shot.settings), {**dict(shot.settings), **settings.frame_fields()}, "")
     project = project.changed(shots=tuple(s.changed(plan=planned) if s is shot else s for s in project.shots))
-    known = fit(project, seed=args.seed)
+    known = fit(fit_input(project, args.seed))
     if not known.known:
         raise InputError("Nothing has been timed yet, so nothing is known.", "Add a trial first.")
     seconds = draw_frame(known, project, shot.name, args.frame, settings, args.seed)

@@ -8,6 +8,7 @@ from pathlib import Path
 from pemlo.cli.arguments import seed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.handover.command_lines import FIELDS, Piece, command_line, whole_shots
@@ -62,7 +63,7 @@ def run(args: argparse.Namespace) -> int:
 
 
 def _by_machine(project: Project, number: int) -> tuple[Piece, ...]:
-    known = fit(project, seed=number)
+    known = fit(fit_input(project, number))
     if not known.known or not project.machines:
         raise InputError("Who renders which frames is not known.", "Time a frame, and add a machine.")
     return pieces_of(project, finish_of(project, known, draw_film(known, project, number), number, trace=True))

@@ -9,6 +9,7 @@ from pemlo.core.arrivals.scan import Arrival
 from pemlo.core.arrivals.what_is_missing import expected_seconds, missing_frames, next_ranges, wanted_frames
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.farm.capacity import capacity
 from pemlo.core.frames import format_frames
@@ -24,7 +25,7 @@ def arrival(frame, shot="010", size=5):
 @pytest.fixture(scope="module")
 def film():
     project = make_project((make_shot("010", 100),), well_timed("010", (1, 34, 67, 100)), MACHINES)
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, known, draw_film(known, project)
 
 

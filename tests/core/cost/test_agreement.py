@@ -5,6 +5,7 @@ import pytest
 
 from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.cost.repeats import repeat_belief
 from pemlo.core.forecast.disagreement_words import disagreement_in_short, disagreement_words
@@ -17,7 +18,7 @@ SHOT = make_shot("010")
 
 def found(trials):
     project = make_project(shots=(SHOT,), trials=tuple(trials))
-    return project, fit(project).disagreements
+    return project, fit(fit_input(project)).disagreements
 
 
 def test_of_three_times_one_is_off_by_two_and_nothing_can_tell_which():
@@ -57,7 +58,7 @@ def test_the_same_settings_with_times_a_factor_apart():
     assert (one.kind, set(one.trials)) == ("repeats", {6, 16})
     assert one.factor == pytest.approx(2.2)
     assert "Time it once more" in disagreement_words(project, one)
-    advice = advise(fit(project), project)[0]
+    advice = advise(fit(fit_input(project)), project)[0]
     assert advice.again
     assert (advice.frame, advice.settings.samples, advice.settings.resolution_percent) == (34, 64, 50)
 
@@ -67,18 +68,18 @@ def test_one_slip_among_many_is_doubted_and_no_more():
     slip = good[5].changed(seconds=good[5].seconds * 3)
     project, wrong = found([*good[:5], slip, *good[6:]])
     assert wrong == ()
-    assert len(doubts(project, fit(project))) == 1
+    assert len(doubts(project, fit(fit_input(project)))) == 1
 
 
 def test_a_slow_first_frame_is_offered_to_be_left_out():
     good = well_timed(noise=0.02, seed=4)
     trials = (good[0].changed(seconds=3 * good[0].seconds), *good[1:])
     project = make_project(shots=(SHOT,), trials=trials)
-    (said,) = doubts(project, fit(project))
+    (said,) = doubts(project, fit(fit_input(project)))
     assert "first frame" in str(said)
     assert "leave it out" in str(said)
     left_out = (trials[0].changed(left_out=FIRST_RUN), *trials[1:])
-    assert doubts(make_project(shots=(SHOT,), trials=left_out), fit(make_project(trials=left_out))) == ()
+    assert doubts(make_project(shots=(SHOT,), trials=left_out), fit(fit_input(make_project(trials=left_out)))) == ()
 
 
 def test_a_machine_that_does_other_things_is_learned_from_repeats():
@@ -86,8 +87,8 @@ def test_a_machine_that_does_other_things_is_learned_from_repeats():
     trials = [exact_trial("010", 50, n, 100, float(np.exp(0.25 * random.standard_normal()))) for n in [16, 64] * 5]
     project, wrong = found(trials)
     assert wrong == ()
-    assert 0.12 < fit(project).spread.repeat_sd < 0.4
+    assert 0.12 < fit(fit_input(project)).spread.repeat_sd < 0.4
     steady = make_project(trials=tuple(exact_trial("010", 50, n, 100, 1 + 0.01 * (n % 3)) for n in [16, 64] * 5))
-    assert fit(steady).spread.repeat_sd < 0.05
+    assert fit(fit_input(steady)).spread.repeat_sd < 0.05
     pair = make_project(trials=(exact_trial("010", 50, 16, 100), exact_trial("010", 50, 16, 100, 1.4)))
-    assert repeat_belief(pair).sd == pytest.approx(0.05), "of two times alone, one may be a slip"
+    assert repeat_belief(fit_input(pair)).sd == pytest.approx(0.05), "of two times alone, one may be a slip"

@@ -10,6 +10,7 @@ import pytest
 from beliefs import log_likelihood_of_any_level
 from film import exact_seconds, exact_trial, make_project, make_shot
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.frame_model import frame_seconds, log_values
 from pemlo.core.cost.observations import asked_work, noise_centre, observations
@@ -51,8 +52,10 @@ LADDERS = {
 def weighed(project, known, wanted, count=500_000):
     """Return draws of log seconds of a frame, and their weights."""
     random = np.random.default_rng(3)
-    seen, spread = observations(project)["010"], known.spread
-    table = prior_table(project.cost_factors(), noise_centre(project), asked_work(project, {"010"}))
+    seen, spread = observations(fit_input(project))["010"], known.spread
+    table = prior_table(
+        project.cost_factors(), noise_centre(fit_input(project)), asked_work(fit_input(project), {"010"})
+    )
     open_level = PRIORS[SAMPLE].film_sd * table.timed
     covariance = table.covariance - np.outer(open_level, open_level) + np.diag(spread.shot_sd**2)
     root = np.linalg.cholesky(covariance)
@@ -71,7 +74,7 @@ def weighed(project, known, wanted, count=500_000):
 def test_draws_are_those_of_the_density(asked, trials):
     shot = make_shot("010", **asked)
     project = make_project(shots=(shot,), trials=tuple(trials))
-    known = fit(project)
+    known = fit(fit_input(project))
     wanted = frames_of([shot.asked], [SIZE], known.cost_factors)
     values, weights = weighed(project, known, wanted)
     assert weights.sum() ** 2 / (weights**2).sum() > 300, "enough of the prior agrees with the readings"
@@ -92,7 +95,7 @@ def test_what_shots_share_stays_shared():
         shots=tuple(make_shot(name) for name in names),
         trials=tuple(exact_trial(name, 50, 16, 50) for name in names),
     )
-    known = fit(project)
+    known = fit(fit_input(project))
     wanted = frames_of([project.shots[0].asked], [SIZE], known.cost_factors)
     drawn = np.log([frame_seconds(known.shots[name].theta, wanted) for name in names])
     assert np.corrcoef(drawn)[0, 1:].min() > 0.5

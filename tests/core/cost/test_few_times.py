@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
 
@@ -28,7 +29,7 @@ def predicted(trials, asked, size=(1920, 1080), shots=(), **wanted):
     shot = make_shot("010", samples=asked)
     project = make_project(shots=(shot, *shots), trials=tuple(trials), width=size[0], height=size[1])
     settings = FrameSettings(**{"samples": asked, **wanted})
-    return np.quantile(draw_frame(fit(project), project, "010", 50, settings), POINTS)
+    return np.quantile(draw_frame(fit(fit_input(project)), project, "010", 50, settings), POINTS)
 
 
 @pytest.mark.parametrize("scene", RENDERED)
@@ -95,7 +96,7 @@ def test_the_same_pixels_by_another_percentage_are_the_same(size, prepare):
     shot = make_shot("010", samples=128, resolution_percent=50)
     project = make_project(shots=(shot,), trials=tuple(trials), width=double[0], height=double[1])
     wanted = FrameSettings(samples=128, resolution_percent=50)
-    again = np.quantile(draw_frame(fit(project), project, "010", 50, wanted), POINTS)
+    again = np.quantile(draw_frame(fit(fit_input(project)), project, "010", 50, wanted), POINTS)
     assert again == pytest.approx(first, rel=1e-9)
 
 

@@ -5,6 +5,7 @@ import pytest
 
 from film import exact_trial, make_project, make_shot
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.machine_speeds import measured_scaling, measured_speeds, with_measured_machines
 from pemlo.core.errors import InputError
 from pemlo.core.persistence.csv_machines import read_machines, speed, write_machines
@@ -99,7 +100,7 @@ def test_a_trial_beside_others_counts_as_what_it_would_take_alone():
         trials = [timed("desk", factor * exact_trial("010", f, s).seconds, f, s, frames_at_once=at_once)
                   for f in (1, 100) for s in (64, 256)]  # fmt: skip
         films.append(make_project(shots=(make_shot("010"),), trials=tuple(trials), machines=(machine,)))
-    alone, beside = (fit(one).shots["010"].theta.mean(axis=0) for one in films)
+    alone, beside = (fit(fit_input(one)).shots["010"].theta.mean(axis=0) for one in films)
     assert alone == pytest.approx(beside, rel=1e-6, abs=1e-6)
 
 

@@ -7,6 +7,7 @@ from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.frame_model import samples_spent
 from pemlo.core.cost.noise_shape import QUANTILES
@@ -37,7 +38,7 @@ def adaptive_trial(threshold, kappa, frame=50):
 
 
 def predicted(project, threshold):
-    known, shot = fit(project), project.shots[0]
+    known, shot = fit(fit_input(project)), project.shots[0]
     settings = FrameSettings(samples=MOST, min_samples=LEAST, noise_threshold=threshold, resolution_percent=50)
     place = float(places(np.array([50.0]), shot.first, shot.last)[0])
     frames = frames_of([settings], [(1920, 1080)], known.cost_factors, known.shots["010"].shape(place))
@@ -62,7 +63,9 @@ def test_a_measured_shape_tells_more_than_the_belief_in_a_log_normal():
     widths = []
     for trials in (plain, told):
         project = make_project(shots=shots, trials=(*trials, calibrating))
-        low, middle, high = np.quantile(draw_frame(fit(project), project, "010", 50, wanted), [0.05, 0.5, 0.95])
+        low, middle, high = np.quantile(
+            draw_frame(fit(fit_input(project)), project, "010", 50, wanted), [0.05, 0.5, 0.95]
+        )
         widths.append(high / low)
     assert widths[1] < 0.9 * widths[0]
     true = exact_seconds(FrameSettings(samples=round(spent(0.03, 1.0)), resolution_percent=50))
@@ -77,7 +80,7 @@ def test_the_seconds_of_a_trial_are_read_with_the_samples_that_it_spent():
     assert adaptive.mean_samples > 100
     project = make_project(shots=shots, trials=(fixed, adaptive))
     low, middle, high = np.quantile(
-        draw_frame(fit(project), project, "010", 50, FrameSettings(samples=64, resolution_percent=50)),
+        draw_frame(fit(fit_input(project)), project, "010", 50, FrameSettings(samples=64, resolution_percent=50)),
         [0.05, 0.5, 0.95],
     )
     assert middle == pytest.approx(exact_seconds(FrameSettings(samples=64, resolution_percent=50)), rel=0.06)
@@ -91,11 +94,11 @@ def test_a_kept_stage_is_cheaper_and_its_share_is_learned():
     kept = whole[3].changed(keep=("prepare",), prepare_seconds=1.0, seconds=whole[3].seconds - 19.0)
     project = make_project(trials=(*whole, kept))
     wanted = FrameSettings(samples=64, keep=("prepare",))
-    low, middle, high = np.quantile(draw_frame(fit(project), project, "010", 20, wanted), [0.05, 0.5, 0.95])
+    low, middle, high = np.quantile(draw_frame(fit(fit_input(project)), project, "010", 20, wanted), [0.05, 0.5, 0.95])
     assert middle == pytest.approx(exact_seconds(FrameSettings(samples=64)) - 19.0, rel=0.06)
     # Never tried, it is believed to be far cheaper, and not known.
     untried = make_project(trials=tuple(whole))
-    wide = np.quantile(draw_frame(fit(untried), untried, "010", 20, wanted), [0.05, 0.95])
+    wide = np.quantile(draw_frame(fit(fit_input(untried)), untried, "010", 20, wanted), [0.05, 0.95])
     assert wide[0] < middle < wide[1]
     assert np.log(wide[1] / wide[0]) > 1.3 * np.log(high / low)
 
@@ -106,8 +109,9 @@ def test_trials_that_are_left_out_say_nothing():
     with_it, without = make_project(trials=(*trials, wrong)), make_project(trials=trials)
     wanted = FrameSettings(samples=128)
     assert np.array_equal(
-        draw_frame(fit(with_it), with_it, "010", 50, wanted), draw_frame(fit(without), without, "010", 50, wanted)
+        draw_frame(fit(fit_input(with_it)), with_it, "010", 50, wanted),
+        draw_frame(fit(fit_input(without)), without, "010", 50, wanted),
     )
     alone = make_project(trials=(wrong,))
-    assert not fit(alone).known
-    assert fit(with_it).timed_trials == len(trials)
+    assert not fit(fit_input(alone)).known
+    assert fit(fit_input(with_it)).timed_trials == len(trials)

@@ -9,6 +9,7 @@ from film import make_project, make_shot, well_timed
 from pemlo.cli.main import main
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.farm.cluster import Cluster, address_of
 from pemlo.core.farm.simulation import simulate
@@ -40,7 +41,7 @@ def project():
 
 
 def test_the_numbers_are_those_of_this_machine_to_the_bit(cluster, project):
-    known = fit(project)
+    known = fit(fit_input(project))
     queue, farm, rules = queue_of(project, known, draw_film(known, project)), farm_for(project), rules_of(project, 5)
     here = simulate(farm, queue.work, rules)
     there = Cluster(cluster.scheduler_address)(farm, queue.work, rules)
@@ -73,7 +74,7 @@ def test_an_address_that_is_none_is_refused(text):
 
 
 def test_without_workers_nothing_is_run(project):
-    known = fit(project)
+    known = fit(fit_input(project))
     queue = queue_of(project, known, draw_film(known, project))
     with (
         distributed.LocalCluster(n_workers=0, dashboard_address=None, silence_logs=50) as empty,

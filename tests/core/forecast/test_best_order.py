@@ -8,6 +8,7 @@ import numpy as np
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.best_order import TRIED_DRAWS, orders_tried
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.project.edits import set_running, set_shot
@@ -20,7 +21,7 @@ def film(frames=(30, 60, 20), speed=0.2):
     shots = tuple(make_shot(name, count) for name, count in zip(NAMES, frames, strict=True))
     trials = tuple(one for name, count in zip(NAMES, frames, strict=True) for one in well_timed(name, (1, count)))
     project = make_project(shots=shots, trials=trials, machines=(Machine(name="desk", speed=speed),))
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, known, draw_film(known, project)
 
 

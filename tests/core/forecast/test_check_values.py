@@ -11,6 +11,7 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.farm.capacity import capacity
 from pemlo.core.forecast.verdict import forecast
@@ -31,7 +32,7 @@ def film_hours(frames, seconds, **delivery):
     shot = make_shot("010", frames)
     spots = tuple(int(f) for f in np.linspace(1, frames, 6))
     project = make_project(shots=(shot,), trials=timed(shot, seconds, spots), **delivery)
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, forecast(project, known, draw_film(known, project))
 
 
@@ -52,7 +53,7 @@ def test_an_overrun_of_five_percent_is_ordinary():
     # One frame timed: 63 measured minutes lie well within the interval around 60 estimated ones.
     shot = make_shot("010", 120)
     project = make_project(shots=(shot,), trials=timed(shot, 30.0, (60,))[:1])
-    known = fit(project)
+    known = fit(fit_input(project))
     found = forecast(project, known, draw_film(known, project)).hours
     assert found.p05 < 63 / 60 < found.p95
 
@@ -74,7 +75,7 @@ def test_the_spread_of_sixteen_to_twenty_seconds_is_in_the_interval():
         for f, s in zip(np.linspace(1, 429, 6), times, strict=True)
     )
     project = make_project(shots=(shot,), trials=trials)
-    known = fit(project)
+    known = fit(fit_input(project))
     seconds = forecast(project, known, draw_film(known, project)).shots[0].seconds
     assert 16 < seconds.p05 < seconds.p50 < seconds.p95 < 20
 
@@ -86,7 +87,7 @@ def test_fourteen_minutes_over_250_frames():
 
     def probability(count):
         quick = set_delivery(project, deadline=project.start + timedelta(minutes=30))
-        known = fit(quick)
+        known = fit(fit_input(quick))
         many = quick.changed(machines=(Machine(name="m", count=count),))
         return forecast(many, known, draw_film(known, many)).probability
 
@@ -102,7 +103,7 @@ def test_stages_that_were_timed_are_told_apart():
     shot = make_shot("010", 100)
     trials = timed(shot, 7.7, prepare_seconds=4.3, light_seconds=2.6)
     project = make_project(shots=(shot,), trials=trials)
-    known = fit(project)
+    known = fit(fit_input(project))
     frames = known.shots["010"].readings.seen.frames[:1]
     prepare, light, *rest = stage_seconds(known.shots["010"].best[None], frames)[0]
     whole = prepare + light + sum(rest)
@@ -115,7 +116,7 @@ def test_writing_less_saves_what_it_took():
     # 320 s with picture and resume file, 296 s with the picture alone, 282 s with neither.
     shot = make_shot("010", 100)
     project = make_project(shots=(shot,), trials=timed(shot, 320.0, write_seconds=38.0))
-    known = fit(project)
+    known = fit(fit_input(project))
     stages = stage_seconds(known.shots["010"].best[None], known.shots["010"].readings.seen.frames[:1])[0]
     assert stages.sum() - stages[4] == pytest.approx(282, rel=0.02)
 
@@ -126,7 +127,7 @@ def test_a_benchmark_score_times_seconds_stays_the_same():
     machines = (Machine(name="reference", speed=1.0), Machine(name="other", speed=1.7))
     on_both = timed(shot, 340.0) + timed(shot, 200.0, machine="other")
     project = make_project(shots=(shot,), trials=on_both, machines=machines)
-    known = fit(project)
+    known = fit(fit_input(project))
     seconds = forecast(project, known, draw_film(known, project)).shots[0].seconds.p50
     assert seconds == pytest.approx(340.0, rel=0.005)
 
@@ -136,7 +137,7 @@ def test_frames_and_hours_go_with_the_rate():
     for fps in (24, 30, 60):
         shot = Shot(name="010", first=1, last=10 * fps, asked=make_shot().asked)
         project = make_project(shots=(shot,), trials=timed(shot, 60.0, (1, 5 * fps, 10 * fps)), fps=fps)
-        known = fit(project)
+        known = fit(fit_input(project))
         hours.append(forecast(project, known, draw_film(known, project)).hours.p50)
     assert np.array(hours) / hours[0] == pytest.approx([1, 30 / 24, 60 / 24], rel=0.01)
 
@@ -146,7 +147,7 @@ def test_a_neighbour_denoiser_can_cost_more_than_the_render():
     shot = make_shot("010", 100, denoise="neighbours")
     trials = timed(shot, 28 * 60.0, denoise_seconds=20 * 60.0) + timed(shot, 8 * 60.0, denoise="none")
     project = make_project(shots=(shot,), trials=trials)
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     with_it = forecast(project, known, draws).hours.p50
     without = forecast(set_asked(project, ["010"], denoise="none"), known, draws).hours.p50
@@ -156,7 +157,7 @@ def test_a_neighbour_denoiser_can_cost_more_than_the_render():
 def test_every_second_frame_is_half_the_work():
     shot = make_shot("010", 300)
     project = make_project(shots=(shot,), trials=timed(shot, 60.0, (1, 150, 300)))
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     half = set_asked(project, ["010"], frame_step=2)
     assert forecast(half, known, draws).hours.p50 == pytest.approx(

@@ -11,6 +11,7 @@ from pemlo.core.arrivals.whose import Whose
 from pemlo.core.cost.along import knots, shares_with_handles
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.jobs import jobs_of
 from pemlo.core.forecast.verdict import forecast
@@ -33,7 +34,7 @@ def film(handles=0, trials=None, count=100, **fields):
 
 
 def hours(project):
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     return forecast(project, known, draws), finish_of(project, known, draws)
 
@@ -93,7 +94,7 @@ def test_shares_stay_shares():
 def test_a_plan_weighs_them():
     found = []
     for project in (film(), film(handles=10)):
-        known, shot = fit(project), project.shots[0]
+        known, shot = fit(fit_input(project)), project.shots[0]
         found.append(mean_hours(project, known, draw_film(known, project), shot, [shot.settings])[0].mean())
     assert found[1] / found[0] == pytest.approx(1.2, rel=0.01)
 

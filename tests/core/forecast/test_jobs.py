@@ -8,6 +8,7 @@ import pytest
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.jobs import jobs_of, needs_of, order_of
@@ -83,7 +84,7 @@ def test_denoising_that_looks_around_waits_and_costs_what_it_costs_together():
     trials = well_timed(frames=(1, 20))
     trials += tuple(one.changed(denoise="neighbours", seconds=one.seconds + 9.0) for one in trials)
     project = make_project(shots=(shot,), trials=trials)
-    known = fit(project)
+    known = fit(fit_input(project))
     queue = queue_of(project, known, draw_film(known, project))
     assert queue.work.jobs == ("010", "010 denoise")
     assert queue.work.beside.tolist() == [-1, 0]
@@ -140,7 +141,7 @@ def test_each_date_has_its_own_chance():
         trials=well_timed("010", (1, 60)) + well_timed("020", (1, 60)),
         machines=(Machine(name="desk", speed=0.2),),
     )
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     ends = finish_of(project, known, draws).shots
     between = project.start + timedelta(hours=(ends["010"].p95 + ends["020"].p05) / 2)

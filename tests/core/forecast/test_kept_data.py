@@ -6,6 +6,7 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.needs import shot_hours, whole_share
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.machines import Machine
@@ -44,7 +45,7 @@ def film(frames, machines):
 @pytest.mark.parametrize(("count", "at_once", "frames"), [(1, 1, 10), (3, 1, 10), (2, 2, 100), (30, 1, 10)])
 def test_hours_are_those_of_full_frames_on_each_machine_and_kept_ones_after(count, at_once, frames):
     project = film(frames, (Machine(name="a", count=count, frames_at_once=at_once),))
-    known = fit(project)
+    known = fit(fit_input(project))
     hours = float(np.median(shot_hours(known, draw_film(known, project), project, project.shots[0])))
     first = min(count * at_once, frames)
     assert hours * 3600 == pytest.approx(first * FULL + (frames - first) * KEPT, rel=0.06)
@@ -59,6 +60,6 @@ def test_without_kept_data_nothing_changes():
 
 def test_the_forecast_counts_them_too():
     project = film(10, (Machine(name="a", count=3),))
-    known = fit(project)
+    known = fit(fit_input(project))
     found = forecast(project, known, draw_film(known, project))
     assert found.hours.p50 * 3600 == pytest.approx(3 * FULL + 7 * KEPT, rel=0.06)

@@ -5,6 +5,7 @@ import pytest
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.kept_data import kept_data
 from pemlo.core.project.machines import Machine
@@ -15,7 +16,7 @@ DESK = (Machine(name="desk"),)
 
 def found(shot, machines=DESK, trials=None):
     project = make_project(shots=(shot,), trials=well_timed() if trials is None else trials, machines=machines)
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     return kept_data(project, known, draws)[0], project, known, draws
 

@@ -6,6 +6,7 @@ import pytest
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.frames_in import NOBODY, FramesIn, machine_records, nothing_in
 from pemlo.core.forecast.learned import expected_of, learn
 from pemlo.core.forecast.pace_change import clearest_change
@@ -18,7 +19,7 @@ MACHINES = (Machine(name="desk"), Machine(name="blade", speed=2.0))
 @pytest.fixture(scope="module")
 def known():
     project = make_project((make_shot("010", 100), make_shot("020", 80)), well_timed("010"), MACHINES)
-    made = fit(project)
+    made = fit(fit_input(project))
     return project, made, draw_film(made, project)
 
 

@@ -8,6 +8,7 @@ import pytest
 from film import exact_seconds, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.frames_in import FramesIn, machine_records, nothing_in
@@ -26,7 +27,7 @@ def known():
     project = make_project((make_shot("010", 40), make_shot("020", 20)),
                            (*well_timed("010", (1, 14, 27, 40)), *well_timed("020", (1, 7, 14, 20))),
                            (Machine(name="desk"), Machine(name="blade")), retake_share=0.0)  # fmt: skip
-    made = fit(project)
+    made = fit(fit_input(project))
     return project, made, draw_film(made, project)
 
 

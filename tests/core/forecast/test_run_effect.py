@@ -8,6 +8,7 @@ import pytest
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.jobs import jobs_of
 from pemlo.core.forecast.run_effect import RunEffect, exact_finish, run_count, spread_draws
@@ -22,7 +23,7 @@ NIGHTS = Machine(name="desk", count=4, hours="Mon-Sun 20:00-08:00", speed=0.3, l
 
 
 def known_film(project):
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, known, draw_film(known, project)
 
 

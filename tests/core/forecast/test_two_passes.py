@@ -9,6 +9,7 @@ import pytest
 from film import exact_seconds, exact_trial, make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.two_passes import passes_words, tops_up, two_passes
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
@@ -27,7 +28,7 @@ def known():
         exact_trial(shot.name, frame, samples) for shot in shots for frame in (1, 20) for samples in (16, 64, 256)
     )
     project = make_project(shots, trials, (Machine(name="desk"),), deadline="2031-04-21T11:24Z")
-    made = fit(project)
+    made = fit(fit_input(project))
     return project, made, draw_film(made, project)
 
 

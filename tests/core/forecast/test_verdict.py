@@ -8,6 +8,7 @@ import pytest
 from film import DUE, exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.doubts import doubts
 from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.sentences import detail, headline, say_moment, verdict
@@ -21,7 +22,7 @@ ONE_SHOT = (make_shot("010"),)
 
 
 def ask(project, known=None):
-    known = known or fit(project)
+    known = known or fit(fit_input(project))
     return forecast(project, known, draw_film(known, project))
 
 
@@ -85,7 +86,7 @@ def test_odds_are_the_share_of_draws_that_are_in_time():
 def test_more_time_more_machines_and_fewer_samples_never_lower_the_odds():
     shots = (make_shot("010", 400),)
     project = make_project(shots=shots, trials=(exact_trial("010", 50, 64, 50), exact_trial("010", 50, 128, 50)))
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     base = forecast(project, known, draws)
     later = set_delivery(project, deadline=project.delivery.deadline + timedelta(hours=10))
@@ -145,10 +146,10 @@ def test_a_deadline_means_its_moment_in_any_zone():
 def test_a_slip_is_named_with_its_place():
     good = well_timed(noise=0.03)
     project = make_project(trials=(good[0].changed(seconds=good[0].seconds * 5), *good[1:]))
-    found = doubts(project, fit(project))
+    found = doubts(project, fit(fit_input(project)))
     assert [problem.where for problem in found] == ["Trial of shot 010, frame 1"]
     assert "6 m" in found[0].what
-    assert doubts(make_project(trials=good), fit(make_project(trials=good))) == ()
+    assert doubts(make_project(trials=good), fit(fit_input(make_project(trials=good)))) == ()
 
 
 def test_unknowns_name_what_no_trial_shows():
@@ -167,7 +168,7 @@ def test_unknowns_name_what_no_trial_shows():
 
 def test_what_was_found_of_shots_before_is_taken_while_it_holds():
     project = make_project(trials=well_timed())
-    known = fit(project)
+    known = fit(fit_input(project))
     draws, before = draw_film(known, project), Remembered()
     assert forecast(project, known, draws, before).hours == forecast(project, known, draws).hours
     kept, which = dict(before.kept), before.which

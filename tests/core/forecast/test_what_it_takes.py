@@ -8,6 +8,7 @@ import pytest
 from film import exact_trial, make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import farm_of
 from pemlo.core.forecast.finish import finish_of
@@ -31,7 +32,7 @@ def known_film(machines, **more):
     """A film of 100 frames, with what is known of its costs."""
     trials = tuple(exact_trial("010", frame, samples) for frame in (1, 50, 100) for samples in (256, 64))
     project = make_project(shots=(make_shot("010"),), trials=trials, machines=machines, **more)
-    known = fit(project, seed=0)
+    known = fit(fit_input(project, 0))
     return project, known, draw_film(known, project, 0)
 
 
@@ -111,7 +112,7 @@ def test_nothing_timed_and_no_machine_are_refused():
     with pytest.raises(InputError, match="no machine"):
         what_it_takes(project.changed(machines=()), known, draws)
     bare = project.changed(trials=())
-    unknown = fit(bare, seed=0)
+    unknown = fit(fit_input(bare, 0))
     with pytest.raises(InputError, match="timed"):
         what_it_takes(bare, unknown, draws)
 

@@ -12,6 +12,7 @@ import pytest
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import forecast
@@ -56,7 +57,7 @@ class Reader(HTMLParser):
 def test_the_verdict_is_that_of_the_forecast(tmp_path):
     project = film()
     facts = case_facts(project, tmp_path, WRITTEN)
-    known = fit(project)
+    known = fit(fit_input(project))
     found = forecast(project, known, draw_film(known, project))
     assert facts.planned.hours == found.hours
     read = Reader(case_page(facts)).text
@@ -170,7 +171,7 @@ def test_handles_are_among_what_the_case_rests_on(tmp_path):
 
 def test_pieces_are_the_shot_without_overlap():
     project = set_handles(film(), 4)
-    known = fit(project)
+    known = fit(fit_input(project))
     pieces = pieces_of(project, finish_of(project, known, draw_film(known, project), trace=True))
     for shot in project.shots:
         mine = [one for one in pieces if one.shot.name == shot.name]

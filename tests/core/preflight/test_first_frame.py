@@ -8,6 +8,7 @@ import OpenImageIO as oiio
 import pytest
 
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.files.loading import load
 from pemlo.core.files.picture_file import ReadOptions
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
@@ -22,7 +23,7 @@ FOLDER = DEMO_FILE.parent
 @pytest.fixture(scope="module")
 def known():
     project = demo_project()
-    return project, fit(project)
+    return project, fit(fit_input(project))
 
 
 def picture(source, path, times=1.0, **attributes):

@@ -6,6 +6,7 @@ import pytest
 from film import exact_seconds, make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.persistence.csv_shots import read_shots, write_shots
@@ -42,7 +43,7 @@ def test_a_still_background_is_rendered_once_and_a_moving_character_in_every_fra
                        "010 background", still=True)  # fmt: skip
     project = add_trials(project, [timed("010 background", 256), timed("010 background", 64),
                                    timed("010 character", 256, 0.5), timed("010 character", 64, 0.5)])  # fmt: skip
-    known = fit(project)
+    known = fit(fit_input(project))
     found = forecast(project, known, draw_film(known, project))
     once = exact_seconds(FrameSettings(samples=256))
     by_hand = (1 * once + 100 * 0.5 * once) / 3600

@@ -6,6 +6,7 @@ import pytest
 from film import exact_seconds, make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import SettingsMark
@@ -30,7 +31,7 @@ def two_shots(*marks_of_020):
 
 
 def plan_of(project, goal="hours"):
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     return plan_film(project, weigh_film(project, (known, draws), {}), goal, (known, draws))
 
@@ -74,7 +75,7 @@ def test_the_best_picture_in_time_stays_as_asked_where_hours_do_and_takes_what_p
 
 def test_every_lever_has_hours_without_a_picture_and_no_error():
     project = make_project(trials=(typed("010", 256), typed("010", 64), typed("010", 256, denoise="frame")))
-    known = fit(project)
+    known = fit(fit_input(project))
     shot = project.shot("010")
     levers = levers_of(project, known, shot, None)
     assert levers.denoisers == ("none", "frame")
@@ -107,7 +108,7 @@ def test_a_guess_is_loose_and_named_as_one():
     )
     widths = []
     for project in (known, loose):
-        found = fit(project)
+        found = fit(fit_input(project))
         hours = plan_of(project).plan.hours
         widths.append(np.ptp(np.log(np.quantile(hours, [0.05, 0.95]))))
         assert not found.disagreements

@@ -8,6 +8,7 @@ from looks import look
 from pemlo.cli.held_levers import hold
 from pemlo.core.cost.draws import draw_film, mean_of
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.errors import InputError
@@ -24,7 +25,7 @@ TRACE = STAGES.index("trace")
 
 def known_film(*trials, shot=None, machines=None):
     project = make_project(shots=(shot or make_shot(),), trials=trials, machines=machines)
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, known, draw_film(known, project)
 
 

@@ -8,6 +8,7 @@ from looks import look
 from pemlo.cli.held_levers import hold
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import adopt, set_shot
@@ -31,7 +32,7 @@ from pemlo.core.trade.weigh import weigh_film
 def film():
     """Two shots, one timed well; its fit and draws."""
     project = make_project(trials=(*well_timed("010"), *denoised_trials()), retake_share=0.1)
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, known, draw_film(known, project)
 
 
@@ -173,7 +174,7 @@ def test_where_the_ceiling_comes_from(film):
 
 def test_a_plan_of_a_film_is_in_time_and_adopting_it_makes_it_so(film):
     project = film[0].changed(trials=(*film[0].trials, *well_timed("020", frames=(1, 25, 50))))
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     options = weigh_film(project, (known, draws), {"010": look(0.4), "020": look(0.8)})
     needed = sum(one.middle_hours[0] for one in options)
@@ -258,6 +259,6 @@ def test_numbers_of_the_present_settings_are_those_of_their_option(film):
 
 def test_nothing_timed_is_no_plan():
     project = make_project()
-    known = fit(project)
+    known = fit(fit_input(project))
     with pytest.raises(InputError, match="Nothing was timed"):
         weigh_film(project, (known, draw_film(known, project)), {})

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.few_settings import with_few_settings
@@ -113,7 +114,7 @@ def demo():
     from pemlo.demo import DEMO_FILE
 
     project = demo_project()
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     appearances, _ = appearances_of(project, Path(DEMO_FILE).parent, Srgb())
     return project, (known, draws), weigh_film(project, (known, draws), appearances)

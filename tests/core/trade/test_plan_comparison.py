@@ -4,6 +4,7 @@ from film import make_project, well_timed
 from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.project.edits import adopt, keep_plan
 from pemlo.core.project.machines import Machine
@@ -13,7 +14,7 @@ from pemlo.core.trade.plan_comparison import compare_plans
 def test_plans_stand_side_by_side():
     machines = (Machine(name="a", price_per_hour=2.0),)
     project = make_project(trials=(*well_timed("010"), *well_timed("020", frames=(1, 50))), machines=machines)
-    known = fit(project)
+    known = fit(fit_input(project))
     draws = draw_film(known, project)
     cheap = keep_plan(adopt(project, {"010": project.shot("010").asked.changed(samples=64)}), "cheap")
     now = adopt(cheap, {"010": project.shot("010").asked.changed(samples=128)})

@@ -7,6 +7,7 @@ from film import make_project, well_timed
 from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.settings import ShotSettings
@@ -21,7 +22,7 @@ from pemlo.core.trade.weigh import weigh_film
 @pytest.fixture(scope="module")
 def film():
     project = make_project(trials=(*well_timed("010"), *well_timed("020", frames=(1, 25, 50))), retake_share=0.1)
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, known, draw_film(known, project)
 
 

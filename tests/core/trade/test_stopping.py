@@ -6,6 +6,7 @@ import pytest
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.progress import Cancelled
 from pemlo.core.project.machines import Machine
@@ -31,7 +32,7 @@ class StopsAfter:
 def known():
     shot = make_shot("010", 60, noise_threshold=0.02, min_samples=16)
     project = make_project((shot,), well_timed(frames=(1, 60)), (Machine(name="desk"),), deadline="2031-04-21T12:00Z")
-    made = fit(project)
+    made = fit(fit_input(project))
     return project, made, draw_film(made, project)
 
 

@@ -7,6 +7,7 @@ from film import make_project, make_shot, well_timed
 from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.trade.options import Numbers, numbers_of
 from pemlo.core.trade.trial_first import FIRST_PERCENT, trial_first, trials_for_more
@@ -14,7 +15,7 @@ from pemlo.core.trade.trial_first import FIRST_PERCENT, trial_first, trials_for_
 
 def film(*trials, **asked):
     project = make_project(shots=(make_shot(**asked),), trials=(*well_timed(), *trials))
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, known, draw_film(known, project)
 
 

@@ -6,6 +6,7 @@ import pytest
 from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import GOOD, Trial
 from pemlo.core.trade.two_ways import Way, two_ways
@@ -18,7 +19,7 @@ def film():
     project = make_project(
         shots=(make_shot("010", 75), make_shot("020", 30)), trials=(*well_timed(frames=(1, 38, 75)), passed)
     )
-    known = fit(project)
+    known = fit(fit_input(project))
     return project, (known, draw_film(known, project))
 
 

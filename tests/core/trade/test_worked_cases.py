@@ -6,6 +6,7 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.priors import FIRST_DENOISER
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.settings import ShotSettings
@@ -17,7 +18,7 @@ from pemlo.core.units import parse_duration
 
 
 def known_of(project):
-    known = fit(project)
+    known = fit(fit_input(project))
     return known, draw_film(known, project)
 
 

@@ -8,6 +8,7 @@ import pytest
 from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.project.machines import Machine
@@ -57,7 +58,7 @@ def test_it_is_the_exact_run_of_the_same_costs():
     project = make_project((make_shot("010", 60), make_shot("020", 30).changed(after=("010",))),
                            (*well_timed("010", (1, 30, 60)), *well_timed("020", (1, 30))),
                            (Machine(name="desk"), Machine(name="blade", speed=1.7)))  # fmt: skip
-    made = fit(project)
+    made = fit(fit_input(project))
     exact = finish_of(project, made, draw_film(made, project)).film
     ends = [max(one.at for one in deliveries(project, truth_of(project, seed), (), seed)) / HOUR for seed in range(5)]
     assert exact.p50 == pytest.approx(np.median(ends), rel=0.15)

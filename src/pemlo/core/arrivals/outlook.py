@@ -14,6 +14,7 @@ from pemlo.core.arrivals.arrived import Arrived
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.cost.draws import FilmDraws, draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.frames_in import MachineRecord, machine_records
@@ -174,14 +175,14 @@ def know(project: Project, came: Arrived | None = None, seed: int = 0, monitor: 
     Known or None
         None if neither a trial nor a frame says what frames cost.
     """
-    made = fit(project, monitor, seed=seed)
+    made = fit(fit_input(project, seed), monitor)
     if made.known:
         return Known(project, made, draw_film(made, project, seed))
     trials = _as_trials(came) if came is not None else ()
     if not trials:
         return None
     project = project.changed(trials=(*project.trials, *trials))
-    made = fit(project, monitor, seed=seed)
+    made = fit(fit_input(project, seed), monitor)
     return Known(project, made, draw_film(made, project, seed)) if made.known else None
 
 

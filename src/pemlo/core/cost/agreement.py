@@ -10,11 +10,10 @@ from itertools import combinations
 import numpy as np
 
 from pemlo.core.cost.curves import TrialFit, largest_miss, trial_fits
+from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.cost.posterior import Disagreement, Fit, Readings
 from pemlo.core.cost.priors import DOUBTFUL, REPEAT_SPREAD
 from pemlo.core.cost.repeats import groups_of_repeats, repeat_belief
-from pemlo.core.project.project import Project
-from pemlo.core.project.shots import Shot
 
 MOST_OFF = 1.5  # a trial that counts and is missed by more than this factor fits no cost that is known here
 NOTICED = 1.25  # a trial that is missed by less in most draws is not what is wrong
@@ -23,29 +22,30 @@ TOO_FEW = 3  # trials of which any one may be the wrong one, whatever the fit pr
 DEVIATIONS = 3.0  # of what repeats show, by which trials may be off or differ where the machine does other things
 
 
-def disagreements(fit: Fit, project: Project) -> tuple[Disagreement, ...]:
+def disagreements(fit: Fit, given: FitInput) -> tuple[Disagreement, ...]:
     """Return what is wrong with the trials of each shot, at most one thing a shot."""
-    scatter = _scatter(fit, project)
+    scatter = _scatter(fit, given)
     most_off = max(MOST_OFF, float(np.exp(DEVIATIONS * scatter)))
-    guessed = {index for index, trial in enumerate(project.trials) if trial.assumed}
+    guessed = {index for index, trial in enumerate(given.trials) if trial.assumed}
     repeats: dict[str, list[list[tuple[float, int]]]] = {}
-    for times in groups_of_repeats(project):
-        repeats.setdefault(project.trials[times[0][1]].shot, []).append(times)
+    for times in groups_of_repeats(given):
+        repeats.setdefault(given.trials[times[0][1]].shot, []).append(times)
     found = (
-        _of_repeats(shot, repeats.get(shot.name, []), scatter) or _of_fit(fit, shot, readings, most_off, guessed)
-        for shot in project.shots
+        _of_repeats(shot.name, repeats.get(shot.name, []), scatter)
+        or _of_fit(fit, shot.name, readings, most_off, guessed)
+        for shot in given.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
     return tuple(one for one in found if one is not None)
 
 
-def _scatter(fit: Fit, project: Project) -> float:
+def _scatter(fit: Fit, given: FitInput) -> float:
     """Return how well times repeat; only repeats can show that it is worse than a stopwatch does."""
-    belief = repeat_belief(project)
+    belief = repeat_belief(given)
     return belief.sd if belief.spread == REPEAT_SPREAD else max(belief.sd, fit.spread.repeat_sd)
 
 
-def _of_repeats(shot: Shot, groups: list[list[tuple[float, int]]], scatter: float) -> Disagreement | None:
+def _of_repeats(shot: str, groups: list[list[tuple[float, int]]], scatter: float) -> Disagreement | None:
     """Return the two trials of one frame and the same settings that differ most, if they differ by too much."""
     most = max(MOST_OFF, float(np.exp(DEVIATIONS * np.sqrt(2) * scatter)))
     pairs = [
@@ -54,10 +54,10 @@ def _of_repeats(shot: Shot, groups: list[list[tuple[float, int]]], scatter: floa
         for one, other in combinations(times, 2)
     ]
     factor, slow, quick = max(pairs, default=(1.0, -1, -1))
-    return Disagreement(shot.name, "repeats", (slow, quick), factor) if factor > most else None
+    return Disagreement(shot, "repeats", (slow, quick), factor) if factor > most else None
 
 
-def _of_fit(fit: Fit, shot: Shot, readings: Readings, most_off: float, guessed: Collection[int]) -> Disagreement | None:
+def _of_fit(fit: Fit, shot: str, readings: Readings, most_off: float, guessed: Collection[int]) -> Disagreement | None:
     # A guess that turns out wrong contradicts nothing.
     lies = {index: lie for index, lie in trial_fits(fit, shot).items() if index not in guessed}
     if not lies:
@@ -70,15 +70,15 @@ def _of_fit(fit: Fit, shot: Shot, readings: Readings, most_off: float, guessed: 
     if len(lies) > 1 and len(doubted) >= max(1, MOST_DOUBTED * len(lies)):
         if len(lies) <= TOO_FEW:
             return _open(fit, shot, lies)
-        return Disagreement(shot.name, "doubted", doubted, off[doubted[0]])
+        return Disagreement(shot, "doubted", doubted, off[doubted[0]])
     unsure = len(lies) > 1 and readings.sound < DOUBTFUL and any(lie.widest > NOTICED for lie in lies.values())
     if not doubted and unsure:
         return _open(fit, shot, lies)
     if missed:
-        return Disagreement(shot.name, "missed", missed, off[missed[0]])
-    return None if fit.settled else Disagreement(shot.name, "unsettled", worst, 1.0)
+        return Disagreement(shot, "missed", missed, off[missed[0]])
+    return None if fit.settled else Disagreement(shot, "unsettled", worst, 1.0)
 
 
-def _open(fit: Fit, shot: Shot, lies: dict[int, TrialFit]) -> Disagreement:
+def _open(fit: Fit, shot: str, lies: dict[int, TrialFit]) -> Disagreement:
     worst = tuple(sorted(lies, key=lambda index: -lies[index].widest))
-    return Disagreement(shot.name, "open", worst, largest_miss(fit, shot))
+    return Disagreement(shot, "open", worst, largest_miss(fit, shot))

@@ -72,26 +72,26 @@ class TrialFit:
     inlier: float
 
 
-def largest_miss(fit: Fit, shot: Shot) -> float:
+def largest_miss(fit: Fit, shot: str) -> float:
     """Return by what factor the worst time of a shot is missed, in the middle of the draws; 1 if nothing was timed."""
-    readings = fit.shots[shot.name].readings
+    readings = fit.shots[shot].readings
     if readings is None or not readings.seen.timed.any():
         return 1.0
-    miss = readings.residual - fit.along(fit.shots[shot.name], readings.seen.place).mean
+    miss = readings.residual - fit.along(fit.shots[shot], readings.seen.place).mean
     return float(np.exp(np.median(np.abs(miss[:, readings.seen.timed]).max(axis=1))))
 
 
-def trial_fits(fit: Fit, shot: Shot) -> dict[int, TrialFit]:
+def trial_fits(fit: Fit, shot: str) -> dict[int, TrialFit]:
     """Return how each trial of a shot lies, by its index in the project.
 
     A trial with stage times is judged by all of them together, and looks inlier if every one of them does.
     """
-    readings = fit.shots[shot.name].readings
+    readings = fit.shots[shot].readings
     if readings is None:
         return {}
     timed = readings.seen.timed
     took = np.exp(readings.seen.value)
-    along = fit.along(fit.shots[shot.name], readings.seen.place).mean
+    along = fit.along(fit.shots[shot], readings.seen.place).mean
     miss = readings.residual - along
     predicted = took / np.exp(miss)
     typical = np.median(took / np.exp(readings.residual), axis=0)

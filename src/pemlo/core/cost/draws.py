@@ -9,9 +9,11 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places, shares_with_handles
+from pemlo.core.cost.fit_input import FitInput, fit_input
 from pemlo.core.cost.frame_arrays import Frames, frames_of
 from pemlo.core.cost.frame_model import capped, capped_mean, samples_spent, seconds_with
 from pemlo.core.cost.posterior import DRAWS, Fit
+from pemlo.core.project.narrow import narrowing
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
@@ -65,16 +67,45 @@ def draw_film(fit: Fit, project: Project, seed: int = 0, count: int = DRAWS) -> 
     count : int
         How many draws, N; at most as many as the fit has.
     """
-    found = {}
-    for shot in project.shots:
-        at, share = shot_knots(shot)
-        theta, course = draw_shot(fit, shot.name, at, seed, count)
-        repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
-        found[shot.name] = ShotDraws(theta, np.exp(course), share, repeat)
-    return found
+    return {shot.name: draws_of(fit, drawn_shot(shot), seed, count) for shot in project.shots}
 
 
-def shot_knots(shot: Shot) -> tuple[Floats, Floats]:
+@dataclass(frozen=True)
+class DrawnShot:
+    """All that draws of a shot read of it beside the fit: which of its frames are rendered, before any lever."""
+
+    name: str
+    first: int
+    last: int
+    step: int
+    handles: int
+
+    @property
+    def frame_count(self) -> int:
+        """Frames of the shot in the film, before any is left out."""
+        return (self.last - self.first) // self.step + 1
+
+
+@narrowing
+def drawn_shot(shot: Shot) -> DrawnShot:
+    """Return what draws of a shot read of it."""
+    return DrawnShot(shot.name, shot.first, shot.last, shot.step, shot.handles)
+
+
+def draw_input(project: Project) -> tuple[FitInput, tuple[DrawnShot, ...]]:
+    """Return all that a fit of a project and its draws are made from."""
+    return fit_input(project), tuple(map(drawn_shot, project.shots))
+
+
+def draws_of(fit: Fit, shot: DrawnShot, seed: int = 0, count: int = DRAWS) -> ShotDraws:
+    """Draw one shot; as `draw_film`."""
+    at, share = shot_knots(shot)
+    theta, course = draw_shot(fit, shot.name, at, seed, count)
+    repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
+    return ShotDraws(theta, np.exp(course), share, repeat)
+
+
+def shot_knots(shot: Shot | DrawnShot) -> tuple[Floats, Floats]:
     """Return places along a shot, and the share of its rendered frames that each stands for; as `knots`."""
     at, share = knots(shot.frame_count)
     return at, shares_with_handles(share, shot.frame_count, shot.handles // shot.step)

@@ -15,6 +15,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.agreement import disagreements
 from pemlo.core.cost.batches import residuals_of_draws
 from pemlo.core.cost.chains import draw_film_mean, run_chains
+from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.cost.frame_model import log_values
 from pemlo.core.cost.observations import Observations, asked_work, noise_centre, observations
 from pemlo.core.cost.optimum import Optimum
@@ -23,39 +24,19 @@ from pemlo.core.cost.posterior import DRAWS, Fit, Readings, ShotPosterior, Sprea
 from pemlo.core.cost.priors import PriorTable, prior_table
 from pemlo.core.cost.repeats import repeat_belief
 from pemlo.core.progress import Monitor, Unwatched
-from pemlo.core.project.project import Project
 
 ROUND_TO = 10  # decimals of a log time, far below what any clock tells
 
 
-def fit_inputs(project: Project) -> tuple[object, ...]:
-    """Return all that a fit and its draws read of a project: two projects with the same have the same of both."""
-    shots = tuple(
-        (shot.name, shot.first, shot.last, shot.step, shot.handles, project.size_of(shot),
-         shot.asked.resolution_percent, shot.asked.samples, shot.asked.min_samples, shot.asked.noise_threshold,
-         shot.asked.switched)
-        for shot in project.shots
-    )  # fmt: skip
-    at_once = sorted({1, *(trial.frames_at_once for trial in project.trials)})
-    return (
-        project.trials,
-        shots,
-        project.cost_factors(),
-        tuple((m.name, *(m.slot_speed(k) for k in at_once)) for m in project.machines),
-    )
-
-
-def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
-    """Fit the cost of every shot of a project to its trials.
+def fit(given: FitInput, monitor: Monitor | None = None) -> Fit:
+    """Fit the cost of every shot of a film to its trials.
 
     Parameters
     ----------
-    project : Project
-        Any number of shots, timed or not.
+    given : FitInput
+        Any number of shots, timed or not. The same seed gives the same draws.
     monitor : Monitor, optional
         Hears of progress; may stop the work.
-    seed : int
-        Of the draws, >= 0; the same seed gives the same ones.
 
     Returns
     -------
@@ -63,37 +44,37 @@ def fit(project: Project, monitor: Monitor | None = None, seed: int = 0) -> Fit:
         With no trial at all, only what was believed before (`known` is False).
     """
     watched = monitor or Unwatched()
-    found = observations(project)
-    table = prior_table(project.cost_factors(), noise_centre(project), asked_work(project, set(found)))
+    found = observations(given)
+    table = prior_table(given.cost_factors, noise_centre(given), asked_work(given, set(found)))
     level = _level(table, list(found.values()))
     readings = [_brought_to(level, seen) for seen in found.values()]
-    optimum = Optimum(table, readings, repeat_belief(project))
+    optimum = Optimum(table, readings, repeat_belief(given))
     optimum.run(watched)
     shift = np.asarray(level * table.timed, dtype=np.float64)
     if readings:
         chains = run_chains(
             *(table, optimum.spread, optimum.batches, optimum.likelihoods, optimum.theta, optimum.film.covariance),
-            seed,
+            given.seed,
             watched,
         )
         film = chains.film + shift
-        posteriors = _posteriors(optimum, chains.theta, list(found.values()), shift, seed)
+        posteriors = _posteriors(optimum, chains.theta, list(found.values()), shift, given.seed)
     else:
-        film, posteriors = draw_film_mean(table, DRAWS, seed), []
+        film, posteriors = draw_film_mean(table, DRAWS, given.seed), []
     timed = dict(zip(found, posteriors, strict=True))
     middle = optimum.film.mean + shift
     made = Fit(
-        project.cost_factors(),
+        given.cost_factors,
         film,
         optimum.spread,
         {
-            shot.name: timed.get(shot.name) or _untimed(middle, film, optimum.spread, shot.name, seed)
-            for shot in project.shots
+            shot.name: timed.get(shot.name) or _untimed(middle, film, optimum.spread, shot.name, given.seed)
+            for shot in given.shots
         },
         len({int(number) for seen in found.values() for number in seen.trial}),
         optimum.settled,
     )
-    return replace(made, disagreements=disagreements(made, project))
+    return replace(made, disagreements=disagreements(made, given))
 
 
 def _brought_to(level: float, seen: Observations) -> Observations:

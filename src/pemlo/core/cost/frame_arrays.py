@@ -8,7 +8,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.noise_shape import QUANTILES
 from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
-from pemlo.core.project.trials import Trial
+from pemlo.core.project.trials import TimedFrame
 
 LEAST_SPENT = 0.5  # samples a pixel: it takes one, and where a part is empty a little less in the mean
 
@@ -113,11 +113,11 @@ def frames_of(
 
 def _pixels_mpx(settings: FrameSettings, size: tuple[int, int]) -> float:
     whole = rendered_pixels(size, settings.resolution_percent) / 1e6
-    part = settings.region_percent if isinstance(settings, Trial) else None
+    part = settings.region_percent if isinstance(settings, TimedFrame) else None
     return whole if part is None else whole * part / 100
 
 
 def spent_of(settings: FrameSettings) -> float:
     """Return the mean samples a pixel that a trial says it spent; NaN if it does not."""
-    said = settings.mean_samples if isinstance(settings, Trial) else None
+    said = settings.mean_samples if isinstance(settings, TimedFrame) else None
     return np.nan if said is None else max(said, LEAST_SPENT)

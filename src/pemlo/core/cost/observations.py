@@ -3,6 +3,7 @@
 Where a trial says what it spent or how noisy it is, that is read too. May import the plan. Pure.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,13 +11,12 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
+from pemlo.core.cost.fit_input import REFERENCE, FitInput, FitMachine
 from pemlo.core.cost.frame_arrays import Frames, frames_of, rendered_pixels, spent_of
 from pemlo.core.cost.frame_model import PARTS
 from pemlo.core.cost.noise_shape import NoiseShape, ShotShapes, noise_shape_of, shot_shapes
-from pemlo.core.project.machines import Machine
-from pemlo.core.project.project import Project
 from pemlo.core.project.settings import CostFactors, FrameSettings
-from pemlo.core.project.trials import STAGES, Trial
+from pemlo.core.project.trials import STAGES, TimedFrame
 
 # A stage is read to about half a percent of the whole frame, and a remainder below two percent of it is lost in that.
 STAGE_READING = 0.005
@@ -78,17 +78,15 @@ def is_time(holds: Floats) -> npt.NDArray[np.bool_]:
     return np.asarray(holds[..., : len(STAGES)].any(axis=-1))
 
 
-def observations(project: Project) -> dict[str, Observations]:
+def observations(given: FitInput) -> dict[str, Observations]:
     """Return the readings of every shot that has been timed.
 
     A trial's times are brought to the reference machine, alone, by the speed that a frame has on the machine that ran
     it, with as many at once; a machine that the
     brief does not list counts as the reference. Trials that are left out say nothing.
     """
-    machines = {machine.name: machine for machine in project.machines}
-    cost_factors = project.cost_factors()
-    by_shot: dict[str, list[tuple[int, Trial]]] = {}
-    for index, trial in enumerate(project.trials):
+    by_shot: dict[str, list[tuple[int, TimedFrame]]] = {}
+    for index, trial in enumerate(given.trials):
         if trial.left_out or not readings(trial):
             continue
         by_shot.setdefault(trial.shot, []).append((index, trial))
@@ -97,25 +95,25 @@ def observations(project: Project) -> dict[str, Observations]:
     return {
         shot.name: _of_shot(
             by_shot[shot.name],
-            machines,
+            given.machine,
             (shot.first, shot.last),
-            project.size_of(shot),
-            cost_factors,
+            shot.size,
+            given.cost_factors,
             shot.asked.switched,
         )
-        for shot in project.shots
+        for shot in given.shots
         if shot.name in by_shot
     }
 
 
-def _in_order(timed: tuple[int, Trial]) -> tuple[object, ...]:
+def _in_order(timed: tuple[int, TimedFrame]) -> tuple[object, ...]:
     trial = timed[1]
     return (trial.frame, trial.samples, trial.resolution_percent, trial.seconds, repr(trial))
 
 
 def _of_shot(
-    trials: list[tuple[int, Trial]],
-    machines: dict[str, Machine],
+    trials: list[tuple[int, TimedFrame]],
+    machines: Mapping[str, FitMachine],
     span: tuple[int, int],
     size: tuple[int, int],
     cost_factors: CostFactors,
@@ -148,12 +146,12 @@ def _of_shot(
     )
 
 
-def _speed(machine: Machine | None, trial: Trial) -> float:
+def _speed(machine: FitMachine | None, trial: TimedFrame) -> float:
     """Return the reference seconds in a second of a trial; of a machine that is not listed nothing is known."""
-    return (machine or Machine(name="reference")).slot_speed(trial.frames_at_once)
+    return (machine or REFERENCE).slot_speed(trial.frames_at_once)
 
 
-def _shared(trials: list[Trial], holds: Floats) -> Floats:
+def _shared(trials: list[TimedFrame], holds: Floats) -> Floats:
     """Return the covariance of readings of one region: people test the worst place, and it costs more than others."""
     traced = holds[:, PARTS.index("trace")] > 0
     places = [None if trial.region_percent is None else (trial.frame, trial.region_percent) for trial in trials]
@@ -161,13 +159,13 @@ def _shared(trials: list[Trial], holds: Floats) -> Floats:
     return np.asarray(REGION_SD**2 * (same & traced[:, None] & traced))
 
 
-def _shapes(trials: list[Trial], span: tuple[int, int]) -> ShotShapes | None:
+def _shapes(trials: list[TimedFrame], span: tuple[int, int]) -> ShotShapes | None:
     shown = [trial for trial in trials if trial.noise_shape]
     place = places(np.array([float(trial.frame) for trial in shown]), *span)
     return shot_shapes([_seen(trial) for trial in shown], place)
 
 
-def _seen(trial: Trial) -> NoiseShape:
+def _seen(trial: TimedFrame) -> NoiseShape:
     return noise_shape_of(trial.noise_shape, trial.noise_threshold, float(trial.least_samples), float(trial.samples))
 
 
@@ -180,7 +178,7 @@ class Reading:
     variance: float
 
 
-def readings(trial: Trial, usual: tuple[str, ...] | None = None) -> list[Reading]:
+def readings(trial: TimedFrame, usual: tuple[str, ...] | None = None) -> list[Reading]:
     """Split a trial into independent readings; there are none of a capped time that does not say its samples.
 
     A guess is one reading of the whole frame, and a loose one.
@@ -209,7 +207,7 @@ def _holding(*parts: str) -> Floats:
     return np.array([float(part in parts) for part in PARTS])
 
 
-def _times(trial: Trial) -> list[Reading]:
+def _times(trial: TimedFrame) -> list[Reading]:
     taken = {stage: seconds for stage, seconds in trial.stage_seconds().items() if seconds > 0}
     # A stage timed at nothing is no reading in logarithms, yet it takes no part in the remainder either.
     without = {stage for stage, seconds in trial.stage_seconds().items() if seconds == 0}
@@ -228,15 +226,15 @@ def _times(trial: Trial) -> list[Reading]:
     return found
 
 
-def asked_work(project: Project, timed: set[str]) -> float:
+def asked_work(given: FitInput, timed: set[str]) -> float:
     """Return the log of the Mpx times samples of a frame as asked, the median of the shots that were timed.
 
     It is the unit in which preparing is expected, so that neither the size of pictures nor the seconds decide anything.
     """
-    shots = [shot for shot in project.shots if shot.name in timed] or list(project.shots)
+    shots = [shot for shot in given.shots if shot.name in timed] or list(given.shots)
     if not shots:
         return 0.0
-    return float(np.median([_work(shot.asked, project.size_of(shot)) for shot in shots]))
+    return float(np.median([_work(shot.asked, shot.size) for shot in shots]))
 
 
 def _work(asked: FrameSettings, size: tuple[int, int]) -> float:
@@ -244,13 +242,13 @@ def _work(asked: FrameSettings, size: tuple[int, int]) -> float:
     return float(np.log(pixels) + 0.5 * (np.log(asked.least_samples) + np.log(asked.samples)))
 
 
-def noise_centre(project: Project) -> float:
+def noise_centre(given: FitInput) -> float:
     """Return where the noise's median is expected, log of the threshold scale, before any adaptive trial is timed.
 
     People choose a threshold that bites between the least and the most samples: half-way, on a log scale.
     """
-    asked: list[FrameSettings] = [shot.asked for shot in project.shots if shot.asked.noise_threshold is not None]
-    adaptive = asked or [trial for trial in project.trials if trial.noise_threshold is not None]
+    asked: list[FrameSettings] = [shot.asked for shot in given.shots if shot.asked.noise_threshold is not None]
+    adaptive = asked or [trial for trial in given.trials if trial.noise_threshold is not None]
     if not adaptive:
         return 0.0
     centres = [

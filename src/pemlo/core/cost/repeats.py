@@ -4,14 +4,13 @@ A stopwatch on a quiet machine repeats within a few percent. One that does other
 tell that from a renderer that costs otherwise than is believed.
 """
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 
+from pemlo.core.cost.fit_input import REFERENCE, FitInput
 from pemlo.core.cost.priors import REPEAT_SD, REPEAT_SPREAD
-from pemlo.core.project.project import Project
-from pemlo.core.project.trials import Trial
+from pemlo.core.project.trials import TimedFrame
 
 FEWEST = 2  # differences from which on scatter is believed: of one alone, it may as well be a slip
 OPEN_SPREAD = 1.0  # of the log of the repeatability, before anything was repeated
@@ -26,28 +25,27 @@ class RepeatBelief:
     spread: float
 
 
-def groups_of_repeats(project: Project, shots: Iterable[str] | None = None) -> list[list[tuple[float, int]]]:
+def groups_of_repeats(given: FitInput) -> list[list[tuple[float, int]]]:
     """Return trials of one frame with the same settings: log seconds on the reference machine, and their indices."""
-    wanted = None if shots is None else set(shots)
-    speeds = {machine.name: machine.speed for machine in project.machines}
+    machines = given.machine
     alike: dict[tuple[object, ...], list[tuple[float, int]]] = {}
-    for index, trial in enumerate(project.trials):
-        if not trial.left_out and not trial.assumed and (wanted is None or trial.shot in wanted):
-            seconds = trial.seconds * speeds.get(trial.machine, 1.0)
+    for index, trial in enumerate(given.trials):
+        if not trial.left_out and not trial.assumed:
+            seconds = trial.seconds * machines.get(trial.machine, REFERENCE).speed
             alike.setdefault(_key(trial), []).append((float(np.log(seconds)), index))
     return [times for times in alike.values() if len(times) > 1]
 
 
-def _key(trial: Trial) -> tuple[object, ...]:
+def _key(trial: TimedFrame) -> tuple[object, ...]:
     return (trial.shot, trial.frame, trial.region_percent, *trial.frame_fields().values())
 
 
-def repeat_belief(project: Project) -> RepeatBelief:
+def repeat_belief(given: FitInput) -> RepeatBelief:
     """Return what repeats tell of the repeatability; what is believed of a stopwatch where there are none.
 
     The largest deviation does not count, so that one slip among repeats does not make all times loose.
     """
-    groups = groups_of_repeats(project)
+    groups = groups_of_repeats(given)
     differences = sum(len(times) - 1 for times in groups)
     if differences < FEWEST:
         return RepeatBelief(REPEAT_SD, REPEAT_SPREAD)

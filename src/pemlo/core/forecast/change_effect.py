@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import Forecast, forecast
@@ -39,7 +40,7 @@ def change_effect(before: Project, after: Project, seed: int = 0) -> ChangeEffec
 
 
 def _forecast(project: Project, seed: int) -> Forecast:
-    known = fit(project, seed=seed)
+    known = fit(fit_input(project, seed))
     return forecast(project, known, draw_film(known, project, seed))
 
 

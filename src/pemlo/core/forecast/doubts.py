@@ -19,7 +19,7 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
     for shot in project.shots:
         if shot.name in unsure:
             continue
-        for index, lies in trial_fits(fit, shot).items():
+        for index, lies in trial_fits(fit, shot.name).items():
             if lies.inlier < DOUBTFUL and not project.trials[index].assumed:
                 trial = project.trials[index]
                 took = format_duration(trial.seconds)

@@ -9,6 +9,7 @@ from pathlib import Path
 from pemlo.core.appraisal.shot_appearance import appearances_of
 from pemlo.core.cost.draws import FilmDraws, draw_film
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.doubts import doubts
@@ -48,7 +49,7 @@ class KnownFilm:
 
 def know_film(project: Project, seed: int = 0) -> KnownFilm:
     """Return what is known of a film, without a run."""
-    made = fit(project, seed=seed)
+    made = fit(fit_input(project, seed))
     return KnownFilm(made, draw_film(made, project, seed))
 
 

@@ -42,23 +42,15 @@ def region_share(region: str, width: float, height: float) -> float | None:
     return float(f"{100 * (right - left) * (bottom - top) / (width * height):.4g}")
 
 
-class Trial(FrameSettings):
-    """One timed test frame, with or without its stage times and its picture.
+class TimedFrame(FrameSettings):
+    """What was timed and measured of one frame, as far as it says what frames cost.
 
-    `seconds` is what the frame took on `machine`, rendered alone: the whole of it, or only a region that holds
-    `region_percent` of its pixels. Stage times are parts of it; those that
-    were not taken are None. `mean_samples` were spent on each pixel, and `noise` is what they left: the standard error
-    of the pixels over the frame's mean brightness, both scene-linear and before denoising. `noise_shape` says how noise
-    is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. `memory_gib` is the
-    most that the renderer held, `disk_mib` what the written frame takes. A trial that says why it is `left_out` is kept
-    and shown, and no forecast is made from it.
-
-    It may have been one of several `frames_at_once` on its machine.
-
-    Where `assumed`, nobody timed it: the seconds are a guess, made to see what a way would be worth.
-
-    A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. With it stands the
-    `error` that was measured then, in codes of an 8-bit display, and against which picture.
+    `seconds` is what the frame took on `machine`, rendered alone or as one of several `frames_at_once`: the whole of
+    it, or only a region that holds `region_percent` of its pixels. Stage times are parts of it; those that
+    were not taken are None. `mean_samples` were spent on each pixel. `noise_shape` says how noise
+    is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. What says why it
+    is `left_out` counts for nothing. Where `assumed`, nobody timed it: the seconds are a guess, made to see what a way
+    would be worth.
     """
 
     shot: str = Field(min_length=1, max_length=60)
@@ -67,26 +59,15 @@ class Trial(FrameSettings):
     region_percent: float | None = Field(default=None, gt=0, le=100)
     machine: str = Field(default="", max_length=60)
     frames_at_once: int = Field(default=1, ge=1, le=1024)
-    seed: int | None = Field(default=None, ge=-(2**63), lt=2**63)
     prepare_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
     light_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
     trace_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
     denoise_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
     write_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
     mean_samples: float | None = Field(default=None, gt=0, le=MOST_SAMPLES)
-    noise: float | None = Field(default=None, ge=0, le=1e6)
     noise_shape: tuple[float, ...] = Field(default=(), max_length=256)
-    picture: str = Field(default="", max_length=4096)
     assumed: bool = False
     left_out: str = Field(default="", max_length=200)
-    memory_gib: float | None = Field(default=None, gt=0, le=1e6)
-    disk_mib: float | None = Field(default=None, gt=0, le=1e9)
-    mark: Mark = ""
-    mark_for: Literal["shot", "look"] = "shot"
-    error: float | None = Field(default=None, ge=0, le=255)
-    error_against: str = Field(default="", max_length=4096)
-    note: str = Field(default="", max_length=10_000)
-    extra_columns: tuple[tuple[str, str], ...] = ()
 
     @property
     def stopped_by_cap(self) -> bool:
@@ -100,3 +81,27 @@ class Trial(FrameSettings):
         """Return the stage times that were taken, by stage."""
         taken = {stage: getattr(self, f"{stage}_seconds") for stage in STAGES}
         return {stage: seconds for stage, seconds in taken.items() if seconds is not None}
+
+
+class Trial(TimedFrame):
+    """One timed test frame, with or without its picture, and what people said of it.
+
+    `noise` is what the samples left: the standard error
+    of the pixels over the frame's mean brightness, both scene-linear and before denoising. `memory_gib` is the
+    most that the renderer held, `disk_mib` what the written frame takes. A trial that is left out is kept and shown.
+
+    A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. With it stands the
+    `error` that was measured then, in codes of an 8-bit display, and against which picture.
+    """
+
+    seed: int | None = Field(default=None, ge=-(2**63), lt=2**63)
+    noise: float | None = Field(default=None, ge=0, le=1e6)
+    picture: str = Field(default="", max_length=4096)
+    memory_gib: float | None = Field(default=None, gt=0, le=1e6)
+    disk_mib: float | None = Field(default=None, gt=0, le=1e9)
+    mark: Mark = ""
+    mark_for: Literal["shot", "look"] = "shot"
+    error: float | None = Field(default=None, ge=0, le=255)
+    error_against: str = Field(default="", max_length=4096)
+    note: str = Field(default="", max_length=10_000)
+    extra_columns: tuple[tuple[str, str], ...] = ()

@@ -45,7 +45,7 @@ def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path 
     lies: dict[int, TrialFit] = {}
     apart: set[int] = set()
     if fit is not None and shot in fit.shots:
-        lies = trial_fits(fit, project.shot(shot))
+        lies = trial_fits(fit, shot)
         apart = {index for one in fit.disagreements if one.shot == shot for index in one.trials}
     return tuple(
         TrialRow(

@@ -8,6 +8,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import knots, places
 from pemlo.core.cost.draws import draw_film, seconds_of
 from pemlo.core.cost.fit import fit
+from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.project.project import Project
 
@@ -41,7 +42,7 @@ def truth_of(project: Project, seed: int) -> Truth:
     One of the draws of what is known, with waves along each shot that no trial saw, and speeds a little off.
     """
     random = np.random.default_rng([seed, 29])
-    known = fit(project, seed=seed)
+    known = fit(fit_input(project, seed))
     draws = draw_film(known, project, seed)
     seconds = {}
     for shot in project.shots:

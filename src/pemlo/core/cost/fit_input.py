@@ -1,0 +1,104 @@
+"""All that a fit gets of a project: two projects with the same have the same fit. Imports the plan only. Pure."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from pemlo.core.project.concurrency import throughput_gain
+from pemlo.core.project.machines import ASSUMED_CONTENTION
+from pemlo.core.project.narrow import narrowing, same_as_last
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import CostFactors, FrameSettings
+from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import TimedFrame, Trial
+
+
+@dataclass(frozen=True)
+class FitShot:
+    """A shot as a fit knows it: its frames, their size at 100 %, and the sampling and switches that were asked for."""
+
+    name: str
+    first: int
+    last: int
+    size: tuple[int, int]
+    asked: FrameSettings
+
+
+@dataclass(frozen=True)
+class FitMachine:
+    """A machine that a trial ran on: how fast it is, and what frames at once cost each other."""
+
+    speed: float = 1.0
+    contention: float = 0.0
+    coherency: float = 0.0
+
+    def slot_speed(self, frames_at_once: int) -> float:
+        """Return the reference seconds that each of so many frames at once gets done in a second."""
+        return self.speed * throughput_gain(frames_at_once, self.contention, self.coherency) / frames_at_once
+
+
+REFERENCE = FitMachine(contention=ASSUMED_CONTENTION)
+
+
+@dataclass(frozen=True)
+class FitInput:
+    """What a fit is made from.
+
+    Attributes
+    ----------
+    shots : tuple of FitShot
+    trials : tuple of TimedFrame
+        In the order of the project, those that are left out among them: readings name them by their index.
+    machines : tuple of (str, FitMachine)
+        Those that trials name. One that the brief does not list counts as the reference.
+    cost_factors : CostFactors
+    seed : int
+        Of the draws, >= 0.
+    """
+
+    shots: tuple[FitShot, ...]
+    trials: tuple[TimedFrame, ...]
+    machines: tuple[tuple[str, FitMachine], ...]
+    cost_factors: CostFactors
+    seed: int = 0
+
+    @property
+    def machine(self) -> Mapping[str, FitMachine]:
+        """The machines by name."""
+        return dict(self.machines)
+
+
+@narrowing
+def _shot(shot: Shot, size: tuple[int, int]) -> FitShot:
+    asked = shot.asked
+    sampling = FrameSettings.model_construct(
+        samples=asked.samples,
+        min_samples=asked.min_samples,
+        noise_threshold=asked.noise_threshold,
+        resolution_percent=asked.resolution_percent,
+        split=asked.split,
+        switches=asked.switches,
+    )
+    return FitShot(shot.name, shot.first, shot.last, size, sampling)
+
+
+@narrowing
+def timed_frame(trial: Trial) -> TimedFrame:
+    """Return what was timed in a trial, without what was said of it."""
+    return TimedFrame.model_construct(**{name: getattr(trial, name) for name in TimedFrame.model_fields})
+
+
+@same_as_last
+def fit_input(project: Project, seed: int = 0) -> FitInput:
+    """Return all that a fit of a project is made from."""
+    named = {trial.machine for trial in project.trials}
+    return FitInput(
+        tuple(_shot(shot, project.size_of(shot)) for shot in project.shots),
+        tuple(timed_frame(trial) for trial in project.trials),
+        tuple(
+            (one.name, FitMachine(one.speed, one.contention, one.coherency))
+            for one in project.machines
+            if one.name in named
+        ),
+        project.cost_factors(),
+        seed,
+    )
