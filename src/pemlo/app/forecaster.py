@@ -3,14 +3,14 @@
 Results are cached by what they were made from: a new deadline asks for a new forecast but not for a new fit.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
-from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 
@@ -21,10 +21,26 @@ if TYPE_CHECKING:
     from pemlo.core.forecast.finish import Finish
     from pemlo.core.forecast.verdict import Forecast
 
+T = TypeVar("T")
 FORECAST = "forecast"
 RUN = "run"
 ADVICE = "advice"
 REST_MS = 250  # a hand that drags is not held up by the run of what it only passes
+
+
+@dataclass
+class Remembered:
+    """Parts of forecasts of one fit, the last of each."""
+
+    kept: dict[tuple[str, ...], tuple[object, Any]] = field(default_factory=dict)
+
+    def once(self, name: tuple[str, ...], of: object, make: Callable[[], T]) -> T:
+        """Return what is kept under a name if it was made from the same, or make it."""
+        entry = self.kept.get(name)
+        if entry is None or entry[0] != of:
+            entry = self.kept[name] = of, make()
+        found: T = entry[1]
+        return found
 
 
 @dataclass(frozen=True)

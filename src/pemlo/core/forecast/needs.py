@@ -53,11 +53,21 @@ def tries_share(machines: Sequence[Machine], saves: int) -> float:
     >>> tries_share([Machine(name="desk", loss_percent=20)], 0), tries_share([Machine(name="desk", loss_percent=20)], 3)
     (1.0, 0.85)
     """
+    return 1.0 - _lost(machines) * saves / (saves + 1) if saves else 1.0
+
+
+def _lost(machines: Sequence[Machine]) -> float:
+    """Return the chance that a frame is lost, mean over what the machines do."""
     power = [machine_power(machine) * weekly_share(machine.hours) for machine in machines]
-    if saves == 0 or not sum(power):
-        return 1.0
-    lost = float(np.average([machine.loss_percent / 100 for machine in machines], weights=power))
-    return 1.0 - lost * saves / (saves + 1)
+    if not sum(power):
+        return 0.0
+    return float(np.average([machine.loss_percent / 100 for machine in machines], weights=power))
+
+
+def as_one(machines: Sequence[Machine]) -> Machine:
+    """Return a machine that fills kept data as often as all of these together, and loses as many frames."""
+    at_once = sum(machine.count * machine.frames_at_once for machine in machines)
+    return Machine.model_construct(name="all", count=at_once, loss_percent=100 * _lost(machines))
 
 
 def mean_frame(draws: ShotDraws, frames: Frames, whole: Floats, count: int | None = None) -> tuple[Floats, Floats]:

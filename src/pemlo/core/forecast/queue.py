@@ -13,7 +13,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import RunRules, Work
 from pemlo.core.forecast.disk_memory import disk_memory_of
 from pemlo.core.forecast.jobs import Job, beside_of, jobs_of, needs_of, order_of
-from pemlo.core.forecast.remembered import Remembered
+from pemlo.core.forecast.parts import Afresh, Parts
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, ShotSettings
 from pemlo.core.project.shots import Shot
@@ -46,7 +46,7 @@ def queue_of(
     fit: Fit,
     draws: FilmDraws,
     which: Ints | None = None,
-    kept: Remembered | None = None,
+    kept: Parts | None = None,
     jobs: tuple[Job, ...] | None = None,
 ) -> Queue:
     """Return the jobs of a film.
@@ -60,7 +60,7 @@ def queue_of(
         Of that fit.
     which : (D,) ndarray of int, optional
         Which draws are run; all unless given.
-    kept : Remembered, optional
+    kept : Parts, optional
         Of other queues of this fit and these draws.
     jobs : tuple of Job, optional
         Of the film, where they are known.
@@ -74,7 +74,7 @@ def queue_of(
         raise InputError("There is no shot: nothing is to be rendered.", "Add one in the brief.")
     if not fit.known:
         raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
-    known, remembered = _Costs(project, fit, draws, which), kept or Remembered()
+    known, parts = _Costs(project, fit, draws, which), kept or Afresh()
     jobs = jobs_of(project) if jobs is None else jobs
     rows: dict[tuple[object, ...], int] = {}
     row = np.array([rows.setdefault(_key(job, jobs), len(rows)) for job in jobs], np.int64)
@@ -85,14 +85,14 @@ def queue_of(
         alone = _key(job, jobs)[-1] == "alone"
         of = (job.shot, job.settings, alone, project.size_of(job.shot), ran)
         name = (job.shot.name, job.part, "costs")
-        seconds.append(remembered.once(name, of, lambda job=job, alone=alone: known.of(job, alone=alone)))  # type: ignore[misc]
+        seconds.append(parts.once(name, of, lambda job=job, alone=alone: known.of(job, alone=alone)))  # type: ignore[misc]
     hours = {job.shot.name: float(np.median(one[1].mean(axis=1))) * job.shot.rendered_count(job.settings) / HOUR_S
              for job, one in zip(firsts, seconds, strict=True) if job.part == "final"}  # fmt: skip
     longest = max(one[0].shape[1] for one in seconds)
     whole, part = (np.stack([_padded(one[k], longest) for one in seconds], axis=1) for k in (0, 1))
     sizes = tuple(project.size_of(shot) for shot in project.shots)  # trials of the others tell, too
     taken = [
-        remembered.once(
+        parts.once(
             (job.shot.name, job.part, "disk and memory"),
             (job.shot, job.settings, project.trials, sizes),
             lambda job=job: disk_memory_of(project, job.shot, job.settings),  # type: ignore[misc]

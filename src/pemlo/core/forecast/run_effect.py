@@ -19,8 +19,8 @@ from pemlo.core.farm.simulation import simulate
 from pemlo.core.forecast.finish import Finish, farm_for, finish_of
 from pemlo.core.forecast.jobs import Job, jobs_of
 from pemlo.core.forecast.needs import shot_hours
+from pemlo.core.forecast.parts import Parts
 from pemlo.core.forecast.queue import queue_of, rules_of
-from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.what_holds import never_ends
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
@@ -81,7 +81,8 @@ def quick_effect(
     curve: Capacity,
     needed: Floats,
     most_frames: int = QUICK_FRAMES,
-    kept: Remembered | None = None,
+    kept: Parts | None = None,
+    asked: Floats | None = None,
 ) -> RunEffect:
     """Return the effect from as many runs as may be; none if there is no time for a few, or no machine.
 
@@ -96,17 +97,17 @@ def quick_effect(
     needed : (N,) ndarray
         Machine-hours that the film needs in each draw.
     most_frames : int
-    kept : Remembered, optional
+    kept : Parts, optional
         Of other forecasts of this fit.
+    asked : (N,) ndarray, optional
+        Machine-hours that the film needs as it was asked for, by which the runs are spread; as it stands unless given.
+        So the runs of a film that somebody changes step by step differ in nothing but the change.
     """
     jobs = jobs_of(project)
     count = run_count(jobs, most_frames, len(needed))
     if not count:
         return RunEffect(np.zeros(0), np.zeros(0))
-    kept = kept or Remembered()
-    if kept.which is None or len(kept.which) != count:
-        kept.which = spread_draws(needed, count)
-    which = kept.which
+    which = spread_draws(needed if asked is None else asked, count)
     try:
         farm = farm_for(project)
     except InputError:  # none, or too many to run: what they could do is still known

@@ -17,7 +17,7 @@ from pemlo.core.farm.capacity import Capacity, capacity
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import first_pass_hours, shot_seconds, tries_share, whole_share
-from pemlo.core.forecast.remembered import Remembered
+from pemlo.core.forecast.parts import Afresh, Parts
 from pemlo.core.forecast.run_effect import QUICK_FRAMES, RunEffect, effect_in, quick_effect
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
@@ -90,7 +90,7 @@ def forecast(
     project: Project,
     fit: Fit,
     draws: FilmDraws,
-    before: Remembered | None = None,
+    before: Parts | None = None,
     *,
     most_frames: int = QUICK_FRAMES,
     finish: Finish | None = None,
@@ -104,8 +104,8 @@ def forecast(
     fit : Fit
     draws : FilmDraws
         Of that fit.
-    before : Remembered, optional
-        Of other forecasts of this fit: what still holds is taken from it, and what does not is put in.
+    before : Parts, optional
+        Of other forecasts of this fit: what still holds is taken from there.
     most_frames : int
         How many frames may be run, all draws together, to see what whole frames take; 0 for none.
     finish : Finish, optional
@@ -121,7 +121,7 @@ def forecast(
     if not fit.known or not project.shots:
         shots = tuple(ShotForecast(name, counts[name], tried[name], None, None) for name in counts)
         return Forecast(shots, None, there, there, None, np.zeros(0), None, None, None, "unknown", curve)
-    kept = before or Remembered()
+    kept = before or Afresh()
     seconds = np.stack([_seconds(project, fit, draws, shot, kept) for shot in project.shots])
     hours = seconds * np.array(list(counts.values()))[:, None] / HOUR_S
     points = np.quantile(seconds, [0.05, 0.5, 0.95], axis=1).T
@@ -142,18 +142,25 @@ def forecast(
             shots, film, there, there, None, np.zeros(0), None, None, None, "disagree", curve, fit.disagreements
         )
     effect = (
-        quick_effect(project, fit, draws, curve, needed, most_frames, kept)
+        quick_effect(project, fit, draws, curve, needed, most_frames, kept, _asked_hours(project, fit, draws, kept))
         if finish is None
         else effect_in(project, curve, needed, finish)
     )
     return verdict_of(project, curve, shots, needed, effect)
 
 
-def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, kept: Remembered) -> Floats:
+def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, kept: Parts) -> Floats:
     """Return draws of a shot's seconds, made anew only if what they are made from is not what it was."""
     machines = whole_share(project, shot, shot.settings), tries_share(project.machines, shot.settings.saves)
     of = (shot, project.size_of(shot), *machines)
     return kept.once((shot.name,), of, lambda: shot_seconds(fit, draws, project, shot))
+
+
+def _asked_hours(project: Project, fit: Fit, draws: FilmDraws, kept: Parts) -> Floats:
+    """Return the machine-hours that a film needs as it was asked for, retakes and first passes not counted, (N,)."""
+    shots = [shot.model_copy(update={"plan": None}) if shot.plan else shot for shot in project.shots]
+    seconds = [_seconds(project, fit, draws, shot, kept) * shot.rendered_count(shot.settings) for shot in shots]
+    return np.asarray(np.sum(seconds, axis=0) / HOUR_S)
 
 
 def project_capacity(project: Project) -> Capacity:

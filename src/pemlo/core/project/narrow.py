@@ -6,8 +6,9 @@ what comes out equal to the last time *is* the last one: then comparing it costs
 
 import weakref
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import wraps
-from typing import Concatenate, ParamSpec, TypeVar
+from typing import Any, Concatenate, ParamSpec, TypeVar, dataclass_transform
 
 from pemlo.core.project.record import Record
 
@@ -51,3 +52,42 @@ def same_as_last(make: Callable[P, V]) -> Callable[P, V]:
         return value
 
     return same
+
+
+C = TypeVar("C")
+
+
+@dataclass_transform(frozen_default=True)
+def frozen_input(kind: type[C]) -> type[C]:
+    """Make a frozen data class of what a value is made from: its hash is worked out once."""
+    made = dataclass(frozen=True)(kind)
+    plain = made.__hash__
+
+    def hashed(self: C) -> int:
+        known = self.__dict__.get("_hash")
+        if known is None:
+            known = self.__dict__["_hash"] = plain(self)
+        return int(known)
+
+    made.__hash__ = hashed  # type: ignore[method-assign, assignment]
+    return made
+
+
+T = TypeVar("T")
+
+
+def bare(kind: type[R], **fields: Any) -> R:  # noqa: ANN401 - whatever the fields hold; they were checked elsewhere
+    """Return a record in which just these fields stand; to read another that has no usual value is an error."""
+    made: R = kind.model_construct(**fields)  # type: ignore[assignment]
+    return made
+
+
+class Row(tuple[T, ...]):  # noqa: SLOT001 - it keeps its hash
+    """Records in a row, whose hash is worked out once."""
+
+    _hash: int | None = None
+
+    def __hash__(self) -> int:
+        if self._hash is None:
+            self._hash = super().__hash__()
+        return self._hash

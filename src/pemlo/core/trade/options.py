@@ -25,7 +25,7 @@ from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.ceiling import ceiling_of
-from pemlo.core.project.eye_marks import Verdict, deciding, eye_marks_of, verdict
+from pemlo.core.project.eye_marks import EyeMark, Verdict, deciding, eye_marks_of, verdict
 from pemlo.core.project.keeping import stages_kept
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
@@ -47,6 +47,19 @@ FIELDS = tuple(ShotSettings.model_fields)
 def values_of(settings: ShotSettings) -> tuple[object, ...]:
     """Return the fields of settings, in their order."""
     return tuple(getattr(settings, name) for name in FIELDS)
+
+
+@dataclass(frozen=True)
+class Passing:
+    """What passes of a shot: the largest error that was marked good enough, codes, and the marks by eye."""
+
+    ceiling: float | None
+    eye: tuple[EyeMark, ...]
+
+
+def passing_of(project: Project, shot: Shot) -> Passing:
+    """Return what passes of a shot, by the marks that hold for it."""
+    return Passing(ceiling_of(project, shot.name).value, eye_marks_of(project, shot.name))
 
 
 @dataclass(frozen=True, eq=False)
@@ -309,6 +322,7 @@ def options_of(
     shot: Shot,
     appearance: ShotAppearance | None,
     monitor: Monitor | None = None,
+    passing: Passing | None = None,
 ) -> Options:
     """Return every option of a shot with its numbers.
 
@@ -324,6 +338,8 @@ def options_of(
     shot : Shot
     appearance : ShotAppearance, optional
     monitor : Monitor, optional
+    passing : Passing, optional
+        What passes of the shot; as the marks of the project say unless given.
 
     Raises
     ------
@@ -344,16 +360,17 @@ def options_of(
         near &= ~np.isnan(error)  # it could be known, and is not: a trial would tell
     near[: len({shot.asked, shot.settings})] = True  # what was asked for is an option, however little is known of it
     pinned = np.array([keeps_pins(shot, one) for one in settings])
-    ceiling, source = _ceiling(project, shot, error)
-    eye = _by_eye(project, shot, settings)
+    passing = passing or passing_of(project, shot)
+    ceiling, source = _ceiling(shot, passing, error)
+    eye = _by_eye(passing, settings)
     return Options(shot.name, settings, hours, samples, error, low, high, near & pinned, ceiling, source, eye)
 
 
 _EYE: dict[Verdict, int] = {"passes": 1, "does not pass": -1, "look first": 0}
 
 
-def _by_eye(project: Project, shot: Shot, settings: Sequence[ShotSettings]) -> npt.NDArray[np.int8] | None:
-    marks = deciding(eye_marks_of(project, shot.name))
+def _by_eye(passing: Passing, settings: Sequence[ShotSettings]) -> npt.NDArray[np.int8] | None:
+    marks = deciding(passing.eye)
     return np.array([_EYE[verdict(one, marks)] for one in settings], np.int8) if marks else None
 
 
@@ -428,8 +445,7 @@ def predict_error(appearance: ShotAppearance, settings: ShotSettings, spent: Any
     return replace(found, total=Estimate(*with_step))
 
 
-def _ceiling(project: Project, shot: Shot, error: Floats) -> tuple[float, str]:
+def _ceiling(shot: Shot, passing: Passing, error: Floats) -> tuple[float, str]:
     if shot.ceiling is not None:
         return shot.ceiling, "by hand"
-    marked = ceiling_of(project, shot.name).value
-    return (float(error[0]), "as asked") if marked is None else (marked, "marks")
+    return (float(error[0]), "as asked") if passing.ceiling is None else (passing.ceiling, "marks")
