@@ -21,8 +21,8 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
-from pemlo.core.forecast.remembered import Remembered
-from pemlo.core.forecast.verdict import forecast
+from pemlo.core.film.film import Film
+from pemlo.core.film.values import FIT, QUICK_FORECAST
 from pemlo.core.persistence.document import from_text, to_text
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.edits import set_asked, set_delivery, set_machine
@@ -62,7 +62,7 @@ painted = time.perf_counter()
 first = int(open('/proc/self/statm').read().split()[1]) * 4096 / 2**20
 window.load_plots()
 gaps, last = [], time.perf_counter()
-while window.jobs.running or not window.forecaster.current:
+while window.jobs.running or not window.state.current:
     app.processEvents()
     now = time.perf_counter()
     gaps.append(now - last)
@@ -127,11 +127,15 @@ def reference_ms() -> float:
     return median_ms(lambda: (np.linalg.solve(matrices, right), random.standard_normal(1_000_000)), 9)
 
 
+def quick_forecast(film: Film) -> None:
+    film.get(QUICK_FORECAST, film.run_input)
+
+
 def what_ifs(rows: list[tuple[str, float]]) -> None:
     project = film(60, 200, 150)
     known = fit(fit_input(project))
-    draws = draw_film(known, project)
-    counter, before = iter(range(10_000)), Remembered()
+    counter, film_now = iter(range(10_000)), Film(project)
+    film_now.memo.put(FIT, film_now.fit_input, known)
     changes = {
         "a setting of one shot": lambda: set_asked(project, [project.shots[7].name], samples=100 + next(counter)),
         "a setting of every shot": lambda: set_asked(
@@ -146,7 +150,7 @@ def what_ifs(rows: list[tuple[str, float]]) -> None:
         rows.append(
             (
                 f"what if: {name}, 60 shots of 200 frames",
-                median_ms(lambda c=change: forecast(c(), known, draws, before), 15),
+                median_ms(lambda c=change: quick_forecast(film_now.changed(c())), 15),
             )
         )
 

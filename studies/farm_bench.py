@@ -1,14 +1,17 @@
 """Speed of running a film frame by frame, beside a plain process model of the same rules. Tables of `./dev bench`."""
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.farm.simulation import Farm, RunRules, Work, simulate
+from pemlo.core.film.film import Film
+from pemlo.core.film.values import FIRST_FORECAST, FIT, QUICK_FORECAST
 from pemlo.core.forecast.finish import finish_of
-from pemlo.core.forecast.remembered import Remembered
-from pemlo.core.forecast.verdict import forecast
+from pemlo.core.project.edits import set_delivery
 from pemlo.demo import demo_project
 from plain_farm import by_simpy
 from timing import least_seconds
@@ -53,13 +56,21 @@ def previews() -> list[str]:
             one.changed(count=one.count * times, hours="Mon-Sun 22:00-06:00" if nights else one.hours)
             for one in project.machines
         )
-        film, before = project.changed(machines=machines), Remembered()
-        forecast(film, known, draws, before)
-        taken = least_seconds(lambda film=film, before=before: forecast(film, known, draws, before))  # type: ignore[misc]
-        quick = forecast(film, known, draws, before).finish_h
-        whole = finish_of(film, known, draws).hours
+        film = Film(project.changed(machines=machines))
+        film.memo.put(FIT, film.fit_input, known)
+        run = film.run_input
+        quick = film.get(QUICK_FORECAST, run).finish_h
+        minutes = iter(range(10_000))
+
+        def preview(film: Film = film, minutes: Iterator[int] = minutes) -> None:
+            later = set_delivery(film.project, assembly_minutes=next(minutes) / 10)
+            changed = film.changed(later)
+            changed.get(QUICK_FORECAST, changed.run_input)
+
+        taken = least_seconds(preview)
+        whole = finish_of(film.project, known, draws).hours
         errors = [np.quantile(quick, q) / np.quantile(whole, q) - 1 for q in (0.5, 0.9)]
-        poured = np.quantile(forecast(film, known, draws, before, most_frames=0).finish_h, 0.5) / np.median(whole) - 1
+        poured = np.quantile(film.get(FIRST_FORECAST, run).finish_h, 0.5) / np.median(whole) - 1
         words = f"{len(whole)} runs on {3 * times} machines{', nights only' if nights else ''}"
         rows.append(f"| {words} | {1000 * taken:.0f} ms | {errors[0]:+.2%} | {errors[1]:+.2%} | {poured:+.2%} |")
     return rows

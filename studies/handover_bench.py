@@ -17,9 +17,10 @@ import OpenImageIO as oiio  # noqa: N813 - its own short name
 from film import make_project, make_shot
 from pemlo.core.editing.changed_edit import edit_change
 from pemlo.core.editing.read_edit import edit_from_cmx
+from pemlo.core.film.film import Film
 from pemlo.core.forecast.run_effect import EXACT_FRAMES
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.handover.case_facts import case_facts, know_film
+from pemlo.core.handover.case_facts import case_facts
 from pemlo.core.handover.movie.codecs import codec_for
 from pemlo.core.handover.movie.make_movie import make_movie
 from pemlo.core.handover.movie.order import MovieWish, movie_order
@@ -88,11 +89,11 @@ def edits() -> None:
 
 def case() -> None:
     """The case of the demo, against its forecast."""
-    project, folder = demo_project(), DEMO_FILE.parent
-    known = know_film(project)
-    plain_s = least_seconds(lambda: forecast(project, known.fit, known.draws, most_frames=EXACT_FRAMES))
-    facts = case_facts(project, folder, datetime.now(UTC), known=known)
-    took = least_seconds(lambda: case_facts(project, folder, datetime.now(UTC), known=known), 1)
+    film = Film(demo_project(), DEMO_FILE.parent)
+    known = film.known
+    plain_s = least_seconds(lambda: forecast(film.project, *known, most_frames=EXACT_FRAMES))
+    took = least_seconds(lambda: case_facts(film, datetime.now(UTC)), 1)
+    facts = case_facts(film, datetime.now(UTC))
     page = least_seconds(lambda: case_page(facts))
     paper = least_seconds(lambda: pdf_of(case_page(facts)))
     print("the case of the demo                     s   against its forecast alone")

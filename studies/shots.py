@@ -74,7 +74,7 @@ def wait(window: MainWindow) -> None:
 def rests(window: MainWindow) -> bool:
     """Whether nothing is on its way."""
     said = window.stack.currentIndex() != TRADE or not window.trade.bargains.waits_for_rest
-    still = said and not window.jobs.running.keys() - {watcher.WATCH} and window.forecaster.rests
+    still = said and not window.jobs.running.keys() - {watcher.WATCH} and window.state.rests
     return still and not window.dressing
 
 
@@ -145,7 +145,7 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
 def write_case(window: MainWindow) -> None:
     """Write the case of the demo with its plan, for the README."""
     film = window.outs.film()
-    facts = case_facts(film.project, film.root, Monday.now(UTC), known=film.known)
+    facts = case_facts(film.film, Monday.now(UTC))
     (FOLDER.parent / "case.html").write_text(case_page(facts))
 
 

@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from film import exact_trial, make_shot
-from pemlo.app.forecaster import FORECAST
+from pemlo.app.film_state import FORECAST
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.document import to_text
 from pemlo.core.project.edits import (
@@ -245,13 +245,13 @@ class Walk(RuleBasedStateMachine):
         self.window.show_stage(TRADE)
         self.settle()
         # Where frames arrive is nothing that a forecast reads: that one may be of before.
-        assert self.window.forecaster.answer.project.changed(watching=self.project.watching) == self.project
+        assert self.window.state.answer.project.changed(watching=self.project.watching) == self.project
 
 
 def ask_again(window):
     """Ask for the forecast where it was stopped."""
-    if not window.forecaster.current and FORECAST not in window.jobs.running:
-        window.forecaster.ask()
+    if not window.state.current and FORECAST not in window.jobs.running:
+        window.state.ask()
 
 
 def settle_again(qtbot, window):

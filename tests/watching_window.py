@@ -60,4 +60,4 @@ class Watched:
 
 
 def settle_watch(qtbot, window):
-    qtbot.waitUntil(lambda: not window.jobs.running.keys() - {"watch"} and window.forecaster.rests, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.jobs.running.keys() - {"watch"} and window.state.rests, timeout=60_000)

@@ -8,14 +8,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 from pytestqt.qtbot import QtBot
 
-from pemlo.app import forecaster
+from pemlo.app import film_state
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.demo import demo_project
 from pemlo.gui.main_window import make_window
 
-forecaster.REST_MS = 10  # hands in tests do not rest
+film_state.REST_MS = 10  # hands in tests do not rest
 
 
 def demo_with_few_trials():
@@ -26,7 +26,7 @@ def demo_with_few_trials():
 
 def without_advice(monkeypatch):
     """Let nobody weigh which trial to run next: stories that do not look at it need not wait for it."""
-    monkeypatch.setattr(forecaster, "_advise", lambda answer, monitor: ())
+    monkeypatch.setattr("pemlo.core.film.values.advise", lambda fit, project, shots: ())
 
 
 def open_window(qtbot, project, path=None, *, plots=False, wall=None):
@@ -44,7 +44,7 @@ def open_window(qtbot, project, path=None, *, plots=False, wall=None):
 
 def settle(qtbot, window):
     """Wait until nothing runs in the background, and what it found is shown."""
-    qtbot.waitUntil(lambda: not window.jobs.running and window.forecaster.rests and not window.dressing, timeout=90_000)
+    qtbot.waitUntil(lambda: not window.jobs.running and window.state.rests and not window.dressing, timeout=90_000)
 
 
 def type_in_cell(qtbot, table, row, title, text):
@@ -112,3 +112,10 @@ def undo_all(window):
     while window.document.history.canUndo():
         window.document.history.undo()
     window.document.history.clear()
+
+
+def forget(window, *names):
+    """Forget what was made of some kinds, as if it was never asked for."""
+    memo = window.state.memo
+    for key in [key for key in memo._made if key[0] in names]:
+        del memo._made[key]

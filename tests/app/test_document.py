@@ -7,10 +7,10 @@ import time
 import pytest
 
 from film import exact_trial, make_project, well_timed
+from film_state_of import state_of
 from pemlo.app import recovery as recovery_module
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
-from pemlo.app.forecaster import Forecaster
 from pemlo.app.jobs import Jobs
 from pemlo.app.recovery import Recovery, folder, left_behind
 from pemlo.core.errors import FileError, InputError
@@ -147,18 +147,18 @@ def test_progress_comes_at_most_twenty_times_a_second(jobs, qtbot):
 
 
 def test_a_forecast_follows_every_change_and_the_fit_only_what_it_reads(document, jobs, qtbot):
-    forecaster = Forecaster(document, jobs)
+    state = state_of(document, jobs)
     document.edit("Add", lambda project: add_trials(project, well_timed()))
-    qtbot.waitUntil(lambda: forecaster.current and bool(forecaster.advice), timeout=20_000)
-    first = forecaster.answer
+    qtbot.waitUntil(lambda: state.current and bool(state.advice), timeout=20_000)
+    first = state.answer
     document.edit("Odds", lambda project: set_delivery(project, confidence=0.8))
-    assert not forecaster.current
-    qtbot.waitUntil(lambda: forecaster.current, timeout=20_000)
-    assert forecaster.answer.known is first.known
+    assert not state.current
+    qtbot.waitUntil(lambda: state.current, timeout=20_000)
+    assert state.answer.fit is first.fit
     document.edit("Add", lambda project: add_trials(project, [exact_trial("020", 5, 16)]))
-    qtbot.waitUntil(lambda: forecaster.current, timeout=20_000)
-    assert forecaster.answer.known is not first.known
-    assert {one.shot for one in forecaster.advice} <= {"010", "020"}
+    qtbot.waitUntil(lambda: state.current, timeout=20_000)
+    assert state.answer.fit is not first.fit
+    assert {one.shot for one in state.advice} <= {"010", "020"}
 
 
 def test_a_copy_is_kept_while_there_is_unsaved_work(document, jobs, qtbot, tmp_path):

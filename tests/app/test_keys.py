@@ -6,17 +6,16 @@ Each example once gave the answer of before.
 import pytest
 
 from film import exact_trial, make_project, make_shot, well_timed
+from film_state_of import state_of
 from pemlo.app.document import Document
-from pemlo.app.forecaster import ADVICE, Forecaster
+from pemlo.app.film_state import ADVICE
 from pemlo.app.jobs import Jobs
 from pemlo.app.watcher import _Place
-from pemlo.app.weighing import appearance_key, shapes_of
-from pemlo.core.cost.draws import draw_film, draw_input
-from pemlo.core.cost.fit import fit
+from pemlo.core.cost.draws import draw_input
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.observations import asked_work, observations
-from pemlo.core.forecast.queue import queue_of
-from pemlo.core.forecast.remembered import Remembered
+from pemlo.core.film.film import Film
+from pemlo.core.film.values import QUICK_FORECAST
 from pemlo.core.progress import Unwatched
 from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.edits import set_asked
@@ -50,14 +49,15 @@ def test_options_depend_on_the_look_of_other_shots():
     both = with_shot(with_shot(project, "010", look="night"), "020", look="night")
     apart = with_shot(both, "020", look="day")
     assert (ceiling_of(both, "010").value, ceiling_of(apart, "010").value) == (2.5, 1.2)
-    assert shapes_of(both)["010"] != shapes_of(apart)["010"]
+    inputs = [Film(one).options_inputs["010"] for one in (both, apart)]
+    assert inputs[0] != inputs[1]
+    assert [one.passing.ceiling for one in inputs] == [2.5, 1.2]
 
 
 def test_a_picture_of_a_region_is_another_than_of_the_whole(tmp_path):
     def key(**fields):
         trial = Trial(shot="010", frame=1, samples=64, seconds=10, picture="a.exr", **fields)
-        project = make_project(trials=(trial,))
-        return appearance_key(project, project.shots[0], tmp_path, lambda _: 1)
+        return Film(make_project(trials=(trial,)), tmp_path, written=lambda _: 1).look_inputs["010"]
 
     assert key() != key(region_percent=25.0)
     assert key() == key(note="a note")
@@ -65,31 +65,33 @@ def test_a_picture_of_a_region_is_another_than_of_the_whole(tmp_path):
 
 def test_what_a_shot_takes_on_disk_follows_whether_it_stands_still():
     trials = tuple(one.changed(disk_mib=10.0, memory_gib=4.0) for one in well_timed())
-    project = make_project((make_shot("010", 60), make_shot("020", 60)), trials)
-    known = fit(fit_input(project))
-    draws = draw_film(known, project)
-    kept = Remembered()
-    queue_of(project, known, draws, kept=kept)
-    for changed in (with_shot(project, "010", still=True), with_shot(project, "010", width=96, height=54)):
-        found = queue_of(changed, known, draws, kept=kept).work.gib
-        assert found.tolist() == pytest.approx(queue_of(changed, known, draws).work.gib.tolist())
+    film = Film(make_project((make_shot("010", 60), make_shot("020", 60)), trials))
+
+    def disk(film):
+        return film.get(QUICK_FORECAST, film.run_input), film.run.work.gib.tolist()
+
+    disk(film)
+    for changed in (with_shot(film.project, "010", still=True), with_shot(film.project, "010", width=96, height=54)):
+        _, after = disk(film.changed(changed))
+        _, anew = disk(Film(changed))
+        assert after == pytest.approx(anew)
 
 
 def test_advice_is_asked_anew_for_a_shot_that_stands_still(qtbot):
     project = make_project((make_shot("010", 60),), well_timed(frames=(1, 60)), (Machine(name="desk"),))
     document, jobs = Document(project), Jobs()
-    forecaster = Forecaster(document, jobs)
+    state = state_of(document, jobs)
     asked = []
     submit = jobs.submit
     jobs.submit = lambda key, *more, **named: (asked.append(key), submit(key, *more, **named))[1]
-    forecaster.ask()
-    qtbot.waitUntil(lambda: forecaster.rests and not jobs.running, timeout=60_000)
+    state.ask()
+    qtbot.waitUntil(lambda: state.rests and not jobs.running, timeout=60_000)
     assert asked.count(ADVICE) == 1
     document.edit("Still", lambda film: with_shot(film, "010", still=True))
-    qtbot.waitUntil(lambda: forecaster.rests and not jobs.running, timeout=60_000)
+    qtbot.waitUntil(lambda: state.rests and not jobs.running, timeout=60_000)
     assert asked.count(ADVICE) == 2
     document.edit("Hours", lambda film: film.changed(machines=(film.machines[0].changed(hours="Mon-Fri 9-17"),)))
-    qtbot.waitUntil(lambda: forecaster.rests and not jobs.running, timeout=60_000)
+    qtbot.waitUntil(lambda: state.rests and not jobs.running, timeout=60_000)
     assert asked.count(ADVICE) == 2
     jobs.shut_down()
 

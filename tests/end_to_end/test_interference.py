@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 
 from exr import write_exr
 from film import exact_trial, make_project, make_shot
-from pemlo.app.forecaster import FORECAST
+from pemlo.app.film_state import FORECAST
 from pemlo.app.planner import OPTIONS, PLAN
 from pemlo.app.renderings import RENDER, Renderer
 from pemlo.core.persistence.document import read_project, write_project
@@ -29,7 +29,7 @@ from pemlo.core.trade.best_plan import GOALS
 from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
 from walks import Walk, on_its_thread, settle_again
-from window import open_window, run_action, settle, shared_window, undo_all, without_advice
+from window import forget, open_window, run_action, settle, shared_window, undo_all, without_advice
 
 SIZE = (96, 64)
 SLOWLY = """
@@ -106,14 +106,15 @@ def window(qtbot, shared, film, bugs):
 
 
 def fits(window):
+    forget(window, *{key[0] for key in window.state.memo._made} - {"look"})
     window.document.edit("Add trial", lambda p: add_trials(p, [exact_trial("020", 20, 64)]))
     return FORECAST
 
 
 def weighs(window):
     window.show_stage(TRADE)
-    window.trade.planner._forget()
-    window.trade.show_project(window.document.project, window.forecaster.answer)
+    forget(window, "options")
+    window.trade.show_project(window.document.project, window.state.answer)
     return OPTIONS
 
 
@@ -215,13 +216,13 @@ def test_the_second_action_comes_before_the_first_has_ended(qtbot, window, tmp_p
         window.renderings.forget()
     if window.judge.player.playing:
         window.judge.commands.play_or_stop()
-    if then is stops and not window.forecaster.current:
+    if then is stops and not window.state.current:
         window.jobs.ask_again(FORECAST)
     settle(qtbot, window)
     project = window.document.project
-    assert window.forecaster.answer.project is project
-    state = window.trade.planner.state
-    assert state is None or state.project is project
+    assert window.state.answer.project is project
+    known = window.state.known
+    assert known is None or known.project is project
     if then in (removes_the_shot, opens_another):
         for stage in (BRIEF, TRIALS, JUDGE, TRADE):
             window.show_stage(stage)

@@ -8,11 +8,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from film import exact_trial, make_project, make_shot
-from pemlo.app.forecaster import FORECAST
+from pemlo.app.film_state import FORECAST
 from pemlo.app.jobs import THREADS
 from pemlo.app.planner import OPTIONS, PLAN
-from pemlo.app.worked_out import WorkedOut
-from pemlo.core.cost.draws import draw_input
+from pemlo.core.cost.fit_input import fit_input
+from pemlo.core.film.values import FIT
 from pemlo.core.project.edits import add_shots, add_trials, remove_shots, set_asked
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.gui.stages import BRIEF, TRADE
@@ -33,12 +33,13 @@ def window(qtbot, monkeypatch):
 
 def is_of_one_state(window):
     """Whether all that Trade has is of the document as it stands."""
-    state, project = window.trade.planner.state, window.document.project
-    if state is None:
+    known, project = window.state.known, window.document.project
+    if known is None:
         return not window.trade.stage.isVisibleTo(window)
-    assert state.project is project
-    assert state.known.inputs == draw_input(project)
-    assert set(state.known.fit.shots) == set(state.known.draws) == {shot.name for shot in project.shots}
+    assert known.project is project
+    assert window.state.film.project is project
+    assert known.fit is window.state.memo.peek(FIT, fit_input(project))
+    assert set(known.fit.shots) == set(known.draws) == {shot.name for shot in project.shots}
     return True
 
 
@@ -187,11 +188,11 @@ def test_options_that_failed_can_be_asked_for_again(qtbot, window, monkeypatch):
 def test_a_forecast_that_was_stopped_is_stale_and_can_be_asked_for_again(qtbot, window):
     new_trial(window)
     stop(window, FORECAST)
-    assert not window.forecaster.current
+    assert not window.state.current
     assert window.background._again.isVisibleTo(window)
     QTest.mouseClick(window.background._again, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert window.forecaster.answer.project is window.document.project
+    assert window.state.answer.project is window.document.project
 
 
 def test_a_plan_that_is_asked_for_again_is_of_the_film_as_it_is_by_then(qtbot, window, monkeypatch):
@@ -228,8 +229,8 @@ def test_a_forecast_does_not_wait_behind_long_work(qtbot, window):
     for number in range(6):
         window.jobs.submit(f"long {number}", "Long work", until_stopped, lambda _: None)
     new_trial(window)
-    qtbot.waitUntil(lambda: window.forecaster.current, timeout=20_000)
-    assert window.forecaster.answer.project is window.document.project
+    qtbot.waitUntil(lambda: window.state.current, timeout=20_000)
+    assert window.state.answer.project is window.document.project
     for number in range(6):
         window.jobs.cancel(f"long {number}")
 
@@ -237,10 +238,11 @@ def test_a_forecast_does_not_wait_behind_long_work(qtbot, window):
 def test_settings_that_a_lever_came_by_take_bounded_memory(qtbot, window):
     window.show_stage(TRADE)
     settle(qtbot, window)
-    kept = window.trade.planner.numbers._worked_out = WorkedOut(300_000)
+    memo = window.state.memo
+    memo._most, held = 300_000, memo.bytes
     for samples in range(33, 93):
         window.trade.edits.move("samples", samples)
-        assert kept._kept.currsize <= 300_000
+        assert memo.bytes <= held + 2 * memo._most
     settle(qtbot, window)
     assert window.document.project.shot("010").settings.samples == 92
 

@@ -181,7 +181,7 @@ def test_trials_are_left_out_and_taken_in_by_hand(qtbot, tmp_path):
     run_action(window, "leave out")
     settle(qtbot, window)
     assert [t.left_out for t in window.document.project.trials[:3]] == [LEFT_OUT_BY_HAND, LEFT_OUT_BY_HAND, ""]
-    assert window.forecaster.answer.known.fit.timed_trials == len(project.trials) - 2
+    assert window.state.answer.fit.timed_trials == len(project.trials) - 2
     window.trials.table.pick([0, 1])
     run_action(window, "leave out")
     settle(qtbot, window)
@@ -329,8 +329,8 @@ def test_a_click_on_a_dot_picks_its_trial(qtbot, tmp_path, which):
     window.load_plots()
     settle(qtbot, window)
     plot = window.trials.curves.ladder
-    answer = window.forecaster.answer
-    ladder = presenter.ladder(answer.project, answer.project.shots[0], answer.known.fit, answer.known.draws)
+    answer = window.state.answer
+    ladder = presenter.ladder(answer.project, answer.project.shots[0], answer.fit, answer.draws)
     dots, view = (ladder.dots, plot.getPlotItem().vb) if which == "seconds" else (ladder.noise.dots, plot.noise)
     dot = dots[3]
     window.trials.table.clearSelection()

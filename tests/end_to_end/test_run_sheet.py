@@ -63,8 +63,8 @@ def spans(window, number=0):
 
 def test_it_shows_one_run_and_says_which_and_each_run_of_frames_reads(window):
     panel, project = window.run_sheet, window.document.project
-    answer = window.forecaster.answer
-    found = finish_of(project, answer.known.fit, answer.known.draws)
+    answer = window.state.answer
+    found = finish_of(project, answer.fit, answer.draws)
     assert f"run {found.typical + 1} of 1" in panel.heading._beside.text()
     sheet = panel.sheet
     assert [row.label for row in sheet.rows] == ["desk × 3", "blade"]
@@ -84,8 +84,8 @@ def test_dragging_an_end_moves_the_verdict_while_it_goes_and_is_one_step_of_the_
     seen = set()
     for hours in (6.0, 3.0, 0.6):
         QTest.mouseMove(sheet, place(sheet, 0, hours))
-        qtbot.waitUntil(lambda: window.forecaster.current, timeout=30_000)
-        seen.add(window.forecaster.answer.forecast.hours_available)
+        qtbot.waitUntil(lambda: window.state.current, timeout=30_000)
+        seen.add(window.state.answer.forecast.hours_available)
     assert len(seen) == 3, "the verdict did not follow the hand"
     QTest.mouseRelease(sheet, Qt.MouseButton.LeftButton, pos=place(sheet, 0, 0.6))
     settle(qtbot, window)
@@ -107,7 +107,7 @@ def test_an_undo_while_the_run_goes_on_leaves_the_sheet_of_the_film_as_it_stands
     panel.sheet.part_opened.emit("desk", 4.0)
     window.document.history.undo()
     settle(qtbot, window)
-    answer = window.forecaster.answer
+    answer = window.state.answer
     assert answer.project is window.document.project
     assert panel.sheet.found is answer.finish
     assert "on its way" not in panel.heading._beside.text()
@@ -157,7 +157,7 @@ def test_with_every_machine_off_there_is_no_sheet_and_none_is_invented(qtbot, wi
     window.run_sheet.edits.switch("blade")
     settle(qtbot, window)
     assert window.run_sheet.stage.isVisible()
-    assert window.forecaster.answer.finish is not None
+    assert window.state.answer.finish is not None
 
 
 def test_shots_are_dragged_into_another_order(qtbot, window):
@@ -190,7 +190,7 @@ def test_shots_are_dragged_into_another_order(qtbot, window):
 def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
     panel = window.run_sheet
     project = window.document.project
-    assert window.forecaster.answer.forecast.probability < 0.9, "the film is too easy to show anything"
+    assert window.state.answer.forecast.probability < 0.9, "the film is too easy to show anything"
     names = [panel.side.takes.ways.itemText(k) for k in range(panel.side.takes.ways.count())]
     assert names == ["more of desk", "days round the clock of desk", "more of blade"]
     panel.side.takes.ways.setCurrentIndex(2)
@@ -200,7 +200,7 @@ def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
     QTest.mouseClick(panel.side.takes.try_it, Qt.MouseButton.LeftButton)
     assert window.document.project.machines[1].count == 1 + least.extra
     settle(qtbot, window)
-    assert window.forecaster.answer.forecast.probability >= 0.9
+    assert window.state.answer.forecast.probability >= 0.9
     assert panel.side.takes.tried.text() == f"Tried now: {least.extra} more of blade."
     QTest.mouseClick(panel.side.takes.drop, Qt.MouseButton.LeftButton)
     assert window.document.project.machines == project.machines
@@ -344,7 +344,7 @@ def test_rules_dates_and_sets_are_typed_and_wrong_ones_say_so(qtbot, window):
     typed(dialog.shot, "after", "030")
     assert window.document.project.shot("010").after == ("030",)
     settle(qtbot, window)
-    found = window.forecaster.answer.finish
+    found = window.state.answer.finish
     assert found.dates[0].what == "010"
     assert found.shots["010"].p50 > found.shots["030"].p50
     dialog.name.setText("review")
@@ -354,7 +354,7 @@ def test_rules_dates_and_sets_are_typed_and_wrong_ones_say_so(qtbot, window):
     typed(dialog.film, "first pass", "review")
     typed(dialog.film, "first due", "2031-04-21 23:00")
     settle(qtbot, window)
-    assert [one.what for one in window.forecaster.answer.finish.dates] == ["first pass", "010"]
+    assert [one.what for one in window.state.answer.finish.dates] == ["first pass", "010"]
     window.pick(("020", "030"))
     QTest.mouseClick(dialog.put, Qt.MouseButton.LeftButton)
     assert window.document.project.shot("020").settings.keep == ("light",)  # what belongs to the shot stays

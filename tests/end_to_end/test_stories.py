@@ -83,12 +83,12 @@ def test_everything_can_be_undone_by_name(qtbot):
 def test_more_machines_and_a_later_deadline_move_the_verdict(qtbot):
     window = open_window(qtbot, demo_with_few_trials())
     assert window.verdict.headline.text().startswith("Misses Thursday 18:00 by about")
-    before = window.forecaster.answer
+    before = window.state.answer
     type_in_cell(qtbot, window.brief.machines, 0, "hours", "always")
     type_in_cell(qtbot, window.brief.machines, 0, "count", "40")
     settle(qtbot, window)
     assert window.verdict.headline.text().startswith("Makes Thursday 18:00")
-    assert window.forecaster.answer.known is before.known, "machines and hours ask for no new fit"
+    assert window.state.answer.fit is before.fit, "machines and hours ask for no new fit"
     run_action(window, "undo")
     type_in_field(window, "deadline", "2031-05-24 18:00")
     settle(qtbot, window)
@@ -103,7 +103,7 @@ def test_the_advised_trial_is_timed_and_narrows_its_shot(qtbot):
     qtbot.waitUntil(lambda: window.trials.card.advice is not None and window.trials.card.advice.shot == "090")
     advice = window.trials.card.advice
     assert "Shot 090" in window.trials.card.what.text()
-    before = window.forecaster.answer.forecast.shots[8].hours
+    before = window.state.answer.forecast.shots[8].hours
     button = next(b for b in window.trials.card.findChildren(QAbstractButton) if b.text() == "Type its time")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     QTest.keyClicks(window.trials.card.time, "quick")
@@ -121,7 +121,7 @@ def test_the_advised_trial_is_timed_and_narrows_its_shot(qtbot):
         580,
         advice.settings.samples,
     )
-    after = window.forecaster.answer.forecast.shots[8].hours
+    after = window.state.answer.forecast.shots[8].hours
     assert after.p95 / after.p05 < 0.8 * before.p95 / before.p05
     another = next(b for b in window.trials.card.findChildren(QAbstractButton) if b.text() == "another")
     shown = window.trials.card.advice.shot
@@ -166,7 +166,7 @@ def test_a_forecast_that_comes_in_leaves_what_is_being_typed(qtbot):
     editor = table.viewport().findChild(QLineEdit)
     editor.selectAll()
     QTest.keyClicks(editor, "12")
-    window.forecaster.ask()
+    window.state.ask()
     settle(qtbot, window)
     QTest.keyClicks(editor, "8")
     QTest.keyClick(editor, Qt.Key.Key_Return)
@@ -380,7 +380,7 @@ def test_a_huge_film_does_not_freeze_the_window(qtbot):
     type_in_field(window, "deadline", "2031-05-24 18:00")
     settle(qtbot, window)
     assert len(window.strip.places()) == 200
-    assert window.forecaster.answer.forecast.hours.p50 > 0
+    assert window.state.answer.forecast.hours.p50 > 0
 
 
 def test_wide_and_narrow_windows_cut_nothing_off(qtbot):

@@ -205,15 +205,15 @@ def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, 
     assert made.window.verdict.headline.text().startswith("Misses")
     made.panel.plan.click()
     rest = made.window.rest_plans.open
-    qtbot.waitUntil(lambda: rest.core.answer is not None and not rest.core.jobs.running, timeout=30_000)
-    left = {shot.name: shot.frame_count for shot in rest.core.document.project.shots}
+    qtbot.waitUntil(lambda: rest.state.answer is not None and not rest.jobs.running, timeout=30_000)
+    left = {shot.name: shot.frame_count for shot in rest.document.project.shots}
     assert left == {one.shot: len(one.missing) for one in made.found.came.states if one.missing}
     assert not rest.take.isEnabled()
     names = tuple(name for name in left if name not in rest._rest.begun)
     rest._pick(names)
-    rest.core.document.edit("Fewer samples", lambda p: p.changed(shots=tuple(
+    rest.document.edit("Fewer samples", lambda p: p.changed(shots=tuple(
         shot.changed(plan=shot.asked.changed(samples=64)) if shot.name in names else shot for shot in p.shots)))  # fmt: skip
-    qtbot.waitUntil(lambda: not rest.core.jobs.running, timeout=30_000)
+    qtbot.waitUntil(lambda: not rest.jobs.running, timeout=30_000)
     assert made.window.document.project.shots[2].plan is None
     rest.take.click()
     settle_watch(qtbot, made.window)
@@ -229,13 +229,13 @@ def test_a_shot_that_has_begun_may_change_midway_where_that_is_said(qtbot, monke
     made.go_to(made.played.at_share(0.2))
     made.panel.plan.click()
     rest = made.window.rest_plans.open
-    assert rest.core.document.project.shot("010").pins
+    assert rest.document.project.shot("010").pins
     assert "010" in rest.said.text()
     rest.midway.click()
     rest = made.window.rest_plans.open
-    assert not rest.core.document.project.shot("010").pins
+    assert not rest.document.project.shot("010").pins
     assert made.window.document.project.watching.changes_midway
-    qtbot.waitUntil(lambda: not rest.core.jobs.running, timeout=30_000)
+    qtbot.waitUntil(lambda: not rest.jobs.running, timeout=30_000)
     made.window.rest_plans.close()
 
 

@@ -1,10 +1,9 @@
-"""Keeps the frontier of the film true to what its shots could be. GUI thread; the computing is done by jobs."""
+"""Asks for the frontier of the film as it stands. GUI thread; the work is done by jobs."""
 
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
 from pemlo.core.progress import Monitor
@@ -20,11 +19,6 @@ FILM = "film frontier"
 class FilmCurve(QObject):
     """The best plans of the film, from the best picture to the fewest hours.
 
-    Attributes
-    ----------
-    points : tuple of FilmPoint
-        Of the film as it was when somebody last asked; empty before that is there.
-
     Signals
     -------
     changed()
@@ -32,49 +26,55 @@ class FilmCurve(QObject):
 
     changed = Signal()
 
-    def __init__(self, document: Document, jobs: Jobs, planner: Planner) -> None:
+    def __init__(self, jobs: Jobs, planner: Planner) -> None:
         super().__init__()
-        self._document, self._jobs, self._planner = document, jobs, planner
-        self.points: tuple[FilmPoint, ...] = ()
-        self._of: tuple[Options, ...] = ()
-        self._asked_for: tuple[Options, ...] = ()
-        document.replaced.connect(self._forget)
+        self._jobs, self._planner = jobs, planner
 
-    def _forget(self) -> None:
-        self.points, self._of, self._asked_for = (), (), ()
+    def _held(self) -> "tuple[Options, ...] | None":
+        """Return what each shot could be as it is held; None while that of one is not known."""
+        planner = self._planner
+        held = [planner.numbers.held_options(shot) for shot in planner.state.film.project.shots]
+        known = tuple(one for one in held if one is not None)
+        return known if len(known) == len(held) else None
+
+    @property
+    def points(self) -> "tuple[FilmPoint, ...]":
+        """Of the film as it stands; empty before that is known."""
+        if self._held() is None:
+            return ()
+        from pemlo.core.film.choices import FRONTIER  # noqa: PLC0415 - heavy to load
+
+        film = self._planner.state.film
+        return film.peek(FRONTIER, film.frontier_input) or ()
 
     def ask(self) -> None:
-        """Bring the frontier up to date, if anything that it depends on has changed."""
-        held = [self._planner.numbers.held_options(shot) for shot in self._document.project.shots]
-        options = tuple(one for one in held if one is not None)
-        if self._of and _are_same(options, self._of):
+        """Ask for the frontier, if that of the film as it stands is not known."""
+        if self._held() is None:
             return
-        self.points, self._of = (), ()  # they are of another state of the film
+        from pemlo.core.film.choices import FRONTIER  # noqa: PLC0415 - heavy to load
+
+        film = self._planner.state.film
+        given = film.frontier_input
         under_way = FILM in self._jobs.running or FILM in self._jobs.not_done
-        if len(options) < len(held) or (under_way and _are_same(options, self._asked_for)):
+        if film.memo.has(FRONTIER.key(given)) or (under_way and self._asked_for == given):
             return
-        self._find(options)
+        self._find()
 
-    def _find(self, options: "tuple[Options, ...]") -> None:
-        self._asked_for = options
+    _asked_for: object = None
 
-        def work(monitor: Monitor) -> "tuple[FilmPoint, ...]":
-            from pemlo.core.trade.film_frontier import film_frontier  # noqa: PLC0415 - heavy to load
+    def _find(self) -> None:
+        film = self._planner.state.film
+        given = self._asked_for = film.frontier_input
 
-            monitor.step(0.0, "Finding what hours buy for the film")
-            return film_frontier(options)
+        def work(monitor: Monitor) -> None:
+            from pemlo.core.film.choices import FRONTIER  # noqa: PLC0415 - heavy to load
 
-        def done(points: "tuple[FilmPoint, ...]") -> None:
-            self.points, self._of = points, options
-            self.changed.emit()
+            film.get(FRONTIER, given, monitor)
 
-        self._jobs.submit(FILM, "Finding what hours buy for the film", work, done, again=lambda: self._find(options))
+        text = "Finding what hours buy for the film"
+        self._jobs.submit(FILM, text, work, lambda _: self.changed.emit(), again=self._find)
 
     def settings_of(self, place: int) -> dict[str, ShotSettings]:
         """Return what a plan of the film has for each shot."""
-        chosen = self.points[place].chosen
-        return {one.shot: one.settings[k] for one, k in zip(self._of, chosen, strict=True)}
-
-
-def _are_same(some: "tuple[Options, ...]", others: "tuple[Options, ...]") -> bool:
-    return len(some) == len(others) and all(one is other for one, other in zip(some, others, strict=True))
+        chosen, held = self.points[place].chosen, self._held() or ()
+        return {one.shot: one.settings[k] for one, k in zip(held, chosen, strict=True)}

@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmState
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
-from pemlo.core.errors import InputError, PemloError
+from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
 
 if TYPE_CHECKING:
@@ -42,9 +42,9 @@ class MovieLook:
 class HandOuts(QObject):
     """What can be asked for; each answer comes when it is made, of the film as it was when it was asked for."""
 
-    def __init__(self, document: Document, jobs: Jobs, answer: Callable[[], FilmForecast | None]) -> None:
+    def __init__(self, document: Document, jobs: Jobs, state: FilmState) -> None:
         super().__init__()
-        self._document, self._jobs, self._answer = document, jobs, answer
+        self._document, self._jobs, self._state = document, jobs, state
         self.template = ""
         self.findings: tuple[Finding, ...] = ()
         document.replaced.connect(self._on_replaced)
@@ -54,22 +54,10 @@ class HandOuts(QObject):
         self._jobs.cancel(PREVIEW)
 
     def film(self) -> "HandedFilm":
-        """Return the film as it stands, with what is known of it.
+        """Return the film as it stands, to be handed over; what is not known of it yet is found out with that."""
+        from pemlo.core.handover.outputs import HandedFilm  # noqa: PLC0415 - heavy to load
 
-        Raises
-        ------
-        InputError
-            While its forecast is on its way.
-        """
-        from pemlo.core.handover.case_facts import KnownFilm  # noqa: PLC0415 - heavy to load
-        from pemlo.core.handover.outputs import HandedFilm  # noqa: PLC0415 - as above
-
-        project, answer = self._document.project, self._answer()
-        if answer is None or answer.project is not project:
-            raise InputError("The forecast of the film as it stands is on its way.", "Try again in a moment.")
-        known = KnownFilm(answer.known.fit, answer.known.draws, answer.finish)
-        root = base_folder(self._document.path)
-        return HandedFilm(project, known, root, datetime.now(UTC), self.template, self.findings)
+        return HandedFilm(self._state.film.with_pictures_seen(), datetime.now(UTC), self.template, self.findings)
 
     def preview_pages(self, key: str, done: "Callable[[tuple[U8, ...], bytes], None]") -> None:
         """Make a page, and hand over its paper as pictures with its file."""

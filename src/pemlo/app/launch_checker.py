@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
 from pemlo.core.progress import Monitor
@@ -135,7 +135,7 @@ def _check(
     monitor.step(0.0, "Checking the launch")
     here = situation_of(project)
     if answer is not None:
-        here = with_forecast(here, answer.known.fit, answer.forecast.probability)
+        here = with_forecast(here, answer.fit, answer.forecast.probability)
     monitor.step(0.3, "Looking into folders")
     here = replace(here, folders=folder_facts(here, root))
     monitor.step(0.6, "Checking the launch")
@@ -165,4 +165,4 @@ def _written(path: Path) -> float:
 def _first_frame(project: Project, answer: FilmForecast, root: Path) -> "FirstFrame":
     from pemlo.core.preflight.first_frame import FirstFrame  # noqa: PLC0415 - heavy to load
 
-    return FirstFrame(project, answer.known.fit, root)
+    return FirstFrame(project, answer.fit, root)

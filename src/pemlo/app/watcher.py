@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
 from pemlo.core.errors import FileError
@@ -133,8 +133,8 @@ class _Place:
                 before = replace(before, project=project.changed(trials=of.trials))
                 self._known = inputs, before
             return before
-        if answer is not None and answer.known.inputs == inputs and answer.known.fit.known:
-            made: Known | None = Known(project, answer.known.fit, answer.known.draws)
+        if answer is not None and answer.fit.known and draw_input(answer.project) == inputs:
+            made: Known | None = Known(project, answer.fit, answer.draws)
         else:
             made = know(project, came, monitor=monitor)
         self._known = inputs, made

@@ -7,10 +7,10 @@ from pathlib import Path
 
 from pemlo.cli.arguments import seed
 from pemlo.core.errors import InputError
+from pemlo.core.film.film import open_film
 from pemlo.core.handover.case_facts import case_facts
 from pemlo.core.handover.pages import case_page
 from pemlo.core.handover.paper import write_pdf
-from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.whole_files import write_whole
 
 _DESCRIPTION = """Writes what a producer needs to decide, to be read in two minutes: the verdict, what was given up and
@@ -31,8 +31,7 @@ def run(args: argparse.Namespace) -> int:
     ending = args.output.suffix.lower()
     if ending not in (".html", ".pdf"):
         raise InputError(f"-o {args.output.name}: a report is .html or .pdf.", "Nothing was written.")
-    project = read_project(args.project)
-    facts = case_facts(project, args.project.resolve().parent, datetime.now(UTC), args.seed)
+    facts = case_facts(open_film(args.project, args.seed), datetime.now(UTC))
     page = case_page(facts)
     if ending == ".pdf":
         write_pdf(page, args.output)

@@ -7,13 +7,9 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
-from pemlo.core.cost.draws import draw_film
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
-from pemlo.core.forecast.verdict import forecast
+from pemlo.core.film.film import Film, open_film
 from pemlo.core.persistence.csv_launch import read_launch
-from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.table import read_table_file
 from pemlo.core.preflight.all_checks import ready_shots, run_checks
 from pemlo.core.preflight.disk_facts import folder_facts
@@ -44,10 +40,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print what is wrong, and what is not known."""
-    project = read_project(args.project)
+    film = open_film(args.project, args.seed)
+    project = film.project
     launch = None if args.launch is None else read_launch(read_table_file(args.launch), project, args.launch.name)
-    here, frames = _known(situation_of(project, launch), args)
-    here = replace(here, folders=folder_facts(here, args.project.resolve().parent))
+    here, frames = _known(film, situation_of(project, launch), args)
+    here = replace(here, folders=folder_facts(here, film.folder))
     found = (*run_checks(here), *frames)
     if args.json:
         print(json.dumps(check_json(here, found), indent=1))
@@ -56,16 +53,12 @@ def run(args: argparse.Namespace) -> int:
     return SOMETHING_WRONG if any(one.outcome == WRONG for one in found) else 0
 
 
-def _known(here: Situation, args: argparse.Namespace) -> tuple[Situation, tuple[Finding, ...]]:
+def _known(film: Film, here: Situation, args: argparse.Namespace) -> tuple[Situation, tuple[Finding, ...]]:
     """Return the situation with what the forecast says, and what first frames say."""
     project = here.project
     pairs = [_first_frame(text, project) for text in args.first_frame]
-    made = fit(fit_input(project, args.seed))
-    chance = None
-    if made.known and project.shots:
-        chance = forecast(project, made, draw_film(made, project, args.seed)).probability
-    here = with_forecast(here, made, chance, args.seed)
-    first = FirstFrame(project, made, args.project.resolve().parent, args.seed)
+    here = with_forecast(here, film.fit, film.forecast.probability, args.seed)
+    first = FirstFrame(project, film.fit, film.folder, args.seed)
     found = tuple(one for name, path in pairs for one in first.findings(name, path))
     return here, found
 

@@ -7,16 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
-from pemlo.core.appraisal.shot_appearance import appearances_of
-from pemlo.core.cost.draws import draw_film
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.estimate import Estimate
+from pemlo.core.film.film import open_film
 from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.persistence.document import read_project
-from pemlo.core.pixels.display import Srgb
 from pemlo.core.project.kept_plans import KeptPlan, PlannedShot
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings_text import settings_over
@@ -44,22 +39,22 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the comparison; pictures that cannot be read go to standard error."""
-    project = read_project(args.project)
+    film = open_film(args.project, args.seed)
+    project = film.project
     ways = [_way(project, args.shot, words) for words in (args.first, args.second)]
     # Ways that only the comparison names have a cost of their own too: the fit has to know them.
-    known = fit(fit_input(_with_names(project, ways), args.seed))
-    if not known.known:
+    known = film.changed(_with_names(project, ways)).known
+    if not known[0].known:
         raise InputError("Nothing was timed yet: there is nothing to compare.", "Time one frame first.")
-    appearances, troubles = appearances_of(project, args.project.resolve().parent, Srgb())
+    looks, troubles = film.looks()
     for trouble in troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
-    draws = draw_film(known, project, args.seed)
-    found = two_ways(project, (known, draws), appearances, args.shot, *ways)
+    found = two_ways(project, known, looks, args.shot, *ways)
     if args.json:
         print(json.dumps(as_json(found), indent=1))
         return 0
-    if known.disagreements:
-        print(disagreement_headline(known.disagreements))
+    if known[0].disagreements:
+        print(disagreement_headline(known[0].disagreements))
     print(as_text(project, found))
     return 0
 

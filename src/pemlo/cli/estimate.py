@@ -9,18 +9,14 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
-from pemlo.core.cost.draws import draw_film
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Disagreement
+from pemlo.core.film.film import open_film
 from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
 from pemlo.core.forecast.doubts import doubts
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.run_effect import EXACT_FRAMES
 from pemlo.core.forecast.sentences import headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
-from pemlo.core.forecast.verdict import Forecast, forecast
-from pemlo.core.persistence.document import read_project
+from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
 from pemlo.core.units import format_interval, round_figures
@@ -36,11 +32,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the forecast; what looks wrong goes to standard error."""
-    project = read_project(args.project)
-    known = fit(fit_input(project, args.seed))
-    for notice in (*notices(project), *doubts(project, known)):
+    film = open_film(args.project, args.seed)
+    project, found = film.project, film.forecast
+    for notice in (*notices(project), *doubts(project, film.fit)):
         print(notice, file=sys.stderr)
-    found = forecast(project, known, draw_film(known, project, args.seed), most_frames=EXACT_FRAMES)
     print(json.dumps(as_json(project, found), indent=1) if args.json else as_text(project, found))
     return 0
 

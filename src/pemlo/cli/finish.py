@@ -14,12 +14,11 @@ import numpy as np
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
-from pemlo.core.cost.draws import FilmDraws, draw_film
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
+from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.cluster import Cluster, address_of
+from pemlo.core.film.film import open_film
 from pemlo.core.forecast.best_order import orders_tried
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.finish import Finish, finish_of
@@ -30,7 +29,6 @@ from pemlo.core.forecast.two_passes import TwoPasses, passes_words, two_passes
 from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.forecast.who_when import trace_rows
 from pemlo.core.persistence.calendar_file import write_calendar, write_hours
-from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.table import harmless
 from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.edits import set_running
@@ -119,12 +117,12 @@ def with_rules(project: Project, args: argparse.Namespace) -> Project:
 
 def run(args: argparse.Namespace) -> int:
     """Print when the film is done."""
-    project = with_rules(read_project(args.project), args)
-    known = fit(fit_input(project, args.seed))
+    film = open_film(args.project, args.seed)
+    project = with_rules(film.project, args)
+    known, draws = film.changed(project).known
     if known.disagreements:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
-    draws = draw_film(known, project, args.seed)
     if args.passes is not None:
         return _say_passes(project, known, draws, args)
     traced = args.trace or args.calendar is not None or args.hours is not None

@@ -10,13 +10,10 @@ from pemlo.cli.arguments import seed
 from pemlo.core.arrivals.place import FramePlace, place_of
 from pemlo.core.arrivals.scan import scan
 from pemlo.core.arrivals.what_is_missing import NextRange, frames_there, missing_frames, next_ranges, wanted_frames
-from pemlo.core.cost.draws import draw_film
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
+from pemlo.core.film.film import open_film
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
-from pemlo.core.persistence.document import read_project
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 
@@ -52,13 +49,14 @@ def place(text: str) -> FramePlace:
 
 def run(args: argparse.Namespace) -> int:
     """Print what is missing; what could not be read goes to standard error."""
-    project = read_project(args.project)
+    film = open_film(args.project, args.seed)
+    project = film.project
     try:
         shot = project.shot(args.shot)
     except KeyError:
         there = ", ".join(one.name for one in project.shots[:20]) or "none"
         raise InputError(f"There is no shot called {args.shot}.", f"There are {there}.") from None
-    found = scan(args.place or _own_place(project, shot), args.project.resolve().parent)
+    found = scan(args.place or _own_place(project, shot), film.folder)
     for trouble in found.troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
     code = DONE if found.whole else NOT_WHOLE
@@ -68,8 +66,7 @@ def run(args: argparse.Namespace) -> int:
     ranges: tuple[NextRange, ...] = ()
     if args.split:
         names = [name.strip() for name in args.split.split(",") if name.strip()]
-        known = fit(fit_input(project, args.seed))
-        ranges = next_ranges(project, known, draw_film(known, project, args.seed), shot, lacking, names)
+        ranges = next_ranges(project, *film.known, shot, lacking, names)
     if args.json:
         data = {
             "shot": shot.name,

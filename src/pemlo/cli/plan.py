@@ -12,22 +12,17 @@ import numpy as np
 from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
 from pemlo.cli.held_levers import hold
-from pemlo.core.appraisal.shot_appearance import appearances_of
-from pemlo.core.cost.draws import draw_film
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import price_of_hour
+from pemlo.core.film.film import open_film
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
-from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.pixels.display import Srgb
+from pemlo.core.persistence.document import write_project
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.explain import NOT_PROVED, changes, groups_words, what_binds
-from pemlo.core.trade.planning import FilmPlan, plan_film
-from pemlo.core.trade.weigh import weigh_film
+from pemlo.core.trade.planning import FilmPlan
 from pemlo.core.units import format_interval, round_figures
 
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest
@@ -53,18 +48,15 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the plan; pictures that cannot be read go to standard error."""
-    project = read_project(args.project)
+    film = open_film(args.project, args.seed)
+    project = film.project
     for words in args.held:
         project = hold(project, words)
-    known = fit(fit_input(project, args.seed))
-    appearances, troubles = appearances_of(project, args.project.resolve().parent, Srgb())
-    for trouble in troubles:
+    film = film.changed(project)
+    for trouble in film.looks()[1]:
         print(f"pemlo: {trouble}", file=sys.stderr)
-    draws = draw_film(known, project, args.seed)
-    found = plan_film(
-        project, weigh_film(project, (known, draws), appearances), args.goal, (known, draws), few=args.few
-    )
-    wrong = known.disagreements
+    found = film.plan(args.goal, few=args.few)
+    wrong = film.fit.disagreements
     if args.json:
         said = {"disagreements": disagreements_json(project, wrong)} | ({"odds": None} if wrong else {})
         print(json.dumps({**as_json(found), **said}, indent=1))

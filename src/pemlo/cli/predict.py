@@ -11,11 +11,9 @@ import numpy as np
 from pemlo.cli.arguments import finite, seed, whole
 from pemlo.cli.estimate import disagreements_json
 from pemlo.core.cost.draws import draw_frame
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError, Problem
+from pemlo.core.film.film import open_film
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
-from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.table import kept_stages
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
@@ -47,7 +45,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print what a frame takes on the reference machine; settings not given are those of the plan."""
-    project = read_project(args.project)
+    film = open_film(args.project, args.seed)
+    project = film.project
     shot = _shot(project, args.shot)
     first, last = shot.whole_range
     if not first <= args.frame <= last:
@@ -56,7 +55,7 @@ def run(args: argparse.Namespace) -> int:
     # A way of denoising or a switch that nobody named is known to the fit by planning it.
     planned = build(type(shot.settings), {**dict(shot.settings), **settings.frame_fields()}, "")
     project = project.changed(shots=tuple(s.changed(plan=planned) if s is shot else s for s in project.shots))
-    known = fit(fit_input(project, args.seed))
+    known = film.changed(project).fit
     if not known.known:
         raise InputError("Nothing has been timed yet, so nothing is known.", "Add a trial first.")
     seconds = draw_frame(known, project, shot.name, args.frame, settings, args.seed)

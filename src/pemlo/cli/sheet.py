@@ -6,20 +6,15 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from pemlo.cli.arguments import seed
-from pemlo.core.cost.draws import draw_film
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
-from pemlo.core.forecast.finish import finish_of
+from pemlo.core.film.film import Film, open_film
 from pemlo.core.handover.command_lines import FIELDS, Piece, command_line, whole_shots
 from pemlo.core.handover.pages import sheet_page
 from pemlo.core.handover.paper import write_pdf
 from pemlo.core.handover.pieces import pieces_of
 from pemlo.core.handover.settings_sheet import settings_sheet
 from pemlo.core.handover.sheet_files import sheet_csv, sheet_json, sheet_text
-from pemlo.core.persistence.document import read_project
 from pemlo.core.persistence.whole_files import write_whole
-from pemlo.core.project.project import Project
 
 _DESCRIPTION = f"""Writes what to enter for each shot, with what the plan changes marked by a star. With --template one
 command line a shot, which is never run; fields: {", ".join(FIELDS)}."""
@@ -41,8 +36,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the sheet, or the command lines; or write them to a file."""
-    project = read_project(args.project)
-    pieces = _by_machine(project, args.seed) if args.by_machine else whole_shots(project)
+    film = open_film(args.project, args.seed)
+    project = film.project
+    pieces = _by_machine(film) if args.by_machine else whole_shots(project)
     lines = () if args.template is None else tuple(command_line(args.template, project, one) for one in pieces)
     sheet = settings_sheet(project, pieces)
     if args.output is not None:
@@ -62,8 +58,7 @@ def run(args: argparse.Namespace) -> int:
     return 0
 
 
-def _by_machine(project: Project, number: int) -> tuple[Piece, ...]:
-    known = fit(fit_input(project, number))
-    if not known.known or not project.machines:
+def _by_machine(film: Film) -> tuple[Piece, ...]:
+    if not film.fit.known or not film.project.machines:
         raise InputError("Who renders which frames is not known.", "Time a frame, and add a machine.")
-    return pieces_of(project, finish_of(project, known, draw_film(known, project, number), number, trace=True))
+    return pieces_of(film.project, film.run)

@@ -17,10 +17,11 @@ from PySide6.QtWidgets import (
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.file_facts import FILES, FileFacts, when_written
-from pemlo.app.forecaster import FilmForecast, Forecaster
+from pemlo.app.film_state import FilmForecast, FilmState
 from pemlo.app.hand_outs import HandOuts
 from pemlo.app.jobs import Jobs
 from pemlo.app.launch_checker import LaunchChecker
+from pemlo.app.picture_places import base_folder
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
@@ -79,14 +80,15 @@ class MainWindow(Window):
         self.tables = TableReader(self.jobs, self.report)
         self.written = FileFacts(self.jobs, FILES, when_written)
         self.renderings = RenderQueue(self.jobs)
-        self.forecaster = Forecaster(document, self.jobs)
+        self.state = FilmState(document, self.jobs, self.written, lambda: base_folder(document.path))
         self.recovery = Recovery(document, self.jobs)
         self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.answer), SmallFarm(self.jobs)
         self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
-        self.outs = HandOuts(document, self.jobs, lambda: self.answer)
+        self.outs = HandOuts(document, self.jobs, self.state)
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
         self.picked: tuple[str, ...] = ()
+        self._shown: tuple[object, object, object] = (None, None, None)
         self._dressing: list[Callable[[], None]] = []
         self._lay_out()
         self.actions_table = window_actions(self, self.files)
@@ -133,15 +135,10 @@ class MainWindow(Window):
         self.errors.trouble.connect(self.problems.tell)
         self.document.replaced.connect(self.tables.forget)
         self.errors.bug.connect(lambda details: show_bug(self, details))
-        self.written.changed.connect(lambda: self._show(self.stack.currentIndex()))
         self.jobs.failed.connect(lambda _key, error: self.errors.report(error))
         self.document.changed.connect(self._on_changed)
         self.document.replaced.connect(self._on_replaced)
-        self.forecaster.answered.connect(self._on_answered)
-        self.forecaster.advised.connect(
-            lambda advice: self.trials.show_advice(advice) if self.stack.has(TRIALS) else None
-        )
-        self.forecaster.outdated.connect(self.tape.mark_stale)
+        self.state.changed.connect(self._on_state)
         self.watcher.looked.connect(self._on_looked)
         self.watcher.changed.connect(self._show_verdict)
         self.farm.failed.connect(self.problems.tell)
@@ -227,7 +224,7 @@ class MainWindow(Window):
 
     @property
     def answer(self) -> FilmForecast | None:
-        answer, project = self.forecaster.answer, self.document.project
+        answer, project = self.state.answer, self.document.project
         if answer is None or [s.name for s in answer.project.shots] != [s.name for s in project.shots]:
             return None
         return answer
@@ -240,9 +237,7 @@ class MainWindow(Window):
         project = self.document.project
         names = tuple(name for name in self.picked if any(shot.name == name for shot in project.shots))
         self.problems.clear()
-        answer = self.answer
-        self.strip.show_project(project, None if answer is None else answer.forecast)
-        self._show(self.stack.currentIndex())
+        self._show_now()
         if names != self.picked:
             self.pick(names or ((project.shots[0].name,) if project.shots else ()))
         say_stands(self.rail, self.document.project)
@@ -258,9 +253,9 @@ class MainWindow(Window):
         self.problems.clear()
         self.strip.show_project(project, None)
         if self.isVisible():
-            self.forecaster.ask()
+            self.state.ask()
         else:
-            QTimer.singleShot(AFTER_PAINT_MS, self.forecaster.ask)  # the window comes up first
+            QTimer.singleShot(AFTER_PAINT_MS, self.state.ask)  # the window comes up first
         # Judge and Trade are heavy to show: that is done when they are opened.
         for number in filter(self.stack.has, (BRIEF, TRIALS)):
             self._show(number)
@@ -270,10 +265,26 @@ class MainWindow(Window):
         say_stands(self.rail, self.document.project)
         self.menus.refresh()
 
-    def _on_answered(self, answer: FilmForecast) -> None:
-        self._show_verdict()
-        self.strip.show_project(answer.project, answer.forecast)
+    def _on_state(self) -> None:
+        """Show what is known now, where it is not shown already."""
+        if any(one is not other for one, other in zip(self._known_now(), self._shown, strict=True)):
+            self._show_now()
+
+    def _known_now(self) -> tuple[object, object, object]:
+        return self.state.film, self.state.answer, self.state.advice
+
+    def _show_now(self) -> None:
+        """Show the film as it stands with what is known of it."""
+        self._shown = self._known_now()
+        if self.state.current:
+            self._show_verdict()
+        else:
+            self.tape.mark_stale()
+        answer = self.answer
+        self.strip.show_project(self.document.project, None if answer is None else answer.forecast)
         self._show(self.stack.currentIndex())
+        if self.stack.has(TRIALS):
+            self.trials.show_advice(self.state.advice)
 
     def plan_rest(self, found: "Outlook") -> None:
         self.run(lambda: self.rest_plans.show(found))
@@ -284,7 +295,7 @@ class MainWindow(Window):
 
     def _show_verdict(self) -> None:
         """Show what becomes of the deadline: of the plan, and once frames are in, of what they tell."""
-        answer, watched = self.forecaster.answer, self.watcher.last
+        answer, watched = self.state.answer, self.watcher.last
         if answer is None:
             return
         forecast, found = answer.forecast, None if watched is None else watched.outlook
@@ -338,7 +349,7 @@ class MainWindow(Window):
 
 def _how(answer: FilmForecast) -> str:
     """Return what an answer rests on: runs of every frame, or until they are done a few of them."""
-    found, count = answer.finish, answer.known.fit.timed_trials
+    found, count = answer.finish, answer.fit.timed_trials
     if not count:
         return "No trial yet"
     trials = f"from {counted(count, 'trial')}"

@@ -8,10 +8,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
+from pemlo.app.document import Document
 from pemlo.app.file_facts import FILES, FileFacts, when_written
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmState, Learned
+from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
-from pemlo.app.rest_planner import RestPlanner
 from pemlo.core.errors import PemloError
 from pemlo.core.forecast.rest_film import settings_changed
 from pemlo.core.project.project import Project
@@ -50,14 +51,13 @@ class RestWindow(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Plan the rest")
         self._film, self._rest = film, rest
-        self.core = RestPlanner(rest, fit)
-        document, jobs = self.core.document, self.core.jobs
+        document, jobs = self.document, self.jobs = Document(rest.project), Jobs()
         self._written = FileFacts(jobs, FILES, when_written)
+        learned = Learned(rest.project, fit, rest.draws)
+        self.state = FilmState(document, jobs, self._written, folder, learned)
         self.problems = ProblemBar()
         self.verdict, self.tape, self.strip = VerdictBar(), Tape(), Strip(lambda _project, _shot: None)
-        self.trade = TradePanel(
-            document, jobs, Planner(document, jobs, self._written, folder), self._report, self._pick
-        )
+        self.trade = TradePanel(document, jobs, Planner(self.state, jobs), self._report, self._pick)
         self.midway = QCheckBox("Settings may change in the middle of a shot, where that is seen")
         self.midway.setChecked(film.watching.changes_midway)
         self.again = QCheckBox("Render the finished frames of changed shots again")
@@ -68,13 +68,12 @@ class RestWindow(QDialog):
         self._lay_out()
         self.midway.toggled.connect(self.midway_turned)
         self.strip.picked.connect(self._pick)
-        self.core.answered.connect(self._on_answered)
+        self.state.changed.connect(self._on_state)
         document.changed.connect(lambda _: self._say())
-        self._written.changed.connect(lambda: self.trade.show_project(document.project, self.core.answer))
         jobs.failed.connect(self._on_failed)
         self.strip.show_project(document.project, None)
         self._pick((document.project.shots[0].name,))
-        self.core.ask()
+        self.state.ask()
         self._say()
         self.setMinimumSize(1000, 640)  # the panel scrolls: it need not be as high as all that is in it
         self.resize(1240, 780)
@@ -95,7 +94,7 @@ class RestWindow(QDialog):
         column.addWidget(self.trade, 1)
         column.addWidget(rule())
         column.addLayout(foot)
-        column.addWidget(BackgroundBar(self.core.jobs))
+        column.addWidget(BackgroundBar(self.jobs))
 
     def _report(self, error: PemloError) -> None:
         self.problems.tell(error.message, error.hint)
@@ -110,16 +109,19 @@ class RestWindow(QDialog):
         self.strip.pick(names)
         self.trade.pick(names)
 
-    def _on_answered(self, answer: FilmForecast) -> None:
+    def _on_state(self) -> None:
+        answer = self.state.answer
+        if answer is None:
+            return
         self.problems.clear()
         self.verdict.show_forecast(answer.project, answer.forecast)
         self.tape.show_forecast(answer.project, answer.forecast)
         self.strip.show_project(answer.project, answer.forecast)
-        self.trade.show_project(answer.project, answer)
+        self.trade.show_project(self.document.project, answer)
 
     def _say(self) -> None:
         """Say what is left, and what a change does to frames that are in."""
-        project = self.core.document.project
+        project = self.document.project
         frames = sum(shot.rendered_count(shot.settings) for shot in project.shots)
         words = f"{counted(frames, 'frame')} of {counted(len(project.shots), 'shot')} are left; what is in stays."
         changed = settings_changed(self._film, project)
@@ -137,11 +139,11 @@ class RestWindow(QDialog):
         self.take.setEnabled(bool(changed))
 
     def _take(self) -> None:
-        changed = settings_changed(self._film, self.core.document.project)
+        changed = settings_changed(self._film, self.document.project)
         self.taken.emit(changed, self.again.isChecked() and self.again.isEnabled())
         self.close()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.core.close()
-        self.core.document.history.blockSignals(True)
+        self.jobs.shut_down()
+        self.document.history.blockSignals(True)
         super().closeEvent(event)

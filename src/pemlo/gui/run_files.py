@@ -24,7 +24,7 @@ def write_run(window: "Window", what: Literal["calendar", "hours"]) -> None:
     """
     from pemlo.core.persistence.calendar_file import write_calendar, write_hours  # noqa: PLC0415 - heavy to load
 
-    answer = window.forecaster.answer
+    answer = window.state.answer
     found = None if answer is None or answer.project is not window.document.project else answer.finish
     if answer is None or found is None:
         hint = "Wait until every frame was run, or time one first."

@@ -21,7 +21,7 @@ from pemlo.gui.common.stands import (
 from pemlo.gui.window import Window
 
 if TYPE_CHECKING:
-    from pemlo.app.forecaster import FilmForecast
+    from pemlo.app.film_state import FilmForecast
     from pemlo.app.watcher import Watched
     from pemlo.core.project.project import Project
     from pemlo.core.project.settings import FrameSettings
@@ -110,7 +110,7 @@ class Stages(QStackedWidget):
             window_state.restore(window.preferences, (made.columns,), (made.table,))
             self._put(TRIALS, made, made)
             made.show_project(window.document.project, window.answer)
-            made.show_advice(window.forecaster.advice)
+            made.show_advice(window.state.advice)
         return self._trials
 
     def judge(self) -> "JudgePanel":
@@ -130,14 +130,12 @@ class Stages(QStackedWidget):
     def trade(self) -> "TradePanel":
         """Return the panel of Trade."""
         if self._trade is None:
-            from pemlo.app.picture_places import base_folder  # noqa: PLC0415 - heavy to load and to make
-            from pemlo.app.planner import Planner  # noqa: PLC0415 - as above
+            from pemlo.app.planner import Planner  # noqa: PLC0415 - heavy to load and to make
             from pemlo.gui.trade.panel import TradePanel  # noqa: PLC0415 - as above
 
             window = self._window
-            document = window.document
-            planner = Planner(document, window.jobs, window.written, lambda: base_folder(document.path))
-            made = self._trade = TradePanel(document, window.jobs, planner, window.report, window.pick)
+            planner = Planner(window.state, window.jobs)
+            made = self._trade = TradePanel(window.document, window.jobs, planner, window.report, window.pick)
             made.side.preview.written.connect(self._on_predicted)
             made.trials_wanted.connect(lambda: window.show_stage(TRIALS))
             made.trial_wanted.connect(lambda one: self.trials().renders.render_one(one.shot, one.frame, one.settings))

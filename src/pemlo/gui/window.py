@@ -9,7 +9,7 @@ if TYPE_CHECKING:
     from pemlo.app.actions import Action
     from pemlo.app.document import Document
     from pemlo.app.file_facts import FileFacts
-    from pemlo.app.forecaster import FilmForecast, Forecaster
+    from pemlo.app.film_state import FilmForecast, FilmState
     from pemlo.app.hand_outs import HandOuts
     from pemlo.app.jobs import Jobs
     from pemlo.app.launch_checker import LaunchChecker
@@ -42,7 +42,7 @@ class Window(QMainWindow):
     preferences: "Preferences"
     jobs: "Jobs"
     written: "FileFacts"
-    forecaster: "Forecaster"
+    state: "FilmState"
     recovery: "Recovery"
     renderings: "RenderQueue"
     watcher: "Watcher"

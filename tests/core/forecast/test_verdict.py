@@ -10,7 +10,6 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.doubts import doubts
-from pemlo.core.forecast.remembered import Remembered
 from pemlo.core.forecast.sentences import detail, headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import forecast
@@ -164,21 +163,3 @@ def test_unknowns_name_what_no_trial_shows():
         "Not timed: taken from the film's other shots. One frame of it replaces that.",
     )
     assert unknowns(make_project(trials=well_timed()), make_shot("010")) == ()
-
-
-def test_what_was_found_of_shots_before_is_taken_while_it_holds():
-    project = make_project(trials=well_timed())
-    known = fit(fit_input(project))
-    draws, before = draw_film(known, project), Remembered()
-    assert forecast(project, known, draws, before).hours == forecast(project, known, draws).hours
-    kept, which = dict(before.kept), before.which
-    shot = project.shots[0]
-    changed = project.changed(shots=(shot.changed(plan=shot.asked.changed(samples=64)), project.shots[1]))
-    assert forecast(changed, known, draws, before).hours == forecast(changed, known, draws).hours
-    for what in ((), ("final", "costs")):
-        assert before.kept["020", *what] is kept["020", *what]
-        assert before.kept["010", *what] is not kept["010", *what]
-    assert before.which is which
-    faster = changed.changed(machines=(changed.machines[0].changed(loss_percent=50),))
-    anew = forecast(faster, known, draws).probability
-    assert forecast(faster, known, draws, before).probability == pytest.approx(anew, abs=0.02)

@@ -13,6 +13,7 @@ from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
+from pemlo.core.film.film import Film
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import forecast
@@ -56,7 +57,7 @@ class Reader(HTMLParser):
 
 def test_the_verdict_is_that_of_the_forecast(tmp_path):
     project = film()
-    facts = case_facts(project, tmp_path, WRITTEN)
+    facts = case_facts(Film(project, tmp_path), WRITTEN)
     known = fit(fit_input(project))
     found = forecast(project, known, draw_film(known, project))
     assert facts.planned.hours == found.hours
@@ -66,7 +67,7 @@ def test_the_verdict_is_that_of_the_forecast(tmp_path):
 
 
 def test_what_is_given_up_sums_to_the_difference(tmp_path):
-    facts = case_facts(film(), tmp_path, WRITTEN)
+    facts = case_facts(Film(film(), tmp_path), WRITTEN)
     assert [one.lever for one in facts.given_up] == ["samples"]
     assert facts.given_up[0].where == "010: 256 to 64"
     saved = facts.waterfall.asked[1] - facts.waterfall.plan[1]
@@ -78,18 +79,18 @@ def test_what_is_given_up_sums_to_the_difference(tmp_path):
 
 
 def test_what_one_more_buys_comes_of_a_run(tmp_path):
-    facts = case_facts(film(), tmp_path, WRITTEN)
+    facts = case_facts(Film(film(), tmp_path), WRITTEN)
     assert any(words.startswith("One more of blade: about") for words in facts.more)
     none = film().changed(machines=())
-    assert case_facts(none, tmp_path, WRITTEN).more == ()
+    assert case_facts(Film(none, tmp_path), WRITTEN).more == ()
 
 
 def test_nothing_known_and_nothing_given_up(tmp_path):
     empty = make_project()
-    page = case_page(case_facts(empty, tmp_path, WRITTEN))
+    page = case_page(case_facts(Film(empty, tmp_path), WRITTEN))
     assert "Nothing: every shot is rendered as asked." in page
     assert "Time one frame of shot 010 to begin." in page
-    assert case_page(case_facts(make_project(()), tmp_path, WRITTEN))
+    assert case_page(case_facts(Film(make_project(()), tmp_path), WRITTEN))
 
 
 def test_a_script_is_text(tmp_path):
@@ -97,7 +98,7 @@ def test_a_script_is_text(tmp_path):
     shots = tuple(shot.changed(name=f"{safe_name(NASTY)[:40]}{k}") for k, shot in enumerate(project.shots))
     nasty = project.changed(shots=shots, trials=tuple(t.changed(shot=shots[0].name) for t in project.trials))
     for page in (
-        case_page(case_facts(nasty, tmp_path, WRITTEN)),
+        case_page(case_facts(Film(nasty, tmp_path), WRITTEN)),
         sheet_page(nasty, settings_sheet(nasty), WRITTEN, (f"render {NASTY}",)),
     ):
         assert "<script" not in page
@@ -106,7 +107,7 @@ def test_a_script_is_text(tmp_path):
 
 
 def test_charts_are_drawings_in_figures(tmp_path):
-    facts = case_facts(film(), tmp_path, WRITTEN)
+    facts = case_facts(Film(film(), tmp_path), WRITTEN)
     for svg in (tape_svg(facts.project, facts.planned), fall_svg(facts.waterfall, facts.planned.hours_usable)):
         drawn = ET.fromstring(svg)
         numbers = [float(n) for n in re.findall(r'(?:x|y|width|height|x1|y1)="(-?[\d.]+)"', svg)]
@@ -123,7 +124,7 @@ def read_pdf(data, path):
 
 
 def test_paper_says_what_the_page_says_in_our_own_letters(tmp_path):
-    facts = case_facts(film(), tmp_path, WRITTEN)
+    facts = case_facts(Film(film(), tmp_path), WRITTEN)
     data = pdf_of(case_page(facts))
     said = read_pdf(data, tmp_path / "case.pdf")
     assert headline(facts.project, facts.planned) in said.replace("\n", " ")
@@ -153,7 +154,7 @@ def test_the_case_of_the_demo_shows_its_worst_spots_and_is_small():
     planned = project.changed(shots=tuple(
         one.changed(plan=one.asked.changed(samples=32)) if one.name == shot.name else one for one in project.shots
     ))  # fmt: skip
-    facts = case_facts(planned, Path(DEMO_FILE).parent, WRITTEN)
+    facts = case_facts(Film(planned, Path(DEMO_FILE).parent), WRITTEN)
     assert [spot.shot for spot in facts.spots][:1] == ["060"]
     assert facts.spots[0].asked != facts.spots[0].planned
     assert len(facts.spots) == 3
@@ -163,7 +164,7 @@ def test_the_case_of_the_demo_shows_its_worst_spots_and_is_small():
 
 
 def test_handles_are_among_what_the_case_rests_on(tmp_path):
-    plain, more = (case_page(case_facts(one, tmp_path, WRITTEN)) for one in (film(), set_handles(film(), 4)))
+    plain, more = (case_page(case_facts(Film(one, tmp_path), WRITTEN)) for one in (film(), set_handles(film(), 4)))
     words = "16 frames more are rendered as handles"  # two shots, two ends, four each
     assert words in Reader(more).text
     assert "handles" not in Reader(plain).text

@@ -12,6 +12,7 @@ from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.film_frontier import film_frontier
 from pemlo.core.trade.frontier import frontier
 from pemlo.core.trade.options import Options
+from pemlo.core.trade.settings_table import SettingsTable
 
 MIDDLE = 1.0
 
@@ -23,7 +24,18 @@ def options_of(hours, error, ceiling=2.0, name="010", usable=None, made=None):
     error = np.array(error, float)
     made = made or tuple(ShotSettings(samples=k + 1) for k in range(len(error)))
     usable = np.ones(len(error), bool) if usable is None else np.array(usable)
-    return Options(name, made, hours, np.ones(len(error)), error, 0.9 * error, 1.1 * error, usable, ceiling, "marks")
+    return Options(
+        name,
+        SettingsTable.of(made),
+        hours,
+        np.ones(len(error)),
+        error,
+        0.9 * error,
+        1.1 * error,
+        usable,
+        ceiling,
+        "marks",
+    )
 
 
 def wish(goal="picture", there=10.0, confidence=0.9, **more):

@@ -122,5 +122,5 @@ def test_a_guess_that_turns_out_wrong_contradicts_nothing_and_hardly_counts():
     times = tuple(typed("010", samples) for samples in (32, 64, 128, 256))
     without, wrong = (plan_of(make_project(shots=(make_shot("010"),), trials=trials)).plan.hours
                       for trials in (times, (*times, guess)))  # fmt: skip
-    assert not fit(make_project(shots=(make_shot("010"),), trials=(*times, guess))).disagreements
+    assert not fit(fit_input(make_project(shots=(make_shot("010"),), trials=(*times, guess)))).disagreements
     assert np.median(wrong) == pytest.approx(np.median(without), rel=0.05)

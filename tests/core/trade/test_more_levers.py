@@ -54,11 +54,11 @@ def test_a_switch_that_was_never_timed_may_make_it_twice_as_dear_or_half():
 def test_a_capped_time_that_does_not_say_its_samples_tells_nothing():
     trials = well_timed()
     capped = exact_trial("010", 50, 4096, most_seconds=30.0).changed(seconds=51.0)
-    assert fit(make_project(shots=(make_shot(),), trials=(*trials, capped))).timed_trials == len(trials)
+    assert fit(fit_input(make_project(shots=(make_shot(),), trials=(*trials, capped)))).timed_trials == len(trials)
     told = capped.changed(mean_samples=128.0)
-    assert fit(make_project(shots=(make_shot(),), trials=(*trials, told))).timed_trials == len(trials) + 1
+    assert fit(fit_input(make_project(shots=(make_shot(),), trials=(*trials, told)))).timed_trials == len(trials) + 1
     unhurt = exact_trial("010", 50, 16, most_seconds=5000.0)
-    assert fit(make_project(shots=(make_shot(),), trials=(unhurt,))).timed_trials == 1
+    assert fit(fit_input(make_project(shots=(make_shot(),), trials=(unhurt,)))).timed_trials == 1
 
 
 def test_capped_hours_are_those_of_capping_frame_by_frame():

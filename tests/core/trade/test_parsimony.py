@@ -18,6 +18,7 @@ from pemlo.core.trade.levers import changed_levers
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.parsimony import changed_count, simplified
 from pemlo.core.trade.planning import hours_there, plan_film
+from pemlo.core.trade.settings_table import SettingsTable
 from pemlo.core.trade.weigh import weigh_film
 from pemlo.demo import demo_project
 
@@ -38,7 +39,7 @@ def film_of(dice, shots, ceiling=4.0):
         hours = size * base * dice.uniform(0.9, 1.1, len(ALL))
         error = np.array([(256 / one.samples) ** 0.5 + (one.resolution_percent < 100) + 0.1 for one in ALL])
         draws = hours[:, None] * np.exp(0.05 * dice.standard_normal(40))
-        options.append(Options(f"{number + 1:03d}", ALL, draws, np.ones(len(ALL)), error, 0.9 * error, 1.1 * error,
+        options.append(Options(f"{number + 1:03d}", SettingsTable.of(ALL), draws, np.ones(len(ALL)), error, 0.9 * error, 1.1 * error,
                                np.ones(len(ALL), bool), ceiling, "marks"))  # fmt: skip
     project = make_project(shots=tuple(make_shot(one.shot) for one in options))
     return project, tuple(options)

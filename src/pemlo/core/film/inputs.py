@@ -8,24 +8,25 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from pemlo.core.cost.draws import DrawnShot, drawn_shot
 from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.forecast.needs import as_one
-from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.delivery import Delivery
-from pemlo.core.project.eye_marks import eye_marks_of
 from pemlo.core.project.kept_plans import KeptPlan
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.narrow import Row, bare, frozen_input, narrowing
+from pemlo.core.project.passing import Passing, passing_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import Running
-from pemlo.core.project.settings import LeverName
+from pemlo.core.project.settings import LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import TimedFrame, Trial
-from pemlo.core.trade.best_plan import Goal
-from pemlo.core.trade.options import Passing
+
+if TYPE_CHECKING:
+    from pemlo.core.trade.best_plan import Goal
 
 SHOWN_NOWHERE = "film"  # the title of a project that only a computation sees
 
@@ -124,6 +125,26 @@ class OptionsInput:
 
 
 @frozen_input
+class SettingsInput:
+    """What a shot costs and gives as it stands is made from: what it could be, and where its levers stand."""
+
+    options: OptionsInput
+    settings: ShotSettings
+
+    def shot(self) -> Shot:
+        """Return the shot as it stands."""
+        return self.options.shot.model_copy(update={"plan": self.settings})
+
+
+@frozen_input
+class HeldInput:
+    """What options are made from that leave some levers where they stand."""
+
+    standing: SettingsInput
+    pins: tuple[LeverName, ...]
+
+
+@frozen_input
 class PlanInput:
     """What the best plan of a film is made from."""
 
@@ -131,7 +152,7 @@ class PlanInput:
     options: tuple[OptionsInput, ...]
     weights: tuple[float, ...]
     pins: tuple[tuple[LeverName, ...], ...]
-    goal: Goal
+    goal: "Goal"
     alike: tuple[LeverName, ...] = ()
     few: bool = False
 
@@ -183,7 +204,6 @@ def shot_to_run(shot: Shot) -> Shot:
     return shot.model_copy(
         update={
             "fps": None,
-            "moves": (),
             "ceiling": None,
             "weight": 1.0,
             "pins": (),
@@ -280,17 +300,17 @@ def options_inputs(
             project.size_of(shot),
             machine,
             share,
-            _passing(marked, shot.name),
+            _passing(marked, shot),
             looks.get(shot.name),
         )
         for shot in project.shots
     }
 
 
-def _passing(marked: Project, shot: str) -> Passing:
+def _passing(marked: Project, shot: Shot) -> Passing:
     """Return what passes of a shot, without what the marks are called and what was noted: that decides nothing."""
-    eye = tuple(replace(mark, name="", note="", frame=None) for mark in eye_marks_of(marked, shot))
-    return Passing(ceiling_of(marked, shot).value, eye)
+    found = passing_of(marked, shot)
+    return replace(found, eye=tuple(replace(mark, name="", note="", frame=None) for mark in found.eye))
 
 
 def advice_input(project: Project, fit: FitInput, shot: Shot) -> AdviceInput:

@@ -1,4 +1,4 @@
-"""Values by what they are made from: each is made once, however many ask. Safe on any thread; never on the window's.
+"""Values by what they are made from: each is made once, however many ask. Safe on any thread.
 
 Nothing here can be stale: a value belongs to its input, and another input is another value. What a film that is open
 holds stays; the rest gives way, what was asked for longest ago first.
@@ -24,10 +24,14 @@ LOOKS_S = 0.05  # so often somebody who waits for the work of another asks wheth
 
 @dataclass(frozen=True)
 class Value(Generic[I, V]):
-    """A kind of value: what it is called, and how it is made of its input alone."""
+    """A kind of value: what it is called, and how it is made of its input alone.
+
+    One that is made `at_once`, in a few milliseconds, may be made on a window's thread.
+    """
 
     name: str
     make: "Callable[[I, Maker], V]"
+    at_once: bool = False
 
     def key(self, given: I) -> Key:
         """Return what the value of an input is kept by."""
@@ -43,6 +47,10 @@ class Maker:
     def get(self, value: Value[I, V], given: I) -> V:
         """Return another value."""
         return self._memo.get(value, given, self._monitor)
+
+    def peek(self, value: Value[I, V], given: I) -> V | None:
+        """Return another value if it is there: for what is the same without it, only slower."""
+        return self._memo.peek(value, given)
 
     def step(self, fraction: float, text: str) -> None:
         """Say how far it is; raises `Cancelled` once nobody wants it."""
@@ -162,6 +170,12 @@ class Memo:
             self._held[id(holder)] = frozenset(keys)
             self._make_room()
 
+    def put(self, value: Value[I, V], given: I, made: V) -> None:
+        """Keep a value that was found in another way, in place of one that would be made of its input."""
+        with self._lock:
+            self._made[value.key(given)] = _Made(made, None, bytes_of(made))
+            self._make_room()
+
     def let_go(self, holder: object) -> None:
         """Let what a holder needed give way."""
         with self._lock:
@@ -181,7 +195,8 @@ class Memo:
     def _make(self, value: Value[I, V], given: I, flight: _Flight, monitor: Monitor) -> _Made:
         key, shared = value.key(given), _Shared(flight, monitor, self._lock)
         try:
-            self._refuse_window(value.name)
+            if not value.at_once:
+                self._refuse_window(value.name)
             try:
                 made = value.make(given, Maker(self, shared))
                 flight.made = _Made(made, None, bytes_of(made))

@@ -1,17 +1,16 @@
-"""The values of a film: how each is made of its input. Pure; seconds, on any thread but a window's."""
+"""The values of a film that say what it costs and when it is done: how each is made of its input. Pure; seconds."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from pemlo.core.appraisal.shot_appearance import appearance_of
 from pemlo.core.cost.draws import FilmDraws, ShotDraws, draws_of
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.cost.next_trial import Advice, advise
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.errors import FileError
-from pemlo.core.film.inputs import AdviceInput, DrawsInput, LookInput, OptionsInput, PlanInput, PlansInput, RunInput
+from pemlo.core.errors import InputError
+from pemlo.core.film.inputs import AdviceInput, DrawsInput, RunInput
 from pemlo.core.film.memo import Maker, Value
 from pemlo.core.forecast.best_order import TriedOrder, orders_tried
 from pemlo.core.forecast.finish import Finish
@@ -20,13 +19,7 @@ from pemlo.core.forecast.moves_most import Move, moves_most
 from pemlo.core.forecast.run_effect import QUICK_FRAMES, exact_finish
 from pemlo.core.forecast.verdict import Forecast, forecast
 from pemlo.core.forecast.what_it_takes import Addition, Kind, what_it_takes
-from pemlo.core.pixels.display import Srgb
-from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.project.narrow import frozen_input
-from pemlo.core.trade.film_frontier import FilmPoint, film_frontier
-from pemlo.core.trade.options import Options, options_of
-from pemlo.core.trade.plan_comparison import PlanRow, compare_plans
-from pemlo.core.trade.planning import FilmPlan, plan_film
 
 T = TypeVar("T")
 Known = tuple[Fit, FilmDraws]
@@ -86,11 +79,19 @@ def _run(given: RunInput, maker: Maker) -> Finish:
     return exact_finish(given.film(), *known, maker)
 
 
+def can_be_run(found: Forecast) -> bool:
+    """Whether a run can say more than a forecast without one: something was timed, trials agree, somebody renders."""
+    return found.probability is not None and bool(found.hours_available)
+
+
 def _forecast(given: RunInput, maker: Maker) -> Forecast:
-    quick = maker.get(FIRST_FORECAST, given)
-    if quick.probability is None or not quick.hours_available:
-        return quick  # there is nothing to run
-    run = maker.get(RUN, given)
+    poured = maker.get(FIRST_FORECAST, given)
+    if not can_be_run(poured):
+        return poured
+    try:
+        run = maker.get(RUN, given)
+    except InputError:  # too many machines to run one by one: what they can do together is known all the same
+        return poured
     return forecast(given.film(), *known_of(given, maker), _Parts(given.fit, maker), finish=run)
 
 
@@ -99,67 +100,6 @@ FIRST_FORECAST = Value("forecast without a run", _first_forecast)
 QUICK_FORECAST = Value("forecast from some runs", _quick_forecast)
 RUN = Value("run", _run)
 FORECAST = Value("forecast", _forecast)
-
-
-def _look(given: LookInput, maker: Maker) -> ShotAppearance | None:
-    maker.step(0.0, "Looking at pictures")
-    return appearance_of(given.trials, given.folder, Srgb())
-
-
-LOOK = Value("look", _look)
-
-
-def _options(given: OptionsInput, maker: Maker) -> Options:
-    known = maker.get(FIT, given.fit)
-    draws = {given.shot.name: maker.get(DRAWS, given.draws)}
-    look = look_of(given, maker)
-    return options_of(given.film(), known, draws, given.shot, look, maker, given.passing)
-
-
-def look_of(given: OptionsInput, maker: Maker) -> ShotAppearance | None:
-    """Return how a shot looks; None where that is not known, or its pictures cannot be read."""
-    if given.look is None:
-        return None
-    try:
-        return maker.get(LOOK, given.look)
-    except FileError:
-        return None
-
-
-OPTIONS = Value("options", _options)
-
-
-def _all_options(given: PlanInput | PlansInput, maker: Maker) -> tuple[Options, ...]:
-    found = []
-    for number, one in enumerate(given.options):
-        maker.step(number / len(given.options), f"Weighing what {one.shot.name} could be")
-        found.append(maker.get(OPTIONS, one))
-    return tuple(found)
-
-
-def _plan(given: PlanInput, maker: Maker) -> FilmPlan:
-    known, options = known_of(given.run, maker), _all_options(given, maker)
-    return plan_film(given.film(), options, given.goal, known, given.alike, maker, few=given.few)
-
-
-def _plans(given: PlansInput, maker: Maker) -> tuple[PlanRow, ...]:
-    options = _all_options(given, maker)
-    looks = {one.shot.name: look for one in given.options if (look := look_of(one, maker)) is not None}
-    film = given.run.film().model_copy(update={"plans": given.plans})
-    maker.step(0.0, "Comparing plans")
-    return compare_plans(film, *known_of(given.run, maker), looks, {one.shot: one.ceiling for one in options})
-
-
-PLAN = Value("plan", _plan)
-PLANS = Value("plans", _plans)
-
-
-def _frontier(given: tuple[OptionsInput, ...], maker: Maker) -> tuple[FilmPoint, ...]:
-    maker.step(0.0, "Finding what hours buy for the film")
-    return film_frontier([maker.get(OPTIONS, one) for one in given])
-
-
-FRONTIER = Value("frontier", _frontier)
 
 
 def _advice(given: AdviceInput, maker: Maker) -> tuple[Advice, ...]:

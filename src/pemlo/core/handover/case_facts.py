@@ -4,24 +4,18 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from pathlib import Path
 
-from pemlo.core.appraisal.shot_appearance import appearances_of
-from pemlo.core.cost.draws import FilmDraws, draw_film
-from pemlo.core.cost.fit import fit
-from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
+from pemlo.core.film.film import Film
+from pemlo.core.film.values import MOVES
 from pemlo.core.forecast.doubts import doubts
-from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.moves_most import Move, moves_most
-from pemlo.core.forecast.run_effect import EXACT_FRAMES
+from pemlo.core.forecast.moves_most import Move
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.unknowns import unknowns
-from pemlo.core.forecast.verdict import Forecast, forecast
+from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.handover.spots import Spot, spots_of
-from pemlo.core.pixels.display import Srgb
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.ceiling import ceiling_of
@@ -36,21 +30,6 @@ from pemlo.core.units import HOUR_S, counted, format_span, round_figures
 
 MOST_SPOTS, MOST_MORE, MOST_ASSUMED = 3, 6, 8
 LEAST_SOONER_H = 0.25  # what ends the film sooner by less than this buys nothing
-
-
-@dataclass(frozen=True)
-class KnownFilm:
-    """What is known of a film: its fit and draws, and the exact run of it if it was made."""
-
-    fit: Fit
-    draws: FilmDraws
-    finish: Finish | None = None
-
-
-def know_film(project: Project, seed: int = 0) -> KnownFilm:
-    """Return what is known of a film, without a run."""
-    made = fit(fit_input(project, seed))
-    return KnownFilm(made, draw_film(made, project, seed))
 
 
 @dataclass(frozen=True)
@@ -110,27 +89,8 @@ class CaseFacts:
     shots: tuple[CaseShot, ...]
 
 
-def case_facts(
-    project: Project,
-    folder: Path,
-    written: datetime,
-    seed: int = 0,
-    monitor: Monitor | None = None,
-    known: KnownFilm | None = None,
-) -> CaseFacts:
+def case_facts(film: Film, written: datetime, monitor: Monitor | None = None) -> CaseFacts:
     """Work out all that stands in the case.
-
-    Parameters
-    ----------
-    project : Project
-    folder : path
-        From which names of pictures are taken.
-    written : datetime
-    seed : int
-        >= 0, of the random numbers.
-    monitor : Monitor, optional
-    known : KnownFilm, optional
-        What is known of the film; found out unless given.
 
     Raises
     ------
@@ -139,13 +99,11 @@ def case_facts(
     """
     watch = monitor or Unwatched()
     watch.step(0.0, "Forecasting the film")
-    given = known or know_film(project, seed)
-    fit_, draws = given.fit, given.draws
+    project, (fit_, draws) = film.project, film.known
     asked_film = as_asked(project)
-    planned = forecast(project, fit_, draws, most_frames=EXACT_FRAMES, finish=given.finish)
-    asked = planned if asked_film == project else forecast(asked_film, fit_, draws, most_frames=EXACT_FRAMES)
+    planned, asked = film.forecast, film.changed(asked_film).forecast
     watch.step(0.1, "Looking at pictures")
-    looks, _ = appearances_of(project, folder, Srgb(), monitor=PartOfWork(watch, 0.1, 0.5))
+    looks, _ = film.looks(PartOfWork(watch, 0.1, 0.5))
     timed = [shot for shot in project.shots if shot.name in fit_.shots]
     numbers = {shot.name: numbers_of(project, fit_, draws, shot, looks.get(shot.name)) for shot in timed}
     falls = [shot_waterfall(project, fit_, draws, shot) for shot in timed]
@@ -164,7 +122,7 @@ def case_facts(
         film_waterfall(falls) if falls else None,
         _given_up(project, falls),
         spots,
-        _more(project, fit_, draws, planned, PartOfWork(watch, 0.7, 1.0)),
+        _more(film, planned, PartOfWork(watch, 0.7, 1.0)),
         _assumed(project),
         _would_change(project, fit_, planned),
         _shots(project, asked, planned, numbers, looks),
@@ -200,12 +158,12 @@ def _moved(before: ShotSettings, after: ShotSettings, lever: str) -> str:
     return ", ".join(f"{lever_name(name)} {lever_text(before, name)} to {lever_text(after, name)}" for name in names)
 
 
-def _more(project: Project, known: Fit, draws: FilmDraws, planned: Forecast, watch: Monitor) -> tuple[str, ...]:
+def _more(film: Film, planned: Forecast, watch: Monitor) -> tuple[str, ...]:
     """Return what one more of each would buy, what buys most first."""
-    if not known.known or planned.kind == "disagree" or not project.machines:
+    if not film.fit.known or planned.kind == "disagree" or not film.project.machines:
         return ()
     try:
-        moves = moves_most(project, known, draws, watch)
+        moves = film.get(MOVES, film.run_input, watch)
     except InputError:
         return ()
     sooner = [move for move in moves if move.sooner_h >= LEAST_SOONER_H]

@@ -7,8 +7,10 @@ from pathlib import Path
 
 from pemlo.core.errors import InputError
 from pemlo.core.files.safe_paths import inside
+from pemlo.core.film.film import Film
+from pemlo.core.film.values import can_be_run
 from pemlo.core.forecast.finish import Finish
-from pemlo.core.handover.case_facts import KnownFilm, case_facts
+from pemlo.core.handover.case_facts import case_facts
 from pemlo.core.handover.command_lines import Piece, command_line, whole_shots
 from pemlo.core.handover.pages import case_page, sheet_page
 from pemlo.core.handover.paper import pdf_of
@@ -34,10 +36,7 @@ class HandedFilm:
 
     Attributes
     ----------
-    project : Project
-    known : KnownFilm
-    root : path
-        From which names of pictures are taken.
+    film : Film
     written : datetime
     template : str
         Of command lines; empty for none.
@@ -45,22 +44,23 @@ class HandedFilm:
         What the checks found.
     """
 
-    project: Project
-    known: KnownFilm
-    root: Path
+    film: Film
     written: datetime
     template: str = ""
     findings: tuple[Finding, ...] = ()
 
     @property
+    def project(self) -> Project:
+        """The project."""
+        return self.film.project
+
+    @property
     def pieces(self) -> tuple[Piece, ...]:
         """Ranges by machine where the run is known, else whole shots."""
-        finish = self.known.finish
-        return (
-            whole_shots(self.project)
-            if finish is None or not len(finish.run.trace)
-            else pieces_of(self.project, finish)
-        )
+        try:
+            return pieces_of(self.project, _run_of(self))
+        except InputError:
+            return whole_shots(self.project)
 
     @property
     def commands(self) -> tuple[str, ...]:
@@ -100,7 +100,7 @@ def _text(write: Callable[[HandedFilm], str]) -> Callable[[HandedFilm, Monitor],
 
 
 def _case(film: HandedFilm, watch: Monitor) -> str:
-    return case_page(case_facts(film.project, film.root, film.written, monitor=watch, known=film.known))
+    return case_page(case_facts(film.film, film.written, watch))
 
 
 def _sheet(film: HandedFilm, _watch: Monitor) -> str:
@@ -114,9 +114,8 @@ def _commands(film: HandedFilm) -> str:
 
 
 def _run_of(film: HandedFilm) -> Finish:
-    finish = film.known.finish
-    if finish is None or not len(finish.run.trace):
-        raise InputError("The run of the film is not known yet.", "Wait until every frame was run, or time one first.")
+    if not can_be_run(film.film.forecast) or not len((finish := film.film.run).run.trace):
+        raise InputError("The run of the film is not known.", "Time a frame of it, and give it machines.")
     return finish
 
 

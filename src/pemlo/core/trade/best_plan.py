@@ -130,7 +130,7 @@ def _groups(options: Sequence[Options], alike: Sequence[LeverName]) -> list[Amon
         return [usable]
 
     def values(one: Options, option: np.intp) -> tuple[object, ...]:
-        return tuple(getattr(one.settings[option], name) for name in alike)
+        return tuple(getattr(one.settings[int(option)], name) for name in alike)
 
     by_value = [
         {value: [k for k in among if values(one, k) == value] for value in {values(one, k) for k in among}}
@@ -194,7 +194,7 @@ class Reduced:
 
     def total(self, chosen: Sequence[int]) -> Floats:
         """Return draws of the film's hours with the chosen of the reduced options."""
-        rows = [one.hours[at[k]] for one, at, k in zip(self.options, self.at, chosen, strict=True)]
+        rows = [one.draws(int(at[k])) for one, at, k in zip(self.options, self.at, chosen, strict=True)]
         return np.asarray(np.sum(rows, axis=0))
 
     def middle(self, chosen: Sequence[int]) -> float:

@@ -24,14 +24,15 @@ from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
-from pemlo.core.project.ceiling import ceiling_of
-from pemlo.core.project.eye_marks import EyeMark, Verdict, deciding, eye_marks_of, verdict
+from pemlo.core.project.eye_marks import Verdict, deciding, verdict
 from pemlo.core.project.keeping import stages_kept
+from pemlo.core.project.passing import Passing, passing_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import STAGES
 from pemlo.core.trade.levers import SAVES, Levers, combinations, keeps_pins
+from pemlo.core.trade.settings_table import FIELDS, SettingsTable
 from pemlo.core.units import HOUR_S
 
 WEIGHED_AT_ONCE = 256  # options, between two looks at whether somebody still wants them
@@ -41,27 +42,6 @@ CAPS, MOST_FREE_SWITCHES = 9, 3
 WIDEST_HOURS, WIDEST_ERROR = 4.0, 3.0
 
 
-FIELDS = tuple(ShotSettings.model_fields)
-
-
-def values_of(settings: ShotSettings) -> tuple[object, ...]:
-    """Return the fields of settings, in their order."""
-    return tuple(getattr(settings, name) for name in FIELDS)
-
-
-@dataclass(frozen=True)
-class Passing:
-    """What passes of a shot: the largest error that was marked good enough, codes, and the marks by eye."""
-
-    ceiling: float | None
-    eye: tuple[EyeMark, ...]
-
-
-def passing_of(project: Project, shot: Shot) -> Passing:
-    """Return what passes of a shot, by the marks that hold for it."""
-    return Passing(ceiling_of(project, shot.name).value, eye_marks_of(project, shot.name))
-
-
 @dataclass(frozen=True, eq=False)
 class Options:
     """K options of one shot; the first is as asked.
@@ -69,9 +49,9 @@ class Options:
     Attributes
     ----------
     shot : str
-    settings : tuple of ShotSettings
-    hours : (K, N) ndarray
-        Draws of machine-hours, retakes counted.
+    settings : sequence of ShotSettings
+    hours : (K, N) ndarray of float32
+        Draws of machine-hours, retakes counted; see `draws`.
     spent : (K,) ndarray
         Mean samples a pixel, median.
     error, low, high : (K,) ndarray
@@ -88,8 +68,8 @@ class Options:
     """
 
     shot: str
-    settings: tuple[ShotSettings, ...]
-    hours: Floats
+    settings: SettingsTable
+    hours: npt.NDArray[np.float32]
     spent: Floats
     error: Floats
     low: Floats
@@ -116,51 +96,39 @@ class Options:
     @cached_property
     def middle_hours(self) -> Floats:
         """Median machine-hours, (K,)."""
-        return np.asarray(np.median(self.hours, axis=1))
+        return np.asarray(np.median(self.hours, axis=1), np.float64)
 
-    @cached_property
+    def draws(self, place: int) -> Floats:
+        """Return draws of an option's machine-hours, (N,), in full precision: they are added up."""
+        return np.asarray(self.hours[place], np.float64)
+
+    @property
     def codes(self) -> npt.NDArray[np.int16]:
         """The fields of every option's settings, (K, F), equal values as equal numbers: quick to compare."""
-        return self._coded[0]
+        return self.settings.codes
 
-    @cached_property
-    def _coded(self) -> tuple[npt.NDArray[np.int16], tuple[dict[object, int], ...]]:
-        """The same, and by which number each value of a field goes."""
-        columns, numbers = [], []
-        for name in FIELDS:
-            seen: dict[object, int] = {}
-            columns.append([seen.setdefault(getattr(one, name), len(seen)) for one in self.settings])
-            numbers.append(seen)
-        return np.array(columns, np.int16).T, tuple(numbers)
-
-    def with_one_more(self, settings: ShotSettings, now: "Numbers") -> "Options":
-        """Return these options with one more at the end; what was worked out of the others is not worked out again."""
-        total = Estimate(np.nan, np.nan, np.nan) if now.found is None else now.found.total
+    def and_one(
+        self, settings: ShotSettings, hours: Floats, spent: float, error: Estimate, *, usable: bool, eye: int
+    ) -> "Options":
+        """Return these options with one more at the end."""
         more = replace(
             self,
-            settings=(*self.settings, settings),
-            hours=np.vstack([self.hours, now.hours]),
-            spent=np.append(self.spent, now.spent),
-            error=np.append(self.error, total.value),
-            low=np.append(self.low, total.low),
-            high=np.append(self.high, total.high),
-            usable=np.append(self.usable, True),
-            eye=None if self.eye is None else np.append(self.eye, np.int8(0)),
+            settings=self.settings.and_one(settings),
+            hours=np.vstack([self.hours, hours.astype(np.float32)]),
+            spent=np.append(self.spent, spent),
+            error=np.append(self.error, error.value),
+            low=np.append(self.low, error.low),
+            high=np.append(self.high, error.high),
+            usable=np.append(self.usable, usable),
+            eye=None if self.eye is None else np.append(self.eye, np.int8(eye)),
         )
-        codes, numbers = self._coded
-        own = [seen.get(value, len(seen)) for seen, value in zip(numbers, values_of(settings), strict=True)]
-        # A cached property lives in the instance's dictionary.
-        more.__dict__["codes"] = np.vstack([codes, np.array(own, np.int16)])
-        more.__dict__["middle_hours"] = np.append(self.middle_hours, now.middle_hours)
+        # A cached property lives in the instance's dictionary: that of the others is not worked out again.
+        more.__dict__["middle_hours"] = np.append(self.middle_hours, np.median(hours))
         return more
 
     def apart_from(self, place: int) -> npt.NDArray[np.intp]:
         """Return in which fields each option differs from one, (K,): a bit for each field, the first the lowest."""
         return np.asarray((self.codes != self.codes[place]) @ (1 << np.arange(len(FIELDS))), np.intp)
-
-    @cached_property
-    def _places(self) -> dict[tuple[object, ...], int]:
-        return {values_of(one): place for place, one in enumerate(self.settings)}
 
     @property
     def known(self) -> bool:
@@ -175,18 +143,21 @@ class Options:
         KeyError
             If none has.
         """
-        return self._places[values_of(settings)]
+        place = self.settings.place(settings)
+        if place is None:
+            raise KeyError(settings)
+        return place
 
     def has(self, settings: ShotSettings) -> bool:
         """Whether there is an option with these settings."""
-        return values_of(settings) in self._places
+        return self.settings.place(settings) is not None
 
     def only(self, chosen: Sequence[int]) -> "Options":
         """Return some of the options."""
         at = list(chosen)
         return replace(
             self,
-            settings=tuple(self.settings[k] for k in at),
+            settings=self.settings.only(at),
             hours=self.hours[at],
             spent=self.spent[at],
             error=self.error[at],
@@ -233,7 +204,7 @@ def numbers_of(
         place = options.place(shot.settings)
         spent = float(options.spent[place])
         return Numbers(
-            options.hours[place], spent, None if appearance is None else predict_error(appearance, shot.settings, spent)
+            options.draws(place), spent, None if appearance is None else predict_error(appearance, shot.settings, spent)
         )
     hours, samples = mean_hours(project, fit, draws, shot, [shot.settings])
     found = None if appearance is None else predict_error(appearance, shot.settings, float(samples[0]))
@@ -244,7 +215,9 @@ def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, i
     """Return options that hold a shot's present settings, whose numbers are given, and their place among them."""
     if options.has(shot.settings):
         return options, options.place(shot.settings)
-    return options.with_one_more(shot.settings, now), len(options.settings)
+    error = Estimate(np.nan, np.nan, np.nan) if now.found is None else now.found.total
+    more = options.and_one(shot.settings, now.hours, now.spent, error, usable=True, eye=0)
+    return more, len(options.settings)
 
 
 def holding(options: Options, shot: Shot) -> Options:
@@ -363,7 +336,8 @@ def options_of(
     passing = passing or passing_of(project, shot)
     ceiling, source = _ceiling(shot, passing, error)
     eye = _by_eye(passing, settings)
-    return Options(shot.name, settings, hours, samples, error, low, high, near & pinned, ceiling, source, eye)
+    table, hours = SettingsTable.of(settings), hours.astype(np.float32)
+    return Options(shot.name, table, hours, samples, error, low, high, near & pinned, ceiling, source, eye)
 
 
 _EYE: dict[Verdict, int] = {"passes": 1, "does not pass": -1, "look first": 0}

@@ -1,12 +1,13 @@
 """Takes back what a plan changes for next to nothing: people have to set, check and remember every change. Pure."""
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
+from pemlo.core.estimate import Estimate
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -32,7 +33,7 @@ class _Choice:
 
     @property
     def hours(self) -> Floats:
-        return np.asarray(self.options.hours[self.place])
+        return self.options.draws(self.place)
 
     @property
     def error(self) -> float:
@@ -159,17 +160,9 @@ def _without_saves(
 def _with_saves(now: _Choice, settings: ShotSettings, hours: Floats) -> Options:
     """Return options with one more, that is like one of them but for its saves: those do not change the picture."""
     options, at = now.options, now.place
-    return replace(
-        options,
-        settings=(*options.settings, settings),
-        hours=np.vstack([options.hours, hours]),
-        spent=np.append(options.spent, options.spent[at]),
-        error=np.append(options.error, options.error[at]),
-        low=np.append(options.low, options.low[at]),
-        high=np.append(options.high, options.high[at]),
-        usable=np.append(options.usable, options.usable[at]),
-        eye=None if options.eye is None else np.append(options.eye, options.eye[at]),
-    )
+    error = Estimate(float(options.error[at]), float(options.low[at]), float(options.high[at]))
+    eye = 0 if options.eye is None else int(options.eye[at])
+    return options.and_one(settings, hours, float(options.spent[at]), error, usable=bool(options.usable[at]), eye=eye)
 
 
 def changed_count(project: Project, settings: Sequence[ShotSettings]) -> int:

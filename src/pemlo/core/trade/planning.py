@@ -132,7 +132,7 @@ def _finished(project: Project, known: Known | None, exact: FilmPlan, request: P
         options, chosen = simplified(
             project, options, chosen, in_time, plan.worst_ratio, plan.goal, hours_with if known is not None else None
         )
-    hours = np.asarray(np.sum([one.hours[k] for one, k in zip(options, chosen, strict=True)], axis=0))
+    hours = np.asarray(np.sum([one.draws(k) for one, k in zip(options, chosen, strict=True)], axis=0))
     ratios = [one.error[k] / one.ceiling for one, k in zip(options, chosen, strict=True) if one.known]
     worst = float(max(ratios)) if ratios else float("nan")
     found = FilmPlan(options, replace(plan, chosen=chosen, hours=hours, worst_ratio=worst), exact.there, groups)

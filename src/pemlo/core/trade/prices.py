@@ -9,7 +9,8 @@ import numpy.typing as npt
 
 from pemlo.core.project.settings import LEVERS, LeverName, ShotSettings
 from pemlo.core.trade.levers import rank
-from pemlo.core.trade.options import FIELDS, Options
+from pemlo.core.trade.options import Options
+from pemlo.core.trade.settings_table import FIELDS
 
 Way = Literal["down", "up"]
 _BIT = {name: 1 << number for number, name in enumerate(FIELDS)}

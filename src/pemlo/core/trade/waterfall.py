@@ -83,7 +83,7 @@ def shot_waterfall(
             moved.append(lever)
             row.append(row[-1].model_copy(update=update))
     if options is not None and all(options.has(one) for one in row):
-        hours = options.hours[[options.place(one) for one in row]]
+        hours = np.stack([options.draws(options.place(one)) for one in row])
     else:
         hours, _ = mean_hours(project, fit, draws, shot, row)
     return ShotWaterfall(shot.name, tuple(moved), hours)

@@ -51,7 +51,7 @@ def weigh_shots(
     """
     if not known[0].known:
         raise InputError("Nothing was timed yet: no plan can be made.", "Time one frame first.")
-    watch = _SideBySide(monitor or Unwatched())
+    watch = SideBySide(monitor or Unwatched())
     shots = sorted(project.shots, key=lambda shot: shot.name != first)
     watch.say(0.0, "Weighing what shots could be")
 
@@ -64,7 +64,7 @@ def weigh_shots(
         yield shot, options
 
 
-class _SideBySide:
+class SideBySide:
     """A monitor of shots weighed side by side: each asks whether it is still wanted, the whole says how far it is."""
 
     def __init__(self, whole: Monitor) -> None:

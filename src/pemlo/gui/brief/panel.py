@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmForecast
 from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.persistence.csv_machines import read_machines

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
@@ -168,9 +168,9 @@ class WhereSeen(QDialog):
 
     def _ask_savings(self) -> None:
         answer = self._answer()
-        if answer is None or not answer.known.fit.known:
+        if answer is None or not answer.fit.known:
             return
-        project, known = answer.project, answer.known
+        project, known = answer.project, (answer.fit, answer.draws)
         percents = [round(found.percent, 4) for found in self._fits]
 
         def work(monitor: Monitor) -> "list[Interval]":
@@ -181,7 +181,7 @@ class WhereSeen(QDialog):
                 monitor.step(number / len(percents), "Weighing sizes")
                 settings = {shot.name: shot.asked.changed(resolution_percent=percent) for shot in project.shots}
                 asked = {shot.name: shot.asked for shot in project.shots}
-                both = two_ways(project, (known.fit, known.draws), {}, "", Way("asked", asked), Way("", settings))
+                both = two_ways(project, known, {}, "", Way("asked", asked), Way("", settings))
                 found.append(both.saved_hours)
             return found
 

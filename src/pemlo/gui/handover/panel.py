@@ -9,7 +9,7 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmForecast
 from pemlo.app.hand_outs import HandOuts, Written
 from pemlo.app.launch_checker import CheckedLaunch, LaunchChecker
 from pemlo.app.preferences import Preferences

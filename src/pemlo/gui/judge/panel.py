@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
-from pemlo.app.forecaster import FilmForecast as Forecast
+from pemlo.app.film_state import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError

@@ -7,7 +7,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import RUN, FilmForecast
+from pemlo.app.film_state import RUN, FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.run_facts import RunFacts
 from pemlo.core.errors import PemloError

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.app.document import Change, Document
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.forecast.sentences import say_moment
@@ -162,13 +162,12 @@ class RulesDialog(QDialog):
         answer, project = self._answer(), self._document.project
         if answer is None or not project.sets:
             return
-        known = answer.known
 
         def work(monitor: Monitor) -> "tuple[SetCost, ...]":
             from pemlo.core.forecast.set_costs import set_costs  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, "Weighing sets of settings")
-            return set_costs(project, known.fit, known.draws)
+            return set_costs(project, answer.fit, answer.draws)
 
         self._jobs.submit(COSTS, "Weighing sets of settings", work, self._on_costs, brief=True)
 
@@ -177,13 +176,12 @@ class RulesDialog(QDialog):
         answer, project = self._answer(), self._document.project
         if answer is None or answer.forecast.hours is None:
             return
-        known = answer.known
 
         def work(monitor: Monitor) -> str:
             from pemlo.core.forecast.two_passes import passes_words, two_passes  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, "Weighing two passes")
-            found = two_passes(project, known.fit, known.draws, kept)
+            found = two_passes(project, answer.fit, answer.draws, kept)
             done = found.first_done_h
             moment = say_moment(project.start + timedelta(hours=done) if math.isfinite(done) else None, project)
             return passes_words(project, found, moment)

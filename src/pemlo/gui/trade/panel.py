@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 
 from pemlo.app.document import Document
 from pemlo.app.film_curve import FilmCurve
-from pemlo.app.forecaster import FORECAST, FilmForecast, FittedFilm
+from pemlo.app.film_state import FORECAST, FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import OPTIONS, Found, Planner
 from pemlo.core.cost.posterior import Disagreement
@@ -72,12 +72,12 @@ class TradePanel(QWidget):
         super().__init__()
         self._document = document
         self._apart: tuple[Disagreement, ...] = ()
-        self.planner, self.film = planner, FilmCurve(document, jobs, planner)
+        self.planner, self.film = planner, FilmCurve(jobs, planner)
         self.edits = TradeEdits(document, report, self._refresh)
         self._found: Found | None = None
         self._adopted: dict[str, ShotSettings] = {}
         self._before_adopted: dict[str, ShotSettings] = {}
-        self._shown: tuple[Project, FittedFilm | None, object] | None = None
+        self._shown: tuple[Project, object, object] | None = None
         self._there = ""
         self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
         self.levers_heading = Heading(
@@ -177,9 +177,10 @@ class TradePanel(QWidget):
         self._apart = () if answer is None else answer.forecast.disagreements
         self._keep_picked(project)
         self.planner.first = self.edits.picked[0] if self.edits.picked else ""
-        self.planner.ask(answer)
+        self.planner.ask()
         # A new forecast from the same fit, of the film that is shown already, changes nothing here.
-        known = None if answer is None else answer.known
+        fitted = self.planner.state.known
+        known = None if fitted is None else fitted.fit
         waiting = self.planner.weighing, not self.stage.isVisibleTo(self) and self.planner.finding_out
         words = self.edits.picked, self._apart, waiting
         before = self._shown or (None, None, None)
@@ -235,12 +236,12 @@ class TradePanel(QWidget):
         known = shot is not None and bool(waterfalls) and self.planner.options_of(shot.name) is not None
         self.stage.setVisible(known)
         self.nothing.setVisible(not known)
-        self.begin.setVisible(not known and self.planner.state is None and not self.planner.finding_out)
+        self.begin.setVisible(not known and self.planner.state.known is None and not self.planner.finding_out)
         self.empty.setText(
             "Weighing what each shot could be …"
             if self.planner.finding_out
             else "What this shot could be is not known: its weighing was stopped, or failed."
-            if self.planner.state is not None
+            if self.planner.state.known is not None
             else EMPTY
         )
         if not known or shot is None:
@@ -268,9 +269,9 @@ class TradePanel(QWidget):
         from pemlo.core.trade.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
         from pemlo.core.trade.trial_first import trials_for_more  # noqa: PLC0415 - as above
 
-        state = self.planner.state
-        assert state is not None
-        fit, draws = state.known.fit, state.known.draws
+        known = self.planner.state.known
+        assert known is not None
+        fit, draws = known.fit, known.draws
         levers = levers_of(project, fit, shot, self.planner.appearance_of(shot.name))
         numbers = self.planner.numbers
         film_hours = sum(now.middle_hours for one in project.shots if (now := numbers.of(one)) is not None)

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
-from pemlo.app.worked_out import Same
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.whole_files import write_whole
 from pemlo.core.progress import Monitor
@@ -120,7 +119,7 @@ class TwoWaysCard(QWidget):
         return None if None in found else (found[0], found[1])  # type: ignore[return-value]
 
     def _ask(self) -> None:
-        state, chosen = self._planner.state, self._chosen()
+        state, chosen = self._planner.state.known, self._chosen()
         if state is None or chosen is None:
             return
         project, of_film, shot = state.project, self.of_film, self._shot
@@ -129,11 +128,11 @@ class TwoWaysCard(QWidget):
         except PemloError as error:
             self._say_nothing(f"{error.message} {error.hint}".strip())
             return
-        wanted = (Same(project), Same(state.known), of_film, shot, tuple(repr(way) for way in ways))
+        wanted = (project, state.film.fit_input, of_film, shot, tuple(repr(way) for way in ways))
         if wanted == self._shown:
             return
         self._shown = wanted
-        known = state.known.fit, state.known.draws
+        known = state.fit, state.draws
         appearances = {one.name: seen for one in project.shots if (seen := self._planner.appearance_of(one.name))}
         timed = chosen[0].trial, chosen[1].trial
 

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QVBoxLayout
 
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmForecast
 from pemlo.core.project.project import Project
 from pemlo.gui.common.ghost import Ghost
 from pemlo.gui.common.labels import Heading
@@ -61,7 +61,7 @@ class Curves(QObject):
         from pemlo.gui.trials import plots  # noqa: PLC0415 - loaded by now
 
         shots = {one.name: one for one in answer.project.shots} if answer is not None else {}
-        is_known = answer is not None and shot in shots and answer.known.fit.known
+        is_known = answer is not None and shot in shots and answer.fit.known
         for plot in (self.ladder, self.along):
             plot.setVisible(bool(is_known))  # axes without a curve would show figures that mean nothing
         for ghost in self.ghosts:
@@ -70,10 +70,9 @@ class Curves(QObject):
             self.ladder_heading.say(NOTHING_YET)
             self.along_heading.say(NOTHING_YET)
             return
-        known = answer.known
-        ladder = presenter.ladder(answer.project, shots[shot], known.fit, known.draws)
+        ladder = presenter.ladder(answer.project, shots[shot], answer.fit, answer.draws)
         stale = answer.project.trials != project.trials
         self.ladder_heading.say(ladder.words + ("; a new fit is on its way" if stale else ""))
         plots.draw_ladder(self.ladder, ladder)
         self.along_heading.say("")
-        plots.draw_along(self.along, presenter.along(answer.project, shots[shot], known.fit), next_frame)
+        plots.draw_along(self.along, presenter.along(answer.project, shots[shot], answer.fit), next_frame)

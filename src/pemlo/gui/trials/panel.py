@@ -7,7 +7,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.forecaster import FilmForecast
+from pemlo.app.film_state import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.table_reader import TableReader
 from pemlo.core.cost.next_trial import Advice
@@ -158,7 +158,7 @@ class TrialsPanel(QWidget):
     def _show_shot(self, project: Project) -> None:
         answer = self._answer
         # The fit names trials by their place among all: an older fit would name the wrong ones.
-        fit = answer.known.fit if answer is not None and answer.project.trials == project.trials else None
+        fit = answer.fit if answer is not None and answer.project.trials == project.trials else None
         rows = trial_rows(project, self._shot, fit, self._document.path)
         self.card.can_render(frozenset(shot.name for shot in project.shots if scene_of(shot)))
         self._render_link.setVisible(any(shot.name == self._shot and scene_of(shot) for shot in project.shots))

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from pemlo.app.forecaster import FilmForecast as Forecast
+from pemlo.app.film_state import FilmForecast as Forecast
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import draw_frame, draw_samples
 from pemlo.core.errors import InputError
@@ -140,13 +140,13 @@ class AskedError:
 
 def ask(model: "ErrorModel", forecast: Forecast | None, shot: str, frame: int, settings: FrameSettings) -> AskedError:
     """Predict what settings would leave and take; may take 100 ms."""
-    fit = None if forecast is None else forecast.known.fit
+    fit = None if forecast is None else forecast.fit
     known = fit is not None and fit.known and shot in fit.shots and settings.denoise in {NO_DENOISE, *fit.denoisers}
     mean: float | None = None
     if settings.adaptive:
         if forecast is None or not known:
             return AskedError("What the noise threshold spends is not known: time one such trial first.")
-        mean = float(np.median(draw_samples(forecast.known.fit, forecast.project, shot, frame, settings)))
+        mean = float(np.median(draw_samples(forecast.fit, forecast.project, shot, frame, settings)))
     try:
         predicted = model.predict(settings, mean)
     except InputError as error:
@@ -154,7 +154,7 @@ def ask(model: "ErrorModel", forecast: Forecast | None, shot: str, frame: int, s
     spent = f", {mean:.0f} samples a pixel on average" if mean is not None else ""
     takes = "What it takes is not known yet."
     if forecast is not None and known:
-        drawn = draw_frame(forecast.known.fit, forecast.project, shot, frame, settings)
+        drawn = draw_frame(forecast.fit, forecast.project, shot, frame, settings)
         low, middle, high = (format_duration(float(q)) for q in np.quantile(drawn, [0.05, 0.5, 0.95]))
         takes = f"Takes {middle} ({low} to {high}) a frame{spent}."
     words = f"Error {_interval(predicted.total)} codes predicted: {_parts(predicted)}. {takes}"

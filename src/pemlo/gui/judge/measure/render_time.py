@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pemlo.app.forecaster import FilmForecast as Forecast
+from pemlo.app.film_state import FilmForecast as Forecast
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
 from pemlo.core.project.trials import Trial
@@ -10,7 +10,7 @@ from pemlo.core.project.trials import Trial
 
 def seconds_without_denoising(forecast: Forecast, trial: Trial, samples: float) -> float | None:
     """Return the seconds of a trial's frame with so many samples and no denoising; None if nothing is known."""
-    known = forecast.known.fit
+    known = forecast.fit
     if not known.known or trial.shot not in known.shots:
         return None
     settings = FrameSettings(
