@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from film import make_project, make_shot, well_timed
 from pemlo.app.actions import Action, matching
+from pemlo.core.arrivals.film_verdict import film_verdict
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
@@ -111,16 +112,16 @@ def test_the_tape_draws_what_changes(qtbot):
     tape = Tape()
     qtbot.addWidget(tape)
     tape.resize(1200, 96)
-    tape.show_forecast(project, found_of(project))
+    tape.show_verdict(film_verdict(project, found_of(project), None, 1))
     before = pixels(tape)
     assert differ(before, pixels(tape)) == 0
     later = set_delivery(project, deadline="2031-04-27T18:00+01:00")
-    tape.show_forecast(later, found_of(later))
+    tape.show_verdict(film_verdict(later, found_of(later), None, 1))
     assert differ(before, pixels(tape)) > 100
     assert tape.reading().startswith("50 % by Fri")
     tape.mark_stale()
     stale = pixels(tape)
-    tape.show_forecast(later, found_of(later))
+    tape.show_verdict(film_verdict(later, found_of(later), None, 1))
     assert differ(stale, pixels(tape)) > 50
 
 
@@ -129,7 +130,7 @@ def test_hovering_over_the_tape_reads_it_out(qtbot, monkeypatch):
     tape = Tape()
     qtbot.addWidget(tape)
     tape.resize(1000, 96)
-    tape.show_forecast(project, found_of(project))
+    tape.show_verdict(film_verdict(project, found_of(project), None, 1))
     told = []
     monkeypatch.setattr(QToolTip, "showText", lambda place, words, widget: told.append(words))
     tape._tell(QPointF(500, 50))
@@ -144,7 +145,7 @@ def test_a_project_without_a_forecast_is_drawn_too(qtbot):
         for widget in (tape, strip):
             qtbot.addWidget(widget)
             widget.resize(600, 96)
-        tape.show_forecast(project, found_of(project))
+        tape.show_verdict(film_verdict(project, found_of(project), None, 1))
         strip.show_project(project, None)
         assert pixels(tape).std() > 0
         assert pixels(strip).shape[1] == 600

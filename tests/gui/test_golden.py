@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from PySide6.QtGui import QImage
 
+from pemlo.core.arrivals.film_verdict import film_verdict
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.interval import Interval
@@ -69,7 +70,7 @@ def test_looks_as_it_did(qtbot, qapp, demo, kind, theme):
     qtbot.addWidget(widget)
     widget.resize(1000, 96 if kind is Tape else 36)
     if isinstance(widget, Tape):
-        widget.show_forecast(project, found)
+        widget.show_verdict(film_verdict(project, found, None, 1))
     else:
         widget.show_project(project, found)
         widget.pick(("070",))

@@ -21,6 +21,8 @@ from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 
 if TYPE_CHECKING:
+    from pemlo.core.arrivals.film_verdict import FilmVerdict
+    from pemlo.core.arrivals.outlook import Outlook
     from pemlo.core.cost.draws import FilmDraws
     from pemlo.core.cost.fit_input import FitInput
     from pemlo.core.cost.next_trial import Advice
@@ -125,6 +127,8 @@ class FilmState(QObject):
         As it stands.
     answer : FilmForecast or None
         What is known of it; of an earlier state of it while that is found out.
+    outlook : Outlook or None
+        What frames that are in tell.
 
     Signals
     -------
@@ -147,11 +151,13 @@ class FilmState(QObject):
         self._memo: Memo | None = None
         self._learned = learned
         self._film: Film | None = None
+        self.outlook: Outlook | None = None
         self._fitted: FittedFilm | None = None
         self.answer: FilmForecast | None = None
         self._advice: tuple[Advice, ...] = ()
         self._runs = False  # before the first run what runs is not loaded, or not even compiled
         self._telling = self._looked_at = False
+        self._pictures: tuple[object, Path | None, list[Path]] = None, None, []
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST_MS)
@@ -201,6 +207,21 @@ class FilmState(QObject):
         found = self._fitted
         return found if found is not None and found.film is self._film and found.fit.known else None
 
+    def take_outlook(self, outlook: "Outlook | None") -> None:
+        """Take what frames that are in tell; None where they tell nothing any more."""
+        self.outlook = outlook
+
+    @property
+    def verdict(self) -> "FilmVerdict | None":
+        """The verdict of what is known; None before anything is."""
+        answer = self.answer
+        if answer is None:
+            return None
+        from pemlo.core.arrivals.film_verdict import film_verdict  # noqa: PLC0415 - heavy to load
+
+        trials = answer.fit.timed_trials
+        return film_verdict(answer.project, answer.forecast, answer.finish, trials, self.outlook)
+
     def _hold(self) -> None:
         """Let what is made of the film as it stands stay; the disk is asked for no picture that nobody wants."""
         self.film.hold(self, looks=self._looked_at)
@@ -208,8 +229,19 @@ class FilmState(QObject):
     def pictures_known(self) -> bool:
         """Whether it is known which of the film's pictures there are; what is not is asked for."""
         self._looked_at = True
-        folder = self._folder()
-        return self._written.known([folder / one.picture for one in self._document.project.trials if one.picture])
+        trials, folder = self.film.project.trials, self.film.folder
+        if self._pictures[0] is not trials or self._pictures[1] != folder:
+            # Records that did not change are the same objects: comparing rows of them takes no time.
+            same = self._pictures[0] == trials and self._pictures[1] == folder
+            paths = self._pictures[2] if same else [folder / one.picture for one in trials if one.picture]
+            self._pictures = trials, folder, paths
+        return self._written.known(self._pictures[2])
+
+    def ask_for_pictures(self) -> None:
+        """Have the disk asked again, after a while, when the film's pictures were written."""
+        if self.pictures_known():
+            for path in self._pictures[2]:
+                self._written.of(path)
 
     def _on_changed(self, _fields: frozenset[str]) -> None:
         self._film = None
@@ -218,7 +250,7 @@ class FilmState(QObject):
     def _on_replaced(self) -> None:
         if self._memo is not None:
             self._memo.let_go(self)
-        self._film = self._fitted = self.answer = None
+        self._film = self._fitted = self.answer = self.outlook = None
         self._looked_at = False
 
     def _on_written(self) -> None:

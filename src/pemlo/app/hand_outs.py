@@ -57,7 +57,8 @@ class HandOuts(QObject):
         """Return the film as it stands, to be handed over; what is not known of it yet is found out with that."""
         from pemlo.core.handover.outputs import HandedFilm  # noqa: PLC0415 - heavy to load
 
-        return HandedFilm(self._state.film.with_pictures_seen(), datetime.now(UTC), self.template, self.findings)
+        film = self._state.film.with_pictures_seen()
+        return HandedFilm(film, datetime.now(UTC), self.template, self.findings, self._state.outlook)
 
     def preview_pages(self, key: str, done: "Callable[[tuple[U8, ...], bytes], None]") -> None:
         """Make a page, and hand over its paper as pictures with its file."""

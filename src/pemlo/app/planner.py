@@ -109,6 +109,7 @@ class Planner(QObject):
 
     def ask(self) -> None:
         """Ask for the options that are not known of the film as it stands."""
+        self.state.ask_for_pictures()
         if self.state.known is None or not self.state.pictures_known():
             return  # it is asked again when that is known
         from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - heavy to load

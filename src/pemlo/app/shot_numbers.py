@@ -51,14 +51,6 @@ class ShotNumbers:
 
         return self._state.film.get(HOURS, self._state.film.settings_input(shot))
 
-    def standing(self, shot: Shot) -> "tuple[Options, int] | None":
-        """Return options of a shot that hold its present settings, and their place; None while nothing is known."""
-        if self._options.options_of(shot.name) is None:
-            return None
-        from pemlo.core.film.choices import STANDING  # noqa: PLC0415 - heavy to load
-
-        return self._state.film.get(STANDING, self._state.film.settings_input(shot))
-
     def held_options(self, shot: Shot) -> "Options | None":
         """Return the options of a shot that leave its pinned levers where they are; None while they are not known."""
         options = self._options.options_of(shot.name)

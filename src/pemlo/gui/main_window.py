@@ -30,7 +30,6 @@ from pemlo.app.table_reader import TableReader
 from pemlo.app.watcher import Watched, Watcher
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
-from pemlo.core.units import HOUR_S, counted
 from pemlo.gui import window_state
 from pemlo.gui.brief.edit_form import EditReader
 from pemlo.gui.brief.frames_folder import FramesFolder
@@ -140,7 +139,7 @@ class MainWindow(Window):
         self.document.replaced.connect(self._on_replaced)
         self.state.changed.connect(self._on_state)
         self.watcher.looked.connect(self._on_looked)
-        self.watcher.changed.connect(self._show_verdict)
+        self.watcher.changed.connect(self._on_watching)
         self.farm.failed.connect(self.problems.tell)
         self.news, self.rest_plans = News(self, self.watcher), RestPlans(self)
         self.rail.chosen.connect(self.show_stage)
@@ -280,8 +279,8 @@ class MainWindow(Window):
             self._show_verdict()
         else:
             self.tape.mark_stale()
-        answer = self.answer
-        self.strip.show_project(self.document.project, None if answer is None else answer.forecast)
+            answer = self.answer
+            self.strip.show_project(self.document.project, None if answer is None else answer.forecast)
         self._show(self.stack.currentIndex())
         if self.stack.has(TRIALS):
             self.trials.show_advice(self.state.advice)
@@ -290,30 +289,26 @@ class MainWindow(Window):
         self.run(lambda: self.rest_plans.show(found))
 
     def _on_looked(self, watched: Watched) -> None:
+        self.state.take_outlook(watched.outlook)
         self._show_verdict()
         say_watched(self.rail, watched)
 
+    def _on_watching(self) -> None:
+        """Let frames that are in say no more once nobody watches them."""
+        last = self.watcher.last
+        self.state.take_outlook(last.outlook if last is not None and self.watcher.wanted else None)
+        self._show_verdict()
+
     def _show_verdict(self) -> None:
         """Show what becomes of the deadline: of the plan, and once frames are in, of what they tell."""
-        answer, watched = self.state.answer, self.watcher.last
-        if answer is None:
+        verdict = self.state.verdict
+        if verdict is None:
             return
-        forecast, found = answer.forecast, None if watched is None else watched.outlook
-        same = found is not None and [s.name for s in found.came.project.shots] == [
-            s.name for s in answer.project.shots
-        ]
         undo = self.document.history.undoText()
-        undone = f"  ·  Undo: {undo}" if undo else ""
-        if found is None or not same or not found.came.there or not self.watcher.wanted:
-            self.verdict.show_forecast(answer.project, forecast)
-            self.tape.show_forecast(answer.project, forecast)
-            self.background.rest(_how(answer) + undone)
-            return
-        from pemlo.core.arrivals.verdict_words import rests_on, watched_forecast  # noqa: PLC0415 - heavy to load
-
-        self.verdict.show_watched(found)
-        self.tape.show_forecast(answer.project, watched_forecast(forecast, found), found.came.now / HOUR_S)
-        self.background.rest(rests_on(found) + undone)
+        self.verdict.show_verdict(verdict)
+        self.tape.show_verdict(verdict)
+        self.strip.show_project(self.document.project, None if self.answer is None else verdict.forecast)
+        self.background.rest(verdict.rests_on + (f"  ·  Undo: {undo}" if undo else ""))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -345,19 +340,6 @@ class MainWindow(Window):
         # While the window is destroyed the history emits signals; their receivers may be gone by then.
         self.document.history.blockSignals(True)
         event.accept()
-
-
-def _how(answer: FilmForecast) -> str:
-    """Return what an answer rests on: runs of every frame, or until they are done a few of them."""
-    found, count = answer.finish, answer.fit.timed_trials
-    if not count:
-        return "No trial yet"
-    trials = f"from {counted(count, 'trial')}"
-    if found is None:
-        return f"Forecast from 1 000 draws, {trials}"
-    frames, machines = len(found.work.frame), int(found.farm.machines.sum())
-    runs = f"{counted(len(found.hours), 'run')} of {counted(frames, 'frame')} on {counted(machines, 'machine')}"
-    return f"{runs}, {trials}"
 
 
 def make_window(document: Document, errors: ErrorCentre, preferences: Preferences) -> MainWindow:

@@ -114,8 +114,10 @@ class RestWindow(QDialog):
         if answer is None:
             return
         self.problems.clear()
-        self.verdict.show_forecast(answer.project, answer.forecast)
-        self.tape.show_forecast(answer.project, answer.forecast)
+        verdict = self.state.verdict
+        assert verdict is not None
+        self.verdict.show_verdict(verdict)
+        self.tape.show_verdict(verdict)
         self.strip.show_project(answer.project, answer.forecast)
         self.trade.show_project(self.document.project, answer)
 

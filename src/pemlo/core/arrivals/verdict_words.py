@@ -9,7 +9,7 @@ from pemlo.core.arrivals.outlook import Outlook
 from pemlo.core.arrivals.status_page import headline as state_of
 from pemlo.core.forecast.interval import interval_of
 from pemlo.core.forecast.sentences import say_moment
-from pemlo.core.forecast.verdict import LATEST_H, Forecast
+from pemlo.core.forecast.verdict import LATEST_H, Forecast, Kind
 from pemlo.core.units import HOUR_S, counted, format_interval, format_span
 
 
@@ -78,5 +78,7 @@ def watched_forecast(forecast: Forecast, found: Outlook) -> Forecast:
         return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
 
     finish = (moment(ends.p05), moment(ends.p50), moment(ends.p95))
-    draws = np.sort(found.rest.hours)
-    return replace(forecast, finish=finish, finish_h=draws, probability=found.rest.probability)
+    draws, chance = np.sort(found.rest.hours), found.rest.probability
+    kind: Kind = "makes it" if chance >= project.delivery.confidence else "in doubt" if chance >= 0.5 else "misses"
+    late = ends.p50 - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    return replace(forecast, finish=finish, finish_h=draws, probability=chance, kind=kind, late_h=late)

@@ -68,15 +68,16 @@ def _fall(given: SettingsInput, maker: Maker) -> ShotWaterfall:
 
 
 def _standing(given: SettingsInput, maker: Maker) -> tuple[Options, int]:
+    """Return options that hold a shot's settings as they stand, and their place; large, and not kept."""
     return with_present(maker.get(OPTIONS, given.options), given.shot(), maker.get(NUMBERS, given))
 
 
 def _steps(given: SettingsInput, maker: Maker) -> tuple[LeverStep, ...]:
-    return steps_from(*maker.get(STANDING, given))
+    return steps_from(*_standing(given, maker))
 
 
 def _held(given: HeldInput, maker: Maker) -> Options:
-    options, _ = maker.get(STANDING, given.standing)
+    options, _ = _standing(given.standing, maker)
     return holding(options, given.standing.shot().model_copy(update={"pins": given.pins}))
 
 
@@ -84,7 +85,6 @@ def _held(given: HeldInput, maker: Maker) -> Options:
 NUMBERS = Value("numbers", _numbers, at_once=True)
 HOURS = Value("hours", _hours, at_once=True)
 FALL = Value("fall", _fall, at_once=True)
-STANDING = Value("standing", _standing, at_once=True)
 STEPS = Value("steps", _steps, at_once=True)
 HELD = Value("held options", _held, at_once=True)
 

@@ -5,10 +5,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from pemlo.core.arrivals.film_verdict import FilmVerdict, film_verdict
+from pemlo.core.arrivals.outlook import Outlook
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.film.film import Film
-from pemlo.core.film.values import MOVES
+from pemlo.core.film.values import FORECAST, MOVES, RUN
 from pemlo.core.forecast.doubts import doubts
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.moves_most import Move
@@ -61,6 +63,7 @@ class CaseFacts:
     ----------
     project : Project
     written : datetime
+    verdict : FilmVerdict
     asked, planned : Forecast
         As it was asked for, and as it is planned.
     waterfall : Waterfall or None
@@ -78,6 +81,7 @@ class CaseFacts:
 
     project: Project
     written: datetime
+    verdict: FilmVerdict
     asked: Forecast
     planned: Forecast
     waterfall: Waterfall | None
@@ -89,8 +93,18 @@ class CaseFacts:
     shots: tuple[CaseShot, ...]
 
 
-def case_facts(film: Film, written: datetime, monitor: Monitor | None = None) -> CaseFacts:
+def case_facts(
+    film: Film, written: datetime, monitor: Monitor | None = None, outlook: Outlook | None = None
+) -> CaseFacts:
     """Work out all that stands in the case.
+
+    Parameters
+    ----------
+    film : Film
+    written : datetime
+    monitor : Monitor, optional
+    outlook : Outlook, optional
+        What frames that are in tell: then the verdict is by them.
 
     Raises
     ------
@@ -101,7 +115,9 @@ def case_facts(film: Film, written: datetime, monitor: Monitor | None = None) ->
     watch.step(0.0, "Forecasting the film")
     project, (fit_, draws) = film.project, film.known
     asked_film = as_asked(project)
-    planned, asked = film.forecast, film.changed(asked_film).forecast
+    planned = film.get(FORECAST, film.run_input, watch)
+    as_asked_now = film.changed(asked_film)
+    asked = film.get(FORECAST, as_asked_now.run_input, watch)
     watch.step(0.1, "Looking at pictures")
     looks, _ = film.looks(PartOfWork(watch, 0.1, 0.5))
     timed = [shot for shot in project.shots if shot.name in fit_.shots]
@@ -114,9 +130,11 @@ def case_facts(film: Film, written: datetime, monitor: Monitor | None = None) ->
     }
     spots = spots_of(project, looks, numbers, before, MOST_SPOTS)
     watch.step(0.7, "Trying what more would buy")
+    finish = film.peek(RUN, film.run_input)
     return CaseFacts(
         project,
         written,
+        film_verdict(project, planned, finish, fit_.timed_trials, outlook),
         asked,
         planned,
         film_waterfall(falls) if falls else None,

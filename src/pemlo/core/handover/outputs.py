@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
+from pemlo.core.arrivals.outlook import Outlook
 from pemlo.core.errors import InputError
 from pemlo.core.files.safe_paths import inside
 from pemlo.core.film.film import Film
@@ -42,12 +43,15 @@ class HandedFilm:
         Of command lines; empty for none.
     findings : tuple of Finding
         What the checks found.
+    outlook : Outlook, optional
+        What frames that are in tell.
     """
 
     film: Film
     written: datetime
     template: str = ""
     findings: tuple[Finding, ...] = ()
+    outlook: Outlook | None = None
 
     @property
     def project(self) -> Project:
@@ -100,7 +104,7 @@ def _text(write: Callable[[HandedFilm], str]) -> Callable[[HandedFilm, Monitor],
 
 
 def _case(film: HandedFilm, watch: Monitor) -> str:
-    return case_page(case_facts(film.film, film.written, watch))
+    return case_page(case_facts(film.film, film.written, watch, film.outlook))
 
 
 def _sheet(film: HandedFilm, _watch: Monitor) -> str:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from pemlo.core import palette
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.sentences import detail, headline, verdict
+from pemlo.core.forecast.sentences import verdict
 from pemlo.core.handover.case_facts import CaseFacts, as_asked
 from pemlo.core.handover.charts import fall_svg, tape_svg
 from pemlo.core.handover.settings_sheet import ShotSheet
@@ -52,11 +52,11 @@ def case_page(facts: CaseFacts) -> str:
         style=Markup(_style()),  # noqa: S704 - our own file
         title=project.title,
         written=_date(project, facts.written),
-        headline=headline(project, planned),
-        detail=detail(project, planned),
-        misses=planned.kind == "misses",
+        headline=facts.verdict.headline,
+        detail=facts.verdict.detail,
+        misses=facts.verdict.forecast.kind == "misses",
         as_asked=verdict(as_asked(project), facts.asked) if changed else "",
-        tape=Markup(tape_svg(project, planned)),  # noqa: S704 - words are escaped where it is made
+        tape=Markup(tape_svg(project, facts.verdict.forecast)),  # noqa: S704 - words are escaped where it is made
         fall=None if fall is None else Markup(fall_svg(fall, planned.hours_usable)),  # noqa: S704 - as above
         no_fall="Nothing: every shot is rendered as asked." if not changed else "What it saves is not known yet.",
         given_up=[

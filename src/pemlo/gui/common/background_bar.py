@@ -1,22 +1,19 @@
 """The line at the bottom: what runs in the background, how far it is, and a way to stop it. GUI thread."""
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QStyle, QStyleOption
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar
 
 from pemlo.app.jobs import Jobs, Progress
 from pemlo.core.units import format_duration
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.opaque import Opaque
 
 
-class BackgroundBar(QFrame):
+class BackgroundBar(Opaque):
     """Shows the work in the background; says what the forecast rests on when there is none."""
 
     def __init__(self, jobs: Jobs) -> None:
-        super().__init__()
-        self.setObjectName("background")
+        super().__init__("background")
         self.setFixedHeight(28)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # a tick paints this line, nothing behind it
         self._jobs = jobs
         self._key = ""
         self._resting = ""
@@ -38,13 +35,6 @@ class BackgroundBar(QFrame):
         jobs.progressed.connect(self._on_progressed)
         jobs.busy_changed.connect(self._on_busy_changed)
         self._on_busy_changed()
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        """Fill the line from the style sheet: Qt leaves that out for a widget that says it is opaque."""
-        look = QStyleOption()
-        look.initFrom(self)
-        with QPainter(self) as painter:
-            self.style().drawPrimitive(QStyle.PrimitiveElement.PE_Widget, look, painter, self)
 
     def rest(self, words: str) -> None:
         """Say something while nothing runs."""

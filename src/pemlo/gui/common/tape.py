@@ -22,6 +22,7 @@ from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
 
 if TYPE_CHECKING:
+    from pemlo.core.arrivals.film_verdict import FilmVerdict
     from pemlo.core.forecast.verdict import Forecast
 
 MARGIN = 18
@@ -49,9 +50,10 @@ class Tape(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(800, HEIGHT)
 
-    def show_forecast(self, project: Project, found: "Forecast", now_h: float | None = None) -> None:
-        """Show a forecast; with the present moment, hours since the start, once frames come in."""
-        self._project, self._found, self.stale, self._now_h = project, found, False, now_h
+    def show_verdict(self, verdict: "FilmVerdict") -> None:
+        """Show a verdict; with the present moment once frames come in."""
+        self._project, found, self.stale = verdict.project, verdict.forecast, False
+        self._found, self._now_h = found, verdict.now_h
         self._last_h = last_hour(found, self._deadline_h())
         self._hump = hump(found.finish_h, self._last_h)
         self.setAccessibleDescription(self.reading())

@@ -156,6 +156,7 @@ QFrame#problems { background: @LIMITLIGHT; border: none; border-bottom: 1px soli
 QFrame#problems QLabel { background: transparent; }
 QFrame#rail, QFrame#background { background: @WINDOW; border: none; }
 QFrame#rail { border-right: 1px solid @LINE; }
+QFrame#verdict { background: @SHEET; border: none; }
 QFrame#background { border-top: 1px solid @LINE; }
 QScrollBar:vertical { background: @SHEET; width: 10px; border: none; }
 QScrollBar:horizontal { background: @SHEET; height: 10px; border: none; }
