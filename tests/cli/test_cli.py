@@ -187,7 +187,7 @@ def test_notices_go_to_standard_error(tables):
 
 def test_a_bug_has_its_own_exit_code(monkeypatch, capsys, tmp_path):
     write_project(make_project(), tmp_path / "job.pemlo")
-    monkeypatch.setattr("pemlo.cli.estimate.fit", lambda project: 1 / 0)
+    monkeypatch.setattr("pemlo.core.film.values.fit", lambda given, monitor: 1 / 0)
     assert cli.main(["estimate", str(tmp_path / "job.pemlo")]) == 1
     assert "this is a bug in Pemlo" in capsys.readouterr().err
 

@@ -68,7 +68,7 @@ class FilmForecast(FittedFilm):
 
 
 @dataclass(frozen=True, eq=False)
-class Learned:
+class LearnedFilm:
     """What stands for a fit to trials where frames of the film told more: the fit and the draws of what is left."""
 
     project: Project
@@ -144,7 +144,7 @@ class FilmState(QObject):
         jobs: Jobs,
         written: FileFacts,
         folder: Callable[[], Path],
-        learned: "Learned | None" = None,
+        learned: "LearnedFilm | None" = None,
     ) -> None:
         super().__init__()
         self._document, self._jobs, self._written, self._folder = document, jobs, written, folder

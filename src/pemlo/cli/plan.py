@@ -11,7 +11,6 @@ import numpy as np
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
-from pemlo.cli.held_levers import hold
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.film.film import open_film
@@ -22,6 +21,7 @@ from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.explain import NOT_PROVED, changes, groups_words, what_binds
+from pemlo.core.trade.held_levers import hold
 from pemlo.core.trade.planning import FilmPlan
 from pemlo.core.units import format_interval, round_figures
 

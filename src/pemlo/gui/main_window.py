@@ -25,6 +25,7 @@ from pemlo.app.picture_places import base_folder
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
 from pemlo.app.renderings import RenderQueue
+from pemlo.app.selection import Selection
 from pemlo.app.small_farm import SmallFarm
 from pemlo.app.table_reader import TableReader
 from pemlo.app.watcher import Watched, Watcher
@@ -75,7 +76,7 @@ class MainWindow(Window):
     def __init__(self, document: Document, errors: ErrorCentre, preferences: Preferences) -> None:
         super().__init__()
         self.document, self.errors, self.preferences = document, errors, preferences
-        self.jobs = Jobs()
+        self.jobs, self.selection = Jobs(), Selection(document)
         self.tables = TableReader(self.jobs, self.report)
         self.written = FileFacts(self.jobs, FILES, when_written)
         self.renderings = RenderQueue(self.jobs)
@@ -86,7 +87,6 @@ class MainWindow(Window):
         self.outs = HandOuts(document, self.jobs, self.state)
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
-        self.picked: tuple[str, ...] = ()
         self._shown: tuple[object, object, object] = (None, None, None)
         self._dressing: list[Callable[[], None]] = []
         self._lay_out()
@@ -108,7 +108,7 @@ class MainWindow(Window):
         self.verdict, self.tape, self.strip = VerdictBar(), Tape(), Strip(self.strip_pictures.of)
         self.strip_pictures.changed.connect(self.strip.update)
         self.problems = ProblemBar()
-        self.rail = Rail(STAGES)
+        self.rail = Rail((one.title, one.tip) for one in STAGES)
         self.brief = BriefPanel(self.document, self.report, self.tables)
         self.folder = FramesFolder(self.document, self.jobs, self.report)
         self.edits = EditReader(self, self.document, self.jobs, self.report)
@@ -143,7 +143,8 @@ class MainWindow(Window):
         self.farm.failed.connect(self.problems.tell)
         self.news, self.rest_plans = News(self, self.watcher), RestPlans(self)
         self.rail.chosen.connect(self.show_stage)
-        self.strip.picked.connect(self.pick)
+        self.strip.picked.connect(self.selection.pick)
+        self.selection.changed.connect(self._on_picked)
         self.brief.picked.connect(self.pick)
         self.brief.where_wanted.connect(lambda: show_where_seen(self))
         start = self.brief.start
@@ -177,13 +178,8 @@ class MainWindow(Window):
         self.rail.show_stage(number)
         self.stack.open(number)
 
-    def pick(self, names: tuple[str, ...]) -> None:
-        """Pick shots on the strip and in every stage; what is shown of an earlier film may name some that are gone."""
-        shots = {shot.name for shot in self.document.project.shots}
-        names = tuple(name for name in names if name in shots) or self.picked
-        if names == self.picked:
-            return
-        self.picked = names
+    def _on_picked(self) -> None:
+        names = self.selection.shots
         self.strip.pick(names)
         for stage in self.stack.made:
             stage.pick(names)
@@ -233,12 +229,8 @@ class MainWindow(Window):
         self.stack.panel(number).show_project(self.document.project, self.answer)
 
     def _on_changed(self, fields: frozenset[str]) -> None:  # noqa: ARG002 - every field shows in some place
-        project = self.document.project
-        names = tuple(name for name in self.picked if any(shot.name == name for shot in project.shots))
         self.problems.clear()
         self._show_now()
-        if names != self.picked:
-            self.pick(names or ((project.shots[0].name,) if project.shots else ()))
         say_stands(self.rail, self.document.project)
 
     def _on_replaced(self) -> None:
@@ -248,7 +240,6 @@ class MainWindow(Window):
         self.written.forget()
         if self.stack.has(JUDGE):
             self.judge.forget()
-        self.picked = ()
         self.problems.clear()
         self.strip.show_project(project, None)
         if self.isVisible():
@@ -259,8 +250,7 @@ class MainWindow(Window):
         for number in filter(self.stack.has, (BRIEF, TRIALS)):
             self._show(number)
         self.show_stage(self.stack.currentIndex())
-        if project.shots:
-            self.pick((project.shots[0].name,))
+        self._on_picked()
         say_stands(self.rail, self.document.project)
         self.menus.refresh()
 

@@ -10,9 +10,10 @@ from PySide6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QVBoxLayout, QWid
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FILES, FileFacts, when_written
-from pemlo.app.film_state import FilmState, Learned
+from pemlo.app.film_state import FilmState, LearnedFilm
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
+from pemlo.app.selection import Selection
 from pemlo.core.errors import PemloError
 from pemlo.core.forecast.rest_film import settings_changed
 from pemlo.core.project.project import Project
@@ -53,11 +54,12 @@ class RestWindow(QDialog):
         self._film, self._rest = film, rest
         document, jobs = self.document, self.jobs = Document(rest.project), Jobs()
         self._written = FileFacts(jobs, FILES, when_written)
-        learned = Learned(rest.project, fit, rest.draws)
+        learned = LearnedFilm(rest.project, fit, rest.draws)
         self.state = FilmState(document, jobs, self._written, folder, learned)
+        self.selection = Selection(document)
         self.problems = ProblemBar()
         self.verdict, self.tape, self.strip = VerdictBar(), Tape(), Strip(lambda _project, _shot: None)
-        self.trade = TradePanel(document, jobs, Planner(self.state, jobs), self._report, self._pick)
+        self.trade = TradePanel(document, jobs, self.selection, Planner(self.state, jobs), self._report)
         self.midway = QCheckBox("Settings may change in the middle of a shot, where that is seen")
         self.midway.setChecked(film.watching.changes_midway)
         self.again = QCheckBox("Render the finished frames of changed shots again")
@@ -67,12 +69,13 @@ class RestWindow(QDialog):
         )
         self._lay_out()
         self.midway.toggled.connect(self.midway_turned)
-        self.strip.picked.connect(self._pick)
+        self.strip.picked.connect(self.selection.pick)
+        self.selection.changed.connect(self._on_picked)
         self.state.changed.connect(self._on_state)
         document.changed.connect(lambda _: self._say())
         jobs.failed.connect(self._on_failed)
         self.strip.show_project(document.project, None)
-        self._pick((document.project.shots[0].name,))
+        self._on_picked()
         self.state.ask()
         self._say()
         self.setMinimumSize(1000, 640)  # the panel scrolls: it need not be as high as all that is in it
@@ -105,9 +108,9 @@ class RestWindow(QDialog):
         else:
             raise error
 
-    def _pick(self, names: tuple[str, ...]) -> None:
-        self.strip.pick(names)
-        self.trade.pick(names)
+    def _on_picked(self) -> None:
+        self.strip.pick(self.selection.shots)
+        self.trade.pick(self.selection.shots)
 
     def _on_state(self) -> None:
         answer = self.state.answer

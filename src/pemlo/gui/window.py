@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from pemlo.app.preferences import Preferences
     from pemlo.app.recovery import Recovery
     from pemlo.app.renderings import RenderQueue
+    from pemlo.app.selection import Selection
     from pemlo.app.small_farm import SmallFarm
     from pemlo.app.table_reader import TableReader
     from pemlo.app.watcher import Watcher
@@ -33,6 +34,9 @@ if TYPE_CHECKING:
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.panel import TrialsPanel
     from pemlo.gui.watch.panel import WatchPanel
+
+
+BRIEF, TRIALS, JUDGE, TRADE, RUN_SHEET, WATCH, HAND_OVER = range(7)
 
 
 class Window(QMainWindow):
@@ -56,38 +60,38 @@ class Window(QMainWindow):
     edits: "EditReader"
     stack: "Stages"
     actions_table: "tuple[Action, ...]"
-    picked: tuple[str, ...]
+    selection: "Selection"
     tape: "Tape"
 
     @property
     def trials(self) -> "TrialsPanel":
         """The panel of Trials."""
-        return self.stack.trials()
+        return self.stack.panel(TRIALS)
 
     @property
     def judge(self) -> "JudgePanel":
         """The panel of Judge."""
-        return self.stack.judge()
+        return self.stack.panel(JUDGE)
 
     @property
     def trade(self) -> "TradePanel":
         """The panel of Trade."""
-        return self.stack.trade()
+        return self.stack.panel(TRADE)
 
     @property
     def run_sheet(self) -> "RunSheetPanel":
         """The panel of Run sheet."""
-        return self.stack.run_sheet()
+        return self.stack.panel(RUN_SHEET)
 
     @property
     def watch(self) -> "WatchPanel":
         """The panel of Watch."""
-        return self.stack.watch()
+        return self.stack.panel(WATCH)
 
     @property
     def handover(self) -> "HandoverPanel":
         """The panel of Hand-over."""
-        return self.stack.handover()
+        return self.stack.panel(HAND_OVER)
 
     @property
     def answer(self) -> "FilmForecast | None":
@@ -110,9 +114,14 @@ class Window(QMainWindow):
         """Show another theme."""
         raise NotImplementedError
 
+    @property
+    def picked(self) -> tuple[str, ...]:
+        """The shots that are picked."""
+        return self.selection.shots
+
     def pick(self, names: tuple[str, ...]) -> None:
         """Pick shots on the strip and in every stage."""
-        raise NotImplementedError
+        self.selection.pick(names)
 
     def plan_rest(self, found: "Outlook") -> None:
         """Plan what is left of a film."""

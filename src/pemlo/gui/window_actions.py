@@ -212,14 +212,11 @@ def _find(window: "Window") -> None:
 
 
 def _stage(window: "Window") -> tuple[Action, ...]:
-    return (
-        Action("brief", "Stage", "Brief", "What is due", lambda: window.show_stage(0), "Alt+1"),
-        Action("trials", "Stage", "Trials", "What has been timed", lambda: window.show_stage(1), "Alt+2"),
-        Action("judge", "Stage", "Judge", "What can be seen, and what passes", lambda: window.show_stage(2), "Alt+3"),
-        Action("trade", "Stage", "Trade", "What to give up, for how many hours", lambda: window.show_stage(3), "Alt+4"),
-        Action("run sheet", "Stage", "Run sheet", "Who renders when", lambda: window.show_stage(4), "Alt+5"),
-        Action("watch", "Stage", "Watch", "What has come in", lambda: window.show_stage(5), "Alt+6"),
-        Action("hand-over", "Stage", "Hand-over", "Checks, sheets, movie", lambda: window.show_stage(6), "Alt+7"),
+    from pemlo.gui.stages import STAGES  # noqa: PLC0415 - it imports this table
+
+    return tuple(
+        Action(one.title.lower(), "Stage", one.title, one.tip, partial(window.show_stage, number), f"Alt+{number + 1}")
+        for number, one in enumerate(STAGES)
     )
 
 

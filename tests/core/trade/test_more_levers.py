@@ -5,7 +5,6 @@ import pytest
 
 from film import exact_trial, make_project, make_shot, well_timed
 from looks import look
-from pemlo.cli.held_levers import hold
 from pemlo.core.cost.draws import draw_film, mean_of
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
@@ -17,6 +16,7 @@ from pemlo.core.forecast.needs import tries_share
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import STAGES
+from pemlo.core.trade.held_levers import hold
 from pemlo.core.trade.levers import Levers, combinations, keeps_pins, lever_text, not_had, values_of, why_not
 from pemlo.core.trade.options import levers_of, options_of, predict_error
 

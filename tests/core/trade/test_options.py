@@ -5,7 +5,6 @@ import pytest
 
 from film import make_project, make_shot, well_timed
 from looks import look
-from pemlo.cli.held_levers import hold
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
@@ -14,6 +13,7 @@ from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import adopt, set_shot
 from pemlo.core.project.keeping import stages_kept
 from pemlo.core.project.settings import ShotSettings
+from pemlo.core.trade.held_levers import hold
 from pemlo.core.trade.levers import (
     Levers,
     changed_levers,

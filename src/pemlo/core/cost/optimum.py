@@ -43,7 +43,7 @@ FIRST_DAMPING, LEAST_DAMPING, MOST_DAMPING = 1e-2, 1e-6, 1e8
 
 
 @dataclass(frozen=True)
-class Film:
+class FilmMean:
     """The film's mean as it stands: value (D,), covariance (D, D)."""
 
     mean: Floats
@@ -55,7 +55,7 @@ class Optimum:
 
     Attributes
     ----------
-    film : Film
+    film : FilmMean
     spread : Spread
     theta : (S, D) ndarray
         Most probable parameters of each shot.
@@ -73,7 +73,7 @@ class Optimum:
         self.batches = make_batches(readings)
         self.spread = Spread(table.shot_sd, ALONG_SD, ALONG_LENGTH, repeats.sd)
         self.theta = _at_the_level_of_readings(table, len(readings), self.batches)
-        self.film = Film(table.mean, table.covariance)
+        self.film = FilmMean(table.mean, table.covariance)
         self._inliers = [None if weighs_choices(batch) else np.ones(batch.value.shape) for batch in self.batches]
         self._damping = np.full(len(readings), FIRST_DAMPING)
         self.likelihoods: list[Likelihood] = []
@@ -188,7 +188,7 @@ class Optimum:
         own = np.linalg.inv(curvature)
         schur = self._precision + len(self.theta) * prior - prior @ own.sum(axis=0) @ prior
         covariance = np.linalg.inv(schur)
-        self.film = Film(mean, (covariance + covariance.T) / 2)
+        self.film = FilmMean(mean, (covariance + covariance.T) / 2)
         index = np.arange(size)
         damped = curvature.copy()
         damped[:, index, index] *= 1 + self._damping[:, None]

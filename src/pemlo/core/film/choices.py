@@ -2,7 +2,7 @@
 
 from pemlo.core.appraisal.shot_appearance import appearance_of
 from pemlo.core.arrays import Floats
-from pemlo.core.errors import FileError
+from pemlo.core.errors import FileError, InputError
 from pemlo.core.film.inputs import HeldInput, LookInput, OptionsInput, PlanInput, PlansInput, SettingsInput
 from pemlo.core.film.memo import Maker, Value
 from pemlo.core.film.values import DRAWS, FIT, Known, known_of
@@ -98,7 +98,10 @@ def _all_options(given: PlanInput | PlansInput, maker: Maker) -> tuple[Options, 
 
 
 def _plan(given: PlanInput, maker: Maker) -> FilmPlan:
-    known, options = known_of(given.run, maker), _all_options(given, maker)
+    known = known_of(given.run, maker)
+    if not known[0].known:
+        raise InputError("Nothing was timed yet: no plan can be made.", "Time one frame first.")
+    options = _all_options(given, maker)
     return plan_film(given.film(), options, given.goal, known, given.alike, maker, few=given.few)
 
 

@@ -160,6 +160,10 @@ class BriefPanel(QWidget):
         self._guarded(lambda: self._document.edit("Say the film", lambda project: film_of(said, project)))
         self.start.line.clear()
 
+    def first_focus(self) -> QWidget:
+        """Return what has the keys when the stage is opened."""
+        return self.shots
+
     def pick(self, names: tuple[str, ...]) -> None:
         self.shots.pick([number for number, row in enumerate(self.shots_model.rows) if row.shot.name in names])
 

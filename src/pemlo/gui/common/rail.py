@@ -1,5 +1,7 @@
 """The rail: the stages in the order of the work, each with one line that says where it stands. GUI thread."""
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QFrame, QVBoxLayout
@@ -62,7 +64,7 @@ class Rail(QFrame):
 
     chosen = Signal(int)
 
-    def __init__(self, stages: tuple[tuple[str, str], ...]) -> None:
+    def __init__(self, stages: Iterable[tuple[str, str]]) -> None:
         super().__init__()
         self.setObjectName("rail")
         self.setFixedWidth(WIDTH)

@@ -14,6 +14,7 @@ from pemlo.app.hand_outs import HandOuts, Written
 from pemlo.app.launch_checker import CheckedLaunch, LaunchChecker
 from pemlo.app.preferences import Preferences
 from pemlo.app.renderings import Rendering
+from pemlo.app.selection import Selection
 from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.handover.command_lines import check_template
@@ -61,6 +62,7 @@ class HandoverPanel(QWidget):
     def __init__(
         self,
         document: Document,
+        selection: Selection,
         checker: LaunchChecker,
         outs: HandOuts,
         preferences: Preferences,
@@ -68,9 +70,8 @@ class HandoverPanel(QWidget):
         tables: TableReader,
     ) -> None:
         super().__init__()
-        self._document, self._checker, self._outs = document, checker, outs
+        self._document, self._selection, self._checker, self._outs = document, selection, checker, outs
         self._preferences, self._report = preferences, report
-        self._picked: tuple[str, ...] = ()
         self._awaited: dict[str, tuple[int, FrameSettings]] = {}
         self.edits = HandoverEdits(document, report)
         self.checks = ChecksBox(self.edits, preferences)
@@ -116,14 +117,17 @@ class HandoverPanel(QWidget):
         self.stage.setVisible(bool(project.shots))
         self.nothing.setVisible(not project.shots)
         self.launch.show_project(project)
-        self.launch.pick(self._picked)
+        self.launch.pick(self._selection.shots)
         self.checks.show_project(project)
         self._checker.ask()
         self._show_checked()
 
+    def first_focus(self) -> QWidget:
+        """Return what has the keys when the stage is opened."""
+        return self.launch.table
+
     def pick(self, names: tuple[str, ...]) -> None:
         """Show other shots."""
-        self._picked = names
         self.launch.pick(names)
         self._show_checked()
 
@@ -144,7 +148,7 @@ class HandoverPanel(QWidget):
 
     def _show_checked(self) -> None:
         found = self.found
-        self.checks.show_checked(self._document.project, found, self._picked)
+        self.checks.show_checked(self._document.project, found, self._selection.shots)
         self._outs.findings = () if found is None else found.findings
 
     def _guarded(self, act: Callable[[], None]) -> None:
@@ -194,7 +198,7 @@ class HandoverPanel(QWidget):
             self.render_wanted.emit(shot.name, frame, settings)
 
     def _picked_shots(self) -> list[Shot]:
-        return [shot for shot in self._document.project.shots if shot.name in self._picked]
+        return [shot for shot in self._document.project.shots if shot.name in self._selection.shots]
 
     def on_rendered(self, done: Rendering) -> None:
         """Hold a frame against the plan if it is a first frame that was waited for."""
@@ -270,7 +274,7 @@ class HandoverPanel(QWidget):
         from pemlo.gui.handover.movie_form import MovieForm  # noqa: PLC0415 - heavy to load
 
         view = self._preferences.colour_view
-        form = MovieForm(self, self._document.project, codecs, self._picked, view, self._outs)
+        form = MovieForm(self, self._document.project, codecs, self._selection.shots, view, self._outs)
         if form.exec() == QDialog.DialogCode.Accepted and form.path is not None:
             path = form.path
             self._guarded(lambda: self._outs.movie(form.wish, path, lambda made: self._say_movie(path, made)))

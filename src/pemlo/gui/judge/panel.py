@@ -153,6 +153,10 @@ class JudgePanel(QWidget):
         self._shown_shot = ""
         self.choosing.show_shot(self.shot)
 
+    def first_focus(self) -> QWidget:
+        """Return what has the keys when the stage is opened."""
+        return self.canvas
+
     def pick(self, names: tuple[str, ...]) -> None:
         """Show a shot: the first that is picked."""
         if names and names[0] != self.shot:

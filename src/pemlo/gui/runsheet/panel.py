@@ -10,6 +10,7 @@ from pemlo.app.document import Document
 from pemlo.app.film_state import RUN, FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.run_facts import RunFacts
+from pemlo.app.selection import Selection
 from pemlo.core.errors import PemloError
 from pemlo.core.project.machine_hours import part_of_day
 from pemlo.core.project.project import Project
@@ -51,11 +52,12 @@ class RunSheetPanel(QWidget):
     shot_wanted = Signal(str)
     picks_changed = Signal()
 
-    def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
+    def __init__(
+        self, document: Document, jobs: Jobs, selection: Selection, report: Callable[[PemloError], None]
+    ) -> None:
         super().__init__()
-        self._document, self._jobs, self._report = document, jobs, report
+        self._document, self._jobs, self._selection, self._report = document, jobs, selection, report
         self._answer: FilmForecast | None = None
-        self._picked: tuple[str, ...] = ()
         self.edits = RunEdits(document, report)
         self.facts = RunFacts(jobs)
         self.facts.changed.connect(self._show_facts)
@@ -133,9 +135,12 @@ class RunSheetPanel(QWidget):
             self._answer = answer
         self._refresh(project)
 
+    def first_focus(self) -> QWidget:
+        """Return what has the keys when the stage is opened."""
+        return self.sheet
+
     def pick(self, names: tuple[str, ...]) -> None:
         """Make other shots stand out."""
-        self._picked = names
         self.sheet.pick(names)
         self.order.pick(names)
         self.first.setEnabled(bool(names))
@@ -223,14 +228,14 @@ class RunSheetPanel(QWidget):
         self.edits.set_order(order, queue)
 
     def _put_first(self) -> None:
-        self.edits.first(self._picked, self._queue(self._document.project))
+        self.edits.first(self._selection.shots, self._queue(self._document.project))
 
     def show_rules(self) -> None:
         """Show how frames are handed out, what the picked shot has of its own, and sets of settings."""
         from pemlo.gui.runsheet.rules_dialog import RulesDialog  # noqa: PLC0415 - only when asked for
 
         self.dialog = RulesDialog(
-            self, self._document, self._jobs, lambda: self._answer, lambda: self._picked, self._report
+            self, self._document, self._jobs, lambda: self._answer, lambda: self._selection.shots, self._report
         )
         self.picks_changed.connect(self.dialog.show_picked)
         self.dialog.show()

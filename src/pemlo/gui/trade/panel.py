@@ -10,6 +10,7 @@ from pemlo.app.film_curve import FilmCurve
 from pemlo.app.film_state import FORECAST, FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import OPTIONS, Found, Planner
+from pemlo.app.selection import Selection
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.errors import PemloError
 from pemlo.core.farm.money import price_of_hour
@@ -66,14 +67,14 @@ class TradePanel(QWidget):
     trials_wanted = Signal()
 
     def __init__(
-        self, document: Document, jobs: Jobs, planner: Planner, report: Callable[[PemloError], None],
-        pick: Callable[[tuple[str, ...]], None],
+        self, document: Document, jobs: Jobs, selection: Selection, planner: Planner,
+        report: Callable[[PemloError], None],
     ) -> None:  # fmt: skip
         super().__init__()
         self._document = document
         self._apart: tuple[Disagreement, ...] = ()
         self.planner, self.film = planner, FilmCurve(jobs, planner)
-        self.edits = TradeEdits(document, report, self._refresh)
+        self.edits = TradeEdits(document, selection, report, self._refresh)
         self._found: Found | None = None
         self._adopted: dict[str, ShotSettings] = {}
         self._before_adopted: dict[str, ShotSettings] = {}
@@ -115,7 +116,7 @@ class TradePanel(QWidget):
             card.wanted.connect(self.trial_wanted)
         self.side.ceiling.typed.connect(self.edits.type)
         self.side.by_eye.marked.connect(self.edits.mark)
-        self.shares.picked.connect(lambda shot: pick((shot,)))
+        self.shares.picked.connect(lambda shot: selection.pick((shot,)))
         self.plan_box.wanted.connect(
             lambda goal: planner.plan(goal, self.plan_box.wanted_alike, few=self.plan_box.few.isChecked())
         )
@@ -175,8 +176,7 @@ class TradePanel(QWidget):
     def show_project(self, project: Project, answer: FilmForecast | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
         self._apart = () if answer is None else answer.forecast.disagreements
-        self._keep_picked(project)
-        self.planner.first = self.edits.picked[0] if self.edits.picked else ""
+        self.planner.first = self.shown_shot
         self.planner.ask()
         # A new forecast from the same fit, of the film that is shown already, changes nothing here.
         fitted = self.planner.state.known
@@ -190,12 +190,14 @@ class TradePanel(QWidget):
         elif self.stage.isVisibleTo(self) and round_figures(self.planner.hours_there()) != self._there:
             self._show_waterfall(self.planner.hours_there())  # an exact run of the same film has come in
 
+    def first_focus(self) -> QWidget:
+        """Return what has the keys when the stage is opened."""
+        return self.hours.chart
+
     def pick(self, names: tuple[str, ...]) -> None:
         """Let the levers move other shots."""
-        if names and names != self.edits.picked:
-            self.edits.picked = names
-            if self.isVisible():
-                self._refresh()
+        if names and self.isVisible():
+            self._refresh()
 
     def forget(self) -> None:
         """Forget what was found and chosen for the film that was here before."""
@@ -218,16 +220,8 @@ class TradePanel(QWidget):
         return "" if shot is None else settings_words(shot.settings)
 
     def _shot(self) -> Shot | None:
-        project = self._document.project
-        self._keep_picked(project)  # what is found in the background may come before it is heard that a shot is gone
-        return project.shot(self.edits.picked[0]) if self.edits.picked else None
-
-    def _keep_picked(self, project: Project) -> None:
-        """Let go of shots that are gone; one at least stays picked."""
-        names = {shot.name for shot in project.shots}
-        self.edits.picked = tuple(name for name in self.edits.picked if name in names)
-        if not self.edits.picked and project.shots:
-            self.edits.picked = (project.shots[0].name,)
+        picked = self.edits.picked
+        return self._document.project.shot(picked[0]) if picked else None
 
     def _refresh(self) -> None:
         """Show where everything stands."""

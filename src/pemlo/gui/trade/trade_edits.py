@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from pemlo.app.document import Document
+from pemlo.app.selection import Selection
 from pemlo.core.errors import PemloError
 from pemlo.core.project.edits import add_trials, adopt, drop_plan, keep_plan, take_plan
 from pemlo.core.project.guesses import guessed_trial
@@ -14,18 +15,23 @@ from pemlo.core.trade.levers import lever_name
 
 
 class TradeEdits:
-    """Changes the picked shots; steps of one drag merge until the hand lets go.
+    """Changes the picked shots; steps of one drag merge until the hand lets go."""
 
-    Attributes
-    ----------
-    picked : tuple of str
-        The shots that are changed.
-    """
-
-    def __init__(self, document: Document, report: Callable[[PemloError], None], refused: Callable[[], None]) -> None:
-        self._document, self._report, self._refused = document, report, refused
+    def __init__(
+        self,
+        document: Document,
+        selection: Selection,
+        report: Callable[[PemloError], None],
+        refused: Callable[[], None],
+    ) -> None:
+        self._document, self._selection = document, selection
+        self._report, self._refused = report, refused
         self._gesture = 0
-        self.picked: tuple[str, ...] = ()
+
+    @property
+    def picked(self) -> tuple[str, ...]:
+        """The shots that are changed."""
+        return self._selection.shots
 
     def let_go(self) -> None:
         """End a drag: what comes next is another step."""

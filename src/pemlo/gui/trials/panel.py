@@ -143,6 +143,10 @@ class TrialsPanel(QWidget):
             self._shot = names[0] if names else ""
         self._show_shot(project)
 
+    def first_focus(self) -> QWidget:
+        """Return what has the keys when the stage is opened."""
+        return self.table
+
     def pick(self, names: tuple[str, ...]) -> None:
         """Show a shot: the first that is picked."""
         if names and names[0] != self._shot:

@@ -12,6 +12,7 @@ from pemlo.app.document import Document
 from pemlo.app.film_state import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
+from pemlo.app.selection import Selection
 from pemlo.app.small_farm import SmallFarm
 from pemlo.app.watcher import Watcher
 from pemlo.core.errors import PemloError
@@ -48,11 +49,11 @@ class WatchPanel(QWidget):
     plan_wanted = Signal(object)
 
     def __init__(
-        self, document: Document, jobs: Jobs, watcher: Watcher, farm: SmallFarm, report: Callable[[PemloError], None]
-    ) -> None:
+        self, document: Document, jobs: Jobs, selection: Selection, watcher: Watcher, farm: SmallFarm,
+        report: Callable[[PemloError], None],
+    ) -> None:  # fmt: skip
         super().__init__()
-        self._document, self._watcher = document, watcher
-        self._picked: tuple[str, ...] = ()
+        self._document, self._selection, self._watcher = document, selection, watcher
         self.edits = WatchEdits(document, report)
         self.sources = FrameSources(self, document, watcher, farm, self.edits)
         self.below, self.side = Below(jobs), WatchSide()
@@ -112,9 +113,12 @@ class WatchPanel(QWidget):
         """Show a project; what came is shown as it is found."""
         self._show()
 
-    def pick(self, names: tuple[str, ...]) -> None:
+    def first_focus(self) -> QWidget:
+        """Return what has the keys when the stage is opened."""
+        return self.frames.view
+
+    def pick(self, names: tuple[str, ...]) -> None:  # noqa: ARG002 - as every stage
         """Show other shots."""
-        self._picked = names
         self._show()
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -146,14 +150,14 @@ class WatchPanel(QWidget):
         place = self._document.project.watching.place or "places of the shots"
         self.heading.say(presenter.where_words(found, place, paused=self._watcher.paused))
         self.said.setText(" ".join(filter(None, (presenter.elapsed_words(found), presenter.disk_words(found)))))
-        self.frames.show_outlook(found, self._picked)
+        self.frames.show_outlook(found, self._selection.shots)
         self.below.show_outlook(found, watched.finishes, self._shot)
-        self.side.show_outlook(found, self._picked)
+        self.side.show_outlook(found, self._selection.shots)
 
     @property
     def _shot(self) -> str:
         shots = self._document.project.shots
-        return self._picked[0] if self._picked else shots[0].name if shots else ""
+        return self._selection.shots[0] if self._selection.shots else shots[0].name if shots else ""
 
     def _again(self, shot: str, frames: tuple[int, ...]) -> None:
         found = self.found

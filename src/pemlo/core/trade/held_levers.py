@@ -1,4 +1,4 @@
-"""Levers that are held on the command line: ``--set shot.lever=value``."""
+"""Levers that are held in words: ``shot.lever=value``. Pure."""
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.project.project import Project
