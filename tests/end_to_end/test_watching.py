@@ -210,7 +210,7 @@ def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, 
     assert left == {one.shot: len(one.missing) for one in made.found.came.states if one.missing}
     assert not rest.take.isEnabled()
     names = tuple(name for name in left if name not in rest._rest.begun)
-    rest._pick(names)
+    rest.selection.pick(names)
     rest.document.edit("Fewer samples", lambda p: p.changed(shots=tuple(
         shot.changed(plan=shot.asked.changed(samples=64)) if shot.name in names else shot for shot in p.shots)))  # fmt: skip
     qtbot.waitUntil(lambda: not rest.jobs.running, timeout=30_000)

@@ -152,6 +152,7 @@ class FilmState(QObject):
         self._learned = learned
         self._film: Film | None = None
         self.outlook: Outlook | None = None
+        self._held: Film | None = None
         self._fitted: FittedFilm | None = None
         self.answer: FilmForecast | None = None
         self._advice: tuple[Advice, ...] = ()
@@ -225,6 +226,7 @@ class FilmState(QObject):
     def _hold(self) -> None:
         """Let what is made of the film as it stands stay; the disk is asked for no picture that nobody wants."""
         self.film.hold(self, looks=self._looked_at)
+        self._held = self.film if self._looked_at else None
 
     def pictures_known(self) -> bool:
         """Whether it is known which of the film's pictures there are; what is not is asked for."""
@@ -240,6 +242,8 @@ class FilmState(QObject):
     def ask_for_pictures(self) -> None:
         """Have the disk asked again, after a while, when the film's pictures were written."""
         if self.pictures_known():
+            if self._held is not self.film:
+                self._hold()  # from now on also what shots could be
             for path in self._pictures[2]:
                 self._written.of(path)
 
