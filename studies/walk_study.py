@@ -27,7 +27,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 import walks
 from exr import write_exr
 from film import exact_trial, make_project, make_shot
-from pemlo.app import film_state
+from pemlo.app import film_work
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
@@ -71,7 +71,7 @@ def main(minutes: float = MINUTES, first_seed: int = 0) -> int:
 
     app = QApplication([])
     qInstallMessageHandler(hear)
-    film_state.REST_MS = 10
+    film_work.REST_MS = 10
     with tempfile.TemporaryDirectory() as name:
         os.environ["PEMLO_STATE_FOLDER"] = name
         path = film(Path(name))

@@ -7,13 +7,20 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
+from by_day import ALL, cases
+
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 # The compiled code is kept between runs of the tests, but apart from what the user's own program keeps.
 os.environ.setdefault("PEMLO_CACHE_FOLDER", str(Path.home() / ".cache/pemlo-tests"))
 WITHOUT_QT = os.environ.get("PEMLO_WITHOUT_QT") == "1"
 
+# By day fewer random cases are tried, and what takes long and hardly ever breaks is left to `./dev test --all`.
 settings.register_profile(
-    "steady", deadline=None, derandomize=True, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
+    "steady",
+    deadline=None,
+    derandomize=True,
+    max_examples=cases(60),
+    suppress_health_check=[HealthCheck.too_slow],
 )
 settings.load_profile("steady")
 
@@ -42,6 +49,10 @@ def pytest_collection_modifyitems(items):
     for item in items:
         if "qapp" in getattr(item, "fixturenames", ()):
             item.add_marker(pytest.mark.gui)
+        if not ALL and item.get_closest_marker("nightly"):
+            item.add_marker(pytest.mark.skip(reason="only with ./dev test --all"))
+    # What takes long begins first: no worker is left with it at the end.
+    items.sort(key=lambda item: item.get_closest_marker("slow") is None)
 
 
 @pytest.fixture(autouse=True)

@@ -137,12 +137,13 @@ class Editing:
         if self.past and self.random.random() < 0.2:
             self.film = self.film.changed(self.past.pop())  # pictures may have been written since
             return "undo"
-        while True:
+        for _ in range(1000):
             what, project = self._edited(self.film.project)
             if project is not None:
                 self.past.append(self.film.project)
                 self.film = self.film.changed(project)
                 return what
+        raise AssertionError("no edit is allowed")
 
     def _edited(self, project):
         kind = self.random.choice(

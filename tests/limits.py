@@ -1,6 +1,7 @@
 """A limit of time for what might never end."""
 
 import signal
+import time
 from contextlib import contextmanager
 
 
@@ -19,3 +20,15 @@ def limited(seconds, *, of_processor=False):
     finally:
         signal.setitimer(which, 0)
         signal.signal(what, before)
+
+
+LONGEST_S = 60.0
+
+
+def until_stopped(monitor, words="waiting", pause_s=0.001):
+    """Work on until the monitor stops it; a test that forgets to is not held up for ever."""
+    end = time.monotonic() + LONGEST_S
+    while time.monotonic() < end:
+        monitor.step(0.1, words)
+        time.sleep(pause_s)
+    raise TimeoutError("nobody stopped it")

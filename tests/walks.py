@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from film import exact_trial, make_shot
-from pemlo.app.film_state import FORECAST
+from pemlo.app.film_work import FORECAST
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.document import to_text
 from pemlo.core.project.edits import (

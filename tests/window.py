@@ -8,14 +8,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 from pytestqt.qtbot import QtBot
 
-from pemlo.app import film_state
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.demo import demo_project
 from pemlo.gui.main_window import make_window
-
-film_state.REST_MS = 10  # hands in tests do not rest
 
 
 def demo_with_few_trials():

@@ -8,6 +8,7 @@ import pytest
 
 from film import exact_trial, make_project, well_timed
 from film_state_of import state_of
+from limits import until_stopped
 from pemlo.app import recovery as recovery_module
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
@@ -115,12 +116,7 @@ def test_stopped_work_tells_nothing_and_errors_are_reported(jobs, qtbot):
     found, failed = [], []
     jobs.failed.connect(lambda key, error: failed.append((key, type(error))))
 
-    def endless(monitor):
-        while True:
-            monitor.step(0.1, "on")
-            time.sleep(0.001)
-
-    jobs.submit("endless", "Endless", endless, found.append)
+    jobs.submit("endless", "Endless", until_stopped, found.append)
     assert jobs.running == {"endless": "Endless"}
     jobs.cancel("endless")
     assert jobs.running == {}

@@ -7,6 +7,7 @@ from functools import partial
 
 import pytest
 
+from limits import until_stopped
 from pemlo.app import jobs as jobs_module
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
@@ -59,11 +60,7 @@ def test_stopping_one_key_leaves_the_others_and_is_told(qtbot):
     made, stopped, done = Jobs(), [], []
     made.cancelled.connect(stopped.append)
 
-    def wait_to_be_stopped(monitor):
-        while True:
-            monitor.step(0.0, "waiting")
-
-    made.submit("one", "One", wait_to_be_stopped, done.append)
+    made.submit("one", "One", until_stopped, done.append)
     made.submit("two", "Two", lambda _: 2, done.append)
     qtbot.waitUntil(lambda: done == [2], timeout=5_000)
     made.cancel("one")
@@ -95,9 +92,7 @@ def ends(_held, _monitor):
 
 
 def is_stopped(_held, monitor):
-    while True:
-        monitor.step(0.0, "waiting")
-        time.sleep(0.001)
+    until_stopped(monitor)
 
 
 @pytest.mark.parametrize("how", ["let be", "cancelled", "overtaken"])

@@ -8,7 +8,7 @@ import pytest
 from film import exact_trial, make_project, make_shot, well_timed
 from film_state_of import state_of
 from pemlo.app.document import Document
-from pemlo.app.film_state import ADVICE
+from pemlo.app.film_work import ADVICE
 from pemlo.app.jobs import Jobs
 from pemlo.app.watcher import _Place
 from pemlo.core.cost.draws import draw_input

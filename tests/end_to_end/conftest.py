@@ -2,5 +2,7 @@
 
 from left_behind import nothing_left_behind
 from quick_draws import quick_draws
+from quick_rest import quick_rest
+from shared_memo import shared_memo
 
-__all__ = ["nothing_left_behind", "quick_draws"]
+__all__ = ["nothing_left_behind", "quick_draws", "quick_rest", "shared_memo"]

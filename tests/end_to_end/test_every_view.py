@@ -235,7 +235,7 @@ def test_hand_over(qtbot, window, theme):
         assert colours_of(panel.checks.findings) > 3
     panel.checks.outcome.setCurrentIndex(0)
     for group in (GROUPS[0], GROUPS[2]) if theme == "Day" else ():  # paper is the same in both
-        panel.look(group)
+        panel.giving.look(group)
         settle(qtbot, window)
         (shown,) = [one for one in panel.findChildren(PreviewDialog) if one.isVisible()]
         assert len(shown.pages) >= 2

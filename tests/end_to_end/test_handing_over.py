@@ -150,13 +150,13 @@ def test_the_first_frame_is_held_against_the_plan(hand, tmp_path):
     hand.window.pick(("010",))
     other = write(tmp_path / "020_night.0001.exr", ramp((24, 16)), "half")
     stray = write(tmp_path / "stray.exr", ramp(), "half")
-    hand.panel.take_first_frames([other, stray])
+    hand.panel.first_frames.take([other, stray])
     assert "stray.exr" in hand.window.problems.words
     hand.wait()
     assert hand.wrong == {("first frame", "020")}
     hand.window.checker.drop_first_frame("020")
     slow = write(tmp_path / "010.0020.exr", ramp(), "half", pemlo__scene="x", pemlo__seconds=9000.0, pemlo__samples=16)
-    hand.panel.take_first_frames([slow])
+    hand.panel.first_frames.take([slow])
     hand.wait()
     said = [one.words for one in hand.panel.found.findings if one.check == "first frame"]
     assert any("took 2 h 30 m" in words for words in said)
@@ -242,7 +242,7 @@ def test_all_that_is_usual_goes_into_a_folder(qtbot, hand, tmp_path, monkeypatch
 
 
 def test_a_folder_that_cannot_be_written_loses_nothing(qtbot, hand, tmp_path):
-    hand.panel.hand_over(tmp_path / "nowhere")
+    hand.panel.giving.hand_over(tmp_path / "nowhere")
     settle(qtbot, hand.window)
     assert "cannot be saved" in hand.window.problems.words
     assert hand.project == film()

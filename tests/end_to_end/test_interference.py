@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 
 from exr import write_exr
 from film import exact_trial, make_project, make_shot
-from pemlo.app.film_state import FORECAST
+from pemlo.app.film_work import FORECAST
 from pemlo.app.planner import OPTIONS, PLAN
 from pemlo.app.renderings import RENDER, Renderer
 from pemlo.core.persistence.document import read_project, write_project
@@ -41,6 +41,8 @@ for line in sys.stdin:
         time.sleep(0.02)
     print(json.dumps({"failed": "nobody waited", "hint": ""}), flush=True)
 """
+
+OWN_MEMO = True
 
 
 @pytest.fixture(scope="module")

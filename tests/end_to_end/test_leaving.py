@@ -12,6 +12,8 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QMessageBox
 from pemlo.gui import main_window, project_files, start
 
+OWN_MEMO = True
+
 stage, after, edited = int(sys.argv[1]), int(sys.argv[2]), sys.argv[3] == "edited"
 show = main_window.MainWindow.show
 project_files.ProjectFiles.ask_unsaved = lambda self: QMessageBox.StandardButton.Discard

@@ -1,14 +1,14 @@
 """Nothing is shown of two states of the film: the second action comes before the first has settled."""
 
 import threading
-import time
 
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from film import exact_trial, make_project, make_shot
-from pemlo.app.film_state import FORECAST
+from limits import until_stopped
+from pemlo.app.film_work import FORECAST
 from pemlo.app.jobs import THREADS
 from pemlo.app.planner import OPTIONS, PLAN
 from pemlo.core.cost.fit_input import fit_input
@@ -17,6 +17,8 @@ from pemlo.core.project.edits import add_shots, add_trials, remove_shots, set_as
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.gui.stages import BRIEF, TRADE
 from window import open_window, run_action, settle, without_advice
+
+OWN_MEMO = True
 
 
 def film():
@@ -137,9 +139,7 @@ def slowly():
     """Return a weighing that takes until it is stopped."""
 
     def work(*args):
-        while True:
-            args[-1].step(0.0, "slowly")
-            time.sleep(0.01)
+        until_stopped(args[-1], "slowly")
 
     return work
 
@@ -221,11 +221,6 @@ def test_what_was_stopped_is_not_offered_for_another_film(qtbot, window):
 
 
 def test_a_forecast_does_not_wait_behind_long_work(qtbot, window):
-    def until_stopped(monitor):
-        while True:
-            monitor.step(0.0, "long")
-            time.sleep(0.01)
-
     for number in range(6):
         window.jobs.submit(f"long {number}", "Long work", until_stopped, lambda _: None)
     new_trial(window)

@@ -35,7 +35,7 @@ def test_a_movie_of_trial_frames_is_written_and_stopping_leaves_nothing(qtbot, h
     assert "Timecode" in form.wrong.text()
     form.timecode.setText("10:00:00:00")
     wish, path = form.wish, tmp_path / "review.mp4"
-    hand.window.outs.movie(wish, path, lambda made: hand.panel._say_movie(path, made))
+    hand.window.outs.movie(wish, path, lambda made: hand.panel.giving._say_movie(path, made))
     settle(qtbot, hand.window)
     with av.open(str(path)) as file:
         assert file.streams.video[0].frames == 40

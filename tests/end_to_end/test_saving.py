@@ -14,6 +14,8 @@ from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
 from window import open_window, run_action, settle, without_advice
 
+OWN_MEMO = True
+
 
 def save_as(window, monkeypatch, path):
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))

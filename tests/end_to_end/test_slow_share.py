@@ -16,6 +16,8 @@ from pemlo.gui.stages import JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
 from window import open_window, settle, without_advice
 
+OWN_MEMO = True
+
 SIZE = (96, 64)
 
 

@@ -14,7 +14,7 @@ from limits import limited
 from pemlo.core.files import text_lines
 from pemlo.core.project.edits import remove_shots, set_delivery
 from pemlo.core.project.trials import Trial
-from pemlo.gui import main_window
+from pemlo.gui.judge.comparison_picture import whole_pictures
 from pemlo.gui.judge.viewer.painting import Sizes
 from pemlo.gui.stages import TRIALS, WATCH
 from pemlo.gui.watch.farm_form import FarmWanted
@@ -78,7 +78,7 @@ def test_a_comparison_is_off_while_no_picture_is_shown_and_says_why(qtbot, monke
     image.fill(Qt.GlobalColor.white)
     canvas.show_pictures({"right": Sizes((image,))})
     canvas.placement.names = {"difference"}
-    assert not canvas.whole_pictures().isNull()
+    assert not whole_pictures(canvas).isNull()
 
 
 def test_the_small_farm_is_followed_without_the_window_waiting_for_the_disk(qtbot, monkeypatch, tmp_path):
@@ -199,11 +199,11 @@ def test_a_theme_that_fails_half_way_leaves_a_window_that_paints(qtbot, monkeypa
     def fails():
         raise RuntimeError("this step fails")
 
-    monkeypatch.setattr(main_window, "theme_steps", lambda *_: (lambda: None, fails))
+    monkeypatch.setattr("pemlo.gui.dressing.theme_steps", lambda *_: (lambda: None, fails))
     with qtbot.capture_exceptions() as caught:
         window.show_theme("Dim")
         assert not window.updatesEnabled()
-        monkeypatch.setattr(main_window, "theme_steps", lambda *_: ())
+        monkeypatch.setattr("pemlo.gui.dressing.theme_steps", lambda *_: ())
         qtbot.waitUntil(lambda: not window.dressing, timeout=5000)
     assert window.updatesEnabled()
     assert len(caught) == 1

@@ -2,5 +2,6 @@
 
 from left_behind import nothing_left_behind
 from quick_draws import quick_draws
+from quick_rest import quick_rest
 
-__all__ = ["nothing_left_behind", "quick_draws"]
+__all__ = ["nothing_left_behind", "quick_draws", "quick_rest"]

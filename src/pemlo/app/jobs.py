@@ -3,7 +3,8 @@
 For each key the newest request wins: what was running under it is asked to stop, and its result is dropped. Progress
 reaches the window at most twenty times a second. Every error leaves as a report. What the person waits for has threads
 of its own, so that it never stands behind long work, and so have looks at the disk, which are shown only if the disk is
-slow; what the person stopped, or what failed, can be asked for again.
+slow. Watching has one too: nothing that is worked out holds up a look at the frames that came. What the person stopped,
+or what failed, can be asked for again.
 """
 
 import time
@@ -20,7 +21,7 @@ from pemlo.core.progress import Cancelled, Monitor
 Work = Callable[[Monitor], Any]
 PROGRESS_S = 0.05
 LEAST_SEEN = 0.02
-THREADS, THREADS_WAITED_FOR, THREADS_BRIEF = 2, 2, 1
+THREADS, THREADS_WAITED_FOR, THREADS_BRIEF, THREADS_WATCHING = 2, 2, 1, 1
 SHOWN_AFTER_S, LONGEST_WAIT_FOR_DISK_MS = 1.0, 1000
 
 
@@ -133,10 +134,11 @@ class Jobs(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._pool, self._first, self._brief = (QThreadPool(self) for _ in range(3))
+        self._pool, self._first, self._brief, self._watching = (QThreadPool(self) for _ in range(4))
         self._pool.setMaxThreadCount(THREADS)
         self._first.setMaxThreadCount(THREADS_WAITED_FOR)
         self._brief.setMaxThreadCount(THREADS_BRIEF)
+        self._watching.setMaxThreadCount(THREADS_WATCHING)
         self._running: dict[str, _Running] = {}
         # All that runs, until its end was heard here: work may hold the last of a widget, which must go on this thread.
         self._alive: dict[int, _Asked] = {}
@@ -178,6 +180,7 @@ class Jobs(QObject):
         waited_for: bool = False,
         brief: bool = False,
         quiet: bool = False,
+        watching: bool = False,
         again: Callable[[], None] | None = None,
     ) -> None:
         """Run `work` in the background, and `on_done` with its result on the GUI thread unless it is overtaken.
@@ -195,6 +198,8 @@ class Jobs(QObject):
             Whether it is done at once, unless a disk is slow.
         quiet : bool
             Whether nobody need hear of it unless it takes long.
+        watching : bool
+            Whether it is a look at what comes by itself, again and again.
         again : callable, optional
             Asks for it again, as things stand then, if it was stopped or failed; without, nobody can.
         """
@@ -206,7 +211,7 @@ class Jobs(QObject):
         watch = _Watch(key, self.progressed.emit)
         self._running[key] = _Running(asked, watch)
         self._alive[asked.number] = asked
-        pool = self._first if waited_for else self._brief if brief else self._pool
+        pool = self._first if waited_for else self._brief if brief else self._watching if watching else self._pool
         pool.start(_Task(self, key, asked, watch))
         if brief or quiet:
             QTimer.singleShot(round(1000 * SHOWN_AFTER_S) + 1, self, self.busy_changed.emit)
@@ -251,7 +256,8 @@ class Jobs(QObject):
         self._closed = True
         for key in list(self._running):
             self.cancel(key)
-        for pool, most_ms in ((self._first, -1), (self._pool, -1), (self._brief, LONGEST_WAIT_FOR_DISK_MS)):
+        slow = ((self._brief, LONGEST_WAIT_FOR_DISK_MS),)
+        for pool, most_ms in ((self._first, -1), (self._pool, -1), (self._watching, -1), *slow):
             pool.clear()  # what had not begun never ends, and is let go of below
             pool.waitForDone(most_ms)
         QCoreApplication.sendPostedEvents(self, QEvent.Type.MetaCall)  # what has ended is heard

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from pemlo.app.document import Document
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
 from pemlo.core.progress import Monitor

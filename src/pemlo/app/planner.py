@@ -12,7 +12,8 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.file_facts import FILES
-from pemlo.app.film_state import FORECAST, FilmState
+from pemlo.app.film_state import FilmState
+from pemlo.app.film_work import FORECAST
 from pemlo.app.jobs import Jobs
 from pemlo.app.shot_numbers import ShotNumbers
 from pemlo.core.progress import Monitor

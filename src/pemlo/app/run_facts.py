@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
 

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from pemlo.app.document import Document
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
 from pemlo.core.errors import FileError
@@ -258,6 +258,7 @@ class Watcher(QObject):
             lambda monitor: place.look(project, answer, self.wall(), monitor),
             self._on_looked,
             quiet=True,
+            watching=True,
             again=self.look,
         )
 

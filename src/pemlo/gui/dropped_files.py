@@ -66,13 +66,13 @@ class DroppedFiles:
         window = self._window
         kinds: dict[str, Callable[[Any], None]] = {
             "trials": window.trials.edits.put,
-            "shots": window.brief.put_shots,
-            "machines": window.brief.put_machines,
+            "shots": window.brief.brought_in.put_shots,
+            "machines": window.brief.brought_in.put_machines,
             "launch": self._put_launch,
         }
 
         def reader() -> Callable[[str, str], tuple[str, Any]]:
-            project, read_shots = window.document.project, window.brief.shot_reader()
+            project, read_shots = window.document.project, window.brief.brought_in.shot_reader()
 
             def read(text: str, name: str) -> tuple[str, Any]:
                 kind = _kind_of(text, name)

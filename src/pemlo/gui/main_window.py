@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.file_facts import FILES, FileFacts, when_written
-from pemlo.app.film_state import FilmForecast, FilmState
+from pemlo.app.film_known import FilmForecast
+from pemlo.app.film_state import FilmState
 from pemlo.app.hand_outs import HandOuts
 from pemlo.app.jobs import Jobs
 from pemlo.app.launch_checker import LaunchChecker
@@ -28,7 +29,7 @@ from pemlo.app.renderings import RenderQueue
 from pemlo.app.selection import Selection
 from pemlo.app.small_farm import SmallFarm
 from pemlo.app.table_reader import TableReader
-from pemlo.app.watcher import Watched, Watcher
+from pemlo.app.watcher import Watcher
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
 from pemlo.gui import window_state
@@ -43,14 +44,16 @@ from pemlo.gui.common.rail import Rail
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.strip_pictures import StripPictures
 from pemlo.gui.common.tape import Tape
-from pemlo.gui.common.theme import apply_theme, theme_steps
+from pemlo.gui.common.theme import apply_theme
 from pemlo.gui.common.verdict_bar import VerdictBar
+from pemlo.gui.dressing import Dressing
 from pemlo.gui.dropped_files import DroppedFiles
+from pemlo.gui.film_shown import FilmShown
 from pemlo.gui.menus import Menus
 from pemlo.gui.news import News
 from pemlo.gui.project_files import ProjectFiles
 from pemlo.gui.rest_plans import RestPlans
-from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands, say_watched
+from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands
 from pemlo.gui.window import Window
 from pemlo.gui.window_actions import show_where_seen, window_actions
 
@@ -87,11 +90,11 @@ class MainWindow(Window):
         self.outs = HandOuts(document, self.jobs, self.state)
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
-        self._shown: tuple[object, object, object] = (None, None, None)
-        self._dressing: list[Callable[[], None]] = []
+        self.dressed = Dressing(self)
         self._lay_out()
         self.actions_table = window_actions(self, self.files)
         self.menus = Menus(self, self.files.fill_recent)
+        self.shown = FilmShown(self)
         self._connect()
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -112,7 +115,7 @@ class MainWindow(Window):
         self.brief = BriefPanel(self.document, self.report, self.tables)
         self.folder = FramesFolder(self.document, self.jobs, self.report)
         self.edits = EditReader(self, self.document, self.jobs, self.report)
-        self.stack = Stages(self, self.dropped.take)
+        self.stack: Stages = Stages(self, self.dropped.take)
         self.background = BackgroundBar(self.jobs)
         middle = QWidget()
         row = QHBoxLayout(middle)
@@ -137,9 +140,9 @@ class MainWindow(Window):
         self.jobs.failed.connect(lambda _key, error: self.errors.report(error))
         self.document.changed.connect(self._on_changed)
         self.document.replaced.connect(self._on_replaced)
-        self.state.changed.connect(self._on_state)
-        self.watcher.looked.connect(self._on_looked)
-        self.watcher.changed.connect(self._on_watching)
+        self.state.changed.connect(self.shown.on_state)
+        self.watcher.looked.connect(self.shown.on_looked)
+        self.watcher.changed.connect(self.shown.on_watching)
         self.farm.failed.connect(self.problems.tell)
         self.news, self.rest_plans = News(self, self.watcher), RestPlans(self)
         self.rail.chosen.connect(self.show_stage)
@@ -186,36 +189,12 @@ class MainWindow(Window):
 
     def show_theme(self, name: str) -> None:
         self.preferences.theme = name
-        if not self._dressing:  # else the theme that is wanted last is shown in the end
-            self._dress()
+        self.dressed.begin()
 
     @property
     def dressing(self) -> bool:
         """Whether another theme is being shown."""
-        return bool(self._dressing)
-
-    def _dress(self) -> None:
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        if steps := theme_steps(app, self.preferences.theme):
-            self._dressing = [*steps, self._plots_anew, self._dressed]
-            self.setUpdatesEnabled(False)
-            self._next_step()
-
-    def _next_step(self) -> None:
-        """Do one step of showing a theme a turn: all of them together would hold the window."""
-        step = self._dressing.pop(0)
-        if self._dressing:  # asked for before the step: one that fails does not leave the window without painting
-            QTimer.singleShot(0, self, self._next_step)
-        step()
-
-    def _plots_anew(self) -> None:
-        if self.stack.has(TRIALS) and self.trials.curves.ladder is not None:
-            self.trials.add_plots()
-
-    def _dressed(self) -> None:
-        self.setUpdatesEnabled(True)
-        self._dress()
+        return self.dressed.under_way
 
     @property
     def answer(self) -> FilmForecast | None:
@@ -224,13 +203,9 @@ class MainWindow(Window):
             return None
         return answer
 
-    def _show(self, number: int) -> None:
-        """Bring the open stage up to date; the others are when they are opened."""
-        self.stack.panel(number).show_project(self.document.project, self.answer)
-
     def _on_changed(self, fields: frozenset[str]) -> None:  # noqa: ARG002 - every field shows in some place
         self.problems.clear()
-        self._show_now()
+        self.shown.show_now()
         say_stands(self.rail, self.document.project)
 
     def _on_replaced(self) -> None:
@@ -248,57 +223,14 @@ class MainWindow(Window):
             QTimer.singleShot(AFTER_PAINT_MS, self.state.ask)  # the window comes up first
         # Judge and Trade are heavy to show: that is done when they are opened.
         for number in filter(self.stack.has, (BRIEF, TRIALS)):
-            self._show(number)
+            self.shown.show(number)
         self.show_stage(self.stack.currentIndex())
         self._on_picked()
         say_stands(self.rail, self.document.project)
         self.menus.refresh()
 
-    def _on_state(self) -> None:
-        """Show what is known now, where it is not shown already."""
-        if any(one is not other for one, other in zip(self._known_now(), self._shown, strict=True)):
-            self._show_now()
-
-    def _known_now(self) -> tuple[object, object, object]:
-        return self.state.film, self.state.answer, self.state.advice
-
-    def _show_now(self) -> None:
-        """Show the film as it stands with what is known of it."""
-        self._shown = self._known_now()
-        if self.state.current:
-            self._show_verdict()
-        else:
-            self.tape.mark_stale()
-            answer = self.answer
-            self.strip.show_project(self.document.project, None if answer is None else answer.forecast)
-        self._show(self.stack.currentIndex())
-        if self.stack.has(TRIALS):
-            self.trials.show_advice(self.state.advice)
-
     def plan_rest(self, found: "Outlook") -> None:
         self.run(lambda: self.rest_plans.show(found))
-
-    def _on_looked(self, watched: Watched) -> None:
-        self.state.take_outlook(watched.outlook)
-        self._show_verdict()
-        say_watched(self.rail, watched)
-
-    def _on_watching(self) -> None:
-        """Let frames that are in say no more once nobody watches them."""
-        last = self.watcher.last
-        self.state.take_outlook(last.outlook if last is not None and self.watcher.wanted else None)
-        self._show_verdict()
-
-    def _show_verdict(self) -> None:
-        """Show what becomes of the deadline: of the plan, and once frames are in, of what they tell."""
-        verdict = self.state.verdict
-        if verdict is None:
-            return
-        undo = self.document.history.undoText()
-        self.verdict.show_verdict(verdict)
-        self.tape.show_verdict(verdict)
-        self.strip.show_project(self.document.project, None if self.answer is None else verdict.forecast)
-        self.background.rest(verdict.rests_on + (f"  ·  Undo: {undo}" if undo else ""))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():

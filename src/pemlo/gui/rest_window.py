@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QVBoxLayout, QWid
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FILES, FileFacts, when_written
-from pemlo.app.film_state import FilmState, LearnedFilm
+from pemlo.app.film_known import LearnedFilm
+from pemlo.app.film_state import FilmState
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
 from pemlo.app.selection import Selection

@@ -22,7 +22,7 @@ from pemlo.gui.common.stands import (
 from pemlo.gui.window import BRIEF, HAND_OVER, JUDGE, RUN_SHEET, TRADE, TRIALS, WATCH, Window
 
 if TYPE_CHECKING:
-    from pemlo.app.film_state import FilmForecast
+    from pemlo.app.film_known import FilmForecast
     from pemlo.app.watcher import Watched
     from pemlo.core.project.project import Project
     from pemlo.gui.brief.panel import BriefPanel
@@ -42,9 +42,6 @@ class Stage(Protocol):
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Show other shots."""
-
-    def first_focus(self) -> QWidget:
-        """Return what has the keys when the stage is opened."""
 
 
 def _brief(stages: "Stages") -> "BriefPanel":
@@ -127,32 +124,85 @@ def _handover(stages: "Stages") -> "HandoverPanel":
     made.render_wanted.connect(
         lambda shot, frame, settings: window.trials.renders.render_one(shot, frame, settings)  # noqa: PLW0108 - as said
     )
-    window.renderings.landed.connect(lambda done, _: made.on_rendered(done))
+    window.renderings.landed.connect(lambda done, _: made.first_frames.on_rendered(done))
     return made
 
 
 @dataclass(frozen=True)
 class StageKind:
-    """A stage: what it is called, what it is for, how far it is, and how its panel is made when it is first wanted."""
+    """A stage.
+
+    Attributes
+    ----------
+    title, tip, help : str
+        What it is called, what it is for in a line, and at length.
+    stands : callable
+        Says how far it is.
+    make : callable
+        Makes its panel, when it is first wanted.
+    focus : callable
+        Returns what of the panel has the keys when it is opened.
+    """
 
     title: str
     tip: str
     help: str
     stands: "Callable[[Project], str]"
     make: "Callable[[Stages], Any]"
+    focus: Callable[[Any], QWidget]
 
 
 STAGES = (
-    StageKind("Brief", "What is due: shots, delivery, machines", help_words.BRIEF, brief_stands, _brief),
-    StageKind("Trials", "What has been timed, and what to time next", help_words.TRIALS, trials_stands, _trials),
-    StageKind("Judge", "What can be seen, and what passes", help_words.JUDGE, judge_stands, _judge),
-    StageKind("Trade", "What to give up, and for how many hours", help_words.TRADE, trade_stands, _trade),
     StageKind(
-        "Run sheet", "Who renders when, and what would be done sooner", help_words.RUN_SHEET, run_stands, _run_sheet
+        "Brief",
+        "What is due: shots, delivery, machines",
+        help_words.BRIEF,
+        brief_stands,
+        _brief,
+        lambda panel: panel.shots,
     ),
-    StageKind("Watch", "What has come in, and when the rest is done", help_words.WATCH, watch_stands, _watch),
     StageKind(
-        "Hand-over", "Checked before the launch, explained, delivered", help_words.HAND_OVER, handover_stands, _handover
+        "Trials",
+        "What has been timed, and what to time next",
+        help_words.TRIALS,
+        trials_stands,
+        _trials,
+        lambda panel: panel.table,
+    ),
+    StageKind(
+        "Judge", "What can be seen, and what passes", help_words.JUDGE, judge_stands, _judge, lambda panel: panel.canvas
+    ),
+    StageKind(
+        "Trade",
+        "What to give up, and for how many hours",
+        help_words.TRADE,
+        trade_stands,
+        _trade,
+        lambda panel: panel.hours.chart,
+    ),
+    StageKind(
+        "Run sheet",
+        "Who renders when, and what would be done sooner",
+        help_words.RUN_SHEET,
+        run_stands,
+        _run_sheet,
+        lambda panel: panel.sheet,
+    ),
+    StageKind(
+        "Watch",
+        "What has come in, and when the rest is done",
+        help_words.WATCH,
+        watch_stands,
+        _watch,
+        lambda panel: panel.frames.view,
+    ),
+    StageKind(
+        "Hand-over",
+        "Checked before the launch, explained, delivered",
+        help_words.HAND_OVER,
+        handover_stands,
+        _handover,
+        lambda panel: panel.launch.table,
     ),
 )
 __all__ = ["BRIEF", "HAND_OVER", "JUDGE", "RUN_SHEET", "STAGES", "TRADE", "TRIALS", "WATCH", "Stages"]
@@ -213,7 +263,7 @@ class Stages(QStackedWidget):
             scale = window.run_sheet.sheet.scale
             shown = (scale.first_h, scale.last_h) if number == RUN_SHEET else (0.0, math.inf)
             window.tape.mark_shown(*shown)
-        stage.first_focus().setFocus()
+        STAGES[number].focus(stage).setFocus()
 
     def on_predicted(self, path: Path, beside: Path) -> None:
         """Show a predicted frame in Judge, beside what it is to be held against."""

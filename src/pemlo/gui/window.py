@@ -1,7 +1,7 @@
 """What the parts of the window may ask of it. GUI thread."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, Protocol
 
 from PySide6.QtWidgets import QMainWindow
 
@@ -9,7 +9,8 @@ if TYPE_CHECKING:
     from pemlo.app.actions import Action
     from pemlo.app.document import Document
     from pemlo.app.file_facts import FileFacts
-    from pemlo.app.film_state import FilmForecast, FilmState
+    from pemlo.app.film_known import FilmForecast
+    from pemlo.app.film_state import FilmState
     from pemlo.app.hand_outs import HandOuts
     from pemlo.app.jobs import Jobs
     from pemlo.app.launch_checker import LaunchChecker
@@ -25,18 +26,34 @@ if TYPE_CHECKING:
     from pemlo.gui.brief.edit_form import EditReader
     from pemlo.gui.brief.frames_folder import FramesFolder
     from pemlo.gui.brief.panel import BriefPanel
+    from pemlo.gui.common.background_bar import BackgroundBar
     from pemlo.gui.common.problem_bar import ProblemBar
+    from pemlo.gui.common.rail import Rail
+    from pemlo.gui.common.strip import Strip
     from pemlo.gui.common.tape import Tape
+    from pemlo.gui.common.verdict_bar import VerdictBar
     from pemlo.gui.handover.panel import HandoverPanel
     from pemlo.gui.judge.panel import JudgePanel
     from pemlo.gui.runsheet.panel import RunSheetPanel
-    from pemlo.gui.stages import Stages
     from pemlo.gui.trade.panel import TradePanel
     from pemlo.gui.trials.panel import TrialsPanel
     from pemlo.gui.watch.panel import WatchPanel
 
 
 BRIEF, TRIALS, JUDGE, TRADE, RUN_SHEET, WATCH, HAND_OVER = range(7)
+
+
+class Panels(Protocol):
+    """The panels of the stages, each made when it is first asked for."""
+
+    def has(self, number: int) -> bool:
+        """Whether the panel of a stage was made."""
+
+    def panel(self, number: int) -> Any:  # noqa: ANN401 - `Window` says which panel each is
+        """Return the panel of a stage."""
+
+    def currentIndex(self) -> int:
+        """Return which stage is open."""
 
 
 class Window(QMainWindow):
@@ -58,10 +75,14 @@ class Window(QMainWindow):
     brief: "BriefPanel"
     folder: "FramesFolder"
     edits: "EditReader"
-    stack: "Stages"
+    stack: Panels
     actions_table: "tuple[Action, ...]"
     selection: "Selection"
     tape: "Tape"
+    verdict: "VerdictBar"
+    strip: "Strip"
+    rail: "Rail"
+    background: "BackgroundBar"
 
     @property
     def trials(self) -> "TrialsPanel":

@@ -95,12 +95,12 @@ def _write_comparison(window: "Window", *, whole: bool) -> None:
 
 def _hand_over(window: "Window") -> None:
     window.show_stage(6)
-    window.handover.ask_folder()
+    window.handover.giving.ask_folder()
 
 
 def _movie(window: "Window") -> None:
     window.show_stage(6)
-    window.handover.ask_movie()
+    window.handover.giving.ask_movie()
 
 
 def _edit(window: "Window") -> tuple[Action, ...]:
@@ -128,7 +128,7 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             lambda: show_where_seen(window),
         ),
         Action("add machine", "Edit", "Add machine", "One that is always free", brief.add_machine),
-        Action("in shots", "Edit", "Bring in shots…", "From a CSV file", brief.bring_in_shots),
+        Action("in shots", "Edit", "Bring in shots…", "From a CSV file", brief.brought_in.bring_in_shots),
         Action(
             "in edit",
             "Edit",
@@ -143,7 +143,7 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "From a CSV file or from pictures",
             in_trials("bring_in"),
         ),
-        Action("in machines", "Edit", "Bring in machines…", "From a CSV file", brief.bring_in_machines),
+        Action("in machines", "Edit", "Bring in machines…", "From a CSV file", brief.brought_in.bring_in_machines),
         Action(
             "render",
             "Edit",

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from by_day import cases
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.fit import fit
@@ -80,14 +81,14 @@ def ladder(prepare, scale, size, noise=LADDER):
         yield timed(samples, percent, scale * off * cost)
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=cases(12), deadline=None)
 @given(st.floats(-3.0, 3.0), st.floats(0.0, 9.0), st.sampled_from([(64, 36), (320, 180), (1920, 1080), (15360, 8640)]))
 def test_the_unit_of_time_decides_nothing(decades, prepare, size):
     first = predicted(ladder(prepare, 1.0, size), 128, size)
     assert predicted(ladder(prepare, 10**decades, size), 128, size) == pytest.approx(10**decades * first, rel=1e-6)
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=cases(8), deadline=None)
 @given(st.sampled_from([(64, 36), (1920, 1080), (7680, 4320)]), st.floats(0.0, 5.0))
 def test_the_same_pixels_by_another_percentage_are_the_same(size, prepare):
     first = predicted(ladder(prepare, 1.0, size), 128, size)

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from by_day import cases
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import Farm, Present, RunRules, Work, farm_of, simulate
@@ -61,7 +62,7 @@ nights = st.lists(st.floats(50, 400), min_size=1, max_size=4).map(
     st.booleans(), st.sampled_from([0.0, 0.2]), st.sampled_from([0.0, 0.3]), st.integers(0, 3), st.booleans(),
     st.sampled_from([0.0, 2.5]), st.integers(1, 4), st.sampled_from([math.inf, 9.0]), st.integers(0, 1000), st.data(),
 )  # fmt: skip
-@settings(max_examples=200)
+@settings(max_examples=cases(200))
 def test_it_is_the_plain_process_model_to_the_second(
     speeds, seconds, has_nights, loss, deviation, saves, carries, dispatch, chunk, disk, seed, data
 ):
@@ -251,7 +252,7 @@ def test_machines_get_frames_in_proportion_to_their_speeds():
 
 @given(st.lists(st.floats(0.5, 2), min_size=1, max_size=4), st.lists(st.floats(1, 60), min_size=1, max_size=20),
        st.data())  # fmt: skip
-@settings(max_examples=60)
+@settings(max_examples=cases(60))
 def test_going_on_is_a_run_of_machines_that_open_when_they_are_free(speeds, seconds, data):
     free_from = [data.draw(st.floats(0, 50)) for _ in speeds]
     pace = [data.draw(st.floats(0.5, 2)) for _ in speeds]

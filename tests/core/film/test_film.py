@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from by_day import cases
 from film_edits import (
     DELIVERY,
     FILM,
@@ -27,7 +28,7 @@ from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
 
-EDITS = 25
+EDITS = cases(75)
 
 
 @pytest.mark.parametrize("seed", [1, 2])

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from by_day import cases
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.handover.command_lines import FIELDS, Piece, command_line, whole_shots
@@ -48,7 +49,7 @@ def goes(text):
 
 
 @given(st.text(min_size=1, max_size=40).map(str.strip).filter(goes))
-@settings(max_examples=200)
+@settings(max_examples=cases(200))
 def test_any_name_is_one_argument(name):
     project = project_with(name)
     assert shlex.split(command_line("a {shot} b", project, Piece(project.shots[0], 1, 2)))[1] == project.shots[0].name

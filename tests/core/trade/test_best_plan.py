@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from by_day import cases
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.film_frontier import film_frontier
@@ -76,7 +77,7 @@ def reached(options, plan):
     )
 
 
-@settings(max_examples=700, deadline=None)
+@settings(max_examples=cases(700), deadline=None)
 @given(films, budgets)
 def test_the_best_picture_in_time_is_that_of_trying_everything(film, there):
     options = made(film)
@@ -93,7 +94,7 @@ def test_the_best_picture_in_time_is_that_of_trying_everything(film, there):
         assert plan.missing_hours == pytest.approx(min(one[2] for one in every(options)) - there)
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=cases(400), deadline=None)
 @given(films)
 def test_the_cheapest_plan_that_passes_is_that_of_trying_everything(film):
     options = made(film)
@@ -108,7 +109,7 @@ def test_the_cheapest_plan_that_passes_is_that_of_trying_everything(film):
             assert one.error[k] <= max(one.ceiling, one.error.min()) + 1e-9
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=cases(300), deadline=None)
 @given(films, budgets)
 def test_what_is_missing_is_what_the_cheapest_passing_plan_lacks(film, there):
     options = made(film)
@@ -125,7 +126,7 @@ def test_what_is_missing_is_what_the_cheapest_passing_plan_lacks(film, there):
         assert not plan.feasible
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=cases(100), deadline=None)
 @given(films, budgets)
 def test_a_plan_is_never_worse_than_where_it_starts_and_is_found_again(film, there):
     options = made(film)
@@ -221,7 +222,7 @@ def test_the_frontier_is_what_nothing_beats(points):
 uncertain = st.lists(st.tuples(amounts, amounts, st.floats(0.02, 0.6)), min_size=1, max_size=5)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=cases(80), deadline=None)
 @given(st.lists(uncertain, min_size=1, max_size=4), st.integers(0, 1000), budgets)
 def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, there):
     random = np.random.default_rng(seed)
@@ -243,7 +244,7 @@ def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, there):
             assert not (cleaner and not beaten.any() and np.quantile(hours, 0.9) <= there)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=cases(150), deadline=None)
 @given(films)
 def test_the_frontier_of_the_film_is_what_no_plan_beats(film):
     options = made(film)

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from by_day import cases
 from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
@@ -47,7 +48,7 @@ def film_of(dice, shots, ceiling=4.0):
 
 @pytest.mark.parametrize("goal", ["picture", "hours"])
 @given(st.integers(0, 10_000), st.integers(1, 12), st.floats(0.1, 1.2))
-@settings(max_examples=40)
+@settings(max_examples=cases(40))
 def test_simpler_and_grouped_plans_stay_in_time_and_under_their_ceilings(goal, seed, shots, share):
     project, options = film_of(np.random.default_rng(seed), shots)
     there = share * sum(float(one.middle_hours[0]) for one in options)

@@ -4,11 +4,13 @@ import csv
 import dataclasses
 import io
 import json
+import os
+import pty
 import resource
+import select
 import signal
 import subprocess
 import sys
-import time
 
 import numpy as np
 import OpenImageIO as oiio
@@ -351,18 +353,30 @@ class TestCommand:
     def test_stopped_or_killed_it_leaves_nothing_under_the_name(self, tmp_path, how, code):
         out = tmp_path / "a.exr"
         command = [sys.executable, "-m", "pemlo", "render", "--scene", "stairs", "--samples", "4000", "-o", str(out)]
+        # It says how far it is where somebody sees that: then it is at work.
+        mine, its = pty.openpty()
         # A shell gives what it runs in the background a Ctrl-C that is ignored.
         process = subprocess.Popen(
             command,
-            stderr=subprocess.PIPE,
+            stderr=its,
             preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),  # noqa: PLW1509 - one thread here
         )
+        os.close(its)
         try:
-            time.sleep(6)
+            said = b""
+            while b"%" not in said:
+                assert select.select([mine], [], [], 60)[0], "it says nothing"
+                said += os.read(mine, 1000)
             process.send_signal(how)
-            _, said = process.communicate(timeout=60)
+            process.wait(timeout=60)
+            while select.select([mine], [], [], 0)[0]:
+                try:
+                    said += os.read(mine, 1000)
+                except OSError:  # its end is closed
+                    break
         finally:
             process.kill()
+            os.close(mine)
         assert process.returncode == code
         assert not out.exists()
         assert how == signal.SIGKILL or b"nothing was written" in said

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from pemlo.core.project.concurrency import throughput_gain
 from pemlo.core.project.machines import ASSUMED_CONTENTION
-from pemlo.core.project.narrow import Rows, frozen_input, narrowing, same_as_last
+from pemlo.core.project.narrow import RecordRow, frozen_input, narrowing, same_as_last
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import CostFactors, FrameSettings
 from pemlo.core.project.shots import Shot
@@ -92,8 +92,8 @@ def fit_input(project: Project, seed: int = 0) -> FitInput:
     """Return all that a fit of a project is made from."""
     named = {trial.machine for trial in project.trials}
     return FitInput(
-        Rows(_shot(shot, project.size_of(shot)) for shot in project.shots),
-        Rows(timed_frame(trial) for trial in project.trials),
+        RecordRow(_shot(shot, project.size_of(shot)) for shot in project.shots),
+        RecordRow(timed_frame(trial) for trial in project.trials),
         tuple(
             (one.name, FitMachine(one.speed, one.contention, one.coherency))
             for one in project.machines

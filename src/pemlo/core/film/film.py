@@ -3,32 +3,17 @@
 What is asked for is made, or taken from the memo if anybody made it of the same. `peek` only looks: a window asks that.
 """
 
-from collections.abc import Callable, Collection, Hashable, Mapping
+from collections.abc import Collection, Hashable, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from pemlo.core.cost.draws import FilmDraws
-from pemlo.core.cost.fit_input import FitInput, fit_input
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import FileError
 from pemlo.core.film import values
-from pemlo.core.film.inputs import (
-    AdviceInput,
-    HeldInput,
-    LookInput,
-    OptionsInput,
-    PlanInput,
-    PlansInput,
-    RunInput,
-    SettingsInput,
-    advice_input,
-    look_trials,
-    options_inputs,
-    run_input,
-)
+from pemlo.core.film.film_inputs import FilmInputs, when_written
 from pemlo.core.film.memo import Key, Memo, Value
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.verdict import Forecast
@@ -36,7 +21,6 @@ from pemlo.core.persistence.document import read_project
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
-from pemlo.core.project.shots import Shot
 
 if TYPE_CHECKING:
     from pemlo.core.predict.shot_appearance import ShotAppearance
@@ -47,15 +31,6 @@ if TYPE_CHECKING:
 
 I = TypeVar("I", bound=Hashable)  # noqa: E741 - an input
 V = TypeVar("V")
-Written = Callable[[Path], int | None]
-
-
-def when_written(path: Path) -> int | None:
-    """Return when a file was written, ns; None if it is not there, or is no file."""
-    try:
-        return path.stat().st_mtime_ns if path.is_file() else None
-    except OSError:
-        return None
 
 
 def open_film(path: Path, seed: int = 0) -> "Film":
@@ -70,98 +45,16 @@ def open_film(path: Path, seed: int = 0) -> "Film":
 
 
 @dataclass(frozen=True, eq=False)
-class Film:
+class Film(FilmInputs):
     """A project with everything derived from it.
 
     Attributes
     ----------
-    project : Project
-    folder : Path
-        From which names of pictures are taken.
     memo : Memo
         Where values are kept; films that share one share what is the same in them.
-    seed : int
-        Of the draws; the same seed, the same numbers.
-    written : callable
-        Says when a picture was written, ns; None where there is none, or nobody looked yet.
-    fitted_to : FitInput, optional
-        To which the fit was made, where that is not the project's own.
     """
 
-    project: Project
-    folder: Path = Path()
     memo: Memo = field(default_factory=Memo)
-    seed: int = 0
-    written: Written = when_written
-    fitted_to: FitInput | None = None
-
-    # What values are made from
-
-    @cached_property
-    def fit_input(self) -> FitInput:
-        """What the fit is made from."""
-        return fit_input(self.project, self.seed) if self.fitted_to is None else self.fitted_to
-
-    @cached_property
-    def run_input(self) -> RunInput:
-        """What the forecast is made from."""
-        return run_input(self.project, self.fit_input)
-
-    @cached_property
-    def look_inputs(self) -> Mapping[str, LookInput]:
-        """What it depends on how each shot looks, of those that have pictures."""
-        found = {}
-        for shot, trials in look_trials(self.project).items():
-            times = [(trial, self.written(self.folder / trial.picture)) for trial in trials]
-            there = [(trial, time) for trial, time in times if time is not None]
-            if there:
-                found[shot] = LookInput(tuple(one for one, _ in there), self.folder, tuple(time for _, time in there))
-        return found
-
-    @cached_property
-    def options_inputs(self) -> Mapping[str, OptionsInput]:
-        """What the options of each shot are made from, as it was asked for."""
-        return options_inputs(self.project, self.fit_input, self.look_inputs, held=False)
-
-    @cached_property
-    def held_inputs(self) -> Mapping[str, OptionsInput]:
-        """The same where the plan is an option, and pinned levers stay where it has them."""
-        return options_inputs(self.project, self.fit_input, self.look_inputs, held=True)
-
-    def plan_input(self, goal: "Goal", alike: Collection[LeverName] = (), *, few: bool = False) -> PlanInput:
-        """Return what the best plan is made from."""
-        shots = self.project.shots
-        return PlanInput(
-            self.run_input,
-            tuple(self.held_inputs[shot.name] for shot in shots),
-            tuple(shot.weight for shot in shots),
-            tuple(shot.pins for shot in shots),
-            goal,
-            tuple(alike),
-            few,
-        )
-
-    @property
-    def plans_input(self) -> PlansInput:
-        """What plans side by side are made from."""
-        return PlansInput(self.run_input, tuple(self.options_inputs.values()), self.project.plans)
-
-    def advice_input(self, shot: Shot) -> AdviceInput:
-        """Return what it depends on which trial of a shot tells most."""
-        return advice_input(self.project, self.fit_input, shot)
-
-    def settings_input(self, shot: Shot) -> SettingsInput:
-        """Return what a shot costs and gives as it stands is made from."""
-        return SettingsInput(self.options_inputs[shot.name], shot.settings)
-
-    def options_now_input(self, shot: Shot) -> OptionsInput | HeldInput:
-        """Return what those options of a shot are made from that leave its pinned levers where they are."""
-        return HeldInput(self.settings_input(shot), shot.pins) if shot.pins else self.options_inputs[shot.name]
-
-    @cached_property
-    def frontier_input(self) -> tuple[OptionsInput | HeldInput, ...]:
-        """What the best plans of the film, from the best picture to the fewest hours, are made from."""
-        return tuple(self.options_now_input(shot) for shot in self.project.shots)
 
     # Values
 

@@ -17,7 +17,7 @@ from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.kept_plans import KeptPlan
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
-from pemlo.core.project.narrow import Rows, bare, frozen_input, narrowing
+from pemlo.core.project.narrow import RecordRow, bare, frozen_input, narrowing
 from pemlo.core.project.passing import Passing, passing_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import Running
@@ -267,7 +267,7 @@ def run_input(project: Project, fit: FitInput) -> RunInput:
         tuple(map(_machine, project.machines)),
         project.running,
         project.sets,
-        Rows(map(_taken, project.trials)),
+        RecordRow(map(_taken, project.trials)),
     )
 
 

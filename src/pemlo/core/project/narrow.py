@@ -82,7 +82,7 @@ def bare(kind: type[R], **fields: Any) -> R:  # noqa: ANN401 - whatever the fiel
     return made
 
 
-class Rows(tuple[T, ...]):  # noqa: SLOT001 - it keeps its hash
+class RecordRow(tuple[T, ...]):  # noqa: SLOT001 - it keeps its hash
     """Records in a row, whose hash is worked out once."""
 
     _hash: int | None = None

@@ -1,17 +1,14 @@
 """The brief as widgets: shots and machines as tables that are edited in place, what is due as a form. GUI thread."""
 
 from collections.abc import Callable
-from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import InputError, PemloError
-from pemlo.core.persistence.csv_machines import read_machines
-from pemlo.core.persistence.csv_shots import read_shots, without_delivery
 from pemlo.core.project.edits import add_shots, move_shot, remove_shots, replace_machines, unused_name
 from pemlo.core.project.film_line import FilmLine, film_of
 from pemlo.core.project.layers import in_layers
@@ -20,6 +17,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.gui.brief import presenter
+from pemlo.gui.brief.brought_in import BroughtIn
 from pemlo.gui.brief.layers_form import LayersForm
 from pemlo.gui.brief.start_page import StartPage
 from pemlo.gui.common.form import Form
@@ -48,7 +46,8 @@ class BriefPanel(QWidget):
 
     def __init__(self, document: Document, report: Callable[[PemloError], None], tables: TableReader) -> None:
         super().__init__()
-        self._document, self._report, self._tables = document, report, tables
+        self._document, self._report = document, report
+        self.brought_in = BroughtIn(self, document, tables)
         self._answer: FilmForecast | None = None
         self.shots_model: TableModel[presenter.ShotRow] = TableModel(presenter.SHOT_COLUMNS, document.edit, report)
         self.machines_model: TableModel[presenter.MachineRow] = TableModel(
@@ -58,8 +57,8 @@ class BriefPanel(QWidget):
         self.machines = TableView(self.machines_model, "Machines")
         self.start = StartPage(lambda: document.project)
         self.start.film_said.connect(self._on_film_said)
-        self.start.pasted.connect(self._paste_shots)
-        self.start.table_wanted.connect(self.bring_in_shots)
+        self.start.pasted.connect(self.brought_in.paste_shots)
+        self.start.table_wanted.connect(self.brought_in.bring_in_shots)
         self.start.shot_wanted.connect(self.add_shot)
         self.machines.empty_words = "Add a machine with “Add machine” above, paste rows, or drop a table."
         self.form = Form(presenter.DUE_FIELDS, document.edit)
@@ -69,7 +68,7 @@ class BriefPanel(QWidget):
             button(
                 "Layers…", "Part the picked shot into layers that are rendered by themselves", self.part_shot, link=True
             ),
-            button("Bring in…", "Read shots from a CSV file", self.bring_in_shots, link=True),
+            button("Bring in…", "Read shots from a CSV file", self.brought_in.bring_in_shots, link=True),
         )
         self._machines_heading = Heading(
             "Machines",
@@ -80,7 +79,7 @@ class BriefPanel(QWidget):
                 link=True,
             ),
             button("Add machine", "Add a machine that is always free", self.add_machine, link=True),
-            button("Bring in…", "Read machines from a CSV file", self.bring_in_machines, link=True),
+            button("Bring in…", "Read machines from a CSV file", self.brought_in.bring_in_machines, link=True),
         )
         self._assumptions_title = label("Assumptions", "title")
         self._assumptions = label("", "second", small=True, wrap=True)
@@ -89,8 +88,8 @@ class BriefPanel(QWidget):
         self.shots.picked.connect(self._on_picked)
         self.shots.removal_asked.connect(self._on_shots_removed)
         self.machines.removal_asked.connect(self._on_machines_removed)
-        self.shots.pasted.connect(self._paste_shots)
-        self.machines.pasted.connect(self._paste_machines)
+        self.shots.pasted.connect(self.brought_in.paste_shots)
+        self.machines.pasted.connect(self.brought_in.paste_machines)
 
     def _lay_out(self) -> None:
         self.tables = QSplitter(Qt.Orientation.Vertical)
@@ -160,10 +159,6 @@ class BriefPanel(QWidget):
         self._guarded(lambda: self._document.edit("Say the film", lambda project: film_of(said, project)))
         self.start.line.clear()
 
-    def first_focus(self) -> QWidget:
-        """Return what has the keys when the stage is opened."""
-        return self.shots
-
     def pick(self, names: tuple[str, ...]) -> None:
         self.shots.pick([number for number, row in enumerate(self.shots_model.rows) if row.shot.name in names])
 
@@ -210,58 +205,11 @@ class BriefPanel(QWidget):
         machines = (*project.machines, Machine(name=name))
         self._guarded(lambda: self._document.edit(f"Add {name}", lambda p: replace_machines(p, machines)))
 
-    def bring_in_shots(self) -> None:
-        path = self._ask_table("Bring in shots")
-        if path is not None:
-            self._tables.take_file(path, self.shot_reader, self.put_shots)
-
     def measure_machines(self) -> None:
         """Take the machines' speeds, and what frames at once are worth on them, from trials."""
         from pemlo.core.cost.machine_speeds import with_measured_machines  # noqa: PLC0415 - heavy to load
 
         self._guarded(lambda: self._document.edit("Speeds from trials", with_measured_machines))
-
-    def bring_in_machines(self) -> None:
-        path = self._ask_table("Bring in machines")
-        if path is not None:
-            self._tables.take_file(path, lambda: read_machines, self.put_machines)
-
-    def _ask_table(self, title: str) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self, title, "", "Tables (*.csv *.tsv *.txt);;All files (*)")
-        return Path(name) if name else None
-
-    def _paste_shots(self, text: str) -> None:
-        self._tables.take_pasted(text, self.shot_reader, self.put_shots)
-
-    def _paste_machines(self, text: str) -> None:
-        self._tables.take_pasted(text, lambda: read_machines, self.put_machines)
-
-    def shot_reader(self) -> Callable[[str, str], tuple[Shot, ...]]:
-        """Return what reads shots from a table, on any thread; what is the delivery's is not said of each."""
-        delivery = self._document.project.delivery
-        return lambda text, name: without_delivery(
-            read_shots(text, name), delivery.width, delivery.height, delivery.fps
-        )
-
-    def put_shots(self, found: tuple[Shot, ...]) -> None:
-        """Put shots in: those that are there by name are replaced, others added at the end."""
-
-        def change(project: Project) -> Project:
-            new = {shot.name: shot for shot in found}
-            kept = tuple(new.pop(shot.name, shot) for shot in project.shots)
-            return project.changed(shots=(*kept, *new.values()))
-
-        self._document.edit(f"Bring in {len(found)} shots", change)
-
-    def put_machines(self, found: tuple[Machine, ...]) -> None:
-        """Put machines in: those that are there by name are replaced, others added at the end."""
-
-        def change(project: Project) -> Project:
-            new = {machine.name: machine for machine in found}
-            kept = tuple(new.pop(machine.name, machine) for machine in project.machines)
-            return replace_machines(project, (*kept, *new.values()))
-
-        self._document.edit(f"Bring in {len(found)} machines", change)
 
     def _guarded(self, act: Callable[[], None]) -> None:
         try:

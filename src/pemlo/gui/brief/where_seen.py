@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from pemlo.app.document import Document
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor

@@ -11,7 +11,7 @@ from pemlo.app.jobs import Jobs
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.progress import Monitor
 from pemlo.core.units import format_interval
-from pemlo.gui.common.colours import BARE, ON_PICTURE
+from pemlo.gui.common.colours import BARE, ON_PICTURE, SURROUND
 from pemlo.gui.common.fonts import font
 from pemlo.gui.judge.measure.findings import Findings
 from pemlo.gui.judge.viewer.canvas import Canvas
@@ -52,6 +52,17 @@ def comparison_lines(title: str, shot: str, pair: Pair, findings: Findings, mode
     return tuple(lines)
 
 
+def whole_pictures(canvas: Canvas) -> QImage:
+    """Return what a canvas shows with every pixel of the pictures, whatever part of them the window has room for."""
+    paper = QWidget()
+    placement = canvas.placement.of_whole_pictures(paper)
+    made = QImage(paper.size(), QImage.Format.Format_RGB32)
+    made.fill(SURROUND)
+    with QPainter(made) as painter:
+        canvas.paint_on(painter, placement)
+    return made
+
+
 def write_comparison(parent: QWidget, jobs: Jobs, canvas: Canvas, lines: Sequence[str], *, whole: bool) -> None:
     """Ask for a file, and write pictures that are compared into it, in the background.
 
@@ -77,7 +88,7 @@ def write_comparison(parent: QWidget, jobs: Jobs, canvas: Canvas, lines: Sequenc
     if not name:
         return
     path = Path(name if name.lower().endswith(".png") else f"{name}.png")
-    pictures = canvas.whole_pictures() if whole else canvas.grab().toImage()
+    pictures = whole_pictures(canvas) if whole else canvas.grab().toImage()
 
     def work(monitor: Monitor) -> None:
         monitor.step(0.0, f"Writing {path.name}")

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
-from pemlo.app.film_state import FilmForecast as Forecast
+from pemlo.app.film_known import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.preferences import Preferences
 from pemlo.core.errors import PemloError
@@ -152,10 +152,6 @@ class JudgePanel(QWidget):
         self.runs.forget()
         self._shown_shot = ""
         self.choosing.show_shot(self.shot)
-
-    def first_focus(self) -> QWidget:
-        """Return what has the keys when the stage is opened."""
-        return self.canvas
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Show a shot: the first that is picked."""

@@ -7,7 +7,8 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.film_state import RUN, FilmForecast
+from pemlo.app.film_known import FilmForecast
+from pemlo.app.film_work import RUN
 from pemlo.app.jobs import Jobs
 from pemlo.app.run_facts import RunFacts
 from pemlo.app.selection import Selection
@@ -134,10 +135,6 @@ class RunSheetPanel(QWidget):
         if answer is not None:
             self._answer = answer
         self._refresh(project)
-
-    def first_focus(self) -> QWidget:
-        """Return what has the keys when the stage is opened."""
-        return self.sheet
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Make other shots stand out."""

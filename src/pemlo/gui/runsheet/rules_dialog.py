@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.app.document import Change, Document
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.forecast.sentences import say_moment

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 
 from pemlo.app.document import Document
 from pemlo.app.film_curve import FilmCurve
-from pemlo.app.film_state import FORECAST, FilmForecast
+from pemlo.app.film_known import FilmForecast
+from pemlo.app.film_work import FORECAST
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import OPTIONS, Found, Planner
 from pemlo.app.selection import Selection
@@ -189,10 +190,6 @@ class TradePanel(QWidget):
             self._shown = project, known, words
         elif self.stage.isVisibleTo(self) and round_figures(self.planner.hours_there()) != self._there:
             self._show_waterfall(self.planner.hours_there())  # an exact run of the same film has come in
-
-    def first_focus(self) -> QWidget:
-        """Return what has the keys when the stage is opened."""
-        return self.hours.chart
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Let the levers move other shots."""

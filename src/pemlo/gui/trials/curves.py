@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QVBoxLayout
 
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.core.project.project import Project
 from pemlo.gui.common.ghost import Ghost
 from pemlo.gui.common.labels import Heading

@@ -7,7 +7,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.table_reader import TableReader
 from pemlo.core.cost.next_trial import Advice
@@ -142,10 +142,6 @@ class TrialsPanel(QWidget):
         if self._shot not in names:
             self._shot = names[0] if names else ""
         self._show_shot(project)
-
-    def first_focus(self) -> QWidget:
-        """Return what has the keys when the stage is opened."""
-        return self.table
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Show a shot: the first that is picked."""

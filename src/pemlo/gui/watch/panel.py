@@ -9,7 +9,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.film_state import FilmForecast
+from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
 from pemlo.app.selection import Selection
@@ -112,10 +112,6 @@ class WatchPanel(QWidget):
     def show_project(self, project: Project, answer: FilmForecast | None) -> None:  # noqa: ARG002 - as every stage
         """Show a project; what came is shown as it is found."""
         self._show()
-
-    def first_focus(self) -> QWidget:
-        """Return what has the keys when the stage is opened."""
-        return self.frames.view
 
     def pick(self, names: tuple[str, ...]) -> None:  # noqa: ARG002 - as every stage
         """Show other shots."""

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from pemlo.app.film_state import FilmForecast as Forecast
+from pemlo.app.film_known import FilmForecast as Forecast
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import draw_frame, draw_samples
 from pemlo.core.errors import InputError

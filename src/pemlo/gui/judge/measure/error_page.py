@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from pemlo.app.film_state import FilmForecast as Forecast
+from pemlo.app.film_known import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import InputError
 from pemlo.core.progress import Monitor

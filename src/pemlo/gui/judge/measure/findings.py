@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.file_facts import FileFacts
-from pemlo.app.film_state import FilmForecast as Forecast
+from pemlo.app.film_known import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.pixels.box import Box
 from pemlo.core.project.settings import NO_DENOISE

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pemlo.app.film_state import FilmForecast as Forecast
+from pemlo.app.film_known import FilmForecast as Forecast
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
 from pemlo.core.project.trials import Trial

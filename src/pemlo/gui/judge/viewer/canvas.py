@@ -4,7 +4,7 @@ Pictures come ready as images at whole, half and quarter size, so that painting 
 """
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.pixels.box import Box
@@ -114,9 +114,10 @@ class Canvas(QWidget):
         with QPainter(self) as painter:
             painter.fillRect(self.rect(), SURROUND)
             if self._sizes:
-                self._paint(painter, self.placement)
+                self.paint_on(painter, self.placement)
 
-    def _paint(self, painter: QPainter, placement: Placement) -> None:
+    def paint_on(self, painter: QPainter, placement: Placement) -> None:
+        """Paint what is shown as something else places it."""
         boxes = (self.region, "region"), self.spot or (None, "")
         Painting(painter, placement).pictures(self._sizes, self.overlay, boxes, self._words)
 
@@ -124,16 +125,6 @@ class Canvas(QWidget):
     def shows_pictures(self) -> bool:
         """Whether there is a picture to be seen, once it is loaded."""
         return any(name in self._sizes for name, _ in self.placement.views())
-
-    def whole_pictures(self) -> QImage:
-        """Return what is shown with every pixel of the pictures, whatever part of them the window has room for."""
-        paper = QWidget()
-        placement = self.placement.of_whole_pictures(paper)
-        made = QImage(paper.size(), QImage.Format.Format_RGB32)
-        made.fill(SURROUND)
-        with QPainter(made) as painter:
-            self._paint(painter, placement)
-        return made
 
     # Hands
 
@@ -161,7 +152,9 @@ class Canvas(QWidget):
             self.region = self.placement.box_between(self._from, self.placement.place(at))
         if self._grabbed:
             self.update()
-        self._tell_hover(at)
+        place, picture = self.placement.place(at), self.placement.picture
+        inside = 0 <= place.x() < picture.width() and 0 <= place.y() < picture.height()
+        self.hovered.emit((int(place.x()), int(place.y())) if inside else None)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._grabbed == "region":
@@ -175,12 +168,6 @@ class Canvas(QWidget):
 
     def leaveEvent(self, event: object) -> None:  # noqa: ARG002 - Qt's signature
         self.hovered.emit(None)
-
-    def _tell_hover(self, at: QPointF) -> None:
-        place = self.placement.place(at)
-        x, y = int(place.x()), int(place.y())
-        inside = 0 <= place.x() < self.placement.picture.width() and 0 <= place.y() < self.placement.picture.height()
-        self.hovered.emit((x, y) if inside else None)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = self._wheel.of(event)

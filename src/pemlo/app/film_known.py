@@ -1,0 +1,106 @@
+"""What is known of one film, looked up in its memo: nothing is made here. GUI thread."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from pemlo.core.project.project import Project
+
+if TYPE_CHECKING:
+    from pemlo.core.cost.draws import FilmDraws
+    from pemlo.core.cost.fit_input import FitInput
+    from pemlo.core.cost.next_trial import Advice
+    from pemlo.core.cost.posterior import Fit
+    from pemlo.core.film.film import Film
+    from pemlo.core.film.memo import Memo
+    from pemlo.core.forecast.finish import Finish
+    from pemlo.core.forecast.verdict import Forecast
+
+
+@dataclass(frozen=True, eq=False)
+class FittedFilm:
+    """A film of which it is known what its shots cost."""
+
+    film: "Film"
+    fit: "Fit"
+    draws: "FilmDraws"
+
+    @property
+    def project(self) -> Project:
+        """The project of the film."""
+        return self.film.project
+
+
+@dataclass(frozen=True, eq=False)
+class FilmForecast(FittedFilm):
+    """A film with its forecast, the strongest that there is.
+
+    Attributes
+    ----------
+    finish : Finish or None
+        Once every frame of it was run; `not_run` says why it cannot be.
+    """
+
+    forecast: "Forecast"
+    finish: "Finish | None" = None
+    not_run: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class LearnedFilm:
+    """What stands for a fit to trials where frames of the film told more: the fit and the draws of what is left."""
+
+    project: Project
+    fit: "Fit"
+    draws: "FilmDraws"
+
+    @property
+    def given(self) -> "FitInput":
+        """What a fit to trials would be made from."""
+        from pemlo.core.cost.fit_input import fit_input  # noqa: PLC0415 - heavy to load
+
+        return fit_input(self.project)
+
+    def put(self, memo: "Memo") -> None:
+        """Put it in the place of a fit to trials."""
+        from pemlo.core.cost.draws import drawn_shot  # noqa: PLC0415 - heavy to load
+        from pemlo.core.film.inputs import DrawsInput  # noqa: PLC0415 - as above
+        from pemlo.core.film.values import DRAWS, FIT  # noqa: PLC0415 - as above
+
+        given = self.given
+        memo.put(FIT, given, self.fit)
+        for shot in self.project.shots:
+            memo.put(DRAWS, DrawsInput(given, drawn_shot(shot)), self.draws[shot.name])
+
+
+def fitted(film: "Film") -> FittedFilm | None:
+    """Return what is known of the cost of a film; None before it was fitted. Only looks."""
+    from pemlo.core.film import values  # noqa: PLC0415 - heavy to load, and the window comes up first
+
+    run, fit = film.run_input, film.peek(values.FIT, film.fit_input)
+    draws = {shot.name: film.peek(values.DRAWS, run.draws_of(shot)) for shot in run.shots}
+    drawn = {name: one for name, one in draws.items() if one is not None}
+    return None if fit is None or len(drawn) < len(draws) else FittedFilm(film, fit, drawn)
+
+
+def known_of(found: FittedFilm) -> FilmForecast | None:
+    """Return what else is known of a film; None before there is a forecast of it. Only looks."""
+    from pemlo.core.film import values  # noqa: PLC0415 - heavy to load, and the window comes up first
+
+    film, run = found.film, found.film.run_input
+    exact = film.peek(values.FORECAST, run)
+    if exact is not None:
+        trouble = film.memo.trouble(values.RUN, run)
+        not_run = "" if trouble is None else trouble.message
+        return FilmForecast(film, found.fit, found.draws, exact, film.peek(values.RUN, run), not_run)
+    quick = film.peek(values.QUICK_FORECAST, run) or film.peek(values.FIRST_FORECAST, run)
+    return None if quick is None else FilmForecast(film, found.fit, found.draws, quick)
+
+
+def advice_known(film: "Film") -> "tuple[Advice, ...]":
+    """Return next trials of a film, the most telling first; none while they are not known of all its shots."""
+    from pemlo.core.film import values  # noqa: PLC0415 - heavy to load
+
+    found = [film.peek(values.ADVICE, film.advice_input(shot)) for shot in film.project.shots]
+    if any(one is None for one in found):
+        return ()
+    return tuple(sorted((advice for one in found for advice in one or ()), key=lambda one: -one.variance_per_minute))
