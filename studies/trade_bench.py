@@ -20,11 +20,14 @@ from PySide6.QtWidgets import QApplication
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
+from pemlo.core.film.choices import OPTIONS
+from pemlo.core.film.memory_use import bytes_of
 from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.prices import most_for_least, steps_from
 from pemlo.core.trade.waterfall import ShotWaterfall, film_waterfall
+from pemlo.core.units import MIB
 from pemlo.demo import DEMO_FILE, demo_project
 from pemlo.gui.main_window import make_window
 from pemlo.gui.stages import TRADE
@@ -113,6 +116,10 @@ def dragged_in_window() -> None:
     print(f"| a lever is dragged by a step | {lever[0]:.0f} ms | {lever[1]:.0f} ms |")
     print(f"| the film is dragged along its frontier by a step | {film_drag[0]:.0f} ms | {film_drag[1]:.0f} ms |")
     print(f"| all shots weighed for the first time, in the background | {weighing:.0f} s | |")
+    memo = window.state.memo
+    held = sum(bytes_of(memo.peek(OPTIONS, one)) for one in window.state.film.options_inputs.values())
+    count = sum(len(memo.peek(OPTIONS, one).settings) for one in window.state.film.options_inputs.values())
+    print(f"| what they could be: {count} options | {held / MIB:.0f} MiB | |")
     window.document.history.setClean()
     window.close()
 

@@ -60,6 +60,8 @@ class FilmState(QObject):
         self._memo: Memo | None = None
         self._learned = learned
         self._film: Film | None = None
+        self._before: Film | None = None  # the last edit
+        self._seen: Film | None = None
         self.outlook: Outlook | None = None
         self._held: Film | None = None
         self._fitted: FittedFilm | None = None
@@ -82,7 +84,8 @@ class FilmState(QObject):
 
             fitted_to = None if self._learned is None else self._learned.given
             project = self._document.project
-            self._film = Film(project, self._folder(), memo=self.memo, written=self._written.of, fitted_to=fitted_to)
+            made = Film(project, self._folder(), memo=self.memo, written=self._written.of, fitted_to=fitted_to)
+            self._film = made if self._before is None else made.with_pictures_of(self._before)
         return self._film
 
     @property
@@ -131,6 +134,8 @@ class FilmState(QObject):
 
     def pictures_known(self) -> bool:
         """Whether it is known which of the film's pictures there are; what is not is asked for."""
+        if self._seen is not None and self._seen is self._film:
+            return True
         self._looked_at = True
         trials, folder = self.film.project.trials, self.film.folder
         if self._pictures[0] is not trials or self._pictures[1] != folder:
@@ -138,7 +143,9 @@ class FilmState(QObject):
             same = self._pictures[0] == trials and self._pictures[1] == folder
             paths = self._pictures[2] if same else [folder / one.picture for one in trials if one.picture]
             self._pictures = trials, folder, paths
-        return self._written.known(self._pictures[2])
+        if self._written.known(self._pictures[2]):
+            self._seen = self.film
+        return self._seen is self._film
 
     def ask_for_pictures(self) -> None:
         """Have the disk asked again, after a while, when the film's pictures were written."""
@@ -149,18 +156,18 @@ class FilmState(QObject):
                 self._written.of(path)
 
     def _on_changed(self, _fields: frozenset[str]) -> None:
-        self._film = None
+        self._before, self._film = self._film, None
         self.ask()
 
     def _on_replaced(self) -> None:
         if self._memo is not None:
             self._memo.let_go(self)
-        self._film = self._fitted = self.answer = self.outlook = None
+        self._film = self._before = self._fitted = self.answer = self.outlook = None
         self._looked_at = False
 
     def _on_written(self) -> None:
         """Know the film with the pictures that there are now; times and hours stay as they are."""
-        was_current, self._film = self.current, None
+        was_current, self._film, self._before = self.current, None, None
         if was_current:
             self.hold()
             self.look_up()

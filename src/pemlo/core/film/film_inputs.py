@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Self
 
 from pemlo.core.cost.fit_input import FitInput, fit_input
 from pemlo.core.film.inputs import (
@@ -92,6 +92,13 @@ class FilmInputs:
     def held_inputs(self) -> Mapping[str, OptionsInput]:
         """The same where the plan is an option, and pinned levers stay where it has them."""
         return options_inputs(self.project, self.fit_input, self.look_inputs, held=True)
+
+    def with_pictures_of(self, other: "FilmInputs") -> Self:
+        """Return the same, with the pictures as they were seen for another state of the film, if they are the same."""
+        same = other.folder == self.folder and other.project.trials == self.project.trials
+        if same and "look_inputs" in other.__dict__:
+            self.__dict__["look_inputs"] = other.look_inputs
+        return self
 
     def plan_input(self, goal: "Goal", alike: Collection[LeverName] = (), *, few: bool = False) -> PlanInput:
         """Return what the best plan is made from."""

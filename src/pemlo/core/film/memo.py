@@ -118,6 +118,8 @@ class Memo:
         self._made: OrderedDict[Key, _Made] = OrderedDict()
         self._flights: dict[Key, _Flight] = {}
         self._held: dict[int, frozenset[Key]] = {}
+        self._all_held: frozenset[Key] = frozenset()
+        self._spare_bytes = 0  # of what nobody holds
         self._never_on: set[int] = set()
 
     def get(self, value: Value[I, V], given: I, monitor: Monitor | None = None) -> V:
@@ -168,19 +170,18 @@ class Memo:
         """Let what a holder needs stay, however much it is, in place of what it needed before."""
         with self._lock:
             self._held[id(holder)] = frozenset(keys)
-            self._make_room()
+            self._hold_anew()
 
     def put(self, value: Value[I, V], given: I, made: V) -> None:
         """Keep a value that was found in another way, in place of one that would be made of its input."""
         with self._lock:
-            self._made[value.key(given)] = _Made(made, None, bytes_of(made))
-            self._make_room()
+            self._keep(value.key(given), _Made(made, None, bytes_of(made)))
 
     def let_go(self, holder: object) -> None:
         """Let what a holder needed give way."""
         with self._lock:
             self._held.pop(id(holder), None)
-            self._make_room()
+            self._hold_anew()
 
     def never_on(self, thread: int) -> None:
         """Refuse to make anything on a thread: it is a window's, and must not be held up."""
@@ -211,8 +212,7 @@ class Memo:
             with self._lock:
                 del self._flights[key]
                 if flight.made is not None:
-                    self._made[key] = flight.made
-                    self._make_room()
+                    self._keep(key, flight.made)
             flight.ended.set()
         return flight.made
 
@@ -232,12 +232,25 @@ class Memo:
             raise flight.bug
         return flight.made
 
+    def _keep(self, key: Key, made: _Made) -> None:
+        """Keep what was made; called with the lock."""
+        before = self._made.get(key)
+        self._made[key] = made
+        if key not in self._all_held:
+            self._spare_bytes += made.size - (0 if before is None else before.size)
+        self._make_room()
+
+    def _hold_anew(self) -> None:
+        """Reckon what nobody holds; called with the lock."""
+        self._all_held = frozenset().union(*self._held.values())
+        self._spare_bytes = sum(one.size for key, one in self._made.items() if key not in self._all_held)
+        self._make_room()
+
     def _make_room(self) -> None:
         """Let values go that nobody holds, those asked for longest ago first; called with the lock."""
-        held = frozenset().union(*self._held.values())
-        spare = [key for key in self._made if key not in held]
-        taken = sum(self._made[key].size for key in spare)
-        for key in spare:
-            if taken <= self._most:
-                break
-            taken -= self._made.pop(key).size
+        if self._spare_bytes <= self._most:
+            return
+        for key in [key for key in self._made if key not in self._all_held]:
+            self._spare_bytes -= self._made.pop(key).size
+            if self._spare_bytes <= self._most:
+                return

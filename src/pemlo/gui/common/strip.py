@@ -51,6 +51,8 @@ class Strip(QWidget):
         return QSize(800, HEIGHT)
 
     def show_project(self, project: Project, found: "Forecast | None") -> None:
+        if project is self._project and found is self._found:
+            return  # it is shown already
         self._project, self._found = project, found
         self.update()
 

@@ -52,8 +52,11 @@ class Tape(QWidget):
 
     def show_verdict(self, verdict: "FilmVerdict") -> None:
         """Show a verdict; with the present moment once frames come in."""
-        self._project, found, self.stale = verdict.project, verdict.forecast, False
-        self._found, self._now_h = found, verdict.now_h
+        found = verdict.forecast
+        shown = not self.stale and self._project is verdict.project and self._found is found
+        if shown and self._now_h == verdict.now_h:
+            return  # it is shown already
+        self._project, self._found, self._now_h, self.stale = verdict.project, found, verdict.now_h, False
         self._last_h = last_hour(found, self._deadline_h())
         self._hump = hump(found.finish_h, self._last_h)
         self.setAccessibleDescription(self.reading())
@@ -67,8 +70,9 @@ class Tape(QWidget):
             self.update()
 
     def mark_stale(self) -> None:
-        self.stale = True
-        self.update()
+        if not self.stale:
+            self.stale = True
+            self.update()
 
     def reading(self) -> str:
         """Say the finish in figures."""
