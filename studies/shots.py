@@ -21,6 +21,7 @@ from pemlo.app import watcher
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
+from pemlo.core.film.film import Film
 from pemlo.core.handover.case_facts import case_facts
 from pemlo.core.handover.pages import case_page
 from pemlo.core.persistence.document import read_project, write_project
@@ -28,7 +29,7 @@ from pemlo.core.preflight.pictures import DENOISER_LAYERS
 from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.edits import set_trial
 from pemlo.core.project.project import Project
-from pemlo.demo import demo_project
+from pemlo.demo import DEMO_FILE, demo_project
 from pemlo.gui import project_files
 from pemlo.gui.brief import start_page
 from pemlo.gui.judge.viewer.placement import Mode
@@ -144,8 +145,7 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
 
 def write_case(window: MainWindow) -> None:
     """Write the case of the demo with its plan, for the README."""
-    film = window.outs.film()
-    facts = case_facts(film.film, Monday.now(UTC))
+    facts = case_facts(Film(window.document.project, DEMO_FILE.parent), Monday.now(UTC))
     (FOLDER.parent / "case.html").write_text(case_page(facts))
 
 

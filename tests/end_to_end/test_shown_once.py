@@ -12,7 +12,7 @@ from pemlo.gui.stages import RUN_SHEET, TRADE, TRIALS
 from window import open_window, settle
 
 # What becomes known of a step: that it is older, a quick forecast, one of every run; and what a run leads to.
-MOST_PAINTS = {TRADE: 6, RUN_SHEET: 10}
+MOST_PAINTS = {TRADE: 8, RUN_SHEET: 14}  # five and nine on a quiet machine
 
 
 class Paints(QObject):
@@ -95,4 +95,18 @@ def test_a_note_asks_for_nothing_and_an_undo_is_known_at_once(qtbot, window):
     window.document.history.undo()
     assert window.state.current
     assert window.state.answer.forecast is forecast
+    settle(qtbot, window)
+
+
+def test_the_line_at_the_bottom_names_what_can_be_undone_now(qtbot, window):
+    shot = window.document.project.shots[0]
+    for name, samples in (("First", 99), ("Second", 98)):
+        planned = shot.asked.changed(samples=samples)
+        window.document.edit(name, lambda p, planned=planned: set_shot(p, "010", plan=planned))
+        settle(qtbot, window)
+        assert window.background._words.text().endswith(f"Undo: {name}")
+    window.document.history.undo()  # known at once
+    assert window.background._words.text().endswith("Undo: First")
+    window.document.history.undo()
+    assert "Undo" not in window.background._words.text()
     settle(qtbot, window)

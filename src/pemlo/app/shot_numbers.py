@@ -38,7 +38,7 @@ class ShotNumbers:
             return None
         from pemlo.core.film.choices import NUMBERS  # noqa: PLC0415 - heavy to load
 
-        return self._state.film.get(NUMBERS, self._state.film.settings_input(shot))
+        return self._state.film.get(NUMBERS, self._state.film.as_known(shot))
 
     def hours_of(self, shot: Shot) -> "Floats | None":
         """Return the machine-hours of a shot by all draws of the forecast, (N,); None while nothing is known.

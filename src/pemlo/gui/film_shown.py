@@ -62,8 +62,14 @@ class FilmShown:
         verdict = window.state.verdict
         if verdict is None:
             return
-        undo = window.document.history.undoText()
         window.verdict.show_verdict(verdict)
         window.tape.show_verdict(verdict)
         window.strip.show_project(window.document.project, None if window.answer is None else verdict.forecast)
-        window.background.rest(verdict.rests_on + (f"  ·  Undo: {undo}" if undo else ""))
+        self.show_foot()
+
+    def show_foot(self) -> None:
+        """Say what the verdict rests on, and what can be undone: that is known only once a step has ended."""
+        verdict = self._window.state.verdict
+        if verdict is not None:
+            undo = self._window.document.history.undoText()
+            self._window.background.rest(verdict.rests_on + (f"  ·  Undo: {undo}" if undo else ""))

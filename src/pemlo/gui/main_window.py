@@ -141,6 +141,7 @@ class MainWindow(Window):
         self.document.changed.connect(self._on_changed)
         self.document.replaced.connect(self._on_replaced)
         self.state.changed.connect(self.shown.on_state)
+        self.document.history.indexChanged.connect(lambda _: self.shown.show_foot())
         self.watcher.looked.connect(self.shown.on_looked)
         self.watcher.changed.connect(self.shown.on_watching)
         self.farm.failed.connect(self.problems.tell)

@@ -19,6 +19,7 @@ from film_edits import (
     same,
     wrong_after,
 )
+from pemlo.core.film import choices
 from pemlo.core.film.film import Film
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.machines import Machine
@@ -35,7 +36,22 @@ EDITS = cases(75)
 def test_every_value_is_as_if_made_anew_after_any_edits_and_undos(tmp_path, seed):
     with few_options():
         editing = Editing(Film(rich_film(tmp_path), tmp_path), seed)
+        assert editing.film.look("010") is not None, "it is known how a shot looks"
         assert wrong_after(editing, EDITS, np.random.default_rng(seed)) == []
+
+
+def test_numbers_that_are_made_before_a_shot_was_looked_at_do_not_stand_for_those_after(tmp_path):
+    """Once they did: a shot whose pictures came late had no error in Trade."""
+    film = Film(rich_film(tmp_path), tmp_path)
+    shot, known = film.project.shots[0], film.known
+    early = film.get(choices.NUMBERS, film.as_known(shot))
+    assert early.found is None
+    assert known[0].known
+    film.looks()
+    late = film.get(choices.NUMBERS, film.as_known(shot))
+    assert late.found is not None
+    assert late.found.total.value == pytest.approx(film.options(shot.name).error[0], rel=1e-6)
+    assert late.middle_hours == pytest.approx(early.middle_hours)
 
 
 def test_every_field_is_edited():

@@ -14,6 +14,7 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import FileError
 from pemlo.core.film import values
 from pemlo.core.film.film_inputs import FilmInputs, when_written
+from pemlo.core.film.inputs import SettingsInput
 from pemlo.core.film.memo import Key, Memo, Value
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.verdict import Forecast
@@ -21,6 +22,7 @@ from pemlo.core.persistence.document import read_project
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
+from pemlo.core.project.shots import Shot
 
 if TYPE_CHECKING:
     from pemlo.core.predict.shot_appearance import ShotAppearance
@@ -158,6 +160,19 @@ class Film(FilmInputs):
     def with_pictures_seen(self) -> "Film":
         """Return the film as its folder has it: the disk is asked when each picture was written."""
         return replace(self, written=when_written)
+
+    def as_known(self, shot: Shot) -> SettingsInput:
+        """Return what a shot's numbers are made from now: without its look while nobody has looked.
+
+        Numbers are made at once, and do not wait for pictures; what they lack then is in their input.
+        """
+        from pemlo.core.film import choices  # noqa: PLC0415 - loads what reads pictures
+
+        given = self.settings_input(shot)
+        look = given.options.look
+        if look is None or self.memo.has(choices.LOOK.key(look)):
+            return given
+        return replace(given, options=replace(given.options, look=None))
 
     def hold(self, holder: object, *, looks: bool = True) -> None:
         """Let what is made of this film stay in the memo, in place of what the holder held before.
