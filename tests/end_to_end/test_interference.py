@@ -235,10 +235,22 @@ def test_the_second_action_comes_before_the_first_has_ended(qtbot, window, tmp_p
 def test_the_window_closes_before_the_first_has_ended(qtbot, film, first, monkeypatch):
     without_advice(monkeypatch)
     window = opened(qtbot, film)
-    first(window)
+    key = first(window)
+    jobs, renderer = window.jobs, window.renderings._renderer
+    assert not key or jobs.running, "it has not ended"
+    heard = []
+    jobs.ended.connect(lambda *ended: heard.append(ended))
     window.document.history.setClean()
     assert window.close()
-    assert not window.jobs.running
+    assert not jobs.running
+    # No thread is at work any more, nothing waits for one, and nothing is begun.
+    assert [pool.activeThreadCount() for pool in (jobs._pool, jobs._first, jobs._watching)] == [0, 0, 0]
+    assert not jobs._alive
+    assert renderer._process is None or renderer._process.poll() is not None
+    heard.clear()
+    jobs.submit("late", "Late", heard.append, heard.append)
+    qtbot.wait(50)
+    assert heard == []
 
 
 # Walks
