@@ -11,7 +11,6 @@ from pemlo.app.document import Document
 from pemlo.app.film_work import ADVICE
 from pemlo.app.jobs import Jobs
 from pemlo.app.watcher import _Place
-from pemlo.core.cost.draws import draw_input
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.observations import asked_work, observations
 from pemlo.core.film.film import Film
@@ -35,8 +34,8 @@ def test_a_fit_reads_switches_and_splits_that_are_asked_for(asked):
     project = set_asked(make_project((make_shot("010"), make_shot("020")), well_timed()), ["020"], **asked)
     other = set_asked(project, ["010"], **asked)
     assert other.cost_factors() == project.cost_factors()
-    assert draw_input(other) != draw_input(project)
-    assert draw_input(other.changed(title="Another")) == draw_input(other)
+    assert fit_input(other) != fit_input(project)
+    assert fit_input(other.changed(title="Another")) == fit_input(other)
 
 
 def test_options_depend_on_the_look_of_other_shots():
@@ -105,9 +104,10 @@ def test_watching_expects_what_the_plan_takes_that_is_adopted(tmp_path):
     place = _Place(tmp_path, None)
     wall = project.start.timestamp() + 60
     before, after = (
-        place.look(film, None, wall, Unwatched()).outlook.known.expected["010"].p50 for film in (project, planned)
+        place.look(Film(film, tmp_path), wall, Unwatched()).outlook.known.expected["010"].p50
+        for film in (project, planned)
     )
-    fresh = _Place(tmp_path, None).look(planned, None, wall, Unwatched()).outlook.known.expected["010"].p50
+    fresh = _Place(tmp_path, None).look(Film(planned, tmp_path), wall, Unwatched()).outlook.known.expected["010"].p50
     assert after == pytest.approx(fresh)
     assert after < 0.7 * before
 
@@ -116,7 +116,7 @@ def test_what_is_read_by_a_fit_is_what_its_key_names():
     """Readings and the work that is asked for are all that a fit takes of shots: an equal key, equal readings."""
     project = make_project((make_shot("010"), make_shot("020")), well_timed())
     renamed = project.changed(title="Another", machines=(project.machines[0].changed(hours="never"),))
-    assert draw_input(renamed) == draw_input(project)
+    assert fit_input(renamed) == fit_input(project)
     for film in (project, renamed):
         found = observations(fit_input(film))
         assert set(found) == {"010"}

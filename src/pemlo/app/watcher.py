@@ -14,7 +14,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from pemlo.app.document import Document
-from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.picture_places import base_folder
 from pemlo.core.errors import FileError
@@ -27,6 +26,8 @@ if TYPE_CHECKING:
     from pemlo.core.arrivals.lookout import Lookout
     from pemlo.core.arrivals.outlook import Known, Outlook
     from pemlo.core.arrivals.store import FinishRow, Store
+    from pemlo.core.cost.fit_input import FitInput
+    from pemlo.core.film.film import Film
 
 WATCH = "watch"
 EVERY_MS, SOON_MS = 2000, 120
@@ -67,22 +68,23 @@ class _Place:
         self._lock = threading.Lock()
         self._lookout: Lookout | None = None
         self._store: Store | None = None
-        self._known: tuple[object, Known | None] = (None, None)
+        self._known: Known | None = None
+        self._from_frames: tuple[FitInput, Known] | None = None
         self._finishes: list[FinishRow] = []
         self._alarms: set[tuple[str, ...]] | None = None
         self._last: tuple[Watched, object, float] | None = None
 
-    def look(self, project: Project, answer: FilmForecast | None, wall: float, monitor: Monitor) -> Watched:
+    def look(self, film: "Film", wall: float, monitor: Monitor) -> Watched:
         """Look once, and return what is known then."""
         with self._lock:
-            return self._look(project, answer, wall, monitor)
+            return self._look(film, wall, monitor)
 
-    def _look(self, project: Project, answer: FilmForecast | None, wall: float, monitor: Monitor) -> Watched:
+    def _look(self, film: "Film", wall: float, monitor: Monitor) -> Watched:
         from pemlo.core.arrivals.arrived import arrived  # noqa: PLC0415 - heavy to load
         from pemlo.core.arrivals.farm_clock import now_in  # noqa: PLC0415 - as above
         from pemlo.core.arrivals.outlook import outlook  # noqa: PLC0415 - as above
 
-        lookout = self._opened()
+        lookout, project = self._opened(), film.project
         now, slack = now_in(project, self._root, wall)
         look = lookout.look(project, now.timestamp(), monitor, slack_s=slack)
         if self._last is not None:
@@ -90,9 +92,9 @@ class _Place:
             if not look.changed and of == project and wall - at < REST_S:
                 return before
         at = (now - project.start).total_seconds()
-        known = self._what_is_known(project, answer, None, monitor)
+        known = self._what_is_known(film, None, monitor)
         came = arrived(project, look, at, known.shortest_gaps if known else None)
-        known = known or self._what_is_known(project, answer, came, monitor)
+        known = known or self._what_is_known(film, came, monitor)
         best = max((one.chance for one in self._finishes), default=None)
         found = outlook(came, known, best, monitor=monitor)
         self._keep_finish(found)
@@ -118,27 +120,23 @@ class _Place:
                 self._finishes = list(self._store.finishes())
         return self._lookout
 
-    def _what_is_known(
-        self, project: Project, answer: FilmForecast | None, came: "Arrived | None", monitor: Monitor
-    ) -> "Known | None":
+    def _what_is_known(self, film: "Film", came: "Arrived | None", monitor: Monitor) -> "Known | None":
+        """Return what is known before the first frame: from trials, or from frames that were in at the first look."""
         from pemlo.core.arrivals.outlook import Known, know  # noqa: PLC0415 - as above
-        from pemlo.core.cost.draws import draw_input  # noqa: PLC0415 - as above
+        from pemlo.core.film.values import FIT  # noqa: PLC0415 - as above
 
-        inputs = draw_input(project)
-        before = self._known[1]
-        if self._known[0] == inputs and before is not None:
-            of = before.project
-            if (of.shots, of.machines) != (project.shots, project.machines):
-                # The fit is the same; what is expected of the plan and its machines is not.
-                before = replace(before, project=project.changed(trials=of.trials))
-                self._known = inputs, before
-            return before
-        if answer is not None and answer.fit.known and draw_input(answer.project) == inputs:
-            made: Known | None = Known(project, answer.fit, answer.draws)
-        else:
-            made = know(project, came, monitor=monitor)
-        self._known = inputs, made
-        return made
+        fit, before = film.get(FIT, film.fit_input, monitor), self._known
+        if fit.known:
+            same = before is not None and before.fit is fit and before.project is film.project
+            self._known = before if same else Known(film.project, fit, film.draws)
+            return self._known
+        if self._from_frames is not None and self._from_frames[0] == film.fit_input:
+            made = self._from_frames[1]
+            return replace(made, project=film.project.changed(trials=made.project.trials))
+        made_now = None if came is None else know(film.project, came, monitor=monitor)
+        if made_now is not None:
+            self._from_frames = film.fit_input, made_now
+        return made_now
 
     def _keep_finish(self, found: "Outlook") -> None:
         from pemlo.core.arrivals.store import FinishRow  # noqa: PLC0415 - as above
@@ -198,9 +196,9 @@ class Watcher(QObject):
     looked = Signal(object)
     changed = Signal()
 
-    def __init__(self, document: Document, jobs: Jobs, answer: Callable[[], FilmForecast | None]) -> None:
+    def __init__(self, document: Document, jobs: Jobs, film: "Callable[[], Film]") -> None:
         super().__init__()
-        self._document, self._jobs, self._answer = document, jobs, answer
+        self._document, self._jobs, self._film = document, jobs, film
         self.wall: Callable[[], float] = time.time
         self.last: Watched | None = None
         self.paused = False
@@ -250,12 +248,12 @@ class Watcher(QObject):
         if self._place is None:
             path = self._document.path
             self._place = _Place(base_folder(path), path)
-        place, project, answer = self._place, self._document.project, self._answer()
+        place, film = self._place, self._film()
         self._looking, self._began = True, time.monotonic()
         self._jobs.submit(
             WATCH,
             "Looking at the frames that came",
-            lambda monitor: place.look(project, answer, self.wall(), monitor),
+            lambda monitor: place.look(film, self.wall(), monitor),
             self._on_looked,
             quiet=True,
             watching=True,

@@ -85,7 +85,7 @@ class MainWindow(Window):
         self.renderings = RenderQueue(self.jobs)
         self.state = FilmState(document, self.jobs, self.written, lambda: base_folder(document.path))
         self.recovery = Recovery(document, self.jobs)
-        self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.answer), SmallFarm(self.jobs)
+        self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.state.film), SmallFarm(self.jobs)
         self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
         self.outs = HandOuts(document, self.jobs, self.state)
         self.files = ProjectFiles(self)

@@ -9,7 +9,6 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places, shares_with_handles
-from pemlo.core.cost.fit_input import FitInput, fit_input
 from pemlo.core.cost.frame_arrays import Frames, frames_of
 from pemlo.core.cost.frame_model import capped, capped_mean, samples_spent, seconds_with
 from pemlo.core.cost.posterior import DRAWS, Fit
@@ -90,11 +89,6 @@ class DrawnShot:
 def drawn_shot(shot: Shot) -> DrawnShot:
     """Return what draws of a shot read of it."""
     return DrawnShot(shot.name, shot.first, shot.last, shot.step, shot.handles)
-
-
-def draw_input(project: Project) -> tuple[FitInput, tuple[DrawnShot, ...]]:
-    """Return all that a fit of a project and its draws are made from."""
-    return fit_input(project), tuple(map(drawn_shot, project.shots))
 
 
 def draws_of(fit: Fit, shot: DrawnShot, seed: int = 0, count: int = DRAWS) -> ShotDraws:
