@@ -29,6 +29,7 @@ class FilmCurve(QObject):
     def __init__(self, jobs: Jobs, planner: Planner) -> None:
         super().__init__()
         self._jobs, self._planner = jobs, planner
+        self._asked_for: object = None
 
     def _held(self) -> "tuple[Options, ...] | None":
         """Return what each shot could be as it is held; None while that of one is not known."""
@@ -59,8 +60,6 @@ class FilmCurve(QObject):
         if film.memo.has(FRONTIER.key(given)) or (under_way and self._asked_for == given):
             return
         self._find()
-
-    _asked_for: object = None
 
     def _find(self) -> None:
         film = self._planner.state.film

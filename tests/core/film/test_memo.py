@@ -168,6 +168,24 @@ def test_nothing_is_made_on_the_thread_of_a_window():
     assert memo.get(value, 1) == 2, "what is there can be had anywhere"
 
 
+def test_a_window_does_not_wait_for_what_others_make():
+    memo, gate = Memo(), Gate()
+    value = Value("double", gate.make)
+    asker = Asker(memo, value, 3)
+    assert gate.begun.wait(PATIENCE_S)
+    memo.never_on(threading.get_ident())
+    with pytest.raises(RuntimeError, match="on the thread of a window"):
+        memo.get(value, 3)
+    gate.open.set()
+    assert asker.end() == 6
+
+
+def test_what_takes_no_time_may_be_made_anywhere():
+    memo = Memo()
+    memo.never_on(threading.get_ident())
+    assert memo.get(Value("half", lambda given, maker: given / 2, at_once=True), 3) == 1.5
+
+
 def test_a_value_is_made_of_others():
     memo = Memo()
     one = Value("one", lambda given, maker: given + 1)

@@ -137,6 +137,7 @@ class Memo:
             with self._lock:
                 made = self._made.get(key)
                 if made is None:
+                    self._refuse_window(value)
                     flight = self._flights.get(key)
                     if flight is None:
                         mine = self._flights[key] = _Flight()
@@ -196,8 +197,6 @@ class Memo:
     def _make(self, value: Value[I, V], given: I, flight: _Flight, monitor: Monitor) -> _Made:
         key, shared = value.key(given), _Shared(flight, monitor, self._lock)
         try:
-            if not value.at_once:
-                self._refuse_window(value.name)
             try:
                 made = value.make(given, Maker(self, shared))
                 flight.made = _Made(made, None, bytes_of(made))
@@ -216,9 +215,10 @@ class Memo:
             flight.ended.set()
         return flight.made
 
-    def _refuse_window(self, name: str) -> None:
-        if threading.get_ident() in self._never_on:
-            raise RuntimeError(f"{name} is made on the thread of a window")
+    def _refuse_window(self, value: Value[Any, Any]) -> None:
+        """Refuse to make something on a window's thread, or to let it wait for another that does."""
+        if not value.at_once and threading.get_ident() in self._never_on:
+            raise RuntimeError(f"{value.name} is made on the thread of a window")
 
     def _wait(self, flight: _Flight, monitor: Monitor) -> _Made | None:
         """Return what another thread makes; None if it stopped, and has to be made after all."""
