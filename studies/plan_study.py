@@ -33,6 +33,7 @@ from pemlo.core.project.spelling import settings_words
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.planning import FilmPlan, hours_there, plan_film
+from pemlo.core.trade.settings_table import SettingsTable
 from pemlo.core.trade.weigh import weigh_film
 from pemlo.demo import demo_project
 from pemlo.standins.renderer.output import write_picture
@@ -94,7 +95,16 @@ def made_up(dice: np.random.Generator) -> list[Options]:
         ceiling = 1.5 * float(error[0])
         film.append(
             Options(
-                f"{number}", settings, np.outer(hours, draws), hours, error, error, error, usable, ceiling, "as asked"
+                f"{number}",
+                SettingsTable.of(settings),
+                np.outer(hours, draws),
+                hours,
+                error,
+                error,
+                error,
+                usable,
+                ceiling,
+                "as asked",
             )
         )
     return film

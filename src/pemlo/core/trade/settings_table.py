@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import overload
 
 import numpy as np
@@ -88,8 +89,27 @@ class SettingsTable(Sequence[ShotSettings]):
         own = [_code(table, getattr(settings, name)) for name, table in zip(FIELDS, self.values, strict=True)]
         if None in own:
             return None
-        found = np.flatnonzero((self.codes == np.array(own, np.int16)).all(axis=1))
-        return int(found[0]) if len(found) else None
+        row = np.array(own, np.int16)
+        keys, order = self._sorted
+        at = int(np.searchsorted(keys, int(row @ self._weights)))
+        while at < len(keys) and keys[at] == row @ self._weights:
+            if (self.codes[order[at]] == row).all():
+                return int(order[at])
+            at += 1  # a number too large for its room may stand for two rows
+        return None
+
+    @cached_property
+    def _weights(self) -> npt.NDArray[np.int64]:
+        """What the numbers of each field count in one number for the row."""
+        sizes = [len(table) for table in self.values]
+        return np.cumprod([1, *sizes[:-1]], dtype=np.int64)
+
+    @cached_property
+    def _sorted(self) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.intp]]:
+        """One number for each row, rising, and which rows they are."""
+        keys = self.codes @ self._weights
+        order = np.argsort(keys, kind="stable")
+        return keys[order], order
 
 
 def _code(table: tuple[object, ...], value: object) -> int | None:
