@@ -25,12 +25,13 @@ from pemlo.core.film.film import Film
 from pemlo.core.film.values import FIT, QUICK_FORECAST
 from pemlo.core.persistence.document import from_text, to_text
 from pemlo.core.project.delivery import Delivery
-from pemlo.core.project.edits import set_asked, set_delivery, set_machine
+from pemlo.core.project.edits import set_delivery, set_machine
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
+from pemlo.core.trade.lever_edits import set_lever
 
 BARE = """
 import time
@@ -137,9 +138,9 @@ def what_ifs(rows: list[tuple[str, float]]) -> None:
     counter, film_now = iter(range(10_000)), Film(project)
     film_now.memo.put(FIT, film_now.fit_input, known)
     changes = {
-        "a setting of one shot": lambda: set_asked(project, [project.shots[7].name], samples=100 + next(counter)),
-        "a setting of every shot": lambda: set_asked(
-            project, [s.name for s in project.shots], samples=100 + next(counter)
+        "a lever of one shot": lambda: set_lever(project, [project.shots[7].name], "samples", 100 + next(counter)),
+        "a lever of every shot": lambda: set_lever(
+            project, [s.name for s in project.shots], "samples", 100 + next(counter)
         ),
         "a machine's hours": lambda: set_machine(
             project, "desk", hours=f"Mon-Fri 19:{next(counter) % 60:02d}-08:00, Sat-Sun all day"

@@ -7,6 +7,7 @@ nothing else to look at. `tests/core/film` holds every value against one made of
 from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -113,6 +114,10 @@ class OptionsInput:
 
     def film(self) -> Project:
         """Return it as a project in which nothing else stands."""
+        return self._film
+
+    @cached_property
+    def _film(self) -> Project:
         delivery = bare(Delivery, width=self.size[0], height=self.size[1], retake_share=self.retake_share)
         return bare(
             Project,
