@@ -110,3 +110,25 @@ def test_the_line_at_the_bottom_names_what_can_be_undone_now(qtbot, window):
     window.document.history.undo()
     assert "Undo" not in window.background._words.text()
     settle(qtbot, window)
+
+
+def test_curves_are_drawn_anew_only_for_what_they_show(qtbot, window, monkeypatch):
+    from pemlo.gui.trials import plots
+
+    window.load_plots()
+    window.show_stage(TRIALS)
+    settle(qtbot, window)
+    drawn, draw = [], plots.draw_ladder
+    monkeypatch.setattr(plots, "draw_ladder", lambda *shown: drawn.append(shown) or draw(*shown))
+    trial = window.document.project.trials[0]
+    words = window.trials.curves.ladder_heading._beside.text()
+
+    def change(**fields):
+        window.document.edit("Trial", lambda p: p.changed(trials=(trial.changed(**fields), *p.trials[1:])))
+        settle(qtbot, window)
+        return len(drawn)
+
+    assert change(note="soft") == 0
+    assert window.trials.curves.ladder_heading._beside.text() == words, "what it says stays"
+    assert change(noise=0.02) == 1
+    assert change(noise=0.02, seconds=2 * trial.seconds) > 1

@@ -31,6 +31,7 @@ class Curves(QObject):
 
     def __init__(self) -> None:
         super().__init__()
+        self._drawn: tuple[object, object] | None = None
         self.ladder: LadderPlot | None = None
         self.along: Plot | None = None
         self.ladder_heading, self.along_heading = Heading("Ladder"), Heading("Cost along the shot")
@@ -48,6 +49,7 @@ class Curves(QObject):
                 place.removeWidget(old)
                 old.deleteLater()
         self.ladder, self.along = plots.make_ladder_plot(), plots.make_along_plot()
+        self._drawn = None
         self.ladder_place.addWidget(self.ladder)
         self.along_place.addWidget(self.along)
         for plot in (self.ladder, self.along):
@@ -55,8 +57,9 @@ class Curves(QObject):
 
     def draw(self, project: Project, shot: str, answer: FilmForecast | None, next_frame: int | None) -> None:
         """Draw what is known of a shot; `next_frame` is the one to be timed next, if it is of this shot."""
-        self.ladder_heading.say("", f"Ladder of {shot}" if shot else "Ladder")
+        name = f"Ladder of {shot}" if shot else "Ladder"
         if self.ladder is None or self.along is None:
+            self.ladder_heading.say("", name)
             return
         from pemlo.gui.trials import plots  # noqa: PLC0415 - loaded by now
 
@@ -67,12 +70,19 @@ class Curves(QObject):
         for ghost in self.ghosts:
             ghost.setVisible(not is_known)
         if answer is None or not is_known:
-            self.ladder_heading.say(NOTHING_YET)
+            self.ladder_heading.say(NOTHING_YET, name)
             self.along_heading.say(NOTHING_YET)
+            self._drawn = None
             return
-        ladder = presenter.ladder(answer.project, shots[shot], answer.fit, answer.draws)
+        noise = tuple(trial.noise for trial in answer.project.trials if trial.shot == shot)
         stale = answer.project.trials != project.trials
-        self.ladder_heading.say(ladder.words + ("; a new fit is on its way" if stale else ""))
+        size = answer.project.size_of(shots[shot])
+        drawn = answer.fit, (shots[shot], size, noise, stale, next_frame)
+        if self._drawn is not None and self._drawn[0] is drawn[0] and self._drawn[1] == drawn[1]:
+            return  # it is drawn already, which takes a tenth of a second
+        self._drawn = drawn
+        ladder = presenter.ladder(answer.project, shots[shot], answer.fit, answer.draws)
+        self.ladder_heading.say(ladder.words + ("; a new fit is on its way" if stale else ""), name)
         plots.draw_ladder(self.ladder, ladder)
         self.along_heading.say("")
         plots.draw_along(self.along, presenter.along(answer.project, shots[shot], answer.fit), next_frame)
