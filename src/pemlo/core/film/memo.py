@@ -18,7 +18,7 @@ I = TypeVar("I", bound=Hashable)  # noqa: E741 - an input
 V = TypeVar("V")
 Key = tuple[str, Hashable]
 
-MOST_BYTES = 256 * 2**20
+MOST_BYTES = 96 * 2**20
 LOOKS_S = 0.05  # so often somebody who waits for the work of another asks whether it still has to
 
 
