@@ -2,8 +2,9 @@
 
 from pathlib import Path
 
-from pemlo.app.file_facts import FILES, FileFacts, when_written
+from pemlo.app.file_facts import FILES, FileFacts
 from pemlo.app.film_state import FilmState
+from pemlo.core.files.written import when_written
 
 
 def state_of(document, jobs):

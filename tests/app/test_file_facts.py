@@ -7,8 +7,9 @@ from pathlib import Path
 import pytest
 
 from pemlo.app import file_facts, jobs
-from pemlo.app.file_facts import FileFacts, when_written
+from pemlo.app.file_facts import FileFacts
 from pemlo.app.jobs import Jobs
+from pemlo.core.files.written import when_written
 from pemlo.gui.common.background_bar import BackgroundBar
 
 A, B = Path("a"), Path("b")

@@ -9,6 +9,7 @@ import pytest
 from exr import write_exr
 from film import exact_trial, make_project
 from pemlo.app import file_facts
+from pemlo.core.files.written import when_written
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.edits import set_trial
 from pemlo.gui.judge.viewer.picture_row import ERRORS
@@ -44,7 +45,7 @@ class Slow:
     """A disk that answers only when a test lets it."""
 
     def __init__(self, monkeypatch):
-        self.stopped, self._look = True, file_facts.when_written
+        self.stopped, self._look = True, when_written
         monkeypatch.setattr("pemlo.gui.main_window.when_written", self.find)
 
     def find(self, path, before):

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
-from pemlo.app.file_facts import FILES, FileFacts, when_written
+from pemlo.app.file_facts import FILES, FileFacts
 from pemlo.app.film_known import FilmForecast
 from pemlo.app.film_state import FilmState
 from pemlo.app.hand_outs import HandOuts
@@ -31,6 +31,7 @@ from pemlo.app.small_farm import SmallFarm
 from pemlo.app.table_reader import TableReader
 from pemlo.app.watcher import Watcher
 from pemlo.core.errors import PemloError
+from pemlo.core.files.written import when_written
 from pemlo.core.progress import Monitor
 from pemlo.gui import window_state
 from pemlo.gui.brief.edit_form import EditReader

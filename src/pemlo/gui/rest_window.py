@@ -9,13 +9,14 @@ from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.file_facts import FILES, FileFacts, when_written
+from pemlo.app.file_facts import FILES, FileFacts
 from pemlo.app.film_known import LearnedFilm
 from pemlo.app.film_state import FilmState
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
 from pemlo.app.selection import Selection
 from pemlo.core.errors import PemloError
+from pemlo.core.files.written import when_written
 from pemlo.core.forecast.rest_film import settings_changed
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted

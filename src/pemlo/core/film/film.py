@@ -12,8 +12,9 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import FileError
+from pemlo.core.files.written import when_written
 from pemlo.core.film import values
-from pemlo.core.film.film_inputs import FilmInputs, when_written
+from pemlo.core.film.film_inputs import FilmInputs
 from pemlo.core.film.inputs import SettingsInput
 from pemlo.core.film.memo import Key, Memo, Value
 from pemlo.core.forecast.finish import Finish

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Self
 
 from pemlo.core.cost.fit_input import FitInput, fit_input
+from pemlo.core.files.written import when_written
 from pemlo.core.film.inputs import (
     AdviceInput,
     HeldInput,
@@ -29,14 +30,6 @@ if TYPE_CHECKING:
     from pemlo.core.trade.best_plan import Goal
 
 Written = Callable[[Path], int | None]
-
-
-def when_written(path: Path) -> int | None:
-    """Return when a file was written, ns; None if it is not there, or is no file."""
-    try:
-        return path.stat().st_mtime_ns if path.is_file() else None
-    except OSError:
-        return None
 
 
 @dataclass(frozen=True, eq=False)

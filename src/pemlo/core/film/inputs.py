@@ -84,7 +84,7 @@ class LookInput:
 
     trials: tuple[Trial, ...]
     folder: Path
-    written: tuple[int | None, ...]
+    written: tuple[int, ...]
 
 
 @frozen_input

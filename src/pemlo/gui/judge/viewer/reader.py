@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Literal
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from pemlo.app.file_facts import when_written
 from pemlo.app.jobs import Jobs
+from pemlo.core.files.written import when_written
 from pemlo.core.progress import Monitor
 from pemlo.gui.judge.viewer.painting import Sizes
 
