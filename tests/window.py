@@ -44,6 +44,12 @@ def settle(qtbot, window):
     qtbot.waitUntil(lambda: not window.jobs.running and window.state.rests and not window.dressing, timeout=90_000)
 
 
+def save_now(document, path, *, over=False):
+    """Save a document without a window, as its jobs do."""
+    save = document.to_save(path, over=over)
+    document.on_saved(save, save.write())
+
+
 def type_in_cell(qtbot, table, row, title, text):
     """Double-click a cell, type, and press Enter, as a person does."""
     index = index_of(table, row, title)
@@ -83,6 +89,7 @@ def type_in_field(window, name, text):
 def run_action(window, name):
     """Run an action from the table."""
     window.run(next(action for action in window.actions_table if action.name == name).run)
+    window.files.wait_until_saved()
 
 
 @contextmanager

@@ -17,6 +17,7 @@ from pemlo.app.recovery import Recovery, folder, left_behind
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.document import to_text
 from pemlo.core.project.edits import add_trials, set_asked, set_delivery, set_project
+from window import save_now
 
 
 @pytest.fixture
@@ -77,7 +78,7 @@ def test_saved_and_unsaved(document, tmp_path):
     path = tmp_path / "film.pemlo"
     document.edit("Set film", set_title("One"))
     assert document.unsaved
-    document.save(path)
+    save_now(document, path)
     assert not document.unsaved
     document.history.undo()
     assert document.unsaved
@@ -171,8 +172,8 @@ def test_a_copy_is_kept_while_there_is_unsaved_work(document, jobs, qtbot, tmp_p
     assert found[0].path is None
     recovery.keep()
     qtbot.waitUntil(lambda: recovery.file.exists() and not jobs.running, timeout=5000)
-    document.save(tmp_path / "film.pemlo")
-    assert not recovery.file.exists()
+    save_now(document, tmp_path / "film.pemlo")
+    qtbot.waitUntil(lambda: not recovery.file.exists(), timeout=5000)
     assert json.loads(orphan.read_text())["path"] == ""
 
 
@@ -189,7 +190,7 @@ def test_a_copy_on_its_way_is_forgotten_with_the_rest(document, jobs, qtbot, tmp
     document.edit("Set film", set_title("Precious"))
     recovery.keep()
     qtbot.waitUntil(begun.is_set, timeout=5000)
-    document.save(tmp_path / "film.pemlo")
+    save_now(document, tmp_path / "film.pemlo")
     go_on.set()
     jobs.shut_down()
     assert list(folder().glob("*")) == []

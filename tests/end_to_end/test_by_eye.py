@@ -14,7 +14,7 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.units import format_duration
 from pemlo.gui.brief.where_seen import WhereSeen
 from pemlo.gui.project_files import empty_project
-from window import cell, index_of, open_window, run_action, settle, type_in_cell
+from window import cell, index_of, open_window, run_action, save_now, settle, type_in_cell
 
 SECONDS = {samples: exact_seconds(FrameSettings(samples=samples)) for samples in (32, 64, 128, 256)}
 
@@ -101,7 +101,7 @@ def test_from_an_empty_window_to_an_adopted_plan_without_any_picture(qtbot, tmp_
     by_hand = 100 * SECONDS[64] / 3600
     assert window.answer.forecast.hours.p05 < by_hand < window.answer.forecast.hours.p95
     path = tmp_path / "film.pemlo"
-    window.document.save(path)
+    save_now(window.document, path)
     again = read_project(path)
     assert again == window.document.project
     assert again.trials[1].note == "shadow edge soft, fine"

@@ -2,6 +2,7 @@
 
 import json
 import os
+import threading
 
 import pytest
 from PySide6.QtGui import QPixmap
@@ -141,3 +142,57 @@ def test_a_recovered_copy_stays_until_its_replacement_is_written(qtbot, monkeypa
     settle(qtbot, window)
     assert not kept.exists()
     assert window.recovery.file.exists()
+
+
+def test_what_is_typed_while_a_slow_disk_writes_is_neither_lost_nor_taken_for_saved(qtbot, film, monkeypatch):
+    without_advice(monkeypatch)
+    window = open_window(qtbot, read_project(film), film)
+    begun, go_on = threading.Event(), threading.Event()
+
+    def slowly(project, path):
+        begun.set()
+        assert go_on.wait(20)
+        write_project(project, path)
+
+    monkeypatch.setattr("pemlo.app.document.write_project", slowly)
+
+    def title(words):
+        window.document.edit("Set film", lambda project: project.changed(title=words))
+
+    def save():
+        window.run(next(action for action in window.actions_table if action.name == "save").run)
+
+    title("First")
+    save()
+    qtbot.waitUntil(begun.is_set, timeout=5000)
+    title("Second")
+    go_on.set()
+    window.files.wait_until_saved()
+    assert read_project(film).title == "First"
+    assert window.document.unsaved
+    window.document.history.undo()
+    assert window.document.unsaved, "nobody knows any more that this is what the file has"
+    begun.clear()
+    go_on.clear()
+    save()
+    qtbot.waitUntil(begun.is_set, timeout=5000)
+    title("Third")
+    save()
+    go_on.set()
+    window.files.wait_until_saved()
+    qtbot.waitUntil(lambda: not window.document.unsaved, timeout=5000)
+    assert read_project(film).title == "Third"
+
+
+def test_a_save_that_fails_says_so_and_the_window_stays(qtbot, film, monkeypatch):
+    without_advice(monkeypatch)
+    window = open_window(qtbot, read_project(film), film)
+    film.chmod(0o444)
+    window.document.edit("Set film", lambda project: project.changed(title="Mine"))
+    monkeypatch.setattr(window.files, "ask_unsaved", lambda: QMessageBox.StandardButton.Save)
+    assert not window.close()
+    assert "film.pemlo is read-only" in window.problems.words
+    assert window.document.unsaved
+    film.chmod(0o644)
+    assert window.close()
+    assert read_project(film).title == "Mine"

@@ -16,7 +16,7 @@ from pemlo.core.project.edits import set_asked, set_shot, set_trial
 from pemlo.core.project.trials import Trial
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from photographs import gaussian, photograph
-from window import forget, open_window, run_action, settle, shared_window, undo_all, without_advice
+from window import forget, open_window, run_action, save_now, settle, shared_window, undo_all, without_advice
 
 SIZE = (160, 104)
 
@@ -232,7 +232,7 @@ def test_plans_pins_and_ceilings_are_kept_in_the_file(qtbot, window, tmp_path):
     assert "ceiling 7.5 (by hand)" in window.trade.side.error.text()
     type_in(qtbot, window, "ceiling", "low")
     assert "is no ceiling" in window.problems.words
-    window.document.save(tmp_path / "kept.pemlo")
+    save_now(window.document, tmp_path / "kept.pemlo")
     kept = read_project(tmp_path / "kept.pemlo").shot("010")
     assert kept.plan.samples == 64
     assert kept.pins == ("denoise",)

@@ -5,6 +5,7 @@ A change is computed and checked before anything is pushed, so that undo and red
 
 import weakref
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -133,31 +134,60 @@ class Document(QObject):
             self.history.resetClean()
         self.replaced.emit()
 
-    def save(self, path: Path, *, over: bool = False) -> None:
-        """Write the project to a file and remember it.
+    def to_save(self, path: Path, *, over: bool = False) -> "Save":
+        """Return what saving the project as it stands to a file takes; it is done on another thread.
 
         Parameters
         ----------
         path : Path
         over : bool
             Whether to write over what somebody else wrote into this project's file since it was opened.
-
-        Raises
-        ------
-        ChangedOnDiskError, FileError
-            Nothing is written then.
         """
-        if path == self._path and not over and self._read and fingerprint(path) not in ("", self._read):
-            raise ChangedOnDiskError(path)
-        write_project(with_short_names(self._project, path.parent), path)
-        self._path, self._read = path, fingerprint(path)
-        self.history.setClean()
+        return Save(self._project, path, "" if over or path != self._path else self._read)
+
+    def on_saved(self, save: "Save", mark: str) -> None:
+        """Remember that a project was saved, and the mark of its file."""
+        self._path, self._read = save.path, mark
+        if self._project is save.project:
+            self.history.setClean()
+        else:  # it was changed while it was written: no state that can be undone is known to be the file's
+            self.history.resetClean()
         self.kept.emit()
 
     def _show(self, project: Project) -> None:
         before, self._project = self._project, project
         names = {name for name in Project.model_fields if getattr(before, name) != getattr(project, name)}
         self.changed.emit(frozenset(names))
+
+
+@dataclass(frozen=True)
+class Save:
+    """One saving of a project.
+
+    Attributes
+    ----------
+    project : Project
+    path : Path
+    read : str
+        The mark of what may be in the file before; anything, if empty.
+    """
+
+    project: Project
+    path: Path
+    read: str
+
+    def write(self) -> str:
+        """Write it, on any thread; return the mark of what is in the file then.
+
+        Raises
+        ------
+        ChangedOnDiskError, FileError
+            Nothing is written then.
+        """
+        if self.read and fingerprint(self.path) not in ("", self.read):
+            raise ChangedOnDiskError(self.path)
+        write_project(with_short_names(self.project, self.path.parent), self.path)
+        return fingerprint(self.path)
 
 
 def _with_pictures(project: Project, path: Path | None) -> Project:

@@ -97,7 +97,7 @@ class Recovery(QObject):
         self._timer.setInterval(DELAY_MS)
         self._timer.timeout.connect(self.keep)
         document.history.indexChanged.connect(self._on_history)
-        document.kept.connect(self.forget)
+        document.kept.connect(self._forget_soon)
         document.replaced.connect(self._on_history)
 
     def keep(self, then: Callable[[], None] | None = None) -> None:
@@ -124,6 +124,14 @@ class Recovery(QObject):
         """Remove the copy: the work is safe, or was given up."""
         self._timer.stop()
         self._jobs.cancel(KEY)
+        self._remove()
+
+    def _forget_soon(self) -> None:
+        """Remove the copy on another thread; what is asked for after it comes after it."""
+        self._timer.stop()
+        self._jobs.submit(KEY, "Removing the copy", lambda _: self._remove(), lambda _: None, brief=True)
+
+    def _remove(self) -> None:
         with self._writing:  # what is being written is there first, and goes with the rest
             _remove(self.file)
             if self._lock is not None:
@@ -134,4 +142,4 @@ class Recovery(QObject):
         if self._document.unsaved:
             self._timer.start()
         else:
-            self.forget()
+            self._forget_soon()

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import tzlocal
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEventLoop, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
 from pemlo.app.document import ChangedOnDiskError
@@ -17,6 +17,7 @@ from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.picture_names import with_short_names
 from pemlo.core.persistence.whole_files import write_whole
+from pemlo.core.progress import Monitor
 from pemlo.core.project.delivery import Delivery, zone
 from pemlo.core.project.launch import OwnCheck
 from pemlo.core.project.machines import Machine
@@ -28,6 +29,7 @@ if TYPE_CHECKING:
     from pemlo.gui.window import Window
 
 ENDING = ".pemlo"
+SAVING = "saving"
 FILTER = "Pemlo projects (*.pemlo);;All files (*)"
 WRITERS: dict[str, Callable[[Project], str]] = {
     "shots": write_shots,
@@ -53,6 +55,8 @@ class ProjectFiles:
 
     def __init__(self, window: "Window") -> None:
         self._window = window
+        self._next: Callable[[], None] | None = None  # what is saved after what is being saved
+        window.jobs.busy_changed.connect(self._on_busy)
 
     def new(self) -> None:
         if self.may_leave():
@@ -80,7 +84,7 @@ class ProjectFiles:
         if path is None:
             self.save_as()
         else:
-            self._save(path)
+            self.save_to(path)
 
     def save_as(self) -> None:
         title = self._window.document.project.title
@@ -94,19 +98,51 @@ class ProjectFiles:
             # The dialog asked about the name that was typed, not about this one.
             if path.exists() and not self.ask_replace(path):
                 return
-        self._save(path, over=True)
+        self.save_to(path, over=True)
 
-    def _save(self, path: Path, *, over: bool = False) -> None:
-        try:
-            self._window.document.save(path, over=over)
-        except ChangedOnDiskError as error:
-            answer = self.ask_changed(error)
-            if answer == QMessageBox.StandardButton.Save:
-                self._save(path, over=True)
-            elif answer == QMessageBox.StandardButton.Open:
-                self.save_as()
+    def save_to(self, path: Path, *, over: bool = False) -> None:
+        """Save in the background, as a disk may be slow; one after the other, so that the last one stands."""
+        if SAVING in self._window.jobs.running:
+            self._next = partial(self.save_to, path, over=over)
             return
-        self._window.preferences.add_recent(path)
+        save = self._window.document.to_save(path, over=over)
+
+        def work(_: Monitor) -> str | ChangedOnDiskError:
+            try:
+                return save.write()
+            except ChangedOnDiskError as error:
+                return error
+
+        def done(found: str | ChangedOnDiskError) -> None:
+            if isinstance(found, ChangedOnDiskError):
+                self._save_changed(path, found)
+            else:
+                self._window.document.on_saved(save, found)
+                self._window.preferences.add_recent(path)
+
+        again = partial(self.save_to, path, over=over)
+        self._window.jobs.submit(SAVING, f"Saving {path.name}", work, done, waited_for=True, quiet=True, again=again)
+
+    def _save_changed(self, path: Path, error: ChangedOnDiskError) -> None:
+        """Save what somebody else changed meanwhile, as the person wants it."""
+        answer = self.ask_changed(error)
+        if answer == QMessageBox.StandardButton.Save:
+            self.save_to(path, over=True)
+        elif answer == QMessageBox.StandardButton.Open:
+            self.save_as()
+
+    def _on_busy(self) -> None:
+        if self._next is not None and SAVING not in self._window.jobs.running:
+            then, self._next = self._next, None
+            self._window.run(then)
+
+    def wait_until_saved(self) -> None:
+        """Wait for what is being saved; the window goes on being drawn."""
+        jobs, loop = self._window.jobs, QEventLoop()
+        jobs.busy_changed.connect(loop.quit)
+        while SAVING in jobs.running:
+            loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        jobs.busy_changed.disconnect(loop.quit)
 
     def ask_replace(self, path: Path) -> bool:
         """Ask whether a file is to be written over."""
@@ -172,11 +208,13 @@ class ProjectFiles:
 
     def may_leave(self) -> bool:
         """Ask what becomes of unsaved changes; False if the person wants to stay."""
+        self.wait_until_saved()
         if not self._window.document.unsaved:
             return True
         answer = self.ask_unsaved()
         if answer == QMessageBox.StandardButton.Save:
             self._window.run(self.save)
+            self.wait_until_saved()
             return not self._window.document.unsaved
         return answer == QMessageBox.StandardButton.Discard
 
