@@ -60,7 +60,8 @@ SHOT = {
 }  # fmt: skip
 TRIAL = {
     **SETTINGS,
-    "frame": (1, 5, 8), "seconds": (3.0, 11.0, 60.0), "region_percent": (None, 25.0), "machine": ("", "desk", "blade", "gone"),
+    "frame": (1, 5, 8), "seconds": (3.0, 11.0, 60.0), "width": (None, 48, 96),
+    "height": (None, 32), "region_percent": (None, 25.0), "machine": ("", "desk", "blade", "gone"),
     "frames_at_once": (1, 2), "seed": (None, 1, 2), "prepare_seconds": (None, 0.5), "light_seconds": (None, 0.2),
     "trace_seconds": (None, 2.0), "denoise_seconds": (None, 0.1), "write_seconds": (None, 0.1),
     "mean_samples": (None, 12.0, 60.0), "noise": (None, 0.1), "noise_shape": ((),), "picture": ("", *PICTURES, "gone.exr"),
@@ -161,7 +162,8 @@ class Editing:
         def other(record, table):
             name = str(self.random.choice(sorted(table)))
             value = table[name][self.random.integers(len(table[name]))]
-            return name, record.changed(**{name: value})
+            pixels = {"width": None, "height": None} if name == "resolution_percent" and "width" in table else {}
+            return name, record.changed(**{**pixels, name: value})
 
         def among(rows):
             return int(self.random.integers(len(rows)))

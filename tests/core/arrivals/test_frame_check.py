@@ -6,6 +6,7 @@ import pytest
 from frame_files import ramp, write
 from pemlo.core.arrivals.frame_check import check_frame, settings_differ
 from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.timed_sizes import file_sizes
 
 SIZE = (48, 32)
 
@@ -75,3 +76,15 @@ def test_settings_other_than_planned_are_named():
         == "samples 64, planned 256; denoise none, planned frame"
     )
     assert settings_differ({}, planned) == ""
+
+
+def test_a_frame_rendered_larger_may_have_its_own_size_or_that_of_rendering(tmp_path):
+    # Common practice, no source: 160 % inside, brought to the delivery's size before it is written.
+    path = write(tmp_path / "a.exr", ramp())
+    inside = (round(SIZE[0] * 1.6), round(SIZE[1] * 1.6))
+    assert file_sizes(SIZE, 160) == (inside, SIZE)
+    assert check_frame(path, inside, {}, SIZE).trouble == ""
+    assert check_frame(path, SIZE, {}, SIZE).trouble == ""
+    half = (SIZE[0] // 2, SIZE[1] // 2)
+    assert file_sizes(SIZE, 50) == (half,), "smaller inside than what is delivered is another matter"
+    assert "are planned" in check_frame(path, half, {}, half).trouble

@@ -157,7 +157,12 @@ def test_unknowns_name_what_no_trial_shows():
     assert unknowns(project, adaptive) == ("Not timed: nothing is known. Time one frame.",)
     project = project.changed(trials=(exact_trial("010", 5, 16, 25), exact_trial("010", 5, 32, 25)))
     words = " ".join(unknowns(project, adaptive))
-    for part in ("All trials are of frame 5", "comes near the plan", "noise threshold", "denoising “frame”"):
+    for part in (
+        "All trials are of frame 5",
+        "timed at 1920×1080 px: its cost follows by pixels from 480×270",
+        "noise threshold",
+        "denoising “frame”",
+    ):
         assert part in words
     assert unknowns(project, project.shots[1]) == (
         "Not timed: taken from the film's other shots. One frame of it replaces that.",

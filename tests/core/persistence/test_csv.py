@@ -184,7 +184,7 @@ def test_five_hundred_trials_and_two_hundred_shots():
     project = make_project(shots=shots)
     trials = tuple(exact_trial(shots[n % 200].name, 1 + n % 200, 16 + n) for n in range(500))
     project = project.changed(trials=trials)
-    assert read_trials(write_trials(project), project) == trials
+    assert read_trials(write_trials(project), project) == project.trials
     assert len(read_shots(write_shots(project))) == 200
 
 
@@ -215,7 +215,7 @@ def test_what_was_measured_of_trials_survives_the_table():
     trials = (measured(), measured(left_out="by hand"), measured(noise_threshold=0.05, min_samples=4), well_timed()[1])
     project = make_project(trials=trials)
     assert trials[0].keep == ("prepare", "light"), "in the order of the stages, each once"
-    assert read_trials(write_trials(project), project.changed(trials=())) == trials
+    assert read_trials(write_trials(project), project.changed(trials=())) == project.trials
 
 
 @pytest.mark.parametrize(

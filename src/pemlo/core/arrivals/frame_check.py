@@ -20,6 +20,7 @@ from pemlo.core.persistence.trial_header import is_ours, read_fields
 from pemlo.core.pixels.luma import LUMA
 from pemlo.core.pixels.source import F32
 from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.timed_sizes import Size
 from pemlo.core.units import LONGEST_S, counted
 
 # Of a small picture that stands for one of a planned size: that size, and its own.
@@ -77,7 +78,9 @@ class Checked:
 _BREAKS = (ValueError, TypeError, LookupError, ArithmeticError, RuntimeError, MemoryError, OSError)
 
 
-def check_frame(path: Path, wanted: tuple[int, int], names: Mapping[str, str] | None = None) -> Checked:
+def check_frame(
+    path: Path, wanted: Size, names: Mapping[str, str] | None = None, or_else: Size | None = None
+) -> Checked:
     """Check a picture.
 
     Parameters
@@ -87,17 +90,20 @@ def check_frame(path: Path, wanted: tuple[int, int], names: Mapping[str, str] | 
         Width and height that are planned, px.
     names : mapping of str to str, optional
         Which attribute of its header holds what, where that is not our own.
+    or_else : (int, int), optional
+        Another size that is as good: a frame that is rendered larger may be brought to its size before it is written.
     """
     try:
         with PictureFile(path) as picture:
-            return _checked(picture, wanted, names or {})
+            planned = wanted if or_else is None or picture.size != or_else else or_else
+            return _checked(picture, planned, names or {})
     except PemloError as error:
         return Checked(error.message, readable=False)
     except _BREAKS:
         return Checked("is damaged and cannot be read to its end", readable=False)
 
 
-def _checked(picture: PictureFile, wanted: tuple[int, int], names: Mapping[str, str]) -> Checked:
+def _checked(picture: PictureFile, wanted: Size, names: Mapping[str, str]) -> Checked:
     width, height = picture.size
     digest = blake2b(digest_size=12)
     total, bad, low, high, differences = 0.0, 0, np.inf, -np.inf, []
@@ -139,7 +145,7 @@ def _middle_difference(grey: F32) -> float:
     return float(np.median(np.abs(diagonal))) / _MEDIAN
 
 
-def _planned(header: Header, wanted: tuple[int, int]) -> tuple[int, int]:
+def _planned(header: Header, wanted: Size) -> Size:
     """Return the size that a picture is to have: that which it names, where it stands for one of the planned size."""
     if header.attributes.get(STAND_IN_OF) != f"{wanted[0]}x{wanted[1]}":
         return wanted
@@ -147,7 +153,7 @@ def _planned(header: Header, wanted: tuple[int, int]) -> tuple[int, int]:
     return (int(width), int(height)) if _SIDE.fullmatch(width) and _SIDE.fullmatch(height) else wanted
 
 
-def _trouble(size: tuple[int, int], planned: tuple[int, int], bad: int, low: float, high: float) -> str:
+def _trouble(size: Size, planned: Size, bad: int, low: float, high: float) -> str:
     if size != planned:
         return f"is {size[0]}×{size[1]} px, and {planned[0]}×{planned[1]} are planned"
     if bad:

@@ -24,6 +24,7 @@ from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.timed_sizes import file_sizes
 from pemlo.core.project.watching import LogFile
 from pemlo.core.units import counted
 
@@ -214,10 +215,8 @@ class Lookout:
         )  # fmt: skip
         if one.size == 0:
             return replace(base, trouble="has no bytes", readable=False) if settles else None
-        width, height = project.size_of(shot)
-        share = settings.resolution_percent / 100
-        wanted = max(1, round(width * share)), max(1, round(height * share))
-        checked = check_frame(Path(one.path), wanted, dict(project.watching.header_names))
+        sizes = file_sizes(project.size_of(shot), settings.resolution_percent)
+        checked = check_frame(Path(one.path), sizes[0], dict(project.watching.header_names), sizes[-1])
         if not checked.readable and not settles:
             return None
         return self._row(base, checked, settings, one, now)

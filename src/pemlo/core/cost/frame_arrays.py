@@ -112,7 +112,10 @@ def frames_of(
 
 
 def _pixels_mpx(settings: FrameSettings, size: tuple[int, int]) -> float:
-    whole = rendered_pixels(size, settings.resolution_percent) / 1e6
+    if isinstance(settings, TimedFrame) and settings.width is not None and settings.height is not None:
+        whole = settings.width * settings.height / 1e6
+    else:
+        whole = rendered_pixels(size, settings.resolution_percent) / 1e6
     part = settings.region_percent if isinstance(settings, TimedFrame) else None
     return whole if part is None else whole * part / 100
 

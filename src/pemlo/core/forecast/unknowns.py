@@ -4,8 +4,11 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
+from pemlo.core.project.timed_sizes import rendered_size
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration
+
+MOST_SIZES = 3  # that are named
 
 
 def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
@@ -36,7 +39,10 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
             f"All trials are of frame {trials[0].frame}: how cost runs along the shot is assumed. One near "
             "its start or end replaces that."
         )
-    if len(trials) > 1 and not _reached(trials, shot):
+    sizes = _other_sizes(project, trials, shot)
+    if sizes:
+        found.append(sizes)
+    elif len(trials) > 1 and not _reached(trials, shot):
         found.append(
             "No trial comes near the plan's samples and size: its cost is carried on from cheaper ones. "
             "One frame as planned replaces that."
@@ -52,6 +58,20 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
             f"No trial used denoising “{plan.denoise}”: what it costs is {where}. One frame with it replaces that."
         )
     return tuple(found)
+
+
+def _other_sizes(project: Project, trials: tuple[Trial, ...], shot: Shot) -> str:
+    """Return from which sizes a shot's cost is taken, where none was timed at that of its plan; else empty."""
+    planned = rendered_size(project.size_of(shot), shot.settings.resolution_percent)
+    timed = sorted({(trial.width or 0, trial.height or 0) for trial in trials}, key=lambda size: size[0] * size[1])
+    if planned in timed:
+        return ""
+    words = [f"{width}×{height}" for width, height in timed[:MOST_SIZES]]
+    more = f" and {len(timed) - MOST_SIZES} more sizes" if len(timed) > MOST_SIZES else ""
+    return (
+        f"Nothing was timed at {planned[0]}×{planned[1]} px: its cost follows by pixels from {', '.join(words)}{more}. "
+        "One frame at that size replaces that."
+    )
 
 
 def _reached(trials: tuple[Trial, ...], shot: Shot) -> bool:

@@ -54,6 +54,8 @@ COLUMNS = (
     CsvColumn("min_samples", whole_number),
     CsvColumn("noise_threshold", number),
     CsvColumn("resolution_percent", number),
+    CsvColumn("width", whole_number),
+    CsvColumn("height", whole_number),
     CsvColumn("denoise", str),
     CsvColumn("keep", kept_stages),
     CsvColumn("most_seconds", cap),

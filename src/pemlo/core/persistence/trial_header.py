@@ -9,7 +9,8 @@ from pemlo.core.files.header import OURS, Header
 from pemlo.core.foreign import shown
 from pemlo.core.persistence.csv_trials import COLUMNS
 from pemlo.core.persistence.table import kept_stages
-from pemlo.core.project.trials import STAGES, region_share, why_left_out
+from pemlo.core.project.timed_sizes import rendered_size
+from pemlo.core.project.trials import MOST_PERCENT, MOST_SIDE, STAGES, region_share, why_left_out
 
 # What can be read of a trial, in the order in which it is asked for; as in a table of trials.
 FIELDS = (
@@ -18,6 +19,7 @@ FIELDS = (
 )
 _PARSE = {column.name: column.parse for column in COLUMNS}
 NEEDED = ("seconds",)
+_SIDE = re.compile(r"[1-9][0-9]{0,5}")
 _DIGITS = re.compile(r"(?<!\d)\d{1,9}(?!\d)")
 
 
@@ -103,6 +105,7 @@ def _read_ours(said: Mapping[str, str], where: str) -> tuple[dict[str, Any], lis
     found, problems = _parsed({field: said[field] for field in wanted if field in said}, {}, where)
     if not found.get("noise_threshold"):
         found |= {"noise_threshold": None, "min_samples": None}
+    found |= _timed_size(said, found.get("resolution_percent"))
     why = why_left_out(first_run=said.get("first_run") == "1")
     region = said.get("region", "whole")
     if region != "whole":
@@ -115,6 +118,15 @@ def _read_ours(said: Mapping[str, str], where: str) -> tuple[dict[str, Any], lis
     except ValueError as error:
         problems.append(Problem(f"{where}, read_back", str(error)))
     return {**found, "scene": said["scene"], "left_out": why}, problems
+
+
+def _timed_size(said: Mapping[str, str], percent: float | None) -> dict[str, int]:
+    """Return the pixels that a frame was rendered at; empty if its header does not tell them."""
+    sides = [said.get("full_width", ""), said.get("full_height", "")]
+    if percent is None or not all(_SIDE.fullmatch(side) for side in sides) or not 0 < percent <= MOST_PERCENT:
+        return {}
+    width, height = rendered_size((int(sides[0]), int(sides[1])), percent)
+    return {"width": width, "height": height} if max(width, height) <= MOST_SIDE else {}
 
 
 def _parsed(texts: Mapping[str, str], names: Mapping[str, str], where: str) -> tuple[dict[str, Any], list[Problem]]:

@@ -29,6 +29,7 @@ from pemlo.core.project.reference import cleanest
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shot_names import stands_in
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.timed_sizes import file_sizes
 from pemlo.core.project.trials import GOOD, Trial
 from pemlo.core.trade.options import numbers_of
 from pemlo.core.units import format_duration, format_interval
@@ -75,10 +76,8 @@ class FirstFrame:
         """
         project = self.project
         shot = project.shot(shot_name)
-        width, height = project.size_of(shot)
-        share = shot.settings.resolution_percent / 100
-        wanted = max(1, round(width * share)), max(1, round(height * share))
-        checked = check_frame(path, wanted, dict(project.watching.header_names))
+        sizes = file_sizes(project.size_of(shot), shot.settings.resolution_percent)
+        checked = check_frame(path, sizes[0], dict(project.watching.header_names), sizes[-1])
         if checked.trouble:
             words = f"The first frame of {shot_name} {_verb(checked.trouble)}."
             return [wrong(CHECK, words, "Mend the launch.", shot_name)]

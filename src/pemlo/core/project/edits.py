@@ -217,6 +217,8 @@ def add_trials(project: Project, trials: Sequence[Trial]) -> Project:
 def set_trial(project: Project, index: int, **fields: Any) -> Project:  # noqa: ANN401
     """Change fields of one trial, counted from 0 in the order of the document."""
     where = f"Trial of {project.trials[index].shot}"
+    if {"resolution_percent", "width", "height"} & fields.keys():
+        fields = {"width": None, "height": None, **fields}  # the pixels follow what was typed
     trial = build(Trial, {**dict(project.trials[index]), **fields}, where)
     return project.changed(trials=(*project.trials[:index], trial, *project.trials[index + 1 :]))
 

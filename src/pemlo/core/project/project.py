@@ -18,6 +18,7 @@ from pemlo.core.project.record import Record
 from pemlo.core.project.running import Running
 from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.timed_sizes import with_timed_sizes
 from pemlo.core.project.trials import Trial
 from pemlo.core.project.watching import Watching
 
@@ -69,6 +70,9 @@ class Project(Record):
         strays = sorted({trial.shot for trial in self.trials} - names)
         if strays:
             raise ValueError(f"trials name shots that the brief does not have: {', '.join(strays[:5])}")
+        sizes = {shot.name: self.size_of(shot) for shot in self.shots}
+        # The record is frozen for all but its own check: what a percentage means has just been settled.
+        self.__dict__["trials"] = with_timed_sizes(self.trials, sizes)
         cost_factors = self.cost_factors()
         if len(cost_factors.denoisers) > MOST_DENOISERS:
             raise ValueError(f"there are more than {MOST_DENOISERS} ways of denoising; name equal ones the same")

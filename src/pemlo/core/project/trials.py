@@ -13,6 +13,8 @@ BAD: Mark = "not good enough"
 STAGES = ("prepare", "light", "trace", "denoise", "write")
 FIRST_RUN = "first run after start"  # why a trial may be left out of the fit: it also loads and compiles
 
+MOST_SIDE = 1_000_000  # px
+MOST_PERCENT = 1e6  # of a shot's size, which may be far smaller than what was timed
 _NEAR_CAP = 0.7  # of the seconds that are allowed: renderers stop between two passes
 
 
@@ -45,6 +47,8 @@ def region_share(region: str, width: float, height: float) -> float | None:
 class TimedFrame(FrameSettings):
     """What was timed and measured of one frame, as far as it says what frames cost.
 
+    `width` and `height` are the pixels of the whole frame that it was timed at, px; they stay when the film gets
+    another size, and `resolution_percent` follows from them (`timed_sizes.py`).
     `seconds` is what the frame took on `machine`, rendered alone or as one of several `frames_at_once`: the whole of
     it, or only a region that holds `region_percent` of its pixels. Stage times are parts of it; those that
     were not taken are None. `mean_samples` were spent on each pixel. `noise_shape` says how noise
@@ -55,6 +59,9 @@ class TimedFrame(FrameSettings):
 
     shot: str = Field(min_length=1, max_length=60)
     frame: int = Field(ge=-10_000_000, le=10_000_000)
+    width: int | None = Field(default=None, ge=1, le=MOST_SIDE)
+    height: int | None = Field(default=None, ge=1, le=MOST_SIDE)
+    resolution_percent: float = Field(default=100.0, gt=0, le=MOST_PERCENT)
     seconds: float = Field(gt=0, le=LONGEST_S)
     region_percent: float | None = Field(default=None, gt=0, le=100)
     machine: str = Field(default="", max_length=60)

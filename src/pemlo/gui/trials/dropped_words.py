@@ -10,6 +10,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.timed_sizes import Size, file_sizes
 from pemlo.core.project.trials import Trial
 
 # What a person calls the fields; those that are not here are called as they are.
@@ -62,11 +63,28 @@ def _trial(header: Header, names: Mapping[str, str], project: Project, shown: st
     asked: dict[str, Any] = shot.asked.frame_fields()
     if "samples" in said and "noise_threshold" not in said:
         asked |= {"noise_threshold": None, "min_samples": None}
-    fields = {**asked, **said, "shot": shot.name, "picture": str(header.path.absolute())}
+    fields = {
+        **asked,
+        **_timed_at(header, said, project.size_of(shot), shot.asked.resolution_percent),
+        **said,
+        "shot": shot.name,
+        "picture": str(header.path.absolute()),
+    }
     least = fields.get("min_samples")
     if "min_samples" not in said and least is not None and least > fields["samples"]:
         fields["min_samples"] = None
     return build(Trial, fields, header.path.name)
+
+
+def _timed_at(header: Header, said: Mapping[str, Any], size: Size, percent: float) -> dict[str, int]:
+    """Return the pixels of a picture where it says no percentage: those it was timed at.
+
+    A frame that is rendered larger inside may have been brought to its size: then it is as asked.
+    """
+    own = header.width, header.height
+    if "resolution_percent" in said or "width" in said or own in file_sizes(size, percent):
+        return {}
+    return {"width": own[0], "height": own[1]}
 
 
 def _shot(project: Project, name: str, scene: str, shown: str, file: str) -> Shot:
