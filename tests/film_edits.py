@@ -46,6 +46,7 @@ SETTINGS = {
     "denoise": ("none", "frame", "neighbours"), "resolution_percent": (50.0, 100.0, 120.0),
     "keep": ((), ("prepare",), ("prepare", "light")), "most_seconds": (None, 20.0, 500.0),
     "split": ((1, 1, 1), (2, 1, 1)), "switches": ((), ("motion blur",), ("fog",)), "saves": (0, 2),
+    "way": ("", "quick", "fine"), "way_value": (None, 2.0, 8.0),
 }  # fmt: skip
 SHOT_SETTINGS = {**SETTINGS, "frame_step": (1, 2), "between": ("hold", "blend")}
 SHOT = {
@@ -163,6 +164,10 @@ class Editing:
             name = str(self.random.choice(sorted(table)))
             value = table[name][self.random.integers(len(table[name]))]
             pixels = {"width": None, "height": None} if name == "resolution_percent" and "width" in table else {}
+            if name == "way_value" and value is not None and not record.way:
+                pixels["way"] = "fine"  # a value belongs to a way
+            if name == "way" and not value:
+                pixels["way_value"] = None
             return name, record.changed(**{**pixels, name: value})
 
         def among(rows):

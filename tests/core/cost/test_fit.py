@@ -136,11 +136,11 @@ def test_readings_never_count_a_second_twice():
     staged = trial.changed(prepare_seconds=5.0, trace_seconds=2.0)
     found = readings(staged)
     assert sum(reading.value for reading in found) == pytest.approx(trial.seconds)
-    assert np.sum([reading.holds for reading in found], axis=0).tolist() == [1, 1, 1, 1, 1, 0, 0]
+    assert np.sum([reading.holds for reading in found], axis=0).tolist() == [1, 1, 1, 1, 1, 0, 0, 0]
     too_much = trial.changed(prepare_seconds=5 * trial.seconds)
     assert [reading.value for reading in readings(too_much)] == [trial.seconds]
     with_nothing = trial.changed(denoise_seconds=0.0, prepare_seconds=5.0)
-    assert np.sum([reading.holds for reading in readings(with_nothing)], axis=0).tolist() == [1, 1, 1, 0, 1, 0, 0]
+    assert np.sum([reading.holds for reading in readings(with_nothing)], axis=0).tolist() == [1, 1, 1, 0, 1, 0, 0, 0]
 
 
 def test_cost_along_the_shot_is_followed():

@@ -27,7 +27,7 @@ FILM = make_project(shots=SHOTS, trials=TRIALS).changed(machines=(Machine(name="
 ASKED = {
     "samples": 300, "min_samples": 8, "noise_threshold": 0.02, "denoise": "neighbours", "resolution_percent": 80,
     "keep": ("light",), "most_seconds": 500.0, "split": (2, 1, 1), "switches": ("motion blur",), "saves": 2,
-    "frame_step": 2, "between": "mix",
+    "frame_step": 2, "between": "mix", "way": "quick", "way_value": 2.0,
 }  # fmt: skip
 SHOT = {
     "name": "021", "first": 0, "last": 150, "step": 2, "fps": 30.0, "width": 2048, "height": 1080, "moves": ("camera",),

@@ -51,10 +51,14 @@ def test_a_switch_that_was_never_timed_may_make_it_twice_as_dear_or_half():
     assert high > 1.6
 
 
-def test_a_capped_time_that_does_not_say_its_samples_tells_nothing():
+def test_a_capped_time_that_does_not_say_its_samples_tells_only_that_the_frame_takes_longer():
     trials = well_timed()
     capped = exact_trial("010", 50, 4096, most_seconds=30.0).changed(seconds=51.0)
-    assert fit(fit_input(make_project(shots=(make_shot(),), trials=(*trials, capped)))).timed_trials == len(trials)
+    with_it = fit(fit_input(make_project(shots=(make_shot(),), trials=(*trials, capped))))
+    without = fit(fit_input(make_project(shots=(make_shot(),), trials=trials)))
+    assert with_it.timed_trials == len(trials) + 1
+    assert with_it.shots["010"].best == pytest.approx(without.shots["010"].best, abs=0.02)
+    assert not with_it.disagreements
     told = capped.changed(mean_samples=128.0)
     assert fit(fit_input(make_project(shots=(make_shot(),), trials=(*trials, told)))).timed_trials == len(trials) + 1
     unhurt = exact_trial("010", 50, 16, most_seconds=5000.0)

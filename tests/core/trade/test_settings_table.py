@@ -42,8 +42,9 @@ def test_one_more_and_some_of_them(made):
 
 
 def test_rows_whose_numbers_are_too_large_to_tell_them_apart_are_told_apart():
-    codes = np.array([[0] * 12, [0] * 11 + [1], [1] + [0] * 11], np.int16)
     fields = list(ShotSettings.model_fields)
+    rest = len(fields) - 1
+    codes = np.array([[0, *[0] * rest], [*[0] * rest, 1], [1, *[0] * rest]], np.int16)
     values = tuple(tuple(range(1, 3)) if name == "samples" else (None, 1) for name in fields)
     table = SettingsTable(ShotSettings(samples=1), codes, values)
     table.__dict__["_weights"] = np.zeros(len(fields), np.int64)  # all rows have one number

@@ -8,7 +8,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.arrivals.scan import Arrival
 from pemlo.core.cost.along import places
-from pemlo.core.cost.draws import FilmDraws, seconds_of
+from pemlo.core.cost.draws import FilmDraws, seconds_along
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
@@ -60,7 +60,7 @@ def expected_seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, f
     """Return the seconds that frames of a shot are expected to take on the reference machine, (F,)."""
     mine = draws[shot.name]
     wanted = frames_of([shot.settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
-    course = np.median(seconds_of(mine.theta[:, None, :], wanted, mine.course)[0], axis=0)
+    course = np.median(seconds_along(mine, wanted), axis=0)
     at = places(np.asarray(frames, float), shot.first, shot.last) * (len(course) - 1)
     return np.asarray(np.interp(at, np.arange(len(course)), course))
 

@@ -9,6 +9,7 @@ from itertools import combinations
 
 import numpy as np
 
+from pemlo.core.cost.as_timed import nearest_doubted
 from pemlo.core.cost.curves import TrialFit, largest_miss, trial_fits
 from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.cost.posterior import Disagreement, Fit, Readings
@@ -27,12 +28,18 @@ def disagreements(fit: Fit, given: FitInput) -> tuple[Disagreement, ...]:
     scatter = _scatter(fit, given)
     most_off = max(MOST_OFF, float(np.exp(DEVIATIONS * scatter)))
     guessed = {index for index, trial in enumerate(given.trials) if trial.assumed}
+    # Only repeats of one way of rendering contradict each other: another may cost anything.
+    asked = {shot.name: (shot.asked.way, shot.asked.way_value) for shot in given.shots}
+    other_ways = {
+        index for index, trial in enumerate(given.trials) if (trial.way, trial.way_value) != asked.get(trial.shot)
+    }
     repeats: dict[str, list[list[tuple[float, int]]]] = {}
     for times in groups_of_repeats(given):
         repeats.setdefault(given.trials[times[0][1]].shot, []).append(times)
     found = (
         _of_repeats(shot.name, repeats.get(shot.name, []), scatter)
-        or _of_fit(fit, shot.name, readings, most_off, guessed)
+        or _of_asked(fit, shot.name, readings)
+        or _of_fit(fit, shot.name, readings, most_off, guessed | other_ways)
         for shot in given.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
@@ -55,6 +62,20 @@ def _of_repeats(shot: str, groups: list[list[tuple[float, int]]], scatter: float
     ]
     factor, slow, quick = max(pairs, default=(1.0, -1, -1))
     return Disagreement(shot, "repeats", (slow, quick), factor) if factor > most else None
+
+
+def _of_asked(fit: Fit, shot: str, readings: Readings) -> Disagreement | None:
+    """Return the time nearest to what is asked, if all others make it look like a slip: they may be the wrong ones."""
+    doubted = nearest_doubted(readings)
+    if doubted is None:
+        return None
+    lies = trial_fits(fit, shot)
+    trials = sorted((int(readings.seen.trial[number]) for number in doubted), key=lambda index: -lies[index].widest)
+    others = [lie for index, lie in lies.items() if index not in trials]
+    # Where the others do not agree among themselves either, nothing points at this one.
+    if any(lie.inlier < DOUBTFUL for lie in others) or lies[trials[0]].widest <= NOTICED:
+        return None
+    return Disagreement(shot, "asked", tuple(trials), 1.0 + lies[trials[0]].off)
 
 
 def _of_fit(fit: Fit, shot: str, readings: Readings, most_off: float, guessed: Collection[int]) -> Disagreement | None:

@@ -13,7 +13,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.frame_arrays import Frames
 from pemlo.core.cost.frame_model import log_readings, log_values
-from pemlo.core.cost.observations import Observations, is_time
+from pemlo.core.cost.observations import Observations, is_bound, is_time
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ class Batch:
     value, place, reading_variance : (B, K) ndarray
     shared : (B, K, K) ndarray
         Covariance that readings of the same part of a frame have in common.
-    holds : (B, K, 7) ndarray
+    holds : (B, K, 8) ndarray
     frames : Frames of shape (B, K)
     valid : (B, K) ndarray of bool
     """
@@ -46,6 +46,11 @@ class Batch:
         """Which pairs of readings share how cost runs along the shot, (B, K, K)."""
         timed = self.valid & is_time(self.holds)
         return np.asarray(timed[:, :, None] & timed[:, None, :])
+
+    @property
+    def bounds(self) -> npt.NDArray[np.bool_]:
+        """Which readings only say that a frame takes longer, (B, K)."""
+        return np.asarray(self.valid & is_bound(self.holds))
 
 
 @dataclass(frozen=True)
@@ -102,17 +107,25 @@ def _square_to_size(values: Floats, size: int) -> Floats:
 def linearise(theta: Floats, batch: Batch) -> Linear:
     """Linearise the model of a batch at parameters of shape (B, D)."""
     value, jacobian = log_readings(theta[:, None, :], batch.frames, batch.holds)
-    return Linear(np.where(batch.valid, batch.value - value, 0.0), np.where(batch.valid[..., None], jacobian, 0.0))
+    residual = np.where(batch.valid, batch.value - value, 0.0)
+    met = batch.bounds & (residual <= 0)
+    counted = batch.valid & ~met
+    return Linear(np.where(met, 0.0, residual), np.where(counted[..., None], jacobian, 0.0))
 
 
 def residuals(theta: Floats, batch: Batch) -> Floats:
     """Return only the residuals at parameters of shape (B, D)."""
     value = log_values(theta[:, None, :], batch.frames, batch.holds)
-    return np.where(batch.valid, batch.value - value, 0.0)
+    return missed(np.where(batch.valid, batch.value - value, 0.0), batch.bounds)
+
+
+def missed(residual: Floats, bounds: npt.NDArray[np.bool_]) -> Floats:
+    """Return residuals as they count: a bound that is kept is missed by nothing."""
+    return np.where(bounds & (residual < 0), 0.0, residual) if bounds.any() else residual
 
 
 def residuals_of_draws(theta: Floats, batch: Batch) -> Floats:
-    """Return the residuals at N draws of each shot's parameters, (B, N, D); (B, N, K)."""
+    """Return the residuals at N draws of each shot's parameters, (B, N, D); (B, N, K). Of bounds as they are."""
     value = log_values(theta[:, :, None], batch.frames[:, None], batch.holds[:, None])
     return np.where(batch.valid[:, None], batch.value[:, None] - value, 0.0)
 

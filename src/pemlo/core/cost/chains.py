@@ -231,7 +231,7 @@ class _Group:
         of_time = batch.valid & is_time(batch.holds)
         weight = of_time / (batch.reading_variance + 1e-3)
         self._level_weight = weight / np.maximum(weight.sum(axis=1, keepdims=True), 1e-300)
-        self._of_time = of_time
+        self._in_seconds = of_time | batch.bounds  # what follows when all times go up
         self._hottest = self._heat = HOTTEST if self._is_open() else 1.0
         # Of the chains as they stand: between two sweeps only that is drawn which no reading shows.
         self._residual_there: Floats | None = None
@@ -252,10 +252,13 @@ class _Group:
         readings = own[at]
         # The level is as good as free, and what is timed far better known: it is brought there first.
         theta = wanted + self._level(self._residual(wanted) + value - batch.value[:, None])[..., None] * self._timed
+        bounds = batch.bounds[:, None]
         for _ in range(SOLVER_STEPS):
             model, jacobian = log_readings(theta[:, :, None], batch.frames[:, None], batch.holds[:, None])
             jacobian = np.where(batch.valid[:, None, :, None], jacobian, 0.0)
             model = np.where(batch.valid[:, None], model, value)
+            met = bounds & (model >= value)
+            model, jacobian = np.where(met, value, model), np.where(met[..., None], 0.0, jacobian)
             gain = jacobian @ covariance
             left = value - model - np.einsum("bnkd,bnd->bnk", jacobian, wanted - theta)
             pull = np.linalg.solve(gain @ np.swapaxes(jacobian, 2, 3) + readings, left[..., None])[..., 0]
@@ -371,7 +374,7 @@ class _Group:
     def _bring_up(self, theta: Floats, residual: Floats, shift: Floats) -> None:
         """Bring times up by a shift of their log, (B, N), in place."""
         theta += shift[..., None] * self._timed
-        residual -= shift[..., None] * self._of_time[:, None]
+        residual -= shift[..., None] * self._in_seconds[:, None]
 
     def _take(
         self,

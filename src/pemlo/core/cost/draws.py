@@ -6,9 +6,11 @@ from functools import cached_property
 from zlib import crc32
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import JITTER, knots, places, shares_with_handles
+from pemlo.core.cost.as_timed import AsTimed, as_timed
 from pemlo.core.cost.frame_arrays import Frames, frames_of
 from pemlo.core.cost.frame_model import capped, capped_mean, samples_spent, seconds_with
 from pemlo.core.cost.posterior import DRAWS, Fit
@@ -34,12 +36,15 @@ class ShotDraws:
         Of the shot's frames that each place stands for.
     repeat : (N,) ndarray
         Standard normal, for the repeatability of what is timed.
+    as_timed : AsTimed, optional
+        What timed settings take by their own times, where that is not what parameters say.
     """
 
     theta: Floats
     course: Floats
     share: Floats
     repeat: Floats
+    as_timed: AsTimed | None = None
 
     @cached_property
     def factor(self) -> Floats:
@@ -96,7 +101,8 @@ def draws_of(fit: Fit, shot: DrawnShot, seed: int = 0, count: int = DRAWS) -> Sh
     at, share = shot_knots(shot)
     theta, course = draw_shot(fit, shot.name, at, seed, count)
     repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
-    return ShotDraws(theta, np.exp(course), share, repeat)
+    course = np.exp(course)
+    return ShotDraws(theta, course, share, repeat, as_timed(fit, shot.name, course, share, seed))
 
 
 def shot_knots(shot: Shot | DrawnShot) -> tuple[Floats, Floats]:
@@ -113,7 +119,9 @@ def draw_shot(fit: Fit, name: str, at: Floats, seed: int, count: int = DRAWS) ->
     uneven = np.exp(ALONG_UNEVEN * random.standard_normal((count, 1)))
     roots = np.stack([_root(covariance) for covariance in along.covariance])
     own = np.einsum("nlk,nk->nl", roots[along.chosen], random.standard_normal(along.mean.shape))
-    return posterior.theta[:count], along.mean + uneven * own
+    # As wide as it may be, the mean of the frames stays where it is: the exponential of a normal lies above its middle.
+    variance = np.diagonal(along.covariance, axis1=1, axis2=2)[along.chosen]
+    return posterior.theta[:count], along.mean + uneven * own - 0.5 * uneven**2 * variance
 
 
 def draw_frame(
@@ -131,7 +139,9 @@ def draw_frame(
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
     wanted = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape(float(at[0])))
     seconds, _ = seconds_of(theta, wanted, np.exp(course[:, 0]))
-    return np.asarray(seconds * np.exp(repeat))
+    timed = as_timed(fit, shot_name, np.exp(course), np.ones(1), seed)
+    own = 1.0 if timed is None else timed.factor(wanted)[:, 0]
+    return np.asarray(seconds * own * np.exp(repeat))
 
 
 def draw_samples(
@@ -151,6 +161,24 @@ def seconds_of(theta: Floats, frames: Frames, factor: Floats) -> tuple[Floats, F
     if np.isnan(frames.cap).all():
         return seconds_with(theta, frames, spent) * factor, np.asarray(spent)
     return capped(theta, replace(frames, cap=np.where(np.isnan(frames.cap), np.inf, frames.cap)), factor, spent)
+
+
+def seconds_along(
+    draws: ShotDraws, frames: Frames, which: npt.NDArray[np.intp] | npt.NDArray[np.bool_] | None = None
+) -> Floats:
+    """Return the seconds of frames at the L places of a shot's draws on the reference machine, (N, L).
+
+    Parameters
+    ----------
+    draws : ShotDraws
+    frames : Frames
+        One way of rendering them, shape (1,).
+    which : ndarray, optional
+        Which of the draws; all unless given.
+    """
+    some = slice(None) if which is None else which
+    seconds = seconds_of(draws.theta[some][:, None, :], frames, draws.course[some])[0]
+    return seconds if draws.as_timed is None else np.asarray(seconds * draws.as_timed.factor(frames)[some])
 
 
 def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple[Floats, Floats]:
@@ -179,6 +207,8 @@ def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple
     if ends.any():
         found = capped_mean(theta, frames[ends], draws.course[:count], draws.share, spent[:, ends])
         seconds[:, ends], spent[:, ends] = found
+    if draws.as_timed is not None:
+        seconds = seconds * draws.as_timed.factor(frames, count)
     return np.asarray(seconds), spent
 
 

@@ -15,12 +15,14 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.agreement import disagreements
 from pemlo.core.cost.batches import residuals_of_draws
 from pemlo.core.cost.chains import draw_film_mean, run_chains
-from pemlo.core.cost.fit_input import FitInput
-from pemlo.core.cost.frame_model import log_values
+from pemlo.core.cost.fit_input import FitInput, FitShot
+from pemlo.core.cost.frame_arrays import frames_of
+from pemlo.core.cost.frame_model import frame_seconds, log_values
 from pemlo.core.cost.observations import Observations, asked_work, noise_centre, observations
 from pemlo.core.cost.optimum import Optimum
 from pemlo.core.cost.outliers import weighs_choices
-from pemlo.core.cost.posterior import DRAWS, Fit, Readings, ShotPosterior, Spread
+from pemlo.core.cost.pairs import switch_widths
+from pemlo.core.cost.posterior import DRAWS, Fit, Readings, ShotPosterior
 from pemlo.core.cost.priors import PriorTable, prior_table
 from pemlo.core.cost.repeats import repeat_belief
 from pemlo.core.progress import Monitor, Unwatched
@@ -45,7 +47,7 @@ def fit(given: FitInput, monitor: Monitor | None = None) -> Fit:
     """
     watched = monitor or Unwatched()
     found = observations(given)
-    table = prior_table(given.cost_factors, noise_centre(given), asked_work(given, set(found)))
+    table = prior_table(given.cost_factors, noise_centre(given), asked_work(given, set(found)), switch_widths(given))
     level = _level(table, list(found.values()))
     readings = [_brought_to(level, seen) for seen in found.values()]
     optimum = Optimum(table, readings, repeat_belief(given))
@@ -62,15 +64,11 @@ def fit(given: FitInput, monitor: Monitor | None = None) -> Fit:
     else:
         film, posteriors = draw_film_mean(table, DRAWS, given.seed), []
     timed = dict(zip(found, posteriors, strict=True))
-    middle = optimum.film.mean + shift
     made = Fit(
         given.cost_factors,
         film,
         optimum.spread,
-        {
-            shot.name: timed.get(shot.name) or _untimed(middle, film, optimum.spread, shot.name, given.seed)
-            for shot in given.shots
-        },
+        {shot.name: timed.get(shot.name) or _untimed(optimum, film, shift, shot, given) for shot in given.shots},
         len({int(number) for seen in found.values() for number in seen.trial}),
         optimum.settled,
     )
@@ -79,7 +77,9 @@ def fit(given: FitInput, monitor: Monitor | None = None) -> Fit:
 
 def _brought_to(level: float, seen: Observations) -> Observations:
     """Return readings with their times relative to a level: the same numbers whatever the unit of time is."""
-    return replace(seen, value=np.asarray(np.round(seen.value - level * seen.timed, ROUND_TO), dtype=np.float64))
+    return replace(
+        seen, value=np.asarray(np.round(seen.value - level * (seen.timed | seen.bounds), ROUND_TO), dtype=np.float64)
+    )
 
 
 def _level(table: PriorTable, readings: list[Observations]) -> float:
@@ -116,6 +116,7 @@ def _posteriors(
                     residual[row, :, :size],
                     chosen[row],
                     likelihood.weight[row, :, :size, :size],
+                    likelihood.outliers[row, :, :size],
                     inlier[row, :size],
                     float(none[row]),
                 ),
@@ -123,6 +124,22 @@ def _posteriors(
     return [found[shot] for shot in range(len(readings))]
 
 
-def _untimed(middle: Floats, film: Floats, spread: Spread, name: str, seed: int) -> ShotPosterior:
-    random = np.random.default_rng([seed, crc32(name.encode())])
-    return ShotPosterior(middle, film + spread.shot_sd * random.standard_normal(film.shape), None)
+def _untimed(optimum: Optimum, film: Floats, shift: Floats, shot: FitShot, given: FitInput) -> ShotPosterior:
+    """Draw a shot that nobody timed about the film's mean.
+
+    Its likely time is the mean of those that were timed, rendered as it is; and so that many such shots together cost
+    what they would at it, each lies above it as far as below, in seconds: with logarithms that are as far from it
+    either way, two hundred shots would take a third more than one of them timed says.
+    """
+    random = np.random.default_rng([given.seed, crc32(shot.name.encode())])
+    theta = film + optimum.spread.shot_sd * random.standard_normal(film.shape)
+    asked = frames_of([shot.asked], [shot.size], given.cost_factors)
+    drawn, common, timed = (
+        np.log(frame_seconds(some[:, None], asked))[:, 0] for some in (theta, film, optimum.theta + shift)
+    )
+    likely = float(np.mean(timed)) if len(timed) else float(np.median(common))
+    apart = drawn - common
+    apart -= np.median(apart)
+    own = np.where(apart > 0, np.log(2.0 - np.exp(-np.maximum(apart, 0.0))), apart)
+    wanted = likely + (common - np.median(common)) + own
+    return ShotPosterior(optimum.film.mean + shift, theta + (wanted - drawn)[:, None] * optimum.timed, None)

@@ -14,7 +14,7 @@ from pemlo.core.project.trials import TimedFrame, Trial
 
 @dataclass(frozen=True)
 class FitShot:
-    """A shot as a fit knows it: its frames, their size at 100 %, and the sampling and switches that were asked for."""
+    """A shot as a fit knows it: its frames, their size at 100 %, and how one of them is asked for."""
 
     name: str
     first: int
@@ -70,15 +70,8 @@ class FitInput:
 @narrowing
 def _shot(shot: Shot, size: tuple[int, int]) -> FitShot:
     asked = shot.asked
-    sampling = FrameSettings.model_construct(
-        samples=asked.samples,
-        min_samples=asked.min_samples,
-        noise_threshold=asked.noise_threshold,
-        resolution_percent=asked.resolution_percent,
-        split=asked.split,
-        switches=asked.switches,
-    )
-    return FitShot(shot.name, shot.first, shot.last, size, sampling)
+    frame = FrameSettings.model_construct(**{name: getattr(asked, name) for name in FrameSettings.model_fields})
+    return FitShot(shot.name, shot.first, shot.last, size, frame)
 
 
 @narrowing

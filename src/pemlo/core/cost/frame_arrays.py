@@ -7,7 +7,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.noise_shape import QUANTILES
-from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
+from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings, way_name
 from pemlo.core.project.trials import TimedFrame
 
 LEAST_SPENT = 0.5  # samples a pixel: it takes one, and where a part is empty a little less in the mean
@@ -41,6 +41,8 @@ class Frames:
         How noise is spread over the frame, see `noise_shape.ShotShapes`; NaN where that is not known.
     switched : (..., S) ndarray of float
         1 for each switch that is on.
+    ways : (..., W) ndarray of float
+        1 for the way of rendering; for a number between timed ones, its own and their weights.
     """
 
     pixels_mpx: Floats
@@ -56,6 +58,7 @@ class Frames:
     seen: Floats
     shape: Floats
     switched: Floats
+    ways: Floats
 
     def __getitem__(self, key: object) -> "Frames":
         return Frames(**{name: getattr(self, name)[key] for name in self.__dataclass_fields__})
@@ -108,7 +111,22 @@ def frames_of(
         switched=np.array(
             [[float(name in one.switched) for name in cost_factors.switches] for one in settings]
         ).reshape(count, -1),
+        ways=_ways(settings, cost_factors),
     )
+
+
+def _ways(settings: list[FrameSettings], cost_factors: CostFactors) -> Floats:
+    found = np.zeros((len(settings), len(cost_factors.ways)))
+    if not cost_factors.ways:
+        return found
+    place = {way.name: number for number, way in enumerate(cost_factors.ways)}
+    for row, one in zip(found, settings, strict=True):
+        if one.way:
+            number = place[way_name(one.way, one.way_value)]
+            row[number] = 1.0
+            for other, weight in cost_factors.ways[number].between:
+                row[place[other]] = weight
+    return found
 
 
 def _pixels_mpx(settings: FrameSettings, size: tuple[int, int]) -> float:

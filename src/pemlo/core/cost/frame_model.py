@@ -1,15 +1,16 @@
 """The formula for what one frame costs, stage by stage, and its derivatives. Pure NumPy.
 
-    seconds = prepare + light + pixels^power (pixel + sample N^(1 + sample_power)) switches + denoise pixels
+    seconds = way (prepare + light + pixels^power (pixel + sample N^(1 + sample_power)) switches) + denoise pixels
               + (write + saves save) pixels
 
 with pixels in megapixels as rendered and N the samples per pixel actually spent; each switch that is on makes tracing
-more expensive or cheaper by a factor; a stage that is kept takes a share of its seconds; and a sample costs more or
-less where a threshold sends it: by the more, the more unevenly it does. Parameters are logarithms, in the order of
-`priors.py`. How a frame departs from its shot's typical one is not here but in `along.py`.
+more expensive or cheaper by a factor, another way of rendering all but denoising and writing; a stage that is kept
+takes a share of its seconds; and a sample costs more or less where a threshold sends it: by the more, the more unevenly
+it does. Parameters are logarithms, in the order of `priors.py`. How a frame departs from its shot's typical one is not
+here but in `along.py`.
 
-What can be read of a frame are its `PARTS`: the seconds of each stage, the mean samples spent, and the noise of one
-sample, as far as a picture shows it.
+What can be read of a frame are its `PARTS`: the seconds of each stage, the mean samples spent, the noise of one
+sample, as far as a picture shows it, and what all stages take at least, where a limit ended them.
 """
 
 import numpy as np
@@ -39,9 +40,9 @@ from pemlo.core.cost.priors import (
 from pemlo.core.cost.sampling import mean_samples, mean_samples_of_shape
 from pemlo.core.project.trials import STAGES
 
-PARTS = (*STAGES, "samples", "noise")
+PARTS = (*STAGES, "samples", "noise", "at_least")
 # Columns of the parts.
-_PREPARE, _LIGHT, _TRACE, _DENOISE, _WRITE, _SAMPLES, _NOISE = range(len(PARTS))
+_PREPARE, _LIGHT, _TRACE, _DENOISE, _WRITE, _SAMPLES, _NOISE, _AT_LEAST = range(len(PARTS))
 
 
 def samples_spent(theta: Floats, frames: Frames) -> tuple[Floats, dict[int, Floats]]:
@@ -116,9 +117,10 @@ def _each_stage(theta: Floats, frames: Frames, spent: Floats) -> list[Floats]:
     writing = np.exp(theta[..., WRITE])
     if frames.saves.any():
         writing = writing + frames.saves * np.exp(theta[..., SAVE])
+    way = _way_factor(theta, frames)
     return [
-        _kept(theta[..., PREPARE], frames.keeps_prepare, theta[..., KEPT_PREPARE]),
-        _kept(theta[..., LIGHT], frames.keeps_light, theta[..., KEPT_LIGHT]),
+        _kept(theta[..., PREPARE], frames.keeps_prepare, theta[..., KEPT_PREPARE]) * way,
+        _kept(theta[..., LIGHT], frames.keeps_light, theta[..., KEPT_LIGHT]) * way,
         trace,
         _denoise_seconds(theta, frames),
         writing * frames.pixels_mpx,
@@ -131,11 +133,20 @@ def _kept(log_seconds: Floats, keeps: Floats, share: Floats) -> Floats:
 
 def _pass_seconds(theta: Floats, frames: Frames) -> Floats:
     """Return by what the seconds of one pixel are multiplied to trace all of them: their number, and what is on."""
-    power = np.exp(np.log(frames.pixels_mpx) * np.exp(theta[..., PIXEL_POWER]))
+    power = np.exp(np.log(frames.pixels_mpx) * np.exp(theta[..., PIXEL_POWER])) * _way_factor(theta, frames)
     count = frames.switched.shape[-1]
     if not (count and frames.switched.any()):
         return np.asarray(power)
-    return np.asarray(power * np.exp((theta[..., theta.shape[-1] - count :] * frames.switched).sum(axis=-1)))
+    end = theta.shape[-1] - frames.ways.shape[-1]
+    return np.asarray(power * np.exp((theta[..., end - count : end] * frames.switched).sum(axis=-1)))
+
+
+def _way_factor(theta: Floats, frames: Frames) -> Floats | float:
+    """Return by what a way of rendering multiplies preparing, light and tracing."""
+    count = frames.ways.shape[-1]
+    if not (count and frames.ways.any()):
+        return 1.0
+    return np.asarray(np.exp((theta[..., theta.shape[-1] - count :] * frames.ways).sum(axis=-1)))
 
 
 def _sample_seconds(theta: Floats, frames: Frames, spent: Floats) -> tuple[Floats, Floats, Floats]:
@@ -164,7 +175,7 @@ def _denoise_seconds(theta: Floats, frames: Frames) -> Floats:
 
 
 def _denoisers(theta: Floats, frames: Frames) -> int:
-    return int(theta.shape[-1] - FIRST_DENOISER - frames.switched.shape[-1])
+    return int(theta.shape[-1] - FIRST_DENOISER - frames.switched.shape[-1] - frames.ways.shape[-1])
 
 
 def capped(theta: Floats, frames: Frames, factor: Floats, wanted: Floats) -> tuple[Floats, Floats]:
@@ -246,8 +257,11 @@ def seconds_with(theta: Floats, frames: Frames, spent: Floats) -> Floats:
 def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
     """Return the value of `log_readings` alone."""
     spent, _ = samples_spent(theta, frames)
-    total = sum(stage * holds[..., number] for number, stage in enumerate(_each_stage(theta, frames, spent)))
-    if holds[..., len(STAGES) :].any():
+    total = sum(
+        stage * (holds[..., number] + holds[..., _AT_LEAST])
+        for number, stage in enumerate(_each_stage(theta, frames, spent))
+    )
+    if holds[..., [_SAMPLES, _NOISE]].any():
         total = total + holds[..., _SAMPLES] * spent + holds[..., _NOISE] * _noise(theta, frames)
     return np.asarray(np.log(np.maximum(total, 1e-300)))
 
@@ -265,7 +279,7 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     theta : (..., D) ndarray
     frames : Frames
         Of shape (...).
-    holds : (..., 7) ndarray
+    holds : (..., 8) ndarray
         1 for each of `PARTS` that counts, 0 for the others.
 
     Returns
@@ -277,7 +291,9 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     """
     spent, slopes = samples_spent(theta, frames)
     other = np.stack(np.broadcast_arrays(spent, _noise(theta, frames)), axis=-1)
-    each = np.concatenate([_stages(theta, frames, spent), other], axis=-1) * holds
+    counted = holds[..., :_AT_LEAST].copy()
+    counted[..., : len(STAGES)] += holds[..., _AT_LEAST:]
+    each = np.concatenate([_stages(theta, frames, spent), other], axis=-1) * counted
     total = np.maximum(each.sum(axis=-1), 1e-300)
     jacobian = np.zeros((*total.shape, theta.shape[-1]))
     jacobian[..., PREPARE], jacobian[..., LIGHT] = each[..., _PREPARE], each[..., _LIGHT]
@@ -295,7 +311,9 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     count = _denoisers(theta, frames)
     for number in range(count):
         jacobian[..., FIRST_DENOISER + number] = np.where(frames.denoiser == number, each[..., _DENOISE], 0.0)
-    jacobian[..., FIRST_DENOISER + count :] = each[..., _TRACE, None] * frames.switched
+    ways = FIRST_DENOISER + count + frames.switched.shape[-1]
+    jacobian[..., FIRST_DENOISER + count : ways] = each[..., _TRACE, None] * frames.switched
+    jacobian[..., ways:] = (each[..., _PREPARE] + each[..., _LIGHT] + each[..., _TRACE])[..., None] * frames.ways
     return np.log(total), jacobian / total[..., None]
 
 

@@ -22,6 +22,7 @@ from pemlo.core.project.trials import STAGES, TimedFrame
 STAGE_READING = 0.005
 LEAST_REMAINDER = 0.02
 LEAST_STAGE = 1e-6  # of the whole
+READ_BACK = 0.5
 # Noise differs along a shot too, by about a tenth of the samples that are spent.
 SAMPLES_READING = 0.08
 # A sample in a part of a frame costs what one of the whole frame does to this deviation of its log.
@@ -30,6 +31,11 @@ REGION_SD = 0.4
 GUESS_SD = 0.3
 # A picture of n samples shows the noise of one to this deviation of its log, and over n to 1 / sqrt(n) more.
 NOISE_READING = 0.06
+# Another way of rendering follows the costs of the usual one only so nearly, log: its own times say more of it.
+WAY_READING = 0.15
+# A limit is set where frames take a few times as long (common practice, no source): log, and its deviation.
+BOUND_READING = 0.05
+OVER_LIMIT, OVER_LIMIT_SD = np.log(2.0), 0.6
 
 
 @dataclass(frozen=True)
@@ -41,7 +47,7 @@ class Observations:
     value : (K,) ndarray
         Log seconds on the reference machine; log samples or log noise where that was read.
     frames : Frames of shape (K,)
-    holds : (K, 7) ndarray
+    holds : (K, 8) ndarray
         1 for each of `frame_model.PARTS` that the reading holds.
     place : (K,) ndarray
         Where in the shot, 0 to 1.
@@ -51,6 +57,12 @@ class Observations:
         Covariance of readings of one region of a frame: what all of it costs is only nearly known from it, log squared.
     trial : (K,) ndarray of int
         Which trial of the project each reading is from.
+    whole : (K,) ndarray of bool
+        Whether it is of a whole frame that was timed, and not guessed.
+    other_way : (K,) ndarray of bool
+        Whether it is of another way of rendering than the shot asks for.
+    asked : Frames of shape ()
+        The frame that is asked for.
     shapes : ShotShapes or None
         How noise is spread over the shot's frames, if pictures of it were measured.
     """
@@ -62,6 +74,9 @@ class Observations:
     reading_variance: Floats
     shared: Floats
     trial: np.ndarray
+    whole: npt.NDArray[np.bool_]
+    other_way: npt.NDArray[np.bool_]
+    asked: Frames
     shapes: ShotShapes | None = None
 
     def __len__(self) -> int:
@@ -72,10 +87,29 @@ class Observations:
         """Which readings are times, (K,): only they follow how cost runs along the shot."""
         return is_time(self.holds)
 
+    @property
+    def bounds(self) -> npt.NDArray[np.bool_]:
+        """Which readings only say that a frame takes longer, (K,)."""
+        return is_bound(self.holds)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One thing read of a trial: its value, which of `frame_model.PARTS` it holds, and added variance (log squared)."""
+
+    value: float
+    holds: Floats
+    variance: float
+
 
 def is_time(holds: Floats) -> npt.NDArray[np.bool_]:
-    """Return which readings are times, (...), from what they hold, (..., 7)."""
+    """Return which readings are times, (...), from what they hold, (..., 8)."""
     return np.asarray(holds[..., : len(STAGES)].any(axis=-1))
+
+
+def is_bound(holds: Floats) -> npt.NDArray[np.bool_]:
+    """Return which readings only say that a frame takes longer, (...), from what they hold, (..., 8)."""
+    return np.asarray(holds[..., PARTS.index("at_least")] > 0)
 
 
 def observations(given: FitInput) -> dict[str, Observations]:
@@ -99,7 +133,7 @@ def observations(given: FitInput) -> dict[str, Observations]:
             (shot.first, shot.last),
             shot.size,
             given.cost_factors,
-            shot.asked.switched,
+            shot.asked,
         )
         for shot in given.shots
         if shot.name in by_shot
@@ -117,16 +151,17 @@ def _of_shot(
     span: tuple[int, int],
     size: tuple[int, int],
     cost_factors: CostFactors,
-    usual: tuple[str, ...],
+    asked: FrameSettings,
 ) -> Observations:
+    usual = asked.switched
     rows = [
         (index, trial, reading, _speed(machines.get(trial.machine), trial))
         for index, trial in trials
-        for reading in readings(trial, usual)
+        for reading in _read(trial, trials, asked)
     ]
     read = [trial for _, trial, *_ in rows]
     holds = np.array([reading.holds for _, _, reading, _ in rows])
-    speed = np.where(is_time(holds), [speed for *_, speed in rows], 1.0)
+    speed = np.where(is_time(holds) | is_bound(holds), [speed for *_, speed in rows], 1.0)
     shapes = _shapes([trial for _, trial in trials if trial.switched == usual and trial.region_percent is None], span)
     place = places(np.array([float(trial.frame) for trial in read]), *span)
     here = None if shapes is None else np.array([shapes.at(float(at)) for at in place])
@@ -142,8 +177,26 @@ def _of_shot(
         np.array([reading.variance for _, _, reading, _ in rows]),
         _shared([trial for _, trial, *_ in rows], holds),
         np.array([index for index, *_ in rows]),
+        np.array([trial.region_percent is None and not trial.assumed for trial in read]),
+        np.array([(trial.way, trial.way_value) != (asked.way, asked.way_value) for trial in read]),
+        frames_of([asked], [size], cost_factors)[0],
         shapes,
     )
+
+
+def _read(trial: TimedFrame, trials: list[tuple[int, TimedFrame]], asked: FrameSettings) -> list[Reading]:
+    """Return the readings of a trial beside the others of its shot."""
+    found = readings(trial, asked.switched)
+    if (trial.way, trial.way_value) != (asked.way, asked.way_value):
+        found = [replace(one, variance=one.variance + WAY_READING**2) for one in found]
+    if _only_bounds(trial) and all(_only_bounds(other) for _, other in trials):
+        # Nothing else says what the frame takes without its limit.
+        found.append(Reading(trial.seconds * float(np.exp(OVER_LIMIT)), _holding(*STAGES), OVER_LIMIT_SD**2))
+    return found
+
+
+def _only_bounds(trial: TimedFrame) -> bool:
+    return trial.stopped_by_cap and not trial.mean_samples and not trial.assumed
 
 
 def _speed(machine: FitMachine | None, trial: TimedFrame) -> float:
@@ -169,17 +222,8 @@ def _seen(trial: TimedFrame) -> NoiseShape:
     return noise_shape_of(trial.noise_shape, trial.noise_threshold, float(trial.least_samples), float(trial.samples))
 
 
-@dataclass(frozen=True)
-class Reading:
-    """One thing read of a trial: its value, which of `frame_model.PARTS` it holds, and added variance (log squared)."""
-
-    value: float
-    holds: Floats
-    variance: float
-
-
 def readings(trial: TimedFrame, usual: tuple[str, ...] | None = None) -> list[Reading]:
-    """Split a trial into independent readings; there are none of a capped time that does not say its samples.
+    """Split a trial into independent readings; of one that ran into its limit, only that the frame takes longer.
 
     A guess is one reading of the whole frame, and a loose one.
 
@@ -190,7 +234,11 @@ def readings(trial: TimedFrame, usual: tuple[str, ...] | None = None) -> list[Re
     """
     if trial.assumed:
         return [Reading(trial.seconds, _holding(*STAGES), GUESS_SD**2)]
-    found = [] if trial.stopped_by_cap and not trial.mean_samples else _times(trial)
+    if _only_bounds(trial):
+        if trial.region_percent is not None:
+            return []
+        return [Reading(trial.seconds, _holding("at_least"), BOUND_READING**2)]
+    found = _times(trial)
     if (usual is not None and trial.switched != usual) or trial.region_percent is not None:
         # What is switched changes the noise too, and a region has its own: that is for the pictures to tell.
         return found
@@ -212,11 +260,14 @@ def _times(trial: TimedFrame) -> list[Reading]:
     # A stage timed at nothing is no reading in logarithms, yet it takes no part in the remainder either.
     without = {stage for stage, seconds in trial.stage_seconds().items() if seconds == 0}
     timed, remainder = set(taken), trial.seconds - sum(taken.values())
-    if not taken or remainder < -LEAST_REMAINDER * trial.seconds:
+    if remainder < -LEAST_REMAINDER * trial.seconds:
         return [Reading(trial.seconds, _holding(*STAGES), 0.0)]
+    kept = [_read_back(trial, stage) for stage in trial.keep if stage in without]
+    if not taken:
+        return [Reading(trial.seconds, _holding(*(one for one in STAGES if one not in without)), 0.0), *kept]
     # A stage so short beside the whole tells nothing of itself that could be counted.
     taken = {stage: seconds for stage, seconds in taken.items() if seconds > LEAST_STAGE * trial.seconds}
-    found = [
+    found = kept + [
         Reading(seconds, _holding(stage), (STAGE_READING * trial.seconds / seconds) ** 2)
         for stage, seconds in taken.items()
     ]
@@ -224,6 +275,11 @@ def _times(trial: TimedFrame) -> list[Reading]:
     if rest and remainder > LEAST_REMAINDER * trial.seconds:
         found.append(Reading(remainder, _holding(*rest), (STAGE_READING * trial.seconds / remainder) ** 2))
     return found
+
+
+def _read_back(trial: TimedFrame, stage: str) -> Reading:
+    """Return the reading of a kept stage that took no time that a clock shows: half of what can be read, or so."""
+    return Reading(0.5 * STAGE_READING * trial.seconds, _holding(stage), READ_BACK**2)
 
 
 def asked_work(given: FitInput, timed: set[str]) -> float:

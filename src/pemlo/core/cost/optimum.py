@@ -62,12 +62,15 @@ class Optimum:
     batches : list of Batch
     likelihoods : list of Likelihood
         Of each batch.
+    timed : (D,) ndarray of bool
+        Which parameters are times.
     settled : bool
         Whether the rounds came to rest.
     """
 
     def __init__(self, table: PriorTable, readings: list[Observations], repeats: RepeatBelief) -> None:
         self._table = table
+        self.timed = table.timed
         self._precision = np.linalg.inv(table.covariance)
         self._repeats = repeats
         self.batches = make_batches(readings)
@@ -245,8 +248,8 @@ class Optimum:
             for batch, linear in zip(self.batches, linears, strict=True)
         ]
         inliers = [
-            likelihood.inliers(likelihood.choices(linear.residual[:, None]))
-            for likelihood, linear in zip(self.likelihoods, linears, strict=True)
+            np.where(batch.bounds, 0.0, likelihood.inliers(likelihood.choices(linear.residual[:, None])))
+            for batch, likelihood, linear in zip(self.batches, self.likelihoods, linears, strict=True)
         ]
         jacobians = [linear.jacobian for linear in linears]
         self.spread = learn_spread(self.spread, self.batches, jacobians, offs, inliers, self._repeats)

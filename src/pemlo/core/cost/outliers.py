@@ -17,7 +17,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import matern32
-from pemlo.core.cost.batches import Batch
+from pemlo.core.cost.batches import Batch, missed
 from pemlo.core.cost.posterior import Spread
 from pemlo.core.cost.priors import OUTLIER_SD, OUTLIER_SHARE
 
@@ -37,11 +37,14 @@ class Likelihood:
         Of each choice, with half the log determinant of its weight.
     weight : (B, Z, K, K) ndarray
         Inverse covariance of the readings given the parameters.
+    bounds : (B, K) ndarray of bool
+        Which readings only say that a frame takes longer.
     """
 
     outliers: Floats
     log_prior: Floats
     weight: Floats
+    bounds: npt.NDArray[np.bool_]
 
     def choices(self, residual: Floats) -> Floats:
         """Return how probable each choice is at residuals (B, N, K); (B, N, Z)."""
@@ -52,7 +55,7 @@ class Likelihood:
     def _terms(self, residual: Floats) -> Floats:
         """Return the log density of each choice, (B, Z, N)."""
         count, choices, size, _ = self.weight.shape
-        across = np.ascontiguousarray(np.swapaxes(residual, 1, 2))
+        across = np.ascontiguousarray(np.swapaxes(missed(residual, self.bounds[:, None]), 1, 2))
         pull = (self.weight.reshape(count, choices * size, size) @ across).reshape(count, choices, size, -1)
         pull *= across[:, None]
         return np.asarray(self.log_prior[:, :, None] - 0.5 * pull.sum(axis=2))
@@ -66,7 +69,7 @@ class Likelihood:
     def some(self, rows: npt.NDArray[np.intp], choices: npt.NDArray[np.intp]) -> "Likelihood":
         """Return the likelihood of some shots over some of the choices."""
         at = np.ix_(rows, choices)
-        return Likelihood(self.outliers[at], self.log_prior[at], self.weight[at])
+        return Likelihood(self.outliers[at], self.log_prior[at], self.weight[at], self.bounds[rows])
 
     def of_no_outliers(self) -> "Likelihood":
         """Return the likelihood with all readings taken for inliers."""
@@ -108,7 +111,7 @@ def make_likelihood(batch: Batch, spread: Spread, repeat_sd: float, inlier: Floa
     # A choice that would call padding an outlier is none.
     none = (outliers * ~batch.valid[:, None]).sum(axis=-1) > 0
     log_prior = np.where(none, -np.inf, log_prior)
-    return Likelihood(outliers, log_prior, np.asarray(np.linalg.inv(covariance)))
+    return Likelihood(outliers, log_prior, np.asarray(np.linalg.inv(covariance)), batch.bounds)
 
 
 def weighs_choices(batch: Batch) -> bool:

@@ -49,6 +49,8 @@ class Readings:
         Which choice of outliers each draw takes.
     weight : (Z, K, K) ndarray
         For each choice, inverse covariance of the readings given the parameters.
+    outliers : (Z, K) ndarray
+        For each choice, what share of each reading it calls wrong.
     inlier : (K,) ndarray
         Probability that a reading is no outlier.
     sound : float
@@ -59,6 +61,7 @@ class Readings:
     residual: Floats
     chosen: npt.NDArray[np.intp]
     weight: Floats
+    outliers: Floats
     inlier: Floats
     sound: float
 
@@ -98,15 +101,17 @@ class Disagreement:
     kind : str
         "repeats": two trials of one frame and the same settings differ. "open": one or more are off, and it cannot be
         known which. "doubted": a third or more of them are off. "missed": they fit no cost that is known here.
-        "unsettled": the fit did not come to rest.
+        "unsettled": the fit did not come to rest. "asked": the one nearest to what is asked is far from what the
+        others lead to.
     trials : tuple of int
         Those concerned, by their index in the project, worst first.
     factor : float
-        By which the worst is off, or the two differ; 1 where that says nothing.
+        By which the worst is off, or the two differ; 1 where that says nothing. Of "asked" what it took over what the
+        others lead to, which may be below 1.
     """
 
     shot: str
-    kind: Literal["repeats", "open", "doubted", "missed", "unsettled"]
+    kind: Literal["repeats", "open", "doubted", "missed", "unsettled", "asked"]
     trials: tuple[int, ...]
     factor: float
 
@@ -175,11 +180,15 @@ class Fit:
             return AlongShot(np.zeros((len(draws), len(places))), np.zeros(len(draws), dtype=np.intp), own[None])
         seen = shot.readings.seen
         process = matern32(places, seen.place, self.spread.along_sd, self.spread.along_length) * seen.timed
+        # One frame that was timed is one frame: nothing says that the others are cheaper, or dearer.
+        one_frame = len(np.unique(seen.place[seen.timed])) == 1
+        followed = self.spread.along_sd**2 * np.broadcast_to(seen.timed, process.shape) if one_frame else process
         chosen = shot.readings.chosen[: len(draws)]
         used, again = np.unique(chosen, return_inverse=True)
         pull = process @ shot.readings.weight[used]
+        towards = followed @ shot.readings.weight[used]
         mean = np.empty((len(draws), len(places)))
         for number in range(len(used)):
             rows = again == number
-            mean[rows] = shot.readings.residual[: len(draws)][rows] @ pull[number].T
+            mean[rows] = shot.readings.residual[: len(draws)][rows] @ towards[number].T
         return AlongShot(mean, again, own - pull @ process.T)

@@ -7,15 +7,15 @@ departures are learned from the trials (see `fit.py`). All values: common practi
 """
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.project.settings import CostFactors
+from pemlo.core.project.settings import CostFactors, WayCost
 
 
 @dataclass(frozen=True)
@@ -73,6 +73,10 @@ _LOOKS = re.compile(r"(.+?) (\d{1,3})(?: (\d{1,2}))?")
 SWITCH_PRIOR: Final = Prior(
     "switch", 0.0, 0.5, 0.15, False, "a choice makes tracing more expensive or cheaper by a factor of two or so"
 )
+# Another engine or method takes tens of times as long, or as little: one time tells (common practice, no source).
+WAY_PRIOR: Final = Prior("way", 0.0, 2.3, 0.3, False, "another engine, method or quality: a decade either way")
+# A number between two that were timed lies between their times, nearly on a straight line of logarithms.
+BETWEEN_SD = 0.05
 (
     PREPARE, LIGHT, PIXEL, SAMPLE, PIXEL_POWER, NOISE, NOISE_SPREAD, WRITE, NOISE_SCALE, UNEVEN, NOISE_POWER, FIREFLIES,
     KEPT_PREPARE, KEPT_LIGHT, SAVE, SAMPLE_POWER,
@@ -134,7 +138,17 @@ def _families(denoisers: Sequence[str]) -> list[list[tuple[int, float]]]:
     return [members for members in found.values() if len(members) > 1]
 
 
-def prior_table(cost_factors: CostFactors, noise_centre: float, work: float) -> PriorTable:
+def _switch_prior(sd: float) -> Prior:
+    return replace(SWITCH_PRIOR, film_sd=max(sd, SWITCH_PRIOR.film_sd))
+
+
+def _way_prior(way: WayCost) -> Prior:
+    return replace(WAY_PRIOR, film_sd=BETWEEN_SD, shot_sd=BETWEEN_SD) if way.between else WAY_PRIOR
+
+
+def prior_table(
+    cost_factors: CostFactors, noise_centre: float, work: float, switch_sd: Mapping[str, float] | None = None
+) -> PriorTable:
     """Build the table.
 
     Parameters
@@ -145,8 +159,17 @@ def prior_table(cost_factors: CostFactors, noise_centre: float, work: float) -> 
         Where the noise's median is expected, log of the renderer's threshold scale.
     work : float
         Log of the Mpx times samples of a frame as it is asked for: the unit of what does not depend on its size.
+    switch_sd : mapping of str to float, optional
+        How far the factors of switches may lie from 1, log, where frames that were timed with and without say more
+        than the table.
     """
-    rows = [*PRIORS, *(DENOISE_PRIOR for _ in cost_factors.denoisers), *(SWITCH_PRIOR for _ in cost_factors.switches)]
+    wide = switch_sd or {}
+    rows = [
+        *PRIORS,
+        *(DENOISE_PRIOR for _ in cost_factors.denoisers),
+        *(_switch_prior(wide.get(name, 0.0)) for name in cost_factors.switches),
+        *(_way_prior(way) for way in cost_factors.ways),
+    ]
     timed = np.array([row.timed for row in rows])
     mean = np.array([row.mean for row in rows], dtype=float)
     fixed = np.zeros(len(rows))

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pemlo.core.cost.fit_input import REFERENCE, FitInput
+from pemlo.core.cost.fit_input import FitInput
+from pemlo.core.cost.pairs import reference_seconds
 from pemlo.core.cost.priors import REPEAT_SD, REPEAT_SPREAD
 from pemlo.core.project.trials import TimedFrame
 
@@ -27,12 +28,10 @@ class RepeatBelief:
 
 def groups_of_repeats(given: FitInput) -> list[list[tuple[float, int]]]:
     """Return trials of one frame with the same settings: log seconds on the reference machine, and their indices."""
-    machines = given.machine
     alike: dict[tuple[object, ...], list[tuple[float, int]]] = {}
     for index, trial in enumerate(given.trials):
         if not trial.left_out and not trial.assumed:
-            seconds = trial.seconds * machines.get(trial.machine, REFERENCE).speed
-            alike.setdefault(_key(trial), []).append((float(np.log(seconds)), index))
+            alike.setdefault(_key(trial), []).append((float(np.log(reference_seconds(given, trial))), index))
     return [times for times in alike.values() if len(times) > 1]
 
 

@@ -1,5 +1,6 @@
 """What is said of trials that do not agree: which, by how much, and what to do. Pure text."""
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from pemlo.core.project.project import Project
@@ -11,12 +12,15 @@ if TYPE_CHECKING:
 
 _MOST_NAMED = 4
 FIRST_FRAME = "A first frame also starts, loads and compiles: if it was that, leave it out."
+ASKED = "Were those parts of the frame? Another machine? Was something left on? Say which, or time it again."
 _CHECK = "Was something else running, or was it another machine?"
 
 
 def disagreement_headline(found: "tuple[Disagreement, ...]") -> str:
     """Return in one short sentence that trials do not agree."""
     names = [one.shot for one in found]
+    if len(names) == 1 and found[0].kind == "asked":
+        return f"The trials of shot {names[0]} lead away from its frame as asked."
     if len(names) == 1:
         return f"The trials of shot {names[0]} do not agree with each other."
     shown = ", ".join(names[:_MOST_NAMED]) + (" and others" if len(names) > _MOST_NAMED else "")
@@ -34,6 +38,7 @@ def disagreement_in_short(project: Project, found: "Disagreement") -> str:
         "open": f"Of {named} at least one is off by about {factor}, and which one is not known. Time one again.",
         "doubted": f"{named} lie far from the other times, by up to {factor}. Time them again.",
         "missed": f"No known cost fits {named}: off by up to {factor}. Check what was typed, or time them again.",
+        "asked": f"{_asked_words(project, found)} {ASKED}",
         "unsettled": f"{named} fit no cost well enough. Time another frame.",
     }[found.kind]
 
@@ -49,6 +54,8 @@ def disagreement_words(project: Project, found: "Disagreement") -> str:
             f"Frame {slow.frame} took {format_duration(slow.seconds)} and {format_duration(quick.seconds)} with the "
             f"same settings, {factor} apart. Time it once more and leave the wrong one out. {check}"
         )
+    if found.kind == "asked":
+        return f"{_asked_words(project, found)} {ASKED}"
     named = "; ".join(map(_named, trials[:_MOST_NAMED])) + ("; …" if len(trials) > _MOST_NAMED else "")
     if found.kind == "open":
         return (
@@ -67,6 +74,38 @@ def disagreement_words(project: Project, found: "Disagreement") -> str:
         )
     return (
         f"The times fit no cost well enough to be sure of anything: {named}. Time another frame, or one of them again."
+    )
+
+
+def _asked_words(project: Project, found: "Disagreement") -> str:
+    trial = project.trials[found.trials[0]]
+    led = format_duration(trial.seconds / found.factor)
+    took = format_duration(trial.seconds)
+    return f"Nearest to what is asked, frame {trial.frame} took {took}; the others lead to {led}."
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What may have been so where the time as asked lies apart, in words; trials that are left out then, and why."""
+
+    words: str
+    why: str
+    trials: tuple[int, ...]
+
+
+def answers(project: Project, found: "Disagreement") -> tuple[Answer, ...]:
+    """Return what may have been so where the time nearest to what is asked lies far from where the others lead."""
+    if found.kind != "asked":
+        return ()
+    others = tuple(
+        index
+        for index, trial in enumerate(project.trials)
+        if trial.shot == found.shot and index not in found.trials and not trial.left_out and not trial.assumed
+    )
+    return (
+        Answer("The others were parts of the frame", "a part of the frame", others),
+        Answer("They ran on another machine", "another machine", others),
+        Answer("Something was left on in this one", "something was left on", found.trials),
     )
 
 

@@ -19,7 +19,7 @@ import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
 from pemlo.core.cost.along import between, knots, places_within
-from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_of
+from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_along, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord
@@ -282,7 +282,7 @@ def _stretches(project: Project, frames: FramesIn) -> _Stretches:
 def _field(project: Project, fit: Fit, mine: ShotDraws, shot: Shot, settings: FrameSettings) -> Floats:
     """Return the log of a frame's seconds on the reference machine at the places of a shot's draws, (N, L)."""
     wanted = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
-    return np.log(seconds_of(mine.theta[:, None, :], wanted, mine.course)[0])
+    return np.log(seconds_along(mine, wanted))
 
 
 def _guesses(
@@ -392,7 +392,7 @@ def _moved(
     typical = np.ones((len(theta), 1))
     before, after = (seconds_of(one[:, None, :], wanted, typical)[0] for one in (mine.theta, theta))
     # What parameters took in their part of the move is not in the course along the shot any more.
-    now = seconds_of(mine.theta[:, None, :], wanted, mine.course)[0]
+    now = seconds_along(mine, wanted)
     course = mine.course * np.exp(field + shift) / now * before / after
     return replace(mine, theta=theta, course=np.asarray(course))
 

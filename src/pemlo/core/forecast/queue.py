@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from pemlo.core.arrays import Floats, Ints
-from pemlo.core.cost.draws import FilmDraws, seconds_of
+from pemlo.core.cost.draws import FilmDraws, seconds_along
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
@@ -158,17 +158,13 @@ class _Costs:
         return (self._seconds(job.shot, settings, keeping=False) if settings.keep else kept), kept
 
     def _seconds(self, shot: Shot, settings: ShotSettings, *, keeping: bool = True) -> Floats:
-        mine = self.draws[shot.name]
-        theta, course = mine.theta, mine.course
-        if self.which is not None:
-            theta, course = theta[self.which], course[self.which]
         wanted = frames_of(
             [settings], [self.project.size_of(shot)], self.fit.cost_factors, self.fit.shots[shot.name].shape()
         )
         if not keeping:
             nothing = np.zeros_like(wanted.keeps_prepare)
             wanted = replace(wanted, keeps_prepare=nothing, keeps_light=nothing)
-        return seconds_of(theta[:, None, :], wanted, course)[0]
+        return seconds_along(self.draws[shot.name], wanted, self.which)
 
 
 def _padded(values: Floats, length: int) -> Floats:

@@ -16,15 +16,17 @@ from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.names import one_line
 from pemlo.core.project.record import Record
 from pemlo.core.project.running import Running
-from pemlo.core.project.settings import NO_DENOISE, CostFactors, FrameSettings
+from pemlo.core.project.settings import NO_DENOISE, WAY, CostFactors, FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.timed_sizes import with_timed_sizes
 from pemlo.core.project.trials import Trial
 from pemlo.core.project.watching import Watching
+from pemlo.core.project.ways import way_costs
 
 MOST_SHOTS = 2000
 MOST_TRIALS = 20_000
 MOST_DENOISERS = 12
+MOST_WAYS = 24
 MOST_PLANS = 50
 MOST_CARDS = 100
 MOST_SETS = 50
@@ -78,6 +80,8 @@ class Project(Record):
             raise ValueError(f"there are more than {MOST_DENOISERS} ways of denoising; name equal ones the same")
         if len(cost_factors.switches) > MOST_DENOISERS:
             raise ValueError(f"there are more than {MOST_DENOISERS} switches and splits; name equal ones the same")
+        if len(cost_factors.ways) > MOST_WAYS:
+            raise ValueError(f"there are more than {MOST_WAYS} ways of rendering; name equal ones the same")
         return self
 
     def _refuse_rings(self) -> None:
@@ -148,8 +152,9 @@ class Project(Record):
         used: set[FrameSettings] = {settings for shot in self.shots for settings in (shot.asked, shot.settings)}
         used |= {one.settings for plan in self.plans for one in plan.shots} | {one.settings for one in self.sets}
         denoisers = {one.denoise for one in used} | {trial.denoise for trial in self.trials}
-        switches = {name for one in (*used, *self.trials) for name in one.switched}
-        return CostFactors(tuple(sorted(denoisers - {NO_DENOISE})), tuple(sorted(switches)))
+        switches = {name for one in (*used, *self.trials) for name in one.switched if not name.startswith(WAY)}
+        ways = way_costs({(one.way, one.way_value) for one in used}, self.trials)
+        return CostFactors(tuple(sorted(denoisers - {NO_DENOISE})), tuple(sorted(switches)), ways)
 
 
 def _refuse_repeats(kind: str, names: list[str]) -> None:

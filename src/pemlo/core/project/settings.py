@@ -22,7 +22,7 @@ LEVERS: tuple[LeverName, ...] = get_args(LeverName)
 MOST_SWITCHES = 8
 USUAL_SAMPLES = 128  # where nobody said with how many
 ONE_RAY_EACH = (1, 1, 1)
-SPLIT = "split "
+SPLIT, WAY = "split ", "way "  # how names of what costs a factor of its own begin, where they are not a switch's
 MOTION_BLUR = "motion blur"  # the switch that denoisers which look at other frames cannot be had with
 LOOKS_AROUND = "neighbours"  # names of denoisers that look at other frames begin so
 
@@ -31,15 +31,32 @@ Switch = Annotated[
     StringConstraints(strip_whitespace=True, min_length=1, max_length=40, pattern=r"^[^,;+]*$"),
     AfterValidator(one_line),
 ]
+WayName = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, max_length=40, pattern=r"^[^,;+]*$"),
+    AfterValidator(one_line),
+]
 Rays = Annotated[int, Field(ge=1, le=64)]
 
 
 @dataclass(frozen=True)
+class WayCost:
+    """A way of rendering, and between which others of its name it lies: their names, with their weights.
+
+    Of a way that was timed, or has no timed neighbour, `between` is empty: its factor is its own.
+    """
+
+    name: str
+    between: tuple[tuple[str, float], ...] = ()
+
+
+@dataclass(frozen=True)
 class CostFactors:
-    """Ways of rendering that cost a time of their own: denoisers, and switches with splits; each by its name."""
+    """What costs a time of its own: denoisers, switches with splits, and ways of rendering; each by its name."""
 
     denoisers: tuple[str, ...] = ()
     switches: tuple[str, ...] = ()
+    ways: tuple[WayCost, ...] = ()
 
 
 class FrameSettings(Record):
@@ -51,7 +68,8 @@ class FrameSettings(Record):
     is how many rays a sample sends at the first surface: to lights, off a gloss, through glass. Stages in `keep` are
     not worked out: their data are read back from an earlier frame. `switches` are choices of yes or no that are on, by
     the user's own names; `saves` says how often an unfinished frame is written, so that a broken one
-    goes on from there.
+    goes on from there. `way` is another engine, method or quality, by a name of the user's own, and `way_value` how
+    far it goes where that is a number: particles, depth, fineness. Its time may lie tens of times higher or lower.
     """
 
     samples: int = Field(ge=1, le=MOST_SAMPLES)
@@ -64,6 +82,8 @@ class FrameSettings(Record):
     split: tuple[Rays, Rays, Rays] = ONE_RAY_EACH
     switches: tuple[Switch, ...] = Field(default=(), max_length=MOST_SWITCHES)
     saves: int = Field(default=0, ge=0, le=100)
+    way: WayName = ""
+    way_value: float | None = Field(default=None, ge=-1e12, le=1e12)
 
     @field_validator("switches", mode="before")
     @classmethod
@@ -71,9 +91,10 @@ class FrameSettings(Record):
         """Take each switch once, in the order of their names; names of splits are not free."""
         if not isinstance(value, list | tuple) or not all(isinstance(name, str) for name in value):
             return value
-        taken = [name for name in value if name.startswith(SPLIT)]
+        taken = [name for name in value if name.startswith((SPLIT, WAY))]
         if taken:
-            raise ValueError(f"“{taken[0]}” is the name of a sampling split; give the switch another")
+            what = "a sampling split" if taken[0].startswith(SPLIT) else "a way of rendering"
+            raise ValueError(f"“{taken[0]}” is the name of {what}; give the switch another")
         return tuple(sorted(set(value)))
 
     @field_validator("keep", mode="before")
@@ -89,12 +110,15 @@ class FrameSettings(Record):
     def _least_is_not_most(self) -> Self:
         if self.min_samples is not None and self.min_samples > self.samples:
             raise ValueError(f"the least samples ({self.min_samples}) are more than the most ({self.samples})")
+        if self.way_value is not None and not self.way:
+            raise ValueError(f"the value {self.way_value:g} belongs to no way; give the way a name")
         return self
 
     @property
     def switched(self) -> tuple[str, ...]:
-        """What multiplies the time of tracing by a factor of its own: the switches that are on, and a split."""
-        return self.switches if self.split == ONE_RAY_EACH else (*self.switches, split_name(self.split))
+        """What multiplies the time by a factor of its own: the switches that are on, a split, and a way."""
+        names = self.switches if self.split == ONE_RAY_EACH else (*self.switches, split_name(self.split))
+        return (*names, way_name(self.way, self.way_value)) if self.way else names
 
     @property
     def looks_around(self) -> bool:
@@ -124,6 +148,17 @@ def split_name(split: tuple[int, int, int]) -> str:
     'split 4,1,2'
     """
     return f"{SPLIT}{','.join(map(str, split))}"
+
+
+def way_name(way: str, value: float | None) -> str:
+    """Return what a way of rendering is called among what costs a factor of its own.
+
+    Examples
+    --------
+    >>> way_name("depth", 20), way_name("quick engine", None)
+    ('way depth 20', 'way quick engine')
+    """
+    return f"{WAY}{way}" if value is None else f"{WAY}{way} {value:g}"
 
 
 class ShotSettings(FrameSettings):

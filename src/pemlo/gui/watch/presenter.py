@@ -17,7 +17,7 @@ from pemlo.core.arrivals.odd_frames import odd_frames
 from pemlo.core.arrivals.outlook import MachineOutlook, Outlook, ShotOutlook
 from pemlo.core.arrivals.states import SAID, FrameState
 from pemlo.core.cost.along import knots
-from pemlo.core.cost.draws import FilmDraws, seconds_of
+from pemlo.core.cost.draws import FilmDraws, seconds_along
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
@@ -122,7 +122,7 @@ def _course(known: "Known", draws: FilmDraws, project: Project, number: int) -> 
     shot = project.shots[number]
     fit, mine = known.fit, draws[shot.name]
     wanted = frames_of([shot.settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
-    return seconds_of(mine.theta[:, None, :], wanted, mine.course)[0]
+    return seconds_along(mine, wanted)
 
 
 def moves_of(project: Project, finishes: "Sequence[FinishRow]") -> MovesShown | None:

@@ -1,0 +1,80 @@
+"""Ways of rendering: another engine, method or quality, by a name and perhaps a number. Pure.
+
+What a way costs is timed, never guessed from other ways; only a number that was not timed lies between its neighbours.
+"""
+
+import math
+from collections.abc import Collection, Iterable
+
+from pemlo.core.project.settings import WayCost, way_name
+from pemlo.core.project.trials import Trial
+
+Way = tuple[str, float | None]
+
+
+def way_costs(planned: Collection[Way], trials: Iterable[Trial]) -> tuple[WayCost, ...]:
+    """Return every way that is planned or named, by its name; of those not timed, between which others they lie."""
+    tried = tuple(trials)
+    timed = {(one.way, one.way_value) for one in tried if not one.assumed and not one.left_out}
+    found = {}
+    for way, value in {*planned, *((one.way, one.way_value) for one in tried)} - {("", None)}:
+        own = (way, value) in timed
+        values = sorted(other for name, other in timed if name == way and other is not None)
+        between = () if own or value is None else weights_between(value, values)
+        found[way_name(way, value)] = tuple((way_name(way, other), weight) for other, weight in between)
+    return tuple(WayCost(name, between) for name, between in sorted(found.items()))
+
+
+def weights_between(value: float, timed: list[float]) -> tuple[tuple[float, float], ...]:
+    """Return between which timed values another lies, with their weights: by logarithms where all are above 0.
+
+    Beyond the last of them it counts as that one: nothing says how it goes on.
+
+    Examples
+    --------
+    >>> weights_between(20, [10, 40]), weights_between(80, [10, 40]), weights_between(1, [])
+    (((10, 0.5), (40, 0.5)), ((40, 1.0),), ())
+    """
+    if not timed:
+        return ()
+    below = [one for one in timed if one <= value]
+    above = [one for one in timed if one >= value]
+    if not below or not above:
+        return ((timed[0] if not below else timed[-1], 1.0),)
+    low, high = below[-1], above[0]
+    if low == high:
+        return ((low, 1.0),)
+    place = (value - low) / (high - low)
+    if low > 0:
+        place = math.log(value / low) / math.log(high / low)
+    return ((low, 1.0 - place), (high, place))
+
+
+def read_way(text: str) -> Way:
+    """Read a way as people write it: a name, and a number after it if it has one.
+
+    Examples
+    --------
+    >>> read_way("depth 20"), read_way("quick engine"), read_way("")
+    (('depth', 20.0), ('quick engine', None), ('', None))
+    """
+    words = text.split()
+    if len(words) > 1:
+        try:
+            value = float(words[-1])
+        except ValueError:
+            return " ".join(words), None
+        if math.isfinite(value):
+            return " ".join(words[:-1]), value
+    return " ".join(words), None
+
+
+def way_words(way: str, value: float | None) -> str:
+    """Return a way as people write it.
+
+    Examples
+    --------
+    >>> way_words("depth", 20.0), way_words("", None)
+    ('depth 20', '')
+    """
+    return way if value is None else f"{way} {value:g}"
