@@ -21,6 +21,7 @@ from pemlo.core.project.edits import add_trials, set_handles
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
+from pemlo.core.project.repeated import incoming
 from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted, format_interval
@@ -122,7 +123,15 @@ def make_project(args: argparse.Namespace) -> Project:
         project = set_handles(project, args.handles)
     if args.trials is None:
         return project
-    return add_trials(project, read_trials(read_table_file(args.trials), project, args.trials.name))
+    found = incoming(project, read_trials(read_table_file(args.trials), project, args.trials.name))
+    if found.here:
+        rows = counted(len(found.here), "row")
+        print(
+            f"{args.trials.name}: {rows} repeat others to the last digit, and each trial counts once. "
+            "If it was timed again, number it in a column “repeat”.",
+            file=sys.stderr,
+        )
+    return add_trials(project, found.new)
 
 
 def _read_tables(args: argparse.Namespace) -> tuple[tuple[Shot, ...], tuple[Machine, ...]]:

@@ -55,6 +55,7 @@ def _trials(stages: "Stages") -> "TrialsPanel":
     made = TrialsPanel(window.document, window.jobs, window.report, window.tables)
     made.shot_wanted.connect(lambda shot: window.pick((shot,)))
     made.files_wanted.connect(lambda names: window.run(lambda: stages.take_files(names)))
+    made.offered.connect(window.problems.tell)
     made.renders.wanted.connect(window.renderings.add)
     window.renderings.landed.connect(lambda done, header: window.run(lambda: made.renders.take_rendered(done, header)))
     window.renderings.refined.connect(lambda _, picture: made.card.show_refining(picture))

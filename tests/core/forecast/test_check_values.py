@@ -23,9 +23,13 @@ from pemlo.core.units import format_duration, parse_duration
 
 
 def timed(shot, seconds, frames=(1, 34, 67, 100), **fields):
-    """Trials at the plan's own settings, so often that the level is known."""
+    """Trials at the plan's own settings, timed so often that the level is known."""
     settings = shot.asked.frame_fields()
-    return tuple(Trial(shot=shot.name, frame=f, seconds=seconds, **{**settings, **fields}) for f in frames * 3)
+    return tuple(
+        Trial(shot=shot.name, frame=f, seconds=seconds, repeat=repeat, **{**settings, **fields})
+        for repeat in range(3)
+        for f in frames
+    )
 
 
 def film_hours(frames, seconds, **delivery):

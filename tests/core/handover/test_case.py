@@ -79,7 +79,9 @@ def test_what_is_given_up_sums_to_the_difference(tmp_path):
 
 
 def test_what_one_more_buys_comes_of_a_run(tmp_path):
-    facts = case_facts(Film(film(), tmp_path), WRITTEN)
+    project = film()
+    longer = tuple(shot.changed(last=shot.last * 3) for shot in project.shots)
+    facts = case_facts(Film(project.changed(shots=longer), tmp_path), WRITTEN)
     assert any(words.startswith("One more of blade: about") for words in facts.more)
     none = film().changed(machines=())
     assert case_facts(Film(none, tmp_path), WRITTEN).more == ()

@@ -15,6 +15,7 @@ from pemlo.core.cost.fit_input import REFERENCE, FitInput, FitMachine
 from pemlo.core.cost.frame_arrays import Frames, frames_of, rendered_pixels, spent_of
 from pemlo.core.cost.frame_model import PARTS
 from pemlo.core.cost.noise_shape import NoiseShape, ShotShapes, noise_shape_of, shot_shapes
+from pemlo.core.project.repeated import counted_once
 from pemlo.core.project.settings import CostFactors, FrameSettings
 from pemlo.core.project.trials import STAGES, TimedFrame
 
@@ -120,8 +121,9 @@ def observations(given: FitInput) -> dict[str, Observations]:
     brief does not list counts as the reference. Trials that are left out say nothing.
     """
     by_shot: dict[str, list[tuple[int, TimedFrame]]] = {}
+    once = counted_once(given.trials)
     for index, trial in enumerate(given.trials):
-        if trial.left_out or not readings(trial):
+        if index not in once or not readings(trial):
             continue
         by_shot.setdefault(trial.shot, []).append((index, trial))
     for timed in by_shot.values():
@@ -189,14 +191,10 @@ def _read(trial: TimedFrame, trials: list[tuple[int, TimedFrame]], asked: FrameS
     found = readings(trial, asked.switched)
     if (trial.way, trial.way_value) != (asked.way, asked.way_value):
         found = [replace(one, variance=one.variance + WAY_READING**2) for one in found]
-    if _only_bounds(trial) and all(_only_bounds(other) for _, other in trials):
+    if trial.only_says_longer and all(other.only_says_longer for _, other in trials):
         # Nothing else says what the frame takes without its limit.
         found.append(Reading(trial.seconds * float(np.exp(OVER_LIMIT)), _holding(*STAGES), OVER_LIMIT_SD**2))
     return found
-
-
-def _only_bounds(trial: TimedFrame) -> bool:
-    return trial.stopped_by_cap and not trial.mean_samples and not trial.assumed
 
 
 def _speed(machine: FitMachine | None, trial: TimedFrame) -> float:
@@ -234,7 +232,7 @@ def readings(trial: TimedFrame, usual: tuple[str, ...] | None = None) -> list[Re
     """
     if trial.assumed:
         return [Reading(trial.seconds, _holding(*STAGES), GUESS_SD**2)]
-    if _only_bounds(trial):
+    if trial.only_says_longer:
         if trial.region_percent is not None:
             return []
         return [Reading(trial.seconds, _holding("at_least"), BOUND_READING**2)]

@@ -11,6 +11,7 @@ import numpy as np
 from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.cost.pairs import reference_seconds
 from pemlo.core.cost.priors import REPEAT_SD, REPEAT_SPREAD
+from pemlo.core.project.repeated import counted_once
 from pemlo.core.project.trials import TimedFrame
 
 FEWEST = 2  # differences from which on scatter is believed: of one alone, it may as well be a slip
@@ -29,8 +30,9 @@ class RepeatBelief:
 def groups_of_repeats(given: FitInput) -> list[list[tuple[float, int]]]:
     """Return trials of one frame with the same settings: log seconds on the reference machine, and their indices."""
     alike: dict[tuple[object, ...], list[tuple[float, int]]] = {}
+    once = counted_once(given.trials)
     for index, trial in enumerate(given.trials):
-        if not trial.left_out and not trial.assumed:
+        if index in once and not trial.assumed:
             alike.setdefault(_key(trial), []).append((float(np.log(reference_seconds(given, trial))), index))
     return [times for times in alike.values() if len(times) > 1]
 

@@ -29,6 +29,12 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
         return ("Not timed: nothing is known. Time one frame.",)
     plan = shot.settings
     found = [*guessed]
+    limits = [trial.most_seconds for trial in trials if trial.only_says_longer]
+    if len(limits) == len(trials) and (plan.most_seconds is None or plan.most_seconds > max(filter(None, limits))):
+        found.append(
+            f"Every trial ran into a limit of {format_duration(max(filter(None, limits)))}: a frame takes longer than "
+            "that without it, and how much is only assumed. One frame without it replaces that."
+        )
     if len(trials) == 1:
         found.append(
             "One trial only: how its time changes with samples, size or frame is assumed. A second one with a quarter "

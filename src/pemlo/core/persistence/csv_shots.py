@@ -13,6 +13,7 @@ from pemlo.core.persistence.table import (
     number,
     read_rows,
     refuse_if,
+    samples,
     some_of,
     whole_number,
     write_rows,
@@ -22,7 +23,7 @@ from pemlo.core.project.delivery import checked_moment
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import MOVEMENTS, Movement, Shot
-from pemlo.core.project.spelling import cap, rays, switch_names
+from pemlo.core.project.spelling import cap, denoiser, rays, read_way, switch_names
 
 Size = tuple[int, int, float]
 
@@ -68,10 +69,10 @@ COLUMNS = (
     CsvColumn("fps", frame_rate),
     CsvColumn("width", whole_number),
     CsvColumn("height", whole_number),
-    CsvColumn("samples", whole_number, needed=True),
-    CsvColumn("min_samples", whole_number),
+    CsvColumn("samples", samples, needed=True),
+    CsvColumn("min_samples", samples),
     CsvColumn("noise_threshold", number),
-    CsvColumn("denoise", str),
+    CsvColumn("denoise", denoiser),
     CsvColumn("resolution_percent", number),
     CsvColumn("frame_step", whole_number),
     CsvColumn("keep", kept_stages),
@@ -92,6 +93,8 @@ COLUMNS = (
     CsvColumn("approval", approval),
     CsvColumn("cameras", names),
     CsvColumn("handles", whole_number),
+    CsvColumn("way", str),
+    CsvColumn("way_value", number),
 )
 _ASKED = tuple(ShotSettings.model_fields)
 
@@ -127,6 +130,8 @@ def read_shots(text: str, name: str = "shots.csv") -> tuple[Shot, ...]:
 def _shot(row: Row) -> Shot | None:
     asked = {key: row.values[key] for key in _ASKED if key in row.values}
     fields: dict[str, Any] = {key: value for key, value in row.values.items() if key not in _ASKED and key != "shot"}
+    if asked.get("way") and "way_value" not in asked:
+        asked["way"], asked["way_value"] = read_way(asked["way"])
     settings = row.build(ShotSettings, asked)
     if settings is None:
         return None
@@ -186,6 +191,8 @@ def write_shots(project: Project) -> str:
             shot.approval if shot.approval == "approved" else "",
             ", ".join(shot.cameras),
             shot.handles or "",
+            asked.way,
+            asked.way_value,
         ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])

@@ -12,6 +12,7 @@ from pemlo.core.persistence.table import (
     number,
     read_rows,
     refuse_if,
+    samples,
     seconds_or_none,
     whole_number,
     write_rows,
@@ -19,7 +20,7 @@ from pemlo.core.persistence.table import (
 )
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
-from pemlo.core.project.spelling import cap, rays, switch_names
+from pemlo.core.project.spelling import cap, denoiser, rays, read_way, switch_names
 from pemlo.core.project.trials import STAGES, Trial
 from pemlo.core.units import parse_duration
 
@@ -50,13 +51,13 @@ COLUMNS = (
     CsvColumn("shot", str, needed=True),
     CsvColumn("frame", whole_number, needed=True),
     CsvColumn("seconds", parse_duration, needed=True),
-    CsvColumn("samples", whole_number),
-    CsvColumn("min_samples", whole_number),
+    CsvColumn("samples", samples),
+    CsvColumn("min_samples", samples),
     CsvColumn("noise_threshold", number),
     CsvColumn("resolution_percent", number),
     CsvColumn("width", whole_number),
     CsvColumn("height", whole_number),
-    CsvColumn("denoise", str),
+    CsvColumn("denoise", denoiser),
     CsvColumn("keep", kept_stages),
     CsvColumn("most_seconds", cap),
     CsvColumn("split", rays),
@@ -74,6 +75,9 @@ COLUMNS = (
     CsvColumn("disk_mib", mebibytes),
     CsvColumn("picture", str),
     CsvColumn("left_out", why_left_out),
+    CsvColumn("repeat", whole_number),
+    CsvColumn("way", str),
+    CsvColumn("way_value", number),
     CsvColumn("assumed", yes_or_no),
     CsvColumn("mark", mark),
     CsvColumn("mark_for", str),
@@ -131,6 +135,8 @@ def _trial(row: Row, project: Project, present: set[str], problems: list[Problem
         if field in present and field not in row.values:
             settings[field] = FrameSettings.model_fields[field].default
     fields: dict[str, Any] = {**settings, **row.values, "extra_columns": row.extra}
+    if "way" in present and "way_value" not in row.values:
+        fields["way"], fields["way_value"] = read_way(row.values.get("way", ""))
     least = fields.get("min_samples")
     if "min_samples" not in row.values and least is not None and least > fields["samples"]:
         fields["min_samples"] = None

@@ -21,7 +21,7 @@ from pemlo.core.persistence.whole_files import read_whole
 from pemlo.core.project.delivery import exact_rate
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import KEEPABLE
-from pemlo.core.project.spelling import cap
+from pemlo.core.project.spelling import cap, sample_count
 from pemlo.core.units import parse_duration
 
 _RUNS = ("=", "+", "-", "@", "\t", "\r")
@@ -288,6 +288,11 @@ def number(text: str) -> float:
     return value
 
 
+def samples(text: str) -> int:
+    """Read a number of samples; a product or a square is what it comes to: ``3x3`` are 9."""
+    return whole_number(sample_count(text))
+
+
 def _short(text: str) -> str:
     return text if len(text) <= 40 else f"{text[:30]}…"
 
@@ -348,7 +353,7 @@ def mebibytes(text: str) -> float:
     return number(_without_unit(text, "mib"))
 
 
-_WHOLE: tuple[Parse, ...] = (whole_number,)
+_WHOLE: tuple[Parse, ...] = (whole_number, samples)
 _NUMBERS: tuple[Parse, ...] = (number, frame_rate, parse_duration, seconds_or_none, gibibytes, mebibytes, cap)
 
 

@@ -1,11 +1,18 @@
 """Settings as people type them in a cell or on a command line, and read them. Pure text."""
 
+import math
 import re
 
 from pemlo.core.project.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, ShotSettings
 from pemlo.core.units import format_duration, parse_duration
 
 FULL_PERCENT = 100
+Way = tuple[str, float | None]
+_NO = {"", "no", "none", "off", "false", "0", "-", "–"}
+_YES = {"yes", "on", "true", "1", "y", "x", "denoised", "denoise"}
+_PRODUCT = re.compile(r"([0-9]{1,6})\s*[x×*·]\s*([0-9]{1,6})")
+_SQUARE = re.compile(r"([0-9]{1,6})\s*(?:²|\^\s*2|\*\*\s*2)")
+DENOISED = "denoised"  # what a way of denoising is called where people only say that there is one
 
 
 def rays(text: str) -> tuple[int, ...]:
@@ -20,6 +27,33 @@ def rays(text: str) -> tuple[int, ...]:
     if len(parts) != 3 or not all(part.isdecimal() and len(part) < 4 for part in parts):
         raise ValueError(f"“{text}” is not a split; write rays to lights, off a gloss, through glass, like 4,1,2")
     return tuple(int(part) for part in parts)
+
+
+def denoiser(text: str) -> str:
+    """Read a way of denoising: a name of one's own, or only whether there is one.
+
+    Examples
+    --------
+    >>> denoiser("No"), denoiser("yes"), denoiser("neighbours 12")
+    ('none', 'denoised', 'neighbours 12')
+    """
+    word = text.strip().lower()
+    return NO_DENOISE if word in _NO else DENOISED if word in _YES else text.strip()
+
+
+def sample_count(text: str) -> str:
+    """Return a number of samples as one number, where it is written as a product or a square.
+
+    Examples
+    --------
+    >>> sample_count("3x3"), sample_count("8²"), sample_count("4 × 16"), sample_count("128")
+    ('9', '64', '64', '128')
+    """
+    product = _PRODUCT.fullmatch(text.strip())
+    if product:
+        return str(int(product[1]) * int(product[2]))
+    square = _SQUARE.fullmatch(text.strip())
+    return str(int(square[1]) ** 2) if square else text
 
 
 def switch_names(text: str) -> tuple[str, ...]:
@@ -107,8 +141,41 @@ def _further_words(settings: FrameSettings) -> tuple[str, ...]:
     --------
     >>> _further_words(FrameSettings(samples=1, most_seconds=242, split=(4, 1, 1), switches=("motion blur",), saves=2))
     ('at most 4 m 02 s', 'split 4,1,1', 'motion blur', 'saved twice')
+    >>> _further_words(FrameSettings(samples=1, way="depth", way_value=20))
+    ('depth 20',)
     """
+    way = (way_words(settings.way, settings.way_value),) if settings.way else ()
     cap = () if settings.most_seconds is None else (f"at most {format_duration(settings.most_seconds)}",)
     split = () if settings.split == ONE_RAY_EACH else (f"split {rays_text(settings.split)}",)
     saves = (f"saved {times_text(settings.saves)}",) if settings.saves else ()
-    return (*cap, *split, *settings.switches, *saves)
+    return (*way, *cap, *split, *settings.switches, *saves)
+
+
+def read_way(text: str) -> Way:
+    """Read a way as people write it: a name, and a number after it if it has one.
+
+    Examples
+    --------
+    >>> read_way("depth 20"), read_way("quick engine"), read_way("")
+    (('depth', 20.0), ('quick engine', None), ('', None))
+    """
+    words = text.split()
+    if len(words) > 1:
+        try:
+            value = float(words[-1])
+        except ValueError:
+            return " ".join(words), None
+        if math.isfinite(value):
+            return " ".join(words[:-1]), value
+    return " ".join(words), None
+
+
+def way_words(way: str, value: float | None) -> str:
+    """Return a way as people write it.
+
+    Examples
+    --------
+    >>> way_words("depth", 20.0), way_words("", None)
+    ('depth 20', '')
+    """
+    return way if value is None else f"{way} {value:g}"

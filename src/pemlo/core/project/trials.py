@@ -48,13 +48,13 @@ class TimedFrame(FrameSettings):
     """What was timed and measured of one frame, as far as it says what frames cost.
 
     `width` and `height` are the pixels of the whole frame that it was timed at, px; they stay when the film gets
-    another size, and `resolution_percent` follows from them (`timed_sizes.py`).
-    `seconds` is what the frame took on `machine`, rendered alone or as one of several `frames_at_once`: the whole of
-    it, or only a region that holds `region_percent` of its pixels. Stage times are parts of it; those that
-    were not taken are None. `mean_samples` were spent on each pixel. `noise_shape` says how noise
-    is spread over the picture, see `pemlo.core.cost.noise_shape`; empty if no picture was measured. What says why it
-    is `left_out` counts for nothing. Where `assumed`, nobody timed it: the seconds are a guess, made to see what a way
-    would be worth.
+    another size, and `resolution_percent` follows from them (`timed_sizes.py`). `seconds` is what the frame took on
+    `machine`, rendered alone or as one of several `frames_at_once`: the whole of it, or only a region that holds
+    `region_percent` of its pixels. Stage times are parts of it; those that were not taken are None. `mean_samples` were
+    spent on each pixel. `noise_shape` says how noise is spread over the picture, see `pemlo.core.cost.noise_shape`;
+    empty if no picture was measured. What says why it is `left_out` counts for nothing. Of trials that are the same in
+    all figures one counts, unless they are another `repeat`. Where `assumed`, nobody timed it: the seconds are a guess,
+    made to see what a way would be worth.
     """
 
     shot: str = Field(min_length=1, max_length=60)
@@ -75,6 +75,7 @@ class TimedFrame(FrameSettings):
     noise_shape: tuple[float, ...] = Field(default=(), max_length=256)
     assumed: bool = False
     left_out: str = Field(default="", max_length=200)
+    repeat: int = Field(default=0, ge=0, le=100_000)
 
     @property
     def stopped_by_cap(self) -> bool:
@@ -83,6 +84,11 @@ class TimedFrame(FrameSettings):
             return False
         traced = self.seconds if self.trace_seconds is None else self.trace_seconds
         return traced >= _NEAR_CAP * self.most_seconds
+
+    @property
+    def only_says_longer(self) -> bool:
+        """Whether it says no more of a frame without the limit than that it takes longer."""
+        return self.stopped_by_cap and not self.mean_samples and not self.assumed
 
     def stage_seconds(self) -> dict[str, float]:
         """Return the stage times that were taken, by stage."""

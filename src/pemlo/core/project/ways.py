@@ -7,9 +7,8 @@ import math
 from collections.abc import Collection, Iterable
 
 from pemlo.core.project.settings import WayCost, way_name
+from pemlo.core.project.spelling import Way
 from pemlo.core.project.trials import Trial
-
-Way = tuple[str, float | None]
 
 
 def way_costs(planned: Collection[Way], trials: Iterable[Trial]) -> tuple[WayCost, ...]:
@@ -48,33 +47,3 @@ def weights_between(value: float, timed: list[float]) -> tuple[tuple[float, floa
     if low > 0:
         place = math.log(value / low) / math.log(high / low)
     return ((low, 1.0 - place), (high, place))
-
-
-def read_way(text: str) -> Way:
-    """Read a way as people write it: a name, and a number after it if it has one.
-
-    Examples
-    --------
-    >>> read_way("depth 20"), read_way("quick engine"), read_way("")
-    (('depth', 20.0), ('quick engine', None), ('', None))
-    """
-    words = text.split()
-    if len(words) > 1:
-        try:
-            value = float(words[-1])
-        except ValueError:
-            return " ".join(words), None
-        if math.isfinite(value):
-            return " ".join(words[:-1]), value
-    return " ".join(words), None
-
-
-def way_words(way: str, value: float | None) -> str:
-    """Return a way as people write it.
-
-    Examples
-    --------
-    >>> way_words("depth", 20.0), way_words("", None)
-    ('depth 20', '')
-    """
-    return way if value is None else f"{way} {value:g}"

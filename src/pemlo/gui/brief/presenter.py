@@ -22,7 +22,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.scenes import scene_of, with_scene
 from pemlo.core.project.shots import Shot
-from pemlo.core.project.spelling import switch_names
+from pemlo.core.project.spelling import denoiser, read_way, switch_names, way_words
 from pemlo.core.units import counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
@@ -147,6 +147,11 @@ def _asked_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, S
     return edit
 
 
+def _set_way(project: Project, row: ShotRow, text: str) -> Project:
+    way, value = read_way("" if text == NOTHING else text)
+    return set_asked(project, [row.shot.name], way=way, way_value=value)
+
+
 def edit_frames(project: Project, row: ShotRow, text: str) -> Project:
     """Take a range of frames: ``1-120``, or ``1-120x2`` for every second one."""
     frames = parse_frames(text)
@@ -198,12 +203,18 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     ),
     Column(
         "denoise", "Way of denoising by the name that your trials use, or none",
-        lambda r: r.shot.asked.denoise, _asked_cell("denoise", lambda text: text or "none"), figures=False, width=54,
+        lambda r: r.shot.asked.denoise, _asked_cell("denoise", denoiser), figures=False, width=54,
     ),
     Column(
         "size", "Resolution percentage of each side",
         lambda r: f"{r.shot.asked.resolution_percent:g} %", _asked_cell("resolution_percent", number),
         typed=lambda r: f"{r.shot.asked.resolution_percent:g}", width=52,
+    ),
+    Column(
+        "way", "Another engine, method or quality than the usual one, by a name of your own: depth 20",
+        lambda r: way_words(r.shot.asked.way, r.shot.asked.way_value) or NOTHING, _set_way,
+        role=lambda r: "ink" if r.shot.asked.way else "faint",
+        typed=lambda r: way_words(r.shot.asked.way, r.shot.asked.way_value), figures=False, width=52,
     ),
     Column(
         "step", "Frame step: 2 renders every second frame only",

@@ -19,6 +19,8 @@ FIELDS = (
     ),
     ("denoise", 2, "denoise", "Way of denoising; empty for as asked"),
     ("resolution_percent", 2, "size %", "Resolution percentage; empty for as asked"),
+    ("way", 2, "way", "Another engine, method or quality, by a name of your own: quick engine, depth 20"),
+    ("region_percent", 2, "part %", "Which part of the frame you timed, % of its pixels; empty for all of it"),
     ("machine", 2, "machine", "Which machine ran it; empty for the reference machine"),
     ("seconds", 3, "time, like 4:02", "What the frame took: 4:02, 4m02, 242, 1h03; a guess: ~4:02, a third, 40 %"),
 )

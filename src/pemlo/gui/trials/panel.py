@@ -13,6 +13,7 @@ from pemlo.app.table_reader import TableReader
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.files.header import PICTURE_ENDINGS
+from pemlo.core.forecast.disagreement_words import Answer
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
@@ -22,6 +23,7 @@ from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
 from pemlo.gui.trials import presenter, render_words
+from pemlo.gui.trials.answers_row import AnswersRow
 from pemlo.gui.trials.curves import Curves
 from pemlo.gui.trials.entry_line import EntryLine
 from pemlo.gui.trials.next_card import NextCard
@@ -51,10 +53,13 @@ class TrialsPanel(QWidget):
         The card shows another shot: every stage should.
     files_wanted(list of str)
         Tables or pictures that are to be brought in.
+    offered(str, str, str, callable)
+        Something to say, with what to do, a button, and what it does.
     """
 
     shot_wanted = Signal(str)
     files_wanted = Signal(object)
+    offered = Signal(str, str, str, object)
 
     def __init__(
         self, document: Document, jobs: Jobs, report: Callable[[PemloError], None], tables: TableReader
@@ -65,7 +70,7 @@ class TrialsPanel(QWidget):
         self._shot, self._undrawn = "", False
         self.renders = TrialRenders(document, report, self)
         self.pictures = TrialPictures(document, jobs, report, self)
-        self.edits = TrialEdits(document, report, self.shot_wanted.emit, tables)
+        self.edits = TrialEdits(document, report, self.shot_wanted.emit, tables, self.offered.emit)
         self.curves = Curves()
         self.model: TableModel[TrialRow] = TableModel(TRIAL_COLUMNS, document.edit, report, self.pictures.small_image)
         self.table = TableView(self.model, "Trials")
@@ -90,13 +95,14 @@ class TrialsPanel(QWidget):
         self._marked, self._contradiction = label("", "second", wrap=True), label("", "limit", wrap=True)
         self._unknown = label("", "limit", wrap=True)
         self._unknown.setAccessibleName("What is not known of this shot")
+        self.answers = AnswersRow(self.edits.answer)
         self._lay_out()
         self._connect()
 
     def _lay_out(self) -> None:
         curves = self.curves
         left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
-        _add(left, [curves.ladder_heading, self._unknown], curves.ladder_place, [])
+        _add(left, [curves.ladder_heading, self._unknown, self.answers], curves.ladder_place, [])
         _add(left, [self._table_heading, self._marked, self._contradiction], None, [self.table, self.entry])
         _add(right, [curves.along_heading], curves.along_place, [], indent=10)
         _add(right, [], None, [self.card], indent=10)
@@ -166,8 +172,11 @@ class TrialsPanel(QWidget):
         self._table_heading.say(presenter.timed_words(rows), f"Trials of {self._shot}" if self._shot else "Trials")
         shot = next((shot for shot in project.shots if shot.name == self._shot), None)
         words = unknowns(project, shot) if shot is not None else ()
+        given: tuple[Answer, ...] = ()
         if fit is not None:
             words = (*presenter.disagreement(project, self._shot, fit), *words)
+            given = presenter.answers_of(project, self._shot, fit)
+        self.answers.show_answers(given)
         self._unknown.setText(words[0] if words else "")
         set_tip(self._unknown, "\n".join(words))
         self._unknown.setVisible(bool(words))

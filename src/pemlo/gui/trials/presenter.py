@@ -16,9 +16,9 @@ from pemlo.core.cost.noise_level import noise_level
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.estimate import NINETY
-from pemlo.core.forecast.disagreement_words import disagreement_words
+from pemlo.core.forecast.disagreement_words import Answer, answers, disagreement_words
 from pemlo.core.persistence.csv_trials import read_trials
-from pemlo.core.persistence.table import number, whole_number
+from pemlo.core.persistence.table import number, samples, whole_number
 from pemlo.core.project.eye_marks import (
     contradiction_sentence,
     contradictions,
@@ -32,7 +32,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
-from pemlo.core.project.spelling import settings_words
+from pemlo.core.project.spelling import denoiser, read_way, settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, read
@@ -196,6 +196,11 @@ def disagreement(project: Project, shot: str, fit: Fit) -> tuple[str, ...]:
     return tuple(disagreement_words(project, one) for one in fit.disagreements if one.shot == shot)
 
 
+def answers_of(project: Project, shot: str, fit: Fit) -> tuple[Answer, ...]:
+    """Return what may have been so where the time as asked lies far from where the others lead."""
+    return tuple(answer for one in fit.disagreements if one.shot == shot for answer in answers(project, one))
+
+
 @dataclass(frozen=True)
 class Along:
     """The plot along the shot: the course with its band, and the trials."""
@@ -307,14 +312,16 @@ def typed_trial(project: Project, shot: str, typed: dict[str, str]) -> Trial:
     """
     asked = project.shot(shot).asked.frame_fields()
     parsers: dict[str, Callable[[str], Any]] = {
-        "frame": whole_number, "samples": whole_number, "resolution_percent": number, "noise_threshold": number,
-        "denoise": str, "machine": str,
+        "frame": whole_number, "samples": samples, "resolution_percent": number, "noise_threshold": number,
+        "denoise": denoiser, "machine": str, "region_percent": number,
     }  # fmt: skip
     given = {
         name: read(parse, typed[name].strip(), name.replace("_", " ").capitalize())
         for name, parse in parsers.items()
         if typed.get(name, "").strip()
     }
+    if typed.get("way", "").strip():
+        given["way"], given["way_value"] = read_way(typed["way"])
     base = base_seconds(project, shot)
     if typed.get("seconds", "").strip():
         given["seconds"], given["assumed"] = read_time(typed["seconds"], base)

@@ -14,8 +14,7 @@ from pemlo.core.persistence.table import gibibytes, mebibytes, number, seconds_o
 from pemlo.core.project.edits import set_trial
 from pemlo.core.project.guesses import read_time
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import NO_DENOISE
-from pemlo.core.project.spelling import cap, rays, rays_text, switch_names
+from pemlo.core.project.spelling import cap, denoiser, rays, rays_text, read_way, switch_names, way_words
 from pemlo.core.project.trials import BAD, GOOD, STAGES, Trial
 from pemlo.core.units import format_duration, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
@@ -71,6 +70,11 @@ def _set_threshold(project: Project, row: TrialRow, text: str) -> Project:
     value = read(optional(number), text, "Trial, threshold")
     least = row.trial.min_samples if value is not None else None
     return set_trial(project, row.index, noise_threshold=value, min_samples=least)
+
+
+def _set_way(project: Project, row: TrialRow, text: str) -> Project:
+    way, value = read_way("" if text == NOTHING else text)
+    return set_trial(project, row.index, way=way, way_value=value)
 
 
 def _set_time(project: Project, row: TrialRow, text: str) -> Project:
@@ -153,7 +157,7 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            lambda r: NOTHING if r.trial.noise_threshold is None else f"{r.trial.noise_threshold:g}",
            _set_threshold, width=68),
     Column("denoise", "Way of denoising, or none", lambda r: r.trial.denoise,
-           _cell("denoise", lambda text: text or NO_DENOISE), figures=False, width=64),
+           _cell("denoise", denoiser), figures=False, width=64),
     Column("size", "The pixels that it was timed at, as a percentage of the delivery's on each side",
            lambda r: f"{r.trial.resolution_percent:g} %",
            _cell("resolution_percent", number), typed=lambda r: f"{r.trial.resolution_percent:g}", width=54),
@@ -172,6 +176,9 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            lambda r: noise_text(r.trial), role=lambda r: "ink" if r.trial.noise is not None else "faint", width=58),
     Column("machine", "Which machine ran it; empty for the reference machine", lambda r: r.trial.machine or NOTHING,
            _cell("machine", lambda text: "" if text == NOTHING else text), figures=False, width=80),
+    Column("way", "Another engine, method or quality, by a name of your own, and how far it goes: depth 20",
+           lambda r: way_words(r.trial.way, r.trial.way_value) or NOTHING, _set_way,
+           typed=lambda r: way_words(r.trial.way, r.trial.way_value), figures=False, width=80),
     Column("least", "Least samples a pixel, with a noise threshold",
            lambda r: NOTHING if r.trial.min_samples is None else str(r.trial.min_samples),
            _cell("min_samples", optional(whole_number)), width=46),
@@ -179,6 +186,8 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            lambda r: NOTHING if r.trial.region_percent is None else f"{r.trial.region_percent:g} %",
            _cell("region_percent", optional(number)),
            typed=lambda r: "" if r.trial.region_percent is None else f"{r.trial.region_percent:g}", width=56),
+    Column("pixels", "Width and height of the whole frame that was timed; they stay when the film gets another size",
+           lambda r: f"{r.trial.width}×{r.trial.height}", width=82),
     *(_stage_column(stage) for stage in STAGES),
     Column("switches", "What was switched on, by your names, with commas between: one trial with and one without tell "
            "what it does", lambda r: ", ".join(r.trial.switches) or NOTHING, _cell("switches", _switches),

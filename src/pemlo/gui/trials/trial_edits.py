@@ -6,14 +6,18 @@ from pathlib import Path
 from pemlo.app.document import Document
 from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import PemloError
+from pemlo.core.forecast.disagreement_words import Answer
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.picture_names import whole_names
 from pemlo.core.project.edits import add_trials, remove_trials, set_trial
 from pemlo.core.project.project import Project
+from pemlo.core.project.repeated import Incoming, incoming, timed_again
 from pemlo.core.project.trials import BAD, GOOD, Mark, Trial
+from pemlo.core.units import format_duration
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.trial_columns import TrialRow
 
+Offer = Callable[[str, str, str, Callable[[], None]], None]  # words, what to do, and a button that does it
 LEFT_OUT_BY_HAND = "by hand"
 
 
@@ -31,8 +35,10 @@ class TrialEdits:
         report: Callable[[PemloError], None],
         show_shot: Callable[[str], None],
         tables: TableReader,
+        offer: Offer,
     ) -> None:
         self._document, self._report, self._show_shot, self._tables = document, report, show_shot, tables
+        self._offer = offer
 
     def type(self, shot: str, typed: dict[str, str]) -> bool:
         """Add the trial of a shot that was typed; return whether it could be."""
@@ -47,14 +53,14 @@ class TrialEdits:
 
     def add(self, trial: Trial) -> None:
         """Add a trial, and show its shot."""
-        self._document.edit(f"Add a trial of {trial.shot}", lambda project: add_trials(project, [trial]))
+        self._bring_in(f"Add a trial of {trial.shot}", [trial])
         self._show_shot(trial.shot)
 
     def paste(self, shot: str, text: str) -> None:
         """Add the trials of a shot that were copied from a table."""
 
         def put(trials: Sequence[Trial]) -> None:
-            self._document.edit(f"Paste {len(trials)} trials", lambda film: add_trials(film, trials))
+            self._bring_in(f"Paste {_count(len(trials))}", trials)
 
         def reader() -> Callable[[str, str], tuple[Trial, ...]]:
             project = self._document.project
@@ -64,13 +70,38 @@ class TrialEdits:
 
     def put(self, trials: Sequence[Trial]) -> None:
         """Add the trials of a table."""
-        self._document.edit(f"Bring in {len(trials)} trials", lambda project: add_trials(project, trials))
+        self._bring_in(f"Bring in {_count(len(trials))}", trials)
+
+    def _bring_in(self, what: str, trials: Sequence[Trial]) -> None:
+        """Add trials; of those that are here already ask whether they were timed again."""
+        found = incoming(self._document.project, trials)
+        if found.new or not found.here:
+            self._document.edit(what, lambda project: add_trials(project, found.new))
+        if found.here:
+            words = already_here_words(found, len(trials))
+            self._offer(words, "", "Add as timed again", lambda: self._add_again(found.here))
+
+    def _add_again(self, trials: Sequence[Trial]) -> None:
+        self._document.edit(
+            f"Add {_count(len(trials))} timed again",
+            lambda project: add_trials(project, timed_again(project, trials)),
+        )
 
     def leave_out(self, rows: Sequence[TrialRow]) -> None:
         """Leave trials out of the forecast, or take them in again if all of them are left out."""
         why = "" if all(row.trial.left_out for row in rows) else LEFT_OUT_BY_HAND
         what = _count(len(rows))
         self._set(rows, f"Leave out {what}" if why else f"Take in {what}", left_out=why)
+
+    def answer(self, given: Answer) -> None:
+        """Leave out the trials that an answer says are not what was asked."""
+
+        def change(project: Project) -> Project:
+            for index in given.trials:
+                project = set_trial(project, index, left_out=given.why)
+            return project
+
+        self._document.edit(f"Leave out {_count(len(given.trials))}: {given.why}", change)
 
     def mark(self, rows: Sequence[TrialRow], what: Mark) -> None:
         """Mark trials by eye; marked so already, their marks are taken away. An error that was measured stays."""
@@ -97,3 +128,14 @@ class TrialEdits:
 
 def _count(number: int) -> str:
     return "a trial" if number == 1 else f"{number} trials"
+
+
+def already_here_words(found: Incoming, many: int) -> str:
+    """Return which of the trials that came in are here already."""
+    first = found.here[0]
+    row = f"frame {first.frame} of {first.shot} in {format_duration(first.seconds)}"
+    if many == 1:
+        return f"This trial is already here ({row}), and counts once."
+    if not found.new:
+        return f"All {many} trials are already here, and were not added (the first: {row})."
+    return f"{len(found.here)} of the {many} trials are already here, and were not added again (the first: {row})."
