@@ -1,5 +1,6 @@
 """A film in one line, as people say it; what is not understood is said back."""
 
+import time
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -48,7 +49,7 @@ def test_how_many_frames_of_which_shots(text, frames):
     ],
 )  # fmt: skip
 def test_what_one_frame_takes(text, seconds):
-    assert read(f"75 frames, {text}, due friday").frame_seconds == seconds
+    assert read(f"75 frames, {text}, due friday").times == (seconds,)
     assert read(f"75 frames, {text}, due friday").frames == (75,)
 
 
@@ -98,6 +99,92 @@ def test_what_cannot_be_is_said_and_makes_no_film(text, words):
     assert not found.enough
     with pytest.raises(InputError):
         film_of(found, make_project(shots=()))
+
+
+@pytest.mark.parametrize(
+    ("text", "frames", "times", "guessed"),
+    [
+        ("120 images", 120, (), False),
+        ("120 images, 32 seconds an image", 120, (32,), False),
+        ("75 frames, 4:02 each", 75, (242,), False),
+        ("250 frames about 30 seconds", 250, (30,), True),
+        ("about 30 seconds, 250 frames", 250, (30,), True),
+        ("250 frames, roughly 5 min a frame", 250, (300,), True),
+        ("429 frames, 16–20 s per frame", 429, (16, 20), False),
+        ("429 frames take 16 to 20 s", 429, (16, 20), False),
+        ("75 frames, 4:02, 3:50 and 4:10 a frame", 75, (242, 230, 250), False),
+        ("120 frames, half a second a frame", 120, (0.5,), False),
+        ("120 pictures, half an hour per picture", 120, (1800,), False),
+        ("10 x 20 px, 5 frames, 1:30 each", 5, (90,), False),
+    ],
+)
+def test_times_as_people_write_them(text, frames, times, guessed):
+    found = read(text)
+    assert (sum(found.frames), found.times, found.guessed) == (frames, times, guessed)
+    assert (found.left_over, found.problems) == ("", ())
+
+
+def test_seconds_of_shots_and_films_are_no_times_of_frames():
+    for text in ("3 shots of 4 seconds each", "a 14 s film", "14 seconds long"):
+        assert read(text).times == (), text
+    assert read("12 frames, 30 s").left_over == "30 s", "it may be either: it is said back"
+
+
+def test_several_times_are_trials_along_the_longest_shot():
+    found = read("3 shots of 10, 90 and 20 frames, 4:02, 3:50 and 4:10 a frame")
+    film = film_of(found, make_project(shots=()))
+    assert [(one.shot, one.frame, one.seconds) for one in film.trials] == [
+        ("020", 1, 242), ("020", 46, 230), ("020", 90, 250),
+    ]  # fmt: skip
+    guess = film_of(read("90 frames, about 30 seconds"), make_project(shots=()))
+    assert [(one.frame, one.assumed) for one in guess.trials] == [(45, True)]
+    short = film_of(read("2 frames, 1:00, 1:01, 1:02 a frame"), make_project(shots=()))
+    assert [(one.frame, one.repeat) for one in short.trials] == [(1, 0), (2, 0), (2, 1)]
+
+
+@pytest.mark.parametrize(
+    ("text", "ranges"),
+    [
+        ("frames 1-10, 25-30", ((1, 10), (25, 30))), ("frames 1-10 and 25-30, 4 machines", ((1, 10), (25, 30))),
+        ("frames 5-8, 12, 20-21", ((5, 8), (12, 12), (20, 21))), ("frames 1 to 250, 4 machines", ((1, 250),)),
+    ],
+)  # fmt: skip
+def test_several_ranges_are_a_shot_each(text, ranges):
+    found = read(text)
+    assert (found.ranges, found.left_over) == (ranges, "")
+    film = film_of(found, make_project(shots=()))
+    assert tuple((one.first, one.last) for one in film.shots) == ranges
+
+
+@pytest.mark.parametrize(
+    ("text", "moment"),
+    [
+        ("tomorrow morning", "Tue 22 Apr 09:00"), ("due tonight", "Mon 21 Apr 22:00"), ("tonight", "Mon 21 Apr 22:00"),
+        ("in 30 minutes", "Mon 21 Apr 10:30"), ("by tomorrow noon", "Tue 22 Apr 12:00"),
+        ("due tomorrow evening at 20:30", "Tue 22 Apr 20:30"), ("this is due today", "Mon 21 Apr 18:00"),
+    ],
+)  # fmt: skip
+def test_when_it_is_due_as_people_say_it(text, moment):
+    assert due(text) == moment
+
+
+def test_a_threshold_without_a_count_acts():
+    """A most of 128 would end nearly every pixel before the threshold does, and 5 h became 19."""
+    film = film_of(read("75 frames, threshold 0.075, denoised, 4:02 each"), make_project(shots=()))
+    asked = film.shots[0].asked
+    assert (asked.noise_threshold, asked.samples, asked.denoise) == (0.075, 10_000, "denoised")
+    assert film_of(read("75 frames, 4:02 each"), make_project(shots=())).shots[0].asked.samples == 128
+    parts = dict(understood(read("75 frames, threshold 0.075"), str))
+    assert parts["settings"] == "threshold 0.075, at most 10000 samples, assumed"
+
+
+def test_no_line_takes_long_to_read():
+    hostile = ("1:00 ", "1 s, ", "1-1, ", "half a ", "about ", "9", "~", "1 h 1 m 1 s ", "1-2 s and ", "frames 1-2, ")
+    for part in hostile:
+        line = (part * 500)[:500]
+        began = time.process_time()
+        read(line)
+        assert time.process_time() - began < 1, part
 
 
 def test_what_is_not_understood_is_said_back():

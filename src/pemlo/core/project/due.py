@@ -7,6 +7,8 @@ from datetime import datetime, timedelta
 from pemlo.core.project.delivery import local_moment
 
 DUE_HOUR = 18
+# Common practice, no source: what people mean by a part of the day.
+_HOURS = {"morning": 9, "noon": 12, "afternoon": 15, "evening": 19, "night": 22}
 _FARTHEST_H = 24 * 3660
 _DAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 _MONTHS = (
@@ -56,8 +58,8 @@ def read_due(text: str, now: datetime, timezone: str) -> tuple[datetime | None, 
     return None, (0, 0)
 
 
-def _at(day: datetime, match: Match, timezone: str) -> datetime:
-    hour, minute = _clock(match["clock"])
+def _at(day: datetime, match: Match, timezone: str, usual_hour: int = DUE_HOUR) -> datetime:
+    hour, minute = (usual_hour, 0) if match["clock"] is None else _clock(match["clock"])
     return local_moment(f"{day:%Y-%m-%d}T{hour:02d}:{minute:02d}", timezone)
 
 
@@ -84,13 +86,15 @@ def _weekday(match: Match, now: datetime, timezone: str) -> datetime:
 
 
 def _relative(match: Match, now: datetime, timezone: str) -> datetime:
-    ahead = 1 if match["day"].lower() == "tomorrow" else 0
-    return _at(now + timedelta(days=ahead), match, timezone)
+    word, part = match["day"].lower(), (match["part"] or "").lower()
+    ahead = 1 if word == "tomorrow" else 0
+    hour = _HOURS["night" if word == "tonight" else part] if word == "tonight" or part else DUE_HOUR
+    return _at(now + timedelta(days=ahead), match, timezone, hour)
 
 
 def _distance(match: Match, now: datetime, timezone: str) -> datetime:
     unit = match["unit"].lower()
-    hours = float(match["number"]) * (1 if unit.startswith("h") else 24 if unit.startswith("d") else 24 * 7)
+    hours = float(match["number"]) * {"m": 1 / 60, "h": 1, "d": 24, "w": 24 * 7}[unit[0]]
     if not 0 < hours <= _FARTHEST_H:
         raise ValueError(f"a deadline in {match['number']} {unit} cannot be planned for")
     return local_moment((now + timedelta(hours=hours)).replace(second=0, microsecond=0).isoformat(), timezone)
@@ -124,9 +128,9 @@ _WAYS: tuple[tuple[str, Callable[[Match, datetime, str], datetime]], ...] = (
     (rf"{_LEAD}(?P<date>\d{{4}}-\d{{2}}-\d{{2}})T?{_CLOCK}", _iso),
     (rf"{_LEAD}(?P<date>\d{{1,2}})\.?\s{{0,3}}(?P<month>{_MONTH})\b\s{{0,3}}(?P<year>\d{{4}})?{_CLOCK}", _date),
     (rf"{_LEAD}(?:(?P<next>next)\s{{1,3}})?(?P<day>{_DAY})\b{_CLOCK}", _weekday),
-    (rf"{_LEAD}(?P<day>today|tonight|tomorrow)\b{_CLOCK}", _relative),
+    (rf"(?:{_LEAD})?\b(?P<day>today|tonight|tomorrow)\b(?: (?P<part>{'|'.join(_HOURS)})\b)?{_CLOCK}", _relative),
     (
-        rf"(?:{_LEAD})?\bin\s{{1,3}}(?P<number>\d{{1,9}}(?:\.\d{{1,9}})?)\s{{0,3}}(?P<unit>hours?|days?|weeks?)\b",
+        rf"(?:{_LEAD})?\bin\s{{1,3}}(?P<number>\d{{1,9}}(?:\.\d{{1,9}})?)\s{{0,3}}(?P<unit>minutes?|mins?|hours?|hrs?|days?|weeks?)\b",
         _distance,
     ),
     (rf"{_LEAD}(?P<clock>{_TIME})", _today),

@@ -16,8 +16,9 @@ from pemlo.core.project.line_numbers import plain_numbers
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
-from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
+from pemlo.core.project.settings import MOST_WITH_THRESHOLD, NO_DENOISE, USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shots import MOST_FRAMES, Shot
+from pemlo.core.project.spelling import DENOISED
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import counted, format_duration, parse_duration, round_figures
 
@@ -41,27 +42,50 @@ def _parts(*expressions: str) -> tuple[re.Pattern[str], ...]:
     return tuple(re.compile(expression, re.IGNORECASE) for expression in expressions)
 
 
+_ONE = r"(?:frame|image|picture|still)"
 _MACHINES, _PIXELS, _SIZE, _RATE, _SAMPLES, _THRESHOLD, _SHOTS = _parts(
     rf"\b({_WHOLE}) (?:machines?|computers?|workstations?)\b",
-    r"\b(\d{2,6}) ?[x*] ?(\d{2,6})\b(?: ?(?:px|pixels))?",
+    r"\b(\d{2,6}) ?(?:[x*]|by) ?(\d{2,6})\b(?: ?(?:px|pixels))?",
     rf"\b(?:{'|'.join(_SIZES)})\b",
     rf"\b({_NUMBER}) ?(?:fps|frames (?:a|per) second)\b",
     rf"\b({_WHOLE}) ?samples?\b(?: (?:a|per) pixel)?",
     rf"\b(?:noise )?threshold ?(?:of|is|=|:)? ?({_NUMBER}|\.\d{{1,9}}(?!\d))",
     rf"\b({_WHOLE}) ?shots?\b",
 )
+_ABOUT = r"(?P<about>(?:about|around|roughly|circa|approximately|some|ca\.?|~|≈) ?)?"
+_TIMES = rf"(?P<took>(?:{_NUMBER} ?(?:-|to) ?)?{_TOOK}(?:(?: ?, ?(?:and )?| and | ?/ ?){_TOOK}){{0,20}})"
+_A_FRAME = rf"(?:a|an|per|each|/|for one|for a|for an|every) ?{_ONE}\b"
 _FRAME_TOOK = _parts(
-    rf"\b(?:(?:one|a|each|per) )?(?:test )?frame ?(?:takes|took|needs|in|is|=|:)? ?(?P<took>{_TOOK})",
-    rf"\b(?P<took>{_TOOK}) ?(?:a|per|each|/|for one|for a|every) ?frame\b",
+    rf"\b(?:(?:one|a|an|each|per) )?(?:test )?{_ONE} ?(?:takes|took|needs|in|is|=|:)? ?{_ABOUT}{_TIMES}",
+    rf"(?:(?<=frames )|(?<=images )|(?<=pictures ))(?:take|took|need|needed) {_ABOUT}{_TIMES}",
+    rf"{_ABOUT}(?<![\w.:]){_TIMES} ?{_A_FRAME}",
 )
-_FRAMES_UNIT = r"(?P<unit>frames?|f|seconds?|secs?|s)\b"
+# Where nothing else said so, a time that each takes, or about so much, is that of a frame: shots of so many seconds
+# each, and films of so many, are taken before.
+_TOOK_EACH = _parts(rf"{_ABOUT}(?<![\w.:]){_TIMES} ?(?:each|apiece)\b", rf"{_ABOUT.rstrip('?')}(?<![\w.:]){_TIMES}")
+_FROM_TO = re.compile(rf"({_NUMBER}) ?(?:-|to) ?({_TOOK})", re.IGNORECASE)
+_ANY_TOOK = re.compile(_TOOK, re.IGNORECASE)
+(_DENOISED,) = _parts(r"\b(?:with )?(?:a )?denois(?:ed|ing|er|e)\b")
+_HALVES = tuple(
+    (re.compile(rf"\bhalf an? {unit}\b", re.IGNORECASE), words)
+    for unit, words in (("second", "0.5 s"), ("minute", "30 s"), ("hour", "30 min"))
+)
+_FRAMES_UNIT = r"(?P<unit>frames?|images?|pictures?|stills?|f|seconds?|secs?|s)\b"
 _EACH = rf"(?P<each>{_NUMBER}(?: ?(?:,|and|/|\+){{1,3}} ?(?:and )?{_NUMBER}){{0,99}})"
+_ONE_RANGE = rf"{_WHOLE} ?(?:-|to) ?{_WHOLE}"
+_NOT_A_FRAME = (
+    r"(?:fps|shots?|samples?|machines?|computers?|workstations?|frames?|images?|[x*:%.-]|by |s\b|sec|min|h\b|hours?|"
+    r"days?)"
+)
+_MORE_RANGES = rf"(?: ?(?:,|and|\+){{1,2}} ?(?:and )?(?:{_ONE_RANGE}|{_WHOLE}(?! ?{_NOT_A_FRAME}))){{0,99}}"
 _LENGTH, _COUNTED, _RANGE, _FRAMES = _parts(
     rf"\b(?P<took>{_TOOK}) ?(?:long\b|(?:of )?(?:film|movie|animation)\b|on screen)",
     rf"\b(?P<count>{_WHOLE}) ?shots? ?(?:of|with|x|,|:|at)? ?{_EACH} ?{_FRAMES_UNIT}",
-    rf"\bframes? ({_WHOLE}) ?(?:-|to) ?({_WHOLE})\b",
-    rf"(?P<count>(?!))?\b{_EACH} ?(?P<unit>frames?)\b",
+    rf"\bframes? (?P<ranges>{_ONE_RANGE}{_MORE_RANGES})",
+    rf"(?P<count>(?!))?\b{_EACH} ?(?P<unit>frames?|images?|pictures?|stills?)\b",
 )
+_UNIT_BEHIND = re.compile(rf"{_UNIT}$", re.IGNORECASE)
+_TWO_ENDS = re.compile(rf"({_WHOLE})(?: ?(?:-|to) ?({_WHOLE}))?")
 _EACH_NUMBER = re.compile(_NUMBER)
 
 
@@ -73,14 +97,17 @@ class FilmLine:
     ----------
     frames : tuple of int
         Of each shot, in their order.
-    first : int
-        Number of the first frame of each shot.
+    ranges : tuple of (int, int)
+        First and last frame of each shot, where they were said.
     size : tuple of int, optional
     fps : float, optional
     samples : int, optional
     threshold : float, optional
-    frame_seconds : float, optional
-        What one frame takes.
+    times : tuple of float
+        What frames take, s.
+    guessed : bool
+        Whether nobody timed that.
+    denoised : bool
     deadline : datetime, optional
     machines : int, optional
     left_over : str
@@ -90,12 +117,14 @@ class FilmLine:
     """
 
     frames: tuple[int, ...] = ()
-    first: int = 1
+    ranges: tuple[tuple[int, int], ...] = ()
     size: tuple[int, int] | None = None
     fps: float | None = None
     samples: int | None = None
     threshold: float | None = None
-    frame_seconds: float | None = None
+    times: tuple[float, ...] = ()
+    guessed: bool = False
+    denoised: bool = False
     deadline: datetime | None = None
     machines: int | None = None
     left_over: str = ""
@@ -156,15 +185,21 @@ def read_film_line(text: str, now: datetime, timezone: str) -> FilmLine:
     if len(text) > MOST_LETTERS:
         long = f"The line has {counted(len(text), 'letter')}; at most {MOST_LETTERS} are read. Paste a table."
         return FilmLine(problems=(long,))
-    plain, problems = plain_numbers(" ".join(text.replace("×", "x").replace("–", "-").split()))
+    words = " ".join(text.replace("×", "x").replace("–", "-").split())
+    for half, said in _HALVES:
+        words = half.sub(said, words)
+    plain, problems = plain_numbers(words)
     reader = _Reader(plain, now, timezone, problems=list(problems))
     _deadline(reader)
     _size(reader)
     _rate(reader)
-    _frame_seconds(reader)
+    _frame_times(reader, _FRAME_TOOK)
     _sampling(reader)
+    reader.take(_DENOISED, lambda _: reader.found.__setitem__("denoised", True))
     reader.take(_MACHINES, lambda m: _count(reader, "machines", m[1], 1000))
     _shots(reader)
+    if "times" not in reader.found:
+        _frame_times(reader, _TOOK_EACH)
     left = _FILLERS.sub(" ", reader.text).strip()
     return FilmLine(**reader.found, left_over=left, problems=tuple(reader.problems))
 
@@ -204,13 +239,28 @@ def _rate(reader: _Reader) -> None:
     reader.take(_RATE, use)
 
 
-def _frame_seconds(reader: _Reader) -> None:
+def _frame_times(reader: _Reader, patterns: tuple[re.Pattern[str], ...]) -> None:
     def use(match: re.Match[str]) -> None:
-        reader.found["frame_seconds"] = parse_duration(match["took"])
+        between = _FROM_TO.fullmatch(match["took"])
+        if between:
+            high = parse_duration(between[2])
+            low = _low_end(between[1], between[2])
+            if low >= high:
+                raise ValueError(f"{between[1]} to {between[2]} is no range of times")
+            reader.found["times"] = low, high
+        else:
+            reader.found["times"] = tuple(parse_duration(one) for one in _ANY_TOOK.findall(match["took"]))
+        reader.found["guessed"] = bool(match["about"])
 
-    for pattern in _FRAME_TOOK:
+    for pattern in patterns:
         if reader.take(pattern, use):
             return
+
+
+def _low_end(low: str, high: str) -> float:
+    """Return the lower end of a range of times, which is in the unit of the upper one: 16-20 s."""
+    unit = _UNIT_BEHIND.search(high)
+    return parse_duration(f"{low} {unit[0]}") if unit else parse_duration(low)
 
 
 def _sampling(reader: _Reader) -> None:
@@ -248,22 +298,26 @@ def _lasting(reader: _Reader, match: re.Match[str]) -> None:
 
 
 def _range(reader: _Reader, match: re.Match[str]) -> None:
-    """Take one shot by its first and last frame."""
-    first, last = int(match[1]), int(match[2])
+    """Take shots by their first and last frames, one for each range."""
+    ranges = tuple(_checked_range(int(one[1]), int(one[2] or one[1])) for one in _TWO_ENDS.finditer(match["ranges"]))
+    reader.found |= {"frames": tuple(last - first + 1 for first, last in ranges), "ranges": ranges}
+
+
+def _checked_range(first: int, last: int) -> tuple[int, int]:
     if last < first:
         raise ValueError(f"the last frame ({last}) is before the first ({first})")
     if last - first >= MOST_FRAMES:
         raise ValueError(f"frames {first}–{last} are {counted(last - first + 1, 'frame')}; a shot has at most {_MOST}")
     if last > HIGHEST_FRAME:
         raise ValueError(f"frame {last} is too high; numbers go up to {round_figures(HIGHEST_FRAME, 8)}")
-    reader.found |= {"frames": (last - first + 1,), "first": first}
+    return first, last
 
 
 def _shots_of(reader: _Reader, match: re.Match[str]) -> None:
     """Take shots of so many frames each, or of so many seconds; one shot if it is not said how many."""
     count = 1 if match["count"] is None else _number_of_shots(int(match["count"]))
     each = [float(part) for part in _EACH_NUMBER.findall(match["each"])]
-    if not match["unit"].lower().startswith("f"):
+    if match["unit"].lower().startswith("s") and not match["unit"].lower().startswith("still"):
         each = [seconds * _rate_so_far(reader) for seconds in each]
     frames = [round(value) for value in each]
     if any(not 1 <= value <= MOST_FRAMES for value in frames):
@@ -312,10 +366,11 @@ def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tupl
     frames, total = found.frames, sum(found.frames)
     shots = f"{len(frames)} shot{'' if len(frames) == 1 else 's'}"
     each = f" of {frames[0]} frames" if frames and len(set(frames)) == 1 else ""
-    settings = [f"{found.samples or USUAL_SAMPLES} samples"]
+    settings = [f"{found.samples or _assumed_samples(found)} samples"]
     if found.threshold is not None:
-        settings.append(f"threshold {found.threshold:g}")
-    took = found.frame_seconds
+        settings = [f"threshold {found.threshold:g}", f"at most {settings[0]}"]
+    if found.denoised:
+        settings.append("denoised")
     rate, size = found.fps or 24.0, found.size or (1920, 1080)
     return (
         (
@@ -327,8 +382,20 @@ def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tupl
         ("settings", f"{', '.join(settings)}{'' if found.samples else ', assumed'}"),
         ("due", moment(found.deadline) if found.deadline else "in a week, assumed"),
         ("machines", f"{found.machines or 1}, always free{'' if found.machines else ', assumed'}"),
-        ("one frame", format_duration(took) if took else "not timed yet"),
+        ("one frame", _times_words(found)),
     )
+
+
+def _assumed_samples(found: FilmLine) -> int:
+    """Return how many samples are assumed: with a threshold so many that it is the threshold that ends them."""
+    return USUAL_SAMPLES if found.threshold is None else MOST_WITH_THRESHOLD
+
+
+def _times_words(found: FilmLine) -> str:
+    if not found.times:
+        return "not timed yet"
+    words = ", ".join(map(format_duration, found.times))
+    return f"{words}, a guess" if found.guessed else words
 
 
 def film_of(found: FilmLine, base: Project) -> Project:
@@ -349,13 +416,15 @@ def film_of(found: FilmLine, base: Project) -> Project:
     if not found.enough:
         what = found.problems[0] if found.problems else "The line does not say how many frames there are."
         raise InputError(what, f"Write it like: {EXAMPLE}")
-    asked = ShotSettings(samples=found.samples or USUAL_SAMPLES, noise_threshold=found.threshold)
-    last = found.first - 1
+    asked = ShotSettings(
+        samples=found.samples or _assumed_samples(found),
+        noise_threshold=found.threshold,
+        denoise=DENOISED if found.denoised else NO_DENOISE,
+    )
+    ranges = found.ranges or tuple((1, count) for count in found.frames)
     shots = tuple(
-        build(
-            Shot, {"name": f"{10 * number:03d}", "first": found.first, "last": last + count, "asked": asked}, "Frames"
-        )
-        for number, count in enumerate(found.frames, 1)
+        build(Shot, {"name": f"{10 * number:03d}", "first": first, "last": last, "asked": asked}, "Frames")
+        for number, (first, last) in enumerate(ranges, 1)
     )
     delivery = {**dict(base.delivery)}
     if found.size is not None:
@@ -365,10 +434,28 @@ def film_of(found: FilmLine, base: Project) -> Project:
     if found.deadline is not None:
         delivery["deadline"] = found.deadline
     machines = base.machines if found.machines is None else (Machine(name="reference", count=found.machines),)
-    trials: tuple[Trial, ...] = ()
-    if found.frame_seconds is not None:
-        longest = max(shots, key=lambda shot: shot.frame_count)
-        middle = (longest.first + longest.last) // 2
-        fields = {**asked.frame_fields(), "shot": longest.name, "frame": middle, "seconds": found.frame_seconds}
-        trials = (build(Trial, fields, "Trial"),)
+    longest = max(shots, key=lambda shot: shot.frame_count)
+    trials = tuple(
+        build(
+            Trial,
+            {
+                **asked.frame_fields(),
+                "shot": longest.name,
+                "frame": frame,
+                "seconds": seconds,
+                "repeat": repeat,
+                "assumed": found.guessed,
+            },
+            "Trial",
+        )
+        for seconds, (frame, repeat) in zip(found.times, _timed_frames(longest, len(found.times)), strict=True)
+    )
     return base.changed(delivery=build(Delivery, delivery, "Delivery"), shots=shots, machines=machines, trials=trials)
+
+
+def _timed_frames(shot: Shot, times: int) -> list[tuple[int, int]]:
+    """Return which frames several times are of, with how often each was timed before: spread over the shot."""
+    if times == 1:
+        return [((shot.first + shot.last) // 2, 0)]
+    frames = [round(shot.first + (shot.last - shot.first) * number / (times - 1)) for number in range(times)]
+    return [(frame, frames[:number].count(frame)) for number, frame in enumerate(frames)]

@@ -21,6 +21,7 @@ LeverName = Literal[
 LEVERS: tuple[LeverName, ...] = get_args(LeverName)
 MOST_SWITCHES = 8
 USUAL_SAMPLES = 128  # where nobody said with how many
+MOST_WITH_THRESHOLD = 10_000  # and with a noise threshold: so many that the threshold ends them
 ONE_RAY_EACH = (1, 1, 1)
 SPLIT, WAY = "split ", "way "  # how names of what costs a factor of its own begin, where they are not a switch's
 MOTION_BLUR = "motion blur"  # the switch that denoisers which look at other frames cannot be had with
