@@ -67,7 +67,7 @@ TRIAL = {
     "trace_seconds": (None, 2.0), "denoise_seconds": (None, 0.1), "write_seconds": (None, 0.1),
     "mean_samples": (None, 12.0, 60.0), "noise": (None, 0.1), "noise_shape": ((),), "picture": ("", *PICTURES, "gone.exr"),
     "assumed": (False, True), "repeat": (0, 1), "left_out": ("", "a slip"), "memory_gib": (None, 2.0, 9.0), "disk_mib": (None, 5.0, 40.0),
-    "mark": ("", GOOD, BAD), "mark_for": ("shot", "look"), "error": (None, 1.2, 4.0), "error_against": ("", "clean.exr"),
+    "mark": ("", GOOD, BAD), "mark_for": ("shot", "look"), "mark_size": (False, True), "error": (None, 1.2, 4.0), "error_against": ("", "clean.exr"),
     "note": ("", "soft"), "extra_columns": ((), (("who", "us"),)),
 }  # fmt: skip
 MACHINE = {

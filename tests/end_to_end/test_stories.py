@@ -208,7 +208,12 @@ def test_files_are_dropped(qtbot, tmp_path):
     drop(qtbot, window, tmp_path / "s.csv", tmp_path / "m.csv")
     assert not window.problems.words, "its own tables are known for what they are"
     drop(qtbot, window, tmp_path / "t.csv")
-    assert len(window.document.project.trials) == 2
+    assert len(window.document.project.trials) == 1, "the same row is one measurement"
+    assert "already here (frame 5 of 030 in 1 m 00 s)" in window.problems.words
+    again = next(b for b in window.problems.findChildren(QAbstractButton) if b.text() == "Add as timed again")
+    QTest.mouseClick(again, Qt.MouseButton.LeftButton)
+    assert [one.repeat for one in window.document.project.trials] == [0, 1]
+    assert window.document.history.undoText() == "Add a trial timed again"
     assert [shot.name for shot in window.document.project.shots] == [shot.name for shot in before.shots]
     bad, odd, broken = tmp_path / "bad.csv", tmp_path / "odd.csv", tmp_path / "broken.pemlo"
     bad.write_text("shot,frame,seconds\n030,5,soon\n999,1,4\n")

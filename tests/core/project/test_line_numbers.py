@@ -45,7 +45,7 @@ def test_what_may_be_two_numbers_is_refused_and_shown(text, words):
         ("100 frames, 1,024 samples", {"samples": 1024}), ("100 frames, 1.024 samples", {"samples": 1024}),
         ("2 shots of 1.200 frames", {"frames": (1200, 1200)}), ("100 frames, 23.976 fps", {"fps": 23.976}),
         ("100 frames, 29.970 fps", {"fps": 29.97}), ("100 frames, threshold 0.125", {"threshold": 0.125}),
-        ("100 frames, 1,920x1,080", {"size": (1920, 1080)}), ("100 frames, one frame 7.125 s", {"frame_seconds": 7.125}),
+        ("100 frames, 1,920x1,080", {"size": (1920, 1080)}), ("100 frames, one frame 7.125 s", {"times": (7.125,)}),
         ("3 shots of 100, 120 and 90 frames", {"frames": (100, 120, 90)}), ("frames 1-250", {"frames": (250,)}),
         ("film - 12 shots of 100 frames", {"frames": (100,) * 12}),
     ],
@@ -65,7 +65,7 @@ def test_what_can_be_one_number_only_is_taken(text, values):
 def test_no_part_of_a_number_is_taken_for_the_whole(first, second, mark, unit):
     """Of 1,024 neither 1 nor 24 is ever taken alone."""
     found = read(f"{first}{mark}{second:03d} {unit}, one frame {first}{mark}{second:03d} s")
-    taken = [*found.frames, found.samples, found.frame_seconds, found.fps, found.machines]
+    taken = [*found.frames, found.samples, *found.times, found.fps, found.machines]
     whole, part = int(f"{first}{second:03d}"), float(f"{first}.{second:03d}")
     assert all(value in (None, whole, part) for value in taken), found
 

@@ -21,6 +21,8 @@ from pemlo.core.handover.spots import Spot, spots_of
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.ceiling import ceiling_of
+from pemlo.core.project.eye_marks import deciding, eye_marks_of
+from pemlo.core.project.eye_marks import verdict as verdict_by_eye
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
@@ -45,7 +47,10 @@ class GivenUp:
 
 @dataclass(frozen=True)
 class CaseShot:
-    """One shot: hours as asked and planned, error planned, and what passes; NaN or None where that is not known."""
+    """One shot: hours as asked and planned, error planned, and what passes; NaN or None where that is not known.
+
+    `eye` says what marks by eye say of it as planned, with what was noted; empty if there are none.
+    """
 
     shot: str
     frames: int
@@ -53,6 +58,7 @@ class CaseShot:
     planned: Interval | None
     error: float
     ceiling: float | None
+    eye: str = ""
 
 
 @dataclass(frozen=True)
@@ -263,5 +269,16 @@ def _shots(
         found = numbers[shot.name].found if shot.name in numbers and shot.name in looks else None
         error = float("nan") if found is None else found.total.value
         ceiling = ceiling_of(project, shot.name).value
-        rows.append(CaseShot(shot.name, after.frames, before.hours, after.hours, error, ceiling))
+        eye = _by_eye(project, shot)
+        rows.append(CaseShot(shot.name, after.frames, before.hours, after.hours, error, ceiling, eye))
     return tuple(rows)
+
+
+def _by_eye(project: Project, shot: Shot) -> str:
+    """Return what marks by eye say of a shot as it is planned, with the notes that stand with them."""
+    marks = deciding(eye_marks_of(project, shot.name))
+    if not marks:
+        return ""
+    notes = "; ".join(dict.fromkeys(mark.note for mark in marks if mark.note))
+    said = f"by eye: {verdict_by_eye(shot.settings, marks)}"
+    return f"{said} ({notes})" if notes else said

@@ -82,7 +82,7 @@ def case_page(facts: CaseFacts) -> str:
                 "asked": hours_words(one.asked),
                 "planned": hours_words(one.planned),
                 "error": "not known" if math.isnan(one.error) else f"{one.error:.1f}",
-                "ceiling": "not marked" if one.ceiling is None else f"{one.ceiling:.1f}",
+                "ceiling": one.eye or "not marked" if one.ceiling is None else f"{one.ceiling:.1f}",
             }
             for one in facts.shots
         ],

@@ -81,6 +81,7 @@ COLUMNS = (
     CsvColumn("assumed", yes_or_no),
     CsvColumn("mark", mark),
     CsvColumn("mark_for", str),
+    CsvColumn("mark_size", yes_or_no),
     CsvColumn("error", number),
     CsvColumn("error_against", str),
     CsvColumn("note", str),

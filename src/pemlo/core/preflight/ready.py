@@ -2,7 +2,7 @@
 
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.situation import Situation
-from pemlo.core.project.ceiling import ceiling_of
+from pemlo.core.project.passing import passing_of
 from pemlo.core.project.project import Project
 
 
@@ -26,7 +26,7 @@ def shots_were_looked_at(here: Situation) -> list[Finding]:
             found.append(
                 not_known("looked at", f"Nobody has looked at {shot.name}.", "Render or bring in a trial.", shot.name)
             )
-        elif ceiling_of(here.project, shot.name).value is None and not shot.marks:
+        elif not passing_of(here.project, shot).anything:
             words = f"What is good enough in {shot.name} was not marked."
             found.append(not_known("looked at", words, "Mark a trial in Judge.", shot.name))
         else:

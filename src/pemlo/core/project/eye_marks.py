@@ -1,10 +1,15 @@
 """What passes by eye: marks on settings, and what follows from them for settings that nobody has looked at. Pure.
 
+A mark is about noise and denoising at the size that is asked for: people render smaller to test faster, and do not
+mean to deliver that. What passed at a smaller size needs more samples at the size asked for; and its own size passes
+only where its owner said so.
+
 Settings at least as good as passed ones in every lever pass; those at least as bad as refused ones do not; for all
 between, somebody has to look first. Levers that make a picture other rather than better - denoising, switches - are
 never better or worse: marks say nothing across them.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -12,8 +17,9 @@ from typing import Literal
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import MOST_SAMPLES, FrameSettings, ShotSettings
 from pemlo.core.project.spelling import settings_words
-from pemlo.core.project.trials import GOOD
+from pemlo.core.project.trials import GOOD, Trial
 
+_ROUND = 1e-9  # of what rounding leaves above a whole number
 Verdict = Literal["passes", "does not pass", "look first"]
 
 
@@ -30,6 +36,8 @@ class EyeMark:
     note : str
     frame : int, optional
         The frame that was judged; None for the whole shot.
+    seen_at : FrameSettings, optional
+        What was looked at, where that had another size: `settings` are what it stands for at the size asked for.
     """
 
     name: str
@@ -37,6 +45,38 @@ class EyeMark:
     passed: bool
     note: str = ""
     frame: int | None = None
+    seen_at: FrameSettings | None = None
+
+
+# Grain that is gone at 48 samples at half the size takes 64 at the full size (common practice, no source): a pixel is
+# half as wide in what is seen, and noise of a smaller grain must be a little weaker to show as little.
+MORE_AT_TWICE = 64 / 48
+LARGEST_PERCENT = 400.0  # of settings
+
+
+def at_size(seen: FrameSettings, percent: float) -> FrameSettings:
+    """Return the settings that pass at a size, where others passed at a smaller one.
+
+    Examples
+    --------
+    >>> at_size(FrameSettings(samples=48, resolution_percent=50), 100).samples
+    64
+    >>> adaptive = FrameSettings(samples=480, min_samples=6, noise_threshold=0.1, resolution_percent=50)
+    >>> found = at_size(adaptive, 100)
+    >>> found.samples, found.min_samples, round(found.noise_threshold, 4)
+    (640, 8, 0.0866)
+    """
+    more = MORE_AT_TWICE ** math.log2(percent / seen.resolution_percent)
+    threshold = None if seen.noise_threshold is None else seen.noise_threshold / math.sqrt(more)
+    least = None if seen.min_samples is None else min(math.ceil(seen.min_samples * more - _ROUND), MOST_SAMPLES)
+    return seen.model_copy(
+        update={
+            "samples": min(math.ceil(seen.samples * more - _ROUND), MOST_SAMPLES),
+            "min_samples": least,
+            "noise_threshold": threshold,
+            "resolution_percent": percent,
+        }
+    )
 
 
 def at_least_as_good(one: ShotSettings, other: ShotSettings) -> bool:
@@ -205,10 +245,44 @@ def eye_marks_of(project: Project, shot: str) -> tuple[EyeMark, ...]:
     for trial in project.trials:
         holds = trial.shot == shot or (trial.mark_for == "look" and trial.shot in alike)
         if holds and trial.mark and trial.error is None:
-            settings = ShotSettings.model_validate({name: getattr(trial, name) for name in FrameSettings.model_fields})
-            where = f"{trial.shot}, frame {trial.frame}, {settings_words(trial)}"
-            found.append(EyeMark(where, settings, trial.mark == GOOD, trial.note, trial.frame))
+            found += _of_trial(trial, own.asked.resolution_percent)
     return tuple(found)
+
+
+def _of_trial(trial: Trial, percent: float) -> list[EyeMark]:
+    """Return what a mark on a trial says at the size asked for; and of its own size, where it is said to pass, too."""
+    passed, where = trial.mark == GOOD, f"{trial.shot}, frame {trial.frame}, {settings_words(trial)}"
+    seen = FrameSettings.model_construct(
+        **{name: getattr(trial, name) for name in FrameSettings.model_fields} | {"resolution_percent": _percent(trial)}
+    )
+    as_seen = EyeMark(where, _whole(seen), passed, trial.note, trial.frame)
+    if seen.resolution_percent >= percent:
+        return [as_seen]
+    # What did not pass in a smaller picture does not pass with as many samples in a larger one, and no more is known.
+    there = at_size(seen, percent) if passed else seen.model_copy(update={"resolution_percent": percent})
+    carried = EyeMark(where, _whole(there), passed, trial.note, trial.frame, seen)
+    return [carried, as_seen] if trial.mark_size else [carried]
+
+
+def _percent(trial: Trial) -> float:
+    return min(max(trial.resolution_percent, 1.0), LARGEST_PERCENT)
+
+
+def _whole(settings: FrameSettings) -> ShotSettings:
+    return ShotSettings.model_validate(settings.frame_fields())
+
+
+def carried_words(marks: Sequence[EyeMark]) -> str:
+    """Return what marks on smaller pictures count as at the size asked for; empty if there are none."""
+    found = [mark for mark in marks if mark.seen_at is not None and mark.passed]
+    if not found:
+        return ""
+    seen, settings = found[0].seen_at, found[0].settings
+    assert seen is not None
+    return (
+        f"{settings_words(seen)} passed: at {settings.resolution_percent:g} % that counts as {settings_words(settings)}"
+        ", as finer grain must be weaker to show as little (common practice)."
+    )
 
 
 def contradiction_sentence(found: Sequence[tuple[EyeMark, EyeMark]]) -> str:
@@ -220,4 +294,19 @@ def contradiction_sentence(found: Sequence[tuple[EyeMark, EyeMark]]) -> str:
     return (
         f"“{passed.name}” was marked good enough, and “{refused.name}”, which is at least as good in every lever, was "
         f"not. Look at both again, and change one mark.{more}"
+    )
+
+
+def is_smaller(project: Project, trial: Trial) -> bool:
+    """Whether a trial is smaller than what is asked of its shot."""
+    return trial.resolution_percent < project.shot(trial.shot).asked.resolution_percent
+
+
+def size_question(project: Project, trial: Trial) -> str:
+    """Return what a mark on a smaller picture is taken to say, and the question whether its size passes, too."""
+    percent = project.shot(trial.shot).asked.resolution_percent
+    counts = at_size(trial, percent)
+    return (
+        f"Marked for its noise: {settings_words(trial)} counts as {settings_words(counts)} at the size asked for. "
+        "The smaller size itself is not delivered unless you say that it passes, too."
     )

@@ -15,6 +15,11 @@ class Passing:
     ceiling: float | None
     eye: tuple[EyeMark, ...]
 
+    @property
+    def anything(self) -> bool:
+        """Whether anything was marked good enough, measured or by eye."""
+        return self.ceiling is not None or any(mark.passed for mark in self.eye)
+
 
 def passing_of(project: Project, shot: Shot) -> Passing:
     """Return what passes of a shot, by the marks that hold for it."""

@@ -103,8 +103,9 @@ class Trial(TimedFrame):
     of the pixels over the frame's mean brightness, both scene-linear and before denoising. `memory_gib` is the
     most that the renderer held, `disk_mib` what the written frame takes. A trial that is left out is kept and shown.
 
-    A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. With it stands the
-    `error` that was measured then, in codes of an 8-bit display, and against which picture.
+    A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. It is about noise and
+    denoising at the size that is delivered, unless `mark_size` says that the trial's own size passes, too. With it
+    stands the `error` that was measured then, in codes of an 8-bit display, and against which picture.
     """
 
     seed: int | None = Field(default=None, ge=-(2**63), lt=2**63)
@@ -114,6 +115,7 @@ class Trial(TimedFrame):
     disk_mib: float | None = Field(default=None, gt=0, le=1e9)
     mark: Mark = ""
     mark_for: Literal["shot", "look"] = "shot"
+    mark_size: bool = False
     error: float | None = Field(default=None, ge=0, le=255)
     error_against: str = Field(default="", max_length=4096)
     note: str = Field(default="", max_length=10_000)

@@ -4,6 +4,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.core.project.eye_marks import (
+    carried_words,
     contradiction_sentence,
     contradictions,
     deciding,
@@ -68,7 +69,7 @@ class ByEye(QWidget):
         self.says.setText(SAID[verdict(shot.settings, marks)].format(shot=shot.name) if marks else NOBODY)
         look = next_look(marks)
         first = "" if look is None else f" Look first at {look.words}: it would decide."
-        self.rule.setText(f"{passing_words(marks)}{first}" if marks else "")
+        self.rule.setText(f"{passing_words(marks)}{first} {carried_words(marks)}".strip() if marks else "")
         self.rule.setVisible(bool(marks))
         self.contradiction.setText(contradiction_sentence(contradictions(marks)))
         self.contradiction.setVisible(bool(self.contradiction.text()))

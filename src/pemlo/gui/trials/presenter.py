@@ -20,6 +20,7 @@ from pemlo.core.forecast.disagreement_words import Answer, answers, disagreement
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.table import number, samples, whole_number
 from pemlo.core.project.eye_marks import (
+    carried_words,
     contradiction_sentence,
     contradictions,
     deciding,
@@ -299,7 +300,8 @@ def marked_words(project: Project, shot: str) -> tuple[str, str]:
         return "", ""
     ask = next_look(marks)
     where = "" if ask is None else f" Look first at {ask.words}: it would decide."
-    return f"{passing_words(marks)}{where}", contradiction_sentence(contradictions(marks))
+    words = f"{passing_words(marks)}{where} {carried_words(marks)}".strip()
+    return words, contradiction_sentence(contradictions(marks))
 
 
 def typed_trial(project: Project, shot: str, typed: dict[str, str]) -> Trial:

@@ -10,6 +10,7 @@ from pemlo.core.forecast.disagreement_words import Answer
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.picture_names import whole_names
 from pemlo.core.project.edits import add_trials, remove_trials, set_trial
+from pemlo.core.project.eye_marks import is_smaller, size_question
 from pemlo.core.project.project import Project
 from pemlo.core.project.repeated import Incoming, incoming, timed_again
 from pemlo.core.project.trials import BAD, GOOD, Mark, Trial
@@ -107,7 +108,22 @@ class TrialEdits:
         """Mark trials by eye; marked so already, their marks are taken away. An error that was measured stays."""
         wanted: Mark = "" if all(row.trial.mark == what for row in rows) else what
         words = {GOOD: "good enough", BAD: "not good enough"}.get(wanted, "with no mark")
-        self._set(rows, f"Mark {_count(len(rows))} {words}", mark=wanted)
+        self._set(rows, f"Mark {_count(len(rows))} {words}", mark=wanted, mark_size=False)
+        self._ask_of_size(rows if wanted == GOOD else ())
+
+    def _ask_of_size(self, rows: Sequence[TrialRow]) -> None:
+        """Ask, where smaller pictures passed, whether their size passes, too: it is not delivered unless it does."""
+        project = self._document.project
+        smaller = [row for row in rows if is_smaller(project, row.trial)]
+        if not smaller:
+            return
+        what = _count(len(smaller))
+        self._offer(
+            size_question(project, smaller[0].trial),
+            "",
+            "This size passes, too",
+            lambda: self._set(smaller, f"Let the size of {what} pass, too", mark_size=True),
+        )
 
     def _set(self, rows: Sequence[TrialRow], words: str, **fields: object) -> None:
         indices = [row.index for row in rows]
