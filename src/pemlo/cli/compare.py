@@ -54,7 +54,7 @@ def run(args: argparse.Namespace) -> int:
         print(json.dumps(as_json(found), indent=1))
         return 0
     if known[0].disagreements:
-        print(disagreement_headline(known[0].disagreements))
+        print(disagreement_headline(project, known[0].disagreements))
     print(as_text(project, found))
     return 0
 

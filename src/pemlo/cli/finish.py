@@ -122,7 +122,9 @@ def run(args: argparse.Namespace) -> int:
     known, draws = film.changed(project).known
     if known.disagreements:
         said = "; ".join(disagreements_said(project, known.disagreements))
-        raise InputError(disagreement_headline(known.disagreements), f"There is no finish until they agree. {said}")
+        raise InputError(
+            disagreement_headline(project, known.disagreements), f"There is no finish until they agree. {said}"
+        )
     if args.passes is not None:
         return _say_passes(project, known, draws, args)
     traced = args.trace or args.calendar is not None or args.hours is not None

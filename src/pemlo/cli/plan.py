@@ -61,11 +61,11 @@ def run(args: argparse.Namespace) -> int:
         said = {"disagreements": disagreements_json(project, wrong)} | ({"odds": None} if wrong else {})
         print(json.dumps({**as_json(found), **said}, indent=1))
     else:
-        for line in (disagreement_headline(wrong), *disagreements_said(project, wrong)) if wrong else ():
+        for line in (disagreement_headline(project, wrong), *disagreements_said(project, wrong)) if wrong else ():
             print(line)
         print(as_text(project, found, sure=not wrong))
     if args.adopt and wrong:
-        raise InputError(disagreement_headline(wrong), "Nothing was adopted. Mend the trials first.")
+        raise InputError(disagreement_headline(project, wrong), "Nothing was adopted. Mend the trials first.")
     if args.adopt:
         write_project(adopt(project, found.settings()), args.project)
     return 0

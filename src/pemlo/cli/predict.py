@@ -67,7 +67,7 @@ def run(args: argparse.Namespace) -> int:
         points = {"p05": low, "p50": middle, "p95": high}
         print(json.dumps({"seconds": points, "disagreements": disagreements_json(project, wrong)}))
     else:
-        for line in (disagreement_headline(wrong), *disagreements_said(project, wrong)) if wrong else ():
+        for line in (disagreement_headline(project, wrong), *disagreements_said(project, wrong)) if wrong else ():
             print(line)
         print(f"{format_duration(middle)} ({format_duration(low)} to {format_duration(high)})")
     return 0

@@ -135,7 +135,7 @@ def test_the_time_as_asked_outweighs_what_smaller_tests_lead_to():
     assert forecast.kind == "disagree", "no sure verdict"
     assert forecast.probability is None
     words = verdict(asked.project, forecast)
-    for part in ("10 m 00 s", "parts of the frame", "nother machine", "left on"):
+    for part in ("10 m 00 s; the tests say 3 m", "parts of the frame", "Another machine", "left on"):
         assert part in words
     assert not any("hardly counts" in str(one) for one in doubts(asked.project, asked.fit))
 

@@ -12,15 +12,16 @@ if TYPE_CHECKING:
 
 _MOST_NAMED = 4
 FIRST_FRAME = "A first frame also starts, loads and compiles: if it was that, leave it out."
-ASKED = "Were those parts of the frame? Another machine? Was something left on? Say which, or time it again."
+ASKED = "Were those tests parts of the frame? Another machine? Was something left on in this one?"
 _CHECK = "Was something else running, or was it another machine?"
 
 
-def disagreement_headline(found: "tuple[Disagreement, ...]") -> str:
+def disagreement_headline(project: Project, found: "tuple[Disagreement, ...]") -> str:
     """Return in one short sentence that trials do not agree."""
     names = [one.shot for one in found]
     if len(names) == 1 and found[0].kind == "asked":
-        return f"The trials of shot {names[0]} lead away from its frame as asked."
+        trial = project.trials[found[0].trials[0]]
+        return f"Frame {trial.frame} took {format_duration(trial.seconds)}; the tests say {_led_to(trial, found[0])}."
     if len(names) == 1:
         return f"The trials of shot {names[0]} do not agree with each other."
     shown = ", ".join(names[:_MOST_NAMED]) + (" and others" if len(names) > _MOST_NAMED else "")
@@ -38,7 +39,7 @@ def disagreement_in_short(project: Project, found: "Disagreement") -> str:
         "open": f"Of {named} at least one is off by about {factor}, and which one is not known. Time one again.",
         "doubted": f"{named} lie far from the other times, by up to {factor}. Time them again.",
         "missed": f"No known cost fits {named}: off by up to {factor}. Check what was typed, or time them again.",
-        "asked": f"{_asked_words(project, found)} {ASKED}",
+        "asked": f"{ASKED} Answer in Trials.",
         "unsettled": f"{named} fit no cost well enough. Time another frame.",
     }[found.kind]
 
@@ -79,9 +80,12 @@ def disagreement_words(project: Project, found: "Disagreement") -> str:
 
 def _asked_words(project: Project, found: "Disagreement") -> str:
     trial = project.trials[found.trials[0]]
-    led = format_duration(trial.seconds / found.factor)
     took = format_duration(trial.seconds)
-    return f"Nearest to what is asked, frame {trial.frame} took {took}; the others lead to {led}."
+    return f"Nearest to what is asked, frame {trial.frame} took {took}; the others lead to {_led_to(trial, found)}."
+
+
+def _led_to(trial: Trial, found: "Disagreement") -> str:
+    return format_duration(trial.seconds / found.factor)
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,7 @@ def headline(project: Project, found: "Forecast") -> str:
     if found.kind == "unknown":
         return f"Time one frame of shot {_longest_shot(project)} to begin."
     if found.kind == "disagree":
-        return disagreement_headline(found.disagreements)
+        return disagreement_headline(project, found.disagreements)
     return _timed_headline(project, found)
 
 

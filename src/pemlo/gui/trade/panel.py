@@ -320,7 +320,8 @@ class TradePanel(QWidget):
         if self._found is None:
             return
         if self._apart:
-            self.plan_box.show_refusal(f"{disagreement_headline(self._apart)} No plan holds until they do.")
+            words = disagreement_headline(self._document.project, self._apart)
+            self.plan_box.show_refusal(f"{words} No plan holds until they agree.")
             return
         current = self.planner.is_current(self._found)
         project = self._found.project
