@@ -18,7 +18,7 @@ from pemlo.core.project.settings_text import settings_over
 from pemlo.core.project.shots import Shot
 from pemlo.core.trade.levers import why_not
 from pemlo.core.trade.two_ways import TwoWays, Way, WayNumbers, two_ways
-from pemlo.core.trade.two_ways_words import as_text, saving_sentence
+from pemlo.core.trade.two_ways_words import as_text, said_of_times, saving_sentence
 
 ASKED, PLAN = "asked", "plan"
 _DESCRIPTION = """Compares two ways of rendering a shot, or the film without --shot. A way is: asked, plan, or settings
@@ -96,6 +96,7 @@ def as_json(found: TwoWays) -> dict[str, Any]:
         "second": _way_json(found.second),
         "saved_share": _points(found.saved_share),
         "saved_machine_hours": _points(found.saved_hours),
+        "as_timed": said_of_times(found) or None,
         "sentence": saving_sentence(found),
     }
 

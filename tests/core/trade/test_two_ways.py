@@ -7,10 +7,11 @@ from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
+from pemlo.core.forecast.interval import Interval
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import GOOD, Trial
-from pemlo.core.trade.two_ways import Way, two_ways
-from pemlo.core.trade.two_ways_words import as_text, rows, saving_sentence, timed_sentence
+from pemlo.core.trade.two_ways import TwoWays, Way, two_ways
+from pemlo.core.trade.two_ways_words import as_text, rows, said_of_times, saving_sentence, timed_sentence
 
 
 @pytest.fixture(scope="module")
@@ -79,7 +80,41 @@ def test_the_card_says_what_is_not_known(film):
     assert table["disk"][0] == "not known"
     text = as_text(project, found, "by the stopwatch")
     assert text.startswith("Shot 010: one against other\n")
-    assert text.endswith("As timed: by the stopwatch")
+    timed, modelled = text.splitlines()[-2:]
+    assert timed == "As timed: by the stopwatch", "what was measured is said first"
+    assert modelled == saving_sentence(found)
+
+
+def test_a_frame_that_was_timed_both_ways_is_said_first_and_never_about_the_same():
+    """276 s in place of 300: 8 %, and over 100 frames 24 s x 100 = 0.67 h."""
+    asked = ShotSettings(samples=256)
+    other = asked.changed(way="quick")
+    times = ((1, 300, ""), (1, 276, "quick"), (50, 410, ""), (100, 200, "quick"))
+    trials = tuple(
+        Trial(shot="010", frame=frame, seconds=seconds, **{**asked.frame_fields(), "way": way})
+        for frame, seconds, way in times
+    )
+    project = make_project(shots=(make_shot("010", 100),), trials=trials)
+    known = fit(fit_input(project))
+    found = two_ways(
+        project, (known, draw_film(known, project)), {}, "010", Way("asked", {"010": asked}), Way("q", {"010": other})
+    )
+    assert said_of_times(found) == "5 m 00 s against 4 m 36 s over 100 frames: 8 % and 0.667 machine-hours saved."
+    lines = as_text(project, found).splitlines()
+    assert lines[-2].startswith("As timed: 5 m 00 s against 4 m 36 s")
+    assert "About the same" not in lines[-1]
+    assert "saved over 100 frames" in lines[-1]
+    assert found.saved_hours.p50 == pytest.approx(0.667, rel=0.5)
+    apart = two_ways(
+        project.changed(trials=trials[2:]), (known, draw_film(known, project)), {}, "010",
+        Way("asked", {"010": asked}), Way("q", {"010": other}),
+    )  # fmt: skip
+    assert apart.timed is None, "frame 50 one way and frame 100 the other is no pair"
+
+
+def test_what_may_be_nothing_says_so_with_its_hours():
+    found = TwoWays("010", 100, *[None] * 2, Interval(-0.1, 0.12, 0.3), Interval(-0.2, 0.4, 1.1))
+    assert saving_sentence(found) == "12 % and 0.4 (-0.2–1.1) machine-hours saved over 100 frames; it may be none."
 
 
 def test_the_film_as_a_whole(film):

@@ -15,7 +15,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.frame_arrays import Frames
 from pemlo.core.cost.frame_model import capped_mean, samples_spent
-from pemlo.core.cost.observations import WAY_READING, Observations
+from pemlo.core.cost.observations import Observations
 from pemlo.core.cost.posterior import Fit, Readings, ShotPosterior
 from pemlo.core.cost.priors import DOUBTFUL
 
@@ -79,25 +79,22 @@ def as_timed(fit: Fit, name: str, course: Floats, share: Floats, seed: int = 0) 
         return None
     count = len(course)
     random = np.random.default_rng([seed, crc32(f"{name}/as timed".encode())])
-    misses, wrong = _misses(fit, posterior, readings, count)
+    misses = _misses(fit, posterior, readings, count)
     off = np.zeros((count, len(groups)))
     for column, group in enumerate(groups):
         apart, sure = random.standard_normal(count), random.random(count) < TRUST
         if limited[column]:
             off[:, column] = _of_limit(posterior, seen, group, course, share) + LIMIT_SD * apart
         elif trusted[column]:
-            off[:, column] = np.where(sure, _off(misses[:, group], fit.spread.repeat_sd, np.log(100.0), apart), 0.0)
+            off[:, column] = np.where(sure, _off(misses[:, group], fit.spread.repeat_sd, apart), 0.0)
         elif other[column]:
-            counted = np.where(wrong[:, group], 0.0, misses[:, group])
-            off[:, column] = _off(counted, fit.spread.repeat_sd, WAY_READING, apart)
+            off[:, column] = _off(misses[:, group], fit.spread.repeat_sd, apart)
     return AsTimed(seen.frames[np.array([int(group[0]) for group in groups], dtype=np.intp)], off)
 
 
-def _off(misses: Floats, repeat_sd: float, right: float, apart: Floats) -> Floats:
-    """Return by how much draws are moved to times that miss them, (N, M): as far as the model may be wrong, log."""
-    many = misses.shape[1]
-    share = many * right**2 / (many * right**2 + repeat_sd**2)
-    return np.asarray(share * misses.mean(axis=1) + np.sqrt(share / many) * repeat_sd * apart)
+def _off(misses: Floats, repeat_sd: float, apart: Floats) -> Floats:
+    """Return by how much draws are moved to times that miss them, (N, M), log: as well as times repeat."""
+    return np.asarray(misses.mean(axis=1) + repeat_sd / np.sqrt(misses.shape[1]) * apart)
 
 
 def _of_limit(
@@ -142,8 +139,8 @@ def nearest_doubted(readings: Readings) -> npt.NDArray[np.intp] | None:
     return nearest if max(inlier) < DOUBTFUL else None
 
 
-def _misses(fit: Fit, posterior: ShotPosterior, readings: Readings, count: int) -> tuple[Floats, npt.NDArray[np.bool_]]:
-    """Return by how much the whole frame of each reading departs from the model, log; and which are called wrong."""
+def _misses(fit: Fit, posterior: ShotPosterior, readings: Readings, count: int) -> Floats:
+    """Return by how much the whole frame of each reading departs from the model, log, (N, K)."""
     seen = readings.seen
     along = fit.along(posterior, seen.place, count).mean
     apart = readings.residual[:count] - along
@@ -151,8 +148,7 @@ def _misses(fit: Fit, posterior: ShotPosterior, readings: Readings, count: int) 
     same = (seen.trial[:, None] == seen.trial).astype(float)
     expected = (took / np.exp(np.where(seen.timed, apart, 0.0))) @ same
     misses = np.log(np.maximum(took @ same, 1e-300)) - np.log(np.maximum(expected, 1e-300))
-    wrong = (readings.outliers[readings.chosen[:count]] > 0.5) & seen.timed
-    return misses, wrong.astype(float) @ same > 0
+    return np.asarray(misses)
 
 
 def _apart(one: Frames, other: Frames) -> Floats:

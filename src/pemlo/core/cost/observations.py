@@ -177,7 +177,7 @@ def _of_shot(
         holds,
         place,
         np.array([reading.variance for _, _, reading, _ in rows]),
-        _shared([trial for _, trial, *_ in rows], holds),
+        _shared(read, holds) + _shared_by_ways(read, holds, (asked.way, asked.way_value)),
         np.array([index for index, *_ in rows]),
         np.array([trial.region_percent is None and not trial.assumed for trial in read]),
         np.array([(trial.way, trial.way_value) != (asked.way, asked.way_value) for trial in read]),
@@ -189,8 +189,6 @@ def _of_shot(
 def _read(trial: TimedFrame, trials: list[tuple[int, TimedFrame]], asked: FrameSettings) -> list[Reading]:
     """Return the readings of a trial beside the others of its shot."""
     found = readings(trial, asked.switched)
-    if (trial.way, trial.way_value) != (asked.way, asked.way_value):
-        found = [replace(one, variance=one.variance + WAY_READING**2) for one in found]
     if trial.only_says_longer and all(other.only_says_longer for _, other in trials):
         # Nothing else says what the frame takes without its limit.
         found.append(Reading(trial.seconds * float(np.exp(OVER_LIMIT)), _holding(*STAGES), OVER_LIMIT_SD**2))
@@ -208,6 +206,14 @@ def _shared(trials: list[TimedFrame], holds: Floats) -> Floats:
     places = [None if trial.region_percent is None else (trial.frame, trial.region_percent) for trial in trials]
     same = np.array([[one is not None and one == other for other in places] for one in places])
     return np.asarray(REGION_SD**2 * (same & traced[:, None] & traced))
+
+
+def _shared_by_ways(trials: list[TimedFrame], holds: Floats, asked: tuple[str, float | None]) -> Floats:
+    """Return the covariance of times of another way with the same settings: they depart from the model together."""
+    keys = [None if (trial.way, trial.way_value) == asked else tuple(trial.frame_fields().values()) for trial in trials]
+    same = np.array([[one is not None and one == other for other in keys] for one in keys])
+    timed = is_time(holds)
+    return np.asarray(WAY_READING**2 * (same & timed[:, None] & timed))
 
 
 def _shapes(trials: list[TimedFrame], span: tuple[int, int]) -> ShotShapes | None:

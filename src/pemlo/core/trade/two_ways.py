@@ -17,6 +17,7 @@ from pemlo.core.project.edits import adopt
 from pemlo.core.project.eye_marks import Verdict, eye_marks_of, verdict
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.trials import Trial
 from pemlo.core.trade.options import numbers_of
 from pemlo.core.trade.weigh import Known
 from pemlo.core.units import HOUR_S
@@ -83,6 +84,8 @@ class TwoWays:
         Of the hours, 0 to 1; below 0 where the second takes more.
     saved_hours : Interval
         Machine-hours.
+    timed : tuple of (Trial, Trial), optional
+        A frame that was timed both ways; the one that differs by the middle of all such.
     """
 
     about: str
@@ -91,6 +94,7 @@ class TwoWays:
     second: WayNumbers
     saved_share: Interval
     saved_hours: Interval
+    timed: tuple[Trial, Trial] | None = None
 
 
 def two_ways(project: Project, known: Known, appearances: Appearances, shot: str, first: Way, second: Way) -> TwoWays:
@@ -128,6 +132,9 @@ def two_ways(project: Project, known: Known, appearances: Appearances, shot: str
         numbers[1],
         _interval(saved / np.maximum(hours[0], 1e-12)),
         _interval(saved),
+        timed_both_ways(project, shot, first.settings[shot], second.settings[shot])
+        if shot in first.settings and shot in second.settings
+        else None,
     )
 
 
@@ -160,3 +167,27 @@ def _numbers(way: Way, film: Project, known: Known, appearances: Appearances, na
 
 def _interval(draws: Floats) -> Interval:
     return Interval(*map(float, np.quantile(draws, [0.05, 0.5, 0.95])))
+
+
+def timed_both_ways(
+    project: Project, shot: str, first: ShotSettings, second: ShotSettings
+) -> tuple[Trial, Trial] | None:
+    """Return a frame that was timed with both settings on one machine, or None: the difference is what was measured."""
+    whole = [
+        trial
+        for trial in project.trials_of(shot)
+        if not trial.left_out and not trial.assumed and trial.region_percent is None
+    ]
+    if first.frame_fields() == second.frame_fields():
+        return None
+    ones, others = (
+        [trial for trial in whole if trial.frame_fields() == settings.frame_fields()] for settings in (first, second)
+    )
+    pairs = [
+        (one, other)
+        for one in ones
+        for other in others
+        if (one.frame, one.machine, one.frames_at_once) == (other.frame, other.machine, other.frames_at_once)
+    ]
+    pairs.sort(key=lambda pair: pair[1].seconds / pair[0].seconds)
+    return pairs[len(pairs) // 2] if pairs else None

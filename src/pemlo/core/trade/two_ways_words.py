@@ -20,13 +20,19 @@ def saving_sentence(found: TwoWays) -> str:
     """Return what the second way saves against the first: ``87 % and 35 machine-hours saved over 75 frames``."""
     share, hours = found.saved_share, found.saved_hours
     where = f"over {found.frames} frames"
-    if abs(share.p50) < SAME or share.p05 < 0 < share.p95:
+    if abs(share.p50) < SAME:
         return f"About the same hours {where}."
     word = "saved" if hours.p50 > 0 else "more"
     sign = 1.0 if hours.p50 > 0 else -1.0
     ends = sorted((sign * hours.p05, sign * hours.p95))
     amount = format_interval(ends[0], sign * hours.p50, ends[1])
-    return f"{abs(100 * share.p50):.0f} % and {amount} machine-hours {word} {where}."
+    unsure = "; it may be none" if share.p05 < 0 < share.p95 else ""
+    return f"{abs(100 * share.p50):.0f} % and {amount} machine-hours {word} {where}{unsure}."
+
+
+def said_of_times(found: TwoWays) -> str:
+    """Return what a frame that was timed both ways says by itself; empty if there is none."""
+    return "" if found.timed is None else timed_sentence(*found.timed, found.frames)
 
 
 def timed_sentence(first: Trial, second: Trial, frames: int) -> str:
@@ -74,7 +80,8 @@ def as_text(project: Project, found: TwoWays, timed: str = "") -> str:
     table = [("", found.first.name, found.second.name), *rows(project, found)]
     widths = [max(len(row[column]) for row in table) for column in (0, 1)]
     lines += [f"{name:<{widths[0]}}  {one:<{widths[1]}}  {other}".rstrip() for name, one, other in table]
-    return "\n".join([*lines, saving_sentence(found), *([f"As timed: {timed}"] if timed else [])])
+    measured = timed or said_of_times(found)
+    return "\n".join([*lines, *([f"As timed: {measured}"] if measured else []), saving_sentence(found)])
 
 
 def _interval(hours: Interval) -> str:

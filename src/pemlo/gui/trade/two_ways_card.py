@@ -79,8 +79,8 @@ class TwoWaysCard(QWidget):
         above.addWidget(self.second, 1)
         column.addLayout(above)
         column.addWidget(self.typed)
-        column.addWidget(self.sentence)
         column.addWidget(self.timed)
+        column.addWidget(self.sentence)
         column.addWidget(self.settings)
         column.addLayout(self.grid)
         below = QHBoxLayout()
@@ -138,11 +138,13 @@ class TwoWaysCard(QWidget):
 
         def work(_: Monitor) -> "tuple[TwoWays, str]":
             from pemlo.core.trade.two_ways import two_ways  # noqa: PLC0415 - heavy to load
-            from pemlo.core.trade.two_ways_words import timed_sentence  # noqa: PLC0415 - as above
+            from pemlo.core.trade.two_ways_words import said_of_times, timed_sentence  # noqa: PLC0415 - as above
 
             found = two_ways(project, known, appearances, "" if of_film else shot, ways[0], ways[1])
             first, second = timed
-            return found, "" if first is None or second is None else timed_sentence(first, second, found.frames)
+            if first is None or second is None:
+                return found, said_of_times(found)
+            return found, timed_sentence(first, second, found.frames)
 
         self._jobs.submit(WAYS, "Comparing two ways", work, lambda found: self._show(project, *found))
 
