@@ -249,7 +249,7 @@ def test_memory_has_a_part_that_is_always_there():
     assert disk_memory_of(
         project, shot, ShotSettings(samples=1, resolution_percent=25)
     ).memory_gib.value == pytest.approx(2.25, rel=1e-3)
-    assert too_small(project, found) == ("old", "two")
+    assert too_small(project, shot, shot.asked, found) == ("old", "two")
 
 
 def test_of_one_size_it_is_not_known_how_much_memory_is_always_there():

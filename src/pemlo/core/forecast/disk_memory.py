@@ -15,9 +15,12 @@ from pemlo.core.estimate import NINETY, Estimate
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.trials import Trial
 
 MIB_PER_GIB = 1024
 # How far frames of a shot lie apart, and shots of a film, log; common practice, no source.
+_LIKELY_POWER = 0.25  # by which memory follows the pixels where nothing says how
+_AS_LARGE = 0.95  # of the pixels planned: a frame of so many shows that they fit
 _FRAMES_SD, _SHOTS_SD = 0.1, 0.5
 
 
@@ -55,12 +58,37 @@ def sum_of(parts: Sequence[Estimate]) -> Estimate:
     return Estimate(*(float(sum(getattr(one, name) for one in parts)) for name in ("value", "low", "high")))
 
 
-def too_small(project: Project, memory: Estimate) -> tuple[str, ...]:
-    """Return the machines that have less memory than a frame takes, a frame for each that they render at once."""
+def shown_to_fit(project: Project, shot: Shot, settings: ShotSettings) -> float:
+    """Return memory in GiB that is enough for a frame, as one that was timed in so much shows; infinite if none was."""
+    pixels = rendered_pixels(project.size_of(shot), settings.resolution_percent) / 1e6
+    has = {machine.name: machine.memory_gib for machine in project.machines if machine.memory_gib is not None}
+    enough = [
+        has[trial.machine] / trial.frames_at_once
+        for trial in project.trials
+        if trial.shot == shot.name and trial.machine in has and not trial.left_out and not trial.assumed
+        and trial.region_percent is None and _pixels(trial) >= _AS_LARGE * pixels
+    ]  # fmt: skip
+    return min(enough, default=float("inf"))
+
+
+def may_not_fit(project: Project, shot: Shot, settings: ShotSettings, memory: Estimate) -> tuple[str, ...]:
+    """Return the machines on which a frame likely fits, and in one of twenty cases does not."""
+    enough = shown_to_fit(project, shot, settings)
     return tuple(
         machine.name
         for machine in project.machines
-        if machine.memory_gib is not None and machine.memory_gib < memory.value * machine.frames_at_once
+        if machine.memory_gib is not None
+        and memory.value <= machine.memory_gib / machine.frames_at_once < min(memory.high, enough)
+    )
+
+
+def too_small(project: Project, shot: Shot, settings: ShotSettings, memory: Estimate) -> tuple[str, ...]:
+    """Return the machines that have less memory than a frame takes, a frame for each that they render at once."""
+    needs = min(memory.value, shown_to_fit(project, shot, settings))
+    return tuple(
+        machine.name
+        for machine in project.machines
+        if machine.memory_gib is not None and machine.memory_gib / machine.frames_at_once < needs
     )
 
 
@@ -78,9 +106,8 @@ def _said(project: Project, shot: str, field: str) -> _Said | None:
     own = [row for row in rows if row[0].shot == shot]
     if not rows:
         return None
-    sizes = {one.name: project.size_of(one) for one in project.shots}
     used = own or rows
-    pixels = [rendered_pixels(sizes[trial.shot], trial.resolution_percent) / 1e6 for trial, _ in used]
+    pixels = [_pixels(trial) for trial, _ in used]
     return _Said(np.array(pixels), np.array([value for _, value in used]), bool(own))
 
 
@@ -101,6 +128,14 @@ def _read_off(said: _Said | None, pixels: float, *, fixed: bool) -> Estimate | N
         middle = base + slope * pixels
         low, high = middle * np.exp(-NINETY * sd), middle * np.exp(NINETY * sd)
         return Estimate(middle, float(low), float(high))
-    # Of one size it is not known how much is always there: from all of it to nothing.
-    ends = sorted((float(np.mean(said.taken)), float(np.mean(said.taken) * pixels / said.pixels[0])))
-    return Estimate(sum(ends) / 2, ends[0] * float(np.exp(-NINETY * sd)), ends[1] * float(np.exp(NINETY * sd)))
+    # Of one size it is not known how much is always there: from all of it to nothing. Mostly it is nearly all, as what
+    # fills the memory is the scene (common practice, no source).
+    taken, ratio = float(np.mean(said.taken)), float(pixels / said.pixels[0])
+    ends = sorted((taken, taken * ratio))
+    return Estimate(
+        taken * ratio**_LIKELY_POWER, ends[0] * float(np.exp(-NINETY * sd)), ends[1] * float(np.exp(NINETY * sd))
+    )
+
+
+def _pixels(trial: Trial) -> float:
+    return (trial.width or 1) * (trial.height or 1) / 1e6

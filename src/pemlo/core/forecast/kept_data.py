@@ -76,7 +76,7 @@ def _of_shot(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotKe
         "wrong" if wrong else "kept" if settings.keep else "could be kept" if could else "nothing can be kept"
     )
     memory = disk_memory_of(project, shot, settings).memory_gib
-    small = () if memory is None else too_small(project, memory)
+    small = () if memory is None else too_small(project, shot, settings, memory)
     saves, filling = None, None
     if keep and not wrong and fit.known and shot.rendered_count(settings) > 1:
         without, kept = settings.changed(keep=()), settings.changed(keep=keep)

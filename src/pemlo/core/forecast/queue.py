@@ -11,7 +11,7 @@ from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import RunRules, Work
-from pemlo.core.forecast.disk_memory import disk_memory_of
+from pemlo.core.forecast.disk_memory import disk_memory_of, shown_to_fit
 from pemlo.core.forecast.jobs import Job, beside_of, jobs_of, needs_of, order_of
 from pemlo.core.forecast.parts import Afresh, Parts
 from pemlo.core.project.project import Project
@@ -118,7 +118,12 @@ def queue_of(
         float(fit.spread.repeat_sd),
         np.array([bool(job.settings.keep) for job in firsts]),
         np.array([job.settings.saves for job in firsts], np.int64),
-        np.array([0.0 if one is None else one.value for one in memory]),
+        np.array(
+            [
+                0.0 if one is None else min(one.value, shown_to_fit(project, job.shot, job.settings))
+                for one, job in zip(memory, firsts, strict=True)
+            ]
+        ),
         np.array(gib),
         needs_of(project, jobs),
         beside_of(jobs),

@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from pemlo.core.farm.calendar import spans_of
-from pemlo.core.forecast.disk_memory import disk_memory_of, too_small
+from pemlo.core.forecast.disk_memory import disk_memory_of, may_not_fit, too_small
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
 from pemlo.core.preflight.situation import Situation
@@ -24,10 +24,14 @@ def memory_suffices(here: Situation) -> list[Finding]:
         if needs is None:
             todo = "Bring in a trial that says its memory."
             found.append(not_known(name, f"How much memory {shot.name} takes is not known.", todo, shot.name))
-        elif small := too_small(here.project, needs):
+        elif small := too_small(here.project, shot, shot.settings, needs):
             amount = format_interval(needs.low, needs.value, needs.high)
             words = f"A frame of {shot.name} takes {amount} GiB of memory: too much for {', '.join(small)}."
             found.append(wrong(name, words, "Take fewer frames at once there, or leave the machine out.", shot.name))
+        elif unsure := may_not_fit(here.project, shot, shot.settings, needs):
+            amount = format_interval(needs.low, needs.value, needs.high)
+            words = f"A frame of {shot.name} takes {amount} GiB of memory: it may not fit on {', '.join(unsure)}."
+            found.append(not_known(name, words, "Time one frame there at the planned size.", shot.name))
         else:
             found.append(fine(name, shot.name))
     return found

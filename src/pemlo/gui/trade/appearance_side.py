@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
-from pemlo.core.forecast.disk_memory import disk_memory_of, too_small
+from pemlo.core.forecast.disk_memory import disk_memory_of, may_not_fit, too_small
 from pemlo.core.project.eye_marks import eye_marks_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
@@ -118,8 +118,10 @@ class AppearanceSide(QWidget):
             self.by_eye.show_shot(project, shot)
         self.ceiling.show_shot(shot)
         disk_memory = disk_memory_of(project, shot, shot.settings)
-        small = () if disk_memory.memory_gib is None else too_small(project, disk_memory.memory_gib)
-        self.disk_memory.setText(presenter.disk_memory_words(disk_memory, small))
+        memory, of = disk_memory.memory_gib, (project, shot, shot.settings)
+        small = () if memory is None else too_small(*of, memory)
+        unsure = () if memory is None else may_not_fit(*of, memory)
+        self.disk_memory.setText(presenter.disk_memory_words(disk_memory, small, unsure))
         if not measured and eye_marks_of(project, shot.name):
             self.first.hide()  # whoever judges by eye needs no picture here: what to look at next is said above
         elif now is not None:

@@ -383,8 +383,8 @@ def more_words(more: "TrialFirst") -> str:
     return f"{more.why} Frame {more.frame}, {settings_words(more.settings)} would tell."
 
 
-def disk_memory_words(disk_memory: DiskMemory, small: Sequence[str]) -> str:
-    """Return what a shot takes on disk and in memory, and which machines have too little of that."""
+def disk_memory_words(disk_memory: DiskMemory, small: Sequence[str], unsure: Sequence[str] = ()) -> str:
+    """Return what a shot takes on disk and in memory, and which machines have too little of that, or may have."""
     disk = "disk not known" if disk_memory.disk_gib is None else f"{_gib(disk_memory.disk_gib)} GiB on disk"
     memory = (
         "memory not known"
@@ -392,7 +392,8 @@ def disk_memory_words(disk_memory: DiskMemory, small: Sequence[str]) -> str:
         else f"{_gib(disk_memory.memory_gib)} GiB of memory a frame"
     )
     short = f". Too much for {', '.join(small)}" if small else ""
-    return f"{disk}, {memory}{short}."
+    open_ = f". May not fit on {', '.join(unsure)}" if unsure else ""
+    return f"{disk}, {memory}{short}{open_}."
 
 
 def _gib(found: Estimate) -> str:

@@ -1,0 +1,69 @@
+"""Memory from one small test is mostly fixed; a frame that was timed on a machine shows that it fits there.
+
+Common practice, no source: what fills the memory is the scene, and the picture adds little.
+"""
+
+import pytest
+
+from film import exact_trial, make_project, make_shot
+from pemlo.core.film.film import Film
+from pemlo.core.forecast.disk_memory import disk_memory_of, may_not_fit, shown_to_fit, too_small
+from pemlo.core.project.machines import Machine
+
+
+def film(*trials, memory=20.0, at_once=1):
+    machine = Machine(name="blade", memory_gib=memory, frames_at_once=at_once)
+    return make_project(shots=(make_shot("010"),), trials=trials, machines=(machine,))
+
+
+def of(project):
+    shot = project.shots[0]
+    found = disk_memory_of(project, shot, shot.settings).memory_gib
+    return found, too_small(project, shot, shot.settings, found), may_not_fit(project, shot, shot.settings, found)
+
+
+def test_six_gib_at_a_quarter_of_the_size_may_not_fit_into_twenty():
+    """16 times the pixels: 6 GiB if all of it is the scene, 96 if all of it is the picture."""
+    small_test = exact_trial("010", 1, 64, 25, memory_gib=6.0)
+    project = film(small_test)
+    found, never, unsure = of(project)
+    assert found.low < 6 < found.value < 20
+    assert 96 < found.high < 130
+    assert (never, unsure) == ((), ("blade",))
+    assert Film(project).forecast.never == ""
+
+
+def test_what_cannot_fit_whatever_is_fixed_is_said():
+    full = exact_trial("010", 1, 64, 100, memory_gib=32.0)
+    found, never, unsure = of(film(full))
+    assert found.value == pytest.approx(32)
+    assert (never, unsure) == (("blade",), ())
+
+
+def test_a_frame_that_was_timed_there_fits_there():
+    """A trial says 32 GiB, and the machine of 20 rendered it: spilled or not, it was rendered."""
+    there = exact_trial("010", 1, 64, 100, memory_gib=32.0, machine="blade")
+    project = film(there)
+    found, never, unsure = of(project)
+    assert found.value == pytest.approx(32)
+    assert (never, unsure) == ((), ())
+    assert Film(project).forecast.never == ""
+    smaller = film(there.changed(resolution_percent=50))
+    assert shown_to_fit(smaller, smaller.shots[0], smaller.shots[0].settings) == float("inf")
+
+
+def test_what_fitted_alone_is_not_shown_to_fit_beside_another():
+    alone = exact_trial("010", 1, 64, 100, memory_gib=15.0, machine="blade")
+    _, never, _ = of(film(alone, at_once=2))
+    assert never == ("blade",), "15 GiB twice do not go into 20"
+    beside = alone.changed(frames_at_once=2)
+    _, never, _ = of(film(beside, at_once=2))
+    assert never == ()
+
+
+def test_two_sizes_tell_how_much_is_fixed():
+    trials = (exact_trial("010", 1, 64, 25, memory_gib=6.0), exact_trial("010", 1, 64, 50, memory_gib=6.6))
+    found, never, unsure = of(film(*trials))
+    # By hand: 0.6 GiB for 12/64 of the frame, so 3.2 for all of it, and 5.8 whatever the size.
+    assert found.value == pytest.approx(9.0, rel=0.02)
+    assert (never, unsure) == ((), ())
