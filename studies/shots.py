@@ -218,7 +218,7 @@ def shoot_watch(folder: Path, size: tuple[int, int]) -> None:
                     look_on(window, clock.at)
                     wait(window)
                     window.grab().save(str(folder / f"{name}.png"))
-            window.document.history.setClean()
+            window.document.history.set_clean()
             window.close()
             QApplication.processEvents()
 
@@ -277,7 +277,7 @@ def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
     window.trade.plan_box.cheapest.click()
     wait(window)
     window.grab().save(str(folder / "trade-by-eye-day.png"))
-    window.document.history.setClean()
+    window.document.history.set_clean()
     window.close()
 
 
@@ -341,7 +341,7 @@ def shoot_hand_over(folder: Path, size: tuple[int, int]) -> None:
             while not window.checker.rests:
                 wait(window)
             window.grab().save(str(folder / f"{name}.png"))
-            window.document.history.setClean()
+            window.document.history.set_clean()
             window.close()
             QApplication.processEvents()
 
@@ -368,7 +368,7 @@ def main() -> None:
     shoot_judge(window, folder)
     shoot_trade(window, folder)
     shoot_run_sheet(window, folder)
-    window.document.history.setClean()
+    window.document.history.set_clean()
     window.close()
     shoot_by_eye(folder, (window.width(), window.height()))
     shoot_watch(folder, (window.width(), window.height()))

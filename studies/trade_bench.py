@@ -120,7 +120,7 @@ def dragged_in_window() -> None:
     held = sum(bytes_of(memo.peek(OPTIONS, one)) for one in window.state.film.options_inputs.values())
     count = sum(len(memo.peek(OPTIONS, one).settings) for one in window.state.film.options_inputs.values())
     print(f"| what they could be: {count} options | {held / MIB:.0f} MiB | |")
-    window.document.history.setClean()
+    window.document.history.set_clean()
     window.close()
 
 

@@ -93,7 +93,7 @@ def main(minutes: float = MINUTES, first_seed: int = 0) -> int:
             print(f"over 200 ms: {doing}: {longest} ms")
         for words in bugs:
             print(f"bug: {words}")
-        window.document.history.setClean()
+        window.document.history.set_clean()
         window.close()
         app.processEvents()
     return wrong + len(bugs) + len(warnings) + len(beat.over)

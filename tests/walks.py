@@ -238,7 +238,7 @@ class Walk(RuleBasedStateMachine):
 
     def teardown(self):
         self.settle()
-        while self.window.document.history.canUndo():
+        while self.window.document.history.can_undo():
             run_action(self.window, "undo")
         assert to_text(self.project) == self.begins
         self.window.show_theme("Day")

@@ -31,7 +31,7 @@ def open_window(qtbot, project, path=None, *, plots=False, wall=None):
     window = make_window(Document(project, path), ErrorCentre(), Preferences())
     if wall is not None:
         window.watcher.wall = wall
-    qtbot.addWidget(window, before_close_func=lambda w: w.document.history.setClean())
+    qtbot.addWidget(window, before_close_func=lambda w: w.document.history.set_clean())
     window.show()
     if plots:
         window.load_plots()
@@ -106,14 +106,14 @@ def shared_window(folder, project, path=None):
         window.load_plots()
         settle(QtBot(None), window)
         yield window
-        window.document.history.setClean()
+        window.document.history.set_clean()
         window.close()
         window.deleteLater()
 
 
 def undo_all(window):
     """Bring a shared window's film back to where it began; what is known of it stays known."""
-    while window.document.history.canUndo():
+    while window.document.history.can_undo():
         window.document.history.undo()
     window.document.history.clear()
 

@@ -41,7 +41,7 @@ def test_undo_and_redo_swap_and_are_named(document):
     document.changed.connect(heard.append)
     document.edit("Set film", set_title("One"))
     document.edit("Set film", set_title("Two"))
-    assert document.history.undoText() == "Set film"
+    assert document.history.undo_text() == "Set film"
     document.history.undo()
     assert document.project.title == "One"
     document.history.undo()

@@ -21,7 +21,7 @@ def test_a_short_text_is_read_at_once_and_a_long_one_elsewhere(qtbot, made):
     tables, _, _ = made
     where, got = [], []
 
-    def read(text, name):
+    def read(text, name, said):
         where.append(threading.current_thread() is threading.main_thread())
         return name, len(text)
 
@@ -39,7 +39,7 @@ def test_each_is_put_in_before_the_next_is_read(qtbot, made, tmp_path):
 
     def reader():
         there = tuple(film)  # the film as it is when the turn comes
-        return lambda text, name: (name, there)
+        return lambda text, name, said: (name, there)
 
     for name in ("a", "b", "c"):
         (tmp_path / name).write_text("x")
@@ -60,9 +60,9 @@ def test_one_that_cannot_be_read_or_put_in_holds_up_no_other(qtbot, made, tmp_pa
         raise InputError("not here")
 
     (tmp_path / "good").write_text("x")
-    tables.take_file(tmp_path / "none", lambda: lambda text, name: text, got.append)
-    tables.take_file(tmp_path / "good", lambda: lambda text, name: text, refuses)
-    tables.take_file(tmp_path / "good", lambda: lambda text, name: text, got.append)
+    tables.take_file(tmp_path / "none", lambda: lambda text, name, said: text, got.append)
+    tables.take_file(tmp_path / "good", lambda: lambda text, name, said: text, refuses)
+    tables.take_file(tmp_path / "good", lambda: lambda text, name, said: text, got.append)
     qtbot.waitUntil(lambda: got == ["x"])
     assert len(failed) == 1
     assert [str(error) for error in told] == ["not here"]
@@ -72,7 +72,7 @@ def test_another_film_gets_nothing_of_them(qtbot, made, tmp_path):
     tables, _, _ = made
     held, got = threading.Event(), []
 
-    def slow(text, name):
+    def slow(text, name, said):
         held.wait(5)
         return text
 
@@ -81,7 +81,7 @@ def test_another_film_gets_nothing_of_them(qtbot, made, tmp_path):
         tables.take_file(tmp_path / "a", lambda: slow, got.append)
     tables.forget()
     held.set()
-    tables.take_file(tmp_path / "a", lambda: lambda text, name: "new", got.append)
+    tables.take_file(tmp_path / "a", lambda: lambda text, name, said: "new", got.append)
     qtbot.waitUntil(lambda: bool(got))
     qtbot.wait(50)
     assert got == ["new"]

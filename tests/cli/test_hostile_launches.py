@@ -32,7 +32,7 @@ def check(job, head, line):
         ("shot,first,last", "010,1,9000000", "more than a million"),
         ("shot,first,last", "010,-9999999,9999999", "more than a million"),
         ("shot,first,last", "010,1," + "9" * 400, "is too large"),
-        ("shot,size", "010," + "9" * 5000 + "x1", "is not a size; write it like 1920x1080"),
+        ("shot,size", "010," + "9" * 5000 + "x1", "is neither a size like 1920x1080"),
         ("shot,folder", "010,a\u202eb", "cannot be seen (U+202E)"),
         ("shot", "../x", "holds “/”"),
         ("shot,samples", "010,1e9", "1000000 or less"),

@@ -241,7 +241,7 @@ def test_the_window_closes_before_the_first_has_ended(qtbot, film, first, monkey
     assert not key or jobs.running, "it has not ended"
     heard = []
     jobs.ended.connect(lambda *ended: heard.append(ended))
-    window.document.history.setClean()
+    window.document.history.set_clean()
     assert window.close()
     assert not jobs.running
     # No thread is at work any more, nothing waits for one, and nothing is begun.

@@ -86,7 +86,7 @@ def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
     assert (tmp_path / trial.picture).exists()
     assert (tmp_path / trial.picture.replace(".exr", ".small.jpg")).exists()
     assert window.verdict.headline.text().startswith("Makes")
-    assert window.document.history.undoText() == "Render a trial of 010"
+    assert window.document.history.undo_text() == "Render a trial of 010"
     run_action(window, "undo")
     assert not window.document.project.trials
     run_action(window, "redo")
@@ -228,7 +228,7 @@ def test_pictures_of_others_are_asked_for_once(qtbot, tmp_path, monkeypatch):
     small = index_of(window.trials.table, 0, "")
     qtbot.waitUntil(lambda: small.data(Qt.ItemDataRole.DecorationRole) is not None)  # a small copy was made
     assert sorted(p.name for p in tmp_path.glob("*.jpg")) == [], "and not beside somebody else's pictures"
-    window.document.history.setClean()
+    window.document.history.set_clean()
     again = film_window(qtbot, tmp_path)
     again.dropped.take(files[:1])
     settle(qtbot, again)

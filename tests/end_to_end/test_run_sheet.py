@@ -92,10 +92,10 @@ def test_dragging_an_end_moves_the_verdict_while_it_goes_and_is_one_step_of_the_
     assert spans(window)[0][0] == pytest.approx(0.5, abs=0.26)
     assert spans(window)[1] == (33.0, 46.0), "another night moved too"
     assert window.verdict.headline.text() != before
-    assert window.document.history.undoText() == "Change the hours of desk"
+    assert window.document.history.undo_text() == "Change the hours of desk"
     window.document.history.undo()
     assert spans(window)[0] == (9.0, 22.0)
-    assert not window.document.history.canUndo()
+    assert not window.document.history.can_undo()
 
 
 def test_an_undo_while_the_run_goes_on_leaves_the_sheet_of_the_film_as_it_stands(qtbot, window):
@@ -176,7 +176,7 @@ def test_shots_are_dragged_into_another_order(qtbot, window):
         for job, begin in sorted(zip(runs.job, runs.begin, strict=True), key=lambda one: -one[1])
     }
     assert starts["020"] < starts["030"] < starts["010"]
-    assert window.document.history.undoText() == "Reorder shots"
+    assert window.document.history.undo_text() == "Reorder shots"
     window.document.history.undo()
     assert window.document.project.running.order == "film"
     window.pick(("030",))

@@ -69,7 +69,7 @@ def test_everything_can_be_undone_by_name(qtbot):
     QTest.keyClick(window.brief.shots, Qt.Key.Key_Delete)
     assert len(window.document.project.shots) == 9
     names = []
-    while window.document.history.canUndo():
+    while window.document.history.can_undo():
         undo = next(made for made, action in window.menus.shown if action.name == "undo")
         names.append(undo.text())
         undo.trigger()
@@ -213,7 +213,7 @@ def test_files_are_dropped(qtbot, tmp_path):
     again = next(b for b in window.problems.findChildren(QAbstractButton) if b.text() == "Add as timed again")
     QTest.mouseClick(again, Qt.MouseButton.LeftButton)
     assert [one.repeat for one in window.document.project.trials] == [0, 1]
-    assert window.document.history.undoText() == "Add a trial timed again"
+    assert window.document.history.undo_text() == "Add a trial timed again"
     assert [shot.name for shot in window.document.project.shots] == [shot.name for shot in before.shots]
     bad, odd, broken = tmp_path / "bad.csv", tmp_path / "odd.csv", tmp_path / "broken.pemlo"
     bad.write_text("shot,frame,seconds\n030,5,soon\n999,1,4\n")
@@ -224,7 +224,7 @@ def test_files_are_dropped(qtbot, tmp_path):
     assert "bad.csv, line 3, column shot" in window.problems.words
     drop(qtbot, window, odd)
     assert "neither a project nor a table" in window.problems.words
-    window.document.history.setClean()
+    window.document.history.set_clean()
     drop(qtbot, window, broken)
     assert "broken.pemlo cannot be read" in window.problems.words
     assert len(window.document.project.shots) == 3

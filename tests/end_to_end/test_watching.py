@@ -140,7 +140,7 @@ def test_a_folder_that_goes_away_and_comes_back_loses_nothing(at_half, tmp_path)
 
 def test_what_came_is_there_when_the_film_is_opened_again(at_half, monkeypatch):
     there, moves = at_half.found.came.there, len(at_half.window.watcher.last.finishes)
-    at_half.window.document.history.setClean()
+    at_half.window.document.history.set_clean()
     at_half.window.close()
     monkeypatch.setattr("pemlo.core.arrivals.lookout.check_frame", lambda *_: pytest.fail("it was read before"))
     at_half.open()
@@ -218,7 +218,7 @@ def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, 
     rest.take.click()
     settle_watch(qtbot, made.window)
     history = made.window.document.history
-    assert history.undoText() == "Take the plan of what is left"
+    assert history.undo_text() == "Take the plan of what is left"
     assert {shot.name: shot.settings.samples for shot in made.window.document.project.shots}["030"] == 64
     history.undo()
     assert all(shot.plan is None for shot in made.window.document.project.shots)

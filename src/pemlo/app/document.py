@@ -3,14 +3,13 @@
 A change is computed and checked before anything is pushed, so that undo and redo only swap values and cannot fail.
 """
 
-import weakref
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QUndoCommand, QUndoStack
 
+from pemlo.app.history import History, Step
 from pemlo.core.errors import FileError
 from pemlo.core.files.fingerprint import fingerprint
 from pemlo.core.persistence.document import read_project, write_project
@@ -26,39 +25,6 @@ class ChangedOnDiskError(FileError):
     def __init__(self, path: Path) -> None:
         hint = "Save under another name to keep both, or write over it."
         FileError.__init__(self, f"{path.name} was changed by somebody else since you opened it.", hint, "changed")
-
-
-class _Swap(QUndoCommand):
-    """Swaps one project for another; commands of one gesture merge.
-
-    It does not hold the document: in a ring, Python might free it before the stack that owns it does once more.
-    """
-
-    def __init__(self, document: "Document", text: str, before: Project, after: Project, gesture: str) -> None:
-        super().__init__(text)
-        self._document = weakref.ref(document)
-        self._before, self.after, self.gesture = before, after, gesture
-
-    def redo(self) -> None:
-        self._show(self.after)
-
-    def undo(self) -> None:
-        self._show(self._before)
-
-    def _show(self, project: Project) -> None:
-        document = self._document()
-        if document is not None:
-            document._show(project)  # noqa: SLF001 - the command is the document's own
-
-    def id(self) -> int:
-        return hash(self.gesture) & 0x7FFFFFFF if self.gesture else -1
-
-    def mergeWith(self, other: QUndoCommand) -> bool:
-        if not isinstance(other, _Swap) or other.gesture != self.gesture:
-            return False
-        self.after = other.after
-        self.setObsolete(self.after == self._before)
-        return True
 
 
 class Document(QObject):
@@ -83,7 +49,7 @@ class Document(QObject):
         self._project = _with_pictures(project, path)
         self._path = path
         self._read = "" if path is None else fingerprint(path)
-        self.history = QUndoStack(self)
+        self.history: History[Project] = History(self._show)
 
     @property
     def project(self) -> Project:
@@ -95,7 +61,7 @@ class Document(QObject):
 
     @property
     def unsaved(self) -> bool:
-        return not self.history.isClean()
+        return not self.history.is_clean()
 
     def edit(self, text: str, change: Change, gesture: str = "") -> None:
         """Make a change that can be undone.
@@ -118,7 +84,7 @@ class Document(QObject):
         if after.trials != self._project.trials:
             after = _with_pictures(after, self._path)
         if after != self._project:
-            self.history.push(_Swap(self, text, self._project, after, gesture))
+            self.history.push(Step(text, self._project, after, gesture))
 
     def open(self, path: Path) -> None:
         """Read a project from a file and show it."""
@@ -131,7 +97,7 @@ class Document(QObject):
         self._read = "" if path is None else fingerprint(path)
         self.history.clear()
         if unsaved:
-            self.history.resetClean()
+            self.history.reset_clean()
         self.replaced.emit()
 
     def to_save(self, path: Path, *, over: bool = False) -> "Save":
@@ -149,9 +115,9 @@ class Document(QObject):
         """Remember that a project was saved, and the mark of its file."""
         self._path, self._read = save.path, mark
         if self._project is save.project:
-            self.history.setClean()
+            self.history.set_clean()
         else:  # it was changed while it was written: no state that can be undone is known to be the file's
-            self.history.resetClean()
+            self.history.reset_clean()
         self.kept.emit()
 
     def _show(self, project: Project) -> None:

@@ -49,6 +49,19 @@ class Preferences:
         self._store.setValue("picture names", json.dumps(names))
 
     @property
+    def column_names(self) -> dict[str, str]:
+        """What titles of tables mean, as the person said: columns by the titles' keys."""
+        try:
+            found = json.loads(str(self._store.value("column names", "{}")))
+        except json.JSONDecodeError:
+            return {}
+        return {str(title): str(name) for title, name in found.items()} if isinstance(found, dict) else {}
+
+    @column_names.setter
+    def column_names(self, names: dict[str, str]) -> None:
+        self._store.setValue("column names", json.dumps(names))
+
+    @property
     def colour_view(self) -> tuple[str, str, str] | None:
         """The view that pictures were shown on last: configuration, display, view; None for sRGB.
 

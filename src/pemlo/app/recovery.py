@@ -96,7 +96,7 @@ class Recovery(QObject):
         self._timer.setSingleShot(True)
         self._timer.setInterval(DELAY_MS)
         self._timer.timeout.connect(self.keep)
-        document.history.indexChanged.connect(self._on_history)
+        document.history.moved.connect(self._on_history)
         document.kept.connect(self._forget_soon)
         document.replaced.connect(self._on_history)
 

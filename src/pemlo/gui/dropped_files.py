@@ -1,6 +1,6 @@
 """Takes in files of any kind: projects, tables by what their header holds, pictures, folders of frames. GUI thread."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Any
 from pemlo.core.editing.edit import ENDINGS
 from pemlo.core.errors import InputError
 from pemlo.core.files.header import PICTURE_ENDINGS
-from pemlo.core.persistence.table import header_of
+from pemlo.core.persistence.column_names import key_of, matched
+from pemlo.core.persistence.table import titles_of
 from pemlo.core.project.launch import LaunchRow
 from pemlo.gui.project_files import ENDING
 from pemlo.gui.stages import HAND_OVER
@@ -17,6 +18,7 @@ from pemlo.gui.window import Window
 LAUNCH_ONLY = {"pattern", "folder", "percentage"}  # what a table of a launch has, and one of the brief has not
 
 if TYPE_CHECKING:
+    from pemlo.core.persistence.table import CsvColumn
     from pemlo.gui.trials.dropped_pictures import DroppedPictures
 
 
@@ -71,27 +73,47 @@ class DroppedFiles:
             "launch": self._put_launch,
         }
 
-        def reader() -> Callable[[str, str], tuple[str, Any]]:
+        def reader() -> Callable[[str, str, Mapping[str, str]], tuple[str, Any]]:
             project, read_shots = window.document.project, window.brief.brought_in.shot_reader()
 
-            def read(text: str, name: str) -> tuple[str, Any]:
-                kind = _kind_of(text, name)
+            def read(text: str, name: str, said: Mapping[str, str]) -> tuple[str, Any]:
+                kind = _kind_of(text, name, said)
                 if kind == "trials":
-                    return kind, read_table(text, project, path)
+                    return kind, read_table(text, project, path, said)
                 if kind == "launch":
-                    return kind, read_launch(text, project, name)
-                return kind, (read_shots if kind == "shots" else read_machines)(text, name)
+                    return kind, read_launch(text, project, name, said)
+                return kind, (read_shots if kind == "shots" else read_machines)(text, name, said)
 
             return read
 
-        window.tables.take_file(path, reader, lambda found: kinds[found[0]](found[1]))
+        def columns(text: str, said: Mapping[str, str]) -> "tuple[CsvColumn, ...]":
+            return _kinds()[_kind_of(text, path.name, said)]
+
+        window.tables.take_file(path, reader, lambda found: kinds[found[0]](found[1]), columns)
 
     def _put_launch(self, rows: Sequence[LaunchRow]) -> None:
         self._window.handover.edits.take_launch(rows)
         self._window.show_stage(HAND_OVER)
 
 
-def _kind_of(text: str, name: str) -> str:
+def _kinds() -> "dict[str, tuple[CsvColumn, ...]]":
+    """Return the columns of each kind of table, the kind that needs most first."""
+    from pemlo.core.persistence import (  # noqa: PLC0415 - only where a table is read
+        csv_launch,
+        csv_machines,
+        csv_shots,
+        csv_trials,
+    )
+
+    return {
+        "trials": csv_trials.READ,
+        "shots": csv_shots.READ,
+        "machines": csv_machines.READ,
+        "launch": csv_launch.READ,
+    }
+
+
+def _kind_of(text: str, name: str, said: Mapping[str, str]) -> str:
     """Return what a table is of.
 
     Raises
@@ -99,14 +121,16 @@ def _kind_of(text: str, name: str) -> str:
     InputError
         If its header does not say that.
     """
-    columns = header_of(text)
-    if {"frame", "seconds"} <= columns:
+    titles = titles_of(text)
+    names = {kind: set(matched(titles, {one.name for one in columns}, said)) for kind, columns in _kinds().items()}
+    if {"frame", "seconds"} <= names["trials"]:
         return "trials"
-    if {"shot", "first", "last"} <= columns and not LAUNCH_ONLY & columns:
+    ranged = {"first", "last"} <= names["shots"] or "frames" in names["shots"]
+    if ranged and "shot" in names["shots"] and not LAUNCH_ONLY & {key_of(title) for title in titles}:
         return "shots"
-    if "machine" in columns:
+    if "machine" in {key_of(title) for title in titles} or {"machine", "count"} <= names["machines"]:
         return "machines"
-    if {"shot"} <= columns:
+    if "shot" in names["launch"]:
         return "launch"
     raise InputError(
         f"{name} is neither a project nor a table of shots, trials or machines, nor a picture.",

@@ -71,5 +71,5 @@ class FilmShown:
         """Say what the verdict rests on, and what can be undone: that is known only once a step has ended."""
         verdict = self._window.state.verdict
         if verdict is not None:
-            undo = self._window.document.history.undoText()
+            undo = self._window.document.history.undo_text()
             self._window.background.rest(verdict.rests_on + (f"  ·  Undo: {undo}" if undo else ""))

@@ -59,6 +59,7 @@ from pemlo.gui.window import Window
 from pemlo.gui.window_actions import show_where_seen, window_actions
 
 if TYPE_CHECKING:
+    from pemlo.app.table_reader import Unmatched
     from pemlo.core.arrivals.outlook import Outlook
 
 PLOTS = "plots"
@@ -81,7 +82,7 @@ class MainWindow(Window):
         super().__init__()
         self.document, self.errors, self.preferences = document, errors, preferences
         self.jobs, self.selection = Jobs(), Selection(document)
-        self.tables = TableReader(self.jobs, self.report)
+        self.tables = TableReader(self.jobs, self.report, lambda: self.preferences.column_names)
         self.written = FileFacts(self.jobs, FILES, when_written)
         self.renderings = RenderQueue(self.jobs)
         self.state = FilmState(document, self.jobs, self.written, lambda: base_folder(document.path))
@@ -137,12 +138,13 @@ class MainWindow(Window):
     def _connect(self) -> None:
         self.errors.trouble.connect(self.problems.tell)
         self.document.replaced.connect(self.tables.forget)
+        self.tables.unmatched.connect(self._on_unmatched)
         self.errors.bug.connect(lambda details: show_bug(self, details))
         self.jobs.failed.connect(lambda _key, error: self.errors.report(error))
         self.document.changed.connect(self._on_changed)
         self.document.replaced.connect(self._on_replaced)
         self.state.changed.connect(self.shown.on_state)
-        self.document.history.indexChanged.connect(lambda _: self.shown.show_foot())
+        self.document.history.moved.connect(lambda _: self.shown.show_foot())
         self.watcher.looked.connect(self.shown.on_looked)
         self.watcher.changed.connect(self.shown.on_watching)
         self.farm.failed.connect(self.problems.tell)
@@ -230,6 +232,11 @@ class MainWindow(Window):
         self._on_picked()
         say_stands(self.rail, self.document.project)
         self.menus.refresh()
+
+    def _on_unmatched(self, table: "Unmatched") -> None:
+        from pemlo.gui.common.column_form import ColumnStep  # noqa: PLC0415 - only where a table is read
+
+        ColumnStep(self, self.preferences, self.report, self.problems.also).on_unmatched(table)
 
     def plan_rest(self, found: "Outlook") -> None:
         self.run(lambda: self.rest_plans.show(found))

@@ -34,13 +34,13 @@ class Menus:
         for menu in self.menus.values():
             menu.aboutToShow.connect(self.refresh)  # what Judge shows comes without a change of the document
         history = window.document.history
-        for changed in (history.canUndoChanged, history.indexChanged, history.cleanChanged):
+        for changed in (history.moved, history.clean_changed):
             changed.connect(lambda _: self.refresh())
 
     def refresh(self) -> None:
         """Show what can be done now, and what the window is called."""
         document = self._window.document
-        named = {"undo": f"Undo: {document.history.undoText()}", "redo": f"Redo: {document.history.redoText()}"}
+        named = {"undo": f"Undo: {document.history.undo_text()}", "redo": f"Redo: {document.history.redo_text()}"}
         for made, action in self.shown:
             made.setEnabled(action.enabled())
             set_tip(made, action.said)

@@ -114,8 +114,8 @@ def _edit(window: "Window") -> tuple[Action, ...]:
         return lambda: methodcaller(name)(window.run_sheet)
 
     return (
-        Action("undo", "Edit", "Undo", "Take back the last change", history.undo, "Ctrl+Z", history.canUndo),
-        Action("redo", "Edit", "Redo", "Make the change again", history.redo, "Ctrl+Shift+Z", history.canRedo),
+        Action("undo", "Edit", "Undo", "Take back the last change", history.undo, "Ctrl+Z", history.can_undo),
+        Action("redo", "Edit", "Redo", "Make the change again", history.redo, "Ctrl+Shift+Z", history.can_redo),
         Action("add shot", "Edit", "Add shot", "After the picked one, with its settings", brief.add_shot),
         Action("earlier", "Edit", "Move shot earlier", "In the film", lambda: brief.move_picked(-1), "Alt+Up"),
         Action("later", "Edit", "Move shot later", "In the film", lambda: brief.move_picked(1), "Alt+Down"),

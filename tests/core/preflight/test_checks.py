@@ -272,7 +272,7 @@ def test_a_table_of_launches_is_read_and_written_as_the_same():
     [
         ("999,1,2,,,,,,,,,,", "no shot 999"),
         ("010,x,2,,,,,,,,,,", "column first"),
-        ("010,1,2,,,big,,,,,,,", "not a size"),
+        ("010,1,2,,,big,,,,,,,", "neither a size"),
     ],
 )
 def test_wrong_cells_of_a_launch_are_named(line, words):

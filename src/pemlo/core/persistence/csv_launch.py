@@ -1,13 +1,28 @@
 """Tables of launches: ``launch.csv``, what the renderer is set to. Cells that are left out are not known."""
 
 import re
+from collections.abc import Mapping
 from typing import get_args
 
 from pemlo.core.errors import Problem
 from pemlo.core.foreign import shown
-from pemlo.core.persistence.table import CsvColumn, number, read_rows, refuse_if, whole_number, write_rows, yes_or_no
+from pemlo.core.persistence.csv_shots import frame_range
+from pemlo.core.persistence.table import (
+    CsvColumn,
+    kept_stages,
+    number,
+    read_rows,
+    refuse_if,
+    resolution,
+    samples,
+    whole_number,
+    write_rows,
+    yes_or_no,
+)
 from pemlo.core.project.launch import Colour, LaunchRow
 from pemlo.core.project.project import Project
+from pemlo.core.project.spelling import rays, switch_names
+from pemlo.core.units import parse_duration
 
 LONGEST_SIZE = 60  # letters
 _SIZE = re.compile(r"(\d{1,6}) ?[x×*] ?(\d{1,6}) ?(?:px)?")
@@ -56,15 +71,30 @@ def region(text: str) -> str:
     return "" if text.strip().lower() in {"none", "off", "no", "full", "-"} else text.strip()
 
 
+def limit(text: str) -> float:
+    """Read a time limit of a frame; ``none`` is 0."""
+    return 0.0 if text.strip().lower() in {"none", "no", "off", "-", "0"} else parse_duration(text)
+
+
+def switches(text: str) -> tuple[str, ...]:
+    """Read what is switched on; ``none`` for nothing."""
+    return () if text.strip().lower() in {"none", "no", "-"} else switch_names(text)
+
+
+def way(text: str) -> str:
+    """Read a way of rendering; ``usual`` for the usual one."""
+    return "" if text.strip().lower() in {"usual", "none", "-"} else text.strip()
+
+
 COLUMNS = (
     CsvColumn("shot", str, needed=True),
     CsvColumn("first", whole_number),
     CsvColumn("last", whole_number),
     CsvColumn("step", whole_number),
     CsvColumn("camera", str),
-    CsvColumn("size", frame_size),
+    CsvColumn("size", resolution),
     CsvColumn("percentage", percentage),
-    CsvColumn("samples", whole_number),
+    CsvColumn("samples", samples),
     CsvColumn("threshold", threshold),
     CsvColumn("denoise", str),
     CsvColumn("layers", layer_names),
@@ -75,26 +105,49 @@ COLUMNS = (
     CsvColumn("resume", yes_or_no),
     CsvColumn("region", region),
     CsvColumn("bounces", whole_number),
+    CsvColumn("min_samples", samples),
+    CsvColumn("most_seconds", limit),
+    CsvColumn("split", rays),
+    CsvColumn("switches", switches),
+    CsvColumn("keep", kept_stages),
+    CsvColumn("way", way),
+)
+# What shots and trials have too is read by their names, and in their words.
+READ = (
+    *COLUMNS,
+    CsvColumn("width", whole_number),
+    CsvColumn("height", whole_number),
+    CsvColumn("frames", frame_range),
 )
 
 
-def read_launch(text: str, project: Project, name: str = "launch.csv") -> tuple[LaunchRow, ...]:
-    """Read a table of launches.
+def read_launch(
+    text: str, project: Project, name: str = "launch.csv", said: Mapping[str, str] | None = None
+) -> tuple[LaunchRow, ...]:
+    """Read a table of launches; `said` is what a person said that titles mean.
 
     Raises
     ------
     InputError
         With every wrong cell by file, line and column; and with shots that the brief does not have.
     """
-    rows, problems, _ = read_rows(text, COLUMNS, name)
+    rows, problems, _ = read_rows(text, READ, name, said)
     known = {shot.name for shot in project.shots}
     found = []
     for row in rows:
         if row.problems:
             continue
         fields = {**row.values, "extra_columns": row.extra}
-        fields["width"], fields["height"] = fields.pop("size", None) or (None, None)
-        fields["percent"] = fields.pop("percentage", None)
+        size = fields.pop("size", None)
+        if isinstance(size, tuple):
+            fields["width"], fields["height"] = size
+        elif size is not None:
+            fields["percent"] = size
+        if "percentage" in fields:
+            fields["percent"] = fields.pop("percentage")
+        first, last, step = fields.pop("frames", (None, None, None))
+        if first is not None:
+            fields = {"first": first, "last": last, "step": step, **fields}
         kept = {key: value for key, value in fields.items() if value is not None}
         made = row.build(LaunchRow, kept)
         problems += row.problems
@@ -119,7 +172,10 @@ def write_launch(rows: tuple[LaunchRow, ...]) -> str:
         resume = None if row.resume is None else "yes" if row.resume else "no"
         values = (row.shot, row.first, row.last, row.step, row.camera, size, row.percent, row.samples, row.threshold,
                   row.denoise, layers, row.pattern, row.folder, row.pixel_aspect, row.colour, resume, row.region,
-                  row.bounces)  # fmt: skip
+                  row.bounces, row.min_samples, row.most_seconds,
+                  None if row.split is None else " ".join(map(str, row.split)),
+                  None if row.switches is None else ", ".join(row.switches) or "none",
+                  None if row.keep is None else " ".join(row.keep) or "nothing", row.way)  # fmt: skip
         kept = dict(row.extra_columns)
         written = ["" if one is None else f"{one:g}" if isinstance(one, float) else str(one) for one in values]
         cells.append(written + [kept.get(title, "") for title in extra])

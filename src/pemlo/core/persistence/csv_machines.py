@@ -1,5 +1,7 @@
 """Tables of machines: ``machines.csv`` and what is pasted into the brief."""
 
+from collections.abc import Mapping
+
 from pemlo.core.errors import Problem
 from pemlo.core.persistence.table import (
     CsvColumn,
@@ -59,17 +61,20 @@ COLUMNS = (
 # Only written where somebody gave it: most tables have no such column.
 CONTENTION = CsvColumn("contention", number)
 RARE = (CsvColumn("coherency", number), CsvColumn("most", whole_number), CsvColumn("most_hours", number))
+READ = (*COLUMNS, CONTENTION, *RARE)
 
 
-def read_machines(text: str, name: str = "machines.csv") -> tuple[Machine, ...]:
-    """Read a table of machines. A machine whose hours are empty is always free.
+def read_machines(text: str, name: str = "machines.csv", said: Mapping[str, str] | None = None) -> tuple[Machine, ...]:
+    """Read a table of machines; `said` is what a person said that titles mean.
+
+    A machine whose hours are empty is always free.
 
     Raises
     ------
     InputError
         With every wrong cell by file, line and column.
     """
-    rows, problems, _ = read_rows(text, (*COLUMNS, CONTENTION, *RARE), name)
+    rows, problems, _ = read_rows(text, READ, name, said)
     machines = []
     seen: dict[str, int] = {}
     for row in rows:

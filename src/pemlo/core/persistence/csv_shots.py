@@ -1,10 +1,13 @@
 """Tables of shots: ``shots.csv`` and what is pasted into the brief."""
 
 from collections import Counter
+from collections.abc import Mapping
 from datetime import datetime
+from itertools import pairwise
 from typing import Any
 
 from pemlo.core.errors import Problem
+from pemlo.core.frames import parse_frames
 from pemlo.core.persistence.table import (
     CsvColumn,
     Row,
@@ -13,9 +16,11 @@ from pemlo.core.persistence.table import (
     number,
     read_rows,
     refuse_if,
+    resolution,
     samples,
     some_of,
     whole_number,
+    with_resolution,
     write_rows,
     yes_or_no,
 )
@@ -61,10 +66,29 @@ def approval(text: str) -> str:
     return "approved" if yes_or_no(text) else "waiting"
 
 
+def frame_range(text: str) -> tuple[int, int, int]:
+    """Read a range of frames with its step; one number is so many frames from 1 on.
+
+    Examples
+    --------
+    >>> frame_range("1-250"), frame_range("1-99x2"), frame_range("120")
+    ((1, 250, 1), (1, 99, 2), (1, 120, 1))
+    """
+    if text.strip().isdecimal():
+        return 1, whole_number(text), 1
+    frames = parse_frames(text)
+    steps = {later - earlier for earlier, later in pairwise(frames)} or {1}
+    if len(steps) > 1:
+        said = text.strip()[:40]
+        raise ValueError(f"“{said}” has gaps; write one range like 1-120, and each further one as a shot of its own")
+    return frames[0], frames[-1], steps.pop()
+
+
+# The columns that are written; and those that are read, in which people say the same in other words.
 COLUMNS = (
     CsvColumn("shot", str, needed=True),
-    CsvColumn("first", whole_number, needed=True),
-    CsvColumn("last", whole_number, needed=True),
+    CsvColumn("first", whole_number, needed=True, or_else="frames"),
+    CsvColumn("last", whole_number, needed=True, or_else="frames"),
     CsvColumn("step", whole_number),
     CsvColumn("fps", frame_rate),
     CsvColumn("width", whole_number),
@@ -96,24 +120,29 @@ COLUMNS = (
     CsvColumn("way", str),
     CsvColumn("way_value", number),
 )
+READ = (*COLUMNS, CsvColumn("frames", frame_range), CsvColumn("resolution", resolution))
 _ASKED = tuple(ShotSettings.model_fields)
+_EMPTY = (
+    *("fps", "width", "height", "moves", "look", "ceiling", "weight", "part_of", "still", "due", "priority", "after"),
+    *("approval", "cameras", "handles", "step"),
+)
 
 
-def read_shots(text: str, name: str = "shots.csv") -> tuple[Shot, ...]:
-    """Read a table of shots.
+def read_shots(text: str, name: str = "shots.csv", said: Mapping[str, str] | None = None) -> tuple[Shot, ...]:
+    """Read a table of shots; `said` is what a person said that titles mean.
 
     Raises
     ------
     InputError
         With every wrong cell by file, line and column.
     """
-    rows, problems, _ = read_rows(text, COLUMNS, name)
+    rows, problems, present = read_rows(text, READ, name, said)
     shots = []
     seen: dict[str, int] = {}
     for row in rows:
         shot = None
         if not row.problems:
-            shot = _shot(row)
+            shot = _shot(row, present)
             problems += row.problems
         if shot is not None and shot.name in seen:
             what = f"shot {shot.name} stands in line {seen[shot.name]} already"
@@ -127,15 +156,30 @@ def read_shots(text: str, name: str = "shots.csv") -> tuple[Shot, ...]:
     return tuple(shots)
 
 
-def _shot(row: Row) -> Shot | None:
-    asked = {key: row.values[key] for key in _ASKED if key in row.values}
-    fields: dict[str, Any] = {key: value for key, value in row.values.items() if key not in _ASKED and key != "shot"}
+def _shot(row: Row, present: set[str]) -> Shot | None:
+    values = with_resolution(row.values)
+    first, last, step = values.pop("frames", (None, None, 1))
+    if first is not None:
+        values = {"first": first, "last": last, "step": step, **values}
+    # What a column has and a cell leaves empty is none, and not left as it was.
+    asked = {key: ShotSettings.model_fields[key].default for key in _ASKED if key in present and key != "samples"}
+    asked |= {key: values[key] for key in _ASKED if key in values}
+    fields: dict[str, Any] = {key: Shot.model_fields[key].default for key in _EMPTY if key in present}
+    fields |= {key: value for key, value in values.items() if key not in _ASKED and key != "shot"}
     if asked.get("way") and "way_value" not in asked:
         asked["way"], asked["way_value"] = read_way(asked["way"])
     settings = row.build(ShotSettings, asked)
     if settings is None:
         return None
     return row.build(Shot, {**fields, "name": row.values["shot"], "asked": settings, "extra_columns": row.extra})
+
+
+def over(before: Shot, shot: Shot) -> Shot:
+    """Return a shot as a table says it, over one that is there: what no column says, its plan among it, stays."""
+    said = {name: getattr(shot, name) for name in shot.model_fields_set - {"asked", "extra_columns"}}
+    asked = before.asked.changed(**{name: getattr(shot.asked, name) for name in shot.asked.model_fields_set})
+    extra = tuple({**dict(before.extra_columns), **dict(shot.extra_columns)}.items())
+    return before.changed(**said, asked=asked, extra_columns=extra)
 
 
 def common_size(shots: tuple[Shot, ...]) -> Size | None:

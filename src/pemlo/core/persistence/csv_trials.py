@@ -1,5 +1,6 @@
 """Tables of trials: ``trials.csv`` and what is pasted into the trials stage."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from pemlo.core.errors import Problem
@@ -12,9 +13,11 @@ from pemlo.core.persistence.table import (
     number,
     read_rows,
     refuse_if,
+    resolution,
     samples,
     seconds_or_none,
     whole_number,
+    with_resolution,
     write_rows,
     yes_or_no,
 )
@@ -24,7 +27,10 @@ from pemlo.core.project.spelling import cap, denoiser, rays, read_way, switch_na
 from pemlo.core.project.trials import STAGES, Trial
 from pemlo.core.units import parse_duration
 
-_MARKS = {"good enough": "good enough", "not good enough": "not good enough"}
+_MARKS = {
+    "good enough": "good enough", "passes": "good enough", "● passes": "good enough",
+    "not good enough": "not good enough", "fails": "not good enough", "× fails": "not good enough",
+}  # fmt: skip
 
 
 def mark(text: str) -> str:
@@ -41,6 +47,11 @@ def why_left_out(text: str) -> str:
     if word in {"no", "n", "0", "false", "-"}:
         return ""
     return "left out" if word in {"yes", "y", "1", "true", "x"} else text
+
+
+def share(text: str) -> float:
+    """Read a share of one; with a percent sign, of a hundred."""
+    return number(text) / 100 if text.strip().endswith("%") else number(text)
 
 
 def _numbers(text: str) -> tuple[float, ...]:
@@ -69,7 +80,7 @@ COLUMNS = (
     CsvColumn("seed", whole_number),
     *(CsvColumn(f"{stage}_seconds", seconds_or_none) for stage in STAGES),
     CsvColumn("mean_samples", number),
-    CsvColumn("noise", number),
+    CsvColumn("noise", share),
     CsvColumn("noise_shape", _numbers),
     CsvColumn("memory_gib", gibibytes),
     CsvColumn("disk_mib", mebibytes),
@@ -88,12 +99,15 @@ COLUMNS = (
 )
 
 
+READ = (*COLUMNS, CsvColumn("resolution", resolution))
 # An empty cell says that there is none of it, whatever the shot asks for.
 _NONE_IF_EMPTY = ("denoise", "keep", "most_seconds", "split", "switches", "saves")
 
 
-def read_trials(text: str, project: Project, name: str = "trials.csv") -> tuple[Trial, ...]:
-    """Read a table of trials for the shots of a project.
+def read_trials(
+    text: str, project: Project, name: str = "trials.csv", said: Mapping[str, str] | None = None
+) -> tuple[Trial, ...]:
+    """Read a table of trials for the shots of a project; `said` is what a person said that titles mean.
 
     Settings whose column is missing are those that the shot asks for. In a column that is there, an empty cell means
     no noise threshold, no denoising, nothing kept, capped, split, switched or saved; for the others again as asked.
@@ -103,7 +117,7 @@ def read_trials(text: str, project: Project, name: str = "trials.csv") -> tuple[
     InputError
         With every wrong cell by file, line and column.
     """
-    rows, problems, present = read_rows(text, COLUMNS, name)
+    rows, problems, present = read_rows(text, READ, name, said)
     trials = []
     for row in rows:
         if row.problems:
@@ -119,7 +133,7 @@ def read_trials(text: str, project: Project, name: str = "trials.csv") -> tuple[
 
 def wrong_cells(text: str, name: str = "trials.csv") -> list[Problem]:
     """Return what is wrong with a table of trials, whatever shots there are."""
-    return read_rows(text, COLUMNS, name)[1]
+    return read_rows(text, READ, name)[1]
 
 
 def _trial(row: Row, project: Project, present: set[str], problems: list[Problem]) -> Trial | None:
@@ -135,7 +149,7 @@ def _trial(row: Row, project: Project, present: set[str], problems: list[Problem
     for field in _NONE_IF_EMPTY:
         if field in present and field not in row.values:
             settings[field] = FrameSettings.model_fields[field].default
-    fields: dict[str, Any] = {**settings, **row.values, "extra_columns": row.extra}
+    fields: dict[str, Any] = {**settings, **with_resolution(row.values), "extra_columns": row.extra}
     if "way" in present and "way_value" not in row.values:
         fields["way"], fields["way_value"] = read_way(row.values.get("way", ""))
     least = fields.get("min_samples")

@@ -16,7 +16,9 @@ from typing import Any, TypeVar
 from pydantic import BaseModel
 
 from pemlo.core.errors import FileError, InputError, Problem
+from pemlo.core.foreign import shown
 from pemlo.core.numerals import COMMA, POINT, decimal_mark, with_point
+from pemlo.core.persistence.column_names import KEPT, WORKED_OUT, matched, unused
 from pemlo.core.persistence.whole_files import read_whole
 from pemlo.core.project.delivery import exact_rate
 from pemlo.core.project.record import build
@@ -24,11 +26,15 @@ from pemlo.core.project.settings import KEEPABLE
 from pemlo.core.project.spelling import cap, sample_count
 from pemlo.core.units import parse_duration
 
+_SIZE = re.compile(r"(\d{1,6}) ?(?:[x×*]|by) ?(\d{1,6}) ?(?:px|pixels)?")
+LONGEST_SIZE = 60  # letters
 _RUNS = ("=", "+", "-", "@", "\t", "\r")
 _NUMBER = re.compile(r"[+-]?(\d+([.]\d+)?|[.]\d+)", re.ASCII)
 _POWER = re.compile(r"[+-]?(?:\d{1,40}(?:\.\d{0,40})?|\.\d{1,40})[eE][+-]?\d{1,5}", re.ASCII)
 _AMBIGUOUS = re.compile(r"\s*[+-]?[1-9]\d{0,2}[.,]\d{3}\s*")
 MOST_PROBLEMS = 200
+MOST_LISTED = 12  # titles in a message
+NOTHING = "–"
 _LONGEST_NUMBER = 400  # letters
 MOST_COLUMNS = 500
 LARGEST_BYTES = 64 * 1024 * 1024
@@ -40,11 +46,15 @@ R = TypeVar("R", bound=BaseModel)
 
 @dataclass(frozen=True)
 class CsvColumn:
-    """A column that is known: its header, how a cell is read, and whether it must be there and filled."""
+    """A column that is known: its header, how a cell is read, and whether it must be there and filled.
+
+    Where another column says the same, `or_else` names it: then one of them must be there.
+    """
 
     name: str
     parse: Parse
     needed: bool = False
+    or_else: str = ""
 
 
 @dataclass
@@ -81,7 +91,9 @@ class Row:
             return None
 
 
-def read_rows(text: str, columns: Sequence[CsvColumn], name: str) -> tuple[list[Row], list[Problem], set[str]]:
+def read_rows(
+    text: str, columns: Sequence[CsvColumn], name: str, said: Mapping[str, str] | None = None
+) -> tuple[list[Row], list[Problem], set[str]]:
     """Read a table.
 
     Parameters
@@ -92,6 +104,8 @@ def read_rows(text: str, columns: Sequence[CsvColumn], name: str) -> tuple[list[
         Those that are known; others are kept as text.
     name : str
         What to call the table in messages.
+    said : mapping of str to str, optional
+        What a person said that titles mean, by their keys; see `column_names.matched`.
 
     Returns
     -------
@@ -109,25 +123,47 @@ def read_rows(text: str, columns: Sequence[CsvColumn], name: str) -> tuple[list[
     if not lines or not any(cell.strip() for cell in lines[0][1]):
         return [], [Problem(name, "is empty; the first line must name the columns")], set()
     titles = [_as_typed(cell).strip() for cell in lines[0][1]]
-    header = [_key(title) for title in titles]
+    known = {column.name: column for column in columns}
+    header = list(matched(titles, known, said))
     problems = _wrong_header(header, columns, name)
     if problems:
         return [], problems, set()
     body = [(line, cells) for line, cells in lines[1:] if any(cell.strip() for cell in cells)]
-    known = {column.name: column for column in columns}
     marks = _decimal_marks([cells for _, cells in body], header, known, separator)
-    rows = [_read_row(Row(f"{name}, line {line}", line, {}), cells, titles, known, marks) for line, cells in body]
+    rows = [
+        _read_row(Row(f"{name}, line {line}", line, {}), cells, (titles, header), known, marks) for line, cells in body
+    ]
     return rows, [problem for row in rows for problem in row.problems], known.keys() & set(header)
 
 
-def header_of(text: str) -> set[str]:
-    """Return the names of the columns of a table, as they are known here."""
+def titles_of(text: str) -> tuple[str, ...]:
+    """Return the titles of a table, as they stand in its first line."""
     lines, _ = _lines(text.split("\n", 1)[0], _delimiter(text), "")
-    return {_key(_as_typed(cell)) for cell in lines[0][1]} if lines else set()
+    return tuple(_as_typed(cell).strip() for cell in lines[0][1]) if lines else ()
 
 
-def _key(title: str) -> str:
-    return re.sub(r"[\s-]+", "_", title.strip().lower())
+def unused_titles(text: str, columns: Sequence[CsvColumn], said: Mapping[str, str] | None = None) -> tuple[str, ...]:
+    """Return the titles of a table that are no column of its kind."""
+    return unused(titles_of(text), {column.name for column in columns}, said)
+
+
+def missing_columns(text: str, columns: Sequence[CsvColumn], said: Mapping[str, str] | None = None) -> tuple[str, ...]:
+    """Return the columns that a table of its kind needs and does not have."""
+    return tuple(_missing(columns, matched(titles_of(text), {column.name for column in columns}, said)))
+
+
+def _missing(columns: Sequence[CsvColumn], header: Sequence[str]) -> list[str]:
+    return [
+        column.name
+        for column in columns
+        if column.needed and column.name not in header and not (column.or_else and column.or_else in header)
+    ]
+
+
+def first_cells(text: str, count: int) -> tuple[tuple[str, ...], ...]:
+    """Return the first rows of a table under its titles, as they stand there."""
+    lines, _ = _lines("\n".join(text.splitlines()[: count + 1]), _delimiter(text), "")
+    return tuple(tuple(_as_typed(cell) for cell in cells) for _, cells in lines[1 : count + 1])
 
 
 def _lines(text: str, separator: str, name: str) -> tuple[list[tuple[int, list[str]]], list[Problem]]:
@@ -152,10 +188,12 @@ def _wrong_header(header: list[str], columns: Sequence[CsvColumn], name: str) ->
     where = f"{name}, line 1"
     if len(header) > MOST_COLUMNS:
         return [Problem(where, f"has {len(header)} columns; {MOST_COLUMNS} are the most")]
-    missing = [column.name for column in columns if column.needed and column.name not in header]
+    missing = _missing(columns, header)
+    listed = ", ".join(shown(title, 40) for title in header[:MOST_LISTED] if title)
+    has = f"; there are: {listed}{', …' if len(header) > MOST_LISTED else ''}" if listed else ""
     twice = sorted({title for title in header if title and header.count(title) > 1})
     return [
-        *(Problem(where, f"the column “{title}” is missing") for title in missing),
+        *(Problem(where, f"the column “{title}” is missing{has}") for title in missing),
         *(Problem(where, f"the column “{title}” is there twice") for title in twice),
     ]
 
@@ -178,25 +216,27 @@ def _decimal_marks(
 def _read_row(
     row: Row,
     cells: list[str],
-    titles: list[str],
+    heads: tuple[list[str], list[str]],
     known: dict[str, CsvColumn],
     marks: dict[str, tuple[str | None, bool]],
 ) -> Row:
+    titles, header = heads
     if len(cells) > len(titles) and any(cell.strip() for cell in cells[len(titles) :]):
         row.problems.append(Problem(row.where, f"has {len(cells)} cells, the header {len(titles)}"))
     extra = []
-    for place, title in enumerate(titles):
-        key, text = _key(title), _as_typed(cells[place]) if place < len(cells) else ""
+    for place, (title, key) in enumerate(zip(titles, header, strict=True)):
+        text = _as_typed(cells[place]) if place < len(cells) else ""
+        text = "" if text == NOTHING else text  # as the program's own tables show what is not there
         column = known.get(key)
         if column is None:
-            if key:
+            if key and key not in WORKED_OUT and (text or key not in KEPT):
                 extra.append((title, text))
         elif text:
             try:
                 row.values[key] = column.parse(_plain(text, column, *marks.get(key, (None, False))))
             except (ValueError, InputError) as error:
                 row.problems.append(Problem(f"{row.where}, column {key}", str(error)))
-        elif column.needed:
+        elif column.needed and column.or_else not in header:
             row.problems.append(Problem(f"{row.where}, column {key}", "is empty"))
     row.extra = tuple(extra)
     return row
@@ -291,6 +331,34 @@ def number(text: str) -> float:
 def samples(text: str) -> int:
     """Read a number of samples; a product or a square is what it comes to: ``3x3`` are 9."""
     return whole_number(sample_count(text))
+
+
+def resolution(text: str) -> tuple[int, int] | float:
+    """Read a size in px, or a percentage of each side.
+
+    Examples
+    --------
+    >>> resolution("1920x1080"), resolution("50 %"), resolution("640 by 480")
+    ((1920, 1080), 50.0, (640, 480))
+    """
+    size = _SIZE.fullmatch(" ".join(text[:LONGEST_SIZE].split()).lower())
+    if size:
+        return int(size[1]), int(size[2])
+    try:
+        return number(text)
+    except ValueError as error:
+        raise ValueError(f"“{_short(text)}” is neither a size like 1920x1080 nor a percentage") from error
+
+
+def with_resolution(values: dict[str, Any]) -> dict[str, Any]:
+    """Return a row's values with a resolution as what it is: width and height, or a percentage."""
+    said = values.get("resolution")
+    if said is None:
+        return values
+    rest = {key: value for key, value in values.items() if key != "resolution"}
+    if isinstance(said, tuple):
+        return {"width": said[0], "height": said[1], **rest}
+    return {"resolution_percent": said, **rest}
 
 
 def _short(text: str) -> str:

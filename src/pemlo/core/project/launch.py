@@ -6,8 +6,9 @@ from pydantic import Field, model_validator
 
 from pemlo.core.project.names import NameOrNone, PathText, ShotName
 from pemlo.core.project.record import Record
-from pemlo.core.project.settings import MOST_SAMPLES, MOST_THRESHOLD
+from pemlo.core.project.settings import MOST_SAMPLES, MOST_SWITCHES, MOST_THRESHOLD, Rays, Switch, WayName
 from pemlo.core.project.shots import MOST_FRAMES
+from pemlo.core.units import LONGEST_S
 
 Colour = Literal["", "scene-linear", "display"]
 Bits = Literal[0, 8, 16, 32]
@@ -17,7 +18,7 @@ class LaunchRow(Record):
     """How frames of a shot are really rendered, or a piece of its range. What is None or empty is not known.
 
     `colour` is what files hold, `resume` whether an unfinished frame is gone on with, `region` a part of the picture
-    that alone is rendered, `bounces` how often light bounces at most.
+    that alone is rendered, `bounces` how often light bounces at most. `most_seconds` is 0 where there is no limit.
     """
 
     shot: ShotName
@@ -39,6 +40,12 @@ class LaunchRow(Record):
     resume: bool | None = None
     region: str = Field(default="", max_length=200)
     bounces: int | None = Field(default=None, ge=0, le=100_000)
+    min_samples: int | None = Field(default=None, ge=1, le=MOST_SAMPLES)
+    most_seconds: float | None = Field(default=None, ge=0, le=LONGEST_S)
+    split: tuple[Rays, Rays, Rays] | None = None
+    switches: tuple[Switch, ...] | None = Field(default=None, max_length=MOST_SWITCHES)
+    keep: tuple[Literal["prepare", "light"], ...] | None = None
+    way: WayName | None = None
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @model_validator(mode="after")

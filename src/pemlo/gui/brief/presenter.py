@@ -217,7 +217,7 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         typed=lambda r: way_words(r.shot.asked.way, r.shot.asked.way_value), figures=False, width=52,
     ),
     Column(
-        "step", "Frame step: 2 renders every second frame only",
+        "frame step", "2 renders every second frame only",
         lambda r: str(r.shot.asked.frame_step), _asked_cell("frame_step", whole_number), width=36,
     ),
     Column(

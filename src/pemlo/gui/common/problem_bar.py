@@ -45,6 +45,17 @@ class ProblemBar(QFrame):
         self._act.setVisible(bool(act))
         self.show()
 
+    def also(self, message: str, hint: str, act: str, run: Callable[[], None]) -> None:
+        """Tell more, beside what is told already; of two buttons the one that is there stays."""
+        if self.isHidden():
+            self.tell(message, hint, act, run)
+            return
+        words, kept = f"{self._words.text()}\n{message}", self._run
+        if kept is None:
+            self.tell(words, hint, act, run)
+        else:
+            self._words.setText(words)
+
     def clear(self) -> None:
         self._run = None
         self.hide()

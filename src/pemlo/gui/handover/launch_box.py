@@ -1,7 +1,8 @@
 """The middle of Hand-over: what the renderer is really set to, and what later work needs of files. GUI thread."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
@@ -19,7 +20,17 @@ from pemlo.gui.handover.handover_edits import HandoverEdits
 from pemlo.gui.handover.launch_columns import LAUNCH, launch_rows, launch_words
 from pemlo.gui.handover.needs_fields import NEEDS
 
+if TYPE_CHECKING:
+    from pemlo.core.persistence.table import CsvColumn
+
 EMPTY = "Shots stand here as soon as the brief has some."
+
+
+def launch_columns(text: str, said: Mapping[str, str]) -> "tuple[CsvColumn, ...]":  # noqa: ARG001 - as of other tables
+    """Return the columns of a table of launches."""
+    from pemlo.core.persistence.csv_launch import READ  # noqa: PLC0415 - only where a table is read
+
+    return READ
 
 
 class LaunchBox(QWidget):
@@ -98,19 +109,19 @@ class LaunchBox(QWidget):
         """Ask for a table of the launch."""
         name, _ = QFileDialog.getOpenFileName(self, "Bring in a launch", "", "CSV (*.csv);;All files (*)")
         if name:
-            self._tables.take_file(Path(name), self._reader, self._edits.take_launch)
+            self._tables.take_file(Path(name), self._reader, self._edits.take_launch, launch_columns)
 
     def _paste(self, text: str) -> None:
-        self._tables.take_pasted(text, self._reader, self._edits.take_launch)
+        self._tables.take_pasted(text, self._reader, self._edits.take_launch, launch_columns)
 
-    def _reader(self) -> Callable[[str, str], Sequence[LaunchRow]]:
+    def _reader(self) -> Callable[[str, str, Mapping[str, str]], Sequence[LaunchRow]]:
         """Return what reads a launch of the film as it is now; on any thread."""
         project = self._document.project
 
-        def read(text: str, name: str) -> Sequence[LaunchRow]:
+        def read(text: str, name: str, said: Mapping[str, str]) -> Sequence[LaunchRow]:
             from pemlo.core.persistence.csv_launch import read_launch  # noqa: PLC0415 - only where a table is read
 
-            return read_launch(text, project, name)
+            return read_launch(text, project, name, said)
 
         return read
 

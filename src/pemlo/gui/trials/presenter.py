@@ -17,6 +17,8 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.estimate import NINETY
 from pemlo.core.forecast.disagreement_words import Answer, answers, disagreement_words
+from pemlo.core.persistence.column_names import matched
+from pemlo.core.persistence.csv_trials import READ as TRIAL_TABLE
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.table import number, samples, whole_number
 from pemlo.core.project.eye_marks import (
@@ -36,7 +38,7 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import denoiser, read_way, settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration, round_figures
-from pemlo.gui.common.cells import NOTHING, read
+from pemlo.gui.common.cells import read
 from pemlo.gui.trials.trial_columns import TrialRow, noise_text, off_text, trial_rows
 
 LADDER_POINTS = 40
@@ -246,51 +248,45 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
     return what, why
 
 
-def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
-    """Read trials that were pasted: with a header any columns, without one frame and time, or frame, samples, time.
+def pasted_table(text: str, shot: str) -> str:
+    """Return pasted trials as a table with titles: without them they are frame and time, or frame, samples and time.
 
-    A header without a column for the shot means the shot that is shown.
+    A table without a column for the shot is of the shot that is shown.
+
+    Raises
+    ------
+    InputError
+        If there is nothing, or no titles and not two or three columns.
+    """
+    lines = [line for line in text.splitlines() if line.strip()]
+    if not lines:
+        raise InputError("There is nothing to paste.", "Copy cells with frame and time first.")
+    mark = next((mark for mark in ("\t", ";", ",") if mark in lines[0]), "\t")
+    first = [cell.strip() for cell in lines[0].split(mark)]
+    columns = {column.name for column in TRIAL_TABLE}
+    names = matched(first, columns)
+    if not set(names) & columns and (len(lines) == 1 or any(map(str.isdigit, lines[0]))):
+        if not 2 <= len(first) <= 3:
+            raise InputError(
+                "What you pasted has no header, and not two or three columns.",
+                "Paste frame and time, or frame, samples and time, or put the columns' names above them.",
+            )
+        names = ("frame", "seconds") if len(first) == 2 else ("frame", "samples", "seconds")
+        lines.insert(0, mark.join(names))
+    if "shot" not in names:
+        lines = [f"shot{mark}{lines[0]}", *(f"{shot}{mark}{line}" for line in lines[1:])]
+    return "\n".join(lines)
+
+
+def pasted_trials(text: str, project: Project, shot: str) -> tuple[Trial, ...]:
+    """Read trials that were pasted, as `pasted_table` has them.
 
     Raises
     ------
     InputError
         That lists what cannot be read.
     """
-    lines = [line for line in text.splitlines() if line.strip()]
-    if not lines:
-        raise InputError("There is nothing to paste.", "Copy cells with frame and time first.")
-    delimiter = next((mark for mark in ("\t", ";", ",") if mark in lines[0]), "\t")
-    first = [cell.strip().lower() for cell in lines[0].split(delimiter)]
-    if "seconds" not in first and "time" not in first:
-        if not 2 <= len(first) <= 3:
-            raise InputError(
-                "What you pasted has no header, and not two or three columns.",
-                "Paste frame and time, or frame, samples and time, or put the columns' names above them.",
-            )
-        first = ["frame", "seconds"] if len(first) == 2 else ["frame", "samples", "seconds"]
-        lines.insert(0, delimiter.join(first))
-    titles = {
-        "time": "seconds",
-        "size": "resolution_percent",
-        "threshold": "noise_threshold",
-        "least": "min_samples",
-        "region": "region_percent",
-        "memory": "memory_gib",
-        "disk": "disk_mib",
-        "most seconds": "most_seconds",
-    }
-    header = [titles.get(title, title) for title in first]
-    cells = [line.split(delimiter) for line in lines[1:]]
-    # The program's own tables show a dash where there is nothing; the deviation and the picture are not typed in.
-    kept = [number for number, title in enumerate(header) if title not in ("off fit", "")]
-    rows = [[row[n].strip() if n < len(row) else "" for n in kept] for row in cells]
-    rows = [["" if cell == NOTHING else cell for cell in row] for row in rows]
-    named = [header[n] for n in kept]
-    if "shot" not in named:
-        named = ["shot", *named]
-        rows = [[shot, *row] for row in rows]
-    table = "\n".join("\t".join(row) for row in [named, *rows])
-    return read_trials(table, project, "What you pasted")
+    return read_trials(pasted_table(text, shot), project, "What you pasted")
 
 
 def marked_words(project: Project, shot: str) -> tuple[str, str]:

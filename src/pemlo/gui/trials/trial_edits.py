@@ -1,14 +1,16 @@
 """Changes of trials: typed, pasted, from a table, left out, removed - each one undo step. GUI thread."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 from pemlo.app.document import Document
 from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import PemloError
 from pemlo.core.forecast.disagreement_words import Answer
+from pemlo.core.persistence.csv_trials import READ as TRIAL_TABLE
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.picture_names import whole_names
+from pemlo.core.persistence.table import CsvColumn
 from pemlo.core.project.edits import add_trials, remove_trials, set_trial
 from pemlo.core.project.eye_marks import is_smaller, size_question
 from pemlo.core.project.project import Project
@@ -22,9 +24,14 @@ Offer = Callable[[str, str, str, Callable[[], None]], None]  # words, what to do
 LEFT_OUT_BY_HAND = "by hand"
 
 
-def read_table(text: str, project: Project, path: Path) -> tuple[Trial, ...]:
+def read_table(text: str, project: Project, path: Path, said: Mapping[str, str]) -> tuple[Trial, ...]:
     """Read the trials of a table; pictures are named from where it lies. Any thread."""
-    return whole_names(read_trials(text, project, path.name), path.parent)
+    return whole_names(read_trials(text, project, path.name, said), path.parent)
+
+
+def trial_columns(text: str, said: Mapping[str, str]) -> tuple[CsvColumn, ...]:  # noqa: ARG001 - as of other tables
+    """Return the columns of a table of trials."""
+    return TRIAL_TABLE
 
 
 class TrialEdits:
@@ -63,11 +70,16 @@ class TrialEdits:
         def put(trials: Sequence[Trial]) -> None:
             self._bring_in(f"Paste {_count(len(trials))}", trials)
 
-        def reader() -> Callable[[str, str], tuple[Trial, ...]]:
+        def reader() -> Callable[[str, str, Mapping[str, str]], tuple[Trial, ...]]:
             project = self._document.project
-            return lambda text, _: presenter.pasted_trials(text, project, shot)
+            return lambda text, name, said: read_trials(text, project, name, said)
 
-        self._tables.take_pasted(text, reader, put)
+        try:
+            table = presenter.pasted_table(text, shot)
+        except PemloError as error:
+            self._report(error)
+            return
+        self._tables.take_pasted(table, reader, put, trial_columns)
 
     def put(self, trials: Sequence[Trial]) -> None:
         """Add the trials of a table."""
