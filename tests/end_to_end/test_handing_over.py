@@ -57,7 +57,8 @@ def test_all_fine_is_said_with_what_was_checked(qtbot, hand):
     ]
     trials += [one.changed(shot="020") for one in trials]
     hand.window.document.edit("x", lambda project: project.changed(
-        trials=tuple(trials), machines=(Machine(name="desk", memory_gib=64.0),)))  # fmt: skip
+        trials=tuple(trials), machines=(Machine(name="desk", memory_gib=64.0),),
+        launch=tuple(row.changed(folder="") for row in project.launch)))  # fmt: skip
     hand.wait()
     said = " ".join(one.text() for one in hand.panel.checks.findings.findChildren(QLabel))
     assert said.startswith("All is fine. Checked: all shots, range, "), said

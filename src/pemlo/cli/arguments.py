@@ -2,8 +2,13 @@
 
 import argparse
 import math
+import sys
+from collections.abc import Sequence
+
+from pemlo.core.foreign import shown
 
 LARGEST_SEED = 2**63 - 1
+MOST_TITLES, LONGEST_TITLE = 12, 60
 MOST_STOPS = 30.0  # a billion times as bright, or as dark: beyond there is nothing to be seen
 
 
@@ -44,3 +49,11 @@ def _between(text: str, least: int, most: int, what: str) -> int:
     if not least <= value <= most:
         raise argparse.ArgumentTypeError(f"“{text[:40]}” is {what}")
     return value
+
+
+def say_not_used(name: str, titles: Sequence[str]) -> None:
+    """Say on standard error which columns of a table were not used."""
+    if titles:
+        listed = ", ".join(f"“{shown(title, LONGEST_TITLE)}”" for title in titles[:MOST_TITLES])
+        more = f" and {len(titles) - MOST_TITLES} more" if len(titles) > MOST_TITLES else ""
+        print(f"pemlo: not used of {name}: {listed}{more}. They are kept with their rows.", file=sys.stderr)

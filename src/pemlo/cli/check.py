@@ -6,18 +6,20 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from pemlo.cli.arguments import seed
+from pemlo.cli.arguments import say_not_used, seed
 from pemlo.core.errors import InputError
 from pemlo.core.film.film import Film, open_film
+from pemlo.core.persistence.csv_launch import READ as LAUNCH_COLUMNS
 from pemlo.core.persistence.csv_launch import read_launch
-from pemlo.core.persistence.table import read_table_file
-from pemlo.core.preflight.all_checks import ready_shots, run_checks
+from pemlo.core.persistence.table import read_table_file, unused_titles
+from pemlo.core.preflight.all_checks import ready_shots, run_checks, unsure_shots
 from pemlo.core.preflight.disk_facts import folder_facts
 from pemlo.core.preflight.finding import WRONG, Finding
 from pemlo.core.preflight.first_frame import FirstFrame
 from pemlo.core.preflight.grouped import grouped
 from pemlo.core.preflight.situation import Situation, situation_of
 from pemlo.core.preflight.with_forecast import with_forecast
+from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 
 SOMETHING_WRONG = 3
@@ -42,12 +44,17 @@ def run(args: argparse.Namespace) -> int:
     """Print what is wrong, and what is not known."""
     film = open_film(args.project, args.seed)
     project = film.project
-    launch = None if args.launch is None else read_launch(read_table_file(args.launch), project, args.launch.name)
+    launch: tuple[LaunchRow, ...] | None = None
+    not_used: tuple[str, ...] = ()
+    if args.launch is not None:
+        table = read_table_file(args.launch)
+        launch, not_used = read_launch(table, project, args.launch.name), unused_titles(table, LAUNCH_COLUMNS)
+        say_not_used(args.launch.name, not_used)
     here, frames = _known(film, situation_of(project, launch), args)
     here = replace(here, folders=folder_facts(here, film.folder))
     found = (*run_checks(here), *frames)
     if args.json:
-        print(json.dumps(check_json(here, found), indent=1))
+        print(json.dumps({**check_json(here, found), "columns_not_used": list(not_used)}, indent=1))
     else:
         print(*as_lines(here, found), sep="\n")
     return SOMETHING_WRONG if any(one.outcome == WRONG for one in found) else 0
@@ -73,8 +80,11 @@ def _first_frame(text: str, project: Project) -> tuple[str, Path]:
 def as_lines(here: Situation, found: tuple[Finding, ...]) -> list[str]:
     """Return what is said for people."""
     lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in grouped(found) if one.words]
-    ready = ready_shots(here, found)
-    return [*lines, f"{len(ready)} of {len(here.project.shots)} shots are ready."]
+    ready, unsure = ready_shots(here, found), unsure_shots(here, found)
+    said = f"{len(ready)} of {len(here.project.shots)} shots are ready."
+    if unsure:
+        said += f" Of {len(unsure)} something is not known."
+    return [*lines, said]
 
 
 def check_json(here: Situation, found: tuple[Finding, ...]) -> dict[str, Any]:

@@ -119,7 +119,7 @@ def test_only_the_check_that_should_fails_and_its_button_mends_it(check):
         ("hours", film(machines=(Machine(name="desk", memory_gib=64.0),
                                  Machine(name="late", memory_gib=64.0, hours="Sun 01:00-02:00"))), {}),
         ("deadline", film(), {"chance": 0.4}),
-        ("kept data", shot_with(film(), plan={"keep": ("light",)}, moves=("lights",)), {}),
+        ("kept data", launched(shot_with(film(), plan={"keep": ("light",)}, moves=("lights",)), keep=None), {}),
         ("saves", launched(film(machines=(Machine(name="desk", memory_gib=64.0, loss_percent=3.0),), shots=tuple(
             shot.changed(plan=shot.asked.changed(saves=4)) for shot in film().shots)), resume=False),
          {"seconds": 5000.0}),
@@ -142,7 +142,7 @@ def test_what_the_disk_the_machines_and_the_forecast_say(check, project, more):
 
 def test_a_denoiser_of_neighbours_does_not_go_with_motion_blur():
     project = shot_with(film(), plan={"denoise": "neighbours", "switches": ("motion blur",)})
-    project = launched(project, denoise="neighbours")
+    project = launched(project, denoise="neighbours", switches=("motion blur",))
     assert {one.check for one in run_checks(situation(project)) if one.outcome == WRONG} == {"denoiser"}
 
 

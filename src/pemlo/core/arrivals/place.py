@@ -107,20 +107,45 @@ class FramePlace:
         return "/".join(_FIELD.sub(value, part) for part in self.parts)
 
 
+_MARKS = re.compile(r"(%0?(\d{1,2})?d)|#{1,9}|@{1,9}")
+
+
 def found_of(fields: Mapping[str, str]) -> FrameName:
     """Return what fields say."""
     return FrameName(fields.get("shot", ""), int(fields["frame"]), fields.get("layer", ""), fields.get("take", ""))
 
 
+def with_frame_field(pattern: str) -> str:
+    """Return a pattern with its frame as a field, where it is written as marks or as printf does (ISO/IEC 9899).
+
+    Examples
+    --------
+    >>> with_frame_field("shot.####.exr"), with_frame_field("a_%04d.png"), with_frame_field("b.@@@.exr")
+    ('shot.{frame:04}.exr', 'a_{frame:04}.png', 'b.{frame:03}.exr')
+    >>> with_frame_field("%d.exr"), with_frame_field("{shot}.{frame:04}.exr"), with_frame_field("version #2/x.##.exr")
+    ('{frame}.exr', '{shot}.{frame:04}.exr', 'version #2/x.{frame:02}.exr')
+    """
+    folder, slash, name = pattern.rpartition("/")
+    if "{frame" in name:
+        return pattern
+    found = list(_MARKS.finditer(name))
+    if not found:
+        return pattern
+    last = found[-1]  # the frame stands last
+    digits = int(last[2] or 1) if last[1] else len(last[0])
+    field = "{frame}" if digits == 1 and last[1] else f"{{frame:{digits:02d}}}"
+    return f"{folder}{slash}{name[: last.start()]}{field}{name[last.end() :]}"
+
+
 def place_of(pattern: str) -> FramePlace:
-    """Read a pattern.
+    """Read a pattern, with its frame as a field or as people write it elsewhere, see `with_frame_field`.
 
     Raises
     ------
     ValueError
         If it has no frame, or a field that is unknown.
     """
-    text = pattern.strip()
+    text = with_frame_field(pattern.strip())
     named = [match[1] for match in _FIELD.finditer(text)]
     unknown = [name for name in named if name not in FIELDS]
     if unknown:

@@ -111,6 +111,7 @@ COLUMNS = (
     CsvColumn("switches", switches),
     CsvColumn("keep", kept_stages),
     CsvColumn("way", way),
+    CsvColumn("skips", yes_or_no),
 )
 # What shots and trials have too is read by their names, and in their words.
 READ = (
@@ -175,7 +176,8 @@ def write_launch(rows: tuple[LaunchRow, ...]) -> str:
                   row.bounces, row.min_samples, row.most_seconds,
                   None if row.split is None else " ".join(map(str, row.split)),
                   None if row.switches is None else ", ".join(row.switches) or "none",
-                  None if row.keep is None else " ".join(row.keep) or "nothing", row.way)  # fmt: skip
+                  None if row.keep is None else " ".join(row.keep) or "nothing", row.way,
+                  None if row.skips is None else "yes" if row.skips else "no")  # fmt: skip
         kept = dict(row.extra_columns)
         written = ["" if one is None else f"{one:g}" if isinstance(one, float) else str(one) for one in values]
         cells.append(written + [kept.get(title, "") for title in extra])

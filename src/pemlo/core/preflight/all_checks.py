@@ -33,6 +33,13 @@ def in_order(found: Sequence[Finding]) -> tuple[Finding, ...]:
 
 
 def ready_shots(here: Situation, found: Sequence[Finding]) -> tuple[str, ...]:
-    """Return the shots of which nothing is wrong."""
+    """Return the shots of which nothing is wrong, and all is known."""
+    open_ = {one.shot for one in found if one.outcome != FINE}
+    return tuple(shot.name for shot in here.project.shots if shot.name not in open_)
+
+
+def unsure_shots(here: Situation, found: Sequence[Finding]) -> tuple[str, ...]:
+    """Return the shots of which nothing is wrong, and something is not known."""
     wrong = {one.shot for one in found if one.outcome == WRONG}
-    return tuple(shot.name for shot in here.project.shots if shot.name not in wrong)
+    unknown = {one.shot for one in found if one.outcome == UNKNOWN} - wrong
+    return tuple(shot.name for shot in here.project.shots if shot.name in unknown)

@@ -1,6 +1,8 @@
 """Checks of the disk: what would be overwritten, whether folders can be written, whether there is room. Pure."""
 
 import math
+import posixpath
+from collections.abc import Sequence
 
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.foreign import shown
@@ -8,7 +10,9 @@ from pemlo.core.frames import format_frames
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
 from pemlo.core.preflight.situation import Situation
-from pemlo.core.preflight.written_paths import frames_of_row
+from pemlo.core.preflight.written_paths import frames_of_row, one_file
+from pemlo.core.project.launch import LaunchRow
+from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted, format_interval, round_figures
 
 
@@ -19,12 +23,15 @@ def nothing_is_overwritten(here: Situation) -> list[Finding]:
         if not paths or not any(folder_of(path) in here.folders for path in paths[:1]):
             found.append(not_known(name, f"Whether files of {shot.name} are there is not known.", "", shot.name))
             continue
-        there = [
-            frame
-            for frame, path in zip(frames_of_row(row), paths, strict=True)
-            if (facts := here.folders.get(folder_of(path))) and path.rpartition("/")[2] in facts.names
-        ]
-        if there:
+        there = frames_there(here, row, paths)
+        if there and row.skips:
+            found.append(
+                fine(name, shot.name, f"{counted(len(there), 'frame')} of {shot.name} are there, and skipped.")
+            )
+        elif there and one_file(row):
+            words = f"{shown(paths[0])} of {shot.name} is there and would be overwritten."
+            found.append(wrong(name, words, "Give it another name, or another folder.", shot.name))
+        elif there:
             frames = format_frames(tuple(there))
             words = f"{counted(len(there), 'frame')} of {shot.name} are there and would be overwritten: {frames}."
             folder = f"{row.folder or '.'}/new"
@@ -33,6 +40,17 @@ def nothing_is_overwritten(here: Situation) -> list[Finding]:
         else:
             found.append(fine(name, shot.name))
     return found
+
+
+def frames_there(here: Situation, row: LaunchRow, paths: Sequence[str]) -> list[int]:
+    """Return the frames of a row whose files are there; of one that writes one file its first."""
+    frames = frames_of_row(row)
+    numbered = frames if len(paths) == len(frames) else [row.first or 0] * len(paths)
+    return [
+        frame
+        for frame, path in zip(numbered, paths, strict=True)
+        if (facts := here.folders.get(folder_of(path))) and path.rpartition("/")[2] in facts.names
+    ]
 
 
 def folder_of(path: str) -> str:
@@ -57,9 +75,24 @@ def folders_can_be_written(here: Situation) -> list[Finding]:
             state = "may not be written" if facts.there else "is not there and cannot be made"
             words = f"The folder {shown(where)} of {shot.name} {state}."
             found.append(wrong(name, words, "Choose another.", shot.name))
+        elif other := _watched_elsewhere(here, shot, paths[0]):
+            words = f"{shot.name} is written into {shown(folder_of(paths[0]))}, and {shown(other)} is watched."
+            found.append(not_known(name, words, "Watch that folder, or write into the one that is watched.", shot.name))
+        elif not facts.there:
+            words = f"The folder {shown(folder_of(paths[0]))} of {shot.name} is not there yet."
+            found.append(not_known(name, words, "See that its name is right: it can be made.", shot.name))
         else:
             found.append(fine(name, shot.name))
     return found
+
+
+def _watched_elsewhere(here: Situation, shot: Shot, path: str) -> str:
+    """Return the folder in which frames of a shot are watched for, if they are written into another; else empty."""
+    place = (shot.place or here.project.watching.place).replace("\\", "/")
+    if not place or "{" in place.rpartition("/")[0].replace("{shot}", ""):
+        return ""
+    watched = place.rpartition("/")[0].replace("{shot}", shot.name) or "."
+    return "" if posixpath.normpath(watched) == posixpath.normpath(folder_of(path)) else watched
 
 
 def there_is_room(here: Situation) -> list[Finding]:

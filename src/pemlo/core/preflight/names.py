@@ -2,11 +2,12 @@
 
 import re
 
-from pemlo.core.arrivals.place import place_of
+from pemlo.core.arrivals.place import place_of, with_frame_field
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
-from pemlo.core.preflight.pictures import MOVIES, ending_of
+from pemlo.core.preflight.pictures import ending_of
 from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.written_paths import MOVIES, one_file
 
 # What file systems of others do not take.
 _BREAKS = re.compile(r'[<>:"|?*\x00-\x1f\\]')
@@ -26,17 +27,21 @@ def name_can_be_read(here: Situation) -> list[Finding]:
             words = f"What frames of {shot.name} are called is not known while it is rendered into a movie."
             found.append(not_known(name, words, "Render pictures.", shot.name))
             continue
+        if shot.still and one_file(row):
+            found.append(fine(name, shot.name))
+            continue
+        pattern = with_frame_field(row.pattern)
         try:
-            place_of(row.pattern)
+            place_of(pattern)
             trouble = ""
         except ValueError as error:
-            trouble = str(error) if "{frame" in row.pattern else ""
+            trouble = str(error) if "{frame" in pattern else ""
         if trouble:
             words = f"Names of {shot.name} cannot be read: {trouble.partition(';')[0]}."
             mend = Mend(f"Use 4 digits for {shot.name}", set_row(shot.name, pattern="{shot}.{frame:04}.exr"))
             found.append(wrong(name, words, "Use {shot}.{frame:04}.exr.", shot.name, mend))
             continue
-        digits = re.search(r"\{frame(?::0?(\d{1,9}))?\}", row.pattern)
+        digits = re.search(r"\{frame(?::0?(\d{1,9}))?\}", pattern)
         if digits is None:
             words = f"Names of {shot.name} ({row.pattern}) have no frame: every frame would overwrite the last."
             mend = Mend(f"Number the frames of {shot.name}", set_row(shot.name, pattern="{shot}.{frame:04}.exr"))
@@ -46,7 +51,7 @@ def name_can_be_read(here: Situation) -> list[Finding]:
         if int(digits[1] or 1) < needed:
             words = f"Frames of {shot.name} have {needed} digits, and its names {digits[1] or 1}: "
             words += "they do not sort in film order."
-            pattern = row.pattern[: digits.start()] + f"{{frame:0{max(needed, 4)}}}" + row.pattern[digits.end() :]
+            pattern = pattern[: digits.start()] + f"{{frame:0{max(needed, 4)}}}" + pattern[digits.end() :]
             mend = Mend(f"Use {max(needed, 4)} digits for {shot.name}", set_row(shot.name, pattern=pattern))
             found.append(wrong(name, words, f"Use {pattern}.", shot.name, mend))
         elif row.first is not None and row.first < 0:
@@ -61,7 +66,7 @@ def characters_travel(here: Situation) -> list[Finding]:
     """No character in a name breaks other systems."""
     name, found = "characters", []
     for shot, row in here.each():
-        filled = re.sub(r"\{frame[^}]*\}", "1", row.pattern).replace("{shot}", shot.name)
+        filled = re.sub(r"\{frame[^}]*\}", "1", with_frame_field(row.pattern)).replace("{shot}", shot.name)
         filled = re.sub(r"\{\w+\}", "x", filled)
         bad = sorted(set(_BREAKS.findall(filled)))
         stem = filled.split(".")[0].lower()

@@ -1,21 +1,28 @@
 """Checks of the pictures: size, settings, what their format can hold. Pure."""
 
+from collections.abc import Callable
+from typing import Any
+
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import set_row
 from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.written_paths import MOVIES
+from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import MOTION_BLUR, NO_DENOISE
+from pemlo.core.project.settings import MOTION_BLUR, NO_DENOISE, ShotSettings
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import rays_text, way_words
+from pemlo.core.units import format_duration
 
 # What formats can hold: most bits a value, alpha, layers, light as it is; common practice, no source.
 FORMATS: dict[str, tuple[int, bool, bool, bool]] = {
     "exr": (32, True, True, True), "tif": (32, True, False, True), "tiff": (32, True, False, True),
     "png": (16, True, False, False), "jpg": (8, False, False, False), "jpeg": (8, False, False, False),
 }  # fmt: skip
-MOVIES = ("mp4", "mov", "avi", "mkv", "webm", "m4v", "mpg")
 # What a denoiser looks at, beside the colour; one that looks at other frames must know how things moved.
 DENOISER_LAYERS = ("albedo", "normal", "depth", "variance")
 MOVEMENT = "motion"
+BITS_OF_A_DISPLAY = 8
 FEW = 0.5  # of the planned samples: so few were a test
 
 
@@ -83,6 +90,10 @@ def settings_are_the_plans(here: Situation) -> list[Finding]:
         if row.denoise and row.denoise != plan.denoise:
             differs.append(f"denoise {row.denoise}, planned {plan.denoise}")
             mended["denoise"] = plan.denoise
+        for field, title, have, want, words_of in _others(row, plan):
+            if have is not None and have != want:
+                differs.append(f"{title} {words_of(have)}, planned {words_of(want)}")
+                mended[field] = want
         if differs:
             mend = Mend(f"Set {shot.name} to the plan", set_row(shot.name, **mended))
             found.append(wrong(name, f"{shot.name}: {'; '.join(differs)}.", "Set it to the plan.", shot.name, mend))
@@ -91,6 +102,22 @@ def settings_are_the_plans(here: Situation) -> list[Finding]:
         else:
             found.append(fine(name, shot.name))
     return found
+
+
+def _others(row: LaunchRow, plan: ShotSettings) -> tuple[tuple[str, str, Any, Any, Callable[[Any], str]], ...]:
+    """Return the settings that are the same or not: field, title, of the launch, of the plan, and how one is said."""
+    return (
+        ("min_samples", "least samples", row.min_samples if plan.adaptive else None, plan.least_samples, str),
+        ("most_seconds", "time limit", row.most_seconds, plan.most_seconds or 0.0, _limit_words),
+        ("split", "sampling split", row.split, plan.split, rays_text),
+        ("switches", "switches", row.switches, plan.switches, lambda names: ", ".join(names) or "none"),
+        ("keep", "kept", row.keep, plan.keep, lambda stages: " and ".join(stages) or "nothing"),
+        ("way", "way", row.way, way_words(plan.way, plan.way_value), lambda way: way or "the usual one"),
+    )
+
+
+def _limit_words(seconds: float) -> str:
+    return format_duration(seconds) if seconds else "none"
 
 
 def pictures_and_no_movie(here: Situation) -> list[Finding]:
@@ -108,8 +135,8 @@ def pictures_and_no_movie(here: Situation) -> list[Finding]:
             mend = Mend(f"Render pictures of {shot.name}", set_row(shot.name, pattern="{shot}.{frame:04}.exr"))
             found.append(wrong(name, words, todo, shot.name, mend))
         elif ending not in FORMATS:
-            words = f"{row.pattern} ends in no format of pictures that Pemlo knows."
-            found.append(wrong(name, words, f"Use one of {', '.join(FORMATS)}.", shot.name))
+            words = f"Whether .{ending or row.pattern} of {shot.name} is a format of pictures is not known here."
+            found.append(not_known(name, words, f"Known are {', '.join(FORMATS)}.", shot.name))
         else:
             found.append(fine(name, shot.name))
     return found
@@ -130,8 +157,10 @@ def format_holds_what_is_needed(here: Situation) -> list[Finding]:
             lacks.append(f"{needs.bits} bits a value")
         if needs.alpha and not alpha:
             lacks.append("alpha")
-        if (needs.layers or row.layers) and not layers:
+        if (needs.layers or row.layers) and not layers and "{layer}" not in f"{row.folder}/{row.pattern}":
             lacks.append("layers")
+        if row.colour == "scene-linear" and bits <= BITS_OF_A_DISPLAY:
+            lacks.append("light as it is without steps that show")
         if lacks:
             words = f"{shot.name} is written as .{ending}, which cannot hold {' and '.join(lacks)}."
             pattern = f"{row.pattern.rpartition('.')[0]}.exr"
@@ -148,6 +177,11 @@ def needed_layers(project: Project, shot: Shot) -> tuple[str, ...]:
     if shot.settings.denoise != NO_DENOISE:
         looked_at = (*DENOISER_LAYERS, MOVEMENT) if shot.settings.looks_around else DENOISER_LAYERS
     return tuple(dict.fromkeys((*project.needs.layers, *looked_at)))
+
+
+def demanded_layers(project: Project, shot: Shot) -> set[str]:
+    """Return the layers that later work cannot do without: those asked for, and for neighbours how things move."""
+    return {*project.needs.layers, *((MOVEMENT,) if shot.settings.looks_around else ())}
 
 
 def layers_are_written(here: Situation) -> list[Finding]:
@@ -168,7 +202,12 @@ def layers_are_written(here: Situation) -> list[Finding]:
             mend = Mend(
                 f"Write {', '.join(missing)} of {shot.name}", set_row(shot.name, layers=(*row.layers, *missing))
             )
-            found.append(wrong(name, words, "Switch them on.", shot.name, mend))
+            demanded = set(missing) & demanded_layers(here.project, shot)
+            if demanded:
+                found.append(wrong(name, words, "Switch them on.", shot.name, mend))
+            else:
+                todo = "It does without them, and better with them."
+                found.append(not_known(name, words, todo, shot.name, mend))
         else:
             found.append(fine(name, shot.name))
     return found

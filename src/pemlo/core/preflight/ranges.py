@@ -1,13 +1,18 @@
 """Checks of what is rendered: ranges with handles, steps, pieces, cameras. Pure."""
 
+from collections.abc import Sequence
+
 from pemlo.core.frames import format_frames
+from pemlo.core.preflight.disk import frames_there
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import one_piece, set_row
 from pemlo.core.preflight.situation import Situation
-from pemlo.core.preflight.written_paths import frames_of_row
+from pemlo.core.preflight.written_paths import frames_of_row, paths_of
 from pemlo.core.project.edited import EditedShot
 from pemlo.core.project.edits import set_shot
+from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
+from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted
 
 
@@ -39,6 +44,9 @@ def range_covers_the_shot(here: Situation) -> list[Finding]:
         if (low, high) == (first, last):
             found.append(fine(name, shot.name))
             continue
+        if _rest_is_there(here, shot, rows, (first, last)):
+            found.append(fine(name, shot.name, f"The other frames of {shot.name} are there."))
+            continue
         has = f", with {counted(shot.handles, 'frame')} at either end" if shot.handles else ""
         wanted = f"frame {first} alone, as it stands still," if shot.still else f"frames {first}-{last}{has}"
         words = f"{shot.name} is to have {wanted} and has {low}-{high} in the launch."
@@ -49,6 +57,18 @@ def range_covers_the_shot(here: Situation) -> list[Finding]:
         )
         found.append(wrong(name, words, f"Use {first}-{last}.", shot.name, mend))
     return found
+
+
+def _rest_is_there(here: Situation, shot: Shot, rows: Sequence[LaunchRow], wanted: tuple[int, int]) -> bool:
+    """Return whether the frames of a shot that a launch leaves out are there already."""
+    step = shot.step * shot.settings.frame_step
+    launched = {frame for row in rows for frame in frames_of_row(row)}
+    left = set(range(wanted[0], wanted[1] + 1, step)) - launched
+    if not left or not launched <= set(range(wanted[0], wanted[1] + 1)):
+        return False
+    whole = rows[0].model_copy(update={"first": wanted[0], "last": wanted[1], "step": step})
+    paths = paths_of(whole)
+    return len(paths) == len(frames_of_row(whole)) and left <= set(frames_there(here, whole, paths))
 
 
 def range_is_the_edits(here: Situation) -> list[Finding]:

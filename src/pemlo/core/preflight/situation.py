@@ -10,6 +10,7 @@ from pemlo.core.preflight.written_paths import frames_of_row, paths_of
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.spelling import way_words
 from pemlo.core.units import counted
 
 MOST_PATHS = 3_000_000  # a third of a gigabyte
@@ -97,6 +98,9 @@ def plan_row(project: Project, shot: Shot) -> LaunchRow:
         shot=shot.name, first=first, last=last, step=shot.step * settings.frame_step,
         width=width, height=height, percent=settings.resolution_percent,
         samples=settings.samples, threshold=settings.noise_threshold or 0.0, denoise=settings.denoise,
+        min_samples=settings.least_samples if settings.adaptive else None,
+        most_seconds=settings.most_seconds or 0.0, split=settings.split, switches=settings.switches, keep=settings.keep,
+        way=way_words(settings.way, settings.way_value),
         pattern=pattern, folder=folder,
     )  # fmt: skip
 

@@ -2,9 +2,10 @@
 
 import re
 
-from pemlo.core.arrivals.place import place_of
+from pemlo.core.arrivals.place import place_of, with_frame_field
 from pemlo.core.project.launch import LaunchRow
 
+MOVIES = ("mp4", "mov", "avi", "mkv", "webm", "m4v", "mpg")
 _FRAME = re.compile(r"\{frame(?::0?(\d+))?\}")
 
 
@@ -13,6 +14,17 @@ def frames_of_row(row: LaunchRow) -> range:
     if row.first is None or row.last is None or row.last < row.first:
         return range(0)
     return range(row.first, row.last + 1, row.step or 1)
+
+
+def one_file(row: LaunchRow) -> bool:
+    """Return whether a row writes one file: a movie, or a still whose name needs no frame."""
+    name = with_frame_field(row.pattern).rpartition("/")[2]
+    return "{frame" not in name and (ending_is_movie(row.pattern) or len(frames_of_row(row)) <= 1)
+
+
+def ending_is_movie(pattern: str) -> bool:
+    """Return whether a name is that of a movie."""
+    return pattern.rpartition(".")[2].lower() in MOVIES
 
 
 def paths_of(row: LaunchRow) -> tuple[str, ...]:
@@ -25,6 +37,9 @@ def paths_of(row: LaunchRow) -> tuple[str, ...]:
     """
     if not row.pattern:
         return ()
+    if one_file(row):
+        path = re.sub(r"\{(?:layer|take)\}", "", row.pattern).replace("{shot}", row.shot)
+        return (f"{row.folder}/{path}" if row.folder else path,)
     try:
         place = place_of(f"{row.folder}/{row.pattern}" if row.folder else row.pattern)
     except ValueError:

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from pemlo.core.project.names import NameOrNone, PathText, ShotName
 from pemlo.core.project.record import Record
-from pemlo.core.project.settings import MOST_SAMPLES, MOST_SWITCHES, MOST_THRESHOLD, Rays, Switch, WayName
+from pemlo.core.project.settings import MOST_SAMPLES, MOST_SWITCHES, MOST_THRESHOLD, Rays, Switch
 from pemlo.core.project.shots import MOST_FRAMES
 from pemlo.core.units import LONGEST_S
 
@@ -19,6 +19,7 @@ class LaunchRow(Record):
 
     `colour` is what files hold, `resume` whether an unfinished frame is gone on with, `region` a part of the picture
     that alone is rendered, `bounces` how often light bounces at most. `most_seconds` is 0 where there is no limit.
+    `skips` says that frames which are there are left as they are.
     """
 
     shot: ShotName
@@ -45,7 +46,8 @@ class LaunchRow(Record):
     split: tuple[Rays, Rays, Rays] | None = None
     switches: tuple[Switch, ...] | None = Field(default=None, max_length=MOST_SWITCHES)
     keep: tuple[Literal["prepare", "light"], ...] | None = None
-    way: WayName | None = None
+    way: str | None = Field(default=None, max_length=60)
+    skips: bool | None = None
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @model_validator(mode="after")
