@@ -1,10 +1,12 @@
 """``pemlo missing``: the contract of its output, and what is refused."""
 
 import json
+from pathlib import Path
 
 import pytest
 
 from film import make_project, make_shot, well_timed
+from frame_files import ramp, write
 from pemlo.cli.main import main
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.machines import Machine
@@ -59,3 +61,13 @@ def test_a_place_that_is_none_is_refused_and_one_that_is_not_there_leaves_all_mi
     said = capsys.readouterr()
     assert said.out == "1-60\n"
     assert "There is no folder elsewhere" in said.err
+
+
+def test_a_frame_that_is_half_written_is_missing_and_said(job, capsys):
+    home = Path(job).parent / "renders" / "010"
+    whole = write(home / "010.0021.exr", ramp(), "half").read_bytes()
+    (home / "010.0022.exr").write_bytes(whole[: len(whole) // 2])
+    assert main(["missing", job, "--shot", "010", "--place", PLACE, "--json"]) == 0
+    said = capsys.readouterr()
+    assert json.loads(said.out)["missing"] == "22-40,57"
+    assert "not whole, and missing therefore: 22" in said.err

@@ -8,8 +8,15 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
+from film import make_project, make_shot, well_timed
 from pemlo.app import watcher as watching
+from pemlo.app.document import Document
+from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.preferences import Preferences
 from pemlo.core.arrivals.states import FrameState
+from pemlo.core.project.machines import Machine
+from pemlo.gui.main_window import make_window
+from pemlo.gui.start import _after_first_paint
 from pemlo.gui.watch.farm_form import FarmWanted
 from pemlo.gui.watch.frames_view import LEFT
 from watching_window import Watched, film, settle_watch
@@ -284,3 +291,19 @@ def test_marks_of_a_row_are_where_they_are_drawn(at_half):
         assert view.frame_at(QPointF(middle(view, 0, place))) == (0, place)
     assert view.frame_at(QPointF(2, 5)) is None
     assert view.frame_at(QPointF(view.width() - 2, 5)) is None
+
+
+def test_a_film_that_is_named_on_the_command_line_is_watched_at_once(qtbot, tmp_path, monkeypatch):
+    """It was read before anybody watched, and nobody ever looked."""
+    without_advice(monkeypatch)
+    project = make_project(
+        (make_shot("010", 3),), well_timed("010", (1, 3)), (Machine(name="desk"),), width=48, height=32
+    )
+    project = project.changed(watching=project.watching.changed(place="r/{shot}.{frame:04}.exr"))
+    window = make_window(Document(project, tmp_path / "job.pemlo"), ErrorCentre(), Preferences())
+    qtbot.addWidget(window, before_close_func=lambda w: w.document.history.set_clean())
+    window.show()
+    assert window.watcher.last is None
+    _after_first_paint(window)
+    qtbot.waitUntil(lambda: window.watcher.last is not None, timeout=20_000)
+    settle(qtbot, window)

@@ -3,14 +3,17 @@
 import argparse
 import json
 import sys
+from collections.abc import Iterable
 from datetime import datetime, timedelta
 from pathlib import Path
 
 from pemlo.cli.arguments import seed
+from pemlo.core.arrivals.frame_check import reads_to_its_end
 from pemlo.core.arrivals.place import FramePlace, place_of
-from pemlo.core.arrivals.scan import scan
+from pemlo.core.arrivals.scan import Arrival, scan
 from pemlo.core.arrivals.what_is_missing import NextRange, frames_there, missing_frames, next_ranges, wanted_frames
 from pemlo.core.errors import InputError
+from pemlo.core.files.header import is_picture
 from pemlo.core.film.film import open_film
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
@@ -62,7 +65,8 @@ def run(args: argparse.Namespace) -> int:
     code = DONE if found.whole else NOT_WHOLE
     if not found.whole:
         print("pemlo: Not everything could be read: frames listed as missing may exist.", file=sys.stderr)
-    lacking = missing_frames(shot, found.arrivals)
+    arrivals = _whole(shot, found.arrivals)
+    lacking = missing_frames(shot, arrivals)
     ranges: tuple[NextRange, ...] = ()
     if args.split:
         names = [name.strip() for name in args.split.split(",") if name.strip()]
@@ -72,7 +76,7 @@ def run(args: argparse.Namespace) -> int:
             "shot": shot.name,
             "frames": len(wanted_frames(shot)),
             "missing": _joined(lacking),
-            "in": _joined(frames_there(shot, found.arrivals)),
+            "in": _joined(frames_there(shot, arrivals)),
             "whole": found.whole,
             "troubles": list(found.troubles),
             "ranges": [_range_json(project, one) for one in ranges],
@@ -83,6 +87,21 @@ def run(args: argparse.Namespace) -> int:
     for one in ranges:
         print(f"{one.machine}: {_spaced(one.frames)}; done {say_moment(_done(project, one), project)}")
     return code
+
+
+def _whole(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[Arrival, ...]:
+    """Return the frames that are there to their end; the others count as missing, and are said.
+
+    Of a file that is no picture of a kind that is read here nothing is known: it counts as there.
+    """
+    mine = [one for one in arrivals if one.size and one.found.shot in ("", shot.name)]
+    paths = {one: Path(one.path) for one in mine}
+    whole = tuple(one for one, path in paths.items() if not is_picture(path) or reads_to_its_end(path))
+    torn = sorted({one.found.frame for one in mine} - {one.found.frame for one in whole})
+    if torn:
+        frames = format_frames(tuple(torn))
+        print(f"pemlo: not whole, and missing therefore: {frames}. They may still be written.", file=sys.stderr)
+    return whole
 
 
 def _own_place(project: Project, shot: Shot) -> FramePlace:

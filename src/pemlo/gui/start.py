@@ -51,3 +51,4 @@ def _after_first_paint(window: MainWindow) -> None:
     window.brief.shots.setFocus()
     window.load_plots()
     window.files.offer_recovery()
+    window.watcher.look()  # a film that was named here was read before anybody watched

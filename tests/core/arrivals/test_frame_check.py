@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from frame_files import ramp, write
-from pemlo.core.arrivals.frame_check import check_frame, settings_differ
+from pemlo.core.arrivals.frame_check import check_frame, reads_to_its_end, settings_differ
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.timed_sizes import file_sizes
 
@@ -88,3 +88,15 @@ def test_a_frame_rendered_larger_may_have_its_own_size_or_that_of_rendering(tmp_
     half = (SIZE[0] // 2, SIZE[1] // 2)
     assert file_sizes(SIZE, 50) == (half,), "smaller inside than what is delivered is another matter"
     assert "are planned" in check_frame(path, half, {}, half).trouble
+
+
+@pytest.mark.parametrize("ending", ["exr", "png", "tif"])
+def test_a_frame_that_is_half_written_does_not_read_to_its_end(tmp_path, ending):
+    path = write(tmp_path / f"a.{ending}", ramp(), "half" if ending == "exr" else "uint16")
+    assert reads_to_its_end(path)
+    whole = path.read_bytes()
+    for share in (0.0, 0.1, 0.5, 0.95):
+        path.write_bytes(whole[: int(len(whole) * share)])
+        assert not reads_to_its_end(path), share
+    assert not reads_to_its_end(tmp_path / "none.exr")
+    assert not reads_to_its_end(tmp_path)

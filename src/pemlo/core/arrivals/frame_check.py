@@ -103,6 +103,17 @@ def check_frame(
         return Checked("is damaged and cannot be read to its end", readable=False)
 
 
+def reads_to_its_end(path: Path) -> bool:
+    """Return whether a picture's last row can be read: of one that is still being written, or broke off, it cannot."""
+    try:
+        with PictureFile(path) as picture:
+            height = picture.size[1]
+            picture.channels(picture.layer.channels, height - 1, height)
+    except (PemloError, *_BREAKS):
+        return False
+    return True
+
+
 def _checked(picture: PictureFile, wanted: Size, names: Mapping[str, str]) -> Checked:
     width, height = picture.size
     digest = blake2b(digest_size=12)
