@@ -11,6 +11,7 @@ import sys
 import tempfile
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -18,8 +19,9 @@ import numpy as np
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.forecast.frames_in import FramesIn, machine_records
+from pemlo.core.forecast.frames_in import NOBODY, FramesIn, machine_records
 from pemlo.core.forecast.learned import learn
+from pemlo.core.forecast.pool_times import with_pool_times
 from pemlo.core.forecast.rest import jobs_left, rest_of
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
@@ -108,7 +110,12 @@ def frames_of_run(project: Project, came: list[Delivered]) -> FramesIn:
     )  # fmt: skip
 
 
-def outcomes(seed: int) -> list[Outcome]:
+def files_only(frames: FramesIn) -> FramesIn:
+    """Return frames as a folder shows them: when each file was written, and nothing of its time or machine."""
+    return replace(frames, seconds=np.full(len(frames), np.nan), machine=np.full(len(frames), NOBODY, np.int64))
+
+
+def outcomes(seed: int, *, files: bool = False) -> list[Outcome]:
     project, truth = make_run(seed)
     came = list(deliveries(project, truth, seed=seed))
     known = fit(fit_input(project, seed))
@@ -121,6 +128,8 @@ def outcomes(seed: int) -> list[Outcome]:
         there = came[:count]
         now = there[-1].at
         frames = frames_of_run(project, there)
+        if files:
+            frames = with_pool_times(project, known, draws, files_only(frames))
         records = machine_records(project, frames, 0.0)
         learned = learn(project, known, draws, frames, records, seed)
         done = {shot.name: frames.frame[frames.shot == k] for k, shot in enumerate(project.shots)}
@@ -172,6 +181,12 @@ def main(films: int = 200, first: int = FIRST_SEED) -> None:
     with ProcessPoolExecutor(2) as pool:
         found = [one for many in pool.map(outcomes, range(first, first + films), chunksize=4) for one in many]
         table(f"{films} films", found)
+        found = [
+            one
+            for many in pool.map(partial(outcomes, files=True), range(first, first + films), chunksize=4)
+            for one in many
+        ]
+        table(f"{films} films, file times only", found)
         table("the demo, three times", [one for many in pool.map(demo_outcomes, range(3)) for one in many])
 
 

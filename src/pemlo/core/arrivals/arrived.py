@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.arrivals.file_gaps import gap_seconds
+from pemlo.core.arrivals.file_gaps import are_machines, gap_seconds
 from pemlo.core.arrivals.lookout import Look, settings_of
 from pemlo.core.arrivals.states import LOST_AFTER, FrameState, ShotStates, again_since, passed_by, shot_states
 from pemlo.core.arrivals.store import FrameRow
@@ -136,6 +136,7 @@ def _frames_in(
     machines: dict[str, int] = {}
     sources: dict[tuple[str, int], str] = {}
     start = project.start.timestamp()
+    slots = sum(machine.count * machine.frames_at_once for machine in project.machines)
     columns: list[list[tuple[float, ...]]] = []
     for number, (shot, mine) in enumerate(zip(project.shots, states, strict=True)):
         rows = mine.rows_in
@@ -153,7 +154,7 @@ def _frames_in(
              kinds[row.settings])
             for row in rows
         ]  # fmt: skip
-        timed, copies = _timed_by_gaps(shot, values, sources, shortest_gaps.get(shot.name, 0.0))
+        timed, copies = _timed_by_gaps(shot, values, sources, shortest_gaps.get(shot.name, 0.0), slots)
         columns.append(timed)
         if copies is not None:
             copied[shot.name] = copies
@@ -170,7 +171,7 @@ def _plain(shot: Shot) -> FrameSettings:
 
 
 def _timed_by_gaps(
-    shot: Shot, values: list[tuple[float, ...]], sources: dict[tuple[str, int], str], shortest: float
+    shot: Shot, values: list[tuple[float, ...]], sources: dict[tuple[str, int], str], shortest: float, slots: int
 ) -> tuple[list[tuple[float, ...]], Copied | None]:
     """Return frames of a shot with seconds from the times of their files, where nothing else says them; and copies."""
     table = np.array(values, float)
@@ -180,12 +181,14 @@ def _timed_by_gaps(
     machine = np.asarray(table[:, 3], np.int64)
     named = machine if (machine != NOBODY).all() else None
     step = shot.step * shot.settings.frame_step
-    seconds, _ = gap_seconds(np.asarray(table[:, 1], np.int64), table[:, 4], step, named)
+    seconds, chain = gap_seconds(np.asarray(table[:, 1], np.int64), table[:, 4], step, named)
     short = unknown & (seconds < shortest)
     copies = None
     if short.any():
         copies = Copied(int(short.sum()) + 1, float(np.median(seconds[short])))
         seconds[short] = np.nan
+    if named is None and not are_machines(chain, table[:, 4], slots):
+        seconds[:] = np.nan  # what all machines did together says more: see `forecast.pool_times`
     table[unknown, 2] = seconds[unknown]
     for frame in table[unknown & np.isfinite(seconds), 1]:
         sources[shot.name, int(frame)] = FILE_TIMES

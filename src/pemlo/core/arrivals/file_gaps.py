@@ -12,6 +12,8 @@ from pemlo.core.arrivals.row_medians import row_medians
 
 LONGEST_JUMP = 2.5  # a gap so many times as long as those around it is a pause
 AROUND = 5
+LEAST_IN_A_RANGE = 6  # frames that a machine renders one after another where each has a range
+MOST_APART = 1.5
 LEAST_LINKS = 3  # a chain of fewer gaps may be chance
 
 
@@ -74,3 +76,30 @@ def _usual(gaps: Floats) -> Floats:
     padded = np.concatenate([np.full(AROUND, np.nan), gaps, np.full(AROUND, np.nan)])
     windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * AROUND + 1)
     return row_medians(windows)
+
+
+def are_machines(chain: Ints, ended: Floats, slots: int) -> bool:
+    """Whether chains are what machines wrote, each a range of its own: about as many go on at once as there are slots.
+
+    Frames that go one by one to whoever is free rise in number too, but as one chain, or as many short ones: the gap
+    between two of them is no frame's time.
+
+    Parameters
+    ----------
+    chain : (K,) ndarray of int
+    ended : (K,) ndarray
+    slots : int
+        Frames that all machines render at once.
+    """
+    if slots <= 1:
+        return True
+    lengths, spans = [], []
+    for number in np.unique(chain):
+        mine = ended[chain == number]
+        lengths.append(len(mine))
+        spans.append(float(np.ptp(mine)))
+    whole = float(np.ptp(ended))
+    if whole <= 0 or float(np.median(np.repeat(lengths, lengths))) < LEAST_IN_A_RANGE:
+        return False
+    at_once = sum(spans) / whole
+    return MOST_APART * slots >= at_once >= slots / MOST_APART

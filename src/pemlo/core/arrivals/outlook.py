@@ -21,6 +21,7 @@ from pemlo.core.forecast.frames_in import MachineRecord, machine_records
 from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import EARLY, jobs_of
 from pemlo.core.forecast.learned import Learned, learn
+from pemlo.core.forecast.pool_times import with_pool_times
 from pemlo.core.forecast.progress import FrameTimes, Reasons, frame_times, mean_seconds, reasons_of
 from pemlo.core.forecast.rest import Rest, jobs_left, rest_of
 from pemlo.core.forecast.run_effect import LEAST_DRAWS, run_count, spread_draws
@@ -237,7 +238,8 @@ def outlook(
         alarms = of_files(came)
         return Outlook(came, None, None, None, None, None, _shots(came, None, None, None), (), None, alarms, why)
     watch.step(0.2, "Learning from the frames that are in")
-    learned = learn(project, known.fit, known.draws, came.frames, records, seed)
+    frames = came.frames if came.copied else with_pool_times(project, known.fit, known.draws, came.frames)
+    learned = learn(project, known.fit, known.draws, frames, records, seed)
     watch.step(0.6, "Running what is left")
     rest, why = _rest(came, known, learned, records, seed, monitor)
     finish = None if rest is None else interval_of(rest.hours)

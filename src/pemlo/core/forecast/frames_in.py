@@ -34,6 +34,8 @@ class FramesIn:
     settings : (K,) ndarray of int
         Which of `rendered_with` it has.
     rendered_with : tuple of FrameSettings
+    pooled : bool
+        Whether times of unknown machines are those of all machines together: then it matters not which it was.
     """
 
     shot: Ints
@@ -43,6 +45,7 @@ class FramesIn:
     ended: Floats
     settings: Ints
     rendered_with: tuple[FrameSettings, ...]
+    pooled: bool = False
 
     def __len__(self) -> int:
         return len(self.frame)
@@ -62,6 +65,7 @@ class FramesIn:
             self.ended[which],
             self.settings[which],
             self.rendered_with,
+            self.pooled,
         )
 
 
@@ -119,7 +123,7 @@ def machine_records(project: Project, frames: FramesIn, launched: float) -> tupl
             continue
         order = np.argsort(mine.ended, kind="stable")
         ended, seconds = mine.ended[order], mine.seconds[order]
-        open_s = _open_until(project, number, np.concatenate([[launched], ended]))
+        open_s = open_until(project, number, np.concatenate([[launched], ended]))
         slots = machine.count * machine.frames_at_once
         losses, lost, away = 0, 0.0, 0.0
         if slots == 1:
@@ -135,7 +139,7 @@ def machine_records(project: Project, frames: FramesIn, launched: float) -> tupl
     return tuple(found)
 
 
-def _open_until(project: Project, machine: int, moments: Floats) -> Floats:
+def open_until(project: Project, machine: int, moments: Floats) -> Floats:
     """Return how long a machine was free from the start until moments, s."""
     days = int(max(float(moments.max()), 0.0) / 86_400) + 2
     spans = spans_of(project.machines[machine], project.delivery.timezone, project.start, days)
@@ -148,5 +152,5 @@ def open_between(project: Project, machine: int, begin: float, end: float) -> fl
     """Return how long a machine of the brief was free between two moments, s."""
     if end <= begin:
         return 0.0
-    until = _open_until(project, machine, np.array([begin, end]))
+    until = open_until(project, machine, np.array([begin, end]))
     return float(until[1] - until[0])

@@ -207,9 +207,8 @@ def _learn(
     unknown = seen.machine == NOBODY
     speed = np.where(unknown, np.log(own).mean() if machines else 0.0, speed)
     off = np.where(unknown[None, :], common, offs[:, seen.machine] if machines else 0.0)
-    noise = (
-        scatter**2 / seen.count + LEAST_SCATTER**2 + np.where(unknown, np.var(np.log(own)) if machines else 0.0, 0.0)
-    )
+    mixed = np.var(np.log(own)) if machines and not frames.pooled else 0.0
+    noise = scatter**2 / seen.count + LEAST_SCATTER**2 + np.where(unknown, mixed, 0.0)
     wrong = seen.value + speed + off - guess + np.sqrt(noise) * random.standard_normal(guess.shape)
     related = _related(field, project)
     inner = _between(guess, seen, related) + np.diag(noise)
