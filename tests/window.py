@@ -89,7 +89,7 @@ def type_in_field(window, name, text):
 def run_action(window, name):
     """Run an action from the table."""
     window.run(next(action for action in window.actions_table if action.name == name).run)
-    window.files.wait_until_saved()
+    window.files.saving.wait_until_saved()
 
 
 @contextmanager

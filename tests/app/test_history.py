@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from film import make_project
 from pemlo.app.document import Document
-from pemlo.app.history import History, Step
+from pemlo.app.history import DoneStep, History
 
 
 @pytest.fixture
@@ -18,7 +18,7 @@ def shown(qapp):
 
 
 def step(history, values, after, gesture="", text="Step"):
-    history.push(Step(text, values[-1], after, gesture))
+    history.push(DoneStep(text, values[-1], after, gesture))
 
 
 def test_steps_are_taken_back_and_done_again_by_name(shown):

@@ -189,8 +189,8 @@ def stops(window, key, _folder):
 
 def saves(window, _key, folder):
     path = window.document.path
-    window.files.save_to(folder / "saved.pemlo")
-    window.files.wait_until_saved()
+    window.files.saving.save_to(folder / "saved.pemlo")
+    window.files.saving.wait_until_saved()
     assert len(read_project(folder / "saved.pemlo").trials) == len(window.document.project.trials)
     window.document._path = path  # the next test begins with the film
 

@@ -92,11 +92,11 @@ def test_an_ending_that_is_added_asks_before_it_overwrites(qtbot, tmp_path, monk
     path.write_text("precious")
     window = open_window(qtbot, make_project(trials=well_timed()))
     asked = []
-    monkeypatch.setattr(window.files, "ask_replace", lambda path: bool(asked.append(path)))
+    monkeypatch.setattr(window.files.saving, "ask_replace", lambda path: bool(asked.append(path)))
     save_as(window, monkeypatch, tmp_path / typed)
     assert asked == [path]
     assert path.read_text() == "precious"
-    monkeypatch.setattr(window.files, "ask_replace", lambda path: True)
+    monkeypatch.setattr(window.files.saving, "ask_replace", lambda path: True)
     save_as(window, monkeypatch, tmp_path / typed)
     assert read_project(path) == window.document.project
 
@@ -109,7 +109,7 @@ def test_what_a_colleague_saved_meanwhile_is_not_overwritten_unasked(qtbot, film
     window.document.edit("Set film", lambda project: project.changed(title="Mine"))
     write_project(read_project(film).changed(title="A colleague's"), film)
     asked = []
-    monkeypatch.setattr(window.files, "ask_changed", lambda error: asked.append(error.message) or answer)
+    monkeypatch.setattr(window.files.saving, "ask_changed", lambda error: asked.append(error.message) or answer)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(film.with_name("mine.pemlo")), ""))
     run_action(window, "save")
     assert asked == ["film.pemlo was changed by somebody else since you opened it."]
@@ -167,7 +167,7 @@ def test_what_is_typed_while_a_slow_disk_writes_is_neither_lost_nor_taken_for_sa
     qtbot.waitUntil(begun.is_set, timeout=5000)
     title("Second")
     go_on.set()
-    window.files.wait_until_saved()
+    window.files.saving.wait_until_saved()
     assert read_project(film).title == "First"
     assert window.document.unsaved
     window.document.history.undo()
@@ -179,7 +179,7 @@ def test_what_is_typed_while_a_slow_disk_writes_is_neither_lost_nor_taken_for_sa
     title("Third")
     save()
     go_on.set()
-    window.files.wait_until_saved()
+    window.files.saving.wait_until_saved()
     qtbot.waitUntil(lambda: not window.document.unsaved, timeout=5000)
     assert read_project(film).title == "Third"
 

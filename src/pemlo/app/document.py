@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from pemlo.app.history import History, Step
+from pemlo.app.history import DoneStep, History
 from pemlo.core.errors import FileError
 from pemlo.core.files.fingerprint import fingerprint
 from pemlo.core.persistence.document import read_project, write_project
@@ -84,7 +84,7 @@ class Document(QObject):
         if after.trials != self._project.trials:
             after = _with_pictures(after, self._path)
         if after != self._project:
-            self.history.push(Step(text, self._project, after, gesture))
+            self.history.push(DoneStep(text, self._project, after, gesture))
 
     def open(self, path: Path) -> None:
         """Read a project from a file and show it."""

@@ -14,7 +14,7 @@ V = TypeVar("V")
 
 
 @dataclass(frozen=True)
-class Step(Generic[V]):
+class DoneStep(Generic[V]):
     """One step: what it is called, the value before and after, and the gesture that it is part of, if any."""
 
     text: str
@@ -45,11 +45,11 @@ class History(QObject, Generic[V]):
     def __init__(self, show: Callable[[V], None]) -> None:
         super().__init__()
         self._show = show
-        self._steps: list[Step[V]] = []
+        self._steps: list[DoneStep[V]] = []
         self._index = 0
         self._clean: int | None = 0  # how many steps were done when it was saved; None if no state is that one
 
-    def push(self, step: Step[V]) -> None:
+    def push(self, step: DoneStep[V]) -> None:
         """Do a step. One of the same gesture as the last, since the last save, goes on with it."""
         if self._clean is not None and self._clean > self._index:
             self._clean = None  # the saved state can be reached no more

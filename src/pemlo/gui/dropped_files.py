@@ -11,7 +11,7 @@ from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.persistence.column_names import key_of, matched
 from pemlo.core.persistence.table import titles_of
 from pemlo.core.project.launch import LaunchRow
-from pemlo.gui.project_files import ENDING
+from pemlo.gui.saving import ENDING
 from pemlo.gui.stages import HAND_OVER
 from pemlo.gui.window import Window
 

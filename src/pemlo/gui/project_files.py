@@ -1,4 +1,4 @@
-"""Opening, saving, dropping and recovering projects, with the questions that go with it. GUI thread."""
+"""Opening, leaving, dropping and recovering projects, with the questions that go with it. GUI thread."""
 
 from collections.abc import Callable
 from datetime import datetime, timedelta
@@ -7,30 +7,25 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import tzlocal
-from PySide6.QtCore import QEventLoop, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
-from pemlo.app.document import ChangedOnDiskError
 from pemlo.app.recovery import Kept, left_behind
 from pemlo.core.persistence.csv_machines import write_machines
 from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.picture_names import with_short_names
 from pemlo.core.persistence.whole_files import write_whole
-from pemlo.core.progress import Monitor
 from pemlo.core.project.delivery import Delivery, zone
 from pemlo.core.project.launch import OwnCheck
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.demo import demo_project
 from pemlo.gui.common.plain import as_entry
+from pemlo.gui.saving import FILTER, Saving, question
 
 if TYPE_CHECKING:
     from pemlo.gui.window import Window
 
-ENDING = ".pemlo"
-SAVING = "saving"
-FILTER = "Pemlo projects (*.pemlo);;All files (*)"
 WRITERS: dict[str, Callable[[Project], str]] = {
     "shots": write_shots,
     "trials": write_trials,
@@ -55,8 +50,7 @@ class ProjectFiles:
 
     def __init__(self, window: "Window") -> None:
         self._window = window
-        self._next: Callable[[], None] | None = None  # what is saved after what is being saved
-        window.jobs.busy_changed.connect(self._on_busy)
+        self.saving = Saving(window)
 
     def new(self) -> None:
         if self.may_leave():
@@ -78,100 +72,6 @@ class ProjectFiles:
     def open_demo(self) -> None:
         if self.may_leave():
             self._window.document.replace(demo_project(), None)
-
-    def save(self) -> None:
-        path = self._window.document.path
-        if path is None:
-            self.save_as()
-        else:
-            self.save_to(path)
-
-    def save_as(self) -> None:
-        title = self._window.document.project.title
-        start = str(self._window.document.path or f"{title}{ENDING}")
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save the project", start, FILTER)
-        if not name:
-            return
-        path = Path(name)
-        if path.suffix.lower() != ENDING:
-            path = path.with_name(path.name + ENDING)
-            # The dialog asked about the name that was typed, not about this one.
-            if path.exists() and not self.ask_replace(path):
-                return
-        self.save_to(path, over=True)
-
-    def save_to(self, path: Path, *, over: bool = False) -> None:
-        """Save in the background, as a disk may be slow; one after the other, so that the last one stands."""
-        if SAVING in self._window.jobs.running:
-            self._next = partial(self.save_to, path, over=over)
-            return
-        save = self._window.document.to_save(path, over=over)
-
-        def work(_: Monitor) -> str | ChangedOnDiskError:
-            try:
-                return save.write()
-            except ChangedOnDiskError as error:
-                return error
-
-        def done(found: str | ChangedOnDiskError) -> None:
-            if isinstance(found, ChangedOnDiskError):
-                self._save_changed(path, found)
-            else:
-                self._window.document.on_saved(save, found)
-                self._window.preferences.add_recent(path)
-
-        again = partial(self.save_to, path, over=over)
-        self._window.jobs.submit(SAVING, f"Saving {path.name}", work, done, waited_for=True, quiet=True, again=again)
-
-    def _save_changed(self, path: Path, error: ChangedOnDiskError) -> None:
-        """Save what somebody else changed meanwhile, as the person wants it."""
-        answer = self.ask_changed(error)
-        if answer == QMessageBox.StandardButton.Save:
-            self.save_to(path, over=True)
-        elif answer == QMessageBox.StandardButton.Open:
-            self.save_as()
-
-    def _on_busy(self) -> None:
-        if self._next is not None and SAVING not in self._window.jobs.running:
-            then, self._next = self._next, None
-            self._window.run(then)
-
-    def wait_until_saved(self) -> None:
-        """Wait for what is being saved; the window goes on being drawn."""
-        jobs, loop = self._window.jobs, QEventLoop()
-        jobs.busy_changed.connect(loop.quit)
-        while SAVING in jobs.running:
-            loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
-        jobs.busy_changed.disconnect(loop.quit)
-
-    def ask_replace(self, path: Path) -> bool:
-        """Ask whether a file is to be written over."""
-        box = self._question("A file is there", f"{path.name} is there already. Write over it?")
-        box.addButton("Write over it", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton(QMessageBox.StandardButton.Cancel)
-        box.exec()
-        return box.buttonRole(box.clickedButton()) == QMessageBox.ButtonRole.AcceptRole
-
-    def ask_changed(self, error: ChangedOnDiskError) -> QMessageBox.StandardButton:
-        """Ask what to do about a file that somebody else changed: Save over it, Open another name, or Cancel."""
-        box = self._question("Changed by somebody else", error.message, error.hint)
-        other = box.addButton("Save under another name …", QMessageBox.ButtonRole.AcceptRole)
-        over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton(QMessageBox.StandardButton.Cancel)
-        box.setDefaultButton(other)
-        box.exec()
-        buttons = QMessageBox.StandardButton
-        clicked = box.clickedButton()
-        return buttons.Open if clicked is other else buttons.Save if clicked is over else buttons.Cancel
-
-    def _question(self, title: str, words: str, more: str = "") -> QMessageBox:
-        box = QMessageBox(self._window)
-        box.setIcon(QMessageBox.Icon.NoIcon)
-        box.setWindowTitle(title)
-        box.setTextFormat(Qt.TextFormat.PlainText)
-        box.setText(words)
-        box.setInformativeText(more)
-        return box
 
     def write(self, what: str) -> None:
         """Write a table as CSV."""
@@ -208,20 +108,20 @@ class ProjectFiles:
 
     def may_leave(self) -> bool:
         """Ask what becomes of unsaved changes; False if the person wants to stay."""
-        self.wait_until_saved()
+        self.saving.wait_until_saved()
         if not self._window.document.unsaved:
             return True
         answer = self.ask_unsaved()
         if answer == QMessageBox.StandardButton.Save:
-            self._window.run(self.save)
-            self.wait_until_saved()
+            self._window.run(self.saving.save)
+            self.saving.wait_until_saved()
             return not self._window.document.unsaved
         return answer == QMessageBox.StandardButton.Discard
 
     def ask_unsaved(self) -> QMessageBox.StandardButton:
         buttons = QMessageBox.StandardButton
         title = self._window.document.project.title
-        box = self._question("Unsaved changes", f"“{title}” has changes that are not saved.")
+        box = question(self._window, "Unsaved changes", f"“{title}” has changes that are not saved.")
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         box.setDefaultButton(buttons.Save)
         return buttons(box.exec())

@@ -28,8 +28,8 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
         Action("new", "Project", "New project", "Begin with an empty brief", files.new, "Ctrl+N"),
         Action("open", "Project", "Open…", "Open a project from a file", files.open, "Ctrl+O"),
         Action("demo", "Project", "Open the demo project", "Look around in an invented film", files.open_demo),
-        Action("save", "Project", "Save", "Save the project to its file", files.save, "Ctrl+S"),
-        Action("save as", "Project", "Save as…", "Save the project to another file", files.save_as, "Ctrl+Shift+S"),
+        Action("save", "Project", "Save", "Save the project to its file", files.saving.save, "Ctrl+S"),
+        Action("save as", "Project", "Save as…", "Save to another file", files.saving.save_as, "Ctrl+Shift+S"),
         Action("out shots", "Project", "Write shots as CSV…", "For table programs", lambda: files.write("shots")),
         Action("out trials", "Project", "Write trials as CSV…", "For table programs", lambda: files.write("trials")),
         Action(
