@@ -21,7 +21,7 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.demo import demo_project
 from pemlo.gui.common.plain import as_entry
-from pemlo.gui.saving import FILTER, Saving, question
+from pemlo.gui.saving import FILTER, SavingFiles, question
 
 if TYPE_CHECKING:
     from pemlo.gui.window import Window
@@ -50,7 +50,7 @@ class ProjectFiles:
 
     def __init__(self, window: "Window") -> None:
         self._window = window
-        self.saving = Saving(window)
+        self.saving = SavingFiles(window)
 
     def new(self) -> None:
         if self.may_leave():

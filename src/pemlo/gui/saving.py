@@ -30,7 +30,7 @@ def question(parent: QWidget, title: str, words: str, more: str = "") -> QMessag
     return box
 
 
-class Saving:
+class SavingFiles:
     """How a window saves its project."""
 
     def __init__(self, window: "Window") -> None:
