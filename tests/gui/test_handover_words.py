@@ -5,7 +5,8 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, fine, not_known, wrong
-from pemlo.core.preflight.situation import plan_row
+from pemlo.core.preflight.pictures import settings_are_the_plans
+from pemlo.core.preflight.situation import plan_row, situation_of
 from pemlo.core.project.edits import set_shot
 from pemlo.gui.handover.launch_columns import LAUNCH, launch_rows, launch_words
 from pemlo.gui.handover.needs_fields import NEEDS
@@ -61,6 +62,26 @@ def test_what_is_not_as_planned_is_marked_in_its_cell():
     assert launch_words(film(samples=256)) == "1 row, all as planned."
 
 
+def test_every_setting_of_the_plan_is_held_against_the_launch():
+    off = {"most_seconds": 60.0, "split": (2, 1, 1), "switches": ("haze",), "keep": ("light",), "way": "fine"}
+    project = film(**off)
+    said = launch_words(project)
+    assert said == "1 row, 1 not as planned (◆): 010 time limit, split, switches, kept, way."
+    as_checked = [one.words for one in settings_are_the_plans(situation_of(project)) if one.outcome == WRONG]
+    assert all(name in as_checked[0] for name in ("time limit", "split", "switches", "kept", "way"))
+    assert launch_words(film(min_samples=4)) == "1 row, all as planned."  # without a threshold there is no least
+
+
+@pytest.mark.parametrize(
+    ("pattern", "said"),
+    [("a.####.exr", "r/a.0001.exr"), ("a.@@@@.exr", "r/a.0001.exr"), ("a.%05d.exr", "r/a.00001.exr"),
+     ("{shot}/{frame:04}.png", "r/010/0001.png"), ("a.exr", "–"), ("a.mp4", "r/a.mp4"), ("", "–"), ("{nonsense}.exr", "–")],
+)  # fmt: skip
+def test_the_first_file_stands_beside_its_pattern(pattern, said):
+    (cells, *_) = launch_rows(film(pattern=pattern, folder="r"))
+    assert COLUMNS["first file"].text(cells) == said
+
+
 def test_ends_of_pieces_are_their_own():
     project = film(last=20)
     other = project.launch[0].changed(first=21, last=40)
@@ -72,10 +93,14 @@ def test_ends_of_pieces_are_their_own():
     ("title", "typed", "field", "value"),
     [
         ("last", "◆ 30", "last", 30), ("size", "1920 x 1080", "width", 1920), ("size", "–", "width", None),
-        ("percent", "50 %", "percent", 50.0), ("threshold", "none", "threshold", None), ("denoise", "frame", "denoise", "frame"),
+        ("percent", "50 %", "percent", 50.0), ("threshold", "none", "threshold", 0.0), ("threshold", "–", "threshold", None), ("denoise", "frame", "denoise", "frame"),
         ("layers", "albedo, normal", "layers", ("albedo", "normal")), ("layers", "none", "layers", ()), ("layers", "–", "layers", None),
         ("holds", "display", "colour", "display"), ("resumes", "no", "resume", False), ("region", "off", "region", ""),
-        ("bounces", "", "bounces", None), ("aspect", "2", "pixel_aspect", 2.0), ("folder", "r/010", "folder", "r/010"),
+        ("least", "16", "min_samples", 16), ("limit", "none", "most_seconds", 0.0), ("limit", "4m", "most_seconds", 240.0),
+        ("limit", "", "most_seconds", None), ("split", "2,1,1", "split", (2, 1, 1)), ("kept", "nothing", "keep", ()),
+        ("switches", "haze, blur, haze", "switches", ("blur", "haze")), ("switches", "none", "switches", ()),
+        ("kept", "light prepare", "keep", ("prepare", "light")), ("way", "usual", "way", ""), ("way", "fine 20", "way", "fine 20"),
+        ("skips", "yes", "skips", True), ("bounces", "", "bounces", None), ("aspect", "2", "pixel_aspect", 2.0), ("folder", "r/010", "folder", "r/010"),
     ],
 )  # fmt: skip
 def test_a_typed_cell_becomes_a_row_of_the_launch(title, typed, field, value):

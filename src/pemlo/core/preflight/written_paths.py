@@ -55,6 +55,18 @@ def paths_of(row: LaunchRow) -> tuple[str, ...]:
     )
 
 
+def first_path(row: LaunchRow) -> str:
+    """Return the path of the first file that a row writes, from its folder on; empty where it cannot be read.
+
+    Examples
+    --------
+    >>> first_path(LaunchRow(shot="070", first=9, last=900_000, pattern="{shot}.####.exr", folder="r"))
+    'r/070.0009.exr'
+    """
+    counted = "{frame" in with_frame_field(row.pattern)
+    return next(iter(paths_of(row.changed(last=row.first) if counted else row)), "")
+
+
 def _form(fixed: list[str], wide: list[int], sign: str) -> str:
     """Return a path with one field for its frame, as often as it stands in it."""
     texts = [text.replace("{", "{{").replace("}", "}}") for text in fixed]

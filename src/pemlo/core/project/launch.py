@@ -2,11 +2,11 @@
 
 from typing import Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from pemlo.core.project.names import NameOrNone, PathText, ShotName
 from pemlo.core.project.record import Record
-from pemlo.core.project.settings import MOST_SAMPLES, MOST_SWITCHES, MOST_THRESHOLD, Rays, Switch
+from pemlo.core.project.settings import KEEPABLE, MOST_SAMPLES, MOST_SWITCHES, MOST_THRESHOLD, Rays, Switch
 from pemlo.core.project.shots import MOST_FRAMES
 from pemlo.core.units import LONGEST_S
 
@@ -49,6 +49,18 @@ class LaunchRow(Record):
     way: str | None = Field(default=None, max_length=60)
     skips: bool | None = None
     extra_columns: tuple[tuple[str, str], ...] = ()
+
+    @field_validator("switches", mode="after")
+    @classmethod
+    def _each_once(cls, value: tuple[str, ...] | None) -> tuple[str, ...] | None:
+        """Take each switch once, in the order that the plan has them."""
+        return None if value is None else tuple(sorted(set(value)))
+
+    @field_validator("keep", mode="after")
+    @classmethod
+    def _in_order(cls, value: tuple[str, ...] | None) -> tuple[str, ...] | None:
+        """Take each stage once, in the order of the stages."""
+        return None if value is None else tuple(stage for stage in KEEPABLE if stage in value)
 
     @model_validator(mode="after")
     def _countable(self) -> Self:

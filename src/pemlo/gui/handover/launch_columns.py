@@ -4,13 +4,25 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from pemlo.core.persistence.csv_launch import colour, frame_size, layer_names, percentage, region, threshold
-from pemlo.core.persistence.table import whole_number, yes_or_no
+from pemlo.core.persistence.csv_launch import (
+    colour,
+    frame_size,
+    layer_names,
+    limit,
+    percentage,
+    region,
+    switches,
+    threshold,
+    way,
+)
+from pemlo.core.persistence.table import kept_stages, whole_number, yes_or_no
 from pemlo.core.preflight.situation import plan_row
+from pemlo.core.preflight.written_paths import first_path
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
-from pemlo.core.units import counted
+from pemlo.core.project.spelling import rays, rays_text
+from pemlo.core.units import counted, format_duration
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
 
@@ -46,7 +58,8 @@ def launch_rows(project: Project) -> tuple[LaunchCells, ...]:
 
 COMPARED = {
     "first": "first", "last": "last", "step": "step", "width": "size", "height": "size", "percent": "percent",
-    "samples": "samples", "threshold": "threshold", "denoise": "denoise",
+    "samples": "samples", "min_samples": "least samples", "threshold": "threshold", "denoise": "denoise",
+    "most_seconds": "time limit", "split": "split", "switches": "switches", "keep": "kept", "way": "way",
 }  # fmt: skip
 
 
@@ -55,11 +68,14 @@ def differences(cells: LaunchCells) -> tuple[str, ...]:
     if cells.place is None:
         return ()
     names = [name for name in COMPARED if cells.alone or name not in ("first", "last")]
-    return tuple(
-        name
-        for name in names
-        if getattr(cells.row, name) not in (None, "") and getattr(cells.row, name) != getattr(cells.planned, name)
-    )
+    return tuple(name for name in names if _differs(name, getattr(cells.row, name), getattr(cells.planned, name)))
+
+
+def _differs(name: str, have: object, planned: object) -> bool:
+    """Whether a value is known and not the planned one; an empty way is the usual one, and known."""
+    if name == "min_samples" and planned is None:  # without a threshold there is no least
+        return False
+    return have is not None and (have != "" or name == "way") and have != planned
 
 
 def launch_words(project: Project) -> str:
@@ -150,6 +166,35 @@ def _percent(row: LaunchRow) -> str:
     return NOTHING if row.percent is None else f"{row.percent:g} %"
 
 
+def _known(parse: Callable[[str], Any]) -> Callable[[str], Any]:
+    """Let an empty cell or a dash mean that it is not known; ``none`` is known, and none."""
+    return lambda text: None if text in ("", NOTHING) else parse(text)
+
+
+def _limit_text(row: LaunchRow) -> str:
+    return NOTHING if row.most_seconds is None else format_duration(row.most_seconds) if row.most_seconds else "none"
+
+
+def _split_text(row: LaunchRow) -> str:
+    return NOTHING if row.split is None else rays_text(row.split)
+
+
+def _switches_text(row: LaunchRow) -> str:
+    return NOTHING if row.switches is None else ", ".join(row.switches) or "none"
+
+
+def _kept_text(row: LaunchRow) -> str:
+    return NOTHING if row.keep is None else " ".join(row.keep) or "nothing"
+
+
+def _way_text(row: LaunchRow) -> str:
+    return NOTHING if row.way is None else row.way or "usual"
+
+
+def _skips_text(row: LaunchRow) -> str:
+    return NOTHING if row.skips is None else "yes" if row.skips else "no"
+
+
 def _layers(text: str) -> tuple[str, ...] | None:
     return None if text in ("", NOTHING) else layer_names(text)
 
@@ -172,19 +217,34 @@ LAUNCH: tuple[Column[LaunchCells], ...] = (
            lambda cells: _size_text(cells.row).replace(NOTHING, ""), role=_role("width", "height"), width=80),
     _column("percent", "Of the size", _percent, "percent", optional(percentage)),
     _column("samples", "A pixel, at most", lambda row: _number(row.samples), "samples", optional(whole_number)),
-    _column("threshold", "Of noise; 0 is none", lambda row: _number(row.threshold), "threshold", optional(threshold)),
+    _column("least", "Least samples a pixel, with a noise threshold", lambda row: _number(row.min_samples),
+            "min_samples", optional(whole_number)),
+    _column("threshold", "Of noise; 0 is none", lambda row: _number(row.threshold), "threshold", _known(threshold)),
     _column("denoise", "By its name", lambda row: row.denoise or NOTHING, "denoise", _words, figures=False),
+    _column("limit", "After which tracing ends; none for no limit, empty if it is not known", _limit_text,
+            "most_seconds", _known(limit)),
+    _column("split", "Rays a sample to lights, off a gloss, through glass", _split_text, "split", _known(rays)),
+    _column("switches", "What is switched on, with commas between; none for nothing", _switches_text, "switches",
+            _known(switches), figures=False),
+    _column("kept", "Stages whose data are read back: prepare light, or nothing", _kept_text, "keep",
+            _known(kept_stages), figures=False),
+    _column("way", "Another engine, method or quality; usual for the usual one", _way_text, "way", _known(way),
+            figures=False),
     _column("camera", "Where a shot has several", lambda row: row.camera or NOTHING, "camera", _words, figures=False),
     _column("layers", "With commas between", _layers_text, "layers", _layers, figures=False),
-    _column("pattern", "As {shot}.{frame:04}.exr", lambda row: row.pattern or NOTHING, "pattern", _words,
-            figures=False),
+    _column("pattern", "As {shot}.{frame:04}.exr; ####, @@@@ and %04d are read, too",
+            lambda row: row.pattern or NOTHING, "pattern", _words, figures=False),
     _column("folder", "From the project's own folder on", lambda row: row.folder or NOTHING, "folder", _words,
             figures=False),
+    Column("first file", "As the folder and the pattern are read", lambda cells: first_path(cells.row) or NOTHING,
+           figures=False, role=lambda _: "faint", width=140),
     _column("aspect", "Of a pixel; 1 is square", lambda row: _number(row.pixel_aspect), "pixel_aspect",
             optional(float)),
     _column("holds", "What files hold: scene-linear, or display", lambda row: row.colour or NOTHING, "colour", _colour,
             figures=False),
     _column("resumes", "Whether an unfinished frame is gone on with: yes or no", _resumes, "resume",
+            optional(yes_or_no), figures=False),
+    _column("skips", "Whether frames that are there are left as they are: yes or no", _skips_text, "skips",
             optional(yes_or_no), figures=False),
     _column("region", "That alone is rendered; empty for all", lambda row: row.region or NOTHING, "region", _region,
             figures=False),
