@@ -4,7 +4,7 @@ import argparse
 import json
 import math
 import sys
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +13,7 @@ from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.film.film import open_film
 from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
 from pemlo.core.forecast.doubts import doubts
+from pemlo.core.forecast.gone_start import gone_start_words
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
@@ -34,7 +35,8 @@ def run(args: argparse.Namespace) -> int:
     """Print the forecast; what looks wrong goes to standard error."""
     film = open_film(args.project, args.seed)
     project, found = film.project, film.forecast
-    for notice in (*notices(project), *doubts(project, film.fit)):
+    gone = gone_start_words(project, datetime.now(UTC))
+    for notice in filter(None, (*notices(project), gone, *doubts(project, film.fit))):
         print(notice, file=sys.stderr)
     print(json.dumps(as_json(project, found), indent=1) if args.json else as_text(project, found))
     return 0

@@ -50,6 +50,7 @@ from pemlo.gui.common.verdict_bar import VerdictBar
 from pemlo.gui.dressing import Dressing
 from pemlo.gui.dropped_files import DroppedFiles
 from pemlo.gui.film_shown import FilmShown
+from pemlo.gui.gone_start import GoneStart
 from pemlo.gui.menus import Menus
 from pemlo.gui.news import News
 from pemlo.gui.project_files import ProjectFiles
@@ -106,6 +107,7 @@ class MainWindow(Window):
             self.restoreGeometry(geometry)
         window_state.restore(preferences, (self.brief.tables,), (self.brief.shots, self.brief.machines))
         self._on_replaced()
+        self.gone_start = GoneStart(self)
         self.brief.start.show_recent(self.files.recent())
 
     def _lay_out(self) -> None:

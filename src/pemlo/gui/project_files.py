@@ -36,11 +36,11 @@ WRITERS: dict[str, Callable[[Project], str]] = {
 def empty_project() -> Project:
     """Return a project with nothing in it yet, due in a week at 18:00, and one machine."""
     name = tzlocal.get_localzone_name() or "UTC"
-    now = datetime.now(zone(name)).replace(minute=0, second=0, microsecond=0)
+    now = datetime.now(zone(name)).replace(second=0, microsecond=0)
     return Project(
         title="Untitled film",
         start=now,
-        delivery=Delivery(timezone=name, deadline=(now + timedelta(days=7)).replace(hour=18)),
+        delivery=Delivery(timezone=name, deadline=(now + timedelta(days=7)).replace(hour=18, minute=0)),
         machines=(Machine(name="reference"),),
     )
 

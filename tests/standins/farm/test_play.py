@@ -12,6 +12,7 @@ from pemlo.core.persistence.document import write_project
 from pemlo.core.persistence.trial_header import fields_of, is_ours
 from pemlo.core.progress import Cancelled, Unwatched
 from pemlo.core.project.machines import Machine
+from pemlo.core.project.timed_sizes import file_sizes
 from pemlo.core.project.trials import Trial
 from pemlo.core.project.watching import AgainMark, Watching
 from pemlo.standins.farm.pictures import render_pictures
@@ -62,6 +63,17 @@ def test_frames_come_as_real_files_in_their_time(tmp_path):
     assert said["seconds"] == pytest.approx(next(one.seconds for one in made.coming if one.frame == 3), rel=1e-4)
     assert path.stat().st_mtime == pytest.approx(film().start.timestamp() + made.coming[2].at, abs=200)
     assert len((tmp_path / "r/small-farm.log").read_text().splitlines()) == 10
+
+
+@pytest.mark.parametrize("percent", [40.0, 160.0])
+def test_frames_stand_for_those_that_are_rendered_smaller_or_larger(tmp_path, percent):
+    project = film()
+    shots = tuple(make_shot(one.name, one.frame_count, resolution_percent=percent) for one in project.shots)
+    made = farm_run(project.changed(shots=shots), tmp_path / "r", place=PLACE, speed=100.0)
+    made.pictures, wall = plain_pictures(film()), Wall()
+    made.play(Unwatched(), lambda one: None, wall, wall.rest)
+    wanted = file_sizes((320, 180), percent)
+    assert check_frame(tmp_path / "r/010/010.0003.exr", wanted[0], {}, wanted[-1]).trouble == ""
 
 
 def test_noise_is_that_of_so_many_samples():

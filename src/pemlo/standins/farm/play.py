@@ -17,6 +17,7 @@ from pemlo.core.forecast.jobs import early_settings
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.timed_sizes import rendered_size
 from pemlo.core.units import counted
 from pemlo.standins.farm.faults import CLOCK_OFF_S, Fault, of_frame
 from pemlo.standins.farm.logs import Style, log_lines
@@ -175,7 +176,7 @@ class FarmRun:
             pixels = np.zeros_like(pixels)
         if wrong == "size":
             pixels = pixels[: pixels.shape[0] // 2, : pixels.shape[1] // 2]
-        width, height = self.project.size_of(shot)
+        width, height = rendered_size(self.project.size_of(shot), settings.resolution_percent)
         small = small_size(self.project, shot)
         header: dict[str, str | float | int] = {
             "stand_in_of": f"{width}x{height}",
