@@ -179,7 +179,7 @@ def test_trials_that_are_pasted_while_a_table_is_read_come_after_it(qtbot, tmp_p
     window.trials.pick(("010",))
     held, got = threading.Event(), []
 
-    def slow(text, _):
+    def slow(text, *_):
         held.wait(10)
         return text
 

@@ -66,7 +66,7 @@ def test_shot_cells_are_edited(title, text, part, value):
     [
         ("samples", "64", "samples", 64), ("threshold", "0,02", "noise_threshold", 0.02), ("threshold", "–", "noise_threshold", None),
         ("least", "8", "min_samples", 8), ("least", "", "min_samples", None), ("denoise", "", "denoise", "none"),
-        ("size", "75 %", "resolution_percent", 75), ("step", "2", "frame_step", 2),
+        ("size", "75 %", "resolution_percent", 75), ("frame step", "2", "frame_step", 2),
     ],
 )  # fmt: skip
 def test_settings_cells_are_edited(title, text, part, value):
@@ -78,7 +78,7 @@ def test_settings_cells_are_edited(title, text, part, value):
 @pytest.mark.parametrize(
     ("title", "text"),
     [("frames", "1-5,9"), ("frames", "x"), ("shot", ""), ("shot", "020"), ("samples", "0"), ("samples", "1.5"),
-     ("threshold", "-1"), ("size", "0"), ("moves", "wheels"), ("step", "0")],
+     ("threshold", "-1"), ("size", "0"), ("moves", "wheels"), ("frame step", "0")],
 )  # fmt: skip
 def test_wrong_cells_say_why(title, text):
     project = make_project()
