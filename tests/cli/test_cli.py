@@ -222,7 +222,7 @@ def test_times_that_do_not_agree_are_said_by_every_command(tables):
         run = pemlo(command[0], "job.pemlo", *command[1:], cwd=tables)
         assert run.returncode == 0, run.stderr
         assert said in run.stdout
-        assert "chances to make it" not in run.stdout
+        assert "chance to make it" not in run.stdout
         assert "to make it;" not in run.stdout
         (found,) = json.loads(pemlo(command[0], "job.pemlo", *command[1:], "--json", cwd=tables).stdout)[
             "disagreements"

@@ -114,6 +114,21 @@ def test_the_keys_move_and_space_plays(at_half):
     assert view.picked_frames[0] == "020"
 
 
+def test_without_a_pick_the_whole_shot_plays_as_far_as_it_is_in(at_half):
+    frames, pane = at_half.panel.frames, at_half.panel.below.pictures
+    assert frames.view.picked is None
+    assert frames.play_button.isEnabled()
+    frames.play_button.click()
+    at_half.qtbot.waitUntil(lambda: pane.playing)
+    there = at_half.found.came.of("010").rows_in
+    assert pane.words.text().startswith("1-")
+    seen = set()
+    at_half.qtbot.waitUntil(lambda: seen.add(pane.pictures.shown[0][1]) or len(seen) > 4, timeout=5000)
+    assert seen <= {f"frame {row.frame}" for row in there}
+    frames.play_button.click()
+    assert not pane.playing
+
+
 def test_a_broken_frame_is_listed_shown_and_copied(at_half):
     side = at_half.panel.side
     alarm = next(one for one in at_half.found.alarms if one.kind == "frames")

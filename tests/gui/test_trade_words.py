@@ -102,7 +102,7 @@ def test_the_bars_of_a_fall_hang_together():
     assert (bars[1].start, bars[1].end) == (100.0, 55.0)
     assert (bars[2].start, bars[2].end) == (55.0, 60.0)
     assert "010 −30" in bars[1].tip
-    assert presenter.waterfall_words(FALL, 80.0).endswith("the line: 80 there are; saves 40%")
+    assert presenter.waterfall_words(FALL, 80.0).endswith("the line: 80 available; saves 40%")
 
 
 def test_settings_in_words():

@@ -260,7 +260,7 @@ def as_text(project: Project, found: Finish) -> str:
         ),
     ]
     for one in found.machines:
-        cost = "" if one.cost is None else f", {round_figures(one.cost)} of money"
+        cost = "" if one.cost is None else f", cost {round_figures(one.cost)}"
         lines.append(
             f"{one.machine:<{wide}} {round_figures(one.busy_hours)} h busy, {round_figures(one.idle_hours)} h idle, "
             f"{round_figures(one.warming_hours)} h filling kept data, {round_figures(one.lost_hours)} h lost{cost}"

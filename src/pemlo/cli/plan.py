@@ -121,7 +121,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     held = [f"{one.shot} by {one.ceiling:.1f} codes ({one.ceiling_from})" for one in found.options if one.known]
     lines.append(f"ceilings  {'; '.join(held) or 'none known'}")
     needs = format_interval(*np.quantile(plan.hours, [0.05, 0.5, 0.95]))
-    lines.append(f"needs     {needs} machine-hours; {round_figures(found.there)} are there")
+    lines.append(f"needs     {needs} machine-hours; {round_figures(found.there)} are available")
     if sure:
         probability = (
             f"{plan.probability:.0%}" if math.isfinite(plan.probability) else "not known whether there is any chance"
@@ -138,7 +138,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
         taken = sum_of([one for one in disk if one is not None])
         lines.append(f"disk      {format_interval(taken.low, taken.value, taken.high)} GiB")
     if not math.isnan(plan.stretch):
-        lines.append(f"or        every ceiling stretched to {plan.stretch:.2f} times of it, with the hours there are")
+        lines.append(f"or        every ceiling stretched to {plan.stretch:.2f} times of it, with the hours available")
     if found.groups is not None:
         lines.append(f"groups    {groups_words(found.groups)}")
     lines.append(what_binds(found.options, plan, found.there))

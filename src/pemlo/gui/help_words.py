@@ -43,7 +43,7 @@ predicts what settings would leave that were never rendered.</p>"""
 TRADE = """<h3>Trade: what to give up, and for how many hours</h3>
 <p>Drag a <b>lever</b>: hours, chance and the predicted look follow. Under it stands what one step down (◂) or up (▸)
 does, in machine-hours and codes of error. Several shots picked on the strip move together. <b>Hold</b> keeps a lever
-where it stands when a plan is looked for. <b>Most for least</b> names the steps that save most for the least error.</p>
+where it stands when a plan is looked for. <b>Best steps</b> names the steps that save most for the least error.</p>
 <p><b>What hours buy</b>: every way to render the shot as a dot. Click one to take it, or drag along the line of the
 best. The brick lines are the ceiling and the hours that the other shots leave.</p>
 <p><b>Find the best plan</b> looks for the least of the worst error over its ceiling that is in time with the wanted

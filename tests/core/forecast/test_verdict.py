@@ -70,7 +70,7 @@ def test_in_doubt_is_between():
     found = ask(project)
     assert found.kind == "in doubt"
     assert 0.5 <= found.probability < 0.9
-    assert "short" in detail(project, found)
+    assert f"{-found.spare_h:.2g} more machine-hours are needed" in detail(project, found)
 
 
 def test_odds_are_the_share_of_draws_that_are_in_time():
@@ -159,12 +159,12 @@ def test_unknowns_name_what_no_trial_shows():
     words = " ".join(unknowns(project, adaptive))
     for part in (
         "All trials are of frame 5",
-        "timed at 1920×1080 px: its cost follows by pixels from 480×270",
+        "timed at 1920×1080 px: the cost follows by pixels from 480×270",
         "noise threshold",
         "denoising “frame”",
     ):
         assert part in words
     assert unknowns(project, project.shots[1]) == (
-        "Not timed: taken from the film's other shots. One frame of it replaces that.",
+        "Not timed: taken from the film's other shots. One timed frame replaces that.",
     )
     assert unknowns(make_project(trials=well_timed()), make_shot("010")) == ()

@@ -80,20 +80,19 @@ def detail(project: Project, found: "Forecast") -> str:
         return "One line is enough: shots, frames, what one frame takes, when it is due."
     if found.never:
         return found.never
-    there = f"{round_figures(found.hours_available)} machine-hours are there before the deadline"
+    there = f"{round_figures(found.hours_available)} machine-hours are available before the deadline"
     if found.kind == "disagree":
         return f"{disagreement_in_short(project, found.disagreements[0])} Until then there is no verdict."
     if found.hours is None or found.probability is None or found.spare_h is None:
         return f"{there}; how many are needed is not known yet."
     needs = format_interval(found.hours.p05, found.hours.p50, found.hours.p95)
-    parts = [f"Needs {needs} machine-hours; {round_figures(found.hours_usable)} are there."]
-    parts.append(f"{_chances(found.probability)} to make it.")
+    parts = [f"Needs {needs} machine-hours; {round_figures(found.hours_usable)} are available."]
+    parts.append(f"The chance to make it is {_chance(found.probability)}.")
     if found.spare_h < 0:
         short = -found.spare_h
         close = short < _noise(found) and found.kind == "in doubt"
-        parts.append(
-            f"Just short of {wanted} in 100." if close else f"For {wanted} in 100, {_amount(short)} are short."
-        )
+        more = f"For {wanted} in 100, {round_figures(short, 2)} more machine-hours are needed."
+        parts.append(f"Just short of {wanted} in 100." if close else more)
     return " ".join(parts)
 
 
@@ -116,11 +115,11 @@ def _in_ten(probability: float | None) -> str:
     return "more than 9 in 10" if tenths >= 10 else f"{tenths} in 10"
 
 
-def _chances(probability: float) -> str:
+def _chance(probability: float) -> str:
     percent = round(100 * probability)
     # Counted over a thousand draws: none and all of them are not certainties.
     if percent == 0:
-        return "Less than 1 in 100 chances"
+        return "less than 1 in 100"
     if percent == 100:
-        return "More than 99 in 100 chances"
-    return f"{percent} in 100 chances"
+        return "more than 99 in 100"
+    return f"{percent} in 100"

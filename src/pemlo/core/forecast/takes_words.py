@@ -73,5 +73,5 @@ def days_words(days: Sequence[date]) -> str:
 
 def come_to(one: Step, moment: Moment) -> str:
     """Return what a number of more comes to."""
-    cost = "" if one.cost is None else f", {round_figures(one.cost)} of money"
+    cost = "" if one.cost is None else f", cost {round_figures(one.cost)}"
     return f"chance {one.probability:.0%}, done {moment(one.finish_h) or 'never'}{cost}"

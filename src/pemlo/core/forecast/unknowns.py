@@ -25,7 +25,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
             return guessed
         others = bool(project.counted_trials)
         if others:
-            return ("Not timed: taken from the film's other shots. One frame of it replaces that.",)
+            return ("Not timed: taken from the film's other shots. One timed frame replaces that.",)
         return ("Not timed: nothing is known. Time one frame.",)
     plan = shot.settings
     found = [*guessed]
@@ -37,20 +37,20 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
         )
     if len(trials) == 1:
         found.append(
-            "One trial only: how its time changes with samples, size or frame is assumed. A second one with a quarter "
+            "One trial only: how the time changes with samples, size or frame is assumed. A second one with a quarter "
             "of the samples replaces that."
         )
     elif len({trial.frame for trial in trials}) == 1:
         found.append(
             f"All trials are of frame {trials[0].frame}: how cost runs along the shot is assumed. One near "
-            "its start or end replaces that."
+            "the start or end replaces that."
         )
     sizes = _other_sizes(project, trials, shot)
     if sizes:
         found.append(sizes)
     elif len(trials) > 1 and not _reached(trials, shot):
         found.append(
-            "No trial comes near the plan's samples and size: its cost is carried on from cheaper ones. "
+            "No trial comes near the plan's samples and size: the cost is carried on from cheaper ones. "
             "One frame as planned replaces that."
         )
     if plan.adaptive and not any(trial.adaptive for trial in trials):
@@ -75,7 +75,7 @@ def _other_sizes(project: Project, trials: tuple[Trial, ...], shot: Shot) -> str
     words = [f"{width}×{height}" for width, height in timed[:MOST_SIZES]]
     more = f" and {len(timed) - MOST_SIZES} more sizes" if len(timed) > MOST_SIZES else ""
     return (
-        f"Nothing was timed at {planned[0]}×{planned[1]} px: its cost follows by pixels from {', '.join(words)}{more}. "
+        f"Nothing was timed at {planned[0]}×{planned[1]} px: the cost follows by pixels from {', '.join(words)}{more}. "
         "One frame at that size replaces that."
     )
 

@@ -159,6 +159,6 @@ def fall_svg(fall: Waterfall, there: float) -> str:
             parts.append(_line(x + wide, y(end), x + room, y(end), "second", 0.8))
     parts.append(_line(left, base, right, base, "ink", 1.4))
     parts.append(_line(left, y(there), right + 4, y(there), "limit", 1.6, "6 3"))
-    for row, words in enumerate((f"{round_figures(there)} machine-", "hours there are")):
+    for row, words in enumerate((f"{round_figures(there)} machine-", "hours available")):
         parts.append(_text(right + 8, y(there) + 4 + 13 * row, words, colour="limit", weight=600))
     return _svg(_FALL_HIGH, parts, "Machine-hours from as asked to the plan")

@@ -79,8 +79,8 @@ def folders_can_be_written(here: Situation) -> list[Finding]:
             words = f"{shot.name} is written into {shown(folder_of(paths[0]))}, and {shown(other)} is watched."
             found.append(not_known(name, words, "Watch that folder, or write into the one that is watched.", shot.name))
         elif not facts.there:
-            words = f"The folder {shown(folder_of(paths[0]))} of {shot.name} is not there yet."
-            found.append(not_known(name, words, "See that its name is right: it can be made.", shot.name))
+            todo = f"See that {shown(folder_of(paths[0]))} is its name; it can be made."
+            found.append(not_known(name, f"The folder of {shot.name} is not there yet.", todo, shot.name))
         else:
             found.append(fine(name, shot.name))
     return found

@@ -94,7 +94,7 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     ratios = [(one.error[k] / one.ceiling, one.shot) for one, k in zip(options, plan.chosen, strict=True)]
     worst = max((pair for pair in ratios if not np.isnan(pair[0])), default=(0.0, ""))
     if plan.needed >= _BINDS * there:
-        return f"The hours there are hold it. {waits}"
+        return f"The hours available hold it. {waits}"
     if worst[0] > 1 + PASSES:
         return (
             f"Shot {worst[1]} cannot be brought under its ceiling with what is known: it stays {worst[0]:.1f} times it."

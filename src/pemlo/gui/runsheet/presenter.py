@@ -208,7 +208,7 @@ def order_words(orders: "Sequence[TriedOrder]") -> tuple[str, "TriedOrder | None
     elif sooner >= 0.02 * now.end_h:
         gains.append(f"ends {format_span(sooner * HOUR_S)} sooner")
     if not gains:
-        return "No other order that was tried gives more than about the same.", None
+        return "No other order that was tried does better.", None
     return f"{name} it {' and '.join(gains)}.", best
 
 
@@ -244,7 +244,7 @@ def time_shares(found: "Finish") -> tuple[TimeShare, ...]:
 def money_words(found: "Finish") -> str:
     """Return what the priced machines cost until then; empty if none has a price."""
     costs = [use.cost for use in found.machines if use.cost is not None]
-    return f"{round_figures(sum(costs), 3)} of money for machines that have a price" if costs else ""
+    return f"The machines that have a price cost {round_figures(sum(costs), 3)}." if costs else ""
 
 
 def keeping_words(one: "ShotKeeping") -> str:

@@ -64,7 +64,7 @@ class Bargains(QWidget):
     def __init__(self, document: Document, planner: Planner) -> None:
         super().__init__()
         self._document, self._planner = document, planner
-        self.heading, self.words = Heading("Most for least"), label("", "second", wrap=True)
+        self.heading, self.words = Heading("Best steps"), label("", "second", wrap=True)
         self.buttons = tuple(ActionButton() for _ in range(BARGAINS + 1))
         self._steps: dict[int, LeverStep] = {}
         column = QVBoxLayout(self)

@@ -120,7 +120,7 @@ def film_of(
         Middle machine-hours that do with the wanted chance.
     """
     line = tuple(Point(one.hours, one.ratio, place) for place, one in enumerate(points))
-    names, limits = ("machine-hours of the film", "worst error over its ceiling"), ("hours there are", "ceilings")
+    names, limits = ("machine-hours of the film", "worst error over its ceiling"), ("hours available", "ceilings")
     return Frontier((), line, _together(asked), _together(now), 1.0, left, names, limits)
 
 

@@ -238,7 +238,7 @@ class Bar:
 
 def waterfall_words(waterfall: "Waterfall", there: float) -> str:
     """Return what the fall comes to."""
-    line = f"machine-hours; the line: {round_figures(there)} there are"
+    line = f"machine-hours; the line: {round_figures(there)} available"
     saved = waterfall.asked[1] - waterfall.plan[1]
     if abs(saved) < 0.005 * waterfall.asked[1]:
         return line

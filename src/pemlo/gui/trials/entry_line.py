@@ -13,7 +13,7 @@ FIELDS = (
     ("samples", 2, "samples", "Samples a pixel; empty for as asked"),
     (
         "noise_threshold",
-        2,
+        3,
         "threshold",
         "Noise threshold; empty for as asked, or for fixed sampling if you give samples",
     ),
@@ -22,7 +22,7 @@ FIELDS = (
     ("way", 2, "way", "Another engine, method or quality, by a name of your own: quick engine, depth 20"),
     ("region_percent", 2, "part %", "Which part of the frame you timed, % of its pixels; empty for all of it"),
     ("machine", 2, "machine", "Which machine ran it; empty for the reference machine"),
-    ("seconds", 3, "time, like 4:02", "What the frame took: 4:02, 4m02, 242, 1h03; a guess: ~4:02, a third, 40 %"),
+    ("seconds", 3, "time: 4:02", "What the frame took: 4:02, 4m02, 242, 1h03; a guess: ~4:02, a third, 40 %"),
 )
 
 

@@ -233,12 +233,10 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
     if advice.again:
         return what, "Once more: its time does not agree with the others, and nothing else tells more until they do."
     before, after = (round_figures(NINETY * sd, 2) for sd in (advice.hours_sd, advice.hours_sd_after))
-    removed = round_figures(advice.variance_per_minute, 2)
     if before == after:
         why = f"It leaves the shot at ± {before} machine-hours, but is worth its time beside the trials after it."
     else:
-        why = f"It narrows the shot from ± {before} to ± {after} machine-hours"
-        why += f": {removed} hours² of variance gone for each minute that it takes."
+        why = f"It narrows the shot from ± {before} to ± {after} machine-hours, the most for the minutes that it takes."
     if advice.question is not None:
         after = round_figures(NINETY * advice.question.hours_sd_after, 2)
         why += (

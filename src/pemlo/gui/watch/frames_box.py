@@ -50,7 +50,9 @@ class FramesBox(QWidget):
         self.view = FramesView()
         self.words = Elided("second")
         self.copy_button = button("Copy missing", "Copy frames as ranges (Ctrl+C)", self.copy, link=True)
-        self.play_button = button("Play", "Play the picked frames that are in (Space)", self.play, link=True)
+        self.play_button = button(
+            "Play", "Play the picked frames, or all of the shot that are in (Space)", self.play, link=True
+        )
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
@@ -99,7 +101,7 @@ class FramesBox(QWidget):
     def _say(self) -> None:
         picked, found = self.view.picked_frames, self._found
         many = picked is not None and len(picked[1]) > 1
-        self.play_button.setEnabled(picked is not None)
+        self.play_button.setEnabled(self._some_in)
         self.copy_button.setText("Copy picked" if many else "Copy missing")
         self.copy_button.setEnabled(many or bool(self.missing))
         if found is None:
@@ -118,6 +120,12 @@ class FramesBox(QWidget):
             return picked[0]
         rows = [row.shot for row in self.view.rows]
         return next((name for name in self._picked_shots if name in rows), rows[0] if rows else "")
+
+    @property
+    def _some_in(self) -> bool:
+        """Whether a frame of the shot that is looked at is in."""
+        found, shot = self._found, self._shot
+        return found is not None and bool(shot) and found.came.of(shot).count(FrameState.IN) > 0
 
     @property
     def missing(self) -> tuple[int, ...]:
@@ -144,13 +152,14 @@ class FramesBox(QWidget):
             self._pictures.clear(error.message)
 
     def play(self) -> None:
-        """Play the picked frames that are in, or stop."""
+        """Play the picked frames that are in, those of the whole shot if none are picked; or stop."""
         if self._pictures.playing:
             self._pictures.stop()
             return
-        found, picked = self._found, self.view.picked_frames
-        if found is None or picked is None:
+        found, shot = self._found, self._shot
+        if found is None or not shot:
             return
+        picked = self.view.picked_frames or (shot, tuple(found.came.of(shot).frames.tolist()))
         files = presenter.files_of(found, *picked)
         if not files:
             self._pictures.clear("None of these frames is in.")
