@@ -328,7 +328,10 @@ def shoot_hand_over(folder: Path, size: tuple[int, int]) -> None:
     ):  # fmt: skip
         with tempfile.TemporaryDirectory() as home:
             film = Path(home) / "tide_clock.pemlo"
-            write_project(make(demo_project()), film)
+            made = make(demo_project())
+            for row in made.launch:
+                (film.parent / row.folder).mkdir(parents=True, exist_ok=True)
+            write_project(made, film)
             window = make_window(Document(read_project(film), film), watched(), Preferences())
             window.resize(*size)
             window.show()

@@ -7,22 +7,17 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 from pemlo.gui.common.labels import button
 from pemlo.gui.common.plain import set_tip
 
-# name, width share, shown while empty, tip
+# name, width share (about its letters), shown while empty, tip
 FIELDS = (
-    ("frame", 2, "frame", "Which frame you timed"),
-    ("samples", 2, "samples", "Samples a pixel; empty for as asked"),
-    (
-        "noise_threshold",
-        3,
-        "threshold",
-        "Noise threshold; empty for as asked, or for fixed sampling if you give samples",
-    ),
-    ("denoise", 2, "denoise", "Way of denoising; empty for as asked"),
-    ("resolution_percent", 2, "size %", "Resolution percentage; empty for as asked"),
-    ("way", 2, "way", "Another engine, method or quality, by a name of your own: quick engine, depth 20"),
-    ("region_percent", 2, "part %", "Which part of the frame you timed, % of its pixels; empty for all of it"),
-    ("machine", 2, "machine", "Which machine ran it; empty for the reference machine"),
-    ("seconds", 3, "time: 4:02", "What the frame took: 4:02, 4m02, 242, 1h03; a guess: ~4:02, a third, 40 %"),
+    ("frame", 5, "frame", "Which frame you timed"),
+    ("samples", 7, "samples", "Samples a pixel; empty for as asked"),
+    ("noise_threshold", 8, "threshold", "Noise threshold; empty for as asked, or for fixed sampling with samples"),
+    ("denoise", 7, "denoise", "Way of denoising; empty for as asked"),
+    ("resolution_percent", 6, "size %", "Resolution percentage; empty for as asked"),
+    ("way", 5, "way", "Another engine, method or quality, by a name of your own: quick engine, depth 20"),
+    ("region_percent", 6, "part %", "Which part of the frame you timed, % of its pixels; empty for all of it"),
+    ("machine", 7, "machine", "Which machine ran it; empty for the reference machine"),
+    ("seconds", 8, "time: 4:02", "What the frame took: 4:02, 4m02, 242, 1h03; a guess: ~4:02, a third, 40 %"),
 )
 
 
