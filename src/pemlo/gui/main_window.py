@@ -117,7 +117,7 @@ class MainWindow(Window):
         self.problems = ProblemBar()
         self.rail = Rail((one.title, one.tip) for one in STAGES)
         self.brief = BriefPanel(self.document, self.report, self.tables)
-        self.folder = FramesFolder(self.document, self.jobs, self.report)
+        self.folder = FramesFolder(self.document, self.jobs, self.report, self.problems.also, self)
         self.edits = EditReader(self, self.document, self.jobs, self.report)
         self.stack: Stages = Stages(self, self.dropped.take)
         self.background = BackgroundBar(self.jobs)

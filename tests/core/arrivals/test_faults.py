@@ -4,6 +4,8 @@ import numpy as np
 import pytest
 
 from film import make_project, make_shot
+from pemlo.core.arrivals.alarms import of_files
+from pemlo.core.arrivals.arrived import arrived
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.machines import Machine
@@ -221,3 +223,15 @@ def with_ends(truth, handles):
     return Truth(
         {name: np.pad(one, handles, mode="edge") for name, one in truth.seconds.items()}, truth.pace, truth.loss
     )
+
+
+def test_frames_beyond_a_range_that_was_taken_too_short_are_told(tmp_path):
+    project = film()
+    look = played(tmp_path, project=project).seen(9 * HOUR).came.look
+    short = project.changed(shots=(project.shots[0].changed(last=20), *project.shots[1:]))
+    (alarm,) = of_files(arrived(short, look, 9 * HOUR))
+    there = max(row.frame for row in look.rows["010"])
+    assert there > 21
+    assert alarm.words == f"{there - 20} frames of 010 came beyond its range 1-20: 21-{there}."
+    assert f"Give 010 the frames 1-{there} in the brief" in alarm.todo
+    assert of_files(arrived(project, look, 9 * HOUR)) == ()

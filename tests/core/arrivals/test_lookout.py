@@ -267,3 +267,14 @@ def test_frames_of_a_first_pass_do_not_count_for_the_final_one(tmp_path):
     assert states(approved, lookout.look(approved, NOW))["010"][0] == "WAITING"
     put(tmp_path, "r/010/010.0001.exr", NOW - 5)
     assert states(approved, lookout.look(approved, NOW + 100))["010"][0] == "IN"
+
+
+@pytest.mark.parametrize(("gap", "copies"), [(0.001, 8), (2.0, 0)])
+def test_files_of_a_moment_were_copied_even_where_nothing_was_timed(tmp_path, gap, copies):
+    """A copy of twelve files within a moment was read as frames of 0.00 s, all done this minute."""
+    project = film().changed(machines=(Machine(name="desk"),))
+    for frame in range(1, 9):
+        put(tmp_path, f"r/010/010.{frame:04}.exr", at=NOW - 1000 + gap * frame)
+    came = arrived(project, Lookout(tmp_path).look(project, NOW), 0.0)
+    assert (came.copied["010"].count if came.copied else 0) == copies
+    assert came.frames.timed.any() == (copies == 0)

@@ -4,6 +4,8 @@ import os
 
 import pytest
 
+from pemlo.core.arrivals.place import place_of
+from pemlo.core.arrivals.scan import scan
 from pemlo.core.errors import FileError
 from pemlo.core.files.found_shots import found_shots
 from pemlo.core.project.settings import ShotSettings
@@ -84,3 +86,25 @@ def test_folders_that_are_too_many_are_said(tmp_path):
         (tmp_path / f"{number:03}").mkdir()
     frames(tmp_path / "000", "a.1.exr", "a.2.exr")
     assert found_shots(tmp_path).left_out == (f"Only the first 500 of 511 folders in {tmp_path.name} were read.",)
+
+
+def test_a_folder_that_still_grows_is_known_by_its_newest_file(tmp_path):
+    touch(tmp_path, *(f"a b.{n:04d}.exr" for n in range(1, 38)), *(f"old.{n}.png" for n in range(1, 5)))
+    for n in range(1, 5):
+        os.utime(tmp_path / f"old.{n}.png", (1e9, 1e9))
+    for n in range(1, 38):  # the newest is not the highest: machines hand frames in as they end
+        os.utime(tmp_path / f"a b.{n:04d}.exr", (2e9 - abs(n - 30), 2e9 - abs(n - 30)))
+    grown, old = found_shots(tmp_path).shots
+    assert (grown.name, grown.written, old.written) == ("a b", 2e9, 1e9)
+    assert grown.grows(2e9 + 600)
+    assert not grown.grows(2e9 + 4000)
+    assert not old.grows(2e9)
+    found = scan(place_of(grown.place), tmp_path)
+    assert sorted(one.found.frame for one in found.arrivals) == list(range(1, 38))
+    assert {one.found.frame for one in scan(place_of(old.place), tmp_path).arrivals} == {1, 2, 3, 4}
+
+
+def test_a_name_that_no_place_can_have_is_not_watched(tmp_path):
+    touch(tmp_path, "a{shot}.0001.exr", "a{shot}.0002.exr")
+    (found,) = found_shots(tmp_path).shots
+    assert found.place == ""

@@ -87,7 +87,7 @@ def alarms_of(
 
 def of_files(came: Arrived) -> tuple[Alarm, ...]:
     """Return what is wrong with the files that came, their folders and their clocks."""
-    return (*_clocks(came), *_folders(came), *_copied(came), *_broken(came), *_not_as_planned(came))
+    return (*_clocks(came), *_folders(came), *_copied(came), *_broken(came), *_not_as_planned(came), *_beyond(came))
 
 
 def _ranges(frames: Sequence[int]) -> str:
@@ -113,6 +113,24 @@ def _copied(came: Arrived) -> list[Alarm]:
 
 def _gap(seconds: float) -> str:
     return format_duration(seconds) if seconds >= 1 else "less than a second"
+
+
+def _beyond(came: Arrived) -> list[Alarm]:
+    """Frames that no shot has: a range may be typed too short, or taken from a folder that still grew."""
+    found = []
+    for shot in came.project.shots:
+        first, last = shot.range_to_render(shot.settings)
+        there = {row.frame for row in came.look.rows.get(shot.name, ())}
+        beyond = sorted(frame for frame in there if not first <= frame <= last)
+        if beyond and not shot.still:
+            words = (
+                f"{counted(len(beyond), 'frame')} of {shot.name} came beyond its range {first}-{last}: "
+                f"{_ranges(beyond)}."
+            )
+            whole = f"{min(first, beyond[0])}-{max(last, beyond[-1])}"
+            todo = f"Give {shot.name} the frames {whole} in the brief, if they belong to it."
+            found.append(Alarm("shot", words, todo, shot.name))
+    return found
 
 
 def _clocks(came: Arrived) -> list[Alarm]:

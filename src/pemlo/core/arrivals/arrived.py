@@ -17,6 +17,7 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
 
 FILE_TIMES = "file times"
+FASTEST_S = 0.1  # no renderer begins, renders and writes a frame in less
 
 
 @dataclass(frozen=True)
@@ -92,7 +93,8 @@ def arrived(project: Project, look: Look, now: float, shortest_gaps: Mapping[str
     now : float
         Seconds since the start.
     shortest_gaps : mapping of str to float, optional
-        Of each shot, seconds between two files below which they are copies: then their times teach nothing.
+        Of each shot, seconds between two files below which they are copies: then their times teach nothing. Of shots
+        without it, a tenth of a second for all slots together (common practice, no source).
     """
     again = again_since(project)
     rows = {shot.name: _of_this_pass(project, shot, look.rows.get(shot.name, ())) for shot in project.shots}
@@ -154,7 +156,9 @@ def _frames_in(
              kinds[row.settings])
             for row in rows
         ]  # fmt: skip
-        timed, copies = _timed_by_gaps(shot, values, sources, shortest_gaps.get(shot.name, 0.0), slots)
+        timed, copies = _timed_by_gaps(
+            shot, values, sources, shortest_gaps.get(shot.name, FASTEST_S / max(slots, 1)), slots
+        )
         columns.append(timed)
         if copies is not None:
             copied[shot.name] = copies

@@ -1,6 +1,7 @@
 """Shots that lie in a folder as frames: names and ranges from the files' names, through fileseq. Files only."""
 
 import itertools
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,6 +19,8 @@ from pemlo.core.project.shots import MOST_FRAMES, Shot
 
 MOST_FOLDERS = 500
 MOST_NAMED = 3
+NEWEST = 1000  # of the highest frames the newest is looked for
+STILL_GROWS_S = 3600.0  # a frame seldom takes longer
 LONGEST_STEP, FARTHEST_FRAME = 1000, 10_000_000
 
 
@@ -34,6 +37,10 @@ class FoundShot:
         Frames between the first and the last that are not there.
     picture : path
         The frame in the middle.
+    written : float
+        When the newest of its files was written, seconds since 1970; NaN if that cannot be read.
+    place : str
+        Folder and name with a field for the frame, as a place to watch; empty if a place cannot be so.
     """
 
     name: str
@@ -42,6 +49,19 @@ class FoundShot:
     step: int
     missing: int
     picture: Path
+    written: float = math.nan
+    place: str = ""
+
+    def grows(self, now: float) -> bool:
+        """Whether its newest file is so young that more may come.
+
+        Examples
+        --------
+        >>> one = FoundShot("010", 1, 40, 1, 0, Path("010.0020.png"), written=1000.0)
+        >>> one.grows(1000.0 + 60), one.grows(1000.0 + 7200)
+        (True, False)
+        """
+        return now - self.written < STILL_GROWS_S
 
     def shot(self, asked: ShotSettings) -> Shot:
         """Return it as a shot of a film.
@@ -120,7 +140,23 @@ def _of_folder(folder: Path, taken: set[str], left_out: list[str]) -> Iterator[F
         unique = next(each for each in (name, *others) if each not in taken)
         taken.add(unique)
         middle = frames[len(frames) // 2]
-        yield FoundShot(unique, first, last, step, (last - first) // step + 1 - len(frames), Path(one.frame(middle)))
+        missing = (last - first) // step + 1 - len(frames)
+        written = max((_written(Path(one.frame(frame))) for frame in frames[-NEWEST:]), default=math.nan)
+        yield FoundShot(
+            unique, first, last, step, missing, Path(one.frame(middle)), written, _place(one, folder)
+        )  # fmt: skip
+
+
+def _written(path: Path) -> float:
+    try:
+        return path.stat().st_mtime
+    except OSError:
+        return -math.inf
+
+
+def _place(one: fileseq.FileSequence, folder: Path) -> str:
+    place = f"{folder.resolve().as_posix()}/{one.basename()}{{frame:0{max(one.zfill(), 1)}}}{one.extension()}"
+    return place if set(one.basename() + folder.as_posix()).isdisjoint("{}#@%") else ""
 
 
 def _name(basename: str, folder: Path) -> str:

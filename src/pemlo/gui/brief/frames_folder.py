@@ -1,20 +1,24 @@
 """Shots from a folder of frames: looked for on another thread, then put into the film. GUI thread."""
 
+import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QInputDialog, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import FileError, PemloError
 from pemlo.core.progress import Monitor
-from pemlo.core.project.edits import set_delivery
+from pemlo.core.project.edits import set_delivery, set_shot
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
-from pemlo.core.units import counted
+from pemlo.core.units import counted, format_duration
 
 if TYPE_CHECKING:
-    from pemlo.core.files.found_shots import FoundShots
+    from pemlo.core.files.found_shots import FoundShot, FoundShots
 
 FOLDER = "folder of frames"
 MOST_SAID = 3
@@ -23,8 +27,16 @@ MOST_SAID = 3
 class FramesFolder:
     """Takes a folder in as shots: those that are there by name get its range, others are added."""
 
-    def __init__(self, document: Document, jobs: Jobs, report: Callable[[PemloError], None]) -> None:
+    def __init__(
+        self,
+        document: Document,
+        jobs: Jobs,
+        report: Callable[[PemloError], None],
+        tell: Callable[[str, str, str, Callable[[], None]], None],
+        parent: QWidget,
+    ) -> None:
         self._document, self._jobs, self._report = document, jobs, report
+        self._tell, self._parent = tell, parent
         document.replaced.connect(lambda: jobs.cancel(FOLDER))
 
     def take(self, folder: Path) -> None:
@@ -64,5 +76,38 @@ class FramesFolder:
         except PemloError as error:
             self._report(error)
             return
+        self._ask_of(found)
         if found.left_out:
             self._report(FileError(" ".join(found.left_out[:MOST_SAID])))
+
+    def _ask_of(self, found: "FoundShots") -> None:
+        """Ask of a folder that still grows whether it is complete, and offer to watch what comes."""
+        now = time.time()
+        growing = [one for one in found.shots if one.grows(now)]
+        if not growing:
+            return
+        one = max(growing, key=lambda each: each.written)
+        ago = format_duration(max(now - one.written, 0.0))
+        more = f" {counted(len(growing) - 1, 'other shot')} may be, too." if len(growing) > 1 else ""
+        words = (
+            f"{one.name} may still be rendering: its newest file came {ago} ago. Frames {one.first}-{one.last} were "
+            f"taken; how many samples they have is not known.{more}"
+        )
+        self._tell(words, "", f"Say the last frame of {one.name}", partial(self._on_last, one))
+
+    def ask_last(self, one: "FoundShot") -> int | None:
+        """Ask for the last frame of a shot; None if nobody says it."""
+        last, said = QInputDialog.getInt(
+            self._parent, f"The last frame of {one.name}", "Its last frame, once all are rendered:", one.last, one.last
+        )
+        return last if said else None
+
+    def _on_last(self, one: "FoundShot") -> None:
+        last = self.ask_last(one)
+        if last is None:
+            return
+        fields: dict[str, object] = {"last": last, **({"place": one.place} if one.place else {})}
+        try:
+            self._document.edit(f"Watch {one.name}", lambda project: set_shot(project, one.name, **fields))
+        except PemloError as error:
+            self._report(error)

@@ -153,9 +153,8 @@ class MovesChart(_Chart):
             with QPainter(self) as painter:
                 painter.setFont(font(SMALL))
                 painter.setPen(palette.second)
-                painter.drawText(
-                    self.field, Qt.AlignmentFlag.AlignCenter, "Shown once two frames have come at different times."
-                )
+                middle = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(self.field, middle, "Shown once two frames have come at different times.")
             return
         field, due = self.field, shown.due_h
         low, high = min(due, float(shown.low.min())), max(due, float(shown.high.max()))
