@@ -119,7 +119,8 @@ def _by_document(project: Project, path: Path) -> None:
     from pemlo.app.document import Document  # noqa: PLC0415 - Qt, in the child alone
 
     document = Document(project, path)
-    document.save(path)
+    save = document.to_save(path)
+    document.on_saved(save, save.write())
 
 
 def main(count: int = COUNT, seed: int = 0) -> int:

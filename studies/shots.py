@@ -3,7 +3,9 @@
 ./dev shots [folder] [width height]    ends with 1 and says what went wrong if there was any trouble or bug on the way
 """
 
+import base64
 import os
+import re
 import sys
 import tempfile
 from datetime import UTC, datetime, timedelta, tzinfo
@@ -146,7 +148,16 @@ def shoot_trade(window: MainWindow, folder: Path) -> None:
 def write_case(window: MainWindow) -> None:
     """Write the case of the demo with its plan, for the README."""
     facts = case_facts(Film(window.document.project, DEMO_FILE.parent), Monday.now(UTC))
-    (FOLDER.parent / "case.html").write_text(case_page(facts))
+    (FOLDER.parent / "case.html").write_text(without_letters(case_page(facts)))
+
+
+def without_letters(page: str) -> str:
+    """Return a page whose pictures stand in hexadecimal: the letters of base64 spell words by chance."""
+
+    def hexadecimal(found: re.Match[str]) -> str:
+        return found[1] + "," + re.sub("(..)", r"%\1", base64.b64decode(found[2]).hex())
+
+    return re.sub(r"(data:image/\w+);base64,([\w+/=]+)", hexadecimal, page)
 
 
 def shoot_run_sheet(window: MainWindow, folder: Path) -> None:
