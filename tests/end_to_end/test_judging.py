@@ -14,6 +14,7 @@ from exr import write_exr
 from film import make_project, make_shot
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.edits import add_trials, remove_trials, set_shot
+from pemlo.core.project.eye_marks import size_question
 from pemlo.core.project.trials import Trial
 from pemlo.gui.judge.viewer.placement import Mode
 from photographs import gaussian, photograph
@@ -121,6 +122,25 @@ def test_marks_set_the_ceiling_and_can_be_undone(qtbot, window):
     run_action(window, "undo")
     settle(qtbot, window)
     assert "Nothing of 010 is marked" in judge.sheet.ceiling.text()
+
+
+def test_a_smaller_picture_that_passes_is_asked_about_once_and_its_size_only_passes_when_said(qtbot, window):
+    halves = tuple(one.changed(resolution_percent=50, width=960, height=540) for one in window.document.project.trials)
+    window.document.edit("Half the size", lambda project: project.changed(trials=halves))
+    settle(qtbot, window)
+    choose(qtbot, window, "left", "16 samples")
+    press(window, Qt.Key.Key_Y, qtbot)
+    index, marked = next((k, one) for k, one in enumerate(window.document.project.trials) if one.mark)
+    assert not marked.mark_size
+    assert window.problems.words == size_question(window.document.project, marked)
+    window.problems._act.click()
+    assert window.document.project.trials[index].mark_size
+    assert window.document.history.undo_text() == "Let the size of a trial pass, too"
+    settle(qtbot, window)
+    press(window, Qt.Key.Key_Y, qtbot)
+    assert not window.document.project.trials[index].mark_size, "another mark says nothing of the size"
+    press(window, Qt.Key.Key_N, qtbot)
+    assert window.problems.words == ""
 
 
 def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):

@@ -4,11 +4,16 @@ from collections.abc import Callable
 
 from pemlo.app.document import Document
 from pemlo.core.errors import InputError, PemloError
+from pemlo.core.project.edits import set_trial
+from pemlo.core.project.eye_marks import is_smaller, size_question
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.measure.findings import Findings
+from pemlo.gui.judge.presenter import PictureChoice
 from pemlo.gui.judge.viewer.pair import Pair
+
+Offer = Callable[[str, str, str, Callable[[], None]], None]
 
 
 def set_mark(
@@ -19,17 +24,17 @@ def set_mark(
     sheet: Judgement,
     what: str,
     report: Callable[[PemloError], None],
-) -> bool:
-    """Mark the picture that lies at the left, in the blind whichever it is; return whether it is marked now."""
+) -> PictureChoice | None:
+    """Mark the picture that lies at the left, in the blind whichever it is; return it, None if it is not marked now."""
     if pair.left is None:
         report(InputError("There is no picture to mark.", "Choose one at the left."))
-        return False
+        return None
     left = blind.marked(pair.left, pair.right) or pair.left
     look = "look" if sheet.for_look.isChecked() and sheet.for_look.isVisibleTo(sheet) else "shot"
     found = findings.known_of(left)
     if found is None and what and left.trial is not None:
         report(InputError("This picture is still being measured.", "Mark it again in a moment."))
-        return False
+        return None
     against, note = pair.reference(left), sheet.note.text().strip()
     try:
         document.edit(
@@ -38,5 +43,17 @@ def set_mark(
         )
     except PemloError as error:
         report(error)
-        return False
-    return True
+        return None
+    return left
+
+
+def ask_of_size(document: Document, marked: PictureChoice, offer: Offer) -> None:
+    """Ask, where a smaller picture passed, whether its size passes, too: it is not delivered unless it does."""
+    index, project = marked.index, document.project
+    if index is None or not is_smaller(project, project.trials[index]):
+        return
+
+    def pass_too() -> None:
+        document.edit("Let the size of a trial pass, too", lambda now: set_trial(now, index, mark_size=True))
+
+    offer(size_question(project, project.trials[index]), "", "This size passes, too", pass_too)

@@ -16,6 +16,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.project import Project
+from pemlo.core.project.trials import GOOD
 from pemlo.gui.common.ghost import lay_out_empty
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.judge import keys, presenter
@@ -24,7 +25,7 @@ from pemlo.gui.judge.commands import Commands
 from pemlo.gui.judge.conditions import ConditionsForm
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.ladder.page import LadderPage
-from pemlo.gui.judge.marking import set_mark
+from pemlo.gui.judge.marking import ask_of_size, set_mark
 from pemlo.gui.judge.measure.error_page import ErrorPage
 from pemlo.gui.judge.measure.findings import Findings
 from pemlo.gui.judge.measure.measurer import files_of
@@ -56,10 +57,13 @@ class JudgePanel(QWidget):
         Shot, frame and region (left, top, right, bottom) that a new ladder is to be rendered of.
     trial_wanted(presenter.Missing)
         A trial to be rendered, without which a number cannot be had.
+    offered(str, str, str, callable)
+        A question, more of it, the words of what can be done, and that.
     """
 
     region_wanted = Signal(object)
     trial_wanted = Signal(object)
+    offered = Signal(str, str, str, object)
 
     def __init__(
         self, document: Document, jobs: Jobs, written: FileFacts, preferences: Preferences,
@@ -246,9 +250,12 @@ class JudgePanel(QWidget):
 
     def mark(self, what: str) -> None:
         """Mark the left picture; empty takes a mark away."""
-        if set_mark(self._document, self.pair, self._blind, self.findings, self.sheet, what, self._report):
+        marked = set_mark(self._document, self.pair, self._blind, self.findings, self.sheet, what, self._report)
+        if marked is not None:
             self.sheet.note.clear()
             self.sheet.blind.setChecked(False)
+            if what == GOOD:
+                ask_of_size(self._document, marked, self.offered.emit)
 
     def _on_blind(self, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
         self._blind.turn(on)

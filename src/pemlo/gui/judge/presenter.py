@@ -149,6 +149,7 @@ def mark(
         project,
         choice.index,
         mark=what,
+        mark_size=False,
         note=note or choice.trial.note,
         mark_for=mark_for,
         error=None if error is None or not what else float(f"{error:.4g}"),
