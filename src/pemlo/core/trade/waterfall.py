@@ -90,15 +90,34 @@ def shot_waterfall(
 
 
 def film_waterfall(shots: Sequence[ShotWaterfall]) -> Waterfall:
-    """Return the fall of a film, lever by lever over all its shots."""
-    saved: dict[LeverName, dict[str, float]] = {lever: {} for lever in _FIELDS}
-    for one in shots:
-        middle = one.middle
-        for number, lever in enumerate(one.levers):
-            saved[lever][one.shot] = float(middle[number] - middle[number + 1])
-    steps = tuple(WaterfallStep(lever, sum(found.values()), found) for lever, found in saved.items() if found)
-    asked, plan = (np.sum([one.hours[end] for one in shots], axis=0) if shots else np.zeros(1) for end in (0, -1))
-    return Waterfall(_points(asked), _points(plan), steps)
+    """Return the fall of a film, lever by lever over all its shots; from its one end the steps come to the other.
+
+    A middle of a sum is no sum of middles: what shots save alone is brought to what the film saves with them.
+    """
+    now: dict[str, Floats] = {one.shot: one.hours[0] for one in shots}
+    asked = total = np.sum([*now.values()], axis=0) if now else np.zeros(1)
+    steps = []
+    for lever in _FIELDS:
+        alone: dict[str, float] = {}
+        for one in shots:
+            if lever in one.levers:
+                number = one.levers.index(lever)
+                alone[one.shot] = float(one.middle[number] - one.middle[number + 1])
+                now[one.shot] = one.hours[number + 1]
+        if alone:
+            before, total = total, np.sum([*now.values()], axis=0)
+            saved = float(np.median(before) - np.median(total))
+            steps.append(WaterfallStep(lever, saved, _brought_to(saved, alone)))
+    return Waterfall(_points(asked), _points(total), tuple(steps))
+
+
+def _brought_to(saved: float, alone: Mapping[str, float]) -> dict[str, float]:
+    """Return what shots save, so that it comes to what the film saves: the difference goes by how much they move."""
+    sizes = sum(map(abs, alone.values()))
+    off = saved - sum(alone.values())
+    return {
+        name: value + off * (abs(value) / sizes if sizes else 1 / len(alone)) for name, value in alone.items()
+    }  # fmt: skip
 
 
 def _points(hours: Floats) -> tuple[float, float, float]:
