@@ -38,11 +38,7 @@ class Preferences:
     @property
     def picture_names(self) -> dict[str, str]:
         """Under which names pictures of other renderers hold what, by field of a trial."""
-        try:
-            found = json.loads(str(self._store.value("picture names", "{}")))
-        except json.JSONDecodeError:
-            return {}
-        return {str(field): str(name) for field, name in found.items()} if isinstance(found, dict) else {}
+        return _names(self._store.value("picture names"))
 
     @picture_names.setter
     def picture_names(self, names: dict[str, str]) -> None:
@@ -51,11 +47,7 @@ class Preferences:
     @property
     def column_names(self) -> dict[str, str]:
         """What titles of tables mean, as the person said: columns by the titles' keys."""
-        try:
-            found = json.loads(str(self._store.value("column names", "{}")))
-        except json.JSONDecodeError:
-            return {}
-        return {str(title): str(name) for title, name in found.items()} if isinstance(found, dict) else {}
+        return _names(self._store.value("column names"))
 
     @column_names.setter
     def column_names(self, names: dict[str, str]) -> None:
@@ -116,3 +108,11 @@ class Preferences:
     def keep_state(self, name: str, state: QByteArray) -> None:
         """Remember the state of a window, splitter or table."""
         self._store.setValue(f"state/{name}", state)
+
+
+def _names(stored: object) -> dict[str, str]:
+    try:
+        found = json.loads(str(stored or "{}"))
+    except json.JSONDecodeError:
+        return {}
+    return {str(what): str(name) for what, name in found.items()} if isinstance(found, dict) else {}

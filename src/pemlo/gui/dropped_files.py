@@ -63,6 +63,7 @@ class DroppedFiles:
         """Take a table in as what its header says that it is."""
         from pemlo.core.persistence.csv_launch import read_launch  # noqa: PLC0415 - only where a table is read
         from pemlo.core.persistence.csv_machines import read_machines  # noqa: PLC0415 - as above
+        from pemlo.core.persistence.csv_shots import read_shots  # noqa: PLC0415 - as above
         from pemlo.gui.trials.trial_edits import read_table  # noqa: PLC0415 - as above
 
         window = self._window
@@ -74,7 +75,7 @@ class DroppedFiles:
         }
 
         def reader() -> Callable[[str, str, Mapping[str, str]], tuple[str, Any]]:
-            project, read_shots = window.document.project, window.brief.brought_in.shot_reader()
+            project = window.document.project
 
             def read(text: str, name: str, said: Mapping[str, str]) -> tuple[str, Any]:
                 kind = _kind_of(text, name, said)

@@ -131,7 +131,7 @@ def test_what_the_disk_the_machines_and_the_forecast_say(check, project, more):
     wrong = [one for one in found if one.outcome == WRONG]
     assert {one.check for one in wrong} == {check}
     if check == "overwriting":
-        assert "2 frames of 010 are there and would be overwritten: 3-4" in wrong[0].words
+        assert "2 frames of 010 exist and would be overwritten: 3-4" in wrong[0].words
     for one in wrong:
         project = one.mend.change(project) if one.mend else project
     if all(one.mend for one in wrong):

@@ -68,7 +68,7 @@ def test_a_still_needs_no_number_and_its_file_is_not_overwritten_unsaid():
     assert outcome(run_checks(checked(project)), "overwriting") == FINE
     found = run_checks(checked(project, ["poster.exr"]))
     (one,) = [one for one in found if one.check == "overwriting"]
-    assert (one.outcome, one.words) == (WRONG, "r/poster.exr of 010 is there and would be overwritten.")
+    assert (one.outcome, one.words) == (WRONG, "r/poster.exr of 010 exists and would be overwritten.")
 
 
 def test_a_movie_that_is_there_would_be_overwritten():

@@ -38,7 +38,7 @@ class FoundShot:
     picture : path
         The frame in the middle.
     written : float
-        When the newest of its files was written, seconds since 1970; NaN if that cannot be read.
+        When the newest of its files was written, seconds since 1970; minus infinity if that cannot be read.
     place : str
         Folder and name with a field for the frame, as a place to watch; empty if a place cannot be so.
     """
@@ -49,7 +49,7 @@ class FoundShot:
     step: int
     missing: int
     picture: Path
-    written: float = math.nan
+    written: float = -math.inf
     place: str = ""
 
     def grows(self, now: float) -> bool:
@@ -141,10 +141,8 @@ def _of_folder(folder: Path, taken: set[str], left_out: list[str]) -> Iterator[F
         taken.add(unique)
         middle = frames[len(frames) // 2]
         missing = (last - first) // step + 1 - len(frames)
-        written = max((_written(Path(one.frame(frame))) for frame in frames[-NEWEST:]), default=math.nan)
-        yield FoundShot(
-            unique, first, last, step, missing, Path(one.frame(middle)), written, _place(one, folder)
-        )  # fmt: skip
+        written = max(_written(Path(one.frame(frame))) for frame in frames[-NEWEST:])
+        yield FoundShot(unique, first, last, step, missing, Path(one.frame(middle)), written, _place(one, folder))
 
 
 def _written(path: Path) -> float:

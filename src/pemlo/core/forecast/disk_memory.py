@@ -18,9 +18,9 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
 
 MIB_PER_GIB = 1024
-# How far frames of a shot lie apart, and shots of a film, log; common practice, no source.
 _LIKELY_POWER = 0.25  # by which memory follows the pixels where nothing says how
 _AS_LARGE = 0.95  # of the pixels planned: a frame of so many shows that they fit
+# How far frames of a shot lie apart, and shots of a film, log; common practice, no source.
 _FRAMES_SD, _SHOTS_SD = 0.1, 0.5
 
 

@@ -15,17 +15,14 @@ from pemlo.core.persistence.table import (
     refuse_if,
     resolution,
     samples,
+    size_in_px,
     whole_number,
     write_rows,
     yes_or_no,
 )
 from pemlo.core.project.launch import Colour, LaunchRow
 from pemlo.core.project.project import Project
-from pemlo.core.project.spelling import rays, switch_names
-from pemlo.core.units import parse_duration
-
-LONGEST_SIZE = 60  # letters
-_SIZE = re.compile(r"(\d{1,6}) ?[x×*] ?(\d{1,6}) ?(?:px)?")
+from pemlo.core.project.spelling import cap, rays, switch_names
 
 
 def frame_size(text: str) -> tuple[int, int]:
@@ -36,10 +33,10 @@ def frame_size(text: str) -> tuple[int, int]:
     >>> frame_size("1920x1080"), frame_size("1920 × 1080")
     ((1920, 1080), (1920, 1080))
     """
-    match = _SIZE.fullmatch(" ".join(text[:LONGEST_SIZE].split()))
-    if match is None:
+    found = size_in_px(text)
+    if found is None:
         raise ValueError(f"“{shown(text, 40)}” is not a size; write it like 1920x1080")
-    return int(match[1]), int(match[2])
+    return found
 
 
 def percentage(text: str) -> float:
@@ -73,12 +70,7 @@ def region(text: str) -> str:
 
 def limit(text: str) -> float:
     """Read a time limit of a frame; ``none`` is 0."""
-    return 0.0 if text.strip().lower() in {"none", "no", "off", "-", "0"} else parse_duration(text)
-
-
-def switches(text: str) -> tuple[str, ...]:
-    """Read what is switched on; ``none`` for nothing."""
-    return () if text.strip().lower() in {"none", "no", "-"} else switch_names(text)
+    return cap(text) or 0.0
 
 
 def way(text: str) -> str:
@@ -108,7 +100,7 @@ COLUMNS = (
     CsvColumn("min_samples", samples),
     CsvColumn("most_seconds", limit),
     CsvColumn("split", rays),
-    CsvColumn("switches", switches),
+    CsvColumn("switches", switch_names),
     CsvColumn("keep", kept_stages),
     CsvColumn("way", way),
     CsvColumn("skips", yes_or_no),
@@ -163,6 +155,11 @@ def read_launch(
     return tuple(found)
 
 
+def yes_or_none(value: bool | None) -> str | None:  # noqa: FBT001 - it is what is written
+    """Return what is written for yes, no and what is not known."""
+    return None if value is None else "yes" if value else "no"
+
+
 def write_launch(rows: tuple[LaunchRow, ...]) -> str:
     """Write a table of launches, with the columns that were not known."""
     extra = list(dict.fromkeys(title for row in rows for title, _ in row.extra_columns))
@@ -170,14 +167,13 @@ def write_launch(rows: tuple[LaunchRow, ...]) -> str:
     for row in rows:
         size = f"{row.width}x{row.height}" if row.width and row.height else None
         layers = None if row.layers is None else ", ".join(row.layers) or "none"
-        resume = None if row.resume is None else "yes" if row.resume else "no"
         values = (row.shot, row.first, row.last, row.step, row.camera, size, row.percent, row.samples, row.threshold,
-                  row.denoise, layers, row.pattern, row.folder, row.pixel_aspect, row.colour, resume, row.region,
-                  row.bounces, row.min_samples, row.most_seconds,
+                  row.denoise, layers, row.pattern, row.folder, row.pixel_aspect, row.colour, yes_or_none(row.resume),
+                  row.region, row.bounces, row.min_samples, row.most_seconds,
                   None if row.split is None else " ".join(map(str, row.split)),
                   None if row.switches is None else ", ".join(row.switches) or "none",
                   None if row.keep is None else " ".join(row.keep) or "nothing", row.way,
-                  None if row.skips is None else "yes" if row.skips else "no")  # fmt: skip
+                  yes_or_none(row.skips))  # fmt: skip
         kept = dict(row.extra_columns)
         written = ["" if one is None else f"{one:g}" if isinstance(one, float) else str(one) for one in values]
         cells.append(written + [kept.get(title, "") for title in extra])

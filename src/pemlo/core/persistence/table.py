@@ -149,10 +149,11 @@ def unused_titles(text: str, columns: Sequence[CsvColumn], said: Mapping[str, st
 
 def missing_columns(text: str, columns: Sequence[CsvColumn], said: Mapping[str, str] | None = None) -> tuple[str, ...]:
     """Return the columns that a table of its kind needs and does not have."""
-    return tuple(_missing(columns, matched(titles_of(text), {column.name for column in columns}, said)))
+    return tuple(missing_of(columns, matched(titles_of(text), {column.name for column in columns}, said)))
 
 
-def _missing(columns: Sequence[CsvColumn], header: Sequence[str]) -> list[str]:
+def missing_of(columns: Sequence[CsvColumn], header: Sequence[str]) -> list[str]:
+    """Return the columns that are needed, and neither themselves nor in other words among those of a header."""
     return [
         column.name
         for column in columns
@@ -188,7 +189,7 @@ def _wrong_header(header: list[str], columns: Sequence[CsvColumn], name: str) ->
     where = f"{name}, line 1"
     if len(header) > MOST_COLUMNS:
         return [Problem(where, f"has {len(header)} columns; {MOST_COLUMNS} are the most")]
-    missing = _missing(columns, header)
+    missing = missing_of(columns, header)
     listed = ", ".join(shown(title, 40) for title in header[:MOST_LISTED] if title)
     has = f"; there are: {listed}{', …' if len(header) > MOST_LISTED else ''}" if listed else ""
     twice = sorted({title for title in header if title and header.count(title) > 1})
@@ -333,6 +334,12 @@ def samples(text: str) -> int:
     return whole_number(sample_count(text))
 
 
+def size_in_px(text: str) -> tuple[int, int] | None:
+    """Read a size in px; None if it is none."""
+    size = _SIZE.fullmatch(" ".join(text[:LONGEST_SIZE].split()).lower())
+    return None if size is None else (int(size[1]), int(size[2]))
+
+
 def resolution(text: str) -> tuple[int, int] | float:
     """Read a size in px, or a percentage of each side.
 
@@ -341,9 +348,9 @@ def resolution(text: str) -> tuple[int, int] | float:
     >>> resolution("1920x1080"), resolution("50 %"), resolution("640 by 480")
     ((1920, 1080), 50.0, (640, 480))
     """
-    size = _SIZE.fullmatch(" ".join(text[:LONGEST_SIZE].split()).lower())
-    if size:
-        return int(size[1]), int(size[2])
+    size = size_in_px(text)
+    if size is not None:
+        return size
     try:
         return number(text)
     except ValueError as error:

@@ -26,14 +26,15 @@ def nothing_is_overwritten(here: Situation) -> list[Finding]:
         there = frames_there(here, row, paths)
         if there and row.skips:
             found.append(
-                fine(name, shot.name, f"{counted(len(there), 'frame')} of {shot.name} are there, and skipped.")
+                fine(name, shot.name, f"{counted(len(there), 'frame')} of {shot.name} exist, and are skipped.")
             )
         elif there and one_file(row):
-            words = f"{shown(paths[0])} of {shot.name} is there and would be overwritten."
+            words = f"{shown(paths[0])} of {shot.name} exists and would be overwritten."
             found.append(wrong(name, words, "Give it another name, or another folder.", shot.name))
         elif there:
             frames = format_frames(tuple(there))
-            words = f"{counted(len(there), 'frame')} of {shot.name} are there and would be overwritten: {frames}."
+            exist = "exists" if len(there) == 1 else "exist"
+            words = f"{counted(len(there), 'frame')} of {shot.name} {exist} and would be overwritten: {frames}."
             folder = f"{row.folder or '.'}/new"
             mend = Mend(f"Write {shot.name} into {folder}", set_row(shot.name, folder=folder))
             found.append(wrong(name, words, "Render what is missing, or into another folder.", shot.name, mend))

@@ -45,7 +45,7 @@ def range_covers_the_shot(here: Situation) -> list[Finding]:
             found.append(fine(name, shot.name))
             continue
         if _rest_is_there(here, shot, rows, (first, last)):
-            found.append(fine(name, shot.name, f"The other frames of {shot.name} are there."))
+            found.append(fine(name, shot.name, f"The other frames of {shot.name} exist."))
             continue
         has = f", with {counted(shot.handles, 'frame')} at either end" if shot.handles else ""
         wanted = f"frame {first} alone, as it stands still," if shot.still else f"frames {first}-{last}{has}"

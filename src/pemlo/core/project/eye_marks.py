@@ -307,6 +307,6 @@ def size_question(project: Project, trial: Trial) -> str:
     percent = project.shot(trial.shot).asked.resolution_percent
     counts = at_size(trial, percent)
     return (
-        f"Marked for its noise: {settings_words(trial)} counts as {settings_words(counts)} at the size asked for. "
-        "The smaller size itself is not delivered unless you say that it passes, too."
+        f"Marked for its noise: {settings_words(trial)}, as good as {settings_words(counts)}. "
+        "The smaller size itself is not delivered. Does it pass, too?"
     )

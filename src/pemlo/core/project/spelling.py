@@ -76,7 +76,7 @@ def cap(text: str) -> float | None:
     >>> cap("4m02"), cap("none"), cap("0.0")
     (242.0, None, None)
     """
-    if text.strip().lower() == "none" or re.fullmatch(r"0+([.,]0*)?", text.strip()):
+    if text.strip().lower() in _NO or re.fullmatch(r"0+([.,]0*)?", text.strip()):
         return None
     return parse_duration(text)
 

@@ -1,6 +1,5 @@
 """Brings shots and machines in from tables: from files, pasted, or dropped. GUI thread."""
 
-from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QWidget
@@ -11,21 +10,10 @@ from pemlo.core.persistence.csv_machines import READ as MACHINE_COLUMNS
 from pemlo.core.persistence.csv_machines import read_machines
 from pemlo.core.persistence.csv_shots import READ as SHOT_COLUMNS
 from pemlo.core.persistence.csv_shots import over, read_shots, without_delivery
-from pemlo.core.persistence.table import CsvColumn
 from pemlo.core.project.edits import replace_machines
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
-
-
-def shot_columns(text: str, said: Mapping[str, str]) -> tuple[CsvColumn, ...]:  # noqa: ARG001 - as of other tables
-    """Return the columns of a table of shots."""
-    return SHOT_COLUMNS
-
-
-def machine_columns(text: str, said: Mapping[str, str]) -> tuple[CsvColumn, ...]:  # noqa: ARG001 - as of other tables
-    """Return the columns of a table of machines."""
-    return MACHINE_COLUMNS
 
 
 class BroughtIn:
@@ -38,13 +26,13 @@ class BroughtIn:
         """Ask for a table, and bring in its shots."""
         path = self._ask_table("Bring in shots")
         if path is not None:
-            self._tables.take_file(path, self.shot_reader, self.put_shots, shot_columns)
+            self._tables.take_file(path, lambda: read_shots, self.put_shots, lambda *_: SHOT_COLUMNS)
 
     def bring_in_machines(self) -> None:
         """Ask for a table, and bring in its machines."""
         path = self._ask_table("Bring in machines")
         if path is not None:
-            self._tables.take_file(path, lambda: read_machines, self.put_machines, machine_columns)
+            self._tables.take_file(path, lambda: read_machines, self.put_machines, lambda *_: MACHINE_COLUMNS)
 
     def _ask_table(self, title: str) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(self._parent, title, "", "Tables (*.csv *.tsv *.txt);;All files (*)")
@@ -52,15 +40,11 @@ class BroughtIn:
 
     def paste_shots(self, text: str) -> None:
         """Bring in shots that were pasted."""
-        self._tables.take_pasted(text, self.shot_reader, self.put_shots, shot_columns)
+        self._tables.take_pasted(text, lambda: read_shots, self.put_shots, lambda *_: SHOT_COLUMNS)
 
     def paste_machines(self, text: str) -> None:
         """Bring in machines that were pasted."""
-        self._tables.take_pasted(text, lambda: read_machines, self.put_machines, machine_columns)
-
-    def shot_reader(self) -> Callable[[str, str, Mapping[str, str]], tuple[Shot, ...]]:
-        """Return what reads shots from a table, on any thread."""
-        return read_shots
+        self._tables.take_pasted(text, lambda: read_machines, self.put_machines, lambda *_: MACHINE_COLUMNS)
 
     def put_shots(self, found: tuple[Shot, ...]) -> None:
         """Put shots in: those that are there by name get what the table says, others are added at the end."""

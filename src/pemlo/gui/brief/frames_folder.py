@@ -16,6 +16,7 @@ from pemlo.core.project.edits import set_delivery, set_shot
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.units import counted, format_duration
+from pemlo.gui.common.problem_bar import Offer
 
 if TYPE_CHECKING:
     from pemlo.core.files.found_shots import FoundShot, FoundShots
@@ -32,7 +33,7 @@ class FramesFolder:
         document: Document,
         jobs: Jobs,
         report: Callable[[PemloError], None],
-        tell: Callable[[str, str, str, Callable[[], None]], None],
+        tell: Offer,
         parent: QWidget,
     ) -> None:
         self._document, self._jobs, self._report = document, jobs, report
@@ -76,9 +77,9 @@ class FramesFolder:
         except PemloError as error:
             self._report(error)
             return
-        self._ask_of(found)
         if found.left_out:
             self._report(FileError(" ".join(found.left_out[:MOST_SAID])))
+        self._ask_of(found)
 
     def _ask_of(self, found: "FoundShots") -> None:
         """Ask of a folder that still grows whether it is complete, and offer to watch what comes."""

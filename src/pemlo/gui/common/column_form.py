@@ -9,14 +9,14 @@ from pemlo.app.table_reader import Unmatched
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.foreign import shown
 from pemlo.core.persistence.column_names import WORKED_OUT, key_of, matched
-from pemlo.core.persistence.table import first_cells, titles_of
+from pemlo.core.persistence.table import first_cells, missing_of, titles_of
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
+from pemlo.gui.common.problem_bar import Offer
 
 NOT_USED = "not used"
 ROWS, LONGEST, MOST_LISTED = 3, 60, 8
 MOST_SAID = 500  # titles that are remembered
-Offer = Callable[[str, str, str, Callable[[], None]], None]
 
 
 class ColumnForm(QDialog):
@@ -82,11 +82,7 @@ class ColumnForm(QDialog):
     def _say(self) -> None:
         """Say what is still missing, or chosen twice."""
         chosen = [name for name in self.said().values() if name]
-        missing = [
-            one.name
-            for one in self._table.columns
-            if one.needed and one.name not in chosen and not (one.or_else and one.or_else in chosen)
-        ]
+        missing = missing_of(self._table.columns, chosen)
         twice = sorted({name for name in chosen if chosen.count(name) > 1})
         words = [f"Still needed: {', '.join(missing)}."] if missing else []
         self.says.setText(" ".join([*words, *(f"{name} is chosen twice." for name in twice)]))

@@ -9,6 +9,7 @@ from pemlo.core.foreign import shown
 from pemlo.gui.common.labels import button, label
 
 MOST_LINES, MOST_LETTERS = 8, 400
+Offer = Callable[[str, str, str, Callable[[], None]], None]  # words, what to do, and a button with what it does
 
 
 class ProblemBar(QFrame):

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
@@ -10,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 from pemlo.app.document import Document
 from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import InputError, PemloError
+from pemlo.core.persistence.csv_launch import READ, read_launch
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.gui.common.form import Form
@@ -20,17 +20,7 @@ from pemlo.gui.handover.handover_edits import HandoverEdits
 from pemlo.gui.handover.launch_columns import LAUNCH, launch_rows, launch_words
 from pemlo.gui.handover.needs_fields import NEEDS
 
-if TYPE_CHECKING:
-    from pemlo.core.persistence.table import CsvColumn
-
 EMPTY = "Shots stand here as soon as the brief has some."
-
-
-def launch_columns(text: str, said: Mapping[str, str]) -> "tuple[CsvColumn, ...]":  # noqa: ARG001 - as of other tables
-    """Return the columns of a table of launches."""
-    from pemlo.core.persistence.csv_launch import READ  # noqa: PLC0415 - only where a table is read
-
-    return READ
 
 
 class LaunchBox(QWidget):
@@ -109,21 +99,16 @@ class LaunchBox(QWidget):
         """Ask for a table of the launch."""
         name, _ = QFileDialog.getOpenFileName(self, "Bring in a launch", "", "CSV (*.csv);;All files (*)")
         if name:
-            self._tables.take_file(Path(name), self._reader, self._edits.take_launch, launch_columns)
+            self._tables.take_file(Path(name), self._reader, self._edits.take_launch, lambda *_: READ)
 
     def _paste(self, text: str) -> None:
-        self._tables.take_pasted(text, self._reader, self._edits.take_launch, launch_columns)
+        self._tables.take_pasted(text, self._reader, self._edits.take_launch, lambda *_: READ)
 
     def _reader(self) -> Callable[[str, str, Mapping[str, str]], Sequence[LaunchRow]]:
         """Return what reads a launch of the film as it is now; on any thread."""
         project = self._document.project
 
-        def read(text: str, name: str, said: Mapping[str, str]) -> Sequence[LaunchRow]:
-            from pemlo.core.persistence.csv_launch import read_launch  # noqa: PLC0415 - only where a table is read
-
-            return read_launch(text, project, name, said)
-
-        return read
+        return lambda text, name, said: read_launch(text, project, name, said)
 
     def from_frame(self) -> None:
         """Ask for a frame whose header tells how the picked shot is rendered."""

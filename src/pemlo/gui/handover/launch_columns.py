@@ -11,9 +11,9 @@ from pemlo.core.persistence.csv_launch import (
     limit,
     percentage,
     region,
-    switches,
     threshold,
     way,
+    yes_or_none,
 )
 from pemlo.core.persistence.table import kept_stages, whole_number, yes_or_no
 from pemlo.core.preflight.situation import plan_row
@@ -21,7 +21,7 @@ from pemlo.core.preflight.written_paths import first_path
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
-from pemlo.core.project.spelling import rays, rays_text
+from pemlo.core.project.spelling import rays, rays_text, switch_names
 from pemlo.core.units import counted, format_duration
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
@@ -158,10 +158,6 @@ def _layers_text(row: LaunchRow) -> str:
     return NOTHING if row.layers is None else ", ".join(row.layers) or "none"
 
 
-def _resumes(row: LaunchRow) -> str:
-    return NOTHING if row.resume is None else "yes" if row.resume else "no"
-
-
 def _percent(row: LaunchRow) -> str:
     return NOTHING if row.percent is None else f"{row.percent:g} %"
 
@@ -189,10 +185,6 @@ def _kept_text(row: LaunchRow) -> str:
 
 def _way_text(row: LaunchRow) -> str:
     return NOTHING if row.way is None else row.way or "usual"
-
-
-def _skips_text(row: LaunchRow) -> str:
-    return NOTHING if row.skips is None else "yes" if row.skips else "no"
 
 
 def _layers(text: str) -> tuple[str, ...] | None:
@@ -225,7 +217,7 @@ LAUNCH: tuple[Column[LaunchCells], ...] = (
             "most_seconds", _known(limit)),
     _column("split", "Rays a sample to lights, off a gloss, through glass", _split_text, "split", _known(rays)),
     _column("switches", "What is switched on, with commas between; none for nothing", _switches_text, "switches",
-            _known(switches), figures=False),
+            _known(switch_names), figures=False),
     _column("kept", "Stages whose data are read back: prepare light, or nothing", _kept_text, "keep",
             _known(kept_stages), figures=False),
     _column("way", "Another engine, method or quality; usual for the usual one", _way_text, "way", _known(way),
@@ -242,9 +234,11 @@ LAUNCH: tuple[Column[LaunchCells], ...] = (
             optional(float)),
     _column("holds", "What files hold: scene-linear, or display", lambda row: row.colour or NOTHING, "colour", _colour,
             figures=False),
-    _column("resumes", "Whether an unfinished frame is gone on with: yes or no", _resumes, "resume",
+    _column("resumes", "Whether an unfinished frame is gone on with: yes or no",
+            lambda row: yes_or_none(row.resume) or NOTHING, "resume",
             optional(yes_or_no), figures=False),
-    _column("skips", "Whether frames that are there are left as they are: yes or no", _skips_text, "skips",
+    _column("skips", "Whether existing frames are left as they are: yes or no",
+            lambda row: yes_or_none(row.skips) or NOTHING, "skips",
             optional(yes_or_no), figures=False),
     _column("region", "That alone is rendered; empty for all", lambda row: row.region or NOTHING, "region", _region,
             figures=False),

@@ -4,16 +4,12 @@ from collections.abc import Callable
 
 from pemlo.app.document import Document
 from pemlo.core.errors import InputError, PemloError
-from pemlo.core.project.edits import set_trial
-from pemlo.core.project.eye_marks import is_smaller, size_question
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.measure.findings import Findings
 from pemlo.gui.judge.presenter import PictureChoice
 from pemlo.gui.judge.viewer.pair import Pair
-
-Offer = Callable[[str, str, str, Callable[[], None]], None]
 
 
 def set_mark(
@@ -45,15 +41,3 @@ def set_mark(
         report(error)
         return None
     return left
-
-
-def ask_of_size(document: Document, marked: PictureChoice, offer: Offer) -> None:
-    """Ask, where a smaller picture passed, whether its size passes, too: it is not delivered unless it does."""
-    index, project = marked.index, document.project
-    if index is None or not is_smaller(project, project.trials[index]):
-        return
-
-    def pass_too() -> None:
-        document.edit("Let the size of a trial pass, too", lambda now: set_trial(now, index, mark_size=True))
-
-    offer(size_question(project, project.trials[index]), "", "This size passes, too", pass_too)

@@ -19,13 +19,14 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.trials import GOOD
 from pemlo.gui.common.ghost import lay_out_empty
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.size_question import ask_of_size
 from pemlo.gui.judge import keys, presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.commands import Commands
 from pemlo.gui.judge.conditions import ConditionsForm
 from pemlo.gui.judge.judgement import Judgement
 from pemlo.gui.judge.ladder.page import LadderPage
-from pemlo.gui.judge.marking import ask_of_size, set_mark
+from pemlo.gui.judge.marking import set_mark
 from pemlo.gui.judge.measure.error_page import ErrorPage
 from pemlo.gui.judge.measure.findings import Findings
 from pemlo.gui.judge.measure.measurer import files_of
@@ -254,8 +255,8 @@ class JudgePanel(QWidget):
         if marked is not None:
             self.sheet.note.clear()
             self.sheet.blind.setChecked(False)
-            if what == GOOD:
-                ask_of_size(self._document, marked, self.offered.emit)
+            if what == GOOD and marked.index is not None:
+                ask_of_size(self._document, (marked.index,), self.offered.emit)
 
     def _on_blind(self, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
         self._blind.turn(on)

@@ -244,10 +244,10 @@ class TradePanel(QWidget):
         self._show_waterfall(there)
         shares = self._shares(project)
         self.hours.show_hours(project, shot, shares, ends, there)
-        # Two ways side by side need more room than a chart.
-        # Two ways need the room: the strip above has the shots, too.
-        self.shares.setVisible(not self.hours.ways.isVisibleTo(self))
-        self.waterfall.setMaximumHeight(LOW_CHART if self.hours.ways.isVisibleTo(self) else MOST_HEIGHT)
+        # Two ways side by side need the room of charts; the strip above has the shots, too.
+        two_ways = self.hours.ways.isVisibleTo(self)
+        self.shares.setVisible(not two_ways)
+        self.waterfall.setMaximumHeight(LOW_CHART if two_ways else MOST_HEIGHT)
         self.shares.show_shares(shares, self.edits.picked)
         self.side.show_shot(project, shot)
         self._show_plan()

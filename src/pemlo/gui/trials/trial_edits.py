@@ -10,28 +10,22 @@ from pemlo.core.forecast.disagreement_words import Answer
 from pemlo.core.persistence.csv_trials import READ as TRIAL_TABLE
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.picture_names import whole_names
-from pemlo.core.persistence.table import CsvColumn
 from pemlo.core.project.edits import add_trials, remove_trials, set_trial
-from pemlo.core.project.eye_marks import is_smaller, size_question
 from pemlo.core.project.project import Project
 from pemlo.core.project.repeated import Incoming, incoming, timed_again
 from pemlo.core.project.trials import BAD, GOOD, Mark, Trial
 from pemlo.core.units import format_duration
+from pemlo.gui.common.problem_bar import Offer
+from pemlo.gui.common.size_question import ask_of_size
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.trial_columns import TrialRow
 
-Offer = Callable[[str, str, str, Callable[[], None]], None]  # words, what to do, and a button that does it
 LEFT_OUT_BY_HAND = "by hand"
 
 
 def read_table(text: str, project: Project, path: Path, said: Mapping[str, str]) -> tuple[Trial, ...]:
     """Read the trials of a table; pictures are named from where it lies. Any thread."""
     return whole_names(read_trials(text, project, path.name, said), path.parent)
-
-
-def trial_columns(text: str, said: Mapping[str, str]) -> tuple[CsvColumn, ...]:  # noqa: ARG001 - as of other tables
-    """Return the columns of a table of trials."""
-    return TRIAL_TABLE
 
 
 class TrialEdits:
@@ -79,7 +73,7 @@ class TrialEdits:
         except PemloError as error:
             self._report(error)
             return
-        self._tables.take_pasted(table, reader, put, trial_columns)
+        self._tables.take_pasted(table, reader, put, lambda *_: TRIAL_TABLE)
 
     def put(self, trials: Sequence[Trial]) -> None:
         """Add the trials of a table."""
@@ -121,21 +115,8 @@ class TrialEdits:
         wanted: Mark = "" if all(row.trial.mark == what for row in rows) else what
         words = {GOOD: "good enough", BAD: "not good enough"}.get(wanted, "with no mark")
         self._set(rows, f"Mark {_count(len(rows))} {words}", mark=wanted, mark_size=False)
-        self._ask_of_size(rows if wanted == GOOD else ())
-
-    def _ask_of_size(self, rows: Sequence[TrialRow]) -> None:
-        """Ask, where smaller pictures passed, whether their size passes, too: it is not delivered unless it does."""
-        project = self._document.project
-        smaller = [row for row in rows if is_smaller(project, row.trial)]
-        if not smaller:
-            return
-        what = _count(len(smaller))
-        self._offer(
-            size_question(project, smaller[0].trial),
-            "",
-            "This size passes, too",
-            lambda: self._set(smaller, f"Let the size of {what} pass, too", mark_size=True),
-        )
+        if wanted == GOOD:
+            ask_of_size(self._document, [row.index for row in rows], self._offer)
 
     def _set(self, rows: Sequence[TrialRow], words: str, **fields: object) -> None:
         indices = [row.index for row in rows]
