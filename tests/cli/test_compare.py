@@ -8,6 +8,7 @@ from film import make_project, make_shot, well_timed
 from pemlo.cli.main import main
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.trials import Trial
 
 
 @pytest.fixture
@@ -36,6 +37,20 @@ def test_settings_over_what_was_asked_may_name_what_no_trial_has(job, capsys):
     assert "threshold 0.075" in text
     assert "frame, split 4,1,2" in text
     assert "error not measured" in text
+
+
+def test_a_way_that_was_timed_is_named_like_a_lever(tmp_path, capsys):
+    """30 s and 10 s of one frame: 67 %, 20 s a frame over 100 frames."""
+    path = tmp_path / "job.pemlo"
+    timed = {"shot": "010", "frame": 50, "samples": 256}
+    trials = (Trial(**timed, seconds=30.0), Trial(**timed, seconds=10.0, way="quick engine"))
+    write_project(make_project(shots=(make_shot("010"),), trials=trials), path)
+    assert main(["compare", str(path), "--shot", "010", "asked", "way=quick engine"]) == 0
+    text = capsys.readouterr().out
+    assert "As timed: 30.0 s against 10.0 s over 100 frames: 67 % and 0.556 machine-hours saved." in text.replace(
+        "\n", " "
+    )
+    assert "about the same" not in text.lower()
 
 
 def test_the_film_is_compared_without_a_shot(job, capsys):

@@ -10,6 +10,7 @@ from command import pemlo, pemlo_process
 from film import make_project, make_shot, well_timed
 from pemlo.core.persistence.document import to_text, write_project
 from pemlo.core.project.machines import Machine
+from pemlo.core.units import counted
 
 
 @pytest.fixture
@@ -90,7 +91,7 @@ def test_frames_of_a_folder_that_cannot_be_a_shot_are_said(job):
     run = pemlo("new", "--title", "x", "--start", "2031-04-21T10:00", "--deadline", "2031-04-24T10:00", "--frames", folder,
                 "-o", "new.pemlo", cwd=job.parent)  # fmt: skip
     assert run.returncode == 0, run.stderr
-    assert "1 shots, 5000 frames" in run.stdout
+    assert f"1 shot, {counted(5000, 'frame')}" in run.stdout
     assert "Are they dates?" in run.stderr
 
 

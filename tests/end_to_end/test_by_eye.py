@@ -216,6 +216,10 @@ def test_two_ways_are_compared_copied_kept_and_written(qtbot, tmp_path, monkeypa
     card.second.activated.emit(card.second.currentIndex())
     assert card.found is None
     assert not card.copy.isEnabled()
+    for words, name in (("denoise=soft", "soft"), ("way=quick engine", "way quick engine"), ("switches=haze", "haze")):
+        card.typed.setText(words)
+        card.second.activated.emit(card.second.currentIndex())
+        assert f"What “{name}” costs is not known. Time a frame with it" in card.sentence.text()
 
 
 def test_a_way_that_was_never_timed_is_tried_on_paper(qtbot):

@@ -74,7 +74,8 @@ def run(args: argparse.Namespace) -> int:
             print(f"{one.machine}: {interval} times as fast, from {counted(one.frames, 'frame')}")
     write_project(project, args.output)
     frames = sum(shot.frame_count for shot in project.shots)
-    print(f"{args.output}: {len(project.shots)} shots, {frames} frames, {len(project.trials)} trials")
+    sizes = (len(project.shots), "shot"), (frames, "frame"), (len(project.trials), "trial")
+    print(f"{args.output}: {', '.join(counted(*one) for one in sizes)}")
     if args.machines is None:
         print("No table of machines: one reference machine, always free, is assumed.")
     return 0

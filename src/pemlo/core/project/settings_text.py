@@ -4,7 +4,7 @@ import re
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.project.settings import LEVERS, NO_DENOISE, ShotSettings
-from pemlo.core.project.spelling import cap, rays, switch_names
+from pemlo.core.project.spelling import cap, rays, read_way, switch_names
 
 
 def settings_over(asked: ShotSettings, words: str) -> ShotSettings:
@@ -19,6 +19,8 @@ def settings_over(asked: ShotSettings, words: str) -> ShotSettings:
     --------
     >>> settings_over(ShotSettings(samples=64), "split=4,1,2,denoise=frame").split
     (4, 1, 2)
+    >>> settings_over(ShotSettings(samples=64), "way=depth 20").way_value
+    20.0
     """
     fields: dict[str, object] = {}
     # A comma may also be part of a value: a new lever begins where a name and an equals sign follow.
@@ -27,8 +29,11 @@ def settings_over(asked: ShotSettings, words: str) -> ShotSettings:
         lever = lever.strip().replace(" ", "_")
         if not found:
             raise InputError([Problem(part.strip(), "is not a lever")], "Write it like samples=128,denoise=frame.")
+        if lever == "way":
+            fields["way"], fields["way_value"] = read_way(value)
+            continue
         if lever not in (*LEVERS, "between"):
-            raise InputError([Problem(words, f"there is no lever {lever}")], f"There are: {', '.join(LEVERS)}.")
+            raise InputError([Problem(words, f"there is no lever {lever}")], f"There are: {', '.join(LEVERS)}, way.")
         fields[lever] = value.strip() if lever == "between" else lever_value(lever, value.strip())
     return asked.changed(**fields)
 

@@ -14,6 +14,7 @@ from pemlo.core.project.edits import replace_machines
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
+from pemlo.core.units import counted
 
 
 class BroughtIn:
@@ -56,7 +57,7 @@ class BroughtIn:
             shots = without_delivery((*there, *new.values()), delivery.width, delivery.height, delivery.fps)
             return project.changed(shots=shots)
 
-        self._document.edit(f"Bring in {len(found)} shots", change)
+        self._document.edit(f"Bring in {counted(len(found), 'shot')}", change)
 
     def put_machines(self, found: tuple[Machine, ...]) -> None:
         """Put machines in: those that are there by name are replaced, others added at the end."""
@@ -66,4 +67,4 @@ class BroughtIn:
             kept = tuple(new.pop(machine.name, machine) for machine in project.machines)
             return replace_machines(project, (*kept, *new.values()))
 
-        self._document.edit(f"Bring in {len(found)} machines", change)
+        self._document.edit(f"Bring in {counted(len(found), 'machine')}", change)

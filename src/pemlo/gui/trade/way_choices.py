@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from pemlo.core.errors import InputError
 from pemlo.core.project.edits import take_plan
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import FrameSettings, ShotSettings
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings, ShotSettings
 from pemlo.core.project.settings_text import settings_over
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
@@ -80,7 +80,13 @@ def _as_kept(name: str) -> SettingsOf:
     return lambda project, shot, _: take_plan(project, name).shot(shot.name).settings
 
 
-def _as_typed(_project: Project, shot: Shot, typed: str) -> ShotSettings:
+def _as_typed(project: Project, shot: Shot, typed: str) -> ShotSettings:
     if not typed.strip():
         raise InputError("Nothing is typed yet.", "Write settings over what was asked, like samples=64,denoise=frame.")
-    return settings_over(shot.asked, typed)
+    settings = settings_over(shot.asked, typed)
+    costs = project.cost_factors()
+    known = {NO_DENOISE, *costs.denoisers, *costs.switches, *(one.name for one in costs.ways)}
+    unknown = [name for name in (settings.denoise, *settings.switched) if name not in known]
+    if unknown:
+        raise InputError(f"What “{unknown[0]}” costs is not known.", "Time a frame with it, or try it on paper.")
+    return settings
