@@ -1,6 +1,6 @@
 """The finish as frames come in, beside elapsed time divided by frames.
 
-./dev watch-study [films] [first seed]     (five minutes; the tables of docs/method/watching.md)
+./dev watch-study [films] [first seed]     (ten minutes; the tables of docs/method/watching.md)
 
 Films are those of `practice.py`, whose renderers follow no belief of the program: one to three stopwatch times a shot,
 some shots never timed, cost that runs along shots, machines of unlike speed that are not quite as fast as was typed,
@@ -59,7 +59,7 @@ def make_run(seed: int) -> tuple[Project, Truth]:
     project, renderers = make_film(random, int(random.integers(3, 8)))
     whole = sum(one.total() for one in renderers.values())
     factor = log_uniform(random, 15, 250) * HOUR_S / whole
-    renderers = {name: _times(one, factor) for name, one in renderers.items()}
+    renderers = {name: times_of(one, factor) for name, one in renderers.items()}
     machines = tuple(
         Machine(name=f"m{k}", speed=float(f"{log_uniform(random, 0.3, 3):.2g}"), hours=str(random.choice(HOURS)),
                 count=int(random.choice([1, 1, 1, 2])), loss_percent=float(random.choice([0, 1, 2])))
@@ -69,7 +69,7 @@ def make_run(seed: int) -> tuple[Project, Truth]:
         trial
         for name, one in renderers.items()
         if random.random() > 0.15 or name == "010"
-        for trial in _timed(name, one, random)
+        for trial in timed_of(name, one, random)
     ]
     seconds = {
         name: np.array([one.seconds(frame, one.asked) for frame in range(one.shot.first, one.shot.last + 1)])
@@ -81,12 +81,12 @@ def make_run(seed: int) -> tuple[Project, Truth]:
     return project.changed(machines=machines, trials=tuple(trials)), Truth(seconds, pace, loss)
 
 
-def _times(one: Renderer, factor: float) -> Renderer:
+def times_of(one: Renderer, factor: float) -> Renderer:
     stages = ("prepare", "pixel", "sample", "denoise", "write", "textures")
     return replace(one, **{name: factor * getattr(one, name) for name in stages})
 
 
-def _timed(name: str, one: Renderer, random: np.random.Generator) -> list[Trial]:
+def timed_of(name: str, one: Renderer, random: np.random.Generator) -> list[Trial]:
     frames = [[one.middle], [one.shot.first, one.shot.last], [one.shot.first, one.middle, one.shot.last]]
     asked = FrameSettings.model_validate(one.asked.frame_fields())
     return [

@@ -8,7 +8,10 @@ import pytest
 from film import exact_trial, make_project, make_shot
 from pemlo.core.film.film import Film
 from pemlo.core.forecast.disk_memory import disk_memory_of, may_not_fit, shown_to_fit, too_small
+from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.machines import Machine
+from pemlo.core.project.trials import Trial
+from pemlo.core.units import HOUR_S
 
 
 def film(*trials, memory=20.0, at_once=1):
@@ -67,3 +70,38 @@ def test_two_sizes_tell_how_much_is_fixed():
     # By hand: 0.6 GiB for 12/64 of the frame, so 3.2 for all of it, and 5.8 whatever the size.
     assert found.value == pytest.approx(9.0, rel=0.02)
     assert (never, unsure) == ((), ())
+
+
+def spilling_film(*more):
+    """A frame takes 100 s with enough memory, and 300 s on a machine of 20 GiB that it does not fit into."""
+    timed = Trial(shot="010", frame=1, samples=256, seconds=100.0, memory_gib=32.0, machine="big")
+    slow = timed.changed(seconds=300.0, memory_gib=None, machine="small")
+    machines = (Machine(name="big", memory_gib=64.0), Machine(name="small", memory_gib=20.0))
+    return make_project(shots=(make_shot("010"),), trials=(timed, slow, *more), machines=machines)
+
+
+def test_a_machine_whose_memory_is_too_small_is_as_slow_as_a_trial_there_shows():
+    """By hand: 100 frames, of which the large machine ends one in 100 s and the small one in 300 s: 75 × 100 s."""
+    project = spilling_film()
+    film = Film(project)
+    assert film.forecast.kind != "disagree"
+    assert film.forecast.shots[0].seconds.p50 == pytest.approx(100, rel=0.02)
+    assert film.run.film.p50 * HOUR_S == pytest.approx(7500, rel=0.06)
+    alone = Film(project.changed(machines=project.machines[1:]))
+    assert alone.run.film.p50 * HOUR_S == pytest.approx(30_000, rel=0.06)
+    assert any("larger than its memory" in words for words in unknowns(project, project.shots[0]))
+
+
+def test_a_frame_that_fits_at_a_smaller_size_is_not_slowed():
+    half = spilling_film().shots[0].asked.changed(resolution_percent=25.0)
+    fits = Trial(shot="010", frame=1, samples=256, resolution_percent=25.0, seconds=8.0, memory_gib=6.0, machine="big")
+    project = spilling_film(fits)
+    project = project.changed(shots=(project.shots[0].changed(plan=half),), machines=project.machines[1:])
+    film = Film(project)
+    assert film.run.film.p50 * HOUR_S == pytest.approx(100 * film.forecast.shots[0].seconds.p50, rel=0.1)
+
+
+def test_where_nothing_else_was_timed_a_frame_that_spilled_counts():
+    slow = spilling_film().trials[1].changed(memory_gib=32.0)
+    film = Film(spilling_film().changed(trials=(slow,)))
+    assert film.forecast.shots[0].seconds.p50 == pytest.approx(300, rel=0.05)

@@ -7,9 +7,10 @@ from hypothesis import strategies as st
 
 from film import make_project, make_shot, well_timed
 from pemlo.core.arrivals.file_gaps import are_machines, chains
-from pemlo.core.cost.draws import draw_film
+from pemlo.core.cost.draws import draw_film, seconds_along
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
+from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.forecast.frames_in import NOBODY, FramesIn, machine_records
 from pemlo.core.forecast.learned import expected_of, learn
 from pemlo.core.forecast.pool_times import with_pool_times
@@ -109,3 +110,33 @@ def test_ranges_of_their_own_are_told_from_frames_that_go_to_whoever_is_free():
     free = files(100.0, 3, 90)
     assert not are_machines(chains(free.frame, free.ended), free.ended, 3)
     assert are_machines(chains(free.frame, free.ended), free.ended, 1), "of one machine every gap is a frame's time"
+
+
+@pytest.mark.parametrize("count", [3, 12])
+def test_what_is_under_way_when_a_window_ends_is_no_unrest_of_the_shot(count):
+    """Windows of a pool differ by chance; that was taken for the course of the shot, and made what is left uncertain.
+
+    What is left follows from the last windows to a few hundredths: a variance of 1/12 of a frame for each slot at both
+    ends of four frames a slot.
+    """
+    machines = tuple(Machine(name=f"m{k}") for k in range(count))
+    project, known, draws = film()
+    project = project.changed(machines=machines)
+    frames = with_pool_times(project, known, draws, files(1.2 * SECONDS, count, 200))
+    learned = learn(project, known, draws, frames, machine_records(project, frames, 0.0))
+    shot = project.shots[0]
+    wanted = frames_of([shot.settings], [project.size_of(shot)], known.cost_factors, known.shots["010"].shape())
+    left = seconds_along(learned.draws["010"], wanted).mean(axis=1) / learned.pace.mean(axis=1)
+    assert np.median(left) == pytest.approx(1.2 * SECONDS, rel=0.04)
+    assert np.log(left).std() < 0.03
+
+
+def test_a_pool_teaches_how_fast_its_machines_are_as_far_as_they_did_the_work():
+    """Of two machines the one with nine tenths of the work is the slow one: the other's pace is hardly learned."""
+    machines = (Machine(name="large", count=9), Machine(name="small"))
+    project, known, draws = film()
+    project = project.changed(machines=machines)
+    frames = with_pool_times(project, known, draws, files(1.3 * SECONDS, 10, 200))
+    assert frames.pool.share.tolist() == pytest.approx([0.9, 0.1])
+    pace = np.median(learn(project, known, draws, frames, machine_records(project, frames, 0.0)).pace, axis=0)
+    assert pace[0] < pace[1] < 1.0

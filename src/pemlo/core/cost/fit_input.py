@@ -9,6 +9,7 @@ from pemlo.core.project.narrow import RecordRow, frozen_input, narrowing, same_a
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import CostFactors, FrameSettings
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.spilled import SPILLED, spilled_trials
 from pemlo.core.project.trials import TimedFrame, Trial
 
 
@@ -47,7 +48,8 @@ class FitInput:
     ----------
     shots : tuple of FitShot
     trials : tuple of TimedFrame
-        In the order of the project, those that are left out among them: readings name them by their index.
+        In the order of the project, those that are left out among them: readings name them by their index. Those that
+        spilled are left out: they say how slow their machine was.
     machines : tuple of (str, FitMachine)
         Those that trials name. One that the brief does not list counts as the reference.
     cost_factors : CostFactors
@@ -80,13 +82,19 @@ def timed_frame(trial: Trial) -> TimedFrame:
     return TimedFrame.model_construct(**{name: getattr(trial, name) for name in TimedFrame.model_fields})
 
 
+@narrowing
+def _spilled(trial: Trial) -> TimedFrame:
+    return timed_frame(trial).model_copy(update={"left_out": SPILLED})
+
+
 @same_as_last
 def fit_input(project: Project, seed: int = 0) -> FitInput:
     """Return all that a fit of a project is made from."""
     named = {trial.machine for trial in project.trials}
+    spilled = spilled_trials(project)
     return FitInput(
         RecordRow(_shot(shot, project.size_of(shot)) for shot in project.shots),
-        RecordRow(timed_frame(trial) for trial in project.trials),
+        RecordRow(_spilled(one) if k in spilled else timed_frame(one) for k, one in enumerate(project.trials)),
         tuple(
             (one.name, FitMachine(one.speed, one.contention, one.coherency))
             for one in project.machines

@@ -232,7 +232,7 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     loss: Floats,
     free_from: Floats,
     present: float,
-    fits: Bools,
+    share: Floats,
     window_of: Ints,
     begins: Floats,
     ends: Floats,
@@ -284,8 +284,8 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
         Chance that a frame is lost.
     free_from : (M,) ndarray, present : float
         From when on each slot takes frames. What it took before the present cannot have ended before it.
-    fits : (G, R) ndarray of bool
-        Whether frames of a row fit into the memory.
+    share : (G, R) ndarray
+        Of a slot's speed, what is left of it with frames of a row: 0 where they are not rendered there.
     window_of : (G + 1,) ndarray of int, begins, ends : (W,) ndarray
         Where each group's windows begin, and the windows.
     dispatch : float
@@ -337,7 +337,7 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
             for at in range(head, jobs):
                 job = order[at]
                 row = row_of[job]
-                if upcoming[job] == first[job + 1] or hopeless[slot, row] or not fits[group, row]:
+                if upcoming[job] == first[job + 1] or hopeless[slot, row] or share[group, row] == 0.0:
                     continue
                 done = now
                 while taken < chunk and upcoming[job] < first[job + 1]:
@@ -355,7 +355,7 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                         full_at[draw] = start
                         break
                     number = upcoming[job]
-                    rate = speed[slot] * pace[draw, group]
+                    rate = speed[slot] * pace[draw, group] * share[group, row]
                     factor = scatter(seed, draw, number, deviation)
                     filled = keeps[row] and warm[slot, row]
                     seconds = factor * _expected(draw, row, place[number], lengths, kept if filled else full)

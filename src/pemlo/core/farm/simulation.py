@@ -98,6 +98,8 @@ class Work:
         Of each job: those that must all be done before it begins.
     beside : (J,) ndarray of int
         The job of whose frames each frame needs the same one and its neighbours; -1 for none.
+    share : (G, R) ndarray, optional
+        Of each group's speed, what is left with frames of a row: less than 1 where they spill out of its memory.
     """
 
     jobs: tuple[str, ...]
@@ -116,6 +118,7 @@ class Work:
     gib: Floats
     needs: tuple[tuple[int, ...], ...]
     beside: Ints
+    share: Floats | None = None
 
     @property
     def job_of(self) -> Ints:
@@ -292,7 +295,9 @@ def simulate(
     finish = np.zeros((count, len(work.jobs)))
     busy, warming, lost = (np.zeros((count, groups)) for _ in range(3))
     holder, full_at = np.full(count, -1, np.int64), np.full(count, np.inf)
-    fits = farm.memory_gib[:, None] >= work.memory_gib[None, :]
+    share = (farm.memory_gib[:, None] >= work.memory_gib[None, :]).astype(float)
+    if work.share is not None:
+        share *= work.share
     needs_of = np.cumsum([0, *map(len, work.needs)])
     needs = np.array([other for one in work.needs for other in one], np.int64)
     nothing = np.zeros((0, 4))
@@ -302,7 +307,7 @@ def simulate(
         run_draws(
             begin, end, rules.seed, work.order, work.first, work.row, work.place, work.full, work.kept, work.lengths,
             work.deviation, work.keeps, work.saves, work.gib, rules.disk_gib, needs_of, needs, work.beside,
-            farm.slot_group, farm.speed, here.pace, here.loss, here.free_from, here.now, fits,
+            farm.slot_group, farm.speed, here.pace, here.loss, here.free_from, here.now, share,
             farm.window_of, farm.begins, farm.ends,
             rules.dispatch, rules.chunk, rules.carries, finish, busy, warming, lost, holder, full_at, kept,
         )  # fmt: skip

@@ -17,6 +17,23 @@ LONGEST_LOSS = 2.5  # a gap of so many frames' times is no lost frame any more: 
 
 
 @dataclass(frozen=True)
+class Pool:
+    """All machines together.
+
+    Attributes
+    ----------
+    share : (M,) ndarray
+        Of the work, what each machine of the brief does.
+    noise : float
+        Variance of the log of what K of its frames took together, times K: what was under way when the first and the
+        last of them came is not known.
+    """
+
+    share: Floats
+    noise: float
+
+
+@dataclass(frozen=True)
 class FramesIn:
     """K frames, as they came.
 
@@ -34,8 +51,8 @@ class FramesIn:
     settings : (K,) ndarray of int
         Which of `rendered_with` it has.
     rendered_with : tuple of FrameSettings
-    pooled : bool
-        Whether times of unknown machines are those of all machines together: then it matters not which it was.
+    pool : Pool, optional
+        Where times of unknown machines are those of all machines together: then it matters not which it was.
     """
 
     shot: Ints
@@ -45,7 +62,7 @@ class FramesIn:
     ended: Floats
     settings: Ints
     rendered_with: tuple[FrameSettings, ...]
-    pooled: bool = False
+    pool: "Pool | None" = None
 
     def __len__(self) -> int:
         return len(self.frame)
@@ -65,7 +82,7 @@ class FramesIn:
             self.ended[which],
             self.settings[which],
             self.rendered_with,
-            self.pooled,
+            self.pool,
         )
 
 

@@ -22,8 +22,9 @@ from pemlo.core.cost.along import between, knots, places_within
 from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_along, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord
+from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord, Pool
 from pemlo.core.forecast.pace_change import clearest_change
+from pemlo.core.forecast.spilling import slot_speeds
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
@@ -149,12 +150,12 @@ def residuals(project: Project, fit: Fit, learned: Learned, frames: FramesIn) ->
 
     NaN where it is not known what a frame took, or on which machine.
     """
-    speeds = np.log([machine.slot_speed() for machine in project.machines] or [1.0])
+    speeds = np.log(slot_speeds(project, fit, learned.draws, project.machines))
     known = frames.timed & (frames.machine != NOBODY)
     found = np.full(len(frames), np.nan)
     mine = frames.those(known)
     expected = np.log(expected_of(project, fit, learned.draws, mine))
-    found[known] = np.log(mine.seconds) + speeds[mine.machine] - expected
+    found[known] = np.log(mine.seconds) + speeds[mine.machine, mine.shot] - expected
     return found
 
 
@@ -196,29 +197,29 @@ def _learn(
     seen = _stretches(project, _with_others_before(project, timed, changed))
     field = {shot.name: _field(project, fit, draws[shot.name], shot, shot.settings) for shot in project.shots}
     guess = _guesses(project, fit, draws, seen, frames.rendered_with)
-    field, guess = _widened(project, field, guess, seen, scatter)
+    field, guess = _widened(project, field, guess, seen, _noise(seen, scatter, frames.pool))
     apart = SHOT_SD * random.standard_normal((count, len(project.shots)))
     field = {shot.name: field[shot.name] + apart[:, k : k + 1] for k, shot in enumerate(project.shots)}
     guess = guess + apart[:, seen.shot]
     listed = [*project.machines, *(project.machines[k] for k in changed)]
     own = np.array([m.slot_speed() for m in listed])
-    speed = np.log(own)[seen.machine] if machines else np.zeros(len(seen.value))
+    speeds = np.log(slot_speeds(project, fit, draws, listed))
+    speed = speeds[seen.machine, seen.shot] if machines else np.zeros(len(seen.value))
     # Whose machine is not known: as fast as the middle one, give or take what they differ by.
     unknown = seen.machine == NOBODY
     speed = np.where(unknown, np.log(own).mean() if machines else 0.0, speed)
-    off = np.where(unknown[None, :], common, offs[:, seen.machine] if machines else 0.0)
-    mixed = np.var(np.log(own)) if machines and not frames.pooled else 0.0
-    noise = scatter**2 / seen.count + LEAST_SCATTER**2 + np.where(unknown, mixed, 0.0)
+    share = _shares(seen, machines, frames.pool)
+    off = common + (offs - common) @ share.T
+    mixed = np.var(np.log(own)) if machines and frames.pool is None else 0.0
+    noise = _noise(seen, scatter, frames.pool) + np.where(unknown, mixed, 0.0)
     wrong = seen.value + speed + off - guess + np.sqrt(noise) * random.standard_normal(guess.shape)
     related = _related(field, project)
     inner = _between(guess, seen, related) + np.diag(noise)
     inner += COMMON_SPEED_SD**2
-    same = (seen.machine[:, None] == seen.machine[None, :]) & ~unknown[:, None]
-    inner += np.where(unknown, 0.0, own_sd[seen.machine] ** 2)[:, None] * same if machines else 0.0
+    inner += (share * own_sd**2) @ share.T
     # (B, N): by how much each stretch asks each draw to move.
     asks = np.asarray(np.linalg.solve(inner, wrong.T), np.float64)
-    mine = np.arange(machines)[:, None] == seen.machine[None, :]
-    offs = offs - ((COMMON_SPEED_SD**2 + own_sd[:, None] ** 2 * mine) @ asks).T
+    offs = offs - ((COMMON_SPEED_SD**2 + own_sd[:, None] ** 2 * share.T) @ asks).T
     found = {}
     for number, shot in enumerate(project.shots):
         found[shot.name] = _moved(
@@ -302,15 +303,29 @@ def _read(field: Floats, shot: Shot, at: Floats) -> Floats:
     return between(field, knots(shot.frame_count)[0], at)
 
 
+def _shares(seen: _Stretches, machines: int, pool: Pool | None) -> Floats:
+    """Return what of each stretch was rendered by each machine, (B, M); nothing where that is not known."""
+    found = np.asarray(np.arange(machines)[None, :] == seen.machine[:, None], float)
+    if pool is not None:
+        found[seen.machine == NOBODY, : len(pool.share)] = pool.share
+    return found
+
+
+def _noise(seen: _Stretches, scatter: float, pool: Pool | None) -> Floats:
+    """Return by how much what stretches took may be off by chance, variance of the log, (B,)."""
+    apart = 0.0 if pool is None else pool.noise
+    return np.asarray((scatter**2 + np.where(seen.machine == NOBODY, apart, 0.0)) / seen.count + LEAST_SCATTER**2)
+
+
 def _widened(
-    project: Project, field: dict[str, Floats], guess: Floats, seen: _Stretches, scatter: float
+    project: Project, field: dict[str, Floats], guess: Floats, seen: _Stretches, noise: Floats
 ) -> tuple[dict[str, Floats], Floats]:
     """Bring draws farther from their middle, or nearer to it, as the frames of each shot say and those of the film.
 
     How restless cost is along shots is hardly known from a few trials: the frames tell.
     """
     shots = np.unique(seen.shot)
-    fits = np.stack([_width_fits(guess[:, seen.shot == k], seen, k, scatter) for k in shots])
+    fits = np.stack([_width_fits(guess[:, seen.shot == k], seen, k, noise) for k in shots])
     logs = np.log(WIDTHS)
     of_film = fits.sum(axis=0) / max(len(shots) ** 0.5, 1.0) - 0.5 * (logs / FILM_WIDTH_SD) ** 2
     weights = np.exp(of_film - of_film.max())
@@ -329,18 +344,17 @@ def _widened(
     return made, middle + np.exp(widths[seen.shot]) * (guess - middle)
 
 
-def _width_fits(guess: Floats, seen: _Stretches, shot: int, scatter: float) -> Floats:
+def _width_fits(guess: Floats, seen: _Stretches, shot: int, noise: Floats) -> Floats:
     """Return the log likelihood of a shot's frames at each of the widths; what machines are off by is left open."""
     here = seen.shot == shot
     own = np.cov(guess, rowvar=False).reshape(here.sum(), here.sum())
     machine = seen.machine[here]
     wrong = seen.value[here] - guess.mean(axis=0)
-    noise = np.diag(scatter**2 / seen.count[here] + LEAST_SCATTER**2)
     # Each machine's level is free here, whose speed is learned by itself.
     open_ = (machine[:, None] == machine[None, :]).astype(float)
     found = []
     for width in WIDTHS:
-        covariance = width**2 * own + noise + open_
+        covariance = width**2 * own + np.diag(noise[here]) + open_
         sign, size = np.linalg.slogdet(covariance)
         found.append(-0.5 * (size + wrong @ np.linalg.solve(covariance, wrong)) if sign > 0 else -np.inf)
     return np.array(found) - max(found)

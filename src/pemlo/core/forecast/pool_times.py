@@ -18,7 +18,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, open_until
+from pemlo.core.forecast.frames_in import NOBODY, FramesIn, Pool, open_until
 from pemlo.core.forecast.learned import expected_of
 from pemlo.core.project.project import Project
 
@@ -46,7 +46,8 @@ def with_pool_times(project: Project, fit: Fit, draws: FilmDraws, frames: Frames
         return frames
     mine = here[np.argsort(frames.ended[here], kind="stable")]
     expected, ended = expected_of(project, fit, draws, frames)[mine], frames.ended[mine]
-    had = _had(project, ended)
+    by_machine = _had(project, ended)
+    had = by_machine.sum(axis=0)
     slots = sum(machine.count * machine.frames_at_once for machine in machines)
     windows = int(np.clip(len(mine) / (EACH * slots), 1, MOST_WINDOWS))
     edges = np.unique(np.linspace(0, len(mine) - 1, windows + 1).round().astype(int))
@@ -62,14 +63,17 @@ def with_pool_times(project: Project, fit: Fit, draws: FilmDraws, frames: Frames
     middle = np.exp(np.mean(np.log([machine.slot_speed() for machine in project.machines])))
     seconds = frames.seconds.copy()
     seconds[mine] = took / middle
-    return replace(frames, seconds=seconds, pooled=True)
+    share = by_machine[:, -1] / max(had[-1], 1e-9)
+    # At both ends of a window each other slot is somewhere in its frame, evenly: a variance of 1/12 of a frame each.
+    noise = (slots - 1) / 6.0 / max(len(mine) / windows, 1.0)
+    return replace(frames, seconds=seconds, pool=Pool(share, noise))
 
 
 def _had(project: Project, moments: Floats) -> Floats:
-    """Return what all machines could have rendered until some moments, seconds of the reference machine."""
-    found = np.zeros(len(moments))
+    """Return what each machine could have rendered until some moments, seconds of the reference machine, (M, K)."""
+    found = np.zeros((len(project.machines), len(moments)))
     for number, machine in enumerate(project.machines):
         if machine.count:
             power = machine.count * machine.frames_at_once * machine.slot_speed() * (1 - machine.loss_percent / 100)
-            found += power * open_until(project, number, moments)
+            found[number] = power * open_until(project, number, moments)
     return found

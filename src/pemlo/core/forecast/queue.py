@@ -14,6 +14,7 @@ from pemlo.core.farm.simulation import RunRules, Work
 from pemlo.core.forecast.disk_memory import disk_memory_of, shown_to_fit
 from pemlo.core.forecast.jobs import Job, beside_of, jobs_of, needs_of, order_of
 from pemlo.core.forecast.parts import Afresh, Parts
+from pemlo.core.forecast.spilling import share_left, spilled_shares
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, ShotSettings
 from pemlo.core.project.shots import Shot
@@ -127,8 +128,20 @@ def queue_of(
         np.array(gib),
         needs_of(project, jobs),
         beside_of(jobs),
+        _shares(project, fit, draws, firsts),
     )
     return Queue(jobs, work)
+
+
+def _shares(project: Project, fit: Fit, draws: FilmDraws, rows: Sequence[Job]) -> Floats | None:
+    """Return the share of each machine's speed that is left with frames of each row; None where no frame spills."""
+    spilled = spilled_shares(project, fit, draws)
+    if not spilled:
+        return None
+    machines = [machine for machine in project.machines if machine.count]
+    return np.array(
+        [[share_left(spilled, project, job.shot, job.settings, machine) for job in rows] for machine in machines]
+    )
 
 
 def _key(job: Job, jobs: Sequence[Job]) -> tuple[object, ...]:

@@ -4,6 +4,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
+from pemlo.core.project.spilled import spilled_trials
 from pemlo.core.project.timed_sizes import rendered_size
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration
@@ -28,7 +29,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
             return ("Not timed: taken from the film's other shots. One timed frame replaces that.",)
         return ("Not timed: nothing is known. Time one frame.",)
     plan = shot.settings
-    found = [*guessed]
+    found = [*guessed, *_spilled(project, shot)]
     limits = [trial.most_seconds for trial in trials if trial.only_says_longer]
     if len(limits) == len(trials) and (plan.most_seconds is None or plan.most_seconds > max(filter(None, limits))):
         found.append(
@@ -64,6 +65,17 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
             f"No trial used denoising “{plan.denoise}”: what it costs is {where}. One frame with it replaces that."
         )
     return tuple(found)
+
+
+def _spilled(project: Project, shot: Shot) -> tuple[str, ...]:
+    """Return which machines had too little memory for a shot's trials, once each."""
+    trials = [project.trials[index] for index in sorted(spilled_trials(project))]
+    machines = dict.fromkeys(trial.machine for trial in trials if trial.shot == shot.name)
+    return tuple(
+        f"The frame timed on {machine} was larger than its memory: that time says how slow {machine} is with such "
+        "frames, and nothing of other machines."
+        for machine in machines
+    )
 
 
 def _other_sizes(project: Project, trials: tuple[Trial, ...], shot: Shot) -> str:

@@ -9,6 +9,7 @@ from pemlo.core.preflight.mends import set_row
 from pemlo.core.preflight.situation import Situation
 from pemlo.core.project.edits import set_delivery, set_shot
 from pemlo.core.project.keeping import why_not_kept
+from pemlo.core.project.spilled import spilled_trials
 from pemlo.core.units import HOUR_S, format_duration, format_interval
 
 LONG_S = HOUR_S  # a frame so long is worth saving while it renders
@@ -33,7 +34,13 @@ def memory_suffices(here: Situation) -> list[Finding]:
             words = f"A frame of {shot.name} takes {amount} GiB of memory: it may not fit on {', '.join(unsure)}."
             found.append(not_known(name, words, "Time one frame there at the planned size.", shot.name))
         else:
-            found.append(fine(name, shot.name))
+            machines = dict.fromkeys(
+                trial.machine
+                for index in sorted(spilled_trials(here.project))
+                if (trial := here.project.trials[index]).shot == shot.name
+            )
+            slow = f"Frames are larger than the memory of {', '.join(machines)}, and slower there, as was timed."
+            found.append(fine(name, shot.name, slow if machines else ""))
     return found
 
 
