@@ -51,6 +51,7 @@ SETTINGS = {
 SHOT_SETTINGS = {**SETTINGS, "frame_step": (1, 2), "between": ("hold", "blend")}
 SHOT = {
     "first": (1, 3), "last": (8, 12, 30), "step": (1, 2), "handles": (0, 2), "fps": (None, 30.0),
+    "ranges": ((), ((1, 4), (6, 8)), ((3, 5), (9, 12))),
     "width": (None, 64), "height": (None, 36), "moves": ((), ("camera",), ("lights", "objects")),
     "look": ("", "night", "day"), "ceiling": (None, 1.5, 6.0), "weight": (1.0, 3.0),
     "pins": ((), ("samples",), ("denoise", "resolution_percent")),

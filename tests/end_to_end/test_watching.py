@@ -295,8 +295,13 @@ def test_the_small_farm_stops_with_the_window_and_at_a_click(qtbot, tmp_path):
     run_action(window, "watch")
     window.watch.sources.begin_farm(FarmWanted(tmp_path / "farm", 10.0, "", 0))
     assert window.watch.sources.farm_link.text() == "Stop the small farm"
+    # For as long as its first pictures take nothing comes: it says why.
+    qtbot.waitUntil(
+        lambda: "rendering the small pictures of 010, shot 1 of" in window.watch.said.text(), timeout=60_000
+    )
     window.watch.sources.farm_link.click()
     assert not window.farm.running
+    assert "small pictures" not in window.watch.said.text()
     assert window.problems.words == ""
 
 

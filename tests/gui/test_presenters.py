@@ -76,8 +76,22 @@ def test_settings_cells_are_edited(title, text, part, value):
 
 
 @pytest.mark.parametrize(
+    ("text", "shown", "count"),
+    [("1-5,9", "1-5, 9", 6), ("25-30, 1-10", "1-10, 25-30", 16), ("1-9x2", "1-9x2", 5), ("7", "7", 1)],
+)
+def test_a_shot_of_several_ranges_is_typed_and_shown_as_it_was_typed(text, shown, count):
+    project = make_project()
+    frames = column(brief.SHOT_COLUMNS, "frames")
+    edited = frames.edit(project, brief.shot_rows(project, None)[0], text)
+    row = brief.shot_rows(edited, None)[0]
+    assert (frames.text(row), row.shot.frame_count) == (shown, count)
+    again = frames.edit(edited, row, "1-100")
+    assert again.shots[0].ranges == ()
+
+
+@pytest.mark.parametrize(
     ("title", "text"),
-    [("frames", "1-5,9"), ("frames", "x"), ("shot", ""), ("shot", "020"), ("samples", "0"), ("samples", "1.5"),
+    [("frames", "9-1"), ("frames", "x"), ("shot", ""), ("shot", "020"), ("samples", "0"), ("samples", "1.5"),
      ("threshold", "-1"), ("size", "0"), ("moves", "wheels"), ("frame step", "0")],
 )  # fmt: skip
 def test_wrong_cells_say_why(title, text):

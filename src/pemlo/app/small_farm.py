@@ -6,7 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QProcess, Signal
 
 from pemlo.app.jobs import Jobs
-from pemlo.core.arrivals.farm_clock import PLACE
+from pemlo.core.arrivals.farm_clock import PLACE, PREPARES
 from pemlo.core.errors import FileError
 from pemlo.core.persistence.document import write_project
 from pemlo.core.persistence.whole_files import why_not_written
@@ -39,6 +39,7 @@ class SmallFarm(QObject):
         self._process: QProcess | None = None
         self._stopped = False
         self._folder: Path | None = None
+        self._prepares = ""
         jobs.failed.connect(self._on_not_begun)
         jobs.cancelled.connect(self._on_not_begun)
 
@@ -46,6 +47,11 @@ class SmallFarm(QObject):
     def running(self) -> bool:
         """Whether it runs, or is about to."""
         return self._folder is not None
+
+    @property
+    def prepares(self) -> str:
+        """What it renders before a shot's first frame, while its clock stands; empty while frames come."""
+        return self._prepares if self.running else ""
 
     def start(
         self, project: Project, folder: Path, speed: float, faults: str, seed: int, begun: Callable[[str], None]
@@ -77,8 +83,10 @@ class SmallFarm(QObject):
 
     def _begin(self, folder: Path, frames: Path, speed: float, faults: str, seed: int) -> None:
         process = self._process = QProcess(self)
+        self._prepares = ""
         self._stopped = False
         process.finished.connect(self._on_finished)
+        process.readyReadStandardOutput.connect(self._on_said)
         program, *arguments = command_of(
             "pemlo", "farm", str(folder / FILM), "--into", str(frames), "--clock", f"{speed:g}", "--seed", str(seed),
             *([f"--faults={faults}"] if faults.strip() else []),
@@ -108,6 +116,16 @@ class SmallFarm(QObject):
             self._process.kill()
             self._process.waitForFinished(_ENDS_MS)
         self._process = None
+
+    def _on_said(self) -> None:
+        process = self._process
+        if process is None:
+            return
+        lines = bytes(process.readAllStandardOutput().data()).decode("utf-8", "replace").splitlines()
+        said = [line for line in lines if line.strip()]
+        if said:
+            self._prepares = said[-1] if said[-1].startswith(PREPARES) else ""
+            self.changed.emit()
 
     def _on_not_begun(self, key: str, _error: object = None) -> None:
         if key == START and self._folder is not None:

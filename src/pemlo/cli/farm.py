@@ -70,7 +70,7 @@ def run(args: argparse.Namespace) -> int:
     made.refuse_what_is_there()
     print(f"{len(made.coming)} frames, {args.clock:g} times as fast as the wall, into {args.into}", flush=True)
     try:
-        made.play(Unwatched())
+        made.play(Unwatched(), says=lambda words: print(words, flush=True))
     except KeyboardInterrupt:
         print(f"pemlo: stopped after {made.written} frames", file=sys.stderr)
         return 130

@@ -4,11 +4,14 @@ A set is a tuple of frame numbers in rising order, without repeats.
 """
 
 import re
+from collections.abc import Sequence
+from itertools import pairwise
 
 from pemlo.core.errors import InputError
 from pemlo.core.foreign import shown
 
 MOST_FRAMES = 1_000_000
+Range = tuple[int, int]
 _PART = re.compile(r"(-?\d{1,9})(?:-(-?\d{1,9})(?:x(\d{1,9}))?)?")
 
 
@@ -73,6 +76,33 @@ def format_frames(frames: tuple[int, ...]) -> str:
     import fileseq  # noqa: PLC0415 - as above
 
     return str(fileseq.framesToFrameRange(sorted(set(frames)), zfill=0, compress=False))
+
+
+def ranges_of(frames: Sequence[int]) -> tuple[int, tuple[Range, ...]]:
+    """Return the step of a set of frames, and the first and last of each of its ranges.
+
+    Examples
+    --------
+    >>> ranges_of(parse_frames("1-10, 25-30")), ranges_of(parse_frames("1-9x2"))
+    ((1, ((1, 10), (25, 30))), (2, ((1, 9),)))
+    """
+    gaps = [later - earlier for earlier, later in pairwise(frames)]
+    step = min(gaps, default=1)
+    starts = [0, *(at + 1 for at, gap in enumerate(gaps) if gap != step)]
+    ends = [*(start - 1 for start in starts[1:]), len(frames) - 1]
+    return step, tuple((frames[start], frames[end]) for start, end in zip(starts, ends, strict=True))
+
+
+def format_ranges(ranges: Sequence[Range], step: int = 1) -> str:
+    """Write ranges of frames.
+
+    Examples
+    --------
+    >>> format_ranges([(1, 10), (25, 25)]), format_ranges([(1, 9)], 2)
+    ('1-10, 25', '1-9x2')
+    """
+    every = f"x{step}" if step > 1 else ""
+    return ", ".join(str(first) if first == last else f"{first}-{last}{every}" for first, last in ranges)
 
 
 def stepped(first: int, last: int, step: int = 1) -> tuple[int, ...]:

@@ -75,11 +75,6 @@ def test_what_is_missing_is_said_with_what_there_is():
     assert missing_columns("shot,frames,samples\n", SHOTS) == (), "a range says first and last"
 
 
-def test_ranges_with_gaps_are_refused_with_what_to_do():
-    with pytest.raises(InputError, match=r"“1-10, 25-30” has gaps; write one range"):
-        read_shots('shot,frames,samples\n010,"1-10, 25-30",64\n')
-
-
 @pytest.mark.parametrize("title", ["x" * 100_000, "\x1b[31m", "spp\x00", "\u202espp", " ", "__", "-"])
 def test_no_title_is_too_odd_to_be_read(title):
     assert len(matched([title, "shot"], ["shot"])) == 2

@@ -149,11 +149,19 @@ def test_several_times_are_trials_along_the_longest_shot():
         ("frames 5-8, 12, 20-21", ((5, 8), (12, 12), (20, 21))), ("frames 1 to 250, 4 machines", ((1, 250),)),
     ],
 )  # fmt: skip
-def test_several_ranges_are_a_shot_each(text, ranges):
+def test_several_ranges_are_one_shot_and_as_many_where_that_is_said(text, ranges):
     found = read(text)
-    assert (found.ranges, found.left_over) == (ranges, "")
-    film = film_of(found, make_project(shots=()))
-    assert tuple((one.first, one.last) for one in film.shots) == ranges
+    assert (found.ranges, found.left_over) == ((ranges,), "")
+    (shot,) = film_of(found, make_project(shots=())).shots
+    assert (shot.parts, shot.frame_count) == (ranges, sum(last - first + 1 for first, last in ranges))
+    each = film_of(read(f"{text} in {len(ranges)} shots"), make_project(shots=()))
+    assert tuple((one.first, one.last) for one in each.shots) == ranges
+
+
+def test_as_many_shots_as_ranges_or_one():
+    assert read("frames 1-10, 25-30 in 3 shots").problems == ("There are 3 shots, and 2 ranges of frames.",)
+    overlapping = film_of(read("frames 1-10, 5-20, 40"), make_project(shots=()))
+    assert overlapping.shots[0].parts == ((1, 20), (40, 40))
 
 
 @pytest.mark.parametrize(

@@ -65,6 +65,15 @@ def test_frames_come_as_real_files_in_their_time(tmp_path):
     assert len((tmp_path / "r/small-farm.log").read_text().splitlines()) == 10
 
 
+def test_it_says_what_it_renders_before_the_first_frame_of_a_shot(tmp_path):
+    wall, made, said = Wall(), run(tmp_path), []
+    made.play(Unwatched(), wall=wall, rest=wall.rest, says=said.append)
+    assert said == [
+        "Rendering the small pictures of 010, shot 1 of 2", "Frames of 010 arrive",
+        "Rendering the small pictures of 020, shot 2 of 2", "Frames of 020 arrive",
+    ]  # fmt: skip
+
+
 @pytest.mark.parametrize("percent", [40.0, 160.0])
 def test_frames_stand_for_those_that_are_rendered_smaller_or_larger(tmp_path, percent):
     project = film()

@@ -15,7 +15,7 @@ from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.learned import Learned, residuals
 from pemlo.core.forecast.progress import mean_seconds
 from pemlo.core.forecast.rest import Rest
-from pemlo.core.frames import format_frames
+from pemlo.core.frames import format_frames, format_ranges
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted, format_duration, format_interval, format_span, round_figures
 
@@ -119,15 +119,15 @@ def _beyond(came: Arrived) -> list[Alarm]:
     """Frames that no shot has: a range may be typed too short, or taken from a folder that still grew."""
     found = []
     for shot in came.project.shots:
-        first, last = shot.range_to_render(shot.settings)
+        parts = shot.parts_to_render(shot.settings)
         there = {row.frame for row in came.look.rows.get(shot.name, ())}
-        beyond = sorted(frame for frame in there if not first <= frame <= last)
+        beyond = sorted(frame for frame in there if not any(first <= frame <= last for first, last in parts))
         if beyond and not shot.still:
             words = (
-                f"{counted(len(beyond), 'frame')} of {shot.name} came beyond its range {first}-{last}: "
+                f"{counted(len(beyond), 'frame')} of {shot.name} came beyond its range {format_ranges(parts)}: "
                 f"{_ranges(beyond)}."
             )
-            whole = f"{min(first, beyond[0])}-{max(last, beyond[-1])}"
+            whole = f"{min(parts[0][0], beyond[0])}-{max(parts[-1][1], beyond[-1])}"
             todo = f"Give {shot.name} the frames {whole} in the brief, if they belong to it."
             found.append(Alarm("shot", words, todo, shot.name))
     return found

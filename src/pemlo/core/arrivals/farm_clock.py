@@ -14,6 +14,7 @@ from pemlo.core.units import LONGEST_S
 
 CLOCK_FILE = "small-farm.json"
 PLACE = "{shot}/{shot}.{frame:04}.exr"  # in the folder of a run, unless another is said
+PREPARES = "Rendering the small pictures"  # how lines begin that the farm says while its clock stands
 FASTEST = 10_000.0
 MOST_BYTES = 10_000
 SLACK_S = 2.0  # on the wall: what is told of the time is not much older

@@ -63,6 +63,21 @@ def shares_with_handles(shares: Floats, frame_count: int, handles: int) -> Float
     return np.asarray(counted / (frame_count + 2 * handles))
 
 
+def shares_between(own: Floats, at: Floats) -> Floats:
+    """Return the share of frames that places stand for where frames stand at some places, straight between them.
+
+    Examples
+    --------
+    >>> shares_between(np.array([0.0, 0.5, 1.0]), np.array([0.0, 0.25])).tolist()
+    [0.75, 0.25, 0.0]
+    """
+    spot = np.interp(at, own, np.arange(len(own)))
+    low = spot.astype(int)
+    part = spot - low
+    weights = np.bincount(low, 1 - part, len(own)) + np.bincount(np.minimum(low + 1, len(own) - 1), part, len(own))
+    return np.asarray(weights / len(at))
+
+
 def knots(frame_count: int) -> tuple[Floats, Floats]:
     """Return places that stand for all frames of a shot, and the share of frames that each stands for.
 

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.along import JITTER, knots, places, shares_with_handles
+from pemlo.core.cost.along import JITTER, knots, places, places_within, shares_between, shares_with_handles
 from pemlo.core.cost.as_timed import AsTimed, as_timed
 from pemlo.core.cost.frame_arrays import Frames, frames_of
 from pemlo.core.cost.frame_model import capped, capped_mean, samples_spent, seconds_with
@@ -83,17 +83,18 @@ class DrawnShot:
     last: int
     step: int
     handles: int
+    ranges: tuple[tuple[int, int], ...] = ()
 
     @property
-    def frame_count(self) -> int:
-        """Frames of the shot in the film, before any is left out."""
+    def span_count(self) -> int:
+        """How many frames there would be from the first to the last, if it had no gaps."""
         return (self.last - self.first) // self.step + 1
 
 
 @narrowing
 def drawn_shot(shot: Shot) -> DrawnShot:
     """Return what draws of a shot read of it."""
-    return DrawnShot(shot.name, shot.first, shot.last, shot.step, shot.handles)
+    return DrawnShot(shot.name, shot.first, shot.last, shot.step, shot.handles, shot.ranges)
 
 
 def draws_of(fit: Fit, shot: DrawnShot, seed: int = 0, count: int = DRAWS) -> ShotDraws:
@@ -107,8 +108,16 @@ def draws_of(fit: Fit, shot: DrawnShot, seed: int = 0, count: int = DRAWS) -> Sh
 
 def shot_knots(shot: Shot | DrawnShot) -> tuple[Floats, Floats]:
     """Return places along a shot, and the share of its rendered frames that each stands for; as `knots`."""
-    at, share = knots(shot.frame_count)
-    return at, shares_with_handles(share, shot.frame_count, shot.handles // shot.step)
+    at, share = knots(shot.span_count)
+    if shot.ranges:
+        rendered = {
+            frame
+            for first, last in shot.ranges
+            for frame in range(first - shot.handles // shot.step * shot.step, last + shot.handles + 1, shot.step)
+        }
+        frames = np.array(sorted(rendered), float)
+        return at, shares_between(at, places_within(frames, shot.first, shot.last))
+    return at, shares_with_handles(share, shot.span_count, shot.handles // shot.step)
 
 
 def draw_shot(fit: Fit, name: str, at: Floats, seed: int, count: int = DRAWS) -> tuple[Floats, Floats]:

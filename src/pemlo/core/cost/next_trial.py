@@ -371,9 +371,10 @@ def _timed_before(
 
 def _frames_to_try(shot: Shot) -> list[int]:
     """Return frames spread over the shot, first, middle and last among them."""
-    last = shot.frame_count - 1
+    frames = shot.frames
+    last = len(frames) - 1
     numbers = {round(last * number / (FRAME_PLACES - 1)) for number in range(FRAME_PLACES)}
-    return [shot.first + shot.step * number for number in sorted(numbers)]
+    return [frames[number] for number in sorted(numbers)]
 
 
 def _settings_to_try(shot: Shot) -> list[FrameSettings]:

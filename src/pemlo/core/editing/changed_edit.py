@@ -129,7 +129,7 @@ def edit_change(project: Project, edit: Edit, *, keep_gone: bool = False, first_
             continue
         for shot in mine:
             range_ = _range(cut, shot, shift)
-            fields = {**dict(shot), "first": range_[0], "last": range_[1]}
+            fields = {**dict(shot), "first": range_[0], "last": range_[1], "ranges": ()}
             shots.append(shot if range_ == (shot.first, shot.last) else build(Shot, fields, f"Shot {shot.name}"))
             noted.append(EditedShot(shot=shot.name, first=range_[0], last=range_[1]))
             before = shot.first, shot.last

@@ -300,7 +300,7 @@ def _guesses(
 
 def _read(field: Floats, shot: Shot, at: Floats) -> Floats:
     """Return a field of a shot at other places, (N, B)."""
-    return between(field, knots(shot.frame_count)[0], at)
+    return between(field, knots(shot.span_count)[0], at)
 
 
 def _shares(seen: _Stretches, machines: int, pool: Pool | None) -> Floats:

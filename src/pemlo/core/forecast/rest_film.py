@@ -118,14 +118,19 @@ def _rest_of(shot: Shot, frames: Ints, *, held: bool) -> Shot:
     step = shot.step * shot.settings.frame_step
     first = int(frames[0])
     return shot.changed(
-        first=first, last=first + (len(frames) - 1) * step, handles=0, pins=LEVERS if held else shot.pins, due=shot.due
+        first=first,
+        last=first + (len(frames) - 1) * step,
+        ranges=(),
+        handles=0,
+        pins=LEVERS if held else shot.pins,
+        due=shot.due,
     )
 
 
 def _draws_left(shot: Shot, rest: Shot, mine: ShotDraws, frames: Ints) -> ShotDraws:
     """Return the draws of a shot at places of what is left of it."""
-    at, share = knots(rest.frame_count)
-    own, _ = knots(shot.frame_count)
+    at, share = knots(rest.span_count)
+    own, _ = knots(shot.span_count)
     spots = np.interp(at, np.linspace(0, 1, len(frames)), places(frames.astype(float), shot.first, shot.last))
     return replace(mine, course=between(mine.course, own, spots), share=share)
 

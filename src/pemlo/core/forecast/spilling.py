@@ -62,7 +62,7 @@ def _expected(project: Project, fit: Fit, draws: FilmDraws, trial: Trial) -> flo
     wanted = frames_of([trial], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
     course: Floats = np.median(seconds_along(draws[shot.name], wanted), axis=0)[None]
     place = places_within(np.array([float(trial.frame)]), shot.first, shot.last)
-    return float(between(course, knots(shot.frame_count)[0], place)[0, 0])
+    return float(between(course, knots(shot.span_count)[0], place)[0, 0])
 
 
 def slot_speeds(project: Project, fit: Fit, draws: FilmDraws, machines: Sequence[Machine]) -> Floats:

@@ -34,14 +34,14 @@ class Piece:
     machine: str = ""
 
 
-def whole_shot(shot: Shot) -> Piece:
-    """Return all of a shot, with its handles; of one that stands still its one frame."""
-    return Piece(shot, *shot.range_to_render(shot.settings))
+def whole_shot(shot: Shot) -> tuple[Piece, ...]:
+    """Return all of a shot, a piece for each of its ranges, with handles; of one that stands still its one frame."""
+    return tuple(Piece(shot, first, last) for first, last in shot.parts_to_render(shot.settings))
 
 
 def whole_shots(project: Project) -> tuple[Piece, ...]:
-    """Return a piece for each shot."""
-    return tuple(whole_shot(shot) for shot in project.shots)
+    """Return the pieces of all shots."""
+    return tuple(piece for shot in project.shots for piece in whole_shot(shot))
 
 
 FIELDS: dict[str, Callable[[Project, Piece], str]] = {

@@ -26,7 +26,7 @@ from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.table import write_rows
 from pemlo.core.persistence.whole_files import write_whole_bytes
 from pemlo.core.preflight.finding import Finding
-from pemlo.core.preflight.situation import plan_row
+from pemlo.core.preflight.situation import plan_rows
 from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.project import Project
 
@@ -133,7 +133,7 @@ def _hours(film: HandedFilm) -> str:
 
 def _launch(film: HandedFilm) -> str:
     project = film.project
-    return write_launch(project.launch or tuple(plan_row(project, shot) for shot in project.shots))
+    return write_launch(project.launch or tuple(row for shot in project.shots for row in plan_rows(project, shot)))
 
 
 def _checks(film: HandedFilm) -> str:

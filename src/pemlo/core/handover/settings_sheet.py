@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from pemlo.core.frames import format_frames, stepped
-from pemlo.core.handover.command_lines import Piece, whole_shot
+from pemlo.core.handover.command_lines import Piece
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -64,8 +64,7 @@ def settings_sheet(project: Project, pieces: Sequence[Piece] = ()) -> tuple[Shot
 
 def _shot_sheet(project: Project, shot: Shot, pieces: Sequence[Piece]) -> ShotSheet:
     step = shot.step * shot.settings.frame_step
-    whole = whole_shot(shot)
-    frames = stepped(whole.first, whole.last, step)
+    frames = tuple(shot.rendered_frames(shot.settings))
     asked, planned = _values(project, shot, shot.asked), _values(project, shot, shot.settings)
     lines = tuple(SheetLine(name, asked[name], planned[name]) for name in asked)
     parts = tuple(_piece(one, step) for one in pieces) if len(pieces) > 1 else ()

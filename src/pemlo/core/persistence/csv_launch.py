@@ -6,7 +6,7 @@ from typing import get_args
 
 from pemlo.core.errors import Problem
 from pemlo.core.foreign import shown
-from pemlo.core.persistence.csv_shots import frame_range
+from pemlo.core.persistence.csv_shots import frame_ranges
 from pemlo.core.persistence.table import (
     CsvColumn,
     kept_stages,
@@ -110,7 +110,7 @@ READ = (
     *COLUMNS,
     CsvColumn("width", whole_number),
     CsvColumn("height", whole_number),
-    CsvColumn("frames", frame_range),
+    CsvColumn("frames", frame_ranges),
 )
 
 
@@ -138,17 +138,19 @@ def read_launch(
             fields["percent"] = size
         if "percentage" in fields:
             fields["percent"] = fields.pop("percentage")
-        first, last, step = fields.pop("frames", (None, None, None))
-        if first is not None:
-            fields = {"first": first, "last": last, "step": step, **fields}
-        kept = {key: value for key, value in fields.items() if value is not None}
-        made = row.build(LaunchRow, kept)
+        # A row of several ranges launches each of them.
+        step, ranges = fields.pop("frames", (None, ()))
+        each = [{"first": first, "last": last, "step": step} for first, last in ranges] or [{}]
+        for ends in each:
+            kept = {key: value for key, value in {**ends, **fields}.items() if value is not None}
+            made = row.build(LaunchRow, kept)
+            if made is None:
+                break
+            if made.shot not in known:
+                problems.append(Problem(f"{row.where}, column shot", f"there is no shot {made.shot} in the brief"))
+                break
+            found.append(made)
         problems += row.problems
-        if made is None:
-            continue
-        if made.shot not in known:
-            problems.append(Problem(f"{row.where}, column shot", f"there is no shot {made.shot} in the brief"))
-        found.append(made)
     if not rows and not problems:
         problems.append(Problem(name, "has no launches under its header"))
     refuse_if(problems, name)

@@ -3,11 +3,10 @@
 from collections import Counter
 from collections.abc import Mapping
 from datetime import datetime
-from itertools import pairwise
 from typing import Any
 
 from pemlo.core.errors import Problem
-from pemlo.core.frames import parse_frames
+from pemlo.core.frames import format_ranges, parse_frames, ranges_of
 from pemlo.core.persistence.table import (
     CsvColumn,
     Row,
@@ -27,7 +26,7 @@ from pemlo.core.persistence.table import (
 from pemlo.core.project.delivery import checked_moment
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
-from pemlo.core.project.shots import MOVEMENTS, Movement, Shot
+from pemlo.core.project.shots import MOVEMENTS, Movement, Range, Shot
 from pemlo.core.project.spelling import cap, denoiser, rays, read_way, switch_names
 
 Size = tuple[int, int, float]
@@ -66,22 +65,17 @@ def approval(text: str) -> str:
     return "approved" if yes_or_no(text) else "waiting"
 
 
-def frame_range(text: str) -> tuple[int, int, int]:
-    """Read a range of frames with its step; one number is so many frames from 1 on.
+def frame_ranges(text: str) -> tuple[int, tuple[Range, ...]]:
+    """Read ranges of frames with their step; one number is so many frames from 1 on.
 
     Examples
     --------
-    >>> frame_range("1-250"), frame_range("1-99x2"), frame_range("120")
-    ((1, 250, 1), (1, 99, 2), (1, 120, 1))
+    >>> frame_ranges("1-250"), frame_ranges("1-99x2"), frame_ranges("120")
+    ((1, ((1, 250),)), (2, ((1, 99),)), (1, ((1, 120),)))
     """
     if text.strip().isdecimal():
-        return 1, whole_number(text), 1
-    frames = parse_frames(text)
-    steps = {later - earlier for earlier, later in pairwise(frames)} or {1}
-    if len(steps) > 1:
-        said = text.strip()[:40]
-        raise ValueError(f"“{said}” has gaps; write one range like 1-120, and each further one as a shot of its own")
-    return frames[0], frames[-1], steps.pop()
+        return 1, ((1, whole_number(text)),)
+    return ranges_of(parse_frames(text))
 
 
 # The columns that are written; and those that are read, in which people say the same in other words.
@@ -119,8 +113,9 @@ COLUMNS = (
     CsvColumn("handles", whole_number),
     CsvColumn("way", str),
     CsvColumn("way_value", number),
+    CsvColumn("ranges", frame_ranges),
 )
-READ = (*COLUMNS, CsvColumn("frames", frame_range), CsvColumn("resolution", resolution))
+READ = (*COLUMNS, CsvColumn("frames", frame_ranges), CsvColumn("resolution", resolution))
 _ASKED = tuple(ShotSettings.model_fields)
 _EMPTY = (
     *("fps", "width", "height", "moves", "look", "ceiling", "weight", "part_of", "still", "due", "priority", "after"),
@@ -158,9 +153,11 @@ def read_shots(text: str, name: str = "shots.csv", said: Mapping[str, str] | Non
 
 def _shot(row: Row, present: set[str]) -> Shot | None:
     values = with_resolution(row.values)
-    first, last, step = values.pop("frames", (None, None, 1))
-    if first is not None:
-        values = {"first": first, "last": last, "step": step, **values}
+    step, ranges = values.pop("ranges", None) or values.pop("frames", None) or (1, ())
+    values.pop("frames", None)
+    if ranges:
+        values = {"first": ranges[0][0], "last": ranges[-1][1], "step": step, **values}
+    values["ranges"] = ranges if len(ranges) > 1 else ()
     # What a column has and a cell leaves empty is none, and not left as it was.
     asked = {key: ShotSettings.model_fields[key].default for key in _ASKED if key in present and key != "samples"}
     asked |= {key: values[key] for key in _ASKED if key in values}
@@ -237,6 +234,7 @@ def write_shots(project: Project) -> str:
             shot.handles or "",
             asked.way,
             asked.way_value,
+            format_ranges(shot.ranges, shot.step) if shot.ranges else "",
         ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])

@@ -209,7 +209,7 @@ def frame_to_render(project: Project, shot_name: str) -> tuple[int, FrameSetting
     shot = project.shot(shot_name)
     pictured = [one for one in project.trials_of(shot_name) if one.picture and one.region_percent is None]
     best = next((one for one in pictured if one.mark == GOOD), None) or cleanest(pictured)
-    frame = (shot.first + shot.last) // 2 if best is None else best.frame
+    frame = shot.middle if best is None else best.frame
     row = next((one for one in project.launch if one.shot == shot_name), None)
     fields = dict(shot.settings.frame_fields())
     if row is not None:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from pemlo.core.preflight.situation import plan_row
+from pemlo.core.preflight.situation import plan_rows
 from pemlo.core.project.project import Project
 
 
@@ -13,20 +13,19 @@ def set_row(shot: str, **fields: Any) -> Callable[[Project], Project]:  # noqa: 
     def change(project: Project) -> Project:
         rows = project.launch
         if all(row.shot != shot for row in rows):
-            rows = (*rows, plan_row(project, project.shot(shot)))
+            rows = (*rows, *plan_rows(project, project.shot(shot)))
         return project.changed(launch=tuple(row.changed(**fields) if row.shot == shot else row for row in rows))
 
     return change
 
 
-def one_piece(shot: str) -> Callable[[Project], Project]:
-    """Return the change that puts the pieces of a shot into one row, with the range of the shot."""
+def as_one(shot: str) -> Callable[[Project], Project]:
+    """Return the change that puts the pieces of a shot into one row for each of its ranges."""
 
     def change(project: Project) -> Project:
-        whole = plan_row(project, project.shot(shot))
         first = next(row for row in project.launch if row.shot == shot)
-        joined = first.changed(first=whole.first, last=whole.last)
-        rows = [joined if row is first else row for row in project.launch if row is first or row.shot != shot]
-        return project.changed(launch=tuple(rows))
+        joined = [first.changed(first=one.first, last=one.last) for one in plan_rows(project, project.shot(shot))]
+        rows = [joined if row is first else [row] for row in project.launch if row is first or row.shot != shot]
+        return project.changed(launch=tuple(one for some in rows for one in some))
 
     return change

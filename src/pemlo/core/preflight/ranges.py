@@ -2,17 +2,17 @@
 
 from collections.abc import Sequence
 
-from pemlo.core.frames import format_frames
+from pemlo.core.frames import format_frames, format_ranges
 from pemlo.core.preflight.disk import frames_there
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
-from pemlo.core.preflight.mends import one_piece, set_row
+from pemlo.core.preflight.mends import as_one, set_row
 from pemlo.core.preflight.situation import Situation
 from pemlo.core.preflight.written_paths import frames_of_row, paths_of
 from pemlo.core.project.edited import EditedShot
 from pemlo.core.project.edits import set_shot
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
-from pemlo.core.project.shots import Shot
+from pemlo.core.project.shots import Range, Shot
 from pemlo.core.units import counted
 
 
@@ -39,36 +39,49 @@ def range_covers_the_shot(here: Situation) -> list[Finding]:
                 not_known(name, f"The range of {shot.name} is not known.", "Say its first and last frame.", shot.name)
             )
             continue
-        first, last = shot.range_to_render(shot.settings)
-        low, high = min(row.first or 0 for row in rows), max(row.last or 0 for row in rows)
-        if (low, high) == (first, last):
+        parts, launched = shot.parts_to_render(shot.settings), _joined(shot, rows)
+        if launched == parts or (len(parts) == 1 and (launched[0][0], launched[-1][1]) == parts[0]):
             found.append(fine(name, shot.name))
             continue
-        if _rest_is_there(here, shot, rows, (first, last)):
+        if _rest_is_there(here, shot, rows):
             found.append(fine(name, shot.name, f"The other frames of {shot.name} exist."))
             continue
         has = f", with {counted(shot.handles, 'frame')} at either end" if shot.handles else ""
-        wanted = f"frame {first} alone, as it stands still," if shot.still else f"frames {first}-{last}{has}"
-        words = f"{shot.name} is to have {wanted} and has {low}-{high} in the launch."
-        mend = (
-            Mend(f"Set {shot.name} to {first}-{last}", set_row(shot.name, first=first, last=last))
-            if len(rows) == 1
-            else None
-        )
-        found.append(wrong(name, words, f"Use {first}-{last}.", shot.name, mend))
+        wants = format_ranges(parts)
+        wanted = f"frame {wants} alone, as it stands still," if shot.still else f"frames {wants}{has}"
+        words = f"{shot.name} is to have {wanted} and has {format_ranges(launched)} in the launch."
+        mend = Mend(f"Set {shot.name} to {wants}", as_one(shot.name)) if len(rows) == 1 or len(parts) > 1 else None
+        found.append(wrong(name, words, f"Use {wants}.", shot.name, mend))
     return found
 
 
-def _rest_is_there(here: Situation, shot: Shot, rows: Sequence[LaunchRow], wanted: tuple[int, int]) -> bool:
-    """Return whether the frames of a shot that a launch leaves out are there already."""
+def _joined(shot: Shot, rows: Sequence[LaunchRow]) -> tuple[Range, ...]:
+    """Return first and last frames of what rows launch, those that meet as one."""
     step = shot.step * shot.settings.frame_step
+    found: list[Range] = []
+    for first, last in sorted((row.first or 0, row.last or 0) for row in rows):
+        if found and first <= found[-1][1] + step:
+            found[-1] = found[-1][0], max(found[-1][1], last)
+        else:
+            found.append((first, last))
+    return tuple(found)
+
+
+def _rest_is_there(here: Situation, shot: Shot, rows: Sequence[LaunchRow]) -> bool:
+    """Return whether the frames of a shot that a launch leaves out are there already."""
+    step, parts = shot.step * shot.settings.frame_step, shot.parts_to_render(shot.settings)
     launched = {frame for row in rows for frame in frames_of_row(row)}
-    left = set(range(wanted[0], wanted[1] + 1, step)) - launched
-    if not left or not launched <= set(range(wanted[0], wanted[1] + 1)):
+    left = set(shot.rendered_frames(shot.settings)) - launched
+    if not left or not launched <= {frame for first, last in parts for frame in range(first, last + 1)}:
         return False
-    whole = rows[0].model_copy(update={"first": wanted[0], "last": wanted[1], "step": step})
-    paths = paths_of(whole)
-    return len(paths) == len(frames_of_row(whole)) and left <= set(frames_there(here, whole, paths))
+    there: set[int] = set()
+    for first, last in parts:
+        whole = rows[0].model_copy(update={"first": first, "last": last, "step": step})
+        paths = paths_of(whole)
+        if len(paths) != len(frames_of_row(whole)):
+            return False
+        there |= set(frames_there(here, whole, paths))
+    return left <= there
 
 
 def range_is_the_edits(here: Situation) -> list[Finding]:
@@ -100,12 +113,10 @@ def range_is_the_edits(here: Situation) -> list[Finding]:
 
 def _as_edited(project: Project, said: EditedShot) -> Project:
     """Return a film with the range of an edit in the brief, and in the launch if that has the shot in one piece."""
-    changed = set_shot(project, said.shot, first=said.first, last=said.last)
+    changed = set_shot(project, said.shot, first=said.first, last=said.last, ranges=())
     if sum(row.shot == said.shot for row in project.launch) != 1:
         return changed
-    shot = changed.shot(said.shot)
-    first, last = shot.range_to_render(shot.settings)
-    return set_row(said.shot, first=first, last=last)(changed)
+    return as_one(said.shot)(changed)
 
 
 def step_is_the_plans(here: Situation) -> list[Finding]:
@@ -144,10 +155,13 @@ def pieces_meet(here: Situation) -> list[Finding]:
             seen |= frames
         step = rows[0].step or 1
         gaps = set(range(min(seen), max(seen) + 1, step)) - seen if seen else set()
+        if shot.ranges:
+            gaps &= set(shot.rendered_frames(shot.settings))
         what, those = ("overlap: rendered twice would be", twice) if twice else ("leave a gap: nobody renders", gaps)
         if those:
             words = f"Pieces of {shot.name} {what} {format_frames(tuple(sorted(those)))}."
-            mend = Mend(f"Launch {shot.name} in one piece", one_piece(shot.name))
+            how = "each of its ranges" if shot.ranges else "in one piece"
+            mend = Mend(f"Launch {shot.name} {how}", as_one(shot.name))
             found.append(wrong(name, words, "Let each begin where the last ends.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))

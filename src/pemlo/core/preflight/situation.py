@@ -105,6 +105,14 @@ def plan_row(project: Project, shot: Shot) -> LaunchRow:
     )  # fmt: skip
 
 
+def plan_rows(project: Project, shot: Shot) -> tuple[LaunchRow, ...]:
+    """Return what the plan of a shot would have the renderer set to, a row for each of its ranges."""
+    whole = plan_row(project, shot)
+    return tuple(
+        whole.model_copy(update={"first": first, "last": last}) for first, last in shot.parts_to_render(shot.settings)
+    )
+
+
 def situation_of(project: Project, launch: tuple[LaunchRow, ...] | None = None) -> Situation:
     """Return what is to be checked, without what the disk and the forecast say.
 
@@ -116,7 +124,7 @@ def situation_of(project: Project, launch: tuple[LaunchRow, ...] | None = None) 
     """
     rows = project.launch if launch is None else launch
     found = {
-        shot.name: tuple(row for row in rows if row.shot == shot.name) or (plan_row(project, shot),)
+        shot.name: tuple(row for row in rows if row.shot == shot.name) or plan_rows(project, shot)
         for shot in project.shots
     }
     said = {row.shot for row in rows}

@@ -28,6 +28,6 @@ def with_forecast(here: Situation, fit: Fit, chance: float | None, seed: int = 0
     for shot in here.project.shots:
         if shot.name in fit.shots:
             settings = FrameSettings.model_validate(shot.settings.frame_fields())
-            drawn = draw_frame(fit, here.project, shot.name, (shot.first + shot.last) // 2, settings, seed)
+            drawn = draw_frame(fit, here.project, shot.name, shot.middle, settings, seed)
             seconds[shot.name] = np.quantile(drawn, [0.05, 0.5, 0.95])
     return replace(here, chance=chance, frame_seconds=seconds)

@@ -10,6 +10,7 @@ from datetime import datetime
 from typing import Any
 
 from pemlo.core.errors import InputError, PemloError
+from pemlo.core.frames import format_ranges
 from pemlo.core.project.delivery import FRAME_SIZES, Delivery, rate_name
 from pemlo.core.project.due import read_due
 from pemlo.core.project.line_numbers import plain_numbers
@@ -17,7 +18,7 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import MOST_WITH_THRESHOLD, NO_DENOISE, USUAL_SAMPLES, ShotSettings
-from pemlo.core.project.shots import MOST_FRAMES, Shot
+from pemlo.core.project.shots import MOST_FRAMES, Range, Shot
 from pemlo.core.project.spelling import DENOISED
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import counted, format_duration, parse_duration, round_figures
@@ -97,8 +98,8 @@ class FilmLine:
     ----------
     frames : tuple of int
         Of each shot, in their order.
-    ranges : tuple of (int, int)
-        First and last frame of each shot, where they were said.
+    ranges : tuple of tuple of (int, int)
+        Of each shot, first and last frame of each of its ranges, where they were said.
     size : tuple of int, optional
     fps : float, optional
     samples : int, optional
@@ -117,7 +118,7 @@ class FilmLine:
     """
 
     frames: tuple[int, ...] = ()
-    ranges: tuple[tuple[int, int], ...] = ()
+    ranges: tuple[tuple[Range, ...], ...] = ()
     size: tuple[int, int] | None = None
     fps: float | None = None
     samples: int | None = None
@@ -281,7 +282,9 @@ def _shots(reader: _Reader) -> None:
         if reader.take(pattern, lambda match, use=use: use(reader, match)):  # type: ignore[misc]
             break
     frames = reader.found.get("frames", ())
-    if len(frames) == 1:
+    if "ranges" in reader.found:
+        reader.take(_SHOTS, lambda match: _range_each(reader, int(match[1])))
+    elif len(frames) == 1:
         reader.take(_SHOTS, lambda match: _parted(reader, int(match[1]), frames[0]))
 
 
@@ -298,9 +301,26 @@ def _lasting(reader: _Reader, match: re.Match[str]) -> None:
 
 
 def _range(reader: _Reader, match: re.Match[str]) -> None:
-    """Take shots by their first and last frames, one for each range."""
-    ranges = tuple(_checked_range(int(one[1]), int(one[2] or one[1])) for one in _TWO_ENDS.finditer(match["ranges"]))
-    reader.found |= {"frames": tuple(last - first + 1 for first, last in ranges), "ranges": ranges}
+    """Take a shot by the first and last frame of each of its ranges."""
+    said = [_checked_range(int(one[1]), int(one[2] or one[1])) for one in _TWO_ENDS.finditer(match["ranges"])]
+    ranges: list[Range] = []
+    for first, last in sorted(said):
+        if ranges and first <= ranges[-1][1] + 1:
+            ranges[-1] = ranges[-1][0], max(last, ranges[-1][1])
+        else:
+            ranges.append((first, last))
+    _checked_range(ranges[0][0], ranges[-1][1])
+    reader.found |= {"frames": (sum(last - first + 1 for first, last in ranges),), "ranges": (tuple(ranges),)}
+
+
+def _range_each(reader: _Reader, count: int) -> None:
+    """Take ranges as shots, one each, where as many are said: ``frames 1-10, 25-30 in 2 shots``."""
+    (ranges,) = reader.found["ranges"]
+    if count == 1:
+        return
+    if count != len(ranges):
+        raise ValueError(f"there are {count} shots, and {counted(len(ranges), 'range')} of frames")
+    reader.found |= {"frames": tuple(b - a + 1 for a, b in ranges), "ranges": tuple((one,) for one in ranges)}
 
 
 def _checked_range(first: int, last: int) -> tuple[int, int]:
@@ -365,7 +385,9 @@ def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tupl
     """
     frames, total = found.frames, sum(found.frames)
     shots = f"{len(frames)} shot{'' if len(frames) == 1 else 's'}"
-    each = f" of {frames[0]} frames" if frames and len(set(frames)) == 1 else ""
+    each = f" of {counted(frames[0], 'frame')}" if frames and len(set(frames)) == 1 else ""
+    if len(found.ranges) == 1:
+        each = f", frames {format_ranges(found.ranges[0])}"
     settings = [f"{found.samples or _assumed_samples(found)} samples"]
     if found.threshold is not None:
         settings = [f"threshold {found.threshold:g}", f"at most {settings[0]}"]
@@ -421,11 +443,18 @@ def film_of(found: FilmLine, base: Project) -> Project:
         noise_threshold=found.threshold,
         denoise=DENOISED if found.denoised else NO_DENOISE,
     )
-    ranges = found.ranges or tuple((1, count) for count in found.frames)
+    ranges = found.ranges or tuple(((1, count),) for count in found.frames)
     shots = tuple(
-        build(Shot, {"name": f"{10 * number:03d}", "first": first, "last": last, "asked": asked}, "Frames")
-        for number, (first, last) in enumerate(ranges, 1)
-    )
+        build(
+            Shot,
+            {
+                "name": f"{10 * number:03d}", "first": mine[0][0], "last": mine[-1][1],
+                "ranges": mine if len(mine) > 1 else (), "asked": asked,
+            },
+            "Frames",
+        )
+        for number, mine in enumerate(ranges, 1)
+    )  # fmt: skip
     delivery = {**dict(base.delivery)}
     if found.size is not None:
         delivery |= {"width": found.size[0], "height": found.size[1]}
@@ -456,6 +485,7 @@ def film_of(found: FilmLine, base: Project) -> Project:
 def _timed_frames(shot: Shot, times: int) -> list[tuple[int, int]]:
     """Return which frames several times are of, with how often each was timed before: spread over the shot."""
     if times == 1:
-        return [((shot.first + shot.last) // 2, 0)]
-    frames = [round(shot.first + (shot.last - shot.first) * number / (times - 1)) for number in range(times)]
+        return [(shot.middle, 0)]
+    own = shot.frames
+    frames = [own[int((len(own) - 1) * number / (times - 1) + 0.5)] for number in range(times)]
     return [(frame, frames[:number].count(frame)) for number, frame in enumerate(frames)]

@@ -75,7 +75,7 @@ def guessed_trial(project: Project, name: str, settings: FrameSettings, text: st
     shot = project.shot(name)
     seconds, _ = read_time(text, base_seconds(project, name))
     fields = {field: getattr(settings, field) for field in FrameSettings.model_fields}
-    middle = (shot.first + shot.last) // 2
+    middle = shot.middle
     return build(Trial, {**fields, "shot": name, "frame": middle, "seconds": seconds, "assumed": True}, "Guess")
 
 

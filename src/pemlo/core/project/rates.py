@@ -7,6 +7,7 @@ from typing import Literal
 from pemlo.core.project.delivery import exact_rate, rate_name
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.project import Project
+from pemlo.core.project.shots import Range, Shot
 from pemlo.core.units import format_duration
 
 Keep = Literal["seconds", "frames", "slow motion"]
@@ -78,9 +79,13 @@ def rate_change(project: Project, fps: float, keep: Keep, names: Iterable[str] =
             shots.append(shot)
             continue
         rate = project.rate_of(shot)
-        frames = shot.frame_count if keep == "frames" else max(1, round(shot.frame_count * fps / rate))
-        last = shot.first + (frames - 1) * shot.step
-        new = shot.changed(last=last, fps=None if keep == "slow motion" else shot.fps)
+        parts = shot.parts if keep == "frames" else _longer(shot, fps / rate)
+        new = shot.changed(
+            last=parts[-1][1],
+            ranges=parts if len(parts) > 1 else (),
+            fps=None if keep == "slow motion" else shot.fps,
+        )
+        frames = new.frame_count
         counts[0], counts[1] = counts[0] + shot.frame_count, counts[1] + frames
         seconds[0] += shot.frame_count / rate
         seconds[1] += frames / (shown if keep == "slow motion" else fps)
@@ -91,3 +96,14 @@ def rate_change(project: Project, fps: float, keep: Keep, names: Iterable[str] =
     if keep != "slow motion" and len(chosen) == len(project.shots):
         changed = set_delivery(changed, fps=fps)
     return RateChange(shown, fps, counts[0], counts[1], seconds[0], seconds[1], changed)
+
+
+def _longer(shot: Shot, factor: float) -> tuple[Range, ...]:
+    """Return the ranges of a shot with so many times as many frames, and gaps so much longer, in whole steps."""
+    found: list[Range] = []
+    for first, last in shot.parts:
+        count = max(1, round(((last - first) // shot.step + 1) * factor))
+        begin = shot.first + round((first - shot.first) / shot.step * factor) * shot.step
+        begin = max(begin, found[-1][1] + shot.step) if found else begin
+        found.append((begin, begin + (count - 1) * shot.step))
+    return tuple(found)

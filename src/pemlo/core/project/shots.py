@@ -1,5 +1,6 @@
 """A shot: its frames, how they were asked for and are planned, and what moves in it. Imports its neighbours only."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal, Self
 
@@ -13,6 +14,8 @@ from pemlo.core.project.settings import LEVERS, LeverName, ShotSettings
 Movement = Literal["camera", "lights", "objects", "materials", "simulation"]
 MOVEMENTS: tuple[Movement, ...] = ("camera", "lights", "objects", "materials", "simulation")
 MOST_FRAMES = 1_000_000
+MOST_RANGES = 1000
+Range = tuple[int, int]
 
 
 class SettingsMark(Record):
@@ -27,11 +30,12 @@ class Shot(Record):
     """One shot of the film, or one layer of it.
 
     `step` is part of what the shot is (every frame, or every second one of an animation on twos); the settings'
-    `frame_step` is a lever that leaves frames out on top of it. `handles` are frames more at either end, which are
-    rendered and are not in the film. Size and rate are the delivery's unless given. Shots
-    of the same `look` may share what passes. `ceiling` is the largest error that passes, where it is set by hand, in
-    display codes; `weight` says how much the shot's error counts, and `pins` name the levers that a plan leaves alone.
-    `marks` say what passed by eye as a whole.
+    `frame_step` is a lever that leaves frames out on top of it. Where only parts of the shot are wanted, `ranges` has
+    the first and last frame of each, rising; steps are counted from the first frame of each. `handles` are frames more
+    at either end of a range, which are rendered and are not in the film. Size and rate are the delivery's unless given.
+    Shots of the same `look` may share what passes. `ceiling` is the largest error that passes, where it is set by hand,
+    in display codes; `weight` says how much the shot's error counts, and `pins` name the levers that a plan leaves
+    alone. `marks` say what passed by eye as a whole.
 
     A layer says in `part_of` which shot it is combined into: layers of one shot share its time on screen. Where a layer
     is `still`, nothing in it moves and the camera stands: one frame serves for all.
@@ -46,6 +50,7 @@ class Shot(Record):
     first: int = Field(ge=-10_000_000, le=10_000_000)
     last: int = Field(ge=-10_000_000, le=10_000_000)
     step: int = Field(default=1, ge=1, le=1000)
+    ranges: tuple[Range, ...] = Field(default=(), max_length=MOST_RANGES)
     handles: int = Field(default=0, ge=0, le=10_000)
     fps: float | None = Field(default=None, gt=0, le=1000)
     width: int | None = Field(default=None, ge=1, le=65536)
@@ -74,6 +79,8 @@ class Shot(Record):
             raise ValueError(f"the last frame ({self.last}) is before the first ({self.first})")
         if self.last - self.first >= MOST_FRAMES:
             raise ValueError("a shot has a million frames at most")
+        if self.ranges:
+            _check_ranges(self.ranges, self.first, self.last)
         if self.still and self.moves:
             raise ValueError(f"it is still, and yet these move: {', '.join(self.moves)}; one of the two is wrong")
         if (self.width is None) != (self.height is None):
@@ -108,9 +115,30 @@ class Shot(Record):
         return name in (self.name, self.film_name) or (bool(self.look) and name == self.look)
 
     @property
+    def parts(self) -> tuple[Range, ...]:
+        """First and last frame of each of its ranges, one if it has no gaps."""
+        return self.ranges or ((self.first, self.last),)
+
+    @property
+    def frames(self) -> Sequence[int]:
+        """Frames of the shot in the film, before any is left out, rising."""
+        return _stepped(self.parts, self.step)
+
+    @property
     def frame_count(self) -> int:
-        """Frames of the shot in the film, before any is left out."""
+        """How many frames of the shot are in the film, before any is left out."""
+        return sum((last - first) // self.step + 1 for first, last in self.parts)
+
+    @property
+    def span_count(self) -> int:
+        """How many frames there would be from the first to the last, if it had no gaps."""
         return (self.last - self.first) // self.step + 1
+
+    @property
+    def middle(self) -> int:
+        """A frame in the middle of the shot."""
+        frame = (self.first + self.last) // 2
+        return frame if not self.ranges else min(self.frames, key=lambda one: abs(one - frame))
 
     @property
     def whole_range(self) -> tuple[int, int]:
@@ -119,22 +147,54 @@ class Shot(Record):
         return self.first - handles, self.last + handles
 
     def range_to_render(self, settings: ShotSettings) -> tuple[int, int]:
-        """First and last frame to render with these settings, handles counted; the one frame where nothing moves.
+        """First and last frame to render with these settings, handles counted; the one frame where nothing moves."""
+        parts = self.parts_to_render(settings)
+        return parts[0][0], parts[-1][1]
+
+    def parts_to_render(self, settings: ShotSettings) -> tuple[Range, ...]:
+        """First and last frame of each range to render with these settings, handles counted, those that meet as one.
 
         Where not every frame is planned, the first is as far before as the steps need it, so that those of the film
         are met.
         """
         if self.still:
-            return self.first, self.first
+            return ((self.first, self.first),)
         step = self.step * settings.frame_step
-        return self.first - -(-self.handles // step) * step, self.last + self.handles
+        before = -(-self.handles // step) * step
+        found: list[Range] = []
+        for first, last in self.parts:
+            low, high = first - before, last + self.handles
+            if self.handles and found and low <= found[-1][1] + 1 and (low - found[-1][0]) % step == 0:
+                found[-1] = found[-1][0], high
+            else:
+                found.append((low, high))
+        return tuple(found)
 
     def rendered_count(self, settings: ShotSettings) -> int:
         """Frames that are rendered with these settings, handles counted; one where nothing moves."""
-        first, last = self.range_to_render(settings)
-        return (last - first) // (self.step * settings.frame_step) + 1
+        parts, step = self.parts_to_render(settings), self.step * settings.frame_step
+        if self.handles and len(parts) > 1:  # handles of one range may be frames of the next
+            return len(_stepped(parts, step))
+        return sum((last - first) // step + 1 for first, last in parts)
 
-    def rendered_frames(self, settings: ShotSettings) -> range:
-        """The frames that are rendered with these settings, handles among them."""
-        first, last = self.range_to_render(settings)
-        return range(first, last + 1, self.step * settings.frame_step)
+    def rendered_frames(self, settings: ShotSettings) -> Sequence[int]:
+        """The frames that are rendered with these settings, handles among them, rising."""
+        return _stepped(self.parts_to_render(settings), self.step * settings.frame_step)
+
+
+def _check_ranges(ranges: tuple[Range, ...], first: int, last: int) -> None:
+    before = None
+    for low, high in ranges:
+        if high < low:
+            raise ValueError(f"the range {low}-{high} runs backwards")
+        if before is not None and low <= before:
+            raise ValueError(f"its ranges overlap or do not rise at frame {low}")
+        before = high
+    if (ranges[0][0], ranges[-1][1]) != (first, last):
+        raise ValueError(f"its ranges are from {ranges[0][0]} to {ranges[-1][1]}, its frames from {first} to {last}")
+
+
+def _stepped(parts: tuple[Range, ...], step: int) -> Sequence[int]:
+    if len(parts) == 1:
+        return range(parts[0][0], parts[0][1] + 1, step)
+    return tuple(sorted({frame for first, last in parts for frame in range(first, last + 1, step)}))

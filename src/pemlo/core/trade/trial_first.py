@@ -72,7 +72,7 @@ def trials_for_more(
 
 def _first_look(project: Project, shot: Shot) -> TrialFirst:
     """Return the first trial that is missing to know how a shot looks: one that is coarse, then its reference."""
-    middle = shot.first + (shot.frame_count // 2) * shot.step
+    middle = shot.frames[shot.frame_count // 2]
     coarse = FrameSettings(
         samples=FIRST_SAMPLES, resolution_percent=FIRST_PERCENT, switches=shot.asked.switches, split=shot.asked.split
     )

@@ -64,7 +64,7 @@ class FramesFolder:
             new = {one.name: one for one in found.shots}
             kept = [
                 shot if (one := new.pop(shot.name, None)) is None
-                else shot.changed(first=one.first, last=one.last, step=one.step)
+                else shot.changed(first=one.first, last=one.last, step=one.step, ranges=())
                 for shot in project.shots
             ]  # fmt: skip
             asked = project.shots[-1].asked if project.shots else ShotSettings(samples=USUAL_SAMPLES)

@@ -4,14 +4,13 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime
-from itertools import pairwise
 from typing import TYPE_CHECKING, Any
 
-from pemlo.core.errors import InputError, Problem
+from pemlo.core.errors import InputError
 from pemlo.core.farm.calendar import spans_of
 from pemlo.core.farm.capacity import machine_power
 from pemlo.core.forecast.unknowns import unknowns
-from pemlo.core.frames import parse_frames
+from pemlo.core.frames import format_ranges, parse_frames, ranges_of
 from pemlo.core.persistence.csv_machines import speed, week
 from pemlo.core.persistence.csv_shots import movements, names
 from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or_no
@@ -153,17 +152,14 @@ def _set_way(project: Project, row: ShotRow, text: str) -> Project:
 
 
 def edit_frames(project: Project, row: ShotRow, text: str) -> Project:
-    """Take a range of frames: ``1-120``, or ``1-120x2`` for every second one."""
-    frames = parse_frames(text)
-    steps = {later - earlier for earlier, later in pairwise(frames)} or {1}
-    if len(steps) > 1:
-        raise InputError([Problem(f"Shot {row.shot.name}", "its frames have gaps; write one range like 1-120")])
-    return set_shot(project, row.shot.name, first=frames[0], last=frames[-1], step=steps.pop())
+    """Take ranges of frames: ``1-120``, ``1-120x2`` for every second one, ``1-10, 25-30``."""
+    step, ranges = ranges_of(parse_frames(text))
+    parts = ranges if len(ranges) > 1 else ()
+    return set_shot(project, row.shot.name, first=ranges[0][0], last=ranges[-1][1], step=step, ranges=parts)
 
 
 def _frames_text(row: ShotRow) -> str:
-    shot = row.shot
-    return f"{shot.first}-{shot.last}" + (f"x{shot.step}" if shot.step > 1 else "")
+    return format_ranges(row.shot.parts, row.shot.step)
 
 
 def _not_asked(row: ShotRow) -> Role:

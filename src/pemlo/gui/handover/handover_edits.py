@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from pemlo.core.preflight.finding import Mend
-from pemlo.core.preflight.situation import plan_row
+from pemlo.core.preflight.situation import plan_rows
 from pemlo.core.project.launch import LaunchRow, OwnCheck
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted
@@ -38,13 +38,15 @@ class HandoverEdits(DocumentEdits):
             before = {row.shot: row for row in project.launch}
             rows = []
             for shot in project.shots:
-                planned, old = plan_row(project, shot), before.get(shot.name)
-                if old is not None:
-                    kept = ("camera", "layers", "pixel_aspect", "colour", "resume", "extra_columns")
-                    planned = planned.changed(**{name: getattr(old, name) for name in kept})
-                    if old.pattern:
-                        planned = planned.changed(pattern=old.pattern, folder=old.folder)
-                rows.append(planned)
+                old = before.get(shot.name)
+                for row in plan_rows(project, shot):
+                    planned = row
+                    if old is not None:
+                        kept = ("camera", "layers", "pixel_aspect", "colour", "resume", "extra_columns")
+                        planned = planned.changed(**{name: getattr(old, name) for name in kept})
+                        if old.pattern:
+                            planned = planned.changed(pattern=old.pattern, folder=old.folder)
+                    rows.append(planned)
             return project.changed(launch=tuple(rows))
 
         self._edit("Set the launch to the plan", change)

@@ -16,7 +16,7 @@ from pemlo.core.persistence.csv_launch import (
     yes_or_none,
 )
 from pemlo.core.persistence.table import kept_stages, whole_number, yes_or_no
-from pemlo.core.preflight.situation import plan_row
+from pemlo.core.preflight.situation import plan_rows
 from pemlo.core.preflight.written_paths import first_path
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
@@ -48,11 +48,13 @@ def launch_rows(project: Project) -> tuple[LaunchCells, ...]:
     """Return the rows of the launch in order of the film; of a shot without one, what its plan says."""
     found = []
     for shot in project.shots:
-        planned = plan_row(project, shot)
+        ranges = plan_rows(project, shot)
+        planned = ranges[0]
         mine = [(number, row) for number, row in enumerate(project.launch) if row.shot == shot.name]
-        found += [LaunchCells(row, number, planned, len(mine) == 1) for number, row in mine]
+        alone = len(mine) == len(ranges) == 1
+        found += [LaunchCells(row, number, planned, alone) for number, row in mine]
         if not mine:
-            found.append(LaunchCells(planned, None, planned))
+            found += [LaunchCells(one, None, one) for one in ranges]
     return tuple(found)
 
 

@@ -57,7 +57,7 @@ class TrialRenders(QObject):
             what = "No shot is shown." if shot is None else f"Shot {shot.name} has no scene to render."
             self._report(InputError(what, "Give the shot one in the brief, in the column scene."))
             return
-        frame = picked.frame if picked else (shot.first + shot.last) // 2
+        frame = picked.frame if picked else shot.middle
         settings: FrameSettings = picked or shot.settings
         frame = frame if of_frame is None else of_frame
 

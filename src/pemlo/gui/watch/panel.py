@@ -53,7 +53,7 @@ class WatchPanel(QWidget):
         report: Callable[[PemloError], None],
     ) -> None:  # fmt: skip
         super().__init__()
-        self._document, self._selection, self._watcher = document, selection, watcher
+        self._document, self._selection, self._watcher, self._farm = document, selection, watcher, farm
         self.edits = WatchEdits(document, report)
         self.sources = FrameSources(self, document, watcher, farm, self.edits)
         self.below, self.side = Below(jobs), WatchSide()
@@ -141,11 +141,13 @@ class WatchPanel(QWidget):
         found, watched = self.found, self._watcher.last
         self.plan.setEnabled(found is not None and found.rest is not None and not found.done)
         if found is None or watched is None:
-            self.said.setText("Looking for frames…" if self._watcher.on else "Nothing is watched.")
+            waits = "Looking for frames…" if self._watcher.on else "Nothing is watched."
+            self.said.setText(presenter.farm_words(self._farm.prepares) or waits)
             return
         place = self._document.project.watching.place or "places of the shots"
         self.heading.say(presenter.where_words(found, place, paused=self._watcher.paused))
-        self.said.setText(" ".join(filter(None, (presenter.elapsed_words(found), presenter.disk_words(found)))))
+        farm = presenter.farm_words(self._farm.prepares)
+        self.said.setText(" ".join(filter(None, (farm, presenter.elapsed_words(found), presenter.disk_words(found)))))
         self.frames.show_outlook(found, self._selection.shots)
         self.below.show_outlook(found, watched.finishes, self._shot)
         self.side.show_outlook(found, self._selection.shots)

@@ -98,7 +98,7 @@ def course_of(found: Outlook, name: str) -> CourseShown | None:
     if number is None or known is None:
         return None
     shot = project.shots[number]
-    places, _ = knots(shot.frame_count)
+    places, _ = knots(shot.span_count)
     first, last = shot.whole_range
     # Handles are taken to cost what the ends do.
     at = np.concatenate([[first], shot.first + places * (shot.last - shot.first), [last]])
@@ -232,6 +232,11 @@ def disk_words(found: Outlook) -> str:
         return ""
     end = sum(known) / frames * found.came.wanted
     return f"{_size(there)} on disk, about {_size(end)} at the end."
+
+
+def farm_words(prepares: str) -> str:
+    """Return what the small farm does before a shot's first frame; empty while frames come."""
+    return f"The small farm: {prepares[:1].lower()}{prepares[1:]}; its clock stands meanwhile." if prepares else ""
 
 
 def elapsed_words(found: Outlook) -> str:

@@ -9,7 +9,7 @@ from zlib import crc32
 
 import numpy as np
 
-from pemlo.core.arrivals.farm_clock import FarmClock, write_clock
+from pemlo.core.arrivals.farm_clock import PREPARES, FarmClock, write_clock
 from pemlo.core.arrivals.place import FrameName, FramePlace
 from pemlo.core.errors import FileError
 from pemlo.core.files.safe_paths import inside
@@ -74,8 +74,19 @@ class FarmRun:
         told: Callable[[Delivered], None] | None = None,
         wall: Callable[[], float] = time.time,
         rest: Callable[[float], None] = time.sleep,
+        says: Callable[[str], None] | None = None,
     ) -> None:
         """Write frames as their times come, until all are written.
+
+        Parameters
+        ----------
+        monitor : Monitor
+        told : callable, optional
+            Is told of each frame.
+        wall, rest : callable
+            The clock, and how time passes.
+        says : callable, optional
+            Is told what is rendered before a shot's first frame, and that its frames arrive.
 
         Raises
         ------
@@ -105,8 +116,12 @@ class FarmRun:
             if one.shot not in shown:  # its pictures are rendered first: meanwhile the clock stands
                 shown.add(one.shot)
                 self._tell(at, wall(), speed=0.0)
+                if says:
+                    says(f"{PREPARES} of {one.shot}, shot {len(shown)} of {len(self.project.shots)}")
                 _ = self.pictures[one.shot]
                 last_told = -np.inf
+                if says:
+                    says(f"Frames of {one.shot} arrive")
             self.write(one)
             number += 1
             if told:
@@ -189,5 +204,6 @@ class FarmRun:
                 "min_samples": settings.least_samples, "noise_threshold": settings.noise_threshold or 0.0,
                 "resolution_percent": settings.resolution_percent, "switches": ", ".join(settings.switches) or "none",
                 "split": ",".join(map(str, settings.split)), "seed": one.frame,
+                "most_seconds": settings.most_seconds or 0.0, "keep": " ".join(settings.keep) or "nothing",
             }  # fmt: skip
         return Channels(("R", "G", "B"), np.ascontiguousarray(pixels), header)

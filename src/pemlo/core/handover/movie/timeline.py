@@ -107,7 +107,7 @@ def trial_pictures(project: Project, folder: Path, only: Iterable[str] = ()) -> 
 
 def frames_of(shot: Shot) -> tuple[int, ...]:
     """Return the frames of a shot as the film has them."""
-    return tuple(range(shot.first, shot.last + 1, shot.step))
+    return tuple(shot.frames)
 
 
 def timeline(project: Project, pictures: Pictures, fps: float, *, trials: bool = False) -> tuple[Moment, ...]:
