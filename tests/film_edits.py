@@ -90,6 +90,7 @@ RUNNING = {
 SETS = (NamedSettings(name="review", settings=ShotSettings(samples=8)),)
 FILM = {
     "title": ("Test film", "Another"), "start": ("2031-04-21T10:00Z", "2031-04-20T10:00Z"),
+    "starts_now": (False, True),
     "plans": ((), (KeptPlan(name="quick", shots=(PlannedShot(shot="010", settings=ShotSettings(samples=16, denoise="frame")),)),)),
     "cards": ((), (KeptCard(title="A", text="b"),)),
     "sets": (SETS, (NamedSettings(name="review", settings=ShotSettings(samples=24)),)),

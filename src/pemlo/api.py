@@ -7,7 +7,7 @@ taken away or changes its meaning or unit. Everything else in `pemlo` may change
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -337,7 +337,7 @@ def open(path: "str | Path", seed: int = 0) -> Film:  # noqa: A001 - read as ``p
     FileError, InputError
         If it cannot be read.
     """
-    return Film(open_film(Path(path), seed))
+    return Film(open_film(Path(path), seed, datetime.now(UTC)))
 
 
 def _known(fields: Mapping[str, Any], kind: type) -> Mapping[str, Any]:

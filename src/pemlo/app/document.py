@@ -5,6 +5,7 @@ A change is computed and checked before anything is pushed, so that undo and red
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -15,8 +16,14 @@ from pemlo.core.files.fingerprint import fingerprint
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.persistence.picture_names import with_short_names, with_whole_names
 from pemlo.core.project.project import Project
+from pemlo.core.project.start import with_start_now
 
 Change = Callable[[Project], Project]
+
+
+def clock_now() -> datetime:
+    """Return what time it is."""
+    return datetime.now(UTC)
 
 
 class ChangedOnDiskError(FileError):
@@ -44,9 +51,10 @@ class Document(QObject):
     replaced = Signal()
     kept = Signal()
 
-    def __init__(self, project: Project, path: Path | None = None) -> None:
+    def __init__(self, project: Project, path: Path | None = None, now: Callable[[], datetime] = clock_now) -> None:
         super().__init__()
-        self._project = _with_pictures(project, path)
+        self.now = now
+        self._project = with_start_now(_with_pictures(project, path), now())
         self._path = path
         self._read = "" if path is None else fingerprint(path)
         self.history: History[Project] = History(self._show)
@@ -84,7 +92,14 @@ class Document(QObject):
         if after.trials != self._project.trials:
             after = _with_pictures(after, self._path)
         if after != self._project:
+            after = with_start_now(after, self.now())
             self.history.push(DoneStep(text, self._project, after, gesture))
+
+    def follow_clock(self, least: timedelta) -> None:
+        """Let the start of a film that begins now go on, if it is older than that: no change that anybody made."""
+        moved = with_start_now(self._project, self.now(), least)
+        if moved is not self._project:
+            self._show(moved)
 
     def open(self, path: Path) -> None:
         """Read a project from a file and show it."""
@@ -92,7 +107,7 @@ class Document(QObject):
 
     def replace(self, project: Project, path: Path | None, *, unsaved: bool = False) -> None:
         """Show another project; its history begins anew."""
-        self._project = _with_pictures(project, path)
+        self._project = with_start_now(_with_pictures(project, path), self.now())
         self._path = path
         self._read = "" if path is None else fingerprint(path)
         self.history.clear()

@@ -6,8 +6,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from pemlo.cli.arguments import seed
+from pemlo.cli.opened import open_now
 from pemlo.core.errors import InputError
-from pemlo.core.film.film import open_film
 from pemlo.core.handover.case_facts import case_facts
 from pemlo.core.handover.pages import case_page
 from pemlo.core.handover.paper import write_pdf
@@ -31,7 +31,7 @@ def run(args: argparse.Namespace) -> int:
     ending = args.output.suffix.lower()
     if ending not in (".html", ".pdf"):
         raise InputError(f"-o {args.output.name}: a report is .html or .pdf.", "Nothing was written.")
-    facts = case_facts(open_film(args.project, args.seed), datetime.now(UTC))
+    facts = case_facts(open_now(args.project, args.seed), datetime.now(UTC))
     page = case_page(facts)
     if ending == ".pdf":
         write_pdf(page, args.output)

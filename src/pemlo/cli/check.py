@@ -7,8 +7,9 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import say_not_used, seed
+from pemlo.cli.opened import open_now
 from pemlo.core.errors import InputError
-from pemlo.core.film.film import Film, open_film
+from pemlo.core.film.film import Film
 from pemlo.core.persistence.csv_launch import READ as LAUNCH_COLUMNS
 from pemlo.core.persistence.csv_launch import read_launch
 from pemlo.core.persistence.table import read_table_file, unused_titles
@@ -42,7 +43,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print what is wrong, and what is not known."""
-    film = open_film(args.project, args.seed)
+    film = open_now(args.project, args.seed)
     project = film.project
     launch: tuple[LaunchRow, ...] | None = None
     not_used: tuple[str, ...] = ()

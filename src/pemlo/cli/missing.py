@@ -8,13 +8,13 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 from pemlo.cli.arguments import seed
+from pemlo.cli.opened import open_now
 from pemlo.core.arrivals.frame_check import reads_to_its_end
 from pemlo.core.arrivals.place import FramePlace, place_of
 from pemlo.core.arrivals.scan import Arrival, scan
 from pemlo.core.arrivals.what_is_missing import NextRange, frames_there, missing_frames, next_ranges, wanted_frames
 from pemlo.core.errors import InputError
 from pemlo.core.files.header import is_picture
-from pemlo.core.film.film import open_film
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
 from pemlo.core.project.project import Project
@@ -52,7 +52,7 @@ def place(text: str) -> FramePlace:
 
 def run(args: argparse.Namespace) -> int:
     """Print what is missing; what could not be read goes to standard error."""
-    film = open_film(args.project, args.seed)
+    film = open_now(args.project, args.seed)
     project = film.project
     try:
         shot = project.shot(args.shot)

@@ -3,6 +3,7 @@
 import argparse
 import sys
 from collections.abc import Callable, Sequence
+from datetime import datetime
 from pathlib import Path
 from typing import TypeVar
 
@@ -27,6 +28,7 @@ from pemlo.core.project.record import build
 from pemlo.core.project.repeated import incoming
 from pemlo.core.project.settings import USUAL_SAMPLES, ShotSettings
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.start import NOW
 from pemlo.core.units import counted, format_interval
 
 T = TypeVar("T")
@@ -37,7 +39,9 @@ FULL_HD = (1920, 1080)
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Say what the command takes."""
     parser.add_argument("--title", required=True, help="the film's title")
-    parser.add_argument("--start", required=True, metavar="ISO", help="when rendering can begin: 2031-04-21T10:00")
+    parser.add_argument(
+        "--start", required=True, metavar="ISO", help="when rendering can begin: 2031-04-21T10:00, or now"
+    )
     parser.add_argument("--deadline", required=True, metavar="ISO", help="when the film is due")
     parser.add_argument("--timezone", help="time zone of the hours, such as Europe/Lisbon (default: this machine's)")
     parser.add_argument("--confidence", type=finite, default=0.9, help="wanted chance to make it, 0.5 to 0.999")
@@ -116,7 +120,8 @@ def make_project(args: argparse.Namespace) -> Project:
         Project,
         {
             "title": args.title,
-            "start": _checked("--start", lambda: local_moment(args.start, timezone)),
+            "start": _checked("--start", lambda: _start(args.start, timezone)),
+            "starts_now": args.start == NOW,
             "delivery": delivery,
             "shots": without_delivery(shots, delivery.width, delivery.height, delivery.fps),
             "machines": machines,
@@ -136,6 +141,13 @@ def make_project(args: argparse.Namespace) -> Project:
             file=sys.stderr,
         )
     return add_trials(project, found.new)
+
+
+def _start(text: str, timezone: str) -> datetime:
+    """Return when rendering can begin: what was typed, or this minute."""
+    if text == NOW:
+        return datetime.now(zone(timezone)).replace(second=0, microsecond=0)
+    return local_moment(text, timezone)
 
 
 def _read_tables(args: argparse.Namespace) -> tuple[tuple[Shot, ...], tuple[Machine, ...]]:

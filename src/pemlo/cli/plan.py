@@ -11,9 +11,9 @@ import numpy as np
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
+from pemlo.cli.opened import open_now
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import price_of_hour
-from pemlo.core.film.film import open_film
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.persistence.document import write_project
@@ -48,7 +48,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the plan; pictures that cannot be read go to standard error."""
-    film = open_film(args.project, args.seed)
+    film = open_now(args.project, args.seed)
     project = film.project
     for words in args.held:
         project = hold(project, words)

@@ -10,9 +10,9 @@ import numpy as np
 
 from pemlo.cli.arguments import finite, seed, whole
 from pemlo.cli.estimate import disagreements_json
+from pemlo.cli.opened import open_now
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.film.film import open_film
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.persistence.table import kept_stages
 from pemlo.core.project.project import Project
@@ -45,7 +45,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print what a frame takes on the reference machine; settings not given are those of the plan."""
-    film = open_film(args.project, args.seed)
+    film = open_now(args.project, args.seed)
     project = film.project
     shot = _shot(project, args.shot)
     first, last = shot.whole_range

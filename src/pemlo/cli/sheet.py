@@ -6,8 +6,9 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from pemlo.cli.arguments import seed
+from pemlo.cli.opened import open_now
 from pemlo.core.errors import InputError
-from pemlo.core.film.film import Film, open_film
+from pemlo.core.film.film import Film
 from pemlo.core.handover.command_lines import FIELDS, Piece, command_line, whole_shots
 from pemlo.core.handover.pages import sheet_page
 from pemlo.core.handover.paper import write_pdf
@@ -36,7 +37,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the sheet, or the command lines; or write them to a file."""
-    film = open_film(args.project, args.seed)
+    film = open_now(args.project, args.seed)
     project = film.project
     pieces = _by_machine(film) if args.by_machine else whole_shots(project)
     lines = () if args.template is None else tuple(command_line(args.template, project, one) for one in pieces)

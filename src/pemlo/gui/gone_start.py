@@ -1,7 +1,7 @@
 """Tells of a start that has passed while nothing is rendered, with one click that makes it now. GUI thread."""
 
 from collections.abc import Callable
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from pemlo.gui.window import Window
 
 LOOK_MS = 60_000
+GOES_ON = timedelta(minutes=10)  # while nothing is done: working a film out anew each minute would never end
 
 
 def this_minute() -> datetime:
@@ -35,6 +36,7 @@ class GoneStart(QObject):
         self.look()
 
     def look(self) -> None:
+        self._window.document.follow_clock(GOES_ON)
         project = self._window.document.project
         words = gone_start_words(project, self.now())
         if words and project.start != self._told:
@@ -46,6 +48,6 @@ class GoneStart(QObject):
         document, now = self._window.document, self.now()
 
         def change(project: Project) -> Project:
-            return set_project(project, start=now.astimezone(project.delivery.zone))
+            return set_project(project, start=now.astimezone(project.delivery.zone), starts_now=True)
 
         self._window.run(lambda: document.edit("Start now", change))

@@ -40,6 +40,7 @@ def empty_project() -> Project:
     return Project(
         title="Untitled film",
         start=now,
+        starts_now=True,
         delivery=Delivery(timezone=name, deadline=(now + timedelta(days=7)).replace(hour=18, minute=0)),
         machines=(Machine(name="reference"),),
     )

@@ -5,6 +5,7 @@ What is asked for is made, or taken from the memo if anybody made it of the same
 
 from collections.abc import Collection, Hashable, Mapping
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
@@ -24,6 +25,7 @@ from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
 from pemlo.core.project.shots import Shot
+from pemlo.core.project.start import with_start_now
 
 if TYPE_CHECKING:
     from pemlo.core.predict.shot_appearance import ShotAppearance
@@ -36,15 +38,16 @@ I = TypeVar("I", bound=Hashable)  # noqa: E741 - an input
 V = TypeVar("V")
 
 
-def open_film(path: Path, seed: int = 0) -> "Film":
-    """Read a film from a file.
+def open_film(path: Path, seed: int = 0, now: datetime | None = None) -> "Film":
+    """Read a film from a file; the start of one that begins now is this minute, if it is said which that is.
 
     Raises
     ------
     FileError, InputError
         If it cannot be read.
     """
-    return Film(read_project(path), path.resolve().parent, seed=seed)
+    project = read_project(path)
+    return Film(project if now is None else with_start_now(project, now), path.resolve().parent, seed=seed)
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,6 +4,7 @@ from datetime import datetime, timedelta
 
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.project import Project
+from pemlo.core.project.start import is_watched
 from pemlo.core.units import format_duration
 
 # Less than this is no loss to speak of.
@@ -19,9 +20,8 @@ def gone_start_words(project: Project, now: datetime) -> str:
     now : datetime
         Aware.
     """
-    watched = project.watching.place or any(shot.place for shot in project.shots)
     gone, whole = now - project.start, project.delivery.deadline - project.start
-    if watched or not project.shots or gone >= whole or gone < max(LEAST, LEAST_SHARE * whole):
+    if is_watched(project) or not project.shots or gone >= whole or gone < max(LEAST, LEAST_SHARE * whole):
         return ""
     return (
         f"The start, {say_moment(project.start, project)}, was {format_duration(gone.total_seconds())} ago: "

@@ -33,10 +33,14 @@ MOST_SETS = 50
 
 
 class Project(Record):
-    """Everything that is saved. `start` is when rendering can begin; the forecast counts from it."""
+    """Everything that is saved. `start` is when rendering can begin; the forecast counts from it.
+
+    Where the film `starts_now`, the start goes on with the clock until frames are watched (`start.py`).
+    """
 
     title: Annotated[str, Field(min_length=1, max_length=200), AfterValidator(one_line)]
     start: datetime
+    starts_now: bool = False
     delivery: Delivery
     shots: tuple[Shot, ...] = Field(default=(), max_length=MOST_SHOTS)
     machines: tuple[Machine, ...] = Field(default=(), max_length=1000)

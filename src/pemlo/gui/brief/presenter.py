@@ -22,6 +22,7 @@ from pemlo.core.project.record import build
 from pemlo.core.project.scenes import scene_of, with_scene
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import denoiser, read_way, switch_names, way_words
+from pemlo.core.project.start import NOW, is_watched
 from pemlo.core.units import counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
@@ -357,11 +358,17 @@ def _local(project: Project, moment: datetime) -> str:
     return moment.astimezone(project.delivery.zone).strftime("%Y-%m-%d %H:%M")
 
 
+def _start(project: Project) -> str:
+    return NOW if project.starts_now and not is_watched(project) else _local(project, project.start)
+
+
 def _edit_moment(name: str) -> Callable[[Project, str], Project]:
     def edit(project: Project, text: str) -> Project:
+        if name == "start" and text.strip().lower() == NOW:
+            return set_project(project, starts_now=True)
         moment = read(lambda typed: local_moment(typed, project.delivery.timezone), text, name.capitalize())
         if name == "start":
-            return set_project(project, start=moment)
+            return set_project(project, start=moment, starts_now=False)
         return set_delivery(project, deadline=moment)
 
     return edit
@@ -373,8 +380,8 @@ def _percent(text: str) -> float:
 
 DUE_FIELDS: tuple[Field, ...] = (
     Field("title", "Film", "The film's title", lambda p: p.title, lambda p, text: set_project(p, title=text)),
-    Field("start", "Start", "When rendering can begin: the forecast counts from here, such as 2031-04-21 10:00",
-          lambda p: _local(p, p.start), _edit_moment("start")),
+    Field("start", "Start", "When rendering can begin: the forecast counts from here. A moment such as 2031-04-21 10:00, "
+          "or now, which goes on with the clock until frames are watched", _start, _edit_moment("start")),
     Field("deadline", "Deadline", "When the film is due, such as 2031-04-24 18:00",
           lambda p: _local(p, p.delivery.deadline), _edit_moment("deadline")),
     Field("timezone", "Time zone", "In which hours and dates are read, such as Europe/Lisbon",
