@@ -22,7 +22,7 @@ def test_a_project_of_yesterday_offers_to_start_now(qtbot, tmp_path):
     assert "was 18 h 00 m ago" in window.problems.words
     settle(qtbot, window)
     before = window.answer.forecast.hours_available
-    window.problems._act.click()
+    window.problems.acts[-1].click()
     settle(qtbot, window)
     gone = datetime.now(UTC) - window.document.project.start
     assert gone < timedelta(minutes=2)

@@ -28,7 +28,7 @@ def test_it_is_asked_whether_it_is_complete_and_watched_at_once(window, monkeypa
     assert window.problems.words.startswith("010 may still be rendering: its newest file came")
     assert "how many samples they have is not known" in window.problems.words
     monkeypatch.setattr(window.folder, "ask_last", lambda one: 40)
-    window.problems._act.click()
+    window.problems.acts[-1].click()
     (shot,) = window.document.project.shots
     assert (shot.first, shot.last) == (1, 40)
     assert shot.place.endswith("010/010.{frame:04}.exr")
@@ -39,5 +39,5 @@ def test_it_is_asked_whether_it_is_complete_and_watched_at_once(window, monkeypa
 
 def test_whoever_says_nothing_keeps_what_was_taken(window, monkeypatch):
     monkeypatch.setattr("pemlo.gui.brief.frames_folder.QInputDialog.getInt", lambda *_: (12, False))
-    window.problems._act.click()
+    window.problems.acts[-1].click()
     assert window.document.project.shots[0].place == ""

@@ -133,7 +133,7 @@ def test_a_smaller_picture_that_passes_is_asked_about_once_and_its_size_only_pas
     index, marked = next((k, one) for k, one in enumerate(window.document.project.trials) if one.mark)
     assert not marked.mark_size
     assert window.problems.words == size_question(window.document.project, marked)
-    window.problems._act.click()
+    window.problems.acts[-1].click()
     assert window.document.project.trials[index].mark_size
     assert window.document.history.undo_text() == "Let the size of a trial pass, too"
     settle(qtbot, window)
@@ -387,7 +387,7 @@ def test_files_can_be_said_to_hold_codes_and_a_view_can_be_chosen(qtbot, window,
     path.write_text("no configuration")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "none.ocio"), ""))
     pick_words(qtbot, window, form.display, "a view…")
-    assert "colour configuration" in window.problems._words.text()
+    assert "colour configuration" in window.problems.words
     assert form.display.currentText() == "screen / as it is"
 
 
@@ -469,7 +469,7 @@ def test_a_damaged_picture_is_told_and_nothing_is_lost(qtbot, window, tmp_path):
     trials = window.document.project.trials
     judge.choosing.show_pair(judge.row.take_file(bad), None)
     settle(qtbot, window)
-    assert "bad.exr" in window.problems._words.text()
+    assert "bad.exr" in window.problems.words
     assert window.document.project.trials == trials
     choose(qtbot, window, "left", "4 samples")
     assert line(window, "error")
@@ -483,7 +483,7 @@ def test_pictures_dropped_here_are_looked_at_and_become_no_trials(qtbot, window,
     assert window.document.project.trials == trials
     assert float(line(window, "error").split()[0]) > 1  # against the right picture
     window.judge.commands.mark_good()
-    assert "no trial" in window.problems._words.text()
+    assert "no trial" in window.problems.words
 
 
 def test_a_shot_without_pictures_says_what_to_do(qtbot, window):

@@ -302,7 +302,7 @@ def test_what_is_switched_on_is_asked_in_the_brief():
 
 
 def test_where_the_stages_stand():
-    assert trials_stands(make_project()) == "nothing timed yet"
+    assert trials_stands(make_project()) == "no trials yet"
     assert trials_stands(make_project(trials=well_timed())) == "16 timed, 020 not"
     assert trials_stands(demo_project()) == "51 timed, 2 not"
     assert brief_stands(make_project()) == "2 shots, 150 fr"

@@ -50,6 +50,7 @@ from pemlo.gui.common.verdict_bar import VerdictBar
 from pemlo.gui.dressing import Dressing
 from pemlo.gui.dropped_files import DroppedFiles
 from pemlo.gui.film_shown import FilmShown
+from pemlo.gui.frames_as_trials import FramesAsTrials
 from pemlo.gui.gone_start import GoneStart
 from pemlo.gui.menus import Menus
 from pemlo.gui.news import News
@@ -108,6 +109,7 @@ class MainWindow(Window):
         window_state.restore(preferences, (self.brief.tables,), (self.brief.shots, self.brief.machines))
         self._on_replaced()
         self.gone_start = GoneStart(self)
+        self.frames_as_trials = FramesAsTrials(self)
         self.brief.start.show_recent(self.files.recent())
 
     def _lay_out(self) -> None:
@@ -209,8 +211,9 @@ class MainWindow(Window):
             return None
         return answer
 
-    def _on_changed(self, fields: frozenset[str]) -> None:  # noqa: ARG002 - every field shows in some place
-        self.problems.clear()
+    def _on_changed(self, fields: frozenset[str]) -> None:
+        if fields != {"start"}:  # that is the clock, which settles nothing
+            self.problems.clear()
         self.shown.show_now()
         say_stands(self.rail, self.document.project)
 

@@ -154,7 +154,7 @@ def test_a_slip_is_named_with_its_place():
 def test_unknowns_name_what_no_trial_shows():
     adaptive = make_shot("010", samples=512, min_samples=16, noise_threshold=0.01, denoise="frame")
     project = make_project(shots=(adaptive, make_shot("020")))
-    assert unknowns(project, adaptive) == ("Not timed: nothing is known. Time one frame.",)
+    assert unknowns(project, adaptive) == ("No trial yet: what a frame takes is not known. Time one frame.",)
     project = project.changed(trials=(exact_trial("010", 5, 16, 25), exact_trial("010", 5, 32, 25)))
     words = " ".join(unknowns(project, adaptive))
     for part in (

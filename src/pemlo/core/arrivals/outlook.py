@@ -179,7 +179,7 @@ def know(project: Project, came: Arrived | None = None, seed: int = 0, monitor: 
     made = fit(fit_input(project, seed), monitor)
     if made.known:
         return Known(project, made, draw_film(made, project, seed))
-    trials = _as_trials(came) if came is not None else ()
+    trials = frames_as_trials(came) if came is not None else ()
     if not trials:
         return None
     project = project.changed(trials=(*project.trials, *trials))
@@ -187,7 +187,7 @@ def know(project: Project, came: Arrived | None = None, seed: int = 0, monitor: 
     return Known(project, made, draw_film(made, project, seed)) if made.known else None
 
 
-def _as_trials(came: Arrived) -> tuple[Trial, ...]:
+def frames_as_trials(came: Arrived) -> tuple[Trial, ...]:
     """Return a few frames of each shot as trials: spread over those that are in."""
     project, frames = came.project, came.frames
     found = []

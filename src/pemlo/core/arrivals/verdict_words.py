@@ -44,8 +44,11 @@ def watched_detail(found: Outlook) -> str:
 
 def rests_on(found: Outlook) -> str:
     """Return what the verdict rests on: runs of what is left, and what they were made from."""
-    trials = 0 if found.known is None else found.known.fit.timed_trials
-    made_from = f"from {counted(trials, 'trial')} and {counted(found.came.there, 'frame')} that are in"
+    # Where nothing was timed before, frames that are in stand for trials: they are no trials of the film.
+    timed = any(not trial.assumed for trial in found.came.project.counted_trials)
+    trials = found.known.fit.timed_trials if found.known is not None and timed else 0
+    frames = f"{counted(found.came.there, 'frame')} that {'is' if found.came.there == 1 else 'are'} in"
+    made_from = f"from {counted(trials, 'trial')} and {frames}" if trials else f"from {frames}"
     if found.done:
         return "Nothing is left to run"
     if found.rest is None:
@@ -68,7 +71,7 @@ def _ended(found: Outlook) -> str:
 
 def watched_forecast(forecast: Forecast, found: Outlook) -> Forecast:
     """Return a forecast whose finish is that which the frames that are in tell."""
-    if found.rest is None or found.finish_h is None or forecast.finish is None:
+    if found.rest is None or found.finish_h is None:
         return forecast
     project, ends = found.came.project, found.finish_h
 

@@ -27,7 +27,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
         others = bool(project.counted_trials)
         if others:
             return ("Not timed: taken from the film's other shots. One timed frame replaces that.",)
-        return ("Not timed: nothing is known. Time one frame.",)
+        return ("No trial yet: what a frame takes is not known. Time one frame.",)
     plan = shot.settings
     found = [*guessed, *_spilled(project, shot)]
     limits = [trial.most_seconds for trial in trials if trial.only_says_longer]

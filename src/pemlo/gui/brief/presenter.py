@@ -380,8 +380,8 @@ def _percent(text: str) -> float:
 
 DUE_FIELDS: tuple[Field, ...] = (
     Field("title", "Film", "The film's title", lambda p: p.title, lambda p, text: set_project(p, title=text)),
-    Field("start", "Start", "When rendering can begin: the forecast counts from here. A moment such as 2031-04-21 10:00, "
-          "or now, which goes on with the clock until frames are watched", _start, _edit_moment("start")),
+    Field("start", "Start", "When rendering can begin: the forecast counts from here. A moment such as 2031-04-21 "
+          "10:00, or now, which goes on with the clock until frames are watched", _start, _edit_moment("start")),
     Field("deadline", "Deadline", "When the film is due, such as 2031-04-24 18:00",
           lambda p: _local(p, p.delivery.deadline), _edit_moment("deadline")),
     Field("timezone", "Time zone", "In which hours and dates are read, such as Europe/Lisbon",

@@ -17,7 +17,7 @@ def trials_stands(project: Project) -> str:
     """Return how many trials count, and which shots have none."""
     count = len(project.counted_trials)
     if not count:
-        return "nothing timed yet"
+        return "no trials yet"
     timed = {trial.shot for trial in project.counted_trials}
     untimed = [shot.name for shot in project.shots if shot.name not in timed]
     if not untimed:

@@ -229,7 +229,7 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
     seconds = f", about {took}" if known else ""
     what = f"Shot {advice.shot}, frame {advice.frame}, {settings_words(advice.settings)}{seconds}."
     if not known:
-        return what, "Nothing has been timed yet: this one says most about the film."
+        return what, "There is no trial yet: this one says most about the film."
     if advice.again:
         return what, "Once more: its time does not agree with the others, and nothing else tells more until they do."
     before, after = (round_figures(NINETY * sd, 2) for sd in (advice.hours_sd, advice.hours_sd_after))
