@@ -37,7 +37,8 @@ def test_frames_become_trials_in_one_click(untimed):
     assert [trial.frame for trial in trials] == [1, 14, 28]
     assert {trial.machine for trial in trials} <= {"desk", "blade"}
     assert window.problems.words == ""
-    assert rests_on(untimed.found).endswith("from 3 trials and 28 frames that are in")
+    wanted = "from 3 trials and 28 frames that are in"
+    untimed.qtbot.waitUntil(lambda: rests_on(untimed.found).endswith(wanted), timeout=30_000)
     run_action(window, "trade")
     untimed.qtbot.waitUntil(lambda: window.state.rests, timeout=60_000)
     assert window.answer.forecast.hours is not None

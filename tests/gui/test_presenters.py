@@ -215,7 +215,7 @@ def test_advice_in_words():
     assert "machine-hours" in why
     assert "minute" in why
     _, why = trials.advice_words(advice[0], known=False)
-    assert why.startswith("Nothing has been timed yet")
+    assert why.startswith("There is no trial yet")
 
 
 def test_trials_are_pasted_in_many_shapes():
