@@ -23,9 +23,11 @@ from pemlo.app.preferences import Preferences
 from pemlo.core.film.choices import OPTIONS
 from pemlo.core.film.memory_use import bytes_of
 from pemlo.core.project.project import Project
+from pemlo.core.project.shots import Shot
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.options import Options
-from pemlo.core.trade.prices import most_for_least, steps_from
+from pemlo.core.trade.prices import steps_from
+from pemlo.core.trade.savings import saving_steps, savings
 from pemlo.core.trade.waterfall import ShotWaterfall, film_waterfall
 from pemlo.core.units import MIB
 from pemlo.demo import DEMO_FILE, demo_project
@@ -133,8 +135,9 @@ def main() -> None:
     falls = [ShotWaterfall(one.shot, ("samples", "denoise"), one.hours[[0, 5, 9]]) for one in options]
     dragged = timed(lambda: film_waterfall(falls))
     price = timed(lambda: steps_from(options[0], 40))
-    steps = [step for one in options for step in steps_from(one, 40)]
-    ranked = timed(lambda: most_for_least(steps, 5, 0.0))
+    shots = [Shot(name=one.shot, first=1, last=100, asked=one.settings[0]) for one in options]
+    steps = [step for shot, one in zip(shots, options, strict=True) for step in saving_steps(shot, one, 40)]
+    ranked = timed(lambda: savings(steps, 0.0, 5))
     print(f"\n| a film of {SHOTS} shots with {len(options[0].settings)} options each | median | against plain Python |")
     print("|---|---|---|")
     print(f"| every option on a grid of {BUDGET_STEPS} hours, plain Python, least squares only | {plain:.0f} ms | 1 |")

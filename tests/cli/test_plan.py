@@ -105,7 +105,7 @@ def test_in_words(job, capsys):
     words = capsys.readouterr().out
     assert words.startswith("010: ")
     assert "It saves" in words
-    assert "020 stays as asked." in words
+    assert "1 shot not changed (020): " in words
     assert "The film waits for shot" in words
 
 

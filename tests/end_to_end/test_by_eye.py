@@ -92,7 +92,7 @@ def test_from_an_empty_window_to_an_adopted_plan_without_any_picture(qtbot, tmp_
     assert "error not measured" in trade.hours.alone.text()
     trade.plan_box.cheapest.click()
     settle(qtbot, window)
-    assert "error not measured" in trade.plan_box.changes.text()
+    assert "passes by its marks" in trade.plan_box.changes.text()
     assert trade.plan_box.take.isVisibleTo(window)
     assert trade.plan_box.take.visibleRegion().boundingRect().height() > 10, "Adopt is in view without scrolling"
     QTest.mouseClick(trade.plan_box.take, Qt.MouseButton.LeftButton)

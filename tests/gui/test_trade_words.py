@@ -1,7 +1,5 @@
 """What the trade stage says, and its charts."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -290,9 +288,3 @@ def test_a_step_is_named_by_what_to_do(lever, before, after, words):
     one, other = (ShotSettings(**{"samples": 64, **fields}) for fields in (before, after))
     step = LeverStep("010", lever, "down", one, other, -1.7, 0.04, usable=True)
     assert presenter.action_words(step) == words
-    start = f"{words[0].upper()}{words[1:]} in 010: saves 1.7 machine-hours, "
-    assert presenter.bargain_words(step) == f"{start}no visible cost"
-    assert presenter.bargain_words(replace(step, error=0.34)) == f"{start}costs 0.3 codes"
-    unknown = replace(step, error=float("nan"))
-    assert presenter.bargain_words(unknown) == f"{start}look first: error not measured"
-    assert presenter.bargain_words(replace(unknown, by_eye=1)) == f"{start}passes by eye"

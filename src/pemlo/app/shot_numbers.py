@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from pemlo.core.arrays import Floats
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.prices import LeverStep
+    from pemlo.core.trade.savings import SavingStep
     from pemlo.core.trade.waterfall import ShotWaterfall
 
 
@@ -68,6 +69,14 @@ class ShotNumbers:
         from pemlo.core.film.choices import STEPS  # noqa: PLC0415 - heavy to load
 
         return self._state.film.get(STEPS, self._state.film.settings_input(shot))
+
+    def saving_steps_of(self, shot: Shot) -> "tuple[SavingStep, ...]":
+        """Return the steps of each lever of a shot that would save most."""
+        if self._options.options_of(shot.name) is None:
+            return ()
+        from pemlo.core.film.choices import SAVING_STEPS  # noqa: PLC0415 - heavy to load
+
+        return self._state.film.get(SAVING_STEPS, self._state.film.settings_input(shot))
 
     def waterfalls(self) -> "tuple[ShotWaterfall, ...]":
         """Return the fall of every shot from as asked to its plan."""

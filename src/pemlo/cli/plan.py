@@ -19,16 +19,21 @@ from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
+from pemlo.core.project.settings import CHARACTER, LEVERS
 from pemlo.core.trade.best_plan import GOALS
-from pemlo.core.trade.explain import NOT_PROVED, changes, groups_words, what_binds
+from pemlo.core.trade.explain import NOT_PROVED, by_weight, changes, groups_words, unchanged_words, what_binds
 from pemlo.core.trade.held_levers import hold
+from pemlo.core.trade.lever_edits import allow, like_trial, pin
 from pemlo.core.trade.planning import FilmPlan
+from pemlo.core.trade.ways_out import ways_out
 from pemlo.core.units import format_interval, round_figures
 
+ALL = "all"
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest
 machine-hours with every error under its ceiling; missing, what is short to have both. What was never rendered is
 predicted from the pictures of trials; shots without them take what passed by eye, or stay as they were asked. Changes
-that give next to nothing are left out."""
+that give next to nothing are left out. Smaller pictures, frames that are held and other switches are not proposed
+unless they are allowed, or a trial of them was marked good enough."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -39,6 +44,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--set", dest="held", action="append", default=[], metavar="shot.lever=value", help="hold a lever of a shot"
     )
+    parser.add_argument(
+        "--like", action="append", type=int, default=[], metavar="TRIAL",
+        help="plan a shot as one of its trials was rendered, by its place in the table from 1",
+    )  # fmt: skip
+    parser.add_argument(
+        "--allow", action="append", default=[], choices=[*CHARACTER, ALL],
+        help="let plans move a lever that changes what the picture is, in all shots; they are locked otherwise",
+    )  # fmt: skip
     parser.add_argument("--few", action="store_true", help="put shots into groups that share their settings")
     parser.add_argument("--adopt", action="store_true", help="write the plan into the project")
     parser.add_argument("--json", action="store_true", help="write JSON")
@@ -50,8 +63,17 @@ def run(args: argparse.Namespace) -> int:
     """Print the plan; pictures that cannot be read go to standard error."""
     film = open_now(args.project, args.seed)
     project = film.project
+    for number in args.like:
+        if not 1 <= number <= len(project.trials):
+            raise InputError(f"There is no trial {number}; there are {len(project.trials)}.", "Count them from 1.")
+        project = like_trial(project, number - 1)
+        name = project.trials[number - 1].shot
+        project = pin(project, project.shot(name), project.shot(name).settings, LEVERS)
     for words in args.held:
         project = hold(project, words)
+    names = [shot.name for shot in project.shots]
+    for lever in CHARACTER if ALL in args.allow else [one for one in CHARACTER if one in args.allow]:
+        project = allow(project, names, lever, on=True)
     film = film.changed(project)
     for trouble in film.looks()[1]:
         print(f"pemlo: {trouble}", file=sys.stderr)
@@ -117,7 +139,9 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     """Return the plan as lines for people; without a chance if the trials do not agree."""
     plan = found.plan
     before = [shot.asked for shot in project.shots]
-    lines = [change.words for change in changes(found.options, plan, before)]
+    changed = changes(found.options, plan, before)
+    lines = [change.words for change in by_weight(changed)]
+    lines += unchanged_words(project, found.options, changed)
     held = [f"{one.shot} by {one.ceiling:.1f} codes ({one.ceiling_from})" for one in found.options if one.known]
     lines.append(f"ceilings  {'; '.join(held) or 'none known'}")
     needs = format_interval(*np.quantile(plan.hours, [0.05, 0.5, 0.95]))
@@ -141,7 +165,8 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
         lines.append(f"or        every ceiling stretched to {plan.stretch:.2f} times of it, with the hours available")
     if found.groups is not None:
         lines.append(f"groups    {groups_words(found.groups)}")
-    lines.append(what_binds(found.options, plan, found.there))
+    out = ways_out(project, found.options, plan, found.there)
+    lines += (what_binds(found.options, plan, found.there),) if out is None else out.words
     if not plan.proved:
         lines.append(NOT_PROVED)
     return "\n".join(lines)

@@ -160,6 +160,13 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             in_trials("show_picture"),
             "Ctrl+P",
         ),
+        Action(
+            "like trial",
+            "Edit",
+            "Plan it like this trial",
+            "The shot, as the picked trial was rendered",
+            in_trials("plan_like"),
+        ),
         Action("good", "Edit", "Mark good enough", "The picked trials, by eye", in_trials("mark_good")),
         Action("bad", "Edit", "Mark not good enough", "The picked trials, by eye", in_trials("mark_bad")),
         Action(

@@ -10,11 +10,10 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import adopt
-from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.explain import changes, what_binds
 from pemlo.core.trade.options import options_of
 from pemlo.core.trade.planning import hours_there, plan_film
-from pemlo.core.trade.prices import LeverStep, most_for_an_hour, most_for_least, steps_from
+from pemlo.core.trade.prices import most_for_an_hour, steps_from
 from pemlo.core.trade.waterfall import ShotWaterfall, film_waterfall, shot_waterfall
 from pemlo.core.trade.weigh import weigh_film
 
@@ -89,17 +88,6 @@ def test_a_step_is_to_the_next_value_and_back(film):
     assert (back.hours, back.error) == pytest.approx((-down.hours, -down.error))
 
 
-def test_the_best_bargains_come_first(film):
-    project, known, draws = film
-    options = weigh_film(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
-    found = most_for_least([step for one in options for step in steps_from(one, 0)], 5, 0.0)
-    prices = [step.price for step in found]
-    assert prices == sorted(prices, reverse=True)
-    assert all(step.hours < 0 for step in found)
-    # By hand: hours saved for a code.
-    assert found[-1].price == pytest.approx(-found[-1].hours / found[-1].error)
-
-
 def test_where_hours_that_are_left_buy_most(film):
     project, known, draws = film
     options = weigh_film(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
@@ -111,14 +99,6 @@ def test_where_hours_that_are_left_buy_most(film):
     assert worth == sorted(worth, reverse=True)
     expensive = next(step for step in found if step.hours > 0)
     assert expensive.worth == pytest.approx(-expensive.error / expensive.hours)
-
-
-def test_next_to_nothing_is_no_bargain():
-    step = LeverStep("010", "samples", "down", ShotSettings(samples=2), ShotSettings(samples=1), -1.0, 0.1, usable=True)
-    tiny = LeverStep(
-        "020", "samples", "down", ShotSettings(samples=2), ShotSettings(samples=1), -0.001, 0.0, usable=True
-    )
-    assert most_for_least([tiny, step], 5, 100.0) == (step,)
 
 
 def test_steps_are_there_from_settings_with_other_saves_than_pay(film):

@@ -14,6 +14,7 @@ from pemlo.core.trade.options import Numbers, Options, holding, numbers_of, opti
 from pemlo.core.trade.plan_comparison import PlanRow, compare_plans
 from pemlo.core.trade.planning import FilmPlan, plan_film
 from pemlo.core.trade.prices import LeverStep, steps_from
+from pemlo.core.trade.savings import SavingStep, saving_steps
 from pemlo.core.trade.waterfall import ShotWaterfall, shot_waterfall
 
 
@@ -76,6 +77,10 @@ def _steps(given: SettingsInput, maker: Maker) -> tuple[LeverStep, ...]:
     return steps_from(*_standing(given, maker))
 
 
+def _saving_steps(given: SettingsInput, maker: Maker) -> tuple[SavingStep, ...]:
+    return tuple(saving_steps(given.shot(), *_standing(given, maker)))
+
+
 def _held(given: HeldInput, maker: Maker) -> Options:
     options, _ = _standing(given.standing, maker)
     return holding(options, given.standing.shot().model_copy(update={"pins": given.pins}))
@@ -86,6 +91,7 @@ NUMBERS = Value("numbers", _numbers, at_once=True)
 HOURS = Value("hours", _hours, at_once=True)
 FALL = Value("fall", _fall, at_once=True)
 STEPS = Value("steps", _steps, at_once=True)
+SAVING_STEPS = Value("saving steps", _saving_steps, at_once=True)
 HELD = Value("held options", _held, at_once=True)
 
 

@@ -19,7 +19,7 @@ from pemlo.core.project.kept_plans import KeptPlan
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.narrow import RecordRow, bare, frozen_input, narrowing
-from pemlo.core.project.passing import Passing, passing_of
+from pemlo.core.project.passing import Passing, passing_by_likes, passing_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import Running
 from pemlo.core.project.settings import LeverName, ShotSettings
@@ -212,6 +212,7 @@ def shot_to_run(shot: Shot) -> Shot:
             "ceiling": None,
             "weight": 1.0,
             "pins": (),
+            "allows": (),
             "marks": (),
             "place": "",
             "cameras": (),
@@ -298,6 +299,7 @@ def options_inputs(
     # Marks are few, and hold for shots of the same look: they are sought among the trials that have one.
     marked = project.model_copy(update={"trials": tuple(trial for trial in project.trials if trial.mark)})
     machine, share = as_one(project.machines), project.delivery.retake_share
+    likes = passing_by_likes(project) if marked.trials or any(shot.marks for shot in project.shots) else {}
     return {
         shot.name: OptionsInput(
             fit,
@@ -305,16 +307,15 @@ def options_inputs(
             project.size_of(shot),
             machine,
             share,
-            _passing(marked, shot),
+            _passing(likes.get(shot.name) or passing_of(marked, shot)),
             looks.get(shot.name),
         )
         for shot in project.shots
     }
 
 
-def _passing(marked: Project, shot: Shot) -> Passing:
+def _passing(found: Passing) -> Passing:
     """Return what passes of a shot, without what the marks are called and what was noted: that decides nothing."""
-    found = passing_of(marked, shot)
     return replace(found, eye=tuple(replace(mark, name="", note="", frame=None) for mark in found.eye))
 
 

@@ -264,6 +264,11 @@ def _of_trial(trial: Trial, percent: float) -> list[EyeMark]:
     return [carried, as_seen] if trial.mark_size else [carried]
 
 
+def passed_at_size(trial: Trial, percent: float) -> list[ShotSettings]:
+    """Return the settings that pass by a trial that was marked good enough: at the size asked for, and its own."""
+    return [mark.settings for mark in _of_trial(trial, percent) if mark.passed]
+
+
 def _percent(trial: Trial) -> float:
     return min(max(trial.resolution_percent, 1.0), LARGEST_PERCENT)
 

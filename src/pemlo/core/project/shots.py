@@ -9,7 +9,7 @@ from pydantic import Field, field_validator, model_validator
 from pemlo.core.project.delivery import checked_moment
 from pemlo.core.project.names import NameOrNone, PathText, ShotName, ShotNameOrNone
 from pemlo.core.project.record import Record
-from pemlo.core.project.settings import LEVERS, LeverName, ShotSettings
+from pemlo.core.project.settings import CHARACTER, LEVERS, CharacterLever, LeverName, ShotSettings
 
 Movement = Literal["camera", "lights", "objects", "materials", "simulation"]
 MOVEMENTS: tuple[Movement, ...] = ("camera", "lights", "objects", "materials", "simulation")
@@ -34,8 +34,9 @@ class Shot(Record):
     the first and last frame of each, rising; steps are counted from the first frame of each. `handles` are frames more
     at either end of a range, which are rendered and are not in the film. Size and rate are the delivery's unless given.
     Shots of the same `look` may share what passes. `ceiling` is the largest error that passes, where it is set by hand,
-    in display codes; `weight` says how much the shot's error counts, and `pins` name the levers that a plan leaves
-    alone. `marks` say what passed by eye as a whole.
+    in display codes; `weight` says how much the shot's error counts. `pins` name the levers that a plan leaves alone,
+    `allows` those that change what the picture is and that a plan may move all the same. `marks` say what passed by eye
+    as a whole.
 
     A layer says in `part_of` which shot it is combined into: layers of one shot share its time on screen. Where a layer
     is `still`, nothing in it moves and the camera stands: one frame serves for all.
@@ -62,6 +63,7 @@ class Shot(Record):
     ceiling: float | None = Field(default=None, gt=0, le=255)
     weight: float = Field(default=1.0, gt=0, le=1000)
     pins: tuple[LeverName, ...] = ()
+    allows: tuple[CharacterLever, ...] = ()
     marks: tuple[SettingsMark, ...] = Field(default=(), max_length=200)
     part_of: ShotNameOrNone = ""
     still: bool = False
@@ -99,6 +101,15 @@ class Shot(Record):
         if not isinstance(value, list | tuple):
             return value
         return tuple(name for name in LEVERS if name in value) + tuple(name for name in value if name not in LEVERS)
+
+    @field_validator("allows", mode="before")
+    @classmethod
+    def _each_once(cls, value: object) -> object:
+        """Take each lever once, in the order of the levers."""
+        if not isinstance(value, list | tuple):
+            return value
+        others = tuple(name for name in value if name not in CHARACTER)
+        return tuple(name for name in CHARACTER if name in value) + others
 
     @property
     def settings(self) -> ShotSettings:

@@ -158,14 +158,17 @@ def _squares(plan: Plan, options: Sequence[Options], request: PlanRequest) -> fl
 def _by_eye(one: Options, among: npt.NDArray[np.intp]) -> tuple[Floats, npt.NDArray[np.intp]]:
     """Return what stands for errors, codes, and which options are worth choosing, where no error is known.
 
-    It stays as it was asked, or takes the fewest hours that pass. That counts for next to nothing to the eye, so that
-    it is given up before anything that is known to show.
+    It keeps the picture that was asked for, as cheaply as that can be had, or takes the fewest hours that pass. That
+    counts for next to nothing to the eye, so that it is given up before anything that is known to show.
     """
     hours = one.middle_hours[among]
     cheapest = int(np.argmin(hours))
-    asked = among[0] == np.flatnonzero(one.usable)[0]
-    kept = np.array([0, cheapest] if asked and hours[cheapest] < hours[0] else [cheapest], np.intp)
-    return np.where(np.arange(len(among)) == 0, 0.0, _PASSED_BY_EYE) if asked else np.zeros(len(among)), kept
+    as_asked = np.flatnonzero(one.same_picture[among])
+    if not len(as_asked):
+        return np.zeros(len(among)), np.array([cheapest], np.intp)
+    first = int(as_asked[np.argmin(hours[as_asked])])
+    kept = np.array([first, cheapest] if hours[cheapest] < hours[first] else [first], np.intp)
+    return np.where(one.same_picture[among], 0.0, _PASSED_BY_EYE), kept
 
 
 class Reduced:

@@ -5,14 +5,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pemlo.core.project.settings import ShotSettings
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import LEVERS, ShotSettings
+from pemlo.core.project.shots import Shot
 from pemlo.core.trade.best_plan import PASSES, Plan
 from pemlo.core.trade.few_settings import FewSettings
-from pemlo.core.trade.levers import changed_levers, lever_name, lever_text
+from pemlo.core.trade.levers import changed_character, changed_levers, lever_name, lever_text
 from pemlo.core.trade.options import Options
-from pemlo.core.trade.prices import FREE
-from pemlo.core.units import round_figures
+from pemlo.core.trade.prices import FREE, LEAST_SHARE
+from pemlo.core.units import counted, round_figures
 
+MOST_LISTED = 8
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
 LITTLE = "What hours are left would change little that anybody sees."
@@ -31,6 +34,8 @@ class Change:
         Middle machine-hours; below 0 where it takes more.
     error_before, error_after : float
         Display codes; NaN where it is not known.
+    passed : bool
+        Whether marks by eye let it pass.
     """
 
     shot: str
@@ -39,6 +44,7 @@ class Change:
     saved_hours: float
     error_before: float
     error_after: float
+    passed: bool = False
 
     @property
     def words(self) -> str:
@@ -50,7 +56,8 @@ class Change:
         what = f"{self.shot}: {_levers(self.before, self.after)}"
         words = f"{what}. It {verb} {round_figures(abs(self.saved_hours))} machine-hours{more}"
         if np.isnan(self.error_before) or np.isnan(self.error_after):
-            return f"{words}; what it costs to the eye was not measured."
+            passes, unknown = "it passes by what was marked good enough", "what it costs to the eye was not measured"
+            return f"{words}; {passes if self.passed else unknown}."
         return f"{words}; the error goes from {self.error_before:.1f} to {self.error_after:.1f} codes."
 
     @property
@@ -59,7 +66,8 @@ class Change:
         sign = "−" if self.saved_hours >= 0 else "+"
         hours = f"{sign}{round_figures(abs(self.saved_hours), 2)} h"
         known = not (np.isnan(self.error_before) or np.isnan(self.error_after))
-        codes = f"{self.error_before:.1f} to {self.error_after:.1f} codes" if known else "error not measured"
+        unknown = "passes by its marks" if self.passed else "error not measured"
+        codes = f"{self.error_before:.1f} to {self.error_after:.1f} codes" if known else unknown
         return f"{self.shot}: {_levers(self.before, self.after)}; {hours}, {codes}"
 
 
@@ -70,6 +78,43 @@ def _levers(before: ShotSettings, after: ShotSettings) -> str:
     )
 
 
+def by_weight(found: Sequence[Change]) -> tuple[Change, ...]:
+    """Return changes of what a picture is first, then the others by what they save; shots that stay are left out."""
+    changed = [one for one in found if changed_levers(one.before, one.after)]
+    return tuple(sorted(changed, key=lambda one: (not changed_character(one.before, one.after), -abs(one.saved_hours))))
+
+
+def unchanged_words(project: Project, options: Sequence[Options], found: Sequence[Change]) -> tuple[str, ...]:
+    """Return how many shots stay as asked, and why, a sentence for each reason."""
+    reasons: dict[str, list[str]] = {}
+    for shot, one, change in zip(project.shots, options, found, strict=True):
+        if not changed_levers(change.before, change.after):
+            reasons.setdefault(_why_unchanged(shot, one), []).append(shot.name)
+    return tuple(
+        f"{counted(len(names), 'shot')} not changed ({_listed(names)}): {why}." for why, names in reasons.items()
+    )
+
+
+def _why_unchanged(shot: Shot, options: Options) -> str:
+    """Return why a shot stays as it was asked."""
+    cheaper = options.middle_hours < options.middle_hours[0] * (1 - LEAST_SHARE)
+    if set(shot.pins) >= set(LEVERS):
+        return "every lever is held"
+    if (options.may_plan & cheaper).any():
+        return "what else passes would give next to nothing, or is not needed"
+    if (options.usable & cheaper).any() and not options.known:
+        nothing = options.eye is None or not (options.eye > 0).any()
+        return "nothing cheaper was marked good enough" if nothing else "nothing cheaper passes by its marks"
+    if (options.usable & cheaper).any():
+        return "nothing cheaper passes"
+    return "nothing is known that would take fewer hours"
+
+
+def _listed(names: Sequence[str]) -> str:
+    more = f" and {len(names) - MOST_LISTED} more" if len(names) > MOST_LISTED else ""
+    return ", ".join(names[:MOST_LISTED]) + more
+
+
 def changes(options: Sequence[Options], plan: Plan, before: Sequence[ShotSettings]) -> tuple[Change, ...]:
     """Return what a plan does to each shot, against settings that are among its options."""
     found = []
@@ -77,7 +122,8 @@ def changes(options: Sequence[Options], plan: Plan, before: Sequence[ShotSetting
         at = one.place(start)
         hours = one.middle_hours[[at, chosen]]
         errors = float(one.error[at]), float(one.error[chosen])
-        found.append(Change(one.shot, start, one.settings[chosen], float(hours[0] - hours[1]), *errors))
+        passed = bool(one.same_picture[chosen]) if one.eye is None else bool(one.eye[chosen] > 0)
+        found.append(Change(one.shot, start, one.settings[chosen], float(hours[0] - hours[1]), *errors, passed))
     return tuple(found)
 
 
@@ -100,7 +146,8 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
             f"Shot {worst[1]} cannot be brought under its ceiling with what is known: it stays {worst[0]:.1f} times it."
         )
     if plan.goal != "picture":
-        return f"The ceilings hold it. {waits}"
+        known = any(one.known for one in options)
+        return f"{'The ceilings hold it' if known else 'What was marked good enough holds it'}. {waits}"
     cleanest = all(
         not one.error[k] > np.nanmin(one.error[one.may_plan]) + FREE
         for one, k in zip(options, plan.chosen, strict=True)

@@ -4,9 +4,10 @@ from collections.abc import Sequence
 
 from pemlo.core.errors import InputError
 from pemlo.core.project.edits import set_shot, set_shots
+from pemlo.core.project.eye_marks import at_size
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
-from pemlo.core.project.settings import LeverName, ShotSettings
+from pemlo.core.project.settings import CharacterLever, FrameSettings, LeverName, ShotSettings
 from pemlo.core.project.shots import SettingsMark, Shot
 from pemlo.core.trade.levers import moved, why_not
 
@@ -52,6 +53,15 @@ def set_pin(project: Project, names: Sequence[str], lever: LeverName, *, on: boo
     return set_shots(project, new)
 
 
+def allow(project: Project, names: Sequence[str], lever: CharacterLever, *, on: bool) -> Project:
+    """Return a film in which plans may move a lever of some shots that changes what the picture is, or not."""
+    new: dict[str, dict[str, object]] = {}
+    for name in names:
+        others = tuple(one for one in project.shot(name).allows if one != lever)
+        new[name] = {"allows": (*others, lever) if on else others}
+    return set_shots(project, new)
+
+
 def set_field(project: Project, names: Sequence[str], field: str, text: str) -> Project:
     """Return a film in which some shots have a ceiling or a weight, as it was typed; empty for none.
 
@@ -77,6 +87,30 @@ def take(project: Project, name: str, settings: ShotSettings) -> Project:
     """Return a film in which a shot is planned with settings."""
     shot = project.shot(name)
     return set_shot(project, name, plan=None if settings == shot.asked else settings)
+
+
+def like_trial(project: Project, index: int) -> Project:
+    """Return a film in which a shot is planned as one of its trials was rendered.
+
+    A trial that is smaller than what is asked for stands for what looks like it at that size, unless its own size was
+    said to pass. Frames that are left out stay as they are planned.
+
+    Raises
+    ------
+    InputError
+        If the settings cannot be had for the shot.
+    """
+    trial = project.trials[index]
+    shot = project.shot(trial.shot)
+    seen: FrameSettings = trial
+    if trial.resolution_percent < shot.asked.resolution_percent and not trial.mark_size:
+        seen = at_size(trial, shot.asked.resolution_percent)
+    fields = {name: getattr(seen, name) for name in FrameSettings.model_fields}
+    settings = shot.settings.changed(**fields)
+    reason = why_not(shot, settings)
+    if reason:
+        raise InputError(reason)
+    return take(project, shot.name, settings)
 
 
 def pin(project: Project, shot: Shot, settings: ShotSettings, levers: Sequence[LeverName]) -> Project:

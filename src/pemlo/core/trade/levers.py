@@ -8,6 +8,7 @@ from typing import Any
 
 from pemlo.core.project.keeping import why_not_kept
 from pemlo.core.project.settings import (
+    CHARACTER,
     KEEPABLE,
     LEVERS,
     MOST_SAMPLES,
@@ -71,6 +72,8 @@ class Levers:
         With so many a frame takes least, lost ones counted.
     tried_thresholds : tuple of float
         That were tried on a shot that was asked for without one.
+    always : tuple of ShotSettings
+        To the digit: what was timed of the shot, and what was marked good enough.
     """
 
     denoisers: tuple[str, ...] = (NO_DENOISE,)
@@ -83,6 +86,7 @@ class Levers:
     switches: tuple[tuple[str, ...], ...] = ((),)
     saves: int = 0
     tried_thresholds: tuple[float, ...] = ()
+    always: tuple[ShotSettings, ...] = ()
 
 
 def why_not(shot: Shot, settings: ShotSettings) -> str:
@@ -116,12 +120,12 @@ def not_had(shot: Shot, levers: Levers) -> dict[LeverName, tuple[str, ...]]:
 
 
 def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
-    """Return everything that can be chosen for a shot: as asked first, then as planned, then all combinations.
+    """Return everything that can be chosen for a shot: as asked, as planned, what is always there, all combinations.
 
     Steps lie about what was asked; levers that are pinned stay where the shot's settings have them.
     """
     asked, now, pinned = shot.asked, shot.settings, set(shot.pins)
-    found: dict[ShotSettings, None] = {asked: None, now: None}
+    found: dict[ShotSettings, None] = dict.fromkeys(always_of(shot, levers))
     steps: dict[LeverName, Sequence[object]] = {
         "denoise": levers.denoisers,
         "resolution_percent": tuple(percent for percent in PERCENTS if percent <= levers.most_percent),
@@ -147,6 +151,12 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
             if made not in found and not why_not(shot, made):
                 found[made] = None
     return tuple(found)
+
+
+def always_of(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
+    """Return the settings of a shot that are options whatever a model says: as asked, as planned, timed, and marked."""
+    possible = (one for one in levers.always if not why_not(shot, one))
+    return tuple(dict.fromkeys((shot.asked, shot.settings, *possible)))
 
 
 def _sampling(shot: Shot, levers: Levers) -> Iterator[tuple[int | None, int, float | None, float | None]]:
@@ -199,13 +209,16 @@ def _leasts(least: int | None, most: int) -> tuple[int | None, ...]:
 def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]:
     """Return the values of each lever of a shot, from the least to the most; where it stands now is among them."""
     now = shot.settings
+    known = (now, *(one for one in levers.always if not why_not(shot, one)))
     sampling = tuple(_uncapped(shot.changed(pins=()), levers))
-    samples = {most for _, most, threshold in sampling if threshold is None} | {now.samples}
+    samples = {most for _, most, threshold in sampling if threshold is None} | {one.samples for one in known}
     thresholds = {threshold for _, _, threshold in sampling if threshold is not None}
+    thresholds |= {one.noise_threshold for one in known if one.noise_threshold is not None}
     leasts = {least for least, _, _ in sampling if least is not None} | {now.min_samples}
-    if now.noise_threshold is not None:
-        thresholds.add(now.noise_threshold)
-    percents = {one for one in (*TINY, *PERCENTS) if one <= levers.most_percent} | {now.resolution_percent}
+    leasts |= {one.min_samples for one in known if one.min_samples is not None}
+    percents = {one for one in (*TINY, *PERCENTS) if one <= levers.most_percent}
+    percents |= {one.resolution_percent for one in known}
+    caps = {*levers.caps, *(one.most_seconds for one in known if one.most_seconds)}
     steps = [(step, "hold") for step in levers.frame_steps] + [(2, "blend")] * (2 in levers.frame_steps)
     return {
         "samples": tuple(sorted(samples)),
@@ -214,13 +227,13 @@ def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]
             *((None,) if levers.thresholds or now.noise_threshold is None else ()),
             *sorted(thresholds),
         ),
-        "denoise": tuple(dict.fromkeys((*levers.denoisers, now.denoise))),
+        "denoise": tuple(dict.fromkeys((*levers.denoisers, *(one.denoise for one in known)))),
         "resolution_percent": tuple(sorted(percents)),
         "frame_step": tuple(dict.fromkeys((*steps, (now.frame_step, now.between)))),
-        "keep": tuple(dict.fromkeys((*levers.keeps, now.keep))),
-        "most_seconds": (*sorted({*levers.caps, *((now.most_seconds,) if now.most_seconds else ())}), None),
-        "split": _in_order("split", *levers.splits, now.split),
-        "switches": _in_order("switches", *levers.switches, now.switches),
+        "keep": tuple(dict.fromkeys((*levers.keeps, *(one.keep for one in known)))),
+        "most_seconds": (*sorted(caps), None),
+        "split": _in_order("split", *levers.splits, *(one.split for one in known)),
+        "switches": _in_order("switches", *levers.switches, *(one.switches for one in known)),
         "saves": tuple(sorted({*SAVES, now.saves})) if levers.saves or now.saves else (0,),
     }
 
@@ -271,6 +284,29 @@ def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
     """Whether settings leave the pinned levers of a shot where they are; least samples only with a threshold."""
     pins = (name for name in shot.pins if settings.adaptive or name != "min_samples")
     return all(getattr(settings, name) == getattr(shot.settings, name) for name in pins)
+
+
+def keeps_character(shot: Shot, passed: Iterable[ShotSettings] = ()) -> Callable[[ShotSettings], bool]:
+    """Return what says whether settings leave what the picture is: its size, every frame, its switches.
+
+    A larger size changes nothing. What the shot allows, is planned with, and what somebody passed may be.
+    """
+
+    def character(one: ShotSettings) -> tuple[float, int, tuple[str, ...]]:
+        free = shot.allows
+        return (
+            100.0 if "resolution_percent" in free else min(one.resolution_percent, shot.asked.resolution_percent),
+            1 if "frame_step" in free else one.frame_step,
+            () if "switches" in free else one.switches,
+        )
+
+    had = {character(one) for one in (shot.asked, shot.settings, *passed)}
+    return lambda settings: character(settings) in had
+
+
+def changed_character(before: ShotSettings, after: ShotSettings) -> tuple[LeverName, ...]:
+    """Return which levers that change what the picture is differ."""
+    return tuple(name for name in changed_levers(before, after) if name in CHARACTER)
 
 
 def changed_levers(before: ShotSettings, after: ShotSettings) -> tuple[LeverName, ...]:

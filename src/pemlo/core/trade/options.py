@@ -24,20 +24,20 @@ from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
-from pemlo.core.project.eye_marks import Verdict, deciding, verdict
+from pemlo.core.project.eye_marks import LARGEST_PERCENT, Verdict, deciding, verdict
 from pemlo.core.project.keeping import stages_kept
 from pemlo.core.project.passing import Passing, passing_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import STAGES
-from pemlo.core.trade.levers import SAVES, Levers, combinations, keeps_pins
+from pemlo.core.trade.levers import SAVES, Levers, always_of, combinations, keeps_character, keeps_pins
 from pemlo.core.trade.settings_table import FIELDS, SettingsTable
 from pemlo.core.units import HOUR_S
 
 WEIGHED_AT_ONCE = 256  # options, between two looks at whether somebody still wants them
 DRAWS = 250  # of those that the forecast has: options are compared by them, the plan is confirmed by all
-CAPS, MOST_FREE_SWITCHES = 9, 3
+CAPS, MOST_FREE_SWITCHES, MOST_TIMED = 9, 3, 60
 # An option whose interval is wider than this, high over low, is not proposed: a trial would tell more.
 WIDEST_HOURS, WIDEST_ERROR = 4.0, 3.0
 
@@ -86,12 +86,21 @@ class Options:
         What was refused by eye is out. Where no error is known, only what passed by eye is in, and what was asked.
         """
         if self.known:
-            return self.usable if self.eye is None else self.usable & (self.eye >= 0)
-        passing = np.zeros_like(self.usable) if self.eye is None else self.usable & (self.eye > 0)
-        asked = np.flatnonzero(self.usable)[:1]
-        if self.eye is None or not passing.any() or (self.eye[asked] >= 0).all():
-            passing[asked] = True
+            passing = self.usable & ~np.isnan(self.error)
+            passing = passing if self.eye is None else passing & (self.eye >= 0)
+        else:
+            passing = np.zeros_like(self.usable) if self.eye is None else self.usable & (self.eye > 0)
+            if self.eye is None or self.eye[0] >= 0 or not passing.any():
+                passing |= self.usable & self.same_picture
+        if not passing.any():  # where levers are held so that nothing passes, they stay where they stand
+            passing[np.flatnonzero(self.usable)[:1]] = True
         return passing
+
+    @cached_property
+    def same_picture(self) -> npt.NDArray[np.bool_]:
+        """Options whose picture is that of what was asked, (K,): what is kept and how often it is saved do not show."""
+        hidden = sum(1 << FIELDS.index(name) for name in ("keep", "saves"))
+        return np.asarray((self.apart_from(0) & ~hidden) == 0)
 
     @cached_property
     def middle_hours(self) -> Floats:
@@ -225,8 +234,11 @@ def holding(options: Options, shot: Shot) -> Options:
     return replace(options, usable=options.usable & [keeps_pins(shot, one) for one in options.settings])
 
 
-def levers_of(project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance | None) -> Levers:
-    """Return what can be chosen for a shot with what is known of it."""
+def levers_of(
+    project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance | None, passing: Passing | None = None
+) -> Levers:
+    """Return what can be chosen for a shot with what is known of it, and what passes of it."""
+    passing = passing or passing_of(project, shot)
     timed = {NO_DENOISE, *fit.denoisers}
     # Where no error is known, nothing is hidden: hours are weighed, and the eye decides.
     seen = {NO_DENOISE, *appearance.error_model.laws} if appearance else timed
@@ -252,6 +264,24 @@ def levers_of(project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance
         _switches(shot, effects),
         _fewest_losses(project, fit, shot),
         () if appearance else tuple(sorted(tried)),
+        tuple(dict.fromkeys((*timed_settings(project, shot), *passing.passed))),
+    )
+
+
+def timed_settings(project: Project, shot: Shot) -> tuple[ShotSettings, ...]:
+    """Return the settings of a shot's trials, as they were timed; the frames that it leaves out are those asked for."""
+    timed = (
+        trial
+        for trial in project.counted_trials
+        if trial.shot == shot.name and not trial.assumed and trial.region_percent is None
+    )
+    found = {tuple(one.frame_fields().items()): one for one in timed if one.resolution_percent <= LARGEST_PERCENT}
+    # Every value was checked where it came from.
+    return tuple(
+        shot.asked.model_copy(
+            update=dict(one.frame_fields()) | {"resolution_percent": max(one.resolution_percent, 1.0)}
+        )
+        for one in list(found.values())[:MOST_TIMED]
     )
 
 
@@ -319,7 +349,9 @@ def options_of(
     Cancelled
         From the monitor, within a tenth of a second.
     """
-    settings = combinations(shot, levers_of(project, fit, shot, appearance))
+    passing = passing or passing_of(project, shot)
+    levers = levers_of(project, fit, shot, appearance, passing)
+    settings, always = combinations(shot, levers), len(always_of(shot, levers))
     watch = monitor or Unwatched()
     parts = []
     for first in range(0, len(settings), WEIGHED_AT_ONCE):
@@ -331,13 +363,14 @@ def options_of(
     near = (ends[1] <= WIDEST_HOURS * ends[0]) & ~(high > WIDEST_ERROR * low)
     if appearance is not None:
         near &= ~np.isnan(error)  # it could be known, and is not: a trial would tell
-    near[: len({shot.asked, shot.settings})] = True  # what was asked for is an option, however little is known of it
-    pinned = np.array([keeps_pins(shot, one) for one in settings])
-    passing = passing or passing_of(project, shot)
+    near[:always] = True  # what was asked for, timed or marked is an option, however little is known of it
+    keeps = keeps_character(shot, passing.passed)
+    free = np.array([keeps_pins(shot, one) and keeps(one) for one in settings])
     ceiling, source = _ceiling(shot, passing, error)
+    low, error, high = _as_marked(settings[:always], passing, ceiling, low, error, high)
     eye = _by_eye(passing, settings)
     table, hours = SettingsTable.of(settings), hours.astype(np.float32)
-    return Options(shot.name, table, hours, samples, error, low, high, near & pinned, ceiling, source, eye)
+    return Options(shot.name, table, hours, samples, error, low, high, near & free, ceiling, source, eye)
 
 
 _EYE: dict[Verdict, int] = {"passes": 1, "does not pass": -1, "look first": 0}
@@ -346,6 +379,17 @@ _EYE: dict[Verdict, int] = {"passes": 1, "does not pass": -1, "look first": 0}
 def _by_eye(passing: Passing, settings: Sequence[ShotSettings]) -> npt.NDArray[np.int8] | None:
     marks = deciding(passing.eye)
     return np.array([_EYE[verdict(one, marks)] for one in settings], np.int8) if marks else None
+
+
+def _as_marked(
+    always: Sequence[ShotSettings], passing: Passing, ceiling: float, low: Floats, error: Floats, high: Floats
+) -> tuple[Floats, Floats, Floats]:
+    """Return errors of which those of settings that somebody passed are no more than the ceiling."""
+    for place, settings in enumerate(always):
+        if settings in passing.passed and not np.isnan(ceiling) and not error[place] <= ceiling:
+            error[place], high[place] = ceiling, np.fmax(high[place], ceiling)
+            low[place] = np.fmin(low[place], ceiling)
+    return low, error, high
 
 
 def _shape(fit: Fit, shot: Shot) -> Floats | None:

@@ -99,7 +99,7 @@ def _all_steps(options: Options, place: int, levers: Sequence[LeverName]) -> tup
 
 def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np.intp]) -> Iterator[LeverStep]:
     """Yield the steps of a lever; `apart` (K,) says in which fields options differ, see `Options.apart_from`."""
-    own = sum(_BIT[name] for name in _moves(lever))
+    own = sum(_BIT[name] for name in own_fields(lever))
     alike = np.flatnonzero((apart | own) == own).tolist()
     if len(alike) < 2:
         return
@@ -123,31 +123,14 @@ def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np
             )
 
 
-def _moves(lever: LeverName) -> tuple[str, ...]:
+def own_fields(lever: LeverName) -> tuple[str, ...]:
+    """Return the fields of settings that a lever moves."""
     return ("frame_step", "between") if lever == "frame_step" else (lever,)
 
 
 def _order(settings: ShotSettings, lever: LeverName) -> tuple[float, str]:
     value, text = rank(lever, getattr(settings, lever))
     return value, settings.between if lever == "frame_step" else text
-
-
-def most_for_least(steps: Iterable[LeverStep], count: int, film_hours: float) -> tuple[LeverStep, ...]:
-    """Return the steps that save the most hours for the least error, the best first.
-
-    Of steps without a visible cost, and of those that pass by eye, the one that saves most comes first. Steps whose
-    cost nobody knows come after all others, those that save most first: somebody has to look at them. Left out are
-    steps that may not be proposed, that were refused by eye, or that save less than `LEAST_SHARE` of the film's hours.
-    """
-    least = LEAST_SHARE * film_hours
-    saving = [step for step in steps if step.hours <= -least and step.usable and (step.by_eye or 0) >= 0]
-
-    def order(step: LeverStep) -> tuple[bool, float, float, str]:
-        unknown = bool(np.isnan(step.error)) and step.by_eye != 1
-        price = float("inf") if np.isnan(step.error) else step.price
-        return unknown, -price, step.hours, step.shot
-
-    return tuple(sorted(saving, key=order)[:count])
 
 
 def most_for_an_hour(steps: Iterable[LeverStep], count: int) -> tuple[LeverStep, ...]:

@@ -1,4 +1,4 @@
-"""What gives most hours for least error, of all shots - and so shown only once the hand rests. GUI thread."""
+"""The largest savings, of all shots - and so shown only once the hand rests. GUI thread."""
 
 from typing import TYPE_CHECKING
 
@@ -12,7 +12,9 @@ from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade import presenter
 
 if TYPE_CHECKING:
-    from pemlo.core.trade.prices import LeverStep
+    from collections.abc import Mapping
+
+    from pemlo.core.project.settings import ShotSettings
 
 BARGAINS, REST_MS = 3, 80
 
@@ -55,8 +57,8 @@ class Bargains(QWidget):
 
     Signals
     -------
-    wanted(LeverStep)
-        A step that is to be taken.
+    wanted(mapping of str to ShotSettings)
+        Settings of shots that are to be taken.
     """
 
     wanted = Signal(object)
@@ -66,7 +68,7 @@ class Bargains(QWidget):
         self._document, self._planner = document, planner
         self.heading, self.words = Heading("Best steps"), label("", "second", wrap=True)
         self.buttons = tuple(ActionButton() for _ in range(BARGAINS + 1))
-        self._steps: dict[int, LeverStep] = {}
+        self._steps: dict[int, Mapping[str, ShotSettings]] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -97,19 +99,23 @@ class Bargains(QWidget):
         return tuple(one.words.text() for number, one in enumerate(self.buttons) if number in self._steps)
 
     def _show(self) -> None:
-        from pemlo.core.trade.prices import most_for_an_hour, most_for_least  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.prices import most_for_an_hour  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.savings import savings  # noqa: PLC0415 - as above
 
         shots = self._document.project.shots
         steps = [step for one in shots for step in self._planner.numbers.steps_of(one)]
         film_hours = sum(now.middle_hours for one in shots if (now := self._planner.numbers.of(one)) is not None)
-        found = [(step, presenter.bargain_words(step)) for step in most_for_least(steps, BARGAINS, film_hours)]
+        large = [step for one in shots for step in self._planner.numbers.saving_steps_of(one)]
+        found: list[tuple[Mapping[str, ShotSettings], str]] = [
+            (one.settings, presenter.saving_line(one)) for one in savings(large, film_hours, BARGAINS)
+        ]
         self.words.setText("" if found else presenter.no_bargain_words(film_hours))
         self.words.setVisible(not found)
         left = self._planner.hours_left()
         affordable = [step for step in steps if step.hours <= left]
         best = most_for_an_hour(affordable if left > 0 else (), 1)
-        found += [(step, presenter.purchase_words(step)) for step in best]
-        self._steps = dict(enumerate(step for step, _ in found))
+        found += [({step.shot: step.settings}, presenter.purchase_words(step)) for step in best]
+        self._steps = dict(enumerate(settings for settings, _ in found))
         for number, one in enumerate(self.buttons):
             one.setVisible(number < len(found))
             if number < len(found):

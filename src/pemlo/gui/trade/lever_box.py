@@ -4,11 +4,17 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QStyle, QStyleOptionSlider, QVBoxLayout, QWidget
 
-from pemlo.core.project.settings import LeverName
+from pemlo.core.project.settings import CHARACTER, LeverName
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade.presenter import LEVER_TIPS, LeverRow
+
+HOLD_TIP = "A plan that is looked for leaves this lever where it stands"
+ALLOW_TIP = (
+    "Locked, since it changes what the picture is and not how noisy: plans leave it as asked. Allowed, they may move "
+    "it. A trial of it that is marked good enough allows it, too"
+)
 
 
 class LeverSlider(QSlider):
@@ -37,12 +43,15 @@ class LeverBox(QWidget):
     moved(str, object)
         Lever, and its new value; many while it is dragged.
     pinned(str, bool)
+    allowed(str, bool)
+        Plans may move it, though it changes what the picture is; or not any more.
     let_go(str)
         A drag has ended: what comes next is another step of the history.
     """
 
     moved = Signal(str, object)
     pinned = Signal(str, bool)
+    allowed = Signal(str, bool)
     let_go = Signal(str)
 
     def __init__(self, lever: LeverName) -> None:
@@ -50,8 +59,9 @@ class LeverBox(QWidget):
         self.lever: LeverName = lever
         self._row: LeverRow | None = None
         self.name, self.value = label("", "second"), label("", "title")
-        self.pin = QCheckBox("hold")
-        set_tip(self.pin, "A plan that is looked for leaves this lever where it stands")
+        self.locks = lever in CHARACTER
+        self.pin = QCheckBox("allow" if self.locks else "hold")
+        set_tip(self.pin, ALLOW_TIP if self.locks else HOLD_TIP)
         self.slider = LeverSlider()
         set_tip(self.slider, LEVER_TIPS[lever])
         self.steps = label("", small=True)
@@ -73,7 +83,7 @@ class LeverBox(QWidget):
         column.addWidget(rule())
         self.slider.valueChanged.connect(self._on_slid)
         self.slider.sliderReleased.connect(lambda: self.let_go.emit(self.lever))
-        self.pin.toggled.connect(lambda on: self.pinned.emit(self.lever, on))
+        self.pin.toggled.connect(self._on_ticked)
 
     def show_row(self, row: LeverRow) -> None:
         """Show where the lever stands; a slider that is held is not pulled from under the hand."""
@@ -86,7 +96,7 @@ class LeverBox(QWidget):
         self.slider.setPageStep(max(1, len(row.values) // 8))
         self.slider.asked = row.asked
         self.slider.setValue(row.at)
-        self.pin.setChecked(row.pinned)
+        self.pin.setChecked(bool(row.allowed) if self.locks else row.pinned)
         for one in (self.slider, self.pin):
             one.blockSignals(False)
         ways = [f"{arrow} {words}" for arrow, words in (("◂", row.down), ("▸", row.up)) if words]
@@ -98,9 +108,12 @@ class LeverBox(QWidget):
         said = f"{row.name} {row.texts[row.at]}, asked {row.asked_text}; {'; '.join(ways)}"
         self.slider.setAccessibleName(row.name)
         self.slider.setAccessibleDescription(said)
-        self.pin.setAccessibleName(f"hold {row.name}")
+        self.pin.setAccessibleName(f"{self.pin.text()} {row.name}")
         self.back.setAccessibleName(f"{row.name} as asked")
         self.slider.update()
+
+    def _on_ticked(self, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
+        (self.allowed if self.locks else self.pinned).emit(self.lever, on)
 
     def _on_slid(self, at: int) -> None:
         if self._row is not None and at != self._row.at:

@@ -19,15 +19,17 @@ from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
-from pemlo.core.project.settings import LEVERS, ShotSettings
+from pemlo.core.project.settings import CHARACTER, LEVERS, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.units import round_figures
 from pemlo.gui.common.ghost import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.appearance_side import AppearanceSide
 from pemlo.gui.trade.bargains import Bargains
+from pemlo.gui.trade.character_heading import CharacterHeading
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.hours_box import HoursBox
 from pemlo.gui.trade.lever_box import LeverBox
@@ -86,8 +88,10 @@ class TradePanel(QWidget):
             "Levers",
             button("all as asked", "Put every lever of what is picked back", self.edits.all_as_asked, link=True),
         )
+        self.character_heading = CharacterHeading()
+        self.character_heading.wanted.connect(lambda on: self.edits.allow_all(on=on))
         self.bargains = Bargains(document, planner)
-        self.bargains.wanted.connect(lambda step: self.edits.take_step(step.shot, step.lever, step.settings))
+        self.bargains.wanted.connect(self.edits.take_steps)
         self.paper = PaperRow()
         self.paper.wanted.connect(
             lambda settings, takes: self.paper.clear() if self.edits.guess(settings, takes) else None
@@ -108,6 +112,7 @@ class TradePanel(QWidget):
         for box in self.boxes.values():
             box.moved.connect(self.edits.move)
             box.pinned.connect(self.edits.pin)
+            box.allowed.connect(self.edits.allow)
             box.let_go.connect(lambda _: self.edits.let_go())
         self.hours.chart.taken.connect(self._on_taken)
         self.hours.chart.let_go.connect(self.edits.let_go)
@@ -122,6 +127,7 @@ class TradePanel(QWidget):
             lambda goal: planner.plan(goal, self.plan_box.wanted_alike, few=self.plan_box.few.isChecked())
         )
         self.plan_box.adopted.connect(self._on_adopted)
+        self.plan_box.trial_wanted.connect(self.trial_wanted)
         self.plan_box.comparing.connect(self.compare_plans)
         planner.changed.connect(self._refresh)
         self.film.changed.connect(self._refresh)
@@ -138,8 +144,12 @@ class TradePanel(QWidget):
         column = self._column(left, self.bargains)
         column.addSpacing(4)
         column.addWidget(self.levers_heading)
-        for box in self.boxes.values():
-            column.addWidget(box)
+        for lever, box in self.boxes.items():
+            if lever not in CHARACTER:
+                column.addWidget(box)
+        column.addWidget(self.character_heading)
+        for lever in CHARACTER:
+            column.addWidget(self.boxes[lever])
         column.addWidget(self.paper)
         column.addWidget(self.slow)
         column.addWidget(self.more)
@@ -265,6 +275,7 @@ class TradePanel(QWidget):
         known = self.planner.state.known
         assert known is not None
         fit, draws = known.fit, known.draws
+        self.character_heading.show_project(project)
         levers = levers_of(project, fit, shot, self.planner.appearance_of(shot.name))
         numbers = self.planner.numbers
         film_hours = sum(now.middle_hours for one in project.shots if (now := numbers.of(one)) is not None)
@@ -329,6 +340,12 @@ class TradePanel(QWidget):
         project = self._found.project
         words = presenter.plan_words(self._found.plan, project.delivery.confidence, price_of_hour(project.machines))
         changes = presenter.change_lines(self._found.plan, project, MOST_CHANGES)
+        out = presenter.way_out(self._found.plan, project) if current else None
+        look = None if out is None else out.look
+        self.plan_box.show_way_out(look, can_render=look is not None and bool(scene_of(project.shot(look.shot))))
+        if out is not None:
+            words = " ".join(out.words[:2])
+        set_tip(self.plan_box.changes, presenter.every_change(self._found.plan, project) if current else "")
         planned = {shot.name: shot.settings for shot in self._document.project.shots}
         self.plan_box.show_plan(words, changes, current=current, adopted=planned == self._found.plan.settings())
 

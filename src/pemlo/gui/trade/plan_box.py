@@ -1,6 +1,7 @@
 """Looks for the best plan, says what was found, and takes it. GUI thread."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout
@@ -9,6 +10,10 @@ from pemlo.core.project.settings import LeverName
 from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
+from pemlo.gui.trade.trial_card import TrialCard
+
+if TYPE_CHECKING:
+    from pemlo.core.trade.trial_first import TrialFirst
 
 ALIKE: tuple[LeverName, ...] = ("denoise", "resolution_percent")
 
@@ -24,11 +29,14 @@ class PlanBox(QFrame):
         The plan that was found is to be taken.
     comparing()
         Kept plans are to be seen.
+    trial_wanted(TrialFirst)
+        The trial is to be rendered that decides most, where nothing passes.
     """
 
     wanted = Signal(str)
     adopted = Signal()
     comparing = Signal()
+    trial_wanted = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -48,6 +56,8 @@ class PlanBox(QFrame):
         set_tip(self.few, "Shots are put into groups that share their settings; what that takes more is said")
         self.found = label("", wrap=True)
         self.changes = label("", "second", small=True, wrap=True)
+        self.decides = TrialCard("Its time and its picture go into Trials", needed=False)
+        self.decides.wanted.connect(self.trial_wanted)
         self.since = label("", "limit", small=True, wrap=True)
         self.since.setAccessibleName("Changed since the plan was adopted")
         self.take = button("Adopt this plan", "Becomes the plan of every shot; one step to undo", self.adopted.emit)
@@ -77,6 +87,7 @@ class PlanBox(QFrame):
         column.addLayout(others)
         column.addLayout(same)
         column.addWidget(self.found)
+        column.addWidget(self.decides)
         # The answer and what takes it stand together, above what it changes.
         row = QHBoxLayout()
         row.addWidget(self.take)
@@ -108,7 +119,12 @@ class PlanBox(QFrame):
         self.found.setText(words)
         self.found.setVisible(True)
         self.changes.hide()
+        self.decides.hide()
         self.take.hide()
+
+    def show_way_out(self, trial: "TrialFirst | None", *, can_render: bool) -> None:
+        """Show the trial that decides most; None where something passes."""
+        self.decides.show_trial(trial, "" if trial is None else trial.why, can_render=can_render)
 
     def show_plan(self, words: str, changes: Sequence[str], *, current: bool, adopted: bool = False) -> None:
         """Say what a plan comes to, and what it changes; a plan of an earlier state says so and cannot be taken."""

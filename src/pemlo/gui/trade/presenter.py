@@ -11,11 +11,12 @@ from pemlo.core.arrays import Floats
 from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.disk_memory import DiskMemory
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import NO_DENOISE, LeverName, ShotSettings
+from pemlo.core.project.settings import CHARACTER, NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.trade.levers import Levers, changed_levers, lever_name, lever_text, not_had, value_of, values_of
 from pemlo.core.trade.prices import FREE, LEAST_SHARE
+from pemlo.core.trade.savings import saving_words
 from pemlo.core.units import format_interval, round_figures
 
 if TYPE_CHECKING:
@@ -23,8 +24,10 @@ if TYPE_CHECKING:
     from pemlo.core.trade.plan_comparison import PlanRow
     from pemlo.core.trade.planning import FilmPlan
     from pemlo.core.trade.prices import LeverStep
+    from pemlo.core.trade.savings import FilmSaving
     from pemlo.core.trade.trial_first import TrialFirst
     from pemlo.core.trade.waterfall import Waterfall
+    from pemlo.core.trade.ways_out import WaysOut
 
 LEVER_TIPS: dict[LeverName, str] = {
     "samples": "Samples a pixel; with a threshold the most",
@@ -40,6 +43,7 @@ LEVER_TIPS: dict[LeverName, str] = {
     "keep": "Stages that are worked out once and read back",
 }
 SAMPLING = "sampling"
+MOST_IN_TIP = 60
 MOST_MOVED = 4
 NOT_MEASURED = "error not measured"
 BY_EYE: dict[int | None, str] = {1: "passes by eye", 0: "look first", -1: "refused by eye"}
@@ -60,6 +64,9 @@ class LeverRow:
     down, up : str
         What a step either way does.
     pinned : bool
+        Whether a plan leaves it where it stands.
+    allowed : bool, optional
+        Whether a plan may move it, of a lever that changes what the picture is; None of the others.
     not_had : tuple of str
         What it cannot be set to, and why.
     """
@@ -74,6 +81,7 @@ class LeverRow:
     up: str
     pinned: bool
     not_had: tuple[str, ...] = ()
+    allowed: bool | None = None
 
     @property
     def asked_text(self) -> str:
@@ -99,7 +107,8 @@ def lever_rows(
         at, before = values.index(value_of(shot.settings, lever)), values.index(asked)
         down, up = (done.get((lever, way), "") for way in ("down", "up"))
         pinned, why = lever in shot.pins, reasons.get(lever, ())
-        rows.append(LeverRow(lever, lever_name(lever), values, texts, at, before, down, up, pinned, why))
+        allowed = lever in shot.allows if lever in CHARACTER else None
+        rows.append(LeverRow(lever, lever_name(lever), values, texts, at, before, down, up, pinned, why, allowed))
     return tuple(rows)
 
 
@@ -163,22 +172,16 @@ def picked_words(project: Project, names: Sequence[str]) -> str:
     return f"{len(names)} shots, as {names[0]} goes"
 
 
-def bargain_words(step: "LeverStep") -> str:
-    """Return one of the best bargains: what to do, what it saves, and what it costs to the eye."""
-    if np.isnan(step.error):
-        cost = BY_EYE.get(step.by_eye, "look first: error not measured")
-    else:
-        cost = f"costs {step.error:.1f} codes" if step.error > FREE else "no visible cost"
-    action = action_words(step)
-    hours = round_figures(-step.hours, _DIGITS)
-    unit = "machine-hour" if hours == "1" else "machine-hours"
-    return f"{action[:1].upper()}{action[1:]} in {step.shot}: saves {hours} {unit}, {cost}"
+def saving_line(one: "FilmSaving") -> str:
+    """Return one of the best savings: what to do, what it saves, and what it costs to the eye."""
+    hours = round_figures(one.hours, _DIGITS)
+    return saving_words(one, f"{hours} machine-hour{'' if hours == '1' else 's'}")
 
 
 def no_bargain_words(film_hours: float) -> str:
     """Return that no step is worth naming."""
     least = round_figures(LEAST_SHARE * film_hours, _DIGITS)
-    return f"No single step from here saves more than {least} machine-hours, with what is known."
+    return f"No step from here that passes, or that one look would decide, saves more than {least} machine-hours."
 
 
 def purchase_words(step: "LeverStep") -> str:
@@ -301,17 +304,41 @@ def option_words(options: "Options") -> Mapping[int, str]:
 
 
 def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
-    """Return what a plan changes against as asked, the largest savings first, and what binds it."""
-    from pemlo.core.trade.explain import changes, groups_words, what_binds  # noqa: PLC0415 - heavy to load
+    """Return what a plan changes against as asked: of what pictures are first, then the largest savings; what stays."""
+    from pemlo.core.trade.explain import (  # noqa: PLC0415 - heavy to load
+        by_weight,
+        changes,
+        groups_words,
+        unchanged_words,
+        what_binds,
+    )
+    from pemlo.core.trade.levers import changed_character  # noqa: PLC0415 - as above
 
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
-    moved_shots = sorted((one for one in every if one.before != one.after), key=lambda one: -one.saved_hours)
-    lines = [one.short for one in moved_shots[:most]]
-    if len(moved_shots) > most:
-        lines.append(f"and {len(moved_shots) - most} more")
+    changed = by_weight(every)
+    most = max(most, sum(bool(changed_character(one.before, one.after)) for one in changed))
+    lines = [one.short for one in changed[:most]]
+    if len(changed) > most:
+        lines.append(f"and {len(changed) - most} more: rest the pointer here to read them all")
+    lines += unchanged_words(project, found.options, every)
     if found.groups is not None:
         lines.append(groups_words(found.groups))
     return (*lines, what_binds(found.options, found.plan, found.there))
+
+
+def every_change(found: "FilmPlan", project: Project) -> str:
+    """Return all that a plan changes, a line for each shot."""
+    from pemlo.core.trade.explain import by_weight, changes  # noqa: PLC0415 - heavy to load
+
+    every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
+    return "\n".join(one.short for one in by_weight(every)[:MOST_IN_TIP])
+
+
+def way_out(found: "FilmPlan", project: Project) -> "WaysOut | None":
+    """Return what would do where nothing passes and a plan is late."""
+    from pemlo.core.trade.ways_out import ways_out  # noqa: PLC0415 - heavy to load
+
+    return ways_out(project, found.options, found.plan, found.there)
 
 
 def plan_words(found: "FilmPlan", confidence: float, price: float | None) -> str:

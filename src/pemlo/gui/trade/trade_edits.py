@@ -1,6 +1,6 @@
 """What hands change in Trade: levers, pins, options taken, plans adopted and kept - each one undo step. GUI thread."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 from pemlo.app.document import Document
 from pemlo.app.selection import Selection
@@ -8,7 +8,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.project.edits import add_trials, adopt, drop_plan, keep_plan, take_plan
 from pemlo.core.project.guesses import guessed_trial
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import LeverName, ShotSettings
+from pemlo.core.project.settings import CHARACTER, CharacterLever, LeverName, ShotSettings
 from pemlo.core.project.settings_text import settings_over
 from pemlo.core.trade import lever_edits
 from pemlo.core.trade.levers import lever_name
@@ -49,9 +49,9 @@ class TradeEdits:
     def move(self, lever: LeverName, value: object) -> None:
         """Move a lever of the picked shots."""
         names = self.picked
-        where = names[0] if len(names) == 1 else f"{len(names)} shots"
         self._edit(
-            f"Move {lever_name(lever)} of {where}", lambda project: lever_edits.set_lever(project, names, lever, value)
+            f"Move {lever_name(lever)} of {_which(names)}",
+            lambda project: lever_edits.set_lever(project, names, lever, value),
         )
 
     def pin(self, lever: LeverName, on: bool) -> None:  # noqa: FBT001 - Qt's signal carries it so
@@ -60,6 +60,25 @@ class TradeEdits:
         self.let_go()
         words = f"{'Hold' if on else 'Free'} {lever_name(lever)}"
         self._edit(words, lambda project: lever_edits.set_pin(project, names, lever, on=on))
+
+    def allow(self, lever: CharacterLever, on: bool) -> None:  # noqa: FBT001 - as above
+        """Let plans move a lever of the picked shots that changes what the picture is, or not."""
+        names = self.picked
+        self.let_go()
+        words = f"{'Allow' if on else 'Lock'} {lever_name(lever)} of {_which(names)}"
+        self._edit(words, lambda project: lever_edits.allow(project, names, lever, on=on))
+
+    def allow_all(self, *, on: bool) -> None:
+        """Let plans change what the picture is in all shots, or in none."""
+        self.let_go()
+
+        def change(project: Project) -> Project:
+            names = [shot.name for shot in project.shots]
+            for lever in CHARACTER:
+                project = lever_edits.allow(project, names, lever, on=on)
+            return project
+
+        self._edit("Allow other pictures in all shots" if on else "Lock what pictures are in all shots", change)
 
     def all_as_asked(self) -> None:
         """Put every lever of the picked shots back."""
@@ -94,10 +113,10 @@ class TradeEdits:
         """Take settings for a shot; pinned levers stay."""
         self._edit(f"Take an option of {shot}", lambda project: lever_edits.take(project, shot, settings))
 
-    def take_step(self, shot: str, lever: LeverName, settings: ShotSettings) -> None:
-        """Take one step of a lever, as it was proposed."""
+    def take_steps(self, settings: Mapping[str, ShotSettings]) -> None:
+        """Take settings of some shots, as they were proposed."""
         self.let_go()
-        self._edit(f"Move {lever_name(lever)} of {shot}", lambda project: lever_edits.take(project, shot, settings))
+        self._edit(f"Save in {_which(list(settings))}", lambda project: adopt(project, settings))
 
     def take_film(self, settings: Mapping[str, ShotSettings]) -> None:
         """Take settings for every shot, as the chart of the film is dragged."""
@@ -123,3 +142,7 @@ class TradeEdits:
     def _plan(self, verb: str, name: str, change: Callable[[Project, str], Project]) -> None:
         self.let_go()
         self._edit(f"{verb} plan “{name}”", lambda project: change(project, name))
+
+
+def _which(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{len(names)} shots"

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
 
@@ -89,6 +89,7 @@ class TrialsPanel(QWidget):
             button("Picture", "Show the picture of the picked trial, larger", self.show_picture, link=True),
             button("Good enough", "Mark the picked trials: what you saw passes", self.mark_good, link=True),
             button("Not good enough", "Mark the picked trials: what you saw does not pass", self.mark_bad, link=True),
+            button("Plan it like this", "Plan the shot as the picked trial was rendered", self.plan_like, link=True),
             self._render_link,
             button("Bring in…", "Read trials from a CSV file or from pictures", self.bring_in, link=True),
         )
@@ -125,7 +126,9 @@ class TrialsPanel(QWidget):
         self.renders.shot_wanted.connect(self.shot_wanted)
         self.table.pasted.connect(lambda text: self.edits.paste(self._shot, text))
         self.table.removal_asked.connect(lambda rows: self.edits.remove([self.model.rows[row] for row in rows]))
-        self.table.doubleClicked.connect(self._on_double_clicked)
+        self.table.doubleClicked.connect(
+            lambda index: None if index.column() else self.pictures.show_large(self.model.rows[index.row()])
+        )
         self.card.timed.connect(self.edits.add)
         self.card.shown.connect(self._draw)
         self.card.shot_wanted.connect(self.shot_wanted)
@@ -221,6 +224,14 @@ class TrialsPanel(QWidget):
         """Leave the picked trials out of the forecast, or take them in again if all of them are left out."""
         self.edits.leave_out(self._picked_rows())
 
+    def plan_like(self) -> None:
+        """Plan the shot as the picked trial was rendered."""
+        rows = self._picked_rows()
+        try:
+            self.edits.plan_like(rows)
+        except PemloError as error:
+            self._report(error)
+
     def mark_good(self) -> None:
         """Mark the picked trials good enough."""
         self.edits.mark(self._picked_rows(), GOOD)
@@ -234,10 +245,6 @@ class TrialsPanel(QWidget):
         if not rows:
             self._report(InputError("No trial is picked.", "Pick one in the table first."))
         return rows
-
-    def _on_double_clicked(self, index: QModelIndex) -> None:
-        if index.column() == 0:
-            self.pictures.show_large(self.model.rows[index.row()])
 
     def _on_dot_picked(self, index: int) -> None:
         self.table.pick([number for number, row in enumerate(self.model.rows) if row.index == index])

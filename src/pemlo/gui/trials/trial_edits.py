@@ -14,6 +14,7 @@ from pemlo.core.project.edits import add_trials, remove_trials, set_trial
 from pemlo.core.project.project import Project
 from pemlo.core.project.repeated import Incoming, incoming, timed_again
 from pemlo.core.project.trials import BAD, GOOD, Mark, Trial
+from pemlo.core.trade.lever_edits import like_trial
 from pemlo.core.units import format_duration
 from pemlo.gui.common.problem_bar import Offer
 from pemlo.gui.common.size_question import ask_of_size
@@ -109,6 +110,20 @@ class TrialEdits:
             return project
 
         self._document.edit(f"Leave out {_count(len(given.trials))}: {given.why}", change)
+
+    def plan_like(self, rows: Sequence[TrialRow]) -> None:
+        """Plan shots as their trials were rendered; of several trials of a shot the last counts."""
+        indices = [row.index for row in rows]
+
+        def change(project: Project) -> Project:
+            for index in indices:
+                project = like_trial(project, index)
+            return project
+
+        if rows:
+            names = list(dict.fromkeys(row.trial.shot for row in rows))
+            where = names[0] if len(names) == 1 else f"{len(names)} shots"
+            self._document.edit(f"Plan {where} like a trial", change)
 
     def mark(self, rows: Sequence[TrialRow], what: Mark) -> None:
         """Mark trials by eye; marked so already, their marks are taken away. An error that was measured stays."""

@@ -1,0 +1,175 @@
+"""What would do where nothing passes: how far the film is from being in time, ways there, and the look that decides.
+
+Nobody has seen these: they are what to try, and no plan. Pure NumPy.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.project.project import Project
+from pemlo.core.project.settings import NO_DENOISE, FrameSettings, ShotSettings
+from pemlo.core.trade.best_plan import Plan
+from pemlo.core.trade.levers import lever_text
+from pemlo.core.trade.options import Options
+from pemlo.core.trade.savings import octaves_between
+from pemlo.core.trade.trial_first import TrialFirst
+from pemlo.core.units import counted, round_figures
+
+MOST_WAYS, OCTAVES = 3, (0.5, 1.0, 1.5, 2.0, 3.0, 4.0)
+_NAMES = {
+    0.5: "30 % fewer samples", 1.0: "half the samples", 1.5: "a third of the samples", 2.0: "a quarter of the samples",
+    3.0: "an eighth of the samples", 4.0: "a sixteenth of the samples",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class WayOut:
+    """One step for all shots with which the film would be in time.
+
+    Attributes
+    ----------
+    words : str
+    settings : tuple of ShotSettings
+        Of each shot.
+    safe_h : float
+        Machine-hours with the wanted chance.
+    """
+
+    words: str
+    settings: tuple[ShotSettings, ...]
+    safe_h: float
+
+
+@dataclass(frozen=True)
+class WaysOut:
+    """How far a film is from its deadline, and what would bring it there.
+
+    Attributes
+    ----------
+    fewer : float
+        Share of the hours as planned that has to go, 0 to 1.
+    available_h : float
+    ways : tuple of WayOut
+        At most three, the mildest of each kind.
+    look : TrialFirst, optional
+        The frame that decides most: of the shot with the most hours, by the first of the ways.
+    """
+
+    fewer: float
+    available_h: float
+    ways: tuple[WayOut, ...]
+    look: TrialFirst | None
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        """What it says, a sentence each."""
+        fewer = f"To be in time the film needs {100 * self.fewer:.0f} % fewer hours."
+        found = [f"Nothing cheaper was marked good enough, so nothing changes. {fewer}"]
+        if self.ways:
+            each = "; ".join(f"{one.words} ({round_figures(one.safe_h, 3)} h)" for one in self.ways)
+            found.append(f"In all shots that would be, of {round_figures(self.available_h, 3)} h available: {each}.")
+        else:
+            found.append("No single step in all shots would do: more machines or days are needed, or several steps.")
+        if self.look is not None:
+            found.append(self.look.why)
+        return tuple(found)
+
+
+def ways_out(project: Project, options: Sequence[Options], plan: Plan, there: float) -> WaysOut | None:
+    """Return what would do where a plan is late and nothing cheaper passes of any shot; None otherwise."""
+    if plan.missing_hours <= 0 or not options or any(_passes(one) for one in options):
+        return None
+    confidence = project.delivery.confidence
+    # Options are weighed by some of the draws; all of them said what the plan comes to.
+    scale = plan.needed / max(_safe(options, plan.chosen, confidence), 1e-12)
+    found = []
+    for kind in (_fewer_samples(options), _denoised(options), _smaller(options), _every_second(options)):
+        for words, chosen in kind:
+            safe = scale * _safe(options, chosen, confidence)
+            if safe <= there:
+                settings = tuple(one.settings[k] for one, k in zip(options, chosen, strict=True))
+                found.append(WayOut(words, settings, safe))
+                break
+    ways = tuple(found[:MOST_WAYS])
+    return WaysOut(1 - there / plan.needed, there, ways, _look(project, options, plan, ways))
+
+
+def _passes(one: Options) -> bool:
+    """Whether anything cheaper than what was asked passes of a shot, or was measured so that it could."""
+    return one.known or bool((one.may_plan & ~one.same_picture).any())
+
+
+def _safe(options: Sequence[Options], chosen: Sequence[int], confidence: float) -> float:
+    draws: Floats = np.sum([one.draws(k) for one, k in zip(options, chosen, strict=True)], axis=0)
+    return float(np.quantile(draws, confidence))
+
+
+Kind = Iterator[tuple[str, tuple[int, ...]]]
+
+
+def _fewer_samples(options: Sequence[Options]) -> Kind:
+    for octaves in OCTAVES:
+        yield _NAMES[octaves], tuple(_nearest(one, octaves) for one in options)
+
+
+def _nearest(one: Options, octaves: float, denoise: str | None = None) -> int:
+    """Return the option of a shot with so much less sampling, and all else as asked."""
+    asked = one.settings[0]
+    wanted = asked if denoise is None else asked.model_copy(update={"denoise": denoise})
+    lever = "samples" if asked.noise_threshold is None else "noise_threshold"
+    best, place = np.inf, 0
+    for k, other in enumerate(one.settings):
+        if other.model_copy(update={lever: getattr(wanted, lever), "min_samples": wanted.min_samples}) != wanted:
+            continue
+        off = abs(octaves_between(lever, asked, other) - octaves)  # type: ignore[arg-type]
+        if off < best:
+            best, place = off, k
+    return place
+
+
+def _denoised(options: Sequence[Options]) -> Kind:
+    names = [{s.denoise for s in one.settings} - {NO_DENOISE, one.settings[0].denoise} for one in options]
+    common = sorted(set.intersection(*names)) if names else []
+    for name in common:
+        for octaves in OCTAVES[1:]:
+            chosen = tuple(_nearest(one, octaves, name) for one in options)
+            if all(one.settings[k].denoise == name for one, k in zip(options, chosen, strict=True)):
+                yield f"{_NAMES[octaves]} and denoising “{name}”", chosen
+
+
+def _smaller(options: Sequence[Options]) -> Kind:
+    sizes = sorted({s.resolution_percent for s in options[0].settings}, reverse=True)
+    for size in sizes:
+        chosen = tuple(_with(one, resolution_percent=size) for one in options)
+        if size < options[0].settings[0].resolution_percent and all(chosen):
+            yield f"{lever_text(options[0].settings[chosen[0]], 'resolution_percent')} of the size", chosen
+
+
+def _every_second(options: Sequence[Options]) -> Kind:
+    chosen = tuple(_with(one, frame_step=2) for one in options)
+    if all(chosen):
+        yield "every second frame, held", chosen
+
+
+def _with(one: Options, **fields: object) -> int:
+    """Return the option that has some fields otherwise than asked; 0, which is as asked, if there is none."""
+    return one.settings.place(one.settings[0].model_copy(update=fields)) or 0
+
+
+def _look(project: Project, options: Sequence[Options], plan: Plan, ways: Sequence[WayOut]) -> TrialFirst | None:
+    if not ways:
+        return None
+    hours = [one.middle_hours[k] for one, k in zip(options, plan.chosen, strict=True)]
+    most = int(np.argmax(hours))
+    shot, settings = project.shots[most], ways[0].settings[most]
+    share = hours[most] / max(sum(hours), 1e-12)
+    others = len(project.shots) - 1
+    for_all = f", there and in the {counted(others, 'other')}" if others else ""
+    why = (
+        f"Render frame {shot.middle} of {shot.name} with {ways[0].words} and look: that shot has {share:.0%} of the "
+        f"hours. If it passes, mark it good enough{for_all}."
+    )
+    return TrialFirst(shot.name, shot.middle, FrameSettings.model_validate(settings.frame_fields()), why)
