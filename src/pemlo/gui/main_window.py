@@ -55,6 +55,7 @@ from pemlo.gui.gone_start import GoneStart
 from pemlo.gui.menus import Menus
 from pemlo.gui.news import News
 from pemlo.gui.project_files import ProjectFiles
+from pemlo.gui.qt_types import make_types
 from pemlo.gui.rest_plans import RestPlans
 from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands
 from pemlo.gui.window import Window
@@ -173,6 +174,7 @@ class MainWindow(Window):
                 monitor.step(number / len(HEAVY), "Loading the plots and the other stages")
                 import_module(name)
 
+        make_types()
         self.jobs.submit(PLOTS, "Loading the plots", work, lambda _: self.trials.add_plots())
 
     def run(self, act: Callable[[], None]) -> None:
