@@ -77,7 +77,7 @@ def test_the_table_for_people(tables):
     new(tables, *ALL)
     text = pemlo("estimate", "job.pemlo", cwd=tables).stdout
     assert "Not timed: taken from the film's other shots" in text
-    assert "machine-hours before the deadline" in text
+    assert "158 are available: 153 to spare" in text
     assert "finish" in text
 
 

@@ -160,7 +160,7 @@ def test_a_plan_of_an_earlier_state_says_so_and_cannot_be_adopted(qtbot, window)
     QTest.mouseClick(window.trade.plan_box.missing, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
     box = window.trade.plan_box
-    assert "missing" in box.found.text()
+    assert " short." in box.found.text()
     assert box.take.isVisible()
     window.document.edit("Set ceiling", lambda project: set_shot(project, "010", ceiling=30.0))
     settle(qtbot, window)

@@ -125,7 +125,7 @@ def test_a_plan_in_words(film):
     assert lines[-1].startswith("Nothing holds it")
     slow = project.changed(machines=(project.machines[0].changed(speed=0.001),))
     words = presenter.plan_words(plan_film(slow, (options, other), "missing"), 0.9, 2.0)
-    assert "machine-hours are missing" in words
+    assert "are available: 3.18 short." in words
     assert "It costs " in words
 
 

@@ -99,7 +99,8 @@ def as_text(project: Project, found: Forecast) -> str:
     lines.append(f"{'film':<12}{frames:>8}  {'':>24}  {_text(found.hours):>24}")
     if project.delivery.retake_share and found.hours is not None:
         lines.append(f"{'':<12}the film's hours count {100 * project.delivery.retake_share:g} % of retakes")
-    lines.append(f"there are {round_figures(found.hours_available)} machine-hours before the deadline")
+    if found.hours is None:
+        lines.append(f"there are {round_figures(found.hours_available)} machine-hours before the deadline")
     if found.finish is not None:
         early, middle, late = (say_moment(moment, project) for moment in found.finish)
         lines.append(f"finish    {middle} ({early} to {late})")

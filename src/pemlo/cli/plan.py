@@ -144,8 +144,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     lines += unchanged_words(project, found.options, changed)
     held = [f"{one.shot} by {one.ceiling:.1f} codes ({one.ceiling_from})" for one in found.options if one.known]
     lines.append(f"ceilings  {'; '.join(held) or 'none known'}")
-    needs = format_interval(*np.quantile(plan.hours, [0.05, 0.5, 0.95]))
-    lines.append(f"needs     {needs} machine-hours; {round_figures(found.there)} are available")
+    lines.append(f"hours     {found.ledger(project.delivery.confidence).words}")
     if sure:
         probability = (
             f"{plan.probability:.0%}" if math.isfinite(plan.probability) else "not known whether there is any chance"

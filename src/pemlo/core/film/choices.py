@@ -64,8 +64,7 @@ def _hours(given: SettingsInput, maker: Maker) -> Floats:
 
 
 def _fall(given: SettingsInput, maker: Maker) -> ShotWaterfall:
-    options = maker.peek(OPTIONS, given.options)
-    return shot_waterfall(given.options.film(), *_own(given, maker), given.shot(), options)
+    return shot_waterfall(given.options.film(), *_own(given, maker), given.shot())
 
 
 def _standing(given: SettingsInput, maker: Maker) -> tuple[Options, int]:

@@ -5,9 +5,10 @@ from typing import TYPE_CHECKING
 
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreement_in_short
 from pemlo.core.project.project import Project
-from pemlo.core.units import HOUR_S, format_interval, format_span, round_figures
+from pemlo.core.units import HOUR_S, format_span, round_figures
 
 if TYPE_CHECKING:
+    from pemlo.core.forecast.ledger import Ledger
     from pemlo.core.forecast.verdict import Forecast
 
 _LONG = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
@@ -53,7 +54,8 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
         close = (found.probability or 0.0) < project.delivery.confidence + JUST_CHANCE
         if spare < _noise(found) or close:
             return f"Makes {due}, just: {_in_ten(found.probability)}."
-        return f"Makes {due} with {_amount(spare)} to spare."
+        ledger = _ledger(project, found)
+        return f"Makes {due}." if ledger is None else f"Makes {due} with {_spare(ledger.apart)}."
     if found.kind == "in doubt":
         return f"In doubt for {due}."
     return _late(found, due)
@@ -75,7 +77,6 @@ def _late(found: "Forecast", due: str) -> str:
 
 def detail(project: Project, found: "Forecast") -> str:
     """Return the figures behind the verdict in one or two sentences."""
-    wanted = f"{100 * project.delivery.confidence:g}"
     if not project.shots:
         return "One line is enough: shots, frames, what one frame takes, when it is due."
     if found.never:
@@ -85,15 +86,9 @@ def detail(project: Project, found: "Forecast") -> str:
         return f"{disagreement_in_short(project, found.disagreements[0])} Until then there is no verdict."
     if found.hours is None or found.probability is None or found.spare_h is None:
         return f"{there}; how many are needed is not known yet."
-    needs = format_interval(found.hours.p05, found.hours.p50, found.hours.p95)
-    parts = [f"Needs {needs} machine-hours; {round_figures(found.hours_usable)} are available."]
-    parts.append(f"The chance to make it is {_chance(found.probability)}.")
-    if found.spare_h < 0:
-        short = -found.spare_h
-        close = short < _noise(found) and found.kind == "in doubt"
-        more = f"For {wanted} in 100, {round_figures(short, 2)} more machine-hours are needed."
-        parts.append(f"Just short of {wanted} in 100." if close else more)
-    return " ".join(parts)
+    ledger = _ledger(project, found)
+    assert ledger is not None
+    return f"{ledger.words} The chance to make it is {_chance(found.probability)}."
 
 
 def verdict(project: Project, found: "Forecast") -> str:
@@ -105,8 +100,16 @@ def _longest_shot(project: Project) -> str:
     return max(project.shots, key=lambda shot: shot.frame_count).name
 
 
-def _amount(hours: float) -> str:
-    return f"{round_figures(hours, 2)} machine-hours"
+def _spare(apart: str) -> str:
+    """Return what is to spare, with its unit: ``21 machine-hours to spare``."""
+    amount, _, rest = apart.partition(" ")
+    return f"{amount} machine-hours {rest}" if rest == "to spare" else apart
+
+
+def _ledger(project: Project, found: "Forecast") -> "Ledger | None":
+    from pemlo.core.forecast.ledger import ledger_of  # noqa: PLC0415 - which knows what a forecast is
+
+    return ledger_of(found, project.delivery.confidence)
 
 
 def _in_ten(probability: float | None) -> str:

@@ -10,12 +10,12 @@ import numpy as np
 
 from pemlo.core import palette
 from pemlo.core.forecast.finish_hump import FLAT, hump, last_hour
+from pemlo.core.forecast.ledger import in_units, said_in
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.project.project import Project
 from pemlo.core.trade.levers import lever_name
-from pemlo.core.trade.prices import LEAST_SHARE
 from pemlo.core.trade.waterfall import Waterfall
 from pemlo.core.units import round_figures
 
@@ -124,13 +124,12 @@ def _hump_parts(found: Forecast, due_h: float, end_h: float) -> list[str]:
 
 def fall_svg(fall: Waterfall, there: float) -> str:
     """Return the fall: bars from as asked to the plan, one for each lever, against the machine-hours there are."""
-    bars: list[tuple[str, float, float, str]] = [("as asked", 0.0, fall.asked[1], "time")]
-    level = fall.asked[1]
-    for step in sorted(fall.steps, key=lambda step: -step.saved):
-        if abs(step.saved) >= LEAST_SHARE * fall.asked[1]:
-            bars.append((lever_name(step.lever), level, level - step.saved, "picture"))
-        level -= step.saved
-    bars.append(("plan", 0.0, fall.plan[1], "time"))
+    unit = fall.unit
+    bars: list[tuple[str, float, float, str]] = [("as asked", 0.0, in_units(fall.asked[1], unit), "time")]
+    for one in fall.bars():
+        name = lever_name(one.steps[0].lever) if len(one.steps) == 1 else f"others ({len(one.steps)})"
+        bars.append((name, one.start, one.end, "picture"))
+    bars.append(("plan", 0.0, in_units(fall.plan[1], unit), "time"))
     top = 1.08 * max(there, *(max(one[1], one[2]) for one in bars), fall.asked[2], 1e-3)
     left, base, head, right = 8.0, _FALL_HIGH - 26.0, 14.0, WIDTH - _BESIDE
 
@@ -148,17 +147,16 @@ def fall_svg(fall: Waterfall, there: float) -> str:
         if ends:  # how far the hours may be off
             points = fall.asked if number == 0 else fall.plan
             parts.append(_line(x + wide - 6, y(points[0]), x + wide - 6, y(points[2]), "ink", 1.4))
-            parts.append(
-                _text(middle - 3, base - 6, round_figures(end, 3), colour="raised", anchor="middle", weight=600)
-            )
+            parts.append(_text(middle - 3, base - 6, said_in(end, unit), colour="raised", anchor="middle", weight=600))
         else:
-            said = f"{'−' if begin >= end else '+'}{round_figures(abs(begin - end), 2)}"
+            apart = said_in(abs(begin - end), unit)
+            said = "about 0" if apart == "0" else f"{'−' if begin > end else '+'}{apart}"
             parts.append(_text(middle, low + 13, said, colour="ink", anchor="middle", weight=600))
         parts.append(_text(middle, base + 15, name, anchor="middle"))
         if number + 1 < len(bars):
             parts.append(_line(x + wide, y(end), x + room, y(end), "second", 0.8))
     parts.append(_line(left, base, right, base, "ink", 1.4))
     parts.append(_line(left, y(there), right + 4, y(there), "limit", 1.6, "6 3"))
-    for row, words in enumerate((f"{round_figures(there)} machine-", "hours available")):
+    for row, words in enumerate((f"{said_in(there, unit)} machine-", "hours available")):
         parts.append(_text(right + 8, y(there) + 4 + 13 * row, words, colour="limit", weight=600))
     return _svg(_FALL_HIGH, parts, "Machine-hours from as asked to the plan")

@@ -65,6 +65,8 @@ class Options:
     eye : (K,) ndarray of int, optional
         What marks by eye say of each option: 1 it passes, -1 it does not, 0 somebody has to look first; None where
         nobody marked anything by eye.
+    stands : int, optional
+        Which of them somebody has planned; None where the shot has no plan, or that is not held.
     """
 
     shot: str
@@ -78,20 +80,25 @@ class Options:
     ceiling: float
     ceiling_from: str
     eye: npt.NDArray[np.int8] | None = None
+    stands: int | None = None
 
     @cached_property
     def may_plan(self) -> npt.NDArray[np.bool_]:
         """Options that a plan may choose, (K,): it never relies on a look that nobody has had.
 
-        What was refused by eye is out. Where no error is known, only what passed by eye is in, and what was asked.
+        What was refused by eye is out. Where no error is known, only what passed by eye is in, what was asked, and
+        where nothing passed what somebody has planned already.
         """
         if self.known:
             passing = self.usable & ~np.isnan(self.error)
             passing = passing if self.eye is None else passing & (self.eye >= 0)
         else:
             passing = np.zeros_like(self.usable) if self.eye is None else self.usable & (self.eye > 0)
-            if self.eye is None or self.eye[0] >= 0 or not passing.any():
+            marked = bool(passing.any())
+            if self.eye is None or self.eye[0] >= 0 or not marked:
                 passing |= self.usable & self.same_picture
+            if self.stands is not None and not marked and (self.eye is None or self.eye[self.stands] >= 0):
+                passing[self.stands] = self.usable[self.stands]
         if not passing.any():  # where levers are held so that nothing passes, they stay where they stand
             passing[np.flatnonzero(self.usable)[:1]] = True
         return passing
@@ -174,6 +181,7 @@ class Options:
             high=self.high[at],
             usable=self.usable[at],
             eye=None if self.eye is None else self.eye[at],
+            stands=at.index(self.stands) if self.stands in at else None,
         )
 
 
@@ -370,7 +378,8 @@ def options_of(
     low, error, high = _as_marked(settings[:always], passing, ceiling, low, error, high)
     eye = _by_eye(passing, settings)
     table, hours = SettingsTable.of(settings), hours.astype(np.float32)
-    return Options(shot.name, table, hours, samples, error, low, high, near & free, ceiling, source, eye)
+    stands = None if shot.settings == shot.asked else table.place(shot.settings)
+    return Options(shot.name, table, hours, samples, error, low, high, near & free, ceiling, source, eye, stands)
 
 
 _EYE: dict[Verdict, int] = {"passes": 1, "does not pass": -1, "look first": 0}
@@ -397,13 +406,13 @@ def _shape(fit: Fit, shot: Shot) -> Floats | None:
 
 
 def mean_hours(
-    project: Project, fit: Fit, draws: FilmDraws, shot: Shot, settings: Sequence[ShotSettings]
+    project: Project, fit: Fit, draws: FilmDraws, shot: Shot, settings: Sequence[ShotSettings], count: int = DRAWS
 ) -> tuple[Floats, Floats]:
-    """Return draws of what a shot takes with each of K settings.
+    """Return draws of what a shot takes with each of K settings, so many of them.
 
     Returns
     -------
-    hours : (K, DRAWS) ndarray
+    hours : (K, count) ndarray
         Machine-hours, retakes counted.
     spent : (K,) ndarray
         Mean samples a pixel, median over the draws.
@@ -412,7 +421,7 @@ def mean_hours(
     whole = np.array([whole_share(project, shot, one) for one in settings])
     by_saves = {saves: tries_share(project.machines, saves) for saves in {one.saves for one in settings}}
     once = np.array([by_saves[one.saves] for one in settings])
-    seconds, spent = mean_frame(draws[shot.name], frames, whole, DRAWS)
+    seconds, spent = mean_frame(draws[shot.name], frames, whole, count)
     counts = np.array([shot.rendered_count(one) for one in settings])
     times = counts * once * (1 + project.delivery.retake_share) / HOUR_S
     return np.asarray(seconds.T * times[:, None]), np.asarray(np.median(spent, axis=0))

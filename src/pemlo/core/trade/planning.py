@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.forecast.ledger import Ledger, ledger_from
 from pemlo.core.forecast.needs import first_pass_hours, shot_hours
 from pemlo.core.forecast.verdict import forecast, project_capacity
 from pemlo.core.progress import Monitor
@@ -43,6 +44,10 @@ class FilmPlan:
     plan: Plan
     there: float
     groups: FewSettings | None = None
+
+    def ledger(self, confidence: float) -> Ledger:
+        """Return what the plan needs with a chance, beside what is available."""
+        return ledger_from(self.plan.hours, self.there, confidence)
 
     def settings(self) -> dict[str, ShotSettings]:
         """Return what the plan has for each shot."""

@@ -9,10 +9,12 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
+from pemlo.core.forecast.ledger import in_units, unit_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
 from pemlo.core.project.shots import Shot
-from pemlo.core.trade.options import Options, mean_hours
+from pemlo.core.trade.options import mean_hours
+from pemlo.core.trade.prices import LEAST_SHARE
 
 # Fields that go with a lever. What samples, threshold or cap give depends on the others: they are one step.
 _FIELDS: dict[LeverName, tuple[str, ...]] = {
@@ -51,6 +53,15 @@ class WaterfallStep:
 
 
 @dataclass(frozen=True)
+class WaterfallBar:
+    """One bar as it is drawn: the step, or steps, that it stands for; where it begins and ends, machine-hours."""
+
+    steps: tuple[WaterfallStep, ...]
+    start: float
+    end: float
+
+
+@dataclass(frozen=True)
 class Waterfall:
     """From as asked to the plan: 5 %, 50 % and 95 % points of the film's machine-hours at both ends, and the steps."""
 
@@ -58,11 +69,27 @@ class Waterfall:
     plan: tuple[float, float, float]
     steps: tuple[WaterfallStep, ...]
 
+    @property
+    def unit(self) -> float:
+        """In which steps its hours are written."""
+        return unit_of(self.asked[1], self.plan[1])
 
-def shot_waterfall(
-    project: Project, fit: Fit, draws: FilmDraws, shot: Shot, options: Options | None = None
-) -> ShotWaterfall:
+    def bars(self) -> tuple[WaterfallBar, ...]:
+        """Return the steps as they are drawn: in whole units, so that what is written sums; small ones are one."""
+        least = LEAST_SHARE * self.asked[1]
+        small = tuple(step for step in self.steps if abs(step.saved) < least)
+        rows = [(step,) for step in self.steps if step not in small] + ([small] if small else [])
+        level, found = self.asked[1], []
+        for steps in rows:
+            before, level = level, level - sum(step.saved for step in steps)
+            found.append(WaterfallBar(steps, in_units(before, self.unit), in_units(level, self.unit)))
+        return tuple(found)
+
+
+def shot_waterfall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotWaterfall:
     """Return the fall of a shot from as asked to its plan, one lever after another; those that stay are not in it.
+
+    By all draws, as the forecast: both ends of the film's fall are its likely hours.
 
     Parameters
     ----------
@@ -72,8 +99,6 @@ def shot_waterfall(
     draws : FilmDraws
         Of that fit.
     shot : Shot
-    options : Options, optional
-        Of the shot: what is among them need not be worked out again.
     """
     row = [shot.asked]
     moved: list[LeverName] = []
@@ -82,10 +107,10 @@ def shot_waterfall(
         if any(getattr(row[-1], name) != value for name, value in update.items()):
             moved.append(lever)
             row.append(row[-1].model_copy(update=update))
-    if options is not None and all(options.has(one) for one in row):
-        hours = np.stack([options.draws(options.place(one)) for one in row])
-    else:
-        hours, _ = mean_hours(project, fit, draws, shot, row)
+    mine = draws[shot.name]
+    hours, _ = mean_hours(project, fit, draws, shot, row, len(mine.theta))
+    spread = fit.spread.repeat_sd / np.sqrt([shot.rendered_count(one) for one in row])
+    hours = hours * np.exp(spread[:, None] * mine.repeat)
     return ShotWaterfall(shot.name, tuple(moved), hours)
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.disk_memory import DiskMemory
+from pemlo.core.forecast.ledger import in_units, said_in
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import CHARACTER, NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
@@ -224,7 +225,7 @@ def action_words(step: "LeverStep") -> str:
 
 @dataclass(frozen=True)
 class Bar:
-    """One bar of the fall: its name, from where to where, machine-hours, and what it says on hovering."""
+    """One bar of the fall: its name, from where to where, machine-hours, what it says on hovering, and beside it."""
 
     name: str
     start: float
@@ -232,6 +233,7 @@ class Bar:
     tip: str
     low: float = np.nan
     high: float = np.nan
+    said: str = ""
 
     @property
     def is_end(self) -> bool:
@@ -249,30 +251,26 @@ def waterfall_words(waterfall: "Waterfall", there: float) -> str:
 
 
 def bars(waterfall: "Waterfall") -> tuple[Bar, ...]:
-    """Return the bars of a fall: as asked, the levers, the plan."""
-    found = [_end("as asked", waterfall.asked)]
-    at = waterfall.asked[1]
-    least = LEAST_SHARE * waterfall.asked[1]
-    small = [step for step in waterfall.steps if abs(step.saved) < least]
-    for step in waterfall.steps:
-        if step in small:
-            continue
-        most = sorted(step.by_shot.items(), key=lambda pair: -abs(pair[1]))
-        tip = ", ".join(f"{shot} {signed_hours(-saved)}" for shot, saved in most[:8])
-        name = SAMPLING if step.lever == "samples" else lever_name(step.lever)
-        found.append(Bar(name, at, at - step.saved, f"Machine-hours by shot: {tip}"))
-        at -= step.saved
-    if any(abs(step.saved) > 1e-9 for step in small):
-        names = [SAMPLING if step.lever == "samples" else lever_name(step.lever) for step in small]
-        rest = sum(step.saved for step in small)
-        found.append(Bar(f"others ({len(small)})", at, at - rest, f"About the same hours: {', '.join(names)}"))
-    return (*found, _end("plan", waterfall.plan))
+    """Return the bars of a fall: as asked, the levers, the plan; what is written of them sums."""
+    found = [_end("as asked", waterfall.asked, waterfall.unit)]
+    for one in waterfall.bars():
+        names = [SAMPLING if step.lever == "samples" else lever_name(step.lever) for step in one.steps]
+        apart = said_in(abs(one.end - one.start), waterfall.unit)
+        said = "about 0" if apart == "0" else f"{'−' if one.end < one.start else '+'}{apart}"
+        if len(names) == 1:
+            most = sorted(one.steps[0].by_shot.items(), key=lambda pair: -abs(pair[1]))
+            tip = ", ".join(f"{shot} {signed_hours(-saved)}" for shot, saved in most[:8])
+            found.append(Bar(names[0], one.start, one.end, f"Machine-hours by shot: {tip}", said=said))
+        else:
+            tip = f"About the same hours: {', '.join(names)}"
+            found.append(Bar(f"others ({len(names)})", one.start, one.end, tip, said=said))
+    return (*found, _end("plan", waterfall.plan, waterfall.unit))
 
 
-def _end(name: str, points: tuple[float, float, float]) -> Bar:
+def _end(name: str, points: tuple[float, float, float], unit: float) -> Bar:
     low, middle, high = points
-    tip = f"{round_figures(middle)} machine-hours, 9 in 10 between {round_figures(low)} and {round_figures(high)}"
-    return Bar(name, 0.0, middle, tip, low, high)
+    tip = f"{said_in(middle, unit)} machine-hours, 9 in 10 between {said_in(low, unit)} and {said_in(high, unit)}"
+    return Bar(name, 0.0, in_units(middle, unit), tip, low, high, said_in(middle, unit))
 
 
 # The film
@@ -346,12 +344,9 @@ def plan_words(found: "FilmPlan", confidence: float, price: float | None) -> str
     from pemlo.core.trade.explain import NOT_PROVED  # noqa: PLC0415 - heavy to load
 
     plan = found.plan
-    needs = round_figures(plan.needed)
+    ledger = found.ledger(confidence)
     worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its ceiling."
-    if plan.missing_hours > 0:
-        words = f"{round_figures(plan.missing_hours)} machine-hours are missing: it needs {needs} for {confidence:.0%}."
-    else:
-        words = f"It needs {needs} of {round_figures(found.there)} machine-hours: {plan.probability:.0%} to make it."
+    words = ledger.words if plan.missing_hours > 0 else f"{ledger.words} {plan.probability:.0%} to make it."
     stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
     money = "" if price is None else f" It costs {round_figures(price * float(np.median(plan.hours)))}."
     return words + worst + stretch + money + ("" if plan.proved else f" {NOT_PROVED}")

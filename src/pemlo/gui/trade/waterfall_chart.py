@@ -11,7 +11,7 @@ from pemlo.core.units import round_figures
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.trade.presenter import Bar, signed_hours
+from pemlo.gui.trade.presenter import Bar
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44, 10, 22, 36
 _LINE = 13  # names stand in two lines by turns where they are too wide for one
@@ -47,7 +47,7 @@ class WaterfallChart(QWidget):
     def show_bars(self, bars: Sequence[Bar], there: float) -> None:
         """Show the fall, and the machine-hours there are."""
         self._bars, self._there = tuple(bars), there
-        said = "; ".join(f"{bar.name} {round_figures(bar.end)}" for bar in bars)
+        said = "; ".join(f"{bar.name} {bar.said}" for bar in bars)
         self.setAccessibleDescription(f"Machine-hours: {said}. There are {round_figures(there)}.")
         self.update()
 
@@ -112,9 +112,9 @@ class WaterfallChart(QWidget):
         palette, rect = colours(), self.bar_rect(number)
         costlier = bar.end > bar.start and not bar.is_end
         if bar.is_end:
-            above, words = self._y(bar.high) - 16, round_figures(bar.end)
+            above, words = self._y(bar.high) - 16, bar.said
         else:
-            above, words = rect.bottom() + 1, signed_hours(bar.end - bar.start)
+            above, words = rect.bottom() + 1, bar.said
         painter.setPen(palette.ink if bar.is_end else palette.limit if costlier else palette.time)
         painter.setFont(bold(SMALL))
         width = painter.fontMetrics().horizontalAdvance(words) + 8

@@ -1,0 +1,139 @@
+"""The three numbers of a film's hours - likely, safe, available - and how they are written, so that they sum. Pure.
+
+Every place that shows hours needed beside hours available takes them from here.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from pemlo.core.arrays import Floats
+from pemlo.core.forecast.verdict import Forecast
+
+DIGITS = 3
+STEPS_OF_WIDTH = 5.5  # a step is about a sixth of the interval: a finer one would pretend, a coarser one hide
+
+
+def unit_of(*hours: float) -> float:
+    """Return in which steps hours are written, so that the largest of them has three digits.
+
+    Examples
+    --------
+    >>> unit_of(127.2, 104.7), unit_of(15.8, 3.1), unit_of(1090, 800), unit_of(0.0)
+    (1.0, 0.1, 10.0, 0.01)
+    """
+    largest = max((abs(one) for one in hours if math.isfinite(one)), default=0.0)
+    return 0.01 if largest < 1 else float(10.0 ** (math.floor(math.log10(largest)) - DIGITS + 1))
+
+
+def in_units(hours: float, unit: float) -> float:
+    """Return hours in whole steps."""
+    return round(hours / unit) * unit
+
+
+def said_in(hours: float, unit: float) -> str:
+    """Write hours in whole steps; less than half of one is said to be under it.
+
+    Examples
+    --------
+    >>> said_in(127.4, 1.0), said_in(0.04, 0.1), said_in(0.0, 1.0)
+    ('127', 'under 0.1', '0')
+    """
+    if not math.isfinite(hours):
+        return "unknown"
+    if 0 < hours < unit / 2:
+        return f"under {unit:g}"
+    decimals = max(0, -math.floor(math.log10(unit) + 1e-9))
+    return f"{in_units(hours, unit):,.{decimals}f}".replace(",", "\u202f")
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """Machine-hours of a film.
+
+    Attributes
+    ----------
+    likely_h : float
+        The middle of what is needed.
+    low_h, high_h : float
+        Nine times in ten it lies between.
+    safe_h : float
+        What is enough with the wanted chance.
+    available_h : float
+        What this film can use before its deadline.
+    confidence : float
+        The wanted chance, 0 to 1.
+    """
+
+    likely_h: float
+    low_h: float
+    high_h: float
+    safe_h: float
+    available_h: float
+    confidence: float
+
+    @property
+    def spare_h(self) -> float:
+        """What is left at the wanted chance; below 0 where it is short."""
+        return self.available_h - self.safe_h
+
+    @property
+    def unit(self) -> float:
+        """In which steps its hours are written: three digits at most, and none finer than the interval."""
+        width = (self.high_h - self.low_h) / STEPS_OF_WIDTH
+        known = 10.0 ** math.floor(math.log10(width)) if width > 0 else 0.0
+        return max(unit_of(self.likely_h, self.safe_h, self.available_h), known)
+
+    @property
+    def likely(self) -> str:
+        """The middle with its interval, written."""
+        low, middle, high = (said_in(one, self.unit) for one in (self.low_h, self.likely_h, self.high_h))
+        return f"{middle} ({low}–{high})" if low != high else middle
+
+    @property
+    def safe(self) -> str:
+        """What is safe, written."""
+        return said_in(self.safe_h, self.unit)
+
+    @property
+    def available(self) -> str:
+        """What is available, written."""
+        return said_in(self.available_h, self.unit)
+
+    @property
+    def apart(self) -> str:
+        """What is to spare or short, written as the difference of what is written of the others."""
+        unit = self.unit
+        apart = in_units(self.available_h, unit) - in_units(self.safe_h, unit)
+        if abs(apart) < unit / 2:
+            return "just enough" if self.spare_h >= 0 else "just short"
+        return f"{said_in(abs(apart), unit)} {'to spare' if apart > 0 else 'short'}"
+
+    @property
+    def sure(self) -> str:
+        """How sure is wanted, written."""
+        return f"{100 * self.confidence:g} % sure"
+
+    @property
+    def words(self) -> str:
+        """All of it in a sentence."""
+        return (
+            f"Likely {self.likely} machine-hours, {self.safe} to be {self.sure}; {self.available} are available: "
+            f"{self.apart}."
+        )
+
+
+def ledger_of(found: Forecast, confidence: float) -> Ledger | None:
+    """Return the ledger of a forecast; None where it has none."""
+    if found.hours is None or found.spare_h is None:
+        return None
+    points = found.hours
+    safe = found.hours_usable - found.spare_h
+    return Ledger(points.p50, points.p05, points.p95, safe, found.hours_usable, confidence)
+
+
+def ledger_from(hours: Floats, available_h: float, confidence: float) -> Ledger:
+    """Return the ledger of draws of the hours that are needed, (N,)."""
+    low, likely, high, safe = (float(one) for one in np.quantile(hours, [0.05, 0.5, 0.95, confidence]))
+    return Ledger(likely, low, high, safe, available_h, confidence)

@@ -1,0 +1,177 @@
+"""One number has one value: likely, safe and available, walked through every command of eight films."""
+
+import json
+import re
+
+import pytest
+
+from film import make_project, make_shot, well_timed
+from pemlo.cli.main import main
+from pemlo.core.film.film import Film
+from pemlo.core.forecast.ledger import ledger_of
+from pemlo.core.persistence.document import write_project
+from pemlo.core.project.delivery import Delivery
+from pemlo.core.project.edits import adopt
+from pemlo.core.project.film_line import film_of, read_film_line
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.settings import LEVERS, ShotSettings
+from pemlo.core.project.trials import GOOD, Trial
+from pemlo.core.trade.waterfall import film_waterfall, shot_waterfall
+from pemlo.core.units import HOUR_S
+from pemlo.demo import DEMO_FILE, demo_project
+
+ASKED = ShotSettings(samples=256)
+HALF = ASKED.changed(samples=128)
+
+
+def timed(shot, settings, seconds, **fields):
+    return Trial(shot=shot, frame=1, seconds=seconds, **settings.frame_fields(), **fields)
+
+
+def still():
+    return make_project((make_shot("010", 1),), (timed("010", ASKED, 135.0),), deadline="2031-04-21T12:00Z")
+
+
+def one_line():
+    base = make_project(shots=())
+    return film_of(read_film_line("12 shots of 100 frames, 4:02 a frame, 3 machines", base.start, "UTC"), base)
+
+
+def six_typed():
+    shots = tuple(make_shot(f"{10 * k:03d}", 90) for k in range(1, 7))
+    trials = tuple(timed(shot.name, ASKED, 300.0 + 60 * k) for k, shot in enumerate(shots))
+    return make_project(shots, trials, retake_share=0.05, assembly_minutes=90)
+
+
+def forty():
+    shots = tuple(make_shot(f"{k:03d}", 90) for k in range(1, 41))
+    trials = tuple(
+        one for shot in shots
+        for one in (timed(shot.name, ASKED, 900.0), timed(shot.name, HALF, 450.0, mark=GOOD))
+    )  # fmt: skip
+    return make_project(shots, trials, (Machine(name="m", count=9, loss_percent=2),))
+
+
+def planned():
+    project = six_typed()
+    return adopt(project, {"010": HALF, "020": ASKED.changed(samples=64), "030": HALF.changed(saves=3)})
+
+
+def thousand_machines():
+    return six_typed().changed(machines=(Machine(name="m", count=1000),))
+
+
+def tiny():
+    """A frame of a millisecond: nothing is finer than it is known, and there are no exponents."""
+    return make_project((make_shot("010", 1),), (timed("010", ASKED.changed(samples=1), 0.001),))
+
+
+FILMS = {
+    "demo": demo_project, "still": still, "one line": one_line, "six typed": six_typed, "40 shots": forty,
+    "planned": planned, "1000 machines": thousand_machines, "tiny": tiny,
+}  # fmt: skip
+
+
+@pytest.fixture(params=FILMS, scope="module")
+def walked(request, tmp_path_factory):
+    folder = tmp_path_factory.mktemp("film")
+    project = FILMS[request.param]()
+    path = DEMO_FILE if request.param == "demo" else folder / "film.pemlo"
+    if request.param != "demo":
+        write_project(project, path)
+    return path, project, Film(project, path.parent)
+
+
+def said(capsys, *arguments):
+    assert main(list(map(str, arguments))) in (0, 3)
+    return capsys.readouterr().out
+
+
+def test_spare_is_available_less_safe_and_is_there_just_when_the_chance_is(walked):
+    _, project, film = walked
+    ledger, found = ledger_of(film.forecast, project.delivery.confidence), film.forecast
+    assert ledger.low_h <= ledger.likely_h <= ledger.high_h
+    assert ledger.likely_h <= ledger.safe_h <= ledger.high_h
+    assert ledger.spare_h == pytest.approx(ledger.available_h - ledger.safe_h)
+    assert (ledger.spare_h >= 0) == (found.probability >= project.delivery.confidence)
+
+
+def test_what_is_written_of_the_three_sums(walked):
+    """85 are there, 80 to be sure: 5 to spare, and not 4.6 rounded by itself."""
+    _, project, film = walked
+    ledger = ledger_of(film.forecast, project.delivery.confidence)
+    written = re.match(r"(?:under )?([\d.\u202f]+)", ledger.apart)
+    if written is None:
+        assert ledger.apart in ("just enough", "just short")
+        return
+    numbers = [
+        float(re.search(r"[\d.\u202f]+", one)[0].replace("\u202f", "")) for one in (ledger.available, ledger.safe)
+    ]
+    if not ledger.safe.startswith("under"):
+        assert abs(numbers[0] - numbers[1]) == pytest.approx(float(written[1].replace("\u202f", "")), abs=1e-6)
+
+
+def test_every_command_says_the_same(walked, capsys):
+    path, project, film = walked
+    ledger = ledger_of(film.forecast, project.delivery.confidence)
+    text = said(capsys, "estimate", path)
+    assert ledger.words in text
+    data = json.loads(said(capsys, "estimate", path, "--json"))
+    assert data["machine_hours"]["p50"] == pytest.approx(ledger.likely_h, rel=1e-5)
+    finish = json.loads(said(capsys, "finish", path, "--json"))
+    assert finish["odds"] == pytest.approx(film.run.probability)
+    # A plan in which nothing changes needs what the forecast says, of as many hours.
+    held = []
+    for shot in project.shots[:1]:
+        held = ["--set", f"{shot.name}.samples={shot.settings.samples}"]
+    plan = json.loads(said(capsys, "plan", path, "--goal", "missing", "--json", *held))
+    assert plan["machine_hours"]["p50"] <= ledger.likely_h * 1.001
+
+
+def test_a_plan_that_changes_nothing_has_the_ledger_of_the_forecast(walked):
+    """Every lever is held: the plan is the film as it stands, by the same draws and the same rule."""
+    _, project, film = walked
+    held = film.changed(project.changed(shots=tuple(shot.changed(pins=LEVERS) for shot in project.shots)))
+    confidence = project.delivery.confidence
+    mine, theirs = held.plan("missing").ledger(confidence), ledger_of(film.forecast, confidence)
+    assert (mine.likely_h, mine.low_h, mine.high_h) == pytest.approx((theirs.likely_h, theirs.low_h, theirs.high_h))
+    assert (mine.safe_h, mine.available_h) == pytest.approx((theirs.safe_h, theirs.available_h), rel=1e-2)
+    assert (mine.apart == theirs.apart) or abs(mine.spare_h - theirs.spare_h) < 0.02 * theirs.available_h
+
+
+def test_the_fall_ends_at_the_likely_hours_and_what_is_written_of_it_sums(walked):
+    _, project, film = walked
+    fall = film_waterfall([shot_waterfall(project, *film.known, shot) for shot in project.shots])
+    likely = film.forecast.hours.p50
+    assert fall.plan[1] == pytest.approx(likely, rel=1e-9)
+    asked = Film(project.changed(shots=tuple(shot.changed(plan=None) for shot in project.shots)))
+    assert fall.asked[1] == pytest.approx(asked.forecast.hours.p50, rel=1e-9)
+    bars, unit = fall.bars(), fall.unit
+    levels = [round(fall.asked[1] / unit) * unit, *(one.end for one in bars)]
+    for before, one in zip(levels, bars, strict=False):
+        assert one.start == pytest.approx(before, abs=1e-9)
+    assert levels[-1] == pytest.approx(round(fall.plan[1] / unit) * unit, abs=1e-9)
+
+
+def test_nothing_is_written_with_an_exponent(walked, capsys):
+    path, *_ = walked
+    for command in (("estimate",), ("plan",), ("finish",)):
+        text = said(capsys, command[0], path, *command[1:])
+        assert not re.search(r"\d[eE][+-]?\d", text), text
+        assert "of money" not in text
+
+
+def test_shots_come_to_the_film(walked):
+    _, project, film = walked
+    found = film.forecast
+    whole = sum(shot.hours.p50 for shot in found.shots) * (1 + project.delivery.retake_share)
+    assert whole == pytest.approx(found.hours.p50, rel=0.12)  # a middle of a sum is no sum of middles
+    for shot, own in zip(project.shots, found.shots, strict=True):
+        assert own.hours.p50 == pytest.approx(own.seconds.p50 * shot.rendered_count(shot.settings) / HOUR_S)
+
+
+def test_delivery_of_a_film_without_hours_says_so():
+    project = make_project((make_shot("010"),), well_timed()).changed(
+        delivery=Delivery(deadline="2031-04-21T10:01Z", timezone="UTC")
+    )
+    assert ledger_of(Film(project).forecast, 0.9).spare_h < 0
