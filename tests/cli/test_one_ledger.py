@@ -100,6 +100,8 @@ def test_what_is_written_of_the_three_sums(walked):
     """85 are there, 80 to be sure: 5 to spare, and not 4.6 rounded by itself."""
     _, project, film = walked
     ledger = ledger_of(film.forecast, project.delivery.confidence)
+    if ledger.is_small:
+        return  # as people say durations
     written = re.match(r"(?:under )?([\d.\u202f]+)", ledger.apart)
     if written is None:
         assert ledger.apart in ("just enough", "just short")

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
-from pemlo.cli.opened import open_now
+from pemlo.cli.opened import open_possible
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.disagreement_words import disagreement_headline
@@ -39,7 +39,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the comparison; pictures that cannot be read go to standard error."""
-    film = open_now(args.project, args.seed)
+    film = open_possible(args.project, args.seed)
     project = film.project
     ways = [_way(project, args.shot, words) for words in (args.first, args.second)]
     # Ways that only the comparison names have a cost of their own too: the fit has to know them.

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
-from pemlo.cli.opened import open_now
+from pemlo.cli.opened import open_possible
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
 from pemlo.core.forecast.doubts import doubts
@@ -33,7 +33,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the forecast; what looks wrong goes to standard error."""
-    film = open_now(args.project, args.seed)
+    film = open_possible(args.project, args.seed)
     project, found = film.project, film.forecast
     gone = gone_start_words(project, datetime.now(UTC))
     for notice in filter(None, (*notices(project), gone, *doubts(project, film.fit))):

@@ -10,6 +10,7 @@ from pemlo.core.arrivals.place import FramePlace, place_of
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.document import read_project
 from pemlo.core.progress import Unwatched
+from pemlo.core.units import counted
 from pemlo.standins.farm.logs import STYLES
 
 _DESCRIPTION = """Renders the plan of a film on its machines, with their hours, speeds and losses, into a folder:
@@ -68,11 +69,12 @@ def run(args: argparse.Namespace) -> int:
         headers=not args.no_headers, film=args.project,
     )  # fmt: skip
     made.refuse_what_is_there()
-    print(f"{len(made.coming)} frames, {args.clock:g} times as fast as the wall, into {args.into}", flush=True)
+    frames = counted(len(made.coming), "frame")
+    print(f"{frames}, {args.clock:g} times as fast as the wall, into {args.into}", flush=True)
     try:
         made.play(Unwatched(), says=lambda words: print(words, flush=True))
     except KeyboardInterrupt:
-        print(f"pemlo: stopped after {made.written} frames", file=sys.stderr)
+        print(f"pemlo: stopped after {counted(made.written, 'frame')}", file=sys.stderr)
         return 130
-    print(f"{made.written} frames are written.")
+    print(f"{counted(made.written, 'frame')} written.")
     return 0

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from pemlo.cli.arguments import seed
-from pemlo.cli.opened import open_now
+from pemlo.cli.opened import open_possible
 from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
@@ -117,7 +117,7 @@ def with_rules(project: Project, args: argparse.Namespace) -> Project:
 
 def run(args: argparse.Namespace) -> int:
     """Print when the film is done."""
-    film = open_now(args.project, args.seed)
+    film = open_possible(args.project, args.seed)
     project = with_rules(film.project, args)
     known, draws = film.changed(project).known
     if known.disagreements:

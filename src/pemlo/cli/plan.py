@@ -11,7 +11,7 @@ import numpy as np
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
-from pemlo.cli.opened import open_now
+from pemlo.cli.opened import open_possible
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
@@ -61,7 +61,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the plan; pictures that cannot be read go to standard error."""
-    film = open_now(args.project, args.seed)
+    film = open_possible(args.project, args.seed)
     project = film.project
     for number in args.like:
         if not 1 <= number <= len(project.trials):

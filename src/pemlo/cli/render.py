@@ -12,6 +12,7 @@ from pemlo.cli.arguments import finite, whole
 from pemlo.cli.progress_bar import ProgressBar
 from pemlo.core.errors import FileError, InputError, Problem
 from pemlo.core.persistence.table import read_table_file
+from pemlo.core.project.settings import LOOKS_AROUND, MOTION_BLUR
 from pemlo.core.project.spelling import switch_names
 from pemlo.core.units import format_duration
 from pemlo.standins.renderer.settings import RenderSettings, Split, switched
@@ -157,6 +158,12 @@ def _render(args: argparse.Namespace, name: str) -> int:
 
 
 def _settings(args: argparse.Namespace, name: str) -> RenderSettings:
+    switches = switch_names(args.switches)
+    if args.denoise.startswith(LOOKS_AROUND) and MOTION_BLUR in switches:
+        raise InputError(
+            f"Denoising “{args.denoise}” looks at other frames and takes motion blur for noise.",
+            "Add --switches none, or denoise another way.",
+        )
     if args.samples is None:
         args.samples = 1_000_000 if args.seconds else 256 if args.noise_threshold else 64
     if args.noise_threshold is not None and args.samples < args.min_samples == 8:
@@ -179,7 +186,7 @@ def _settings(args: argparse.Namespace, name: str) -> RenderSettings:
         by_source=args.by_source,
         threads=args.threads,
         saves=args.saves,
-        **switched(switch_names(args.switches)),
+        **switched(switches),
         half=not args.float,
     )
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.forecast.verdict import Forecast
+from pemlo.core.units import HOUR_S, format_duration
 
 DIGITS = 3
 STEPS_OF_WIDTH = 5.5  # a step is about a sixth of the interval: a finer one would pretend, a coarser one hide
@@ -86,24 +87,35 @@ class Ledger:
         return max(unit_of(self.likely_h, self.safe_h, self.available_h), known)
 
     @property
+    def is_small(self) -> bool:
+        """Whether it is less than an hour that is needed: then all of it is written as people say durations."""
+        return self.safe_h < 1
+
+    def _said(self, hours: float) -> str:
+        return format_duration(hours * HOUR_S) if self.is_small else said_in(hours, self.unit)
+
+    @property
     def likely(self) -> str:
         """The middle with its interval, written."""
-        low, middle, high = (said_in(one, self.unit) for one in (self.low_h, self.likely_h, self.high_h))
+        low, middle, high = (self._said(one) for one in (self.low_h, self.likely_h, self.high_h))
         return f"{middle} ({low}–{high})" if low != high else middle
 
     @property
     def safe(self) -> str:
         """What is safe, written."""
-        return said_in(self.safe_h, self.unit)
+        return self._said(self.safe_h)
 
     @property
     def available(self) -> str:
         """What is available, written."""
-        return said_in(self.available_h, self.unit)
+        return self._said(self.available_h)
 
     @property
     def apart(self) -> str:
         """What is to spare or short, written as the difference of what is written of the others."""
+        if self.is_small:
+            word = "to spare" if self.spare_h >= 0 else "short"
+            return f"{format_duration(abs(self.spare_h) * HOUR_S)} {word}"
         unit = self.unit
         apart = in_units(self.available_h, unit) - in_units(self.safe_h, unit)
         if abs(apart) < unit / 2:
@@ -118,9 +130,9 @@ class Ledger:
     @property
     def words(self) -> str:
         """All of it in a sentence."""
+        what = "of machine time" if self.is_small else "machine-hours"
         return (
-            f"Likely {self.likely} machine-hours, {self.safe} to be {self.sure}; {self.available} are available: "
-            f"{self.apart}."
+            f"Likely {self.likely} {what}, {self.safe} to be {self.sure}; {self.available} are available: {self.apart}."
         )
 
 

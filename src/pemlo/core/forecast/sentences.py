@@ -21,7 +21,10 @@ JUST_CHANCE = 0.01
 
 
 def say_moment(moment: datetime | None, project: Project, *, long: bool = False) -> str:
-    """Write a moment in the project's zone: ``Thu 18:00``; with day and month from a week after the start."""
+    """Write a moment in the project's zone: ``Thu 18:00``; with day and month from a week after the start.
+
+    Seconds count within an hour of the start: ``Mon 10:02:18``.
+    """
     if moment is None:
         return "never"
     local = moment.astimezone(project.delivery.zone)
@@ -29,7 +32,8 @@ def say_moment(moment: datetime | None, project: Project, *, long: bool = False)
     away = abs(local - project.start)
     date = f" {local.day} {_MONTHS[local.month - 1]}" if away >= timedelta(days=7) else ""
     year = f" {local.year}" if away >= timedelta(days=300) else ""
-    return f"{day}{date}{year} {local:%H:%M}"
+    seconds = f":{local:%S}" if timedelta(0) < local - project.start < timedelta(hours=1) and local.second else ""
+    return f"{day}{date}{year} {local:%H:%M}{seconds}"
 
 
 def headline(project: Project, found: "Forecast") -> str:
@@ -103,7 +107,7 @@ def _longest_shot(project: Project) -> str:
 def _spare(apart: str) -> str:
     """Return what is to spare, with its unit: ``21 machine-hours to spare``."""
     amount, _, rest = apart.partition(" ")
-    return f"{amount} machine-hours {rest}" if rest == "to spare" else apart
+    return f"{amount} machine-hours {rest}" if rest == "to spare" else apart  # a duration has its own units
 
 
 def _ledger(project: Project, found: "Forecast") -> "Ledger | None":

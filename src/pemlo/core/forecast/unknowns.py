@@ -41,7 +41,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
             "One trial only: how the time changes with samples, size or frame is assumed. A second one with a quarter "
             "of the samples replaces that."
         )
-    elif len({trial.frame for trial in trials}) == 1:
+    elif len({trial.frame for trial in trials}) == 1 and shot.frame_count > 1:
         found.append(
             f"All trials are of frame {trials[0].frame}: how cost runs along the shot is assumed. One near "
             "the start or end replaces that."

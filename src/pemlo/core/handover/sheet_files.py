@@ -48,4 +48,6 @@ def _text(one: ShotSheet) -> str:
         for line in one.lines
     ]
     parts = [f"  {part.machine}: frames {part.frames}, {part.count}" for part in one.pieces]
-    return "\n".join([f"{one.shot}: frames {one.frames}, {one.count} to render", *parts, *rows])
+    return "\n".join(
+        [f"{one.shot}: {'frame' if one.count == 1 else 'frames'} {one.frames}, {one.count} to render", *parts, *rows]
+    )

@@ -397,7 +397,9 @@ def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tupl
     return (
         (
             "film",
-            f"{shots}{each}, {total} frames, {format_duration(total / rate)}" if frames else "say how many frames",
+            f"{shots}{each}, {counted(total, 'frame')}, {format_duration(total / rate)}"
+            if frames
+            else "say how many frames",
         ),
         ("size", f"{size[0]}×{size[1]}{'' if found.size else ', assumed'}"),
         ("rate", f"{rate_name(rate)} fps{'' if found.fps else ', assumed'}"),

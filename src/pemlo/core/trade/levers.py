@@ -94,15 +94,22 @@ def why_not(shot: Shot, settings: ShotSettings) -> str:
     for stage in reversed(settings.keep):
         if words := why_not_kept(shot, stage):
             return words
+    if words := excluded(shot, settings):
+        return words
+    if settings.frame_step > 1 and shot.still:
+        return f"Nothing moves in {shot.name}: one frame is rendered whatever the step."
+    if settings.frame_step > 1 and settings.frame_step * shot.step >= shot.frame_count:
+        return f"One frame in {settings.frame_step} of {shot.name} leaves a single one."
+    return ""
+
+
+def excluded(shot: Shot, settings: ShotSettings) -> str:
+    """Return which two settings exclude each other; empty if none do."""
     if settings.looks_around and MOTION_BLUR in settings.switches:
         return (
             f"Denoising “{settings.denoise}” looks at other frames and takes the blur of what moves for noise: it "
             f"cannot be had with motion blur in the render of {shot.name}."
         )
-    if settings.frame_step > 1 and shot.still:
-        return f"Nothing moves in {shot.name}: one frame is rendered whatever the step."
-    if settings.frame_step > 1 and settings.frame_step * shot.step >= shot.frame_count:
-        return f"One frame in {settings.frame_step} of {shot.name} leaves a single one."
     return ""
 
 

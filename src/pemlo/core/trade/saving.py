@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from pemlo.core.units import HOUR_S, format_duration
+from pemlo.core.units import HOUR_S, counted, format_duration
 
 
 @dataclass(frozen=True)
@@ -16,7 +16,7 @@ class Saving:
     def __str__(self) -> str:
         word = "less" if self.share >= 0 else "more"
         took = format_duration(abs(self.hours) * HOUR_S)
-        return f"{100 * abs(self.share):.0f} % {word} a frame: {took} {word} over {self.frames} frames"
+        return f"{100 * abs(self.share):.0f} % {word} a frame: {took} {word} over {counted(self.frames, 'frame')}"
 
 
 def saving(before_seconds: float, after_seconds: float, frames: int) -> Saving:

@@ -9,7 +9,7 @@ from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.trade.two_ways import TwoWays, WayNumbers
-from pemlo.core.units import HOUR_S, MINUTE_S, format_duration, format_interval, round_figures
+from pemlo.core.units import HOUR_S, MINUTE_S, counted, format_duration, format_interval, round_figures
 
 NOT_KNOWN, NOT_MEASURED = "not known", "error not measured"
 SAME = 0.005  # of the hours: less is within the noise of the estimate
@@ -19,7 +19,7 @@ Row = tuple[str, str, str]
 def saving_sentence(found: TwoWays) -> str:
     """Return what the second way saves against the first: ``87 % and 35 machine-hours saved over 75 frames``."""
     share, hours = found.saved_share, found.saved_hours
-    where = f"over {found.frames} frames"
+    where = f"over {counted(found.frames, 'frame')}"
     if abs(share.p50) < SAME:
         return f"About the same hours {where}."
     word = "saved" if hours.p50 > 0 else "more"
@@ -45,7 +45,7 @@ def timed_sentence(first: Trial, second: Trial, frames: int) -> str:
     '32 m 08 s against 4 m 02 s over 75 frames: 87 % and 35.1 machine-hours saved.'
     """
     found = saving(first.seconds, second.seconds, frames)
-    both = f"{format_duration(first.seconds)} against {format_duration(second.seconds)} over {frames} frames"
+    both = f"{format_duration(first.seconds)} against {format_duration(second.seconds)} over {counted(frames, 'frame')}"
     word = "saved" if found.share >= 0 else "more"
     return f"{both}: {100 * abs(found.share):.0f} % and {round_figures(abs(found.hours))} machine-hours {word}."
 

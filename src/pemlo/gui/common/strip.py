@@ -11,7 +11,7 @@ from PySide6.QtGui import QFontMetricsF, QHelpEvent, QImage, QKeyEvent, QMouseEv
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.project.project import Project
-from pemlo.core.units import format_interval
+from pemlo.core.units import counted, format_interval
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
@@ -136,7 +136,7 @@ class Strip(QWidget):
         assert self._project is not None
         shot = self._project.shots[number]
         screen = f"{self._project.screen_seconds(shot):.1f} s on screen"
-        words = f"Shot {shot.name}: {shot.frame_count} frames, {screen}"
+        words = f"Shot {shot.name}: {counted(shot.frame_count, 'frame')}, {screen}"
         hours = self._hours(number)
         if hours is None or self._found is None:
             return words

@@ -23,6 +23,7 @@ from pemlo.core.handover.movie.make_movie import BURNED, Burned, Layout
 from pemlo.core.handover.movie.order import MovieWish, Source
 from pemlo.core.pixels.display import Display, Srgb, View
 from pemlo.core.project.project import Project
+from pemlo.core.units import counted
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.handover.movie_look import MovieLookDialog
@@ -76,7 +77,7 @@ class MovieForm(QDialog):
         self.beside_place = QLineEdit()
         self.beside_place.setPlaceholderText("before/{shot}/{shot}.{frame:04}.exr")
         self.layout_ = Choice("How", "Where the second sequence stands", tuple(LAYOUTS))
-        names = [f"all {len(project.on_screen)} shots"]
+        names = [f"all {counted(len(project.on_screen), 'shot')}"]
         names += [f"only {', '.join(self._picked)}"] if self._picked else []
         self.shots = Choice("Shots", "Which shots are shown", names)
         self.codec = Choice("Codec", "And what the file is called", [f"{one.name} ({one.ending})" for one in codecs])

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
+from pemlo.core.units import counted
 from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import label
@@ -103,7 +104,7 @@ class PicturePane(QWidget):
         wanted = tuple(files[:MOST_PLAYED])
         self._jobs.submit(
             PICTURE,
-            f"Reading {len(wanted)} frames",
+            f"Reading {counted(len(wanted), 'frame')}",
             lambda monitor: _read(wanted, monitor),
             lambda found: self._begin(found, fps, words),
         )
