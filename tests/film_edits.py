@@ -81,6 +81,7 @@ DELIVERY = {
     "width": (96, 192), "height": (64, 108), "fps": (24.0, 30.0), "timezone": ("UTC", "Europe/Lisbon"),
     "deadline": ("2031-04-21T10:20Z", "2031-04-22T18:00Z", "2031-05-24T18:00Z"), "confidence": (0.9, 0.6),
     "assembly_minutes": (0.0, 30.0), "seen_from": ("desk", "cinema seat"), "retake_share": (0.0, 0.3),
+    "currency": ("", "EUR"), "budget": (None, 0.5, 40.0),
 }  # fmt: skip
 RUNNING = {
     "order": ("film", "due", "longest", "shortest", "by hand"), "queue": ((), ("020", "010")), "chunk": (1, 4),

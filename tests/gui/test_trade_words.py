@@ -120,13 +120,16 @@ def test_a_plan_in_words(film):
     project, known, draws, options = film
     other = options_of(project, known, draws, project.shot("020"), None)
     found = plan_film(project, (options, other), "picture")
-    assert "to make it. The worst shot is at" in presenter.plan_words(found, 0.9, None)
+    assert "to make it. The worst shot is at" in presenter.plan_words(found, project)
     lines = presenter.change_lines(found, project, 5)
     assert lines[-1].startswith("Nothing holds it")
     slow = project.changed(machines=(project.machines[0].changed(speed=0.001),))
-    words = presenter.plan_words(plan_film(slow, (options, other), "missing"), 0.9, 2.0)
+    slow = slow.changed(
+        machines=(slow.machines[0].changed(price_per_hour=0.002),), delivery=slow.delivery.changed(currency="EUR")
+    )
+    words = presenter.plan_words(plan_film(slow, (options, other), "missing"), slow)
     assert "are available: 3.18 short." in words
-    assert "It costs " in words
+    assert "It costs 6.44 EUR." in words
 
 
 def test_errors_that_are_not_known_say_what_to_do(film):

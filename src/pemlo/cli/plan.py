@@ -13,7 +13,7 @@ from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
 from pemlo.cli.opened import open_possible
 from pemlo.core.errors import InputError
-from pemlo.core.farm.money import price_of_hour
+from pemlo.core.farm.money import cost_words
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.persistence.document import write_project
@@ -152,9 +152,12 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
         lines.append(f"chance    {probability} to make it; {project.delivery.confidence:.0%} are wanted")
     worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
     lines.append(f"worst     {worst}")
-    price = price_of_hour(project.machines)
-    if price is not None:
-        lines.append(f"money     {round_figures(price * float(np.median(plan.hours)))}")
+    if cost := cost_words(project, float(np.median(plan.hours))):
+        lines.append(f"cost      {cost}")
+    if found.budget_h is not None:
+        lines.append(
+            f"budget    pays for {round_figures(found.budget_h)} machine-hours, fewer than the deadline leaves"
+        )
     settings = found.settings()
     disk = [disk_memory_of(project, shot, settings[shot.name]).disk_gib for shot in project.shots]
     if all(disk):

@@ -44,6 +44,7 @@ MACHINE = {
 DELIVERY = {
     "width": 2048, "height": 858, "fps": 30.0, "timezone": "Europe/Lisbon", "deadline": "2031-06-01T18:00Z",
     "confidence": 0.8, "assembly_minutes": 30, "seen_from": "cinema seat", "retake_share": 0.2,
+    "currency": "EUR", "budget": 800.0,
 }  # fmt: skip
 
 

@@ -268,7 +268,7 @@ def run_input(project: Project, fit: FitInput) -> RunInput:
     return RunInput(
         fit,
         project.start,
-        project.delivery.model_copy(update={"fps": 24.0, "seen_from": "desk"}),
+        project.delivery.model_copy(update={"fps": 24.0, "seen_from": "desk", "currency": ""}),
         tuple(map(shot_to_run, project.shots)),
         tuple(map(_machine, project.machines)),
         project.running,

@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo
 
 from pydantic import Field, field_validator
 
+from pemlo.core.project.currencies import currency
 from pemlo.core.project.record import Record
 from pemlo.core.project.viewing import pixels_per_degree
 
@@ -63,7 +64,8 @@ class Delivery(Record):
     """What must be handed over, when, and how sure of it one wants to be.
 
     `seen_from` is where the film will be watched: a seat, or pixels a degree. `deadline` carries its time zone;
-    `timezone` is the zone in which hours and dates are read and shown.
+    `timezone` is the zone in which hours and dates are read and shown. Prices are in `currency`, a code of ISO 4217,
+    and a plan costs no more than the `budget`.
     """
 
     width: int = Field(default=1920, ge=1, le=65536)
@@ -75,6 +77,13 @@ class Delivery(Record):
     assembly_minutes: float = Field(default=0.0, ge=0, le=60 * 24 * 365)
     seen_from: str = "desk"
     retake_share: float = Field(default=0.0, ge=0, le=10)
+    currency: str = ""
+    budget: float | None = Field(default=None, gt=0, le=1e12)
+
+    @field_validator("currency")
+    @classmethod
+    def _known_currency(cls, text: str) -> str:
+        return currency(text)
 
     @field_validator("timezone")
     @classmethod

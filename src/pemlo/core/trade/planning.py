@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.farm.money import affordable_h
 from pemlo.core.forecast.ledger import Ledger, ledger_from
 from pemlo.core.forecast.needs import first_pass_hours, shot_hours
 from pemlo.core.forecast.verdict import forecast, project_capacity
@@ -38,12 +39,15 @@ class FilmPlan:
         Machine-hours before the deadline.
     groups : FewSettings, optional
         How many different settings are in use, and what that takes; None where shots were not grouped.
+    budget_h : float, optional
+        What the budget pays for, where that is less than there is before the deadline: then it is what is available.
     """
 
     options: FilmOptions
     plan: Plan
     there: float
     groups: FewSettings | None = None
+    budget_h: float | None = None
 
     def ledger(self, confidence: float) -> Ledger:
         """Return what the plan needs with a chance, beside what is available."""
@@ -94,7 +98,7 @@ def plan_film(
     Cancelled
         From the monitor.
     """
-    there = hours_there(project, known)
+    there = _within_budget(project, hours_there(project, known))
     weights = tuple(shot.weight for shot in project.shots)
     request = PlanRequest(goal, there, project.delivery.confidence, weights, tuple(alike))
     exact = FilmPlan(options, best_plan(options, request, monitor), there)
@@ -150,8 +154,16 @@ def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
     times = 1 + project.delivery.retake_share
     hours = np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times
     said = forecast(planned, *known, most_frames=CONFIRMED_FRAMES)
-    there = said.hours_usable - _first_pass(planned, known)
-    return _said(project, replace(found, there=there), hours, said.probability)
+    in_time = said.hours_usable - _first_pass(planned, known)
+    there = _within_budget(project, in_time)
+    budget_h = there if there < in_time else None
+    return _said(project, replace(found, there=there, budget_h=budget_h), hours, said.probability)
+
+
+def _within_budget(project: Project, there: float) -> float:
+    """Return hours that are in time, or fewer where the budget pays for fewer."""
+    affordable = affordable_h(project)
+    return there if affordable is None else min(there, affordable)
 
 
 def _said(project: Project, found: FilmPlan, hours: Floats, chance: float | None = None) -> FilmPlan:

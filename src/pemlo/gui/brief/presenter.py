@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import TYPE_CHECKING, Any
 
-from pemlo.core.errors import InputError
+from pemlo.core.errors import InputError, Problem
 from pemlo.core.farm.calendar import spans_of
 from pemlo.core.farm.capacity import machine_power
 from pemlo.core.forecast.unknowns import unknowns
@@ -14,6 +14,7 @@ from pemlo.core.frames import format_ranges, parse_frames, ranges_of
 from pemlo.core.persistence.csv_machines import speed, week
 from pemlo.core.persistence.csv_shots import movements, names
 from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or_no
+from pemlo.core.project.currencies import currency
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
 from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot
 from pemlo.core.project.machines import Machine, OtherHours
@@ -374,6 +375,22 @@ def _edit_moment(name: str) -> Callable[[Project, str], Project]:
     return edit
 
 
+def _budget(project: Project) -> str:
+    delivery = project.delivery
+    return f"{'' if delivery.budget is None else f'{delivery.budget:g}'} {delivery.currency}".strip()
+
+
+def _edit_budget(project: Project, text: str) -> Project:
+    """Take a budget with its currency, or only one of them: ``800 EUR``, ``800``, ``EUR``."""
+    words = text.replace("€", " € ").replace("£", " £ ").split()
+    amounts = [word for word in words if any(letter.isdigit() for letter in word)]
+    names = [word for word in words if word not in amounts]
+    if len(names) > 1:
+        raise InputError([Problem("Budget", f"“{text[:40]}” is not an amount with its currency")], "Type 800 EUR.")
+    budget = read(number, "".join(amounts), "Budget") if amounts else None
+    return set_delivery(project, budget=budget, currency=read(currency, names[0] if names else "", "Budget"))
+
+
 def _percent(text: str) -> float:
     return number(text) / 100
 
@@ -400,4 +417,6 @@ DUE_FIELDS: tuple[Field, ...] = (
     Field("retakes", "Retakes", "Share of frames that are rendered again after a look at them",
           lambda p: f"{100 * p.delivery.retake_share:g}",
           lambda p, text: set_delivery(p, retake_share=read(_percent, text, "Retakes")), unit="%"),
+    Field("budget", "Budget", "The most that rendering may cost at the prices of the machines, with its currency: "
+          "800 EUR; empty for none", _budget, _edit_budget),
 )  # fmt: skip

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from pemlo.core.farm.calendar import Span, spans_of
+from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.jobs import EARLY
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.project import Project
@@ -241,10 +242,14 @@ def time_shares(found: "Finish") -> tuple[TimeShare, ...]:
     )
 
 
-def money_words(found: "Finish") -> str:
-    """Return what the priced machines cost until then; empty if none has a price."""
+def money_words(found: "Finish", currency: str) -> str:
+    """Return what the priced machines cost until then, and which have no price; empty if none has one."""
     costs = [use.cost for use in found.machines if use.cost is not None]
-    return f"The machines that have a price cost {round_figures(sum(costs), 3)}." if costs else ""
+    if not costs:
+        return ""
+    free = [use.machine for use in found.machines if use.cost is None]
+    without = f" {', '.join(free)}: no price, not counted." if free else ""
+    return f"The machines that have a price cost {amount_words(sum(costs), currency)}.{without}"
 
 
 def keeping_words(one: "ShotKeeping") -> str:

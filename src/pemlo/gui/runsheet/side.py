@@ -70,7 +70,7 @@ class Side(QScrollArea):
         for words, role in presenter.date_lines(project, found):
             self.dates.addWidget(label(words, "" if role == "ink" else role, wrap=True))
         self.shares.show_shares([(one.name, one.hours) for one in presenter.time_shares(found)])
-        self.money.setText(presenter.money_words(found))
+        self.money.setText(presenter.money_words(found, project.delivery.currency))
         self.money.setVisible(bool(self.money.text()))
 
     def show_facts(self, project: Project, facts: Facts, found: "Finish | None", *, current: bool) -> None:

@@ -14,7 +14,6 @@ from pemlo.app.planner import OPTIONS, Found, Planner
 from pemlo.app.selection import Selection
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.errors import PemloError
-from pemlo.core.farm.money import price_of_hour
 from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.project import Project
@@ -338,7 +337,7 @@ class TradePanel(QWidget):
             return
         current = self.planner.is_current(self._found)
         project = self._found.project
-        words = presenter.plan_words(self._found.plan, project.delivery.confidence, price_of_hour(project.machines))
+        words = presenter.plan_words(self._found.plan, project)
         changes = presenter.change_lines(self._found.plan, project, MOST_CHANGES)
         out = presenter.way_out(self._found.plan, project) if current else None
         look = None if out is None else out.look

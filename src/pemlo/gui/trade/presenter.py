@@ -9,6 +9,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.estimate import Estimate
+from pemlo.core.farm.money import cost_words
 from pemlo.core.forecast.disk_memory import DiskMemory
 from pemlo.core.forecast.ledger import in_units, said_in
 from pemlo.core.project.project import Project
@@ -339,16 +340,18 @@ def way_out(found: "FilmPlan", project: Project) -> "WaysOut | None":
     return ways_out(project, found.options, found.plan, found.there)
 
 
-def plan_words(found: "FilmPlan", confidence: float, price: float | None) -> str:
-    """Return what a plan that was found comes to; `price` is of a machine-hour."""
+def plan_words(found: "FilmPlan", project: Project) -> str:
+    """Return what a plan that was found comes to."""
     from pemlo.core.trade.explain import NOT_PROVED  # noqa: PLC0415 - heavy to load
 
     plan = found.plan
-    ledger = found.ledger(confidence)
+    ledger = found.ledger(project.delivery.confidence)
     worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its ceiling."
     words = ledger.words if plan.missing_hours > 0 else f"{ledger.words} {plan.probability:.0%} to make it."
     stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
-    money = "" if price is None else f" It costs {round_figures(price * float(np.median(plan.hours)))}."
+    cost = cost_words(project, float(np.median(plan.hours)))
+    pays = "" if found.budget_h is None else " The budget pays for no more."
+    money = f" It costs {cost}.{pays}" if cost else ""
     return words + worst + stretch + money + ("" if plan.proved else f" {NOT_PROVED}")
 
 
