@@ -58,7 +58,7 @@ SHOT = {
     "marks": ((), (SettingsMark(settings=ShotSettings(samples=32), mark=GOOD),), (SettingsMark(settings=ShotSettings(samples=16), mark=BAD, note="grain"),)),
     "part_of": ("", "010", "020"), "still": (False, True), "due": (None, "2031-04-22T09:00Z", "2031-04-23T09:00Z"),
     "priority": (0, 3), "after": ((), ("010",), ("night",)), "place": ("", "r/{frame}.exr"), "cameras": ((), ("near", "far")),
-    "approval": ("waiting", "approved"), "extra_columns": ((), (("who", "us"),)),
+    "only_on": ((), ("desk",), ("desk", "gone")), "approval": ("waiting", "approved"), "extra_columns": ((), (("who", "us"),)),
 }  # fmt: skip
 TRIAL = {
     **SETTINGS,
@@ -85,7 +85,7 @@ DELIVERY = {
 }  # fmt: skip
 RUNNING = {
     "order": ("film", "due", "longest", "shortest", "by hand"), "queue": ((), ("020", "010")), "chunk": (1, 4),
-    "dispatch_seconds": (0.0, 5.0), "starts_again": (False, True), "disk_gib": (None, 0.001, 5.0),
+    "denoise_on": ((), ("desk",)), "dispatch_seconds": (0.0, 5.0), "starts_again": (False, True), "disk_gib": (None, 0.001, 5.0),
     "first_pass": (None, FirstPass(settings="review"), FirstPass(settings="review", due="2031-04-21T12:00Z")),
 }  # fmt: skip
 SETS = (NamedSettings(name="review", settings=ShotSettings(samples=8)),)

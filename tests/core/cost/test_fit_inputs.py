@@ -33,7 +33,7 @@ SHOT = {
     "name": "021", "first": 0, "last": 150, "step": 2, "fps": 30.0, "width": 2048, "height": 1080, "moves": ("camera",),
     "look": "night", "due": "2031-04-23T18:00Z", "priority": 2, "after": ("010",), "approval": "approved", "place": "r/{frame}.exr", "cameras": ("near", "far"), "handles": 3,
     "ranges": ((1, 10), (60, 100)),
-    "ceiling": 2.0, "weight": 2.0, "pins": ("samples",), "allows": ("switches",), "part_of": "020", "still": True,
+    "ceiling": 2.0, "weight": 2.0, "pins": ("samples",), "allows": ("switches",), "only_on": ("desk",), "part_of": "020", "still": True,
     "marks": (SettingsMark(settings=ShotSettings(samples=64), mark=GOOD),),
 }  # fmt: skip
 MACHINE = {

@@ -229,6 +229,7 @@ def shot_to_weigh(shot: Shot, *, held: bool) -> Shot:
         update={
             "fps": None,
             "weight": 1.0,
+            "only_on": (),
             "marks": (),
             "look": "",
             "part_of": "",
@@ -329,5 +330,13 @@ def advice_input(project: Project, fit: FitInput, shot: Shot) -> AdviceInput:
 def shot_to_advise(shot: Shot) -> Shot:
     """Return a shot as it decides which of its frames to time."""
     return shot_to_run(shot).model_copy(
-        update={"look": "", "part_of": "", "due": None, "priority": 0, "after": (), "approval": "waiting"}
+        update={
+            "look": "",
+            "part_of": "",
+            "due": None,
+            "priority": 0,
+            "after": (),
+            "only_on": (),
+            "approval": "waiting",
+        }
     )

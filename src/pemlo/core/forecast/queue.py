@@ -134,14 +134,32 @@ def queue_of(
 
 
 def _shares(project: Project, fit: Fit, draws: FilmDraws, rows: Sequence[Job]) -> Floats | None:
-    """Return the share of each machine's speed that is left with frames of each row; None where no frame spills."""
+    """Return the share of each machine's speed that is left with frames of each row; 0 where it does not render them.
+
+    None where no frame spills and none is bound to machines.
+    """
     spilled = spilled_shares(project, fit, draws)
-    if not spilled:
+    if not spilled and not any(bound_to(project, job) for job in rows):
         return None
     machines = [machine for machine in project.machines if machine.count]
     return np.array(
-        [[share_left(spilled, project, job.shot, job.settings, machine) for job in rows] for machine in machines]
+        [
+            [
+                share_left(spilled, project, job.shot, job.settings, machine)
+                if not (only := bound_to(project, job)) or machine.name in only
+                else 0.0
+                for job in rows
+            ]
+            for machine in machines
+        ]
     )
+
+
+def bound_to(project: Project, job: Job) -> tuple[str, ...]:
+    """Return the machines that alone render a job; none where all do."""
+    if job.part == "denoise" and project.running.denoise_on:
+        return project.running.denoise_on
+    return job.shot.only_on
 
 
 def _key(job: Job, jobs: Sequence[Job]) -> tuple[object, ...]:

@@ -42,6 +42,8 @@ def never_ends(farm: Farm, queue: Queue, run: Run, rules: RunRules) -> str:
         name, needs = queue.jobs[number].shot.name, float(work.memory_gib[work.row[number]])
         if not (farm.memory_gib >= needs).any():
             return f"Shot {name} never ends: a frame needs {needs:.3g} GiB, and no machine has that."
+        if work.share is not None and not (work.share[:, work.row[number]] > 0).any():
+            return f"Shot {name} never ends: none of the machines that it is bound to renders."
         if not rules.carries and (words := _too_long(farm, queue, int(number))):
             return words
     return ""

@@ -6,6 +6,7 @@ from typing import Literal, get_args
 from pydantic import Field, field_validator
 
 from pemlo.core.project.delivery import checked_moment
+from pemlo.core.project.names import NameOrNone
 from pemlo.core.project.record import Record
 
 Order = Literal["film", "due", "longest", "shortest", "by hand"]
@@ -31,7 +32,8 @@ class Running(Record):
     `order` says in which order shots of one priority are handed out: as they stand in the film, the earliest due
     first, the longest or the shortest first, or by hand as `queue` names them. A machine takes `chunk` frames of a
     shot at a time, and before each chunk `dispatch_seconds` go by. A frame at the end of a machine's hours goes on in
-    the next of them, unless it `starts_again`. `disk_gib` is what there is for finished frames.
+    the next of them, unless it `starts_again`. `disk_gib` is what there is for finished frames. Denoising that waits
+    for neighbour frames is a stage of its own, which `denoise_on` may bind to some machines.
     """
 
     order: Order = "film"
@@ -41,3 +43,4 @@ class Running(Record):
     starts_again: bool = False
     disk_gib: float | None = Field(default=None, gt=0, le=1e9)
     first_pass: FirstPass | None = None
+    denoise_on: tuple[NameOrNone, ...] = Field(default=(), max_length=100)

@@ -43,8 +43,9 @@ class Shot(Record):
 
     A shot may be `due` before the film is. Of shots with a higher `priority` frames are handed out first; those of a
     shot that comes `after` others, by their names or their look, only when all of these are done. Once its first pass
-    is `approved`, only the final one is left. Where its frames do not arrive with those of the film, it has a `place`.
-    Where its scene has more than one camera, `cameras` names them, the one that is meant first.
+    is `approved`, only the final one is left. Where it fits only some machines, `only_on` names them. Where its frames
+    do not arrive with those of the film, it has a `place`. Where its scene has more than one camera, `cameras` names
+    them, the one that is meant first.
     """
 
     name: ShotName
@@ -70,6 +71,7 @@ class Shot(Record):
     due: datetime | None = None
     priority: int = Field(default=0, ge=-100, le=100)
     after: tuple[NameOrNone, ...] = Field(default=(), max_length=100)
+    only_on: tuple[NameOrNone, ...] = Field(default=(), max_length=100)
     place: PathText = ""
     cameras: tuple[NameOrNone, ...] = Field(default=(), max_length=100)
     approval: Literal["waiting", "approved"] = "waiting"

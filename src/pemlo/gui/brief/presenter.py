@@ -257,6 +257,12 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         role=lambda r: "ink" if r.shot.cameras else "faint", typed=lambda r: ", ".join(r.shot.cameras), width=70,
     ),
     Column(
+        "only on", "Machines that alone render the shot, with commas between; empty for all",
+        lambda r: ", ".join(r.shot.only_on) or NOTHING,
+        _shot_cell("only_on", lambda text: () if text == NOTHING else names(text)), figures=False,
+        role=lambda r: "ink" if r.shot.only_on else "faint", typed=lambda r: ", ".join(r.shot.only_on), width=70,
+    ),
+    Column(
         "switches", "What is switched on, by your names, with commas between, such as motion blur",
         lambda r: ", ".join(r.shot.asked.switches) or NOTHING,
         _asked_cell("switches", lambda text: () if text == NOTHING else switch_names(text)), figures=False,

@@ -72,6 +72,9 @@ def film_fields(project: Project) -> tuple[Field, ...]:
         Field("disk", "Disk for frames", "Room for finished frames, such as 800 GiB; none if it cannot run short",
               lambda p: NONE if p.running.disk_gib is None else f"{p.running.disk_gib:g} GiB",
               _rule("disk_gib", _without_none(gibibytes), "Disk for frames")),
+        Field("denoise on", "Denoising across frames on", "Machines that alone do it once frames and their neighbours "
+              "are there, with commas between; none for all of them",
+              lambda p: ", ".join(p.running.denoise_on) or NONE, _rule("denoise_on", _names, "Denoising on")),
         Field("first pass", "First pass", "Settings of a first pass over all shots that are not approved yet",
               lambda p: NONE if p.running.first_pass is None else p.running.first_pass.settings, _first_pass,
               (NONE, *(one.name for one in project.sets))),
@@ -94,6 +97,8 @@ def shot_fields(name: str) -> tuple[Field, ...]:
               lambda p: str(p.shot(name).priority), edit("priority", whole_number, "priority")),
         Field("after", "Comes after", "Shots or looks that must be done first, with commas between; none for nothing",
               lambda p: ", ".join(p.shot(name).after) or NONE, edit("after", _names, "comes after")),
+        Field("only on", "Only on", "Machines that alone render it, with commas between; none for all of them",
+              lambda p: ", ".join(p.shot(name).only_on) or NONE, edit("only_on", _names, "only on")),
         Field("approval", "First pass approved", "yes once its first pass was approved: only the final one is left",
               lambda p: "yes" if p.shot(name).approval == "approved" else "no",
               edit("approval", lambda text: "approved" if yes_or_no(text) else "waiting", "approved"), ("no", "yes")),
