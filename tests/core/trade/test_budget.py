@@ -1,6 +1,8 @@
 """Money is a limit like hours: three cases by hand, and every plan of a small film against all that there are."""
 
 import itertools
+import re
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
@@ -8,7 +10,10 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.farm.money import affordable_h, cost_words, price_of_hour, unpriced
 from pemlo.core.film.film import Film
+from pemlo.core.handover.case_facts import case_facts
+from pemlo.core.handover.pages import case_page
 from pemlo.core.project.currencies import currency
+from pemlo.core.project.edits import adopt
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.trials import GOOD, Trial
@@ -75,3 +80,21 @@ def test_currencies_are_those_of_the_standard():
     assert [currency(one) for one in ("eur", "€", " usd ")] == ["EUR", "EUR", "USD"]
     with pytest.raises(ValueError, match="ISO 4217"):
         currency("XXQ")
+
+
+def test_the_case_says_what_the_plan_costs_by_shot_and_by_change():
+    """By hand: 36 frames of 10 minutes are 6 h, of 5 minutes 3 h; half of the long one saves 3 h, 6 at 2 an hour."""
+    project = film(budget=20.0)
+    project = adopt(project, {"010": ASKED.changed(samples=128)})
+    page = case_page(case_facts(Film(project), datetime(2031, 4, 21, 10, tzinfo=UTC)))
+    likely = re.search(r"The plan likely costs ([\d.]+) EUR of a budget of 20 EUR\.", page)
+    assert float(likely[1]) == pytest.approx(12, rel=0.03)
+    cells = re.findall(r"<td class=\"left\">(010|020)<td>36<td>[^<]*<td>[^<]*<td>([\d.]+)<td>", page)
+    assert {shot: float(cost) for shot, cost in cells} == {
+        "010": pytest.approx(6, rel=0.03),
+        "020": pytest.approx(6, rel=0.03),
+    }
+    saved = re.search(r"samples<td class=\"left\">[^<]*<td class=\"narrow\">3<td class=\"narrow\">([\d.]+)", page)
+    assert float(saved[1]) == pytest.approx(6, rel=0.03)
+    free = project.changed(machines=(Machine(name="own"),))
+    assert "EUR" not in case_page(case_facts(Film(free), datetime(2031, 4, 21, 10, tzinfo=UTC)))

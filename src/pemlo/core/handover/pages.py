@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pemlo.core import palette
+from pemlo.core.farm.money import cost_words, price_of_hour
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import verdict
 from pemlo.core.handover.case_facts import CaseFacts, as_asked
@@ -48,6 +49,8 @@ def case_page(facts: CaseFacts) -> str:
     project, planned = facts.project, facts.planned
     changed = any(shot.plan is not None and shot.plan != shot.asked for shot in project.shots)
     fall = facts.waterfall if changed and facts.given_up else None
+    price = price_of_hour(project.machines) or 0.0
+    times = 1 + project.delivery.retake_share  # hours by shot are without retakes, and the film pays for them
     return _templates().get_template("case.html").render(
         style=Markup(_style()),  # noqa: S704 - our own file
         title=project.title,
@@ -60,8 +63,16 @@ def case_page(facts: CaseFacts) -> str:
         fall=None if fall is None else Markup(fall_svg(fall, planned.hours_usable)),  # noqa: S704 - as above
         no_fall="Nothing: every shot is rendered as asked." if not changed else "What it saves is not known yet.",
         given_up=[
-            {"lever": one.lever, "where": one.where, "saved": _saved(one.saved_h, fall)} for one in facts.given_up
+            {
+                "lever": one.lever,
+                "where": one.where,
+                "saved": _saved(one.saved_h, fall),
+                "money": round_figures(price * one.saved_h),
+            }
+            for one in facts.given_up
         ],
+        costs="" if planned.hours is None else cost_words(project, planned.hours.p50),
+        currency=project.delivery.currency or "at the prices given",
         spots=[
             {
                 "shot": spot.shot,
@@ -81,6 +92,7 @@ def case_page(facts: CaseFacts) -> str:
                 "frames": one.frames,
                 "asked": hours_words(one.asked),
                 "planned": hours_words(one.planned),
+                "money": "not known" if one.planned is None else round_figures(price * times * one.planned.p50),
                 "error": "not known" if math.isnan(one.error) else f"{one.error:.1f}",
                 "ceiling": one.eye or "not marked" if one.ceiling is None else f"{one.ceiling:.1f}",
             }
