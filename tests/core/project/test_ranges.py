@@ -112,7 +112,8 @@ def test_a_launch_table_says_ranges_in_one_row():
 
 def test_the_sheet_and_the_commands_name_each_range():
     project = film()
-    assert settings_sheet(project)[0].frames == "1-10,25-30"
+    (sheet,) = settings_sheet(project, whole_shots(project))
+    assert (sheet.frames, sheet.count, sheet.pieces) == ("1-10,25-30", 16, ())
     commands = [command_line("render {shot} {first} {last}", project, piece) for piece in whole_shots(project)]
     assert commands == ["render 010 1 10", "render 010 25 30"]
     pieces = pieces_of(project, Film(project).run)

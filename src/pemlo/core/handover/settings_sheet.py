@@ -67,7 +67,7 @@ def _shot_sheet(project: Project, shot: Shot, pieces: Sequence[Piece]) -> ShotSh
     frames = tuple(shot.rendered_frames(shot.settings))
     asked, planned = _values(project, shot, shot.asked), _values(project, shot, shot.settings)
     lines = tuple(SheetLine(name, asked[name], planned[name]) for name in asked)
-    parts = tuple(_piece(one, step) for one in pieces) if len(pieces) > 1 else ()
+    parts = tuple(_piece(one, step) for one in pieces if one.machine) if len(pieces) > 1 else ()
     return ShotSheet(shot.name, format_frames(frames), len(frames), shot.place or project.watching.place, parts, lines)
 
 
