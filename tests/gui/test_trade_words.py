@@ -129,7 +129,7 @@ def test_a_plan_in_words(film):
     )
     words = presenter.plan_words(plan_film(slow, (options, other), "missing"), slow)
     assert "are available: 3.18 short." in words
-    assert "It costs 6.44 EUR." in words
+    assert "It costs about 6.44 EUR." in words
 
 
 def test_errors_that_are_not_known_say_what_to_do(film):

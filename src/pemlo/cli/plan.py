@@ -153,7 +153,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
     lines.append(f"worst     {worst}")
     if cost := cost_words(project, float(np.median(plan.hours))):
-        lines.append(f"cost      {cost}")
+        lines.append(f"cost      about {cost}")
     if found.budget_h is not None:
         lines.append(
             f"budget    pays for {round_figures(found.budget_h)} machine-hours, fewer than the deadline leaves"

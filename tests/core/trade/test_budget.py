@@ -87,7 +87,7 @@ def test_the_case_says_what_the_plan_costs_by_shot_and_by_change():
     project = film(budget=20.0)
     project = adopt(project, {"010": ASKED.changed(samples=128)})
     page = case_page(case_facts(Film(project), datetime(2031, 4, 21, 10, tzinfo=UTC)))
-    likely = re.search(r"The plan likely costs ([\d.]+) EUR of a budget of 20 EUR\.", page)
+    likely = re.search(r"The plan costs about ([\d.]+) EUR of a budget of 20 EUR\.", page)
     assert float(likely[1]) == pytest.approx(12, rel=0.03)
     cells = re.findall(r"<td class=\"left\">(010|020)<td>36<td>[^<]*<td>[^<]*<td>([\d.]+)<td>", page)
     assert {shot: float(cost) for shot, cost in cells} == {

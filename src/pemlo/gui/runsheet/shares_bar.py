@@ -18,7 +18,7 @@ class SharesBar(QWidget):
         super().__init__()
         self._shares: tuple[tuple[str, float], ...] = ()
         self.setFixedHeight(56)
-        self.setAccessibleName("Where the hours go")
+        self.setAccessibleName("Where the clock hours go")
 
     def sizeHint(self) -> QSize:
         return QSize(250, 56)

@@ -48,7 +48,7 @@ class Side(QScrollArea):
         column.addWidget(self.order_words)
         column.addWidget(self.take_order, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(rule())
-        for other in (Heading("Where the hours go"), self.shares, self.money):
+        for other in (Heading("Where the clock hours go"), self.shares, self.money):
             column.addWidget(other)
         column.addStretch(1)
         self.setWidget(inside)

@@ -73,7 +73,7 @@ def frontier_of(options: "Options", now: "Numbers", left: float, marks: tuple[Ma
     plan = None if now.found is None else Point(now.middle_hours, now.found.total.value)
     dots, line = _points_of(options)
     ceiling = f"ceiling {options.ceiling:.1f}, {options.ceiling_from}"
-    names, limits = ("machine-hours of the shot", "error, codes"), ("hours left for it", ceiling)
+    names, limits = ("machine-hours of the shot", "error, codes"), ("most that is in time", ceiling)
     return Frontier(dots, line, asked, plan, options.ceiling, left, names, limits, marks)
 
 
@@ -120,7 +120,7 @@ def film_of(
         Middle machine-hours that do with the wanted chance.
     """
     line = tuple(Point(one.hours, one.ratio, place) for place, one in enumerate(points))
-    names, limits = ("machine-hours of the film", "worst error over its ceiling"), ("hours available", "ceilings")
+    names, limits = ("machine-hours of the film", "worst error over its ceiling"), ("most that is in time", "ceilings")
     return Frontier((), line, _together(asked), _together(now), 1.0, left, names, limits)
 
 

@@ -351,7 +351,7 @@ def plan_words(found: "FilmPlan", project: Project) -> str:
     stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
     cost = cost_words(project, float(np.median(plan.hours)))
     pays = "" if found.budget_h is None else " The budget pays for no more."
-    money = f" It costs {cost}.{pays}" if cost else ""
+    money = f" It costs about {cost}.{pays}" if cost else ""
     return words + worst + stretch + money + ("" if plan.proved else f" {NOT_PROVED}")
 
 
