@@ -29,7 +29,7 @@ from pemlo.core.project.launch import LaunchRow, OwnCheck, PictureNeeds
 from pemlo.core.project.machines import Machine, OtherHours
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.running import FirstPass
-from pemlo.core.project.settings import CHARACTER, ShotSettings
+from pemlo.core.project.settings import ALLOWABLE, ShotSettings
 from pemlo.core.project.shots import SettingsMark, Shot
 from pemlo.core.project.trials import BAD, GOOD
 from pemlo.core.project.watching import Watching
@@ -54,7 +54,7 @@ SHOT = {
     "ranges": ((), ((1, 4), (6, 8)), ((3, 5), (9, 12))),
     "width": (None, 64), "height": (None, 36), "moves": ((), ("camera",), ("lights", "objects")),
     "look": ("", "night", "day"), "ceiling": (None, 1.5, 6.0), "weight": (1.0, 3.0),
-    "pins": ((), ("samples",), ("denoise", "resolution_percent")), "allows": ((), ("switches",), CHARACTER),
+    "pins": ((), ("samples",), ("denoise", "resolution_percent")), "allows": ((), ("switches",), ("denoise",), ALLOWABLE),
     "marks": ((), (SettingsMark(settings=ShotSettings(samples=32), mark=GOOD),), (SettingsMark(settings=ShotSettings(samples=16), mark=BAD, note="grain"),)),
     "part_of": ("", "010", "020"), "still": (False, True), "due": (None, "2031-04-22T09:00Z", "2031-04-23T09:00Z"),
     "priority": (0, 3), "after": ((), ("010",), ("night",)), "place": ("", "r/{frame}.exr"), "cameras": ((), ("near", "far")),

@@ -19,7 +19,7 @@ from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import CHARACTER, LEVERS
+from pemlo.core.project.settings import ALLOWABLE, LEVERS
 from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.explain import NOT_PROVED, by_weight, changes, groups_words, unchanged_words, what_binds
 from pemlo.core.trade.held_levers import hold
@@ -32,8 +32,8 @@ ALL = "all"
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest
 machine-hours with every error under its ceiling; missing, what is short to have both. What was never rendered is
 predicted from the pictures of trials; shots without them take what passed by eye, or stay as they were asked. Changes
-that give next to nothing are left out. Smaller pictures, frames that are held and other switches are not proposed
-unless they are allowed, or a trial of them was marked good enough."""
+that give next to nothing are left out. Smaller pictures, frames that are held, other switches, and denoising frame
+by frame where something moves are not proposed unless they are allowed, or a trial of them was marked good enough."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -49,7 +49,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="plan a shot as one of its trials was rendered, by its place in the table from 1",
     )  # fmt: skip
     parser.add_argument(
-        "--allow", action="append", default=[], choices=[*CHARACTER, ALL],
+        "--allow", action="append", default=[], choices=[*ALLOWABLE, ALL],
         help="let plans move a lever that changes what the picture is, in all shots; they are locked otherwise",
     )  # fmt: skip
     parser.add_argument("--few", action="store_true", help="put shots into groups that share their settings")
@@ -72,7 +72,7 @@ def run(args: argparse.Namespace) -> int:
     for words in args.held:
         project = hold(project, words)
     names = [shot.name for shot in project.shots]
-    for lever in CHARACTER if ALL in args.allow else [one for one in CHARACTER if one in args.allow]:
+    for lever in ALLOWABLE if ALL in args.allow else [one for one in ALLOWABLE if one in args.allow]:
         project = allow(project, names, lever, on=True)
     film = film.changed(project)
     for trouble in film.looks()[1]:

@@ -12,7 +12,7 @@ from film import make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.project.settings import CHARACTER, ShotSettings
+from pemlo.core.project.settings import ALLOWABLE, ShotSettings
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.few_settings import with_few_settings
 from pemlo.core.trade.lever_edits import allow
@@ -117,7 +117,7 @@ def demo():
     from pemlo.demo import DEMO_FILE
 
     project = demo_project()
-    for lever in CHARACTER:
+    for lever in ALLOWABLE:
         project = allow(project, [shot.name for shot in project.shots], lever, on=True)
     known = fit(fit_input(project))
     draws = draw_film(known, project)

@@ -163,3 +163,32 @@ def test_what_excludes_each_other_is_no_plan():
         like_trial(project, 1)
     options = Film(project).options("010")
     assert not any(one.looks_around and one.switches for one in options.settings)
+
+
+def moving(*allows, mark=""):
+    """A shot in which something moves; denoising frame by frame at a quarter of the samples is the cheapest."""
+    shot = Shot(name="010", first=1, last=90, asked=ASKED, moves=("objects",), allows=allows)
+    quick = ASKED.changed(samples=64, denoise="frame")
+    around = ASKED.changed(samples=64, denoise="neighbours")
+    trials = (trial("010", ASKED, 900.0), trial("010", quick, 250.0, mark=mark), trial("010", around, 300.0))
+    return make_project((shot,), trials), quick, around
+
+
+def usable(project, settings):
+    options = Film(project).options("010")
+    return bool(options.usable[options.place(settings)])
+
+
+def test_a_denoiser_that_looks_at_each_frame_alone_is_locked_where_something_moves():
+    """It leaves other grain in every frame: that flickers. One that looks at neighbours does not."""
+    project, quick, around = moving()
+    assert not usable(project, quick)
+    assert usable(project, around)
+    assert usable(moving("denoise")[0], quick)
+    assert usable(moving(mark=GOOD)[0], quick)
+    still = project.changed(shots=(project.shots[0].changed(moves=()),))
+    assert usable(still, quick)
+    # A shot that was asked for denoised so stays so, and may be had without.
+    asked = project.changed(shots=(project.shots[0].changed(asked=quick),))
+    assert usable(asked, quick)
+    assert usable(asked, ASKED)

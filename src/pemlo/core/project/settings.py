@@ -22,6 +22,9 @@ LEVERS: tuple[LeverName, ...] = get_args(LeverName)
 # Those that change what a picture is, and not how noisy: a plan leaves them alone until somebody allows them.
 CharacterLever = Literal["resolution_percent", "frame_step", "switches"]
 CHARACTER: tuple[CharacterLever, ...] = get_args(CharacterLever)
+# And where something moves, a denoiser that looks at each frame alone: what it leaves differs from frame to frame.
+AllowedLever = Literal["resolution_percent", "frame_step", "switches", "denoise"]
+ALLOWABLE: tuple[AllowedLever, ...] = get_args(AllowedLever)
 MOST_SWITCHES = 8
 USUAL_SAMPLES = 128  # where nobody said with how many
 MOST_WITH_THRESHOLD = 10_000  # and with a noise threshold: so many that the threshold ends them

@@ -9,7 +9,7 @@ from pydantic import Field, field_validator, model_validator
 from pemlo.core.project.delivery import checked_moment
 from pemlo.core.project.names import NameOrNone, PathText, ShotName, ShotNameOrNone
 from pemlo.core.project.record import Record
-from pemlo.core.project.settings import CHARACTER, LEVERS, CharacterLever, LeverName, ShotSettings
+from pemlo.core.project.settings import ALLOWABLE, LEVERS, AllowedLever, LeverName, ShotSettings
 
 Movement = Literal["camera", "lights", "objects", "materials", "simulation"]
 MOVEMENTS: tuple[Movement, ...] = ("camera", "lights", "objects", "materials", "simulation")
@@ -64,7 +64,7 @@ class Shot(Record):
     ceiling: float | None = Field(default=None, gt=0, le=255)
     weight: float = Field(default=1.0, gt=0, le=1000)
     pins: tuple[LeverName, ...] = ()
-    allows: tuple[CharacterLever, ...] = ()
+    allows: tuple[AllowedLever, ...] = ()
     marks: tuple[SettingsMark, ...] = Field(default=(), max_length=200)
     part_of: ShotNameOrNone = ""
     still: bool = False
@@ -110,8 +110,8 @@ class Shot(Record):
         """Take each lever once, in the order of the levers."""
         if not isinstance(value, list | tuple):
             return value
-        others = tuple(name for name in value if name not in CHARACTER)
-        return tuple(name for name in CHARACTER if name in value) + others
+        others = tuple(name for name in value if name not in ALLOWABLE)
+        return tuple(name for name in ALLOWABLE if name in value) + others
 
     @property
     def settings(self) -> ShotSettings:

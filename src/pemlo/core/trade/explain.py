@@ -16,6 +16,7 @@ from pemlo.core.trade.prices import FREE, LEAST_SHARE
 from pemlo.core.units import counted, round_figures
 
 MOST_LISTED = 8
+_JUST = 0.005  # of what is needed: less is within the noise of the estimate
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
 LITTLE = "What hours are left would change little that anybody sees."
@@ -136,14 +137,16 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     share = hours[most] / max(float(hours.sum()), 1e-12)
     waits = f"The film waits for shot {options[most].shot}: {share:.0%} of the hours."
     if plan.missing_hours > 0:
-        return f"{round_figures(plan.missing_hours)} machine-hours are missing for the wanted chance. {waits}"
+        short = f"{round_figures(plan.missing_hours)} machine-hours are missing for"
+        just = plan.missing_hours < _JUST * plan.needed
+        return f"{'It is just short of' if just else short} the wanted chance. {waits}"
     ratios = [(one.error[k] / one.ceiling, one.shot) for one, k in zip(options, plan.chosen, strict=True)]
     worst = max((pair for pair in ratios if not np.isnan(pair[0])), default=(0.0, ""))
     if plan.needed >= _BINDS * there:
         return f"The hours available hold it. {waits}"
     if worst[0] > 1 + PASSES:
         return (
-            f"Shot {worst[1]} cannot be brought under its ceiling with what is known: it stays {worst[0]:.1f} times it."
+            f"Shot {worst[1]} cannot be brought under its ceiling with what is known: it stays {worst[0]:.2f} times it."
         )
     if plan.goal != "picture":
         known = any(one.known for one in options)

@@ -7,7 +7,7 @@ from pemlo.core.project.edits import set_shot, set_shots
 from pemlo.core.project.eye_marks import at_size
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
-from pemlo.core.project.settings import CharacterLever, FrameSettings, LeverName, ShotSettings
+from pemlo.core.project.settings import AllowedLever, FrameSettings, LeverName, ShotSettings
 from pemlo.core.project.shots import SettingsMark, Shot
 from pemlo.core.trade.levers import moved, why_not
 
@@ -53,7 +53,7 @@ def set_pin(project: Project, names: Sequence[str], lever: LeverName, *, on: boo
     return set_shots(project, new)
 
 
-def allow(project: Project, names: Sequence[str], lever: CharacterLever, *, on: bool) -> Project:
+def allow(project: Project, names: Sequence[str], lever: AllowedLever, *, on: bool) -> Project:
     """Return a film in which plans may move a lever of some shots that changes what the picture is, or not."""
     new: dict[str, dict[str, object]] = {}
     for name in names:

@@ -296,18 +296,22 @@ def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
 def keeps_character(shot: Shot, passed: Iterable[ShotSettings] = ()) -> Callable[[ShotSettings], bool]:
     """Return what says whether settings leave what the picture is: its size, every frame, its switches.
 
-    A larger size changes nothing. What the shot allows, is planned with, and what somebody passed may be.
+    A larger size changes nothing. Where something moves, a denoiser that looks at each frame alone makes it flicker.
+    What the shot allows, is planned with, and what somebody passed may be.
     """
 
-    def character(one: ShotSettings) -> tuple[float, int, tuple[str, ...]]:
+    def character(one: ShotSettings) -> tuple[float, int, tuple[str, ...], str]:
         free = shot.allows
+        steady = not shot.moves or one.looks_around or "denoise" in free
         return (
             100.0 if "resolution_percent" in free else min(one.resolution_percent, shot.asked.resolution_percent),
             1 if "frame_step" in free else one.frame_step,
             () if "switches" in free else one.switches,
+            NO_DENOISE if steady else one.denoise,
         )
 
     had = {character(one) for one in (shot.asked, shot.settings, *passed)}
+    had |= {(size, step, on, NO_DENOISE) for size, step, on, _ in had}  # undenoised it does not flicker so
     return lambda settings: character(settings) in had
 
 

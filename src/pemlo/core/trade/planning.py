@@ -110,13 +110,20 @@ def plan_film(
     for _ in range(_CONFIRMATIONS):
         if goal != "picture" or not exact.plan.feasible or best.plan.feasible:
             break
-        request = replace(request, there=request.there * best.there / best.plan.needed * _A_LITTLE_LESS)
+        request = replace(request, there=request.there * _less(best, project.delivery.confidence) * _A_LITTLE_LESS)
         exact = FilmPlan(options, best_plan(options, request, monitor), there)
         best = _finished(project, known, exact, request, few=few)
     if not best.plan.feasible:
         plain = _confirmed(project, known, exact)
         return plain if plain.plan.feasible else best
     return best
+
+
+def _less(late: FilmPlan, confidence: float) -> float:
+    """Return by what factor a plan that runs call late should need less: by its hours, or by the chance it has."""
+    plan = late.plan
+    chance = float(np.quantile(plan.hours, min(plan.probability, confidence))) / max(plan.needed, 1e-12)
+    return min(late.there / max(plan.needed, 1e-12), chance)
 
 
 def _finished(project: Project, known: Known | None, exact: FilmPlan, request: PlanRequest, *, few: bool) -> FilmPlan:

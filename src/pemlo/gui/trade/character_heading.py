@@ -4,7 +4,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import CHARACTER
+from pemlo.core.project.settings import ALLOWABLE
 from pemlo.gui.common.labels import Heading, button
 
 
@@ -22,7 +22,10 @@ class CharacterHeading(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._allowed = False
-        tip = "Plans may render smaller, hold frames and turn switches, in every shot; or in none"
+        tip = (
+            "Plans may render smaller, hold frames, turn switches, and denoise frame by frame where something moves, "
+            "in every shot; or in none"
+        )
         self.every = button("", tip, lambda: self.wanted.emit(not self._allowed), link=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
@@ -30,5 +33,5 @@ class CharacterHeading(QWidget):
 
     def show_project(self, project: Project) -> None:
         """Say what the button does now."""
-        self._allowed = all(set(CHARACTER) <= set(shot.allows) for shot in project.shots)
+        self._allowed = all(set(ALLOWABLE) <= set(shot.allows) for shot in project.shots)
         self.every.setText("lock in all shots" if self._allowed else "allow in all shots")

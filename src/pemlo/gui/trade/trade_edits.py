@@ -8,7 +8,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.project.edits import add_trials, adopt, drop_plan, keep_plan, take_plan
 from pemlo.core.project.guesses import guessed_trial
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import CHARACTER, CharacterLever, LeverName, ShotSettings
+from pemlo.core.project.settings import ALLOWABLE, CharacterLever, LeverName, ShotSettings
 from pemlo.core.project.settings_text import settings_over
 from pemlo.core.trade import lever_edits
 from pemlo.core.trade.levers import lever_name
@@ -74,7 +74,7 @@ class TradeEdits:
 
         def change(project: Project) -> Project:
             names = [shot.name for shot in project.shots]
-            for lever in CHARACTER:
+            for lever in ALLOWABLE:
                 project = lever_edits.allow(project, names, lever, on=on)
             return project
 
