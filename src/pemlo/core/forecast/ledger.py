@@ -28,6 +28,18 @@ def unit_of(*hours: float) -> float:
     return 0.01 if largest < 1 else float(10.0 ** (math.floor(math.log10(largest)) - DIGITS + 1))
 
 
+def known_to(low: float, high: float) -> float:
+    """Return to which step hours are known that lie in an interval.
+
+    Examples
+    --------
+    >>> known_to(112, 144), known_to(1.8, 2.6), known_to(5, 5)
+    (1.0, 0.1, 0.0)
+    """
+    width = (high - low) / STEPS_OF_WIDTH
+    return float(10.0 ** math.floor(math.log10(width))) if width > 0 else 0.0
+
+
 def in_units(hours: float, unit: float) -> float:
     """Return hours in whole steps."""
     return round(hours / unit) * unit
@@ -82,9 +94,7 @@ class Ledger:
     @property
     def unit(self) -> float:
         """In which steps its hours are written: three digits at most, and none finer than the interval."""
-        width = (self.high_h - self.low_h) / STEPS_OF_WIDTH
-        known = 10.0 ** math.floor(math.log10(width)) if width > 0 else 0.0
-        return max(unit_of(self.likely_h, self.safe_h, self.available_h), known)
+        return max(unit_of(self.likely_h, self.safe_h, self.available_h), known_to(self.low_h, self.high_h))
 
     @property
     def is_small(self) -> bool:

@@ -142,7 +142,9 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
         return f"{'It is just short of' if just else short} the wanted chance. {waits}"
     ratios = [(one.error[k] / one.ceiling, one.shot) for one, k in zip(options, plan.chosen, strict=True)]
     worst = max((pair for pair in ratios if not np.isnan(pair[0])), default=(0.0, ""))
-    if plan.needed >= _BINDS * there:
+    # A shot that could be under its ceiling, and is not, is held by hours too, whatever is left of them.
+    over = [one for one, (ratio, _) in zip(options, ratios, strict=True) if ratio > 1 + PASSES]
+    if plan.needed >= _BINDS * there or any(_can_pass(one) for one in over):
         return f"The hours available hold it. {waits}"
     if worst[0] > 1 + PASSES:
         return (
@@ -158,6 +160,12 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     )
     rest = "Nothing holds it: every shot has its best picture." if cleanest else LITTLE
     return f"{rest} {waits}"
+
+
+def _can_pass(one: Options) -> bool:
+    """Whether some option of a shot is under its ceiling."""
+    errors = one.error[one.may_plan]
+    return bool((errors <= one.ceiling * (1 + PASSES)).any())
 
 
 def groups_words(found: FewSettings) -> str:

@@ -9,7 +9,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.ledger import in_units, unit_of
+from pemlo.core.forecast.ledger import in_units, known_to, unit_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
 from pemlo.core.project.shots import Shot
@@ -72,7 +72,8 @@ class Waterfall:
     @property
     def unit(self) -> float:
         """In which steps its hours are written."""
-        return unit_of(self.asked[1], self.plan[1])
+        known = min(known_to(self.asked[0], self.asked[2]), known_to(self.plan[0], self.plan[2]))
+        return max(unit_of(self.asked[1], self.plan[1]), known)
 
     def bars(self) -> tuple[WaterfallBar, ...]:
         """Return the steps as they are drawn: in whole units, so that what is written sums; small ones are one."""
