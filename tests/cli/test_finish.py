@@ -197,7 +197,7 @@ def test_a_film_with_dates_and_a_first_pass_says_their_chances(tmp_path, capsys)
     assert found["first_pass"] == {"due": "2031-04-21T20:00:00+00:00", "odds": 1.0}
     assert [shot.get("odds") for shot in found["shots"]] == [None, 1.0]
     assert main(["finish", str(job), "--draws", "9"]) == 0
-    assert "020         due Tue 18:00: chance 100%" in capsys.readouterr().out
+    assert "020         due Tue 18:00: chance more than 99%" in capsys.readouterr().out
 
 
 def test_a_calendar_that_cannot_be_written_is_refused(tmp_path, capsys):

@@ -478,15 +478,15 @@ def test_what_hours_buy_for_the_film_is_there_again_after_an_undo_before_it_has_
 
 def test_hours_are_only_offered_where_some_are_left_for_the_wanted_chance(qtbot, window):
     def offered():
-        qtbot.waitUntil(lambda: not window.trade.bargains.waits_for_rest)
-        return any("With hours that are left" in words for words in window.trade.bargains.shown)
+        bargains = window.trade.bargains
+        return not bargains.waits_for_rest and any("With hours that are left" in words for words in bargains.shown)
 
     slide(qtbot, window, "samples", "16")
     settle(qtbot, window)
     assert window.trade.planner.hours_left() > 0
-    assert offered()
+    qtbot.waitUntil(offered)
     machine = window.document.project.machines[0]
     window.document.edit("Slow", lambda p: p.changed(machines=(machine.changed(speed=machine.speed / 500),)))
     settle(qtbot, window)
     qtbot.waitUntil(lambda: window.trade.planner.hours_left() < 0)
-    assert not offered()
+    qtbot.waitUntil(lambda: not window.trade.bargains.waits_for_rest and not offered())

@@ -22,6 +22,7 @@ from pemlo.core.preflight.situation import Situation, situation_of
 from pemlo.core.preflight.with_forecast import with_forecast
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
+from pemlo.core.units import counted
 
 SOMETHING_WRONG = 3
 _DESCRIPTION = """Checks a launch against the brief, the plan and the disk: ranges, sizes, settings, names, what would
@@ -82,7 +83,8 @@ def as_lines(here: Situation, found: tuple[Finding, ...]) -> list[str]:
     """Return what is said for people."""
     lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in grouped(found) if one.words]
     ready, unsure = ready_shots(here, found), unsure_shots(here, found)
-    said = f"{len(ready)} of {len(here.project.shots)} shots are ready."
+    shots = len(here.project.shots)
+    said = f"{len(ready)} of {counted(shots, 'shot')} ready."
     if unsure:
         said += f" Of {len(unsure)} something is not known."
     return [*lines, said]

@@ -20,7 +20,9 @@ from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
-from pemlo.core.units import format_interval, round_figures
+from pemlo.core.units import HOUR_S, format_duration, format_interval, listed, round_figures
+
+WIDE = 30  # room for “55 m 02 s (50 m 10 s–58 m 59 s)”
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -91,12 +93,19 @@ def _iso(moment: datetime | None) -> str | None:
 
 def as_text(project: Project, found: Forecast) -> str:
     """Return the forecast as a table for people."""
-    lines = [f"{'shot':<12}{'frames':>8}  {'seconds a frame':>24}  {'machine-hours':>24}"]
+    small = found.hours is not None and found.hours.p95 < 1  # then hours are written as people say durations
+    written = _durations if small else _text
+    lines = [
+        f"{'shot':<12}{'frames':>8}  {'seconds a frame':>24}  {'machine time' if small else 'machine-hours':>{WIDE}}"
+    ]
+    shared = _shared_notes(project)
     for shot in found.shots:
-        lines.append(f"{shot.shot:<12}{shot.frames:>8}  {_text(shot.seconds):>24}  {_text(shot.hours):>24}")
-        lines += [f"{'':<12}{unknown}" for unknown in unknowns(project, project.shot(shot.shot))]
+        lines.append(f"{shot.shot:<12}{shot.frames:>8}  {_text(shot.seconds):>24}  {written(shot.hours):>{WIDE}}")
+        own = (one for one in unknowns(project, project.shot(shot.shot)) if one not in shared)
+        lines += [f"{'':<12}{unknown}" for unknown in own]
     frames = sum(shot.frames for shot in found.shots)
-    lines.append(f"{'film':<12}{frames:>8}  {'':>24}  {_text(found.hours):>24}")
+    lines.append(f"{'film':<12}{frames:>8}  {'':>24}  {written(found.hours):>{WIDE}}")
+    lines += [f"{listed(names)}: {words}" for words, names in shared.items()]
     if project.delivery.retake_share and found.hours is not None:
         lines.append(f"{'':<12}the film's hours count {100 * project.delivery.retake_share:g} % of retakes")
     if found.hours is None:
@@ -108,6 +117,22 @@ def as_text(project: Project, found: Forecast) -> str:
         said = disagreements_said(project, found.disagreements)
         return "\n".join([*lines, headline(project, found), *said, "Until then there is no verdict."])
     return "\n".join([*lines, verdict(project, found)])
+
+
+def _shared_notes(project: Project) -> dict[str, list[str]]:
+    """Return what is only assumed of several shots alike, with their names: it is said once."""
+    names: dict[str, list[str]] = {}
+    for shot in project.shots:
+        for words in unknowns(project, shot):
+            names.setdefault(words, []).append(shot.name)
+    return {words: shots for words, shots in names.items() if len(shots) > 1}
+
+
+def _durations(interval: Interval | None) -> str:
+    if interval is None:
+        return "not known"
+    low, middle, high = (format_duration(hours * HOUR_S) for hours in (interval.p05, interval.p50, interval.p95))
+    return f"{middle} ({low}–{high})"
 
 
 def _text(interval: Interval | None) -> str:

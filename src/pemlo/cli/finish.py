@@ -15,6 +15,7 @@ import numpy as np
 from pemlo.cli.arguments import seed
 from pemlo.cli.opened import open_possible
 from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
+from pemlo.core.chances import chance_percent
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
@@ -34,7 +35,7 @@ from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.edits import set_running
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import MOST_DISPATCH_S, ORDERS
-from pemlo.core.units import HOUR_S, round_figures
+from pemlo.core.units import HOUR_S, format_duration, round_figures
 
 DRAWS = 1000
 _DESCRIPTION = """Runs the film frame by frame on its machines: nights, frames at once, memory, data that each machine
@@ -240,6 +241,11 @@ def _sayer(project: Project) -> Callable[[float], str]:
     return lambda hours: say_moment(_moment(project, hours), project)
 
 
+def _time(hours: float) -> str:
+    """Write hours; less than one as people say it."""
+    return format_duration(hours * HOUR_S) if 0 < hours < 1 else f"{round_figures(hours)} h"
+
+
 def as_text(project: Project, found: Finish) -> str:
     """Return the answer as lines for people."""
 
@@ -252,17 +258,18 @@ def as_text(project: Project, found: Finish) -> str:
     due = say_moment(project.delivery.deadline, project)
     lines = [
         f"{'finish':<{wide}} {said(found.film)}; due {due}",
-        f"{'chance':<{wide}} {found.probability:.0%}; {project.delivery.confidence:.0%} are wanted",
+        f"{'chance':<{wide}} {chance_percent(found.probability)}; {project.delivery.confidence:.0%} are wanted",
         *(f"{name:<{wide}} {said(ends)}" for name, ends in found.shots.items()),
         *(
-            f"{one.what:<{wide}} due {say_moment(_moment(project, one.due_h), project)}: chance {one.probability:.0%}"
+            f"{one.what:<{wide}} due {say_moment(_moment(project, one.due_h), project)}: "
+            f"chance {chance_percent(one.probability)}"
             for one in found.dates
         ),
     ]
     for one in found.machines:
         cost = "" if one.cost is None else f", cost {round_figures(one.cost)}"
         lines.append(
-            f"{one.machine:<{wide}} {round_figures(one.busy_hours)} h busy, {round_figures(one.idle_hours)} h idle, "
-            f"{round_figures(one.warming_hours)} h filling kept data, {round_figures(one.lost_hours)} h lost{cost}"
+            f"{one.machine:<{wide}} {_time(one.busy_hours)} busy, {_time(one.idle_hours)} idle, "
+            f"{_time(one.warming_hours)} filling kept data, {_time(one.lost_hours)} lost{cost}"
         )
     return "\n".join([*lines, found.bottleneck])

@@ -12,6 +12,7 @@ import numpy as np
 from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
 from pemlo.cli.opened import open_possible
+from pemlo.core.chances import chance_percent
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import cost_words
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
@@ -147,7 +148,9 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     lines.append(f"hours     {found.ledger(project.delivery.confidence).words}")
     if sure:
         probability = (
-            f"{plan.probability:.0%}" if math.isfinite(plan.probability) else "not known whether there is any chance"
+            chance_percent(plan.probability)
+            if math.isfinite(plan.probability)
+            else "not known whether there is any chance"
         )
         lines.append(f"chance    {probability} to make it; {project.delivery.confidence:.0%} are wanted")
     worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"

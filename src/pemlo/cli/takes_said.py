@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
+from pemlo.core.chances import chance_percent
 from pemlo.core.forecast.best_order import TRIED_DRAWS, TriedOrder
 from pemlo.core.forecast.takes_words import Moment, come_to, more_words, way_words
 from pemlo.core.forecast.what_it_takes import SEARCH_DRAWS, Addition, Step
@@ -58,7 +59,7 @@ def orders_text(orders: Sequence[TriedOrder], moment: Moment) -> list[str]:
         shots = f" ({' '.join(one.queue)})" if one.order == "by hand" else ""
         stands = ", as it stands" if number == 0 else ""
         lines.append(
-            f"  {one.order}{shots}{stands}: done {moment(one.end_h) or 'never'}, chance {one.probability:.0%}, "
-            f"{one.dates:.0%} of the dates kept"
+            f"  {one.order}{shots}{stands}: done {moment(one.end_h) or 'never'}, "
+            f"chance {chance_percent(one.probability)}, {one.dates:.0%} of the dates kept"
         )
     return lines

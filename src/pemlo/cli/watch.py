@@ -17,6 +17,7 @@ from pemlo.core.arrivals.farm_clock import now_in
 from pemlo.core.arrivals.lookout import BUDGET_S, Lookout
 from pemlo.core.arrivals.outlook import Known, Outlook, ShotOutlook, know, outlook
 from pemlo.core.arrivals.store import FinishRow, Store, store_path
+from pemlo.core.chances import chance_percent
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
@@ -136,7 +137,7 @@ def _line(found: Outlook) -> str:
     words = f"{at}  {came.there} of {came.wanted} frames in"
     if found.finish_h is not None and found.probability is not None:
         low, middle, high = (say_moment(_at(project, hours), project) for hours in _points(found.finish_h))
-        words += f"; done {middle} ({low} to {high}), in time {found.probability:.0%}"
+        words += f"; done {middle} ({low} to {high}), in time {chance_percent(found.probability)}"
     elif found.why_not:
         words += f"; {found.why_not}"
     return words + (f"; {found.alarms[0].words}" if found.alarms else "")

@@ -5,6 +5,7 @@ Durations are floats in seconds everywhere in the core; words appear only here.
 
 import math
 import re
+from collections.abc import Sequence
 
 from pemlo.core.errors import InputError
 from pemlo.core.foreign import shown
@@ -15,6 +16,7 @@ HOUR_S = 3600.0
 GIB, MIB = 2**30, 2**20
 DAY_S = 86400.0
 LONGEST_TEXT = 60  # letters of a duration
+MOST_LISTED = 8  # names in a sentence
 LEAST_WRITTEN, MOST_WRITTEN = 1e-6, 1e15  # in figures alone
 LONGEST_S = 1e10  # 317 years: what is longer is a slip of the keyboard
 
@@ -175,6 +177,18 @@ def counted(number: int, word: str) -> str:
     ('1 shot', '12 frames')
     """
     return f"{round_figures(number, 7)} {word}" + ("" if number == 1 else "s")
+
+
+def listed(names: Sequence[str]) -> str:
+    """Write names one after another, the first eight of many.
+
+    Examples
+    --------
+    >>> listed(["010", "020"]), listed([f"{k}" for k in range(12)])
+    ('010, 020', '0, 1, 2, 3, 4, 5, 6, 7 and 4 more')
+    """
+    more = f" and {len(names) - MOST_LISTED} more" if len(names) > MOST_LISTED else ""
+    return ", ".join(names[:MOST_LISTED]) + more
 
 
 def format_interval(low: float, middle: float, high: float) -> str:

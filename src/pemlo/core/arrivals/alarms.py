@@ -9,6 +9,7 @@ import numpy as np
 from pemlo.core.arrivals.arrived import Arrived
 from pemlo.core.arrivals.odd_frames import odd_frames
 from pemlo.core.arrivals.states import FrameState, ShotStates
+from pemlo.core.chances import chance_percent
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.frames_in import NOBODY
 from pemlo.core.forecast.interval import Interval
@@ -192,7 +193,8 @@ def _finish(project: Project, rest: Rest | None, best_chance: float | None) -> l
     wanted = project.delivery.confidence
     if rest is None or best_chance is None or best_chance < wanted or rest.probability >= wanted - DOUBT:
         return []
-    words = f"The deadline is in doubt: the chance fell from {best_chance:.0%} to {rest.probability:.0%}."
+    best, now = chance_percent(best_chance), chance_percent(rest.probability)
+    words = f"The deadline is in doubt: the chance fell from {best} to {now}."
     return [Alarm("finish", words, "Plan the rest.")]
 
 

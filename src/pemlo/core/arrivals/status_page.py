@@ -8,6 +8,7 @@ from pathlib import Path
 from pemlo.core import palette
 from pemlo.core.arrivals.outlook import Outlook
 from pemlo.core.arrivals.store import FinishRow
+from pemlo.core.chances import chance_percent
 from pemlo.core.errors import FileError
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
@@ -42,7 +43,7 @@ def headline(found: Outlook) -> str:
     if found.finish_h is None or found.probability is None:
         return f"{words}; {found.why_not or 'when it is done is not known'}"
     low, middle, high = _moments(project, found.finish_h)
-    return f"{words}; done {middle} ({low}–{high}), in time {found.probability:.0%}"
+    return f"{words}; done {middle} ({low}–{high}), in time {chance_percent(found.probability)}"
 
 
 def status_page(found: Outlook, finishes: tuple[FinishRow, ...]) -> str:

@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
+from pemlo.core.chances import chance_words
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreement_in_short
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, format_span, round_figures
@@ -92,7 +93,7 @@ def detail(project: Project, found: "Forecast") -> str:
         return f"{there}; how many are needed is not known yet."
     ledger = _ledger(project, found)
     assert ledger is not None
-    return f"{ledger.words} The chance to make it is {_chance(found.probability)}."
+    return f"{ledger.words} The chance to make it is {chance_words(found.probability)}."
 
 
 def verdict(project: Project, found: "Forecast") -> str:
@@ -120,13 +121,3 @@ def _in_ten(probability: float | None) -> str:
     """Return a chance as people say it of a close thing; never more than is known."""
     tenths = round(10 * (probability or 0.0))
     return "more than 9 in 10" if tenths >= 10 else f"{tenths} in 10"
-
-
-def _chance(probability: float) -> str:
-    percent = round(100 * probability)
-    # Counted over a thousand draws: none and all of them are not certainties.
-    if percent == 0:
-        return "less than 1 in 100"
-    if percent == 100:
-        return "more than 99 in 100"
-    return f"{percent} in 100"

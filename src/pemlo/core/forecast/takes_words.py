@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable, Sequence
 from datetime import date
 
+from pemlo.core.chances import chance_percent
 from pemlo.core.forecast.moves_most import Move
 from pemlo.core.forecast.what_it_takes import Addition, Kind, Step
 from pemlo.core.units import HOUR_S, counted, format_span, round_figures
@@ -74,4 +75,4 @@ def days_words(days: Sequence[date]) -> str:
 def come_to(one: Step, moment: Moment) -> str:
     """Return what a number of more comes to."""
     cost = "" if one.cost is None else f", cost {round_figures(one.cost)}"
-    return f"chance {one.probability:.0%}, done {moment(one.finish_h) or 'never'}{cost}"
+    return f"chance {chance_percent(one.probability)}, done {moment(one.finish_h) or 'never'}{cost}"

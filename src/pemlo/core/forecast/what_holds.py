@@ -24,7 +24,8 @@ def what_holds_up(farm: Farm, queue: Queue, run: Run, rules: RunRules) -> str:
     share = float(np.mean((last == job) & (run.holder == group)))
     part = queue.jobs[job].part
     what = {"final": "", "again": ", frames again,", "denoise": ", denoising,", "first pass": ", first pass,"}[part]
-    return f"Shot {names[job]}{what} on {farm.names[group]} ends last, in {share:.0%} of the draws."
+    often = "" if share == 1 else f", in {share:.0%} of the draws"
+    return f"Shot {names[job]}{what} on {farm.names[group]} ends last{often}."
 
 
 def never_ends(farm: Farm, queue: Queue, run: Run, rules: RunRules) -> str:

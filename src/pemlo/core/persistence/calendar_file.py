@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.chances import chance_words
 from pemlo.core.farm.simulation import Farm
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.who_when import slot_runs
@@ -127,7 +128,7 @@ def calendar_text(project: Project, found: Finish, written: datetime) -> str:
         add(f"{title}-{one.machine}-{number}", f"{one.machine}: {', '.join(one.shots)}", moment(one.begin),
             moment(one.end), words)  # fmt: skip
     due = project.delivery.deadline
-    add(f"{title}-due", f"{title} is due", due, due, f"Chance to make it: {found.probability:.0%}.")
+    add(f"{title}-due", f"{title} is due", due, due, f"Chance to make it: {chance_words(found.probability)}.")
     middle, late = _end(found.hours, 0.5), _end(found.hours, 0.9)
     if middle is not None:
         end = project.start + timedelta(hours=middle)

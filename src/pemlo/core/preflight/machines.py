@@ -2,6 +2,7 @@
 
 from datetime import datetime
 
+from pemlo.core.chances import chance_words
 from pemlo.core.farm.calendar import spans_of
 from pemlo.core.forecast.disk_memory import disk_memory_of, may_not_fit, too_small
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
@@ -14,7 +15,6 @@ from pemlo.core.units import HOUR_S, format_duration, format_interval
 
 LONG_S = HOUR_S  # a frame so long is worth saving while it renders
 RISKY_PERCENT = 1.0
-LEAST_SAID = 0.005  # counted over a thousand draws, none is no certainty
 
 
 def memory_suffices(here: Situation) -> list[Finding]:
@@ -69,8 +69,7 @@ def deadline_can_be_kept(here: Situation) -> list[Finding]:
     if here.chance is None:
         return [not_known(name, "Whether the film is done in time is not known.", "Time one frame of a shot.")]
     if here.chance < wanted:
-        chance = f"{100 * here.chance:.0f}" if here.chance >= LEAST_SAID else "less than 1"
-        words = f"The film is done by the deadline with {chance} in 100, and {100 * wanted:.0f} are wanted."
+        words = f"The film is done by the deadline with {chance_words(here.chance)}, and {100 * wanted:.0f} are wanted."
         return [wrong(name, words, "Find a plan in Trade, or more machines in Run sheet.")]
     return [fine(name)]
 

@@ -13,9 +13,8 @@ from pemlo.core.trade.few_settings import FewSettings
 from pemlo.core.trade.levers import changed_character, changed_levers, lever_name, lever_text
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.prices import FREE, LEAST_SHARE
-from pemlo.core.units import counted, round_figures
+from pemlo.core.units import counted, listed, round_figures
 
-MOST_LISTED = 8
 _JUST = 0.005  # of what is needed: less is within the noise of the estimate
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
@@ -92,7 +91,7 @@ def unchanged_words(project: Project, options: Sequence[Options], found: Sequenc
         if not changed_levers(change.before, change.after):
             reasons.setdefault(_why_unchanged(shot, one), []).append(shot.name)
     return tuple(
-        f"{counted(len(names), 'shot')} not changed ({_listed(names)}): {why}." for why, names in reasons.items()
+        f"{counted(len(names), 'shot')} not changed ({listed(names)}): {why}." for why, names in reasons.items()
     )
 
 
@@ -109,11 +108,6 @@ def _why_unchanged(shot: Shot, options: Options) -> str:
     if (options.usable & cheaper).any():
         return "nothing cheaper passes"
     return "nothing is known that would take fewer hours"
-
-
-def _listed(names: Sequence[str]) -> str:
-    more = f" and {len(names) - MOST_LISTED} more" if len(names) > MOST_LISTED else ""
-    return ", ".join(names[:MOST_LISTED]) + more
 
 
 def changes(options: Sequence[Options], plan: Plan, before: Sequence[ShotSettings]) -> tuple[Change, ...]:
@@ -135,31 +129,31 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     hours = np.array([one.middle_hours[k] for one, k in zip(options, plan.chosen, strict=True)])
     most = int(np.argmax(hours))
     share = hours[most] / max(float(hours.sum()), 1e-12)
-    waits = f"The film waits for shot {options[most].shot}: {share:.0%} of the hours."
+    waits = f" The film waits for shot {options[most].shot}: {share:.0%} of the hours." if len(options) > 1 else ""
     if plan.missing_hours > 0:
         short = f"{round_figures(plan.missing_hours)} machine-hours are missing for"
         just = plan.missing_hours < _JUST * plan.needed
-        return f"{'It is just short of' if just else short} the wanted chance. {waits}"
+        return f"{'It is just short of' if just else short} the wanted chance.{waits}"
     ratios = [(one.error[k] / one.ceiling, one.shot) for one, k in zip(options, plan.chosen, strict=True)]
     worst = max((pair for pair in ratios if not np.isnan(pair[0])), default=(0.0, ""))
     # A shot that could be under its ceiling, and is not, is held by hours too, whatever is left of them.
     over = [one for one, (ratio, _) in zip(options, ratios, strict=True) if ratio > 1 + PASSES]
     if plan.needed >= _BINDS * there or any(_can_pass(one) for one in over):
-        return f"The hours available hold it. {waits}"
+        return f"The hours available hold it.{waits}"
     if worst[0] > 1 + PASSES:
         return (
             f"Shot {worst[1]} cannot be brought under its ceiling with what is known: it stays {worst[0]:.2f} times it."
         )
     if plan.goal != "picture":
         known = any(one.known for one in options)
-        return f"{'The ceilings hold it' if known else 'What was marked good enough holds it'}. {waits}"
+        return f"{'The ceilings hold it' if known else 'What was marked good enough holds it'}.{waits}"
     cleanest = all(
         not one.error[k] > np.nanmin(one.error[one.may_plan]) + FREE
         for one, k in zip(options, plan.chosen, strict=True)
         if one.known
     )
     rest = "Nothing holds it: every shot has its best picture." if cleanest else LITTLE
-    return f"{rest} {waits}"
+    return f"{rest}{waits}"
 
 
 def _can_pass(one: Options) -> bool:

@@ -1,5 +1,6 @@
 """Two ways side by side, in words: lines of a card that can be copied as text. Pure."""
 
+from pemlo.core.chances import chance_percent
 from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
@@ -102,10 +103,7 @@ def _amount(value: Estimate | None, unit: str) -> str:
 
 
 def _chance(probability: float | None) -> str:
-    """Return a chance counted over a thousand draws: none and all of them are not certainties."""
-    if probability is None:
-        return NOT_KNOWN
-    return "less than 1 %" if probability < 0.01 else "more than 99 %" if probability > 0.99 else f"{probability:.0%}"
+    return NOT_KNOWN if probability is None else chance_percent(probability)
 
 
 def _softening(way: WayNumbers) -> str:

@@ -70,7 +70,8 @@ class WaysOut:
         found = [f"Nothing cheaper was marked good enough, so nothing changes. {fewer}"]
         if self.ways:
             each = "; ".join(f"{one.words} ({round_figures(one.safe_h, 3)} h)" for one in self.ways)
-            found.append(f"In all shots that would be, of {round_figures(self.available_h, 3)} h available: {each}.")
+            available = round_figures(self.available_h, 3)
+            found.append(f"One step in all shots would do, each safe within the {available} h available: {each}.")
         else:
             found.append("No single step in all shots would do: more machines or days are needed, or several steps.")
         if self.look is not None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from pemlo.core.chances import chance_words
 from pemlo.core.farm.calendar import Span, spans_of
 from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.jobs import EARLY
@@ -171,14 +172,9 @@ def date_lines(project: Project, found: "Finish") -> list[tuple[str, Role]]:
     lines: list[tuple[str, Role]] = []
     for one in found.dates:
         what = one.what.capitalize() if one.what == EARLY else f"Shot {one.what}"
-        words = f"{what}, due {moment_words(project, one.due_h)}: {_percent(one.probability)} to make it"
+        words = f"{what}, due {moment_words(project, one.due_h)}: {chance_words(one.probability)} to make it"
         lines.append((words, "ink" if one.probability >= project.delivery.confidence else "limit"))
     return lines
-
-
-def _percent(share: float) -> str:
-    percent = round(100 * share)
-    return "less than 1 in 100" if percent == 0 else "more than 99 in 100" if percent == 100 else f"{percent} in 100"
 
 
 def idle_words(found: "Finish") -> str:
@@ -201,9 +197,9 @@ def order_words(orders: "Sequence[TriedOrder]") -> tuple[str, "TriedOrder | None
     sooner = now.end_h - best.end_h
     gains = []
     if best.dates - now.dates > 0.005:
-        gains.append(f"keeps {_percent(best.dates)} of the dates instead of {_percent(now.dates)}")
+        gains.append(f"keeps {chance_words(best.dates)} of the dates instead of {chance_words(now.dates)}")
     if best.probability - now.probability > 0.005:
-        gains.append(f"has {_percent(best.probability)} chances instead of {_percent(now.probability)}")
+        gains.append(f"has {chance_words(best.probability)} chances instead of {chance_words(now.probability)}")
     if not math.isfinite(sooner):
         gains.append("ends, which it does not as it stands")
     elif sooner >= 0.02 * now.end_h:

@@ -7,6 +7,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from pemlo.core.chances import chance_percent
 from pemlo.core.forecast.takes_words import come_to, way_words
 from pemlo.core.units import round_figures
 from pemlo.gui.common.choice import Choice
@@ -42,7 +43,7 @@ class ChanceCurve(QWidget):
     def show_way(self, way: "Addition | None", wanted: float, moment: Callable[[float], str | None]) -> None:
         """Show a way; None for none."""
         self._way, self._wanted, self._moment = way, wanted, moment
-        said = "" if way is None else "; ".join(f"{one.extra}: {one.probability:.0%}" for one in way.curve)
+        said = "" if way is None else "; ".join(f"{one.extra}: {chance_percent(one.probability)}" for one in way.curve)
         self.setAccessibleDescription(said)
         self.update()
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.chances import chance_percent
 from pemlo.core.estimate import Estimate
 from pemlo.core.farm.money import cost_words
 from pemlo.core.forecast.disk_memory import DiskMemory
@@ -347,7 +348,7 @@ def plan_words(found: "FilmPlan", project: Project) -> str:
     plan = found.plan
     ledger = found.ledger(project.delivery.confidence)
     worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its ceiling."
-    words = ledger.words if plan.missing_hours > 0 else f"{ledger.words} {plan.probability:.0%} to make it."
+    words = ledger.words if plan.missing_hours > 0 else f"{ledger.words} {chance_percent(plan.probability)} to make it."
     stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
     cost = cost_words(project, float(np.median(plan.hours)))
     pays = "" if found.budget_h is None else " The budget pays for no more."
@@ -428,7 +429,7 @@ def _gib(found: Estimate) -> str:
 def plan_cells(row: "PlanRow") -> tuple[str, ...]:
     """Return what a plan comes to, cell by cell; what is not known says so."""
     hours = "not known" if row.hours is None else format_interval(row.hours.p05, row.hours.p50, row.hours.p95)
-    probability = "not known" if row.probability is None else f"{row.probability:.0%}"
+    probability = "not known" if row.probability is None else chance_percent(row.probability)
     worst = f"{row.worst_shot}: {row.worst_ratio:.2f}" if row.worst_shot else "not known"
     money = "no price" if row.money is None else round_figures(row.money)
     disk = "not known" if row.disk_gib is None else f"{_gib(row.disk_gib)} GiB"
