@@ -25,8 +25,8 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S
 from pemlo.standins.farm.schedule import Delivered
-from practice import STOPWATCH_SD, log_uniform, make_film
-from watch_study import SHARES, Outcome, files_only, frames_of_run, table, timed_of, times_of
+from practice import log_uniform, make_film
+from watch_study import SHARES, Outcome, files_only, frames_of_run, table, times_of, trials_and_truth
 
 FIRST_SEED = 200_000
 HOURS = ("always", "always", "always", "Mon-Fri 19:00-08:00, Sat-Sun all day")
@@ -74,17 +74,7 @@ def make_pool(seed: int) -> tuple[Project, Pool]:
                 count=int(count), loss_percent=float(random.choice([0, 1, 2])))
         for k, count in enumerate(random.multinomial(many, np.ones(min(many, 4)) / min(many, 4)))
     )  # fmt: skip
-    trials = [
-        trial
-        for name, one in renderers.items()
-        if random.random() > 0.15 or name == "010"
-        for trial in timed_of(name, one, random)
-    ]
-    seconds = {
-        name: np.array([one.seconds(frame, one.asked) for frame in range(one.shot.first, one.shot.last + 1)])
-        * np.exp(STOPWATCH_SD * random.standard_normal(one.shot.frame_count))
-        for name, one in renderers.items()
-    }
+    trials, seconds = trials_and_truth(renderers, random)
     group = [k for k, machine in enumerate(machines) for _ in range(machine.count)]
     pace = [float(PACE_OFF ** random.uniform(-1, 1)) for _ in machines]
     project = project.changed(machines=machines, trials=tuple(trials))

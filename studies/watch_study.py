@@ -16,6 +16,7 @@ from pathlib import Path
 
 import numpy as np
 
+from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
@@ -65,6 +66,21 @@ def make_run(seed: int) -> tuple[Project, Truth]:
                 count=int(random.choice([1, 1, 1, 2])), loss_percent=float(random.choice([0, 1, 2])))
         for k in range(int(random.integers(2, 6)))
     )  # fmt: skip
+    trials, seconds = trials_and_truth(renderers, random)
+    pace = np.exp(SPEED_OFF * random.standard_normal(len(machines)))
+    loss = random.uniform(0, LOSS_MOST, len(machines))
+    return project.changed(machines=machines, trials=tuple(trials)), Truth(seconds, pace, loss)
+
+
+def times_of(one: Renderer, factor: float) -> Renderer:
+    stages = ("prepare", "pixel", "sample", "denoise", "write", "textures")
+    return replace(one, **{name: factor * getattr(one, name) for name in stages})
+
+
+def trials_and_truth(
+    renderers: dict[str, Renderer], random: np.random.Generator
+) -> tuple[list[Trial], dict[str, Floats]]:
+    """Return stopwatch times, some shots without any, and what every frame really takes on the reference machine."""
     trials = [
         trial
         for name, one in renderers.items()
@@ -76,14 +92,7 @@ def make_run(seed: int) -> tuple[Project, Truth]:
         * np.exp(STOPWATCH_SD * random.standard_normal(one.shot.frame_count))
         for name, one in renderers.items()
     }
-    pace = np.exp(SPEED_OFF * random.standard_normal(len(machines)))
-    loss = random.uniform(0, LOSS_MOST, len(machines))
-    return project.changed(machines=machines, trials=tuple(trials)), Truth(seconds, pace, loss)
-
-
-def times_of(one: Renderer, factor: float) -> Renderer:
-    stages = ("prepare", "pixel", "sample", "denoise", "write", "textures")
-    return replace(one, **{name: factor * getattr(one, name) for name in stages})
+    return trials, seconds
 
 
 def timed_of(name: str, one: Renderer, random: np.random.Generator) -> list[Trial]:

@@ -137,7 +137,7 @@ def _line(found: Outlook) -> str:
     words = f"{at}  {came.there} of {came.wanted} frames in"
     if found.finish_h is not None and found.probability is not None:
         low, middle, high = (say_moment(_at(project, hours), project) for hours in _points(found.finish_h))
-        words += f"; done {middle} ({low} to {high}), in time {chance_percent(found.probability)}"
+        words += f"; done {middle} ({low} to {high}), chance {chance_percent(found.probability)}"
     elif found.why_not:
         words += f"; {found.why_not}"
     return words + (f"; {found.alarms[0].words}" if found.alarms else "")

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from film import exact_trial, make_project, make_shot, well_timed
 from pemlo.core.errors import FileError, InputError
 from pemlo.core.persistence.csv_machines import read_machines, write_machines
-from pemlo.core.persistence.csv_shots import common_size, movements, read_shots, without_delivery, write_shots
+from pemlo.core.persistence.csv_shots import common_size, movements, over, read_shots, without_delivery, write_shots
 from pemlo.core.persistence.csv_trials import read_trials, write_trials
 from pemlo.core.persistence.table import read_table_file, write_rows
 from pemlo.core.project.machines import Machine
@@ -337,3 +337,25 @@ def test_headers_stay_as_they_are_over_round_trips(title):
         assert "," + title not in text.splitlines()[0].split("note")[1] or title.startswith("'"), "not as a formula"
         project = project.changed(trials=read_trials(text, project))
     assert project.trials[0].extra_columns == ((title, "x"),)
+
+
+@pytest.mark.parametrize(("cell", "mark"), [("good", "good enough"), ("OK", "good enough"), ("bad", "not good enough"),
+                                            ("no", "not good enough"), ("", "")])  # fmt: skip
+def test_marks_as_people_write_them(cell, mark):
+    project = make_project((make_shot("010"),))
+    (trial,) = read_trials(f"shot,frame,seconds,mark\n010,1,20,{cell}\n", project)
+    assert trial.mark == mark
+
+
+def test_a_threshold_without_a_count_is_read_with_so_many_that_it_acts():
+    (shot,) = read_shots("shot,frames,noise_threshold\n010,75,0.005\n")
+    assert (shot.asked.noise_threshold, shot.asked.samples) == (0.005, 10_000)
+    with pytest.raises(InputError, match="line 3, column samples: is empty, and there is no noise_threshold"):
+        read_shots("shot,frames,samples,noise_threshold\n010,75,,0.005\n020,75,,\n")
+
+
+def test_a_count_that_no_column_says_stays_where_a_threshold_was_there():
+    before = make_shot("010", samples=512, noise_threshold=0.02)
+    (shot,) = read_shots("shot,frames,noise_threshold\n010,75,0.005\n")
+    assert over(before, shot).asked.samples == 512
+    assert over(make_shot("010", samples=512), shot).asked.samples == 10_000

@@ -43,7 +43,7 @@ def headline(found: Outlook) -> str:
     if found.finish_h is None or found.probability is None:
         return f"{words}; {found.why_not or 'when it is done is not known'}"
     low, middle, high = _moments(project, found.finish_h)
-    return f"{words}; done {middle} ({low}–{high}), in time {chance_percent(found.probability)}"
+    return f"{words}; done {middle} ({low}–{high}), chance {chance_percent(found.probability)}"
 
 
 def status_page(found: Outlook, finishes: tuple[FinishRow, ...]) -> str:

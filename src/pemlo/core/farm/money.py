@@ -60,6 +60,6 @@ def cost_words(project: Project, hours: float) -> str:
         return ""
     of = "" if delivery.budget is None else f" of a budget of {amount_words(delivery.budget, delivery.currency)}"
     free = unpriced(project.machines)
-    has = f"; {', '.join(free)} {'has' if len(free) == 1 else 'have'} no price and count as free" if free else ""
-    has = has.replace("count as free", "counts as free") if len(free) == 1 else has
-    return f"{amount_words(price * hours, delivery.currency)}{of}{has}"
+    verbs = ("has", "counts") if len(free) == 1 else ("have", "count")
+    without = f"; {', '.join(free)} {verbs[0]} no price and {verbs[1]} as free" if free else ""
+    return f"{amount_words(price * hours, delivery.currency)}{of}{without}"

@@ -93,32 +93,37 @@ class Ledger:
 
     @property
     def unit(self) -> float:
-        """In which steps its hours are written: three digits at most, and none finer than the interval."""
-        return max(unit_of(self.likely_h, self.safe_h, self.available_h), known_to(self.low_h, self.high_h))
+        """In which steps what is needed is written: three digits at most, and none finer than the interval."""
+        return max(unit_of(self.likely_h, self.safe_h), known_to(self.low_h, self.high_h))
+
+    @property
+    def rest_unit(self) -> float:
+        """In which steps what is available, and to spare or short, is written."""
+        return max(self.unit, unit_of(self.available_h))
 
     @property
     def is_small(self) -> bool:
         """Whether it is less than an hour that is needed: then all of it is written as people say durations."""
         return self.safe_h < 1
 
-    def _said(self, hours: float) -> str:
-        return format_duration(hours * HOUR_S) if self.is_small else said_in(hours, self.unit)
+    def _said(self, hours: float, unit: float) -> str:
+        return format_duration(hours * HOUR_S) if self.is_small else said_in(hours, unit)
 
     @property
     def likely(self) -> str:
         """The middle with its interval, written."""
-        low, middle, high = (self._said(one) for one in (self.low_h, self.likely_h, self.high_h))
+        low, middle, high = (self._said(one, self.unit) for one in (self.low_h, self.likely_h, self.high_h))
         return f"{middle} ({low}–{high})" if low != high else middle
 
     @property
     def safe(self) -> str:
         """What is safe, written."""
-        return self._said(self.safe_h)
+        return self._said(self.safe_h, self.unit)
 
     @property
     def available(self) -> str:
         """What is available, written."""
-        return self._said(self.available_h)
+        return self._said(self.available_h, self.rest_unit)
 
     @property
     def apart(self) -> str:
@@ -126,8 +131,8 @@ class Ledger:
         if self.is_small:
             word = "to spare" if self.spare_h >= 0 else "short"
             return f"{format_duration(abs(self.spare_h) * HOUR_S)} {word}"
-        unit = self.unit
-        apart = in_units(self.available_h, unit) - in_units(self.safe_h, unit)
+        unit = self.rest_unit
+        apart = in_units(self.available_h, unit) - in_units(self.safe_h, self.unit)
         if abs(apart) < unit / 2:
             return "just enough" if self.spare_h >= 0 else "just short"
         return f"{said_in(abs(apart), unit)} {'to spare' if apart > 0 else 'short'}"

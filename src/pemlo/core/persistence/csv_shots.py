@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from pemlo.core.errors import Problem
-from pemlo.core.frames import format_ranges, parse_frames, ranges_of
+from pemlo.core.frames import Range, format_ranges, parse_frames, ranges_of
 from pemlo.core.persistence.table import (
     CsvColumn,
     Row,
@@ -25,8 +25,8 @@ from pemlo.core.persistence.table import (
 )
 from pemlo.core.project.delivery import checked_moment
 from pemlo.core.project.project import Project
-from pemlo.core.project.settings import ShotSettings
-from pemlo.core.project.shots import MOVEMENTS, Movement, Range, Shot
+from pemlo.core.project.settings import MOST_WITH_THRESHOLD, ShotSettings
+from pemlo.core.project.shots import MOVEMENTS, Movement, Shot
 from pemlo.core.project.spelling import cap, denoiser, rays, read_way, switch_names
 
 Size = tuple[int, int, float]
@@ -87,7 +87,7 @@ COLUMNS = (
     CsvColumn("fps", frame_rate),
     CsvColumn("width", whole_number),
     CsvColumn("height", whole_number),
-    CsvColumn("samples", samples, needed=True),
+    CsvColumn("samples", samples, needed=True, or_else="noise_threshold"),
     CsvColumn("min_samples", samples),
     CsvColumn("noise_threshold", number),
     CsvColumn("denoise", denoiser),
@@ -164,6 +164,11 @@ def _shot(row: Row, present: set[str]) -> Shot | None:
     asked |= {key: values[key] for key in _ASKED if key in values}
     fields: dict[str, Any] = {key: Shot.model_fields[key].default for key in _EMPTY if key in present}
     fields |= {key: value for key, value in values.items() if key not in _ASKED and key != "shot"}
+    if "samples" not in asked:
+        if asked.get("noise_threshold") is None:
+            row.problems.append(Problem(f"{row.where}, column samples", "is empty, and there is no noise_threshold"))
+            return None
+        asked["samples"] = MOST_WITH_THRESHOLD  # so many that the threshold ends them
     if asked.get("way") and "way_value" not in asked:
         asked["way"], asked["way_value"] = read_way(asked["way"])
     settings = row.build(ShotSettings, asked)
@@ -175,7 +180,10 @@ def _shot(row: Row, present: set[str]) -> Shot | None:
 def over(before: Shot, shot: Shot) -> Shot:
     """Return a shot as a table says it, over one that is there: what no column says, its plan among it, stays."""
     said = {name: getattr(shot, name) for name in shot.model_fields_set - {"asked", "extra_columns"}}
-    asked = before.asked.changed(**{name: getattr(shot.asked, name) for name in shot.asked.model_fields_set})
+    settings = set(shot.asked.model_fields_set)
+    if shot.asked.samples == MOST_WITH_THRESHOLD and before.asked.noise_threshold is not None:
+        settings.discard("samples")  # a count that was only assumed leaves the one that was said
+    asked = before.asked.changed(**{name: getattr(shot.asked, name) for name in settings})
     extra = tuple({**dict(before.extra_columns), **dict(shot.extra_columns)}.items())
     return before.changed(**said, asked=asked, extra_columns=extra)
 

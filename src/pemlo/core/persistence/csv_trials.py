@@ -24,13 +24,12 @@ from pemlo.core.persistence.table import (
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.spelling import cap, denoiser, rays, read_way, switch_names
-from pemlo.core.project.trials import STAGES, Trial
+from pemlo.core.project.trials import BAD, GOOD, STAGES, Trial
 from pemlo.core.units import parse_duration
 
-_MARKS = {
-    "good enough": "good enough", "passes": "good enough", "● passes": "good enough",
-    "not good enough": "not good enough", "fails": "not good enough", "× fails": "not good enough",
-}  # fmt: skip
+_GOOD = ("good enough", "good", "passes", "pass", "● passes", "ok", "yes")
+_BAD = ("not good enough", "not good", "bad", "fails", "fail", "× fails", "no")
+_MARKS = dict.fromkeys(_GOOD, GOOD) | dict.fromkeys(_BAD, BAD)
 
 
 def mark(text: str) -> str:

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from pemlo.core.frames import format_frames, format_ranges
+from pemlo.core.frames import Range, format_frames, format_ranges
 from pemlo.core.preflight.disk import frames_there
 from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
 from pemlo.core.preflight.mends import as_one, set_row
@@ -12,7 +12,7 @@ from pemlo.core.project.edited import EditedShot
 from pemlo.core.project.edits import set_shot
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
-from pemlo.core.project.shots import Range, Shot
+from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted
 
 

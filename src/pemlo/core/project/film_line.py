@@ -10,7 +10,7 @@ from datetime import datetime
 from typing import Any
 
 from pemlo.core.errors import InputError, PemloError
-from pemlo.core.frames import format_ranges
+from pemlo.core.frames import Range, format_ranges
 from pemlo.core.project.delivery import FRAME_SIZES, Delivery, rate_name
 from pemlo.core.project.due import read_due
 from pemlo.core.project.line_numbers import plain_numbers
@@ -18,7 +18,7 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import MOST_WITH_THRESHOLD, NO_DENOISE, USUAL_SAMPLES, ShotSettings
-from pemlo.core.project.shots import MOST_FRAMES, Range, Shot
+from pemlo.core.project.shots import MOST_FRAMES, Shot
 from pemlo.core.project.spelling import DENOISED
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import counted, format_duration, parse_duration, round_figures

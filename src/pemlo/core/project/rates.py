@@ -4,10 +4,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from pemlo.core.frames import Range
 from pemlo.core.project.delivery import exact_rate, rate_name
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.project import Project
-from pemlo.core.project.shots import Range, Shot
+from pemlo.core.project.shots import Shot
 from pemlo.core.units import format_duration
 
 Keep = Literal["seconds", "frames", "slow motion"]

@@ -6,6 +6,7 @@ from typing import Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
+from pemlo.core.frames import Range
 from pemlo.core.project.delivery import checked_moment
 from pemlo.core.project.names import NameOrNone, PathText, ShotName, ShotNameOrNone
 from pemlo.core.project.record import Record
@@ -15,7 +16,6 @@ Movement = Literal["camera", "lights", "objects", "materials", "simulation"]
 MOVEMENTS: tuple[Movement, ...] = ("camera", "lights", "objects", "materials", "simulation")
 MOST_FRAMES = 1_000_000
 MOST_RANGES = 1000
-Range = tuple[int, int]
 
 
 class SettingsMark(Record):

@@ -8,6 +8,8 @@ from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPolygo
 
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import time_ticks
+from pemlo.core.project.project import Project
+from pemlo.core.units import HOUR_S
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
@@ -146,7 +148,7 @@ def _paint_filling(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) ->
     runs, found = sheet.runs, sheet.found
     assert runs is not None
     assert found is not None
-    begin, end = (found.run.trace[runs.frames[int(runs.first[run])], k] / 3600 for k in (1, 2))
+    begin, end = (found.run.trace[runs.frames[int(runs.first[run])], k] / HOUR_S for k in (1, 2))
     left = sheet.scale.x(float(begin))
     box = QRectF(left, rect.top(), max(sheet.scale.x(float(end)) - left, 4.0), rect.height())
     painter.fillRect(box, colours().raised)
@@ -165,7 +167,7 @@ def _paint_lost(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) -> No
     y = rect.bottom() - size - 2
     last = -10.0
     for frame in broken:
-        x = sheet.scale.x(float(found.run.trace[frame, 1]) / 3600)
+        x = sheet.scale.x(float(found.run.trace[frame, 1]) / HOUR_S)
         if x - last < 2 * _CROSS:
             continue
         last = x
@@ -177,6 +179,7 @@ def _paint_ruler(sheet: "Sheet", painter: QPainter) -> None:
     palette, scale = colours(), sheet.scale
     assert sheet.project is not None
     bottom = sheet.places.inside.bottom()
+    taken = _due_room(sheet)
     painter.setFont(font(SMALL))
     for tick in time_ticks(sheet.project, scale.first_h, scale.last_h, scale.width):
         x = scale.x(tick.hours)
@@ -185,26 +188,43 @@ def _paint_ruler(sheet: "Sheet", painter: QPainter) -> None:
         painter.setPen(QPen(line, 1))
         painter.drawLine(QPointF(x, sheet.places.inside.top() - 4), QPointF(x, bottom))
         width = QFontMetricsF(painter.font()).horizontalAdvance(tick.words)
-        if tick.words and x + width / 2 < scale.left + scale.width + 6:
+        covered = taken.left() - 4 < x + width / 2 and x - width / 2 < taken.right()
+        if tick.words and not covered and x + width / 2 < scale.left + scale.width + 6:
             painter.setPen(palette.second)
             painter.drawText(QPointF(x - width / 2, sheet.places.inside.top() - 9), tick.words)
+
+
+def _due_words(project: Project) -> str:
+    return f"due {say_moment(project.delivery.deadline, project)}"
+
+
+def _due_hours(project: Project) -> float:
+    return (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+
+
+def _due_room(sheet: "Sheet") -> QRectF:
+    """Return where the deadline is written; empty where it is not shown."""
+    assert sheet.project is not None
+    due = _due_hours(sheet.project)
+    if not sheet.scale.first_h <= due <= sheet.scale.last_h:
+        return QRectF()
+    width = QFontMetricsF(bold(SMALL)).horizontalAdvance(_due_words(sheet.project))
+    return QRectF(sheet.scale.x(due) - width - 10, 2, width + 6, 15)
 
 
 def _paint_limits(sheet: "Sheet", painter: QPainter) -> None:
     """Draw the start and the deadline over everything."""
     palette, scale = colours(), sheet.scale
     assert sheet.project is not None
-    due = (sheet.project.delivery.deadline - sheet.project.start).total_seconds() / 3600
-    if scale.first_h <= due <= scale.last_h:
-        x = scale.x(due)
+    room = _due_room(sheet)
+    if not room.isEmpty():
+        x = scale.x(_due_hours(sheet.project))
         painter.setPen(QPen(palette.limit, 2.4))
         painter.drawLine(QPointF(x, 4), QPointF(x, sheet.height() - 6))
         painter.setFont(bold(SMALL))
-        words = f"due {say_moment(sheet.project.delivery.deadline, sheet.project)}"
-        width = QFontMetricsF(painter.font()).horizontalAdvance(words)
-        painter.fillRect(QRectF(x - width - 10, 2, width + 6, 15), palette.sheet)
+        painter.fillRect(room, palette.sheet)
         painter.setPen(palette.limit)
-        painter.drawText(QPointF(x - width - 7, 14), words)
+        painter.drawText(QPointF(room.left() + 3, 14), _due_words(sheet.project))
     _paint_dates(sheet, painter)
     if scale.first_h <= 0:
         painter.setPen(QPen(palette.ink, 2))
@@ -240,7 +260,7 @@ def _paint_spread(sheet: "Sheet", painter: QPainter) -> None:
     if sheet.hump is None or not sheet.hump.height.any():
         painter.drawText(QPointF(scale.left + 6, base - 7), "not known yet")
         return
-    due = (sheet.project.delivery.deadline - sheet.project.start).total_seconds() / 3600
+    due = _due_hours(sheet.project)
     painter.save()
     painter.setClipRect(QRectF(scale.left, base - high - 4, scale.width, high + 8))
     paint_hump(painter, sheet.hump, due, scale.x, base, high)

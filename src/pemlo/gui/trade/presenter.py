@@ -348,7 +348,9 @@ def plan_words(found: "FilmPlan", project: Project) -> str:
     plan = found.plan
     ledger = found.ledger(project.delivery.confidence)
     worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its ceiling."
-    words = ledger.words if plan.missing_hours > 0 else f"{ledger.words} {chance_percent(plan.probability)} to make it."
+    chance = chance_percent(plan.probability)
+    in_time = f" {chance[:1].upper()}{chance[1:]} to make it."
+    words = ledger.words if plan.missing_hours > 0 else f"{ledger.words}{in_time}"
     stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
     cost = cost_words(project, float(np.median(plan.hours)))
     pays = "" if found.budget_h is None else " The budget pays for no more."
