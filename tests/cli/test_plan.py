@@ -42,7 +42,7 @@ def test_the_answer_has_every_part(job, capsys):
     }  # fmt: skip
     assert [shot["shot"] for shot in found["shots"]] == ["010", "020"]
     for shot in found["shots"]:
-        assert set(shot) == {"shot", "settings", "machine_hours", "error", "ceiling"}
+        assert set(shot) == {"shot", "settings", "machine_hours", "error", "ceiling", "flicker", "flicker_limit"}
         assert set(shot["machine_hours"]) == {"p05", "p50", "p95"}
     assert found["feasible"]
     assert found["odds"] >= 0.9

@@ -1,5 +1,7 @@
 """What the trade stage says, and its charts."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -135,9 +137,12 @@ def test_a_plan_in_words(film):
 def test_errors_that_are_not_known_say_what_to_do(film):
     project, known, draws, options = film
     now = numbers_of(project, known, draws, project.shot("010"), None)
-    assert "Error not measured" in presenter.error_words(now, np.nan, "as asked")
+    assert "Error not measured" in presenter.error_words(now, options)
     now = numbers_of(project, known, draws, project.shot("010"), look(0.1))
-    assert presenter.error_words(now, 2.0, "marks").endswith("codes, ceiling 2.0 (marks)")
+    marked = replace(options, ceiling=2.0, ceiling_from="marks")
+    assert presenter.error_words(now, marked).endswith("codes, ceiling 2.0 (marks)")  # nothing moves
+    moving = replace(marked, flicker_limit=0.1)
+    assert presenter.error_words(now, moving).endswith("limit 0.10 (measured): too much")
     share = presenter.share(options, now)
     assert share.ratio == pytest.approx(share.asked_ratio) == pytest.approx(1.0)
 

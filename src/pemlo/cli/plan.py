@@ -22,7 +22,15 @@ from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ALLOWABLE, LEVERS
 from pemlo.core.trade.best_plan import GOALS
-from pemlo.core.trade.explain import NOT_PROVED, by_weight, changes, groups_words, unchanged_words, what_binds
+from pemlo.core.trade.explain import (
+    NOT_PROVED,
+    by_weight,
+    changes,
+    flicker_words,
+    groups_words,
+    unchanged_words,
+    what_binds,
+)
 from pemlo.core.trade.held_levers import hold
 from pemlo.core.trade.lever_edits import allow, like_trial, pin
 from pemlo.core.trade.planning import FilmPlan
@@ -107,6 +115,8 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
                 "machine_hours": _points(one.hours[k]),
                 "error": _number(one.error[k]),
                 "ceiling": _number(one.ceiling),
+                "flicker": _number(math.nan if one.flicker is None else one.flicker[k]),
+                "flicker_limit": _number(one.flicker_limit),
             }
             for one, k in zip(found.options, plan.chosen, strict=True)
         ],
@@ -145,6 +155,8 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     lines += unchanged_words(project, found.options, changed)
     held = [f"{one.shot} by {one.ceiling:.1f} codes ({one.ceiling_from})" for one in found.options if one.known]
     lines.append(f"ceilings  {'; '.join(held) or 'none known'}")
+    if flicker := flicker_words(found.options, plan):
+        lines.append(f"flicker   {flicker}")
     lines.append(f"hours     {found.ledger(project.delivery.confidence).words}")
     if sure:
         probability = (

@@ -93,3 +93,22 @@ def test_what_a_split_and_a_switch_do_is_seen(tmp_path):
     assert effects["blur"].variance == pytest.approx(1.0, rel=0.15)
     told = found.error_model.predict(FrameSettings(samples=16, switches=("blur",), split=(4, 1, 1))).total.value
     assert told == pytest.approx(found.errors[3].total.value, rel=0.1)
+
+
+def test_how_much_a_denoiser_flickers_is_seen_on_two_seeds(tmp_path):
+    """A filter that averages near pixels leaves the means of blocks nearly as they were; grain alone it takes away."""
+
+    def denoised(seed, second=None):
+        colour = gaussian_filter(gaussian(CLEAN, 6, seed)[0], (1.5, 1.5, 0))
+        path = write_exr(tmp_path / f"f{seed}.exr", colour)
+        twin = None if second is None else tmp_path / f"f{second}.exr"
+        return TrialPicture(path, FrameSettings(samples=16, denoise="frame"), 16, twin)
+
+    denoised(2)
+    model = appraise_frame(noisy(tmp_path, 4096, 9), [noisy(tmp_path, 16), denoised(1, 2)], Srgb()).error_model
+    assert model.flicker.source("frame") == "measured"
+    share = model.flicker.shares["frame"].value
+    assert 0.6 < share < 1.1
+    plain, soft_ = (model.predict(FrameSettings(samples=16, denoise=name)).flicker for name in ("none", "frame"))
+    assert soft_.value == pytest.approx(share * plain.value)
+    assert plain.value == pytest.approx(6 / 8, rel=0.25)

@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from pemlo.core.measure.motion import flicker, stepping
+from pemlo.core.measure.motion import stepping, still_noise
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource
 from photographs import codes_of, gaussian, photograph
@@ -14,17 +14,17 @@ def noisy_codes(picture, level, seed):
 
 
 @pytest.mark.parametrize("level", [0.5, 2.0, 8.0])
-def test_flicker_of_a_still_picture_is_its_grain(level):
-    found = flicker(noisy_codes(STILL, level, 1), noisy_codes(STILL, level, 2))
+def test_noise_of_a_still_picture_is_its_grain(level):
+    found = still_noise(noisy_codes(STILL, level, 1), noisy_codes(STILL, level, 2))
     truth = np.std(noisy_codes(STILL, level, 1) - noisy_codes(STILL, level, 2)) / np.sqrt(2)
     assert found.still_share > 0.8
     assert found.value == pytest.approx(truth, rel=0.1)
 
 
-def test_what_moves_does_not_count_as_flicker():
+def test_what_moves_does_not_count_as_noise():
     moved = STILL.copy()
     moved[:, 160:] = np.roll(STILL[:, 160:], 12, axis=1)
-    found = flicker(noisy_codes(STILL, 2.0, 1), noisy_codes(moved, 2.0, 2))
+    found = still_noise(noisy_codes(STILL, 2.0, 1), noisy_codes(moved, 2.0, 2))
     still = np.std((noisy_codes(STILL, 2.0, 1) - noisy_codes(STILL, 2.0, 2))[:, :160]) / np.sqrt(2)
     assert 0.3 < found.still_share < 0.75
     assert found.value == pytest.approx(still, rel=0.15)
@@ -32,12 +32,12 @@ def test_what_moves_does_not_count_as_flicker():
 
 def test_nothing_still_is_said():
     # Light that rises everywhere: a cut or a pan.
-    found = flicker(codes_of(STILL), codes_of(np.clip(STILL * 1.5 + 0.05, 0, 1)))
+    found = still_noise(codes_of(STILL), codes_of(np.clip(STILL * 1.5 + 0.05, 0, 1)))
     assert found.still_share < 0.1
 
 
-def test_equal_frames_do_not_flicker():
-    assert flicker(codes_of(STILL), codes_of(STILL)).value == 0
+def test_equal_frames_have_no_noise():
+    assert still_noise(codes_of(STILL), codes_of(STILL)).value == 0
 
 
 def rising(count):

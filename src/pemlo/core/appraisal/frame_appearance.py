@@ -10,11 +10,13 @@ import numpy.typing as npt
 
 from pemlo.core.appraisal.picture_comparison import was_denoised
 from pemlo.core.files.picture_file import PictureFile, ReadOptions
+from pemlo.core.measure.flicker import BLOCK, between_seeds
 from pemlo.core.measure.frame import Error, MeasureRequest, measure
 from pemlo.core.pixels.display import Display
 from pemlo.core.pixels.source import at_size
 from pemlo.core.predict.denoisers import MeasuredDenoising
 from pemlo.core.predict.error_model import ErrorModel, MeasuredTrial, make_error_model
+from pemlo.core.predict.flicker import MeasuredFlicker, flicker_model
 from pemlo.core.predict.grain_curve import Noise, noise_of
 from pemlo.core.predict.scaling import scaling_curve
 from pemlo.core.predict.switches import Effect, MeasuredNoise, effect, others_than
@@ -101,7 +103,31 @@ def appraise_frame(
         scaling = scaling_curve(clean, display, monitor)
         model = make_error_model(clean.size, noise, scaling, seen, known, display)
     effects = _switch_effects(others_on, [one for one, _ in plain], reference, display, reading, model)
-    return FrameAppearance(replace(model, switched=switched, effects=effects), tuple(errors))
+    flickers = [_flicker(twins, model, display, reading) for twins, _ in full]
+    flicker = flicker_model([measured for measured in flickers if measured is not None])
+    model = replace(model, switched=switched, effects=effects, flicker=flicker)
+    return FrameAppearance(model, tuple(errors))
+
+
+def _flicker(
+    picture: TrialPicture, model: ErrorModel, display: Display, reading: ReadOptions | None
+) -> MeasuredFlicker | None:
+    """Return the flicker of a denoised picture that has a twin: nothing moves between the two."""
+    if picture.second is None or not picture.denoised:
+        return None
+    with PictureFile(picture.path, reading) as one, PictureFile(picture.second, reading) as twin:
+        if one.size != twin.size:
+            return None
+        codes = [
+            np.concatenate([display.codes(file.rows(*band).colour) for band in bands_of(one.size)])
+            for file in (one, twin)
+        ]
+    return MeasuredFlicker(picture.settings.denoise, between_seeds(*codes), plain_flicker(model, picture))
+
+
+def plain_flicker(model: ErrorModel, picture: TrialPicture) -> float:
+    """Return the flicker that a picture's samples would leave without denoising, levels."""
+    return float(model.curve_of(picture.settings).at(picture.samples).value) / BLOCK
 
 
 def _switch_effects(

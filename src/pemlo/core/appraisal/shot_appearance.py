@@ -1,9 +1,10 @@
 """Finds out how shots look from the pictures of their trials: for each the frame with most of them. Takes seconds."""
 
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from pathlib import Path
 
-from pemlo.core.appraisal.flicker import along
+from pemlo.core.appraisal.flicker import AlongSequence, along, flicker_of_run
 from pemlo.core.appraisal.frame_appearance import FrameAppearance, TrialPicture, appraise_frame
 from pemlo.core.errors import FileError
 from pemlo.core.files.picture_file import ReadOptions
@@ -80,10 +81,13 @@ def appearance_of(
         pictured = [_pictured(trial, of_frame, folder) for trial in others]
         found = appraise_frame(clean, pictured, display, reading)
         if found.error_model is not None:
-            run = _in_a_row(there, folder)
-            stepping = _stepping(run, display, reading)
+            trial, run = _in_a_row(there, folder)
+            changes = along(Sequence("", dict(run)), display, reading) if run else AlongSequence({}, None)
             pictures = _pictures(clean, pictured, found, run)
-            return ShotAppearance(frame, reference.resolution_percent, found.error_model, stepping, pictures)
+            model = found.error_model
+            if trial is not None and model.flicker.source(trial.denoise) == "assumed":
+                model = replace(model, flicker=flicker_of_run(_pictured(trial, [], folder), changes, model))
+            return ShotAppearance(frame, reference.resolution_percent, model, _stepping(changes), pictures)
     return None
 
 
@@ -108,18 +112,17 @@ def _pictured(trial: Trial, among: Iterable[Trial], folder: Path) -> TrialPictur
     return TrialPicture(path, settings, float(trial.mean_samples or trial.samples), second)
 
 
-def _in_a_row(trials: Iterable[Trial], folder: Path) -> Mapping[int, Path]:
-    """Return the pictures of the most trials with equal settings, by frame, if there are enough."""
-    rows: dict[tuple[object, ...], dict[int, Path]] = {}
+def _in_a_row(trials: Iterable[Trial], folder: Path) -> tuple[Trial | None, Mapping[int, Path]]:
+    """Return the pictures of the most trials with equal settings, by frame, and one of these trials, if enough are."""
+    rows: dict[tuple[object, ...], dict[int, Trial]] = {}
     for trial in trials:
-        rows.setdefault(tuple(trial.frame_fields().values()), {}).setdefault(trial.frame, folder / trial.picture)
+        rows.setdefault(tuple(trial.frame_fields().values()), {}).setdefault(trial.frame, trial)
     longest = max(rows.values(), key=len, default={})
-    return dict(sorted(longest.items())) if len(longest) >= FEWEST_IN_A_ROW else {}
+    if len(longest) < FEWEST_IN_A_ROW:
+        return None, {}
+    return next(iter(longest.values())), {frame: folder / longest[frame].picture for frame in sorted(longest)}
 
 
-def _stepping(run: Mapping[int, Path], display: Display, reading: ReadOptions | None) -> Mapping[str, float]:
-    """Return the error of every second frame, held and mixed, from pictures in a row; empty if they do not tell."""
-    if not run:
-        return {}
-    _, steps = along(Sequence("", dict(run)), display, reading)
-    return {} if steps is None else {"hold": steps[0], "blend": steps[1]}
+def _stepping(changes: AlongSequence) -> Mapping[str, float]:
+    """Return the error of every second frame, held and mixed; empty if pictures do not tell."""
+    return {} if changes.stepping is None else dict(zip(("hold", "blend"), changes.stepping, strict=True))

@@ -1,4 +1,4 @@
-"""What changes from frame to frame: flicker where nothing moves, and what leaving frames out costs. Pure."""
+"""What changes from frame to frame: noise where nothing moves, and what leaving frames out costs. Pure."""
 
 from dataclasses import dataclass
 
@@ -14,8 +14,8 @@ _STILL = 3.0
 
 
 @dataclass(frozen=True)
-class Flicker:
-    """How much still parts of two neighbouring frames differ, display codes; and which share of the frame is still.
+class StillNoise:
+    """How much still pixels of two neighbouring frames differ, levels; and which share of the frame is still.
 
     `value` is the standard deviation of one frame; None if nothing is still.
     """
@@ -24,8 +24,8 @@ class Flicker:
     still_share: float
 
 
-def flicker(frame: F32, following: F32) -> Flicker:
-    """Return the flicker between two frames.
+def still_noise(frame: F32, following: F32) -> StillNoise:
+    """Return the noise of the pixels that are still between two frames.
 
     Parameters
     ----------
@@ -45,8 +45,8 @@ def flicker(frame: F32, following: F32) -> Flicker:
     still &= spread <= max(9 * float(np.median(spread[still])) if still.any() else 0.0, 1e-6)
     share = float((count * still).sum() / count.sum())
     if not still.any():
-        return Flicker(None, 0.0)
-    return Flicker(float(np.sqrt((squares * count)[still].sum() / count[still].sum() / 2)), share)
+        return StillNoise(None, 0.0)
+    return StillNoise(float(np.sqrt((squares * count)[still].sum() / count[still].sum() / 2)), share)
 
 
 def stepping(frames: list[Source], step: int, display: Display, *, blend: bool, noise: float = 0.0) -> float:

@@ -17,6 +17,7 @@ from pemlo.core.pixels.display import Display, Srgb
 from pemlo.core.pixels.resample import noise_gain
 from pemlo.core.pixels.rescale import smaller_size
 from pemlo.core.predict.denoisers import DenoiserLaw, MeasuredDenoising, denoiser_law
+from pemlo.core.predict.flicker import FlickerModel, FlickerSource
 from pemlo.core.predict.grain_curve import GrainCurve, Noise, adaptive_curve, grain_curve
 from pemlo.core.predict.power_laws import together, widened
 from pemlo.core.predict.scaling import ScalingCurve
@@ -40,6 +41,10 @@ class Prediction:
     scaling : float
     switching : float
         Of switches and a split that the reference does not have, or has alone.
+    flicker : Estimate, optional
+        What changes between neighbouring frames that should not, levels; see `core/measure/flicker.py`.
+    flicker_source : str
+        ``measured``, or ``assumed`` by the kind of denoiser.
     """
 
     total: Estimate
@@ -47,6 +52,8 @@ class Prediction:
     softening: Estimate | None
     scaling: float
     switching: float = 0.0
+    flicker: Estimate | None = None
+    flicker_source: FlickerSource = "measured"
 
 
 @dataclass
@@ -70,6 +77,7 @@ class ErrorModel:
         What is on in the reference.
     effects : mapping of str to Effect
         What other switches do.
+    flicker : FlickerModel
     """
 
     size: tuple[int, int]
@@ -81,6 +89,7 @@ class ErrorModel:
     display: Display = field(default_factory=Srgb)
     switched: tuple[str, ...] = ()
     effects: Mapping[str, Effect] = field(default_factory=dict)
+    flicker: FlickerModel = field(default_factory=FlickerModel)
     _adaptive: dict[tuple[int, int], GrainCurve] = field(default_factory=dict)
 
     def predict(self, settings: FrameSettings, mean_samples: float | None = None) -> Prediction:
@@ -121,7 +130,9 @@ class ErrorModel:
         for found in others.values():
             total = widened(together(total, found.bias), VARIANCE_SD / 2)
         bias = sum(found.bias.value**2 for found in others.values()) ** 0.5
-        return Prediction(total, grain, softening, lost, bias)
+        flicker = self.flicker.at(settings.denoise, curve.at(samples), settings.resolution_percent)
+        source = self.flicker.source(settings.denoise)
+        return Prediction(total, grain, softening, lost, bias, flicker, source)
 
     def _others(self, settings: FrameSettings) -> dict[str, Effect]:
         """Return what those switches do that are not as in the reference."""

@@ -162,6 +162,17 @@ def _can_pass(one: Options) -> bool:
     return bool((errors <= one.ceiling * (1 + PASSES)).any())
 
 
+def flicker_words(options: Sequence[Options], plan: Plan) -> str:
+    """Return the flicker that a plan has in shots that move, beside its limit; empty if it is not known of any."""
+    parts = []
+    for one, k in zip(options, plan.chosen, strict=True):
+        if one.flicker is None or np.isnan(one.flicker[k]) or np.isnan(one.flicker_limit):
+            continue
+        assumed = ", assumed" if one.settings[k].denoise in one.flicker_assumed else ""
+        parts.append(f"{one.shot} {one.flicker[k]:.2f} of {one.flicker_limit:.2f}{assumed}")
+    return f"{'; '.join(parts)} levels" if parts else ""
+
+
 def groups_words(found: FewSettings) -> str:
     """Return how many different settings a plan uses, and what so few of them take."""
     if found.after == found.before:

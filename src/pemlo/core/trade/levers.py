@@ -293,16 +293,18 @@ def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
     return all(getattr(settings, name) == getattr(shot.settings, name) for name in pins)
 
 
-def keeps_character(shot: Shot, passed: Iterable[ShotSettings] = ()) -> Callable[[ShotSettings], bool]:
+def keeps_character(
+    shot: Shot, passed: Iterable[ShotSettings] = (), *, flicker_known: bool = False
+) -> Callable[[ShotSettings], bool]:
     """Return what says whether settings leave what the picture is: its size, every frame, its switches.
 
-    A larger size changes nothing. Where something moves, a denoiser that looks at each frame alone makes it flicker.
-    What the shot allows, is planned with, and what somebody passed may be.
+    A larger size changes nothing. Where something moves, a denoiser that looks at each frame alone is taken to make it
+    flicker, unless it is known how much. What the shot allows, is planned with, and what somebody passed may be.
     """
 
     def character(one: ShotSettings) -> tuple[float, int, tuple[str, ...], str]:
         free = shot.allows
-        steady = not shot.moves or one.looks_around or "denoise" in free
+        steady = flicker_known or not shot.moves or one.looks_around or "denoise" in free
         return (
             100.0 if "resolution_percent" in free else min(one.resolution_percent, shot.asked.resolution_percent),
             1 if "frame_step" in free else one.frame_step,

@@ -22,6 +22,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
 from pemlo.core.predict.error_model import Prediction
+from pemlo.core.predict.flicker import flicker_limit
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.eye_marks import LARGEST_PERCENT, Verdict, deciding, verdict
@@ -40,6 +41,7 @@ DRAWS = 250  # of those that the forecast has: options are compared by them, the
 CAPS, MOST_FREE_SWITCHES, MOST_TIMED = 9, 3, 60
 # An option whose interval is wider than this, high over low, is not proposed: a trial would tell more.
 WIDEST_HOURS, WIDEST_ERROR = 4.0, 3.0
+_ROUNDING = 1e-9
 
 
 @dataclass(frozen=True, eq=False)
@@ -67,6 +69,13 @@ class Options:
         nobody marked anything by eye.
     stands : int, optional
         Which of them somebody has planned; None where the shot has no plan, or that is not held.
+    flicker : (K,) ndarray, optional
+        Levels; NaN where it is not known. None where that is nowhere.
+    flicker_limit : float
+        The most flicker that passes, levels; NaN where nothing moves, or nothing is known of it. Options that flicker
+        more are not usable.
+    flicker_assumed : tuple of str
+        Denoisers of which it was not measured, and goes by their kind.
     """
 
     shot: str
@@ -81,6 +90,9 @@ class Options:
     ceiling_from: str
     eye: npt.NDArray[np.int8] | None = None
     stands: int | None = None
+    flicker: Floats | None = None
+    flicker_limit: float = float("nan")
+    flicker_assumed: tuple[str, ...] = ()
 
     @cached_property
     def may_plan(self) -> npt.NDArray[np.bool_]:
@@ -124,7 +136,15 @@ class Options:
         return self.settings.codes
 
     def and_one(
-        self, settings: ShotSettings, hours: Floats, spent: float, error: Estimate, *, usable: bool, eye: int
+        self,
+        settings: ShotSettings,
+        hours: Floats,
+        spent: float,
+        error: Estimate,
+        *,
+        usable: bool,
+        eye: int,
+        flicker: float = float("nan"),
     ) -> "Options":
         """Return these options with one more at the end."""
         more = replace(
@@ -137,6 +157,7 @@ class Options:
             high=np.append(self.high, error.high),
             usable=np.append(self.usable, usable),
             eye=None if self.eye is None else np.append(self.eye, np.int8(eye)),
+            flicker=None if self.flicker is None else np.append(self.flicker, flicker),
         )
         # A cached property lives in the instance's dictionary: that of the others is not worked out again.
         more.__dict__["middle_hours"] = np.append(self.middle_hours, np.median(hours))
@@ -182,6 +203,7 @@ class Options:
             usable=self.usable[at],
             eye=None if self.eye is None else self.eye[at],
             stands=at.index(self.stands) if self.stands in at else None,
+            flicker=None if self.flicker is None else self.flicker[at],
         )
 
 
@@ -233,7 +255,8 @@ def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, i
     if options.has(shot.settings):
         return options, options.place(shot.settings)
     error = Estimate(np.nan, np.nan, np.nan) if now.found is None else now.found.total
-    more = options.and_one(shot.settings, now.hours, now.spent, error, usable=True, eye=0)
+    flicker = np.nan if now.found is None or now.found.flicker is None else float(now.found.flicker.value)
+    more = options.and_one(shot.settings, now.hours, now.spent, error, usable=True, eye=0, flicker=flicker)
     return more, len(options.settings)
 
 
@@ -366,20 +389,41 @@ def options_of(
         watch.step(first / len(settings), f"Weighing what {shot.name} could be")
         parts.append(mean_hours(project, fit, draws, shot, settings[first : first + WEIGHED_AT_ONCE]))
     hours, samples = (np.concatenate([part[k] for part in parts]) for k in (0, 1))
-    low, error, high = _predicted(appearance, settings, samples)
+    low, error, high, flicker = _predicted(appearance, settings, samples)
     ends = np.quantile(hours, [0.05, 0.95], axis=1)
     near = (ends[1] <= WIDEST_HOURS * ends[0]) & ~(high > WIDEST_ERROR * low)
     if appearance is not None:
         near &= ~np.isnan(error)  # it could be known, and is not: a trial would tell
     near[:always] = True  # what was asked for, timed or marked is an option, however little is known of it
-    keeps = keeps_character(shot, passing.passed)
-    free = np.array([keeps_pins(shot, one) and keeps(one) for one in settings])
     ceiling, source = _ceiling(shot, passing, error)
+    limit = _flicker_limit(shot, passing, settings[:always], ceiling, flicker)
+    keeps = keeps_character(shot, passing.passed, flicker_known=not np.isnan(limit))
+    free = np.array([keeps_pins(shot, one) and keeps(one) for one in settings]) & ~(flicker > limit * (1 + _ROUNDING))
     low, error, high = _as_marked(settings[:always], passing, ceiling, low, error, high)
     eye = _by_eye(passing, settings)
     table, hours = SettingsTable.of(settings), hours.astype(np.float32)
     stands = None if shot.settings == shot.asked else table.place(shot.settings)
-    return Options(shot.name, table, hours, samples, error, low, high, near & free, ceiling, source, eye, stands)
+    used = (*levers.denoisers, *(one.denoise for one in passing.passed))
+    assumed = tuple(
+        dict.fromkeys(name for name in used if appearance and appearance.error_model.flicker.source(name) == "assumed")
+    )
+    known_flicker = None if appearance is None else flicker
+    return Options(
+        *(shot.name, table, hours, samples, error, low, high, near & free, ceiling, source, eye, stands),
+        *(known_flicker, limit, assumed),
+    )
+
+
+def _flicker_limit(
+    shot: Shot, passing: Passing, always: Sequence[ShotSettings], ceiling: float, flicker: Floats
+) -> float:
+    """Return the most flicker that passes; NaN where nothing moves, it is not known, or somebody allowed it."""
+    if not shot.moves or "denoise" in shot.allows or np.isnan(flicker).all():
+        return float("nan")
+    # What was asked for stands first; settings that were marked good enough are among those that are always there.
+    passed = [float(flicker[0])]
+    passed += [float(flicker[k]) for k, one in enumerate(always) if one in passing.passed or one == shot.settings]
+    return flicker_limit(ceiling, passed)
 
 
 _EYE: dict[Verdict, int] = {"passes": 1, "does not pass": -1, "look first": 0}
@@ -428,8 +472,8 @@ def mean_hours(
 
 
 def _predicted(appearance: ShotAppearance | None, settings: Sequence[ShotSettings], spent: Floats) -> Floats:
-    """Return low end, middle and high end of the errors of K options, (3, K); NaN where too little is known."""
-    found = np.full((3, len(settings)), np.nan)
+    """Return low end, middle and high end of the errors of K options, and flicker, (4, K); NaN where not known."""
+    found = np.full((4, len(settings)), np.nan)
     if appearance is None:
         return found
     # Those that differ only in their samples are predicted in one go.
@@ -440,7 +484,13 @@ def _predicted(appearance: ShotAppearance | None, settings: Sequence[ShotSetting
     for places in alike.values():
         error = predict_error(appearance, settings[places[0]], spent[places])
         if error is not None:
-            found[:, places] = error.total.low, error.total.value, error.total.high
+            flicker = np.nan if error.flicker is None else error.flicker.value
+            found[:, places] = (
+                error.total.low,
+                error.total.value,
+                error.total.high,
+                np.broadcast_to(flicker, len(places)),
+            )
     return found
 
 

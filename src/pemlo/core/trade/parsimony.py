@@ -162,7 +162,9 @@ def _with_saves(now: _Choice, settings: ShotSettings, hours: Floats) -> Options:
     options, at = now.options, now.place
     error = Estimate(float(options.error[at]), float(options.low[at]), float(options.high[at]))
     eye = 0 if options.eye is None else int(options.eye[at])
-    return options.and_one(settings, hours, float(options.spent[at]), error, usable=bool(options.usable[at]), eye=eye)
+    flicker = float("nan") if options.flicker is None else float(options.flicker[at])
+    usable, spent = bool(options.usable[at]), float(options.spent[at])
+    return options.and_one(settings, hours, spent, error, usable=usable, eye=eye, flicker=flicker)
 
 
 def changed_count(project: Project, settings: Sequence[ShotSettings]) -> int:

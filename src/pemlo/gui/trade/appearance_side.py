@@ -107,7 +107,7 @@ class AppearanceSide(QWidget):
         self.preview.show_preview(
             appearance, shot.settings, spent, words, trouble, passed if self._passed_beside else None
         )
-        self.error.setText(presenter.error_words(now, options.ceiling, options.ceiling_from))
+        self.error.setText(presenter.error_words(now, options))
         self.error_bar.show_error(found, options.ceiling)
         measured = appearance is not None
         for one in (self.preview, self.error, self.error_bar):

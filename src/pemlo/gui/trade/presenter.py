@@ -358,13 +358,19 @@ def plan_words(found: "FilmPlan", project: Project) -> str:
     return words + worst + stretch + money + ("" if plan.proved else f" {NOT_PROVED}")
 
 
-def error_words(numbers: "Numbers | None", ceiling: float, ceiling_from: str) -> str:
-    """Return the error of a shot as planned, beside its ceiling."""
+def error_words(numbers: "Numbers | None", options: "Options") -> str:
+    """Return the error of a shot as planned, and its flicker where something moves, beside what passes."""
     if numbers is None or numbers.found is None:
         return "Error not measured: hours alone are known."
-    total = numbers.found.total
+    found, total = numbers.found, numbers.found.total
     words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) codes"
-    return words if np.isnan(ceiling) else f"{words}, ceiling {ceiling:.1f} ({ceiling_from})"
+    if not np.isnan(options.ceiling):
+        words += f", ceiling {options.ceiling:.1f} ({options.ceiling_from})"
+    if found.flicker is None or np.isnan(options.flicker_limit):
+        return words
+    flicker = f"{found.flicker.value:.2f} ({found.flicker.low:.2f}–{found.flicker.high:.2f})"
+    over = ": too much" if found.flicker.value > options.flicker_limit else ""
+    return f"{words}. Flicker {flicker}, limit {options.flicker_limit:.2f} ({found.flicker_source}){over}"
 
 
 def since_words(project: Project, adopted: Mapping[str, ShotSettings], before: Mapping[str, ShotSettings]) -> str:

@@ -18,7 +18,7 @@ _ROOM = 34
 
 
 class FlickerPlot(QWidget):
-    """Flicker from each frame to the next, display codes, of both sides."""
+    """Flicker of each frame between its neighbours, levels, of both sides."""
 
     def __init__(self, player: Player) -> None:
         super().__init__()
@@ -31,11 +31,10 @@ class FlickerPlot(QWidget):
         return QSize(400, 64)
 
     def _values(self) -> dict[str, list[tuple[int, float | None]]]:
-        found = {}
-        for side, values in self._player.flicker.items():
-            frames = list(self._player.runs[side].paths)[1:]
-            found[side] = [(frame, value.value) for frame, value in zip(frames, values, strict=True)]
-        return found
+        return {
+            side: [(frame, flicker.value) for frame, flicker in values.items()]
+            for side, values in self._player.flicker.items()
+        }
 
     def top(self) -> float:
         """Return the upper end of the scale, codes."""
@@ -54,7 +53,9 @@ class FlickerPlot(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(font(SMALL))
             painter.setPen(ON_PICTURE)
-            painter.drawText(QRectF(0, 2, 300, 14), Qt.AlignmentFlag.AlignLeft, f"{top:.1f}  flicker, codes")
+            painter.drawText(
+                QRectF(0, 2, 300, 14), Qt.AlignmentFlag.AlignLeft, f"{top:.1f}  flicker, levels of 8 × 8 px blocks"
+            )
             painter.drawText(QRectF(0, bottom - 12, 30, 14), Qt.AlignmentFlag.AlignLeft, "0.0")
             for side, values in self._values().items():
                 style = Qt.PenStyle.SolidLine if side == "left" else Qt.PenStyle.DashLine
@@ -67,7 +68,7 @@ class FlickerPlot(QWidget):
     def _line(self, painter: QPainter, values: list[tuple[int, float | None]], top: float, bottom: float) -> None:
         before: QPointF | None = None
         for frame, value in values:
-            # Where nothing is still there is no flicker to tell: the line is broken.
+            # Where most of the frame moves flicker is not known: the line is broken.
             at = None if value is None else QPointF(self._x(frame), bottom - value / top * (bottom - 16))
             if at is not None and before is not None:
                 painter.drawLine(before, at)
@@ -78,7 +79,7 @@ class FlickerPlot(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         values = self._values()
         near = [
-            f"{side} {value:.2f} codes at {frame}"
+            f"{side} {value:.2f} levels at {frame}"
             for side, pairs in values.items()
             for frame, value in pairs
             if value is not None and abs(self._x(frame) - event.position().x()) < 3
@@ -111,7 +112,10 @@ class PlayBar(QFrame):
         set_tip(self.range, "Frames to play, such as 10-40; empty for all")
         self.words: QLabel = label("", small=True)
         self.flicker = button(
-            "Flicker", "Measure how still parts differ from frame to frame", player.measure_flicker, link=True
+            "Flicker",
+            "Measure how much changes between neighbouring frames that should not",
+            player.measure_flicker,
+            link=True,
         )
         self.plot = FlickerPlot(player)
         row = QHBoxLayout()

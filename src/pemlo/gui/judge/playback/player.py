@@ -1,7 +1,7 @@
 """Plays sequences: reads ahead in the background, shows what is due, counts what was not there in time. GUI thread."""
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -16,8 +16,9 @@ from pemlo.gui.judge.viewer.painting import Sizes
 from pemlo.gui.judge.viewer.reader import sizes_of
 
 if TYPE_CHECKING:
+    from pemlo.core.appraisal.flicker import AlongSequence
     from pemlo.core.files.sequence import Sequence
-    from pemlo.core.measure.motion import Flicker
+    from pemlo.core.measure.flicker import Flicker
     from pemlo.core.pixels.screen import Pixels
 
 AHEAD, FLICKER = "judge frames", "judge flicker"
@@ -47,7 +48,7 @@ class Player(QObject):
         self.first = self.last = self.frame = 1
         self.way: Way = "loop"
         self.tally = Tally()
-        self.flicker: dict[str, tuple[Flicker, ...]] = {}
+        self.flicker: dict[str, Mapping[int, Flicker]] = {}
         self.stepping: dict[str, tuple[float, float]] = {}
         self._ready: dict[int, dict[str, Sizes]] = {}
         self._bytes = 0
@@ -201,15 +202,15 @@ class Player(QObject):
         """Measure flicker along the sequences, the left one first."""
         runs, how = dict(self.runs), self._how()
 
-        def work(monitor: Monitor) -> "dict[str, tuple[tuple[Flicker, ...], tuple[float, float] | None]]":
+        def work(monitor: Monitor) -> "dict[str, AlongSequence]":
             from pemlo.core.appraisal.flicker import along  # noqa: PLC0415 - heavy to load
 
             return {side: along(run, how.display, how.reading, monitor) for side, run in runs.items()}
 
-        def done(found: "dict[str, tuple[tuple[Flicker, ...], tuple[float, float] | None]]") -> None:
+        def done(found: "dict[str, AlongSequence]") -> None:
             if runs == self.runs:
-                self.flicker = {side: values for side, (values, _) in found.items()}
-                self.stepping = {side: errors for side, (_, errors) in found.items() if errors is not None}
+                self.flicker = {side: changes.flicker for side, changes in found.items()}
+                self.stepping = {side: of.stepping for side, of in found.items() if of.stepping is not None}
                 self.changed.emit()
 
         self._jobs.submit(FLICKER, "Measuring flicker", work, done)
