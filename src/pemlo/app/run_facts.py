@@ -77,12 +77,12 @@ class RunFacts(QObject):
     def ask_way(self, kind: "Kind", machine: str) -> None:
         """Find what it would take of one kind, of one machine."""
         self._way = kind, machine
-        if self.of is None or all(one.name != machine for one in self.of.project.machines):
+        if self.of is None or (machine and all(one.name != machine for one in self.of.project.machines)):
             return
         from pemlo.core.film import values  # noqa: PLC0415 - heavy to load
 
         given = values.WayInput(self.of.film.run_input, kind, machine)
-        self._find(TAKES, f"Trying more of {machine}", "way", values.TAKES, given)
+        self._find(TAKES, f"Trying more of {machine}" if machine else "Trying rented hours", "way", values.TAKES, given)
 
     def forget(self) -> None:
         """Forget all; another film is here."""

@@ -20,6 +20,7 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.cluster import Cluster, address_of
+from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.best_order import orders_tried
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.finish import Finish, finish_of
@@ -154,7 +155,7 @@ def run(args: argparse.Namespace) -> int:
         if args.takes:
             wanted = project.delivery.confidence
             ways = what_it_takes(project, known, draws, args.seed)
-            print(*takes_text(ways, wanted, _sayer(project)), sep="\n")
+            print(*takes_text(ways, wanted, _sayer(project), project.delivery.currency), sep="\n")
     return 0
 
 
@@ -267,7 +268,7 @@ def as_text(project: Project, found: Finish) -> str:
         ),
     ]
     for one in found.machines:
-        cost = "" if one.cost is None else f", cost {round_figures(one.cost)}"
+        cost = "" if one.cost is None else f", cost {amount_words(one.cost, project.delivery.currency)}"
         lines.append(
             f"{one.machine:<{wide}} {_time(one.busy_hours)} busy, {_time(one.idle_hours)} idle, "
             f"{_time(one.warming_hours)} filling kept data, {_time(one.lost_hours)} lost{cost}"

@@ -6,7 +6,7 @@ from typing import Any
 from pemlo.core.chances import chance_percent
 from pemlo.core.forecast.best_order import TRIED_DRAWS, TriedOrder
 from pemlo.core.forecast.takes_words import Moment, come_to, more_words, way_words
-from pemlo.core.forecast.what_it_takes import SEARCH_DRAWS, Addition, Step
+from pemlo.core.forecast.what_it_takes import Addition, Step
 
 
 def takes_json(ways: Sequence[Addition], moment: Moment) -> list[dict[str, Any]]:
@@ -15,6 +15,20 @@ def takes_json(ways: Sequence[Addition], moment: Moment) -> list[dict[str, Any]]
     def step(one: Step) -> dict[str, Any]:
         cost = None if one.cost is None else float(f"{one.cost:.6g}")
         return {"extra": one.extra, "odds": one.probability, "finish": moment(one.finish_h), "cost": cost}
+
+    def rent(way: Addition) -> dict[str, Any]:
+        return {
+            "rented": [
+                {
+                    "machine": one.machine,
+                    "hours": float(f"{one.hours:.6g}"),
+                    "spans": [[moment(end) for end in span] for span in one.spans],
+                }
+                for one in way.rented
+            ],
+            "as_entered": None if way.as_entered is None else step(way.as_entered),
+            "a_day_later": None if way.a_day_later is None else step(way.a_day_later),
+        }
 
     return [
         {
@@ -25,17 +39,18 @@ def takes_json(ways: Sequence[Addition], moment: Moment) -> list[dict[str, Any]]
             "days": [day.isoformat() for day in way.days],
             "curve": [step(one) for one in way.curve],
         }
+        | ({} if way.kind != "rent" else rent(way))
         for way in ways
     ]
 
 
-def takes_text(ways: Sequence[Addition], wanted: float, moment: Moment) -> list[str]:
+def takes_text(ways: Sequence[Addition], wanted: float, moment: Moment, currency: str = "") -> list[str]:
     """Return the ways as lines: the fewest that are enough, then what other numbers come to."""
     lines = [f"for {wanted:.0%} it would take"]
     for way in ways:
-        lines.append(f"  {way_words(way, moment)}")
-        lines += [f"    {more_words(way.kind, one.extra):>12}  {come_to(one, moment)}" for one in way.curve]
-    return [*lines, f"  (the rows from {SEARCH_DRAWS} runs, what is enough from all)"]
+        lines.append(f"  {way_words(way, moment, currency)}")
+        lines += [f"    {more_words(way.kind, one.extra):>14}  {come_to(one, moment, currency)}" for one in way.curve]
+    return lines
 
 
 def orders_json(orders: Sequence[TriedOrder], moment: Moment) -> list[dict[str, Any]]:

@@ -40,7 +40,7 @@ def test_the_fewest_more_are_those_that_trying_each_number_finds():
     desk = Machine(name="desk", speed=0.008, price_per_hour=3.0)
     project, known, draws = known_film((desk, Machine(name="other", speed=0.004)))
     wanted = project.delivery.confidence
-    (way, _) = what_it_takes(project, known, draws)
+    way = what_it_takes(project, known, draws)[0]
     chances = []
     for extra in range(way.least.extra + 1):
         machines = (with_more(desk, extra), project.machines[1])
@@ -53,6 +53,9 @@ def test_the_fewest_more_are_those_that_trying_each_number_finds():
     assert way.curve[-1].extra >= 2 * way.least.extra
     assert way.curve[-1].finish_h < way.curve[0].finish_h
     assert way.least.cost > 0
+    # None more is what the headline says, and the fewest are on the curve: one set of draws.
+    assert way.curve[0].probability == chances[0]
+    assert way.least in way.curve
 
 
 def test_none_more_are_needed_where_it_is_done_in_time():
@@ -128,11 +131,11 @@ def test_rented_machines_are_tried_up_to_what_can_be_had_and_for_the_hours_that_
     project, known, draws = known_film((desk,))
     needed = float(np.quantile(finish_of(project, known, draws).run.busy.sum(axis=1), 0.95)) * 0.02 / 3600
     rented = Machine(name="rented", count=0, most=3, most_hours=2 * needed, price_per_hour=5.0)
-    (_, way) = what_it_takes(project.changed(machines=(desk, rented)), known, draws)
+    way = what_it_takes(project.changed(machines=(desk, rented)), known, draws)[1]
     assert (way.machine, way.most, way.least.extra) == ("rented", 3, 1)
     assert way.least.cost == pytest.approx(5.0 * needed, rel=0.2)  # it does nearly all of the work
     short = rented.changed(most_hours=0.2 * needed)
-    (_, none) = what_it_takes(project.changed(machines=(desk, short)), known, draws)
+    none = what_it_takes(project.changed(machines=(desk, short)), known, draws)[1]
     assert none.least is None
     assert none.curve[-1].extra == 3
 

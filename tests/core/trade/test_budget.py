@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from film import make_project, make_shot
-from pemlo.core.farm.money import affordable_h, cost_words, price_of_hour, unpriced
+from pemlo.core.farm.money import affordable_h, cost_curve, cost_words, unpriced
 from pemlo.core.film.film import Film
 from pemlo.core.handover.case_facts import case_facts
 from pemlo.core.handover.pages import case_page
@@ -48,7 +48,7 @@ def test_a_plan_costs_no_more_than_the_budget_and_nothing_cleaner_would_do():
     """By hand: 6 h as asked and 3 h; 13 pay for 6.5 h at 2, so that the long shot has half its samples."""
     project = film(budget=13.0)
     found = Film(project).plan("picture")
-    assert found.plan.needed * price_of_hour(project.machines) <= 13.0
+    assert cost_curve(project).at(found.plan.needed) <= 13.0
     assert found.there == pytest.approx(6.5)
     assert found.budget_h == pytest.approx(6.5)
     options = [Film(project).options(shot.name) for shot in project.shots]

@@ -5,7 +5,6 @@ from looks import look
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.farm.money import price_of_hour
 from pemlo.core.project.edits import adopt, keep_plan
 from pemlo.core.project.machines import Machine
 from pemlo.core.trade.plan_comparison import compare_plans
@@ -29,11 +28,3 @@ def test_plans_stand_side_by_side():
     assert not asked.kept
     # Nothing is said of shots of which nothing is known.
     assert compare_plans(now, known, draws, {}, {})[0].worst_shot == ""
-
-
-def test_what_an_hour_costs():
-    assert price_of_hour(()) is None
-    assert price_of_hour((Machine(name="own"),)) is None
-    half = Machine(name="b", speed=2.0, price_per_hour=4.0, hours="Mon-Sun 00:00-12:00")
-    # Of 1 + 1 machine-hours an hour, on average, one costs 2.
-    assert price_of_hour((Machine(name="own"), half)) == pytest.approx(1.0)

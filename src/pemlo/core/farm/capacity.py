@@ -14,6 +14,9 @@ from pemlo.core.arrays import Floats
 from pemlo.core.farm.calendar import spans_of
 from pemlo.core.project.hours import parse_week
 from pemlo.core.project.machines import Machine
+from pemlo.core.project.project import Project
+
+EXACT_DAYS_AFTER = 42  # hours of machines are counted day by day so long past the deadline
 
 
 @dataclass(frozen=True)
@@ -48,6 +51,11 @@ class Capacity:
         with np.errstate(divide="ignore", invalid="ignore"):
             within = np.where(left > 0, left / self.rate[segment], 0.0)
         return np.asarray(self.at[segment] + within)
+
+
+def exact_days(project: Project) -> int:
+    """Return for how many days since the start the hours of machines are counted day by day."""
+    return int((project.delivery.deadline - project.start).total_seconds() / 86_400) + EXACT_DAYS_AFTER
 
 
 def machine_power(machine: Machine) -> float:

@@ -5,11 +5,14 @@ from collections.abc import Callable, Sequence
 from datetime import date
 
 from pemlo.core.chances import chance_percent
+from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.moves_most import Move
+from pemlo.core.forecast.renting import Rented
 from pemlo.core.forecast.what_it_takes import Addition, Kind, Step
 from pemlo.core.units import HOUR_S, counted, format_span, round_figures
 
-LITTLE = 0.02  # of the end: what moves it less is about the same
+LITTLE = 0.02  # of the end, or of what it costs: less is about the same
+MOST_SPANS = 3
 Moment = Callable[[float], str | None]
 
 
@@ -21,16 +24,20 @@ def more_words(kind: Kind, count: int) -> str:
     >>> more_words("machines", 3), more_words("nights", 1)
     ('3 more', '1 night more')
     """
+    if kind == "rent":
+        return f"{counted(count, 'hour')} rented"
     if kind == "machines":
         return f"{count} more"
     return f"{counted(count, 'night' if kind == 'nights' else 'day')} more"
 
 
-def way_words(way: Addition, moment: Moment) -> str:
+def way_words(way: Addition, moment: Moment, currency: str = "") -> str:
     """Return the fewest that are enough, and what comes of them."""
+    if way.kind == "rent":
+        return rent_words(way, moment, currency)
     if way.least is None:
         return f"{way.machine}: not even {_all_of(way)} enough"
-    comes = come_to(way.least, moment)
+    comes = come_to(way.least, moment, currency)
     if not way.least.extra:
         return f"{way.machine}: none more; {comes}"
     if way.kind == "machines":
@@ -72,7 +79,38 @@ def days_words(days: Sequence[date]) -> str:
     return named[0] if len(named) == 1 else f"{named[0]} to {named[-1]}"
 
 
-def come_to(one: Step, moment: Moment) -> str:
+def rent_words(way: Addition, moment: Moment, currency: str) -> str:
+    """Return which machines to rent for which hours, what that costs, and what a day later would."""
+    if way.least is None:
+        alone = f"Not even with all {counted(way.most, 'hour')} of the rented machines"
+        later = way.a_day_later
+        if later is None or later.cost is None:
+            return alone
+        return f"{alone}. A day later they are enough, for {amount_words(later.cost, currency)}"
+    comes = come_to(way.least, moment, currency)
+    if not way.least.extra:
+        words = f"No machine need be rented: {comes}"
+    else:
+        used = [one for one in way.rented if one.hours]
+        words = f"Rent {'; '.join(_hours_of(one, moment) for one in used)}: {comes}"
+    entered, least = way.as_entered, way.least.cost or 0.0
+    if entered is not None and entered.cost is not None and entered.cost > least * (1 + LITTLE):
+        words += f". As entered they cost {amount_words(entered.cost, currency)}"
+    later = way.a_day_later
+    if later is not None and later.cost is not None and later.cost < least * (1 - LITTLE):
+        words += f". A day later saves {amount_words(least - later.cost, currency)}"
+    return words
+
+
+def _hours_of(one: Rented, moment: Moment) -> str:
+    named = [f"{moment(begin)} to {moment(end)}" for begin, end in one.spans[:MOST_SPANS]]
+    more = f" and {len(one.spans) - MOST_SPANS} times more" if len(one.spans) > MOST_SPANS else ""
+    many = f"{one.count} of {one.machine} for {round_figures(one.hours)} h together"
+    what = many if one.count > 1 else f"{one.machine} for {round_figures(one.hours)} h"
+    return f"{what} ({', '.join(named)}{more})"
+
+
+def come_to(one: Step, moment: Moment, currency: str = "") -> str:
     """Return what a number of more comes to."""
-    cost = "" if one.cost is None else f", cost {round_figures(one.cost)}"
+    cost = "" if one.cost is None else f", cost {amount_words(one.cost, currency)}"
     return f"chance {chance_percent(one.probability)}, done {moment(one.finish_h) or 'never'}{cost}"

@@ -13,7 +13,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Disagreement, Fit
-from pemlo.core.farm.capacity import Capacity, capacity
+from pemlo.core.farm.capacity import Capacity, capacity, exact_days
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import first_pass_hours, shot_seconds, tries_share, whole_share
@@ -24,7 +24,6 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S
 
 Kind = Literal["unknown", "disagree", "makes it", "in doubt", "misses"]
-EXACT_DAYS_AFTER = 42  # hours of machines are reckoned day by day so long past the deadline
 BARELY = 1e-6  # by so much the hours are too few where only whole frames are in the way
 LATEST_H = 24 * 366 * 50.0  # a finish later than fifty years is none
 
@@ -165,8 +164,7 @@ def _asked_hours(project: Project, fit: Fit, draws: FilmDraws, kept: Parts) -> F
 
 def project_capacity(project: Project) -> Capacity:
     """Return the curve of the project's machines, exact until well after the deadline."""
-    days = int(_hours(project, project.delivery.deadline) / 24) + EXACT_DAYS_AFTER
-    return capacity(project.machines, project.delivery.timezone, project.start, days)
+    return capacity(project.machines, project.delivery.timezone, project.start, exact_days(project))
 
 
 def verdict_of(

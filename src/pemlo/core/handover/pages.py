@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pemlo.core import palette
-from pemlo.core.farm.money import cost_words, price_of_hour
+from pemlo.core.farm.money import cost_curve, cost_words
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import verdict
 from pemlo.core.handover.case_facts import CaseFacts, as_asked
@@ -49,7 +49,7 @@ def case_page(facts: CaseFacts) -> str:
     project, planned = facts.project, facts.planned
     changed = any(shot.plan is not None and shot.plan != shot.asked for shot in project.shots)
     fall = facts.waterfall if changed and facts.given_up else None
-    price = price_of_hour(project.machines) or 0.0
+    costs = _Costs(facts)
     times = 1 + project.delivery.retake_share  # hours by shot are without retakes, and the film pays for them
     return _templates().get_template("case.html").render(
         style=Markup(_style()),  # noqa: S704 - our own file
@@ -67,7 +67,7 @@ def case_page(facts: CaseFacts) -> str:
                 "lever": one.lever,
                 "where": one.where,
                 "saved": _saved(one.saved_h, fall),
-                "money": round_figures(price * one.saved_h),
+                "money": round_figures(costs.of_next(one.saved_h)),
             }
             for one in facts.given_up
         ],
@@ -92,7 +92,7 @@ def case_page(facts: CaseFacts) -> str:
                 "frames": one.frames,
                 "asked": hours_words(one.asked),
                 "planned": hours_words(one.planned),
-                "money": "not known" if one.planned is None else round_figures(price * times * one.planned.p50),
+                "money": "not known" if one.planned is None else round_figures(costs.price * times * one.planned.p50),
                 "error": "not known" if math.isnan(one.error) else f"{one.error:.1f}",
                 "ceiling": one.eye or "not marked" if one.ceiling is None else f"{one.ceiling:.1f}",
             }
@@ -101,6 +101,21 @@ def case_page(facts: CaseFacts) -> str:
         would_change=facts.would_change,
         assumed=facts.assumed,
     )  # fmt: skip
+
+
+class _Costs:
+    """What the hours of a case cost: of changes one after the other, so that they sum; of shots by their share."""
+
+    def __init__(self, facts: CaseFacts) -> None:
+        self._curve = cost_curve(facts.project)
+        self._left = 0.0 if facts.asked.hours is None else facts.asked.hours.p50
+        hours = 0.0 if facts.planned.hours is None else facts.planned.hours.p50
+        self.price = 0.0 if self._curve is None or not hours else self._curve.at(hours) / hours
+
+    def of_next(self, saved_h: float) -> float:
+        """Return what the next change saves."""
+        before, self._left = self._left, max(self._left - saved_h, 0.0)
+        return 0.0 if self._curve is None else self._curve.at(before) - self._curve.at(self._left)
 
 
 def sheet_page(

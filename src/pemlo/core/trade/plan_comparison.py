@@ -8,7 +8,7 @@ import numpy as np
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.estimate import Estimate
-from pemlo.core.farm.money import price_of_hour
+from pemlo.core.farm.money import cost_curve
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.verdict import forecast
@@ -87,8 +87,8 @@ def _row(
         if numbers is not None and numbers.found is not None:
             ratios.append((numbers.found.total.value / ceiling, shot.name))
     worst, shot_name = max(ratios, default=(float("nan"), ""))
-    price = price_of_hour(film.machines)
-    money = None if price is None or found.hours is None else price * found.hours.p50
+    curve = cost_curve(film)
+    money = None if curve is None or found.hours is None else curve.at(found.hours.p50)
     return PlanRow(name, kept, found.hours, found.probability, shot_name, worst, money, _disk(film))
 
 

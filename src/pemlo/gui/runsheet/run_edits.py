@@ -168,6 +168,8 @@ class RunEdits:
 
 def tried_words(kind: Kind, name: str, extra: int) -> str:
     """Return what is tried, as an action."""
+    if kind == "rent":
+        return f"{counted(extra, 'hour')} of rented machines"
     if kind == "machines":
         return f"{extra} more of {name}"
     return f"{counted(extra, 'night' if kind == 'nights' else 'day')} more of {name}"

@@ -76,7 +76,10 @@ class Side(QScrollArea):
     def show_facts(self, project: Project, facts: Facts, found: "Finish | None", *, current: bool) -> None:
         """Show what was found of a run so far; `current` if it is of the film as it stands."""
         wanted = project.delivery.confidence
-        self.takes.show_way(facts.way, wanted, lambda hours: presenter.moment_words(project, hours), current=current)
+        currency = project.delivery.currency
+        self.takes.show_way(
+            facts.way, wanted, lambda hours: presenter.moment_words(project, hours), currency, current=current
+        )
         self.moves.setText("" if facts.moves is None or found is None else moves_words(facts.moves, found.film.p50))
         self.moves.setVisible(bool(self.moves.text()))
         words, self._best = ("", None) if facts.orders is None else presenter.order_words(facts.orders)

@@ -8,7 +8,7 @@ from PySide6.QtGui import QFontMetricsF, QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.core.chances import chance_percent
-from pemlo.core.forecast.takes_words import come_to, way_words
+from pemlo.core.forecast.takes_words import come_to, more_words, way_words
 from pemlo.core.units import round_figures
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.colours import colours
@@ -22,7 +22,12 @@ if TYPE_CHECKING:
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 34, 12, 14, 34
 _MONEY_PX = 30  # for the figures of the cost at the right
-KIND_WORDS = {"machines": "more of", "nights": "nights of", "days": "days round the clock of"}
+KIND_WORDS = {
+    "rent": "hours of rented machines, the cheapest first",
+    "machines": "more of",
+    "nights": "nights of",
+    "days": "days round the clock of",
+}
 
 
 class ChanceCurve(QWidget):
@@ -33,6 +38,7 @@ class ChanceCurve(QWidget):
         self._way: Addition | None = None
         self._wanted = 0.9
         self._moment: Callable[[float], str | None] = str
+        self._currency = ""
         self.setFixedHeight(126)
         self.setMouseTracking(True)
         self.setAccessibleName("Chance against how many more")
@@ -40,9 +46,11 @@ class ChanceCurve(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(250, 126)
 
-    def show_way(self, way: "Addition | None", wanted: float, moment: Callable[[float], str | None]) -> None:
+    def show_way(
+        self, way: "Addition | None", wanted: float, moment: Callable[[float], str | None], currency: str
+    ) -> None:
         """Show a way; None for none."""
-        self._way, self._wanted, self._moment = way, wanted, moment
+        self._way, self._wanted, self._moment, self._currency = way, wanted, moment, currency
         said = "" if way is None else "; ".join(f"{one.extra}: {chance_percent(one.probability)}" for one in way.curve)
         self.setAccessibleDescription(said)
         self.update()
@@ -66,7 +74,8 @@ class ChanceCurve(QWidget):
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self._way is not None:
             near = min(self._way.curve, key=lambda one: abs(self._place(one.extra, 0).x() - event.pos().x()))
-            show_tip(event.globalPos(), f"{near.extra} more: {come_to(near, self._moment)}", self)
+            said = f"{more_words(self._way.kind, near.extra)}: {come_to(near, self._moment, self._currency)}"
+            show_tip(event.globalPos(), said, self)
             return True
         return super().event(event)
 
@@ -82,7 +91,8 @@ class ChanceCurve(QWidget):
                 painter.drawLine(QPointF(_LEFT, y), QPointF(right, y))
                 self._label(painter, y, f"{chance:.0%}")
             painter.setPen(palette.second)
-            words = "how many more; chance, and cost dotted" if self._costs else "how many more; chance of the deadline"
+            what = "hours rented" if self._way is not None and self._way.kind == "rent" else "how many more"
+            words = f"{what}; chance, and cost dotted" if self._costs else f"{what}; chance of the deadline"
             base = QRectF(0, self.height() - 16, self.width(), 15)
             painter.drawText(base, Qt.AlignmentFlag.AlignCenter, words)
             if self._way is None or not self._way.curve:
@@ -125,7 +135,7 @@ class ChanceCurve(QWidget):
         for one, point in zip(curve, points, strict=True):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.drawEllipse(point, 2.6, 2.6)
-            words = f"+{one.extra}"
+            words = f"{one.extra} h" if self._way.kind == "rent" else f"+{one.extra}"
             width = QFontMetricsF(painter.font()).horizontalAdvance(words)
             if point.x() - width / 2 > last + 6:
                 painter.setPen(palette.second)
@@ -154,7 +164,7 @@ class TakesCard(QWidget):
         self._ways: tuple[tuple[Kind, str], ...] = ()
         self.way: Addition | None = None
         self._current = False
-        self._of: tuple[float, Callable[[float], str | None]] = (0.9, str)
+        self._of: tuple[float, Callable[[float], str | None], str] = (0.9, str, "")
         self.heading = Heading("What would it take")
         self.ways = Choice("Way", "More machines, nights or days of one kind")
         self.ways.currentIndexChanged.connect(lambda _: self._on_chosen())
@@ -183,14 +193,20 @@ class TakesCard(QWidget):
         before, self._ways = self.chosen, tuple(ways)
         self.ways.blockSignals(True)
         self.ways.clear()
-        self.ways.addItems([f"{KIND_WORDS[kind]} {name}" for kind, name in self._ways])
+        self.ways.addItems([f"{KIND_WORDS[kind]} {name}".strip() for kind, name in self._ways])
         self.ways.setCurrentIndex(self._ways.index(before) if before in self._ways else 0)
         self.ways.blockSignals(False)
         if self.chosen != before:
             self._on_chosen()
 
     def show_way(
-        self, way: "Addition | None", wanted: float, moment: Callable[[float], str | None], *, current: bool
+        self,
+        way: "Addition | None",
+        wanted: float,
+        moment: Callable[[float], str | None],
+        currency: str,
+        *,
+        current: bool,
     ) -> None:
         """Show what the chosen way comes to; None while that is not known.
 
@@ -203,7 +219,7 @@ class TakesCard(QWidget):
         current : bool
             Whether it is of the film as it stands.
         """
-        self._of = wanted, moment
+        self._of = wanted, moment, currency
         self.way = way if way is not None and (way.kind, way.machine) == self.chosen else None
         self._current = current and self.way is not None
         self.heading.say("" if self._current else "being tried …")
@@ -222,11 +238,12 @@ class TakesCard(QWidget):
             self.wanted.emit(*self.chosen)
 
     def _show(self) -> None:
-        way, (wanted, moment) = self.way, self._of
-        self.curve.show_way(way, wanted, moment)
-        self.words.setText("Not known yet." if way is None else way_words(way, moment) + ".")
+        way, (wanted, moment, currency) = self.way, self._of
+        self.curve.show_way(way, wanted, moment, currency)
+        self.words.setText("Not known yet." if way is None else way_words(way, moment, currency) + ".")
         tried = self._edits.tried
-        can = self._current and way is not None and way.least is not None and way.least.extra > 0
+        enough = way is not None and way.least is not None and (way.least.extra > 0 or way.kind == "rent")
+        can = self._current and enough
         self.try_it.setVisible(not tried)
         self.try_it.setEnabled(can)
         self.tried.setText(f"Tried now: {tried}." if tried else "")
