@@ -82,6 +82,7 @@ def blank() -> Project:
             deadline=local_moment("2031-04-24T18:00", ZONE),
             assembly_minutes=90,
             retake_share=0.04,
+            currency="EUR",
         ),
         shots=tuple(
             Shot(

@@ -134,11 +134,13 @@ def test_it_says_what_it_would_take(tmp_path, capsys):
     assert main(["finish", job, "--takes", "--json"]) == 0
     ways = json.loads(capsys.readouterr().out)["takes"]
     assert [(way["machine"], way["kind"]) for way in ways] == [
-        ("desk", "machines"), ("desk", "days"), ("toy", "machines"),
+        ("desk", "machines"), ("desk", "days"), ("toy", "machines"), ("", "rent"),
     ]  # fmt: skip
     assert ways[0]["least"]["odds"] >= 0.9
     assert ways[0]["least"]["cost"] > 0
     assert ways[2]["least"] is None
+    assert [one["machine"] for one in ways[3]["rented"]] == ([] if ways[3]["least"] is None else ["desk"])
+    assert set(ways[3]) >= {"as_entered", "a_day_later"}
     assert main(["finish", job, "--takes"]) == 0
     said = capsys.readouterr().out
     assert "for 90% it would take" in said

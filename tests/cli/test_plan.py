@@ -38,7 +38,7 @@ def test_the_answer_has_every_part(job, capsys):
     found = plan(job, capsys)
     assert set(found) == {
         "feasible", "goal", "shots", "machine_hours", "odds", "worst_ratio", "missing_machine_hours", "disagreements",
-        "proved", "groups",
+        "proved", "groups", "running",
     }  # fmt: skip
     assert [shot["shot"] for shot in found["shots"]] == ["010", "020"]
     for shot in found["shots"]:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 from film import make_project, make_shot, well_timed
 from pemlo.core.farm.calendar import spans_of
 from pemlo.core.forecast.finish import finish_of
-from pemlo.core.project.edits import set_shot
+from pemlo.core.project.edits import set_machine, set_shot
 from pemlo.core.project.machines import Machine
 from window import open_window, run_action, settle, shared_window, undo_all, without_advice
 
@@ -192,7 +192,8 @@ def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
     project = window.document.project
     assert window.state.answer.forecast.probability < 0.9, "the film is too easy to show anything"
     names = [panel.side.takes.ways.itemText(k) for k in range(panel.side.takes.ways.count())]
-    assert names == ["more of desk", "days round the clock of desk", "more of blade"]
+    assert names[:3] == ["more of desk", "days round the clock of desk", "more of blade"]
+    assert names[3:] == ["hours of rented machines, the cheapest first"]
     panel.side.takes.ways.setCurrentIndex(2)
     settle(qtbot, window)
     least = panel.side.takes.way.least
@@ -211,6 +212,31 @@ def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
     QTest.mouseClick(panel.side.takes.keep, Qt.MouseButton.LeftButton)
     assert not panel.side.takes.tried.isVisible()
     assert window.document.project.machines[1].count == 1 + least.extra
+    settle(qtbot, window)
+
+
+def test_machines_are_rented_for_no_longer_than_is_needed(qtbot, window):
+    panel = window.run_sheet
+    blade = window.document.project.machines[1]
+    window.document.edit("More", lambda p: set_machine(p, blade.name, count=8))
+    settle(qtbot, window)
+    as_entered = sum(use.cost or 0.0 for use in panel.sheet.found.machines)
+    panel.side.takes.ways.setCurrentIndex(panel.side.takes.ways.count() - 1)
+    settle(qtbot, window)
+    way = panel.side.takes.way
+    assert way.kind == "rent"
+    assert way.least is not None
+    words = panel.side.takes.words.text()
+    assert words.startswith("Rent ")
+    assert "of blade for" in words
+    QTest.mouseClick(panel.side.takes.try_it, Qt.MouseButton.LeftButton)
+    assert window.document.project.machines[1].most_hours == way.least.extra
+    settle(qtbot, window)
+    # What the card said is what the run says of it.
+    assert window.state.answer.forecast.probability == way.least.probability >= 0.9
+    assert sum(use.cost or 0.0 for use in panel.sheet.found.machines) == pytest.approx(way.least.cost)
+    assert way.least.cost <= as_entered
+    QTest.mouseClick(panel.side.takes.keep, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
 
 

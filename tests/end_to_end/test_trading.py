@@ -11,8 +11,9 @@ from scipy.ndimage import gaussian_filter
 
 from exr import write_exr
 from film import make_project, make_shot, well_timed
+from pemlo.core.farm.money import cost_curve
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.project.edits import set_asked, set_shot, set_trial
+from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_shot, set_trial
 from pemlo.core.project.trials import Trial
 from pemlo.gui.trade.plans_dialog import PlansDialog
 from photographs import gaussian, photograph
@@ -343,6 +344,35 @@ def test_the_films_plan_is_dragged_along_its_frontier_in_one_step(qtbot, window)
     assert all(shot.plan is None for shot in window.document.project.shots), "the drag is one step"
     QTest.mouseClick(hours_box.scopes["shot"], Qt.MouseButton.LeftButton)
     assert "each dot a way" in hours_box.heading._beside.text()
+
+
+def test_what_money_buys_is_another_scale_of_the_same_plans(qtbot, window):
+    """It is there once a machine has a price; a budget is its limit, and a click takes the plan."""
+    hours_box, chart = window.trade.hours, window.trade.hours.chart
+    assert not hours_box.scopes["cost"].isVisibleTo(hours_box)
+    name = window.document.project.machines[0].name
+    window.document.edit("Price", lambda p: set_machine(p, name, price_per_hour=2.0))
+    window.document.edit("Currency", lambda p: set_delivery(p, currency="EUR", budget=1.0))
+    settle(qtbot, window)
+    QTest.mouseClick(hours_box.scopes["film"], Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    by_hours = chart._shown
+    QTest.mouseClick(hours_box.scopes["cost"], Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    shown, curve = chart._shown, cost_curve(window.document.project)
+    assert shown.names[0] == "cost of the film, EUR"
+    assert [one.error for one in shown.line] == [one.error for one in by_hours.line]
+    assert shown.line[0].hours == pytest.approx(curve.at(by_hours.line[0].hours))
+    assert (shown.left, shown.limits[0]) == (1.0, "budget")
+    point = shown.line[len(shown.line) // 2]
+    at = chart.point(point.hours, point.error).toPoint()
+    QTest.mouseClick(chart, Qt.MouseButton.LeftButton, pos=at)
+    settle(qtbot, window)
+    assert chart._shown.plan.hours == pytest.approx(point.hours, rel=0.1)
+    window.document.edit("No price", lambda p: set_machine(p, name, price_per_hour=None))
+    settle(qtbot, window)
+    assert hours_box.scope == "film"
+    assert not hours_box.scopes["cost"].isVisibleTo(hours_box)
 
 
 def test_what_is_held_stays_on_the_films_frontier(qtbot, window):

@@ -187,9 +187,12 @@ class Planner(QObject):
         self._jobs.submit(COMPARE, "Comparing plans", work, take, waited_for=True, again=lambda: self.compare(take))
 
     def is_current(self, found: Found) -> bool:
-        """Whether a plan was made for the film as it stands now, but for the settings that a plan may change."""
+        """Whether a plan was made for the film as it stands now, but for what the plan changes itself."""
         now = self.state.film
-        return found.film is now or _without_plans(found.project) == _without_plans(now.project)
+        if found.film is now:
+            return True
+        stands = _without_plans(now.project)
+        return stands in (_without_plans(found.project), _without_plans(found.plan.running.taken(found.project)))
 
 
 def find_plan(film: "Film", goal: "Goal", alike: tuple[LeverName, ...], monitor: Monitor, *, few: bool) -> "FilmPlan":

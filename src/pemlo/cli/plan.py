@@ -18,7 +18,6 @@ from pemlo.core.farm.money import cost_words
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.persistence.document import write_project
-from pemlo.core.project.edits import adopt
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ALLOWABLE, LEVERS
 from pemlo.core.trade.best_plan import GOALS
@@ -98,7 +97,7 @@ def run(args: argparse.Namespace) -> int:
     if args.adopt and wrong:
         raise InputError(disagreement_headline(project, wrong), "Nothing was adopted. Mend the trials first.")
     if args.adopt:
-        write_project(adopt(project, found.settings()), args.project)
+        write_project(found.taken(project), args.project)
     return 0
 
 
@@ -125,6 +124,10 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
         "worst_ratio": _number(plan.worst_ratio),
         "missing_machine_hours": _number(plan.missing_hours),
         "proved": plan.proved,
+        "running": {
+            "order": found.running.order,
+            "frames_at_once": {name: count for name, count, _ in found.running.at_once},
+        },
         "groups": None
         if found.groups is None
         else {
@@ -151,7 +154,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     plan = found.plan
     before = [shot.asked for shot in project.shots]
     changed = changes(found.options, plan, before)
-    lines = [change.words for change in by_weight(changed)]
+    lines = [*(f"{words}." for words in found.running.words), *(change.words for change in by_weight(changed))]
     lines += unchanged_words(project, found.options, changed)
     held = [f"{one.shot} by {one.ceiling:.1f} codes ({one.ceiling_from})" for one in found.options if one.known]
     lines.append(f"ceilings  {'; '.join(held) or 'none known'}")

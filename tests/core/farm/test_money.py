@@ -60,7 +60,7 @@ def test_the_curve_is_what_pouring_minute_by_minute_gives(hours):
     found = project(*machines)
     curve = cost_curve(found)
     done = spent = 0.0
-    from pemlo.core.farm.calendar import spans_of  # noqa: PLC0415 - hours of machines, as they were read
+    from pemlo.core.farm.calendar import spans_of
 
     spans = {m.name: spans_of(m, found.delivery.timezone, found.start, 8) for m in machines}
     for minute in range(7 * 24 * 60):

@@ -98,3 +98,15 @@ def test_the_case_says_what_the_plan_costs_by_shot_and_by_change():
     assert float(saved[1]) == pytest.approx(6, rel=0.03)
     free = project.changed(machines=(Machine(name="own"),))
     assert "EUR" not in case_page(case_facts(Film(free), datetime(2031, 4, 21, 10, tzinfo=UTC)))
+
+
+@pytest.mark.parametrize("hours", ["always", "Mon-Fri 21:00-06:00"])
+def test_what_a_plan_is_said_to_cost_is_what_its_run_costs(hours):
+    """The plan's cost is poured, the run's is by every frame: they are the same but for what waits at the end."""
+    machines = (Machine(name="own"), Machine(name="rented", speed=1.6, price_per_hour=2.4, hours=hours))
+    project = film().changed(machines=machines)
+    found = Film(project).plan("hours")
+    planned = found.taken(project)
+    run = Film(planned).run
+    said = cost_curve(planned).at(float(np.median(found.plan.hours)))
+    assert sum(use.cost or 0.0 for use in run.machines) == pytest.approx(said, rel=0.06)

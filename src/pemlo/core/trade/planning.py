@@ -16,6 +16,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.trade.best_plan import PASSES, Goal, Plan, PlanRequest, best_plan
+from pemlo.core.trade.better_running import BetterRunning, better_running
 from pemlo.core.trade.few_settings import FewSettings, with_few_settings
 from pemlo.core.trade.options import mean_hours
 from pemlo.core.trade.parsimony import simplified
@@ -41,6 +42,8 @@ class FilmPlan:
         How many different settings are in use, and what that takes; None where shots were not grouped.
     budget_h : float, optional
         What the budget pays for, where that is less than there is before the deadline: then it is what is available.
+    running : BetterRunning
+        What the plan changes of how frames are run: it costs no picture.
     """
 
     options: FilmOptions
@@ -48,6 +51,15 @@ class FilmPlan:
     there: float
     groups: FewSettings | None = None
     budget_h: float | None = None
+    running: BetterRunning = BetterRunning()
+
+    def taken(self, project: Project) -> Project:
+        """Return a film with the plan adopted."""
+        return self.running.taken(adopt(project, self.settings()))
+
+    def is_taken(self, project: Project) -> bool:
+        """Whether a film has the plan adopted."""
+        return self.taken(project) == project
 
     def ledger(self, confidence: float) -> Ledger:
         """Return what the plan needs with a chance, beside what is available."""
@@ -98,6 +110,44 @@ def plan_film(
     Cancelled
         From the monitor.
     """
+    if known is not None and known[0].known and project.shots:
+        return _with_better_running(project, options, goal, known, alike, monitor, few=few)
+    return _plan_of_shots(project, options, goal, known, alike, monitor, few=few)
+
+
+def _with_better_running(
+    project: Project,
+    options: FilmOptions,
+    goal: Goal,
+    known: Known,
+    alike: Sequence[LeverName],
+    monitor: Monitor | None,
+    *,
+    few: bool,
+) -> FilmPlan:
+    """Return the plan of a film that is run as well as it can be; as it is run now where that is no better."""
+    running = better_running(project, known, monitor)
+    found = _plan_of_shots(running.taken(project), options, goal, known, alike, monitor, few=few)
+    if running.order is None:
+        return replace(found, running=running)
+    # The order was tried with the settings of now: the plan may have made it worse.
+    stays = replace(running, order=None, sooner_h=0.0)
+    in_order = _confirmed(stays.taken(project), known, found)
+    if in_order.plan.probability > found.plan.probability or in_order.there > found.there:
+        return replace(in_order, running=stays)
+    return replace(found, running=running)
+
+
+def _plan_of_shots(
+    project: Project,
+    options: FilmOptions,
+    goal: Goal,
+    known: Known | None,
+    alike: Sequence[LeverName],
+    monitor: Monitor | None,
+    *,
+    few: bool,
+) -> FilmPlan:
     there = _within_budget(project, hours_there(project, known))
     weights = tuple(shot.weight for shot in project.shots)
     request = PlanRequest(goal, there, project.delivery.confidence, weights, tuple(alike))

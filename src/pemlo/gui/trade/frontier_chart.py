@@ -57,7 +57,9 @@ class FrontierChart(QWidget):
         self.ends = (1.0, 1.0) if shown is None else _ends_of(shown)
         self._first = 0.0 if shown is None else _first_of(shown, self.ends[0])
         if shown is not None and shown.plan is not None:
-            self.setAccessibleDescription(f"Plan: {shown.plan.hours:.3g} machine-hours, {shown.plan.error:.1f} codes")
+            self.setAccessibleDescription(
+                f"Plan: {shown.plan.hours:.3g} {shown.unit}, {shown.names[1]} {shown.plan.error:.2f}"
+            )
         self.update()
 
     # Scales
@@ -256,7 +258,7 @@ class FrontierChart(QWidget):
         away, near = self._nearest(event.position(), self._shown.dots or self._shown.line)
         words = "" if near is None or away > _NEAR else self._words.get(near.place, "")
         if words and near is not None:
-            what = f"{round_figures(near.hours)} machine-hours, {self._shown.names[1]} {near.error:.2f}"
+            what = f"{round_figures(near.hours)} {self._shown.unit}, {self._shown.names[1]} {near.error:.2f}"
             words += f"\n{what}. Click to take it."
         show_tip(event.globalPosition().toPoint(), words, self)
 

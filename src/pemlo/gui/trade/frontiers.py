@@ -1,7 +1,7 @@
 """What the frontier shows: of a shot all ways to render it, of the film its best plans; and the limits. Qt-free."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -12,13 +12,14 @@ from pemlo.core.arrays import Floats
 from pemlo.core.units import round_figures
 
 if TYPE_CHECKING:
+    from pemlo.core.farm.money import CostCurve
     from pemlo.core.trade.film_frontier import FilmPoint
     from pemlo.core.trade.options import Numbers, Options
 
 
 @dataclass(frozen=True)
 class Point:
-    """A way to go: machine-hours, error (codes, or over its ceiling), and its place among those that can be taken."""
+    """A way to go: hours or cost, error (codes, or over its ceiling), and its place among those that can be taken."""
 
     hours: float
     error: float
@@ -47,7 +48,9 @@ class Frontier:
     ceiling : float
         NaN if none is known.
     left : float
-        Machine-hours that there are for it.
+        Machine-hours available for it; or the most that it may cost, infinity for any.
+    unit : str
+        Of the hours.
     names : tuple of str
         Of both scales: hours and error.
     limits : tuple of str
@@ -64,6 +67,7 @@ class Frontier:
     names: tuple[str, str]
     limits: tuple[str, str]
     marks: tuple[MarkedPoint, ...] = ()
+    unit: str = "machine-hours"
 
 
 def frontier_of(options: "Options", now: "Numbers", left: float, marks: tuple[MarkedPoint, ...]) -> Frontier:
@@ -122,6 +126,28 @@ def film_of(
     line = tuple(Point(one.hours, one.ratio, place) for place, one in enumerate(points))
     names, limits = ("machine-hours of the film", "worst error over its ceiling"), ("most that is in time", "ceilings")
     return Frontier((), line, _together(asked), _together(now), 1.0, left, names, limits)
+
+
+def by_cost(of_hours: Frontier, curve: "CostCurve", budget: float | None, currency: str) -> Frontier:
+    """Return the frontier of the film by what its hours cost; the limit is the budget, or what hours in time cost."""
+
+    def priced(point: Point | None) -> Point | None:
+        return None if point is None else replace(point, hours=curve.at(point.hours))
+
+    line = tuple(replace(point, hours=curve.at(point.hours)) for point in of_hours.line)
+    in_time = curve.at(max(of_hours.left, 0.0))
+    by_budget = budget is not None and budget < in_time
+    unit = currency or "in the prices given"
+    return replace(
+        of_hours,
+        line=line,
+        asked=priced(of_hours.asked),
+        plan=priced(of_hours.plan),
+        left=budget if by_budget and budget is not None else in_time,
+        names=(f"cost of the film, {unit}", of_hours.names[1]),
+        limits=("budget" if by_budget else of_hours.limits[0], of_hours.limits[1]),
+        unit=unit,
+    )
 
 
 def _together(shots: Sequence[tuple[float, float]]) -> Point | None:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from pemlo.app.film_curve import FilmCurve
 from pemlo.app.planner import Planner
 from pemlo.core.arrays import Floats
+from pemlo.core.farm.money import cost_curve
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -27,7 +28,7 @@ class HoursBox(QWidget):
     Attributes
     ----------
     scope : str
-        What is shown: ``shot``, ``film``, or ``ways``.
+        What is shown: ``shot``, ``film``, ``cost``, or ``ways``.
 
     Signals
     -------
@@ -46,6 +47,7 @@ class HoursBox(QWidget):
             for name, words, tip in (
                 ("shot", "this shot", "What hours buy on the shot that is picked"),
                 ("film", "the film", "The best plans of the whole film; drag along them"),
+                ("cost", "its cost", "The best plans of the whole film by what they cost; drag along them"),
                 ("ways", "two ways", "Any two ways of rendering side by side"),
             )
         }
@@ -66,8 +68,8 @@ class HoursBox(QWidget):
 
     @property
     def of_film(self) -> bool:
-        """Whether the film is shown."""
-        return self.scope == "film"
+        """Whether the film is shown, by its hours or by its cost."""
+        return self.scope in {"film", "cost"}
 
     def show_hours(
         self, project: Project, shot: Shot, shares: Sequence[presenter.Share], ends: list[Floats], there: float
@@ -83,8 +85,12 @@ class HoursBox(QWidget):
         there : float
             Machine-hours before the deadline.
         """
+        priced = cost_curve(project) is not None
+        if self.scope == "cost" and not priced:
+            self.scope = "film"
         for scope, link in self.scopes.items():
             link.setEnabled(self.scope != scope)
+        self.scopes["cost"].setVisible(priced)
         self.alone.setText("")
         shown: tuple[frontiers.Frontier | None, dict[int, str]] = (None, {})
         if self.of_film:
@@ -117,7 +123,12 @@ class HoursBox(QWidget):
         left = there * float(np.median(total)) / max(needed, 1e-9)
         asked = [(one.asked_hours, one.asked_ratio) for one in shares]
         now = [(one.hours, one.ratio) for one in shares]
-        return frontiers.film_of(points, asked, now, left), frontiers.film_words(points)
+        shown, curve = frontiers.film_of(points, asked, now, left), cost_curve(project)
+        if self.scope == "cost" and curve is not None:
+            delivery = project.delivery
+            shown = frontiers.by_cost(shown, curve, delivery.budget, delivery.currency)
+            self.heading.say("by cost, if all machines work from the start; drag along it")
+        return shown, frontiers.film_words(points)
 
     def _shot_line(
         self, project: Project, shot: Shot, ends: list[Floats], there: float

@@ -345,15 +345,15 @@ class TradePanel(QWidget):
         if out is not None:
             words = " ".join(out.words[:2])
         set_tip(self.plan_box.changes, presenter.every_change(self._found.plan, project) if current else "")
-        planned = {shot.name: shot.settings for shot in self._document.project.shots}
-        self.plan_box.show_plan(words, changes, current=current, adopted=planned == self._found.plan.settings())
+        adopted = self._found.plan.is_taken(self._document.project)
+        self.plan_box.show_plan(words, changes, current=current, adopted=adopted)
 
     def _on_adopted(self) -> None:
         if self._found is None or self._apart or not self.planner.is_current(self._found):
             return
         self._before_adopted = {shot.name: shot.settings for shot in self._document.project.shots}
         self._adopted = self._found.plan.settings()
-        self.edits.adopt(self._adopted)
+        self.edits.adopt(self._found.plan)
 
     def compare_plans(self) -> None:
         """Show kept plans side by side."""

@@ -317,7 +317,7 @@ def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, .
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
     changed = by_weight(every)
     most = max(most, sum(bool(changed_character(one.before, one.after)) for one in changed))
-    lines = [one.short for one in changed[:most]]
+    lines = [*found.running.words, *(one.short for one in changed[:most])]
     if len(changed) > most:
         lines.append(f"and {len(changed) - most} more: rest the pointer here to read them all")
     lines += unchanged_words(project, found.options, every)
@@ -331,7 +331,7 @@ def every_change(found: "FilmPlan", project: Project) -> str:
     from pemlo.core.trade.explain import by_weight, changes  # noqa: PLC0415 - heavy to load
 
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
-    return "\n".join(one.short for one in by_weight(every)[:MOST_IN_TIP])
+    return "\n".join([*found.running.words, *(one.short for one in by_weight(every)[:MOST_IN_TIP])])
 
 
 def way_out(found: "FilmPlan", project: Project) -> "WaysOut | None":

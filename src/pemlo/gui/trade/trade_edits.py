@@ -1,6 +1,7 @@
 """What hands change in Trade: levers, pins, options taken, plans adopted and kept - each one undo step. GUI thread."""
 
 from collections.abc import Callable, Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from pemlo.app.document import Document
 from pemlo.app.selection import Selection
@@ -12,6 +13,9 @@ from pemlo.core.project.settings import ALLOWABLE, CharacterLever, LeverName, Sh
 from pemlo.core.project.settings_text import settings_over
 from pemlo.core.trade import lever_edits
 from pemlo.core.trade.levers import lever_name
+
+if TYPE_CHECKING:
+    from pemlo.core.trade.planning import FilmPlan
 
 
 class TradeEdits:
@@ -122,10 +126,10 @@ class TradeEdits:
         """Take settings for every shot, as the chart of the film is dragged."""
         self._edit("Take a plan of the film", lambda project: adopt(project, settings))
 
-    def adopt(self, settings: Mapping[str, ShotSettings]) -> None:
+    def adopt(self, plan: "FilmPlan") -> None:
         """Adopt a plan."""
         self.let_go()
-        self._edit("Adopt the plan", lambda project: adopt(project, settings))
+        self._edit("Adopt the plan", plan.taken)
 
     def keep(self, name: str) -> None:
         """Keep the settings as they stand under a name."""
