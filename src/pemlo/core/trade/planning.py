@@ -1,7 +1,7 @@
 """Makes the plan of a film: options of every shot, the best choice among them, and the film with it. Pure; seconds."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -51,7 +51,7 @@ class FilmPlan:
     there: float
     groups: FewSettings | None = None
     budget_h: float | None = None
-    running: BetterRunning = BetterRunning()
+    running: BetterRunning = field(default_factory=BetterRunning)
 
     def taken(self, project: Project) -> Project:
         """Return a film with the plan adopted."""
