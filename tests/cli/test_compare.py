@@ -47,7 +47,7 @@ def test_a_way_that_was_timed_is_named_like_a_lever(tmp_path, capsys):
     write_project(make_project(shots=(make_shot("010"),), trials=trials), path)
     assert main(["compare", str(path), "--shot", "010", "asked", "way=quick engine"]) == 0
     text = capsys.readouterr().out
-    assert "As timed: 30.0 s against 10.0 s over 100 frames: 67 % and 0.556 machine-hours saved." in text.replace(
+    assert "As timed: 30.0 s against 10.0 s over 100 frames: 67 % and 33 m 20 s of machine time saved." in text.replace(
         "\n", " "
     )
     assert "about the same" not in text.lower()

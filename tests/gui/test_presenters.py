@@ -9,6 +9,7 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.errors import InputError
+from pemlo.core.farm.capacity import machine_power
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import add_trials
@@ -41,7 +42,9 @@ def test_brief_rows_and_lines():
     assert "(" in texts["machine-hours"]
     assert texts["a frame"].endswith(" m")
     assert brief.shots_line(project) == "10 shots, 1\u202f204 frames, 50.2 s on screen"
-    total = sum(row.hours for row in brief.machine_rows(project))
+    # Clock hours by the speed of each, less what is lost, are the machine-hours that it can do.
+    rows_of = brief.machine_rows(project)
+    total = sum(row.hours * machine_power(row.machine) / row.machine.count for row in rows_of)
     assert total == pytest.approx(found.hours_available)
     assert any(line.startswith("020, 090: not timed") for line in brief.assumption_lines(project))
     untimed = brief.shot_rows(make_project(), None)

@@ -168,6 +168,44 @@ def round_figures(value: float, figures: int = 3) -> str:
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 
+def machine_hours(hours: float, figures: int = 3) -> str:
+    """Write machine-hours with their noun; less than one as people say durations.
+
+    Examples
+    --------
+    >>> machine_hours(35.12), machine_hours(1.5, 2), machine_hours(0.0375)
+    ('35.1 machine-hours', '1.5 machine-hours', '2 m 15 s of machine time')
+    """
+    if 0 < hours < 1:
+        return f"{format_duration(hours * HOUR_S)} of machine time"
+    return f"{round_figures(hours, figures)} machine-hours"
+
+
+def format_seconds(low: float, middle: float, high: float) -> str:
+    """Write seconds with their interval: short ones in seconds, longer ones in minutes or hours.
+
+    Examples
+    --------
+    >>> format_seconds(10, 12, 15), format_seconds(500, 700, 900), format_seconds(5000, 9000, 12000)
+    ('12 (10–15) s', '12 (8–15) m', '2.5 (1.4–3.3) h')
+    """
+    name, unit = next((n, u) for n, u in (("h", HOUR_S), ("m", MINUTE_S), ("s", 1.0)) if middle >= 1.5 * u or n == "s")
+    return f"{format_interval(low / unit, middle / unit, high / unit)} {name}"
+
+
+def format_hours(low: float, middle: float, high: float) -> str:
+    """Write hours with their interval: without a unit, or less than one as seconds or minutes.
+
+    Examples
+    --------
+    >>> format_hours(9.5, 10.7, 12.2), format_hours(0.0325, 0.0375, 0.043)
+    ('10.7 (9.5–12.2)', '2.2 (1.9–2.6) m')
+    """
+    if low > 0 and high < 1:
+        return format_seconds(low * HOUR_S, middle * HOUR_S, high * HOUR_S)
+    return format_interval(low, middle, high)
+
+
 def counted(number: int, word: str) -> str:
     """Write a number of things.
 

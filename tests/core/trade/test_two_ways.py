@@ -51,7 +51,7 @@ def test_shares_and_hours_are_those_of_hand_calculation(film):
     assert found.first.film_hours.p50 - found.second.film_hours.p50 == pytest.approx(found.saved_hours.p50, rel=0.05)
     assert found.second.by_eye == "passes"
     assert found.first.by_eye == "passes"
-    assert saving_sentence(found).endswith("machine-hours saved over 75 frames.")
+    assert saving_sentence(found).endswith("m of machine time saved over 75 frames.")
 
 
 def test_what_both_have_in_common_cancels(film):
@@ -69,7 +69,7 @@ def test_what_both_have_in_common_cancels(film):
 def test_what_takes_more_is_said_to(film):
     found = compared(film, ShotSettings(samples=64), ShotSettings(samples=256))
     assert found.saved_share.p50 < 0
-    assert "machine-hours more over 75 frames" in saving_sentence(found)
+    assert "m of machine time more over 75 frames" in saving_sentence(found)
 
 
 def test_the_card_says_what_is_not_known(film):
@@ -99,7 +99,7 @@ def test_a_frame_that_was_timed_both_ways_is_said_first_and_never_about_the_same
     found = two_ways(
         project, (known, draw_film(known, project)), {}, "010", Way("asked", {"010": asked}), Way("q", {"010": other})
     )
-    assert said_of_times(found) == "5 m 00 s against 4 m 36 s over 100 frames: 8 % and 0.667 machine-hours saved."
+    assert said_of_times(found) == "5 m 00 s against 4 m 36 s over 100 frames: 8 % and 40 m 00 s of machine time saved."
     lines = as_text(project, found).splitlines()
     assert lines[-2].startswith("As timed: 5 m 00 s against 4 m 36 s")
     assert "About the same" not in lines[-1]

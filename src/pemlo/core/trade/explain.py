@@ -13,8 +13,9 @@ from pemlo.core.trade.few_settings import FewSettings
 from pemlo.core.trade.levers import changed_character, changed_levers, lever_name, lever_text
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.prices import FREE, LEAST_SHARE
-from pemlo.core.units import counted, listed, round_figures
+from pemlo.core.units import HOUR_S, counted, format_span, listed, machine_hours, round_figures
 
+_SMALL_H = 0.1  # less is written in minutes or seconds
 _JUST = 0.005  # of what is needed: less is within the noise of the estimate
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
@@ -54,7 +55,7 @@ class Change:
         verb = "saves" if self.saved_hours >= 0 else "takes"
         more = "" if self.saved_hours >= 0 else " more"
         what = f"{self.shot}: {_levers(self.before, self.after)}"
-        words = f"{what}. It {verb} {round_figures(abs(self.saved_hours))} machine-hours{more}"
+        words = f"{what}. It {verb} {machine_hours(abs(self.saved_hours))}{more}"
         if np.isnan(self.error_before) or np.isnan(self.error_after):
             passes, unknown = "it passes by what was marked good enough", "what it costs to the eye was not measured"
             return f"{words}; {passes if self.passed else unknown}."
@@ -64,7 +65,9 @@ class Change:
     def short(self) -> str:
         """The same in few words."""
         sign = "−" if self.saved_hours >= 0 else "+"
-        hours = f"{sign}{round_figures(abs(self.saved_hours), 2)} h"
+        saved = abs(self.saved_hours)
+        small = 0 < saved < _SMALL_H
+        hours = sign + (format_span(saved * HOUR_S) if small else f"{round_figures(saved, 2)} h")
         known = not (np.isnan(self.error_before) or np.isnan(self.error_after))
         unknown = "passes by its marks" if self.passed else "error not measured"
         codes = f"{self.error_before:.1f} to {self.error_after:.1f} codes" if known else unknown
@@ -131,7 +134,7 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     share = hours[most] / max(float(hours.sum()), 1e-12)
     waits = f" The film waits for shot {options[most].shot}: {share:.0%} of the hours." if len(options) > 1 else ""
     if plan.missing_hours > 0:
-        short = f"{round_figures(plan.missing_hours)} machine-hours are missing for"
+        short = f"{machine_hours(plan.missing_hours)} are missing for"
         just = plan.missing_hours < _JUST * plan.needed
         return f"{'It is just short of' if just else short} the wanted chance.{waits}"
     ratios = [(one.error[k] / one.ceiling, one.shot) for one, k in zip(options, plan.chosen, strict=True)]
@@ -178,5 +181,5 @@ def groups_words(found: FewSettings) -> str:
     if found.after == found.before:
         return f"{found.after} different settings; no two shots can share more with what passes and is in time."
     more = found.more_hours
-    takes = f"takes {round_figures(abs(more), 2)} machine-hours {'more' if more >= 0 else 'less'}"
+    takes = f"takes {machine_hours(abs(more), 2)} {'more' if more >= 0 else 'less'}"
     return f"{found.after} different settings instead of {found.before}; that {takes}."

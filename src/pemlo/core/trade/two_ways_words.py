@@ -10,7 +10,7 @@ from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.trade.two_ways import TwoWays, WayNumbers
-from pemlo.core.units import HOUR_S, MINUTE_S, counted, format_duration, format_interval, round_figures
+from pemlo.core.units import counted, format_duration, format_hours, format_interval, format_seconds, machine_hours
 
 NOT_KNOWN, NOT_MEASURED = "not known", "error not measured"
 SAME = 0.005  # of the hours: less is within the noise of the estimate
@@ -26,9 +26,10 @@ def saving_sentence(found: TwoWays) -> str:
     word = "saved" if hours.p50 > 0 else "more"
     sign = 1.0 if hours.p50 > 0 else -1.0
     ends = sorted((sign * hours.p05, sign * hours.p95))
-    amount = format_interval(ends[0], sign * hours.p50, ends[1])
+    amount = format_hours(ends[0], sign * hours.p50, ends[1])
+    noun = "of machine time" if ends[1] < 1 and ends[0] > 0 else "machine-hours"
     unsure = "; it may be none" if share.p05 < 0 < share.p95 else ""
-    return f"{abs(100 * share.p50):.0f} % and {amount} machine-hours {word} {where}{unsure}."
+    return f"{abs(100 * share.p50):.0f} % and {amount} {noun} {word} {where}{unsure}."
 
 
 def said_of_times(found: TwoWays) -> str:
@@ -48,7 +49,7 @@ def timed_sentence(first: Trial, second: Trial, frames: int) -> str:
     found = saving(first.seconds, second.seconds, frames)
     both = f"{format_duration(first.seconds)} against {format_duration(second.seconds)} over {counted(frames, 'frame')}"
     word = "saved" if found.share >= 0 else "more"
-    return f"{both}: {100 * abs(found.share):.0f} % and {round_figures(abs(found.hours))} machine-hours {word}."
+    return f"{both}: {100 * abs(found.share):.0f} % and {machine_hours(abs(found.hours))} {word}."
 
 
 def rows(project: Project, found: TwoWays) -> tuple[Row, ...]:
@@ -86,16 +87,13 @@ def as_text(project: Project, found: TwoWays, timed: str = "") -> str:
 
 
 def _interval(hours: Interval) -> str:
-    return format_interval(hours.p05, hours.p50, hours.p95)
+    return format_hours(hours.p05, hours.p50, hours.p95)
 
 
 def _seconds(each: Interval | None) -> str:
     if each is None:
         return NOT_KNOWN
-    unit, scale = next(
-        (u, s) for u, s in (("h", HOUR_S), ("m", MINUTE_S), ("s", 1.0)) if each.p50 >= 1.5 * s or u == "s"
-    )
-    return f"{format_interval(each.p05 / scale, each.p50 / scale, each.p95 / scale)} {unit}"
+    return format_seconds(each.p05, each.p50, each.p95)
 
 
 def _amount(value: Estimate | None, unit: str) -> str:

@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.farm.calendar import spans_of
-from pemlo.core.farm.capacity import machine_power
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.frames import format_ranges, parse_frames, ranges_of
 from pemlo.core.persistence.csv_machines import speed, week
@@ -24,7 +23,7 @@ from pemlo.core.project.scenes import scene_of, with_scene
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import denoiser, read_way, switch_names, way_words
 from pemlo.core.project.start import NOW, is_watched
-from pemlo.core.units import counted, format_duration, format_interval, round_figures
+from pemlo.core.units import counted, format_duration, format_hours, format_seconds, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
 
@@ -59,14 +58,14 @@ def shot_rows(project: Project, found: "Forecast | None") -> tuple[ShotRow, ...]
 
 
 def machine_rows(project: Project) -> tuple[MachineRow, ...]:
-    """Return the machines with what each gives."""
+    """Return the machines with the clock hours that each is free."""
     due_h = (project.delivery.render_by - project.start).total_seconds() / 3600
     days = int(max(due_h, 0) / 24) + 1
     found = []
     for machine in project.machines:
         spans = spans_of(machine, project.delivery.timezone, project.start, days)
         free = sum(max(0.0, min(end, due_h) - begin) for begin, end in spans)
-        found.append(MachineRow(machine, free * machine_power(machine)))
+        found.append(MachineRow(machine, free * machine.count))
     return tuple(found)
 
 
@@ -83,12 +82,12 @@ def shots_line(project: Project) -> str:
 
 
 def machines_line(project: Project) -> str:
-    """Say how many machine-hours there are."""
+    """Say how long the machines are free."""
     if not project.machines:
         return "Add one: without machines there are no hours."
     total = sum(row.hours for row in machine_rows(project))
     count = sum(machine.count for machine in project.machines)
-    return f"{counted(count, 'machine')}, {round_figures(total)} machine-hours before the deadline"
+    return f"{counted(count, 'machine')}, {round_figures(total)} clock hours before the deadline"
 
 
 def assumption_lines(project: Project) -> tuple[str, ...]:
@@ -121,16 +120,12 @@ def seconds_text(interval: "Interval | None") -> str:
     """Write seconds a frame with their interval: short ones in seconds, longer ones in minutes or hours."""
     if interval is None:
         return NOTHING
-    for unit, scale in (("h", 3600.0), ("m", 60.0), ("s", 1.0)):
-        if interval.p50 >= 1.5 * scale or unit == "s":
-            low, middle, high = (value / scale for value in (interval.p05, interval.p50, interval.p95))
-            return f"{format_interval(low, middle, high)} {unit}"
-    return NOTHING
+    return format_seconds(interval.p05, interval.p50, interval.p95)
 
 
 def hours_text(interval: "Interval | None") -> str:
     """Write machine-hours with their interval."""
-    return NOTHING if interval is None else format_interval(interval.p05, interval.p50, interval.p95)
+    return NOTHING if interval is None else format_hours(interval.p05, interval.p50, interval.p95)
 
 
 def _shot_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, ShotRow, str], Project]:
@@ -319,7 +314,7 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            _machine_cell("price_per_hour", optional(number)), width=42),
     Column("loss", "Share of frames that are lost and rendered again", lambda r: f"{r.machine.loss_percent:g} %",
            _machine_cell("loss_percent", number), typed=lambda r: f"{r.machine.loss_percent:g}", width=42),
-    Column("gives", "Machine-hours that it gives before the last frame is due",
+    Column("free", "Clock hours that it is free before the last frame is due, of all of its kind together",
            lambda r: f"{round_figures(r.hours)} h", role=lambda _: "time", width=70),
     Column("most", "How many can be had at most, of machines that are rented",
            lambda r: NOTHING if r.machine.most is None else str(r.machine.most),

@@ -20,7 +20,7 @@ from pemlo.core.project.spelling import settings_words
 from pemlo.core.trade.levers import Levers, changed_levers, lever_name, lever_text, not_had, value_of, values_of
 from pemlo.core.trade.prices import FREE, LEAST_SHARE
 from pemlo.core.trade.savings import saving_words
-from pemlo.core.units import format_interval, round_figures
+from pemlo.core.units import HOUR_S, format_hours, format_interval, format_span, machine_hours, round_figures
 
 if TYPE_CHECKING:
     from pemlo.core.trade.options import Numbers, Options
@@ -51,6 +51,7 @@ MOST_MOVED = 4
 NOT_MEASURED = "error not measured"
 BY_EYE: dict[int | None, str] = {1: "passes by eye", 0: "look first", -1: "refused by eye"}
 _DIGITS = 2
+_SMALL_H, _LEAST_S = 0.1, 1.0  # less than these is written in minutes or seconds, or is nothing
 FULL = 100.0
 
 
@@ -132,11 +133,11 @@ def step_text(step: "LeverStep", least: float = 0.0) -> str:
     if abs(step.hours) < least and abs(step.error) < FREE:
         return "about the same"
     if np.isnan(step.error):
-        return f"{signed_hours(step.hours)} h, {BY_EYE.get(step.by_eye, NOT_MEASURED)}"
+        return f"{signed_hours(step.hours)}, {BY_EYE.get(step.by_eye, NOT_MEASURED)}"
     error = f"{signed(step.error, 1)} codes"
     price = abs(step.hours / step.error) if abs(step.error) > FREE else np.nan
     more = "" if np.isnan(price) or step.hours * step.error > 0 else f"; {round_figures(price, _DIGITS)} h a code"
-    return f"{signed_hours(step.hours)} h, {error}{more}"
+    return f"{signed_hours(step.hours)}, {error}{more}"
 
 
 def signed(value: float, places: int) -> str:
@@ -154,16 +155,18 @@ def signed(value: float, places: int) -> str:
 
 
 def signed_hours(value: float) -> str:
-    """Return machine-hours with their sign and two figures.
+    """Return machine-hours with their sign and two figures; a few minutes as such.
 
     Examples
     --------
-    >>> signed_hours(-12.34), signed_hours(0.004), signed_hours(0.26)
-    ('−12', '0', '+0.26')
+    >>> signed_hours(-12.34), signed_hours(0.004), signed_hours(0.26), signed_hours(0)
+    ('−12 h', '+14 s', '+0.26 h', '0 h')
     """
-    if abs(value) < 0.005:
-        return "0"
-    return ("−" if value < 0 else "+") + round_figures(abs(value), _DIGITS)
+    if abs(value) * HOUR_S < _LEAST_S:
+        return "0 h"
+    small = abs(value) < _SMALL_H
+    amount = format_span(abs(value) * HOUR_S) if small else f"{round_figures(abs(value), _DIGITS)} h"
+    return ("−" if value < 0 else "+") + amount
 
 
 def picked_words(project: Project, names: Sequence[str]) -> str:
@@ -177,14 +180,14 @@ def picked_words(project: Project, names: Sequence[str]) -> str:
 
 def saving_line(one: "FilmSaving") -> str:
     """Return one of the best savings: what to do, what it saves, and what it costs to the eye."""
-    hours = round_figures(one.hours, _DIGITS)
-    return saving_words(one, f"{hours} machine-hour{'' if hours == '1' else 's'}")
+    hours = machine_hours(one.hours, _DIGITS)
+    return saving_words(one, hours.removesuffix("s") if hours.startswith("1 m") else hours)
 
 
 def no_bargain_words(film_hours: float) -> str:
     """Return that no step is worth naming."""
-    least = round_figures(LEAST_SHARE * film_hours, _DIGITS)
-    return f"No step from here that passes, or that one look would decide, saves more than {least} machine-hours."
+    least = machine_hours(LEAST_SHARE * film_hours, _DIGITS)
+    return f"No step from here that passes, or that one look would decide, saves more than {least}."
 
 
 def purchase_words(step: "LeverStep") -> str:
@@ -391,20 +394,21 @@ def since_words(project: Project, adopted: Mapping[str, ShotSettings], before: M
 
 def by_hours_words(shot: Shot, options: "Options", hours_of: Callable[[Shot], Floats | None]) -> str:
     """Return what a shot takes as planned, and with the cheapest settings that pass by eye; errors are not known."""
-    takes = f"{shot.name} takes {_hours_of(hours_of(shot))} machine-hours as planned; error not measured"
+    takes = f"{shot.name} takes {_hours_of(hours_of(shot))} as planned; error not measured"
     passing = np.flatnonzero(options.may_plan)
     if options.eye is None or not len(passing):
         return takes
     cheapest = int(passing[np.argmin(options.middle_hours[passing])])
     settings = options.settings[cheapest]
     hours = _hours_of(hours_of(shot.changed(plan=settings)))
-    return f"{takes}. Cheapest that passes by eye: {settings_words(settings)}, {hours} machine-hours."
+    return f"{takes}. Cheapest that passes by eye: {settings_words(settings)}, {hours}."
 
 
 def _hours_of(draws: Floats | None) -> str:
     if draws is None:
         return "unknown"
-    return format_interval(*np.quantile(draws, [0.05, 0.5, 0.95]))
+    low, middle, high = np.quantile(draws, [0.05, 0.5, 0.95])
+    return f"{format_hours(low, middle, high)} {'of machine time' if low > 0 and high < 1 else 'machine-hours'}"
 
 
 def first_words(first: "TrialFirst") -> str:

@@ -37,12 +37,13 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import denoiser, read_way, settings_words
 from pemlo.core.project.trials import Trial
-from pemlo.core.units import format_duration, round_figures
+from pemlo.core.units import HOUR_S, format_duration, format_span, round_figures
 from pemlo.gui.common.cells import read
 from pemlo.gui.trials.trial_columns import TrialRow, noise_text, off_text, trial_rows
 
 LADDER_POINTS = 40
 MOST_LINES = 4
+_SMALL_H = 0.1  # less is written in minutes or seconds
 
 
 def timed_words(rows: Sequence[TrialRow]) -> str:
@@ -232,18 +233,24 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
         return what, "There is no trial yet: this one says most about the film."
     if advice.again:
         return what, "Once more: its time does not agree with the others, and nothing else tells more until they do."
-    before, after = (round_figures(NINETY * sd, 2) for sd in (advice.hours_sd, advice.hours_sd_after))
+    before, after = (_within(sd) for sd in (advice.hours_sd, advice.hours_sd_after))
     if before == after:
-        why = f"It leaves the shot at ± {before} machine-hours, but is worth its time beside the trials after it."
+        why = f"It leaves the shot at ±{before}, but is worth its time beside the trials after it."
     else:
-        why = f"It narrows the shot from ± {before} to ± {after} machine-hours, the most for the minutes that it takes."
+        why = f"Best use of a minute: the estimate of the shot goes from ±{before} to ±{after}."
     if advice.question is not None:
-        after = round_figures(NINETY * advice.question.hours_sd_after, 2)
+        after = _within(advice.question.hours_sd_after)
         why += (
             f" Or without rendering: did the renderer say how long it prepared frame {advice.question.frame}? Typed in "
-            f"the column “prepare”, it leaves ± {after}."
+            f"the column “prepare”, it leaves ±{after}."
         )
     return what, why
+
+
+def _within(hours_sd: float) -> str:
+    """Write half of the 90 % interval of machine-hours."""
+    hours = NINETY * hours_sd
+    return format_span(hours * HOUR_S) if hours < _SMALL_H else f"{round_figures(hours, 2)} machine-hours"
 
 
 def pasted_table(text: str, shot: str) -> str:
