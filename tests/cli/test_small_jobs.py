@@ -2,10 +2,12 @@
 
 import re
 
+import numpy as np
 import pytest
 
 from film import make_project, make_shot
 from pemlo.cli.main import main
+from pemlo.core.film.film import Film
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import ShotSettings
@@ -76,3 +78,20 @@ def test_a_way_out_says_that_its_hours_are_the_safe_ones(capsys, tmp_path, fifty
     hours = [float(one) for one in re.findall(r"\(([\d.]+) h\)", ways[2])]
     assert hours
     assert max(hours) <= float(ways[1])
+
+
+def test_fifty_stills_each_timed_once_take_what_they_took():
+    """By hand: the sum of fifty times, each as well as a time repeats; no single one may be a slip of twice as much."""
+    shots = tuple(make_shot(f"{k:03d}", 1) for k in range(1, 51))
+    took = np.random.default_rng(3).integers(60, 140, 50).astype(float)
+    asked = ShotSettings(samples=256)
+    trials = tuple(
+        Trial(shot=shot.name, frame=1, seconds=seconds, **asked.frame_fields())
+        for shot, seconds in zip(shots, took, strict=True)
+    )
+    found = Film(make_project(shots, trials)).forecast
+    assert found.hours.p50 == pytest.approx(took.sum() / 3600, rel=0.01)
+    assert found.hours.p95 < 1.04 * took.sum() / 3600
+    for one, seconds in zip(found.shots, took, strict=True):
+        assert one.seconds.p50 == pytest.approx(seconds, rel=0.04)
+        assert one.seconds.p95 < 1.25 * seconds

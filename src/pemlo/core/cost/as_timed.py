@@ -1,9 +1,10 @@
 """What settings that were timed take by their own times, where the cost model says otherwise. Pure NumPy.
 
-A model may refine what was measured, and never overrule it unsaid. Three times count for more than it: of a frame that
+A model may refine what was measured, and never overrule it unsaid. Four times count for more than it: of a frame that
 ran into its limit, which takes the limit and what it took beyond it; of another way of rendering, whose costs follow
-the usual way's only nearly; and the one nearest to what is asked, where the others make it look like a slip. There the
-draws are moved to the time; settings near by follow as far as they are alike.
+the usual way's only nearly; the one nearest to what is asked, where the others make it look like a slip; and that of a
+still, whose only frame was timed. There the draws are moved to the time; settings near by follow as far as they are
+alike.
 """
 
 from dataclasses import dataclass
@@ -52,7 +53,9 @@ class AsTimed:
         return np.asarray(np.linalg.solve(own, _alike(_apart(self.frames, frames))))
 
 
-def as_timed(fit: Fit, name: str, course: Floats, share: Floats, seed: int = 0) -> AsTimed | None:
+def as_timed(
+    fit: Fit, name: str, course: Floats, share: Floats, seed: int = 0, *, still: bool = False
+) -> AsTimed | None:
     """Return what the timed settings of a shot take by their own times; None where the model agrees with all.
 
     Parameters
@@ -65,6 +68,8 @@ def as_timed(fit: Fit, name: str, course: Floats, share: Floats, seed: int = 0) 
     share : (L,) ndarray
         Of the shot's frames that each place stands for.
     seed : int
+    still : bool
+        Whether the shot has a single frame: what was timed of it is what is delivered.
     """
     posterior = fit.shots[name]
     readings = posterior.readings
@@ -75,7 +80,7 @@ def as_timed(fit: Fit, name: str, course: Floats, share: Floats, seed: int = 0) 
     limited = [bool(seen.bounds[group].any()) for group in groups]
     trusted = [doubted is not None and group[0] == doubted[0] for group in groups]
     other = [bool(seen.other_way[group].all()) for group in groups]
-    if not any((*limited, *trusted, *other)):
+    if not any((*limited, *trusted, *other, still)):
         return None
     count = len(course)
     random = np.random.default_rng([seed, crc32(f"{name}/as timed".encode())])
@@ -87,7 +92,7 @@ def as_timed(fit: Fit, name: str, course: Floats, share: Floats, seed: int = 0) 
             off[:, column] = _of_limit(posterior, seen, group, course, share) + LIMIT_SD * apart
         elif trusted[column]:
             off[:, column] = np.where(sure, _off(misses[:, group], fit.spread.repeat_sd, apart), 0.0)
-        elif other[column]:
+        elif other[column] or still:
             off[:, column] = _off(misses[:, group], fit.spread.repeat_sd, apart)
     return AsTimed(seen.frames[np.array([int(group[0]) for group in groups], dtype=np.intp)], off)
 

@@ -103,7 +103,7 @@ def draws_of(fit: Fit, shot: DrawnShot, seed: int = 0, count: int = DRAWS) -> Sh
     theta, course = draw_shot(fit, shot.name, at, seed, count)
     repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
     course = np.exp(course)
-    return ShotDraws(theta, course, share, repeat, as_timed(fit, shot.name, course, share, seed))
+    return ShotDraws(theta, course, share, repeat, as_timed(fit, shot.name, course, share, seed, still=shot.span_count == 1))
 
 
 def shot_knots(shot: Shot | DrawnShot) -> tuple[Floats, Floats]:
@@ -148,7 +148,7 @@ def draw_frame(
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
     wanted = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape(float(at[0])))
     seconds, _ = seconds_of(theta, wanted, np.exp(course[:, 0]))
-    timed = as_timed(fit, shot_name, np.exp(course), np.ones(1), seed)
+    timed = as_timed(fit, shot_name, np.exp(course), np.ones(1), seed, still=shot.span_count == 1)
     own = 1.0 if timed is None else timed.factor(wanted)[:, 0]
     return np.asarray(seconds * own * np.exp(repeat))
 
