@@ -19,6 +19,8 @@ from window import open_window, run_action, settle, type_in_cell
 
 __all__ = ["hand", "quick_checks"]
 
+LACKING = {"commands.txt", "pictures.pdf", "pictures.html"}  # no template, and no trial with a picture
+
 
 def test_a_mistake_is_typed_found_mended_and_undone(qtbot, hand):
     assert hand.wrong == set()
@@ -231,8 +233,8 @@ def test_all_that_is_usual_goes_into_a_folder(qtbot, hand, tmp_path, monkeypatch
     out.mkdir()
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(out))
     for key, tick in hand.panel.outputs.ticks.items():
-        tick.setChecked(key != "commands.txt")
-    assert hand.window.preferences.usual_outputs == [key for key in hand.panel.outputs.ticks if key != "commands.txt"]
+        tick.setChecked(key not in LACKING)
+    assert hand.window.preferences.usual_outputs == [key for key in hand.panel.outputs.ticks if key not in LACKING]
     QTest.mouseClick(hand.panel.outputs.all, Qt.MouseButton.LeftButton)
     settle(qtbot, hand.window)
     assert sorted(one.name for one in out.iterdir()) == sorted(hand.window.preferences.usual_outputs)

@@ -15,7 +15,8 @@ from film import make_project, make_shot
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.edits import add_trials, remove_trials, set_shot
 from pemlo.core.project.eye_marks import size_question
-from pemlo.core.project.trials import Trial
+from pemlo.core.project.trials import BAD, GOOD, Trial
+from pemlo.gui.judge.viewer.picture_row import SHOTS
 from pemlo.gui.judge.viewer.placement import Mode
 from photographs import gaussian, photograph
 from window import open_window, run_action, settle, without_advice
@@ -572,3 +573,59 @@ def test_a_file_predicts_nothing_and_says_why(qtbot, window, pictures):
     press(window, Qt.Key.Key_E, qtbot)
     assert "no trial" in judge.errors.about.text()
     assert not judge.errors.words.text()
+
+
+def test_every_shot_and_every_trial_are_marked_where_they_stand(qtbot, window):
+    judge = window.judge
+    press(window, Qt.Key.Key_S, qtbot)
+    page = judge.marking
+    assert page.isVisible()
+    assert not judge.sheet.isVisible()
+    qtbot.waitUntil(lambda: len(page.trials) == 2)
+    assert page.sheet.tiles[1].second == "no picture yet"
+    assert page.sheet.tiles[0].first.startswith("010, frame 10: 256 samples")
+    page.sheet.setFocus()
+    QTest.keyClick(page.sheet, Qt.Key.Key_Y)
+    QTest.keyClick(page.sheet, Qt.Key.Key_Y)  # before the first has settled: the mark is gone again
+    settle(qtbot, window)
+    assert not any(one.mark for one in window.document.project.trials)
+    QTest.keyClick(page.sheet, Qt.Key.Key_Y)
+    settle(qtbot, window)
+    assert window.document.project.trials[2].mark == GOOD
+    assert "good enough" in page.sheet.tiles[0].second
+    press(window, Qt.Key.Key_S, qtbot)  # every trial of the shot
+    qtbot.waitUntil(lambda: len(page.trials) == 5)
+    page.sheet.setFocus()
+    for _ in range(2):
+        QTest.keyClick(page.sheet, Qt.Key.Key_Right)
+    at = page.sheet.at
+    assert at == 2
+    QTest.mouseClick(page.bad, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    marked = page.trials[at].index
+    assert window.document.project.trials[marked].mark == BAD
+    assert page.sheet.at == at, "the frame stays where it stood"
+    QTest.keyClick(page.sheet, Qt.Key.Key_Return)
+    settle(qtbot, window)
+    assert judge.canvas.isVisible()
+    assert judge.sheet.isVisible()
+    assert judge.pair.left.index == marked
+    window.document.history.undo()
+    window.document.history.undo()
+    assert window.document.project.trials[marked].mark == ""
+
+
+def test_a_shot_without_pictures_is_left_for_the_page_of_every_shot_and_back(qtbot, window, tmp_path):
+    judge = window.judge
+    window.pick(("020",))
+    settle(qtbot, window)
+    assert judge.nothing.isVisible()
+    judge.pages.show(SHOTS)
+    judge.show_sheet()
+    qtbot.waitUntil(lambda: len(judge.marking.trials) == 2)
+    assert judge.marking.isVisible()
+    judge.marking.sheet.setFocus()
+    QTest.keyClick(judge.marking.sheet, Qt.Key.Key_Return)  # 010 has one
+    settle(qtbot, window)
+    assert judge.shot == "010"
+    assert judge.pair.left.path.name == "n256.exr"

@@ -12,6 +12,7 @@ from pemlo.core.film.film import Film
 from pemlo.core.handover.command_lines import FIELDS, Piece, command_line, whole_shots
 from pemlo.core.handover.pages import sheet_page
 from pemlo.core.handover.paper import write_pdf
+from pemlo.core.handover.picture_page import picture_page
 from pemlo.core.handover.pieces import pieces_of
 from pemlo.core.handover.settings_sheet import settings_sheet
 from pemlo.core.handover.sheet_files import sheet_csv, sheet_json, sheet_text
@@ -19,7 +20,8 @@ from pemlo.core.persistence.whole_files import write_whole
 
 _DESCRIPTION = f"""Writes what to enter for each shot, with what the plan changes marked by a star. With --template one
 command line a shot, which is never run; fields: {", ".join(FIELDS)}."""
-_ENDINGS = (".html", ".pdf", ".csv", ".json")
+_PAGES = (".html", ".pdf")
+_ENDINGS = (*_PAGES, ".csv", ".json")
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -28,6 +30,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path)
     parser.add_argument("--template", metavar="LINE", help="such as 'render {shot} -s {first} -e {last}'")
     parser.add_argument("--by-machine", action="store_true", help="split shots by machine, as the run sheet does")
+    parser.add_argument(
+        "--pictures", action="store_true", help="the picture sheet instead: every shot and trial, to mark on; needs -o"
+    )
     parser.add_argument("--csv", action="store_true", help="write a table")
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("-o", "--output", type=Path, metavar="FILE", help=f"write a file: {', '.join(_ENDINGS)}")
@@ -39,6 +44,8 @@ def run(args: argparse.Namespace) -> int:
     """Print the sheet, or the command lines; or write them to a file."""
     film = open_now(args.project, args.seed)
     project = film.project
+    if args.pictures:
+        return _write_pictures(film, args.output)
     pieces = _by_machine(film) if args.by_machine else whole_shots(project)
     lines = () if args.template is None else tuple(command_line(args.template, project, one) for one in pieces)
     sheet = settings_sheet(project, pieces)
@@ -56,6 +63,14 @@ def run(args: argparse.Namespace) -> int:
         print(json.dumps(lines, indent=1) if args.json else "\n".join(lines))
     else:
         print((sheet_json if args.json else sheet_csv if args.csv else sheet_text)(sheet).rstrip("\r\n"))
+    return 0
+
+
+def _write_pictures(film: Film, output: Path | None) -> int:
+    ending = "" if output is None else output.suffix.lower()
+    if output is None or ending not in _PAGES:
+        raise InputError(f"A picture sheet is a file: {', '.join(_PAGES)}.", "Say where with -o pictures.pdf.")
+    (write_pdf if ending == ".pdf" else write_whole)(picture_page(film, datetime.now(UTC)), output)
     return 0
 
 

@@ -71,6 +71,7 @@ def _judge(stages: "Stages") -> "JudgePanel":
 
     window = stages.window_of
     made = JudgePanel(window.document, window.jobs, window.written, window.preferences, window.report)
+    made.shot_wanted.connect(lambda shot: window.pick((shot,)))
     made.region_wanted.connect(stages.on_region_wanted)
     made.offered.connect(window.problems.tell)
     made.trial_wanted.connect(lambda one: window.trials.renders.render_one(one.shot, one.frame, one.settings))

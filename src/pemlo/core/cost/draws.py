@@ -103,7 +103,8 @@ def draws_of(fit: Fit, shot: DrawnShot, seed: int = 0, count: int = DRAWS) -> Sh
     theta, course = draw_shot(fit, shot.name, at, seed, count)
     repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
     course = np.exp(course)
-    return ShotDraws(theta, course, share, repeat, as_timed(fit, shot.name, course, share, seed, still=shot.span_count == 1))
+    timed = as_timed(fit, shot.name, course, share, seed, still=shot.span_count == 1)
+    return ShotDraws(theta, course, share, repeat, timed)
 
 
 def shot_knots(shot: Shot | DrawnShot) -> tuple[Floats, Floats]:

@@ -15,6 +15,7 @@ from pemlo.core.handover.case_facts import case_facts
 from pemlo.core.handover.command_lines import Piece, command_line, whole_shots
 from pemlo.core.handover.pages import case_page, sheet_page
 from pemlo.core.handover.paper import pdf_of
+from pemlo.core.handover.picture_page import picture_page
 from pemlo.core.handover.pieces import pieces_of
 from pemlo.core.handover.settings_sheet import settings_sheet
 from pemlo.core.handover.sheet_files import sheet_csv, sheet_json
@@ -149,6 +150,8 @@ OUTPUTS: tuple[Output, ...] = (
     Output("commands.txt", "Command lines", _text(_commands)),
     Output("case.pdf", "The case", lambda f, w: pdf_of(_case(f, w))),
     Output("case.html", "The case", lambda f, w: _case(f, w).encode()),
+    Output("pictures.pdf", "Picture sheet", lambda f, w: pdf_of(picture_page(f.film, f.written, w))),
+    Output("pictures.html", "Picture sheet", lambda f, w: picture_page(f.film, f.written, w).encode()),
     Output("run.ics", "Run sheet", _text(_calendar)),
     Output("hours.csv", "Run sheet", _text(_hours)),
     Output("launch.csv", "Launch table", _text(_launch)),

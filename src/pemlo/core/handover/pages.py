@@ -2,6 +2,7 @@
 
 import base64
 import math
+from collections.abc import Sequence
 from datetime import datetime
 from functools import cache
 from pathlib import Path
@@ -13,8 +14,10 @@ from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import verdict
 from pemlo.core.handover.case_facts import CaseFacts, as_asked
 from pemlo.core.handover.charts import fall_svg, tape_svg
+from pemlo.core.handover.picture_sheet import SheetPicture
 from pemlo.core.handover.settings_sheet import ShotSheet
 from pemlo.core.project.project import Project
+from pemlo.core.project.trials import BAD, GOOD
 from pemlo.core.trade.prices import LEAST_SHARE
 from pemlo.core.trade.waterfall import Waterfall
 from pemlo.core.units import format_interval, round_figures
@@ -130,6 +133,37 @@ def sheet_page(
         written=_date(project, written),
         shots=sheet,
         commands=commands,
+    )  # fmt: skip
+
+
+def pictures_page(
+    project: Project, groups: Sequence[tuple[str, Sequence[SheetPicture]]], written: datetime, left_out: str = ""
+) -> str:
+    """Return the picture sheet as a page: groups of pictures, each with its name."""
+    from markupsafe import Markup  # noqa: PLC0415 - with the templates
+
+    return _templates().get_template("pictures.html").render(
+        style=Markup(_style()),  # noqa: S704 - our own file
+        title=project.title,
+        written=_date(project, written),
+        groups=[
+            {
+                "name": name,
+                "pictures": [
+                    {
+                        "title": one.title,
+                        "words": one.words,
+                        "hours": one.hours,
+                        "good": one.mark == GOOD,
+                        "bad": one.mark == BAD,
+                        "jpeg": base64.b64encode(one.jpeg).decode(),
+                    }
+                    for one in pictures
+                ],
+            }
+            for name, pictures in groups
+        ],
+        left_out=left_out,
     )  # fmt: skip
 
 

@@ -40,6 +40,8 @@ GROUPS = (
           (("settings.pdf", "PDF"), ("settings.html", "HTML"), ("settings.csv", "CSV"), ("settings.json", "JSON"))),
     Group("Command lines", "from your own template", "commands.txt", (("commands.txt", "Text"),)),
     Group("The case", "two minutes for a producer", "case.pdf", (("case.pdf", "PDF"), ("case.html", "HTML"))),
+    Group("Picture sheet", "every shot, to mark on", "pictures.pdf",
+          (("pictures.pdf", "PDF"), ("pictures.html", "HTML"))),
     Group("Run sheet", "who renders when", "hours.csv", (("run.ics", "Calendar"), ("hours.csv", "CSV"))),
     Group("Tables", "as CSV", "checks.csv", (("launch.csv", "launch"), ("checks.csv", "checks"), ("shots.csv", "shots"),
                                              ("trials.csv", "trials"), ("machines.csv", "machines"))),

@@ -10,7 +10,7 @@ from pemlo.gui.judge.viewer.canvas import Canvas
 from pemlo.gui.judge.viewer.choosing import Choosing
 from pemlo.gui.judge.viewer.controls import Controls
 from pemlo.gui.judge.viewer.overlays import MAPS
-from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
+from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES, SHOTS, TRIALS
 from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.judge.viewer.shown import ShownPictures
 
@@ -27,7 +27,10 @@ class Judge(Protocol):
     play_bar: PlayBar
 
     def mark(self, what: str) -> None:
-        """Mark the left picture."""
+        """Mark the left picture, or the framed tile."""
+
+    def show_sheet(self) -> None:
+        """Show the sheet beside the pictures where it belongs."""
 
 
 class Commands:
@@ -81,6 +84,11 @@ class Commands:
 
     def toggle_sheet(self) -> None:
         self._panel.pages.show(PICTURES if self._panel.pages.now == LADDER else LADDER)
+
+    def next_marking(self) -> None:
+        now = self._panel.pages.now
+        self._panel.pages.show({SHOTS: TRIALS, TRIALS: PICTURES}.get(now, SHOTS))
+        self._panel.show_sheet()
 
     def toggle_errors(self) -> None:
         self._panel.pages.show(PICTURES if self._panel.pages.now == ERRORS else ERRORS)

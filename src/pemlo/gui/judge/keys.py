@@ -20,6 +20,7 @@ KEYS = (
     ("[", "The trial before, at the left", "earlier"),
     ("]", "The trial after, at the left", "later"),
     ("L", "Ladder sheet: every trial of the frame, and back", "toggle_sheet"),
+    ("S", "Every shot, to mark with Y and N; then every trial of the shot; and back", "next_marking"),
     ("E", "Error by samples: what other settings would leave, and back", "toggle_errors"),
     ("Space", "Play a sequence, or stop", "play_or_stop"),
     (",", "The frame before, of a sequence", "frame_before"),

@@ -25,6 +25,7 @@ from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.commands import Commands
 from pemlo.gui.judge.conditions import ConditionsForm
 from pemlo.gui.judge.judgement import Judgement
+from pemlo.gui.judge.ladder.marking_page import MarkingPage
 from pemlo.gui.judge.ladder.page import LadderPage
 from pemlo.gui.judge.marking import set_mark
 from pemlo.gui.judge.measure.error_page import ErrorPage
@@ -42,7 +43,7 @@ from pemlo.gui.judge.viewer.canvas import Canvas
 from pemlo.gui.judge.viewer.choosing import Choosing
 from pemlo.gui.judge.viewer.controls import Controls
 from pemlo.gui.judge.viewer.pair import Pair
-from pemlo.gui.judge.viewer.picture_row import PictureRow
+from pemlo.gui.judge.viewer.picture_row import MARKING, SHOTS, PictureRow
 from pemlo.gui.judge.viewer.reader import PictureReader
 from pemlo.gui.judge.viewer.shown import ShownPictures
 
@@ -56,6 +57,8 @@ class JudgePanel(QWidget):
     -------
     region_wanted(tuple)
         Shot, frame and region (left, top, right, bottom) that a new ladder is to be rendered of.
+    shot_wanted(str)
+        Another shot is to be picked.
     trial_wanted(presenter.Missing)
         A trial to be rendered, without which a number cannot be had.
     offered(str, str, str, callable)
@@ -63,6 +66,7 @@ class JudgePanel(QWidget):
     """
 
     region_wanted = Signal(object)
+    shot_wanted = Signal(str)
     trial_wanted = Signal(object)
     offered = Signal(str, str, str, object)
 
@@ -73,6 +77,7 @@ class JudgePanel(QWidget):
         super().__init__()
         self._document, self._written, self._report = document, written, report
         self._shown_shot = ""
+        self._opening: int | None = None  # a trial that is shown once its shot's pictures are known
         self._shown: object = None
         self._chosen: tuple[PictureChoice | None, PictureChoice | None] = None, None
         self._blind = Blind()
@@ -81,12 +86,13 @@ class JudgePanel(QWidget):
         self.runs = RunFinder(document, jobs, self.player)
         self.row, self.canvas, self.controls, self.play_bar = PictureRow(), Canvas(), Controls(), PlayBar(self.player)
         self.ladder, self.errors = LadderPage(jobs, report), ErrorPage(jobs)
+        self.marking = MarkingPage(document, jobs, report, self.offered.emit)
         self.sheet = Judgement(ConditionsForm(preferences, report))
         self.choosing = Choosing(self.row, written.ask_anew, lambda: self._blind.on)
         self.shown = ShownPictures(self.canvas, self.controls, self.reader, self.findings, self.player, self._blind)
         self.pages = Pages(
-            document, self.choosing, self.canvas, self.controls, self.ladder, self.errors, self.reader,
-            self.findings, self._how,
+            document, self.choosing, self.canvas, self.controls, self.ladder, self.marking, self.errors,
+            self.reader, self.findings, self._how,
         )  # fmt: skip
         self.region = RegionMeasure(
             document, self.choosing, self.sheet, self.canvas, self.controls, self.reader, self.findings, self._blind
@@ -104,10 +110,10 @@ class JudgePanel(QWidget):
         column = QVBoxLayout(self.pictures)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        pages = tuple(self.pages.widgets.values())
+        pages = tuple(dict.fromkeys(self.pages.widgets.values()))
         for one in (self.row, *pages, self.play_bar, self.controls):
             column.addWidget(one, int(one in pages))
-        for one in (self.ladder, self.errors):
+        for one in (self.ladder, self.marking, self.errors):
             one.hide()
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -123,6 +129,8 @@ class JudgePanel(QWidget):
         self.choosing.changed.connect(self._show_shot)
         self.findings.changed.connect(self._say)
         self.region.ladder_wanted.connect(self.region_wanted)
+        self.pages.trial_opened.connect(self._on_trial_opened)
+        self.row.page_chosen.connect(lambda _: self.show_sheet())
         sheet.marked.connect(self.mark)
         sheet.blind_chosen.connect(self._on_blind)
         sheet.spot_wanted.connect(self.shown.next_spot)
@@ -173,9 +181,12 @@ class JudgePanel(QWidget):
             return  # a picture came in: it is shown with the others when it is known
         self._shown_shot = self.shot if sure else ""
         self.choosing.offer(presenter.picture_choices(project, self.shot, path, self._is_there) if sure else ())
-        for one in (self.pictures, self.sheet):
-            one.setVisible(self.row.any)
-        self.nothing.setVisible(not self.row.any)
+        if sure and self._opening is not None:
+            opening, self._opening = self._opening, None
+            self.choosing.show_trial(opening)
+            return  # it is shown by what that has set off
+        self.show_sheet()
+        self.nothing.setVisible(not self._anything)
         self.begin.setVisible(sure)
         self.empty.setText(presenter.empty_words(self.shot, waiting=not sure))
         left, right, question = self.pair.left, self.pair.right, self.pair.question(self._how())
@@ -188,6 +199,24 @@ class JudgePanel(QWidget):
         else:
             self._shown = shown
             self._show_pair()
+
+    @property
+    def _anything(self) -> bool:
+        """Whether there is anything to look at: a picture of the shot, or the page of every shot."""
+        return self.row.any or (self.pages.now == SHOTS and any(one.picture for one in self._document.project.trials))
+
+    def show_sheet(self) -> None:
+        """Show the pictures, and beside them the sheet, but where tiles are marked where they stand."""
+        self.pictures.setVisible(self._anything)
+        self.sheet.setVisible(self.row.any and self.pages.now not in MARKING)
+
+    def _on_trial_opened(self, shot: str, index: int) -> None:
+        self.show_sheet()
+        self._opening = index
+        if shot != self.shot:
+            self.shot_wanted.emit(shot)
+        else:
+            self._show_shot()
 
     def _is_there(self, path: Path) -> bool:
         return self._written.of(path) is not None
@@ -227,6 +256,7 @@ class JudgePanel(QWidget):
         )
         self.shown.show_map()
         self.pages.show_errors()
+        self.pages.show_marks()
 
     def _show_anew(self, **changes: object) -> None:
         """Show the pictures in other conditions."""
@@ -250,7 +280,10 @@ class JudgePanel(QWidget):
             self.trial_wanted.emit(missing)
 
     def mark(self, what: str) -> None:
-        """Mark the left picture; empty takes a mark away."""
+        """Mark the left picture, or the framed tile; empty takes a mark away."""
+        if self.pages.now in MARKING:
+            self.marking.mark(what)  # type: ignore[arg-type]
+            return
         marked = set_mark(self._document, self.pair, self._blind, self.findings, self.sheet, what, self._report)
         if marked is not None:
             self.sheet.note.clear()

@@ -1,4 +1,4 @@
-"""All trials of a frame as labelled tiles, the same part of each at 100 %. GUI thread."""
+"""Pictures as labelled tiles: two that are clicked are compared, or one is framed to be marked. GUI thread."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -47,28 +47,54 @@ def paint_tile(painter: QPainter, tile: Tile, at: QPointF, *, picked: bool) -> N
 
 
 class LadderSheet(QWidget):
-    """Tiles in order; two that are clicked are compared.
+    """Tiles in order.
+
+    Parameters
+    ----------
+    compares : bool
+        Whether two that are clicked are compared, or one is framed and can be opened.
+
+    Attributes
+    ----------
+    at : int
+        The tile that keys move from; framed where tiles are not compared.
 
     Signals
     -------
     pair_chosen(int, int)
         Places of two tiles, in the order in which they were clicked.
+    opened(int)
+        A tile was clicked twice, or Enter was pressed on it.
+    moved(QRect)
+        Where the tile is that keys moved to.
     """
 
     pair_chosen = Signal(int, int)
+    opened = Signal(int)
+    moved = Signal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, *, compares: bool = True) -> None:
         super().__init__()
+        self._compares = compares
         self.tiles: tuple[Tile, ...] = ()
         self.picked: list[int] = []
-        self._at = 0
+        self.at = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Ladder sheet")
-        set_tip(self, "Click two to compare them")
+        self.setAccessibleName("Ladder sheet" if compares else "Picture sheet")
+        set_tip(self, "Click two to compare them" if compares else "Click one, then Y or N; click twice to open it")
 
-    def show_tiles(self, tiles: Sequence[Tile]) -> None:
-        self.tiles, self.picked, self._at = tuple(tiles), [], 0
+    def show_tiles(self, tiles: Sequence[Tile], *, stay: bool = False) -> None:
+        """Show tiles, from the first on or where it stood."""
+        self.tiles, self.picked = tuple(tiles), []
+        self.at = min(self.at, max(len(tiles) - 1, 0)) if stay else 0
+        self._say()
         self._place()
+
+    def _say(self) -> None:
+        """Tell who cannot see it what is framed."""
+        if self.tiles:
+            tile = self.tiles[self.at]
+            self.setAccessibleDescription(f"{tile.first}; {tile.second}")
 
     def _columns(self) -> int:
         return max(1, (self.width() - _GAP) // (TILE.width() + _GAP))
@@ -90,9 +116,9 @@ class LadderSheet(QWidget):
         with QPainter(self) as painter:
             painter.fillRect(self.rect(), SURROUND)
             self._paint(painter)
-            if self.hasFocus() and self.tiles:
-                painter.setPen(QPen(ON_PICTURE, 1, Qt.PenStyle.DotLine))
-                painter.drawRect(self.rect_of(self._at).adjusted(-3, -3, 2, 2))
+            if self.tiles and (self.hasFocus() or not self._compares):
+                painter.setPen(QPen(ON_PICTURE, 1, Qt.PenStyle.DotLine if self._compares else Qt.PenStyle.SolidLine))
+                painter.drawRect(self.rect_of(self.at).adjusted(-3, -3, 2, 2))
 
     def _paint(self, painter: QPainter) -> None:
         for number, tile in enumerate(self.tiles):
@@ -112,6 +138,12 @@ class LadderSheet(QWidget):
         if number is not None:
             self.pick(number)
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self._compares:
+            self.mousePressEvent(event)
+        elif self.tiles and self.rect_of(self.at).contains(event.position().toPoint()):
+            self.opened.emit(self.at)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         steps = {
             Qt.Key.Key_Left: -1,
@@ -120,16 +152,22 @@ class LadderSheet(QWidget):
             Qt.Key.Key_Down: self._columns(),
         }
         if event.key() in steps and self.tiles:
-            self._at = min(max(self._at + steps[Qt.Key(event.key())], 0), len(self.tiles) - 1)
+            self.at = min(max(self.at + steps[Qt.Key(event.key())], 0), len(self.tiles) - 1)
+            self._say()
+            self.moved.emit(self.rect_of(self.at))
             self.update()
         elif event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space} and self.tiles:
-            self.pick(self._at)
+            self.pick(self.at) if self._compares else self.opened.emit(self.at)
         else:
             super().keyPressEvent(event)
 
     def pick(self, number: int) -> None:
-        """Pick a tile; with the second one both are compared."""
-        self._at = number
+        """Pick a tile; where they are compared, with the second one both are."""
+        self.at = number
+        self._say()
+        if not self._compares:
+            self.update()
+            return
         self.picked = [one for one in self.picked if one != number] if number in self.picked else [*self.picked, number]
         self.update()
         if len(self.picked) == 2:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWi
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.judge.viewer.overlays import MAPS
-from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
+from pemlo.gui.judge.viewer.picture_row import LADDER, PICTURES
 from pemlo.gui.judge.viewer.placement import ZOOMS, Mode
 
 TIMES = (1, 2, 4, 8, 16, 32, 64)
@@ -134,7 +134,7 @@ class Controls(QFrame):
         """Show what there is to choose on a page."""
         self.export.setVisible(page == LADDER)
         self.zoom.setVisible(page == PICTURES)
-        self.setVisible(page != ERRORS)
+        self.setVisible(page in {PICTURES, LADDER})
 
     def show_zoom(self, zoom: float) -> None:
         self.zoom.setCurrentText(_zoom_words(zoom))

@@ -11,8 +11,10 @@ from pemlo.gui.common.labels import button
 from pemlo.gui.judge.presenter import PictureChoice
 
 A_FILE = "another file…"
-PICTURES, LADDER, ERRORS = "pictures", "ladder sheet", "error by samples"
-PAGES = (PICTURES, LADDER, ERRORS)
+PICTURES, LADDER, TRIALS, SHOTS = "pictures", "ladder sheet", "every trial", "every shot"
+ERRORS = "error by samples"
+MARKING = (TRIALS, SHOTS)  # pages whose tiles are marked where they stand
+PAGES = (PICTURES, LADDER, TRIALS, SHOTS, ERRORS)
 
 
 class PictureRow(QFrame):
@@ -36,7 +38,8 @@ class PictureRow(QFrame):
         self._files: dict[Path, PictureChoice] = {}
         self._offered: tuple[PictureChoice, ...] = ()
         self.left, self.right = (self._picker(side) for side in ("left", "right"))
-        self.page = Picker("Page", "The pictures; all trials of the frame (L); or what others would leave (E)", PAGES)
+        tip = "The pictures; all trials of the frame (L); tiles to mark (S); what other settings would leave (E)"
+        self.page = Picker("Page", tip, PAGES)
         self.page.activated.connect(lambda _: self.page_chosen.emit(self.page.currentText()))
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 5, 10, 5)
