@@ -95,3 +95,16 @@ def test_fifty_stills_each_timed_once_take_what_they_took():
     for one, seconds in zip(found.shots, took, strict=True):
         assert one.seconds.p50 == pytest.approx(seconds, rel=0.04)
         assert one.seconds.p95 < 1.25 * seconds
+
+
+def test_a_still_reframed_as_a_square_says_its_size_and_time(tmp_path, capsys):
+    path = tmp_path / "still.pemlo"
+    asked = ShotSettings(samples=256)
+    timed = Trial(shot="010", frame=1, seconds=135.0, **asked.frame_fields())
+    write_project(make_project((make_shot("010", 1),), (timed,)), path)
+    assert main(["estimate", str(path), "--reframed", "square"]) == 0
+    said = capsys.readouterr()
+    assert "Reframed as square: 1080×1080 px." in said.err
+    assert "Likely 1 m" in said.out
+    assert main(["estimate", str(path)]) == 0
+    assert "Likely 2 m 15 s" in capsys.readouterr().out

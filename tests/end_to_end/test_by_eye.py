@@ -309,6 +309,31 @@ def test_a_size_for_phones_says_what_it_saves_and_is_used(qtbot):
     dialog.close()
 
 
+def test_a_square_says_its_hours_and_is_added(qtbot):
+    project = make_project(shots=(make_shot("010"),))
+    window = open_window(qtbot, project)
+    run_action(window, "trials")
+    add_trial(qtbot, window, frame="50", samples="256", seconds="8:00")
+    run_action(window, "brief")
+    QTest.mouseClick(window.brief.where, Qt.MouseButton.LeftButton)
+    (dialog,) = [one for one in QApplication.topLevelWidgets() if isinstance(one, WhereSeen)]
+    settle(qtbot, window)
+    words = dialog.shape_words.text()
+    assert words.startswith("square: 1080×1080 px. Cropped from the film: no render, 1080×1080 px, 56 % of the frame.")
+    hours = float(re.search(r"Rendered anew: ([\d.]+)", words)[1])
+    assert 0.5 < hours / (100 * 480 / 3600) < 0.85  # 56 % of the pixels; how much is fixed is not known
+    dialog.shape.setCurrentText("upright")
+    dialog.shape.activated.emit(1)
+    settle(qtbot, window)
+    assert "1080×1920" in dialog.shape_words.text()
+    QTest.mouseClick(dialog.reframe, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert [shot.name for shot in window.document.project.shots] == ["010", "010 upright"]
+    window.document.history.undo()
+    assert [shot.name for shot in window.document.project.shots] == ["010"]
+    dialog.close()
+
+
 def test_a_folder_of_frames_becomes_shots(qtbot, tmp_path):
     for number in range(1001, 1031):
         (tmp_path / f"corridor.{number}.exr").write_bytes(b"")

@@ -193,7 +193,7 @@ def test_what_it_takes_is_tried_kept_and_dropped(qtbot, window):
     assert window.state.answer.forecast.probability < 0.9, "the film is too easy to show anything"
     names = [panel.side.takes.ways.itemText(k) for k in range(panel.side.takes.ways.count())]
     assert names[:3] == ["more of desk", "days round the clock of desk", "more of blade"]
-    assert names[3:] == ["hours of rented machines, the cheapest first"]
+    assert names[3:] == ["rented hours, cheapest first"]
     panel.side.takes.ways.setCurrentIndex(2)
     settle(qtbot, window)
     least = panel.side.takes.way.least

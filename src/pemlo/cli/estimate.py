@@ -20,6 +20,7 @@ from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
+from pemlo.core.project.reframing import SHAPES, only_reframed, reframed_words
 from pemlo.core.units import HOUR_S, format_duration, format_interval, listed, round_figures
 
 WIDE = 30  # room for “55 m 02 s (50 m 10 s–58 m 59 s)”
@@ -29,6 +30,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Say what the command takes."""
     parser.add_argument("project", type=Path)
     parser.add_argument("--json", action="store_true", help="write JSON")
+    parser.add_argument(
+        "--reframed", choices=[*SHAPES], metavar="SHAPE",
+        help=f"as if all shots were rendered in another shape: {', '.join(SHAPES)}",
+    )  # fmt: skip
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
 
@@ -36,6 +41,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     """Print the forecast; what looks wrong goes to standard error."""
     film = open_possible(args.project, args.seed)
+    if args.reframed:
+        size = film.project.delivery.width, film.project.delivery.height
+        print(f"Reframed as {reframed_words(size, args.reframed)}", file=sys.stderr)
+        film = film.changed(only_reframed(film.project, args.reframed))
     project, found = film.project, film.forecast
     gone = gone_start_words(project, datetime.now(UTC))
     for notice in filter(None, (*notices(project), gone, *doubts(project, film.fit))):

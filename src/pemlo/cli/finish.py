@@ -243,7 +243,9 @@ def _sayer(project: Project) -> Callable[[float], str]:
 
 
 def _time(hours: float) -> str:
-    """Write hours; less than one as people say it."""
+    """Write hours; less than one as people say it, and less than a second is none."""
+    if hours * HOUR_S < 1:
+        return "0 h"
     return format_duration(hours * HOUR_S) if 0 < hours < 1 else f"{round_figures(hours)} h"
 
 

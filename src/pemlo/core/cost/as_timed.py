@@ -93,7 +93,10 @@ def as_timed(
         elif trusted[column]:
             off[:, column] = np.where(sure, _off(misses[:, group], fit.spread.repeat_sd, apart), 0.0)
         elif other[column] or still:
-            off[:, column] = _off(misses[:, group], fit.spread.repeat_sd, apart)
+            off[:, column] = _off(misses[:, group], fit.spread.repeat_sd, apart - still * np.median(apart))
+            if still:  # its one place is the one that was timed: what the course draws beside it is no more than noise
+                mean = fit.along(posterior, seen.place[group[:1]], count).mean[:, 0]
+                off[:, column] += mean - np.log(course[:, 0])
     return AsTimed(seen.frames[np.array([int(group[0]) for group in groups], dtype=np.intp)], off)
 
 

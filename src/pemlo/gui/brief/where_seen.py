@@ -24,7 +24,9 @@ from pemlo.core.project.delivery import FRAME_RATES
 from pemlo.core.project.edits import set_asked
 from pemlo.core.project.project import Project
 from pemlo.core.project.rates import Keep, RateChange, rate_change
+from pemlo.core.project.reframing import SHAPES, only_reframed, reframed_words, with_reframed
 from pemlo.core.project.screens import SCREENS, Screen, ScreenFit, custom, fit_for, fit_words
+from pemlo.core.units import format_hours
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
@@ -32,7 +34,7 @@ from pemlo.gui.common.plain import set_tip
 if TYPE_CHECKING:
     from pemlo.core.forecast.interval import Interval
 
-WIDE = "sizes"
+WIDE, SHAPE = "sizes", "shape"
 KEEPS: dict[str, Keep] = {
     "shots last as long": "seconds",
     "shots keep their frames": "frames",
@@ -81,17 +83,23 @@ class WhereSeen(QDialog):
         self.rate_words = label("", wrap=True)
         self.change = button("Change the rate", "Of all shots; of the picked ones for slow motion. One step to undo",
                              self._on_change)  # fmt: skip
+        self.shape = Choice("Another frame", "Square, upright or another shape of the frame", list(SHAPES))
+        self.shape_words = label("", wrap=True)
+        self.reframe = button("", "Each shot once more in that shape, with the times of the shot; one step to undo",
+                              self._on_reframe)  # fmt: skip
         self._lay_out()
         for number in range(len(self._screens)):
             self._add_row(number)
         self.group.idClicked.connect(lambda _: self._say())
         for box in (self.rate, self.keep):
             box.activated.connect(lambda _: self._say_rate())
+        self.shape.activated.connect(lambda _: self._ask_shape())
         document.changed.connect(self._on_document)
         self.group.button(0).setChecked(True)
         self._say()
         self._say_rate()
         self._ask_savings()
+        self._ask_shape()
 
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
@@ -114,7 +122,13 @@ class WhereSeen(QDialog):
         column.addLayout(row)
         column.addWidget(self.rate_words)
         column.addWidget(self.change, 0, Qt.AlignmentFlag.AlignLeft)
-        self.resize(640, 560)
+        column.addSpacing(4)
+        column.addWidget(rule())
+        column.addWidget(label("Another frame", "title"))
+        column.addWidget(self.shape, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(self.shape_words)
+        column.addWidget(self.reframe, 0, Qt.AlignmentFlag.AlignLeft)
+        self.resize(640, 680)
 
     def _add_row(self, number: int) -> None:
         screen, found = self._screens[number], self._fits[number]
@@ -220,6 +234,33 @@ class WhereSeen(QDialog):
             f"Change the rate to {self.rate.currentText()} fps",
             lambda project: rate_change(project, rate, keep, names).project,
         )
+
+    def _ask_shape(self) -> None:
+        """Say what a shape is, and what all shots take rendered so."""
+        shape, project = self.shape.currentText(), self._document.project
+        self.shape_words.setText(f"{reframed_words(self._size, shape)} Rendered anew: hours not known.")
+        self.reframe.setText(f"Render every shot as {shape}, too")
+        answer = self._answer()
+        if answer is None or not answer.fit.known:
+            return
+
+        def work(_: Monitor) -> "Interval | None":
+            film = answer.film.changed(only_reframed(project, shape))
+            return film.forecast.hours
+
+        def done(hours: "Interval | None") -> None:
+            from shiboken6 import isValid  # noqa: PLC0415 - only here
+
+            if isValid(self) and hours is not None and self.shape.currentText() == shape:
+                amount = format_hours(hours.p05, hours.p50, hours.p95)
+                more = f"Rendered anew: {amount} machine-hours for all shots, retakes counted."
+                self.shape_words.setText(f"{reframed_words(self._size, shape)} {more}")
+
+        self._jobs.submit(SHAPE, "Weighing another frame", work, done)
+
+    def _on_reframe(self) -> None:
+        shape = self.shape.currentText()
+        self._edit(f"Render every shot as {shape}, too", lambda project: with_reframed(project, shape))
 
     def _on_document(self, _fields: frozenset[str]) -> None:
         self._say()

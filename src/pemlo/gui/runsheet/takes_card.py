@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 _LEFT, _RIGHT, _TOP, _BOTTOM = 34, 12, 14, 34
 _MONEY_PX = 30  # for the figures of the cost at the right
 KIND_WORDS = {
-    "rent": "hours of rented machines, the cheapest first",
+    "rent": "rented hours, cheapest first",
     "machines": "more of",
     "nights": "nights of",
     "days": "days round the clock of",

@@ -127,7 +127,7 @@ class HoursBox(QWidget):
         if self.scope == "cost" and curve is not None:
             delivery = project.delivery
             shown = frontiers.by_cost(shown, curve, delivery.budget, delivery.currency)
-            self.heading.say("by cost, if all machines work from the start; drag along it")
+            self.heading.say("by cost; drag along it")
         return shown, frontiers.film_words(points)
 
     def _shot_line(

@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetrics, QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from pemlo.gui.common.colours import ON_PICTURE, SURROUND, UNDER_PICTURE
 from pemlo.gui.common.fonts import SMALL, font
-from pemlo.gui.common.plain import set_tip
+from pemlo.gui.common.plain import set_tip, show_tip
 
 TILE = QSize(248, 176)
 _GAP, _LABEL = 10, 34
@@ -131,6 +131,15 @@ class LadderSheet(QWidget):
         with QPainter(image) as painter:
             self._paint(painter)
         return image
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            over = next((n for n in range(len(self.tiles)) if self.rect_of(n).contains(event.pos())), None)
+            if over is not None:  # labels may be cut
+                tile = self.tiles[over]
+                show_tip(event.globalPos(), f"{tile.first}\n{tile.second}", self)
+                return True
+        return super().event(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position().toPoint()
