@@ -104,11 +104,14 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
     for _ in range(2):
         judge.commands.next_map()
     judge.commands.fit()
-    judge.commands.toggle_sheet()
-    keep("ladder")
     judge.commands.toggle_errors()
     keep("predicted")
     judge.commands.toggle_errors()
+    judge.commands.next_marking()
+    judge.marking.sheet.setFocus()
+    keep("shots")
+    for _ in range(2):
+        judge.commands.next_marking()
     window.pick(("040",))
     window.show_stage(JUDGE)
     wait(window)

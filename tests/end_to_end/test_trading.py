@@ -417,7 +417,7 @@ def test_a_shot_that_was_never_seen_offers_the_trial_that_tells(qtbot, window):
     window.pick(("030",))
     settle(qtbot, window)
     card = window.trade.side.first
-    assert "Render a trial first" in card.words.text()
+    assert "To weigh these settings" in card.words.text()
     assert not card.render_it.isVisibleTo(window), "it has no scene that could be rendered here"
     window.document.edit("Scene", lambda p: set_shot(p, "030", extra_columns=(("scene", "stairs"),)))
     settle(qtbot, window)

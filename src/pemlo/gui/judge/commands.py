@@ -29,7 +29,7 @@ class Judge(Protocol):
     def mark(self, what: str) -> None:
         """Mark the left picture, or the framed tile."""
 
-    def show_sheet(self) -> None:
+    def show_sheet(self) -> bool:
         """Show the sheet beside the pictures where it belongs."""
 
 

@@ -185,8 +185,7 @@ class JudgePanel(QWidget):
             opening, self._opening = self._opening, None
             self.choosing.show_trial(opening)
             return  # it is shown by what that has set off
-        self.show_sheet()
-        self.nothing.setVisible(not self._anything)
+        self.nothing.setVisible(not self.show_sheet())
         self.begin.setVisible(sure)
         self.empty.setText(presenter.empty_words(self.shot, waiting=not sure))
         left, right, question = self.pair.left, self.pair.right, self.pair.question(self._how())
@@ -200,15 +199,15 @@ class JudgePanel(QWidget):
             self._shown = shown
             self._show_pair()
 
-    @property
-    def _anything(self) -> bool:
-        """Whether there is anything to look at: a picture of the shot, or the page of every shot."""
-        return self.row.any or (self.pages.now == SHOTS and any(one.picture for one in self._document.project.trials))
+    def show_sheet(self) -> bool:
+        """Show the pictures, and beside them the sheet, but where tiles are marked where they stand; if there are any.
 
-    def show_sheet(self) -> None:
-        """Show the pictures, and beside them the sheet, but where tiles are marked where they stand."""
-        self.pictures.setVisible(self._anything)
+        There are where the shot has a picture, or on the page of every shot any.
+        """
+        every = self.pages.now == SHOTS and any(one.picture for one in self._document.project.trials)
+        self.pictures.setVisible(self.row.any or every)
         self.sheet.setVisible(self.row.any and self.pages.now not in MARKING)
+        return self.row.any or every
 
     def _on_trial_opened(self, shot: str, index: int) -> None:
         self.show_sheet()

@@ -117,7 +117,7 @@ class HoursBox(QWidget):
         if not points or len(shares) < len(project.shots):
             self.heading.say("of the film: not known yet")
             return None, {}
-        self.heading.say("of the film; drag along it")
+        self.heading.say("drag along it")
         total = np.sum(ends, axis=0)
         needed = float(np.quantile(total, project.delivery.confidence))
         left = there * float(np.median(total)) / max(needed, 1e-9)
@@ -127,7 +127,7 @@ class HoursBox(QWidget):
         if self.scope == "cost" and curve is not None:
             delivery = project.delivery
             shown = frontiers.by_cost(shown, curve, delivery.budget, delivery.currency)
-            self.heading.say("by cost; drag along it")
+            self.heading.say("drag along it")
         return shown, frontiers.film_words(points)
 
     def _shot_line(
@@ -140,7 +140,7 @@ class HoursBox(QWidget):
             self.heading.say("error not measured")
             self.alone.setText(presenter.by_hours_words(shot, options, self._planner.numbers.hours_of))
             return None, {}
-        self.heading.say("each dot a way to render it")
+        self.heading.say("each dot a way")
         number = next(k for k, one in enumerate(project.shots) if one.name == shot.name)
         left = frontiers.hours_left(ends, number, there, project.delivery.confidence)
         shown = frontiers.frontier_of(options, now, left, self._marked(project, shot))

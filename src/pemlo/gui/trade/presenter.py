@@ -192,7 +192,7 @@ def no_bargain_words(film_hours: float) -> str:
 
 def purchase_words(step: "LeverStep") -> str:
     """Return what some more hours would buy most, in a line."""
-    hours = f"{round_figures(step.hours, _DIGITS)} h more" if step.hours > 0.005 else "about the same hours"
+    hours = f"{signed_hours(step.hours).lstrip('+')} more" if step.hours > 0.005 else "about the same hours"
     error = f"{-step.error:.1f} codes less error for {hours}"
     action = action_words(step)
     return f"With hours that are left: {action} in {step.shot}. {error[0].upper()}{error[1:]}"
@@ -412,8 +412,8 @@ def _hours_of(draws: Floats | None) -> str:
 
 
 def first_words(first: "TrialFirst") -> str:
-    """Return which trial comes first, and why."""
-    return f"Render a trial first. {first.why} Frame {first.frame}: {settings_words(first.settings)}."
+    """Return which trial the settings of the levers cannot be weighed without, and why."""
+    return f"To weigh these settings: {first.why} Frame {first.frame}: {settings_words(first.settings)}."
 
 
 def more_words(more: "TrialFirst") -> str:

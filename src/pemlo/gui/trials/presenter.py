@@ -237,7 +237,9 @@ def advice_words(advice: Advice, *, known: bool) -> tuple[str, str]:
     if before == after:
         why = f"It leaves the shot at ±{before}, but is worth its time beside the trials after it."
     else:
-        why = f"Best use of a minute: the estimate of the shot goes from ±{before} to ±{after}."
+        noun = " machine-hours"
+        first = before.removesuffix(noun) if after.endswith(noun) else before
+        why = f"Best use of a minute: the estimate of the shot goes from ±{first} to ±{after}."
     if advice.question is not None:
         after = _within(advice.question.hours_sd_after)
         why += (
