@@ -180,7 +180,9 @@ class JudgePanel(QWidget):
         if not sure and self._shown_shot == self.shot:
             return  # a picture came in: it is shown with the others when it is known
         self._shown_shot = self.shot if sure else ""
-        self.choosing.offer(presenter.picture_choices(project, self.shot, path, self._is_there) if sure else ())
+        written = self._written
+        found = presenter.picture_choices(project, self.shot, path, lambda one: written.of(one) is not None)
+        self.choosing.offer(found if sure else ())
         if sure and self._opening is not None:
             opening, self._opening = self._opening, None
             self.choosing.show_trial(opening)
@@ -216,9 +218,6 @@ class JudgePanel(QWidget):
             self.shot_wanted.emit(shot)
         else:
             self._show_shot()
-
-    def _is_there(self, path: Path) -> bool:
-        return self._written.of(path) is not None
 
     def _how(self) -> MeasureConditions:
         """Return how pictures are measured now."""
