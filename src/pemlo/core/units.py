@@ -168,6 +168,17 @@ def round_figures(value: float, figures: int = 3) -> str:
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 
+def share_words(share: float) -> str:
+    """Write by which share something is more or less; from twice as much more on, how many times it is.
+
+    Examples
+    --------
+    >>> share_words(-0.67), share_words(0.5), share_words(21.0)
+    ('67 %', '50 %', '22 times')
+    """
+    return f"{100 * abs(share):.0f} %" if share < 2 else f"{round_figures(1 + share, 2)} times"
+
+
 def machine_hours(hours: float, figures: int = 3) -> str:
     """Write machine-hours with their noun; less than one as people say durations.
 

@@ -35,7 +35,7 @@ def test_the_practitioners_example():
     assert timed_sentence(slow, quick, 75) == (
         "32 m 08 s against 4 m 02 s over 75 frames: 87 % and 35.1 machine-hours saved."
     )
-    assert timed_sentence(quick, slow, 75).endswith("697 % and 35.1 machine-hours more.")
+    assert timed_sentence(quick, slow, 75).endswith("8 times as long, 35.1 machine-hours more.")
 
 
 def test_shares_and_hours_are_those_of_hand_calculation(film):
@@ -125,3 +125,14 @@ def test_the_film_as_a_whole(film):
     assert found.saved_share.p50 == pytest.approx(0.5, abs=0.02)
     assert found.first.settings is None
     assert "error" not in {name for name, *_ in rows(project, found)}
+
+
+def test_far_more_is_said_in_times(film):
+    """By hand: 16 s against 352 s is 22 times as long; 336 s more over 75 frames are 7 h."""
+    one, other = (Trial(shot="010", frame=1, samples=1, seconds=seconds) for seconds in (16.0, 352.0))
+    assert timed_sentence(one, other, 75) == (
+        "16.0 s against 5 m 52 s over 75 frames: 22 times as long, 7 machine-hours more."
+    )
+    assert "87 % and" in timed_sentence(
+        Trial(shot="010", frame=1, samples=1, seconds=1928.0), Trial(shot="010", frame=1, samples=1, seconds=242.0), 75
+    )

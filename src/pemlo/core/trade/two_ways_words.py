@@ -10,9 +10,18 @@ from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.saving import saving
 from pemlo.core.trade.two_ways import TwoWays, WayNumbers
-from pemlo.core.units import counted, format_duration, format_hours, format_interval, format_seconds, machine_hours
+from pemlo.core.units import (
+    counted,
+    format_duration,
+    format_hours,
+    format_interval,
+    format_seconds,
+    machine_hours,
+    share_words,
+)
 
 NOT_KNOWN, NOT_MEASURED = "not known", "error not measured"
+_TWICE = 2.0  # times more: from there on it is said how many times as long
 SAME = 0.005  # of the hours: less is within the noise of the estimate
 Row = tuple[str, str, str]
 
@@ -29,7 +38,9 @@ def saving_sentence(found: TwoWays) -> str:
     amount = format_hours(ends[0], sign * hours.p50, ends[1])
     noun = "of machine time" if ends[1] < 1 and ends[0] > 0 else "machine-hours"
     unsure = "; it may be none" if share.p05 < 0 < share.p95 else ""
-    return f"{abs(100 * share.p50):.0f} % and {amount} {noun} {word} {where}{unsure}."
+    if share.p50 <= -_TWICE:
+        return f"{share_words(-share.p50)} as long, {amount} {noun} more {where}{unsure}."
+    return f"{share_words(-share.p50)} and {amount} {noun} {word} {where}{unsure}."
 
 
 def said_of_times(found: TwoWays) -> str:
@@ -49,7 +60,8 @@ def timed_sentence(first: Trial, second: Trial, frames: int) -> str:
     found = saving(first.seconds, second.seconds, frames)
     both = f"{format_duration(first.seconds)} against {format_duration(second.seconds)} over {counted(frames, 'frame')}"
     word = "saved" if found.share >= 0 else "more"
-    return f"{both}: {100 * abs(found.share):.0f} % and {machine_hours(abs(found.hours))} {word}."
+    share = f"{share_words(-found.share)}{' as long,' if found.share <= -_TWICE else ' and'}"
+    return f"{both}: {share} {machine_hours(abs(found.hours))} {word}."
 
 
 def rows(project: Project, found: TwoWays) -> tuple[Row, ...]:

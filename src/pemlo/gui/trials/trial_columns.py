@@ -16,7 +16,7 @@ from pemlo.core.project.guesses import read_time
 from pemlo.core.project.project import Project
 from pemlo.core.project.spelling import cap, denoiser, rays, rays_text, read_way, switch_names, way_words
 from pemlo.core.project.trials import BAD, GOOD, STAGES, Trial
-from pemlo.core.units import format_duration, round_figures
+from pemlo.core.units import format_duration, round_figures, share_words
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Role
 
@@ -105,7 +105,8 @@ def off_text(row: TrialRow) -> str:
     if row.lies is None:
         return NOTHING
     percent = round(100 * row.lies.off)
-    words = "0 %" if percent == 0 else f"{percent:+d} %".replace("-", "−")
+    sign = "−" if percent < 0 else "+" if row.lies.off < 2 else ""
+    words = "0 %" if percent == 0 else sign + share_words(row.lies.off)
     return f"{words}  apart" if row.disagrees else f"{words}  check" if row.doubtful else words
 
 
