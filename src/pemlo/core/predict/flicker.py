@@ -31,8 +31,8 @@ def assumed_share(denoise: str) -> Estimate:
 
     Examples
     --------
-    >>> round(assumed_share("frame").value, 2), round(assumed_share("neighbours 4 1").value, 2)
-    (0.75, 0.4)
+    >>> [f"{assumed_share(name).value:.2f}" for name in ("frame", "neighbours 4 1")]
+    ['0.75', '0.40']
     """
     if denoise == NO_DENOISE:
         return around(0.0, _GRAIN_SD)
