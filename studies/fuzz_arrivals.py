@@ -14,10 +14,10 @@ from contextlib import closing, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 
-from pemlo.core.arrivals.arrived import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.folder_scanner import ScanResult
 from pemlo.core.arrivals.frame_check import _said
 from pemlo.core.arrivals.log_reader import LogReader, pattern_of
-from pemlo.core.arrivals.lookout import Look
 from pemlo.core.arrivals.place import FrameName, place_of
 from pemlo.core.arrivals.scan import scan
 from pemlo.core.arrivals.store import ENDING, FinishRow, FrameRow, Store
@@ -145,7 +145,7 @@ def stores(folder: Path, project: Project) -> Try:
             rows = store.frames()
             store.finishes()
             mine = tuple(one for one in rows if one.shot == project.shots[0].name)
-            look = Look({project.shots[0].name: mine}, frozenset(), 0, (), {}, (), changed=True)
+            look = ScanResult({project.shots[0].name: mine}, frozenset(), 0, (), {}, (), changed=True)
             came = arrived(project, look, 1000.0)
             assert (came.frames.seconds[came.frames.timed] <= 1e10).all()
             store.put([row])

@@ -12,9 +12,9 @@ import numpy as np
 from PySide6.QtWidgets import QApplication
 
 from film import make_project, make_shot
-from pemlo.core.arrivals.arrived import Arrived, arrived
-from pemlo.core.arrivals.lookout import Look
-from pemlo.core.arrivals.outlook import Known, know, outlook
+from pemlo.core.arrivals.arrival_snapshot import ArrivalSnapshot, arrived
+from pemlo.core.arrivals.folder_scanner import ScanResult
+from pemlo.core.arrivals.live_forecast import Known, know, outlook
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import scan
 from pemlo.core.arrivals.store import FrameRow, Store
@@ -42,7 +42,7 @@ def film(shots: int, frames: int) -> Project:
     return made.changed(trials=trials, machines=tuple(Machine(name=f"m{k}", count=4) for k in range(5)))
 
 
-def half_in(project: Project) -> Arrived:
+def half_in(project: Project) -> ArrivalSnapshot:
     """Half of a film's frames, as if they had come from twenty slots."""
     dice = np.random.default_rng(0)
     start, number, rows = project.start.timestamp(), 0, {}
@@ -61,7 +61,7 @@ def half_in(project: Project) -> Arrived:
             )  # fmt: skip
             number += 1
         rows[shot.name] = tuple(mine)
-    return arrived(project, Look(rows, frozenset(), 0, (), {}, (), changed=True), number * SECONDS / 20 + 1)
+    return arrived(project, ScanResult(rows, frozenset(), 0, (), {}, (), changed=True), number * SECONDS / 20 + 1)
 
 
 def knows(project: Project) -> Known:

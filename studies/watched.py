@@ -6,10 +6,10 @@ from pathlib import Path
 
 import numpy as np
 
-from pemlo.core.arrivals.arrived import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrived
 from pemlo.core.arrivals.farm_clock import PLACE
-from pemlo.core.arrivals.lookout import Lookout
-from pemlo.core.arrivals.outlook import Known, Outlook, know, outlook
+from pemlo.core.arrivals.folder_scanner import FolderScanner
+from pemlo.core.arrivals.live_forecast import Known, LiveForecast, know, outlook
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.project.project import Project
 from pemlo.standins.farm.faults import faults_of
@@ -57,7 +57,7 @@ class Played:
             self.project, self.folder, place_of(place), self.pictures or plain_pictures(self.project), coming, wrong,
             log=self.log, headers=self.headers,
         )  # fmt: skip
-        self.lookout = Lookout(self.folder)
+        self.lookout = FolderScanner(self.folder)
 
     @property
     def coming(self) -> Sequence[object]:
@@ -73,7 +73,7 @@ class Played:
             self.run.write(self.run.coming[self._next])
             self._next += 1
 
-    def seen(self, at: float) -> Outlook:
+    def seen(self, at: float) -> LiveForecast:
         """Play until then, look, and return what is said."""
         self.play(at)
         look = self.lookout.look(self.project, self.project.start.timestamp() + at, budget_s=np.inf)

@@ -164,7 +164,7 @@ def test_what_came_is_there_when_the_film_is_opened_again(at_half, monkeypatch):
     there, moves = at_half.found.came.there, len(at_half.window.watcher.last.finishes)
     at_half.window.document.history.set_clean()
     at_half.window.close()
-    monkeypatch.setattr("pemlo.core.arrivals.lookout.check_frame", lambda *_: pytest.fail("it was read before"))
+    monkeypatch.setattr("pemlo.core.arrivals.folder_scanner.check_frame", lambda *_: pytest.fail("it was read before"))
     at_half.open()
     at_half.see()
     assert at_half.found.came.there == there

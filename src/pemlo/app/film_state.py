@@ -21,7 +21,7 @@ from pemlo.app.jobs import Jobs
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.film_verdict import FilmVerdict
-    from pemlo.core.arrivals.outlook import Outlook
+    from pemlo.core.arrivals.live_forecast import LiveForecast
     from pemlo.core.cost.next_trial import Advice
     from pemlo.core.film.film import Film
     from pemlo.core.film.memo import Memo
@@ -36,7 +36,7 @@ class FilmState(QObject):
         As it stands.
     answer : FilmForecast or None
         What is known of it; of an earlier state of it while that is found out.
-    outlook : Outlook or None
+    outlook : LiveForecast or None
         What frames that are in tell.
 
     Signals
@@ -62,7 +62,7 @@ class FilmState(QObject):
         self._film: Film | None = None
         self._before: Film | None = None  # the last edit
         self._seen: Film | None = None
-        self.outlook: Outlook | None = None
+        self.outlook: LiveForecast | None = None
         self._held: Film | None = None
         self._fitted: FittedFilm | None = None
         self.answer: FilmForecast | None = None

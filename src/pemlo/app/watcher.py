@@ -22,9 +22,9 @@ from pemlo.core.project.project import Project
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.alarms import Alarm
-    from pemlo.core.arrivals.arrived import Arrived
-    from pemlo.core.arrivals.lookout import Lookout
-    from pemlo.core.arrivals.outlook import Known, Outlook
+    from pemlo.core.arrivals.arrival_snapshot import ArrivalSnapshot
+    from pemlo.core.arrivals.folder_scanner import FolderScanner
+    from pemlo.core.arrivals.live_forecast import Known, LiveForecast
     from pemlo.core.arrivals.store import FinishRow, Store
     from pemlo.core.cost.fit_input import FitInput
     from pemlo.core.film.film import Film
@@ -42,7 +42,7 @@ class Watched:
 
     Attributes
     ----------
-    outlook : Outlook
+    outlook : LiveForecast
     finishes : tuple of FinishRow
         How the finish moved.
     fresh : tuple of Alarm
@@ -53,7 +53,7 @@ class Watched:
         Into which frames arrive.
     """
 
-    outlook: "Outlook"
+    outlook: "LiveForecast"
     finishes: "tuple[FinishRow, ...]"
     fresh: "tuple[Alarm, ...]"
     page: str
@@ -66,7 +66,7 @@ class _Place:
     def __init__(self, root: Path, project_file: Path | None) -> None:
         self._root, self._file = root, project_file
         self._lock = threading.Lock()
-        self._lookout: Lookout | None = None
+        self._lookout: FolderScanner | None = None
         self._store: Store | None = None
         self._known: Known | None = None
         self._from_frames: tuple[FitInput, Known] | None = None
@@ -80,9 +80,9 @@ class _Place:
             return self._look(film, wall, monitor)
 
     def _look(self, film: "Film", wall: float, monitor: Monitor) -> Watched:
-        from pemlo.core.arrivals.arrived import arrived  # noqa: PLC0415 - heavy to load
+        from pemlo.core.arrivals.arrival_snapshot import arrived  # noqa: PLC0415 - heavy to load
         from pemlo.core.arrivals.farm_clock import now_in  # noqa: PLC0415 - as above
-        from pemlo.core.arrivals.outlook import outlook  # noqa: PLC0415 - as above
+        from pemlo.core.arrivals.live_forecast import outlook  # noqa: PLC0415 - as above
 
         lookout, project = self._opened(), film.project
         now, slack = now_in(project, self._root, wall)
@@ -107,22 +107,22 @@ class _Place:
         self._last = watched, project, wall
         return watched
 
-    def _opened(self) -> "Lookout":
-        from pemlo.core.arrivals.lookout import Lookout  # noqa: PLC0415 - as above
+    def _opened(self) -> "FolderScanner":
+        from pemlo.core.arrivals.folder_scanner import FolderScanner  # noqa: PLC0415 - as above
         from pemlo.core.arrivals.store import Store, store_path  # noqa: PLC0415 - as above
 
         if self._lookout is None:
             if self._file is not None:
                 with suppress(FileError):  # nothing is kept where nothing can be written: it is watched all the same
                     self._store = Store(store_path(self._file))
-            self._lookout = Lookout(self._root, self._store)
+            self._lookout = FolderScanner(self._root, self._store)
             if self._store is not None:
                 self._finishes = list(self._store.finishes())
         return self._lookout
 
-    def _what_is_known(self, film: "Film", came: "Arrived | None", monitor: Monitor) -> "Known | None":
+    def _what_is_known(self, film: "Film", came: "ArrivalSnapshot | None", monitor: Monitor) -> "Known | None":
         """Return what is known before the first frame: from trials, or from frames that were in at the first look."""
-        from pemlo.core.arrivals.outlook import Known, know  # noqa: PLC0415 - as above
+        from pemlo.core.arrivals.live_forecast import Known, know  # noqa: PLC0415 - as above
         from pemlo.core.film.values import FIT  # noqa: PLC0415 - as above
 
         fit, before = film.get(FIT, film.fit_input, monitor), self._known
@@ -138,7 +138,7 @@ class _Place:
             self._from_frames = film.fit_input, made_now
         return made_now
 
-    def _keep_finish(self, found: "Outlook") -> None:
+    def _keep_finish(self, found: "LiveForecast") -> None:
         from pemlo.core.arrivals.store import FinishRow  # noqa: PLC0415 - as above
 
         if found.finish_h is None or found.probability is None or not found.came.there:
@@ -152,7 +152,7 @@ class _Place:
             with suppress(FileError):
                 self._store.put_finish(row)
 
-    def _with_page(self, project: Project, found: "Outlook") -> "tuple[Outlook, str]":
+    def _with_page(self, project: Project, found: "LiveForecast") -> "tuple[LiveForecast, str]":
         """Write the status page; where it cannot be, that is one more thing that is wrong."""
         folder = project.watching.status_folder
         if not folder:

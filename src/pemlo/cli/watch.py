@@ -12,10 +12,10 @@ from typing import Any
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.missing import place
-from pemlo.core.arrivals.arrived import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrived
 from pemlo.core.arrivals.farm_clock import now_in
-from pemlo.core.arrivals.lookout import BUDGET_S, Lookout
-from pemlo.core.arrivals.outlook import Known, Outlook, ShotOutlook, know, outlook
+from pemlo.core.arrivals.folder_scanner import BUDGET_S, FolderScanner
+from pemlo.core.arrivals.live_forecast import Known, LiveForecast, ShotOutlook, know, outlook
 from pemlo.core.arrivals.store import FinishRow, Store, store_path
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import FileError, InputError
@@ -58,7 +58,7 @@ def run(args: argparse.Namespace) -> int:
     root = args.project.resolve().parent
     said_now = _moment(args.now, project) if args.now else None
     with _kept(store_path(args.project.resolve())) as store:
-        lookout = Lookout(root, store)
+        lookout = FolderScanner(root, store)
         chances = [one.chance for one in store.finishes()] if store else []
         known: Known | None = None
         while True:
@@ -92,7 +92,7 @@ def _kept(path: Path) -> AbstractContextManager[Store | None]:
         return nullcontext()
 
 
-def _keep(store: Store | None, finish: Interval, found: Outlook) -> None:
+def _keep(store: Store | None, finish: Interval, found: LiveForecast) -> None:
     if store is None or found.probability is None:
         return
     row = FinishRow(found.came.now, found.came.there, finish.p05, finish.p50, finish.p95, found.probability)
@@ -122,7 +122,7 @@ def _moment(text: str, project: Project) -> datetime:
         raise InputError(f"--now: {error}.") from error
 
 
-def _say(found: Outlook, args: argparse.Namespace) -> None:
+def _say(found: LiveForecast, args: argparse.Namespace) -> None:
     if args.json:
         print(json.dumps(watch_json(found), indent=1 if args.once else None), flush=True)
     elif args.once:
@@ -131,7 +131,7 @@ def _say(found: Outlook, args: argparse.Namespace) -> None:
         print(_line(found), flush=True)
 
 
-def _line(found: Outlook) -> str:
+def _line(found: LiveForecast) -> str:
     project, came = found.came.project, found.came
     at = say_moment(_at(project, came.now / HOUR_S), project)
     words = f"{at}  {came.there} of {came.wanted} frames in"
@@ -143,7 +143,7 @@ def _line(found: Outlook) -> str:
     return words + (f"; {found.alarms[0].words}" if found.alarms else "")
 
 
-def _print_whole(found: Outlook) -> None:
+def _print_whole(found: LiveForecast) -> None:
     print(_line(found))
     for one in found.shots:
         missing = found.came.of(one.shot).missing
@@ -163,7 +163,7 @@ def _print_whole(found: Outlook) -> None:
     sys.stdout.flush()
 
 
-def watch_json(found: Outlook) -> dict[str, Any]:
+def watch_json(found: LiveForecast) -> dict[str, Any]:
     """Return what is said of a film as plain data."""
     project = found.came.project
     return {
@@ -191,7 +191,7 @@ def watch_json(found: Outlook) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _shot_json(found: Outlook, one: ShotOutlook) -> dict[str, Any]:
+def _shot_json(found: LiveForecast, one: ShotOutlook) -> dict[str, Any]:
     missing = found.came.of(one.shot).missing
     times = None
     if one.times is not None:

@@ -29,7 +29,7 @@ class FramesAsTrials(QObject):
         last, project = self._window.watcher.last, self._window.document.project
         if last is None or any(not trial.assumed for trial in project.counted_trials):
             return ()
-        from pemlo.core.arrivals.outlook import frames_as_trials  # noqa: PLC0415 - heavy to load
+        from pemlo.core.arrivals.live_forecast import frames_as_trials  # noqa: PLC0415 - heavy to load
 
         names = {shot.name for shot in project.shots}
         return tuple(trial for trial in frames_as_trials(last.outlook.came) if trial.shot in names)

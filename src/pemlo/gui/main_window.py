@@ -63,7 +63,7 @@ from pemlo.gui.window_actions import show_where_seen, window_actions
 
 if TYPE_CHECKING:
     from pemlo.app.table_reader import Unmatched
-    from pemlo.core.arrivals.outlook import Outlook
+    from pemlo.core.arrivals.live_forecast import LiveForecast
 
 PLOTS = "plots"
 AFTER_PAINT_MS = 50
@@ -245,7 +245,7 @@ class MainWindow(Window):
 
         ColumnStep(self, self.preferences, self.report, self.problems.also).on_unmatched(table)
 
-    def plan_rest(self, found: "Outlook") -> None:
+    def plan_rest(self, found: "LiveForecast") -> None:
         self.run(lambda: self.rest_plans.show(found))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

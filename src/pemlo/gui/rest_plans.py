@@ -14,7 +14,7 @@ from pemlo.core.project.record import build
 from pemlo.core.project.watching import AgainMark
 
 if TYPE_CHECKING:
-    from pemlo.core.arrivals.outlook import Outlook
+    from pemlo.core.arrivals.live_forecast import LiveForecast
     from pemlo.core.project.settings import ShotSettings
     from pemlo.gui.rest_window import RestWindow
     from pemlo.gui.window import Window
@@ -27,7 +27,7 @@ class RestPlans:
         self._window = window
         self.open: RestWindow | None = None
 
-    def show(self, found: "Outlook") -> None:
+    def show(self, found: "LiveForecast") -> None:
         """Open Trade with what is left.
 
         Raises
@@ -35,7 +35,7 @@ class RestPlans:
         InputError
             If nothing is left, or the deadline has passed.
         """
-        from pemlo.core.arrivals.outlook import done_frames  # noqa: PLC0415 - heavy to load
+        from pemlo.core.arrivals.live_forecast import done_frames  # noqa: PLC0415 - heavy to load
         from pemlo.core.forecast.rest_film import rest_film  # noqa: PLC0415 - as above
         from pemlo.gui.rest_window import RestWindow  # noqa: PLC0415 - as above
 
@@ -65,14 +65,14 @@ class RestPlans:
             self.open.close()
             self.open = None
 
-    def _turn_midway(self, found: "Outlook", *, on: bool) -> None:
+    def _turn_midway(self, found: "LiveForecast", *, on: bool) -> None:
         self._window.document.edit(
             "Let settings change in the middle of a shot" if on else "Hold shots that have begun",
             lambda project: project.changed(watching=project.watching.changed(changes_midway=on)),
         )
         self.show(found)
 
-    def _take(self, found: "Outlook", changed: "Mapping[str, ShotSettings]", *, again: bool) -> None:
+    def _take(self, found: "LiveForecast", changed: "Mapping[str, ShotSettings]", *, again: bool) -> None:
         """Take a plan in one step; frames that are in stay, or are rendered again."""
         came = found.came
         since = came.project.start + timedelta(seconds=came.now)

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from pemlo.app.small_farm import SmallFarm
     from pemlo.app.table_reader import TableReader
     from pemlo.app.watcher import Watcher
-    from pemlo.core.arrivals.outlook import Outlook
+    from pemlo.core.arrivals.live_forecast import LiveForecast
     from pemlo.core.errors import PemloError
     from pemlo.gui.brief.edit_form import EditReader
     from pemlo.gui.brief.frames_folder import FramesFolder
@@ -144,6 +144,6 @@ class Window(QMainWindow):
         """Pick shots on the strip and in every stage."""
         self.selection.pick(names)
 
-    def plan_rest(self, found: "Outlook") -> None:
+    def plan_rest(self, found: "LiveForecast") -> None:
         """Plan what is left of a film."""
         raise NotImplementedError

@@ -5,7 +5,7 @@ import pytest
 
 from film import make_project, make_shot
 from pemlo.core.arrivals.alarms import of_files
-from pemlo.core.arrivals.arrived import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrived
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.machines import Machine

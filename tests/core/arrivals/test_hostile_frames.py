@@ -12,11 +12,11 @@ from film import make_project, make_shot
 from frame_files import ramp, write
 from limits import limited
 from pemlo.cli.main import main
-from pemlo.core.arrivals.arrived import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrived
 from pemlo.core.arrivals.farm_clock import CLOCK_FILE, read_clock
+from pemlo.core.arrivals.folder_scanner import FolderScanner
+from pemlo.core.arrivals.live_forecast import know, outlook
 from pemlo.core.arrivals.log_reader import LogReader, clock_time, pattern_of
-from pemlo.core.arrivals.lookout import Lookout
-from pemlo.core.arrivals.outlook import know, outlook
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import scan
 from pemlo.core.arrivals.states import FrameState
@@ -86,7 +86,7 @@ def test_what_was_in_stays_in_while_it_cannot_be_looked_at(tmp_path):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
     project = film()
     with Store(tmp_path / "a.sqlite") as store:
-        lookout = Lookout(tmp_path, store)
+        lookout = FolderScanner(tmp_path, store)
         assert len(frames_in(project, lookout.look(project, NOW))) == 5
         second = tmp_path / "r/010/010.0002.exr"
         second.unlink()
@@ -103,7 +103,7 @@ def test_what_was_in_stays_in_while_it_cannot_be_looked_at(tmp_path):
 def test_frames_of_a_listing_that_broke_off_are_kept(tmp_path, monkeypatch):
     for frame in range(1, 6):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
-    project, lookout = film(), Lookout(tmp_path)
+    project, lookout = film(), FolderScanner(tmp_path)
     assert len(frames_in(project, lookout.look(project, NOW))) == 5
     listing = os.scandir
 
@@ -140,7 +140,7 @@ def test_a_pipe_and_a_name_that_is_no_text_are_said(tmp_path):
     odd.mkdir()
     (odd / f"{odd.name}.0003.exr").write_text("x")
     with limited(10):
-        look = Lookout(tmp_path).look(film(), NOW)
+        look = FolderScanner(tmp_path).look(film(), NOW)
     assert frames_in(film(), look) == (1,)
     said = " ".join(look.troubles)
     assert "but is a pipe or a device" in said
@@ -163,7 +163,7 @@ def test_a_number_of_twenty_digits_is_no_frame_and_ends_nothing(tmp_path):
     put(tmp_path, f"r/010/010.{'9' * 12}.exr")
     project = film()
     with Store(store_path(tmp_path / "job.pemlo")) as store:
-        lookout = Lookout(tmp_path, store)
+        lookout = FolderScanner(tmp_path, store)
         assert frames_in(project, lookout.look(project, NOW)) == (1,)
         assert frames_in(project, lookout.look(project, NOW)) == (1,)
 
@@ -190,7 +190,7 @@ HEADER = {
 def test_one_field_that_cannot_be_read_throws_nothing_else_away(tmp_path, attributes, words):
     made = {**HEADER, **attributes}
     put(tmp_path, "r/010/010.0001.exr", **{name.replace(":", "__"): value for name, value in made.items()})
-    look = Lookout(tmp_path).look(film(), NOW)
+    look = FolderScanner(tmp_path).look(film(), NOW)
     (row,) = look.rows["010"]
     assert (row.seconds, row.source, row.machine) == (12.5, "header", "desk")
     assert words in row.differs
@@ -202,7 +202,7 @@ def test_one_field_that_cannot_be_read_throws_nothing_else_away(tmp_path, attrib
 def test_seconds_that_cannot_be_read_are_not_known(tmp_path, value):
     made = {**HEADER, "pemlo:seconds": value}
     put(tmp_path, "r/010/010.0001.exr", **{name.replace(":", "__"): text for name, text in made.items()})
-    (row,) = Lookout(tmp_path).look(film(), NOW).rows["010"]
+    (row,) = FolderScanner(tmp_path).look(film(), NOW).rows["010"]
     assert row.seconds == -1.0
     assert "seconds" in row.differs or not value
 
@@ -210,7 +210,7 @@ def test_seconds_that_cannot_be_read_are_not_known(tmp_path, value):
 @pytest.mark.parametrize("size", ["²x²", "-5x3", "9" * 400 + "x1", "x", "1x1x1"])
 def test_a_size_that_a_header_claims_is_a_size_or_nothing(tmp_path, size):
     put(tmp_path, "r/010/010.0001.exr", pemlo__stand_in_of="48x32", pemlo__stand_in_size=size)
-    look = Lookout(tmp_path).look(film(), NOW)
+    look = FolderScanner(tmp_path).look(film(), NOW)
     assert len(look.rows["010"]) == 1
 
 
@@ -228,7 +228,7 @@ def test_a_picture_that_breaks_its_reader_is_one_frame_less(tmp_path, monkeypatc
     whole = PictureFile.channels
     monkeypatch.setattr(PictureFile, "channels", lambda self, *a: breaks(self) or whole(self, *a))
     project = film()
-    came = arrived(project, Lookout(tmp_path).look(project, NOW), 0.0)
+    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
     assert came.states[0].of(FrameState.IN) == (1,)
     assert came.states[0].why[2] == "is damaged and cannot be read to its end"
 
@@ -242,7 +242,7 @@ def copied(tmp_path, count=10, gap=2.0, **film_fields):
     for frame in range(1, count + 1):
         put(tmp_path, f"r/010/010.{frame:04d}.exr", at=start + 3600 + gap * frame)
     now = start + 3600 + gap * count + 600
-    look = Lookout(tmp_path).look(project, now)
+    look = FolderScanner(tmp_path).look(project, now)
     known = know(project)
     came = arrived(project, look, now - start, known.shortest_gaps)
     return project, outlook(came, known)
@@ -255,7 +255,7 @@ def test_times_of_a_copy_teach_nothing_and_are_said(tmp_path):
     assert set(found.came.sources.values()) == {""}
     (alarm,) = [one for one in found.alarms if "copy" in one.words]
     assert "10 frames of 010 are dated 2.0 s apart" in alarm.words
-    before = outlook(arrived(project, Lookout(tmp_path / "none").look(project, 0.0), 4220.0), know(project))
+    before = outlook(arrived(project, FolderScanner(tmp_path / "none").look(project, 0.0), 4220.0), know(project))
     assert found.probability <= before.probability + 0.02
     assert found.shots[0].now.p50 == pytest.approx(before.shots[0].now.p50, rel=0.1)
 

@@ -7,8 +7,8 @@ import pytest
 
 from film import make_project, make_shot
 from frame_files import ramp, write
-from pemlo.core.arrivals.arrived import arrived
-from pemlo.core.arrivals.lookout import Lookout
+from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.folder_scanner import FolderScanner
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.arrivals.store import Store
 from pemlo.core.project.machines import Machine
@@ -38,7 +38,7 @@ def states(project, look):
 
 
 def test_frames_come_in_one_look_after_another(tmp_path):
-    project, lookout = film(), Lookout(tmp_path)
+    project, lookout = film(), FolderScanner(tmp_path)
     put(tmp_path, "r/010/010.0001.exr")
     first = lookout.look(project, NOW)
     assert first.changed
@@ -54,12 +54,12 @@ def test_nothing_is_written_into_the_folders(tmp_path):
     project = film()
     put(tmp_path, "r/010/010.0001.exr")
     before = sorted((str(path), path.stat().st_mtime_ns) for path in tmp_path.rglob("*"))
-    Lookout(tmp_path).look(project, NOW)
+    FolderScanner(tmp_path).look(project, NOW)
     assert sorted((str(path), path.stat().st_mtime_ns) for path in tmp_path.rglob("*")) == before
 
 
 def test_a_file_that_grows_is_being_written_until_it_rests(tmp_path):
-    project, lookout = film(), Lookout(tmp_path)
+    project, lookout = film(), FolderScanner(tmp_path)
     whole = put(tmp_path, "whole.exr").read_bytes()
     path = tmp_path / "r/010/010.0001.exr"
     path.parent.mkdir(parents=True)
@@ -81,12 +81,12 @@ def test_an_empty_file_of_long_ago_is_broken_at_the_first_look(tmp_path):
     path.parent.mkdir(parents=True)
     path.touch()
     os.utime(path, (NOW - 500, NOW - 500))
-    came = arrived(project, Lookout(tmp_path).look(project, NOW), 0.0)
+    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
     assert came.of("010").why == {3: "has no bytes"}
 
 
 def test_a_look_has_a_budget_and_goes_on_in_the_next(tmp_path):
-    project, lookout = film(), Lookout(tmp_path)
+    project, lookout = film(), FolderScanner(tmp_path)
     for frame in range(1, 9):
         put(tmp_path, f"r/010/010.{frame:04d}.exr", NOW - 1000 + frame)
     look = lookout.look(project, NOW, budget_s=0.0)
@@ -101,7 +101,7 @@ def test_a_folder_that_is_away_loses_nothing(tmp_path):
     for frame in range(1, 6):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
         put(tmp_path, f"r/020/020.{frame:04d}.exr")
-    lookout = Lookout(tmp_path)
+    lookout = FolderScanner(tmp_path)
     lookout.look(project, NOW)
     for away in ("r/010", "r"):
         (tmp_path / away).rename(tmp_path / "unmounted")
@@ -123,7 +123,7 @@ def test_a_folder_that_is_away_loses_nothing(tmp_path):
 
 
 def test_a_frame_that_was_deleted_is_missing_again(tmp_path):
-    project, lookout = film(), Lookout(tmp_path)
+    project, lookout = film(), FolderScanner(tmp_path)
     paths = [put(tmp_path, f"r/010/010.{frame:04d}.exr") for frame in (1, 2, 3)]
     lookout.look(project, NOW)
     paths[1].unlink()
@@ -137,7 +137,7 @@ def test_names_with_spaces_letters_of_all_kinds_and_strange_numbers(tmp_path):
     put(tmp_path, "my renders/sjö ö 1/fråme 0002 of sjö ö 1.exr")
     put(tmp_path, "my renders/x/fråme -0001 of x.exr")
     put(tmp_path, "my renders/y/fråme 1000002 of y.exr")
-    found = states(project, Lookout(tmp_path).look(project, NOW))
+    found = states(project, FolderScanner(tmp_path).look(project, NOW))
     assert found == {"sjö ö 1": ["WAITING", "IN", "WAITING"], "x": ["WAITING", "IN", "WAITING"], "y": ["WAITING", "IN"]}
 
 
@@ -146,22 +146,22 @@ def test_two_shots_in_one_folder(tmp_path):
     apart = film(one, other, place="r/{frame:04}.exr")
     put(tmp_path, "r/0002.exr")
     put(tmp_path, "r/0012.exr")
-    assert states(apart, Lookout(tmp_path).look(apart, NOW)) == {
+    assert states(apart, FolderScanner(tmp_path).look(apart, NOW)) == {
         "010": ["WAITING", "IN", "WAITING"], "020": ["WAITING", "IN", "WAITING"]
     }  # fmt: skip
     both = film(one, other.changed(first=1, last=3), place="r/{frame:04}.exr")
-    look = Lookout(tmp_path).look(both, NOW)
+    look = FolderScanner(tmp_path).look(both, NOW)
     assert any("may be of several shots" in words and "{shot}" in words for words in look.troubles)
     own = film(one, other.changed(first=1, last=3, place="other/{frame:04}.exr"), place="r/{frame:04}.exr")
     put(tmp_path, "other/0003.exr")
-    assert states(own, Lookout(tmp_path).look(own, NOW))["020"] == ["WAITING", "WAITING", "IN"]
+    assert states(own, FolderScanner(tmp_path).look(own, NOW))["020"] == ["WAITING", "WAITING", "IN"]
 
 
 def test_what_is_no_frame_is_named(tmp_path):
     project = film()
     put(tmp_path, "r/999/999.0001.exr")
     (tmp_path / "r/010/010.0001.exr").mkdir(parents=True)
-    look = Lookout(tmp_path).look(project, NOW)
+    look = FolderScanner(tmp_path).look(project, NOW)
     assert any("name a shot 999" in words for words in look.troubles)
     assert any("is a folder" in words for words in look.troubles)
 
@@ -170,7 +170,7 @@ def test_what_is_no_frame_is_named(tmp_path):
 def test_a_file_that_may_not_be_read_is_named(tmp_path):
     project = film()
     put(tmp_path, "r/010/010.0001.exr").chmod(0)
-    came = arrived(project, Lookout(tmp_path).look(project, NOW), 0.0)
+    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
     assert came.of("010").why[1]
 
 
@@ -178,7 +178,7 @@ def test_of_two_takes_the_later_counts(tmp_path):
     project = film(place="r/{shot}_v{take}/{frame:04}.exr")
     put(tmp_path, "r/010_v1/0001.exr")
     put(tmp_path, "r/010_v2/0001.exr", NOW - 2000)
-    came = arrived(project, Lookout(tmp_path).look(project, NOW), 0.0)
+    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
     assert came.of("010").rows[0].take == "2"
 
 
@@ -187,22 +187,22 @@ def test_what_is_kept_is_there_after_a_restart_and_is_made_again_without(tmp_pat
     for frame in range(1, 6):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
     with Store(tmp_path / "a.sqlite") as store:
-        Lookout(tmp_path, store).look(project, NOW)
+        FolderScanner(tmp_path, store).look(project, NOW)
     with Store(tmp_path / "a.sqlite") as store:
         assert len(list(store.frames())) == 5
-        look = Lookout(tmp_path, store).look(project, NOW, budget_s=0.0)
+        look = FolderScanner(tmp_path, store).look(project, NOW, budget_s=0.0)
         assert look.unchecked == 0  # nothing had to be read anew
         assert states(project, look)["010"].count("IN") == 5
     for path in tmp_path.glob("a.sqlite*"):
         path.unlink()
     with Store(tmp_path / "a.sqlite") as store:
-        assert states(project, Lookout(tmp_path, store).look(project, NOW))["010"].count("IN") == 5
+        assert states(project, FolderScanner(tmp_path, store).look(project, NOW))["010"].count("IN") == 5
 
 
 def test_names_of_the_header_are_given_once(tmp_path):
     project = film(header_names=(("seconds", "my:time"), ("machine", "my:host")))
     put(tmp_path, "r/010/010.0001.exr", my__time="4:02", my__host="Blade-2")
-    came = arrived(project, Lookout(tmp_path).look(project, NOW), 0.0)
+    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
     assert came.frames.seconds.tolist() == [242.0]
     assert came.frames.machine.tolist() == [1]  # one of three that are called blade
     assert came.sources["010", 1] == "header"
@@ -215,7 +215,7 @@ def test_a_log_says_what_headers_do_not(tmp_path):
     project = film(logs=({"path": "a.log", "examples": [{"line": line, "marks": marks}]},))
     put(tmp_path, "r/010/010.0001.exr")
     put(tmp_path, "r/010/010.0002.exr")
-    lookout = Lookout(tmp_path)
+    lookout = FolderScanner(tmp_path)
     assert any("a.log" in words for words in lookout.look(project, NOW).troubles)
     (tmp_path / "a.log").write_text("ok f1 010 4m02s desk\n")
     came = arrived(project, lookout.look(project, NOW), 0.0)
@@ -232,12 +232,12 @@ def test_frames_to_be_rendered_again_count_once_they_are_newer(tmp_path):
     project = film(again=({"shot": "010", "frames": "1-2", "since": "2033-05-18T03:20:00Z"},))  # NOW - 800
     put(tmp_path, "r/010/010.0001.exr", NOW - 1000)
     put(tmp_path, "r/010/010.0002.exr", NOW - 10)
-    found = states(project, Lookout(tmp_path).look(project, NOW))
+    found = states(project, FolderScanner(tmp_path).look(project, NOW))
     assert found["010"][:2] == ["AGAIN", "IN"]
 
 
 def test_another_place_forgets_what_came_to_the_first(tmp_path):
-    project, lookout = film(), Lookout(tmp_path)
+    project, lookout = film(), FolderScanner(tmp_path)
     for frame in range(1, 6):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
     lookout.look(project, NOW)
@@ -251,14 +251,14 @@ def test_another_place_forgets_what_came_to_the_first(tmp_path):
 def test_a_link_that_leads_nowhere_is_named(tmp_path):
     put(tmp_path, "r/010/010.0001.exr")
     (tmp_path / "r/010/010.0002.exr").symlink_to(tmp_path / "gone.exr")
-    look = Lookout(tmp_path).look(film(), NOW)
+    look = FolderScanner(tmp_path).look(film(), NOW)
     assert any("010.0002.exr cannot be looked at" in words for words in look.troubles)
 
 
 def test_frames_of_a_first_pass_do_not_count_for_the_final_one(tmp_path):
     sets = ({"name": "few", "settings": {"samples": 16}},)
     early = film().changed(sets=sets, running={"first_pass": {"settings": "few"}})
-    lookout = Lookout(tmp_path)
+    lookout = FolderScanner(tmp_path)
     put(tmp_path, "r/010/010.0001.exr")
     came = arrived(early, lookout.look(early, NOW), 0.0)
     assert came.of("010").count(FrameState.IN) == 1
@@ -275,6 +275,6 @@ def test_files_of_a_moment_were_copied_even_where_nothing_was_timed(tmp_path, ga
     project = film().changed(machines=(Machine(name="desk"),))
     for frame in range(1, 9):
         put(tmp_path, f"r/010/010.{frame:04}.exr", at=NOW - 1000 + gap * frame)
-    came = arrived(project, Lookout(tmp_path).look(project, NOW), 0.0)
+    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
     assert (came.copied["010"].count if came.copied else 0) == copies
     assert came.frames.timed.any() == (copies == 0)

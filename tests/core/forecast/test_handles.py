@@ -6,8 +6,8 @@ import pytest
 from film import exact_trial, make_project, make_shot, well_timed
 from pemlo.core.arrivals.place import FrameName
 from pemlo.core.arrivals.scan import Arrival
+from pemlo.core.arrivals.shot_matcher import ShotMatcher
 from pemlo.core.arrivals.what_is_missing import missing_frames
-from pemlo.core.arrivals.whose import Whose
 from pemlo.core.cost.along import knots, shares_with_handles
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
@@ -104,7 +104,7 @@ def test_a_watch_waits_for_them_and_knows_them():
     (shot,) = project.shots
     came = [Arrival(FrameName("", frame), f"{frame}.exr", 5, 0.0) for frame in range(-1, 9)]
     assert format_frames(missing_frames(shot, came)) == "9-12"
-    whose = Whose(project)
+    whose = ShotMatcher(project)
     assert all(whose.shot(one) is shot for one in came)
     assert whose.shot(Arrival(FrameName("", 13), "13.exr", 5, 0.0)) is None
 

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from pemlo.core.arrivals.arrived import Arrived
+from pemlo.core.arrivals.arrival_snapshot import ArrivalSnapshot
 from pemlo.core.arrivals.odd_frames import odd_frames
 from pemlo.core.arrivals.states import FrameState, ShotStates
 from pemlo.core.chances import chance_percent
@@ -60,7 +60,7 @@ class Alarm:
 
 
 def alarms_of(
-    came: Arrived,
+    came: ArrivalSnapshot,
     fit: Fit,
     learned: Learned,
     rest: Rest | None,
@@ -71,7 +71,7 @@ def alarms_of(
 
     Parameters
     ----------
-    came : Arrived
+    came : ArrivalSnapshot
     fit : Fit
     learned : Learned
     rest : Rest, optional
@@ -86,7 +86,7 @@ def alarms_of(
     return (*found, *_slow_frames(project, fit, learned, came), *_odd(came))
 
 
-def of_files(came: Arrived) -> tuple[Alarm, ...]:
+def of_files(came: ArrivalSnapshot) -> tuple[Alarm, ...]:
     """Return what is wrong with the files that came, their folders and their clocks."""
     return (*_clocks(came), *_folders(came), *_copied(came), *_broken(came), *_not_as_planned(came), *_beyond(came))
 
@@ -95,11 +95,11 @@ def _ranges(frames: Sequence[int]) -> str:
     return format_frames(tuple(frames)).replace(",", ", ")
 
 
-def _folders(came: Arrived) -> list[Alarm]:
+def _folders(came: ArrivalSnapshot) -> list[Alarm]:
     return [Alarm("folder", words) for words in came.look.troubles]
 
 
-def _copied(came: Arrived) -> list[Alarm]:
+def _copied(came: ArrivalSnapshot) -> list[Alarm]:
     return [
         Alarm(
             "shot",
@@ -116,7 +116,7 @@ def _gap(seconds: float) -> str:
     return format_duration(seconds) if seconds >= 1 else "less than a second"
 
 
-def _beyond(came: Arrived) -> list[Alarm]:
+def _beyond(came: ArrivalSnapshot) -> list[Alarm]:
     """Frames that no shot has: a range may be typed too short, or taken from a folder that still grew."""
     found = []
     for shot in came.project.shots:
@@ -134,7 +134,7 @@ def _beyond(came: Arrived) -> list[Alarm]:
     return found
 
 
-def _clocks(came: Arrived) -> list[Alarm]:
+def _clocks(came: ArrivalSnapshot) -> list[Alarm]:
     return [
         Alarm(
             "machine",
@@ -146,7 +146,7 @@ def _clocks(came: Arrived) -> list[Alarm]:
     ]
 
 
-def _broken(came: Arrived) -> list[Alarm]:
+def _broken(came: ArrivalSnapshot) -> list[Alarm]:
     found = []
     for mine in came.states:
         for state, verb in ((FrameState.BROKEN, "broken"), (FrameState.LOST, "lost")):
@@ -173,7 +173,7 @@ def _reason(mine: ShotStates, frame: int) -> str:
     )
 
 
-def _not_as_planned(came: Arrived) -> list[Alarm]:
+def _not_as_planned(came: ArrivalSnapshot) -> list[Alarm]:
     found = []
     for mine in came.states:
         differs: dict[str, list[int]] = {}
@@ -198,7 +198,7 @@ def _finish(project: Project, rest: Rest | None, best_chance: float | None) -> l
     return [Alarm("finish", words, "Plan the rest.")]
 
 
-def _machines(project: Project, learned: Learned, rest: Rest | None, came: Arrived) -> list[Alarm]:
+def _machines(project: Project, learned: Learned, rest: Rest | None, came: ArrivalSnapshot) -> list[Alarm]:
     found = []
     for name in rest.silent if rest else ():
         number = next(k for k, machine in enumerate(project.machines) if machine.name == name)
@@ -227,7 +227,7 @@ def _machines(project: Project, learned: Learned, rest: Rest | None, came: Arriv
 
 
 def _shots(
-    project: Project, fit: Fit, learned: Learned, came: Arrived, expected: Mapping[str, Interval]
+    project: Project, fit: Fit, learned: Learned, came: ArrivalSnapshot, expected: Mapping[str, Interval]
 ) -> list[Alarm]:
     found = []
     for number, (shot, mine) in enumerate(zip(project.shots, came.states, strict=True)):
@@ -246,7 +246,7 @@ def _shots(
     return found
 
 
-def _slow_frames(project: Project, fit: Fit, learned: Learned, came: Arrived) -> list[Alarm]:
+def _slow_frames(project: Project, fit: Fit, learned: Learned, came: ArrivalSnapshot) -> list[Alarm]:
     frames = came.frames
     off = residuals(project, fit, learned, frames)
     pace = learned.pace_of(frames)
@@ -267,7 +267,7 @@ def _slow_frames(project: Project, fit: Fit, learned: Learned, came: Arrived) ->
     return alarms
 
 
-def _odd(came: Arrived) -> list[Alarm]:
+def _odd(came: ArrivalSnapshot) -> list[Alarm]:
     found = []
     for shot, mine in zip(came.project.shots, came.states, strict=True):
         for frame, why in odd_frames(shot, mine).items():

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.verdict_words import rests_on, watched_detail, watched_forecast, watched_headline
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.sentences import detail, headline
@@ -41,7 +41,7 @@ class FilmVerdict:
 
 
 def film_verdict(
-    project: Project, forecast: Forecast, finish: Finish | None, trials: int, outlook: Outlook | None = None
+    project: Project, forecast: Forecast, finish: Finish | None, trials: int, outlook: LiveForecast | None = None
 ) -> FilmVerdict:
     """Return the verdict of a film.
 
@@ -54,7 +54,7 @@ def film_verdict(
         The run that the forecast is from, if every frame was run.
     trials : int
         From how many the forecast is.
-    outlook : Outlook, optional
+    outlook : LiveForecast, optional
         What frames that are in tell; of other shots than the project's it says nothing.
     """
     if outlook is not None and outlook.came.there and _shots(outlook.came.project) == _shots(project):

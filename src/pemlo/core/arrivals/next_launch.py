@@ -4,11 +4,11 @@ from datetime import timedelta
 
 import numpy as np
 
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.what_is_missing import NextRange, next_ranges
 
 
-def next_launch(found: Outlook, shot: str) -> tuple[NextRange, ...]:
+def next_launch(found: LiveForecast, shot: str) -> tuple[NextRange, ...]:
     """Share the missing frames of a shot out to the machines that render.
 
     Machines are as fast as they are, and those that are silent get nothing. Hours count from now.

@@ -6,7 +6,7 @@ from html import escape
 from pathlib import Path
 
 from pemlo.core import palette
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.store import FinishRow
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import FileError
@@ -34,7 +34,7 @@ li{{margin:4px 0}}.limit{{color:{_DAY["limit"]}}}.second{{color:{_DAY["second"]}
 """
 
 
-def headline(found: Outlook) -> str:
+def headline(found: LiveForecast) -> str:
     """Return how far a film is and when it is done, in a sentence."""
     project, came = found.came.project, found.came
     words = f"{came.there:,} of {came.wanted:,} frames in".replace(",", "\u202f")
@@ -46,12 +46,12 @@ def headline(found: Outlook) -> str:
     return f"{words}; done {middle} ({low}–{high}), chance {chance_percent(found.probability)}"
 
 
-def status_page(found: Outlook, finishes: tuple[FinishRow, ...]) -> str:
+def status_page(found: LiveForecast, finishes: tuple[FinishRow, ...]) -> str:
     """Return the page.
 
     Parameters
     ----------
-    found : Outlook
+    found : LiveForecast
     finishes : tuple of FinishRow
         How the finish moved.
     """
@@ -75,7 +75,7 @@ def status_page(found: Outlook, finishes: tuple[FinishRow, ...]) -> str:
     )
 
 
-def write_status_page(folder: Path, found: Outlook, finishes: tuple[FinishRow, ...]) -> Path:
+def write_status_page(folder: Path, found: LiveForecast, finishes: tuple[FinishRow, ...]) -> Path:
     """Write the page into a folder.
 
     Raises
@@ -137,7 +137,7 @@ def _line(project: Project, finishes: tuple[FinishRow, ...]) -> str:
     )
 
 
-def _alarms(found: Outlook) -> str:
+def _alarms(found: LiveForecast) -> str:
     if not found.alarms:
         return "<p class=second>Nothing is wrong.</p>"
     lines = "".join(
@@ -147,7 +147,7 @@ def _alarms(found: Outlook) -> str:
     return f"<ul>{lines}</ul>"
 
 
-def _shots(found: Outlook) -> str:
+def _shots(found: LiveForecast) -> str:
     rows = []
     for one in found.shots:
         missing = found.came.of(one.shot).missing
@@ -169,7 +169,7 @@ def _shots(found: Outlook) -> str:
     return f"<table><tr>{heads}</tr>{body}</table>"
 
 
-def _machines(found: Outlook) -> str:
+def _machines(found: LiveForecast) -> str:
     rows = []
     for one in found.machines:
         rate = "" if math.isnan(one.frames_an_hour) else round_figures(one.frames_an_hour)

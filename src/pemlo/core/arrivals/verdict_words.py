@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.status_page import headline as state_of
 from pemlo.core.forecast.interval import interval_of
 from pemlo.core.forecast.sentences import say_moment
@@ -13,7 +13,7 @@ from pemlo.core.forecast.verdict import LATEST_H, Forecast, Kind
 from pemlo.core.units import HOUR_S, counted, format_interval, format_span
 
 
-def watched_headline(found: Outlook) -> str:
+def watched_headline(found: LiveForecast) -> str:
     """Return the verdict in one short sentence."""
     project = found.came.project
     due = say_moment(project.delivery.deadline, project, long=True)
@@ -30,7 +30,7 @@ def watched_headline(found: Outlook) -> str:
     return f"Misses {due}{by}, as it goes."
 
 
-def watched_detail(found: Outlook) -> str:
+def watched_detail(found: LiveForecast) -> str:
     """Return the figures behind the verdict."""
     words = state_of(found)
     if found.done and found.finish_h is not None:
@@ -42,7 +42,7 @@ def watched_detail(found: Outlook) -> str:
     return f"{words}; {format_interval(hours.p05, hours.p50, hours.p95)} machine-hours left."
 
 
-def rests_on(found: Outlook) -> str:
+def rests_on(found: LiveForecast) -> str:
     """Return what the verdict rests on: runs of what is left, and what they were made from."""
     # Where nothing was timed before, frames that are in stand for trials: they are no trials of the film.
     timed = any(not trial.assumed for trial in found.came.project.counted_trials)
@@ -58,7 +58,7 @@ def rests_on(found: Outlook) -> str:
     return f"{runs} of {left} that are left on {machines}, {made_from}"
 
 
-def _ended(found: Outlook) -> str:
+def _ended(found: LiveForecast) -> str:
     """Return when a film was done, and how that stands to its deadline."""
     project = found.came.project
     assert found.finish_h is not None
@@ -69,7 +69,7 @@ def _ended(found: Outlook) -> str:
     return f"{state_of(found)}{assembled} {say_moment(done, project)}, {format_span(abs(apart))} {side} the deadline."
 
 
-def watched_forecast(forecast: Forecast, found: Outlook) -> Forecast:
+def watched_forecast(forecast: Forecast, found: LiveForecast) -> Forecast:
     """Return a forecast whose finish is that which the frames that are in tell."""
     if found.rest is None or found.finish_h is None:
         return forecast

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from pemlo.core.arrivals.film_verdict import FilmVerdict, film_verdict
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.film.film import Film
@@ -100,7 +100,7 @@ class CaseFacts:
 
 
 def case_facts(
-    film: Film, written: datetime, monitor: Monitor | None = None, outlook: Outlook | None = None
+    film: Film, written: datetime, monitor: Monitor | None = None, outlook: LiveForecast | None = None
 ) -> CaseFacts:
     """Work out all that stands in the case.
 
@@ -109,7 +109,7 @@ def case_facts(
     film : Film
     written : datetime
     monitor : Monitor, optional
-    outlook : Outlook, optional
+    outlook : LiveForecast, optional
         What frames that are in tell: then the verdict is by them.
 
     Raises

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.errors import InputError
 from pemlo.core.files.safe_paths import inside
 from pemlo.core.film.film import Film
@@ -44,7 +44,7 @@ class HandedFilm:
         Of command lines; empty for none.
     findings : tuple of Finding
         What the checks found.
-    outlook : Outlook, optional
+    outlook : LiveForecast, optional
         What frames that are in tell.
     """
 
@@ -52,7 +52,7 @@ class HandedFilm:
     written: datetime
     template: str = ""
     findings: tuple[Finding, ...] = ()
-    outlook: Outlook | None = None
+    outlook: LiveForecast | None = None
 
     @property
     def project(self) -> Project:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.jobs import Jobs
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.store import FinishRow
 from pemlo.gui.common.labels import Elided
 from pemlo.gui.watch import presenter
@@ -32,7 +32,7 @@ class Below(QWidget):
             row.addLayout(column, stretch)
         row.addWidget(self.pictures, 2)
 
-    def show_outlook(self, found: Outlook, finishes: Sequence[FinishRow], shot: str) -> None:
+    def show_outlook(self, found: LiveForecast, finishes: Sequence[FinishRow], shot: str) -> None:
         """Show a shot, and how the finish moved."""
         self.course.show_course(presenter.course_of(found, shot))
         self.course_title.setText(f"{shot}: a frame, on the reference machine" if shot else "")

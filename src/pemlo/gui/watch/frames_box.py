@@ -8,7 +8,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.core.arrivals.alarms import Alarm
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.errors import InputError
 from pemlo.gui.common.labels import Elided, button
@@ -44,7 +44,7 @@ class FramesBox(QWidget):
     def __init__(self, pictures: PicturePane, base: Callable[[], Path]) -> None:
         super().__init__()
         self._pictures, self._base = pictures, base
-        self._found: Outlook | None = None
+        self._found: LiveForecast | None = None
         self._picked_shots: tuple[str, ...] = ()
         self._newest = ""
         self.view = FramesView()
@@ -73,7 +73,7 @@ class FramesBox(QWidget):
         self.view.play_wanted.connect(self.play)
         self.view.menu_wanted.connect(self._show_menu)
 
-    def show_outlook(self, found: Outlook, picked: tuple[str, ...]) -> None:
+    def show_outlook(self, found: LiveForecast, picked: tuple[str, ...]) -> None:
         """Show what came."""
         self._found, self._picked_shots = found, picked
         self.view.show_rows(presenter.mark_rows(found))
@@ -144,7 +144,7 @@ class FramesBox(QWidget):
         if frames:
             QGuiApplication.clipboard().setText(presenter.ranges(frames))
 
-    def _copy_next(self, found: Outlook, shot: str) -> None:
+    def _copy_next(self, found: LiveForecast, shot: str) -> None:
         """Copy the missing frames, shared out so that all machines end together."""
         try:
             QGuiApplication.clipboard().setText(presenter.next_words(found, shot))

@@ -27,7 +27,7 @@ from pemlo.gui.watch.sources import FrameSources
 from pemlo.gui.watch.watch_edits import WatchEdits
 
 if TYPE_CHECKING:
-    from pemlo.core.arrivals.outlook import Outlook
+    from pemlo.core.arrivals.live_forecast import LiveForecast
 
 EMPTY = (
     "Say where frames arrive, and Pemlo looks there: what is in, what is missing or broken, when the rest is done, and "
@@ -124,7 +124,7 @@ class WatchPanel(QWidget):
     # What came
 
     @property
-    def found(self) -> "Outlook | None":
+    def found(self) -> "LiveForecast | None":
         """What is said of the film, if that is of the shots that it has now."""
         watched = self._watcher.last
         if watched is None:

@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from pemlo.core.arrays import Floats, Ints
-from pemlo.core.arrivals.arrived import FILE_TIMES
+from pemlo.core.arrivals.arrival_snapshot import FILE_TIMES
+from pemlo.core.arrivals.live_forecast import LiveForecast, MachineOutlook, ShotOutlook
 from pemlo.core.arrivals.next_launch import next_launch
 from pemlo.core.arrivals.odd_frames import odd_frames
-from pemlo.core.arrivals.outlook import MachineOutlook, Outlook, ShotOutlook
 from pemlo.core.arrivals.states import SAID, FrameState
 from pemlo.core.cost.along import knots
 from pemlo.core.cost.draws import FilmDraws, seconds_along
@@ -29,7 +29,7 @@ from pemlo.gui.common.cells import NOTHING
 from pemlo.gui.watch.marks import UNKNOWN, MarkRow, RowMarks, scale_of, strengths
 
 if TYPE_CHECKING:
-    from pemlo.core.arrivals.outlook import Known
+    from pemlo.core.arrivals.live_forecast import Known
     from pemlo.core.arrivals.store import FinishRow, FrameRow
 
 SURE = 0.02  # an interval so narrow beside its middle need not be said
@@ -79,7 +79,7 @@ def ranges(frames: Sequence[int]) -> str:
     return format_frames(tuple(frames)).replace(",", ", ") if frames else ""
 
 
-def reference_seconds(found: Outlook) -> list[tuple[Ints, Floats]]:
+def reference_seconds(found: LiveForecast) -> list[tuple[Ints, Floats]]:
     """Return of each shot the frames that are in, and what each took on the reference machine; NaN where not known."""
     frames, project = found.came.frames, found.came.project
     speeds = np.array([machine.slot_speed() for machine in project.machines] or [1.0])
@@ -91,7 +91,7 @@ def reference_seconds(found: Outlook) -> list[tuple[Ints, Floats]]:
     return [(frames.frame[mine], seconds[mine]) for mine in parts]
 
 
-def course_of(found: Outlook, name: str) -> CourseShown | None:
+def course_of(found: LiveForecast, name: str) -> CourseShown | None:
     """Return the course of a shot; None where nothing is known of it."""
     project, known = found.came.project, found.known
     number = next((k for k, shot in enumerate(project.shots) if shot.name == name), None)
@@ -139,7 +139,7 @@ def moves_of(project: Project, finishes: "Sequence[FinishRow]") -> MovesShown | 
     return MovesShown(columns[0], columns[1], columns[2], columns[3], due, ticks)
 
 
-def frame_words(found: Outlook, shot: str, frame: int) -> str:
+def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
     """Return what is known of a frame, line by line."""
     mine = found.came.of(shot)
     at = int(np.searchsorted(mine.frames, frame))
@@ -174,7 +174,7 @@ def frame_words(found: Outlook, shot: str, frame: int) -> str:
     return "\n".join(lines)
 
 
-def shot_cells(one: ShotOutlook, found: Outlook) -> tuple[str, ...]:
+def shot_cells(one: ShotOutlook, found: LiveForecast) -> tuple[str, ...]:
     """Return what is said of a shot: in, a frame, predicted, left, done."""
     took = NOTHING if one.times is None else format_duration(one.times.mean)
     left = NOTHING if one.hours_left is None or one.there == one.frames else _left(one.hours_left)
@@ -182,7 +182,7 @@ def shot_cells(one: ShotOutlook, found: Outlook) -> tuple[str, ...]:
     return one.shot, f"{one.there}/{one.frames}", took, left, "in" if one.there == one.frames else done
 
 
-def moment(found: Outlook, hours: float) -> str:
+def moment(found: LiveForecast, hours: float) -> str:
     """Return a moment so many hours after the start."""
     project = found.came.project
     return say_moment(project.start + timedelta(hours=hours) if math.isfinite(hours) else None, project)
@@ -198,7 +198,7 @@ def machine_words(one: MachineOutlook) -> str:
     return f"{one.machine}: {counted(one.record.delivered, 'frame')}{rate}, {pace} % of its given speed{silent}"
 
 
-def reason_words(found: Outlook) -> str:
+def reason_words(found: LiveForecast) -> str:
     """Return why the frames that are in took other hours than was predicted."""
     why = found.reasons
     if why is None or not why.actual:
@@ -223,7 +223,7 @@ def _size(gib: float) -> str:
     return f"{round_figures(gib, 2)} GiB" if gib >= 1 else f"{round_figures(1024 * gib, 2)} MiB"
 
 
-def disk_words(found: Outlook) -> str:
+def disk_words(found: LiveForecast) -> str:
     """Return what is on disk now and at the end."""
     there = sum(one.gib for one in found.shots)
     known = [one.gib_at_end for one in found.shots if not math.isnan(one.gib_at_end)]
@@ -239,7 +239,7 @@ def farm_words(prepares: str) -> str:
     return f"The small farm: {prepares[:1].lower()}{prepares[1:]}; its clock stands meanwhile." if prepares else ""
 
 
-def elapsed_words(found: Outlook) -> str:
+def elapsed_words(found: LiveForecast) -> str:
     """Return how long it has rendered, and how long it still will."""
     came = found.came
     gone = format_duration(max(came.now - came.launched, 0.0))
@@ -273,7 +273,7 @@ def _signed(value: float) -> str:
     return f"{'+' if value > 0 else '−'}{round_figures(abs(value), 2)}"
 
 
-def pictures_of(found: Outlook, shot: str, frame: int, base: Path) -> list[tuple[Path, str]]:
+def pictures_of(found: LiveForecast, shot: str, frame: int, base: Path) -> list[tuple[Path, str]]:
     """Return the picture of a frame and one to hold it against, each with its words.
 
     The other is a trial of this frame or of the nearest one, with the planned settings or the cleanest; without trials
@@ -296,20 +296,20 @@ def pictures_of(found: Outlook, shot: str, frame: int, base: Path) -> list[tuple
     return shown
 
 
-def files_of(found: Outlook, shot: str, frames: Sequence[int]) -> list[tuple[Path, str]]:
+def files_of(found: LiveForecast, shot: str, frames: Sequence[int]) -> list[tuple[Path, str]]:
     """Return the files of frames that are in, in order, each with its words."""
     mine = found.came.of(shot)
     wanted = set(frames)
     return [(Path(row.path), f"frame {row.frame}") for row in mine.rows_in if row.frame in wanted]
 
 
-def where_words(found: Outlook, place: str, *, paused: bool) -> str:
+def where_words(found: LiveForecast, place: str, *, paused: bool) -> str:
     """Return what is watched."""
     unchecked = found.came.look.unchecked
     return f"{'paused' if paused else 'watched'}: {place}" + (f", {unchecked} to be checked" if unchecked else "")
 
 
-def mark_rows(found: Outlook) -> tuple[MarkRow, ...]:
+def mark_rows(found: LiveForecast) -> tuple[MarkRow, ...]:
     """Return the rows of marks."""
     parts = reference_seconds(found)
     scale = scale_of(np.concatenate([seconds for _, seconds in parts]) if parts else np.zeros(0))
@@ -323,14 +323,14 @@ def mark_rows(found: Outlook) -> tuple[MarkRow, ...]:
     return tuple(rows)
 
 
-def newest_of(found: Outlook, shot: str) -> "FrameRow | None":
+def newest_of(found: LiveForecast, shot: str) -> "FrameRow | None":
     """Return the frame that came last: of a shot, or of the film if none of it is in."""
     there = [mine.rows_in for mine in sorted(found.came.states, key=lambda one: one.shot != shot)]
     rows = there[0] if there and there[0] else [row for rows in there for row in rows]
     return max(rows, key=lambda row: row.ended, default=None)
 
 
-def next_words(found: Outlook, shot: str) -> str:
+def next_words(found: LiveForecast, shot: str) -> str:
     """Return what each machine is to render next of a shot, a line each.
 
     Raises
@@ -341,7 +341,7 @@ def next_words(found: Outlook, shot: str) -> str:
     return "\n".join(f"{one.machine}: {ranges(one.frames)}" for one in next_launch(found, shot))
 
 
-def missing_words(found: Outlook, shot: str) -> str:
+def missing_words(found: LiveForecast, shot: str) -> str:
     """Return which frames of a shot are missing, and why."""
     mine = found.came.of(shot)
     states = (FrameState.LOST, FrameState.BROKEN, FrameState.AGAIN, FrameState.WRITING, FrameState.WAITING)

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from pemlo.core.arrivals.outlook import Outlook
+from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.gui.common.labels import label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.watch import presenter
@@ -32,7 +32,7 @@ class WatchSide(QWidget):
             column.addWidget(widget, stretch)
         column.addStretch(1)
 
-    def show_outlook(self, found: Outlook, picked: Sequence[str]) -> None:
+    def show_outlook(self, found: LiveForecast, picked: Sequence[str]) -> None:
         """Show what is said of the film."""
         self.title.setText("What is wrong" if found.alarms else "Nothing is wrong")
         self.alarms.setVisible(bool(found.alarms))

@@ -15,8 +15,8 @@ from pemlo.core.arrivals.frame_check import Checked, check_frame, settings_diffe
 from pemlo.core.arrivals.log_reader import LogLine, LogReader, pattern_of
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import Arrival, Scan, scan
+from pemlo.core.arrivals.shot_matcher import ShotMatcher
 from pemlo.core.arrivals.store import FrameRow, Store
-from pemlo.core.arrivals.whose import Whose
 from pemlo.core.errors import FileError, PemloError
 from pemlo.core.files.text_lines import first_lines
 from pemlo.core.forecast.jobs import early_settings
@@ -35,7 +35,7 @@ HINT_UNMOUNTED = "If the folder is away, nothing is lost: what came is kept."
 
 
 @dataclass(frozen=True)
-class Look:
+class ScanResult:
     """What is known after a look.
 
     Attributes
@@ -65,7 +65,7 @@ class Look:
     changed: bool
 
 
-class Lookout:
+class FolderScanner:
     """Remembers what was there, so that only what is new is read.
 
     Parameters
@@ -97,7 +97,7 @@ class Lookout:
         monitor: Monitor | None = None,
         budget_s: float = BUDGET_S,
         slack_s: float = 0.0,
-    ) -> Look:
+    ) -> ScanResult:
         """Look once.
 
         Parameters
@@ -121,7 +121,7 @@ class Lookout:
         found, troubles, unread = self._scan(project, watch)
         logs, more, more_lines = self._read_logs(project)
         troubles += more
-        whose = Whose(project)
+        whose = ShotMatcher(project)
         fresh = [one for one in found if self._is_new(one)]
         fresh.sort(key=lambda one: one.modified)
         for one in fresh:
@@ -323,7 +323,7 @@ class Lookout:
         logs: tuple[str, ...],
         *,
         changed: bool,
-    ) -> Look:
+    ) -> ScanResult:
         rows: dict[str, list[FrameRow]] = {}
         for row in self._rows.values():
             rows.setdefault(row.shot, []).append(row)
@@ -335,7 +335,9 @@ class Lookout:
         state = (writing, left, troubles, tuple(clocks), logs)
         changed = changed or state != self._before
         self._before = state
-        return Look({name: tuple(mine) for name, mine in rows.items()}, writing, left, troubles, clocks, logs, changed)
+        return ScanResult(
+            {name: tuple(mine) for name, mine in rows.items()}, writing, left, troubles, clocks, logs, changed
+        )
 
 
 def _not_read(words: str) -> str:

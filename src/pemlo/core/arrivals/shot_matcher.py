@@ -15,7 +15,7 @@ def _may_have(shot: Shot, frame: int) -> bool:
     return first <= frame <= max(last, shot.last)
 
 
-class Whose:
+class ShotMatcher:
     """Says of which shot files are, and counts those that are of none."""
 
     def __init__(self, project: Project) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 
 from pemlo.core.arrays import Ints
 from pemlo.core.arrivals.alarms import Alarm, alarms_of, of_files
-from pemlo.core.arrivals.arrived import Arrived
+from pemlo.core.arrivals.arrival_snapshot import ArrivalSnapshot
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.cost.draws import FilmDraws, draw_film
 from pemlo.core.cost.fit import fit
@@ -129,12 +129,12 @@ class MachineOutlook:
 
 
 @dataclass(frozen=True)
-class Outlook:
+class LiveForecast:
     """What is said of a film.
 
     Attributes
     ----------
-    came : Arrived
+    came : ArrivalSnapshot
     known : Known or None
         None where nothing is known of what frames cost.
     learned : Learned or None
@@ -150,7 +150,7 @@ class Outlook:
         Why there is no forecast; empty if there is one.
     """
 
-    came: Arrived
+    came: ArrivalSnapshot
     known: Known | None
     learned: Learned | None
     rest: Rest | None
@@ -168,7 +168,9 @@ class Outlook:
         return self.came.wanted > 0 and self.came.there == self.came.wanted
 
 
-def know(project: Project, came: Arrived | None = None, seed: int = 0, monitor: Monitor | None = None) -> Known | None:
+def know(
+    project: Project, came: ArrivalSnapshot | None = None, seed: int = 0, monitor: Monitor | None = None
+) -> Known | None:
     """Return what is known before the first frame; where nothing was timed, from a few of those that are in.
 
     Returns
@@ -187,7 +189,7 @@ def know(project: Project, came: Arrived | None = None, seed: int = 0, monitor: 
     return Known(project, made, draw_film(made, project, seed)) if made.known else None
 
 
-def frames_as_trials(came: Arrived) -> tuple[Trial, ...]:
+def frames_as_trials(came: ArrivalSnapshot) -> tuple[Trial, ...]:
     """Return a few frames of each shot as trials: spread over those that are in."""
     project, frames = came.project, came.frames
     found = []
@@ -207,17 +209,17 @@ def frames_as_trials(came: Arrived) -> tuple[Trial, ...]:
 
 
 def outlook(
-    came: Arrived,
+    came: ArrivalSnapshot,
     known: Known | None,
     best_chance: float | None = None,
     seed: int = 0,
     monitor: Monitor | None = None,
-) -> Outlook:
+) -> LiveForecast:
     """Return what is said of a film.
 
     Parameters
     ----------
-    came : Arrived
+    came : ArrivalSnapshot
     known : Known, optional
         Of this project's trials.
     best_chance : float, optional
@@ -236,7 +238,7 @@ def outlook(
     if known is None or not project.shots:
         why = "No frame says what it took, and none was timed." if project.shots else "There is no shot."
         alarms = of_files(came)
-        return Outlook(came, None, None, None, None, None, _shots(came, None, None, None), (), None, alarms, why)
+        return LiveForecast(came, None, None, None, None, None, _shots(came, None, None, None), (), None, alarms, why)
     watch.step(0.2, "Learning from the frames that are in")
     frames = came.frames if came.copied else with_pool_times(project, known.fit, known.draws, came.frames)
     learned = learn(project, known.fit, known.draws, frames, records, seed)
@@ -246,7 +248,7 @@ def outlook(
     probability = None if rest is None else rest.probability
     watch.step(0.9, "Looking for what is wrong")
     alarms = alarms_of(came, known.fit, learned, rest, known.expected, best_chance)
-    return Outlook(
+    return LiveForecast(
         came,
         known,
         learned,
@@ -262,7 +264,7 @@ def outlook(
 
 
 def _rest(
-    came: Arrived,
+    came: ArrivalSnapshot,
     known: Known,
     learned: Learned,
     records: tuple[MachineRecord, ...],
@@ -285,7 +287,7 @@ def _rest(
     return found, ""
 
 
-def done_frames(came: Arrived) -> tuple[dict[str, Ints], dict[str, Ints]]:
+def done_frames(came: ArrivalSnapshot) -> tuple[dict[str, Ints], dict[str, Ints]]:
     """Return the frames of each shot that are in: of its final pass, and of its first one."""
     final: dict[str, Ints] = {}
     early: dict[str, Ints] = {}
@@ -296,7 +298,9 @@ def done_frames(came: Arrived) -> tuple[dict[str, Ints], dict[str, Ints]]:
     return final, early
 
 
-def _shots(came: Arrived, known: Known | None, learned: Learned | None, rest: Rest | None) -> tuple[ShotOutlook, ...]:
+def _shots(
+    came: ArrivalSnapshot, known: Known | None, learned: Learned | None, rest: Rest | None
+) -> tuple[ShotOutlook, ...]:
     found = []
     frames = came.frames
     for number, (shot, mine) in enumerate(zip(came.project.shots, came.states, strict=True)):
@@ -325,7 +329,7 @@ def _shots(came: Arrived, known: Known | None, learned: Learned | None, rest: Re
 
 
 def _machines(
-    came: Arrived, learned: Learned, records: tuple[MachineRecord, ...], rest: Rest | None
+    came: ArrivalSnapshot, learned: Learned, records: tuple[MachineRecord, ...], rest: Rest | None
 ) -> tuple[MachineOutlook, ...]:
     found = []
     for number, (machine, record) in enumerate(zip(came.project.machines, records, strict=True)):

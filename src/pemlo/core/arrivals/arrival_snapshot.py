@@ -7,7 +7,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.arrivals.file_gaps import are_machines, gap_seconds
-from pemlo.core.arrivals.lookout import Look, settings_of
+from pemlo.core.arrivals.folder_scanner import ScanResult, settings_of
 from pemlo.core.arrivals.states import LOST_AFTER, FrameState, ShotStates, again_since, passed_by, shot_states
 from pemlo.core.arrivals.store import FrameRow
 from pemlo.core.forecast.frames_in import NOBODY, FramesIn, nothing_in, open_between
@@ -29,13 +29,13 @@ class Copied:
 
 
 @dataclass(frozen=True)
-class Arrived:
+class ArrivalSnapshot:
     """What came of a film.
 
     Attributes
     ----------
     project : Project
-    look : Look
+    look : ScanResult
     now : float
         Seconds since the start.
     states : tuple of ShotStates
@@ -51,7 +51,7 @@ class Arrived:
     """
 
     project: Project
-    look: Look
+    look: ScanResult
     now: float
     states: tuple[ShotStates, ...]
     frames: FramesIn
@@ -83,13 +83,15 @@ class Arrived:
         raise KeyError(shot)
 
 
-def arrived(project: Project, look: Look, now: float, shortest_gaps: Mapping[str, float] | None = None) -> Arrived:
+def arrived(
+    project: Project, look: ScanResult, now: float, shortest_gaps: Mapping[str, float] | None = None
+) -> ArrivalSnapshot:
     """Put in order what a look found.
 
     Parameters
     ----------
     project : Project
-    look : Look
+    look : ScanResult
     now : float
         Seconds since the start.
     shortest_gaps : mapping of str to float, optional
@@ -106,7 +108,7 @@ def arrived(project: Project, look: Look, now: float, shortest_gaps: Mapping[str
         lost = _lost(project, before, frames.those(frames.shot == number), longest, now)
         if lost:
             states[number] = shot_states(shot, rows[shot.name], look.writing, again, lost)
-    return Arrived(project, look, now, tuple(states), frames, sources, launched, copied)
+    return ArrivalSnapshot(project, look, now, tuple(states), frames, sources, launched, copied)
 
 
 def _of_this_pass(project: Project, shot: Shot, rows: Sequence[FrameRow]) -> tuple[FrameRow, ...]:
