@@ -14,7 +14,7 @@ from contextlib import closing, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 
-from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.folder_scanner import ScanResult
 from pemlo.core.arrivals.frame_check import _said
 from pemlo.core.arrivals.log_reader import LogReader, pattern_of
@@ -146,8 +146,8 @@ def stores(folder: Path, project: Project) -> Try:
             store.finishes()
             mine = tuple(one for one in rows if one.shot == project.shots[0].name)
             look = ScanResult({project.shots[0].name: mine}, frozenset(), 0, (), {}, (), changed=True)
-            came = arrived(project, look, 1000.0)
-            assert (came.frames.seconds[came.frames.timed] <= 1e10).all()
+            snapshot = arrival_snapshot(project, look, 1000.0)
+            assert (snapshot.frames.seconds[snapshot.frames.timed] <= 1e10).all()
             store.put([row])
 
     return attempt

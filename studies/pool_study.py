@@ -147,15 +147,15 @@ def _spend(spans: list[tuple[float, float]], time: float, work: float) -> float:
 def outcomes(seed: int) -> list[Outcome]:
     """Return what is left of a film at some moments, and what Pemlo and division say."""
     project, pool = make_pool(seed)
-    came = run_of(project, pool, seed)
+    snapshot = run_of(project, pool, seed)
     known = fit(fit_input(project, seed))
     draws = draw_film(known, project, seed)
-    end, first = came[-1].at, min(one.begun for one in came)
+    end, first = snapshot[-1].at, min(one.begun for one in snapshot)
     found = []
     for share in SHARES:
-        count = max(1, round(len(came) * share / 100))
-        now = came[count - 1].at
-        frames = with_pool_times(project, known, draws, files_only(frames_of_run(project, list(came[:count]))))
+        count = max(1, round(len(snapshot) * share / 100))
+        now = snapshot[count - 1].at
+        frames = with_pool_times(project, known, draws, files_only(frames_of_run(project, list(snapshot[:count]))))
         records = machine_records(project, frames, 0.0)
         learned = learn(project, known, draws, frames, records, seed)
         done = {shot.name: frames.frame[frames.shot == k] for k, shot in enumerate(project.shots)}
@@ -163,7 +163,7 @@ def outcomes(seed: int) -> list[Outcome]:
                        which=np.arange(0, 1000, 4), seed=seed)  # fmt: skip
         left = rest.hours - now / HOUR_S
         low, middle, high = (float(np.quantile(left, q, method="higher")) for q in (0.05, 0.5, 0.95))
-        divided = (now - first) / HOUR_S / count * (len(came) - count)
+        divided = (now - first) / HOUR_S / count * (len(snapshot) - count)
         found.append(Outcome(share, (end - now) / HOUR_S, low, middle, high, divided))
     return found
 

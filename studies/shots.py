@@ -243,7 +243,11 @@ def look_on(window: MainWindow, at: float) -> None:
 
     def see() -> None:
         last = window.watcher.last
-        if last is not None and abs(last.outlook.came.now - at) < 1 and not last.outlook.came.look.unchecked:
+        if (
+            last is not None
+            and abs(last.live_forecast.snapshot.now - at) < 1
+            and not last.live_forecast.snapshot.look.unchecked
+        ):
             loop.quit()
         else:
             window.watcher.look()

@@ -12,9 +12,9 @@ import numpy as np
 from PySide6.QtWidgets import QApplication
 
 from film import make_project, make_shot
-from pemlo.core.arrivals.arrival_snapshot import ArrivalSnapshot, arrived
+from pemlo.core.arrivals.arrival_snapshot import ArrivalSnapshot, arrival_snapshot
 from pemlo.core.arrivals.folder_scanner import ScanResult
-from pemlo.core.arrivals.live_forecast import Known, know, outlook
+from pemlo.core.arrivals.live_forecast import Known, know, live_forecast
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import scan
 from pemlo.core.arrivals.store import FrameRow, Store
@@ -61,7 +61,9 @@ def half_in(project: Project) -> ArrivalSnapshot:
             )  # fmt: skip
             number += 1
         rows[shot.name] = tuple(mine)
-    return arrived(project, ScanResult(rows, frozenset(), 0, (), {}, (), changed=True), number * SECONDS / 20 + 1)
+    return arrival_snapshot(
+        project, ScanResult(rows, frozenset(), 0, (), {}, (), changed=True), number * SECONDS / 20 + 1
+    )
 
 
 def knows(project: Project) -> Known:
@@ -103,7 +105,7 @@ def way_to_the_screen() -> None:
             view.show_rows(presenter.mark_rows(run.seen(at)))
             view.grab()
 
-        first = run.lookout
+        first = run.scanner
         plain = least_seconds(lambda: first.look(run.project, run.project.start.timestamp() + at), 3)
         taken = least_seconds(one_more, 6)
         assert known is not None
@@ -120,12 +122,12 @@ def learning() -> None:
     few = 0.0
     for frames in (40, 1000):
         project = film(10, frames)
-        came, known = half_in(project), knows(project)
-        records = machine_records(project, came.frames, 0.0)
-        taken = least_seconds(lambda: learn(project, known.fit, known.draws, came.frames, records))  # noqa: B023 - called at once
+        snapshot, known = half_in(project), knows(project)
+        records = machine_records(project, snapshot.frames, 0.0)
+        taken = least_seconds(lambda: learn(project, known.fit, known.draws, snapshot.frames, records))  # noqa: B023 - called at once
         few = few or taken
         print(
-            f"| {len(came.frames):,} frames of 10 shots | {1000 * taken:.0f} | {taken / few:.1f} times |".replace(
+            f"| {len(snapshot.frames):,} frames of 10 shots | {1000 * taken:.0f} | {taken / few:.1f} times |".replace(
                 ",", " "
             )
         )
@@ -136,7 +138,7 @@ def showing() -> None:
     print("|---|---|---|---|---|---|")
     for shots, frames in ((10, 100), (100, 1000)):
         project = film(shots, frames)
-        found = outlook(half_in(project), knows(project))
+        found = live_forecast(half_in(project), knows(project))
         view = FramesView()
         view.resize(900, 600)
         rows = presenter.mark_rows(found)

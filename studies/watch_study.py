@@ -105,7 +105,7 @@ def timed_of(name: str, one: Renderer, random: np.random.Generator) -> list[Tria
     ]  # fmt: skip
 
 
-def frames_of_run(project: Project, came: list[Delivered]) -> FramesIn:
+def frames_of_run(project: Project, snapshot: list[Delivered]) -> FramesIn:
     shots = {shot.name: k for k, shot in enumerate(project.shots)}
     machines = {machine.name: k for k, machine in enumerate(project.machines)}
     kinds = tuple(dict.fromkeys(FrameSettings.model_validate(shot.settings.frame_fields()) for shot in project.shots))
@@ -113,9 +113,9 @@ def frames_of_run(project: Project, came: list[Delivered]) -> FramesIn:
         shot.name: kinds.index(FrameSettings.model_validate(shot.settings.frame_fields())) for shot in project.shots
     }
     return FramesIn(
-        np.array([shots[one.shot] for one in came], np.int64), np.array([one.frame for one in came], np.int64),
-        np.array([one.seconds for one in came]), np.array([machines[one.machine] for one in came], np.int64),
-        np.array([one.at for one in came]), np.array([kind[one.shot] for one in came], np.int64), kinds,
+        np.array([shots[one.shot] for one in snapshot], np.int64), np.array([one.frame for one in snapshot], np.int64),
+        np.array([one.seconds for one in snapshot]), np.array([machines[one.machine] for one in snapshot], np.int64),
+        np.array([one.at for one in snapshot]), np.array([kind[one.shot] for one in snapshot], np.int64), kinds,
     )  # fmt: skip
 
 
@@ -126,15 +126,15 @@ def files_only(frames: FramesIn) -> FramesIn:
 
 def outcomes(seed: int, *, files: bool = False) -> list[Outcome]:
     project, truth = make_run(seed)
-    came = list(deliveries(project, truth, seed=seed))
+    snapshot = list(deliveries(project, truth, seed=seed))
     known = fit(fit_input(project, seed))
     draws = draw_film(known, project, seed)
-    end = came[-1].at
-    first = min(one.begun for one in came)
+    end = snapshot[-1].at
+    first = min(one.begun for one in snapshot)
     found = []
     for share in SHARES:
-        count = max(1, round(len(came) * share / 100))
-        there = came[:count]
+        count = max(1, round(len(snapshot) * share / 100))
+        there = snapshot[:count]
         now = there[-1].at
         frames = frames_of_run(project, there)
         if files:
@@ -146,7 +146,7 @@ def outcomes(seed: int, *, files: bool = False) -> list[Outcome]:
         rest = rest_of(project, known, learned, jobs, frames, records, now, 0.0, which=np.arange(0, 1000, 4), seed=seed)
         left = rest.hours - now / HOUR_S
         low, middle, high = (float(np.quantile(left, q, method="higher")) for q in (0.05, 0.5, 0.95))
-        divided = (now - first) / HOUR_S / count * (len(came) - count)
+        divided = (now - first) / HOUR_S / count * (len(snapshot) - count)
         found.append(Outcome(share, (end - now) / HOUR_S, low, middle, high, divided))
     return found
 
@@ -157,16 +157,16 @@ def demo_outcomes(seed: int) -> list[Outcome]:
         film = demo_project()
         film = film.changed(delivery=film.delivery.changed(retake_share=0.0, assembly_minutes=0.0))
         run = Played(film, Path(folder), seed=seed, pictures=FilmPictures(film))
-        came = run.run.coming
-        end, first = came[-1].at, min(one.begun for one in came)
+        snapshot = run.run.coming
+        end, first = snapshot[-1].at, min(one.begun for one in snapshot)
         found = []
         for share in SHARES:
             at = run.at_share(share / 100)
-            count = round(len(came) * share / 100)
+            count = round(len(snapshot) * share / 100)
             finish = run.seen(at).finish_h
             assert finish is not None
             low, middle, high = (hours - at / HOUR_S for hours in (finish.p05, finish.p50, finish.p95))
-            divided = (at - first) / HOUR_S / count * (len(came) - count)
+            divided = (at - first) / HOUR_S / count * (len(snapshot) - count)
             found.append(Outcome(share, (end - at) / HOUR_S, low, middle, high, divided))
     return found
 

@@ -6,10 +6,10 @@ from pathlib import Path
 
 import numpy as np
 
-from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.farm_clock import PLACE
 from pemlo.core.arrivals.folder_scanner import FolderScanner
-from pemlo.core.arrivals.live_forecast import Known, LiveForecast, know, outlook
+from pemlo.core.arrivals.live_forecast import Known, LiveForecast, know, live_forecast
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.project.project import Project
 from pemlo.standins.farm.faults import faults_of
@@ -57,7 +57,7 @@ class Played:
             self.project, self.folder, place_of(place), self.pictures or plain_pictures(self.project), coming, wrong,
             log=self.log, headers=self.headers,
         )  # fmt: skip
-        self.lookout = FolderScanner(self.folder)
+        self.scanner = FolderScanner(self.folder)
 
     @property
     def coming(self) -> Sequence[object]:
@@ -76,10 +76,10 @@ class Played:
     def seen(self, at: float) -> LiveForecast:
         """Play until then, look, and return what is said."""
         self.play(at)
-        look = self.lookout.look(self.project, self.project.start.timestamp() + at, budget_s=np.inf)
-        came = arrived(self.project, look, at)
-        self.known = self.known or know(self.project, came)
-        found = outlook(came, self.known, self.best)
+        look = self.scanner.look(self.project, self.project.start.timestamp() + at, budget_s=np.inf)
+        snapshot = arrival_snapshot(self.project, look, at)
+        self.known = self.known or know(self.project, snapshot)
+        found = live_forecast(snapshot, self.known, self.best)
         if found.probability is not None:
             self.best = max(self.best or 0.0, found.probability)
         return found

@@ -194,8 +194,8 @@ class Walk(RuleBasedStateMachine):
     def clicks_an_alarm(self, at):
         self.window.show_stage(WATCH)
         last = self.window.watcher.last
-        if last is not None and last.outlook.alarms:
-            self.window.watch.frames.show_alarm(last.outlook.alarms[at % len(last.outlook.alarms)])
+        if last is not None and last.live_forecast.alarms:
+            self.window.watch.frames.show_alarm(last.live_forecast.alarms[at % len(last.live_forecast.alarms)])
 
     @action(places=st.lists(WHERE, min_size=1, max_size=3))
     def picks_shots(self, places):

@@ -49,7 +49,7 @@ class Watched:
 
     def _has_seen(self):
         last = self.window.watcher.last
-        if last is None or last.outlook.came.now < self.at - 1 or last.outlook.came.look.unchecked:
+        if last is None or last.live_forecast.snapshot.now < self.at - 1 or last.live_forecast.snapshot.look.unchecked:
             self.window.watcher.look()
             return False
         return True

@@ -104,10 +104,12 @@ def test_watching_expects_what_the_plan_takes_that_is_adopted(tmp_path):
     place = _Place(tmp_path, None)
     wall = project.start.timestamp() + 60
     before, after = (
-        place.look(Film(film, tmp_path), wall, Unwatched()).outlook.known.expected["010"].p50
+        place.look(Film(film, tmp_path), wall, Unwatched()).live_forecast.known.expected["010"].p50
         for film in (project, planned)
     )
-    fresh = _Place(tmp_path, None).look(Film(planned, tmp_path), wall, Unwatched()).outlook.known.expected["010"].p50
+    fresh = (
+        _Place(tmp_path, None).look(Film(planned, tmp_path), wall, Unwatched()).live_forecast.known.expected["010"].p50
+    )
     assert after == pytest.approx(fresh)
     assert after < 0.7 * before
 

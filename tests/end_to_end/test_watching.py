@@ -65,8 +65,8 @@ def test_frames_come_in_and_the_finish_follows(qtbot, monkeypatch, tmp_path):
         made.go_to(made.played.at_share(share))
         finish = made.found.finish_h
         widths.append(finish.p95 - finish.p05)
-        assert f"{made.found.came.there} of 70 frames in" in made.window.verdict.detail.text()
-        assert made.window.rail.buttons[5]._stands == f"{made.found.came.there} of 70 in"
+        assert f"{made.found.snapshot.there} of 70 frames in" in made.window.verdict.detail.text()
+        assert made.window.rail.buttons[5]._stands == f"{made.found.snapshot.there} of 70 in"
     assert widths[0] > widths[-1]
     assert made.window.tape._now_h == pytest.approx(made.at / HOUR)
     assert len(made.window.watcher.last.finishes) >= 3
@@ -120,7 +120,7 @@ def test_without_a_pick_the_whole_shot_plays_as_far_as_it_is_in(at_half):
     assert frames.play_button.isEnabled()
     frames.play_button.click()
     at_half.qtbot.waitUntil(lambda: pane.playing)
-    there = at_half.found.came.of("010").rows_in
+    there = at_half.found.snapshot.of("010").rows_in
     assert pane.words.text().startswith("1-")
     seen = set()
     at_half.qtbot.waitUntil(lambda: seen.add(pane.pictures.shown[0][1]) or len(seen) > 4, timeout=5000)
@@ -141,33 +141,33 @@ def test_a_broken_frame_is_listed_shown_and_copied(at_half):
 
 
 def test_frames_that_are_marked_again_count_as_missing_and_it_can_be_undone(at_half):
-    there = at_half.found.came.there
+    there = at_half.found.snapshot.there
     at_half.panel.edits.render_again("010", (1, 2), at_half.played.project.start.fromtimestamp(
         at_half.played.project.start.timestamp() + at_half.at, at_half.played.project.start.tzinfo))  # fmt: skip
-    at_half.qtbot.waitUntil(lambda: at_half.found.came.there == there - 2, timeout=10_000)
-    assert at_half.found.came.of("010").of(FrameState.AGAIN) == (1, 2)
+    at_half.qtbot.waitUntil(lambda: at_half.found.snapshot.there == there - 2, timeout=10_000)
+    assert at_half.found.snapshot.of("010").of(FrameState.AGAIN) == (1, 2)
     # Undo before the next look has settled.
     at_half.window.document.history.undo()
-    at_half.qtbot.waitUntil(lambda: at_half.found.came.there == there, timeout=10_000)
+    at_half.qtbot.waitUntil(lambda: at_half.found.snapshot.there == there, timeout=10_000)
 
 
 def test_a_folder_that_goes_away_and_comes_back_loses_nothing(at_half, tmp_path):
-    there = at_half.found.came.there
+    there = at_half.found.snapshot.there
     shutil.move(tmp_path / "r", tmp_path / "away")
     at_half.qtbot.waitUntil(lambda: any("nothing is lost" in one.words for one in at_half.found.alarms), timeout=10_000)
-    assert at_half.found.came.there == there
+    assert at_half.found.snapshot.there == there
     shutil.move(tmp_path / "away", tmp_path / "r")
     at_half.qtbot.waitUntil(lambda: not any(one.kind == "folder" for one in at_half.found.alarms), timeout=10_000)
 
 
 def test_what_came_is_there_when_the_film_is_opened_again(at_half, monkeypatch):
-    there, moves = at_half.found.came.there, len(at_half.window.watcher.last.finishes)
+    there, moves = at_half.found.snapshot.there, len(at_half.window.watcher.last.finishes)
     at_half.window.document.history.set_clean()
     at_half.window.close()
     monkeypatch.setattr("pemlo.core.arrivals.folder_scanner.check_frame", lambda *_: pytest.fail("it was read before"))
     at_half.open()
     at_half.see()
-    assert at_half.found.came.there == there
+    assert at_half.found.snapshot.there == there
     assert len(at_half.window.watcher.last.finishes) >= moves
 
 
@@ -182,14 +182,14 @@ def test_another_film_in_the_middle_of_a_look_is_not_shown_what_came(at_half):
 
 def test_pausing_stops_looks_and_going_on_catches_up(at_half):
     at_half.panel.sources.pause.click()
-    there = at_half.found.came.there
+    there = at_half.found.snapshot.there
     at_half.at = at_half.played.at_share(0.7)
     at_half.played.play(at_half.at)
     QTest.qWait(400)
-    assert at_half.found.came.there == there
+    assert at_half.found.snapshot.there == there
     at_half.panel.sources.pause.click()
     at_half.see()
-    assert at_half.found.came.there > there
+    assert at_half.found.snapshot.there > there
 
 
 def test_a_status_page_is_written_where_it_is_wanted(at_half, tmp_path):
@@ -199,7 +199,7 @@ def test_a_status_page_is_written_where_it_is_wanted(at_half, tmp_path):
     at_half.qtbot.waitUntil(page.exists, timeout=10_000)
     text = page.read_text(encoding="utf-8")
     assert "Test film" in text
-    assert f"{at_half.found.came.there} of 70 frames in" in text
+    assert f"{at_half.found.snapshot.there} of 70 frames in" in text
     assert "http" not in text.replace("http-equiv", "")
 
 
@@ -208,17 +208,17 @@ def test_a_status_page_that_cannot_be_written_is_said_and_frames_are_watched_all
     changed = at_half.window.document.project.watching.changed(status_folder="taken/page")
     at_half.panel.edits.set_watching(changed)
     at_half.qtbot.waitUntil(lambda: any("status page" in one.words for one in at_half.found.alarms), timeout=10_000)
-    there = at_half.found.came.there
+    there = at_half.found.snapshot.there
     at_half.go_to(at_half.played.at_share(0.7))
-    assert at_half.found.came.there > there
+    assert at_half.found.snapshot.there > there
 
 
 def test_below_it_is_said_what_the_verdict_rests_on(at_half):
-    left = sum(len(one.missing) for one in at_half.found.came.states)
+    left = sum(len(one.missing) for one in at_half.found.snapshot.states)
     words = at_half.window.background._words.text()
     assert f"of {at_half.found.rest.frames} frames that are left on" in words
     assert at_half.found.rest.frames >= left
-    assert f"and {at_half.found.came.there} frames that are in" in words
+    assert f"and {at_half.found.snapshot.there} frames that are in" in words
 
 
 def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, tmp_path):
@@ -229,7 +229,7 @@ def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, 
     rest = made.window.rest_plans.open
     qtbot.waitUntil(lambda: rest.state.answer is not None and not rest.jobs.running, timeout=30_000)
     left = {shot.name: shot.frame_count for shot in rest.document.project.shots}
-    assert left == {one.shot: len(one.missing) for one in made.found.came.states if one.missing}
+    assert left == {one.shot: len(one.missing) for one in made.found.snapshot.states if one.missing}
     assert not rest.take.isEnabled()
     names = tuple(name for name in left if name not in rest._rest.begun)
     rest.selection.pick(names)
@@ -267,8 +267,8 @@ def test_the_small_farm_is_launched_watched_mended_planned_anew_and_ends(qtbot, 
     panel = window.watch
     panel.sources.begin_farm(FarmWanted(tmp_path / "farm", 1500.0, "black:010/4", 3))
     assert window.farm.running
-    qtbot.waitUntil(lambda: panel.found is not None and panel.found.came.there > 5, timeout=60_000)
-    qtbot.waitUntil(lambda: panel.found.came.of("010").of(FrameState.BROKEN) == (4,), timeout=30_000)
+    qtbot.waitUntil(lambda: panel.found is not None and panel.found.snapshot.there > 5, timeout=60_000)
+    qtbot.waitUntil(lambda: panel.found.snapshot.of("010").of(FrameState.BROKEN) == (4,), timeout=30_000)
     alarm = next(one for one in panel.found.alarms if one.kind == "frames" and one.frames == (4,))
     panel.side.alarms.again.emit(alarm)
     # Another plan while it renders: the farm goes on by it.
@@ -276,12 +276,12 @@ def test_the_small_farm_is_launched_watched_mended_planned_anew_and_ends(qtbot, 
         *p.shots[:2], p.shots[2].changed(plan=p.shots[2].asked.changed(samples=32)))))  # fmt: skip
     qtbot.waitUntil(lambda: panel.found is not None and panel.found.done, timeout=90_000)
     qtbot.waitUntil(lambda: not window.farm.running, timeout=20_000)
-    came = panel.found.came
-    assert came.of("010").why == {}
-    settings = {came.frames.rendered_with[k].samples for k in came.frames.settings[came.frames.shot == 2]}
+    snapshot = panel.found.snapshot
+    assert snapshot.of("010").why == {}
+    settings = {snapshot.frames.rendered_with[k].samples for k in snapshot.frames.settings[snapshot.frames.shot == 2]}
     assert settings == {32}
     assert not any(one.kind == "frames" for one in panel.found.alarms)
-    assert np.isfinite(came.frames.seconds).all()
+    assert np.isfinite(snapshot.frames.seconds).all()
     # Nothing is missing and nothing left: what would do nothing cannot be pressed.
     assert not panel.plan.isEnabled()
     assert not panel.frames.copy_button.isEnabled()

@@ -36,7 +36,7 @@ class FilmState(QObject):
         As it stands.
     answer : FilmForecast or None
         What is known of it; of an earlier state of it while that is found out.
-    outlook : LiveForecast or None
+    live_forecast : LiveForecast or None
         What frames that are in tell.
 
     Signals
@@ -62,7 +62,7 @@ class FilmState(QObject):
         self._film: Film | None = None
         self._before: Film | None = None  # the last edit
         self._seen: Film | None = None
-        self.outlook: LiveForecast | None = None
+        self.live_forecast: LiveForecast | None = None
         self._held: Film | None = None
         self._fitted: FittedFilm | None = None
         self.answer: FilmForecast | None = None
@@ -125,7 +125,7 @@ class FilmState(QObject):
         from pemlo.core.arrivals.film_verdict import film_verdict  # noqa: PLC0415 - heavy to load
 
         trials = answer.fit.timed_trials
-        return film_verdict(answer.project, answer.forecast, answer.finish, trials, self.outlook)
+        return film_verdict(answer.project, answer.forecast, answer.finish, trials, self.live_forecast)
 
     def hold(self) -> None:
         """Let what is made of the film as it stands stay; the disk is asked for no picture that nobody wants."""
@@ -162,7 +162,7 @@ class FilmState(QObject):
     def _on_replaced(self) -> None:
         if self._memo is not None:
             self._memo.let_go(self)
-        self._film = self._before = self._fitted = self.answer = self.outlook = None
+        self._film = self._before = self._fitted = self.answer = self.live_forecast = None
         self._looked_at = False
 
     def _on_written(self) -> None:

@@ -58,7 +58,7 @@ class HandOuts(QObject):
         from pemlo.core.handover.outputs import HandedFilm  # noqa: PLC0415 - heavy to load
 
         film = self._state.film.with_pictures_seen()
-        return HandedFilm(film, datetime.now(UTC), self.template, self.findings, self._state.outlook)
+        return HandedFilm(film, datetime.now(UTC), self.template, self.findings, self._state.live_forecast)
 
     def preview_pages(self, key: str, done: "Callable[[tuple[U8, ...], bytes], None]") -> None:
         """Make a page, and hand over its paper as pictures with its file."""

@@ -42,7 +42,7 @@ class Watched:
 
     Attributes
     ----------
-    outlook : LiveForecast
+    live_forecast : LiveForecast
     finishes : tuple of FinishRow
         How the finish moved.
     fresh : tuple of Alarm
@@ -53,7 +53,7 @@ class Watched:
         Into which frames arrive.
     """
 
-    outlook: "LiveForecast"
+    live_forecast: "LiveForecast"
     finishes: "tuple[FinishRow, ...]"
     fresh: "tuple[Alarm, ...]"
     page: str
@@ -66,7 +66,7 @@ class _Place:
     def __init__(self, root: Path, project_file: Path | None) -> None:
         self._root, self._file = root, project_file
         self._lock = threading.Lock()
-        self._lookout: FolderScanner | None = None
+        self._scanner: FolderScanner | None = None
         self._store: Store | None = None
         self._known: Known | None = None
         self._from_frames: tuple[FitInput, Known] | None = None
@@ -80,23 +80,23 @@ class _Place:
             return self._look(film, wall, monitor)
 
     def _look(self, film: "Film", wall: float, monitor: Monitor) -> Watched:
-        from pemlo.core.arrivals.arrival_snapshot import arrived  # noqa: PLC0415 - heavy to load
+        from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot  # noqa: PLC0415 - heavy to load
         from pemlo.core.arrivals.farm_clock import now_in  # noqa: PLC0415 - as above
-        from pemlo.core.arrivals.live_forecast import outlook  # noqa: PLC0415 - as above
+        from pemlo.core.arrivals.live_forecast import live_forecast  # noqa: PLC0415 - as above
 
-        lookout, project = self._opened(), film.project
+        scanner, project = self._opened(), film.project
         now, slack = now_in(project, self._root, wall)
-        look = lookout.look(project, now.timestamp(), monitor, slack_s=slack)
+        look = scanner.look(project, now.timestamp(), monitor, slack_s=slack)
         if self._last is not None:
             before, of, at = self._last
             if not look.changed and of == project and wall - at < REST_S:
                 return before
         at = (now - project.start).total_seconds()
         known = self._what_is_known(film, None, monitor)
-        came = arrived(project, look, at, known.shortest_gaps if known else None)
-        known = known or self._what_is_known(film, came, monitor)
+        snapshot = arrival_snapshot(project, look, at, known.shortest_gaps if known else None)
+        known = known or self._what_is_known(film, snapshot, monitor)
         best = max((one.chance for one in self._finishes), default=None)
-        found = outlook(came, known, best, monitor=monitor)
+        found = live_forecast(snapshot, known, best, monitor=monitor)
         self._keep_finish(found)
         found, page = self._with_page(project, found)
         keys = {one.key for one in found.alarms}
@@ -111,16 +111,16 @@ class _Place:
         from pemlo.core.arrivals.folder_scanner import FolderScanner  # noqa: PLC0415 - as above
         from pemlo.core.arrivals.store import Store, store_path  # noqa: PLC0415 - as above
 
-        if self._lookout is None:
+        if self._scanner is None:
             if self._file is not None:
                 with suppress(FileError):  # nothing is kept where nothing can be written: it is watched all the same
                     self._store = Store(store_path(self._file))
-            self._lookout = FolderScanner(self._root, self._store)
+            self._scanner = FolderScanner(self._root, self._store)
             if self._store is not None:
                 self._finishes = list(self._store.finishes())
-        return self._lookout
+        return self._scanner
 
-    def _what_is_known(self, film: "Film", came: "ArrivalSnapshot | None", monitor: Monitor) -> "Known | None":
+    def _what_is_known(self, film: "Film", snapshot: "ArrivalSnapshot | None", monitor: Monitor) -> "Known | None":
         """Return what is known before the first frame: from trials, or from frames that were in at the first look."""
         from pemlo.core.arrivals.live_forecast import Known, know  # noqa: PLC0415 - as above
         from pemlo.core.film.values import FIT  # noqa: PLC0415 - as above
@@ -133,7 +133,7 @@ class _Place:
         if self._from_frames is not None and self._from_frames[0] == film.fit_input:
             made = self._from_frames[1]
             return replace(made, project=film.project.changed(trials=made.project.trials))
-        made_now = None if came is None else know(film.project, came, monitor=monitor)
+        made_now = None if snapshot is None else know(film.project, snapshot, monitor=monitor)
         if made_now is not None:
             self._from_frames = film.fit_input, made_now
         return made_now
@@ -141,12 +141,12 @@ class _Place:
     def _keep_finish(self, found: "LiveForecast") -> None:
         from pemlo.core.arrivals.store import FinishRow  # noqa: PLC0415 - as above
 
-        if found.finish_h is None or found.probability is None or not found.came.there:
+        if found.finish_h is None or found.probability is None or not found.snapshot.there:
             return
-        if self._finishes and self._finishes[-1].frames == found.came.there:
+        if self._finishes and self._finishes[-1].frames == found.snapshot.there:
             return
         finish = found.finish_h
-        row = FinishRow(found.came.now, found.came.there, finish.p05, finish.p50, finish.p95, found.probability)
+        row = FinishRow(found.snapshot.now, found.snapshot.there, finish.p05, finish.p50, finish.p95, found.probability)
         self._finishes.append(row)
         if self._store is not None:
             with suppress(FileError):
@@ -171,7 +171,7 @@ class _Place:
         with self._lock:
             if self._store is not None:
                 self._store.close()
-            self._store = self._lookout = None
+            self._store = self._scanner = None
 
 
 class Watcher(QObject):
@@ -267,7 +267,7 @@ class Watcher(QObject):
         self.last = watched
         if news:
             self.looked.emit(watched)
-        unchecked = watched.outlook.came.look.unchecked
+        unchecked = watched.live_forecast.snapshot.look.unchecked
         took_ms = round(1000 * (time.monotonic() - self._began))
         self._next.start(SOON_MS if unchecked else max(EVERY_MS, REST_TIMES * took_ms))
 

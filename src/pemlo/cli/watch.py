@@ -12,10 +12,10 @@ from typing import Any
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.missing import place
-from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.farm_clock import now_in
 from pemlo.core.arrivals.folder_scanner import BUDGET_S, FolderScanner
-from pemlo.core.arrivals.live_forecast import Known, LiveForecast, ShotOutlook, know, outlook
+from pemlo.core.arrivals.live_forecast import Known, LiveForecast, LiveShotForecast, know, live_forecast
 from pemlo.core.arrivals.store import FinishRow, Store, store_path
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import FileError, InputError
@@ -58,19 +58,19 @@ def run(args: argparse.Namespace) -> int:
     root = args.project.resolve().parent
     said_now = _moment(args.now, project) if args.now else None
     with _kept(store_path(args.project.resolve())) as store:
-        lookout = FolderScanner(root, store)
+        scanner = FolderScanner(root, store)
         chances = [one.chance for one in store.finishes()] if store else []
         known: Known | None = None
         while True:
             now, slack = (said_now, 0.0) if said_now else now_in(project, root, time.time())
             budget = math.inf if args.once else BUDGET_S
-            look = lookout.look(project, now.timestamp(), budget_s=budget, slack_s=slack)
+            look = scanner.look(project, now.timestamp(), budget_s=budget, slack_s=slack)
             if look.changed or args.once or known is None:
                 at = (now - project.start).total_seconds()
                 known = known or know(project, None, args.seed)
-                came = arrived(project, look, at, known.shortest_gaps if known else None)
-                known = known or know(project, came, args.seed)
-                found = outlook(came, known, max(chances, default=None), args.seed)
+                snapshot = arrival_snapshot(project, look, at, known.shortest_gaps if known else None)
+                known = known or know(project, snapshot, args.seed)
+                found = live_forecast(snapshot, known, max(chances, default=None), args.seed)
                 if found.finish_h is not None and found.probability is not None:
                     chances.append(found.probability)
                     _keep(store, found.finish_h, found)
@@ -95,7 +95,7 @@ def _kept(path: Path) -> AbstractContextManager[Store | None]:
 def _keep(store: Store | None, finish: Interval, found: LiveForecast) -> None:
     if store is None or found.probability is None:
         return
-    row = FinishRow(found.came.now, found.came.there, finish.p05, finish.p50, finish.p95, found.probability)
+    row = FinishRow(found.snapshot.now, found.snapshot.there, finish.p05, finish.p50, finish.p95, found.probability)
     with suppress(FileError):  # a disk that is full is said by the look
         store.put_finish(row)
 
@@ -132,9 +132,9 @@ def _say(found: LiveForecast, args: argparse.Namespace) -> None:
 
 
 def _line(found: LiveForecast) -> str:
-    project, came = found.came.project, found.came
-    at = say_moment(_at(project, came.now / HOUR_S), project)
-    words = f"{at}  {came.there} of {came.wanted} frames in"
+    project, snapshot = found.snapshot.project, found.snapshot
+    at = say_moment(_at(project, snapshot.now / HOUR_S), project)
+    words = f"{at}  {snapshot.there} of {snapshot.wanted} frames in"
     if found.finish_h is not None and found.probability is not None:
         low, middle, high = (say_moment(_at(project, hours), project) for hours in _points(found.finish_h))
         words += f"; done {middle} ({low} to {high}), chance {chance_percent(found.probability)}"
@@ -146,7 +146,7 @@ def _line(found: LiveForecast) -> str:
 def _print_whole(found: LiveForecast) -> None:
     print(_line(found))
     for one in found.shots:
-        missing = found.came.of(one.shot).missing
+        missing = found.snapshot.of(one.shot).missing
         took = "" if one.times is None else f", {format_duration(one.times.mean)} a frame"
         left = "" if one.hours_left is None else f", left {format_interval(*_points(one.hours_left))} machine-hours"
         lacking = f", missing {format_frames(missing).replace(',', ', ')}" if missing else ""
@@ -165,9 +165,9 @@ def _print_whole(found: LiveForecast) -> None:
 
 def watch_json(found: LiveForecast) -> dict[str, Any]:
     """Return what is said of a film as plain data."""
-    project = found.came.project
+    project = found.snapshot.project
     return {
-        "now": _iso(project, found.came.now / HOUR_S),
+        "now": _iso(project, found.snapshot.now / HOUR_S),
         "shots": [_shot_json(found, one) for one in found.shots],
         "machines": [
             {
@@ -191,8 +191,8 @@ def watch_json(found: LiveForecast) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _shot_json(found: LiveForecast, one: ShotOutlook) -> dict[str, Any]:
-    missing = found.came.of(one.shot).missing
+def _shot_json(found: LiveForecast, one: LiveShotForecast) -> dict[str, Any]:
+    missing = found.snapshot.of(one.shot).missing
     times = None
     if one.times is not None:
         times = {"mean": one.times.mean, "deviation": one.times.deviation, "frames": one.times.count}
@@ -207,7 +207,7 @@ def _shot_json(found: LiveForecast, one: ShotOutlook) -> dict[str, Any]:
         "seconds": times,
         "mean_frame": None if one.now is None else _interval_json(one.now),
         "remaining_machine_hours": None if one.hours_left is None else _interval_json(one.hours_left),
-        "done": None if one.done_h is None else _moments_json(found.came.project, one.done_h),
+        "done": None if one.done_h is None else _moments_json(found.snapshot.project, one.done_h),
         "gib": one.gib,
         "gib_at_end": _number(one.gib_at_end),
     }  # fmt: skip

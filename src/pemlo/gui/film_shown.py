@@ -45,7 +45,7 @@ class FilmShown:
 
     def on_looked(self, watched: "Watched") -> None:
         """Show what a look at the frames that came has found."""
-        self._window.state.outlook = watched.outlook
+        self._window.state.live_forecast = watched.live_forecast
         self.show_verdict()
         say_watched(self._window.rail, watched)
 
@@ -53,7 +53,7 @@ class FilmShown:
         """Let frames that are in say no more once nobody watches them."""
         watcher = self._window.watcher
         last = watcher.last if watcher.wanted else None
-        self._window.state.outlook = None if last is None else last.outlook
+        self._window.state.live_forecast = None if last is None else last.live_forecast
         self.show_verdict()
 
     def show_verdict(self) -> None:

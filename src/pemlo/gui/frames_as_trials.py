@@ -32,7 +32,7 @@ class FramesAsTrials(QObject):
         from pemlo.core.arrivals.live_forecast import frames_as_trials  # noqa: PLC0415 - heavy to load
 
         names = {shot.name for shot in project.shots}
-        return tuple(trial for trial in frames_as_trials(last.outlook.came) if trial.shot in names)
+        return tuple(trial for trial in frames_as_trials(last.live_forecast.snapshot) if trial.shot in names)
 
     def _look(self) -> None:
         trials = self.trials

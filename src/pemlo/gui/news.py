@@ -36,13 +36,13 @@ class News:
         self._done = False
 
     def _on_looked(self, watched: Watched) -> None:
-        found = watched.outlook
+        found = watched.live_forecast
         words = [one.words for one in watched.fresh if one.kind != "look"][:MOST_WORDS]
         if found.done and not self._done:
-            words.append(f"All {found.came.wanted} frames are in.")
+            words.append(f"All {found.snapshot.wanted} frames are in.")
         self._done = found.done
         if words:
-            self.tell("\n".join(words), sound=found.came.project.watching.sound)
+            self.tell("\n".join(words), sound=found.snapshot.project.watching.sound)
 
     def tell(self, words: str, *, sound: bool) -> None:
         """Tell something."""

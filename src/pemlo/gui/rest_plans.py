@@ -43,13 +43,19 @@ class RestPlans:
         if found.rest is None or found.learned is None or found.known is None:
             raise InputError(found.why_not or "What is left is not known.")
         midway = window.document.project.watching.changes_midway
-        final, _ = done_frames(found.came)
+        final, _ = done_frames(found.snapshot)
         rest = rest_film(
-            found.came.project, found.learned, found.rest.jobs, final, found.rest.silent, found.came.now, midway=midway
+            found.snapshot.project,
+            found.learned,
+            found.rest.jobs,
+            final,
+            found.rest.silent,
+            found.snapshot.now,
+            midway=midway,
         )
         self.close()
         made = self.open = RestWindow(
-            window, found.came.project, rest, found.known.fit, lambda: base_folder(window.document.path)
+            window, found.snapshot.project, rest, found.known.fit, lambda: base_folder(window.document.path)
         )
         made.taken.connect(lambda changed, again: window.run(lambda: self._take(found, changed, again=again)))
         made.midway_turned.connect(lambda on: window.run(lambda: self._turn_midway(found, on=on)))
@@ -74,8 +80,8 @@ class RestPlans:
 
     def _take(self, found: "LiveForecast", changed: "Mapping[str, ShotSettings]", *, again: bool) -> None:
         """Take a plan in one step; frames that are in stay, or are rendered again."""
-        came = found.came
-        since = came.project.start + timedelta(seconds=came.now)
+        snapshot = found.snapshot
+        since = snapshot.project.start + timedelta(seconds=snapshot.now)
 
         def change(project: Project) -> Project:
             planned = adopt(project, changed)
@@ -84,7 +90,7 @@ class RestPlans:
             marks = [
                 build(AgainMark, {"shot": name, "frames": format_frames(frames), "since": since}, "Frames again")
                 for name in changed
-                if (frames := tuple(came.of(name).frames[came.of(name).state == FrameState.IN].tolist()))
+                if (frames := tuple(snapshot.of(name).frames[snapshot.of(name).state == FrameState.IN].tolist()))
             ]
             return planned.changed(watching=planned.watching.changed(again=(*planned.watching.again, *marks)))
 

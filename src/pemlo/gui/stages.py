@@ -292,5 +292,5 @@ def say_stands(rail: Rail, project: "Project") -> None:
 
 def say_watched(rail: Rail, watched: "Watched") -> None:
     """Say on the rail what has come in."""
-    came = watched.outlook.came
-    rail.buttons[WATCH].say(f"{came.there} of {came.wanted} in")
+    snapshot = watched.live_forecast.snapshot
+    rail.buttons[WATCH].say(f"{snapshot.there} of {snapshot.wanted} in")

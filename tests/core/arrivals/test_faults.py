@@ -5,7 +5,7 @@ import pytest
 
 from film import make_project, make_shot
 from pemlo.core.arrivals.alarms import of_files
-from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.machines import Machine
@@ -58,7 +58,7 @@ def played(tmp_path, faults="", project=None, **more):
 )
 def test_a_frame_that_went_wrong_is_named_and_to_be_rendered_again(fault, state, why, tmp_path):
     found = played(tmp_path, fault).seen(9 * HOUR)
-    mine = found.came.of("010")
+    mine = found.snapshot.of("010")
     assert mine.of(FrameState.LOST, FrameState.BROKEN) == (20,)
     assert mine.of(state) == (20,)
     alarms = [one for one in found.alarms if one.kind == "frames"]
@@ -69,7 +69,7 @@ def test_a_frame_that_went_wrong_is_named_and_to_be_rendered_again(fault, state,
 
 def test_a_full_disk_leaves_files_without_bytes(tmp_path):
     found = played(tmp_path, "full@2h").seen(6 * HOUR)
-    empty = [frame for one in found.came.states for frame in one.of(FrameState.BROKEN)]
+    empty = [frame for one in found.snapshot.states for frame in one.of(FrameState.BROKEN)]
     assert len(empty) > 5
     assert all("has no bytes" in one.words for one in found.alarms if one.kind == "frames")
 
@@ -138,7 +138,7 @@ def test_without_faults_nothing_is_broken_and_nothing_alarms(seed, tmp_path):
     for share in (0.1, 0.3, 0.6, 0.9, 1.0):
         found = run.seen(run.at_share(share))
         assert [one.words for one in found.alarms if one.kind != "look"] == []
-        assert all(one.count(FrameState.BROKEN, FrameState.LOST) == 0 for one in found.came.states)
+        assert all(one.count(FrameState.BROKEN, FrameState.LOST) == 0 for one in found.snapshot.states)
     assert found.done
 
 
@@ -195,8 +195,8 @@ def test_file_times_alone_tell_what_frames_took(tmp_path):
     project = film((Machine(name="desk"),))
     run = Played(project, tmp_path, truth=truth(project), headers=False)
     found = run.seen(10 * HOUR)
-    frames = found.came.frames
-    assert set(found.came.sources.values()) == {"file times", ""}
+    frames = found.snapshot.frames
+    assert set(found.snapshot.sources.values()) == {"file times", ""}
     true = {(one.shot, one.frame): one.seconds for one in run.run.coming}
     for shot, frame, seconds in zip(frames.shot, frames.frame, frames.seconds, strict=True):
         if np.isfinite(seconds):
@@ -210,11 +210,11 @@ def test_handles_are_waited_for_and_nothing_alarms(tmp_path):
     project = set_handles(film(), 6)
     run = Played(project, tmp_path, truth=with_ends(truth(project), 6))
     half, end = run.seen(9 * HOUR), run.seen(60 * HOUR)
-    assert half.came.of("010").missing == ()
-    assert half.came.of("010").frames.tolist() == list(range(-5, 67))
+    assert half.snapshot.of("010").missing == ()
+    assert half.snapshot.of("010").frames.tolist() == list(range(-5, 67))
     assert not half.alarms
     assert half.finish_h.p05 <= run.run.coming[-1].at / HOUR <= half.finish_h.p95 + 0.2
-    assert all(not one.missing for one in end.came.states)
+    assert all(not one.missing for one in end.snapshot.states)
     assert not end.alarms
 
 
@@ -227,11 +227,11 @@ def with_ends(truth, handles):
 
 def test_frames_beyond_a_range_that_was_taken_too_short_are_told(tmp_path):
     project = film()
-    look = played(tmp_path, project=project).seen(9 * HOUR).came.look
+    look = played(tmp_path, project=project).seen(9 * HOUR).snapshot.look
     short = project.changed(shots=(project.shots[0].changed(last=20), *project.shots[1:]))
-    (alarm,) = of_files(arrived(short, look, 9 * HOUR))
+    (alarm,) = of_files(arrival_snapshot(short, look, 9 * HOUR))
     there = max(row.frame for row in look.rows["010"])
     assert there > 21
     assert alarm.words == f"{there - 20} frames of 010 came beyond its range 1-20: 21-{there}."
     assert f"Give 010 the frames 1-{there} in the brief" in alarm.todo
-    assert of_files(arrived(project, look, 9 * HOUR)) == ()
+    assert of_files(arrival_snapshot(project, look, 9 * HOUR)) == ()

@@ -12,10 +12,10 @@ from film import make_project, make_shot
 from frame_files import ramp, write
 from limits import limited
 from pemlo.cli.main import main
-from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.farm_clock import CLOCK_FILE, read_clock
 from pemlo.core.arrivals.folder_scanner import FolderScanner
-from pemlo.core.arrivals.live_forecast import know, outlook
+from pemlo.core.arrivals.live_forecast import know, live_forecast
 from pemlo.core.arrivals.log_reader import LogReader, clock_time, pattern_of
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import scan
@@ -46,7 +46,7 @@ def put(root, name, at=NOW - 1000, **attributes):
 
 
 def frames_in(project, look):
-    return arrived(project, look, 0.0).states[0].of(FrameState.IN)
+    return arrival_snapshot(project, look, 0.0).states[0].of(FrameState.IN)
 
 
 # Entries that cannot be read.
@@ -86,16 +86,16 @@ def test_what_was_in_stays_in_while_it_cannot_be_looked_at(tmp_path):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
     project = film()
     with Store(tmp_path / "a.sqlite") as store:
-        lookout = FolderScanner(tmp_path, store)
-        assert len(frames_in(project, lookout.look(project, NOW))) == 5
+        scanner = FolderScanner(tmp_path, store)
+        assert len(frames_in(project, scanner.look(project, NOW))) == 5
         second = tmp_path / "r/010/010.0002.exr"
         second.unlink()
         second.symlink_to(second.name)
-        look = lookout.look(project, NOW)
+        look = scanner.look(project, NOW)
         assert frames_in(project, look) == (1, 2, 3, 4, 5)
         assert any("cannot be looked at" in words for words in look.troubles)
         second.unlink()
-        assert frames_in(project, lookout.look(project, NOW)) == (1, 3, 4, 5)
+        assert frames_in(project, scanner.look(project, NOW)) == (1, 3, 4, 5)
     with Store(tmp_path / "a.sqlite") as store:
         assert len(store.frames()) == 4
 
@@ -103,8 +103,8 @@ def test_what_was_in_stays_in_while_it_cannot_be_looked_at(tmp_path):
 def test_frames_of_a_listing_that_broke_off_are_kept(tmp_path, monkeypatch):
     for frame in range(1, 6):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
-    project, lookout = film(), FolderScanner(tmp_path)
-    assert len(frames_in(project, lookout.look(project, NOW))) == 5
+    project, scanner = film(), FolderScanner(tmp_path)
+    assert len(frames_in(project, scanner.look(project, NOW))) == 5
     listing = os.scandir
 
     class BreaksOff:
@@ -127,7 +127,7 @@ def test_frames_of_a_listing_that_broke_off_are_kept(tmp_path, monkeypatch):
             return next(self.inner)
 
     monkeypatch.setattr(os, "scandir", BreaksOff)
-    look = lookout.look(project, NOW)
+    look = scanner.look(project, NOW)
     assert frames_in(project, look) == (1, 2, 3, 4, 5)
     assert any("cannot be read to its end" in words for words in look.troubles)
 
@@ -163,9 +163,9 @@ def test_a_number_of_twenty_digits_is_no_frame_and_ends_nothing(tmp_path):
     put(tmp_path, f"r/010/010.{'9' * 12}.exr")
     project = film()
     with Store(store_path(tmp_path / "job.pemlo")) as store:
-        lookout = FolderScanner(tmp_path, store)
-        assert frames_in(project, lookout.look(project, NOW)) == (1,)
-        assert frames_in(project, lookout.look(project, NOW)) == (1,)
+        scanner = FolderScanner(tmp_path, store)
+        assert frames_in(project, scanner.look(project, NOW)) == (1,)
+        assert frames_in(project, scanner.look(project, NOW)) == (1,)
 
 
 # Headers.
@@ -228,9 +228,9 @@ def test_a_picture_that_breaks_its_reader_is_one_frame_less(tmp_path, monkeypatc
     whole = PictureFile.channels
     monkeypatch.setattr(PictureFile, "channels", lambda self, *a: breaks(self) or whole(self, *a))
     project = film()
-    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
-    assert came.states[0].of(FrameState.IN) == (1,)
-    assert came.states[0].why[2] == "is damaged and cannot be read to its end"
+    snapshot = arrival_snapshot(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
+    assert snapshot.states[0].of(FrameState.IN) == (1,)
+    assert snapshot.states[0].why[2] == "is damaged and cannot be read to its end"
 
 
 # Files with the times of a copy.
@@ -244,25 +244,27 @@ def copied(tmp_path, count=10, gap=2.0, **film_fields):
     now = start + 3600 + gap * count + 600
     look = FolderScanner(tmp_path).look(project, now)
     known = know(project)
-    came = arrived(project, look, now - start, known.shortest_gaps)
-    return project, outlook(came, known)
+    snapshot = arrival_snapshot(project, look, now - start, known.shortest_gaps)
+    return project, live_forecast(snapshot, known)
 
 
 def test_times_of_a_copy_teach_nothing_and_are_said(tmp_path):
     project, found = copied(tmp_path)
-    assert found.came.there == 10
-    assert not found.came.frames.timed.any()
-    assert set(found.came.sources.values()) == {""}
+    assert found.snapshot.there == 10
+    assert not found.snapshot.frames.timed.any()
+    assert set(found.snapshot.sources.values()) == {""}
     (alarm,) = [one for one in found.alarms if "copy" in one.words]
     assert "10 frames of 010 are dated 2.0 s apart" in alarm.words
-    before = outlook(arrived(project, FolderScanner(tmp_path / "none").look(project, 0.0), 4220.0), know(project))
+    before = live_forecast(
+        arrival_snapshot(project, FolderScanner(tmp_path / "none").look(project, 0.0), 4220.0), know(project)
+    )
     assert found.probability <= before.probability + 0.02
     assert found.shots[0].now.p50 == pytest.approx(before.shots[0].now.p50, rel=0.1)
 
 
 def test_real_times_of_files_are_still_learned_from(tmp_path):
     _, found = copied(tmp_path, gap=150.0)
-    assert found.came.frames.timed.sum() == 9
+    assert found.snapshot.frames.timed.sum() == 9
     assert not [one for one in found.alarms if "copy" in one.words]
 
 

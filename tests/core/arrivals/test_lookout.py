@@ -7,7 +7,7 @@ import pytest
 
 from film import make_project, make_shot
 from frame_files import ramp, write
-from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.folder_scanner import FolderScanner
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.arrivals.store import Store
@@ -33,19 +33,19 @@ def put(root, name, at=NOW - 1000, **attributes):
 
 
 def states(project, look):
-    came = arrived(project, look, 0.0)
-    return {one.shot: [FrameState(int(s)).name for s in one.state] for one in came.states}
+    snapshot = arrival_snapshot(project, look, 0.0)
+    return {one.shot: [FrameState(int(s)).name for s in one.state] for one in snapshot.states}
 
 
 def test_frames_come_in_one_look_after_another(tmp_path):
-    project, lookout = film(), FolderScanner(tmp_path)
+    project, scanner = film(), FolderScanner(tmp_path)
     put(tmp_path, "r/010/010.0001.exr")
-    first = lookout.look(project, NOW)
+    first = scanner.look(project, NOW)
     assert first.changed
     assert states(project, first)["010"] == ["IN", *["WAITING"] * 7]
-    assert not lookout.look(project, NOW).changed
+    assert not scanner.look(project, NOW).changed
     put(tmp_path, "r/020/020.0005.exr")
-    second = lookout.look(project, NOW)
+    second = scanner.look(project, NOW)
     assert second.changed
     assert states(project, second)["020"][-1] == "IN"
 
@@ -59,20 +59,20 @@ def test_nothing_is_written_into_the_folders(tmp_path):
 
 
 def test_a_file_that_grows_is_being_written_until_it_rests(tmp_path):
-    project, lookout = film(), FolderScanner(tmp_path)
+    project, scanner = film(), FolderScanner(tmp_path)
     whole = put(tmp_path, "whole.exr").read_bytes()
     path = tmp_path / "r/010/010.0001.exr"
     path.parent.mkdir(parents=True)
     for part in (0, 200, len(whole) // 2):
         path.write_bytes(whole[:part])
         os.utime(path, (NOW - 1, NOW - 1 + part / 1e6))
-        assert states(project, lookout.look(project, NOW))["010"][0] == "WRITING"
+        assert states(project, scanner.look(project, NOW))["010"][0] == "WRITING"
     # It rests and cannot be read: it is broken, and says why.
-    look = lookout.look(project, NOW)
+    look = scanner.look(project, NOW)
     assert states(project, look)["010"][0] == "BROKEN"
     path.write_bytes(whole)
     os.utime(path, (NOW + 5, NOW + 5))
-    assert states(project, lookout.look(project, NOW + 6))["010"][0] == "IN"
+    assert states(project, scanner.look(project, NOW + 6))["010"][0] == "IN"
 
 
 def test_an_empty_file_of_long_ago_is_broken_at_the_first_look(tmp_path):
@@ -81,18 +81,18 @@ def test_an_empty_file_of_long_ago_is_broken_at_the_first_look(tmp_path):
     path.parent.mkdir(parents=True)
     path.touch()
     os.utime(path, (NOW - 500, NOW - 500))
-    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
-    assert came.of("010").why == {3: "has no bytes"}
+    snapshot = arrival_snapshot(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
+    assert snapshot.of("010").why == {3: "has no bytes"}
 
 
 def test_a_look_has_a_budget_and_goes_on_in_the_next(tmp_path):
-    project, lookout = film(), FolderScanner(tmp_path)
+    project, scanner = film(), FolderScanner(tmp_path)
     for frame in range(1, 9):
         put(tmp_path, f"r/010/010.{frame:04d}.exr", NOW - 1000 + frame)
-    look = lookout.look(project, NOW, budget_s=0.0)
+    look = scanner.look(project, NOW, budget_s=0.0)
     assert (len(look.rows["010"]), look.unchecked) == (1, 7)
     while look.unchecked:
-        look = lookout.look(project, NOW, budget_s=0.0)
+        look = scanner.look(project, NOW, budget_s=0.0)
     assert len(look.rows["010"]) == 8
 
 
@@ -101,33 +101,33 @@ def test_a_folder_that_is_away_loses_nothing(tmp_path):
     for frame in range(1, 6):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
         put(tmp_path, f"r/020/020.{frame:04d}.exr")
-    lookout = FolderScanner(tmp_path)
-    lookout.look(project, NOW)
+    scanner = FolderScanner(tmp_path)
+    scanner.look(project, NOW)
     for away in ("r/010", "r"):
         (tmp_path / away).rename(tmp_path / "unmounted")
-        look = lookout.look(project, NOW)
+        look = scanner.look(project, NOW)
         assert states(project, look)["010"].count("IN") == 5
         assert any("nothing is lost" in words for words in look.troubles)
         (tmp_path / "unmounted").rename(tmp_path / away)
-        assert lookout.look(project, NOW).troubles == ()
+        assert scanner.look(project, NOW).troubles == ()
     # An empty folder in its place, as where nothing is mounted.
     shutil.move(tmp_path / "r", tmp_path / "kept")
     (tmp_path / "r").mkdir()
-    look = lookout.look(project, NOW)
+    look = scanner.look(project, NOW)
     assert states(project, look)["010"].count("IN") == 5
     assert any("are gone" in words for words in look.troubles)
     (tmp_path / "r").rmdir()
     # And a link in its place.
     (tmp_path / "r").symlink_to(tmp_path / "kept")
-    assert states(project, lookout.look(project, NOW))["010"].count("IN") == 5
+    assert states(project, scanner.look(project, NOW))["010"].count("IN") == 5
 
 
 def test_a_frame_that_was_deleted_is_missing_again(tmp_path):
-    project, lookout = film(), FolderScanner(tmp_path)
+    project, scanner = film(), FolderScanner(tmp_path)
     paths = [put(tmp_path, f"r/010/010.{frame:04d}.exr") for frame in (1, 2, 3)]
-    lookout.look(project, NOW)
+    scanner.look(project, NOW)
     paths[1].unlink()
-    assert states(project, lookout.look(project, NOW))["010"][:3] == ["IN", "WAITING", "IN"]
+    assert states(project, scanner.look(project, NOW))["010"][:3] == ["IN", "WAITING", "IN"]
 
 
 def test_names_with_spaces_letters_of_all_kinds_and_strange_numbers(tmp_path):
@@ -170,16 +170,16 @@ def test_what_is_no_frame_is_named(tmp_path):
 def test_a_file_that_may_not_be_read_is_named(tmp_path):
     project = film()
     put(tmp_path, "r/010/010.0001.exr").chmod(0)
-    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
-    assert came.of("010").why[1]
+    snapshot = arrival_snapshot(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
+    assert snapshot.of("010").why[1]
 
 
 def test_of_two_takes_the_later_counts(tmp_path):
     project = film(place="r/{shot}_v{take}/{frame:04}.exr")
     put(tmp_path, "r/010_v1/0001.exr")
     put(tmp_path, "r/010_v2/0001.exr", NOW - 2000)
-    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
-    assert came.of("010").rows[0].take == "2"
+    snapshot = arrival_snapshot(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
+    assert snapshot.of("010").rows[0].take == "2"
 
 
 def test_what_is_kept_is_there_after_a_restart_and_is_made_again_without(tmp_path):
@@ -202,10 +202,10 @@ def test_what_is_kept_is_there_after_a_restart_and_is_made_again_without(tmp_pat
 def test_names_of_the_header_are_given_once(tmp_path):
     project = film(header_names=(("seconds", "my:time"), ("machine", "my:host")))
     put(tmp_path, "r/010/010.0001.exr", my__time="4:02", my__host="Blade-2")
-    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
-    assert came.frames.seconds.tolist() == [242.0]
-    assert came.frames.machine.tolist() == [1]  # one of three that are called blade
-    assert came.sources["010", 1] == "header"
+    snapshot = arrival_snapshot(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
+    assert snapshot.frames.seconds.tolist() == [242.0]
+    assert snapshot.frames.machine.tolist() == [1]  # one of three that are called blade
+    assert snapshot.sources["010", 1] == "header"
 
 
 def test_a_log_says_what_headers_do_not(tmp_path):
@@ -215,17 +215,17 @@ def test_a_log_says_what_headers_do_not(tmp_path):
     project = film(logs=({"path": "a.log", "examples": [{"line": line, "marks": marks}]},))
     put(tmp_path, "r/010/010.0001.exr")
     put(tmp_path, "r/010/010.0002.exr")
-    lookout = FolderScanner(tmp_path)
-    assert any("a.log" in words for words in lookout.look(project, NOW).troubles)
+    scanner = FolderScanner(tmp_path)
+    assert any("a.log" in words for words in scanner.look(project, NOW).troubles)
     (tmp_path / "a.log").write_text("ok f1 010 4m02s desk\n")
-    came = arrived(project, lookout.look(project, NOW), 0.0)
-    assert came.frames.seconds[0] == 242.0
-    assert (came.sources["010", 1], came.sources["010", 2]) == ("log", "")
+    snapshot = arrival_snapshot(project, scanner.look(project, NOW), 0.0)
+    assert snapshot.frames.seconds[0] == 242.0
+    assert (snapshot.sources["010", 1], snapshot.sources["010", 2]) == ("log", "")
     with (tmp_path / "a.log").open("a") as file:
         file.write("ok f2 010 1m00s blade\n")
-    came = arrived(project, lookout.look(project, NOW), 0.0)
-    assert came.frames.seconds.tolist() == [242.0, 60.0]
-    assert came.frames.machine.tolist() == [0, 1]
+    snapshot = arrival_snapshot(project, scanner.look(project, NOW), 0.0)
+    assert snapshot.frames.seconds.tolist() == [242.0, 60.0]
+    assert snapshot.frames.machine.tolist() == [0, 1]
 
 
 def test_frames_to_be_rendered_again_count_once_they_are_newer(tmp_path):
@@ -237,13 +237,13 @@ def test_frames_to_be_rendered_again_count_once_they_are_newer(tmp_path):
 
 
 def test_another_place_forgets_what_came_to_the_first(tmp_path):
-    project, lookout = film(), FolderScanner(tmp_path)
+    project, scanner = film(), FolderScanner(tmp_path)
     for frame in range(1, 6):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
-    lookout.look(project, NOW)
+    scanner.look(project, NOW)
     put(tmp_path, "new/010/0002.exr")
     elsewhere = film(place="new/{shot}/{frame:04}.exr")
-    look = lookout.look(elsewhere, NOW)
+    look = scanner.look(elsewhere, NOW)
     assert states(elsewhere, look)["010"] == ["WAITING", "IN", *["WAITING"] * 6]
     assert look.troubles == ()
 
@@ -258,15 +258,15 @@ def test_a_link_that_leads_nowhere_is_named(tmp_path):
 def test_frames_of_a_first_pass_do_not_count_for_the_final_one(tmp_path):
     sets = ({"name": "few", "settings": {"samples": 16}},)
     early = film().changed(sets=sets, running={"first_pass": {"settings": "few"}})
-    lookout = FolderScanner(tmp_path)
+    scanner = FolderScanner(tmp_path)
     put(tmp_path, "r/010/010.0001.exr")
-    came = arrived(early, lookout.look(early, NOW), 0.0)
-    assert came.of("010").count(FrameState.IN) == 1
-    assert came.frames.rendered_with[0].samples == 16
+    snapshot = arrival_snapshot(early, scanner.look(early, NOW), 0.0)
+    assert snapshot.of("010").count(FrameState.IN) == 1
+    assert snapshot.frames.rendered_with[0].samples == 16
     approved = early.changed(shots=tuple(shot.changed(approval="approved") for shot in early.shots))
-    assert states(approved, lookout.look(approved, NOW))["010"][0] == "WAITING"
+    assert states(approved, scanner.look(approved, NOW))["010"][0] == "WAITING"
     put(tmp_path, "r/010/010.0001.exr", NOW - 5)
-    assert states(approved, lookout.look(approved, NOW + 100))["010"][0] == "IN"
+    assert states(approved, scanner.look(approved, NOW + 100))["010"][0] == "IN"
 
 
 @pytest.mark.parametrize(("gap", "copies"), [(0.001, 8), (2.0, 0)])
@@ -275,6 +275,6 @@ def test_files_of_a_moment_were_copied_even_where_nothing_was_timed(tmp_path, ga
     project = film().changed(machines=(Machine(name="desk"),))
     for frame in range(1, 9):
         put(tmp_path, f"r/010/010.{frame:04}.exr", at=NOW - 1000 + gap * frame)
-    came = arrived(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
-    assert (came.copied["010"].count if came.copied else 0) == copies
-    assert came.frames.timed.any() == (copies == 0)
+    snapshot = arrival_snapshot(project, FolderScanner(tmp_path).look(project, NOW), 0.0)
+    assert (snapshot.copied["010"].count if snapshot.copied else 0) == copies
+    assert snapshot.frames.timed.any() == (copies == 0)

@@ -3,9 +3,9 @@
 import pytest
 
 from film import make_project, make_shot
-from pemlo.core.arrivals.arrival_snapshot import arrived
+from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.folder_scanner import FolderScanner
-from pemlo.core.arrivals.live_forecast import outlook
+from pemlo.core.arrivals.live_forecast import live_forecast
 from pemlo.core.arrivals.status_page import NAME, write_status_page
 from pemlo.core.errors import FileError
 
@@ -13,7 +13,7 @@ from pemlo.core.errors import FileError
 @pytest.fixture
 def found(tmp_path):
     project = make_project((make_shot("<b>010", 4),))
-    return outlook(arrived(project, FolderScanner(tmp_path).look(project, 2e9), 0.0), None)
+    return live_forecast(arrival_snapshot(project, FolderScanner(tmp_path).look(project, 2e9), 0.0), None)
 
 
 def test_it_is_written_and_written_anew(tmp_path, found):

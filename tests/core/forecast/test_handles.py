@@ -102,10 +102,10 @@ def test_a_plan_weighs_them():
 def test_a_watch_waits_for_them_and_knows_them():
     project = film(handles=2, count=10)
     (shot,) = project.shots
-    came = [Arrival(FrameName("", frame), f"{frame}.exr", 5, 0.0) for frame in range(-1, 9)]
-    assert format_frames(missing_frames(shot, came)) == "9-12"
+    snapshot = [Arrival(FrameName("", frame), f"{frame}.exr", 5, 0.0) for frame in range(-1, 9)]
+    assert format_frames(missing_frames(shot, snapshot)) == "9-12"
     whose = ShotMatcher(project)
-    assert all(whose.shot(one) is shot for one in came)
+    assert all(whose.shot(one) is shot for one in snapshot)
     assert whose.shot(Arrival(FrameName("", 13), "13.exr", 5, 0.0)) is None
 
 

@@ -60,7 +60,7 @@ class Alarm:
 
 
 def alarms_of(
-    came: ArrivalSnapshot,
+    snapshot: ArrivalSnapshot,
     fit: Fit,
     learned: Learned,
     rest: Rest | None,
@@ -71,7 +71,7 @@ def alarms_of(
 
     Parameters
     ----------
-    came : ArrivalSnapshot
+    snapshot : ArrivalSnapshot
     fit : Fit
     learned : Learned
     rest : Rest, optional
@@ -80,26 +80,33 @@ def alarms_of(
     best_chance : float, optional
         The best chance that there was since the launch.
     """
-    project = came.project
-    found = [*_finish(project, rest, best_chance), *_machines(project, learned, rest, came), *of_files(came)]
-    found += _shots(project, fit, learned, came, expected)
-    return (*found, *_slow_frames(project, fit, learned, came), *_odd(came))
+    project = snapshot.project
+    found = [*_finish(project, rest, best_chance), *_machines(project, learned, rest, snapshot), *of_files(snapshot)]
+    found += _shots(project, fit, learned, snapshot, expected)
+    return (*found, *_slow_frames(project, fit, learned, snapshot), *_odd(snapshot))
 
 
-def of_files(came: ArrivalSnapshot) -> tuple[Alarm, ...]:
+def of_files(snapshot: ArrivalSnapshot) -> tuple[Alarm, ...]:
     """Return what is wrong with the files that came, their folders and their clocks."""
-    return (*_clocks(came), *_folders(came), *_copied(came), *_broken(came), *_not_as_planned(came), *_beyond(came))
+    return (
+        *_clocks(snapshot),
+        *_folders(snapshot),
+        *_copied(snapshot),
+        *_broken(snapshot),
+        *_not_as_planned(snapshot),
+        *_beyond(snapshot),
+    )
 
 
 def _ranges(frames: Sequence[int]) -> str:
     return format_frames(tuple(frames)).replace(",", ", ")
 
 
-def _folders(came: ArrivalSnapshot) -> list[Alarm]:
-    return [Alarm("folder", words) for words in came.look.troubles]
+def _folders(snapshot: ArrivalSnapshot) -> list[Alarm]:
+    return [Alarm("folder", words) for words in snapshot.look.troubles]
 
 
-def _copied(came: ArrivalSnapshot) -> list[Alarm]:
+def _copied(snapshot: ArrivalSnapshot) -> list[Alarm]:
     return [
         Alarm(
             "shot",
@@ -108,7 +115,7 @@ def _copied(came: ArrivalSnapshot) -> list[Alarm]:
             "Copy files with their times, or have a header or a log say what frames took.",
             shot,
         )
-        for shot, one in came.copied.items()
+        for shot, one in snapshot.copied.items()
     ]
 
 
@@ -116,12 +123,12 @@ def _gap(seconds: float) -> str:
     return format_duration(seconds) if seconds >= 1 else "less than a second"
 
 
-def _beyond(came: ArrivalSnapshot) -> list[Alarm]:
+def _beyond(snapshot: ArrivalSnapshot) -> list[Alarm]:
     """Frames that no shot has: a range may be typed too short, or taken from a folder that still grew."""
     found = []
-    for shot in came.project.shots:
+    for shot in snapshot.project.shots:
         parts = shot.parts_to_render(shot.settings)
-        there = {row.frame for row in came.look.rows.get(shot.name, ())}
+        there = {row.frame for row in snapshot.look.rows.get(shot.name, ())}
         beyond = sorted(frame for frame in there if not any(first <= frame <= last for first, last in parts))
         if beyond and not shot.still:
             words = (
@@ -134,7 +141,7 @@ def _beyond(came: ArrivalSnapshot) -> list[Alarm]:
     return found
 
 
-def _clocks(came: ArrivalSnapshot) -> list[Alarm]:
+def _clocks(snapshot: ArrivalSnapshot) -> list[Alarm]:
     return [
         Alarm(
             "machine",
@@ -142,13 +149,13 @@ def _clocks(came: ArrivalSnapshot) -> list[Alarm]:
             "Its files count as they come, not as they are dated. Set its clock.",
             machine=machine,
         )
-        for machine, off in came.look.clocks.items()
+        for machine, off in snapshot.look.clocks.items()
     ]
 
 
-def _broken(came: ArrivalSnapshot) -> list[Alarm]:
+def _broken(snapshot: ArrivalSnapshot) -> list[Alarm]:
     found = []
-    for mine in came.states:
+    for mine in snapshot.states:
         for state, verb in ((FrameState.BROKEN, "broken"), (FrameState.LOST, "lost")):
             frames = mine.of(state)
             reasons: dict[str, list[int]] = {}
@@ -173,9 +180,9 @@ def _reason(mine: ShotStates, frame: int) -> str:
     )
 
 
-def _not_as_planned(came: ArrivalSnapshot) -> list[Alarm]:
+def _not_as_planned(snapshot: ArrivalSnapshot) -> list[Alarm]:
     found = []
-    for mine in came.states:
+    for mine in snapshot.states:
         differs: dict[str, list[int]] = {}
         for row in mine.rows_in:
             if row.differs:
@@ -198,23 +205,23 @@ def _finish(project: Project, rest: Rest | None, best_chance: float | None) -> l
     return [Alarm("finish", words, "Plan the rest.")]
 
 
-def _machines(project: Project, learned: Learned, rest: Rest | None, came: ArrivalSnapshot) -> list[Alarm]:
+def _machines(project: Project, learned: Learned, rest: Rest | None, snapshot: ArrivalSnapshot) -> list[Alarm]:
     found = []
     for name in rest.silent if rest else ():
         number = next(k for k, machine in enumerate(project.machines) if machine.name == name)
-        mine = came.frames.ended[came.frames.machine == number]
-        since = f"since {format_span(came.now - float(mine.max()))}" if len(mine) else "at all"
+        mine = snapshot.frames.ended[snapshot.frames.machine == number]
+        since = f"since {format_span(snapshot.now - float(mine.max()))}" if len(mine) else "at all"
         words = f"{name} has brought nothing {since}."
         found.append(
             Alarm("machine", words, "It counts as off until it brings a frame. See whether it runs.", machine=name)
         )
     for number, machine in enumerate(project.machines):
-        if not (came.frames.machine == number).any():
+        if not (snapshot.frames.machine == number).any():
             continue
         low, middle, high = (float(q) for q in np.quantile(learned.pace[:, number], [0.05, 0.5, 0.95]))
         far = np.exp(MACHINE_OFF * SPEED_SD)
         if number in learned.changed:
-            when = format_span(came.now - learned.changed[number])
+            when = format_span(snapshot.now - learned.changed[number])
             if middle < 1:
                 words = f"{machine.name} has been slower for {when}: by a factor of {round_figures(1 / middle, 2)}."
                 found.append(Alarm("machine", words, "See what else it does.", machine=machine.name))
@@ -227,11 +234,11 @@ def _machines(project: Project, learned: Learned, rest: Rest | None, came: Arriv
 
 
 def _shots(
-    project: Project, fit: Fit, learned: Learned, came: ArrivalSnapshot, expected: Mapping[str, Interval]
+    project: Project, fit: Fit, learned: Learned, snapshot: ArrivalSnapshot, expected: Mapping[str, Interval]
 ) -> list[Alarm]:
     found = []
-    for number, (shot, mine) in enumerate(zip(project.shots, came.states, strict=True)):
-        there = int((came.frames.timed & (came.frames.shot == number)).sum())
+    for number, (shot, mine) in enumerate(zip(project.shots, snapshot.states, strict=True)):
+        there = int((snapshot.frames.timed & (snapshot.frames.shot == number)).sum())
         before = expected.get(shot.name)
         if before is None or there < SHOT_SHARE * len(mine.frames):
             continue
@@ -246,8 +253,8 @@ def _shots(
     return found
 
 
-def _slow_frames(project: Project, fit: Fit, learned: Learned, came: ArrivalSnapshot) -> list[Alarm]:
-    frames = came.frames
+def _slow_frames(project: Project, fit: Fit, learned: Learned, snapshot: ArrivalSnapshot) -> list[Alarm]:
+    frames = snapshot.frames
     off = residuals(project, fit, learned, frames)
     pace = learned.pace_of(frames)
     known = np.flatnonzero(np.isfinite(off) & (frames.machine != NOBODY))
@@ -267,9 +274,9 @@ def _slow_frames(project: Project, fit: Fit, learned: Learned, came: ArrivalSnap
     return alarms
 
 
-def _odd(came: ArrivalSnapshot) -> list[Alarm]:
+def _odd(snapshot: ArrivalSnapshot) -> list[Alarm]:
     found = []
-    for shot, mine in zip(came.project.shots, came.states, strict=True):
+    for shot, mine in zip(snapshot.project.shots, snapshot.states, strict=True):
         for frame, why in odd_frames(shot, mine).items():
             found.append(Alarm("look", f"Frame {frame} of {shot.name} {why}.", "Look at it.", shot.name, (frame,)))
     return found

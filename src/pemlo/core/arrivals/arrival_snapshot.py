@@ -83,7 +83,7 @@ class ArrivalSnapshot:
         raise KeyError(shot)
 
 
-def arrived(
+def arrival_snapshot(
     project: Project, look: ScanResult, now: float, shortest_gaps: Mapping[str, float] | None = None
 ) -> ArrivalSnapshot:
     """Put in order what a look found.

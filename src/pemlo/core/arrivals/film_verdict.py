@@ -41,7 +41,7 @@ class FilmVerdict:
 
 
 def film_verdict(
-    project: Project, forecast: Forecast, finish: Finish | None, trials: int, outlook: LiveForecast | None = None
+    project: Project, forecast: Forecast, finish: Finish | None, trials: int, live_forecast: LiveForecast | None = None
 ) -> FilmVerdict:
     """Return the verdict of a film.
 
@@ -54,17 +54,21 @@ def film_verdict(
         The run that the forecast is from, if every frame was run.
     trials : int
         From how many the forecast is.
-    outlook : LiveForecast, optional
+    live_forecast : LiveForecast, optional
         What frames that are in tell; of other shots than the project's it says nothing.
     """
-    if outlook is not None and outlook.came.there and _shots(outlook.came.project) == _shots(project):
+    if (
+        live_forecast is not None
+        and live_forecast.snapshot.there
+        and _shots(live_forecast.snapshot.project) == _shots(project)
+    ):
         return FilmVerdict(
             project,
-            watched_forecast(forecast, outlook),
-            watched_headline(outlook),
-            watched_detail(outlook),
-            rests_on(outlook),
-            outlook.came.now / HOUR_S,
+            watched_forecast(forecast, live_forecast),
+            watched_headline(live_forecast),
+            watched_detail(live_forecast),
+            rests_on(live_forecast),
+            live_forecast.snapshot.now / HOUR_S,
         )
     said = headline(project, forecast), detail(project, forecast)
     return FilmVerdict(project, forecast, *said, _plan_rests_on(finish, trials))

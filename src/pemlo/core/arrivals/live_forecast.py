@@ -69,7 +69,7 @@ class Known:
 
 
 @dataclass(frozen=True)
-class ShotOutlook:
+class LiveShotForecast:
     """One shot.
 
     Attributes
@@ -104,7 +104,7 @@ class ShotOutlook:
 
 
 @dataclass(frozen=True)
-class MachineOutlook:
+class LiveMachineForecast:
     """One machine: its record, what its frames took, how fast it is, and how many of its frames are lost.
 
     Attributes
@@ -134,7 +134,7 @@ class LiveForecast:
 
     Attributes
     ----------
-    came : ArrivalSnapshot
+    snapshot : ArrivalSnapshot
     known : Known or None
         None where nothing is known of what frames cost.
     learned : Learned or None
@@ -142,22 +142,22 @@ class LiveForecast:
     finish_h : Interval or None
         When it is done, hours since the start, assembly counted; infinity if never.
     probability : float or None
-    shots : tuple of ShotOutlook
-    machines : tuple of MachineOutlook
+    shots : tuple of LiveShotForecast
+    machines : tuple of LiveMachineForecast
     reasons : Reasons or None
     alarms : tuple of Alarm
     why_not : str
         Why there is no forecast; empty if there is one.
     """
 
-    came: ArrivalSnapshot
+    snapshot: ArrivalSnapshot
     known: Known | None
     learned: Learned | None
     rest: Rest | None
     finish_h: Interval | None
     probability: float | None
-    shots: tuple[ShotOutlook, ...]
-    machines: tuple[MachineOutlook, ...]
+    shots: tuple[LiveShotForecast, ...]
+    machines: tuple[LiveMachineForecast, ...]
     reasons: Reasons | None
     alarms: tuple[Alarm, ...]
     why_not: str
@@ -165,11 +165,11 @@ class LiveForecast:
     @property
     def done(self) -> bool:
         """Whether every frame is in."""
-        return self.came.wanted > 0 and self.came.there == self.came.wanted
+        return self.snapshot.wanted > 0 and self.snapshot.there == self.snapshot.wanted
 
 
 def know(
-    project: Project, came: ArrivalSnapshot | None = None, seed: int = 0, monitor: Monitor | None = None
+    project: Project, snapshot: ArrivalSnapshot | None = None, seed: int = 0, monitor: Monitor | None = None
 ) -> Known | None:
     """Return what is known before the first frame; where nothing was timed, from a few of those that are in.
 
@@ -181,7 +181,7 @@ def know(
     made = fit(fit_input(project, seed), monitor)
     if made.known:
         return Known(project, made, draw_film(made, project, seed))
-    trials = frames_as_trials(came) if came is not None else ()
+    trials = frames_as_trials(snapshot) if snapshot is not None else ()
     if not trials:
         return None
     project = project.changed(trials=(*project.trials, *trials))
@@ -189,9 +189,9 @@ def know(
     return Known(project, made, draw_film(made, project, seed)) if made.known else None
 
 
-def frames_as_trials(came: ArrivalSnapshot) -> tuple[Trial, ...]:
+def frames_as_trials(snapshot: ArrivalSnapshot) -> tuple[Trial, ...]:
     """Return a few frames of each shot as trials: spread over those that are in."""
-    project, frames = came.project, came.frames
+    project, frames = snapshot.project, snapshot.frames
     found = []
     for number, shot in enumerate(project.shots):
         mine = np.flatnonzero((frames.shot == number) & frames.timed)
@@ -208,8 +208,8 @@ def frames_as_trials(came: ArrivalSnapshot) -> tuple[Trial, ...]:
     return tuple(found)
 
 
-def outlook(
-    came: ArrivalSnapshot,
+def live_forecast(
+    snapshot: ArrivalSnapshot,
     known: Known | None,
     best_chance: float | None = None,
     seed: int = 0,
@@ -219,7 +219,7 @@ def outlook(
 
     Parameters
     ----------
-    came : ArrivalSnapshot
+    snapshot : ArrivalSnapshot
     known : Known, optional
         Of this project's trials.
     best_chance : float, optional
@@ -233,53 +233,55 @@ def outlook(
         From the monitor.
     """
     watch = monitor or Unwatched()
-    project = came.project
-    records = machine_records(project, came.frames, came.launched)
+    project = snapshot.project
+    records = machine_records(project, snapshot.frames, snapshot.launched)
     if known is None or not project.shots:
         why = "No frame says what it took, and none was timed." if project.shots else "There is no shot."
-        alarms = of_files(came)
-        return LiveForecast(came, None, None, None, None, None, _shots(came, None, None, None), (), None, alarms, why)
+        alarms = of_files(snapshot)
+        return LiveForecast(
+            snapshot, None, None, None, None, None, _shots(snapshot, None, None, None), (), None, alarms, why
+        )
     watch.step(0.2, "Learning from the frames that are in")
-    frames = came.frames if came.copied else with_pool_times(project, known.fit, known.draws, came.frames)
+    frames = snapshot.frames if snapshot.copied else with_pool_times(project, known.fit, known.draws, snapshot.frames)
     learned = learn(project, known.fit, known.draws, frames, records, seed)
     watch.step(0.6, "Running what is left")
-    rest, why = _rest(came, known, learned, records, seed, monitor)
+    rest, why = _rest(snapshot, known, learned, records, seed, monitor)
     finish = None if rest is None else interval_of(rest.hours)
     probability = None if rest is None else rest.probability
     watch.step(0.9, "Looking for what is wrong")
-    alarms = alarms_of(came, known.fit, learned, rest, known.expected, best_chance)
+    alarms = alarms_of(snapshot, known.fit, learned, rest, known.expected, best_chance)
     return LiveForecast(
-        came,
+        snapshot,
         known,
         learned,
         rest,
         finish,
         probability,
-        _shots(came, known, learned, rest),
-        _machines(came, learned, records, rest),
-        reasons_of(project, known.fit, known.draws, learned, came.frames, records),
+        _shots(snapshot, known, learned, rest),
+        _machines(snapshot, learned, records, rest),
+        reasons_of(project, known.fit, known.draws, learned, snapshot.frames, records),
         alarms,
         why,
     )
 
 
 def _rest(
-    came: ArrivalSnapshot,
+    snapshot: ArrivalSnapshot,
     known: Known,
     learned: Learned,
     records: tuple[MachineRecord, ...],
     seed: int,
     monitor: Monitor | None,
 ) -> tuple[Rest | None, str]:
-    project = came.project
-    jobs = jobs_left(project, *done_frames(came))
+    project = snapshot.project
+    jobs = jobs_left(project, *done_frames(snapshot))
     count = max(LEAST_DRAWS, min(run_count(jobs, RUN_FRAMES, MOST_DRAWS), MOST_DRAWS))
     needed = np.sum([one.course.mean(axis=1) for one in learned.draws.values()], axis=0) / learned.pace.mean(axis=1)
     which: Ints = spread_draws(np.asarray(needed, float), count)
-    used = sum(row.size for mine in came.states for row in mine.rows if row is not None) / GIB
+    used = sum(row.size for mine in snapshot.states for row in mine.rows if row is not None) / GIB
     try:
         found = rest_of(
-            project, known.fit, learned, jobs, came.frames, records, came.now, came.launched,
+            project, known.fit, learned, jobs, snapshot.frames, records, snapshot.now, snapshot.launched,
             disk_used_gib=used, which=which, seed=seed, monitor=monitor,
         )  # fmt: skip
     except InputError as error:
@@ -287,27 +289,27 @@ def _rest(
     return found, ""
 
 
-def done_frames(came: ArrivalSnapshot) -> tuple[dict[str, Ints], dict[str, Ints]]:
+def done_frames(snapshot: ArrivalSnapshot) -> tuple[dict[str, Ints], dict[str, Ints]]:
     """Return the frames of each shot that are in: of its final pass, and of its first one."""
     final: dict[str, Ints] = {}
     early: dict[str, Ints] = {}
-    passes = {(job.shot.name, job.part) for job in jobs_of(came.project)}
-    for mine in came.states:
+    passes = {(job.shot.name, job.part) for job in jobs_of(snapshot.project)}
+    for mine in snapshot.states:
         there = mine.frames[mine.state == FrameState.IN]
         (early if (mine.shot, EARLY) in passes else final)[mine.shot] = there
     return final, early
 
 
 def _shots(
-    came: ArrivalSnapshot, known: Known | None, learned: Learned | None, rest: Rest | None
-) -> tuple[ShotOutlook, ...]:
+    snapshot: ArrivalSnapshot, known: Known | None, learned: Learned | None, rest: Rest | None
+) -> tuple[LiveShotForecast, ...]:
     found = []
-    frames = came.frames
-    for number, (shot, mine) in enumerate(zip(came.project.shots, came.states, strict=True)):
+    frames = snapshot.frames
+    for number, (shot, mine) in enumerate(zip(snapshot.project.shots, snapshot.states, strict=True)):
         sizes = [row.size for row in mine.rows_in]
         gib = sum(sizes) / GIB
         found.append(
-            ShotOutlook(
+            LiveShotForecast(
                 shot.name,
                 len(mine.frames),
                 mine.count(FrameState.IN),
@@ -329,15 +331,15 @@ def _shots(
 
 
 def _machines(
-    came: ArrivalSnapshot, learned: Learned, records: tuple[MachineRecord, ...], rest: Rest | None
-) -> tuple[MachineOutlook, ...]:
+    snapshot: ArrivalSnapshot, learned: Learned, records: tuple[MachineRecord, ...], rest: Rest | None
+) -> tuple[LiveMachineForecast, ...]:
     found = []
-    for number, (machine, record) in enumerate(zip(came.project.machines, records, strict=True)):
+    for number, (machine, record) in enumerate(zip(snapshot.project.machines, records, strict=True)):
         found.append(
-            MachineOutlook(
+            LiveMachineForecast(
                 machine.name,
                 record,
-                frame_times(came.frames.seconds[came.frames.machine == number]),
+                frame_times(snapshot.frames.seconds[snapshot.frames.machine == number]),
                 record.delivered / record.open_hours * max(machine.count * machine.frames_at_once, 1)
                 if record.open_hours > 0
                 else np.nan,

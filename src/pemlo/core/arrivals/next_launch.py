@@ -18,19 +18,19 @@ def next_launch(found: LiveForecast, shot: str) -> tuple[NextRange, ...]:
     InputError
         If nothing is known of costs, or no machine is ever free.
     """
-    came = found.came
-    frames = came.of(shot).missing
+    snapshot = found.snapshot
+    frames = snapshot.of(shot).missing
     if found.known is None or found.learned is None or not frames:
         return ()
     pace = np.median(found.learned.pace, axis=0)
     machines = tuple(
         machine.changed(speed=float(np.clip(machine.speed * pace[k], 1e-3, 1000)))
-        for k, machine in enumerate(came.project.machines)
+        for k, machine in enumerate(snapshot.project.machines)
     )
     silent = found.rest.silent if found.rest is not None else ()
     names = [machine.name for machine in machines if machine.count and machine.name not in silent]
     # From now on, though that may be past the deadline, of which a film is not made anew.
-    start = came.project.start + timedelta(seconds=came.now)
-    here = came.project.model_copy(update={"machines": machines, "start": start})
-    shares = next_ranges(here, found.known.fit, found.learned.draws, came.project.shot(shot), frames, names)
+    start = snapshot.project.start + timedelta(seconds=snapshot.now)
+    here = snapshot.project.model_copy(update={"machines": machines, "start": start})
+    shares = next_ranges(here, found.known.fit, found.learned.draws, snapshot.project.shot(shot), frames, names)
     return tuple(one for one in shares if one.frames)

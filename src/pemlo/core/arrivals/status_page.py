@@ -36,10 +36,10 @@ li{{margin:4px 0}}.limit{{color:{_DAY["limit"]}}}.second{{color:{_DAY["second"]}
 
 def headline(found: LiveForecast) -> str:
     """Return how far a film is and when it is done, in a sentence."""
-    project, came = found.came.project, found.came
-    words = f"{came.there:,} of {came.wanted:,} frames in".replace(",", "\u202f")
+    project, snapshot = found.snapshot.project, found.snapshot
+    words = f"{snapshot.there:,} of {snapshot.wanted:,} frames in".replace(",", "\u202f")
     if found.done:
-        return f"All {came.wanted:,} frames are in".replace(",", "\u202f")
+        return f"All {snapshot.wanted:,} frames are in".replace(",", "\u202f")
     if found.finish_h is None or found.probability is None:
         return f"{words}; {found.why_not or 'when it is done is not known'}"
     low, middle, high = _moments(project, found.finish_h)
@@ -55,9 +55,9 @@ def status_page(found: LiveForecast, finishes: tuple[FinishRow, ...]) -> str:
     finishes : tuple of FinishRow
         How the finish moved.
     """
-    project = found.came.project
-    share = 100 * found.came.there / max(found.came.wanted, 1)
-    now = say_moment(project.start + timedelta(seconds=found.came.now), project)
+    project = found.snapshot.project
+    share = 100 * found.snapshot.there / max(found.snapshot.wanted, 1)
+    now = say_moment(project.start + timedelta(seconds=found.snapshot.now), project)
     due = say_moment(project.delivery.deadline, project)
     parts = [
         f"<h1>{escape(project.title)}</h1>",
@@ -150,7 +150,7 @@ def _alarms(found: LiveForecast) -> str:
 def _shots(found: LiveForecast) -> str:
     rows = []
     for one in found.shots:
-        missing = found.came.of(one.shot).missing
+        missing = found.snapshot.of(one.shot).missing
         lacking = format_frames(missing).replace(",", ", ") if missing else ""
         took = "" if one.times is None else format_duration(one.times.mean)
         left = "" if one.hours_left is None else format_interval(

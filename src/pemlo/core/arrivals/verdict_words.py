@@ -15,12 +15,12 @@ from pemlo.core.units import HOUR_S, counted, format_interval, format_span
 
 def watched_headline(found: LiveForecast) -> str:
     """Return the verdict in one short sentence."""
-    project = found.came.project
+    project = found.snapshot.project
     due = say_moment(project.delivery.deadline, project, long=True)
     if found.done:
         return "All frames are in, too late." if found.probability == 0 else "All frames are in."
     if found.finish_h is None or found.probability is None:
-        return f"{found.came.there} of {found.came.wanted} frames are in."
+        return f"{found.snapshot.there} of {found.snapshot.wanted} frames are in."
     if found.probability >= project.delivery.confidence:
         return f"Makes {due}, as it goes."
     if found.probability >= 0.5:
@@ -45,9 +45,9 @@ def watched_detail(found: LiveForecast) -> str:
 def rests_on(found: LiveForecast) -> str:
     """Return what the verdict rests on: runs of what is left, and what they were made from."""
     # Where nothing was timed before, frames that are in stand for trials: they are no trials of the film.
-    timed = any(not trial.assumed for trial in found.came.project.counted_trials)
+    timed = any(not trial.assumed for trial in found.snapshot.project.counted_trials)
     trials = found.known.fit.timed_trials if found.known is not None and timed else 0
-    frames = f"{counted(found.came.there, 'frame')} that {'is' if found.came.there == 1 else 'are'} in"
+    frames = f"{counted(found.snapshot.there, 'frame')} that {'is' if found.snapshot.there == 1 else 'are'} in"
     made_from = f"from {counted(trials, 'trial')} and {frames}" if trials else f"from {frames}"
     if found.done:
         return "Nothing is left to run"
@@ -60,7 +60,7 @@ def rests_on(found: LiveForecast) -> str:
 
 def _ended(found: LiveForecast) -> str:
     """Return when a film was done, and how that stands to its deadline."""
-    project = found.came.project
+    project = found.snapshot.project
     assert found.finish_h is not None
     done = project.start + timedelta(hours=found.finish_h.p50)
     apart = (project.delivery.deadline - done).total_seconds()
@@ -73,7 +73,7 @@ def watched_forecast(forecast: Forecast, found: LiveForecast) -> Forecast:
     """Return a forecast whose finish is that which the frames that are in tell."""
     if found.rest is None or found.finish_h is None:
         return forecast
-    project, ends = found.came.project, found.finish_h
+    project, ends = found.snapshot.project, found.finish_h
 
     def moment(hours: float) -> datetime | None:
         if hours > LATEST_H:

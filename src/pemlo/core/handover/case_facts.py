@@ -100,7 +100,7 @@ class CaseFacts:
 
 
 def case_facts(
-    film: Film, written: datetime, monitor: Monitor | None = None, outlook: LiveForecast | None = None
+    film: Film, written: datetime, monitor: Monitor | None = None, live_forecast: LiveForecast | None = None
 ) -> CaseFacts:
     """Work out all that stands in the case.
 
@@ -109,7 +109,7 @@ def case_facts(
     film : Film
     written : datetime
     monitor : Monitor, optional
-    outlook : LiveForecast, optional
+    live_forecast : LiveForecast, optional
         What frames that are in tell: then the verdict is by them.
 
     Raises
@@ -140,7 +140,7 @@ def case_facts(
     return CaseFacts(
         project,
         written,
-        film_verdict(project, planned, finish, fit_.timed_trials, outlook),
+        film_verdict(project, planned, finish, fit_.timed_trials, live_forecast),
         asked,
         planned,
         film_waterfall(falls) if falls else None,

@@ -44,7 +44,7 @@ class HandedFilm:
         Of command lines; empty for none.
     findings : tuple of Finding
         What the checks found.
-    outlook : LiveForecast, optional
+    live_forecast : LiveForecast, optional
         What frames that are in tell.
     """
 
@@ -52,7 +52,7 @@ class HandedFilm:
     written: datetime
     template: str = ""
     findings: tuple[Finding, ...] = ()
-    outlook: LiveForecast | None = None
+    live_forecast: LiveForecast | None = None
 
     @property
     def project(self) -> Project:
@@ -105,7 +105,7 @@ def _text(write: Callable[[HandedFilm], str]) -> Callable[[HandedFilm, Monitor],
 
 
 def _case(film: HandedFilm, watch: Monitor) -> str:
-    return case_page(case_facts(film.film, film.written, watch, film.outlook))
+    return case_page(case_facts(film.film, film.written, watch, film.live_forecast))
 
 
 def _sheet(film: HandedFilm, _watch: Monitor) -> str:

@@ -19,7 +19,7 @@ from pemlo.core.project.trials import BAD, GOOD
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 
-NOBODY = (
+NOT_MARKED_YET = (
     "Error not measured. Mark what you saw - here as the levers stand, or trials in Trials - and plans take what "
     "passes."
 )
@@ -66,7 +66,7 @@ class ByEye(QWidget):
     def show_shot(self, project: Project, shot: Shot) -> None:
         """Say what is known by eye of a shot as it is planned."""
         marks = deciding(eye_marks_of(project, shot.name))
-        self.says.setText(SAID[verdict(shot.settings, marks)].format(shot=shot.name) if marks else NOBODY)
+        self.says.setText(SAID[verdict(shot.settings, marks)].format(shot=shot.name) if marks else NOT_MARKED_YET)
         look = next_look(marks)
         first = "" if look is None else f" Look first at {look.words}: it would decide."
         self.rule.setText(f"{passing_words(marks)}{first} {carried_words(marks)}".strip() if marks else "")

@@ -32,8 +32,8 @@ class Below(QWidget):
             row.addLayout(column, stretch)
         row.addWidget(self.pictures, 2)
 
-    def show_outlook(self, found: LiveForecast, finishes: Sequence[FinishRow], shot: str) -> None:
+    def show_live_forecast(self, found: LiveForecast, finishes: Sequence[FinishRow], shot: str) -> None:
         """Show a shot, and how the finish moved."""
         self.course.show_course(presenter.course_of(found, shot))
         self.course_title.setText(f"{shot}: a frame, on the reference machine" if shot else "")
-        self.moves.show_moves(found.came.project, presenter.moves_of(found.came.project, finishes))
+        self.moves.show_moves(found.snapshot.project, presenter.moves_of(found.snapshot.project, finishes))

@@ -73,7 +73,7 @@ class FramesBox(QWidget):
         self.view.play_wanted.connect(self.play)
         self.view.menu_wanted.connect(self._show_menu)
 
-    def show_outlook(self, found: LiveForecast, picked: tuple[str, ...]) -> None:
+    def show_live_forecast(self, found: LiveForecast, picked: tuple[str, ...]) -> None:
         """Show what came."""
         self._found, self._picked_shots = found, picked
         self.view.show_rows(presenter.mark_rows(found))
@@ -125,13 +125,13 @@ class FramesBox(QWidget):
     def _some_in(self) -> bool:
         """Whether a frame of the shot that is looked at is in."""
         found, shot = self._found, self._shot
-        return found is not None and bool(shot) and found.came.of(shot).count(FrameState.IN) > 0
+        return found is not None and bool(shot) and found.snapshot.of(shot).count(FrameState.IN) > 0
 
     @property
     def missing(self) -> tuple[int, ...]:
         """Frames of the shot that is looked at which must still come."""
         found, shot = self._found, self._shot
-        return found.came.of(shot).missing if found is not None and shot else ()
+        return found.snapshot.of(shot).missing if found is not None and shot else ()
 
     def copy(self) -> None:
         """Copy what is picked if that is more than one frame, and else what is missing of the shot."""
@@ -159,12 +159,12 @@ class FramesBox(QWidget):
         found, shot = self._found, self._shot
         if found is None or not shot:
             return
-        picked = self.view.picked_frames or (shot, tuple(found.came.of(shot).frames.tolist()))
+        picked = self.view.picked_frames or (shot, tuple(found.snapshot.of(shot).frames.tolist()))
         files = presenter.files_of(found, *picked)
         if not files:
             self._pictures.clear("None of these frames is in.")
             return
-        rate = found.came.project.rate_of(found.came.project.shot(picked[0]))
+        rate = found.snapshot.project.rate_of(found.snapshot.project.shot(picked[0]))
         words = f"{presenter.ranges(picked[1])} of {picked[0]}, those that are in, at {rate:g} a second"
         self._pictures.play([Shown(path, text) for path, text in files], rate, words)
 
@@ -198,9 +198,9 @@ class FramesBox(QWidget):
         menu.addSeparator()
         menu.addAction(
             f"Copy what is in of {shot}: must not be overwritten",
-            lambda: self.copy_frames(found.came.of(shot).of(FrameState.IN)),
+            lambda: self.copy_frames(found.snapshot.of(shot).of(FrameState.IN)),
         )
         menu.addAction(f"Copy what each machine renders next of {shot}", lambda: self._copy_next(found, shot))
-        if any(one.shot == shot for one in found.came.project.watching.again):
+        if any(one.shot == shot for one in found.snapshot.project.watching.again):
             menu.addAction(f"Keep the frames of {shot}", lambda: self.keep_wanted.emit(shot))
         menu.exec(where)

@@ -129,8 +129,8 @@ class WatchPanel(QWidget):
         watched = self._watcher.last
         if watched is None:
             return None
-        shots = [shot.name for shot in watched.outlook.came.project.shots]
-        return watched.outlook if shots == [shot.name for shot in self._document.project.shots] else None
+        shots = [shot.name for shot in watched.live_forecast.snapshot.project.shots]
+        return watched.live_forecast if shots == [shot.name for shot in self._document.project.shots] else None
 
     def _show(self) -> None:
         if not self.isVisible():
@@ -148,9 +148,9 @@ class WatchPanel(QWidget):
         self.heading.say(presenter.where_words(found, place, paused=self._watcher.paused))
         farm = presenter.farm_words(self._farm.prepares)
         self.said.setText(" ".join(filter(None, (farm, presenter.elapsed_words(found), presenter.disk_words(found)))))
-        self.frames.show_outlook(found, self._selection.shots)
-        self.below.show_outlook(found, watched.finishes, self._shot)
-        self.side.show_outlook(found, self._selection.shots)
+        self.frames.show_live_forecast(found, self._selection.shots)
+        self.below.show_live_forecast(found, watched.finishes, self._shot)
+        self.side.show_live_forecast(found, self._selection.shots)
 
     @property
     def _shot(self) -> str:
@@ -160,7 +160,7 @@ class WatchPanel(QWidget):
     def _again(self, shot: str, frames: tuple[int, ...]) -> None:
         found = self.found
         if found is not None:
-            self.edits.render_again(shot, frames, found.came.project.start + timedelta(seconds=found.came.now))
+            self.edits.render_again(shot, frames, found.snapshot.project.start + timedelta(seconds=found.snapshot.now))
 
     def plan_rest(self) -> None:
         """Plan what is left."""

@@ -12,7 +12,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats, Ints
 from pemlo.core.arrivals.arrival_snapshot import FILE_TIMES
-from pemlo.core.arrivals.live_forecast import LiveForecast, MachineOutlook, ShotOutlook
+from pemlo.core.arrivals.live_forecast import LiveForecast, LiveMachineForecast, LiveShotForecast
 from pemlo.core.arrivals.next_launch import next_launch
 from pemlo.core.arrivals.odd_frames import odd_frames
 from pemlo.core.arrivals.states import SAID, FrameState
@@ -81,7 +81,7 @@ def ranges(frames: Sequence[int]) -> str:
 
 def reference_seconds(found: LiveForecast) -> list[tuple[Ints, Floats]]:
     """Return of each shot the frames that are in, and what each took on the reference machine; NaN where not known."""
-    frames, project = found.came.frames, found.came.project
+    frames, project = found.snapshot.frames, found.snapshot.project
     speeds = np.array([machine.slot_speed() for machine in project.machines] or [1.0])
     pace = np.ones(len(frames)) if found.learned is None else found.learned.pace_of(frames)
     seconds = frames.seconds * pace * np.where(frames.machine >= 0, speeds[frames.machine], 1.0)
@@ -93,7 +93,7 @@ def reference_seconds(found: LiveForecast) -> list[tuple[Ints, Floats]]:
 
 def course_of(found: LiveForecast, name: str) -> CourseShown | None:
     """Return the course of a shot; None where nothing is known of it."""
-    project, known = found.came.project, found.known
+    project, known = found.snapshot.project, found.known
     number = next((k for k, shot in enumerate(project.shots) if shot.name == name), None)
     if number is None or known is None:
         return None
@@ -105,7 +105,7 @@ def course_of(found: LiveForecast, name: str) -> CourseShown | None:
     before = _with_ends(_course(known, known.draws, project, number))
     low, middle, high = np.quantile(before, [0.05, 0.5, 0.95], axis=0)
     learned = None
-    if found.learned is not None and len(found.came.frames):
+    if found.learned is not None and len(found.snapshot.frames):
         learned = np.median(_with_ends(_course(known, found.learned.draws, project, number)), axis=0)
     frames, seconds = reference_seconds(found)[number]
     words = (
@@ -141,7 +141,7 @@ def moves_of(project: Project, finishes: "Sequence[FinishRow]") -> MovesShown | 
 
 def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
     """Return what is known of a frame, line by line."""
-    mine = found.came.of(shot)
+    mine = found.snapshot.of(shot)
     at = int(np.searchsorted(mine.frames, frame))
     state = FrameState(int(mine.state[at]))
     row = mine.rows[at]
@@ -150,21 +150,21 @@ def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
         lines.append(mine.why[frame])
     if row is None:
         return "\n".join(lines)
-    project = found.came.project
-    frames = found.came.frames
+    project = found.snapshot.project
+    frames = found.snapshot.frames
     number = next(k for k, one in enumerate(project.shots) if one.name == shot)
     here = np.flatnonzero((frames.shot == number) & (frames.frame == frame))
     seconds = float(frames.seconds[here[0]]) if len(here) else row.seconds
     if seconds > 0 and math.isfinite(seconds):
-        source = found.came.sources.get((shot, frame), row.source)
+        source = found.snapshot.sources.get((shot, frame), row.source)
         where = {"header": "as its header says", "log": "as the log says", FILE_TIMES: "from the times of files"}
         on = f" on {row.machine}" if row.machine else ""
         lines.append(f"{format_duration(seconds)}{on}, {where.get(source, 'as its header says')}")
     else:
         lines.append("What it took is not known.")
-    came = project.start + timedelta(seconds=row.ended - project.start.timestamp())
+    snapshot = project.start + timedelta(seconds=row.ended - project.start.timestamp())
     size = f"{row.width}×{row.height} px, " if row.width else ""
-    lines.append(f"Came {say_moment(came, project)}, {size}{round_figures(row.size / MIB, 2)} MiB")
+    lines.append(f"Came {say_moment(snapshot, project)}, {size}{round_figures(row.size / MIB, 2)} MiB")
     if row.memory_gib:
         lines.append(f"{round_figures(row.memory_gib, 2)} GiB of memory")
     if row.differs:
@@ -174,7 +174,7 @@ def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
     return "\n".join(lines)
 
 
-def shot_cells(one: ShotOutlook, found: LiveForecast) -> tuple[str, ...]:
+def shot_cells(one: LiveShotForecast, found: LiveForecast) -> tuple[str, ...]:
     """Return what is said of a shot: in, a frame, predicted, left, done."""
     took = NOTHING if one.times is None else format_duration(one.times.mean)
     left = NOTHING if one.hours_left is None or one.there == one.frames else _left(one.hours_left)
@@ -184,11 +184,11 @@ def shot_cells(one: ShotOutlook, found: LiveForecast) -> tuple[str, ...]:
 
 def moment(found: LiveForecast, hours: float) -> str:
     """Return a moment so many hours after the start."""
-    project = found.came.project
+    project = found.snapshot.project
     return say_moment(project.start + timedelta(hours=hours) if math.isfinite(hours) else None, project)
 
 
-def machine_words(one: MachineOutlook) -> str:
+def machine_words(one: LiveMachineForecast) -> str:
     """Return what a machine does, in a line."""
     if not one.record.delivered:
         return f"{one.machine}: {'silent' if one.silent else 'nothing yet'}"
@@ -230,7 +230,7 @@ def disk_words(found: LiveForecast) -> str:
     frames = sum(one.frames for one in found.shots if not math.isnan(one.gib_at_end))
     if not known or not frames:
         return ""
-    end = sum(known) / frames * found.came.wanted
+    end = sum(known) / frames * found.snapshot.wanted
     return f"{_size(there)} on disk, about {_size(end)} at the end."
 
 
@@ -241,11 +241,11 @@ def farm_words(prepares: str) -> str:
 
 def elapsed_words(found: LiveForecast) -> str:
     """Return how long it has rendered, and how long it still will."""
-    came = found.came
-    gone = format_duration(max(came.now - came.launched, 0.0))
+    snapshot = found.snapshot
+    gone = format_duration(max(snapshot.now - snapshot.launched, 0.0))
     if found.finish_h is None or found.done:
         return f"{gone} since the launch."
-    now = came.now / HOUR_S
+    now = snapshot.now / HOUR_S
     low, middle, high = (max(hours - now, 0.0) for hours in _points(found.finish_h))
     if not math.isfinite(high):
         return f"{gone} since the launch; it is not done in every case."
@@ -279,13 +279,13 @@ def pictures_of(found: LiveForecast, shot: str, frame: int, base: Path) -> list[
     The other is a trial of this frame or of the nearest one, with the planned settings or the cleanest; without trials
     that have pictures it is the nearest frame that is in.
     """
-    mine = found.came.of(shot)
+    mine = found.snapshot.of(shot)
     at = int(np.searchsorted(mine.frames, frame))
     row = mine.rows[at]
     if row is None:
         return []
     shown = [(Path(row.path), f"frame {frame}")]
-    trials = [one for one in found.came.project.trials_of(shot) if one.picture and one.frame == frame]
+    trials = [one for one in found.snapshot.project.trials_of(shot) if one.picture and one.frame == frame]
     if trials:
         best = max(trials, key=lambda one: one.samples * one.resolution_percent**2)
         return [*shown, (base / best.picture, f"trial of {frame}, {best.samples} samples")]
@@ -298,14 +298,14 @@ def pictures_of(found: LiveForecast, shot: str, frame: int, base: Path) -> list[
 
 def files_of(found: LiveForecast, shot: str, frames: Sequence[int]) -> list[tuple[Path, str]]:
     """Return the files of frames that are in, in order, each with its words."""
-    mine = found.came.of(shot)
+    mine = found.snapshot.of(shot)
     wanted = set(frames)
     return [(Path(row.path), f"frame {row.frame}") for row in mine.rows_in if row.frame in wanted]
 
 
 def where_words(found: LiveForecast, place: str, *, paused: bool) -> str:
     """Return what is watched."""
-    unchecked = found.came.look.unchecked
+    unchecked = found.snapshot.look.unchecked
     return f"{'paused' if paused else 'watched'}: {place}" + (f", {unchecked} to be checked" if unchecked else "")
 
 
@@ -314,7 +314,7 @@ def mark_rows(found: LiveForecast) -> tuple[MarkRow, ...]:
     parts = reference_seconds(found)
     scale = scale_of(np.concatenate([seconds for _, seconds in parts]) if parts else np.zeros(0))
     rows = []
-    for mine, (frames, seconds) in zip(found.came.states, parts, strict=True):
+    for mine, (frames, seconds) in zip(found.snapshot.states, parts, strict=True):
         strength = np.full(len(mine.frames), UNKNOWN)
         strength[np.searchsorted(mine.frames, frames)] = strengths(seconds, scale)
         there = len(frames)
@@ -325,7 +325,7 @@ def mark_rows(found: LiveForecast) -> tuple[MarkRow, ...]:
 
 def newest_of(found: LiveForecast, shot: str) -> "FrameRow | None":
     """Return the frame that came last: of a shot, or of the film if none of it is in."""
-    there = [mine.rows_in for mine in sorted(found.came.states, key=lambda one: one.shot != shot)]
+    there = [mine.rows_in for mine in sorted(found.snapshot.states, key=lambda one: one.shot != shot)]
     rows = there[0] if there and there[0] else [row for rows in there for row in rows]
     return max(rows, key=lambda row: row.ended, default=None)
 
@@ -343,13 +343,13 @@ def next_words(found: LiveForecast, shot: str) -> str:
 
 def missing_words(found: LiveForecast, shot: str) -> str:
     """Return which frames of a shot are missing, and why."""
-    mine = found.came.of(shot)
+    mine = found.snapshot.of(shot)
     states = (FrameState.LOST, FrameState.BROKEN, FrameState.AGAIN, FrameState.WRITING, FrameState.WAITING)
     parts = [(state, mine.of(state)) for state in states]
     return "; ".join(f"{SAID[state]} {ranges(frames)}" for state, frames in parts if frames)
 
 
-def shot_words(one: ShotOutlook) -> str:
+def shot_words(one: LiveShotForecast) -> str:
     """Return more of a shot, line by line."""
     lines = [f"{one.shot}: {one.there} of {one.frames} in, {one.broken} broken, {one.lost} lost, {one.again} again"]
     if one.times is not None:
@@ -365,7 +365,7 @@ def shot_words(one: ShotOutlook) -> str:
     return "\n".join(lines)
 
 
-def machine_tip(one: MachineOutlook) -> str:
+def machine_tip(one: LiveMachineForecast) -> str:
     """Return more of a machine, line by line."""
     record, lines = one.record, [one.machine]
     if one.times is not None:

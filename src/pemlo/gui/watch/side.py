@@ -32,7 +32,7 @@ class WatchSide(QWidget):
             column.addWidget(widget, stretch)
         column.addStretch(1)
 
-    def show_outlook(self, found: LiveForecast, picked: Sequence[str]) -> None:
+    def show_live_forecast(self, found: LiveForecast, picked: Sequence[str]) -> None:
         """Show what is said of the film."""
         self.title.setText("What is wrong" if found.alarms else "Nothing is wrong")
         self.alarms.setVisible(bool(found.alarms))
