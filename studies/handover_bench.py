@@ -36,7 +36,7 @@ from timing import least_seconds
 FRAMES, WIDTH, HEIGHT = 100, 1920, 1080
 
 
-def frames_in(folder: Path) -> None:
+def completed_frames(folder: Path) -> None:
     """Write frames with noise as half-float EXR."""
     dice = np.random.default_rng(0)
     ramp = np.linspace(0, 0.8, WIDTH, dtype=np.float32)[None, :, None] * np.ones((HEIGHT, 1, 3), np.float32)
@@ -114,7 +114,7 @@ def movie() -> None:
     """100 frames of 1920×1080 px beside plain encoding."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        frames_in(folder)
+        completed_frames(folder)
         project = make_project((make_shot("010", FRAMES),))
         path = folder / "m.mp4"
         order = movie_order(project, folder, MovieWish(place="{shot}.{frame:04}.exr"), path)

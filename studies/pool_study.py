@@ -17,10 +17,10 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.farm.calendar import spans_of
-from pemlo.core.forecast.frames_in import machine_records
-from pemlo.core.forecast.learned import learn
+from pemlo.core.forecast.completed_frames import machine_records
 from pemlo.core.forecast.pool_times import with_pool_times
-from pemlo.core.forecast.rest import jobs_left, rest_of
+from pemlo.core.forecast.remaining_work import jobs_left, rest_of
+from pemlo.core.forecast.updated_posterior import learn
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S
@@ -157,9 +157,9 @@ def outcomes(seed: int) -> list[Outcome]:
         now = snapshot[count - 1].at
         frames = with_pool_times(project, known, draws, files_only(frames_of_run(project, list(snapshot[:count]))))
         records = machine_records(project, frames, 0.0)
-        learned = learn(project, known, draws, frames, records, seed)
+        updated = learn(project, known, draws, frames, records, seed)
         done = {shot.name: frames.frame[frames.shot == k] for k, shot in enumerate(project.shots)}
-        rest = rest_of(project, known, learned, jobs_left(project, done, {}), frames, records, now, 0.0,
+        rest = rest_of(project, known, updated, jobs_left(project, done, {}), frames, records, now, 0.0,
                        which=np.arange(0, 1000, 4), seed=seed)  # fmt: skip
         left = rest.hours - now / HOUR_S
         low, middle, high = (float(np.quantile(left, q, method="higher")) for q in (0.05, 0.5, 0.95))

@@ -18,8 +18,8 @@ from pemlo.core.arrivals.live_forecast import Known, know, live_forecast
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import scan
 from pemlo.core.arrivals.store import FrameRow, Store
-from pemlo.core.forecast.frames_in import machine_records
-from pemlo.core.forecast.learned import learn
+from pemlo.core.forecast.completed_frames import machine_records
+from pemlo.core.forecast.updated_posterior import learn
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings

@@ -20,10 +20,10 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, machine_records
-from pemlo.core.forecast.learned import learn
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, machine_records
 from pemlo.core.forecast.pool_times import with_pool_times
-from pemlo.core.forecast.rest import jobs_left, rest_of
+from pemlo.core.forecast.remaining_work import jobs_left, rest_of
+from pemlo.core.forecast.updated_posterior import learn
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
@@ -105,23 +105,25 @@ def timed_of(name: str, one: Renderer, random: np.random.Generator) -> list[Tria
     ]  # fmt: skip
 
 
-def frames_of_run(project: Project, snapshot: list[Delivered]) -> FramesIn:
+def frames_of_run(project: Project, snapshot: list[Delivered]) -> CompletedFrames:
     shots = {shot.name: k for k, shot in enumerate(project.shots)}
     machines = {machine.name: k for k, machine in enumerate(project.machines)}
     kinds = tuple(dict.fromkeys(FrameSettings.model_validate(shot.settings.frame_fields()) for shot in project.shots))
     kind = {
         shot.name: kinds.index(FrameSettings.model_validate(shot.settings.frame_fields())) for shot in project.shots
     }
-    return FramesIn(
+    return CompletedFrames(
         np.array([shots[one.shot] for one in snapshot], np.int64), np.array([one.frame for one in snapshot], np.int64),
         np.array([one.seconds for one in snapshot]), np.array([machines[one.machine] for one in snapshot], np.int64),
         np.array([one.at for one in snapshot]), np.array([kind[one.shot] for one in snapshot], np.int64), kinds,
     )  # fmt: skip
 
 
-def files_only(frames: FramesIn) -> FramesIn:
+def files_only(frames: CompletedFrames) -> CompletedFrames:
     """Return frames as a folder shows them: when each file was written, and nothing of its time or machine."""
-    return replace(frames, seconds=np.full(len(frames), np.nan), machine=np.full(len(frames), NOBODY, np.int64))
+    return replace(
+        frames, seconds=np.full(len(frames), np.nan), machine=np.full(len(frames), UNKNOWN_MACHINE, np.int64)
+    )
 
 
 def outcomes(seed: int, *, files: bool = False) -> list[Outcome]:
@@ -140,10 +142,10 @@ def outcomes(seed: int, *, files: bool = False) -> list[Outcome]:
         if files:
             frames = with_pool_times(project, known, draws, files_only(frames))
         records = machine_records(project, frames, 0.0)
-        learned = learn(project, known, draws, frames, records, seed)
+        updated = learn(project, known, draws, frames, records, seed)
         done = {shot.name: frames.frame[frames.shot == k] for k, shot in enumerate(project.shots)}
         jobs = jobs_left(project, done, {})
-        rest = rest_of(project, known, learned, jobs, frames, records, now, 0.0, which=np.arange(0, 1000, 4), seed=seed)
+        rest = rest_of(project, known, updated, jobs, frames, records, now, 0.0, which=np.arange(0, 1000, 4), seed=seed)
         left = rest.hours - now / HOUR_S
         low, middle, high = (float(np.quantile(left, q, method="higher")) for q in (0.05, 0.5, 0.95))
         divided = (now - first) / HOUR_S / count * (len(snapshot) - count)

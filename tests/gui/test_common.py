@@ -17,7 +17,7 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
-from pemlo.core.forecast.finish_hump import hump, last_hour
+from pemlo.core.forecast.finish_density import density, last_hour
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.machines import Machine
@@ -93,10 +93,10 @@ def test_figures_have_one_width():
 
 def test_the_hump_peaks_where_most_outcomes_are():
     finish = np.sort(np.random.default_rng(0).normal(50, 4, 1000))
-    curve = hump(finish, 100)
+    curve = density(finish, 100)
     assert curve.at[np.argmax(curve.height)] == pytest.approx(50, abs=2)
     assert curve.height.max() == 1
-    assert not hump(np.full(10, np.inf), 100).height.any()
+    assert not density(np.full(10, np.inf), 100).height.any()
 
 
 def test_the_tape_reaches_past_deadline_and_outcomes_but_not_absurdly_far():

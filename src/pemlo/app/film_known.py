@@ -46,7 +46,7 @@ class FilmForecast(FittedFilm):
 
 
 @dataclass(frozen=True, eq=False)
-class LearnedFilm:
+class UpdatedFilm:
     """What stands for a fit to trials where frames of the film told more: the fit and the draws of what is left."""
 
     project: Project

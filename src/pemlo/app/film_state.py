@@ -15,7 +15,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
-from pemlo.app.film_known import FilmForecast, FittedFilm, LearnedFilm, advice_known, fitted, known_of
+from pemlo.app.film_known import FilmForecast, FittedFilm, UpdatedFilm, advice_known, fitted, known_of
 from pemlo.app.film_work import FilmWork
 from pemlo.app.jobs import Jobs
 
@@ -53,12 +53,12 @@ class FilmState(QObject):
         jobs: Jobs,
         written: FileFacts,
         folder: Callable[[], Path],
-        learned: "LearnedFilm | None" = None,
+        updated: "UpdatedFilm | None" = None,
     ) -> None:
         super().__init__()
         self._document, self._written, self._folder = document, written, folder
         self._memo: Memo | None = None
-        self._learned = learned
+        self._learned = updated
         self._film: Film | None = None
         self._before: Film | None = None  # the last edit
         self._seen: Film | None = None
@@ -69,7 +69,7 @@ class FilmState(QObject):
         self._advice: tuple[Advice, ...] = ()
         self._telling = self._looked_at = False
         self._pictures: tuple[object, Path | None, list[Path]] = None, None, []
-        self.work = FilmWork(self, jobs, self, advises=learned is None)  # where frames come in nobody asks for trials
+        self.work = FilmWork(self, jobs, self, advises=updated is None)  # where frames come in nobody asks for trials
         document.changed.connect(self._on_changed)
         document.replaced.connect(self._on_replaced)
         written.changed.connect(self._on_written)

@@ -36,17 +36,17 @@ class RestPlans:
             If nothing is left, or the deadline has passed.
         """
         from pemlo.core.arrivals.live_forecast import done_frames  # noqa: PLC0415 - heavy to load
-        from pemlo.core.forecast.rest_film import rest_film  # noqa: PLC0415 - as above
+        from pemlo.core.forecast.remaining_film import rest_film  # noqa: PLC0415 - as above
         from pemlo.gui.rest_window import RestWindow  # noqa: PLC0415 - as above
 
         window = self._window
-        if found.rest is None or found.learned is None or found.known is None:
+        if found.rest is None or found.updated is None or found.known is None:
             raise InputError(found.why_not or "What is left is not known.")
         midway = window.document.project.watching.changes_midway
         final, _ = done_frames(found.snapshot)
         rest = rest_film(
             found.snapshot.project,
-            found.learned,
+            found.updated,
             found.rest.jobs,
             final,
             found.rest.silent,

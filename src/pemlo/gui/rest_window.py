@@ -10,14 +10,14 @@ from PySide6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QVBoxLayout, QWid
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FILES, FileFacts
-from pemlo.app.film_known import LearnedFilm
+from pemlo.app.film_known import UpdatedFilm
 from pemlo.app.film_state import FilmState
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
 from pemlo.app.selection import Selection
 from pemlo.core.errors import PemloError
 from pemlo.core.files.written import when_written
-from pemlo.core.forecast.rest_film import settings_changed
+from pemlo.core.forecast.remaining_film import settings_changed
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 from pemlo.gui.common.background_bar import BackgroundBar
@@ -30,7 +30,7 @@ from pemlo.gui.trade.panel import TradePanel
 
 if TYPE_CHECKING:
     from pemlo.core.cost.posterior import Fit
-    from pemlo.core.forecast.rest_film import RestFilm
+    from pemlo.core.forecast.remaining_film import RestFilm
 
 
 class RestWindow(QDialog):
@@ -56,8 +56,8 @@ class RestWindow(QDialog):
         self._film, self._rest = film, rest
         document, jobs = self.document, self.jobs = Document(rest.project), Jobs()
         self._written = FileFacts(jobs, FILES, when_written)
-        learned = LearnedFilm(rest.project, fit, rest.draws)
-        self.state = FilmState(document, jobs, self._written, folder, learned)
+        updated = UpdatedFilm(rest.project, fit, rest.draws)
+        self.state = FilmState(document, jobs, self._written, folder, updated)
         self.selection = Selection(document)
         self.problems = ProblemBar()
         self.verdict, self.tape, self.strip = VerdictBar(), Tape(), Strip(lambda _project, _shot: None)

@@ -45,7 +45,7 @@ def put(root, name, at=NOW - 1000, **attributes):
     return path
 
 
-def frames_in(project, look):
+def completed_frames(project, look):
     return arrival_snapshot(project, look, 0.0).states[0].of(FrameState.IN)
 
 
@@ -87,15 +87,15 @@ def test_what_was_in_stays_in_while_it_cannot_be_looked_at(tmp_path):
     project = film()
     with Store(tmp_path / "a.sqlite") as store:
         scanner = FolderScanner(tmp_path, store)
-        assert len(frames_in(project, scanner.look(project, NOW))) == 5
+        assert len(completed_frames(project, scanner.look(project, NOW))) == 5
         second = tmp_path / "r/010/010.0002.exr"
         second.unlink()
         second.symlink_to(second.name)
         look = scanner.look(project, NOW)
-        assert frames_in(project, look) == (1, 2, 3, 4, 5)
+        assert completed_frames(project, look) == (1, 2, 3, 4, 5)
         assert any("cannot be looked at" in words for words in look.troubles)
         second.unlink()
-        assert frames_in(project, scanner.look(project, NOW)) == (1, 3, 4, 5)
+        assert completed_frames(project, scanner.look(project, NOW)) == (1, 3, 4, 5)
     with Store(tmp_path / "a.sqlite") as store:
         assert len(store.frames()) == 4
 
@@ -104,7 +104,7 @@ def test_frames_of_a_listing_that_broke_off_are_kept(tmp_path, monkeypatch):
     for frame in range(1, 6):
         put(tmp_path, f"r/010/010.{frame:04d}.exr")
     project, scanner = film(), FolderScanner(tmp_path)
-    assert len(frames_in(project, scanner.look(project, NOW))) == 5
+    assert len(completed_frames(project, scanner.look(project, NOW))) == 5
     listing = os.scandir
 
     class BreaksOff:
@@ -128,7 +128,7 @@ def test_frames_of_a_listing_that_broke_off_are_kept(tmp_path, monkeypatch):
 
     monkeypatch.setattr(os, "scandir", BreaksOff)
     look = scanner.look(project, NOW)
-    assert frames_in(project, look) == (1, 2, 3, 4, 5)
+    assert completed_frames(project, look) == (1, 2, 3, 4, 5)
     assert any("cannot be read to its end" in words for words in look.troubles)
 
 
@@ -141,7 +141,7 @@ def test_a_pipe_and_a_name_that_is_no_text_are_said(tmp_path):
     (odd / f"{odd.name}.0003.exr").write_text("x")
     with limited(10):
         look = FolderScanner(tmp_path).look(film(), NOW)
-    assert frames_in(film(), look) == (1,)
+    assert completed_frames(film(), look) == (1,)
     said = " ".join(look.troubles)
     assert "but is a pipe or a device" in said
     assert "cannot be read: its name is not UTF-8" in said
@@ -164,8 +164,8 @@ def test_a_number_of_twenty_digits_is_no_frame_and_ends_nothing(tmp_path):
     project = film()
     with Store(store_path(tmp_path / "job.pemlo")) as store:
         scanner = FolderScanner(tmp_path, store)
-        assert frames_in(project, scanner.look(project, NOW)) == (1,)
-        assert frames_in(project, scanner.look(project, NOW)) == (1,)
+        assert completed_frames(project, scanner.look(project, NOW)) == (1,)
+        assert completed_frames(project, scanner.look(project, NOW)) == (1,)
 
 
 # Headers.

@@ -7,10 +7,10 @@ from film import make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, machine_records, nothing_in
-from pemlo.core.forecast.learned import expected_of, learn
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, machine_records, nothing_in
 from pemlo.core.forecast.pace_change import clearest_change
 from pemlo.core.forecast.progress import mean_seconds
+from pemlo.core.forecast.updated_posterior import expected_of, learn
 from pemlo.core.project.machines import Machine
 
 MACHINES = (Machine(name="desk"), Machine(name="blade", speed=2.0))
@@ -23,22 +23,22 @@ def known():
     return project, made, draw_film(made, project)
 
 
-def frames_in(project, shot, frames, seconds, machine, start=0.0):
+def completed_frames(project, shot, frames, seconds, machine, start=0.0):
     count = len(frames)
     seconds = np.asarray(seconds, float)
-    return FramesIn(
+    return CompletedFrames(
         np.full(count, shot), np.asarray(frames), seconds, np.full(count, machine), start + np.cumsum(seconds),
         np.zeros(count, int), (project.shots[shot].asked,),
     )  # fmt: skip
 
 
-def learned(known, frames):
+def updated(known, frames):
     project, made, draws = known
     return learn(project, made, draws, frames, machine_records(project, frames, 0.0))
 
 
 def test_nothing_in_leaves_all_as_it_was(known):
-    found = learned(known, nothing_in())
+    found = updated(known, nothing_in())
     assert all(found.draws[name] is one for name, one in known[2].items())
     assert np.median(found.pace, axis=0) == pytest.approx([1, 1], abs=0.03)
 
@@ -46,9 +46,9 @@ def test_nothing_in_leaves_all_as_it_was(known):
 def test_frames_twice_as_fast_as_typed_are_the_machines_doing_and_not_the_shots(known):
     project, made, draws = known
     frames = np.arange(1, 101)
-    at = frames_in(project, 0, frames, np.ones(100), 1)
+    at = completed_frames(project, 0, frames, np.ones(100), 1)
     truth = expected_of(project, made, draws, at) / 2.0
-    found = learned(known, frames_in(project, 0, frames, truth / 1.3, 1))
+    found = updated(known, completed_frames(project, 0, frames, truth / 1.3, 1))
     low, middle, high = np.quantile(found.pace[:, 1], [0.05, 0.5, 0.95])
     assert low < 1.3 < high
     assert high / low < 1.2  # a shot that is well timed pins the machine down
@@ -59,8 +59,8 @@ def test_frames_twice_as_fast_as_typed_are_the_machines_doing_and_not_the_shots(
 def test_a_shot_that_was_never_timed_is_known_from_its_first_frames(known):
     project, made, draws = known
     seconds = np.full(10, 900.0) * np.exp(0.03 * np.random.default_rng(0).standard_normal(10))
-    found = learned(known, frames_in(project, 1, np.arange(1, 11), seconds, 0))
-    at = frames_in(project, 1, [5, 70], [1.0, 1.0], 0)
+    found = updated(known, completed_frames(project, 1, np.arange(1, 11), seconds, 0))
+    at = completed_frames(project, 1, [5, 70], [1.0, 1.0], 0)
     before, after = (expected_of(project, made, one, at) for one in (draws, found.draws))
     assert abs(np.log(after[0] / 900)) < 0.1 < abs(np.log(before[0] / 900))
     wide, narrow = (mean_seconds(project, made, one["020"], project.shots[1]) for one in (draws, found.draws))
@@ -70,9 +70,9 @@ def test_a_shot_that_was_never_timed_is_known_from_its_first_frames(known):
 def test_a_thousand_frames_say_no_more_of_a_place_than_they_are_and_take_no_longer(known):
     project = known[0]
     stretch = np.repeat(np.arange(1, 9), 200)
-    few = learned(known, frames_in(project, 0, np.arange(1, 9), np.full(8, 90.0), 0))
-    many = learned(known, frames_in(project, 0, stretch, np.full(1600, 90.0), 0))
-    at = frames_in(project, 0, [4], [1.0], 0)
+    few = updated(known, completed_frames(project, 0, np.arange(1, 9), np.full(8, 90.0), 0))
+    many = updated(known, completed_frames(project, 0, stretch, np.full(1600, 90.0), 0))
+    at = completed_frames(project, 0, [4], [1.0], 0)
     one, other = (expected_of(project, known[1], found.draws, at)[0] for found in (few, many))
     assert one == pytest.approx(other, rel=0.05)
 
@@ -81,12 +81,12 @@ def test_the_order_of_frames_and_a_gross_one_decide_nothing(known):
     project = known[0]
     random = np.random.default_rng(1)
     seconds = 80.0 * np.exp(0.03 * random.standard_normal(60))
-    frames = frames_in(project, 0, np.arange(1, 61), seconds, 0)
+    frames = completed_frames(project, 0, np.arange(1, 61), seconds, 0)
     mixed = random.permutation(60)
-    one, other = learned(known, frames), learned(known, frames.those(mixed))
+    one, other = updated(known, frames), updated(known, frames.those(mixed))
     assert np.allclose(one.draws["010"].course, other.draws["010"].course)
     seconds[30] *= 20
-    gross = learned(known, frames_in(project, 0, np.arange(1, 61), seconds, 0))
+    gross = updated(known, completed_frames(project, 0, np.arange(1, 61), seconds, 0))
     assert np.median(gross.draws["010"].course) == pytest.approx(np.median(one.draws["010"].course), rel=0.03)
 
 
@@ -94,10 +94,10 @@ def test_scatter_and_losses_are_learned(known):
     project = known[0]
     random = np.random.default_rng(2)
     seconds = 80.0 * np.exp(0.15 * random.standard_normal(100))
-    frames = frames_in(project, 0, np.arange(1, 101), seconds, 0)
-    assert learned(known, frames).scatter == pytest.approx(0.15, rel=0.25)
+    frames = completed_frames(project, 0, np.arange(1, 101), seconds, 0)
+    assert updated(known, frames).scatter == pytest.approx(0.15, rel=0.25)
     ended = frames.ended + np.cumsum(np.where(np.arange(100) % 10 == 5, 60.0, 0.0))
-    late = FramesIn(frames.shot, frames.frame, frames.seconds, frames.machine, ended, frames.settings,
+    late = CompletedFrames(frames.shot, frames.frame, frames.seconds, frames.machine, ended, frames.settings,
                     frames.rendered_with)  # fmt: skip
     record = machine_records(project, late, 0.0)[0]
     assert (record.delivered, record.losses) == (100, 10)
@@ -108,8 +108,8 @@ def test_scatter_and_losses_are_learned(known):
 
 def test_frames_of_nobody_move_the_shot(known):
     project = known[0]
-    found = learned(known, frames_in(project, 1, np.arange(1, 30), np.full(29, 700.0), NOBODY))
-    at = frames_in(project, 1, [15], [1.0], 0)
+    found = updated(known, completed_frames(project, 1, np.arange(1, 30), np.full(29, 700.0), UNKNOWN_MACHINE))
+    at = completed_frames(project, 1, [15], [1.0], 0)
     assert 400 < expected_of(project, known[1], found.draws, at)[0] < 1200
 
 
@@ -119,7 +119,7 @@ def test_a_machine_that_changes_its_pace_is_found_where_it_does(known, factor, s
     random = np.random.default_rng(5)
     residual = 0.04 * random.standard_normal(80)
     residual[50:] += np.log(factor)
-    frames = frames_in(project, 0, np.arange(80), np.full(80, 100.0), 0)
+    frames = completed_frames(project, 0, np.arange(80), np.full(80, 100.0), 0)
     found = clearest_change(project, frames, residual, 0.04)
     if not seen:
         assert found is None
@@ -130,15 +130,15 @@ def test_a_machine_that_changes_its_pace_is_found_where_it_does(known, factor, s
 def test_of_a_machine_that_changed_each_frame_has_the_pace_of_its_time(known):
     """Two machines take turns; from the middle on one of them takes three times as long."""
     project, made, draws = known
-    frames = frames_in(project, 0, np.arange(1, 101), np.ones(100), 0)
+    frames = completed_frames(project, 0, np.arange(1, 101), np.ones(100), 0)
     number = np.arange(100)
     slow = (number % 2 == 1) & (number >= 50)
     random = np.random.default_rng(4)
     seconds = expected_of(project, made, draws, frames) / (1.0 + number % 2) * np.where(slow, 3.0, 1.0)
     seconds *= np.exp(0.03 * random.standard_normal(100))
-    both = FramesIn(frames.shot, frames.frame, seconds, number % 2, 100.0 * number + seconds, frames.settings,
+    both = CompletedFrames(frames.shot, frames.frame, seconds, number % 2, 100.0 * number + seconds, frames.settings,
                     frames.rendered_with)  # fmt: skip
-    found = learned(known, both)
+    found = updated(known, both)
     assert set(found.changed) == {1}
     pace = found.pace_of(both)
     assert pace[slow][2:] == pytest.approx(1 / 3, rel=0.15)
@@ -147,6 +147,6 @@ def test_of_a_machine_that_changed_each_frame_has_the_pace_of_its_time(known):
 
 def test_chance_alone_is_no_change(known):
     random = np.random.default_rng(9)
-    frames = frames_in(known[0], 0, np.arange(200), np.full(200, 100.0), 0)
+    frames = completed_frames(known[0], 0, np.arange(200), np.full(200, 100.0), 0)
     for _ in range(200):
         assert clearest_change(known[0], frames, 0.04 * random.standard_normal(200), 0.04) is None

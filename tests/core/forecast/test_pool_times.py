@@ -11,9 +11,9 @@ from pemlo.core.cost.draws import draw_film, seconds_along
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.frame_arrays import frames_of
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, machine_records
-from pemlo.core.forecast.learned import expected_of, learn
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, machine_records
 from pemlo.core.forecast.pool_times import with_pool_times
+from pemlo.core.forecast.updated_posterior import expected_of, learn
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import FrameSettings
 
@@ -40,8 +40,8 @@ def files(seconds, count, frames, seed=0):
         ended[frame] = free[machine]
     order = np.argsort(ended)
     kind = FrameSettings(samples=256)
-    nobody = np.full(frames, NOBODY, np.int64)
-    return FramesIn(
+    nobody = np.full(frames, UNKNOWN_MACHINE, np.int64)
+    return CompletedFrames(
         np.zeros(frames, np.int64), np.arange(1, frames + 1)[order], np.full(frames, np.nan), nobody, ended[order],
         np.zeros(frames, np.int64), (kind,),
     )  # fmt: skip
@@ -59,16 +59,16 @@ def test_machines_that_run_as_they_were_given_are_not_learned_to_be_half_as_fast
     """The gaps of three machines' files made paces of 1.5."""
     project, known, draws = film(3)
     frames = with_pool_times(project, known, draws, files(SECONDS, 3, 150))
-    learned = learn(project, known, draws, frames, machine_records(project, frames, 0.0))
-    assert np.median(learned.pace) == pytest.approx(1.0, abs=0.12)
-    assert expected_of(project, known, learned.draws, frames).mean() == pytest.approx(SECONDS, rel=0.06)
+    updated = learn(project, known, draws, frames, machine_records(project, frames, 0.0))
+    assert np.median(updated.pace) == pytest.approx(1.0, abs=0.12)
+    assert expected_of(project, known, updated.draws, frames).mean() == pytest.approx(SECONDS, rel=0.06)
 
 
 def test_a_pool_that_is_slower_than_was_given_makes_what_is_left_longer():
     project, known, draws = film(3)
     frames = with_pool_times(project, known, draws, files(1.3 * SECONDS, 3, 150))
-    learned = learn(project, known, draws, frames, machine_records(project, frames, 0.0))
-    left = expected_of(project, known, learned.draws, frames).mean() / np.median(learned.pace)
+    updated = learn(project, known, draws, frames, machine_records(project, frames, 0.0))
+    left = expected_of(project, known, updated.draws, frames).mean() / np.median(updated.pace)
     assert left == pytest.approx(1.3 * SECONDS, rel=0.08)
 
 
@@ -84,7 +84,7 @@ def test_the_sum_of_what_frames_took_is_what_machines_had(count, pace, seed):
 def test_nights_do_not_count_and_faster_machines_had_more():
     project, known, draws = film(3, speed=2.0, hours="Mon 00:00-11:00")
     frames = files(SECONDS / 2, 3, 40)
-    night = FramesIn(frames.shot, frames.frame, frames.seconds, frames.machine,
+    night = CompletedFrames(frames.shot, frames.frame, frames.seconds, frames.machine,
                      np.where(np.arange(40) < 20, frames.ended, frames.ended + 7 * 86_400), frames.settings,
                      frames.rendered_with)  # fmt: skip
     took = with_pool_times(project, known, draws, night)
@@ -123,10 +123,10 @@ def test_what_is_under_way_when_a_window_ends_is_no_unrest_of_the_shot(count):
     project, known, draws = film()
     project = project.changed(machines=machines)
     frames = with_pool_times(project, known, draws, files(1.2 * SECONDS, count, 200))
-    learned = learn(project, known, draws, frames, machine_records(project, frames, 0.0))
+    updated = learn(project, known, draws, frames, machine_records(project, frames, 0.0))
     shot = project.shots[0]
     wanted = frames_of([shot.settings], [project.size_of(shot)], known.cost_factors, known.shots["010"].shape())
-    left = seconds_along(learned.draws["010"], wanted).mean(axis=1) / learned.pace.mean(axis=1)
+    left = seconds_along(updated.draws["010"], wanted).mean(axis=1) / updated.pace.mean(axis=1)
     assert np.median(left) == pytest.approx(1.2 * SECONDS, rel=0.04)
     assert np.log(left).std() < 0.03
 

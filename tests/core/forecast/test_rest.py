@@ -10,12 +10,12 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
+from pemlo.core.forecast.completed_frames import CompletedFrames, machine_records, nothing_in
 from pemlo.core.forecast.finish import finish_of
-from pemlo.core.forecast.frames_in import FramesIn, machine_records, nothing_in
-from pemlo.core.forecast.learned import learn
 from pemlo.core.forecast.needs import shot_hours
-from pemlo.core.forecast.rest import jobs_left, rest_of
-from pemlo.core.forecast.rest_film import rest_film
+from pemlo.core.forecast.remaining_film import rest_film
+from pemlo.core.forecast.remaining_work import jobs_left, rest_of
+from pemlo.core.forecast.updated_posterior import learn
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import LEVERS
 
@@ -31,12 +31,12 @@ def known():
     return project, made, draw_film(made, project)
 
 
-def frames_in(project, count, seconds=SECONDS):
+def completed_frames(project, count, seconds=SECONDS):
     """The first frames of the film, rendered in turns by its two machines."""
     number = np.arange(count)
     shot = (number >= 40).astype(int)
     frame = np.where(shot, number - 39, number + 1)
-    return FramesIn(shot, frame, np.full(count, seconds), number % 2, (number // 2 + 1) * seconds,
+    return CompletedFrames(shot, frame, np.full(count, seconds), number % 2, (number // 2 + 1) * seconds,
                     shot, tuple(one.asked for one in project.shots))  # fmt: skip
 
 
@@ -61,7 +61,7 @@ def test_the_end_comes_nearer_and_narrower_with_every_frame(known):
     true = 30 * SECONDS / 3600
     widths = []
     for count in (0, 10, 30, 50, 58):
-        found = rest(known, frames_in(known[0], count), count / 2 * SECONDS)
+        found = rest(known, completed_frames(known[0], count), count / 2 * SECONDS)
         low, high = np.quantile(found.hours, [0.05, 0.95])
         assert low - 0.02 <= true <= high + 0.02
         assert found.frames == 60 - count
@@ -70,14 +70,14 @@ def test_the_end_comes_nearer_and_narrower_with_every_frame(known):
 
 
 def test_machines_go_on_from_their_last_frames(known):
-    frames = frames_in(known[0], 58)
+    frames = completed_frames(known[0], 58)
     # In the middle of the last frame of each: half of it is left.
     found = rest(known, frames, frames.ended[-1] + SECONDS / 2)
     assert np.median(found.hours) == pytest.approx(30 * SECONDS / 3600, rel=0.02)
 
 
 def test_when_all_is_in_it_ended_when_the_last_frame_came(known):
-    frames = frames_in(known[0], 60)
+    frames = completed_frames(known[0], 60)
     found = rest(known, frames, frames.ended[-1] + 7200)
     assert found.frames == 0
     assert set(found.hours.tolist()) == {frames.ended[-1] / 3600}
@@ -85,7 +85,7 @@ def test_when_all_is_in_it_ended_when_the_last_frame_came(known):
 
 
 def test_a_machine_that_brings_nothing_is_left_out(known):
-    frames = frames_in(known[0], 50)
+    frames = completed_frames(known[0], 50)
     mine = frames.those((frames.machine == 0) | (frames.ended < 5 * SECONDS))
     found = rest(known, mine, float(mine.ended.max()))
     assert found.silent == ("blade",)
@@ -94,7 +94,7 @@ def test_a_machine_that_brings_nothing_is_left_out(known):
 
 def test_hours_left_are_those_of_the_frames_that_are_left(known):
     project, made, draws = known
-    found = rest(known, frames_in(project, 20), 10 * SECONDS)
+    found = rest(known, completed_frames(project, 20), 10 * SECONDS)
     assert np.median(found.shot_hours["010"]) == pytest.approx(20 * SECONDS / 3600, rel=0.05)
     assert np.median(found.shot_hours["020"]) == pytest.approx(20 * SECONDS / 3600, rel=0.05)
 
@@ -114,7 +114,7 @@ def test_frames_to_be_rendered_again_are_fewer_the_more_are_good(known):
 
 def made_rest(known, count, **more):
     project, made, draws = known
-    frames = frames_in(project, count)
+    frames = completed_frames(project, count)
     found = rest(known, frames, count / 2 * SECONDS)
     knows = learn(project, made, draws, frames, machine_records(project, frames, 0.0))
     done = {shot.name: frames.frame[frames.shot == k] for k, shot in enumerate(project.shots)}

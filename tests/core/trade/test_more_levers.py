@@ -12,7 +12,7 @@ from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of, too_small
-from pemlo.core.forecast.needs import tries_share
+from pemlo.core.forecast.needs import retry_factor
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import STAGES
@@ -94,7 +94,7 @@ def test_what_saves_are_worth_against_breaking_frames(saves):
         again = again[random.random(len(again)) < lost]
         work[again] += 1 / (saves + 1)
     machine = Machine(name="desk", loss_percent=100 * lost)
-    assert tries_share([machine], saves) / (1 - lost) == pytest.approx(work.mean(), rel=0.01)
+    assert retry_factor([machine], saves) / (1 - lost) == pytest.approx(work.mean(), rel=0.01)
 
 
 def test_saves_pay_where_frames_break_and_cost_where_they_do_not():

@@ -11,11 +11,11 @@ from pemlo.core.arrivals.odd_frames import odd_frames
 from pemlo.core.arrivals.states import FrameState, ShotStates
 from pemlo.core.chances import chance_percent
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.frames_in import NOBODY
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.learned import Learned, residuals
 from pemlo.core.forecast.progress import mean_seconds
-from pemlo.core.forecast.rest import Rest
+from pemlo.core.forecast.remaining_work import RemainingWork
+from pemlo.core.forecast.updated_posterior import UpdatedPosterior, residuals
 from pemlo.core.frames import format_frames, format_ranges
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted, format_duration, format_interval, format_span, round_figures
@@ -62,8 +62,8 @@ class Alarm:
 def alarms_of(
     snapshot: ArrivalSnapshot,
     fit: Fit,
-    learned: Learned,
-    rest: Rest | None,
+    updated: UpdatedPosterior,
+    rest: RemainingWork | None,
     expected: Mapping[str, Interval],
     best_chance: float | None,
 ) -> tuple[Alarm, ...]:
@@ -73,17 +73,17 @@ def alarms_of(
     ----------
     snapshot : ArrivalSnapshot
     fit : Fit
-    learned : Learned
-    rest : Rest, optional
+    updated : UpdatedPosterior
+    rest : RemainingWork, optional
     expected : mapping of str to Interval
         Seconds of the mean frame of each shot before the first frame came; as wide as all shots keep nine times in ten.
     best_chance : float, optional
         The best chance that there was since the launch.
     """
     project = snapshot.project
-    found = [*_finish(project, rest, best_chance), *_machines(project, learned, rest, snapshot), *of_files(snapshot)]
-    found += _shots(project, fit, learned, snapshot, expected)
-    return (*found, *_slow_frames(project, fit, learned, snapshot), *_odd(snapshot))
+    found = [*_finish(project, rest, best_chance), *_machines(project, updated, rest, snapshot), *of_files(snapshot)]
+    found += _shots(project, fit, updated, snapshot, expected)
+    return (*found, *_slow_frames(project, fit, updated, snapshot), *_odd(snapshot))
 
 
 def of_files(snapshot: ArrivalSnapshot) -> tuple[Alarm, ...]:
@@ -196,7 +196,7 @@ def _not_as_planned(snapshot: ArrivalSnapshot) -> list[Alarm]:
     return found
 
 
-def _finish(project: Project, rest: Rest | None, best_chance: float | None) -> list[Alarm]:
+def _finish(project: Project, rest: RemainingWork | None, best_chance: float | None) -> list[Alarm]:
     wanted = project.delivery.confidence
     if rest is None or best_chance is None or best_chance < wanted or rest.probability >= wanted - DOUBT:
         return []
@@ -205,7 +205,9 @@ def _finish(project: Project, rest: Rest | None, best_chance: float | None) -> l
     return [Alarm("finish", words, "Plan the rest.")]
 
 
-def _machines(project: Project, learned: Learned, rest: Rest | None, snapshot: ArrivalSnapshot) -> list[Alarm]:
+def _machines(
+    project: Project, updated: UpdatedPosterior, rest: RemainingWork | None, snapshot: ArrivalSnapshot
+) -> list[Alarm]:
     found = []
     for name in rest.silent if rest else ():
         number = next(k for k, machine in enumerate(project.machines) if machine.name == name)
@@ -218,10 +220,10 @@ def _machines(project: Project, learned: Learned, rest: Rest | None, snapshot: A
     for number, machine in enumerate(project.machines):
         if not (snapshot.frames.machine == number).any():
             continue
-        low, middle, high = (float(q) for q in np.quantile(learned.pace[:, number], [0.05, 0.5, 0.95]))
+        low, middle, high = (float(q) for q in np.quantile(updated.pace[:, number], [0.05, 0.5, 0.95]))
         far = np.exp(MACHINE_OFF * SPEED_SD)
-        if number in learned.changed:
-            when = format_span(snapshot.now - learned.changed[number])
+        if number in updated.changed:
+            when = format_span(snapshot.now - updated.changed[number])
             if middle < 1:
                 words = f"{machine.name} has been slower for {when}: by a factor of {round_figures(1 / middle, 2)}."
                 found.append(Alarm("machine", words, "See what else it does.", machine=machine.name))
@@ -234,7 +236,7 @@ def _machines(project: Project, learned: Learned, rest: Rest | None, snapshot: A
 
 
 def _shots(
-    project: Project, fit: Fit, learned: Learned, snapshot: ArrivalSnapshot, expected: Mapping[str, Interval]
+    project: Project, fit: Fit, updated: UpdatedPosterior, snapshot: ArrivalSnapshot, expected: Mapping[str, Interval]
 ) -> list[Alarm]:
     found = []
     for number, (shot, mine) in enumerate(zip(project.shots, snapshot.states, strict=True)):
@@ -242,7 +244,7 @@ def _shots(
         before = expected.get(shot.name)
         if before is None or there < SHOT_SHARE * len(mine.frames):
             continue
-        now = mean_seconds(project, fit, learned.draws[shot.name], shot)
+        now = mean_seconds(project, fit, updated.draws[shot.name], shot)
         if now.p95 < before.p05 or now.p05 > before.p95:
             side = "more" if now.p05 > before.p95 else "less"
             words = (
@@ -253,15 +255,15 @@ def _shots(
     return found
 
 
-def _slow_frames(project: Project, fit: Fit, learned: Learned, snapshot: ArrivalSnapshot) -> list[Alarm]:
+def _slow_frames(project: Project, fit: Fit, updated: UpdatedPosterior, snapshot: ArrivalSnapshot) -> list[Alarm]:
     frames = snapshot.frames
-    off = residuals(project, fit, learned, frames)
-    pace = learned.pace_of(frames)
-    known = np.flatnonzero(np.isfinite(off) & (frames.machine != NOBODY))
+    off = residuals(project, fit, updated, frames)
+    pace = updated.pace_of(frames)
+    known = np.flatnonzero(np.isfinite(off) & (frames.machine != UNKNOWN_MACHINE))
     found: dict[int, list[int]] = {}
     for at in known.tolist():
         over = off[at] + np.log(pace[at])
-        if abs(over) > max(FRAME_WIDTHS * learned.scatter, np.log(FRAME_FACTOR)):
+        if abs(over) > max(FRAME_WIDTHS * updated.scatter, np.log(FRAME_FACTOR)):
             found.setdefault(int(frames.shot[at]), []).append(at)
     alarms = []
     for shot, those in found.items():

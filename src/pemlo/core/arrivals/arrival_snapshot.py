@@ -10,7 +10,7 @@ from pemlo.core.arrivals.file_gaps import are_machines, gap_seconds
 from pemlo.core.arrivals.folder_scanner import ScanResult, settings_of
 from pemlo.core.arrivals.states import LOST_AFTER, FrameState, ShotStates, again_since, passed_by, shot_states
 from pemlo.core.arrivals.store import FrameRow
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, nothing_in, open_between
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, nothing_in, open_between
 from pemlo.core.forecast.jobs import early_settings
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
@@ -40,7 +40,7 @@ class ArrivalSnapshot:
         Seconds since the start.
     states : tuple of ShotStates
         Of each shot, of its pass that is rendered now.
-    frames : FramesIn
+    frames : CompletedFrames
         Those that are in; seconds from file times where nothing better is known.
     sources : dict of (str, int) to str
         Of each frame that is in: where its time is from; empty where it is not known.
@@ -54,7 +54,7 @@ class ArrivalSnapshot:
     look: ScanResult
     now: float
     states: tuple[ShotStates, ...]
-    frames: FramesIn
+    frames: CompletedFrames
     sources: Mapping[tuple[str, int], str]
     launched: float
     copied: Mapping[str, Copied] = field(default_factory=dict)
@@ -120,7 +120,7 @@ def machine_number(project: Project, name: str) -> int:
     """Return which machine of the brief a name means: its own, or that of one in a group, such as ``blade-3``."""
     plain = name.strip().casefold()
     if not plain:
-        return NOBODY
+        return UNKNOWN_MACHINE
     for number, machine in enumerate(project.machines):
         if machine.name.casefold() == plain:
             return number
@@ -128,12 +128,12 @@ def machine_number(project: Project, name: str) -> int:
         rest = plain.removeprefix(machine.name.casefold())
         if rest != plain and machine.count > 1 and rest.strip(" -_.#").isdigit():
             return number
-    return NOBODY
+    return UNKNOWN_MACHINE
 
 
 def _frames_in(
     project: Project, states: Sequence[ShotStates], shortest_gaps: Mapping[str, float]
-) -> tuple[FramesIn, dict[tuple[str, int], str], dict[str, Copied]]:
+) -> tuple[CompletedFrames, dict[tuple[str, int], str], dict[str, Copied]]:
     copied: dict[str, Copied] = {}
     kinds: dict[str, int] = {}
     rendered_with: list[FrameSettings] = []
@@ -168,7 +168,7 @@ def _frames_in(
         return nothing_in(), sources, copied
     table = np.array([line for lines in columns for line in lines], float)
     whole = [np.asarray(table[:, k], np.int64) for k in (0, 1, 3, 5)]
-    frames = FramesIn(whole[0], whole[1], table[:, 2], whole[2], table[:, 4], whole[3], tuple(rendered_with))
+    frames = CompletedFrames(whole[0], whole[1], table[:, 2], whole[2], table[:, 4], whole[3], tuple(rendered_with))
     return frames, sources, copied
 
 
@@ -185,7 +185,7 @@ def _timed_by_gaps(
     if not unknown.any():
         return values, None
     machine = np.asarray(table[:, 3], np.int64)
-    named = machine if (machine != NOBODY).all() else None
+    named = machine if (machine != UNKNOWN_MACHINE).all() else None
     step = shot.step * shot.settings.frame_step
     seconds, chain = gap_seconds(np.asarray(table[:, 1], np.int64), table[:, 4], step, named)
     short = unknown & (seconds < shortest)
@@ -201,7 +201,7 @@ def _timed_by_gaps(
     return [tuple(line) for line in table.tolist()], copies
 
 
-def _launched(project: Project, frames: FramesIn, now: float) -> float:
+def _launched(project: Project, frames: CompletedFrames, now: float) -> float:
     """Return when rendering began: as it is said, or when the first frame that came was begun."""
     said = project.watching.launched
     if said is not None:
@@ -212,13 +212,13 @@ def _launched(project: Project, frames: FramesIn, now: float) -> float:
     return float(begun.min())
 
 
-def _longest(frames: FramesIn) -> float:
+def _longest(frames: CompletedFrames) -> float:
     """Return what the longest frames took, s; infinity where that is not known."""
     known = frames.seconds[frames.timed]
     return float(np.quantile(known, 0.98)) if len(known) else np.inf
 
 
-def _lost(project: Project, mine: ShotStates, frames: FramesIn, longest: float, now: float) -> frozenset[int]:
+def _lost(project: Project, mine: ShotStates, frames: CompletedFrames, longest: float, now: float) -> frozenset[int]:
     """Return frames that were passed by so long ago that any machine would have brought them."""
     names = [str(number) for number in frames.machine.tolist()]
     since = passed_by(frames.frame, frames.ended, names, mine.frames[mine.state == FrameState.WAITING])
@@ -238,8 +238,8 @@ def _lost(project: Project, mine: ShotStates, frames: FramesIn, longest: float, 
     return frozenset(found)
 
 
-def _all_delivered(project: Project, frames: FramesIn, since: float) -> bool:
+def _all_delivered(project: Project, frames: CompletedFrames, since: float) -> bool:
     """Whether every machine that is known to render has brought another frame since."""
-    known = set(frames.machine.tolist()) - {NOBODY}
-    late = set(frames.machine[frames.ended > since].tolist()) - {NOBODY}
+    known = set(frames.machine.tolist()) - {UNKNOWN_MACHINE}
+    late = set(frames.machine[frames.ended > since].tolist()) - {UNKNOWN_MACHINE}
     return bool(known) and known == late and len(known) == sum(1 for machine in project.machines if machine.count)

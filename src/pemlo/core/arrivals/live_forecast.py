@@ -17,14 +17,14 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
-from pemlo.core.forecast.frames_in import MachineRecord, machine_records
+from pemlo.core.forecast.completed_frames import MachineRecord, machine_records
 from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import EARLY, jobs_of
-from pemlo.core.forecast.learned import Learned, learn
 from pemlo.core.forecast.pool_times import with_pool_times
 from pemlo.core.forecast.progress import FrameTimes, Reasons, frame_times, mean_seconds, reasons_of
-from pemlo.core.forecast.rest import Rest, jobs_left, rest_of
+from pemlo.core.forecast.remaining_work import RemainingWork, jobs_left, rest_of
 from pemlo.core.forecast.run_effect import LEAST_DRAWS, run_count, spread_draws
+from pemlo.core.forecast.updated_posterior import UpdatedPosterior, learn
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 from pemlo.core.project.trials import Trial
@@ -137,8 +137,8 @@ class LiveForecast:
     snapshot : ArrivalSnapshot
     known : Known or None
         None where nothing is known of what frames cost.
-    learned : Learned or None
-    rest : Rest or None
+    updated : UpdatedPosterior or None
+    rest : RemainingWork or None
     finish_h : Interval or None
         When it is done, hours since the start, assembly counted; infinity if never.
     probability : float or None
@@ -152,8 +152,8 @@ class LiveForecast:
 
     snapshot: ArrivalSnapshot
     known: Known | None
-    learned: Learned | None
-    rest: Rest | None
+    updated: UpdatedPosterior | None
+    rest: RemainingWork | None
     finish_h: Interval | None
     probability: float | None
     shots: tuple[LiveShotForecast, ...]
@@ -243,23 +243,23 @@ def live_forecast(
         )
     watch.step(0.2, "Learning from the frames that are in")
     frames = snapshot.frames if snapshot.copied else with_pool_times(project, known.fit, known.draws, snapshot.frames)
-    learned = learn(project, known.fit, known.draws, frames, records, seed)
+    updated = learn(project, known.fit, known.draws, frames, records, seed)
     watch.step(0.6, "Running what is left")
-    rest, why = _rest(snapshot, known, learned, records, seed, monitor)
+    rest, why = _rest(snapshot, known, updated, records, seed, monitor)
     finish = None if rest is None else interval_of(rest.hours)
     probability = None if rest is None else rest.probability
     watch.step(0.9, "Looking for what is wrong")
-    alarms = alarms_of(snapshot, known.fit, learned, rest, known.expected, best_chance)
+    alarms = alarms_of(snapshot, known.fit, updated, rest, known.expected, best_chance)
     return LiveForecast(
         snapshot,
         known,
-        learned,
+        updated,
         rest,
         finish,
         probability,
-        _shots(snapshot, known, learned, rest),
-        _machines(snapshot, learned, records, rest),
-        reasons_of(project, known.fit, known.draws, learned, snapshot.frames, records),
+        _shots(snapshot, known, updated, rest),
+        _machines(snapshot, updated, records, rest),
+        reasons_of(project, known.fit, known.draws, updated, snapshot.frames, records),
         alarms,
         why,
     )
@@ -268,20 +268,20 @@ def live_forecast(
 def _rest(
     snapshot: ArrivalSnapshot,
     known: Known,
-    learned: Learned,
+    updated: UpdatedPosterior,
     records: tuple[MachineRecord, ...],
     seed: int,
     monitor: Monitor | None,
-) -> tuple[Rest | None, str]:
+) -> tuple[RemainingWork | None, str]:
     project = snapshot.project
     jobs = jobs_left(project, *done_frames(snapshot))
     count = max(LEAST_DRAWS, min(run_count(jobs, RUN_FRAMES, MOST_DRAWS), MOST_DRAWS))
-    needed = np.sum([one.course.mean(axis=1) for one in learned.draws.values()], axis=0) / learned.pace.mean(axis=1)
+    needed = np.sum([one.course.mean(axis=1) for one in updated.draws.values()], axis=0) / updated.pace.mean(axis=1)
     which: Ints = spread_draws(np.asarray(needed, float), count)
     used = sum(row.size for mine in snapshot.states for row in mine.rows if row is not None) / GIB
     try:
         found = rest_of(
-            project, known.fit, learned, jobs, snapshot.frames, records, snapshot.now, snapshot.launched,
+            project, known.fit, updated, jobs, snapshot.frames, records, snapshot.now, snapshot.launched,
             disk_used_gib=used, which=which, seed=seed, monitor=monitor,
         )  # fmt: skip
     except InputError as error:
@@ -301,7 +301,7 @@ def done_frames(snapshot: ArrivalSnapshot) -> tuple[dict[str, Ints], dict[str, I
 
 
 def _shots(
-    snapshot: ArrivalSnapshot, known: Known | None, learned: Learned | None, rest: Rest | None
+    snapshot: ArrivalSnapshot, known: Known | None, updated: UpdatedPosterior | None, rest: RemainingWork | None
 ) -> tuple[LiveShotForecast, ...]:
     found = []
     frames = snapshot.frames
@@ -319,8 +319,8 @@ def _shots(
                 frame_times(frames.seconds[frames.shot == number]),
                 None if known is None else mean_seconds(known.project, known.fit, known.draws[shot.name], shot),
                 None
-                if known is None or learned is None
-                else mean_seconds(known.project, known.fit, learned.draws[shot.name], shot),
+                if known is None or updated is None
+                else mean_seconds(known.project, known.fit, updated.draws[shot.name], shot),
                 None if rest is None else interval_of(rest.shot_hours[shot.name]),
                 None if rest is None else interval_of(rest.shots[shot.name]),
                 gib,
@@ -331,7 +331,7 @@ def _shots(
 
 
 def _machines(
-    snapshot: ArrivalSnapshot, learned: Learned, records: tuple[MachineRecord, ...], rest: Rest | None
+    snapshot: ArrivalSnapshot, updated: UpdatedPosterior, records: tuple[MachineRecord, ...], rest: RemainingWork | None
 ) -> tuple[LiveMachineForecast, ...]:
     found = []
     for number, (machine, record) in enumerate(zip(snapshot.project.machines, records, strict=True)):
@@ -343,8 +343,8 @@ def _machines(
                 record.delivered / record.open_hours * max(machine.count * machine.frames_at_once, 1)
                 if record.open_hours > 0
                 else np.nan,
-                interval_of(learned.pace[:, number]),
-                interval_of(learned.loss[:, number]),
+                interval_of(updated.pace[:, number]),
+                interval_of(updated.loss[:, number]),
                 rest is not None and machine.name in rest.silent,
             )
         )

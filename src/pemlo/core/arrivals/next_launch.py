@@ -20,9 +20,9 @@ def next_launch(found: LiveForecast, shot: str) -> tuple[NextRange, ...]:
     """
     snapshot = found.snapshot
     frames = snapshot.of(shot).missing
-    if found.known is None or found.learned is None or not frames:
+    if found.known is None or found.updated is None or not frames:
         return ()
-    pace = np.median(found.learned.pace, axis=0)
+    pace = np.median(found.updated.pace, axis=0)
     machines = tuple(
         machine.changed(speed=float(np.clip(machine.speed * pace[k], 1e-3, 1000)))
         for k, machine in enumerate(snapshot.project.machines)
@@ -32,5 +32,5 @@ def next_launch(found: LiveForecast, shot: str) -> tuple[NextRange, ...]:
     # From now on, though that may be past the deadline, of which a film is not made anew.
     start = snapshot.project.start + timedelta(seconds=snapshot.now)
     here = snapshot.project.model_copy(update={"machines": machines, "start": start})
-    shares = next_ranges(here, found.known.fit, found.learned.draws, snapshot.project.shot(shot), frames, names)
+    shares = next_ranges(here, found.known.fit, found.updated.draws, snapshot.project.shot(shot), frames, names)
     return tuple(one for one in shares if one.frames)

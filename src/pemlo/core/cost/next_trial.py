@@ -243,8 +243,8 @@ def _removed_by(able: Candidates, designs: npt.NDArray[np.intp]) -> Floats:
         both = used[:, :, None] & used[:, None, :]
         joint = np.where(both, able.joint[1 + part[:, :, None], 1 + part[:, None, :]], 0.0)
         joint[:, index, index] += np.where(used, able.repeat_variance, 1.0)
-        learned = np.where(used, able.joint[0, 1 + part], 0.0)
-        removed[begin : begin + 2048] = (learned * np.linalg.solve(joint, learned[..., None])[..., 0]).sum(axis=1)
+        updated = np.where(used, able.joint[0, 1 + part], 0.0)
+        removed[begin : begin + 2048] = (updated * np.linalg.solve(joint, updated[..., None])[..., 0]).sum(axis=1)
     return removed
 
 

@@ -10,10 +10,10 @@ from pemlo.core.arrays import Floats, Ints
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.simulation import Farm, Run, RunRules, Work, farm_of, simulate
+from pemlo.core.forecast.bottleneck import DAYS_AFTER, bottleneck_words, never_ends
 from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import EARLY, Job
 from pemlo.core.forecast.queue import Queue, queue_of, rules_of
-from pemlo.core.forecast.what_holds import DAYS_AFTER, never_ends, what_holds_up
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MINUTE_S
@@ -149,7 +149,7 @@ def _found(project: Project, queue: Queue, farm: Farm, run: Run, which: Ints, ty
         {name: interval_of(one) for name, one in ends.items()},
         _dates(project, queue.jobs, run, ends),
         machine_uses(farm, run),
-        what_holds_up(farm, queue, run, rules),
+        bottleneck_words(farm, queue, run, rules),
         bool(never_ends(farm, queue, run, rules)),
         run,
         queue.jobs,

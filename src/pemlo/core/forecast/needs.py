@@ -27,7 +27,7 @@ def shot_seconds(fit: Fit, draws: FilmDraws, project: Project, shot: Shot) -> Fl
     count = shot.rendered_count(shot.settings)
     repeat = np.exp(fit.spread.repeat_sd / np.sqrt(count) * mine.repeat)
     whole = np.array([whole_share(project, shot, shot.settings)])
-    once = tries_share(project.machines, shot.settings.saves)
+    once = retry_factor(project.machines, shot.settings.saves)
     return np.asarray(mean_frame(mine, frames, whole)[0][:, 0] * once * repeat)
 
 
@@ -42,7 +42,7 @@ def whole_share(project: Project, shot: Shot, settings: ShotSettings) -> float:
     return min(1.0, max(first, 1) / shot.rendered_count(settings))
 
 
-def tries_share(machines: Sequence[Machine], saves: int) -> float:
+def retry_factor(machines: Sequence[Machine], saves: int) -> float:
     """Return the work of a frame that is saved while it renders, over that of one that starts again when it breaks.
 
     With a chance p to be lost a frame takes 1 / (1 - p) tries, and that is in what machines can do. Of one that was
@@ -50,7 +50,8 @@ def tries_share(machines: Sequence[Machine], saves: int) -> float:
 
     Examples
     --------
-    >>> tries_share([Machine(name="desk", loss_percent=20)], 0), tries_share([Machine(name="desk", loss_percent=20)], 3)
+    >>> desk = [Machine(name="desk", loss_percent=20)]
+    >>> retry_factor(desk, 0), retry_factor(desk, 3)
     (1.0, 0.85)
     """
     return 1.0 - _lost(machines) * saves / (saves + 1) if saves else 1.0

@@ -5,7 +5,7 @@ from collections.abc import Container
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.forecast.frames_in import FramesIn
+from pemlo.core.forecast.completed_frames import CompletedFrames
 from pemlo.core.project.project import Project
 
 FEWEST = 4  # frames on either side
@@ -15,7 +15,7 @@ WIDEST = 0.3  # residuals are cut there, log, so that one gross frame is no chan
 
 
 def clearest_change(
-    project: Project, frames: FramesIn, residual: Floats, scatter: float, known: Container[int] = ()
+    project: Project, frames: CompletedFrames, residual: Floats, scatter: float, known: Container[int] = ()
 ) -> tuple[int, float] | None:
     """Return which machine changed its pace most clearly, and when, seconds since the start; None if none did.
 
@@ -25,7 +25,7 @@ def clearest_change(
     Parameters
     ----------
     project : Project
-    frames : FramesIn
+    frames : CompletedFrames
     residual : (K,) ndarray
         By how much each frame took longer than expected, log; NaN where that is not known.
     scatter : float

@@ -18,8 +18,8 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, Pool, open_until
-from pemlo.core.forecast.learned import expected_of
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, Pool, open_until
+from pemlo.core.forecast.updated_posterior import expected_of
 from pemlo.core.project.project import Project
 
 FEWEST = 4  # files: fewer say nothing of a pool
@@ -28,7 +28,7 @@ MOST_WINDOWS = 24
 COPIED = 0.1  # of the time that the machines had: files that came with less were copied, and teach nothing
 
 
-def with_pool_times(project: Project, fit: Fit, draws: FilmDraws, frames: FramesIn) -> FramesIn:
+def with_pool_times(project: Project, fit: Fit, draws: FilmDraws, frames: CompletedFrames) -> CompletedFrames:
     """Return frames with what they took, where that is known of all machines together only.
 
     Parameters
@@ -37,10 +37,10 @@ def with_pool_times(project: Project, fit: Fit, draws: FilmDraws, frames: Frames
     fit : Fit
     draws : FilmDraws
         Of that fit.
-    frames : FramesIn
+    frames : CompletedFrames
         Those without a time and without a machine get one, if there are enough of them.
     """
-    here = np.flatnonzero(~frames.timed & (frames.machine == NOBODY))
+    here = np.flatnonzero(~frames.timed & (frames.machine == UNKNOWN_MACHINE))
     machines = [machine for machine in project.machines if machine.count]
     if len(here) < FEWEST or not machines:
         return frames

@@ -9,9 +9,9 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws, ShotDraws, mean_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, MachineRecord
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.learned import Learned, expected_of
+from pemlo.core.forecast.updated_posterior import UpdatedPosterior, expected_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S
@@ -70,7 +70,12 @@ def mean_seconds(project: Project, fit: Fit, draws: ShotDraws, shot: Shot, low: 
 
 
 def reasons_of(
-    project: Project, fit: Fit, draws: FilmDraws, learned: Learned, frames: FramesIn, records: Sequence[MachineRecord]
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    updated: UpdatedPosterior,
+    frames: CompletedFrames,
+    records: Sequence[MachineRecord],
 ) -> Reasons:
     """Return why frames took other hours than was predicted.
 
@@ -80,19 +85,19 @@ def reasons_of(
     fit : Fit
     draws : FilmDraws
         Of what was known before the first frame.
-    learned : Learned
+    updated : UpdatedPosterior
         With the frames.
-    frames : FramesIn
+    frames : CompletedFrames
     records : sequence of MachineRecord
     """
-    known = frames.those(frames.timed & (frames.machine != NOBODY))
+    known = frames.those(frames.timed & (frames.machine != UNKNOWN_MACHINE))
     lost, away = sum(one.lost_hours for one in records), sum(one.away_hours for one in records)
     if not len(known):
         return Reasons(0.0, 0.0, 0.0, 0.0, lost, away)
     speed = np.array([machine.slot_speed() for machine in project.machines])[known.machine]
     before = expected_of(project, fit, draws, known) / speed
-    after = expected_of(project, fit, learned.draws, known) / speed
-    pace = learned.pace_of(known)
+    after = expected_of(project, fit, updated.draws, known) / speed
+    pace = updated.pace_of(known)
     slower = float((after * (1 / pace - 1)).sum()) / HOUR_S
     predicted, actual = float(before.sum()) / HOUR_S, float(known.seconds.sum()) / HOUR_S
     return Reasons(predicted, actual, actual - predicted - slower, slower, lost, away)

@@ -16,12 +16,12 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.capacity import Capacity
 from pemlo.core.farm.simulation import simulate
+from pemlo.core.forecast.bottleneck import never_ends
 from pemlo.core.forecast.finish import Finish, farm_for, finish_of
 from pemlo.core.forecast.jobs import Job, jobs_of
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.parts import Parts
 from pemlo.core.forecast.queue import queue_of, rules_of
-from pemlo.core.forecast.what_holds import never_ends
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S

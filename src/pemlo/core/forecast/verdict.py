@@ -16,7 +16,7 @@ from pemlo.core.cost.posterior import Disagreement, Fit
 from pemlo.core.farm.capacity import Capacity, capacity, exact_days
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.needs import first_pass_hours, shot_seconds, tries_share, whole_share
+from pemlo.core.forecast.needs import first_pass_hours, retry_factor, shot_seconds, whole_share
 from pemlo.core.forecast.parts import Afresh, Parts
 from pemlo.core.forecast.run_effect import QUICK_FRAMES, RunEffect, effect_in, quick_effect
 from pemlo.core.project.project import Project
@@ -150,7 +150,7 @@ def forecast(
 
 def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, kept: Parts) -> Floats:
     """Return draws of a shot's seconds, made anew only if what they are made from is not what it was."""
-    machines = whole_share(project, shot, shot.settings), tries_share(project.machines, shot.settings.saves)
+    machines = whole_share(project, shot, shot.settings), retry_factor(project.machines, shot.settings.saves)
     of = (shot, project.size_of(shot), *machines)
     return kept.once((shot.name,), of, lambda: shot_seconds(fit, draws, project, shot))
 

@@ -9,7 +9,7 @@ from html import escape
 import numpy as np
 
 from pemlo.core import palette
-from pemlo.core.forecast.finish_hump import FLAT, hump, last_hour
+from pemlo.core.forecast.finish_density import FLAT, density, last_hour
 from pemlo.core.forecast.ledger import in_units, said_in
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import time_ticks
@@ -103,7 +103,7 @@ def tape_svg(project: Project, found: Forecast) -> str:
 def _hump_parts(found: Forecast, due_h: float, end_h: float) -> list[str]:
     if not len(found.finish_h):
         return []
-    curve = hump(found.finish_h, end_h)
+    curve = density(found.finish_h, end_h)
     parts = []
     for past in (False, True):
         inside = curve.at > due_h if past else curve.at <= due_h

@@ -20,7 +20,7 @@ from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.estimate import Estimate
-from pemlo.core.forecast.needs import mean_frame, tries_share, whole_share
+from pemlo.core.forecast.needs import mean_frame, retry_factor, whole_share
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.flicker import flicker_limit
 from pemlo.core.predict.shot_appearance import ShotAppearance
@@ -340,7 +340,7 @@ def _fewest_losses(project: Project, fit: Fit, shot: Shot) -> int:
     """Return how many saves make the typical frame as asked take least, lost ones counted."""
     cost_factors = [shot.asked.model_copy(update={"saves": saves}) for saves in SAVES]
     seconds = _typical(project, fit, shot, cost_factors).sum(axis=-1)
-    return SAVES[int(np.argmin(seconds * [tries_share(project.machines, saves) for saves in SAVES]))]
+    return SAVES[int(np.argmin(seconds * [retry_factor(project.machines, saves) for saves in SAVES]))]
 
 
 def _typical(project: Project, fit: Fit, shot: Shot, settings: Sequence[ShotSettings]) -> Floats:
@@ -463,7 +463,7 @@ def mean_hours(
     """
     frames = frames_of(list(settings), [project.size_of(shot)] * len(settings), fit.cost_factors, _shape(fit, shot))
     whole = np.array([whole_share(project, shot, one) for one in settings])
-    by_saves = {saves: tries_share(project.machines, saves) for saves in {one.saves for one in settings}}
+    by_saves = {saves: retry_factor(project.machines, saves) for saves in {one.saves for one in settings}}
     once = np.array([by_saves[one.saves] for one in settings])
     seconds, spent = mean_frame(draws[shot.name], frames, whole, count)
     counts = np.array([shot.rendered_count(one) for one in settings])

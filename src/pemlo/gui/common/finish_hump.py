@@ -5,19 +5,19 @@ from collections.abc import Callable
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
-from pemlo.core.forecast.finish_hump import FLAT, Hump
+from pemlo.core.forecast.finish_density import FLAT, FinishDensity
 from pemlo.gui.common.colours import colours
 
 
 def paint_hump(
-    painter: QPainter, shown: Hump, deadline_h: float, x: Callable[[float], float], base: float, high: float
+    painter: QPainter, shown: FinishDensity, deadline_h: float, x: Callable[[float], float], base: float, high: float
 ) -> None:
     """Paint a curve.
 
     Parameters
     ----------
     painter : QPainter
-    shown : Hump
+    shown : FinishDensity
     deadline_h : float
         Hours since the start.
     x : callable

@@ -12,7 +12,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from pemlo.core.forecast.finish_hump import Hump, hump, last_hour
+from pemlo.core.forecast.finish_density import FinishDensity, density, last_hour
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import Tick, time_ticks
 from pemlo.core.project.project import Project
@@ -38,7 +38,7 @@ class Tape(QWidget):
         super().__init__()
         self._project: Project | None = None
         self._found: Forecast | None = None
-        self._hump: Hump | None = None
+        self._hump: FinishDensity | None = None
         self._last_h = 1.0
         self.stale = False
         self._shown: tuple[float, float] | None = None
@@ -58,7 +58,7 @@ class Tape(QWidget):
             return  # it is shown already
         self._project, self._found, self._now_h, self.stale = verdict.project, found, verdict.now_h, False
         self._last_h = last_hour(found, self._deadline_h())
-        self._hump = hump(found.finish_h, self._last_h)
+        self._hump = density(found.finish_h, self._last_h)
         self.setAccessibleDescription(self.reading())
         self.update()
 

@@ -257,13 +257,13 @@ def _paint_spread(sheet: "Sheet", painter: QPainter) -> None:
     painter.setFont(font(SMALL))
     painter.setPen(palette.second)
     painter.drawText(QRectF(0, base - 20, scale.left - 8, 18), Qt.AlignmentFlag.AlignRight, "spread of the end")
-    if sheet.hump is None or not sheet.hump.height.any():
+    if sheet.density is None or not sheet.density.height.any():
         painter.drawText(QPointF(scale.left + 6, base - 7), "not known yet")
         return
     due = _due_hours(sheet.project)
     painter.save()
     painter.setClipRect(QRectF(scale.left, base - high - 4, scale.width, high + 8))
-    paint_hump(painter, sheet.hump, due, scale.x, base, high)
+    paint_hump(painter, sheet.density, due, scale.x, base, high)
     painter.restore()
     painter.setPen(QPen(palette.second, 1))
     painter.drawLine(QPointF(scale.left, base), QPointF(scale.left + scale.width, base))

@@ -23,7 +23,7 @@ from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.runsheet.rule_fields import film_fields, shot_fields
 
 if TYPE_CHECKING:
-    from pemlo.core.forecast.set_costs import SetCost
+    from pemlo.core.forecast.preset_costs import PresetCost
     from pemlo.core.project.named_settings import NamedSettings
 
 COSTS, PASSES = "costs of sets", "two passes"
@@ -43,7 +43,7 @@ class RulesDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self._document, self._jobs, self._answer, self._picked, self._report = document, jobs, answer, picked, report
-        self._costs: tuple[SetCost, ...] = ()
+        self._costs: tuple[PresetCost, ...] = ()
         self.setWindowTitle("How frames are handed out")
         self.setModal(False)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -163,11 +163,11 @@ class RulesDialog(QDialog):
         if answer is None or not project.sets:
             return
 
-        def work(monitor: Monitor) -> "tuple[SetCost, ...]":
-            from pemlo.core.forecast.set_costs import set_costs  # noqa: PLC0415 - heavy to load
+        def work(monitor: Monitor) -> "tuple[PresetCost, ...]":
+            from pemlo.core.forecast.preset_costs import preset_costs  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, "Weighing sets of settings")
-            return set_costs(project, answer.fit, answer.draws)
+            return preset_costs(project, answer.fit, answer.draws)
 
         self._jobs.submit(COSTS, "Weighing sets of settings", work, self._on_costs, brief=True)
 
@@ -188,7 +188,7 @@ class RulesDialog(QDialog):
 
         self._jobs.submit(PASSES, "Weighing two passes", work, self.pass_words.setText, brief=True)
 
-    def _on_costs(self, costs: "tuple[SetCost, ...]") -> None:
+    def _on_costs(self, costs: "tuple[PresetCost, ...]") -> None:
         self._costs = costs
         self._say_set()
 

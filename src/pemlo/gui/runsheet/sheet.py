@@ -6,7 +6,7 @@ from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QScrollBar, QToolTip, QWidget
 
-from pemlo.core.forecast.finish_hump import Hump, hump, last_hour
+from pemlo.core.forecast.finish_density import FinishDensity, density, last_hour
 from pemlo.core.project.project import Project
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.runsheet import presenter
@@ -55,7 +55,7 @@ class Sheet(QWidget):
         self.found: Finish | None = None
         self.runs: SlotRuns | None = None
         self.rows: tuple[MachineLine, ...] = ()
-        self.hump: Hump | None = None
+        self.density: FinishDensity | None = None
         self.stale = False
         self.picked_shots: tuple[str, ...] = ()
         self.picked_machine = ""
@@ -82,7 +82,7 @@ class Sheet(QWidget):
         whole = deadline * 1.12 if forecast is None else last_hour(forecast, deadline)
         span = self.scale.last_h - self.scale.first_h
         everything = span >= 0.999 * self.scale.whole_h
-        self.hump = None if forecast is None or not len(forecast.finish_h) else hump(forecast.finish_h, whole)
+        self.density = None if forecast is None or not len(forecast.finish_h) else density(forecast.finish_h, whole)
         self.scale = Scale(self.scale.first_h, self.scale.last_h, whole, self.scale.left, self.scale.width)
         self.scale = self.scale.moved_to(0.0, whole) if everything else self.scale.moved_to(
             self.scale.first_h, min(span, whole)

@@ -97,9 +97,9 @@ class CourseChart(_Chart):
             painter.drawPolygon(_band(shown.at, shown.low, shown.high, x, y))
             painter.setPen(QPen(palette.time, 1.4, Qt.PenStyle.DashLine))
             painter.drawPolyline([QPointF(x(a), y(b)) for a, b in zip(shown.at, shown.middle, strict=True)])
-            if shown.learned is not None:
+            if shown.updated is not None:
                 painter.setPen(QPen(palette.ink, 1.6))
-                painter.drawPolyline([QPointF(x(a), y(b)) for a, b in zip(shown.at, shown.learned, strict=True)])
+                painter.drawPolyline([QPointF(x(a), y(b)) for a, b in zip(shown.at, shown.updated, strict=True)])
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(palette.ink)
             painter.setOpacity(0.75)
@@ -107,7 +107,7 @@ class CourseChart(_Chart):
                 if math.isfinite(seconds):
                     painter.drawEllipse(QPointF(x(float(frame)), y(float(seconds))), 1.9, 1.9)
             painter.setOpacity(1.0)
-            self._draw_legend(painter, learned=shown.learned is not None)
+            self._draw_legend(painter, updated=shown.updated is not None)
             painter.setPen(QPen(palette.line, 1))
             painter.drawLine(field.bottomLeft(), field.bottomRight())
             painter.drawLine(field.bottomLeft(), field.topLeft())
@@ -120,12 +120,12 @@ class CourseChart(_Chart):
                 left=False,
             )
 
-    def _draw_legend(self, painter: QPainter, *, learned: bool) -> None:
+    def _draw_legend(self, painter: QPainter, *, updated: bool) -> None:
         """Say what the lines are, along the top."""
         palette, x, y = colours(), self.field.left() + 6, self.field.top() + 4
         painter.setFont(font(SMALL))
         dashes = QPen(palette.time, 1.4, Qt.PenStyle.DashLine)
-        lines = [("predicted", dashes), *([("as known now", QPen(palette.ink, 1.6))] if learned else [])]
+        lines = [("predicted", dashes), *([("as known now", QPen(palette.ink, 1.6))] if updated else [])]
         for words, pen in lines:
             painter.setPen(pen)
             painter.drawLine(QPointF(x, y), QPointF(x + 16, y))

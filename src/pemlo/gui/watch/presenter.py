@@ -43,7 +43,7 @@ class CourseShown:
     ----------
     at, low, middle, high : (L,) ndarray
         Frames, and seconds that were predicted there: 5 %, 50 % and 95 % points.
-    learned : (L,) ndarray or None
+    updated : (L,) ndarray or None
     frames, seconds : (K,) ndarray
     words : str
     first, last : int
@@ -54,7 +54,7 @@ class CourseShown:
     low: Floats
     middle: Floats
     high: Floats
-    learned: Floats | None
+    updated: Floats | None
     frames: Ints
     seconds: Floats
     words: str
@@ -83,7 +83,7 @@ def reference_seconds(found: LiveForecast) -> list[tuple[Ints, Floats]]:
     """Return of each shot the frames that are in, and what each took on the reference machine; NaN where not known."""
     frames, project = found.snapshot.frames, found.snapshot.project
     speeds = np.array([machine.slot_speed() for machine in project.machines] or [1.0])
-    pace = np.ones(len(frames)) if found.learned is None else found.learned.pace_of(frames)
+    pace = np.ones(len(frames)) if found.updated is None else found.updated.pace_of(frames)
     seconds = frames.seconds * pace * np.where(frames.machine >= 0, speeds[frames.machine], 1.0)
     order = np.lexsort((frames.frame, frames.shot))
     edges = np.searchsorted(frames.shot[order], np.arange(len(project.shots) + 1))
@@ -104,14 +104,14 @@ def course_of(found: LiveForecast, name: str) -> CourseShown | None:
     at = np.concatenate([[first], shot.first + places * (shot.last - shot.first), [last]])
     before = _with_ends(_course(known, known.draws, project, number))
     low, middle, high = np.quantile(before, [0.05, 0.5, 0.95], axis=0)
-    learned = None
-    if found.learned is not None and len(found.snapshot.frames):
-        learned = np.median(_with_ends(_course(known, found.learned.draws, project, number)), axis=0)
+    updated = None
+    if found.updated is not None and len(found.snapshot.frames):
+        updated = np.median(_with_ends(_course(known, found.updated.draws, project, number)), axis=0)
     frames, seconds = reference_seconds(found)[number]
     words = (
         f"Shot {name}: {counted(len(frames), 'frame')} in, {format_duration(float(np.median(middle)))} were predicted."
     )
-    return CourseShown(at, low, middle, high, learned, frames, seconds, words, first, last)
+    return CourseShown(at, low, middle, high, updated, frames, seconds, words, first, last)
 
 
 def _with_ends(course: Floats) -> Floats:

@@ -13,14 +13,14 @@ from pemlo.core.project.project import Project
 
 
 @dataclass(frozen=True)
-class SetCost:
+class PresetCost:
     """Machine-hours of all shots with a set of settings, first passes and retakes not counted."""
 
     name: str
     hours: Interval
 
 
-def set_costs(project: Project, fit: Fit, draws: FilmDraws) -> tuple[SetCost, ...]:
+def preset_costs(project: Project, fit: Fit, draws: FilmDraws) -> tuple[PresetCost, ...]:
     """Return what each set of a film would cost; nothing while no frame was timed."""
     if not fit.known or not project.shots:
         return ()
@@ -28,5 +28,5 @@ def set_costs(project: Project, fit: Fit, draws: FilmDraws) -> tuple[SetCost, ..
     for one in project.sets:
         film = apply_set(project, one.name, [shot.name for shot in project.shots])
         hours = np.sum([shot_hours(fit, draws, film, shot) for shot in film.shots], axis=0)
-        found.append(SetCost(one.name, Interval(*map(float, np.quantile(hours, [0.05, 0.5, 0.95])))))
+        found.append(PresetCost(one.name, Interval(*map(float, np.quantile(hours, [0.05, 0.5, 0.95])))))
     return tuple(found)

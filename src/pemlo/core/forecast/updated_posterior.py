@@ -22,7 +22,7 @@ from pemlo.core.cost.along import between, knots, places_within
 from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_along, seconds_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord, Pool
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, MachineRecord, Pool
 from pemlo.core.forecast.pace_change import clearest_change
 from pemlo.core.forecast.spilling import slot_speeds
 from pemlo.core.project.project import Project
@@ -45,7 +45,7 @@ LOSS_FRAMES = 40.0  # a typed loss counts as much as so many frames
 
 
 @dataclass(frozen=True)
-class Learned:
+class UpdatedPosterior:
     """What is known with the frames that are in.
 
     Attributes
@@ -71,10 +71,10 @@ class Learned:
     changed: Mapping[int, float] = field(default_factory=dict)
     before: Mapping[int, float] = field(default_factory=dict)
 
-    def pace_of(self, frames: FramesIn) -> Floats:
+    def pace_of(self, frames: CompletedFrames) -> Floats:
         """Return the pace of the machine of each frame when it rendered it, the middle, (K,); 1 where none is known."""
         found = np.ones(len(frames))
-        known = frames.machine != NOBODY
+        known = frames.machine != UNKNOWN_MACHINE
         found[known] = np.median(self.pace, axis=0)[frames.machine[known]]
         for machine, since in self.changed.items():
             found[(frames.machine == machine) & _begun_before(frames, since)] = self.before[machine]
@@ -106,10 +106,10 @@ def learn(
     project: Project,
     fit: Fit,
     draws: FilmDraws,
-    frames: FramesIn,
+    frames: CompletedFrames,
     records: Sequence[MachineRecord],
     seed: int = 0,
-) -> Learned:
+) -> UpdatedPosterior:
     """Return what is known with the frames that are in; of a machine whose pace changed, its pace since then.
 
     Parameters
@@ -119,7 +119,7 @@ def learn(
         Of the trials.
     draws : FilmDraws
         Of that fit.
-    frames : FramesIn
+    frames : CompletedFrames
     records : sequence of MachineRecord
         What each machine did.
     seed : int
@@ -139,27 +139,27 @@ def learn(
         found = _learn(project, fit, draws, frames, records, seed, changed, far)
 
 
-def _far(found: Learned) -> frozenset[int]:
+def _far(found: UpdatedPosterior) -> frozenset[int]:
     """Return machines whose speed is so far from what was given that the belief in that only holds it back."""
     off = np.median(np.log(found.pace), axis=0)
     return frozenset(np.flatnonzero(np.abs(off) > FAR * np.hypot(OWN_SPEED_SD, COMMON_SPEED_SD)).tolist())
 
 
-def residuals(project: Project, fit: Fit, learned: Learned, frames: FramesIn) -> Floats:
+def residuals(project: Project, fit: Fit, updated: UpdatedPosterior, frames: CompletedFrames) -> Floats:
     """Return by how much frames took longer than is expected of them on a machine as fast as it was given, log, (K,).
 
     NaN where it is not known what a frame took, or on which machine.
     """
-    speeds = np.log(slot_speeds(project, fit, learned.draws, project.machines))
-    known = frames.timed & (frames.machine != NOBODY)
+    speeds = np.log(slot_speeds(project, fit, updated.draws, project.machines))
+    known = frames.timed & (frames.machine != UNKNOWN_MACHINE)
     found = np.full(len(frames), np.nan)
     mine = frames.those(known)
-    expected = np.log(expected_of(project, fit, learned.draws, mine))
+    expected = np.log(expected_of(project, fit, updated.draws, mine))
     found[known] = np.log(mine.seconds) + speeds[mine.machine, mine.shot] - expected
     return found
 
 
-def expected_of(project: Project, fit: Fit, draws: FilmDraws, frames: FramesIn) -> Floats:
+def expected_of(project: Project, fit: Fit, draws: FilmDraws, frames: CompletedFrames) -> Floats:
     """Return what is expected of frames on the reference machine, the middle of the draws, s, (K,)."""
     found = np.full(len(frames), np.nan)
     for number, shot in enumerate(project.shots):
@@ -175,12 +175,12 @@ def _learn(
     project: Project,
     fit: Fit,
     draws: FilmDraws,
-    frames: FramesIn,
+    frames: CompletedFrames,
     records: Sequence[MachineRecord],
     seed: int,
     changed: Mapping[int, float],
     far: Container[int] = (),
-) -> Learned:
+) -> UpdatedPosterior:
     """As `learn`; machines in `changed` count as others before that moment, s; of those in `far` little is believed."""
     random = np.random.default_rng([seed, 17])
     count = len(next(iter(draws.values())).theta)
@@ -193,7 +193,7 @@ def _learn(
     timed = frames.those(frames.timed)
     scatter = _scatter(timed, fit.spread.repeat_sd)
     if not len(timed):
-        return Learned(dict(draws), np.exp(offs), loss, scatter)
+        return UpdatedPosterior(dict(draws), np.exp(offs), loss, scatter)
     seen = _stretches(project, _with_others_before(project, timed, changed))
     field = {shot.name: _field(project, fit, draws[shot.name], shot, shot.settings) for shot in project.shots}
     guess = _guesses(project, fit, draws, seen, frames.rendered_with)
@@ -206,7 +206,7 @@ def _learn(
     speeds = np.log(slot_speeds(project, fit, draws, listed))
     speed = speeds[seen.machine, seen.shot] if machines else np.zeros(len(seen.value))
     # Whose machine is not known: as fast as the middle one, give or take what they differ by.
-    unknown = seen.machine == NOBODY
+    unknown = seen.machine == UNKNOWN_MACHINE
     speed = np.where(unknown, np.log(own).mean() if machines else 0.0, speed)
     share = _shares(seen, machines, frames.pool)
     off = common + (offs - common) @ share.T
@@ -227,10 +227,10 @@ def _learn(
         )
     own_pace, others = np.exp(offs[:, : len(project.machines)]), np.median(np.exp(offs), axis=0)
     before = {one: float(others[len(project.machines) + k]) for k, one in enumerate(changed)}
-    return Learned(found, own_pace, loss, scatter, dict(changed), before)
+    return UpdatedPosterior(found, own_pace, loss, scatter, dict(changed), before)
 
 
-def _with_others_before(project: Project, frames: FramesIn, changed: Mapping[int, float]) -> FramesIn:
+def _with_others_before(project: Project, frames: CompletedFrames, changed: Mapping[int, float]) -> CompletedFrames:
     """Return frames of which those before a machine's change are of a machine of their own."""
     machine = frames.machine.copy()
     for number, (one, since) in enumerate(changed.items()):
@@ -238,11 +238,11 @@ def _with_others_before(project: Project, frames: FramesIn, changed: Mapping[int
     return replace(frames, machine=machine)
 
 
-def _begun_before(frames: FramesIn, moment: float) -> npt.NDArray[np.bool_]:
+def _begun_before(frames: CompletedFrames, moment: float) -> npt.NDArray[np.bool_]:
     return np.asarray(frames.ended - np.nan_to_num(frames.seconds) < moment)
 
 
-def _scatter(frames: FramesIn, believed: float) -> float:
+def _scatter(frames: CompletedFrames, believed: float) -> float:
     """Return how far frames scatter, log: from neighbours on one machine, whose difference is chance alone."""
     order = np.lexsort((frames.frame, frames.machine, frames.settings, frames.shot))
     logs = np.log(frames.seconds[order])
@@ -258,7 +258,7 @@ def _scatter(frames: FramesIn, believed: float) -> float:
     return float(np.clip(weight * measured + (1 - weight) * believed, LEAST_SCATTER, WORST_SCATTER))
 
 
-def _stretches(project: Project, frames: FramesIn) -> _Stretches:
+def _stretches(project: Project, frames: CompletedFrames) -> _Stretches:
     first = np.array([shot.first for shot in project.shots])[frames.shot]
     last = np.array([shot.last for shot in project.shots])[frames.shot]
     place = np.where(last > first, np.clip((frames.frame - first) / np.maximum(last - first, 1), 0, 1), 0.5)
@@ -307,14 +307,16 @@ def _shares(seen: _Stretches, machines: int, pool: Pool | None) -> Floats:
     """Return what of each stretch was rendered by each machine, (B, M); nothing where that is not known."""
     found = np.asarray(np.arange(machines)[None, :] == seen.machine[:, None], float)
     if pool is not None:
-        found[seen.machine == NOBODY, : len(pool.share)] = pool.share
+        found[seen.machine == UNKNOWN_MACHINE, : len(pool.share)] = pool.share
     return found
 
 
 def _noise(seen: _Stretches, scatter: float, pool: Pool | None) -> Floats:
     """Return by how much what stretches took may be off by chance, variance of the log, (B,)."""
     apart = 0.0 if pool is None else pool.noise
-    return np.asarray((scatter**2 + np.where(seen.machine == NOBODY, apart, 0.0)) / seen.count + LEAST_SCATTER**2)
+    return np.asarray(
+        (scatter**2 + np.where(seen.machine == UNKNOWN_MACHINE, apart, 0.0)) / seen.count + LEAST_SCATTER**2
+    )
 
 
 def _widened(

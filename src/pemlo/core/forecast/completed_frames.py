@@ -11,7 +11,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.units import HOUR_S
 
-NOBODY = -1
+UNKNOWN_MACHINE = -1
 NOTICED = 0.15  # a gap so much longer than the frame itself, as a share of it, is no chance
 LONGEST_LOSS = 2.5  # a gap of so many frames' times is no lost frame any more: the machine was away
 
@@ -34,7 +34,7 @@ class Pool:
 
 
 @dataclass(frozen=True)
-class FramesIn:
+class CompletedFrames:
     """K frames, as they came.
 
     Attributes
@@ -72,9 +72,9 @@ class FramesIn:
         """Of which it is known what they took."""
         return np.isfinite(self.seconds) & (self.seconds > 0)
 
-    def those(self, which: npt.NDArray[np.bool_]) -> "FramesIn":
+    def those(self, which: npt.NDArray[np.bool_]) -> "CompletedFrames":
         """Return some of them."""
-        return FramesIn(
+        return CompletedFrames(
             self.shot[which],
             self.frame[which],
             self.seconds[which],
@@ -86,10 +86,10 @@ class FramesIn:
         )
 
 
-def nothing_in() -> FramesIn:
+def nothing_in() -> CompletedFrames:
     """Return no frames."""
     whole, real = np.zeros(0, np.int64), np.zeros(0)
-    return FramesIn(whole, whole, real, whole, real, whole, ())
+    return CompletedFrames(whole, whole, real, whole, real, whole, ())
 
 
 @dataclass(frozen=True)
@@ -119,7 +119,7 @@ class MachineRecord:
     last: float
 
 
-def machine_records(project: Project, frames: FramesIn, launched: float) -> tuple[MachineRecord, ...]:
+def machine_records(project: Project, frames: CompletedFrames, launched: float) -> tuple[MachineRecord, ...]:
     """Return what each machine of the brief did.
 
     Gaps are looked into where a group is one machine that takes one frame at a time: elsewhere it is not known which
@@ -128,7 +128,7 @@ def machine_records(project: Project, frames: FramesIn, launched: float) -> tupl
     Parameters
     ----------
     project : Project
-    frames : FramesIn
+    frames : CompletedFrames
     launched : float
         When rendering began, seconds since the start.
     """

@@ -10,12 +10,12 @@ from pemlo.core.arrays import Floats, Ints
 from pemlo.core.cost.along import between
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.simulation import Farm, Present, Run, farm_of, simulate
+from pemlo.core.forecast.bottleneck import DAYS_AFTER
+from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, MachineRecord, open_between
 from pemlo.core.forecast.finish import due_hours, shot_ends
-from pemlo.core.forecast.frames_in import NOBODY, FramesIn, MachineRecord, open_between
 from pemlo.core.forecast.jobs import EARLY, Job, jobs_of
-from pemlo.core.forecast.learned import Learned
 from pemlo.core.forecast.queue import queue_of, rules_of
-from pemlo.core.forecast.what_holds import DAYS_AFTER
+from pemlo.core.forecast.updated_posterior import UpdatedPosterior
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.units import DAY_S, HOUR_S, MINUTE_S
@@ -25,7 +25,7 @@ LEAST_SILENCE_S = 120.0
 
 
 @dataclass(frozen=True)
-class Rest:
+class RemainingWork:
     """What is left of a film, and when it is done.
 
     Attributes
@@ -92,9 +92,9 @@ def jobs_left(
 def rest_of(
     project: Project,
     fit: Fit,
-    learned: Learned,
+    updated: UpdatedPosterior,
     jobs: tuple[Job, ...],
-    frames: FramesIn,
+    frames: CompletedFrames,
     records: Sequence[MachineRecord],
     now: float,
     launched: float,
@@ -103,18 +103,18 @@ def rest_of(
     which: Ints | None = None,
     seed: int = 0,
     monitor: Monitor | None = None,
-) -> Rest:
+) -> RemainingWork:
     """Return when what is left is done.
 
     Parameters
     ----------
     project : Project
     fit : Fit
-    learned : Learned
+    updated : UpdatedPosterior
         From the frames that are in.
     jobs : tuple of Job
         What is left; see `jobs_left`.
-    frames : FramesIn
+    frames : CompletedFrames
     records : sequence of MachineRecord
     now, launched : float
         Seconds since the start.
@@ -131,21 +131,21 @@ def rest_of(
     Cancelled
         From the monitor.
     """
-    count = len(learned.pace)
+    count = len(updated.pace)
     picked = np.arange(count) if which is None else which
-    queue = queue_of(project, fit, learned.draws, picked, jobs=jobs)
-    work = replace(queue.work, deviation=learned.scatter)
+    queue = queue_of(project, fit, updated.draws, picked, jobs=jobs)
+    work = replace(queue.work, deviation=updated.scatter)
     farm = farm_of(project, int(max(due_hours(project) / 24, now / DAY_S)) + DAYS_AFTER)
     here = [k for k, machine in enumerate(project.machines) if machine.count]
-    longest = _longest(work.full, learned, project)
+    longest = _longest(work.full, updated, project)
     free_from, silent = _free_from(project, frames, records, here, longest, now, launched)
     if not any(len(job.frames) for job in jobs):
         silent = []
     present = Present(
         now,
         free_from,
-        np.ascontiguousarray(learned.pace[picked][:, here]),
-        np.ascontiguousarray(learned.loss[picked][:, here]),
+        np.ascontiguousarray(updated.pace[picked][:, here]),
+        np.ascontiguousarray(updated.loss[picked][:, here]),
     )
     rules = rules_of(project, seed)
     rules = replace(rules, disk_gib=max(rules.disk_gib - disk_used_gib, 0.0))
@@ -154,7 +154,7 @@ def rest_of(
     ended = np.where(left[None, :] > 0, np.maximum(run.finish, now), _ended(project, jobs, frames, launched)[None, :])
     run = replace(run, finish=ended)
     hours = (run.end + project.delivery.assembly_minutes * MINUTE_S) / HOUR_S
-    return Rest(
+    return RemainingWork(
         now / HOUR_S,
         jobs,
         hours,
@@ -167,7 +167,7 @@ def rest_of(
     )
 
 
-def _ended(project: Project, jobs: Sequence[Job], frames: FramesIn, launched: float) -> Floats:
+def _ended(project: Project, jobs: Sequence[Job], frames: CompletedFrames, launched: float) -> Floats:
     """Return when the last frame of each job's shot came, (J,), s since the start."""
     numbers = {shot.name: k for k, shot in enumerate(project.shots)}
     last = np.full(len(project.shots), launched)
@@ -175,17 +175,17 @@ def _ended(project: Project, jobs: Sequence[Job], frames: FramesIn, launched: fl
     return np.array([last[numbers[job.shot.name]] for job in jobs])
 
 
-def _longest(full: Floats, learned: Learned, project: Project) -> Floats:
+def _longest(full: Floats, updated: UpdatedPosterior, project: Project) -> Floats:
     """Return what a frame may take on each machine at most, about, s."""
     longest = float(np.quantile(full.max(axis=(1, 2)), 0.9)) if full.size else 0.0
-    pace = np.median(learned.pace, axis=0)
+    pace = np.median(updated.pace, axis=0)
     speeds = np.array([machine.slot_speed() for machine in project.machines])
-    return np.asarray(longest * np.exp(2 * learned.scatter) / np.maximum(speeds * pace, 1e-9))
+    return np.asarray(longest * np.exp(2 * updated.scatter) / np.maximum(speeds * pace, 1e-9))
 
 
 def _free_from(
     project: Project,
-    frames: FramesIn,
+    frames: CompletedFrames,
     records: Sequence[MachineRecord],
     here: Sequence[int],
     longest: Floats,
@@ -196,7 +196,7 @@ def _free_from(
 
     Where it is not known whose frames are whose, slots are taken to be spread evenly over a frame.
     """
-    named = bool((frames.machine != NOBODY).any())
+    named = bool((frames.machine != UNKNOWN_MACHINE).any())
     found: list[Floats] = []
     silent = []
     for number in here:
@@ -222,7 +222,7 @@ def _free_from(
     return np.concatenate(found), silent
 
 
-def _others_began(project: Project, frames: FramesIn, number: int, moment: float) -> bool:
+def _others_began(project: Project, frames: CompletedFrames, number: int, moment: float) -> bool:
     """Whether other machines began more frames later than what each may have had under way; true if it is alone.
 
     Else there may have been nothing left for this one to take.

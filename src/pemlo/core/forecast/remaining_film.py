@@ -15,7 +15,7 @@ from pemlo.core.cost.along import between, knots, places
 from pemlo.core.cost.draws import ShotDraws
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.jobs import EARLY, Job
-from pemlo.core.forecast.learned import Learned
+from pemlo.core.forecast.updated_posterior import UpdatedPosterior
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import LEVERS, ShotSettings
@@ -42,7 +42,7 @@ class RestFilm:
 
 def rest_film(
     project: Project,
-    learned: Learned,
+    updated: UpdatedPosterior,
     jobs: tuple[Job, ...],
     done: Mapping[str, Ints],
     silent: tuple[str, ...],
@@ -55,10 +55,10 @@ def rest_film(
     Parameters
     ----------
     project : Project
-    learned : Learned
+    updated : UpdatedPosterior
         From the frames that are in.
     jobs : tuple of Job
-        What is left; see `pemlo.core.forecast.rest.jobs_left`.
+        What is left; see `pemlo.core.forecast.remaining_work.jobs_left`.
     done : mapping of str to (K,) ndarray of int
         Frames of each shot that are in.
     silent : tuple of str
@@ -86,7 +86,7 @@ def rest_film(
              for shot in project.shots if shot.name in left]  # fmt: skip
     names = {shot.name for shot in shots}
     kept = [shot.changed(after=tuple(n for n in shot.after if any(one.goes_by(n) for one in shots))) for shot in shots]
-    pace, loss = np.median(learned.pace, axis=0), np.median(learned.loss, axis=0)
+    pace, loss = np.median(updated.pace, axis=0), np.median(updated.loss, axis=0)
     machines = [
         machine.changed(
             speed=float(np.clip(machine.speed * pace[k], 1e-3, 1000)),
@@ -107,7 +107,7 @@ def rest_film(
         "What is left",
     )  # fmt: skip
     found = {
-        shot.name: _draws_left(project.shot(shot.name), shot, learned.draws[shot.name], left[shot.name])
+        shot.name: _draws_left(project.shot(shot.name), shot, updated.draws[shot.name], left[shot.name])
         for shot in made.shots
     }
     return RestFilm(made, found, begun)

@@ -15,22 +15,22 @@ FLAT = 0.004  # a part that is lower than this is not seen
 
 
 @dataclass(frozen=True)
-class Hump:
+class FinishDensity:
     """The finish as a curve: hours since the start, and height 0 to 1."""
 
     at: Floats
     height: Floats
 
 
-def hump(finish_h: Floats, last_h: float) -> Hump:
+def density(finish_h: Floats, last_h: float) -> FinishDensity:
     """Return a smooth curve of how the finish is spread, over 0 to `last_h`; flat where nothing finishes."""
     at = np.linspace(0.0, last_h, HUMP_POINTS)
     finite = finish_h[np.isfinite(finish_h)]
     if not len(finite):
-        return Hump(at, np.zeros(HUMP_POINTS))
+        return FinishDensity(at, np.zeros(HUMP_POINTS))
     width = max(1.06 * float(np.std(finite)) * len(finite) ** -0.2, last_h / 400)
     density = np.exp(-0.5 * ((at[:, None] - finite[None, :]) / width) ** 2).sum(axis=1)
-    return Hump(at, density / max(float(density.max()), 1e-12))
+    return FinishDensity(at, density / max(float(density.max()), 1e-12))
 
 
 def last_hour(found: "Forecast", deadline_h: float) -> float:

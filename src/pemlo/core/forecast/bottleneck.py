@@ -9,7 +9,7 @@ from pemlo.core.units import HOUR_S, format_span
 DAYS_AFTER = 60  # machines are followed so long past the deadline
 
 
-def what_holds_up(farm: Farm, queue: Queue, run: Run, rules: RunRules) -> str:
+def bottleneck_words(farm: Farm, queue: Queue, run: Run, rules: RunRules) -> str:
     """Return which shot ends last, and on which machines; or why one never does."""
     if words := never_ends(farm, queue, run, rules):
         return words
