@@ -36,11 +36,11 @@ from pemlo.core.persistence.csv_shots import read_shots, write_shots
 from pemlo.core.persistence.csv_trials import read_trials, write_trials
 from pemlo.core.persistence.document import from_text, to_text
 from pemlo.core.preflight.all_checks import run_checks
-from pemlo.core.preflight.situation import plan_row, situation_of
+from pemlo.core.preflight.check_context import plan_row, situation_of
 from pemlo.core.project.project import Project
 from pemlo.core.trade.best_plan import GOALS
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.planning import plan_film
-from pemlo.core.trade.weigh import weigh_film
 from pemlo.demo import demo_project
 from pemlo.standins.renderer.clock import Clock
 from pemlo.standins.renderer.film_file import read_unfinished, write_film
@@ -170,7 +170,7 @@ def try_film(dice: random.Random) -> None:
         if known.known:
             advise(known, project)
             if dice.random() < 0.2:
-                options = weigh_film(project, (known, draws), {})
+                options = evaluate_film_options(project, (known, draws), {})
                 for goal in GOALS:
                     plan_film(project, options, goal, (known, draws))
     assert time.monotonic() - began < SLOWEST_S, "it takes too long"

@@ -28,8 +28,8 @@ from pemlo.core.handover.movie.pictures import MoviePictures
 from pemlo.core.handover.pages import case_page
 from pemlo.core.handover.paper import pdf_of
 from pemlo.core.preflight.all_checks import run_checks
+from pemlo.core.preflight.check_context import plan_row, situation_of
 from pemlo.core.preflight.disk_facts import folder_facts
-from pemlo.core.preflight.situation import plan_row, situation_of
 from pemlo.demo import DEMO_FILE, demo_project
 from timing import least_seconds
 

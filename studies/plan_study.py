@@ -31,10 +31,10 @@ from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.planning import FilmPlan, hours_there, plan_film
 from pemlo.core.trade.settings_table import SettingsTable
-from pemlo.core.trade.weigh import weigh_film
 from pemlo.demo import demo_project
 from pemlo.standins.renderer.output import write_picture
 from pemlo.standins.renderer.render import Rendered, render
@@ -163,7 +163,7 @@ def demo_film() -> Film:
     known = fit(fit_input(project))
     draws = draw_film(known, project)
     appearances, _ = appearances_of(project, Path(pemlo.demo.__file__).parent, Srgb())
-    options = weigh_film(project, (known, draws), appearances)
+    options = evaluate_film_options(project, (known, draws), appearances)
     return Film(project, known, draws, appearances, plan_film(project, options, "picture", (known, draws)))
 
 

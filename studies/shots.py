@@ -27,8 +27,8 @@ from pemlo.core.film.film import Film
 from pemlo.core.handover.case_facts import case_facts
 from pemlo.core.handover.pages import case_page
 from pemlo.core.persistence.document import read_project, write_project
+from pemlo.core.preflight.check_context import plan_row
 from pemlo.core.preflight.pictures import DENOISER_LAYERS
-from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.edits import set_trial
 from pemlo.core.project.project import Project
 from pemlo.demo import DEMO_FILE, demo_project

@@ -33,10 +33,10 @@ from pemlo.core.project.settings import ALLOWABLE, ShotSettings
 from pemlo.core.project.shots import SettingsMark, Shot
 from pemlo.core.project.trials import BAD, GOOD
 from pemlo.core.project.watching import Watching
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import options_of
 from pemlo.core.trade.plan_comparison import compare_plans
 from pemlo.core.trade.planning import plan_film
-from pemlo.core.trade.weigh import weigh_film
 
 PICTURES = tuple(f"{name}.exr" for name in ("clean", "few", "fewer", "again", "other"))
 
@@ -277,7 +277,7 @@ class Anew:
         return options_of(plain, *self.known, plain.shot(shot), self.looks().get(shot))
 
     def plan(self, goal):
-        options = weigh_film(self.project, self.known, self.looks())
+        options = evaluate_film_options(self.project, self.known, self.looks())
         return plan_film(self.project, options, goal, self.known)
 
     def plans(self):

@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QPushButton
 
 from film import make_project, make_shot, well_timed
 from pemlo.app import launch_checker
+from pemlo.core.preflight.check_context import plan_row
 from pemlo.core.preflight.finding import WRONG
-from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.machines import Machine
 from window import open_window, run_action, settle, without_advice
 

@@ -12,7 +12,7 @@ from film import make_project, make_shot, well_timed
 from frame_files import ramp, write
 from handing_over import HandingOver, film, hand, quick_checks
 from pemlo.core.persistence.document import read_project
-from pemlo.core.preflight.situation import plan_row
+from pemlo.core.preflight.check_context import plan_row
 from pemlo.core.project.machines import Machine
 from pemlo.gui.handover.preview import PreviewDialog
 from window import open_window, run_action, settle, type_in_cell

@@ -4,9 +4,9 @@ import pytest
 
 from film import make_project, make_shot
 from pemlo.core.errors import InputError
+from pemlo.core.preflight.check_context import plan_row, situation_of
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, fine, not_known, wrong
 from pemlo.core.preflight.pictures import settings_are_the_plans
-from pemlo.core.preflight.situation import plan_row, situation_of
 from pemlo.core.project.edits import set_shot
 from pemlo.gui.handover.launch_columns import LAUNCH, launch_rows, launch_words
 from pemlo.gui.handover.needs_fields import NEEDS

@@ -15,8 +15,8 @@ from pemlo.core.cost.next_trial import advise
 from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.trials import Trial
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.planning import plan_film
-from pemlo.core.trade.weigh import weigh_film
 from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, trial_rows
 
 
@@ -82,7 +82,7 @@ def test_absurd_trials_that_were_found(what, alone):
     assert headline(project, found)
     assert np.isfinite([found.hours.p05, found.hours.p95]).all()
     assert len(advise(known, project)) <= 1
-    options = weigh_film(project, (known, draws), {})
+    options = evaluate_film_options(project, (known, draws), {})
     assert plan_film(project, options, "hours", (known, draws)).plan.chosen
     for column in TRIAL_COLUMNS:
         for row in trial_rows(project, "010", known):

@@ -15,9 +15,9 @@ from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 
 if TYPE_CHECKING:
+    from pemlo.core.preflight.check_context import CheckContext
     from pemlo.core.preflight.finding import Finding
     from pemlo.core.preflight.first_frame import FirstFrame
-    from pemlo.core.preflight.situation import Situation
 
 CHECKS = "launch checks"
 REST_MS = 120  # several changes in a row are checked once
@@ -29,7 +29,7 @@ class CheckedLaunch:
     """What the checks found of one state of the document, and which shots are ready."""
 
     project: Project
-    here: "Situation"
+    here: "CheckContext"
     findings: "tuple[Finding, ...]"
     ready: tuple[str, ...]
 
@@ -128,8 +128,8 @@ def _check(
 ) -> "tuple[CheckedLaunch, dict[tuple[object, ...], list[Finding]]]":
     """Run all checks; what was measured of a first frame is measured again only if something of it changed."""
     from pemlo.core.preflight.all_checks import in_order, ready_shots, run_checks  # noqa: PLC0415 - heavy to load
+    from pemlo.core.preflight.check_context import situation_of  # noqa: PLC0415 - as above
     from pemlo.core.preflight.disk_facts import folder_facts  # noqa: PLC0415 - as above
-    from pemlo.core.preflight.situation import situation_of  # noqa: PLC0415 - as above
     from pemlo.core.preflight.with_forecast import with_forecast  # noqa: PLC0415 - as above
 
     monitor.step(0.0, "Checking the launch")

@@ -15,7 +15,7 @@ from pemlo.app.file_facts import FILES
 from pemlo.app.film_state import FilmState
 from pemlo.app.film_work import FORECAST
 from pemlo.app.jobs import Jobs
-from pemlo.app.shot_numbers import ShotNumbers
+from pemlo.app.shot_metrics import ShotMetrics
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
@@ -68,7 +68,7 @@ class Planner(QObject):
     def __init__(self, state: FilmState, jobs: Jobs) -> None:
         super().__init__()
         self.state, self._jobs = state, jobs
-        self.numbers = ShotNumbers(state, self)
+        self.numbers = ShotMetrics(state, self)
         self._asked_for: tuple[OptionsInput, ...] = ()
         self.first = ""
         self._part.connect(self._on_part)
@@ -207,7 +207,7 @@ def weigh(film: "Film", missing: "tuple[OptionsInput, ...]", part: Callable[[], 
     """Weigh shots side by side, the first before the others, and tell of it from time to time."""
     from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - heavy to load
     from pemlo.core.threads import in_order  # noqa: PLC0415 - as above
-    from pemlo.core.trade.weigh import SideBySide  # noqa: PLC0415 - as above
+    from pemlo.core.trade.film_options import SideBySide  # noqa: PLC0415 - as above
 
     watch = SideBySide(monitor)
     watch.say(0.0, "Weighing what shots could be")

@@ -14,11 +14,11 @@ from pemlo.core.persistence.csv_launch import READ as LAUNCH_COLUMNS
 from pemlo.core.persistence.csv_launch import read_launch
 from pemlo.core.persistence.table import read_table_file, unused_titles
 from pemlo.core.preflight.all_checks import ready_shots, run_checks, unsure_shots
+from pemlo.core.preflight.check_context import CheckContext, situation_of
 from pemlo.core.preflight.disk_facts import folder_facts
 from pemlo.core.preflight.finding import WRONG, Finding
 from pemlo.core.preflight.first_frame import FirstFrame
 from pemlo.core.preflight.grouped import grouped
-from pemlo.core.preflight.situation import Situation, situation_of
 from pemlo.core.preflight.with_forecast import with_forecast
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
@@ -62,7 +62,7 @@ def run(args: argparse.Namespace) -> int:
     return SOMETHING_WRONG if any(one.outcome == WRONG for one in found) else 0
 
 
-def _known(film: Film, here: Situation, args: argparse.Namespace) -> tuple[Situation, tuple[Finding, ...]]:
+def _known(film: Film, here: CheckContext, args: argparse.Namespace) -> tuple[CheckContext, tuple[Finding, ...]]:
     """Return the situation with what the forecast says, and what first frames say."""
     project = here.project
     pairs = [_first_frame(text, project) for text in args.first_frame]
@@ -79,7 +79,7 @@ def _first_frame(text: str, project: Project) -> tuple[str, Path]:
     return name, Path(path)
 
 
-def as_lines(here: Situation, found: tuple[Finding, ...]) -> list[str]:
+def as_lines(here: CheckContext, found: tuple[Finding, ...]) -> list[str]:
     """Return what is said for people."""
     lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in grouped(found) if one.words]
     ready, unsure = ready_shots(here, found), unsure_shots(here, found)
@@ -90,7 +90,7 @@ def as_lines(here: Situation, found: tuple[Finding, ...]) -> list[str]:
     return [*lines, said]
 
 
-def check_json(here: Situation, found: tuple[Finding, ...]) -> dict[str, Any]:
+def check_json(here: CheckContext, found: tuple[Finding, ...]) -> dict[str, Any]:
     """Return what is said as plain data."""
     return {
         "ready": list(ready_shots(here, found)),

@@ -16,10 +16,10 @@ from PySide6.QtWidgets import (
 
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
+from pemlo.app.export_service import ExportService
 from pemlo.app.file_facts import FILES, FileFacts
 from pemlo.app.film_known import FilmForecast
 from pemlo.app.film_state import FilmState
-from pemlo.app.hand_outs import HandOuts
 from pemlo.app.jobs import Jobs
 from pemlo.app.launch_checker import LaunchChecker
 from pemlo.app.picture_places import base_folder
@@ -92,7 +92,7 @@ class MainWindow(Window):
         self.recovery = Recovery(document, self.jobs)
         self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.state.film), SmallFarm(self.jobs)
         self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
-        self.outs = HandOuts(document, self.jobs, self.state)
+        self.outs = ExportService(document, self.jobs, self.state)
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
         self.dressed = Dressing(self)

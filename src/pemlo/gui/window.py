@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QMainWindow
 if TYPE_CHECKING:
     from pemlo.app.actions import Action
     from pemlo.app.document import Document
+    from pemlo.app.export_service import ExportService
     from pemlo.app.file_facts import FileFacts
     from pemlo.app.film_known import FilmForecast
     from pemlo.app.film_state import FilmState
-    from pemlo.app.hand_outs import HandOuts
     from pemlo.app.jobs import Jobs
     from pemlo.app.launch_checker import LaunchChecker
     from pemlo.app.preferences import Preferences
@@ -70,7 +70,7 @@ class Window(QMainWindow):
     farm: "SmallFarm"
     tables: "TableReader"
     checker: "LaunchChecker"
-    outs: "HandOuts"
+    outs: "ExportService"
     problems: "ProblemBar"
     brief: "BriefPanel"
     folder: "FramesFolder"

@@ -2,9 +2,9 @@
 
 from pemlo.core.editing.changed_edit import edit_change
 from pemlo.core.editing.edit import Cut, Edit, shots_of
+from pemlo.core.preflight.check_context import situation_of
 from pemlo.core.preflight.finding import FINE, WRONG
 from pemlo.core.preflight.ranges import range_is_the_edits
-from pemlo.core.preflight.situation import situation_of
 from pemlo.core.project.edits import set_shot
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot

@@ -10,10 +10,10 @@ from pemlo.core.arrivals.place import FrameName, place_of
 from pemlo.core.errors import InputError
 from pemlo.core.persistence.csv_launch import read_launch, write_launch
 from pemlo.core.preflight.all_checks import CHECKS, ready_shots, run_checks
+from pemlo.core.preflight.check_context import FolderFacts, plan_row, situation_of
 from pemlo.core.preflight.disk import folder_of
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
 from pemlo.core.preflight.grouped import grouped
-from pemlo.core.preflight.situation import FolderFacts, plan_row, situation_of
 from pemlo.core.preflight.written_paths import frames_of_row, paths_of
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.launch import LaunchRow

@@ -11,9 +11,9 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.files.loading import load
 from pemlo.core.files.picture_file import ReadOptions
+from pemlo.core.preflight.check_context import plan_row
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
 from pemlo.core.preflight.first_frame import FirstFrame, frame_to_render, shots_of_files
-from pemlo.core.preflight.situation import plan_row
 from pemlo.core.project.settings import FrameSettings
 from pemlo.demo import DEMO_FILE, demo_project
 

@@ -6,9 +6,9 @@ from film import make_project, make_shot
 from frame_files import ramp, write
 from pemlo.cli.main import main
 from pemlo.core.preflight.all_checks import run_checks
+from pemlo.core.preflight.check_context import situation_of
 from pemlo.core.preflight.finding import FINE, WRONG
 from pemlo.core.preflight.from_header import row_from_header
-from pemlo.core.preflight.situation import situation_of
 
 
 @pytest.fixture(scope="module")

@@ -5,8 +5,8 @@ import pytest
 from film import make_project, make_shot, well_timed
 from pemlo.core.arrivals.place import FrameName, place_of, with_frame_field
 from pemlo.core.preflight.all_checks import ready_shots, run_checks, unsure_shots
+from pemlo.core.preflight.check_context import FolderFacts, plan_row, situation_of
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG
-from pemlo.core.preflight.situation import FolderFacts, plan_row, situation_of
 from pemlo.core.preflight.written_paths import paths_of
 from pemlo.core.project.launch import LaunchRow
 

@@ -18,8 +18,8 @@ from pemlo.core.persistence.csv_launch import read_launch, write_launch
 from pemlo.core.persistence.csv_shots import read_shots, write_shots
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.preflight.all_checks import run_checks
+from pemlo.core.preflight.check_context import plan_rows, situation_of
 from pemlo.core.preflight.finding import FINE, WRONG
-from pemlo.core.preflight.situation import plan_rows, situation_of
 from pemlo.core.project.rates import rate_change
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot

@@ -11,9 +11,9 @@ from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import SettingsMark
 from pemlo.core.project.trials import BAD, GOOD, Trial
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import levers_of, options_of
 from pemlo.core.trade.planning import plan_film
-from pemlo.core.trade.weigh import weigh_film
 
 
 def typed(shot, samples, mark="", **fields):
@@ -33,7 +33,7 @@ def two_shots(*marks_of_020):
 def plan_of(project, goal="hours"):
     known = fit(fit_input(project))
     draws = draw_film(known, project)
-    return plan_film(project, weigh_film(project, (known, draws), {}), goal, (known, draws))
+    return plan_film(project, evaluate_film_options(project, (known, draws), {}), goal, (known, draws))
 
 
 def test_the_cheapest_plan_that_passes_by_eye_is_the_one_worked_out_by_hand():

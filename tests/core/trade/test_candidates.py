@@ -87,7 +87,7 @@ def test_what_was_marked_passes_though_its_error_is_predicted_above_the_ceiling(
     project = three_routes()
     options = Film(project).options("010")
     place = options.place(QUICK)
-    assert options.may_plan[place]
+    assert options.plannable[place]
     assert not options.error[place] > options.ceiling
 
 

@@ -13,6 +13,7 @@ from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import adopt, set_shot
 from pemlo.core.project.keeping import stages_kept
 from pemlo.core.project.settings import ShotSettings
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.held_levers import hold
 from pemlo.core.trade.levers import (
     Levers,
@@ -25,7 +26,6 @@ from pemlo.core.trade.levers import (
 )
 from pemlo.core.trade.options import numbers_of, options_of, predict_error
 from pemlo.core.trade.planning import hours_there, plan_film
-from pemlo.core.trade.weigh import weigh_film
 
 
 @pytest.fixture(scope="module")
@@ -143,7 +143,7 @@ def test_a_shot_without_pictures_has_hours_and_no_errors_and_is_planned_as_asked
     project, known, draws = film
     found = options_of(project, known, draws, project.shot("010"), None)
     assert found.settings[0] == project.shot("010").asked
-    assert np.flatnonzero(found.may_plan).tolist() == [0]
+    assert np.flatnonzero(found.plannable).tolist() == [0]
     assert not found.known
     assert np.isfinite(found.hours).all()
 
@@ -176,7 +176,7 @@ def test_a_plan_of_a_film_is_in_time_and_adopting_it_makes_it_so(film):
     project = film[0].changed(trials=(*film[0].trials, *well_timed("020", frames=(1, 25, 50))))
     known = fit(fit_input(project))
     draws = draw_film(known, project)
-    options = weigh_film(project, (known, draws), {"010": look(0.4), "020": look(0.8)})
+    options = evaluate_film_options(project, (known, draws), {"010": look(0.4), "020": look(0.8)})
     needed = sum(one.middle_hours[0] for one in options)
     short = project.changed(machines=(project.machines[0].changed(speed=0.7 * needed / hours_there(project)),))
     assert forecast(short, known, draws).probability < 0.5
@@ -193,7 +193,7 @@ def test_pins_hold_in_the_plan(film):
     looks = {"010": look(0.4), "020": look(0.8)}
     held = hold(hold(project, "010.samples=200"), "020.denoise=none")
     assert held.shot("010").pins == ("samples",)
-    options = weigh_film(held, (known, draws), looks)
+    options = evaluate_film_options(held, (known, draws), looks)
     for goal in ("picture", "hours", "missing"):
         settings = plan_film(held, options, goal).settings()
         assert settings["010"].samples == 200
@@ -261,4 +261,4 @@ def test_nothing_timed_is_no_plan():
     project = make_project()
     known = fit(fit_input(project))
     with pytest.raises(InputError, match="Nothing was timed"):
-        weigh_film(project, (known, draw_film(known, project)), {})
+        evaluate_film_options(project, (known, draw_film(known, project)), {})

@@ -15,13 +15,13 @@ from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.project.settings import ALLOWABLE, ShotSettings
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.few_settings import with_few_settings
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.lever_edits import allow
 from pemlo.core.trade.levers import changed_levers
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.parsimony import changed_count, simplified
 from pemlo.core.trade.planning import hours_there, plan_film
 from pemlo.core.trade.settings_table import SettingsTable
-from pemlo.core.trade.weigh import weigh_film
 from pemlo.demo import demo_project
 
 SAMPLES, PERCENTS, DENOISERS = (256, 128, 64), (100.0, 50.0), ("none", "frame")
@@ -122,7 +122,7 @@ def demo():
     known = fit(fit_input(project))
     draws = draw_film(known, project)
     appearances, _ = appearances_of(project, Path(DEMO_FILE).parent, Srgb())
-    return project, (known, draws), weigh_film(project, (known, draws), appearances)
+    return project, (known, draws), evaluate_film_options(project, (known, draws), appearances)
 
 
 def test_the_demos_plan_changes_a_third_fewer_levers_and_holds(demo):

@@ -141,7 +141,7 @@ def test_what_a_picture_is_stays_until_somebody_allows_it():
 def test_a_trial_of_it_that_was_marked_good_allows_it():
     project = blurred(mark=GOOD)
     options = Film(project).options("010")
-    assert options.may_plan[options.place(project.shots[0].asked.changed(switches=()))]
+    assert options.plannable[options.place(project.shots[0].asked.changed(switches=()))]
 
 
 def test_a_shot_is_planned_like_a_trial_in_one_act_and_a_small_test_at_its_full_size():

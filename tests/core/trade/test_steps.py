@@ -11,11 +11,11 @@ from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import adopt
 from pemlo.core.trade.explain import changes, what_binds
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import options_of
 from pemlo.core.trade.planning import hours_there, plan_film
 from pemlo.core.trade.prices import most_for_an_hour, steps_from
 from pemlo.core.trade.waterfall import ShotWaterfall, film_waterfall, shot_waterfall
-from pemlo.core.trade.weigh import weigh_film
 
 
 @pytest.fixture(scope="module")
@@ -90,7 +90,7 @@ def test_a_step_is_to_the_next_value_and_back(film):
 
 def test_where_hours_that_are_left_buy_most(film):
     project, known, draws = film
-    options = weigh_film(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
+    options = evaluate_film_options(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
     half = [one.place(one.settings[0].changed(samples=128)) for one in options]
     steps = [step for one, place in zip(options, half, strict=True) for step in steps_from(one, place)]
     found = most_for_an_hour(steps, 5)
@@ -115,7 +115,7 @@ def test_steps_are_there_from_settings_with_other_saves_than_pay(film):
 
 def test_a_plan_explains_itself(film):
     project, known, draws = film
-    options = weigh_film(project, (known, draws), {"010": look(0.1)})
+    options = evaluate_film_options(project, (known, draws), {"010": look(0.1)})
     speed = 0.7 * sum(one.middle_hours[0] for one in options) / hours_there(project)
     short = project.changed(machines=(project.machines[0].changed(speed=speed),))
     found = plan_film(short, options, "picture")

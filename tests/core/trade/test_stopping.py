@@ -11,8 +11,8 @@ from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.progress import Cancelled
 from pemlo.core.project.machines import Machine
 from pemlo.core.trade import options
+from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import options_of
-from pemlo.core.trade.weigh import weigh_film
 
 
 class StopsAfter:
@@ -63,7 +63,7 @@ def test_weighing_a_film_is_stopped_while_its_shots_are_weighed(known, monkeypat
     project, made, draws = known
     monkeypatch.setattr(options, "WEIGHED_AT_ONCE", 4)
     with pytest.raises(Cancelled):
-        weigh_film(project, (made, draws), {}, StopsAfter(3))
+        evaluate_film_options(project, (made, draws), {}, StopsAfter(3))
 
 
 def test_what_it_takes_is_stopped_in_a_run(known):

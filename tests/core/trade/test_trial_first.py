@@ -10,7 +10,7 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.trade.options import Numbers, numbers_of
-from pemlo.core.trade.trial_first import FIRST_PERCENT, trial_first, trials_for_more
+from pemlo.core.trade.required_test import FIRST_PERCENT, required_test, trials_for_more
 
 
 def film(*trials, **asked):
@@ -21,7 +21,7 @@ def film(*trials, **asked):
 
 def first(project, known, draws, seen, settings=None):
     shot = project.shot("010") if settings is None else project.shot("010").changed(plan=settings)
-    return trial_first(project, shot, seen, numbers_of(project, known, draws, shot, seen))
+    return required_test(project, shot, seen, numbers_of(project, known, draws, shot, seen))
 
 
 def test_what_is_known_well_needs_no_trial():
@@ -67,9 +67,9 @@ def test_hours_too_wide_ask_for_a_frame_and_errors_too_wide_for_a_picture():
     known = first(*film(), seen)
     assert known is None
     numbers = numbers_of(*film(), shot, seen)
-    assert "hours may be" in trial_first(project, shot, seen, Numbers(wide, 256.0, numbers.found)).why
+    assert "hours may be" in required_test(project, shot, seen, Numbers(wide, 256.0, numbers.found)).why
     doubtful = numbers.found.total.__class__(5.0, 1.0, 9.0)
-    told = trial_first(project, shot, seen, Numbers(sure, 256.0, type(numbers.found)(doubtful, None, None, 0.0)))
+    told = required_test(project, shot, seen, Numbers(sure, 256.0, type(numbers.found)(doubtful, None, None, 0.0)))
     assert "error may be 1.0 or 9.0 codes" in told.why
 
 

@@ -26,8 +26,8 @@ from pemlo.core.persistence.csv_shots import write_shots
 from pemlo.core.persistence.csv_trials import write_trials
 from pemlo.core.persistence.table import write_rows
 from pemlo.core.persistence.whole_files import write_whole_bytes
+from pemlo.core.preflight.check_context import plan_rows
 from pemlo.core.preflight.finding import Finding
-from pemlo.core.preflight.situation import plan_rows
 from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.project import Project
 

@@ -3,10 +3,10 @@
 from collections.abc import Callable, Sequence
 
 from pemlo.core.preflight import disk, left_on, machines, names, pictures, ranges, ready
+from pemlo.core.preflight.check_context import CheckContext
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Finding
-from pemlo.core.preflight.situation import Situation
 
-Check = Callable[[Situation], list[Finding]]
+Check = Callable[[CheckContext], list[Finding]]
 CHECKS: tuple[Check, ...] = (
     ranges.launch_has_the_shot, ranges.range_covers_the_shot, ranges.range_is_the_edits, ranges.step_is_the_plans,
     ranges.pieces_meet, ranges.camera_is_named, pictures.size_is_the_plans, pictures.sides_are_even,
@@ -22,7 +22,7 @@ CHECKS: tuple[Check, ...] = (
 _ORDER = (WRONG, UNKNOWN, FINE)
 
 
-def run_checks(here: Situation) -> tuple[Finding, ...]:
+def run_checks(here: CheckContext) -> tuple[Finding, ...]:
     """Return what all checks find, the worst first, and within that in the order of the checks."""
     return in_order([finding for check in CHECKS for finding in check(here)])
 
@@ -32,13 +32,13 @@ def in_order(found: Sequence[Finding]) -> tuple[Finding, ...]:
     return tuple(sorted(found, key=lambda one: _ORDER.index(one.outcome)))
 
 
-def ready_shots(here: Situation, found: Sequence[Finding]) -> tuple[str, ...]:
+def ready_shots(here: CheckContext, found: Sequence[Finding]) -> tuple[str, ...]:
     """Return the shots of which nothing is wrong, and all is known."""
     open_ = {one.shot for one in found if one.outcome != FINE}
     return tuple(shot.name for shot in here.project.shots if shot.name not in open_)
 
 
-def unsure_shots(here: Situation, found: Sequence[Finding]) -> tuple[str, ...]:
+def unsure_shots(here: CheckContext, found: Sequence[Finding]) -> tuple[str, ...]:
     """Return the shots of which nothing is wrong, and something is not known."""
     wrong = {one.shot for one in found if one.outcome == WRONG}
     unknown = {one.shot for one in found if one.outcome == UNKNOWN} - wrong

@@ -7,16 +7,16 @@ from collections.abc import Sequence
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.foreign import shown
 from pemlo.core.frames import format_frames
-from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
-from pemlo.core.preflight.mends import set_row
-from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.check_context import CheckContext
+from pemlo.core.preflight.finding import Finding, Fix, fine, not_known, wrong
+from pemlo.core.preflight.fixes import set_row
 from pemlo.core.preflight.written_paths import frames_of_row, one_file
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted, format_interval, round_figures
 
 
-def nothing_is_overwritten(here: Situation) -> list[Finding]:
+def nothing_is_overwritten(here: CheckContext) -> list[Finding]:
     """No file that is there is written anew."""
     name, found = "overwriting", []
     for (shot, row), paths in zip(here.each(), here.paths, strict=True):
@@ -36,14 +36,14 @@ def nothing_is_overwritten(here: Situation) -> list[Finding]:
             exist = "exists" if len(there) == 1 else "exist"
             words = f"{counted(len(there), 'frame')} of {shot.name} {exist} and would be overwritten: {frames}."
             folder = f"{row.folder or '.'}/new"
-            mend = Mend(f"Write {shot.name} into {folder}", set_row(shot.name, folder=folder))
+            mend = Fix(f"Write {shot.name} into {folder}", set_row(shot.name, folder=folder))
             found.append(wrong(name, words, "Render what is missing, or into another folder.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))
     return found
 
 
-def frames_there(here: Situation, row: LaunchRow, paths: Sequence[str]) -> list[int]:
+def frames_there(here: CheckContext, row: LaunchRow, paths: Sequence[str]) -> list[int]:
     """Return the frames of a row whose files are there; of one that writes one file its first."""
     frames = frames_of_row(row)
     numbered = frames if len(paths) == len(frames) else [row.first or 0] * len(paths)
@@ -60,7 +60,7 @@ def folder_of(path: str) -> str:
     return folder or slash or "."
 
 
-def folders_can_be_written(here: Situation) -> list[Finding]:
+def folders_can_be_written(here: CheckContext) -> list[Finding]:
     """Each folder is there, or can be made, and may be written."""
     name, found = "folders", []
     for (shot, _), paths in zip(here.each(), here.paths, strict=True):
@@ -87,7 +87,7 @@ def folders_can_be_written(here: Situation) -> list[Finding]:
     return found
 
 
-def _watched_elsewhere(here: Situation, shot: Shot, path: str) -> str:
+def _watched_elsewhere(here: CheckContext, shot: Shot, path: str) -> str:
     """Return the folder in which frames of a shot are watched for, if they are written into another; else empty."""
     place = (shot.place or here.project.watching.place).replace("\\", "/")
     if not place or "{" in place.rpartition("/")[0].replace("{shot}", ""):
@@ -96,7 +96,7 @@ def _watched_elsewhere(here: Situation, shot: Shot, path: str) -> str:
     return "" if posixpath.normpath(watched) == posixpath.normpath(folder_of(path)) else watched
 
 
-def there_is_room(here: Situation) -> list[Finding]:
+def there_is_room(here: CheckContext) -> list[Finding]:
     """The disk takes all frames that are to be written."""
     name, project = "room", here.project
     parts = [disk_memory_of(project, shot, shot.settings).disk_gib for shot in project.shots]

@@ -4,18 +4,18 @@ import os
 import shutil
 from pathlib import Path
 
+from pemlo.core.preflight.check_context import CheckContext, FolderFacts
 from pemlo.core.preflight.disk import folder_of
-from pemlo.core.preflight.situation import FolderFacts, Situation
 
 GIB = 2**30
 
 
-def folder_facts(here: Situation, root: Path) -> dict[str, FolderFacts]:
+def folder_facts(here: CheckContext, root: Path) -> dict[str, FolderFacts]:
     """Return what is known of every folder into which frames are to be written, by the name that the launch gives it.
 
     Parameters
     ----------
-    here : Situation
+    here : CheckContext
     root : path
         From where folders are meant.
     """

@@ -13,7 +13,7 @@ UNKNOWN: Outcome = "not known"
 
 
 @dataclass(frozen=True)
-class Mend:
+class Fix:
     """What puts something right: its name, and the change of the film."""
 
     name: str
@@ -34,7 +34,7 @@ class Finding:
         How to mend it.
     shot : str
         Empty for the whole film.
-    mend : Mend or None
+    mend : Fix or None
         What Pemlo can do about it.
     """
 
@@ -43,7 +43,7 @@ class Finding:
     words: str = ""
     todo: str = ""
     shot: str = ""
-    mend: Mend | None = None
+    mend: Fix | None = None
 
 
 def fine(check: str, shot: str = "", words: str = "") -> Finding:
@@ -51,11 +51,11 @@ def fine(check: str, shot: str = "", words: str = "") -> Finding:
     return Finding(check, FINE, words, shot=shot)
 
 
-def wrong(check: str, words: str, todo: str, shot: str = "", mend: Mend | None = None) -> Finding:
+def wrong(check: str, words: str, todo: str, shot: str = "", mend: Fix | None = None) -> Finding:
     """Return that something is wrong."""
     return Finding(check, WRONG, words, todo, shot, mend)
 
 
-def not_known(check: str, words: str, todo: str = "", shot: str = "", mend: Mend | None = None) -> Finding:
+def not_known(check: str, words: str, todo: str = "", shot: str = "", mend: Fix | None = None) -> Finding:
     """Return what is not known, and what would tell."""
     return Finding(check, UNKNOWN, words, todo, shot, mend)

@@ -10,7 +10,7 @@ from pemlo.core.files.header import OURS, read_header
 from pemlo.core.files.picture_file import PictureFile
 from pemlo.core.persistence.table import kept_stages
 from pemlo.core.persistence.trial_header import fields_of, is_ours
-from pemlo.core.preflight.situation import plan_row
+from pemlo.core.preflight.check_context import plan_row
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build

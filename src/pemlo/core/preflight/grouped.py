@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
-from pemlo.core.preflight.finding import UNKNOWN, Finding, Mend
+from pemlo.core.preflight.finding import UNKNOWN, Finding, Fix
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 
@@ -39,7 +39,7 @@ def grouped(found: Sequence[Finding]) -> tuple[Finding, ...]:
     return tuple(shown)
 
 
-def _all_mended(same: Sequence[Finding]) -> Mend | None:
+def _all_mended(same: Sequence[Finding]) -> Fix | None:
     mends = [one.mend for one in same if one.mend is not None]
     if len(mends) < len(same):
         return None
@@ -49,7 +49,7 @@ def _all_mended(same: Sequence[Finding]) -> Mend | None:
             project = one.change(project)
         return project
 
-    return Mend(mends[0].name.replace(same[0].shot, f"all {len(same)}", 1), change)
+    return Fix(mends[0].name.replace(same[0].shot, f"all {len(same)}", 1), change)
 
 
 def _kind(one: Finding) -> tuple[str, str, str]:

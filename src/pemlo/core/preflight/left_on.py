@@ -1,16 +1,16 @@
 """Checks of what a test leaves behind: a region, few bounces; pixels that are not square; colour baked in. Pure."""
 
-from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
-from pemlo.core.preflight.mends import set_row
+from pemlo.core.preflight.check_context import CheckContext
+from pemlo.core.preflight.finding import Finding, Fix, fine, not_known, wrong
+from pemlo.core.preflight.fixes import set_row
 from pemlo.core.preflight.pictures import FORMATS, ending_of
-from pemlo.core.preflight.situation import Situation
 from pemlo.core.project.launch import Colour, LaunchRow
 
 FEW_BOUNCES = 2  # fewer are a test's; common practice, no source
 HOLDS: dict[Colour, str] = {"scene-linear": "light as it is", "display": "a view that is baked in"}
 
 
-def no_test_is_left_on(here: Situation) -> list[Finding]:
+def no_test_is_left_on(here: CheckContext) -> list[Finding]:
     """No region is set, and light may bounce."""
     name, found = "left on", []
     for shot, row in here.each():
@@ -24,14 +24,14 @@ def no_test_is_left_on(here: Situation) -> list[Finding]:
             mended["bounces"] = None
         if left:
             words = f"{shot.name} has a test's setting left on: {'; '.join(left)}."
-            mend = Mend(f"Set {shot.name} as for the film", set_row(shot.name, **mended))
+            mend = Fix(f"Set {shot.name} as for the film", set_row(shot.name, **mended))
             found.append(wrong(name, words, "Switch it off in the launch.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))
     return found
 
 
-def pixels_are_square(here: Situation) -> list[Finding]:
+def pixels_are_square(here: CheckContext) -> list[Finding]:
     """Pixels are as wide as they are high."""
     name, found = "pixel aspect", []
     for shot, row in here.each():
@@ -39,12 +39,12 @@ def pixels_are_square(here: Situation) -> list[Finding]:
             found.append(fine(name, shot.name))
         else:
             words = f"Pixels of {shot.name} are {row.pixel_aspect:g} times as wide as high: pictures come out squeezed."
-            mend = Mend(f"Make pixels of {shot.name} square", set_row(shot.name, pixel_aspect=1.0))
+            mend = Fix(f"Make pixels of {shot.name} square", set_row(shot.name, pixel_aspect=1.0))
             found.append(wrong(name, words, "Use a pixel aspect of 1.", shot.name, mend))
     return found
 
 
-def colour_is_as_delivered(here: Situation) -> list[Finding]:
+def colour_is_as_delivered(here: CheckContext) -> list[Finding]:
     """Files hold what is delivered: light as it is, or what a screen shows; a view is baked in once."""
     name, found = "colour", []
     needs = here.project.needs.colour
@@ -60,7 +60,7 @@ def colour_is_as_delivered(here: Situation) -> list[Finding]:
         else:
             happens = "whoever views it bakes one in twice" if holds == "display" else "nobody bakes one in"
             words = f"Files of {shot.name} hold {HOLDS[holds]}, and {HOLDS[needs]} is delivered: {happens}."
-            mend = Mend(
+            mend = Fix(
                 f"Write {needs} files of {shot.name}", set_row(shot.name, colour=needs, pattern=_ending(row, needs))
             )
             found.append(wrong(name, words, f"Write {needs} files.", shot.name, mend))

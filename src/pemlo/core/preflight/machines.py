@@ -5,9 +5,9 @@ from datetime import datetime
 from pemlo.core.chances import chance_words
 from pemlo.core.farm.calendar import spans_of
 from pemlo.core.forecast.disk_memory import disk_memory_of, may_not_fit, too_small
-from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
-from pemlo.core.preflight.mends import set_row
-from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.check_context import CheckContext
+from pemlo.core.preflight.finding import Finding, Fix, fine, not_known, wrong
+from pemlo.core.preflight.fixes import set_row
 from pemlo.core.project.edits import set_delivery, set_shot
 from pemlo.core.project.keeping import why_not_kept
 from pemlo.core.project.spilled import spilled_trials
@@ -17,7 +17,7 @@ LONG_S = HOUR_S  # a frame so long is worth saving while it renders
 RISKY_PERCENT = 1.0
 
 
-def memory_suffices(here: Situation) -> list[Finding]:
+def memory_suffices(here: CheckContext) -> list[Finding]:
     """A frame of each shot fits into each machine that renders."""
     name, found = "memory", []
     for shot in here.project.shots:
@@ -44,7 +44,7 @@ def memory_suffices(here: Situation) -> list[Finding]:
     return found
 
 
-def machines_have_hours(here: Situation) -> list[Finding]:
+def machines_have_hours(here: CheckContext) -> list[Finding]:
     """Some machine is free before the deadline."""
     name, project = "hours", here.project
     due = (project.delivery.render_by - project.start).total_seconds() / HOUR_S
@@ -63,7 +63,7 @@ def machines_have_hours(here: Situation) -> list[Finding]:
     return found
 
 
-def deadline_can_be_kept(here: Situation) -> list[Finding]:
+def deadline_can_be_kept(here: CheckContext) -> list[Finding]:
     """The film is done by its deadline with the wanted chance."""
     name, wanted = "deadline", here.project.delivery.confidence
     if here.chance is None:
@@ -74,7 +74,7 @@ def deadline_can_be_kept(here: Situation) -> list[Finding]:
     return [fine(name)]
 
 
-def zone_is_the_deadlines(here: Situation) -> list[Finding]:
+def zone_is_the_deadlines(here: CheckContext) -> list[Finding]:
     """The deadline is meant in the zone in which hours are read: its clock there is the one that was typed."""
     name, delivery = "zone", here.project.delivery
     local = delivery.deadline.astimezone(delivery.zone)
@@ -84,7 +84,7 @@ def zone_is_the_deadlines(here: Situation) -> list[Finding]:
         f"The deadline was given as {delivery.deadline:%H:%M} {_offset(delivery.deadline)}, which is {local:%H:%M} in "
         f"{delivery.timezone}, where hours of machines are read."
     )
-    mend = Mend(f"Take it as {local:%a %H:%M} in {delivery.timezone}", lambda project: set_delivery(
+    mend = Fix(f"Take it as {local:%a %H:%M} in {delivery.timezone}", lambda project: set_delivery(
         project, deadline=project.delivery.deadline.astimezone(project.delivery.zone)))  # fmt: skip
     return [wrong(name, words, "See that this is the moment that is meant.", mend=mend)]
 
@@ -93,7 +93,7 @@ def _offset(moment: datetime) -> str:
     return f"UTC{moment:%z}"
 
 
-def kept_data_stay_true(here: Situation) -> list[Finding]:
+def kept_data_stay_true(here: CheckContext) -> list[Finding]:
     """Nothing is kept between frames that moves."""
     name, found = "kept data", []
     for shot in here.project.shots:
@@ -102,13 +102,13 @@ def kept_data_stay_true(here: Situation) -> list[Finding]:
             found.append(fine(name, shot.name))
             continue
         kept = tuple(stage for stage in shot.settings.keep if not why_not_kept(shot, stage))
-        mend = Mend(f"Keep nothing that moves in {shot.name}", lambda project, s=shot, k=kept: set_shot(  # type: ignore[misc]
+        mend = Fix(f"Keep nothing that moves in {shot.name}", lambda project, s=shot, k=kept: set_shot(  # type: ignore[misc]
             project, s.name, plan=s.settings.changed(keep=k)))  # fmt: skip
         found.append(wrong(name, " ".join(reasons), "Keep nothing there.", shot.name, mend))
     return found
 
 
-def long_frames_are_saved(here: Situation) -> list[Finding]:
+def long_frames_are_saved(here: CheckContext) -> list[Finding]:
     """Long frames on machines that lose frames are written while they render, and go on from there."""
     name, found = "saves", []
     losing = [m.name for m in here.project.machines if m.count and m.loss_percent >= RISKY_PERCENT]
@@ -118,12 +118,12 @@ def long_frames_are_saved(here: Situation) -> list[Finding]:
             found.append(not_known(name, f"How long a frame of {shot.name} takes is not known.", "", shot.name))
         elif seconds[1] > LONG_S and losing and not shot.settings.saves:
             words = f"A frame of {shot.name} takes {format_duration(float(seconds[1]))}, and {losing[0]} loses frames."
-            mend = Mend(f"Save frames of {shot.name} four times", lambda project, s=shot: set_shot(  # type: ignore[misc]
+            mend = Fix(f"Save frames of {shot.name} four times", lambda project, s=shot: set_shot(  # type: ignore[misc]
                 project, s.name, plan=s.settings.changed(saves=4)))  # fmt: skip
             found.append(wrong(name, words, "Have it written while it renders.", shot.name, mend))
         elif seconds[1] > LONG_S and losing and any(row.resume is False for row in here.rows[shot.name]):
             words = f"An unfinished frame of {shot.name} is not gone on with: each loss costs all of it."
-            mend = Mend(f"Let {shot.name} go on", set_row(shot.name, resume=True))
+            mend = Fix(f"Let {shot.name} go on", set_row(shot.name, resume=True))
             found.append(wrong(name, words, "Switch resuming on.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))

@@ -3,9 +3,9 @@
 from collections.abc import Callable
 from typing import Any
 
-from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
-from pemlo.core.preflight.mends import set_row
-from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.check_context import CheckContext
+from pemlo.core.preflight.finding import Finding, Fix, fine, not_known, wrong
+from pemlo.core.preflight.fixes import set_row
 from pemlo.core.preflight.written_paths import MOVIES
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
@@ -31,7 +31,7 @@ def ending_of(pattern: str) -> str:
     return pattern.rpartition(".")[2].lower() if "." in pattern else ""
 
 
-def size_is_the_plans(here: Situation) -> list[Finding]:
+def size_is_the_plans(here: CheckContext) -> list[Finding]:
     """Width, height and percentage are those of the plan."""
     name, found = "size", []
     for shot, row in here.each():
@@ -41,21 +41,21 @@ def size_is_the_plans(here: Situation) -> list[Finding]:
             found.append(not_known(name, f"The size of {shot.name} is not known.", "Say width and height.", shot.name))
         elif (row.width, row.height) != (width, height):
             words = f"{shot.name} is launched at {row.width}×{row.height} px, and {width}×{height} are planned."
-            mend = Mend(f"Set {shot.name} to {width}×{height}", set_row(shot.name, width=width, height=height))
+            mend = Fix(f"Set {shot.name} to {width}×{height}", set_row(shot.name, width=width, height=height))
             found.append(wrong(name, words, f"Use {width}×{height}.", shot.name, mend))
         elif row.percent is None:
             found.append(not_known(name, f"The percentage of {shot.name} is not known.", "", shot.name))
         elif row.percent != percent:
             words = f"{shot.name} is launched at {row.percent:g} %, and {percent:g} % are planned. "
             words += "It may be a test's setting."
-            mend = Mend(f"Set {shot.name} to {percent:g} %", set_row(shot.name, percent=percent))
+            mend = Fix(f"Set {shot.name} to {percent:g} %", set_row(shot.name, percent=percent))
             found.append(wrong(name, words, f"Use {percent:g} %.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))
     return found
 
 
-def sides_are_even(here: Situation) -> list[Finding]:
+def sides_are_even(here: CheckContext) -> list[Finding]:
     """A movie's codec wants even sides."""
     name, found = "even sides", []
     for shot, row in here.each():
@@ -72,7 +72,7 @@ def sides_are_even(here: Situation) -> list[Finding]:
     return found
 
 
-def settings_are_the_plans(here: Situation) -> list[Finding]:
+def settings_are_the_plans(here: CheckContext) -> list[Finding]:
     """Samples, threshold and denoising are those of the plan."""
     name, found = "settings", []
     for shot, row in here.each():
@@ -95,7 +95,7 @@ def settings_are_the_plans(here: Situation) -> list[Finding]:
                 differs.append(f"{title} {words_of(have)}, planned {words_of(want)}")
                 mended[field] = want
         if differs:
-            mend = Mend(f"Set {shot.name} to the plan", set_row(shot.name, **mended))
+            mend = Fix(f"Set {shot.name} to the plan", set_row(shot.name, **mended))
             found.append(wrong(name, f"{shot.name}: {'; '.join(differs)}.", "Set it to the plan.", shot.name, mend))
         elif row.samples is None:
             found.append(not_known(name, f"With how many samples {shot.name} is rendered is not known.", "", shot.name))
@@ -120,7 +120,7 @@ def _limit_words(seconds: float) -> str:
     return format_duration(seconds) if seconds else "none"
 
 
-def pictures_and_no_movie(here: Situation) -> list[Finding]:
+def pictures_and_no_movie(here: CheckContext) -> list[Finding]:
     """Frames are written as pictures, so that a break costs a frame and not the night."""
     name, found = "pictures", []
     for shot, row in here.each():
@@ -132,7 +132,7 @@ def pictures_and_no_movie(here: Situation) -> list[Finding]:
         elif ending in MOVIES:
             words = f"{shot.name} is rendered into a movie (.{ending}): a break costs the whole night."
             todo = "Render pictures, such as {shot}.{frame:04}.exr, and make the movie of them."
-            mend = Mend(f"Render pictures of {shot.name}", set_row(shot.name, pattern="{shot}.{frame:04}.exr"))
+            mend = Fix(f"Render pictures of {shot.name}", set_row(shot.name, pattern="{shot}.{frame:04}.exr"))
             found.append(wrong(name, words, todo, shot.name, mend))
         elif ending not in FORMATS:
             words = f"Whether .{ending or row.pattern} of {shot.name} is a format of pictures is not known here."
@@ -142,7 +142,7 @@ def pictures_and_no_movie(here: Situation) -> list[Finding]:
     return found
 
 
-def format_holds_what_is_needed(here: Situation) -> list[Finding]:
+def format_holds_what_is_needed(here: CheckContext) -> list[Finding]:
     """The format holds the alpha, bit depth, layers and light that later work needs."""
     name, found = "format", []
     needs = here.project.needs
@@ -164,7 +164,7 @@ def format_holds_what_is_needed(here: Situation) -> list[Finding]:
         if lacks:
             words = f"{shot.name} is written as .{ending}, which cannot hold {' and '.join(lacks)}."
             pattern = f"{row.pattern.rpartition('.')[0]}.exr"
-            mend = Mend(f"Write {shot.name} as EXR", set_row(shot.name, pattern=pattern))
+            mend = Fix(f"Write {shot.name} as EXR", set_row(shot.name, pattern=pattern))
             found.append(wrong(name, words, "Write EXR.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))
@@ -184,7 +184,7 @@ def demanded_layers(project: Project, shot: Shot) -> set[str]:
     return {*project.needs.layers, *((MOVEMENT,) if shot.settings.looks_around else ())}
 
 
-def layers_are_written(here: Situation) -> list[Finding]:
+def layers_are_written(here: CheckContext) -> list[Finding]:
     """What later work and the planned denoiser look at is written."""
     name, found = "layers", []
     for shot, row in here.each():
@@ -199,9 +199,7 @@ def layers_are_written(here: Situation) -> list[Finding]:
             words += (
                 f", which “{shot.settings.denoise}” looks at." if set(missing) - set(here.project.needs.layers) else "."
             )
-            mend = Mend(
-                f"Write {', '.join(missing)} of {shot.name}", set_row(shot.name, layers=(*row.layers, *missing))
-            )
+            mend = Fix(f"Write {', '.join(missing)} of {shot.name}", set_row(shot.name, layers=(*row.layers, *missing)))
             demanded = set(missing) & demanded_layers(here.project, shot)
             if demanded:
                 found.append(wrong(name, words, "Switch them on.", shot.name, mend))
@@ -213,7 +211,7 @@ def layers_are_written(here: Situation) -> list[Finding]:
     return found
 
 
-def denoiser_goes_with_motion_blur(here: Situation) -> list[Finding]:
+def denoiser_goes_with_motion_blur(here: CheckContext) -> list[Finding]:
     """A denoiser that looks at neighbours takes motion blur for noise."""
     name, found = "denoiser", []
     for shot in here.project.shots:

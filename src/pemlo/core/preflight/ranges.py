@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 
 from pemlo.core.frames import Range, format_frames, format_ranges
+from pemlo.core.preflight.check_context import CheckContext
 from pemlo.core.preflight.disk import frames_there
-from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
-from pemlo.core.preflight.mends import as_one, set_row
-from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.finding import Finding, Fix, fine, not_known, wrong
+from pemlo.core.preflight.fixes import as_one, set_row
 from pemlo.core.preflight.written_paths import frames_of_row, paths_of
 from pemlo.core.project.edited import EditedShot
 from pemlo.core.project.edits import set_shot
@@ -16,7 +16,7 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.units import counted
 
 
-def launch_has_the_shot(here: Situation) -> list[Finding]:
+def launch_has_the_shot(here: CheckContext) -> list[Finding]:
     """A launch that says something of other shots says something of this one, too."""
     name, found = "all shots", []
     for shot in here.project.shots:
@@ -24,12 +24,12 @@ def launch_has_the_shot(here: Situation) -> list[Finding]:
             found.append(fine(name, shot.name))
             continue
         words = f"{shot.name} is not in the launch, so that what its plan says is checked."
-        mend = Mend(f"Launch {shot.name} as planned", set_row(shot.name))
+        mend = Fix(f"Launch {shot.name} as planned", set_row(shot.name))
         found.append(not_known(name, words, "Say what it is set to.", shot.name, mend))
     return found
 
 
-def range_covers_the_shot(here: Situation) -> list[Finding]:
+def range_covers_the_shot(here: CheckContext) -> list[Finding]:
     """All frames of the shot are rendered, with the handles that are wanted, and none beside them."""
     name, found = "range", []
     for shot in here.project.shots:
@@ -50,7 +50,7 @@ def range_covers_the_shot(here: Situation) -> list[Finding]:
         wants = format_ranges(parts)
         wanted = f"frame {wants} alone, as it stands still," if shot.still else f"frames {wants}{has}"
         words = f"{shot.name} is to have {wanted} and has {format_ranges(launched)} in the launch."
-        mend = Mend(f"Set {shot.name} to {wants}", as_one(shot.name)) if len(rows) == 1 or len(parts) > 1 else None
+        mend = Fix(f"Set {shot.name} to {wants}", as_one(shot.name)) if len(rows) == 1 or len(parts) > 1 else None
         found.append(wrong(name, words, f"Use {wants}.", shot.name, mend))
     return found
 
@@ -67,7 +67,7 @@ def _joined(shot: Shot, rows: Sequence[LaunchRow]) -> tuple[Range, ...]:
     return tuple(found)
 
 
-def _rest_is_there(here: Situation, shot: Shot, rows: Sequence[LaunchRow]) -> bool:
+def _rest_is_there(here: CheckContext, shot: Shot, rows: Sequence[LaunchRow]) -> bool:
     """Return whether the frames of a shot that a launch leaves out are there already."""
     step, parts = shot.step * shot.settings.frame_step, shot.parts_to_render(shot.settings)
     launched = {frame for row in rows for frame in frames_of_row(row)}
@@ -84,7 +84,7 @@ def _rest_is_there(here: Situation, shot: Shot, rows: Sequence[LaunchRow]) -> bo
     return left <= there
 
 
-def range_is_the_edits(here: Situation) -> list[Finding]:
+def range_is_the_edits(here: CheckContext) -> list[Finding]:
     """The brief has the frames that the last edit needs."""
     name, found = "edit", []
     edited = here.project.edited
@@ -105,7 +105,7 @@ def range_is_the_edits(here: Situation) -> list[Finding]:
                 return _as_edited(project, said)
 
             todo = f"Use {said.first}-{said.last}."
-            found.append(wrong(name, words, todo, shot.name, Mend(f"Set the brief to {said.first}-{said.last}", mend)))
+            found.append(wrong(name, words, todo, shot.name, Fix(f"Set the brief to {said.first}-{said.last}", mend)))
         else:
             found.append(fine(name, shot.name))
     return found
@@ -119,7 +119,7 @@ def _as_edited(project: Project, said: EditedShot) -> Project:
     return as_one(said.shot)(changed)
 
 
-def step_is_the_plans(here: Situation) -> list[Finding]:
+def step_is_the_plans(here: CheckContext) -> list[Finding]:
     """Every so many frames are rendered as the plan says."""
     name, found = "step", []
     for shot, row in here.each():
@@ -130,7 +130,7 @@ def step_is_the_plans(here: Situation) -> list[Finding]:
             found.append(fine(name, shot.name))
         else:
             words = f"{shot.name} renders every {_nth(row.step)} frame, and every {_nth(planned)} is planned."
-            mend = Mend(f"Set the step of {shot.name} to {planned}", set_row(shot.name, step=planned))
+            mend = Fix(f"Set the step of {shot.name} to {planned}", set_row(shot.name, step=planned))
             found.append(wrong(name, words, f"Use step {planned}.", shot.name, mend))
     return found
 
@@ -139,7 +139,7 @@ def _nth(step: int) -> str:
     return {1: "single", 2: "second", 3: "third"}.get(step, f"{step}th")
 
 
-def pieces_meet(here: Situation) -> list[Finding]:
+def pieces_meet(here: CheckContext) -> list[Finding]:
     """Pieces of a shot's range neither overlap nor leave gaps."""
     name, found = "pieces", []
     for shot in here.project.shots:
@@ -161,14 +161,14 @@ def pieces_meet(here: Situation) -> list[Finding]:
         if those:
             words = f"Pieces of {shot.name} {what} {format_frames(tuple(sorted(those)))}."
             how = "each of its ranges" if shot.ranges else "in one piece"
-            mend = Mend(f"Launch {shot.name} {how}", as_one(shot.name))
+            mend = Fix(f"Launch {shot.name} {how}", as_one(shot.name))
             found.append(wrong(name, words, "Let each begin where the last ends.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))
     return found
 
 
-def camera_is_named(here: Situation) -> list[Finding]:
+def camera_is_named(here: CheckContext) -> list[Finding]:
     """Where a shot has several cameras, one of them is named."""
     name, found = "camera", []
     for shot, row in here.each():
@@ -181,7 +181,7 @@ def camera_is_named(here: Situation) -> list[Finding]:
             found.append((wrong if here.typed else not_known)(name, words, "Name the camera.", shot.name))
         elif shot.cameras and row.camera not in shot.cameras:
             words = f"{shot.name} is launched with the camera {row.camera}, and has {', '.join(shot.cameras)}."
-            mend = Mend(f"Use {shot.cameras[0]} for {shot.name}", set_row(shot.name, camera=shot.cameras[0]))
+            mend = Fix(f"Use {shot.cameras[0]} for {shot.name}", set_row(shot.name, camera=shot.cameras[0]))
             found.append(wrong(name, words, "Name one of them.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))

@@ -1,12 +1,12 @@
 """Checks of what was done before: timed, looked at, marked; and lines of somebody's own. Pure."""
 
-from pemlo.core.preflight.finding import Finding, Mend, fine, not_known, wrong
-from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.check_context import CheckContext
+from pemlo.core.preflight.finding import Finding, Fix, fine, not_known, wrong
 from pemlo.core.project.passing import passing_of
 from pemlo.core.project.project import Project
 
 
-def shots_are_timed(here: Situation) -> list[Finding]:
+def shots_are_timed(here: CheckContext) -> list[Finding]:
     """Of each shot something was timed."""
     timed = {trial.shot for trial in here.project.counted_trials if not trial.assumed}
     return [
@@ -17,7 +17,7 @@ def shots_are_timed(here: Situation) -> list[Finding]:
     ]
 
 
-def shots_were_looked_at(here: Situation) -> list[Finding]:
+def shots_were_looked_at(here: CheckContext) -> list[Finding]:
     """Of each shot there is a picture, or a mark by eye, and a ceiling."""
     found = []
     pictured = {trial.shot for trial in here.project.trials if trial.picture or trial.mark}
@@ -34,14 +34,14 @@ def shots_were_looked_at(here: Situation) -> list[Finding]:
     return found
 
 
-def own_lines_are_ticked(here: Situation) -> list[Finding]:
+def own_lines_are_ticked(here: CheckContext) -> list[Finding]:
     """Lines of somebody's own are ticked off."""
     found = []
     for number, one in enumerate(here.project.own_checks):
         if one.done:
             found.append(fine("own"))
             continue
-        mend = Mend(f"Tick off “{one.words}”", lambda project, k=number: _ticked(project, k))  # type: ignore[misc]
+        mend = Fix(f"Tick off “{one.words}”", lambda project, k=number: _ticked(project, k))  # type: ignore[misc]
         found.append(wrong("own", f"Not ticked off: {one.words}", "Tick it off.", mend=mend))
     return found
 

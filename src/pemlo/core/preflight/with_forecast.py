@@ -6,16 +6,16 @@ import numpy as np
 
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.preflight.situation import Situation
+from pemlo.core.preflight.check_context import CheckContext
 from pemlo.core.project.settings import FrameSettings
 
 
-def with_forecast(here: Situation, fit: Fit, chance: float | None, seed: int = 0) -> Situation:
+def with_forecast(here: CheckContext, fit: Fit, chance: float | None, seed: int = 0) -> CheckContext:
     """Return what is checked with the chance of being in time, and seconds of the frame in the middle of each shot.
 
     Parameters
     ----------
-    here : Situation
+    here : CheckContext
     fit : Fit
         Of the film's trials.
     chance : float or None

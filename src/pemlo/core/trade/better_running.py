@@ -14,7 +14,7 @@ from pemlo.core.project.edits import set_machine, set_running
 from pemlo.core.project.machines import ASSUMED_CONTENTION, Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import Order
-from pemlo.core.trade.weigh import Known
+from pemlo.core.trade.film_options import Known
 from pemlo.core.units import HOUR_S, format_span
 
 _LITTLE, _LITTLE_CHANCE = 0.02, 0.01  # less sooner, or less of a chance, is no reason to change anything

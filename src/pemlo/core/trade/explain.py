@@ -103,7 +103,7 @@ def _why_unchanged(shot: Shot, options: Options) -> str:
     cheaper = options.middle_hours < options.middle_hours[0] * (1 - LEAST_SHARE)
     if set(shot.pins) >= set(LEVERS):
         return "every lever is held"
-    if (options.may_plan & cheaper).any():
+    if (options.plannable & cheaper).any():
         return "what else passes would give next to nothing, or is not needed"
     if (options.usable & cheaper).any() and not options.known:
         nothing = options.eye is None or not (options.eye > 0).any()
@@ -151,7 +151,7 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
         known = any(one.known for one in options)
         return f"{'The ceilings hold it' if known else 'What was marked good enough holds it'}.{waits}"
     cleanest = all(
-        not one.error[k] > np.nanmin(one.error[one.may_plan]) + FREE
+        not one.error[k] > np.nanmin(one.error[one.plannable]) + FREE
         for one, k in zip(options, plan.chosen, strict=True)
         if one.known
     )
@@ -161,7 +161,7 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
 
 def _can_pass(one: Options) -> bool:
     """Whether some option of a shot is under its ceiling."""
-    errors = one.error[one.may_plan]
+    errors = one.error[one.plannable]
     return bool((errors <= one.ceiling * (1 + PASSES)).any())
 
 

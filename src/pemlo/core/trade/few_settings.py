@@ -89,7 +89,7 @@ def with_few_settings(
     for number, (shot, one, at) in enumerate(zip(project.shots, options, chosen, strict=True)):
         ratio = np.nan_to_num(one.error / one.ceiling, nan=0.0)
         pinned = np.array([keeps_pins(shot, settings) for settings in one.settings])
-        may = one.may_plan & pinned & (ratio <= max(np.nan_to_num(most_ratio, nan=1.0), 1.0) * (1 + PASSES))
+        may = one.plannable & pinned & (ratio <= max(np.nan_to_num(most_ratio, nan=1.0), 1.0) * (1 + PASSES))
         may[at] = True
         usable = np.flatnonzero(may)
         usable = usable[np.argsort(ids[number][usable])]

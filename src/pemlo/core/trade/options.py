@@ -95,7 +95,7 @@ class Options:
     flicker_assumed: tuple[str, ...] = ()
 
     @cached_property
-    def may_plan(self) -> npt.NDArray[np.bool_]:
+    def plannable(self) -> npt.NDArray[np.bool_]:
         """Options that a plan may choose, (K,): it never relies on a look that nobody has had.
 
         What was refused by eye is out. Where no error is known, only what passed by eye is in, what was asked, and
@@ -119,7 +119,7 @@ class Options:
     def same_picture(self) -> npt.NDArray[np.bool_]:
         """Options whose picture is that of what was asked, (K,): what is kept and how often it is saved do not show."""
         hidden = sum(1 << FIELDS.index(name) for name in ("keep", "saves"))
-        return np.asarray((self.apart_from(0) & ~hidden) == 0)
+        return np.asarray((self.changed_fields(0) & ~hidden) == 0)
 
     @cached_property
     def middle_hours(self) -> Floats:
@@ -163,7 +163,7 @@ class Options:
         more.__dict__["middle_hours"] = np.append(self.middle_hours, np.median(hours))
         return more
 
-    def apart_from(self, place: int) -> npt.NDArray[np.intp]:
+    def changed_fields(self, place: int) -> npt.NDArray[np.intp]:
         """Return in which fields each option differs from one, (K,): a bit for each field, the first the lowest."""
         return np.asarray((self.codes != self.codes[place]) @ (1 << np.arange(len(FIELDS))), np.intp)
 

@@ -115,7 +115,7 @@ def _simpler(
     ratio = np.nan_to_num(options.error / options.ceiling, nan=0.0)
     limit = max(np.nan_to_num(most_ratio, nan=1.0), 1.0) * (1 + PASSES)
     # What passes must pass; over its ceiling already, a picture may be as bad as the worst of the plan.
-    passes = options.may_plan & (ratio <= (limit if now.error > options.ceiling else 1 + PASSES))
+    passes = options.plannable & (ratio <= (limit if now.error > options.ceiling else 1 + PASSES))
     if goal == "picture" and not now.error > options.ceiling:
         passes &= ~(options.error > planned + max(FREE, SAME_PICTURE * planned))
     count = int(changed[now.place])

@@ -18,9 +18,9 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.trade.best_plan import PASSES, Goal, Plan, PlanRequest, best_plan
 from pemlo.core.trade.better_running import BetterRunning, better_running
 from pemlo.core.trade.few_settings import FewSettings, with_few_settings
+from pemlo.core.trade.film_options import FilmOptions, Known
 from pemlo.core.trade.options import mean_hours
 from pemlo.core.trade.parsimony import simplified
-from pemlo.core.trade.weigh import FilmOptions, Known
 from pemlo.core.units import HOUR_S
 
 _CONFIRMATIONS, _A_LITTLE_LESS = 4, 0.999

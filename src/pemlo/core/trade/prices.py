@@ -88,17 +88,17 @@ def steps_from(options: Options, place: int) -> tuple[LeverStep, ...]:
 
 def _with_saves_that_pay(options: Options, place: int) -> int | None:
     """Return the option like another but for its saves; None if there is none."""
-    found = np.flatnonzero(options.apart_from(place) == _BIT["saves"])
+    found = np.flatnonzero(options.changed_fields(place) == _BIT["saves"])
     return int(found[0]) if len(found) else None
 
 
 def _all_steps(options: Options, place: int, levers: Sequence[LeverName]) -> tuple[LeverStep, ...]:
-    apart = options.apart_from(place)
+    apart = options.changed_fields(place)
     return tuple(step for lever in levers for step in _steps(options, place, lever, apart))
 
 
 def _steps(options: Options, place: int, lever: LeverName, apart: npt.NDArray[np.intp]) -> Iterator[LeverStep]:
-    """Yield the steps of a lever; `apart` (K,) says in which fields options differ, see `Options.apart_from`."""
+    """Yield the steps of a lever; `apart` (K,) says in which fields options differ, see `Options.changed_fields`."""
     own = sum(_BIT[name] for name in own_fields(lever))
     alike = np.flatnonzero((apart | own) == own).tolist()
     if len(alike) < 2:

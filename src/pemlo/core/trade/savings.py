@@ -96,8 +96,8 @@ def _worth(one: FilmSaving) -> float:
 
 def saving_steps(shot: Shot, options: Options, at: int) -> Iterator[SavingStep]:
     """Yield the largest step of each lever that passes, and the one that one look would decide."""
-    apart, now = options.apart_from(at), options.settings[at]
-    passes = options.may_plan & ~(options.error > options.ceiling * (1 + PASSES))
+    apart, now = options.changed_fields(at), options.settings[at]
+    passes = options.plannable & ~(options.error > options.ceiling * (1 + PASSES))
     refused = np.zeros_like(passes) if options.eye is None else options.eye < 0
     # Where an error is known a look decides nothing that the ceiling does not.
     open_ = options.usable & ~refused & ~passes & np.isnan(options.error)

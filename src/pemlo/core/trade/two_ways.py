@@ -18,8 +18,8 @@ from pemlo.core.project.eye_marks import Verdict, eye_marks_of, verdict
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.trials import Trial
+from pemlo.core.trade.film_options import Known
 from pemlo.core.trade.options import numbers_of
-from pemlo.core.trade.weigh import Known
 from pemlo.core.units import HOUR_S
 
 

@@ -14,8 +14,8 @@ from pemlo.core.project.settings import NO_DENOISE, FrameSettings, ShotSettings
 from pemlo.core.trade.best_plan import Plan
 from pemlo.core.trade.levers import lever_text
 from pemlo.core.trade.options import Options
+from pemlo.core.trade.required_test import RequiredTest
 from pemlo.core.trade.savings import octaves_between
-from pemlo.core.trade.trial_first import TrialFirst
 from pemlo.core.units import counted, round_figures
 
 MOST_WAYS, OCTAVES = 3, (0.5, 1.0, 1.5, 2.0, 3.0, 4.0)
@@ -54,14 +54,14 @@ class WaysOut:
     available_h : float
     ways : tuple of WayOut
         At most three, the mildest of each kind.
-    look : TrialFirst, optional
+    look : RequiredTest, optional
         The frame that decides most: of the shot with the most hours, by the first of the ways.
     """
 
     fewer: float
     available_h: float
     ways: tuple[WayOut, ...]
-    look: TrialFirst | None
+    look: RequiredTest | None
 
     @property
     def words(self) -> tuple[str, ...]:
@@ -100,7 +100,7 @@ def ways_out(project: Project, options: Sequence[Options], plan: Plan, there: fl
 
 def _passes(one: Options) -> bool:
     """Whether anything cheaper than what was asked passes of a shot, or was measured so that it could."""
-    return one.known or bool((one.may_plan & ~one.same_picture).any())
+    return one.known or bool((one.plannable & ~one.same_picture).any())
 
 
 def _safe(options: Sequence[Options], chosen: Sequence[int], confidence: float) -> float:
@@ -160,7 +160,7 @@ def _with(one: Options, **fields: object) -> int:
     return one.settings.place(one.settings[0].model_copy(update=fields)) or 0
 
 
-def _look(project: Project, options: Sequence[Options], plan: Plan, ways: Sequence[WayOut]) -> TrialFirst | None:
+def _look(project: Project, options: Sequence[Options], plan: Plan, ways: Sequence[WayOut]) -> RequiredTest | None:
     if not ways:
         return None
     hours = [one.middle_hours[k] for one, k in zip(options, plan.chosen, strict=True)]
@@ -173,4 +173,4 @@ def _look(project: Project, options: Sequence[Options], plan: Plan, ways: Sequen
         f"Render frame {shot.middle} of {shot.name} with {ways[0].words} and look: that shot has {share:.0%} of the "
         f"hours. If it passes, mark it good enough{for_all}."
     )
-    return TrialFirst(shot.name, shot.middle, FrameSettings.model_validate(settings.frame_fields()), why)
+    return RequiredTest(shot.name, shot.middle, FrameSettings.model_validate(settings.frame_fields()), why)

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.launch_checker import CheckedLaunch
 from pemlo.app.preferences import Preferences
-from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Mend
+from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, Fix
 from pemlo.core.preflight.grouped import grouped
 from pemlo.core.project.project import Project
 from pemlo.gui.common.choice import Choice
@@ -115,7 +115,7 @@ class ChecksBox(QWidget):
         self.mend_all.setText(f"Mend all {len(mends)}" if mends else "Mend all")
         self.mend_all.setEnabled(len(mends) > 1)
 
-    def _mends(self) -> list[Mend]:
+    def _mends(self) -> list[Fix]:
         findings = () if self._found is None else self._found.findings
         # A line of somebody's own is ticked off by somebody, one at a time.
         return [one.mend for one in findings if one.outcome == WRONG and one.mend is not None and one.check != "own"]

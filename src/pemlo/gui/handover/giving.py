@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
 
 from pemlo.app.document import Document
-from pemlo.app.hand_outs import HandOuts, Written
+from pemlo.app.export_service import ExportService, Written
 from pemlo.app.preferences import Preferences
 from pemlo.app.selection import Selection
 from pemlo.core.errors import InputError, PemloError
@@ -30,7 +30,7 @@ class Giving:
         parent: QWidget,
         document: Document,
         selection: Selection,
-        outs: HandOuts,
+        outs: ExportService,
         outputs: OutputsBox,
         preferences: Preferences,
         report: Callable[[PemloError], None],

@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
-from pemlo.core.preflight.finding import Mend
-from pemlo.core.preflight.situation import plan_rows
+from pemlo.core.preflight.check_context import plan_rows
+from pemlo.core.preflight.finding import Fix
 from pemlo.core.project.launch import LaunchRow, OwnCheck
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted
@@ -13,11 +13,11 @@ from pemlo.gui.common.document_edits import DocumentEdits
 class HandoverEdits(DocumentEdits):
     """Makes changes under their names; what is refused is reported."""
 
-    def mend(self, one: Mend) -> None:
+    def mend(self, one: Fix) -> None:
         """Put something right."""
         self._edit(one.name, one.change)
 
-    def mend_all(self, mends: Sequence[Mend]) -> None:
+    def mend_all(self, mends: Sequence[Fix]) -> None:
         """Put several things right, in one step."""
 
         def change(project: Project) -> Project:

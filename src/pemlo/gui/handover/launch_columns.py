@@ -16,7 +16,7 @@ from pemlo.core.persistence.csv_launch import (
     yes_or_none,
 )
 from pemlo.core.persistence.table import kept_stages, whole_number, yes_or_no
-from pemlo.core.preflight.situation import plan_rows
+from pemlo.core.preflight.check_context import plan_rows
 from pemlo.core.preflight.written_paths import first_path
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project

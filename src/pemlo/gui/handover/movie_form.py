@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pemlo.app.hand_outs import HandOuts
+from pemlo.app.export_service import ExportService
 from pemlo.core.editing.timecode import counts_drop, frame_of
 from pemlo.core.errors import InputError
 from pemlo.core.handover.movie.codecs import Codec
@@ -49,7 +49,7 @@ class MovieForm(QDialog):
         Shots that are picked.
     view : tuple of str, optional
         Configuration, display and view that pictures are shown on.
-    outs : HandOuts
+    outs : ExportService
         Makes pictures of the movie to look at.
     """
 
@@ -60,7 +60,7 @@ class MovieForm(QDialog):
         codecs: Sequence[Codec],
         picked: Sequence[str],
         view: tuple[str, str, str] | None,
-        outs: HandOuts,
+        outs: ExportService,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Review movie")

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QScrollArea, QSlider, QVBoxLayout, QWidget
 
-from pemlo.app.hand_outs import MovieLook
+from pemlo.app.export_service import MovieLook
 from pemlo.core.units import counted
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.handover.preview import as_image

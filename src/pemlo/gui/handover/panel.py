@@ -8,8 +8,8 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
+from pemlo.app.export_service import ExportService
 from pemlo.app.film_known import FilmForecast
-from pemlo.app.hand_outs import HandOuts
 from pemlo.app.launch_checker import CheckedLaunch, LaunchChecker
 from pemlo.app.preferences import Preferences
 from pemlo.app.selection import Selection
@@ -17,7 +17,7 @@ from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import PemloError
 from pemlo.core.handover.outputs import USUAL
 from pemlo.core.project.project import Project
-from pemlo.gui.common.ghost import lay_out_empty
+from pemlo.gui.common.empty_state import lay_out_empty
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.handover.checks_box import ChecksBox
 from pemlo.gui.handover.first_frames import FirstFrames
@@ -56,7 +56,7 @@ class HandoverPanel(QWidget):
         document: Document,
         selection: Selection,
         checker: LaunchChecker,
-        outs: HandOuts,
+        outs: ExportService,
         preferences: Preferences,
         report: Callable[[PemloError], None],
         tables: TableReader,

@@ -17,7 +17,7 @@ from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.project.edits import set_delivery
 from pemlo.core.project.project import Project
 from pemlo.core.project.trials import GOOD
-from pemlo.gui.common.ghost import lay_out_empty
+from pemlo.gui.common.empty_state import lay_out_empty
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.size_question import ask_of_size
 from pemlo.gui.judge import keys, presenter

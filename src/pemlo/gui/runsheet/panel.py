@@ -17,7 +17,7 @@ from pemlo.core.project.machine_hours import part_of_day
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import ORDERS
 from pemlo.gui.common.choice import Choice
-from pemlo.gui.common.ghost import lay_out_empty
+from pemlo.gui.common.empty_state import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.runsheet import presenter
 from pemlo.gui.runsheet.kept_box import KeptBox

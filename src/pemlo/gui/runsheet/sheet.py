@@ -10,11 +10,11 @@ from pemlo.core.forecast.finish_density import FinishDensity, density, last_hour
 from pemlo.core.project.project import Project
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.runsheet import presenter
-from pemlo.gui.runsheet.hands import Hands
 from pemlo.gui.runsheet.painting import paint_sheet
 from pemlo.gui.runsheet.places import BOTTOM, LEAST_ROW, LEFT, RIGHT, TOP, Places
 from pemlo.gui.runsheet.presenter import MachineLine
 from pemlo.gui.runsheet.scale import Scale
+from pemlo.gui.runsheet.sheet_controller import SheetController
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.finish import Finish
@@ -67,7 +67,7 @@ class Sheet(QWidget):
         self.setMouseTracking(True)
         self.setMinimumHeight(TOP + BOTTOM + 2 * LEAST_ROW)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self._hands = Hands(self)
+        self._hands = SheetController(self)
         self.setAccessibleName("Machines over time")
 
     def sizeHint(self) -> QSize:

@@ -128,9 +128,9 @@ class AppearanceSide(QWidget):
             self._show_first(project, shot, appearance, now)
 
     def _show_first(self, project: Project, shot: Shot, appearance: "ShotAppearance | None", now: "Numbers") -> None:
-        from pemlo.core.trade.trial_first import trial_first  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.required_test import required_test  # noqa: PLC0415 - heavy to load
 
-        first = trial_first(project, shot, appearance, now)
+        first = required_test(project, shot, appearance, now)
         words = "" if first is None else presenter.first_words(first)
         self.first.show_trial(first, words, can_render=bool(scene_of(shot)))
 

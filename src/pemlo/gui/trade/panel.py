@@ -22,19 +22,19 @@ from pemlo.core.project.settings import CHARACTER, LEVERS, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.units import round_figures
-from pemlo.gui.common.ghost import lay_out_empty
+from pemlo.gui.common.empty_state import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.appearance_side import AppearanceSide
-from pemlo.gui.trade.bargains import Bargains
 from pemlo.gui.trade.character_heading import CharacterHeading
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.hours_box import HoursBox
 from pemlo.gui.trade.lever_box import LeverBox
-from pemlo.gui.trade.paper_row import PaperRow
+from pemlo.gui.trade.manual_estimate_row import ManualEstimateRow
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog
+from pemlo.gui.trade.quick_wins import QuickWins
 from pemlo.gui.trade.trade_edits import TradeEdits
 from pemlo.gui.trade.trial_card import TrialCard
 from pemlo.gui.trade.two_ways_card import TwoWaysCard
@@ -89,9 +89,9 @@ class TradePanel(QWidget):
         )
         self.character_heading = CharacterHeading()
         self.character_heading.wanted.connect(lambda on: self.edits.allow_all(on=on))
-        self.bargains = Bargains(document, planner)
+        self.bargains = QuickWins(document, planner)
         self.bargains.wanted.connect(self.edits.take_steps)
-        self.paper = PaperRow()
+        self.paper = ManualEstimateRow()
         self.paper.wanted.connect(
             lambda settings, takes: self.paper.clear() if self.edits.guess(settings, takes) else None
         )
@@ -268,8 +268,8 @@ class TradePanel(QWidget):
 
     def _show_levers(self, project: Project, shot: Shot) -> None:
         from pemlo.core.trade.options import levers_of  # noqa: PLC0415 - heavy to load
+        from pemlo.core.trade.required_test import trials_for_more  # noqa: PLC0415 - as above
         from pemlo.core.trade.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
-        from pemlo.core.trade.trial_first import trials_for_more  # noqa: PLC0415 - as above
 
         known = self.planner.state.known
         assert known is not None

@@ -13,7 +13,7 @@ from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade.trial_card import TrialCard
 
 if TYPE_CHECKING:
-    from pemlo.core.trade.trial_first import TrialFirst
+    from pemlo.core.trade.required_test import RequiredTest
 
 ALIKE: tuple[LeverName, ...] = ("denoise", "resolution_percent")
 
@@ -122,7 +122,7 @@ class PlanBox(QFrame):
         self.decides.hide()
         self.take.hide()
 
-    def show_way_out(self, trial: "TrialFirst | None", *, can_render: bool) -> None:
+    def show_way_out(self, trial: "RequiredTest | None", *, can_render: bool) -> None:
         """Show the trial that decides most; None where something passes."""
         self.decides.show_trial(trial, "" if trial is None else trial.why, can_render=can_render)
 

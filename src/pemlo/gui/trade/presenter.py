@@ -27,8 +27,8 @@ if TYPE_CHECKING:
     from pemlo.core.trade.plan_comparison import PlanRow
     from pemlo.core.trade.planning import FilmPlan
     from pemlo.core.trade.prices import LeverStep
+    from pemlo.core.trade.required_test import RequiredTest
     from pemlo.core.trade.savings import FilmSaving
-    from pemlo.core.trade.trial_first import TrialFirst
     from pemlo.core.trade.waterfall import Waterfall
     from pemlo.core.trade.ways_out import WaysOut
 
@@ -395,7 +395,7 @@ def since_words(project: Project, adopted: Mapping[str, ShotSettings], before: M
 def by_hours_words(shot: Shot, options: "Options", hours_of: Callable[[Shot], Floats | None]) -> str:
     """Return what a shot takes as planned, and with the cheapest settings that pass by eye; errors are not known."""
     takes = f"{shot.name} takes {_hours_of(hours_of(shot))} as planned; error not measured"
-    passing = np.flatnonzero(options.may_plan)
+    passing = np.flatnonzero(options.plannable)
     if options.eye is None or not len(passing):
         return takes
     cheapest = int(passing[np.argmin(options.middle_hours[passing])])
@@ -411,12 +411,12 @@ def _hours_of(draws: Floats | None) -> str:
     return f"{format_hours(low, middle, high)} {'of machine time' if low > 0 and high < 1 else 'machine-hours'}"
 
 
-def first_words(first: "TrialFirst") -> str:
+def first_words(first: "RequiredTest") -> str:
     """Return which trial the settings of the levers cannot be weighed without, and why."""
     return f"To weigh these settings: {first.why} Frame {first.frame}: {settings_words(first.settings)}."
 
 
-def more_words(more: "TrialFirst") -> str:
+def more_words(more: "RequiredTest") -> str:
     """Return which trial would let levers reach farther."""
     return f"{more.why} Frame {more.frame}, {settings_words(more.settings)} would tell."
 

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QVBoxLayout
 from pemlo.gui.common.labels import button, label
 
 if TYPE_CHECKING:
-    from pemlo.core.trade.trial_first import TrialFirst
+    from pemlo.core.trade.required_test import RequiredTest
 
 
 class TrialCard(QFrame):
@@ -31,7 +31,7 @@ class TrialCard(QFrame):
 
     def __init__(self, tip: str, *, needed: bool) -> None:
         super().__init__()
-        self._trial: TrialFirst | None = None
+        self._trial: RequiredTest | None = None
         self.words = label("", "limit" if needed else "second", wrap=True)
         self.render_it = button("Render this trial", tip, self._on_wanted, link=not needed)
         column = QVBoxLayout(self)
@@ -40,7 +40,7 @@ class TrialCard(QFrame):
         column.addWidget(self.words)
         column.addWidget(self.render_it, 0, Qt.AlignmentFlag.AlignLeft)
 
-    def show_trial(self, trial: "TrialFirst | None", words: str, *, can_render: bool) -> None:
+    def show_trial(self, trial: "RequiredTest | None", words: str, *, can_render: bool) -> None:
         """Show a trial; None if all is known."""
         self._trial = trial
         self.words.setText(words)

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from pemlo.app.film_known import FilmForecast
 from pemlo.core.project.project import Project
-from pemlo.gui.common.ghost import Ghost
+from pemlo.gui.common.empty_state import EmptyState
 from pemlo.gui.common.labels import Heading
 from pemlo.gui.trials import presenter
 
@@ -36,7 +36,7 @@ class Curves(QObject):
         self.along: Plot | None = None
         self.ladder_heading, self.along_heading = Heading("Ladder"), Heading("Cost along the shot")
         self.ladder_place, self.along_place = QVBoxLayout(), QVBoxLayout()
-        self.ghosts = Ghost("ladder"), Ghost("course")
+        self.ghosts = EmptyState("ladder"), EmptyState("course")
         for place, ghost in zip((self.ladder_place, self.along_place), self.ghosts, strict=True):
             place.addWidget(ghost)
 

@@ -17,10 +17,10 @@ from pemlo.app.small_farm import SmallFarm
 from pemlo.app.watcher import Watcher
 from pemlo.core.errors import PemloError
 from pemlo.core.project.project import Project
-from pemlo.gui.common.ghost import lay_out_empty
+from pemlo.gui.common.empty_state import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.watch import presenter
-from pemlo.gui.watch.below import Below
+from pemlo.gui.watch.bottom_row import BottomRow
 from pemlo.gui.watch.frames_box import FramesBox
 from pemlo.gui.watch.side import WatchSide
 from pemlo.gui.watch.sources import FrameSources
@@ -56,7 +56,7 @@ class WatchPanel(QWidget):
         self._document, self._selection, self._watcher, self._farm = document, selection, watcher, farm
         self.edits = WatchEdits(document, report)
         self.sources = FrameSources(self, document, watcher, farm, self.edits)
-        self.below, self.side = Below(jobs), WatchSide()
+        self.below, self.side = BottomRow(jobs), WatchSide()
         self.frames = FramesBox(self.below.pictures, lambda: base_folder(document.path))
         self.plan = button("Plan the rest", "Look in Trade for a plan of what is left", self.plan_rest, link=True)
         self.heading = Heading(

@@ -79,7 +79,9 @@ class SideBySide:
         self._whole.step(*self._said)
 
 
-def weigh_film(project: Project, known: Known, appearances: Appearances, monitor: Monitor | None = None) -> FilmOptions:
+def evaluate_film_options(
+    project: Project, known: Known, appearances: Appearances, monitor: Monitor | None = None
+) -> FilmOptions:
     """Return the options of every shot, in the order of the shots; errors as in `weigh_shots`."""
     weighed = weigh_shots(project, known, lambda shot: appearances.get(shot.name), monitor=monitor)
     return tuple(options for _, options in weighed)

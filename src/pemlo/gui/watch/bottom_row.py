@@ -13,7 +13,7 @@ from pemlo.gui.watch.charts import CourseChart, MovesChart
 from pemlo.gui.watch.picture_pane import PicturePane
 
 
-class Below(QWidget):
+class BottomRow(QWidget):
     """The row."""
 
     def __init__(self, jobs: Jobs) -> None:

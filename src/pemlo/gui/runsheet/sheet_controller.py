@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 ZOOM_STEP = 1.25
 
 
-class Hands(QObject):
+class SheetController(QObject):
     """Hears what happens to a sheet before it does."""
 
     def __init__(self, sheet: "Sheet") -> None:

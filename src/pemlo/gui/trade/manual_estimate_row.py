@@ -7,7 +7,7 @@ from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 
 
-class PaperRow(QWidget):
+class ManualEstimateRow(QWidget):
     """Two fields and a button.
 
     Signals

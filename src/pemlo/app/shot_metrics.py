@@ -23,7 +23,7 @@ class KnowsOptions(Protocol):
         """Return the options of a shot; None while they are not known."""
 
 
-class ShotNumbers:
+class ShotMetrics:
     """Numbers of shots, from what is known of the film as it stands."""
 
     def __init__(self, state: FilmState, options: KnowsOptions) -> None:

@@ -36,7 +36,7 @@ class FolderFacts:
 
 
 @dataclass(frozen=True)
-class Situation:
+class CheckContext:
     """What is checked.
 
     Attributes
@@ -113,7 +113,7 @@ def plan_rows(project: Project, shot: Shot) -> tuple[LaunchRow, ...]:
     )
 
 
-def situation_of(project: Project, launch: tuple[LaunchRow, ...] | None = None) -> Situation:
+def situation_of(project: Project, launch: tuple[LaunchRow, ...] | None = None) -> CheckContext:
     """Return what is to be checked, without what the disk and the forecast say.
 
     Parameters
@@ -129,4 +129,4 @@ def situation_of(project: Project, launch: tuple[LaunchRow, ...] | None = None) 
     }
     said = {row.shot for row in rows}
     left_out = frozenset(shot.name for shot in project.shots if rows and shot.name not in said)
-    return Situation(project, found, bool(rows), left_out)
+    return CheckContext(project, found, bool(rows), left_out)

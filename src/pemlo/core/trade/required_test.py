@@ -18,7 +18,7 @@ FIRST_PERCENT, FIRST_SAMPLES, CLEANER = 25.0, 16, 16
 
 
 @dataclass(frozen=True)
-class TrialFirst:
+class RequiredTest:
     """A trial, and why it comes first, in words."""
 
     shot: str
@@ -27,7 +27,9 @@ class TrialFirst:
     why: str
 
 
-def trial_first(project: Project, shot: Shot, appearance: ShotAppearance | None, numbers: Numbers) -> TrialFirst | None:
+def required_test(
+    project: Project, shot: Shot, appearance: ShotAppearance | None, numbers: Numbers
+) -> RequiredTest | None:
     """Return the trial without which a shot's present settings cannot be weighed; None if they can."""
     if appearance is None:
         return _first_look(project, shot)
@@ -38,17 +40,17 @@ def trial_first(project: Project, shot: Shot, appearance: ShotAppearance | None,
     frame = FrameSettings.model_validate(settings.frame_fields())
     if high > WIDEST_HOURS * low:
         why = f"Its hours may be {low:.2g} or {high:.2g}: one frame of it tells."
-        return TrialFirst(shot.name, appearance.frame, frame, why)
+        return RequiredTest(shot.name, appearance.frame, frame, why)
     error = numbers.found.total
     if error.high > WIDEST_ERROR * error.low:
         why = f"Its error may be {error.low:.1f} or {error.high:.1f} codes: a picture tells."
-        return TrialFirst(shot.name, appearance.frame, _as_small(frame, appearance), why)
+        return RequiredTest(shot.name, appearance.frame, _as_small(frame, appearance), why)
     return None
 
 
 def trials_for_more(
     project: Project, fit: Fit, shot: Shot, appearance: ShotAppearance | None
-) -> tuple[TrialFirst, ...]:
+) -> tuple[RequiredTest, ...]:
     """Return trials that would let the levers of a shot reach farther: ways that others have, and it never showed."""
     if appearance is None:
         return ()
@@ -59,18 +61,18 @@ def trials_for_more(
     for name in fit.denoisers:
         if name not in seen and not base.changed(denoise=name).looks_around:
             why = f"What “{name}” leaves of {shot.name} was never seen."
-            found.append(TrialFirst(shot.name, appearance.frame, plain.changed(denoise=name), why))
+            found.append(RequiredTest(shot.name, appearance.frame, plain.changed(denoise=name), why))
     splits = {split_name(trial.split): trial.split for trial in project.trials if trial.split != ONE_RAY_EACH}
     for name in fit.cost_factors.switches:
         if name in appearance.error_model.effects or name in appearance.error_model.switched:
             continue
         changed = {"split": splits[name]} if name in splits else {"switches": (*plain.switches, name)}
         why = f"What “{name}” does to {shot.name} was never seen."
-        found.append(TrialFirst(shot.name, appearance.frame, plain.changed(**changed), why))
+        found.append(RequiredTest(shot.name, appearance.frame, plain.changed(**changed), why))
     return tuple(found)
 
 
-def _first_look(project: Project, shot: Shot) -> TrialFirst:
+def _first_look(project: Project, shot: Shot) -> RequiredTest:
     """Return the first trial that is missing to know how a shot looks: one that is coarse, then its reference."""
     middle = shot.frames[shot.frame_count // 2]
     coarse = FrameSettings(
@@ -80,22 +82,22 @@ def _first_look(project: Project, shot: Shot) -> TrialFirst:
     there = _settings_of(trial for trial in project.trials_of(shot.name) if trial.picture and trial.frame == middle)
     settings = next((one for one in wanted if one not in there), wanted[-1])
     why = f"How {shot.name} looks is not known: a coarse picture and a clean one of the same frame tell."
-    return TrialFirst(shot.name, middle, settings, why)
+    return RequiredTest(shot.name, middle, settings, why)
 
 
-def _unseen(shot: Shot, appearance: ShotAppearance, settings: ShotSettings) -> TrialFirst | None:
+def _unseen(shot: Shot, appearance: ShotAppearance, settings: ShotSettings) -> RequiredTest | None:
     plain = _plain(appearance)
     if settings.denoise != NO_DENOISE and settings.denoise not in appearance.error_model.laws:
         why = f"What “{settings.denoise}” leaves of {shot.name} was never seen."
-        return TrialFirst(shot.name, appearance.frame, plain.changed(denoise=settings.denoise), why)
+        return RequiredTest(shot.name, appearance.frame, plain.changed(denoise=settings.denoise), why)
     for name in others_than(settings.switched, appearance.error_model.switched):
         if name not in appearance.error_model.effects:
             changed = {"switches": settings.switches} if name in settings.switches else {"split": settings.split}
             why = f"What “{name}” does to {shot.name} was never seen."
-            return TrialFirst(shot.name, appearance.frame, plain.changed(**changed), why)
+            return RequiredTest(shot.name, appearance.frame, plain.changed(**changed), why)
     if settings.adaptive:
         frame = FrameSettings.model_validate(settings.frame_fields())
-        return TrialFirst(
+        return RequiredTest(
             shot.name, appearance.frame, _as_small(frame, appearance), "What its threshold spends was never seen."
         )
     return None

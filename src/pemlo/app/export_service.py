@@ -39,7 +39,7 @@ class MovieLook:
     wrong: str = ""
 
 
-class HandOuts(QObject):
+class ExportService(QObject):
     """What can be asked for; each answer comes when it is made, of the film as it was when it was asked for."""
 
     def __init__(self, document: Document, jobs: Jobs, state: FilmState) -> None:

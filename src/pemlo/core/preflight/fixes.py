@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from pemlo.core.preflight.situation import plan_rows
+from pemlo.core.preflight.check_context import plan_rows
 from pemlo.core.project.project import Project
 
 

@@ -52,7 +52,7 @@ class ActionButton(QPushButton):
         return QSize(200, self.heightForWidth(max(self.width(), 200)))
 
 
-class Bargains(QWidget):
+class QuickWins(QWidget):
     """A heading, and a button for each step.
 
     Signals

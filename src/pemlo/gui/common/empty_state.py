@@ -12,7 +12,7 @@ from pemlo.gui.common.colours import colours
 _MARGIN = 24
 
 
-class Ghost(QWidget):
+class EmptyState(QWidget):
     """An outline: ``ladder``, ``course``, ``levers``, ``pictures``, ``machines`` or ``frames``."""
 
     def __init__(self, kind: str) -> None:
@@ -40,7 +40,7 @@ def lay_out_empty(place: QWidget, words: QLabel, begin: QPushButton, kind: str) 
     column.setSpacing(10)
     column.addWidget(words)
     column.addWidget(begin, 0, Qt.AlignmentFlag.AlignLeft)
-    column.addWidget(Ghost(kind), 1)
+    column.addWidget(EmptyState(kind), 1)
 
 
 def _axes(painter: QPainter, room: QRectF) -> None:
