@@ -16,7 +16,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
-from synthetic import course
+from synthetic import cost_profile
 
 STOPWATCH_SD = 0.04
 SLIPS = (0.4, 1.5)  # one slip, log of its factor either way
@@ -143,7 +143,7 @@ def make_renderer(random: np.random.Generator, *, adaptive: bool) -> Renderer:
         step=random.uniform(1.05, 1.3) if form == "memory" else 1.0,
         step_mpx=mpx * random.uniform(0.1, 0.9),
         noise=noise,
-        along=course(random, frames),
+        along=cost_profile(random, frames),
         form=form,
     )
     work = made.full_frame() / made.along[made.middle - 1]

@@ -106,11 +106,11 @@ def _make_shot(random: np.random.Generator, name: str, level: float, share: dict
         float(random.normal(1.0, 0.015)),
         level * share["denoise"] * spread(1.2),
         noise,
-        course(random, frames),
+        cost_profile(random, frames),
     )
 
 
-def course(random: np.random.Generator, frames: int) -> np.ndarray:
+def cost_profile(random: np.random.Generator, frames: int) -> np.ndarray:
     """Return how much more each frame of a shot costs than its mean one: a drift, a wave and a bump."""
     at = np.linspace(0, 1, frames)
     logs = random.uniform(-0.8, 0.8) * (at - 0.5)

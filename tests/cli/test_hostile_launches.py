@@ -9,6 +9,7 @@ from film import make_project, make_shot, well_timed
 from limits import limited
 from pemlo.core.errors import InputError
 from pemlo.core.persistence.document import write_project
+from pemlo.core.preflight import check_context
 from pemlo.core.preflight.check_context import plan_row, situation_of
 
 

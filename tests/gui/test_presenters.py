@@ -178,7 +178,7 @@ def test_how_far_a_trial_lies_is_told_of_its_whole_time():
     staged[2] = staged[2].changed(write_seconds=0.03)
     project = make_project(trials=tuple(staged))
     rows = trial_rows(project, "010", fit(fit_input(project)))
-    assert abs(rows[2].lies.off) < 0.03, "a stage that took three times as long is next to nothing of the frame"
+    assert abs(rows[2].residual.off) < 0.03, "a stage that took three times as long is next to nothing of the frame"
 
 
 def test_a_slip_is_shown_as_one():

@@ -16,7 +16,7 @@ from pemlo.gui.watch.marks import (
     scale_of,
     strengths,
 )
-from pemlo.gui.watch.presenter import course_of
+from pemlo.gui.watch.presenter import cost_profile_of
 from watched import Played
 
 LOOK = MarkColours((255, 255, 255), (120, 120, 120), (0, 80, 90), (180, 50, 40))
@@ -89,7 +89,7 @@ def test_the_course_reaches_over_the_handles(tmp_path):
     trials = (exact_trial("010", 1, 256), exact_trial("010", 20, 256, factor=2.0))
     project = make_project((make_shot("010", 20).changed(handles=4),), trials, (Machine(name="desk"),))
     seen = Played(project, tmp_path).seen(12 * 60.0)
-    shown = course_of(seen, "010")
+    shown = cost_profile_of(seen, "010")
     assert (shown.first, shown.last) == (-3, 24)
     assert (shown.at[0], shown.at[-1]) == (-3, 24)
     assert shown.middle[0] == shown.middle[1] < shown.middle[-2] == shown.middle[-1]

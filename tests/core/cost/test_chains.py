@@ -62,7 +62,7 @@ def weighed(project, known, wanted, count=500_000):
     values, weights = [], []
     for _ in range(count // 100_000):
         theta = table.mean + random.standard_normal((100_000, table.size)) @ root.T
-        left = seen.value - log_values(theta[:, None], seen.frames, seen.holds)
+        left = seen.value - log_values(theta[:, None], seen.frames, seen.mask)
         found, level = log_likelihood_of_any_level(seen, spread, left, random)
         values.append(np.log(frame_seconds(theta, wanted)) + level)
         weights.append(found)

@@ -58,7 +58,7 @@ def test_nothing_better_is_found_by_scipy(trials):
     prior = np.linalg.inv(table.covariance + np.diag(spread.shot_sd**2))
 
     def badness(theta):
-        left = seen.value - log_readings(np.tile(theta, (len(seen), 1)), seen.frames, seen.holds)[0]
+        left = seen.value - log_readings(np.tile(theta, (len(seen), 1)), seen.frames, seen.mask)[0]
         off = theta - table.mean
         return 0.5 * off @ prior @ off - log_likelihood(seen, spread, left[None])[0]
 
@@ -136,17 +136,19 @@ def test_readings_never_count_a_second_twice():
     staged = trial.changed(prepare_seconds=5.0, trace_seconds=2.0)
     found = readings(staged)
     assert sum(reading.value for reading in found) == pytest.approx(trial.seconds)
-    assert np.sum([reading.holds for reading in found], axis=0).tolist() == [1, 1, 1, 1, 1, 0, 0, 0]
+    assert np.sum([reading.mask for reading in found], axis=0).tolist() == [1, 1, 1, 1, 1, 0, 0, 0]
     too_much = trial.changed(prepare_seconds=5 * trial.seconds)
     assert [reading.value for reading in readings(too_much)] == [trial.seconds]
     with_nothing = trial.changed(denoise_seconds=0.0, prepare_seconds=5.0)
-    assert np.sum([reading.holds for reading in readings(with_nothing)], axis=0).tolist() == [1, 1, 1, 0, 1, 0, 0, 0]
+    assert np.sum([reading.mask for reading in readings(with_nothing)], axis=0).tolist() == [1, 1, 1, 0, 1, 0, 0, 0]
 
 
 def test_cost_along_the_shot_is_followed():
-    course = {1: 0.7, 50: 1.0, 100: 1.5}
+    cost_profile = {1: 0.7, 50: 1.0, 100: 1.5}
     trials = tuple(
-        exact_trial("010", frame, samples, 50, factor) for frame, factor in course.items() for samples in (16, 64, 256)
+        exact_trial("010", frame, samples, 50, factor)
+        for frame, factor in cost_profile.items()
+        for samples in (16, 64, 256)
     )
     project = make_project(trials=trials)
     early, late = middle(project, frame=1)[1], middle(project, frame=100)[1]

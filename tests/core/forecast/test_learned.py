@@ -84,10 +84,12 @@ def test_the_order_of_frames_and_a_gross_one_decide_nothing(known):
     frames = completed_frames(project, 0, np.arange(1, 61), seconds, 0)
     mixed = random.permutation(60)
     one, other = updated(known, frames), updated(known, frames.those(mixed))
-    assert np.allclose(one.draws["010"].course, other.draws["010"].course)
+    assert np.allclose(one.draws["010"].cost_profile, other.draws["010"].cost_profile)
     seconds[30] *= 20
     gross = updated(known, completed_frames(project, 0, np.arange(1, 61), seconds, 0))
-    assert np.median(gross.draws["010"].course) == pytest.approx(np.median(one.draws["010"].course), rel=0.03)
+    assert np.median(gross.draws["010"].cost_profile) == pytest.approx(
+        np.median(one.draws["010"].cost_profile), rel=0.03
+    )
 
 
 def test_scatter_and_losses_are_learned(known):

@@ -73,7 +73,7 @@ def test_capped_hours_are_those_of_capping_frame_by_frame():
     each = stage_seconds(mine.theta[:, None, :], plain)[:, 0]
     cap = float(np.median(each[:, TRACE]))
     held = frames_of([shot.asked.changed(most_seconds=cap)], [project.size_of(shot)], known.cost_factors)
-    by_frame = mine.course[:, :, None] * each[:, None, :]
+    by_frame = mine.cost_profile[:, :, None] * each[:, None, :]
     by_frame[..., TRACE] = np.minimum(by_frame[..., TRACE], cap)
     seconds, spent = mean_of(mine, held)
     assert seconds[:, 0] == pytest.approx(by_frame.sum(axis=2) @ mine.share, rel=1e-9)

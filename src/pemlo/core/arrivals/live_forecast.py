@@ -276,7 +276,9 @@ def _rest(
     project = snapshot.project
     jobs = jobs_left(project, *done_frames(snapshot))
     count = max(LEAST_DRAWS, min(run_count(jobs, RUN_FRAMES, MOST_DRAWS), MOST_DRAWS))
-    needed = np.sum([one.course.mean(axis=1) for one in updated.draws.values()], axis=0) / updated.pace.mean(axis=1)
+    needed = np.sum([one.cost_profile.mean(axis=1) for one in updated.draws.values()], axis=0) / updated.pace.mean(
+        axis=1
+    )
     which: Ints = spread_draws(np.asarray(needed, float), count)
     used = sum(row.size for mine in snapshot.states for row in mine.rows if row is not None) / GIB
     try:

@@ -60,9 +60,9 @@ def expected_seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, f
     """Return the seconds that frames of a shot are expected to take on the reference machine, (F,)."""
     mine = draws[shot.name]
     wanted = frames_of([shot.settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
-    course = np.median(seconds_along(mine, wanted), axis=0)
-    at = places(np.asarray(frames, float), shot.first, shot.last) * (len(course) - 1)
-    return np.asarray(np.interp(at, np.arange(len(course)), course))
+    cost_profile = np.median(seconds_along(mine, wanted), axis=0)
+    at = places(np.asarray(frames, float), shot.first, shot.last) * (len(cost_profile) - 1)
+    return np.asarray(np.interp(at, np.arange(len(cost_profile)), cost_profile))
 
 
 def next_ranges(

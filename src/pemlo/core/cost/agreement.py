@@ -69,37 +69,45 @@ def _of_asked(fit: Fit, shot: str, readings: Readings) -> Disagreement | None:
     doubted = nearest_doubted(readings)
     if doubted is None:
         return None
-    lies = trial_fits(fit, shot)
-    trials = sorted((int(readings.seen.trial[number]) for number in doubted), key=lambda index: -lies[index].widest)
-    others = [lie for index, lie in lies.items() if index not in trials]
+    residuals = trial_fits(fit, shot)
+    trials = sorted(
+        (int(readings.seen.trial[number]) for number in doubted), key=lambda index: -residuals[index].widest
+    )
+    others = [residual for index, residual in residuals.items() if index not in trials]
     # Where the others do not agree among themselves either, nothing points at this one.
-    if any(lie.inlier < DOUBTFUL for lie in others) or lies[trials[0]].widest <= NOTICED:
+    if any(residual.inlier < DOUBTFUL for residual in others) or residuals[trials[0]].widest <= NOTICED:
         return None
-    return Disagreement(shot, "asked", tuple(trials), 1.0 + lies[trials[0]].off)
+    return Disagreement(shot, "asked", tuple(trials), 1.0 + residuals[trials[0]].off)
 
 
 def _of_fit(fit: Fit, shot: str, readings: Readings, most_off: float, guessed: Collection[int]) -> Disagreement | None:
     # A guess that turns out wrong contradicts nothing.
-    lies = {index: lie for index, lie in trial_fits(fit, shot).items() if index not in guessed}
-    if not lies:
+    residuals = {index: residual for index, residual in trial_fits(fit, shot).items() if index not in guessed}
+    if not residuals:
         return None
-    off = {index: float(np.exp(abs(np.log1p(lie.off)))) for index, lie in lies.items()}
+    off = {index: float(np.exp(abs(np.log1p(residual.off)))) for index, residual in residuals.items()}
     worst = tuple(sorted(off, key=lambda index: -off[index]))
     # A stage may be off where the whole frame is not: that is no matter for the verdict.
-    doubted = tuple(index for index in worst if lies[index].inlier < DOUBTFUL and lies[index].widest > NOTICED)
+    doubted = tuple(
+        index for index in worst if residuals[index].inlier < DOUBTFUL and residuals[index].widest > NOTICED
+    )
     missed = tuple(index for index in worst if index not in doubted and off[index] > most_off)
-    if len(lies) > 1 and len(doubted) >= max(1, MOST_DOUBTED * len(lies)):
-        if len(lies) <= TOO_FEW:
-            return _open(fit, shot, lies)
+    if len(residuals) > 1 and len(doubted) >= max(1, MOST_DOUBTED * len(residuals)):
+        if len(residuals) <= TOO_FEW:
+            return _open(fit, shot, residuals)
         return Disagreement(shot, "doubted", doubted, off[doubted[0]])
-    unsure = len(lies) > 1 and readings.sound < DOUBTFUL and any(lie.widest > NOTICED for lie in lies.values())
+    unsure = (
+        len(residuals) > 1
+        and readings.sound < DOUBTFUL
+        and any(residual.widest > NOTICED for residual in residuals.values())
+    )
     if not doubted and unsure:
-        return _open(fit, shot, lies)
+        return _open(fit, shot, residuals)
     if missed:
         return Disagreement(shot, "missed", missed, off[missed[0]])
     return None if fit.settled else Disagreement(shot, "unsettled", worst, 1.0)
 
 
-def _open(fit: Fit, shot: str, lies: dict[int, TrialFit]) -> Disagreement:
-    worst = tuple(sorted(lies, key=lambda index: -lies[index].widest))
+def _open(fit: Fit, shot: str, residuals: dict[int, TrialFit]) -> Disagreement:
+    worst = tuple(sorted(residuals, key=lambda index: -residuals[index].widest))
     return Disagreement(shot, "open", worst, largest_miss(fit, shot))

@@ -54,7 +54,7 @@ class AsTimed:
 
 
 def as_timed(
-    fit: Fit, name: str, course: Floats, share: Floats, seed: int = 0, *, still: bool = False
+    fit: Fit, name: str, cost_profile: Floats, share: Floats, seed: int = 0, *, still: bool = False
 ) -> AsTimed | None:
     """Return what the timed settings of a shot take by their own times; None where the model agrees with all.
 
@@ -63,7 +63,7 @@ def as_timed(
     fit : Fit
     name : str
         Of the shot.
-    course : (N, L) ndarray
+    cost_profile : (N, L) ndarray
         How much more expensive than its typical frame those at L places of the shot are, in each draw.
     share : (L,) ndarray
         Of the shot's frames that each place stands for.
@@ -82,21 +82,21 @@ def as_timed(
     other = [bool(seen.other_way[group].all()) for group in groups]
     if not any((*limited, *trusted, *other, still)):
         return None
-    count = len(course)
+    count = len(cost_profile)
     random = np.random.default_rng([seed, crc32(f"{name}/as timed".encode())])
     misses = _misses(fit, posterior, readings, count)
     off = np.zeros((count, len(groups)))
     for column, group in enumerate(groups):
         apart, sure = random.standard_normal(count), random.random(count) < TRUST
         if limited[column]:
-            off[:, column] = _of_limit(posterior, seen, group, course, share) + LIMIT_SD * apart
+            off[:, column] = _of_limit(posterior, seen, group, cost_profile, share) + LIMIT_SD * apart
         elif trusted[column]:
             off[:, column] = np.where(sure, _off(misses[:, group], fit.spread.repeat_sd, apart), 0.0)
         elif other[column] or still:
             off[:, column] = _off(misses[:, group], fit.spread.repeat_sd, apart - still * np.median(apart))
             if still:  # its one place is the one that was timed: what the course draws beside it is no more than noise
                 mean = fit.along(posterior, seen.place[group[:1]], count).mean[:, 0]
-                off[:, column] += mean - np.log(course[:, 0])
+                off[:, column] += mean - np.log(cost_profile[:, 0])
     return AsTimed(seen.frames[np.array([int(group[0]) for group in groups], dtype=np.intp)], off)
 
 
@@ -106,12 +106,12 @@ def _off(misses: Floats, repeat_sd: float, apart: Floats) -> Floats:
 
 
 def _of_limit(
-    posterior: ShotPosterior, seen: Observations, group: npt.NDArray[np.intp], course: Floats, share: Floats
+    posterior: ShotPosterior, seen: Observations, group: npt.NDArray[np.intp], cost_profile: Floats, share: Floats
 ) -> Floats:
     """Return by how much the mean frame under a limit departs from the model: all of them take it and a little more."""
-    theta, frames = posterior.theta[: len(course), None, :], seen.frames[group[:1]]
-    spent = np.array(np.broadcast_to(samples_spent(theta, frames)[0], (len(course), 1)))
-    modelled, _ = capped_mean(theta, frames, course, share, spent)
+    theta, frames = posterior.theta[: len(cost_profile), None, :], seen.frames[group[:1]]
+    spent = np.array(np.broadcast_to(samples_spent(theta, frames)[0], (len(cost_profile), 1)))
+    modelled, _ = capped_mean(theta, frames, cost_profile, share, spent)
     return np.asarray(np.log(np.exp(seen.value[group]).mean()) - np.log(modelled[:, 0]))
 
 

@@ -27,7 +27,7 @@ class Batch:
     value, place, reading_variance : (B, K) ndarray
     shared : (B, K, K) ndarray
         Covariance that readings of the same part of a frame have in common.
-    holds : (B, K, 8) ndarray
+    mask : (B, K, 8) ndarray
     frames : Frames of shape (B, K)
     valid : (B, K) ndarray of bool
     """
@@ -37,20 +37,20 @@ class Batch:
     place: Floats
     reading_variance: Floats
     shared: Floats
-    holds: Floats
+    mask: Floats
     frames: Frames
     valid: npt.NDArray[np.bool_]
 
     @property
     def together(self) -> npt.NDArray[np.bool_]:
         """Which pairs of readings share how cost runs along the shot, (B, K, K)."""
-        timed = self.valid & is_time(self.holds)
+        timed = self.valid & is_time(self.mask)
         return np.asarray(timed[:, :, None] & timed[:, None, :])
 
     @property
     def bounds(self) -> npt.NDArray[np.bool_]:
         """Which readings only say that a frame takes longer, (B, K)."""
-        return np.asarray(self.valid & is_bound(self.holds))
+        return np.asarray(self.valid & is_bound(self.mask))
 
 
 @dataclass(frozen=True)
@@ -89,7 +89,7 @@ def _pad(readings: list[Observations], members: list[int], size: int) -> Batch:
         fill("place"),
         fill("reading_variance"),
         np.stack([_square_to_size(found.shared, size) for found in readings]),
-        fill("holds"),
+        fill("mask"),
         frames,
         np.arange(size) < np.array([len(found) for found in readings])[:, None],
     )
@@ -106,7 +106,7 @@ def _square_to_size(values: Floats, size: int) -> Floats:
 
 def linearise(theta: Floats, batch: Batch) -> Linear:
     """Linearise the model of a batch at parameters of shape (B, D)."""
-    value, jacobian = log_readings(theta[:, None, :], batch.frames, batch.holds)
+    value, jacobian = log_readings(theta[:, None, :], batch.frames, batch.mask)
     residual = np.where(batch.valid, batch.value - value, 0.0)
     met = batch.bounds & (residual <= 0)
     counted = batch.valid & ~met
@@ -115,7 +115,7 @@ def linearise(theta: Floats, batch: Batch) -> Linear:
 
 def residuals(theta: Floats, batch: Batch) -> Floats:
     """Return only the residuals at parameters of shape (B, D)."""
-    value = log_values(theta[:, None, :], batch.frames, batch.holds)
+    value = log_values(theta[:, None, :], batch.frames, batch.mask)
     return missed(np.where(batch.valid, batch.value - value, 0.0), batch.bounds)
 
 
@@ -126,7 +126,7 @@ def missed(residual: Floats, bounds: npt.NDArray[np.bool_]) -> Floats:
 
 def residuals_of_draws(theta: Floats, batch: Batch) -> Floats:
     """Return the residuals at N draws of each shot's parameters, (B, N, D); (B, N, K). Of bounds as they are."""
-    value = log_values(theta[:, :, None], batch.frames[:, None], batch.holds[:, None])
+    value = log_values(theta[:, :, None], batch.frames[:, None], batch.mask[:, None])
     return np.where(batch.valid[:, None], batch.value[:, None] - value, 0.0)
 
 

@@ -8,7 +8,7 @@ from pemlo.core.compiler import numba
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")  # as NumPy divides by zero
 def capped_trace(
-    each: Floats, pixel: Floats, sample: Floats, wanted: Floats, cap: Floats, course: Floats, share: Floats
+    each: Floats, pixel: Floats, sample: Floats, wanted: Floats, cap: Floats, cost_profile: Floats, share: Floats
 ) -> tuple[Floats, Floats]:
     """Return mean seconds of tracing, and the samples that would leave the same noise, squared, in every frame.
 
@@ -22,7 +22,7 @@ def capped_trace(
         Samples a pixel without the cap.
     cap : (K,) ndarray
         Seconds.
-    course : (N, L) ndarray
+    cost_profile : (N, L) ndarray
         How much more expensive than the typical frame those at L places of the shot are.
     share : (L,) ndarray
         Of the shot's frames that each place stands for.
@@ -36,7 +36,7 @@ def capped_trace(
         for k in range(each.shape[1]):
             noise = 0.0
             for place in range(len(share)):
-                here = each[n, k] * course[n, place]
+                here = each[n, k] * cost_profile[n, place]
                 samples = (cap[k] / here - pixel[n, k]) / sample[n, k]
                 # Whatever is asked, each pixel takes a sample.
                 samples = min(max(samples, min(1.0, wanted[n, k])), wanted[n, k])

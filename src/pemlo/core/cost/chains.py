@@ -219,7 +219,7 @@ class _Group:
         self._batch, self._likelihood, self._random = batch, likelihood, random
         self._best, self.is_sure = best, not weighs_choices(batch)
         self._timed = timed.astype(float)
-        _, jacobian = log_readings(best[:, None], batch.frames, batch.holds)
+        _, jacobian = log_readings(best[:, None], batch.frames, batch.mask)
         self._active = np.abs(jacobian).max(axis=(0, 1)) > 0
         # Where all pixels take the most, or the least, the noise leaves no slope, and is asked for all the same.
         predicted = batch.valid & ~np.isnan(batch.frames.threshold) & np.isnan(batch.frames.spent)
@@ -228,7 +228,7 @@ class _Group:
         self._active[NOISE_SPREAD] |= (predicted & ~shaped).any()
         self._active[FIREFLIES] |= (predicted & shaped).any()
         self._blocks = _blocks(self._active)
-        of_time = batch.valid & is_time(batch.holds)
+        of_time = batch.valid & is_time(batch.mask)
         weight = of_time / (batch.reading_variance + 1e-3)
         self._level_weight = weight / np.maximum(weight.sum(axis=1, keepdims=True), 1e-300)
         self._in_seconds = of_time | batch.bounds  # what follows when all times go up
@@ -254,7 +254,7 @@ class _Group:
         theta = wanted + self._level(self._residual(wanted) + value - batch.value[:, None])[..., None] * self._timed
         bounds = batch.bounds[:, None]
         for _ in range(SOLVER_STEPS):
-            model, jacobian = log_readings(theta[:, :, None], batch.frames[:, None], batch.holds[:, None])
+            model, jacobian = log_readings(theta[:, :, None], batch.frames[:, None], batch.mask[:, None])
             jacobian = np.where(batch.valid[:, None, :, None], jacobian, 0.0)
             model = np.where(batch.valid[:, None], model, value)
             met = bounds & (model >= value)

@@ -30,7 +30,7 @@ class ShotDraws:
     ----------
     theta : (N, D) ndarray
         Parameters.
-    course : (N, L) ndarray
+    cost_profile : (N, L) ndarray
         How much more expensive than its typical frame those at L places of the shot are.
     share : (L,) ndarray
         Of the shot's frames that each place stands for.
@@ -41,7 +41,7 @@ class ShotDraws:
     """
 
     theta: Floats
-    course: Floats
+    cost_profile: Floats
     share: Floats
     repeat: Floats
     as_timed: AsTimed | None = None
@@ -49,7 +49,7 @@ class ShotDraws:
     @cached_property
     def factor(self) -> Floats:
         """Mean over the shot's frames of how much more expensive they are than its typical frame, (N,)."""
-        return np.asarray(self.course @ self.share)
+        return np.asarray(self.cost_profile @ self.share)
 
 
 FilmDraws = Mapping[str, ShotDraws]
@@ -100,11 +100,11 @@ def drawn_shot(shot: Shot) -> DrawnShot:
 def draws_of(fit: Fit, shot: DrawnShot, seed: int = 0, count: int = DRAWS) -> ShotDraws:
     """Draw one shot; as `draw_film`."""
     at, share = shot_knots(shot)
-    theta, course = draw_shot(fit, shot.name, at, seed, count)
+    theta, cost_profile = draw_shot(fit, shot.name, at, seed, count)
     repeat = _generator(seed, shot.name + "/repeat").standard_normal(count)
-    course = np.exp(course)
-    timed = as_timed(fit, shot.name, course, share, seed, still=shot.span_count == 1)
-    return ShotDraws(theta, course, share, repeat, timed)
+    cost_profile = np.exp(cost_profile)
+    timed = as_timed(fit, shot.name, cost_profile, share, seed, still=shot.span_count == 1)
+    return ShotDraws(theta, cost_profile, share, repeat, timed)
 
 
 def shot_knots(shot: Shot | DrawnShot) -> tuple[Floats, Floats]:
@@ -145,11 +145,11 @@ def draw_frame(
     """
     shot = project.shot(shot_name)
     at = places(np.array([float(frame)]), shot.first, shot.last)
-    theta, course = draw_shot(fit, shot.name, at, seed, count)
+    theta, cost_profile = draw_shot(fit, shot.name, at, seed, count)
     repeat = fit.spread.repeat_sd * _generator(seed, shot.name + "/repeat").standard_normal(count)
     wanted = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape(float(at[0])))
-    seconds, _ = seconds_of(theta, wanted, np.exp(course[:, 0]))
-    timed = as_timed(fit, shot_name, np.exp(course), np.ones(1), seed, still=shot.span_count == 1)
+    seconds, _ = seconds_of(theta, wanted, np.exp(cost_profile[:, 0]))
+    timed = as_timed(fit, shot_name, np.exp(cost_profile), np.ones(1), seed, still=shot.span_count == 1)
     own = 1.0 if timed is None else timed.factor(wanted)[:, 0]
     return np.asarray(seconds * own * np.exp(repeat))
 
@@ -160,9 +160,9 @@ def draw_samples(
     """Draw the mean samples a pixel that one frame would take, (N,)."""
     shot = project.shot(shot_name)
     at = places(np.array([float(frame)]), shot.first, shot.last)
-    theta, course = draw_shot(fit, shot.name, at, seed, count)
+    theta, cost_profile = draw_shot(fit, shot.name, at, seed, count)
     wanted = frames_of([settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape(float(at[0])))
-    return seconds_of(theta, wanted, np.exp(course[:, 0]))[1]
+    return seconds_of(theta, wanted, np.exp(cost_profile[:, 0]))[1]
 
 
 def seconds_of(theta: Floats, frames: Frames, factor: Floats) -> tuple[Floats, Floats]:
@@ -187,7 +187,7 @@ def seconds_along(
         Which of the draws; all unless given.
     """
     some = slice(None) if which is None else which
-    seconds = seconds_of(draws.theta[some][:, None, :], frames, draws.course[some])[0]
+    seconds = seconds_of(draws.theta[some][:, None, :], frames, draws.cost_profile[some])[0]
     return seconds if draws.as_timed is None else np.asarray(seconds * draws.as_timed.factor(frames)[some])
 
 
@@ -215,7 +215,7 @@ def mean_of(draws: ShotDraws, frames: Frames, count: int | None = None) -> tuple
     seconds = seconds_with(theta, frames, spent) * draws.factor[:count, None]
     ends = ~np.isnan(frames.cap)
     if ends.any():
-        found = capped_mean(theta, frames[ends], draws.course[:count], draws.share, spent[:, ends])
+        found = capped_mean(theta, frames[ends], draws.cost_profile[:count], draws.share, spent[:, ends])
         seconds[:, ends], spent[:, ends] = found
     if draws.as_timed is not None:
         seconds = seconds * draws.as_timed.factor(frames, count)

@@ -85,7 +85,7 @@ def _brought_to(level: float, seen: Observations) -> Observations:
 def _level(table: PriorTable, readings: list[Observations]) -> float:
     """Return by how much readings lie over what the table expects, log: so the unit of time decides nothing."""
     offs = [
-        np.median((seen.value - log_values(table.mean, seen.frames, seen.holds))[seen.timed])
+        np.median((seen.value - log_values(table.mean, seen.frames, seen.mask))[seen.timed])
         for seen in readings
         if seen.timed.any()
     ]

@@ -209,7 +209,9 @@ def capped(theta: Floats, frames: Frames, factor: Floats, wanted: Floats) -> tup
     return np.asarray((stages.sum(axis=-1) - stages[..., _TRACE]) * factor + trace), np.asarray(spent)
 
 
-def capped_mean(theta: Floats, frames: Frames, course: Floats, share: Floats, wanted: Floats) -> tuple[Floats, Floats]:
+def capped_mean(
+    theta: Floats, frames: Frames, cost_profile: Floats, share: Floats, wanted: Floats
+) -> tuple[Floats, Floats]:
     """Return what `capped` comes to over the frames of a shot: mean seconds, and the samples of the mean noise squared.
 
     Compiled inside, as there is a number for each draw, place and way: options with a cap are many.
@@ -220,7 +222,7 @@ def capped_mean(theta: Floats, frames: Frames, course: Floats, share: Floats, wa
         Parameters.
     frames : Frames
         Of shape (K,), with a cap.
-    course : (N, L) ndarray
+    cost_profile : (N, L) ndarray
         How much more expensive than the typical frame those at L places of the shot are.
     share : (L,) ndarray
         Of the shot's frames that each place stands for; the sum is 1.
@@ -240,8 +242,8 @@ def capped_mean(theta: Floats, frames: Frames, course: Floats, share: Floats, wa
             rest += stage
     given = _pass_seconds(theta, frames), np.exp(theta[..., PIXEL]), _sample_seconds(theta, frames, wanted)[0], wanted
     each, pixel, sample, most = (np.ascontiguousarray(np.broadcast_to(one, wanted.shape)) for one in given)
-    trace, spent = capped_trace(each, pixel, sample, most, frames.cap, np.ascontiguousarray(course), share)
-    return np.asarray(rest * (course @ share)[:, None] + trace), spent
+    trace, spent = capped_trace(each, pixel, sample, most, frames.cap, np.ascontiguousarray(cost_profile), share)
+    return np.asarray(rest * (cost_profile @ share)[:, None] + trace), spent
 
 
 def frame_seconds(theta: Floats, frames: Frames) -> Floats:
@@ -254,15 +256,15 @@ def seconds_with(theta: Floats, frames: Frames, spent: Floats) -> Floats:
     return np.asarray(sum(_each_stage(theta, frames, spent)))
 
 
-def log_values(theta: Floats, frames: Frames, holds: Floats) -> Floats:
+def log_values(theta: Floats, frames: Frames, mask: Floats) -> Floats:
     """Return the value of `log_readings` alone."""
     spent, _ = samples_spent(theta, frames)
     total = sum(
-        stage * (holds[..., number] + holds[..., _AT_LEAST])
+        stage * (mask[..., number] + mask[..., _AT_LEAST])
         for number, stage in enumerate(_each_stage(theta, frames, spent))
     )
-    if holds[..., [_SAMPLES, _NOISE]].any():
-        total = total + holds[..., _SAMPLES] * spent + holds[..., _NOISE] * _noise(theta, frames)
+    if mask[..., [_SAMPLES, _NOISE]].any():
+        total = total + mask[..., _SAMPLES] * spent + mask[..., _NOISE] * _noise(theta, frames)
     return np.asarray(np.log(np.maximum(total, 1e-300)))
 
 
@@ -271,7 +273,7 @@ def _noise(theta: Floats, frames: Frames) -> Floats:
     return np.asarray(np.exp(theta[..., NOISE] - theta[..., NOISE_SCALE] - np.exp(theta[..., FIREFLIES]) / frames.seen))
 
 
-def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, Floats]:
+def log_readings(theta: Floats, frames: Frames, mask: Floats) -> tuple[Floats, Floats]:
     """Return the log of what some parts of a frame come to together, and its derivatives.
 
     Parameters
@@ -279,7 +281,7 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     theta : (..., D) ndarray
     frames : Frames
         Of shape (...).
-    holds : (..., 8) ndarray
+    mask : (..., 8) ndarray
         1 for each of `PARTS` that counts, 0 for the others.
 
     Returns
@@ -291,8 +293,8 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     """
     spent, slopes = samples_spent(theta, frames)
     other = np.stack(np.broadcast_arrays(spent, _noise(theta, frames)), axis=-1)
-    counted = holds[..., :_AT_LEAST].copy()
-    counted[..., : len(STAGES)] += holds[..., _AT_LEAST:]
+    counted = mask[..., :_AT_LEAST].copy()
+    counted[..., : len(STAGES)] += mask[..., _AT_LEAST:]
     each = np.concatenate([_stages(theta, frames, spent), other], axis=-1) * counted
     total = np.maximum(each.sum(axis=-1), 1e-300)
     jacobian = np.zeros((*total.shape, theta.shape[-1]))
@@ -304,7 +306,7 @@ def log_readings(theta: Floats, frames: Frames, holds: Floats) -> tuple[Floats, 
     jacobian[..., KEPT_LIGHT] = each[..., _LIGHT] * frames.keeps_light
     by_sample = _fill_trace(jacobian, theta, frames, each[..., _TRACE], spent)
     for at, slope in slopes.items():
-        jacobian[..., at] = (by_sample + holds[..., _SAMPLES]) * slope
+        jacobian[..., at] = (by_sample + mask[..., _SAMPLES]) * slope
     jacobian[..., NOISE] += each[..., _NOISE]
     jacobian[..., NOISE_SCALE] = -each[..., _NOISE]
     jacobian[..., FIREFLIES] -= each[..., _NOISE] * np.exp(theta[..., FIREFLIES]) / frames.seen

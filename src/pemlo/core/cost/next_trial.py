@@ -324,13 +324,13 @@ def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
     settings, frames = _settings_to_try(shot), _frames_to_try(shot)
     at, share = shot_knots(shot)
     everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
-    theta, course = draw_shot(fit, shot.name, everywhere, SEED, DRAWS)
+    theta, cost_profile = draw_shot(fit, shot.name, everywhere, SEED, DRAWS)
     wanted = frames_of(
         list(settings), [project.size_of(shot)] * len(settings), fit.cost_factors, fit.shots[shot.name].shape()
     )
-    factor = np.exp(course[:, None, len(at) :])
+    factor = np.exp(cost_profile[:, None, len(at) :])
     tried = np.log(seconds_of(theta[:, None, None, :], wanted[:, None], factor)[0]).reshape(len(theta), -1)
-    whole = ShotDraws(theta, np.exp(course[:, : len(at)]), share, np.zeros(len(theta)))
+    whole = ShotDraws(theta, np.exp(cost_profile[:, : len(at)]), share, np.zeros(len(theta)))
     total = np.log(mean_of(whole, wanted[:1])[0][:, 0])
     hours = shot.rendered_count(shot.settings) * float(np.exp(np.median(total))) / HOUR_S
     joint = np.cov(np.column_stack([hours * total, tried]), rowvar=False)

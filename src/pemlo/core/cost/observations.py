@@ -48,7 +48,7 @@ class Observations:
     value : (K,) ndarray
         Log seconds on the reference machine; log samples or log noise where that was read.
     frames : Frames of shape (K,)
-    holds : (K, 8) ndarray
+    mask : (K, 8) ndarray
         1 for each of `frame_model.PARTS` that the reading holds.
     place : (K,) ndarray
         Where in the shot, 0 to 1.
@@ -70,7 +70,7 @@ class Observations:
 
     value: Floats
     frames: Frames
-    holds: Floats
+    mask: Floats
     place: Floats
     reading_variance: Floats
     shared: Floats
@@ -86,12 +86,12 @@ class Observations:
     @property
     def timed(self) -> npt.NDArray[np.bool_]:
         """Which readings are times, (K,): only they follow how cost runs along the shot."""
-        return is_time(self.holds)
+        return is_time(self.mask)
 
     @property
     def bounds(self) -> npt.NDArray[np.bool_]:
         """Which readings only say that a frame takes longer, (K,)."""
-        return is_bound(self.holds)
+        return is_bound(self.mask)
 
 
 @dataclass(frozen=True)
@@ -99,18 +99,18 @@ class Reading:
     """One thing read of a trial: its value, which of `frame_model.PARTS` it holds, and added variance (log squared)."""
 
     value: float
-    holds: Floats
+    mask: Floats
     variance: float
 
 
-def is_time(holds: Floats) -> npt.NDArray[np.bool_]:
+def is_time(mask: Floats) -> npt.NDArray[np.bool_]:
     """Return which readings are times, (...), from what they hold, (..., 8)."""
-    return np.asarray(holds[..., : len(STAGES)].any(axis=-1))
+    return np.asarray(mask[..., : len(STAGES)].any(axis=-1))
 
 
-def is_bound(holds: Floats) -> npt.NDArray[np.bool_]:
+def is_bound(mask: Floats) -> npt.NDArray[np.bool_]:
     """Return which readings only say that a frame takes longer, (...), from what they hold, (..., 8)."""
-    return np.asarray(holds[..., PARTS.index("at_least")] > 0)
+    return np.asarray(mask[..., PARTS.index("at_least")] > 0)
 
 
 def observations(given: FitInput) -> dict[str, Observations]:
@@ -162,22 +162,22 @@ def _of_shot(
         for reading in _read(trial, trials, asked)
     ]
     read = [trial for _, trial, *_ in rows]
-    holds = np.array([reading.holds for _, _, reading, _ in rows])
-    speed = np.where(is_time(holds) | is_bound(holds), [speed for *_, speed in rows], 1.0)
+    mask = np.array([reading.mask for _, _, reading, _ in rows])
+    speed = np.where(is_time(mask) | is_bound(mask), [speed for *_, speed in rows], 1.0)
     shapes = _shapes([trial for _, trial in trials if trial.switched == usual and trial.region_percent is None], span)
     place = places(np.array([float(trial.frame) for trial in read]), *span)
     here = None if shapes is None else np.array([shapes.at(float(at)) for at in place])
     frames = frames_of(list(read), [size] * len(read), cost_factors, here)
     # What was spent is known where times are read, and predicted where it is the reading itself.
-    spent = np.where(holds[:, PARTS.index("samples")] > 0, np.nan, frames.spent)
+    spent = np.where(mask[:, PARTS.index("samples")] > 0, np.nan, frames.spent)
     seen_by = np.array([_seen(trial).median_samples if trial.noise_shape else 1.0 for trial in read])
     return Observations(
         np.log(np.array([reading.value for _, _, reading, _ in rows])) + np.log(speed),
         replace(frames, spent=spent, seen=seen_by),
-        holds,
+        mask,
         place,
         np.array([reading.variance for _, _, reading, _ in rows]),
-        _shared(read, holds) + _shared_by_ways(read, holds, (asked.way, asked.way_value)),
+        _shared(read, mask) + _shared_by_ways(read, mask, (asked.way, asked.way_value)),
         np.array([index for index, *_ in rows]),
         np.array([trial.region_percent is None and not trial.assumed for trial in read]),
         np.array([(trial.way, trial.way_value) != (asked.way, asked.way_value) for trial in read]),
@@ -200,19 +200,19 @@ def _speed(machine: FitMachine | None, trial: TimedFrame) -> float:
     return (machine or REFERENCE).slot_speed(trial.frames_at_once)
 
 
-def _shared(trials: list[TimedFrame], holds: Floats) -> Floats:
+def _shared(trials: list[TimedFrame], mask: Floats) -> Floats:
     """Return the covariance of readings of one region: people test the worst place, and it costs more than others."""
-    traced = holds[:, PARTS.index("trace")] > 0
+    traced = mask[:, PARTS.index("trace")] > 0
     places = [None if trial.region_percent is None else (trial.frame, trial.region_percent) for trial in trials]
     same = np.array([[one is not None and one == other for other in places] for one in places])
     return np.asarray(REGION_SD**2 * (same & traced[:, None] & traced))
 
 
-def _shared_by_ways(trials: list[TimedFrame], holds: Floats, asked: tuple[str, float | None]) -> Floats:
+def _shared_by_ways(trials: list[TimedFrame], mask: Floats, asked: tuple[str, float | None]) -> Floats:
     """Return the covariance of times of another way with the same settings: they depart from the model together."""
     keys = [None if (trial.way, trial.way_value) == asked else tuple(trial.frame_fields().values()) for trial in trials]
     same = np.array([[one is not None and one == other for other in keys] for one in keys])
-    timed = is_time(holds)
+    timed = is_time(mask)
     return np.asarray(WAY_READING**2 * (same & timed[:, None] & timed))
 
 

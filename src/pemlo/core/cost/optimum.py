@@ -268,7 +268,7 @@ def _at_the_level_of_readings(table: PriorTable, shots: int, batches: list[Batch
     """Start every shot at the prior, its times brought to the level of its readings."""
     theta = np.tile(table.mean, (shots, 1))
     for batch in batches:
-        timed = batch.valid & is_time(batch.holds)
+        timed = batch.valid & is_time(batch.mask)
         if timed.any():
             level = np.nan_to_num(np.nanmedian(np.where(timed, residuals(theta[batch.shots], batch), np.nan), axis=1))
             theta[batch.shots] += level[:, None] * table.timed

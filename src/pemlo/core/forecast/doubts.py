@@ -19,12 +19,12 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
     for shot in project.shots:
         if shot.name in unsure:
             continue
-        for index, lies in trial_fits(fit, shot.name).items():
-            if lies.inlier < DOUBTFUL and not project.trials[index].assumed:
+        for index, residual in trial_fits(fit, shot.name).items():
+            if residual.inlier < DOUBTFUL and not project.trials[index].assumed:
                 trial = project.trials[index]
                 took = format_duration(trial.seconds)
                 words = f"{took} lies far from what the other trials predict, and hardly counts. Check it."
-                if lies.off > 0 and is_first(project, index):
+                if residual.off > 0 and is_first(project, index):
                     words += f" {FIRST_FRAME}"
                 found.append(Problem(f"Trial of shot {shot.name}, frame {trial.frame}", words))
     return tuple(found)

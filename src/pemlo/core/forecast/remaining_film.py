@@ -132,7 +132,7 @@ def _draws_left(shot: Shot, rest: Shot, mine: ShotDraws, frames: Ints) -> ShotDr
     at, share = knots(rest.span_count)
     own, _ = knots(shot.span_count)
     spots = np.interp(at, np.linspace(0, 1, len(frames)), places(frames.astype(float), shot.first, shot.last))
-    return replace(mine, course=between(mine.course, own, spots), share=share)
+    return replace(mine, cost_profile=between(mine.cost_profile, own, spots), share=share)
 
 
 def settings_changed(project: Project, rest: Project) -> dict[str, ShotSettings]:

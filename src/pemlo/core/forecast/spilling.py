@@ -60,9 +60,9 @@ def _expected(project: Project, fit: Fit, draws: FilmDraws, trial: Trial) -> flo
     """Return what is expected of a trial's frame on the reference machine with enough memory, s."""
     shot = project.shot(trial.shot)
     wanted = frames_of([trial], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())
-    course: Floats = np.median(seconds_along(draws[shot.name], wanted), axis=0)[None]
+    cost_profile: Floats = np.median(seconds_along(draws[shot.name], wanted), axis=0)[None]
     place = places_within(np.array([float(trial.frame)]), shot.first, shot.last)
-    return float(between(course, knots(shot.span_count)[0], place)[0, 0])
+    return float(between(cost_profile, knots(shot.span_count)[0], place)[0, 0])
 
 
 def slot_speeds(project: Project, fit: Fit, draws: FilmDraws, machines: Sequence[Machine]) -> Floats:

@@ -408,8 +408,8 @@ def _moved(
     before, after = (seconds_of(one[:, None, :], wanted, typical)[0] for one in (mine.theta, theta))
     # What parameters took in their part of the move is not in the course along the shot any more.
     now = seconds_along(mine, wanted)
-    course = mine.course * np.exp(field + shift) / now * before / after
-    return replace(mine, theta=theta, course=np.asarray(course))
+    cost_profile = mine.cost_profile * np.exp(field + shift) / now * before / after
+    return replace(mine, theta=theta, cost_profile=np.asarray(cost_profile))
 
 
 def _losses(project: Project, records: Sequence[MachineRecord], count: int, random: np.random.Generator) -> Floats:

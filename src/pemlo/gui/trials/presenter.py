@@ -124,9 +124,11 @@ def ladder(project: Project, shot: Shot, fit: Fit, draws: FilmDraws) -> Ladder:
     dots = []
     for row, n in zip(rows, spent, strict=True):
         line = by_percent.get(f"{row.trial.resolution_percent:g} %")
-        if line is None or row.lies is None:
+        if line is None or row.residual is None:
             continue
-        seconds = float(np.exp(np.interp(np.log(n), np.log(samples), np.log(line.curve.middle)))) * (1 + row.lies.off)
+        seconds = float(np.exp(np.interp(np.log(n), np.log(samples), np.log(line.curve.middle)))) * (
+            1 + row.residual.off
+        )
         dots.append(TrialDot(n, seconds, row.index, row.doubtful, _dot_words(row)))
     found = seconds_curve(fit, draws[shot.name], project, shot, [plan])
     timed = sum(not row.trial.left_out for row in rows)
@@ -217,9 +219,9 @@ def along(project: Project, shot: Shot, fit: Fit) -> Along:
     """Return what the plot of cost along a shot shows: factors against its typical frame."""
     frames = np.unique(np.round(np.linspace(shot.first, shot.last, min(shot.frame_count, 121))))
     dots = [
-        TrialDot(float(row.trial.frame), row.lies.factor, row.index, row.doubtful, _dot_words(row))
+        TrialDot(float(row.trial.frame), row.residual.factor, row.index, row.doubtful, _dot_words(row))
         for row in trial_rows(project, shot.name, fit)
-        if row.lies is not None
+        if row.residual is not None
     ]
     return Along(along_curve(fit, shot, frames), tuple(dots))
 

@@ -30,27 +30,27 @@ class TrialRow:
 
     index: int
     trial: Trial
-    lies: TrialFit | None
+    residual: TrialFit | None
     picture: Path | None = None
     disagrees: bool = False
 
     @property
     def doubtful(self) -> bool:
-        return self.disagrees or (self.lies is not None and self.lies.inlier < DOUBTFUL)
+        return self.disagrees or (self.residual is not None and self.residual.inlier < DOUBTFUL)
 
 
 def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path | None = None) -> tuple[TrialRow, ...]:
     """Return the trials of a shot in the order in which they were added."""
-    lies: dict[int, TrialFit] = {}
+    residual: dict[int, TrialFit] = {}
     apart: set[int] = set()
     if fit is not None and shot in fit.shots:
-        lies = trial_fits(fit, shot)
+        residual = trial_fits(fit, shot)
         apart = {index for one in fit.disagreements if one.shot == shot for index in one.trials}
     return tuple(
         TrialRow(
             index,
             trial,
-            lies.get(index),
+            residual.get(index),
             named_picture(trial, project_file),
             index in apart,
         )
@@ -102,11 +102,11 @@ def off_text(row: TrialRow) -> str:
         return "left out"
     if row.trial.assumed:
         return "a guess"
-    if row.lies is None:
+    if row.residual is None:
         return NOTHING
-    percent = round(100 * row.lies.off)
-    sign = "−" if percent < 0 else "+" if row.lies.off < 2 else ""
-    words = "0 %" if percent == 0 else sign + share_words(row.lies.off)
+    percent = round(100 * row.residual.off)
+    sign = "−" if percent < 0 else "+" if row.residual.off < 2 else ""
+    words = "0 %" if percent == 0 else sign + share_words(row.residual.off)
     return f"{words}  apart" if row.disagrees else f"{words}  check" if row.doubtful else words
 
 

@@ -14,7 +14,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.units import format_duration
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, font
-from pemlo.gui.watch.presenter import CourseShown, MovesShown
+from pemlo.gui.watch.presenter import CostProfileShown, MovesShown
 
 LEFT, RIGHT, TOP, BOTTOM = 62, 10, 8, 20
 WORD_PX = 13
@@ -59,14 +59,14 @@ class _Chart(QWidget):
             last = begin + width
 
 
-class CourseChart(_Chart):
+class CostProfileChart(_Chart):
     """A frame's seconds along the picked shot: the band that was predicted, and a dot for each frame that is in."""
 
     def __init__(self) -> None:
         super().__init__("Predicted against actual along the shot")
-        self._shown: CourseShown | None = None
+        self._shown: CostProfileShown | None = None
 
-    def show_course(self, shown: CourseShown | None) -> None:
+    def show_cost_profile(self, shown: CostProfileShown | None) -> None:
         """Show a shot, or nothing."""
         self._shown = shown
         self.setAccessibleDescription(shown.words if shown else "")

@@ -36,7 +36,7 @@ SURE = 0.02  # an interval so narrow beside its middle need not be said
 
 
 @dataclass(frozen=True)
-class CourseShown:
+class CostProfileShown:
     """A shot's course: what was predicted at places, what is known now, and what frames took on the reference machine.
 
     Attributes
@@ -91,7 +91,7 @@ def reference_seconds(found: LiveForecast) -> list[tuple[Ints, Floats]]:
     return [(frames.frame[mine], seconds[mine]) for mine in parts]
 
 
-def course_of(found: LiveForecast, name: str) -> CourseShown | None:
+def cost_profile_of(found: LiveForecast, name: str) -> CostProfileShown | None:
     """Return the course of a shot; None where nothing is known of it."""
     project, known = found.snapshot.project, found.known
     number = next((k for k, shot in enumerate(project.shots) if shot.name == name), None)
@@ -102,23 +102,23 @@ def course_of(found: LiveForecast, name: str) -> CourseShown | None:
     first, last = shot.whole_range
     # Handles are taken to cost what the ends do.
     at = np.concatenate([[first], shot.first + places * (shot.last - shot.first), [last]])
-    before = _with_ends(_course(known, known.draws, project, number))
+    before = _with_ends(_cost_profile(known, known.draws, project, number))
     low, middle, high = np.quantile(before, [0.05, 0.5, 0.95], axis=0)
     updated = None
     if found.updated is not None and len(found.snapshot.frames):
-        updated = np.median(_with_ends(_course(known, found.updated.draws, project, number)), axis=0)
+        updated = np.median(_with_ends(_cost_profile(known, found.updated.draws, project, number)), axis=0)
     frames, seconds = reference_seconds(found)[number]
     words = (
         f"Shot {name}: {counted(len(frames), 'frame')} in, {format_duration(float(np.median(middle)))} were predicted."
     )
-    return CourseShown(at, low, middle, high, updated, frames, seconds, words, first, last)
+    return CostProfileShown(at, low, middle, high, updated, frames, seconds, words, first, last)
 
 
-def _with_ends(course: Floats) -> Floats:
-    return np.pad(course, ((0, 0), (1, 1)), mode="edge")
+def _with_ends(cost_profile: Floats) -> Floats:
+    return np.pad(cost_profile, ((0, 0), (1, 1)), mode="edge")
 
 
-def _course(known: "Known", draws: FilmDraws, project: Project, number: int) -> Floats:
+def _cost_profile(known: "Known", draws: FilmDraws, project: Project, number: int) -> Floats:
     shot = project.shots[number]
     fit, mine = known.fit, draws[shot.name]
     wanted = frames_of([shot.settings], [project.size_of(shot)], fit.cost_factors, fit.shots[shot.name].shape())

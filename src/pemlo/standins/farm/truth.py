@@ -49,7 +49,7 @@ def truth_of(project: Project, seed: int) -> Truth:
         mine = draws[shot.name]
         one = int(random.integers(len(mine.theta)))
         wanted = frames_of([shot.settings], [project.size_of(shot)], known.cost_factors, known.shots[shot.name].shape())
-        course = seconds_of(mine.theta[one, None, None, :], wanted, mine.course[one : one + 1])[0][0]
+        cost_profile = seconds_of(mine.theta[one, None, None, :], wanted, mine.cost_profile[one : one + 1])[0][0]
         own, _ = knots(shot.frame_count)
         low, high = shot.whole_range
         at = places(np.arange(low, high + 1, dtype=float), shot.first, shot.last)
@@ -58,7 +58,7 @@ def truth_of(project: Project, seed: int) -> Truth:
             for _ in range(WAVES)
         )
         scatter = SCATTER * random.standard_normal(len(at))
-        seconds[shot.name] = np.asarray(np.interp(at, own, course) * np.exp(waves + scatter))
+        seconds[shot.name] = np.asarray(np.interp(at, own, cost_profile) * np.exp(waves + scatter))
     pace = np.exp(SPEED_SD * random.standard_normal(len(project.machines)))
     loss = np.array([machine.loss_percent / 100 for machine in project.machines])
     return Truth(seconds, pace, loss)
