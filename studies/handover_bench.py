@@ -129,7 +129,7 @@ def movie() -> None:
         make_movie(order, path)
         whole = time.perf_counter() - began
         print(f"review movie, {FRAMES} frames of {WIDTH}×{HEIGHT} px, H.264")
-        print(f"  plain PyAV encoding of the codes   {encoding:6.1f} s   1.00")
+        print(f"  plain PyAV encoding of the levels   {encoding:6.1f} s   1.00")
         print(f"  reading, view                      {reading:6.1f} s   {reading / encoding:.2f}")
         print(f"  whole: reading, view, words, file  {whole:6.1f} s   {whole / encoding:.2f}")
 

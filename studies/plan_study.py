@@ -125,7 +125,7 @@ def same_for_all(options: Sequence[Options]) -> dict[str, list[list[int]]]:
 
 def against_hand() -> None:
     dice = np.random.default_rng(7)
-    print("\n| by hand, of 100 made-up films of 20 shots | fits | worst error over ceiling | mean error |")
+    print("\n| by hand, of 100 made-up films of 20 shots | fits | worst error over error limit | mean error |")
     print("|---|---|---|---|")
     found: dict[str, list[tuple[Reached, Reached]]] = {}
     for _ in range(FILMS):
@@ -192,7 +192,7 @@ def demo_by_hand(film: Film) -> None:
             chosen.append(alike[int(np.argmin(near))])
         row.append(chosen)
     hand, best = by_hand(options, row, there), reached(options, film.plan.plan.chosen)
-    print("\n| the demo film in the hours there are | worst error over ceiling | mean error, codes |")
+    print("\n| the demo film in the hours there are | worst error over error limit | mean error, levels |")
     print("|---|---|---|")
     if hand is not None:
         print(f"| samples lowered for all until it fits | {hand.worst:.2f} | {hand.mean:.2f} |")
@@ -248,7 +248,7 @@ def timed(film: Film) -> None:
 
 def compare_previews(film: Film) -> None:
     """Print errors of the planned settings as rendered and predicted, and the predicted look against the render."""
-    head = "| shot | error rendered, codes | predicted | of the predicted look | its spectrum over the render's |"
+    head = "| shot | error rendered, levels | predicted | of the predicted look | its spectrum over the render's |"
     print(f"\n{head}\n|---|---|---|---|---|")
     for name in RENDERED:
         appearance, settings = film.appearances[name], film.plan.settings()[name]

@@ -308,7 +308,7 @@ def pairs(film, anew, random):
         "plan": (lambda: film.plan(goal), lambda: anew.plan(goal)),
         "plans": (film.plans, anew.plans),
         "advice": (lambda: film.get(values.ADVICE, film.advice_input(shot)), lambda: advise(known[0], anew.project, {shot.name})),
-        "kept data": (lambda: film.get(values.KEPT, run), lambda: kept_data(anew.project, *known)),
+        "cache": (lambda: film.get(values.KEPT, run), lambda: kept_data(anew.project, *known)),
         "orders": (lambda: film.get(values.ORDERS, run), lambda: orders_tried(anew.project, *known)),
         "moves": (lambda: film.get(values.MOVES, run), lambda: moves_most(anew.project, *known)),
     }  # fmt: skip

@@ -117,7 +117,7 @@ def test_a_program_that_is_not_there_is_an_error():
 def test_kept_data_lie_beside_the_pictures(tmp_path):
     asked = rendering(tmp_path).request()
     assert asked["settings"]["keep"] == ("light",)
-    assert asked["kept"] == str(tmp_path / "kept data")
+    assert asked["kept"] == str(tmp_path / "cache")
 
 
 def test_a_frame_that_is_asked_for_again_finds_what_there_is_of_it(tmp_path):

@@ -233,5 +233,5 @@ def test_times_that_do_not_agree_are_said_by_every_command(tables):
     before = (tables / "job.pemlo").read_bytes()
     refused = pemlo("plan", "job.pemlo", "--adopt", cwd=tables)
     assert refused.returncode == 2
-    assert "Mend the trials first" in refused.stderr
+    assert "Fix the trials first" in refused.stderr
     assert (tables / "job.pemlo").read_bytes() == before

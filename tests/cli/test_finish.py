@@ -222,7 +222,7 @@ def test_orders_are_said_with_what_they_give(tmp_path, capsys):
     assert orders[0]["order"] == "film"
     assert {one["order"] for one in orders} == {"film", "longest", "shortest"}
     assert main(["finish", job, "--draws", "5", "--orders"]) == 0
-    assert "film, as it stands: done" in capsys.readouterr().out
+    assert "film, as now: done" in capsys.readouterr().out
 
 
 def test_a_new_film_takes_speeds_from_frames_timed_on_several_machines(tmp_path, capsys):

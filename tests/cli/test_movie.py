@@ -21,7 +21,7 @@ def film(tmp_path, **more):
 def test_a_movie_from_the_command_line(tmp_path, capsys):
     command = film(tmp_path)
     assert main([*command, str(tmp_path / "m.mp4"), "--timecode", "01:00:00:00"]) == 0
-    assert "4 frames of 96×64 px, 1 slate for what is missing" in capsys.readouterr().out
+    assert "4 frames of 96×64 px, 1 slate for missing frames" in capsys.readouterr().out
     with av.open(str(tmp_path / "m.mp4")) as file:
         assert file.streams.video[0].frames == 4
 

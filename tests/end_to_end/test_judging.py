@@ -118,7 +118,7 @@ def test_marks_set_the_ceiling_and_can_be_undone(qtbot, window):
     settle(qtbot, window)
     assert "refused from" in judge.sheet.ceiling.text()
     assert any(one.note == "sparkles in the hair" for one in window.document.project.trials)
-    assert window.rail.buttons[2].accessibleDescription() == "ceilings for 1 of 2"
+    assert window.rail.buttons[2].accessibleDescription() == "error limits for 1 of 2"
     run_action(window, "undo")
     run_action(window, "undo")
     settle(qtbot, window)
@@ -150,7 +150,7 @@ def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):
     QTest.mouseClick(judge.sheet.for_look, Qt.MouseButton.LeftButton, pos=QPoint(6, judge.sheet.for_look.height() // 2))
     assert judge.sheet.for_look.isChecked()
     judge.commands.mark_good()
-    assert window.rail.buttons[2].accessibleDescription() == "ceilings for 2 of 2"
+    assert window.rail.buttons[2].accessibleDescription() == "error limits for 2 of 2"
 
 
 def test_marks_that_contradict_each_other_are_named(qtbot, window):
@@ -262,7 +262,7 @@ def test_values_under_the_cursor_are_those_of_the_files(qtbot, window):
         assert values[side][0] == pytest.approx(with_oiio, rel=1e-5)
     canvas = judge.canvas
     QTest.mouseMove(canvas, QPoint(canvas.width() // 2, canvas.height() // 2))
-    qtbot.waitUntil(lambda: "codes" in judge.controls.values.text())
+    qtbot.waitUntil(lambda: "levels" in judge.controls.values.text())
 
 
 def test_a_region_has_its_own_numbers_and_becomes_the_next_ladder(qtbot, window):
@@ -370,7 +370,7 @@ def test_files_can_be_said_to_hold_codes_and_a_view_can_be_chosen(qtbot, window,
     judge, form = window.judge, window.judge.sheet.conditions
     choose(qtbot, window, "left", "4 samples")
     before = judge.reader.values_at((5, 5))["left"]
-    pick_words(qtbot, window, form.holds, "display codes")
+    pick_words(qtbot, window, form.holds, "display levels")
     assert judge.reader.values_at((5, 5))["left"][0][2] < before[0][2]  # codes taken for light were too bright
     pick_words(qtbot, window, form.holds, "by format")
     config = ocio.Config()
@@ -413,7 +413,7 @@ def test_the_ladder_sheet(qtbot, window, tmp_path, monkeypatch):
     sheet = judge.ladder.sheet
     assert len(sheet.tiles) == 5
     assert any("reference" in tile.second for tile in sheet.tiles)
-    assert all("codes" in tile.second or "reference" in tile.second for tile in sheet.tiles)
+    assert all("levels" in tile.second or "reference" in tile.second for tile in sheet.tiles)
     out = tmp_path / "sheet.png"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
     QTest.mouseClick(judge.controls.export, Qt.MouseButton.LeftButton)
@@ -440,7 +440,7 @@ def test_a_sequence_plays_steps_and_shows_its_flicker(qtbot, window, pictures):
     press(window, Qt.Key.Key_Period, qtbot)
     assert player.frame == 3
     QTest.mouseMove(judge.canvas, QPoint(judge.canvas.width() // 2, judge.canvas.height() // 2))
-    assert "codes" not in judge.controls.values.text()  # values were read of another frame
+    assert "levels" not in judge.controls.values.text()  # values were read of another frame
     judge.controls.exposure.setCurrentText("exposure +1.0")
     judge.controls.exposure.activated.emit(judge.controls.exposure.currentIndex())
     qtbot.waitUntil(lambda: player.ahead == (6, 6), timeout=20_000)

@@ -69,7 +69,7 @@ def test_pictures_of_a_movie_are_seen_before_it_is_written(qtbot, hand, tmp_path
     assert (image.width(), image.height()) == (480, 240)
     assert image.pixelColor(240, 60).red() == 61
     assert seen.said.text() == (
-        "010, frame 1: picture 1 of 40, 10 slates for what is missing. 480×240 px, 1.7 s; before it is encoded."
+        "010, frame 1: picture 1 of 40, 10 slates for missing frames. 480×240 px, 1.7 s; before it is encoded."
     )
     seen.which.setValue(38)
     seen.which.setValue(11)  # before the other is there
@@ -78,7 +78,7 @@ def test_pictures_of_a_movie_are_seen_before_it_is_written(qtbot, hand, tmp_path
     (tmp_path / "r").rename(tmp_path / "away")
     seen.which.setValue(15)
     settle(qtbot, hand.window)
-    assert seen.picture.text().startswith("No finished frame is there")
+    assert seen.picture.text().startswith("No frame is finished")
     assert not seen.said.text()  # and nothing of the picture before
     (tmp_path / "away").rename(tmp_path / "r")
     seen.which.setValue(20)
@@ -88,7 +88,7 @@ def test_pictures_of_a_movie_are_seen_before_it_is_written(qtbot, hand, tmp_path
     form.look()
     settle(qtbot, hand.window)
     (seen,) = form.findChildren(MovieLookDialog)
-    assert seen.picture.text().startswith("No finished frame is there")
+    assert seen.picture.text().startswith("No frame is finished")
     seen.accept()
 
 

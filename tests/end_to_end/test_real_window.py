@@ -25,7 +25,7 @@ def test_the_demo_is_changed_and_undone(qtbot):
     assert window.verdict.headline.text().startswith("Makes")
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, window)
-    assert window.verdict.headline.text().startswith("Misses")
+    assert window.verdict.headline.text().startswith("Likely done")
     QTest.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
     assert window.trials.isVisible()
     picture = window.grab()

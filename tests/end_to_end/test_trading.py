@@ -163,9 +163,9 @@ def test_a_plan_of_an_earlier_state_says_so_and_cannot_be_adopted(qtbot, window)
     box = window.trade.plan_box
     assert " short." in box.found.text()
     assert box.take.isVisible()
-    window.document.edit("Set ceiling", lambda project: set_shot(project, "010", ceiling=30.0))
+    window.document.edit("Set error limit", lambda project: set_shot(project, "010", ceiling=30.0))
     settle(qtbot, window)
-    assert "earlier state" in box.found.text()
+    assert "Out of date" in box.found.text()
     assert not box.take.isVisible()
 
 
@@ -230,7 +230,7 @@ def test_plans_pins_and_ceilings_are_kept_in_the_file(qtbot, window, tmp_path):
     window.trade.boxes["denoise"].pin.click()
     type_in(qtbot, window, "ceiling", "7.5")
     type_in(qtbot, window, "weight", "3")
-    assert "ceiling 7.5 (by hand)" in window.trade.side.error.text()
+    assert "error limit 7.5 (by hand)" in window.trade.side.error.text()
     type_in(qtbot, window, "ceiling", "low")
     assert "is no ceiling" in window.problems.words
     save_now(window.document, tmp_path / "kept.pemlo")
@@ -258,9 +258,9 @@ def test_an_adopted_plan_is_still_the_one_that_was_found(qtbot, window):
     settle(qtbot, window)
     QTest.mouseClick(window.trade.plan_box.take, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert "earlier state" not in window.trade.plan_box.found.text()
+    assert "Out of date" not in window.trade.plan_box.found.text()
     slide(qtbot, window, "samples", "181")
-    assert "earlier state" in window.trade.plan_box.found.text(), "what is held stands elsewhere now"
+    assert "Out of date" in window.trade.plan_box.found.text(), "what is held stands elsewhere now"
 
 
 def test_a_picture_that_cannot_be_read_says_which(qtbot, film, tmp_path):
@@ -285,7 +285,7 @@ def test_a_mark_for_the_look_moves_the_ceiling_of_other_shots(qtbot, window):
     window.document.edit("Mark", change)
     window.pick(("020",))
     settle(qtbot, window)
-    assert "ceiling 9.5 (marks)" in window.trade.side.error.text()
+    assert "error limit 9.5 (marks)" in window.trade.side.error.text()
 
 
 def test_plans_are_kept_compared_and_taken_again(qtbot, window):
@@ -294,7 +294,7 @@ def test_plans_are_kept_compared_and_taken_again(qtbot, window):
     QTest.mouseClick(window.trade.plan_box.compare, Qt.MouseButton.LeftButton)
     dialog = window.trade.findChild(PlansDialog)
     settle(qtbot, window)
-    assert [dialog.table.item(row, 0).text() for row in range(2)] == ["as asked", "as it stands"]
+    assert [dialog.table.item(row, 0).text() for row in range(2)] == ["as asked", "now"]
     assert not dialog.keep.isEnabled()
     QTest.keyClicks(dialog.name, "few samples")
     QTest.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)

@@ -224,7 +224,7 @@ def test_below_it_is_said_what_the_verdict_rests_on(at_half):
 def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, tmp_path):
     made = Watched(qtbot, monkeypatch, tmp_path, project=film("2031-04-21T13:00Z"))
     made.go_to(made.played.at_share(0.35))
-    assert made.window.verdict.headline.text().startswith("Misses")
+    assert made.window.verdict.headline.text().startswith("Not on track")
     made.panel.plan.click()
     rest = made.window.rest_plans.open
     qtbot.waitUntil(lambda: rest.state.answer is not None and not rest.jobs.running, timeout=30_000)
@@ -240,7 +240,7 @@ def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, 
     rest.take.click()
     settle_watch(qtbot, made.window)
     history = made.window.document.history
-    assert history.undo_text() == "Take the plan of what is left"
+    assert history.undo_text() == "Take the plan of the remaining frames"
     assert {shot.name: shot.settings.samples for shot in made.window.document.project.shots}["030"] == 64
     history.undo()
     assert all(shot.plan is None for shot in made.window.document.project.shots)

@@ -209,7 +209,7 @@ def test_a_field_takes_what_is_typed_or_says_what_is_wrong(qtbot):
     field.selectAll()
     QTest.keyClicks(field, "75")
     QTest.keyClick(field, Qt.Key.Key_Return)
-    assert done[0][0] == "Set wanted chance"
+    assert done[0][0] == "Set how sure"
     assert done[0][1].delivery.confidence == 0.75
     assert form._wrong["confidence"].text() == ""
 

@@ -88,7 +88,7 @@ def test_numbers_come_with_their_intervals():
 def test_ceilings_in_words():
     say = presenter.ceiling_words
     assert "Nothing of 070" in say(Ceiling(None, None, ()), "070")
-    assert "Accepted up to 2.6, refused from 3.9: the ceiling of 070 is 2.6" in say(Ceiling(2.6, 3.9, ()), "070")
+    assert "Accepted up to 2.6, refused from 3.9: the error limit of 070 is 2.6" in say(Ceiling(2.6, 3.9, ()), "070")
     assert "until a noisier one passes" in say(Ceiling(2.6, None, ()), "070")
     assert "mark a cleaner one" in say(Ceiling(None, 3.9, ()), "070")
     pair = (Marked("a", 3.0, passed=True), Marked("b", 2.0, passed=False))
@@ -101,7 +101,7 @@ def test_marks_hold_for_the_shot_or_for_all_of_its_look():
     assert [ceiling_of(project, shot.name).value for shot in shots] == [2.0, None, None]
     project = set_trial(project, 0, mark_for="look")
     assert [ceiling_of(project, shot.name).value for shot in shots] == [2.0, 2.0, None]
-    assert judge_stands(project) == "ceilings for 2 of 3"
+    assert judge_stands(project) == "error limits for 2 of 3"
     unmeasured = set_trial(project, 0, error=None)
     assert ceiling_of(unmeasured, "010").value is None
 
@@ -170,7 +170,7 @@ def test_what_a_trial_saves_against_another():
 
 def test_what_the_cursor_says():
     values = {"left": ((0.5, 0.25, 0.0), (188.0, 137.0, 0.0))}
-    assert presenter.value_words((3, 4), values) == "x 3  y 4   left 0.500 0.250 0.000, codes 188 137 0"
+    assert presenter.value_words((3, 4), values) == "x 3  y 4   left 0.500 0.250 0.000, levels 188 137 0"
     assert presenter.value_words(None, {}) == ""
     assert (
         presenter.size_words({"left": (640, 360), "right": (1280, 720)}, (1280, 720))

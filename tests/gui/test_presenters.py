@@ -108,8 +108,8 @@ def test_wrong_cells_say_why(title, text):
     ("title", "text", "part", "value"),
     [
         ("hours", "Mon-Fri 19-8", "hours", "Mon-Fri 19:00-08:00"), ("count", "7", "count", 7), ("speed", "1,5", "speed", 1.5),
-        ("memory", "–", "memory_gib", None), ("memory", "64 GiB", "memory_gib", 64), ("loss", "2 %", "loss_percent", 2),
-        ("at once", "3", "frames_at_once", 3), ("price", "", "price_per_hour", None), ("contention", "0.1", "contention", 0.1),
+        ("memory", "–", "memory_gib", None), ("memory", "64 GiB", "memory_gib", 64), ("failed", "2 %", "loss_percent", 2),
+        ("in parallel", "3", "frames_at_once", 3), ("price", "", "price_per_hour", None), ("contention", "0.1", "contention", 0.1),
     ],
 )  # fmt: skip
 def test_machine_cells_are_edited(title, text, part, value):
@@ -262,8 +262,8 @@ def test_trials_are_typed():
         ("switches", "motion blur, wide", "switches", ("motion blur", "wide"), "motion blur, wide"),
         ("switches", "–", "switches", (), "–"),
         ("split", "4,1,2", "split", (4, 1, 2), "4,1,2"),
-        ("most seconds", "4:02", "most_seconds", 242.0, "4 m 02 s"),
-        ("most seconds", "", "most_seconds", None, "–"),
+        ("time limit", "4:02", "most_seconds", 242.0, "4 m 02 s"),
+        ("time limit", "", "most_seconds", None, "–"),
         ("saves", "3", "saves", 3, "3"),
         ("memory", "7.5 GiB", "memory_gib", 7.5, "7.5 GiB"),
         ("disk", "", "disk_mib", None, "–"),

@@ -65,7 +65,7 @@ def test_thresholds_fall():
         ({"thresholds": "0"}, "threshold"), ({"size": "0"}, "resolution"), ({"size": ""}, "Size"),
         ({"region": "1,2,3"}, "Region"), ({"region": "0,0,9999,9"}, "Region"), ({"region": "9,0,3,9"}, "Region"),
         ({"keep": "trace"}, "Keep"), ({"cap": "soon"}, "soon"), ({"split": "4,1"}, "Split"), ({"saves": "many"}, "Saves"), ({"frames": "1-100", "samples": "1,2,4"}, "300 frames"),
-        ({"samples": "4", "thresholds": "0.1", "least": "8"}, "least"),
+        ({"samples": "4", "thresholds": "0.1", "least": "8"}, "min samples"),
     ],
 )  # fmt: skip
 def test_wrong_fields_are_named(change, where):

@@ -74,7 +74,7 @@ def test_rows_are_groups_until_they_are_unfolded(film):
     project, found, _ = film
     rows = presenter.rows_of(project, found, frozenset(), 80.0)
     assert [(row.label, len(row.slots), row.detail) for row in rows] == [
-        ("desk × 3", 3, "0.5 × as fast"), ("off × 0", 0, "switched off"), ("blade", 2, "2 at once"),
+        ("desk × 3", 3, "0.5 × as fast"), ("off × 0", 0, "switched off"), ("blade", 2, "2 in parallel"),
     ]  # fmt: skip
     open_rows = presenter.rows_of(project, found, frozenset({"desk"}), 80.0)
     assert [row.slots for row in open_rows] == [(0,), (1,), (2,), (), (3, 4)]
@@ -100,8 +100,8 @@ def test_every_frame_stands_in_one_run_and_reads_as_it_was_rendered(film):
 def test_what_is_kept_is_said_with_its_reason(film):
     _, _, kept = film
     one, other = kept
-    assert presenter.keeping_words(one) == "what is prepared"
-    assert presenter.keeping_words(other) == "nothing; what is prepared and light could be"
+    assert presenter.keeping_words(one) == "scene preparation"
+    assert presenter.keeping_words(other) == "Nothing cached. Scene preparation and light could be"
     cells = {column.title: column.text(one) for column in presenter.KEPT_COLUMNS}
     assert cells["shot"] == "010"
     assert cells["saves"].endswith(" h")

@@ -109,7 +109,7 @@ def test_settings_in_words():
     one = ShotSettings(
         samples=64, min_samples=8, noise_threshold=0.02, frame_step=2, between="blend", keep=("prepare",)
     )
-    assert settings_words(one) == "threshold 0.02, 8 to 64 samples, one in 2, mixed, prepare kept"
+    assert settings_words(one) == "threshold 0.02, 8 to 64 samples, every second frame, mixed, prepare cached"
 
 
 def test_the_hours_that_others_leave():
@@ -140,7 +140,7 @@ def test_errors_that_are_not_known_say_what_to_do(film):
     assert "Error not measured" in presenter.error_words(now, options)
     now = numbers_of(project, known, draws, project.shot("010"), look(0.1))
     marked = replace(options, ceiling=2.0, ceiling_from="marks")
-    assert presenter.error_words(now, marked).endswith("codes, ceiling 2.0 (marks)")  # nothing moves
+    assert presenter.error_words(now, marked).endswith("levels, error limit 2.0 (marks)")  # nothing moves
     moving = replace(marked, flicker_limit=0.1)
     assert presenter.error_words(now, moving).endswith("limit 0.10 (measured): too much")
     share = presenter.share(options, now)
@@ -217,7 +217,7 @@ def test_parts_of_an_error_add_up_in_squares(qtbot):
     qtbot.addWidget(bar)
     bar.resize(260, 40)
     bar.show_error(found, 10.0)
-    assert bar.accessibleName() == "Error 13.0 codes: grain 3.0, softening 4.0, stepping 12.0"
+    assert bar.accessibleName() == "Error 13.0 levels: grain 3.0, softening 4.0, stepping 12.0"
     bar.grab()
     bar.show_error(None, np.nan)
     assert not bar.isVisibleTo(None)
@@ -235,7 +235,7 @@ def test_the_strip_of_shares_tells_shots_apart(qtbot):
         QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=strip.column(number).center().toPoint())
     assert picked == ["010", "020"]
     assert "not known" in strip.tip_at(strip.column(1).center().x())
-    assert "1.00 to 1.20 times its ceiling" in strip.tip_at(strip.column(0).center().x())
+    assert "1.00 to 1.20 times its limit" in strip.tip_at(strip.column(0).center().x())
 
 
 def test_a_lever_that_is_shown_does_not_move_itself(qtbot):
@@ -244,7 +244,7 @@ def test_a_lever_that_is_shown_does_not_move_itself(qtbot):
     moved = []
     box.moved.connect(lambda lever, value: moved.append((lever, value)))
     row = presenter.LeverRow(
-        "samples", "samples", (8, 16, 32), ("8", "16", "32"), 1, 2, "−1 h, +0.2 codes", "", pinned=False
+        "samples", "samples", (8, 16, 32), ("8", "16", "32"), 1, 2, "−1 h, +0.2 levels", "", pinned=False
     )
     box.show_row(row)
     assert moved == []
@@ -269,7 +269,7 @@ def test_a_plan_that_no_longer_holds_cannot_be_taken(qtbot):
     assert box.take.isVisible()
     box.show_plan("It fits.", ("010: less",), current=False)
     assert not box.take.isVisible()
-    assert box.found.text().startswith("Of an earlier state")
+    assert box.found.text().startswith("Out of date")
     box.alike["denoise"].setChecked(True)
     assert box.wanted_alike == ("denoise",)
 
@@ -286,7 +286,7 @@ def test_a_plan_that_no_longer_holds_cannot_be_taken(qtbot):
         ("denoise", {"denoise": "frame"}, {}, "no denoising"),
         ("resolution_percent", {}, {"resolution_percent": 95}, "95 % size in place of 100 %"),
         ("most_seconds", {}, {"most_seconds": 242}, "at most 4 m 02 s a frame"),
-        ("frame_step", {}, {"frame_step": 2}, "render one in 2, held"),
+        ("frame_step", {}, {"frame_step": 2}, "render every second frame, held"),
         ("keep", {}, {"keep": ("light",)}, "keep light"),
         ("saves", {}, {"saves": 2}, "save twice while rendering"),
         ("split", {}, {"split": (4, 1, 1)}, "split 4,1,1 in place of 1,1,1"),

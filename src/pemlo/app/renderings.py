@@ -27,7 +27,7 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.units import DAY_S
 
 RENDER = "render"
-KEPT = "kept data"
+KEPT = "cache"
 UNFINISHED = ".unfinished.npz"
 FORGOTTEN_DAYS = 14  # nobody goes on from so old a frame
 _LOOK_EVERY_S = 0.05

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from pemlo.core.forecast.moves_most import Move
     from pemlo.core.forecast.what_it_takes import Addition, Kind
 
-KEPT, ORDERS, TAKES, MOVES = "kept data", "orders", "takes", "moves"
+KEPT, ORDERS, TAKES, MOVES = "cache", "orders", "takes", "moves"
 
 
 @dataclass(frozen=True)

@@ -26,7 +26,7 @@ from pemlo.core.units import counted
 
 SOMETHING_WRONG = 3
 _DESCRIPTION = """Checks a launch against the brief, the plan and the disk: ranges, sizes, settings, names, what would
-be overwritten, memory, hours. Without --launch the plan itself is checked. Exit code 3 if something is wrong."""
+be overwritten, memory, hours. Without --launch the plan itself is checked. Ends with 3 if something is wrong."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

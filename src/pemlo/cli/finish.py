@@ -49,8 +49,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.description = _DESCRIPTION
     parser.add_argument("project", type=Path)
     parser.add_argument("--draws", type=draw_count, default=DRAWS, help="how many runs, 1 to 1000")
-    parser.add_argument("--order", choices=ORDERS, help="in which shots are handed out, in place of what the film says")
-    parser.add_argument("--dispatch", type=dispatch_seconds, metavar="SECONDS", help="before frames are handed out")
+    parser.add_argument("--order", choices=ORDERS, help="in which shots are assigned, in place of what the film says")
+    parser.add_argument("--dispatch", type=dispatch_seconds, metavar="SECONDS", help="before frames are assigned")
     parser.add_argument(
         "--starts-again", action="store_true", help="a frame at the end of a machine's hours starts again in the next"
     )
@@ -84,7 +84,7 @@ def draw_count(text: str) -> int:
 
 def dispatch_seconds(text: str) -> float:
     """Read the seconds before frames are handed out."""
-    return _within(text, 0, MOST_DISPATCH_S, "seconds before frames are handed out", float)
+    return _within(text, 0, MOST_DISPATCH_S, "seconds before frames are assigned", float)
 
 
 def cluster(text: str) -> Cluster:
@@ -273,6 +273,6 @@ def as_text(project: Project, found: Finish) -> str:
         cost = "" if one.cost is None else f", cost {amount_words(one.cost, project.delivery.currency)}"
         lines.append(
             f"{one.machine:<{wide}} {_time(one.busy_hours)} busy, {_time(one.idle_hours)} idle, "
-            f"{_time(one.warming_hours)} filling kept data, {_time(one.lost_hours)} lost{cost}"
+            f"{_time(one.warming_hours)} filling caches, {_time(one.lost_hours)} lost{cost}"
         )
     return "\n".join([*lines, found.bottleneck])

@@ -28,7 +28,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--layer", default=COLOUR, help="layer of the files; their colour unless given")
     light = parser.add_mutually_exclusive_group()
     light.add_argument("--scene-linear", dest="linear", action="store_true", default=None, help="files hold light")
-    light.add_argument("--display-referred", dest="linear", action="store_false", help="files hold display codes")
+    light.add_argument("--display-referred", dest="linear", action="store_false", help="files hold display levels")
     parser.add_argument("--denoised", action=argparse.BooleanOptionalAction, help="whether the picture was denoised")
     add_viewing(parser)
     parser.add_argument(
@@ -144,7 +144,7 @@ def _with_interval(value: Estimate) -> str:
 def sentences(found: PictureComparison) -> list[str]:
     """Return what was measured, in words."""
     measured, error, grain, scores = found.measured, found.measured.error, found.measured.grain, found.scores
-    lines = [f"{measured.size[0]}×{measured.size[1]} px; numbers are codes of an 8-bit display"]
+    lines = [f"{measured.size[0]}×{measured.size[1]} px; numbers are levels of an 8-bit display"]
     if grain:
         bound = ", an upper bound: texture counts too" if grain.upper_bound else ""
         spot = ",".join(map(str, grain.worst_region))

@@ -1,4 +1,4 @@
-"""``pemlo missing``: which frames of a shot are not there, and what each machine is to render next."""
+"""``pemlo missing``: which frames of a shot are missing, and what each machine is to render next."""
 
 import argparse
 import json
@@ -21,8 +21,8 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 
 DONE, NOT_WHOLE = 0, 3
-_DESCRIPTION = """Looks into the folders into which frames arrive, and says which frames of a shot are not there.
-Nothing is ever written there. Exit code 3 if not everything could be looked at."""
+_DESCRIPTION = """Looks into the folders into which frames arrive, and says which frames of a shot are missing.
+Nothing is ever written there. Ends with 3 if not everything could be looked at."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

@@ -58,7 +58,7 @@ def run(args: argparse.Namespace) -> int:
     with ProgressBar() as bar:
         made = make_movie(order, args.output, bar)
     size = "×".join(map(str, order.whole_size))
-    lacks = f", {counted(made.missing, 'slate')} for what is missing" if made.missing else ""
+    lacks = f", {counted(made.missing, 'slate')} for missing frames" if made.missing else ""
     print(f"{args.output}: {counted(made.frames, 'frame')} of {size} px{lacks}")
     for words in made.damaged:
         print(f"pemlo: {words}", file=sys.stderr)

@@ -44,7 +44,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--deadline", required=True, metavar="ISO", help="when the film is due")
     parser.add_argument("--timezone", help="time zone of the hours, such as Europe/Lisbon (default: this machine's)")
-    parser.add_argument("--confidence", type=finite, default=0.9, help="wanted chance to make it, 0.5 to 0.999")
+    parser.add_argument("--confidence", type=finite, default=0.9, help="how sure the film has to make it, 0.5 to 0.999")
     parser.add_argument("--assembly-minutes", type=finite, default=0.0, help="minutes kept after the last frame")
     parser.add_argument("--retake-share", type=finite, default=0.0, help="share of frames rendered again, such as 0.1")
     shots = parser.add_mutually_exclusive_group(required=True)
@@ -91,7 +91,7 @@ def _see_output(args: argparse.Namespace) -> None:
         try:
             read_project(args.output)
         except PemloError as error:
-            what = f"{args.output} is there already, and is no project that can be read"
+            what = f"{args.output} exists already, and is no project that can be read"
             raise InputError([Problem("-o", what)], "Nothing was written; name another file.") from error
 
 

@@ -38,7 +38,7 @@ from pemlo.core.units import format_interval, round_figures
 
 ALL = "all"
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest
-machine-hours with every error under its ceiling; missing, what is short to have both. What was never rendered is
+machine-hours with every error within its limit; missing, what is short to have both. What was never rendered is
 predicted from the pictures of trials; shots without them take what passed by eye, or stay as they were asked. Changes
 that give next to nothing are left out. Smaller pictures, frames that are held, other switches, and denoising frame
 by frame where something moves are not proposed unless they are allowed, or a trial of them was marked good enough."""
@@ -95,7 +95,7 @@ def run(args: argparse.Namespace) -> int:
             print(line)
         print(as_text(project, found, sure=not wrong))
     if args.adopt and wrong:
-        raise InputError(disagreement_headline(project, wrong), "Nothing was adopted. Mend the trials first.")
+        raise InputError(disagreement_headline(project, wrong), "Nothing was adopted. Fix the trials first.")
     if args.adopt:
         write_project(found.taken(project), args.project)
     return 0
@@ -156,8 +156,8 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     changed = changes(found.options, plan, before)
     lines = [*(f"{words}." for words in found.running.words), *(change.words for change in by_weight(changed))]
     lines += unchanged_words(project, found.options, changed)
-    held = [f"{one.shot} by {one.ceiling:.1f} codes ({one.ceiling_from})" for one in found.options if one.known]
-    lines.append(f"ceilings  {'; '.join(held) or 'none known'}")
+    held = [f"{one.shot} by {one.ceiling:.1f} levels ({one.ceiling_from})" for one in found.options if one.known]
+    lines.append(f"limits    {'; '.join(held) or 'none known'}")
     if flicker := flicker_words(found.options, plan):
         lines.append(f"flicker   {flicker}")
     lines.append(f"hours     {found.ledger(project.delivery.confidence).words}")
@@ -168,7 +168,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
             else "not known whether there is any chance"
         )
         lines.append(f"chance    {probability} to make it; {project.delivery.confidence:.0%} are wanted")
-    worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its ceiling"
+    worst = "not known" if math.isnan(plan.worst_ratio) else f"{plan.worst_ratio:.2f} times its limit"
     lines.append(f"worst     {worst}")
     if cost := cost_words(project, float(np.median(plan.hours))):
         lines.append(f"cost      about {cost}")
@@ -182,7 +182,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
         taken = sum_of([one for one in disk if one is not None])
         lines.append(f"disk      {format_interval(taken.low, taken.value, taken.high)} GiB")
     if not math.isnan(plan.stretch):
-        lines.append(f"or        every ceiling stretched to {plan.stretch:.2f} times of it, with the hours available")
+        lines.append(f"or        every error limit raised to {plan.stretch:.2f} times itself, with the hours available")
     if found.groups is not None:
         lines.append(f"groups    {groups_words(found.groups)}")
     out = ways_out(project, found.options, plan, found.there)

@@ -38,7 +38,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--keep", default="", help="stages to keep between frames: prepare,light")
     parser.add_argument(
-        "--kept-data", type=Path, default=None, help="folder of kept data; next to the picture if not given"
+        "--kept-data", type=Path, default=None, help="folder of the cache; next to the picture if not given"
     )
     parser.add_argument(
         "--split",
@@ -69,7 +69,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         type=Path,
         default=None,
         metavar="FILE",
-        help="keep the sums of samples here; add to them if they are there",
+        help="keep the sums of samples here; add to them if the file exists",
     )
     parser.add_argument("--row", type=Path, default=None, metavar="FILE.csv", help="add the trial's row to this table")
     parser.add_argument("-o", "--output", type=Path, help="picture to write, .exr")

@@ -72,7 +72,7 @@ def orders_text(orders: Sequence[TriedOrder], moment: Moment) -> list[str]:
     lines = [f"orders of the shots, from {TRIED_DRAWS} runs each"]
     for number, one in enumerate(orders):
         shots = f" ({' '.join(one.queue)})" if one.order == "by hand" else ""
-        stands = ", as it stands" if number == 0 else ""
+        stands = ", as now" if number == 0 else ""
         lines.append(
             f"  {one.order}{shots}{stands}: done {moment(one.end_h) or 'never'}, "
             f"chance {chance_percent(one.probability)}, {one.dates:.0%} of the dates kept"

@@ -156,7 +156,7 @@ def _print_whole(found: LiveForecast) -> None:
         print(
             f"Frames took {round_figures(why.actual)} machine-hours, {round_figures(why.predicted)} were predicted: "
             f"frames {why.frames:+.2g}, machines {why.machines:+.2g}; "
-            f"beside that {why.losses:.2g} h lost and {why.away:.2g} h away."
+            f"also {why.losses:.2g} h lost and {why.away:.2g} h away."
         )
     for alarm in found.alarms:
         print(f"{alarm.words} {alarm.todo}".strip())

@@ -41,7 +41,7 @@ class RestPlans:
 
         window = self._window
         if found.rest is None or found.updated is None or found.known is None:
-            raise InputError(found.why_not or "What is left is not known.")
+            raise InputError(found.why_not or "The remaining work is not known.")
         midway = window.document.project.watching.changes_midway
         final, _ = done_frames(found.snapshot)
         rest = rest_film(
@@ -94,4 +94,4 @@ class RestPlans:
             ]
             return planned.changed(watching=planned.watching.changed(again=(*planned.watching.again, *marks)))
 
-        self._window.document.edit("Take the plan of what is left", change)
+        self._window.document.edit("Take the plan of the remaining frames", change)

@@ -130,7 +130,7 @@ class RestWindow(QDialog):
         """Say what is left, and what a change does to frames that are in."""
         project = self.document.project
         frames = sum(shot.rendered_count(shot.settings) for shot in project.shots)
-        words = f"{counted(frames, 'frame')} of {counted(len(project.shots), 'shot')} are left; what is in stays."
+        words = f"{counted(frames, 'frame')} of {counted(len(project.shots), 'shot')} remain; finished frames stay."
         changed = settings_changed(self._film, project)
         begun = {name: self._rest.begun[name] for name in changed if name in self._rest.begun}
         if begun:

@@ -105,7 +105,7 @@ class SavingFiles:
 
     def ask_replace(self, path: Path) -> bool:
         """Ask whether a file is to be written over."""
-        box = question(self._window, "A file is there", f"{path.name} is there already. Write over it?")
+        box = question(self._window, "The file exists", f"{path.name} exists already. Write over it?")
         box.addButton("Write over it", QMessageBox.ButtonRole.AcceptRole)
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()

@@ -11,7 +11,7 @@ from pemlo.core.project.watching import LogExample, LogMark
 
 
 def example(line, **texts):
-    """Mark texts of a line; of one that is there twice the last."""
+    """Mark texts of a line; of one that appears twice the last."""
     return LogExample(
         line=line,
         marks=tuple(LogMark(field=name, begin=line.rindex(text), end=line.rindex(text) + len(text))

@@ -70,7 +70,7 @@ def test_every_wrong_cell_is_named_at_once():
         ("\n\n", "is empty"),
         ("shot,first,last\n010,1,2\n", "the column “samples” is missing"),
         ("shot,first,last,samples\n", "has no shots"),
-        ("shot,first,last,samples,first\n010,1,2,3,1\n", "“first” is there twice"),
+        ("shot,first,last,samples,first\n010,1,2,3,1\n", "“first” appears twice"),
         ("shot,first,last,samples\n010,1,2,3,4,5\n", "has 6 cells, the header 4"),
         ("shot,first,last,samples\n010,1,2,nan\n", "“nan” is not a number"),
         ("shot,first,last,samples\n010,1,2,1e9\n", "must be 1000000 or less"),

@@ -126,7 +126,7 @@ def test_what_denoising_is_worth_in_words():
     words = denoise_sentence(DenoiseWorth(32, 210, 29, 100, 1.9))
     assert words == (
         "Denoised at 32 samples equals 210 samples without: saves 71% of the frame time. "
-        "It softens the picture by 1.9 codes."
+        "It softens the picture by 1.9 levels."
     )
     assert "leave it off" in denoise_sentence(DenoiseWorth(64, 40, 80, 50, 0.3))
     assert "costs 150% more" in denoise_sentence(DenoiseWorth(32, 40, 50, 20, 0.0))

@@ -119,7 +119,7 @@ def test_only_the_check_that_should_fails_and_its_button_mends_it(check):
         ("hours", film(machines=(Machine(name="desk", memory_gib=64.0),
                                  Machine(name="late", memory_gib=64.0, hours="Sun 01:00-02:00"))), {}),
         ("deadline", film(), {"chance": 0.4}),
-        ("kept data", launched(shot_with(film(), plan={"keep": ("light",)}, moves=("lights",)), keep=None), {}),
+        ("cache", launched(shot_with(film(), plan={"keep": ("light",)}, moves=("lights",)), keep=None), {}),
         ("saves", launched(film(machines=(Machine(name="desk", memory_gib=64.0, loss_percent=3.0),), shots=tuple(
             shot.changed(plan=shot.asked.changed(saves=4)) for shot in film().shots)), resume=False),
          {"seconds": 5000.0}),
@@ -163,8 +163,7 @@ def test_a_shot_that_the_launch_leaves_out_is_not_known_and_its_button_takes_the
     left_out = [one for one in run_checks(situation(project)) if one.check == "all shots" and one.outcome == UNKNOWN]
     assert [one.shot for one in left_out] == ["030", "040", "050"]
     (said,) = grouped(left_out)
-    assert said.words.startswith("030 is not in the launch,")
-    assert said.words.endswith("So of 040 and 050.")
+    assert said.words == "No launch row for 030, 040 and 050: checked as planned."
     assert said.mend.name == "Launch all 3 as planned"
     mended = said.mend.change(project)
     assert [row.shot for row in mended.launch] == ["010", "020", "030", "040", "050"]
@@ -199,7 +198,7 @@ def test_handles_keep_the_step_and_a_still_shot_has_none():
     row = plan_row(still, still.shots[0])
     assert (row.first, row.last) == (1, 1)
     wrong = [one for one in run_checks(situation(still)) if one.check == "range" and one.outcome == WRONG]
-    assert wrong[0].words == "010 is to have frame 1 alone, as it stands still, and has 1-40 in the launch."
+    assert wrong[0].words == "010 is to have frame 1 alone, as nothing moves in it, and has 1-40 in the launch."
     for one in wrong:
         still = one.mend.change(still)
     assert not [one for one in run_checks(situation(still)) if one.outcome == WRONG]
@@ -214,7 +213,7 @@ def test_every_check_can_fail():
         "memory",
         "hours",
         "deadline",
-        "kept data",
+        "cache",
         "saves",
         "denoiser",
     }

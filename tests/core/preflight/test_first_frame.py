@@ -67,7 +67,7 @@ def test_other_light_is_said_by_channel(case, tmp_path):
     [found] = [
         one for one in wrong(first, picture(source, tmp_path / "060.0066.exr", (1.5, 1, 1))) if "colours" in one.words
     ]
-    assert "+" in found.words.split("codes in red")[0]
+    assert "+" in found.words.split("levels in red")[0]
     red, green, blue = (abs(int(n)) for n in re.findall(r"[+−](\d+)", found.words))
     assert red > 4 * max(green, blue)
 

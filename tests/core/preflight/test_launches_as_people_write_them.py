@@ -115,7 +115,7 @@ def test_least_samples_are_checked_where_there_is_a_threshold():
     adaptive = make_shot("010", 300, noise_threshold=0.02, min_samples=16)
     project = film(adaptive, min_samples=4)
     (one,) = [one for one in run_checks(checked(project)) if one.check == "settings"]
-    assert "least samples 4, planned 16" in one.words
+    assert "min samples 4, planned 16" in one.words
     assert outcome(run_checks(checked(one.mend.change(project))), "settings") == FINE
 
 

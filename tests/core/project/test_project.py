@@ -24,7 +24,7 @@ from pemlo.core.project.trials import Trial
         (ShotSettings, {"samples": -5}, "samples: must be 1 or more"),
         (ShotSettings, {"samples": "many"}, "samples: must be a whole number"),
         (ShotSettings, {}, "samples: is missing"),
-        (ShotSettings, {"samples": 8, "min_samples": 16}, "the least samples (16) are more than the most (8)"),
+        (ShotSettings, {"samples": 8, "min_samples": 16}, "the min samples (16) are more than the most (8)"),
         (ShotSettings, {"samples": 8, "noise_threshold": float("nan")}, "must be a number, not infinity"),
         (ShotSettings, {"samples": 8, "resolution_percent": 0.5}, "resolution percent: must be 1"),
         (Shot, {"name": "", "first": 1, "last": 2, "asked": {"samples": 1}}, "name: is empty"),
@@ -51,7 +51,7 @@ def test_says_where_and_what(kind, fields, words):
 def test_a_project_holds_together():
     with pytest.raises(InputError, match="deadline is not after the start"):
         make_project().changed(start="2032-01-01T00:00Z")
-    with pytest.raises(InputError, match="shot 010 is there twice"):
+    with pytest.raises(InputError, match="shot 010 appears twice"):
         make_project().changed(shots=(make_shot("010"), make_shot("010")))
     with pytest.raises(InputError, match="shots that the brief does not have: 999"):
         make_project().changed(trials=(exact_trial("999", 1, 16),))

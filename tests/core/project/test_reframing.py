@@ -58,6 +58,6 @@ def test_copies_have_their_own_size_and_the_times_of_their_shots():
 
 def test_a_shape_that_is_there_already_is_refused():
     grown = with_reframed(film(), "square")
-    with pytest.raises(InputError, match="Every shot is there as square"):
+    with pytest.raises(InputError, match="Every shot exists as square"):
         with_reframed(grown, "square")
     assert len(with_reframed(grown, "upright").shots) == 4

@@ -19,7 +19,7 @@ def test_plans_stand_side_by_side():
     now = adopt(cheap, {"010": project.shot("010").asked.changed(samples=128)})
     looks = {"010": look(0.1), "020": look(0.1)}
     asked, stands, kept = compare_plans(now, known, draws, looks, {"010": 2.0, "020": 2.0})
-    assert [row.name for row in (asked, stands, kept)] == ["as asked", "as it stands", "cheap"]
+    assert [row.name for row in (asked, stands, kept)] == ["as asked", "now", "cheap"]
     assert asked.hours.p50 > stands.hours.p50 > kept.hours.p50
     assert asked.worst_ratio < stands.worst_ratio < kept.worst_ratio
     assert (stands.worst_shot, kept.worst_shot) == ("010", "010")

@@ -130,8 +130,8 @@ def test_a_plan_explains_itself(film):
     wide = project.changed(machines=(project.machines[0].changed(speed=50 * speed),))
     roomy = plan_film(wide, options, "picture")
     assert what_binds(options, roomy.plan, roomy.there).startswith("Nothing holds it")
-    assert what_binds(options, plan_film(wide, options, "hours").plan, 1e9).startswith("The ceilings hold it")
-    assert "missing for the wanted chance" in what_binds(
+    assert what_binds(options, plan_film(wide, options, "hours").plan, 1e9).startswith("The error limits hold it")
+    assert "To be as sure as asked it needs" in what_binds(
         options, plan_film(short, options, "missing").plan, found.there
     )
 

@@ -37,4 +37,4 @@ def denoise_sentence(worth: DenoiseWorth) -> str:
         return words + " What it softens is not known: render this frame once more with another seed."
     if worth.softening <= 0.05:
         return words + " No softening was measured."
-    return f"{words} It softens the picture by {worth.softening:.1f} codes."
+    return f"{words} It softens the picture by {worth.softening:.1f} levels."

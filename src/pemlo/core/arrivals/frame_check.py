@@ -33,7 +33,7 @@ _BELIEVED = {"seconds": (0.0, LONGEST_S), "memory_gib": (0.0, 1e6)}
 _MEDIAN = 0.6744897501960817
 # What a header may say that a plan decides, and what it is called.
 COMPARED = {
-    "samples": "samples", "min_samples": "least samples", "noise_threshold": "noise threshold", "denoise": "denoise",
+    "samples": "samples", "min_samples": "min samples", "noise_threshold": "noise threshold", "denoise": "denoise",
     "resolution_percent": "resolution", "switches": "switches", "split": "sampling split",
 }  # fmt: skip
 

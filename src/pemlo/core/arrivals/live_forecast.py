@@ -244,7 +244,7 @@ def live_forecast(
     watch.step(0.2, "Learning from the frames that are in")
     frames = snapshot.frames if snapshot.copied else with_pool_times(project, known.fit, known.draws, snapshot.frames)
     updated = learn(project, known.fit, known.draws, frames, records, seed)
-    watch.step(0.6, "Running what is left")
+    watch.step(0.6, "Running the remaining frames")
     rest, why = _rest(snapshot, known, updated, records, seed, monitor)
     finish = None if rest is None else interval_of(rest.hours)
     probability = None if rest is None else rest.probability

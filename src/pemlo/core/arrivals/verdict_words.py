@@ -22,12 +22,12 @@ def watched_headline(found: LiveForecast) -> str:
     if found.finish_h is None or found.probability is None:
         return f"{found.snapshot.there} of {found.snapshot.wanted} frames are in."
     if found.probability >= project.delivery.confidence:
-        return f"Makes {due}, as it goes."
+        return f"On track for {due}."
     if found.probability >= 0.5:
-        return f"In doubt for {due}, as it goes."
+        return f"In doubt for {due}."
     late = found.finish_h.p50 - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
-    by = f" by {format_span(late * HOUR_S)}" if np.isfinite(late) and late > 0 else ""
-    return f"Misses {due}{by}, as it goes."
+    by = f": about {format_span(late * HOUR_S)} late" if np.isfinite(late) and late > 0 else ""
+    return f"Not on track for {due}{by}."
 
 
 def watched_detail(found: LiveForecast) -> str:

@@ -47,7 +47,7 @@ PRIORS: Final = (
     Prior("uneven", 0.08, 0.1, 0.2, False, "a threshold sends samples where paths are long, or short (the study)"),
     Prior("noise_power", -0.04, 0.03, 0.01, False, "small pictures are judged in coarser places (from the study)"),
     Prior("fireflies", np.log(4.0), 0.5, 0.3, False, "so many samples miss what shines rarely (from the study)"),
-    Prior("kept_prepare", np.log(0.15), 0.8, 0.6, False, "reading kept data is far cheaper than working them out"),
+    Prior("kept_prepare", np.log(0.15), 0.8, 0.6, False, "reading cache is far cheaper than working them out"),
     Prior("kept_light", np.log(0.15), 0.8, 0.6, False, "the same"),
     Prior("save", np.log(1.5), 1.5, 0.3, True, "an unfinished frame takes a little longer to write than a picture"),
     Prior("sample_power", 0.0, 0.02, 0.01, False, "twice the samples take a little more or less than twice as long"),

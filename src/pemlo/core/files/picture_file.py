@@ -97,7 +97,7 @@ class PictureFile:
                 words = f"{self.path.name} says that it is {width}×{height} px"
                 raise FileError(f"{words}: that is not read.", f"Sides may be 1 to {LONGEST_SIDE} px.")
         if max(abs(spec.x), abs(spec.y), abs(spec.full_x), abs(spec.full_y)) > FARTHEST:
-            raise FileError(f"{self.path.name} says that it lies far from its frame: that is not read.", HINT)
+            raise FileError(f"{self.path.name} says that it is far outside its frame: that is not read.", HINT)
         if spec.depth > 1 or not 1 <= spec.nchannels <= MOST_CHANNELS:
             raise FileError(f"{self.path.name} is not a flat picture.", HINT)
 

@@ -137,7 +137,7 @@ def _takes(given: WayInput, maker: Maker) -> Addition:
     return what_it_takes(given.run.film(), *known, ways=[(given.kind, given.machine)], monitor=maker)[0]
 
 
-KEPT = Value("kept data", _kept)
+KEPT = Value("cache", _kept)
 ORDERS = Value("orders", _orders)
 MOVES = Value("moves", _moves)
 TAKES = Value("takes", _takes)

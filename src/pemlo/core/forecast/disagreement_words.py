@@ -37,7 +37,7 @@ def disagreement_in_short(project: Project, found: "Disagreement") -> str:
     return {
         "repeats": f"Frame {frame} took {named} with the same settings. Time it once more.",
         "open": f"Of {named} at least one is off by about {factor}, and which one is not known. Time one again.",
-        "doubted": f"{named} lie far from the other times, by up to {factor}. Time them again.",
+        "doubted": f"{named} differ a lot from the other times, by up to {factor}. Time them again.",
         "missed": f"No known cost fits {named}: off by up to {factor}. Check what was typed, or time them again.",
         "asked": f"{ASKED} Answer in Trials.",
         "unsettled": f"{named} fit no cost well enough. Time another frame.",
@@ -65,7 +65,7 @@ def disagreement_words(project: Project, found: "Disagreement") -> str:
         )
     if found.kind == "doubted":
         return (
-            f"Too many times lie far from the others, by up to {factor}: {named}. Check their samples and size, "
+            f"Too many times differ a lot from the others, by up to {factor}: {named}. Check their samples and size, "
             f"and time them again. {check}"
         )
     if found.kind == "missed":

@@ -23,7 +23,7 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
             if residual.inlier < DOUBTFUL and not project.trials[index].assumed:
                 trial = project.trials[index]
                 took = format_duration(trial.seconds)
-                words = f"{took} lies far from what the other trials predict, and hardly counts. Check it."
+                words = f"{took} differs a lot from what the other trials predict, and hardly counts. Check it."
                 if residual.off > 0 and is_first(project, index):
                     words += f" {FIRST_FRAME}"
                 found.append(Problem(f"Trial of shot {shot.name}, frame {trial.frame}", words))

@@ -1,4 +1,4 @@
-"""What is left of a film as a film of its own: so that Trade's questions can be asked of it. NumPy.
+"""The remaining work of a film as a film of its own: so that Trade's questions can be asked of it. NumPy.
 
 Its shots have the frames that are left, it begins now, and its machines are as fast as they are. What is rendered is
 fixed. A shot that has begun keeps its settings, unless they may change in its middle.
@@ -24,7 +24,7 @@ from pemlo.core.project.shots import Shot
 
 @dataclass(frozen=True)
 class RestFilm:
-    """What is left.
+    """The remaining work.
 
     Attributes
     ----------
@@ -58,7 +58,7 @@ def rest_film(
     updated : UpdatedPosterior
         From the frames that are in.
     jobs : tuple of Job
-        What is left; see `pemlo.core.forecast.remaining_work.jobs_left`.
+        The remaining work; see `pemlo.core.forecast.remaining_work.jobs_left`.
     done : mapping of str to (K,) ndarray of int
         Frames of each shot that are in.
     silent : tuple of str
@@ -76,7 +76,7 @@ def rest_film(
     start = project.start + timedelta(seconds=now)
     if start >= project.delivery.render_by:
         raise InputError(
-            "The deadline has passed.", "Set another in the brief, and what is left can be planned for it."
+            "The deadline has passed.", "Set another in the brief, and the remaining frames can be planned for it."
         )
     left = {job.shot.name: job.frames for job in jobs if job.part == "final" and len(job.frames)}
     if not left:
@@ -104,7 +104,7 @@ def rest_film(
             "trials": tuple(trial for trial in project.trials if trial.shot in names), "plans": (), "cards": (),
             "running": running.changed(queue=tuple(name for name in running.queue if name in names)),
         },
-        "What is left",
+        "The remaining work",
     )  # fmt: skip
     found = {
         shot.name: _draws_left(project.shot(shot.name), shot, updated.draws[shot.name], left[shot.name])

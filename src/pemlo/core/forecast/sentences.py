@@ -53,7 +53,7 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
     if found.hours_available <= 0:
         return f"No machine has hours before {due}."
     if found.never:
-        return f"Never done as it stands, and due {due}."
+        return f"Cannot finish with these machines; due {due}."
     if found.kind == "makes it":
         spare = found.spare_h or 0.0
         close = (found.probability or 0.0) < project.delivery.confidence + JUST_CHANCE
@@ -63,7 +63,7 @@ def _timed_headline(project: Project, found: "Forecast") -> str:
         return f"Makes {due}." if ledger is None else f"Makes {due} with {_spare(ledger.apart)}."
     if found.kind == "in doubt":
         return f"In doubt for {due}."
-    return _late(found, due)
+    return _late(project, found, due)
 
 
 def _noise(found: "Forecast") -> float:
@@ -73,11 +73,12 @@ def _noise(found: "Forecast") -> float:
     return max(JUST * found.hours.p50, JUST_OF_INTERVAL * (found.hours.p95 - found.hours.p05))
 
 
-def _late(found: "Forecast", due: str) -> str:
+def _late(project: Project, found: "Forecast", due: str) -> str:
     late = found.late_h if found.late_h is not None else float("inf")
     if late > 24 * 365:
         return f"Misses {due} by more than a year."
-    return f"Misses {due} by about {format_span(late * HOUR_S)}."
+    end = "" if found.finish is None else say_moment(found.finish[1], project, long=True)
+    return f"Likely done {end}, {format_span(late * HOUR_S)} late." if end else f"Misses {due}."
 
 
 def detail(project: Project, found: "Forecast") -> str:

@@ -232,7 +232,7 @@ def _assumed(project: Project) -> tuple[str, ...]:
     rest += [str(one) for one in notices(project)]
     shown = found[:MOST_ASSUMED]
     if len(found) > len(shown):
-        shown.append(f"So of {counted(len(found) - len(shown), 'more shot')}.")
+        shown.append(f"The same holds for {counted(len(found) - len(shown), 'more shot')}.")
     return (*shown, *rest)
 
 

@@ -147,7 +147,7 @@ def write_pack(pack: Pack, target: Path, name: str, monitor: Monitor | None = No
     done = 0
     try:
         if target.exists() and (not target.is_dir() or any(target.iterdir())):
-            raise FileError(f"{target.name} is there already, and is not empty.", "Name a folder that is not there.")
+            raise FileError(f"{target.name} exists already, and is not empty.", "Name a folder that is not there.")
         target.parent.mkdir(parents=True, exist_ok=True)
         beside = Path(mkdtemp(prefix=".pemlo-packing-", dir=target.parent))
         beside.chmod(0o755)

@@ -195,7 +195,7 @@ def _wrong_header(header: list[str], columns: Sequence[CsvColumn], name: str) ->
     twice = sorted({title for title in header if title and header.count(title) > 1})
     return [
         *(Problem(where, f"the column “{title}” is missing{has}") for title in missing),
-        *(Problem(where, f"the column “{title}” is there twice") for title in twice),
+        *(Problem(where, f"the column “{title}” appears twice") for title in twice),
     ]
 
 

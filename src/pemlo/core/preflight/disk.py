@@ -21,7 +21,7 @@ def nothing_is_overwritten(here: CheckContext) -> list[Finding]:
     name, found = "overwriting", []
     for (shot, row), paths in zip(here.each(), here.paths, strict=True):
         if not paths or not any(folder_of(path) in here.folders for path in paths[:1]):
-            found.append(not_known(name, f"Whether files of {shot.name} are there is not known.", "", shot.name))
+            found.append(not_known(name, f"Whether files of {shot.name} exist is not known.", "", shot.name))
             continue
         there = frames_there(here, row, paths)
         if there and row.skips:
@@ -37,7 +37,7 @@ def nothing_is_overwritten(here: CheckContext) -> list[Finding]:
             words = f"{counted(len(there), 'frame')} of {shot.name} {exist} and would be overwritten: {frames}."
             folder = f"{row.folder or '.'}/new"
             mend = Fix(f"Write {shot.name} into {folder}", set_row(shot.name, folder=folder))
-            found.append(wrong(name, words, "Render what is missing, or into another folder.", shot.name, mend))
+            found.append(wrong(name, words, "Render the missing frames only, or into another folder.", shot.name, mend))
         else:
             found.append(fine(name, shot.name))
     return found

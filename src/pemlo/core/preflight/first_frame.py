@@ -80,7 +80,7 @@ class FirstFrame:
         checked = check_frame(path, sizes[0], dict(project.watching.header_names), sizes[-1])
         if checked.trouble:
             words = f"The first frame of {shot_name} {_verb(checked.trouble)}."
-            return [wrong(CHECK, words, "Mend the launch.", shot_name)]
+            return [wrong(CHECK, words, "Fix the launch.", shot_name)]
         said = dict(checked.said or {})
         frame = said.get("frame", _number_in(path))
         found = [
@@ -157,7 +157,7 @@ class FirstFrame:
         red, green, blue = steps[approved]
         what = "approved trial" if approved.mark == GOOD else "cleanest trial"
         words = (
-            f"The first frame of {shot.name} has other colours than the {what}: by {_signed(red)} codes in red, "
+            f"The first frame of {shot.name} has other colours than the {what}: by {_signed(red)} levels in red, "
             f"{_signed(green)} in green, {_signed(blue)} in blue."
         )
         return [wrong(CHECK, words, "Look for lights, materials or a view that changed.", shot.name)]
@@ -180,7 +180,7 @@ class FirstFrame:
         if has.low <= most and has.high >= least:
             return []
         words = (
-            f"The first frame of {shot.name} errs by {format_interval(has.low, has.value, has.high)} codes, and "
+            f"The first frame of {shot.name} errs by {format_interval(has.low, has.value, has.high)} levels, and "
             f"{format_interval(found.total.low, found.total.value, found.total.high)} were predicted."
         )
         return [wrong(CHECK, words, "See whether samples, threshold and denoising are those of the plan.", shot.name)]

@@ -20,7 +20,7 @@ def grouped(found: Sequence[Finding]) -> tuple[Finding, ...]:
     >>> from pemlo.core.preflight.finding import not_known
     >>> [one.words for one in grouped([not_known("step", f"The step of {shot} is not known.", "", shot)
     ...                                for shot in ("010", "020", "030")])]
-    ['The step of 010 is not known. So of 020 and 030.']
+    ['The step of 010, 020 and 030 is not known.']
     """
     alike: dict[tuple[str, str, str], list[Finding]] = {}
     for one in found:
@@ -34,7 +34,7 @@ def grouped(found: Sequence[Finding]) -> tuple[Finding, ...]:
             shown.append(one)
         elif kind not in said:
             said.add(kind)
-            words = f"{one.words} So of {_names([other.shot for other in same[1:]])}."
+            words = one.words.replace(one.shot, _names([other.shot for other in same]), 1)
             shown.append(replace(one, words=words, mend=_all_mended(same)))
     return tuple(shown)
 

@@ -28,7 +28,9 @@ def memory_suffices(here: CheckContext) -> list[Finding]:
         elif small := too_small(here.project, shot, shot.settings, needs):
             amount = format_interval(needs.low, needs.value, needs.high)
             words = f"A frame of {shot.name} takes {amount} GiB of memory: too much for {', '.join(small)}."
-            found.append(wrong(name, words, "Take fewer frames at once there, or leave the machine out.", shot.name))
+            found.append(
+                wrong(name, words, "Take fewer frames in parallel there, or leave the machine out.", shot.name)
+            )
         elif unsure := may_not_fit(here.project, shot, shot.settings, needs):
             amount = format_interval(needs.low, needs.value, needs.high)
             words = f"A frame of {shot.name} takes {amount} GiB of memory: it may not fit on {', '.join(unsure)}."
@@ -95,16 +97,16 @@ def _offset(moment: datetime) -> str:
 
 def kept_data_stay_true(here: CheckContext) -> list[Finding]:
     """Nothing is kept between frames that moves."""
-    name, found = "kept data", []
+    name, found = "cache", []
     for shot in here.project.shots:
         reasons = [words for stage in shot.settings.keep if (words := why_not_kept(shot, stage))]
         if not reasons:
             found.append(fine(name, shot.name))
             continue
         kept = tuple(stage for stage in shot.settings.keep if not why_not_kept(shot, stage))
-        mend = Fix(f"Keep nothing that moves in {shot.name}", lambda project, s=shot, k=kept: set_shot(  # type: ignore[misc]
+        mend = Fix(f"Do not cache what moves in {shot.name}", lambda project, s=shot, k=kept: set_shot(  # type: ignore[misc]
             project, s.name, plan=s.settings.changed(keep=k)))  # fmt: skip
-        found.append(wrong(name, " ".join(reasons), "Keep nothing there.", shot.name, mend))
+        found.append(wrong(name, " ".join(reasons), "Turn the cache off there.", shot.name, mend))
     return found
 
 

@@ -107,7 +107,7 @@ def settings_are_the_plans(here: CheckContext) -> list[Finding]:
 def _others(row: LaunchRow, plan: ShotSettings) -> tuple[tuple[str, str, Any, Any, Callable[[Any], str]], ...]:
     """Return the settings that are the same or not: field, title, of the launch, of the plan, and how one is said."""
     return (
-        ("min_samples", "least samples", row.min_samples if plan.adaptive else None, plan.least_samples, str),
+        ("min_samples", "min samples", row.min_samples if plan.adaptive else None, plan.least_samples, str),
         ("most_seconds", "time limit", row.most_seconds, plan.most_seconds or 0.0, _limit_words),
         ("split", "sampling split", row.split, plan.split, rays_text),
         ("switches", "switches", row.switches, plan.switches, lambda names: ", ".join(names) or "none"),
@@ -126,9 +126,7 @@ def pictures_and_no_movie(here: CheckContext) -> list[Finding]:
     for shot, row in here.each():
         ending = ending_of(row.pattern)
         if not row.pattern:
-            found.append(
-                not_known(name, f"Into what {shot.name} is rendered is not known.", "Say its name pattern.", shot.name)
-            )
+            found.append(not_known(name, f"No output file is set for {shot.name}.", "Say its name pattern.", shot.name))
         elif ending in MOVIES:
             words = f"{shot.name} is rendered into a movie (.{ending}): a break costs the whole night."
             todo = "Render pictures, such as {shot}.{frame:04}.exr, and make the movie of them."

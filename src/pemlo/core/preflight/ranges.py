@@ -23,7 +23,7 @@ def launch_has_the_shot(here: CheckContext) -> list[Finding]:
         if shot.name not in here.left_out:
             found.append(fine(name, shot.name))
             continue
-        words = f"{shot.name} is not in the launch, so that what its plan says is checked."
+        words = f"No launch row for {shot.name}: checked as planned."
         mend = Fix(f"Launch {shot.name} as planned", set_row(shot.name))
         found.append(not_known(name, words, "Say what it is set to.", shot.name, mend))
     return found
@@ -48,7 +48,7 @@ def range_covers_the_shot(here: CheckContext) -> list[Finding]:
             continue
         has = f", with {counted(shot.handles, 'frame')} at either end" if shot.handles else ""
         wants = format_ranges(parts)
-        wanted = f"frame {wants} alone, as it stands still," if shot.still else f"frames {wants}{has}"
+        wanted = f"frame {wants} alone, as nothing moves in it," if shot.still else f"frames {wants}{has}"
         words = f"{shot.name} is to have {wanted} and has {format_ranges(launched)} in the launch."
         mend = Fix(f"Set {shot.name} to {wants}", as_one(shot.name)) if len(rows) == 1 or len(parts) > 1 else None
         found.append(wrong(name, words, f"Use {wants}.", shot.name, mend))

@@ -32,5 +32,7 @@ def currency(text: str) -> str:
     word = text.strip().upper()
     found = SIGNS.get(word, word)
     if found and found not in CODES:
-        raise ValueError(f"“{text.strip()[:20]}” is not a currency; write its code, such as EUR or CHF (ISO 4217)")
+        raise ValueError(
+            f"“{text.strip()[:20]}” is not a currency; write its three letters, such as EUR or CHF (ISO 4217)"
+        )
     return found

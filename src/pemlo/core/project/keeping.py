@@ -8,7 +8,7 @@ from typing import Literal
 from pemlo.core.project.shots import Shot
 
 Stage = Literal["prepare", "light"]
-STAGE_NAMES: dict[Stage, str] = {"prepare": "what is prepared", "light": "light"}
+STAGE_NAMES: dict[Stage, str] = {"prepare": "scene preparation", "light": "light"}
 
 
 def why_not_kept(shot: Shot, stage: Stage) -> str:
@@ -18,9 +18,9 @@ def why_not_kept(shot: Shot, stage: Stage) -> str:
     """
     others = [moving for moving in shot.moves if moving != "camera"]
     if stage == "light" and others:
-        return f"Light of {shot.name} cannot be kept: it follows what moves ({', '.join(others)})."
+        return f"Light of {shot.name} cannot be cached: it follows what moves ({', '.join(others)})."
     if stage == "prepare" and "simulation" in shot.moves:
-        return f"What is prepared of {shot.name} cannot be kept: a simulation makes it anew for each frame."
+        return f"Scene preparation of {shot.name} cannot be cached: a simulation makes it anew for each frame."
     return ""
 
 

@@ -165,4 +165,4 @@ def _refuse_repeats(kind: str, names: list[str]) -> None:
     seen: set[str] = set()
     repeated = sorted({name for name in names if name in seen or seen.add(name)})  # type: ignore[func-returns-value]
     if repeated:
-        raise ValueError(f"{kind} {repeated[0]} is there twice; give each its own name")
+        raise ValueError(f"{kind} {repeated[0]} appears twice; give each its own name")

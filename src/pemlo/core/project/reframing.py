@@ -79,7 +79,7 @@ def with_reframed(project: Project, shape: str) -> Project:
         width, height = reframed(project.size_of(shot), shape).size
         copies[shot.name] = shot.changed(name=name, width=width, height=height)
     if not copies:
-        raise InputError(f"Every shot is there as {shape}.")
+        raise InputError(f"Every shot exists as {shape}.")
     trials = tuple(
         trial.changed(shot=copies[trial.shot].name, picture="", mark="", error=None, note=f"time of {trial.shot}")
         for trial in project.trials

@@ -116,7 +116,7 @@ class FrameSettings(Record):
     @model_validator(mode="after")
     def _least_is_not_most(self) -> Self:
         if self.min_samples is not None and self.min_samples > self.samples:
-            raise ValueError(f"the least samples ({self.min_samples}) are more than the most ({self.samples})")
+            raise ValueError(f"the min samples ({self.min_samples}) are more than the most ({self.samples})")
         if self.way_value is not None and not self.way:
             raise ValueError(f"the value {self.way_value:g} belongs to no way; give the way a name")
         return self

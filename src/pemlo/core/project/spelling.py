@@ -103,11 +103,12 @@ def step_words(settings: ShotSettings) -> str:
     Examples
     --------
     >>> step_words(ShotSettings(samples=1)), step_words(ShotSettings(samples=1, frame_step=2, between="blend"))
-    ('every one', 'one in 2, mixed')
+    ('every frame', 'every second frame, mixed')
     """
     if settings.frame_step == 1:
-        return "every one"
-    return f"one in {settings.frame_step}, {'mixed' if settings.between == 'blend' else 'held'}"
+        return "every frame"
+    nth = {2: "second", 3: "third"}.get(settings.frame_step, f"{settings.frame_step}th")
+    return f"every {nth} frame, {'mixed' if settings.between == 'blend' else 'held'}"
 
 
 def settings_words(settings: FrameSettings) -> str:
@@ -118,7 +119,7 @@ def settings_words(settings: FrameSettings) -> str:
     >>> settings_words(FrameSettings(samples=32, denoise="frame", resolution_percent=50))
     '32 samples, 50 %, frame'
     >>> settings_words(ShotSettings(samples=512, min_samples=16, noise_threshold=0.01, keep=("light",), frame_step=2))
-    'threshold 0.01, 16 to 512 samples, one in 2, held, light kept'
+    'threshold 0.01, 16 to 512 samples, every second frame, held, light cached'
     """
     words = [f"{settings.samples} samples"]
     if settings.noise_threshold is not None:
@@ -130,7 +131,7 @@ def settings_words(settings: FrameSettings) -> str:
     if isinstance(settings, ShotSettings) and settings.frame_step > 1:
         words.append(step_words(settings))
     if settings.keep:
-        words.append(f"{' and '.join(settings.keep)} kept")
+        words.append(f"{' and '.join(settings.keep)} cached")
     return ", ".join((*words, *_further_words(settings)))
 
 

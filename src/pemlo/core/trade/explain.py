@@ -19,7 +19,7 @@ _SMALL_H = 0.1  # less is written in minutes or seconds
 _JUST = 0.005  # of what is needed: less is within the noise of the estimate
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
-LITTLE = "What hours are left would change little that anybody sees."
+LITTLE = "The spare hours would hardly be visible."
 NOT_PROVED = "The solver gave up: this plan holds, and there may be a better one."
 
 
@@ -59,7 +59,7 @@ class Change:
         if np.isnan(self.error_before) or np.isnan(self.error_after):
             passes, unknown = "it passes by what was marked good enough", "what it costs to the eye was not measured"
             return f"{words}; {passes if self.passed else unknown}."
-        return f"{words}; the error goes from {self.error_before:.1f} to {self.error_after:.1f} codes."
+        return f"{words}; the error goes from {self.error_before:.1f} to {self.error_after:.1f} levels."
 
     @property
     def short(self) -> str:
@@ -70,7 +70,7 @@ class Change:
         hours = sign + (format_span(saved * HOUR_S) if small else f"{round_figures(saved, 2)} h")
         known = not (np.isnan(self.error_before) or np.isnan(self.error_after))
         unknown = "passes by its marks" if self.passed else "error not measured"
-        codes = f"{self.error_before:.1f} to {self.error_after:.1f} codes" if known else unknown
+        codes = f"{self.error_before:.1f} to {self.error_after:.1f} levels" if known else unknown
         return f"{self.shot}: {_levers(self.before, self.after)}; {hours}, {codes}"
 
 
@@ -134,9 +134,9 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     share = hours[most] / max(float(hours.sum()), 1e-12)
     waits = f" The film waits for shot {options[most].shot}: {share:.0%} of the hours." if len(options) > 1 else ""
     if plan.missing_hours > 0:
-        short = f"{machine_hours(plan.missing_hours)} are missing for"
         just = plan.missing_hours < _JUST * plan.needed
-        return f"{'It is just short of' if just else short} the wanted chance.{waits}"
+        more = "a little more time" if just else f"{machine_hours(plan.missing_hours)} more"
+        return f"To be as sure as asked it needs {more}.{waits}"
     ratios = [(one.error[k] / one.ceiling, one.shot) for one, k in zip(options, plan.chosen, strict=True)]
     worst = max((pair for pair in ratios if not np.isnan(pair[0])), default=(0.0, ""))
     # A shot that could be under its ceiling, and is not, is held by hours too, whatever is left of them.
@@ -144,12 +144,11 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     if plan.needed >= _BINDS * there or any(_can_pass(one) for one in over):
         return f"The hours available hold it.{waits}"
     if worst[0] > 1 + PASSES:
-        return (
-            f"Shot {worst[1]} cannot be brought under its ceiling with what is known: it stays {worst[0]:.2f} times it."
-        )
+        limit = f"it stays at {worst[0]:.2f} times its limit"
+        return f"Shot {worst[1]} cannot be brought within its error limit with what is known: {limit}."
     if plan.goal != "picture":
         known = any(one.known for one in options)
-        return f"{'The ceilings hold it' if known else 'What was marked good enough holds it'}.{waits}"
+        return f"{'The error limits hold it' if known else 'What was marked good enough holds it'}.{waits}"
     cleanest = all(
         not one.error[k] > np.nanmin(one.error[one.plannable]) + FREE
         for one, k in zip(options, plan.chosen, strict=True)

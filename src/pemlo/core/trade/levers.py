@@ -33,13 +33,13 @@ THRESHOLD_STEPS = (-2, 8)
 _NAMES: dict[LeverName, str] = {
     "samples": "samples",
     "noise_threshold": "threshold",
-    "min_samples": "least samples",
-    "most_seconds": "most seconds",
+    "min_samples": "min samples",
+    "most_seconds": "time limit",
     "split": "split",
     "denoise": "denoise",
     "resolution_percent": "resolution",
     "frame_step": "frame step",
-    "keep": "kept data",
+    "keep": "cache",
     "switches": "switches",
     "saves": "saves",
 }

@@ -17,7 +17,7 @@ from pemlo.core.project.edits import take_plan
 from pemlo.core.project.project import Project
 from pemlo.core.trade.options import numbers_of
 
-AS_ASKED, NOW = "as asked", "as it stands"
+AS_ASKED, NOW = "as asked", "now"
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ class PlanRow:
 def compare_plans(
     project: Project, fit: Fit, draws: FilmDraws, appearances: Appearances, ceilings: Mapping[str, float]
 ) -> tuple[PlanRow, ...]:
-    """Return as asked, the plan as it stands, and every kept plan.
+    """Return as asked, the plan now, and every kept plan.
 
     Parameters
     ----------

@@ -43,7 +43,7 @@ def required_test(
         return RequiredTest(shot.name, appearance.frame, frame, why)
     error = numbers.found.total
     if error.high > WIDEST_ERROR * error.low:
-        why = f"Its error may be {error.low:.1f} or {error.high:.1f} codes: a picture tells."
+        why = f"Its error may be {error.low:.1f} or {error.high:.1f} levels: a picture tells."
         return RequiredTest(shot.name, appearance.frame, _as_small(frame, appearance), why)
     return None
 

@@ -165,7 +165,7 @@ def step_label(lever: LeverName, before: ShotSettings, after: ShotSettings) -> s
         off = [f"{name} off" for name in before.switches if name not in after.switches]
         return ", ".join([*off, *(f"{name} on" for name in after.switches if name not in before.switches)])
     texts = {
-        "noise_threshold": "threshold {}", "min_samples": "{} least samples", "denoise": "denoising “{}”",
+        "noise_threshold": "threshold {}", "min_samples": "{} min samples", "denoise": "denoising “{}”",
         "resolution_percent": "{} size", "frame_step": "{}", "keep": "{} kept between frames",
         "most_seconds": "a time limit of {} a frame", "split": "rays split {}", "saves": "saved {} while it renders",
     }  # fmt: skip
@@ -196,7 +196,7 @@ def saving_words(one: FilmSaving, hours: str) -> str:
     """Return a saving in a sentence; `hours` is what it saves, written."""
     cost = {"free": "the picture stays the same", "look": f"look at frame {one.look_at[1]} of {one.look_at[0]} first"}
     if one.cost == "passes":
-        known = "passes by what was marked" if np.isnan(one.error) else f"costs {one.error:.1f} codes"
+        known = "passes by what was marked" if np.isnan(one.error) else f"costs {one.error:.1f} levels"
         words = "no visible cost" if one.error <= FREE else known
     else:
         words = cost[one.cost]

@@ -29,7 +29,7 @@ def judge_stands(project: Project) -> str:
     """Return of how many shots the ceiling is known."""
     marked = any(trial.mark for trial in project.trials)
     known = sum(ceiling_of(project, shot.name).value is not None for shot in project.shots) if marked else 0
-    return f"ceilings for {known} of {len(project.shots)}" if project.shots else "no shots yet"
+    return f"error limits for {known} of {len(project.shots)}" if project.shots else "no shots yet"
 
 
 def trade_stands(project: Project) -> str:
@@ -49,7 +49,7 @@ def handover_stands(project: Project) -> str:
     left = sum(not one.done for one in project.own_checks)
     if left:
         return f"{counted(left, 'line')} to tick off"
-    return f"{counted(len(project.launch), 'launch row')}" if project.launch else "the plan itself"
+    return f"{counted(len(project.launch), 'launch row')}" if project.launch else "no launch entered"
 
 
 def watch_stands(project: Project) -> str:

@@ -112,7 +112,7 @@ class ChecksBox(QWidget):
             empty += f" Checked: {', '.join(dict.fromkeys(one.check for one in findings))}."
         self.findings.show_findings(grouped(shown), empty)
         mends = self._mends()
-        self.mend_all.setText(f"Mend all {len(mends)}" if mends else "Mend all")
+        self.mend_all.setText(f"Fix all {len(mends)}" if mends else "Fix all")
         self.mend_all.setEnabled(len(mends) > 1)
 
     def _mends(self) -> list[Fix]:

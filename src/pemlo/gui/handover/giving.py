@@ -120,7 +120,7 @@ class Giving:
             self._guarded(lambda: self._outs.movie(form.wish, path, lambda made: self._say_movie(path, made)))
 
     def _say_movie(self, path: Path, made: "MovieMade") -> None:
-        lacks = f", {counted(made.missing, 'slate')} for what is missing" if made.missing else ""
+        lacks = f", {counted(made.missing, 'slate')} for missing files" if made.missing else ""
         self.outputs.said.setText(
             f"{path.name}: {counted(made.frames, 'frame')}{lacks}. {' '.join(made.damaged)}".strip()
         )

@@ -25,7 +25,7 @@ class HandoverEdits(DocumentEdits):
                 project = one.change(project)
             return project
 
-        self._edit(f"Mend {len(mends)} things", change)
+        self._edit(f"Fix {len(mends)} things", change)
 
     def take_launch(self, rows: Sequence[LaunchRow]) -> None:
         """Take a table in place of the launch there is."""

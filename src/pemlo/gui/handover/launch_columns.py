@@ -60,7 +60,7 @@ def launch_rows(project: Project) -> tuple[LaunchCells, ...]:
 
 COMPARED = {
     "first": "first", "last": "last", "step": "step", "width": "size", "height": "size", "percent": "percent",
-    "samples": "samples", "min_samples": "least samples", "threshold": "threshold", "denoise": "denoise",
+    "samples": "samples", "min_samples": "min samples", "threshold": "threshold", "denoise": "denoise",
     "most_seconds": "time limit", "split": "split", "switches": "switches", "keep": "kept", "way": "way",
 }  # fmt: skip
 
@@ -211,14 +211,14 @@ LAUNCH: tuple[Column[LaunchCells], ...] = (
            lambda cells: _size_text(cells.row).replace(NOTHING, ""), role=_role("width", "height"), width=80),
     _column("percent", "Of the size", _percent, "percent", optional(percentage)),
     _column("samples", "A pixel, at most", lambda row: _number(row.samples), "samples", optional(whole_number)),
-    _column("least", "Least samples a pixel, with a noise threshold", lambda row: _number(row.min_samples),
+    _column("least", "Min samples a pixel, with a noise threshold", lambda row: _number(row.min_samples),
             "min_samples", optional(whole_number)),
     _column("threshold", "Of noise; 0 is none", lambda row: _number(row.threshold), "threshold", _known(threshold)),
     _column("denoise", "By its name", lambda row: row.denoise or NOTHING, "denoise", _words, figures=False),
     _column("limit", "After which tracing ends; none for no limit, empty if it is not known", _limit_text,
             "most_seconds", _known(limit)),
     _column("split", "Rays a sample to lights, off a gloss, through glass", _split_text, "split", _known(rays)),
-    _column("switches", "What is switched on, with commas between; none for nothing", _switches_text, "switches",
+    _column("switches", "What is switched on, with commas between; “none” if nothing is", _switches_text, "switches",
             _known(switch_names), figures=False),
     _column("kept", "Stages whose data are read back: prepare light, or nothing", _kept_text, "keep",
             _known(kept_stages), figures=False),

@@ -65,7 +65,7 @@ class MovieLookDialog(QDialog):
         self.picture.setPixmap(QPixmap.fromImage(as_image(found.picture)))
         self.which.setRange(0, len(order.shown) - 1)
         self.which.setEnabled(len(order.shown) > 1)
-        slates = f", {counted(order.missing, 'slate')} for what is missing" if order.missing else ""
+        slates = f", {counted(order.missing, 'slate')} for missing frames" if order.missing else ""
         self.said.setText(
             f"{shown.shot}, frame {shown.frame}: picture {found.number + 1} of {len(order.shown)}{slates}. "
             f"{'×'.join(map(str, order.whole_size))} px, {len(order.shown) / order.fps:.1f} s; before it is encoded."

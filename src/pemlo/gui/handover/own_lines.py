@@ -28,7 +28,7 @@ class OwnLines(QWidget):
         self.line.setAccessibleName("A line of your own")
         self.line.returnPressed.connect(self._add)
         self.always = QCheckBox("for all films")
-        set_tip(self.always, "New films begin with this line; films that are there can take it with “Usual lines”")
+        set_tip(self.always, "New films begin with this line; films you have can take it with “Usual lines”")
         self.usual = button("Usual lines", "Put in the lines that you keep for all films", self._take_usual, link=True)
         new = QHBoxLayout()
         new.setSpacing(6)

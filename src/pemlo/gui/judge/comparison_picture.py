@@ -48,7 +48,7 @@ def comparison_lines(title: str, shot: str, pair: Pair, findings: Findings, mode
         reference = pair.reference()
         against = f" against {reference.title}" if reference is not None else ""
         codes = format_interval(total.low, total.value, total.high)
-        lines.append(f"error of the left picture{against}: {codes} codes of an 8-bit display")
+        lines.append(f"error of the left picture{against}: {codes} levels of an 8-bit display")
     return tuple(lines)
 
 

@@ -16,7 +16,7 @@ from pemlo.gui.common.plain import set_tip
 
 View = tuple[str, str, str]
 SRGB, A_VIEW = "sRGB", "a view…"
-BY_FORMAT, LIGHT, CODES = "by format", "light", "display codes"
+BY_FORMAT, LIGHT, CODES = "by format", "light", "display levels"
 HOLDS = {BY_FORMAT: None, LIGHT: True, CODES: False}
 OWN = "own…"
 
@@ -59,7 +59,7 @@ class ConditionsForm(QWidget):
         self.now = Conditions(view=preferences.colour_view)
         self._views: dict[str, View] = {}
         self.display = Choice("Shown on", "sRGB, or a view of a colour configuration", (SRGB, A_VIEW))
-        self.holds = Choice("Files hold", "Light in floating point, display codes else; or as you say", tuple(HOLDS))
+        self.holds = Choice("Files hold", "Light in floating point, display levels else; or as you say", tuple(HOLDS))
         self.viewing = Choice(
             "Seen from", "Where the film will be watched", (*(one.name for one in VIEWING_CONDITIONS), OWN)
         )

@@ -99,14 +99,15 @@ def first_pair(among: tuple[PictureChoice, ...]) -> tuple[PictureChoice | None, 
 def ceiling_words(found: Ceiling, shot: str) -> str:
     """Return what passes, in a sentence."""
     if found.accepted is None and found.refused is None:
-        return f"Nothing of {shot} is marked yet. The first “good enough” sets its ceiling."
+        return f"Nothing of {shot} is marked yet. The first “good enough” sets its error limit."
     if found.accepted is None:
-        return f"Refused from {found.refused:.1f} codes. Nothing passed yet: mark a cleaner one."
+        return f"Refused from {found.refused:.1f} levels. Nothing passed yet: mark a cleaner one."
     if found.refused is None:
-        return f"Accepted up to {found.accepted:.1f} codes: that is the ceiling of {shot}, until a noisier one passes."
+        limit = f"that is the error limit of {shot}, until a noisier one passes"
+        return f"Accepted up to {found.accepted:.1f} levels: {limit}."
     return (
-        f"Accepted up to {found.accepted:.1f}, refused from {found.refused:.1f}: the ceiling of {shot} is "
-        f"{found.accepted:.1f} codes."
+        f"Accepted up to {found.accepted:.1f}, refused from {found.refused:.1f}: the error limit of {shot} is "
+        f"{found.accepted:.1f} levels."
     )
 
 
@@ -117,7 +118,7 @@ def contradiction_words(found: Ceiling) -> str:
     passed, refused = found.against[0]
     more = f" (and {len(found.against) - 1} more)" if len(found.against) > 1 else ""
     return (
-        f"A noisier one was accepted: {passed.name} has {passed.error:.1f} codes, {refused.name} with "
+        f"A noisier one was accepted: {passed.name} has {passed.error:.1f} levels, {refused.name} with "
         f"{refused.error:.1f} was refused{more}."
     )
 
@@ -161,7 +162,7 @@ def mark_words(trial: Trial | None) -> str:
     """Return how a trial is marked."""
     if trial is None or not trial.mark:
         return "not marked"
-    at = "" if trial.error is None else f" at {trial.error:.1f} codes"
+    at = "" if trial.error is None else f" at {trial.error:.1f} levels"
     return f"{'passes' if trial.mark == GOOD else 'does not pass'}{at}"
 
 
@@ -177,7 +178,7 @@ def value_words(at: tuple[int, int] | None, values: dict[str, tuple[tuple[float,
     words = [f"x {at[0]}  y {at[1]}"]
     for name, (light, codes) in values.items():
         linear = " ".join(f"{value:.3f}" for value in light)
-        words.append(f"{name} {linear}, codes {' '.join(f'{code:.0f}' for code in codes)}")
+        words.append(f"{name} {linear}, levels {' '.join(f'{code:.0f}' for code in codes)}")
     return "   ".join(words)
 
 

@@ -25,7 +25,7 @@ class KeptBox(QWidget):
         self.model = TableModel(presenter.KEPT_COLUMNS, edit, report)
         self.table = TableView(self.model, "Kept between frames")
         self.keep_it = button("Keep", "Plan the picked shot with what it could keep", self._on_keep, link=True)
-        self.keep_none = button("Keep nothing", "Keep nothing of the picked shot", self._on_keep_none, link=True)
+        self.keep_none = button("Cache nothing", "Cache nothing of the picked shot", self._on_keep_none, link=True)
         self.heading = Heading("Kept between frames", self.keep_it, self.keep_none)
         self.table.picked.connect(lambda _: self._show_buttons())
         column = QVBoxLayout(self)

@@ -19,7 +19,7 @@ class MachineBar(QWidget):
         self._name = ""
         self.name = label("", "title")
         self.count = CountBox("how many", "Equal machines", 0, MOST_COUNT)
-        self.at_once = CountBox("frames at once", "Frames that each renders at once", 1, MOST_AT_ONCE)
+        self.at_once = CountBox("in parallel", "Frames that each renders in parallel", 1, MOST_AT_ONCE)
         self.count.changed.connect(lambda value: edits.set_count(self._name, value))
         self.at_once.changed.connect(lambda value: edits.set_at_once(self._name, value))
         self.night = button(

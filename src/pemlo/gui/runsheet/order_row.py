@@ -36,7 +36,7 @@ class OrderRow(QWidget):
         self.setFixedHeight(HEIGHT)
         self.setMinimumWidth(120)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Order in which shots are handed out")
+        self.setAccessibleName("Order in which shots are assigned")
 
     def sizeHint(self) -> QSize:
         return QSize(600, HEIGHT)

@@ -74,14 +74,14 @@ class RunSheetPanel(QWidget):
         self.closer = button("Closer", "Come closer (+, or Ctrl and the wheel)", lambda: self.sheet.zoom(2), link=True)
         self.farther = button("Farther", "Go farther away (-)", lambda: self.sheet.zoom(0.5), link=True)
         self.rules = button(
-            "Rules…", "How frames are handed out, dates of shots, sets of settings", self.show_rules, link=True
+            "Rules…", "How frames are assigned, dates of shots, sets of settings", self.show_rules, link=True
         )
         self.heading = Heading("Who renders when", self.rules, self.closer, self.farther, self.whole)
-        self.rule_choice = Choice("Order", "In which order shots are handed out", list(ORDER_WORDS.values()))
+        self.rule_choice = Choice("Order", "In which order shots are assigned", list(ORDER_WORDS.values()))
         self.first = button("Picked first", "Hand out the picked shots before all others", self._put_first, link=True)
         order = QHBoxLayout()
         order.setSpacing(8)
-        order.addWidget(label("Handed out", "second", small=True))
+        order.addWidget(label("Assigned", "second", small=True))
         order.addWidget(self.rule_choice)
         order.addWidget(self.order, 1)
         order.addWidget(self.first)
@@ -251,7 +251,7 @@ class RunSheetPanel(QWidget):
             menu.addAction(f"Open this {part}", lambda: edits.open_part(name, at_h))
         if machine.exceptions:
             menu.addAction("Usual hours", lambda: edits.usual_hours(name))
-        more = menu.addMenu("Frames at once")
+        more = menu.addMenu("Frames in parallel")
         for count in (1, 2, 4, 8):
             more.addAction(str(count)).triggered.connect(lambda _=False, count=count: edits.set_at_once(name, count))
         menu.addAction("Switch off" if machine.count else "Switch on", lambda: edits.switch(name))

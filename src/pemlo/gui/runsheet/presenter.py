@@ -91,7 +91,7 @@ def _detail(machine: "Machine") -> str:
     if not machine.count:
         return "switched off"
     words = [] if machine.speed == 1 else [f"{machine.speed:g} × as fast"]
-    words += [] if machine.frames_at_once == 1 else [f"{machine.frames_at_once} at once"]
+    words += [] if machine.frames_at_once == 1 else [f"{machine.frames_at_once} in parallel"]
     words += [] if machine.most_hours is None else [f"{machine.most_hours:g} h in all"]
     return ", ".join(words)
 
@@ -131,7 +131,7 @@ def run_words(found: "Finish") -> str:
     """Return which run is shown."""
     many = f"{len(found.hours):,}".replace(",", " ")
     which = f"run {found.which[found.typical] + 1} of {many}, the middle end"
-    return f"{which}; dots fill kept data, × a lost frame"
+    return f"{which}. Dots: filling caches; ×: failed frame"
 
 
 def reading(project: Project, found: "Finish", runs: "SlotRuns", run: int, at_h: float) -> str:
@@ -201,7 +201,7 @@ def order_words(orders: "Sequence[TriedOrder]") -> tuple[str, "TriedOrder | None
     if best.probability - now.probability > 0.005:
         gains.append(f"has {chance_words(best.probability)} chances instead of {chance_words(now.probability)}")
     if not math.isfinite(sooner):
-        gains.append("ends, which it does not as it stands")
+        gains.append("ends, which it does not now")
     elif sooner >= 0.02 * now.end_h:
         gains.append(f"ends {format_span(sooner * HOUR_S)} sooner")
     if not gains:
@@ -232,7 +232,7 @@ def time_shares(found: "Finish") -> tuple[TimeShare, ...]:
     idle = sum(use.idle_hours for use in found.machines)
     return (
         TimeShare("frames", busy - warming - lost),
-        TimeShare("filling kept data", warming),
+        TimeShare("filling caches", warming),
         TimeShare("lost", lost),
         TimeShare("idle", idle),
     )
@@ -250,11 +250,11 @@ def money_words(found: "Finish", currency: str) -> str:
 
 def keeping_words(one: "ShotKeeping") -> str:
     """Return what of a shot is kept, or could be."""
-    stages = " and ".join({"prepare": "what is prepared", "light": "light"}[stage] for stage in one.keep)
+    stages = " and ".join({"prepare": "scene preparation", "light": "light"}[stage] for stage in one.keep)
     return {
         "kept": stages,
-        "could be kept": f"nothing; {stages} could be",
-        "nothing can be kept": "nothing can be",
+        "could be kept": f"Nothing cached. {stages[:1].upper()}{stages[1:]} could be",
+        "nothing can be kept": "nothing can be cached",
         "wrong": f"{stages}: the pictures would be wrong",
     }[one.state]
 

@@ -44,7 +44,7 @@ class RulesDialog(QDialog):
         super().__init__(parent)
         self._document, self._jobs, self._answer, self._picked, self._report = document, jobs, answer, picked, report
         self._costs: tuple[PresetCost, ...] = ()
-        self.setWindowTitle("How frames are handed out")
+        self.setWindowTitle("How frames are assigned")
         self.setModal(False)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.film = Form(film_fields(document.project), document.edit)
@@ -70,7 +70,7 @@ class RulesDialog(QDialog):
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 14, 18, 14)
         column.setSpacing(8)
-        column.addWidget(label("How frames are handed out", "title"))
+        column.addWidget(label("How frames are assigned", "title"))
         column.addWidget(self.film)
         column.addWidget(rule())
         column.addWidget(self.shot_title)

@@ -79,7 +79,7 @@ class RunEdits:
     def set_at_once(self, name: str, count: int) -> None:
         """Change how many frames a machine takes at once."""
         self._edit(
-            f"Frames at once on {name}",
+            f"Frames in parallel on {name}",
             lambda project: set_machine(project, name, frames_at_once=count),
             f"at once {name}",
         )
@@ -124,7 +124,7 @@ class RunEdits:
             plan = None if shot.plan is None else shot.plan.changed(keep=())
             return set_shot(set_asked(project, [name], keep=()), name, plan=plan)
 
-        self._edit(f"Keep nothing of {name}", change)
+        self._edit(f"Cache nothing of {name}", change)
 
     def keep(self, name: str, stages: tuple[str, ...]) -> None:
         """Plan a shot with stages that are kept."""
@@ -133,7 +133,7 @@ class RunEdits:
             shot = project.shot(name)
             return set_shot(project, name, plan=shot.settings.changed(keep=stages))
 
-        self._edit(f"Keep data of {name}", change)
+        self._edit(f"Cache data of {name}", change)
 
     # What is tried
 

@@ -102,7 +102,7 @@ class AppearanceSide(QWidget):
         self.beside.setVisible(passed is not None)
         self.beside.setText("show the reference below" if self._passed_beside else "show what passed below")
         self.in_judge.setEnabled(appearance is not None and found is not None)
-        words = "" if found is None else f"error {found.total.value:.1f} codes"
+        words = "" if found is None else f"error {found.total.value:.1f} levels"
         spent, trouble = np.nan if now is None else now.spent, planner.trouble_of(shot.name)
         self.preview.show_preview(
             appearance, shot.settings, spent, words, trouble, passed if self._passed_beside else None

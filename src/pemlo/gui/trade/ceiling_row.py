@@ -10,8 +10,8 @@ from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
 
 FIELDS = (
-    ("ceiling", "ceiling, codes", "Largest error that passes, whatever is marked; empty for marks, or as asked"),
-    ("weight", "weight", "How much the shot's error counts beside that of others, in the sum that a plan makes small"),
+    ("ceiling", "error limit, levels", "Largest error that passes, whatever is marked; empty for marks, or as asked"),
+    ("weight", "weight", "How much the shot's error counts against the others', in the sum that a plan makes small"),
 )
 
 

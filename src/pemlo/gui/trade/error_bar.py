@@ -47,8 +47,8 @@ class ErrorBar(QWidget):
         self._total = 0.0 if found is None else found.total.value
         self._ceiling = ceiling
         said = ", ".join(f"{name} {value:.1f}" for name, value in self._parts)
-        self.setAccessibleName(f"Error {self._total:.1f} codes: {said}")
-        set_tip(self, f"{said} codes. Parts add in squares, and are as long as their share of the square")
+        self.setAccessibleName(f"Error {self._total:.1f} levels: {said}")
+        set_tip(self, f"{said} levels. Parts add in squares, and are as long as their share of the square")
         self.setVisible(found is not None)
         self.update()
 

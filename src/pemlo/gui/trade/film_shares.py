@@ -56,7 +56,7 @@ class FilmShares(QWidget):
             painter.setFont(font(SMALL))
             painter.setPen(palette.second)
             above = QRectF(0, 0, _LEFT - 8, half)
-            for row, words in ((above, "machine-\nhours"), (above.translated(0, half), "error over\nceiling")):
+            for row, words in ((above, "machine-\nhours"), (above.translated(0, half), "error over\nits limit")):
                 painter.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
             painter.setPen(QPen(palette.limit, 1.5))
             y = self._y(1.0, half)
@@ -119,7 +119,7 @@ class FilmShares(QWidget):
         words = f"{one.shot}: {round_figures(one.asked_hours)} to {round_figures(one.hours)} machine-hours; "
         if np.isnan(one.ratio):
             return words + "its error is not known"
-        return words + f"error {one.asked_ratio:.2f} to {one.ratio:.2f} times its ceiling"
+        return words + f"error {one.asked_ratio:.2f} to {one.ratio:.2f} times its limit"
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:

@@ -76,8 +76,8 @@ def frontier_of(options: "Options", now: "Numbers", left: float, marks: tuple[Ma
     asked = Point(float(hours[0]), float(error[0]), 0) if options.known else None
     plan = None if now.found is None else Point(now.middle_hours, now.found.total.value)
     dots, line = _points_of(options)
-    ceiling = f"ceiling {options.ceiling:.1f}, {options.ceiling_from}"
-    names, limits = ("machine-hours of the shot", "error, codes"), ("most that is in time", ceiling)
+    ceiling = f"error limit {options.ceiling:.1f}, {options.ceiling_from}"
+    names, limits = ("machine-hours of the shot", "error, levels"), ("most that is in time", ceiling)
     return Frontier(dots, line, asked, plan, options.ceiling, left, names, limits, marks)
 
 
@@ -124,7 +124,10 @@ def film_of(
         Middle machine-hours that do with the wanted chance.
     """
     line = tuple(Point(one.hours, one.ratio, place) for place, one in enumerate(points))
-    names, limits = ("machine-hours of the film", "worst error over its ceiling"), ("most that is in time", "ceilings")
+    names, limits = (
+        ("machine-hours of the film", "worst error over its limit"),
+        ("most that is in time", "error limits"),
+    )
     return Frontier((), line, _together(asked), _together(now), 1.0, left, names, limits)
 
 
@@ -158,5 +161,6 @@ def _together(shots: Sequence[tuple[float, float]]) -> Point | None:
 def film_words(points: "Sequence[FilmPoint]") -> dict[int, str]:
     """Return what each plan of the film is, by its place."""
     return {
-        place: f"every shot within {round_figures(one.ratio, 2)} of its ceiling" for place, one in enumerate(points)
+        place: f"every shot within {round_figures(one.ratio, 2)} times its error limit"
+        for place, one in enumerate(points)
     }

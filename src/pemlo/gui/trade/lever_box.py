@@ -102,7 +102,7 @@ class LeverBox(QWidget):
         ways = [f"{arrow} {words}" for arrow, words in (("◂", row.down), ("▸", row.up)) if words]
         self.steps.setText(short_steps(ways))
         set_tip(self.slider, "\n".join((LEVER_TIPS[self.lever], *row.not_had)))
-        set_tip(self.steps, "One step down (◂) or up (▸): machine-hours, and codes of error\n" + "\n".join(ways))
+        set_tip(self.steps, "One step down (◂) or up (▸): machine-hours, and levels of error\n" + "\n".join(ways))
         self.back.setText(f"asked {row.asked_text}")
         self.back.setEnabled(row.at != row.asked)
         said = f"{row.name} {row.texts[row.at]}, asked {row.asked_text}; {'; '.join(ways)}"
@@ -127,7 +127,7 @@ class LeverBox(QWidget):
 
 def short_steps(ways: list[str]) -> str:
     """Return what both steps do, short enough for one line: what is the same of both is said once."""
-    short = [words.partition(" codes")[0].replace(" by eye", "") for words in ways]
+    short = [words.partition(" levels")[0].replace(" by eye", "") for words in ways]
     ends = {words.partition(", ")[2] for words in short}
     if len(short) == 2 and len(ends) == 1 and " h" in short[0]:
         return f"{short[0].partition(', ')[0]}   {short[1]}"

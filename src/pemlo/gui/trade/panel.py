@@ -96,7 +96,7 @@ class TradePanel(QWidget):
             lambda settings, takes: self.paper.clear() if self.edits.guess(settings, takes) else None
         )
         self.slow = label("", "limit", wrap=True)
-        self.more = TrialCard("Then the levers of this shot reach farther", needed=False)
+        self.more = TrialCard("This unlocks more settings for this shot", needed=False)
         self.waterfall_heading = Heading("From as asked to plan")
         self.waterfall, self.shares = WaterfallChart(), FilmShares()
         self.hours = HoursBox(planner, self.film, TwoWaysCard(document, jobs, planner, report))

@@ -40,13 +40,13 @@ class PlanBox(QFrame):
 
     def __init__(self) -> None:
         super().__init__()
-        self.search = button("", "The least of the worst error over its ceiling, in time", self._picture, main=True)
+        self.search = button("", "Keep the worst error as low as the deadline allows", self._picture, main=True)
         self.cheapest = button(
-            "cheapest that passes", "The fewest machine-hours with every error under its ceiling",
+            "cheapest that passes", "The fewest machine-hours with every error within its limit",
             lambda: self.wanted.emit("hours"), link=True,
         )  # fmt: skip
         self.missing = button(
-            "what is missing", "Machine-hours that are short, to be in time and under every ceiling",
+            "what it lacks", "The machine-hours needed to be in time and within every error limit",
             lambda: self.wanted.emit("missing"), link=True,
         )  # fmt: skip
         self.alike = {lever: QCheckBox(f"one {lever_name(lever)} for all") for lever in ALIKE}
@@ -128,10 +128,10 @@ class PlanBox(QFrame):
 
     def show_plan(self, words: str, changes: Sequence[str], *, current: bool, adopted: bool = False) -> None:
         """Say what a plan comes to, and what it changes; a plan of an earlier state says so and cannot be taken."""
-        self.found.setText(words if current or not words else f"Of an earlier state, look again: {words}")
+        self.found.setText(words if current or not words else f"Out of date. Find again: {words}")
         self.found.setVisible(bool(words))
         self.changes.setText("\n".join(changes))
         self.changes.setVisible(bool(changes) and current)
         self.take.setVisible(bool(words) and current)
         self.take.setEnabled(not adopted)
-        self.take.setText("Adopted" if adopted else "Adopt this plan")
+        self.take.setText("Same as now" if adopted else "Adopt this plan")

@@ -22,7 +22,7 @@ from pemlo.gui.trade.presenter import plan_cells
 if TYPE_CHECKING:
     from pemlo.core.trade.plan_comparison import PlanRow
 
-COLUMNS = ("plan", "machine-hours", "chance", "worst shot, error over ceiling", "money", "disk")
+COLUMNS = ("plan", "machine-hours", "chance", "worst shot, error over its limit", "money", "disk")
 
 
 class PlansDialog(QDialog):
@@ -64,7 +64,7 @@ class PlansDialog(QDialog):
         self.name.setAccessibleName("Name to keep the plan under")
         self.name.setMaxLength(60)
         self.name.textChanged.connect(lambda _: self._refresh())
-        self.keep = button("Keep the plan as it stands", "Under this name; one of that name gives way", self._on_keep)
+        self.keep = button("Keep the plan as it is now", "Under this name; one of that name gives way", self._on_keep)
         self.take = button(
             "Take this plan", "Becomes the plan of every shot; one step to undo", self._on_take, main=True
         )

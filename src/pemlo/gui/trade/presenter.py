@@ -134,9 +134,9 @@ def step_text(step: "LeverStep", least: float = 0.0) -> str:
         return "about the same"
     if np.isnan(step.error):
         return f"{signed_hours(step.hours)}, {BY_EYE.get(step.by_eye, NOT_MEASURED)}"
-    error = f"{signed(step.error, 1)} codes"
+    error = f"{signed(step.error, 1)} levels"
     price = abs(step.hours / step.error) if abs(step.error) > FREE else np.nan
-    more = "" if np.isnan(price) or step.hours * step.error > 0 else f"; {round_figures(price, _DIGITS)} h a code"
+    more = "" if np.isnan(price) or step.hours * step.error > 0 else f"; {round_figures(price, _DIGITS)} h a level"
     return f"{signed_hours(step.hours)}, {error}{more}"
 
 
@@ -193,7 +193,7 @@ def no_bargain_words(film_hours: float) -> str:
 def purchase_words(step: "LeverStep") -> str:
     """Return what some more hours would buy most, in a line."""
     hours = f"{signed_hours(step.hours).lstrip('+')} more" if step.hours > 0.005 else "about the same hours"
-    error = f"{-step.error:.1f} codes less error for {hours}"
+    error = f"{-step.error:.1f} levels less error for {hours}"
     action = action_words(step)
     return f"With hours that are left: {action} in {step.shot}. {error[0].upper()}{error[1:]}"
 
@@ -212,7 +212,7 @@ def action_words(step: "LeverStep") -> str:
     words: dict[LeverName, str] = {
         "samples": f"{then} samples in place of {was}",
         "noise_threshold": f"threshold {then} in place of {was}" if then != "none" else "no noise threshold",
-        "min_samples": f"{then} least samples in place of {was}",
+        "min_samples": f"{then} min samples in place of {was}",
         "most_seconds": f"at most {then} a frame" if then != "none" else "no cap on seconds",
         "split": f"split {then} in place of {was}",
         "denoise": f"denoise {then}" if after.denoise != NO_DENOISE else "no denoising",
@@ -350,11 +350,11 @@ def plan_words(found: "FilmPlan", project: Project) -> str:
 
     plan = found.plan
     ledger = found.ledger(project.delivery.confidence)
-    worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its ceiling."
+    worst = "" if np.isnan(plan.worst_ratio) else f" The worst shot is at {plan.worst_ratio:.2f} times its error limit."
     chance = chance_percent(plan.probability)
     in_time = f" {chance[:1].upper()}{chance[1:]} to make it."
     words = ledger.words if plan.missing_hours > 0 else f"{ledger.words}{in_time}"
-    stretch = "" if np.isnan(plan.stretch) else f" Or stretch every ceiling to {plan.stretch:.2f} times of it."
+    stretch = "" if np.isnan(plan.stretch) else f" Or raise every error limit to {plan.stretch:.2f} times itself."
     cost = cost_words(project, float(np.median(plan.hours)))
     pays = "" if found.budget_h is None else " The budget pays for no more."
     money = f" It costs about {cost}.{pays}" if cost else ""
@@ -366,9 +366,9 @@ def error_words(numbers: "Numbers | None", options: "Options") -> str:
     if numbers is None or numbers.found is None:
         return "Error not measured: hours alone are known."
     found, total = numbers.found, numbers.found.total
-    words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) codes"
+    words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) levels"
     if not np.isnan(options.ceiling):
-        words += f", ceiling {options.ceiling:.1f} ({options.ceiling_from})"
+        words += f", error limit {options.ceiling:.1f} ({options.ceiling_from})"
     if found.flicker is None or np.isnan(options.flicker_limit):
         return words
     flicker = f"{found.flicker.value:.2f} ({found.flicker.low:.2f}–{found.flicker.high:.2f})"

@@ -16,7 +16,7 @@ from pemlo.core.project.trials import Trial
 # What a person calls the fields; those that are not here are called as they are.
 TITLES = {
     "seconds": "Time of the frame",
-    "min_samples": "Least samples",
+    "min_samples": "Min samples",
     "noise_threshold": "Noise threshold",
     "resolution_percent": "Size, %",
     "mean_samples": "Samples spent",

@@ -92,14 +92,14 @@ def wanted(project: Project, shot: Shot, typed: Mapping[str, str]) -> tuple[Rend
         "resolution_percent": read(number, typed["size"], "Size"),
         "denoise": typed["denoise"].strip() or NO_DENOISE,
         "keep": read(kept_stages, typed["keep"], "Keep"),
-        "most_seconds": read(cap, typed["cap"], "Most seconds") if typed["cap"].strip() else None,
+        "most_seconds": read(cap, typed["cap"], "Time limit") if typed["cap"].strip() else None,
         "split": read(rays, typed["split"] or "1,1,1", "Split"),
         "switches": read(switch_names, typed["switches"], "Switches"),
         "saves": int(read(number, typed["saves"] or "0", "Saves")),
     }
     steps: list[dict[str, Any]] = [{"samples": n} for n in samples]
     if thresholds:
-        least = int(read(number, typed["least"], "Least samples")) if typed["least"].strip() else None
+        least = int(read(number, typed["least"], "Min samples")) if typed["least"].strip() else None
         steps = [{"samples": samples[-1], "min_samples": least, "noise_threshold": value} for value in thresholds]
     region = _region(typed["region"], project.size_of(shot)) if typed["region"].strip() else None
     found = tuple(

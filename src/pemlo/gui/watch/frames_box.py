@@ -197,7 +197,7 @@ class FramesBox(QWidget):
         menu.addAction("Render again", lambda: self.again_wanted.emit(shot, frames))
         menu.addSeparator()
         menu.addAction(
-            f"Copy what is in of {shot}: must not be overwritten",
+            f"Copy the finished frames of {shot}: must not be overwritten",
             lambda: self.copy_frames(found.snapshot.of(shot).of(FrameState.IN)),
         )
         menu.addAction(f"Copy what each machine renders next of {shot}", lambda: self._copy_next(found, shot))

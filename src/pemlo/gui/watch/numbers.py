@@ -13,7 +13,7 @@ COLUMNS = (
     ("in", "Frames that are in, of those that are rendered"),
     ("a frame", "What its frames took on their machines, mean"),
     ("left, h", "Machine-hours of reference that are left, and the interval that holds 9 in 10"),
-    ("done", "When its last frame is there, the middle of what may be"),
+    ("done", "When its last frame is done, the middle of the range"),
 )
 ROW_PX = 20
 

@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import LiveForecast
 
 EMPTY = (
-    "Say where frames arrive, and Pemlo looks there: what is in, what is missing or broken, when the rest is done, and "
+    "Say where frames arrive, and Pemlo looks there: finished, missing and broken frames, when the rest is done, and "
     "why that changes. Nothing is ever written there. The small farm that ships with Pemlo renders the film for a try."
 )
 
@@ -58,7 +58,9 @@ class WatchPanel(QWidget):
         self.sources = FrameSources(self, document, watcher, farm, self.edits)
         self.below, self.side = BottomRow(jobs), WatchSide()
         self.frames = FramesBox(self.below.pictures, lambda: base_folder(document.path))
-        self.plan = button("Plan the rest", "Look in Trade for a plan of what is left", self.plan_rest, link=True)
+        self.plan = button(
+            "Plan the rest", "Look in Trade for a plan of the remaining frames", self.plan_rest, link=True
+        )
         self.heading = Heading(
             "What has come in", self.plan, self.sources.where, self.sources.pause, self.sources.farm_link
         )

@@ -61,14 +61,14 @@ class PlaceForm(QDialog):
         row = QHBoxLayout()
         row.addWidget(self.place, 1)
         row.addWidget(
-            button("From a frame…", "Choose a frame that is there; its name becomes the pattern", self._from_frame)
+            button("From a frame…", "Choose a finished frame; its name becomes the pattern", self._from_frame)
         )
         form.addRow("Frames", row)
         form.addRow("", self.example)
         form.addRow("Elsewhere", self.own)
         logs = QHBoxLayout()
         logs.addWidget(self.logs, 1)
-        logs.addWidget(button("Add a log…", "Mark in one line of it what is what", self._add_log))
+        logs.addWidget(button("Add a log…", "Label the fields in a sample line", self._add_log))
         logs.addWidget(button("None", "Read no log", self._no_logs, link=True))
         form.addRow("Logs", logs)
         form.addRow("Headers", self.headers)
@@ -106,7 +106,7 @@ class PlaceForm(QDialog):
         self.logs.setText(", ".join(log.path for log in self._logs) or "none")
 
     def _from_frame(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "A frame that is there", str(self._root))
+        chosen, _ = QFileDialog.getOpenFileName(self, "A finished frame", str(self._root))
         if chosen:
             self.place.setText(pattern_from(Path(chosen), self._root, self._project))
 

@@ -205,10 +205,10 @@ def reason_words(found: LiveForecast) -> str:
         return "Why the finish moves is said once frames are in."
     over = why.actual - why.predicted
     if max(abs(over), abs(why.frames), abs(why.machines)) < 0.02 * why.predicted:
-        words = f"What is in took {round_figures(why.actual)} machine-hours, as predicted."
+        words = f"Finished frames took {round_figures(why.actual)} machine-hours, as predicted."
     else:
         words = (
-            f"What is in took {round_figures(why.actual)} machine-hours, {_signed(over)} against what was predicted: "
+            f"Finished frames took {round_figures(why.actual)} machine-hours, {_signed(over)} against the prediction: "
             f"{_signed(why.frames)} in the frames, {_signed(why.machines)} by the speed of machines."
         )
     beside = [
@@ -216,7 +216,7 @@ def reason_words(found: LiveForecast) -> str:
         for hours, what in ((why.losses, "lost"), (why.away, "away"))
         if hours > 0.05
     ]
-    return words + (f" Beside that machines had {' and '.join(beside)}." if beside else "")
+    return words + (f" Machines also had {' and '.join(beside)}." if beside else "")
 
 
 def _size(gib: float) -> str:

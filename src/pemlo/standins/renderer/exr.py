@@ -27,7 +27,7 @@ HEADER = {
     "resolution_percent": "of each side",
     "region": "left, top, right, bottom in px at 100 %; or whole",
     "samples": "samples a pixel, the most with a threshold",
-    "min_samples": "least samples a pixel, with a threshold",
+    "min_samples": "min samples a pixel, with a threshold",
     "noise_threshold": "in the renderer's scale; 0 for fixed sampling",
     "mean_samples": "samples a pixel that were spent on average",
     "seed": "same seed, same samples",

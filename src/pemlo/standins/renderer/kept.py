@@ -56,7 +56,7 @@ class KeptData:
                 np.savez(file, **data._asdict())
             part.replace(path)
         except OSError as error:
-            raise FileError(f"Kept data cannot be written to {self._folder}: {error.strerror}.") from error
+            raise FileError(f"Cache cannot be written to {self._folder}: {error.strerror}.") from error
 
     def _path(self, stage: str) -> Path:
         return self._folder / f"{self._scene}.{stage}.npz"
@@ -69,7 +69,5 @@ class KeptData:
             kept, _ = read_arrays(path, kind, layout)
             see(kept)
         except (OSError, ValueError, KeyError) as error:
-            raise FileError(
-                f"Kept data in {path} cannot be read.", "Remove the file, and they are made anew."
-            ) from error
+            raise FileError(f"Cache in {path} cannot be read.", "Remove the file, and they are made anew.") from error
         return kept

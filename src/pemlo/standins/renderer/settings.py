@@ -175,7 +175,7 @@ def check(settings: RenderSettings, frames: int) -> None:
     problems = [Problem(where, what) for is_wrong, where, what in wrong if is_wrong]
     if s.noise_threshold is not None and 1 <= s.samples < s.min_samples:
         problems.append(
-            Problem("min samples", f"the least samples ({s.min_samples}) are more than the most ({s.samples})")
+            Problem("min samples", f"the min samples ({s.min_samples}) are more than the most ({s.samples})")
         )
     if s.region is not None:
         left, top, right, bottom = s.region

@@ -82,7 +82,7 @@ def movie_order(project: Project, root: Path, wish: MovieWish, path: Path) -> Mo
     codec = codec_for(wish.codec, path.suffix)
     first = _pictures(project, root, wish.source, wish.place, wish.shots)
     if not any(first.values()):
-        what = "trial has a picture" if wish.source == "trials" else "finished frame is there"
+        what = "trial has a picture" if wish.source == "trials" else "frame is finished"
         raise InputError(f"No {what}, so there is nothing to show.", "Look where frames lie, or take those of trials.")
     fps = project.delivery.fps
     beside: tuple[Moment, ...] = ()

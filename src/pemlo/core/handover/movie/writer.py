@@ -102,7 +102,7 @@ def writing(
             writer.finish()
         beside.replace(path)
     except OSError as error:
-        hint = "Check that the folder is there, may be written and has room."
+        hint = "Check that the folder exists, may be written to and has room."
         raise FileError(f"{path.name} cannot be written: {why_not_written(error)}.", hint) from error
     finally:
         with suppress(OSError):

@@ -65,7 +65,7 @@ def error_plot(found: "FrameAppearance", of: Sequence[PictureChoice], ceiling: f
         trial = choice.trial
         assert trial is not None
         samples = float(trial.mean_samples or trial.samples)
-        words = f"{settings_words(trial)}: {_interval(error.total)} codes, {format_duration(trial.seconds)}"
+        words = f"{settings_words(trial)}: {_interval(error.total)} levels, {format_duration(trial.seconds)}"
         words += f", {trial.mark}" if trial.mark else ""
         dots.append(ErrorDot(samples, max(error.total.value, 1e-3), choice.index or 0, trial.denoise, words))
     if found.error_model is None:
@@ -157,7 +157,7 @@ def ask(model: "ErrorModel", forecast: Forecast | None, shot: str, frame: int, s
         drawn = draw_frame(forecast.fit, forecast.project, shot, frame, settings)
         low, middle, high = (format_duration(float(q)) for q in np.quantile(drawn, [0.05, 0.5, 0.95]))
         takes = f"Takes {middle} ({low} to {high}) a frame{spent}."
-    words = f"Error {_interval(predicted.total)} codes predicted: {_parts(predicted)}. {takes}"
+    words = f"Error {_interval(predicted.total)} levels predicted: {_parts(predicted)}. {takes}"
     return AskedError(words, float(mean or settings.samples), predicted.total.value)
 
 

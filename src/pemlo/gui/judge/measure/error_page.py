@@ -165,7 +165,7 @@ class ErrorPage(QFrame):
             self._room.removeWidget(self.plot)
             self.plot.deleteLater()
         plot = self.plot = Plot("Error over samples", CodesAxis("left"), DoublingAxis("bottom"))
-        plot.name_axes("error against the reference, codes", "samples a pixel that are spent")
+        plot.name_axes("error against the reference, levels", "samples a pixel that are spent")
         plot.picked.connect(self.trial_picked)
         self._room.addWidget(plot, 1)
         draw(plot, shown)

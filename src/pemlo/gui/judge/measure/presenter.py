@@ -71,7 +71,7 @@ def _error_line(found: "PictureComparison") -> Line:
         return Line("error", "needs a cleaner trial", "Render this frame with more samples: it becomes the reference",
                     "faint")  # fmt: skip
     total = error.total
-    tip = "Root mean square difference to the reference, in codes of an 8-bit display, with its 90 % interval"
+    tip = "Root mean square difference to the reference, in levels of an 8-bit display, with its 90 % interval"
     if error.reference_noise is None:
         tip += ". The reference's own noise is not known, and counts as error"
     return Line("error", f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f})", tip)
@@ -84,14 +84,14 @@ def _grain_line(found: "PictureComparison") -> Line:
     bound = "≤ " if grain.upper_bound else ""
     how = f"Noise of the picture, from {'its ' if grain.how == 'variance channel' else ''}{grain.how}"
     more = ". An upper bound: texture counts too" if grain.upper_bound else ""
-    tip = f"{how}, in codes{more}. One tile in twenty is worse than the second number; the worst spot may be far worse"
+    tip = f"{how}, in levels{more}. One tile in twenty is worse than the second number; the worst spot may be far worse"
     return Line("grain", f"{bound}{grain.mean:.1f}, worst {bound}{grain.worst:.1f}", tip)
 
 
 def _softening_line(found: "PictureComparison") -> Line:
     error = found.measured.error
     assert error is not None
-    tip = "What is left of the error without grain: detail that is washed out or moved"
+    tip = "The error without its grain: detail that is washed out or moved"
     if error.softening is None:
         return Line("softening", "needs another seed", "Render this frame once more with another seed", "faint")
     value = error.softening

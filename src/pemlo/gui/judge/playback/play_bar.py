@@ -156,7 +156,7 @@ class PlayBar(QFrame):
         words = [f"frame {player.frame} of {player.first}–{player.last}", player.tally.words(player.fps)]
         words.append(f"{read} of {count} read ahead")
         words += [
-            f"every second frame, {side}: held {held:.1f}, mixed {mixed:.1f} codes"
+            f"every second frame, {side}: held {held:.1f}, mixed {mixed:.1f} levels"
             for side, (held, mixed) in player.stepping.items()
         ]
         gone = player.missing()

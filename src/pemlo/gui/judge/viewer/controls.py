@@ -15,10 +15,10 @@ TIMES = (1, 2, 4, 8, 16, 32, 64)
 STOPS = tuple(step / 2 for step in range(-16, 17))
 PARTS = ("colour", "red", "green", "blue", "brightness")
 _MODES = (
-    (Mode.SPLIT, "Split", "Both in one place, parted by a line that can be dragged; T turns the line"),
+    (Mode.SPLIT, "Split", "Both in one place, split by a line that can be dragged; T turns the line"),
     (Mode.BESIDE, "Next to each other", "Both pictures, moved and enlarged together"),
     (Mode.SWAP, "Swap", "One in place of the other: X, again and again"),
-    (Mode.DIFFERENCE, "Difference", "What is left when one is taken from the other, amplified"),
+    (Mode.DIFFERENCE, "Difference", "One subtracted from the other, amplified"),
 )
 
 
