@@ -118,7 +118,7 @@ def test_marks_set_the_ceiling_and_can_be_undone(qtbot, window):
     settle(qtbot, window)
     assert "refused from" in judge.sheet.ceiling.text()
     assert any(one.note == "sparkles in the hair" for one in window.document.project.trials)
-    assert window.rail.buttons[2].accessibleDescription() == "error limits for 1 of 2"
+    assert window.rail.buttons[2].accessibleDescription() == "limits for 1 of 2"
     run_action(window, "undo")
     run_action(window, "undo")
     settle(qtbot, window)
@@ -150,7 +150,7 @@ def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):
     QTest.mouseClick(judge.sheet.for_look, Qt.MouseButton.LeftButton, pos=QPoint(6, judge.sheet.for_look.height() // 2))
     assert judge.sheet.for_look.isChecked()
     judge.commands.mark_good()
-    assert window.rail.buttons[2].accessibleDescription() == "error limits for 2 of 2"
+    assert window.rail.buttons[2].accessibleDescription() == "limits for 2 of 2"
 
 
 def test_marks_that_contradict_each_other_are_named(qtbot, window):

@@ -509,7 +509,7 @@ def test_what_hours_buy_for_the_film_is_there_again_after_an_undo_before_it_has_
 def test_hours_are_only_offered_where_some_are_left_for_the_wanted_chance(qtbot, window):
     def offered():
         bargains = window.trade.bargains
-        return not bargains.waits_for_rest and any("With hours that are left" in words for words in bargains.shown)
+        return not bargains.waits_for_rest and any("With the spare hours" in words for words in bargains.shown)
 
     slide(qtbot, window, "samples", "16")
     settle(qtbot, window)

@@ -101,7 +101,7 @@ def test_marks_hold_for_the_shot_or_for_all_of_its_look():
     assert [ceiling_of(project, shot.name).value for shot in shots] == [2.0, None, None]
     project = set_trial(project, 0, mark_for="look")
     assert [ceiling_of(project, shot.name).value for shot in shots] == [2.0, 2.0, None]
-    assert judge_stands(project) == "error limits for 2 of 3"
+    assert judge_stands(project) == "limits for 2 of 3"
     unmeasured = set_trial(project, 0, error=None)
     assert ceiling_of(unmeasured, "010").value is None
 

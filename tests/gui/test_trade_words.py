@@ -287,7 +287,7 @@ def test_a_plan_that_no_longer_holds_cannot_be_taken(qtbot):
         ("resolution_percent", {}, {"resolution_percent": 95}, "95 % size in place of 100 %"),
         ("most_seconds", {}, {"most_seconds": 242}, "at most 4 m 02 s a frame"),
         ("frame_step", {}, {"frame_step": 2}, "render every second frame, held"),
-        ("keep", {}, {"keep": ("light",)}, "keep light"),
+        ("keep", {}, {"keep": ("light",)}, "cache light"),
         ("saves", {}, {"saves": 2}, "save twice while rendering"),
         ("split", {}, {"split": (4, 1, 1)}, "split 4,1,1 in place of 1,1,1"),
     ],

@@ -67,7 +67,7 @@ the machines, or choose a rule. The verdict follows while you drag, from a few r
 <p><b>What would it take</b>: the fewest more machines, nights or days with which the deadline is as sure
 as asked; and how many hours of which rented machine. <b>Try it</b> puts them in; keep or drop them afterwards. Machines
 of which there are none yet, with a price, a most and most hours in the brief, can be rented too.</p>
-<p><b>Kept between frames</b>: each machine works the first frame out whole, and keeps what does not change. Where
+<p><b>Cached between frames</b>: each machine works the first frame out whole, and keeps what does not change. Where
 something that is kept moves, the pictures would be wrong: such lines are in brick.</p>"""
 
 WATCH = """<h3>Watch: what has come in, and when the rest is done</h3>

@@ -88,7 +88,7 @@ def _values(project: Project, shot: Shot, settings: ShotSettings) -> dict[str, s
         "noise threshold": f"{settings.noise_threshold:g}" if settings.noise_threshold else "none",
         "time limit": format_duration(settings.most_seconds) if settings.most_seconds else "none",
         "denoise": settings.denoise,
-        "kept between frames": ", ".join(settings.keep) or "nothing",
+        "cached between frames": ", ".join(settings.keep) or "nothing",
         "sampling split": ", ".join(map(str, settings.split)),
         "switched on": ", ".join(settings.switches) or "nothing",
         "saves while rendering": str(settings.saves),

@@ -165,8 +165,8 @@ def step_label(lever: LeverName, before: ShotSettings, after: ShotSettings) -> s
         off = [f"{name} off" for name in before.switches if name not in after.switches]
         return ", ".join([*off, *(f"{name} on" for name in after.switches if name not in before.switches)])
     texts = {
-        "noise_threshold": "threshold {}", "min_samples": "{} min samples", "denoise": "denoising “{}”",
-        "resolution_percent": "{} size", "frame_step": "{}", "keep": "{} kept between frames",
+        "noise_threshold": "threshold {}", "min_samples": "at least {} samples", "denoise": "denoising “{}”",
+        "resolution_percent": "{} size", "frame_step": "{}", "keep": "{} cached between frames",
         "most_seconds": "a time limit of {} a frame", "split": "rays split {}", "saves": "saved {} while it renders",
     }  # fmt: skip
     if lever == "denoise" and after.denoise == "none":

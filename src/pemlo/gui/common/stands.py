@@ -29,7 +29,7 @@ def judge_stands(project: Project) -> str:
     """Return of how many shots the ceiling is known."""
     marked = any(trial.mark for trial in project.trials)
     known = sum(ceiling_of(project, shot.name).value is not None for shot in project.shots) if marked else 0
-    return f"error limits for {known} of {len(project.shots)}" if project.shots else "no shots yet"
+    return f"limits for {known} of {len(project.shots)}" if project.shots else "no shots yet"
 
 
 def trade_stands(project: Project) -> str:

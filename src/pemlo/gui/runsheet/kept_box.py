@@ -23,10 +23,10 @@ class KeptBox(QWidget):
         super().__init__()
         self._edits = edits
         self.model = TableModel(presenter.KEPT_COLUMNS, edit, report)
-        self.table = TableView(self.model, "Kept between frames")
+        self.table = TableView(self.model, "Cached between frames")
         self.keep_it = button("Keep", "Plan the picked shot with what it could keep", self._on_keep, link=True)
         self.keep_none = button("Cache nothing", "Cache nothing of the picked shot", self._on_keep_none, link=True)
-        self.heading = Heading("Kept between frames", self.keep_it, self.keep_none)
+        self.heading = Heading("Cached between frames", self.keep_it, self.keep_none)
         self.table.picked.connect(lambda _: self._show_buttons())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 6, 0, 0)

@@ -81,7 +81,7 @@ class RunSheetPanel(QWidget):
         self.first = button("Picked first", "Hand out the picked shots before all others", self._put_first, link=True)
         order = QHBoxLayout()
         order.setSpacing(8)
-        order.addWidget(label("Assigned", "second", small=True))
+        order.addWidget(label("Order", "second", small=True))
         order.addWidget(self.rule_choice)
         order.addWidget(self.order, 1)
         order.addWidget(self.first)

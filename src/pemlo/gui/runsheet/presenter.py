@@ -287,7 +287,7 @@ def _role(one: "ShotKeeping") -> Role:
 
 KEPT_COLUMNS: "tuple[Column[ShotKeeping], ...]" = (
     Column("shot", "Name of the shot", lambda r: r.shot, figures=False, width=50),
-    Column("kept between frames", "What each machine keeps from frame to frame, or could", keeping_words,
+    Column("cached between frames", "What each machine keeps from frame to frame, or could", keeping_words,
            figures=False, role=_role, width=210),
     Column("saves", "Machine-hours that it saves on these machines, filling counted", _saves, role=lambda _: "time",
            width=110),

@@ -195,7 +195,7 @@ def purchase_words(step: "LeverStep") -> str:
     hours = f"{signed_hours(step.hours).lstrip('+')} more" if step.hours > 0.005 else "about the same hours"
     error = f"{-step.error:.1f} levels less error for {hours}"
     action = action_words(step)
-    return f"With hours that are left: {action} in {step.shot}. {error[0].upper()}{error[1:]}"
+    return f"With the spare hours: {action} in {step.shot}. {error[0].upper()}{error[1:]}"
 
 
 def action_words(step: "LeverStep") -> str:
@@ -212,13 +212,13 @@ def action_words(step: "LeverStep") -> str:
     words: dict[LeverName, str] = {
         "samples": f"{then} samples in place of {was}",
         "noise_threshold": f"threshold {then} in place of {was}" if then != "none" else "no noise threshold",
-        "min_samples": f"{then} min samples in place of {was}",
+        "min_samples": f"at least {then} samples in place of {was}",
         "most_seconds": f"at most {then} a frame" if then != "none" else "no cap on seconds",
         "split": f"split {then} in place of {was}",
         "denoise": f"denoise {then}" if after.denoise != NO_DENOISE else "no denoising",
         "resolution_percent": f"{then} size in place of {was}",
         "frame_step": f"render {then}",
-        "keep": f"keep {then}",
+        "keep": f"cache {then}",
         "switches": " and ".join((*off, *on)),
         "saves": f"save {then} while rendering",
     }
