@@ -151,7 +151,7 @@ def what_ifs(rows: list[tuple[str, float]]) -> None:
         rows.append(
             (
                 f"what if: {name}, 60 shots of 200 frames",
-                median_ms(lambda c=change: quick_forecast(film_now.changed(c())), 15),
+                median_ms(lambda c=change: quick_forecast(film_now.with_project(c())), 15),
             )
         )
 

@@ -89,7 +89,7 @@ def blank() -> Project:
                 name=name,
                 first=1,
                 last=scenes[scene].frames,
-                asked=asked.changed(switches=BLURRED),
+                asked=asked.replace(switches=BLURRED),
                 moves=scenes[scene].moves,
                 extra_columns=((COLUMN, scene),),
             )
@@ -109,50 +109,50 @@ def wanted(shot: Shot) -> list[tuple[int, FrameSettings]]:
 def looked_at(shot: Shot) -> list[tuple[int, FrameSettings]]:
     """Return the trials that tell how a shot looks: with and without denoising, and a reference."""
     plain = FrameSettings(samples=16, resolution_percent=LOOKED_PERCENT, switches=BLURRED)
-    soft = plain.changed(denoise="frame")
-    found = [plain, soft, soft, plain.changed(samples=384)]
+    soft = plain.replace(denoise="frame")
+    found = [plain, soft, soft, plain.replace(samples=384)]
     if shot.name in SPLIT_SHOTS:
-        found.append(plain.changed(split=SPLIT_SHOTS[shot.name]))
+        found.append(plain.replace(split=SPLIT_SHOTS[shot.name]))
     if shot.name in STILL_SHOTS:
-        found.append(plain.changed(switches=()))
+        found.append(plain.replace(switches=()))
     return [((shot.first + shot.last) // 2, one) for one in found]
 
 
 def switched(shot: Shot, low: FrameSettings) -> list[FrameSettings]:
     """Return the trials that tell what other ways of rendering take."""
-    found = [low.changed(split=SPLIT_SHOTS[shot.name])] if shot.name in SPLIT_SHOTS else []
+    found = [low.replace(split=SPLIT_SHOTS[shot.name])] if shot.name in SPLIT_SHOTS else []
     if shot.name in STILL_SHOTS:
-        found.append(low.changed(switches=()))
+        found.append(low.replace(switches=()))
     if shot.name == CAPPED:
-        found.append(low.changed(samples=512, most_seconds=2.0))
+        found.append(low.replace(samples=512, most_seconds=2.0))
     return found
 
 
 def timed(shot: Shot) -> list[tuple[int, FrameSettings]]:
     plan = FrameSettings.model_validate(shot.asked.frame_fields())
-    fixed = plan.changed(noise_threshold=None, min_samples=None, denoise="none")
-    low, half = fixed.changed(samples=16, resolution_percent=50), fixed.changed(samples=64, resolution_percent=50)
+    fixed = plan.replace(noise_threshold=None, min_samples=None, denoise="none")
+    low, half = fixed.replace(samples=16, resolution_percent=50), fixed.replace(samples=64, resolution_percent=50)
     last, middle = shot.last, (shot.first + shot.last) // 2
     if shot.name == "050":
-        return [(middle, plan.changed(noise_threshold=0.06, resolution_percent=50))]
+        return [(middle, plan.replace(noise_threshold=0.06, resolution_percent=50))]
     if shot.name == "070":
-        ladder = [(41, fixed.changed(samples=n, resolution_percent=50)) for n in (4, 8, 16, 32, 64, 128)]
-        bite = plan.changed(noise_threshold=0.06, resolution_percent=50)
-        soft = fixed.changed(samples=32, resolution_percent=50, denoise="frame")
-        reference = fixed.changed(samples=512, resolution_percent=50)
+        ladder = [(41, fixed.replace(samples=n, resolution_percent=50)) for n in (4, 8, 16, 32, 64, 128)]
+        bite = plan.replace(noise_threshold=0.06, resolution_percent=50)
+        soft = fixed.replace(samples=32, resolution_percent=50, denoise="frame")
+        reference = fixed.replace(samples=512, resolution_percent=50)
         judged = [(41, soft), (41, soft), (41, reference)]
-        return [*ladder, (41, fixed.changed(samples=48)), (41, bite), (1, low), (100, low), *judged]
+        return [*ladder, (41, fixed.replace(samples=48)), (41, bite), (1, low), (100, low), *judged]
     if shot.name == "040":
-        full = plan.changed(samples=48)
-        played = plan.changed(samples=PLAYED_SAMPLES, resolution_percent=25)
+        full = plan.replace(samples=48)
+        played = plan.replace(samples=PLAYED_SAMPLES, resolution_percent=25)
         run = [(middle + k, played) for k in range(PLAYED_FRAMES)]
         return [(middle, full), (1, low), (middle, low), (middle, half), (last, low), *run]
     adaptive = (
-        [(middle, plan.changed(noise_threshold=3 * plan.noise_threshold, resolution_percent=50))]
+        [(middle, plan.replace(noise_threshold=3 * plan.noise_threshold, resolution_percent=50))]
         if plan.noise_threshold
         else []
     )
-    denoised = [(middle, low.changed(denoise="frame"))] if plan.denoise == "frame" and not adaptive else []
+    denoised = [(middle, low.replace(denoise="frame"))] if plan.denoise == "frame" and not adaptive else []
     others = [(middle, one) for one in switched(shot, low)]
     return [(middle, half), *adaptive, *denoised, (1, low), (last, low), *others]
 
@@ -275,7 +275,7 @@ def main() -> None:
     for old in pictures.iterdir():
         if old.name.split(".")[0] not in named:
             old.unlink()
-    write_project(with_marks(project.changed(trials=tuple(trials)), DEMO), file)
+    write_project(with_marks(project.replace(trials=tuple(trials)), DEMO), file)
 
 
 if __name__ == "__main__":

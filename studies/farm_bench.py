@@ -53,10 +53,10 @@ def previews() -> list[str]:
     rows = []
     for times, nights in ((1, False), (3, False), (10, False), (40, False), (3, True)):
         machines = tuple(
-            one.changed(count=one.count * times, hours="Mon-Sun 22:00-06:00" if nights else one.hours)
+            one.replace(count=one.count * times, hours="Mon-Sun 22:00-06:00" if nights else one.hours)
             for one in project.machines
         )
-        film = Film(project.changed(machines=machines))
+        film = Film(project.replace(machines=machines))
         film.memo.put(FIT, film.fit_input, known)
         run = film.run_input
         quick = film.get(QUICK_FORECAST, run).finish_h
@@ -64,7 +64,7 @@ def previews() -> list[str]:
 
         def preview(film: Film = film, minutes: Iterator[int] = minutes) -> None:
             later = set_delivery(film.project, assembly_minutes=next(minutes) / 10)
-            changed = film.changed(later)
+            changed = film.with_project(later)
             changed.get(QUICK_FORECAST, changed.run_input)
 
         taken = least_seconds(preview)

@@ -103,7 +103,7 @@ def follow_advice(
                 added.append(timed(true, advice.frame, advice.settings, random))
             if not added:
                 break
-            project = project.changed(trials=(*project.trials, *added))
+            project = project.replace(trials=(*project.trials, *added))
     return project, spent
 
 

@@ -83,7 +83,7 @@ def small_film() -> Project:
     demo = demo_project()
     shots = demo.shots[:3]
     names = {shot.name for shot in shots}
-    return demo.changed(shots=shots, trials=tuple(one for one in demo.trials if one.shot in names)[:6], plans=())
+    return demo.replace(shots=shots, trials=tuple(one for one in demo.trials if one.shot in names)[:6], plans=())
 
 
 def damaged(text: str, dice: random.Random) -> str:
@@ -114,14 +114,14 @@ def try_table(dice: random.Random, film: Project) -> None:
     kind = dice.randrange(3)
     if kind == 0:
         shots = read_shots(damaged(write_shots(film), dice))
-        again = film.changed(shots=shots, trials=(), plans=())
+        again = film.replace(shots=shots, trials=(), plans=())
         assert [shot.name for shot in read_shots(write_shots(again))] == [shot.name for shot in shots]
     elif kind == 1:
         trials = read_trials(damaged(write_trials(film), dice), film)
-        assert read_trials(write_trials(film.changed(trials=trials)), film) == trials
+        assert read_trials(write_trials(film.replace(trials=trials)), film) == trials
     else:
         machines = read_machines(damaged(write_machines(film), dice))
-        again = film.changed(machines=machines)
+        again = film.replace(machines=machines)
         assert len(read_machines(write_machines(again))) == len(machines)
 
 
@@ -150,10 +150,10 @@ def try_edit(dice: random.Random, edits: tuple[str, str], folder: Path) -> None:
 
 def try_launch(dice: random.Random, film: Project) -> None:
     """What is read of a launch is the same when it was written and read again."""
-    rows = tuple(plan_row(film, shot).changed(layers=("albedo",), colour="display") for shot in film.shots)
+    rows = tuple(plan_row(film, shot).replace(layers=("albedo",), colour="display") for shot in film.shots)
     found = read_launch(damaged(write_launch(rows), dice), film)
     assert read_launch(write_launch(found), film) == found
-    run_checks(situation_of(film.changed(launch=found)))
+    run_checks(situation_of(film.replace(launch=found)))
 
 
 def try_film(dice: random.Random) -> None:

@@ -209,7 +209,7 @@ def places(folder: Path) -> Try:
 
 def lines(project: Project) -> Try:
     """Return a try of a film in one line."""
-    empty = project.changed(shots=(), trials=(), plans=(), launch=(), cards=())
+    empty = project.replace(shots=(), trials=(), plans=(), launch=(), cards=())
 
     def attempt(dice: random.Random) -> None:
         words = [dice.choice(WORDS) for _ in range(dice.randint(1, 14))]
@@ -240,8 +240,8 @@ def names(folder: Path, project: Project) -> Try:
         if not 0 < len(name) <= 60:
             raise InputError("no name")
         inside(folder, f"{name}/{name}.0001.exr")
-        shot = project.shots[0].changed(name=name)
-        film = project.changed(shots=(shot,), trials=(), plans=(), launch=(), cards=())
+        shot = project.shots[0].replace(name=name)
+        film = project.replace(shots=(shot,), trials=(), plans=(), launch=(), cards=())
         template = f"render {dice.choice(('', '-x ', '#', 'a#', '$', '`', '$(', chr(34)))}{{shot}} {{first}}"
         line = command_line(template, film, whole_shots(film)[0])
         assert any(shot.name in word for word in shlex.split(line, comments=False))

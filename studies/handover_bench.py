@@ -53,10 +53,10 @@ def checks() -> None:
     for count in (20, 200, 2000):
         project = make_project(tuple(make_shot(f"{k:04d}", 100) for k in range(count)))
         rows = tuple(
-            plan_row(project, shot).changed(pattern="{shot}.{frame:04}.exr", folder=f"r/{shot.name}")
+            plan_row(project, shot).replace(pattern="{shot}.{frame:04}.exr", folder=f"r/{shot.name}")
             for shot in project.shots
         )
-        film = project.changed(launch=rows)
+        film = project.replace(launch=rows)
         here = situation_of(film)
         here = replace(here, folders=folder_facts(here, Path("/nowhere")))
         took = least_seconds(lambda here=here: run_checks(here))  # type: ignore[misc]

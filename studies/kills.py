@@ -44,7 +44,7 @@ def film(title: str = "Old") -> Project:
     delivery = Delivery(deadline="2031-04-21T18:00Z", timezone="UTC", width=64, height=36)
     made = Project(title=title, start="2031-04-21T10:00Z", delivery=delivery, shots=shots, trials=trials,
                    machines=(Machine(name="desk"),))  # fmt: skip
-    return made.changed(watching=Watching(place="r/{shot}/{shot}.{frame:04}.exr"))
+    return made.replace(watching=Watching(place="r/{shot}/{shot}.{frame:04}.exr"))
 
 
 def _child(work: Work) -> int:

@@ -85,7 +85,7 @@ def look_at(name: str) -> Iterator[Row]:
         done = rendered(11, samples=MOST, min_samples=LEAST, noise_threshold=middle / times)
         settings = FrameSettings(samples=MOST, min_samples=LEAST, noise_threshold=middle / times)
         yield "by need", error_of(noisy(done), clean).total.value, model.predict(settings, done.mean_samples).total
-        predicted = model.predict(settings.changed(denoise="frame"), done.mean_samples).total
+        predicted = model.predict(settings.replace(denoise="frame"), done.mean_samples).total
         yield "by need, denoised", error_of(denoised(done), clean).total.value, predicted
 
 

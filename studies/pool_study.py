@@ -77,7 +77,7 @@ def make_pool(seed: int) -> tuple[Project, Pool]:
     trials, seconds = trials_and_truth(renderers, random)
     group = [k for k, machine in enumerate(machines) for _ in range(machine.count)]
     pace = [float(PACE_OFF ** random.uniform(-1, 1)) for _ in machines]
-    project = project.changed(machines=machines, trials=tuple(trials))
+    project = project.replace(machines=machines, trials=tuple(trials))
     pool = Pool(seconds, group, [pace[k] for k in group], None, None, float(random.uniform(0, 0.03)))
     end = run_of(project, pool, seed)[-1].at
     away = change = None

@@ -164,7 +164,7 @@ def make_film(random: np.random.Generator, shots: int = 10) -> tuple[Project, di
     """Make a film of shots of one such renderer, each stage spread by factors of 2 to 3 about it."""
     first = make_renderer(random, adaptive=False)
     made = [_shot_of(first, f"{10 * (number + 1):03d}", random) for number in range(shots)]
-    project = first.project().changed(shots=tuple(one.shot for one in made))
+    project = first.project().replace(shots=tuple(one.shot for one in made))
     return project, {one.shot.name: one for one in made}
 
 
@@ -177,7 +177,7 @@ def _shot_of(film: Renderer, name: str, random: np.random.Generator) -> Renderer
     }
     return replace(
         film,
-        shot=own.shot.changed(name=name),
+        shot=own.shot.replace(name=name),
         noise=own.noise,
         along=own.along,
         denoise=film.denoise * float(np.exp(random.normal(0, np.log(1.2)))),
@@ -200,7 +200,7 @@ def _loosened(renderer: Renderer, percent: float, factors: list[float]) -> Tests
     asked = FrameSettings.model_validate(renderer.asked.frame_fields())
     threshold = asked.noise_threshold or 1.0
     return [
-        (renderer.middle, asked.changed(noise_threshold=threshold * factor, resolution_percent=percent))
+        (renderer.middle, asked.replace(noise_threshold=threshold * factor, resolution_percent=percent))
         for factor in factors
     ]
 

@@ -303,10 +303,10 @@ def launched(project: Project) -> Project:
     """Return a film whose launch is typed, as planned."""
     layers = (*DENOISER_LAYERS, "motion")
     rows = tuple(
-        plan_row(project, shot).changed(pattern="{shot}.{frame:04}.exr", folder=f"renders/{shot.name}", layers=layers)
+        plan_row(project, shot).replace(pattern="{shot}.{frame:04}.exr", folder=f"renders/{shot.name}", layers=layers)
         for shot in project.shots
     )
-    return project.changed(launch=rows)
+    return project.replace(launch=rows)
 
 
 def with_mistakes(project: Project) -> Project:
@@ -316,9 +316,9 @@ def with_mistakes(project: Project) -> Project:
         "080": {"denoise": "none"}, "100": {"region": "100,100 400,300"},
     }  # fmt: skip
     film = launched(project)
-    rows = tuple(row.changed(**wrong.get(row.shot, {})) for row in film.launch)
+    rows = tuple(row.replace(**wrong.get(row.shot, {})) for row in film.launch)
     lines = ({"words": "The light rig of 060 is the new one"}, {"words": "Caches are on the fast disk", "done": True})
-    return film.changed(launch=rows, own_checks=lines)
+    return film.replace(launch=rows, own_checks=lines)
 
 
 def all_fine(project: Project) -> Project:
@@ -326,17 +326,17 @@ def all_fine(project: Project) -> Project:
     trials = list(project.trials)
     for name, like in (("020", "010"), ("090", "080")):
         one = next(trial for trial in trials if trial.shot == like and trial.samples >= SOME_SAMPLES)
-        trials.append(one.changed(shot=name, frame=project.shot(name).first, picture="", mark="", error=None))
+        trials.append(one.replace(shot=name, frame=project.shot(name).first, picture="", mark="", error=None))
     marked = {
         name: next(k for k, one in enumerate(trials) if one.shot == name)
         for name in (shot.name for shot in project.shots)
     }
     for place in marked.values():
-        trials[place] = trials[place].changed(mark="good enough", error=3.0)
+        trials[place] = trials[place].replace(mark="good enough", error=3.0)
     deadline = project.delivery.deadline + timedelta(days=2)
     lines = ({"words": "The light rig of 060 is the new one", "done": True},)
-    film = project.changed(trials=tuple(trials), delivery=project.delivery.changed(deadline=deadline))
-    return launched(film).changed(own_checks=lines)
+    film = project.replace(trials=tuple(trials), delivery=project.delivery.replace(deadline=deadline))
+    return launched(film).replace(own_checks=lines)
 
 
 def shoot_hand_over(folder: Path, size: tuple[int, int]) -> None:

@@ -75,9 +75,9 @@ def large_film() -> Project:
     """Return the demo film six times over, with its pictures."""
     demo, shots, trials = demo_project(), [], []
     for letter in "abcdef":
-        shots += [shot.changed(name=shot.name + letter) for shot in demo.shots]
-        trials += [trial.changed(shot=trial.shot + letter) for trial in demo.trials]
-    return demo.changed(shots=tuple(shots), trials=tuple(trials))
+        shots += [shot.replace(name=shot.name + letter) for shot in demo.shots]
+        trials += [trial.replace(shot=trial.shot + letter) for trial in demo.trials]
+    return demo.replace(shots=tuple(shots), trials=tuple(trials))
 
 
 def dragged_in_window() -> None:

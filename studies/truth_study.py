@@ -109,7 +109,7 @@ def follow_advice(project: Project, renders: Renders, budget: float = BUDGET) ->
                 )
             if not added:
                 break
-            project = project.changed(trials=(*project.trials, *added))
+            project = project.replace(trials=(*project.trials, *added))
     return project, spent
 
 
@@ -169,7 +169,7 @@ def print_thresholds(renders: Renders) -> None:
     for scene, wanted in thresholds().items():
         calibrating = next(s for s in wanted if s.noise_threshold == THRESHOLD)
         project = film({scene: ASKED[scene]})
-        project = project.changed(trials=(as_trial(calibrating, renders.get(calibrating)),))
+        project = project.replace(trials=(as_trial(calibrating, renders.get(calibrating)),))
         known = fit(fit_input(project))
         for settings in wanted:
             if settings is not calibrating:
@@ -194,8 +194,8 @@ def print_totals(project: Project, renders: Renders) -> None:
     for scene, wanted in whole_shots().items():
         true = sum(renders.get(settings)["seconds"] for settings in wanted)
         plan = ShotSettings(**settings_of(wanted[0]).frame_fields())
-        shots = tuple(shot.changed(plan=plan) if shot.name == scene else shot for shot in project.shots)
-        planned = project.changed(shots=shots)
+        shots = tuple(shot.replace(plan=plan) if shot.name == scene else shot for shot in project.shots)
+        planned = project.replace(shots=shots)
         known = fit(fit_input(planned))
         hours = shot_hours(known, draw_film(known, planned), planned, planned.shot(scene))
         low, middle, high = 3600 * np.quantile(hours, [0.05, 0.5, 0.95])

@@ -58,7 +58,7 @@ def told(trial: Trial, layer: str) -> Trial:
     without = {"mean_samples": None, "noise": None, "noise_shape": ()}
     if layer == LAYERS[0]:
         without |= {f"{stage}_seconds": None for stage in STAGES} | {"seconds": float(f"{trial.seconds:.3g}")}
-    return trial.changed(**without)
+    return trial.replace(**without)
 
 
 def main() -> None:

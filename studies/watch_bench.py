@@ -39,7 +39,7 @@ def film(shots: int, frames: int) -> Project:
     trials = tuple(
         Trial(shot=shot.name, frame=frames // 2, seconds=SECONDS, **asked.frame_fields()) for shot in made.shots[:5]
     )
-    return made.changed(trials=trials, machines=tuple(Machine(name=f"m{k}", count=4) for k in range(5)))
+    return made.replace(trials=trials, machines=tuple(Machine(name=f"m{k}", count=4) for k in range(5)))
 
 
 def half_in(project: Project) -> ArrivalSnapshot:

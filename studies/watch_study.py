@@ -69,7 +69,7 @@ def make_run(seed: int) -> tuple[Project, Truth]:
     trials, seconds = trials_and_truth(renderers, random)
     pace = np.exp(SPEED_OFF * random.standard_normal(len(machines)))
     loss = random.uniform(0, LOSS_MOST, len(machines))
-    return project.changed(machines=machines, trials=tuple(trials)), Truth(seconds, pace, loss)
+    return project.replace(machines=machines, trials=tuple(trials)), Truth(seconds, pace, loss)
 
 
 def times_of(one: Renderer, factor: float) -> Renderer:
@@ -157,7 +157,7 @@ def demo_outcomes(seed: int) -> list[Outcome]:
     """The demo, rendered by the small farm into a folder, and watched there."""
     with tempfile.TemporaryDirectory() as folder:
         film = demo_project()
-        film = film.changed(delivery=film.delivery.changed(retake_share=0.0, assembly_minutes=0.0))
+        film = film.replace(delivery=film.delivery.replace(retake_share=0.0, assembly_minutes=0.0))
         run = Played(film, Path(folder), seed=seed, pictures=FilmPictures(film))
         snapshot = run.run.coming
         end, first = snapshot[-1].at, min(one.begun for one in snapshot)

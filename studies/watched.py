@@ -49,7 +49,7 @@ class Played:
 
     def __post_init__(self) -> None:
         place = self.project.watching.place or f"r/{PLACE}"
-        self.project = self.project.changed(watching=self.project.watching.changed(place=place))
+        self.project = self.project.replace(watching=self.project.watching.replace(place=place))
         wrong = faults_of(self.faults, self.project, self.seed)
         truth = self.truth or truth_of(self.project, self.seed)
         coming = deliveries(self.project, truth, wrong, self.seed)

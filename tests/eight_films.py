@@ -9,7 +9,7 @@ from pemlo.core.project.trials import GOOD, Trial
 from pemlo.demo import demo_project
 
 ASKED = ShotSettings(samples=256)
-HALF = ASKED.changed(samples=128)
+HALF = ASKED.replace(samples=128)
 
 
 def timed(shot, settings, seconds, **fields):
@@ -42,16 +42,16 @@ def forty():
 
 def planned():
     project = six_typed()
-    return adopt(project, {"010": HALF, "020": ASKED.changed(samples=64), "030": HALF.changed(saves=3)})
+    return adopt(project, {"010": HALF, "020": ASKED.replace(samples=64), "030": HALF.replace(saves=3)})
 
 
 def thousand_machines():
-    return six_typed().changed(machines=(Machine(name="m", count=1000),))
+    return six_typed().replace(machines=(Machine(name="m", count=1000),))
 
 
 def tiny():
     """A frame of a millisecond: nothing is finer than it is known, and there are no exponents."""
-    return make_project((make_shot("010", 1),), (timed("010", ASKED.changed(samples=1), 0.001),))
+    return make_project((make_shot("010", 1),), (timed("010", ASKED.replace(samples=1), 0.001),))
 
 
 FILMS = {

@@ -116,12 +116,12 @@ def rich_film(folder):
         exact_trial("020", 5, 16, denoise="frame", machine="desk", frames_at_once=2),
     )
     shots = (
-        make_shot("010", 12, samples=64).changed(look="night", handles=1),
-        make_shot("020", 10, samples=64).changed(look="night", moves=("camera",)),
+        make_shot("010", 12, samples=64).replace(look="night", handles=1),
+        make_shot("020", 10, samples=64).replace(look="night", moves=("camera",)),
         make_shot("030", 6, samples=32),
     )
     machines = (Machine(name="desk", hours="Mon-Fri 8-20"), Machine(name="blade", count=2, speed=1.5, loss_percent=3))
-    return make_project(shots, trials, machines, width=96, height=64).changed(sets=SETS)
+    return make_project(shots, trials, machines, width=96, height=64).replace(sets=SETS)
 
 
 def write_picture(path, samples, seed=0):
@@ -143,13 +143,13 @@ class Editing:
     def step(self):
         """Make one edit, or take the last ones back; say which."""
         if self.past and self.random.random() < 0.2:
-            self.film = self.film.changed(self.past.pop())  # pictures may have been written since
+            self.film = self.film.with_project(self.past.pop())  # pictures may have been written since
             return "undo"
         for _ in range(1000):
             what, project = self._edited(self.film.project)
             if project is not None:
                 self.past.append(self.film.project)
-                self.film = self.film.changed(project)
+                self.film = self.film.with_project(project)
                 return what
         raise AssertionError("no edit is allowed")
 
@@ -171,7 +171,7 @@ class Editing:
                 pixels["way"] = "fine"  # a value belongs to a way
             if name == "way" and not value:
                 pixels["way_value"] = None
-            return name, record.changed(**{**pixels, name: value})
+            return name, record.replace(**{**pixels, name: value})
 
         def among(rows):
             return int(self.random.integers(len(rows)))
@@ -186,7 +186,7 @@ class Editing:
             return name, changed
         if kind in ("delivery", "running"):
             name, changed = other(getattr(project, kind), DELIVERY if kind == "delivery" else RUNNING)
-            return f"{kind} {name}", project.changed(**{kind: changed})
+            return f"{kind} {name}", project.replace(**{kind: changed})
         if kind == "rows":
             return self._rows(project)
         field = {"trial": "trials", "machine": "machines"}.get(kind, "shots")
@@ -196,13 +196,13 @@ class Editing:
         at = among(rows)
         if kind in ("asked", "plan"):
             if kind == "plan" and rows[at].plan is not None and self.random.random() < 0.3:
-                name, rows[at] = "none", rows[at].changed(plan=None)
+                name, rows[at] = "none", rows[at].replace(plan=None)
             else:
                 name, made = other(rows[at].settings if kind == "plan" else rows[at].asked, SHOT_SETTINGS)
-                rows[at] = rows[at].changed(**{kind: made})
+                rows[at] = rows[at].replace(**{kind: made})
         else:
             name, rows[at] = other(rows[at], {"trial": TRIAL, "machine": MACHINE, "shot": SHOT}[kind])
-        return f"{kind} {name}", project.changed(**{field: tuple(rows)})
+        return f"{kind} {name}", project.replace(**{field: tuple(rows)})
 
     def _rows(self, project):
         field = str(self.random.choice(["shots", "trials", "machines"]))
@@ -214,7 +214,7 @@ class Editing:
             del rows[int(self.random.integers(len(rows)))]
         elif way == "twice" and field == "trials" and len(rows) < 12:
             rows.append(rows[int(self.random.integers(len(rows)))].model_copy())  # another record, as when it is pasted
-        return f"{field} {way}", project.changed(**{field: tuple(rows)})
+        return f"{field} {way}", project.replace(**{field: tuple(rows)})
 
 
 def same(one, other):  # noqa: PLR0911 - one answer a kind
@@ -273,7 +273,7 @@ class Anew:
         return {name: look for name, look in found.items() if look is not None and not isinstance(look, Exception)}
 
     def options(self, shot):
-        plain = self.project.changed(shots=tuple(one.changed(plan=None, pins=()) for one in self.project.shots))
+        plain = self.project.replace(shots=tuple(one.replace(plan=None, pins=()) for one in self.project.shots))
         return options_of(plain, *self.known, plain.shot(shot), self.looks().get(shot))
 
     def plan(self, goal):

@@ -25,9 +25,9 @@ def film():
         shots, well_timed("010", (1, 40)), (Machine(name="desk"), Machine(name="blade")), width=48, height=32
     )
     rows = tuple(
-        plan_row(project, shot).changed(pattern="{shot}.{frame:04}.exr", folder=f"r/{shot.name}") for shot in shots
+        plan_row(project, shot).replace(pattern="{shot}.{frame:04}.exr", folder=f"r/{shot.name}") for shot in shots
     )
-    return project.changed(launch=rows)
+    return project.replace(launch=rows)
 
 
 class HandingOver:

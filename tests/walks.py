@@ -152,7 +152,7 @@ class Walk(RuleBasedStateMachine):
 
     @action()
     def removes_all_trials(self):
-        self.edit("Remove trials", lambda p: p.changed(trials=()))
+        self.edit("Remove trials", lambda p: p.replace(trials=()))
 
     @action(minutes=st.integers(0, 500))
     def sets_the_assembly(self, minutes):
@@ -177,7 +177,7 @@ class Walk(RuleBasedStateMachine):
 
     @action(place=st.sampled_from(["", "r/{shot}/{shot}.{frame:04}.exr", "gone/{frame}.exr"]))
     def says_where_frames_arrive(self, place):
-        self.edit("Watch", lambda p: p.changed(watching=p.watching.changed(place=place)))
+        self.edit("Watch", lambda p: p.replace(watching=p.watching.replace(place=place)))
 
     @action(row=WHERE, frame=WHERE)
     def clicks_a_frame(self, row, frame):
@@ -245,7 +245,7 @@ class Walk(RuleBasedStateMachine):
         self.window.show_stage(TRADE)
         self.settle()
         # Where frames arrive is nothing that a forecast reads: that one may be of before.
-        assert self.window.state.answer.project.changed(watching=self.project.watching) == self.project
+        assert self.window.state.answer.project.replace(watching=self.project.watching) == self.project
 
 
 def ask_again(window):

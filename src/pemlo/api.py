@@ -245,7 +245,7 @@ class Film:
         project = self._core.project
         for lever, value in (hold or {}).items():
             project = hold_lever(project, f"{lever}={value}")
-        film = self._core.changed(project)
+        film = self._core.with_project(project)
         return _plan(project, film.plan(goal))
 
     # Other films
@@ -279,7 +279,7 @@ class Film:
 
     def with_settings(self, shot: str, **fields: Any) -> "Film":  # noqa: ANN401
         """Return the film with other settings planned for a shot; errors as `with_trial`."""
-        planned = self._shot(shot).settings.changed(**_known(fields, ShotSettings))
+        planned = self._shot(shot).settings.replace(**_known(fields, ShotSettings))
         return self._with(set_shot(self._core.project, shot, plan=planned))
 
     def with_delivery(self, **fields: Any) -> "Film":  # noqa: ANN401

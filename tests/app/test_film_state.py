@@ -52,7 +52,7 @@ def test_what_was_known_last_stays_and_says_of_which_film_it_is(qtbot, made):
     document, jobs, state = made
     before = state.answer
     shot = document.project.shots[0]
-    document.edit("Plan", lambda p: set_shot(p, "010", plan=shot.asked.changed(samples=64)))
+    document.edit("Plan", lambda p: set_shot(p, "010", plan=shot.asked.replace(samples=64)))
     assert not state.current
     assert state.answer is before
     assert state.answer.project is not document.project
@@ -79,7 +79,7 @@ def test_what_is_said_of_a_trial_asks_for_nothing(made, fields):
     document, jobs, state = made
     before = state.answer
     trial = document.project.trials[0]
-    document.edit("Say", lambda p: p.changed(trials=(trial.changed(**fields), *p.trials[1:])))
+    document.edit("Say", lambda p: p.replace(trials=(trial.replace(**fields), *p.trials[1:])))
     assert state.current
     assert (state.answer.fit, state.answer.forecast) == (before.fit, before.forecast)
     assert not jobs.running
@@ -105,7 +105,7 @@ def test_what_the_film_holds_stays_however_little_room_there_is(qtbot, made):
     document, jobs, state = made
     state.memo._most = 0
     for samples in (64, 65, 66):
-        planned = document.project.shots[0].asked.changed(samples=samples)
+        planned = document.project.shots[0].asked.replace(samples=samples)
         document.edit("Plan", lambda p, planned=planned: set_shot(p, "010", plan=planned))
         settle(qtbot, state, jobs)
         assert state.film.peek(values.FIT, state.film.fit_input) is state.answer.fit

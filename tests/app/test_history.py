@@ -108,7 +108,7 @@ def test_a_document_that_refers_to_itself_is_collected_with_its_steps(qapp):
     for _ in range(20):
         document = Document(make_project())
         for number in range(5):
-            document.edit("Title", lambda project, n=number: project.changed(title=f"{n}"))
+            document.edit("Title", lambda project, n=number: project.replace(title=f"{n}"))
         document.history.undo()
         document.itself = document
         document.changed.connect(lambda _, document=document: document)

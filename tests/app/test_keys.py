@@ -25,7 +25,7 @@ from pemlo.core.project.watching import Watching
 
 
 def with_shot(project: Project, name: str, **fields) -> Project:
-    return project.changed(shots=tuple(one.changed(**fields) if one.name == name else one for one in project.shots))
+    return project.replace(shots=tuple(one.replace(**fields) if one.name == name else one for one in project.shots))
 
 
 @pytest.mark.parametrize("asked", [{"switches": ("motion blur",)}, {"split": (4, 1, 2)}])
@@ -35,7 +35,7 @@ def test_a_fit_reads_switches_and_splits_that_are_asked_for(asked):
     other = set_asked(project, ["010"], **asked)
     assert other.cost_factors() == project.cost_factors()
     assert fit_input(other) != fit_input(project)
-    assert fit_input(other.changed(title="Another")) == fit_input(other)
+    assert fit_input(other.replace(title="Another")) == fit_input(other)
 
 
 def test_options_depend_on_the_look_of_other_shots():
@@ -63,7 +63,7 @@ def test_a_picture_of_a_region_is_another_than_of_the_whole(tmp_path):
 
 
 def test_what_a_shot_takes_on_disk_follows_whether_it_stands_still():
-    trials = tuple(one.changed(disk_mib=10.0, memory_gib=4.0) for one in well_timed())
+    trials = tuple(one.replace(disk_mib=10.0, memory_gib=4.0) for one in well_timed())
     film = Film(make_project((make_shot("010", 60), make_shot("020", 60)), trials))
 
     def disk(film):
@@ -71,7 +71,7 @@ def test_what_a_shot_takes_on_disk_follows_whether_it_stands_still():
 
     disk(film)
     for changed in (with_shot(film.project, "010", still=True), with_shot(film.project, "010", width=96, height=54)):
-        _, after = disk(film.changed(changed))
+        _, after = disk(film.with_project(changed))
         _, anew = disk(Film(changed))
         assert after == pytest.approx(anew)
 
@@ -89,7 +89,7 @@ def test_advice_is_asked_anew_for_a_shot_that_stands_still(qtbot):
     document.edit("Still", lambda film: with_shot(film, "010", still=True))
     qtbot.waitUntil(lambda: state.rests and not jobs.running, timeout=60_000)
     assert asked.count(ADVICE) == 2
-    document.edit("Hours", lambda film: film.changed(machines=(film.machines[0].changed(hours="Mon-Fri 9-17"),)))
+    document.edit("Hours", lambda film: film.replace(machines=(film.machines[0].replace(hours="Mon-Fri 9-17"),)))
     qtbot.waitUntil(lambda: state.rests and not jobs.running, timeout=60_000)
     assert asked.count(ADVICE) == 2
     jobs.shut_down()
@@ -97,10 +97,10 @@ def test_advice_is_asked_anew_for_a_shot_that_stands_still(qtbot):
 
 def test_watching_expects_what_the_plan_takes_that_is_adopted(tmp_path):
     """The fit is the same: what frames are expected to take is not."""
-    project = make_project((make_shot("010", 60),), well_timed(frames=(1, 60))).changed(
+    project = make_project((make_shot("010", 60),), well_timed(frames=(1, 60))).replace(
         watching=Watching(place="r/{shot}.{frame}.exr")
     )
-    planned = with_shot(project, "010", plan=project.shots[0].asked.changed(samples=64))
+    planned = with_shot(project, "010", plan=project.shots[0].asked.replace(samples=64))
     place = _Place(tmp_path, None)
     wall = project.start.timestamp() + 60
     before, after = (
@@ -117,7 +117,7 @@ def test_watching_expects_what_the_plan_takes_that_is_adopted(tmp_path):
 def test_what_is_read_by_a_fit_is_what_its_key_names():
     """Readings and the work that is asked for are all that a fit takes of shots: an equal key, equal readings."""
     project = make_project((make_shot("010"), make_shot("020")), well_timed())
-    renamed = project.changed(title="Another", machines=(project.machines[0].changed(hours="never"),))
+    renamed = project.replace(title="Another", machines=(project.machines[0].replace(hours="never"),))
     assert fit_input(renamed) == fit_input(project)
     for film in (project, renamed):
         found = observations(fit_input(film))

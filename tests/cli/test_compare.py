@@ -13,7 +13,7 @@ from pemlo.core.project.trials import Trial
 
 @pytest.fixture
 def job(tmp_path):
-    shot = make_shot("010").changed(plan=ShotSettings(samples=64))
+    shot = make_shot("010").replace(plan=ShotSettings(samples=64))
     path = tmp_path / "job.pemlo"
     write_project(make_project(shots=(shot, make_shot("020")), trials=well_timed()), path)
     return path

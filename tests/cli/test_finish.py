@@ -24,7 +24,7 @@ MACHINES = (
 
 def slow():
     """Trials of frames that take twenty times as long."""
-    return tuple(trial.changed(seconds=trial.seconds * 20) for trial in well_timed())
+    return tuple(trial.replace(seconds=trial.seconds * 20) for trial in well_timed())
 
 
 def job_of(tmp_path, **more):
@@ -95,7 +95,7 @@ def test_what_cannot_be_said_is_refused(tmp_path, capsys, more, words):
 
 
 def test_a_frame_that_no_machine_can_hold_never_ends(tmp_path, capsys):
-    trials = tuple(trial.changed(memory_gib=100.0) for trial in well_timed())
+    trials = tuple(trial.replace(memory_gib=100.0) for trial in well_timed())
     job = job_of(tmp_path, trials=trials, machines=(Machine(name="desk", memory_gib=32),))
     assert main(["finish", str(job), "--draws", "5", "--json"]) == 0
     found = json.loads(capsys.readouterr().out)

@@ -11,6 +11,6 @@ from pemlo.core.project.edits import set_delivery
 def test_hours_that_are_gone_are_said_beside_the_forecast(tmp_path, capsys):
     start = datetime.now(UTC) - timedelta(hours=18)
     path = tmp_path / "film.pemlo"
-    write_project(set_delivery(make_project().changed(start=start), deadline=start + timedelta(days=4)), path)
+    write_project(set_delivery(make_project().replace(start=start), deadline=start + timedelta(days=4)), path)
     assert main(["estimate", str(path)]) == 0
     assert "was 18 h 0" in capsys.readouterr().err

@@ -67,7 +67,7 @@ def test_names_and_folders_that_no_disk_takes_are_wrong(job, head, line, name, w
 def test_a_launch_of_more_frames_than_can_be_held_is_refused(monkeypatch):
     monkeypatch.setattr(check_context, "MOST_PATHS", 100)
     project = make_project((make_shot("010", 60), make_shot("020", 60)))
-    rows = tuple(plan_row(project, shot).changed(pattern="{shot}.{frame}.exr") for shot in project.shots)
+    rows = tuple(plan_row(project, shot).replace(pattern="{shot}.{frame}.exr") for shot in project.shots)
     with pytest.raises(InputError, match="has 120 frames; 100 frames can be checked at once"):
         _ = situation_of(project, rows).paths
 

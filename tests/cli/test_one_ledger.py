@@ -90,7 +90,7 @@ def test_every_command_says_the_same(walked, capsys):
 def test_a_plan_that_changes_nothing_has_the_ledger_of_the_forecast(walked):
     """Every lever is held: the plan is the film as it stands, by the same draws and the same rule."""
     _, project, film = walked
-    held = film.changed(project.changed(shots=tuple(shot.changed(pins=LEVERS) for shot in project.shots)))
+    held = film.with_project(project.replace(shots=tuple(shot.replace(pins=LEVERS) for shot in project.shots)))
     confidence = project.delivery.confidence
     mine, theirs = held.plan("missing").ledger(confidence), ledger_of(film.forecast, confidence)
     assert (mine.likely_h, mine.low_h, mine.high_h) == pytest.approx((theirs.likely_h, theirs.low_h, theirs.high_h))
@@ -103,7 +103,7 @@ def test_the_fall_ends_at_the_likely_hours_and_what_is_written_of_it_sums(walked
     fall = film_waterfall([shot_waterfall(project, *film.known, shot) for shot in project.shots])
     likely = film.forecast.hours.p50
     assert fall.plan[1] == pytest.approx(likely, rel=1e-9)
-    asked = Film(project.changed(shots=tuple(shot.changed(plan=None) for shot in project.shots)))
+    asked = Film(project.replace(shots=tuple(shot.replace(plan=None) for shot in project.shots)))
     assert fall.asked[1] == pytest.approx(asked.forecast.hours.p50, rel=1e-9)
     bars, unit = fall.bars(), fall.unit
     levels = [round(fall.asked[1] / unit) * unit, *(one.end for one in bars)]
@@ -130,7 +130,7 @@ def test_shots_come_to_the_film(walked):
 
 
 def test_delivery_of_a_film_without_hours_says_so():
-    project = make_project((make_shot("010"),), well_timed()).changed(
+    project = make_project((make_shot("010"),), well_timed()).replace(
         delivery=Delivery(deadline="2031-04-21T10:01Z", timezone="UTC")
     )
     assert ledger_of(Film(project).forecast, 0.9).spare_h < 0

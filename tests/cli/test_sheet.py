@@ -15,8 +15,8 @@ from pemlo.core.persistence.document import write_project
 def job(tmp_path):
     project = make_project()
     first, second = project.shots
-    planned = first.changed(plan=first.asked.changed(samples=64, frame_step=2))
-    write_project(project.changed(shots=(planned, second)), tmp_path / "job.pemlo")
+    planned = first.replace(plan=first.asked.replace(samples=64, frame_step=2))
+    write_project(project.replace(shots=(planned, second)), tmp_path / "job.pemlo")
     return str(tmp_path / "job.pemlo")
 
 
@@ -54,8 +54,8 @@ def test_files_by_their_ending(job, tmp_path):
 
 def test_cells_stay_text(tmp_path):
     project = make_project()
-    first = project.shots[0].changed(name='=cmd|"x",1')
-    write_project(project.changed(shots=(first,)), tmp_path / "job.pemlo")
+    first = project.shots[0].replace(name='=cmd|"x",1')
+    write_project(project.replace(shots=(first,)), tmp_path / "job.pemlo")
     assert main(["sheet", str(tmp_path / "job.pemlo"), "-o", str(tmp_path / "s.csv")]) == 0
     rows = list(csv.DictReader(io.StringIO((tmp_path / "s.csv").read_text())))
     assert {row["shot"].lstrip("'") for row in rows} == {'=cmd|"x",1'}

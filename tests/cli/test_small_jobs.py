@@ -61,7 +61,7 @@ def test_no_chance_is_a_certainty(capsys, tmp_path, still, command):
 
 def test_a_film_of_one_shot_does_not_wait_for_it(capsys, tmp_path, still, fifty):
     assert "waits for" not in said(capsys, tmp_path, still, "plan")
-    early = fifty.changed(trials=fifty.trials[:1], shots=fifty.shots[:2])
+    early = fifty.replace(trials=fifty.trials[:1], shots=fifty.shots[:2])
     assert "waits for" in said(capsys, tmp_path, early, "plan")
 
 

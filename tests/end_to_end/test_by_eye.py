@@ -350,7 +350,7 @@ def test_a_folder_of_frames_becomes_shots(qtbot, tmp_path):
 
 
 def test_columns_show_long_names_and_frames_of_four_digits(qtbot):
-    shots = tuple(make_shot(f"corridor of mirrors {k}", 100).changed(first=1001, last=1100) for k in range(200))
+    shots = tuple(make_shot(f"corridor of mirrors {k}", 100).replace(first=1001, last=1100) for k in range(200))
     window = open_window(qtbot, make_project(shots=shots))
     table = window.brief.shots
     for title in ("shot", "frames", "moves"):

@@ -82,7 +82,7 @@ def test_columns_of_a_pasted_trial_that_were_not_used_can_be_matched_later(qtbot
 def test_rows_of_the_tables_on_screen_paste_back_as_they_were(qtbot, monkeypatch):
     without_advice(monkeypatch)
     shots = (make_shot("010", 120, denoise="frame", noise_threshold=0.02), make_shot("020", 50, way="q", way_value=2))
-    project = make_project(shots=(shots[0].changed(step=2, last=119), shots[1].changed(handles=3, moves=("camera",))))
+    project = make_project(shots=(shots[0].replace(step=2, last=119), shots[1].replace(handles=3, moves=("camera",))))
     window = open_window(qtbot, project)
     table = window.brief.shots
     table.selectAll()

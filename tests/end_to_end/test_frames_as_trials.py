@@ -12,7 +12,7 @@ from window import run_action
 def untimed(qtbot, monkeypatch, tmp_path):
     made = Watched(qtbot, monkeypatch, tmp_path)
     made.window.close()
-    write_project(made.played.project.changed(trials=()), made.path)
+    write_project(made.played.project.replace(trials=()), made.path)
     made.open()
     made.go_to(made.played.at_share(0.4))
     return made

@@ -14,7 +14,7 @@ from window import open_window, settle
 
 def yesterday():
     start = this_minute() - timedelta(hours=18)
-    return set_delivery(make_project().changed(start=start), deadline=start + timedelta(days=4))
+    return set_delivery(make_project().replace(start=start), deadline=start + timedelta(days=4))
 
 
 def test_a_project_of_yesterday_offers_to_start_now(qtbot, tmp_path):
@@ -50,7 +50,7 @@ def test_a_new_film_starts_this_minute():
 
 def test_the_start_of_a_new_film_goes_on_until_it_is_typed(qtbot):
     began = this_minute() - timedelta(hours=2)
-    project = set_delivery(make_project().changed(start=began, starts_now=True), deadline=began + timedelta(days=4))
+    project = set_delivery(make_project().replace(start=began, starts_now=True), deadline=began + timedelta(days=4))
     window = open_window(qtbot, project)
     document = window.document
     assert document.project.start >= this_minute() - timedelta(minutes=1)
@@ -64,14 +64,14 @@ def test_the_start_of_a_new_film_goes_on_until_it_is_typed(qtbot):
     assert not document.history.can_undo()
     # An edit brings it along.
     document.now = lambda: datetime.now(UTC) + timedelta(hours=3)
-    document.edit("Call it so", lambda film: film.changed(title="So"))
+    document.edit("Call it so", lambda film: film.replace(title="So"))
     assert document.project.start > this_minute() + timedelta(hours=2, minutes=58)
     start = next(field for field in DUE_FIELDS if field.name == "start")
     assert start.text(document.project) == "now"
     document.edit("Set start", lambda film: start.edit(film, f"{this_minute() + timedelta(days=1):%Y-%m-%d %H:%M}"))
     typed = document.project.start
     document.now = lambda: datetime.now(UTC) + timedelta(days=2)
-    document.edit("Call it so", lambda film: film.changed(title="Else"))
+    document.edit("Call it so", lambda film: film.replace(title="Else"))
     assert document.project.start == typed
     document.edit("Set start", lambda film: start.edit(film, "now"))
     assert document.project.start > typed

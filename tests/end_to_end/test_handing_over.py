@@ -44,9 +44,9 @@ def test_a_mistake_is_typed_found_mended_and_undone(qtbot, hand):
 
 def test_a_second_change_before_the_first_is_checked(qtbot, hand):
     hand.window.document.edit(
-        "x", lambda project: project.changed(launch=(project.launch[0].changed(step=2), project.launch[1]))
+        "x", lambda project: project.replace(launch=(project.launch[0].replace(step=2), project.launch[1]))
     )
-    hand.window.document.edit("y", lambda project: project.changed(launch=(project.launch[0].changed(step=1, samples=1), project.launch[1])))  # fmt: skip
+    hand.window.document.edit("y", lambda project: project.replace(launch=(project.launch[0].replace(step=1, samples=1), project.launch[1])))  # fmt: skip
     run_action(hand.window, "undo")
     hand.wait()
     assert hand.wrong == {("step", "010")}
@@ -54,13 +54,13 @@ def test_a_second_change_before_the_first_is_checked(qtbot, hand):
 
 def test_all_fine_is_said_with_what_was_checked(qtbot, hand):
     trials = [
-        one.changed(memory_gib=1.0, disk_mib=1.0, picture="a.exr", mark="good enough", error=2.0)
+        one.replace(memory_gib=1.0, disk_mib=1.0, picture="a.exr", mark="good enough", error=2.0)
         for one in well_timed("010", (1, 40))
     ]
-    trials += [one.changed(shot="020") for one in trials]
-    hand.window.document.edit("x", lambda project: project.changed(
+    trials += [one.replace(shot="020") for one in trials]
+    hand.window.document.edit("x", lambda project: project.replace(
         trials=tuple(trials), machines=(Machine(name="desk", memory_gib=64.0),),
-        launch=tuple(row.changed(folder="") for row in project.launch)))  # fmt: skip
+        launch=tuple(row.replace(folder="") for row in project.launch)))  # fmt: skip
     hand.wait()
     said = " ".join(one.text() for one in hand.panel.checks.findings.findChildren(QLabel))
     assert said.startswith("All is fine. Checked: all shots, range, "), said
@@ -69,8 +69,8 @@ def test_all_fine_is_said_with_what_was_checked(qtbot, hand):
 
 def test_mend_all_is_one_step(hand):
     before = hand.project
-    hand.window.document.edit("x", lambda project: project.changed(
-        launch=tuple(row.changed(percent=50.0, samples=1) for row in project.launch)))  # fmt: skip
+    hand.window.document.edit("x", lambda project: project.replace(
+        launch=tuple(row.replace(percent=50.0, samples=1) for row in project.launch)))  # fmt: skip
     hand.wait()
     assert len(hand.wrong) == 4
     QTest.mouseClick(hand.panel.checks.mend_all, Qt.MouseButton.LeftButton)
@@ -82,8 +82,8 @@ def test_mend_all_is_one_step(hand):
 
 
 def test_a_mark_picks_its_shot_and_lists_can_be_narrowed(qtbot, hand):
-    hand.window.document.edit("x", lambda project: project.changed(
-        launch=tuple(row.changed(samples=1) for row in project.launch)))  # fmt: skip
+    hand.window.document.edit("x", lambda project: project.replace(
+        launch=tuple(row.replace(samples=1) for row in project.launch)))  # fmt: skip
     hand.wait()
     states = hand.panel.checks.states
     QTest.mouseClick(states, Qt.MouseButton.LeftButton, pos=states.box_of(1).center().toPoint())
@@ -117,7 +117,7 @@ def test_the_plan_itself_can_be_mended_too(qtbot, tmp_path):
     folder = tmp_path / "r"
     folder.mkdir()
     (folder / "010.0007.exr").write_bytes(b"")
-    project = film().changed(launch=(), watching={"place": "r/{shot}.{frame:04}.exr"})
+    project = film().replace(launch=(), watching={"place": "r/{shot}.{frame:04}.exr"})
     hand = HandingOver(qtbot, project, tmp_path / "job.pemlo")
     assert hand.wrong == {("overwriting", "010")}
     hand.press("Write 010 into r/new")
@@ -272,11 +272,11 @@ def test_nothing_to_hand_over_teaches_the_next_step(qtbot):
 
 
 def test_the_first_frame_is_rendered_as_it_is_launched_and_held_against_the_plan(qtbot, tmp_path):
-    shot = make_shot("010", 48).changed(extra_columns=(("scene", "stairs"),), asked={"samples": 16})
+    shot = make_shot("010", 48).replace(extra_columns=(("scene", "stairs"),), asked={"samples": 16})
     project = make_project(
         (shot, make_shot("020", 10)), well_timed("010", (1, 40)), (Machine(name="desk"),), width=64, height=36
     )
-    launched = project.changed(launch=(plan_row(project, shot).changed(samples=4),))
+    launched = project.replace(launch=(plan_row(project, shot).replace(samples=4),))
     hand = HandingOver(qtbot, launched, tmp_path / "job.pemlo")
     hand.window.pick(("020",))
     QTest.mouseClick(hand.panel.checks.render_it, Qt.MouseButton.LeftButton)

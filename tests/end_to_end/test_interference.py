@@ -50,7 +50,7 @@ def film(tmp_path_factory):
     """A film of three shots; of one there are pictures, some of them in a row."""
     folder = tmp_path_factory.mktemp("film")
     clean = photograph("astronaut", SIZE)
-    shots = tuple(make_shot(name, 48).changed(extra_columns=(("scene", "stairs"),)) for name in ("010", "020", "030"))
+    shots = tuple(make_shot(name, 48).replace(extra_columns=(("scene", "stairs"),)) for name in ("010", "020", "030"))
     trials = [exact_trial(shot.name, frame, samples) for shot in shots for frame, samples in ((5, 16), (40, 256))]
     for number, (frame, samples) in enumerate(((10, 4), (10, 16), (10, 256), (11, 16), (12, 16))):
         name = f"{samples}.{frame:04d}.exr"

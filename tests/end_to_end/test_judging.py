@@ -52,7 +52,7 @@ def _quick(monkeypatch):
 @pytest.fixture
 def window(qtbot, pictures):
     project = make_project(
-        shots=(make_shot("010", 48).changed(look="night"), make_shot("020", 50).changed(look="night"))
+        shots=(make_shot("010", 48).replace(look="night"), make_shot("020", 50).replace(look="night"))
     )
     trials = [trial(f"n{samples}.exr", samples) for samples in (4, 16, 256)]
     trials += [trial(f"d{seed}.exr", 16, denoise="frame", seed=seed) for seed in (1, 2)]
@@ -126,8 +126,8 @@ def test_marks_set_the_ceiling_and_can_be_undone(qtbot, window):
 
 
 def test_a_smaller_picture_that_passes_is_asked_about_once_and_its_size_only_passes_when_said(qtbot, window):
-    halves = tuple(one.changed(resolution_percent=50, width=960, height=540) for one in window.document.project.trials)
-    window.document.edit("Half the size", lambda project: project.changed(trials=halves))
+    halves = tuple(one.replace(resolution_percent=50, width=960, height=540) for one in window.document.project.trials)
+    window.document.edit("Half the size", lambda project: project.replace(trials=halves))
     settle(qtbot, window)
     choose(qtbot, window, "left", "16 samples")
     press(window, Qt.Key.Key_Y, qtbot)

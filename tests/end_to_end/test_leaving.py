@@ -24,8 +24,8 @@ def shown(self):
 
     def leave():
         if edited:
-            self.document.edit("Set film", lambda project: project.changed(title="Other"))
-            self.document.edit("Remove trials", lambda project: project.changed(trials=project.trials[3:]))
+            self.document.edit("Set film", lambda project: project.replace(title="Other"))
+            self.document.edit("Remove trials", lambda project: project.replace(trials=project.trials[3:]))
         self.close()
 
     QTimer.singleShot(after, leave)

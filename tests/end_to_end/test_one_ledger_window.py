@@ -20,7 +20,7 @@ def film(shots, seconds, machines=2, **fields):
     made = tuple(make_shot(f"{10 * k:03d}", 90) for k in range(1, shots + 1))
     trials = tuple(
         Trial(shot=shot.name, frame=45, seconds=seconds * share * (1 + 0.1 * k), mark=GOOD if share < 1 else "",
-              **ASKED.changed(samples=round(256 * share)).frame_fields())
+              **ASKED.replace(samples=round(256 * share)).frame_fields())
         for k, shot in enumerate(made) for share in (1, 0.5)
     )  # fmt: skip
     return make_project(made, trials, (Machine(name="m", count=machines),), **fields)

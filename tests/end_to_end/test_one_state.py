@@ -67,7 +67,7 @@ def new_trial(window):
 
 
 def no_trials(window):
-    window.document.edit("Remove trials", lambda p: p.changed(trials=()))
+    window.document.edit("Remove trials", lambda p: p.replace(trials=()))
 
 
 EDITS = (new_denoiser, other_samples, new_shot, lost_shot, new_trial, no_trials)

@@ -100,8 +100,8 @@ def test_a_movie_has_finished_frames_beside_those_elsewhere_where_shots_have_the
         for frame in range(1, 41):
             picture = oiio.ImageBuf(np.full((64, 96, 3), code, np.uint8))
             assert picture.write(str(tmp_path / folder / f"010.{frame:04}.png"))
-    hand.window.document.edit("x", lambda project: project.changed(shots=tuple(
-        shot.changed(place="r/{shot}.{frame:04}.png") for shot in project.shots)))  # fmt: skip
+    hand.window.document.edit("x", lambda project: project.replace(shots=tuple(
+        shot.replace(place="r/{shot}.{frame:04}.png") for shot in project.shots)))  # fmt: skip
     form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.outs)
     qtbot.addWidget(form)
     form.source.setCurrentText("frames elsewhere")
@@ -153,8 +153,8 @@ def test_a_comparison_is_written_with_words_below(qtbot, tmp_path, monkeypatch):
 def test_a_whole_comparison_has_every_pixel_whatever_the_window_has_room_for(qtbot, tmp_path, monkeypatch):
     codes = np.random.default_rng(4).integers(0, 256, (2, 900, 1400, 3)).astype(np.uint8)
     project = make_project((make_shot("010", 8),), well_timed("010", (1, 8)), (Machine(name="desk"),))
-    project = project.changed(trials=tuple(
-        trial.changed(frame=1, picture=f"{number}.png", samples=64 * (number + 1)) for number, trial in enumerate(project.trials[:2])
+    project = project.replace(trials=tuple(
+        trial.replace(frame=1, picture=f"{number}.png", samples=64 * (number + 1)) for number, trial in enumerate(project.trials[:2])
     ))  # fmt: skip
     for number in range(2):
         assert oiio.ImageBuf(np.ascontiguousarray(codes[number])).write(str(tmp_path / f"{number}.png"))

@@ -35,9 +35,9 @@ def test_the_demo_is_changed_and_undone(qtbot):
 def test_a_trial_of_the_demo_is_rendered(qtbot):
     """With a mouse: the card's button, the picture as it refines, the row that lands, and its picture."""
     project = demo_project()
-    small = project.delivery.changed(width=96, height=54)
-    shots = tuple(shot.changed(asked=shot.asked.changed(samples=32, min_samples=None)) for shot in project.shots)
-    window = open_window(qtbot, project.changed(delivery=small, shots=shots, trials=()), plots=True)
+    small = project.delivery.replace(width=96, height=54)
+    shots = tuple(shot.replace(asked=shot.asked.replace(samples=32, min_samples=None)) for shot in project.shots)
+    window = open_window(qtbot, project.replace(delivery=small, shots=shots, trials=()), plots=True)
     qtbot.waitExposed(window)
     window.activateWindow()
     run_action(window, "trials")

@@ -21,7 +21,7 @@ from pemlo.gui.trials.names_form import NamesForm
 from pemlo.gui.trials.trial_edits import LEFT_OUT_BY_HAND
 from window import cell, index_of, open_window, run_action, settle, type_in_cell
 
-SHOT = make_shot("010", 48).changed(extra_columns=(("scene", "stairs"),), asked={"samples": 4})
+SHOT = make_shot("010", 48).replace(extra_columns=(("scene", "stairs"),), asked={"samples": 4})
 
 # Stands in for the renderer where only what the window does with it is looked at.
 ANSWERS = """
@@ -282,7 +282,7 @@ def test_stop_in_the_line_at_the_bottom_stops_the_whole_ladder(qtbot, tmp_path):
 
 
 def test_the_form_begins_with_the_picked_trial(qtbot, tmp_path):
-    picked = well_timed()[2].changed(denoise="frame", keep=("light",), noise_threshold=0.1, min_samples=4)
+    picked = well_timed()[2].replace(denoise="frame", keep=("light",), noise_threshold=0.1, min_samples=4)
     window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=(picked,)))
     window.trials.table.pick([0])
     run_action(window, "render")
@@ -324,7 +324,7 @@ def place_of(plot, view, x, y):
 @pytest.mark.parametrize("which", ["seconds", "noise"])
 def test_a_click_on_a_dot_picks_its_trial(qtbot, tmp_path, which):
     """Dots of the noise lie in a view of their own over the seconds: each must still be hit."""
-    trials = tuple(trial.changed(noise=3.0 / trial.samples) for trial in well_timed(frames=(1,)))
+    trials = tuple(trial.replace(noise=3.0 / trial.samples) for trial in well_timed(frames=(1,)))
     window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=trials))
     window.load_plots()
     settle(qtbot, window)

@@ -21,8 +21,8 @@ BLADE = Machine(name="blade", speed=0.055, frames_at_once=2, price_per_hour=2.0)
 
 def film():
     shots = (
-        make_shot("010", 60).changed(moves=("camera",)),
-        make_shot("020", 40, keep=("light",)).changed(moves=("lights",)),
+        make_shot("010", 60).replace(moves=("camera",)),
+        make_shot("020", 40, keep=("light",)).replace(moves=("lights",)),
         make_shot("030", 30),
     )
     trials = tuple(one for name, last in (("010", 60), ("020", 40), ("030", 30)) for one in well_timed(name, (1, last)))
@@ -412,11 +412,11 @@ def test_speeds_come_from_one_frame_timed_on_two_machines(qtbot, window):
     assert "Time one frame with the same settings on two machines" in window.problems.words
     one = project.trials[0]
     more = (
-        one.changed(machine="desk", seconds=100.0),
-        one.changed(machine="blade", seconds=25.0),
-        one.changed(seconds=1.0),
+        one.replace(machine="desk", seconds=100.0),
+        one.replace(machine="blade", seconds=25.0),
+        one.replace(seconds=1.0),
     )
-    window.document.edit("x", lambda p: p.changed(trials=(*(t.changed(left_out="other") for t in p.trials), *more)))
+    window.document.edit("x", lambda p: p.replace(trials=(*(t.replace(left_out="other") for t in p.trials), *more)))
     window.brief.measure_machines()
     assert [machine.speed for machine in window.document.project.machines] == [0.01, 0.04]
     settle(qtbot, window)

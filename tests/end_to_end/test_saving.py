@@ -40,7 +40,7 @@ def film(tmp_path):
         picture.fill("teal")
         picture.save(str(place / f"{number}.png"))
         name = f"{number}.png" if place == here else str(place / f"{number}.png")
-        trials.append(exact_trial("010", 5 + number, 16).changed(picture=name))
+        trials.append(exact_trial("010", 5 + number, 16).replace(picture=name))
     write_project(make_project(trials=tuple(trials)), here / "film.pemlo")
     return here / "film.pemlo"
 
@@ -49,7 +49,7 @@ def test_saved_elsewhere_all_pictures_are_found_and_after_undo_too(qtbot, film, 
     without_advice(monkeypatch)
     window = open_window(qtbot, read_project(film), film)
     assert pictures_there(window) == 2
-    window.document.edit("Set film", lambda project: project.changed(title="Moved"))
+    window.document.edit("Set film", lambda project: project.replace(title="Moved"))
     (tmp_path / "elsewhere").mkdir()
     save_as(window, monkeypatch, tmp_path / "elsewhere" / "moved.pemlo")
     assert pictures_there(window) == 2
@@ -75,7 +75,7 @@ def test_the_demo_saved_elsewhere_keeps_its_pictures(qtbot, tmp_path, monkeypatc
 def test_a_new_film_has_no_pictures_of_the_demo(qtbot, monkeypatch):
     without_advice(monkeypatch)
     name = next(trial.picture for trial in read_project_of_demo().trials if trial.picture)
-    window = open_window(qtbot, make_project(trials=(exact_trial("010", 5, 16).changed(picture=name),)))
+    window = open_window(qtbot, make_project(trials=(exact_trial("010", 5, 16).replace(picture=name),)))
     assert pictures_there(window) == 0
 
 
@@ -106,8 +106,8 @@ def test_an_ending_that_is_added_asks_before_it_overwrites(qtbot, tmp_path, monk
 def test_what_a_colleague_saved_meanwhile_is_not_overwritten_unasked(qtbot, film, tmp_path, monkeypatch, answer):
     without_advice(monkeypatch)
     window = open_window(qtbot, read_project(film), film)
-    window.document.edit("Set film", lambda project: project.changed(title="Mine"))
-    write_project(read_project(film).changed(title="A colleague's"), film)
+    window.document.edit("Set film", lambda project: project.replace(title="Mine"))
+    write_project(read_project(film).replace(title="A colleague's"), film)
     asked = []
     monkeypatch.setattr(window.files.saving, "ask_changed", lambda error: asked.append(error.message) or answer)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(film.with_name("mine.pemlo")), ""))
@@ -118,14 +118,14 @@ def test_what_a_colleague_saved_meanwhile_is_not_overwritten_unasked(qtbot, film
     assert film.with_name("mine.pemlo").exists() == (answer == QMessageBox.StandardButton.Open)
     assert window.document.unsaved == (answer == QMessageBox.StandardButton.Cancel)
     if over:
-        window.document.edit("Set film", lambda project: project.changed(title="Again"))
+        window.document.edit("Set film", lambda project: project.replace(title="Again"))
         run_action(window, "save")
         assert len(asked) == 1, "one's own save is no change by somebody else"
 
 
 def test_a_copy_is_offered_though_its_process_number_is_used_again(tmp_path):
     folder().mkdir(parents=True)
-    text = json.dumps({"path": "", "text": to_text(make_project().changed(title="Lost"))})
+    text = json.dumps({"path": "", "text": to_text(make_project().replace(title="Lost"))})
     (folder() / f"{os.getpid()}-1.kept").write_text(text)
     (folder() / "2-2.kept").write_text("[" * 200_000)
     assert [kept.project.title for kept in left_behind()] == ["Lost"]
@@ -135,7 +135,7 @@ def test_a_recovered_copy_stays_until_its_replacement_is_written(qtbot, monkeypa
     without_advice(monkeypatch)
     folder().mkdir(parents=True)
     kept = folder() / "1-1.kept"
-    kept.write_text(json.dumps({"path": "", "text": to_text(make_project().changed(title="Lost"))}))
+    kept.write_text(json.dumps({"path": "", "text": to_text(make_project().replace(title="Lost"))}))
     window = open_window(qtbot, make_project())
     window.files._recover(left_behind()[0])
     assert kept.exists(), "the new copy is only on its way"
@@ -157,7 +157,7 @@ def test_what_is_typed_while_a_slow_disk_writes_is_neither_lost_nor_taken_for_sa
     monkeypatch.setattr("pemlo.app.document.write_project", slowly)
 
     def title(words):
-        window.document.edit("Set film", lambda project: project.changed(title=words))
+        window.document.edit("Set film", lambda project: project.replace(title=words))
 
     def save():
         window.run(next(action for action in window.actions_table if action.name == "save").run)
@@ -188,7 +188,7 @@ def test_a_save_that_fails_says_so_and_the_window_stays(qtbot, film, monkeypatch
     without_advice(monkeypatch)
     window = open_window(qtbot, read_project(film), film)
     film.chmod(0o444)
-    window.document.edit("Set film", lambda project: project.changed(title="Mine"))
+    window.document.edit("Set film", lambda project: project.replace(title="Mine"))
     monkeypatch.setattr(window.files, "ask_unsaved", lambda: QMessageBox.StandardButton.Save)
     assert not window.close()
     assert "film.pemlo is read-only" in window.problems.words

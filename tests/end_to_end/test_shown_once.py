@@ -52,7 +52,7 @@ def step(qtbot, window, stage, samples):
     paints = Paints(window)
     paints.count(window.trade, "_refresh")
     shot = window.document.project.shots[0]
-    planned = shot.settings.changed(samples=samples)
+    planned = shot.settings.replace(samples=samples)
     window.document.edit("Move", lambda project: set_shot(project, shot.name, plan=planned))
     settle(qtbot, window)
     for _ in range(10):
@@ -82,7 +82,7 @@ def test_a_note_asks_for_nothing_and_an_undo_is_known_at_once(qtbot, window):
     options = window.trade.planner.options_of("010")
     trial = window.document.project.trials[0]
     window.show_stage(TRIALS)
-    window.document.edit("Note", lambda p: p.changed(trials=(trial.changed(note="soft"), *p.trials[1:])))
+    window.document.edit("Note", lambda p: p.replace(trials=(trial.replace(note="soft"), *p.trials[1:])))
     assert window.state.current
     assert window.state.answer.project is window.document.project
     assert (window.state.answer.fit, window.state.answer.forecast) == (fit, forecast)
@@ -90,7 +90,7 @@ def test_a_note_asks_for_nothing_and_an_undo_is_known_at_once(qtbot, window):
     window.show_stage(TRADE)
     assert window.trade.planner.options_of("010") is options
     shot = window.document.project.shots[0]
-    window.document.edit("Ask", lambda p: set_shot(p, "010", asked=shot.asked.changed(samples=99)))
+    window.document.edit("Ask", lambda p: set_shot(p, "010", asked=shot.asked.replace(samples=99)))
     assert not window.state.current
     window.document.history.undo()
     assert window.state.current
@@ -101,7 +101,7 @@ def test_a_note_asks_for_nothing_and_an_undo_is_known_at_once(qtbot, window):
 def test_the_line_at_the_bottom_names_what_can_be_undone_now(qtbot, window):
     shot = window.document.project.shots[0]
     for name, samples in (("First", 99), ("Second", 98)):
-        planned = shot.asked.changed(samples=samples)
+        planned = shot.asked.replace(samples=samples)
         window.document.edit(name, lambda p, planned=planned: set_shot(p, "010", plan=planned))
         settle(qtbot, window)
         assert window.background._words.text().endswith(f"Undo: {name}")
@@ -124,7 +124,7 @@ def test_curves_are_drawn_anew_only_for_what_they_show(qtbot, window, monkeypatc
     words = window.trials.curves.ladder_heading._beside.text()
 
     def change(**fields):
-        window.document.edit("Trial", lambda p: p.changed(trials=(trial.changed(**fields), *p.trials[1:])))
+        window.document.edit("Trial", lambda p: p.replace(trials=(trial.replace(**fields), *p.trials[1:])))
         settle(qtbot, window)
         return len(drawn)
 

@@ -31,7 +31,7 @@ def film(tmp_path, monkeypatch):
     trials = []
     for samples in (16, 256):
         write_exr(tmp_path / f"n{samples}.exr", *gaussian(clean, 24 / samples**0.5, samples))
-        trials.append(exact_trial("010", 5, samples).changed(picture=f"n{samples}.exr"))
+        trials.append(exact_trial("010", 5, samples).replace(picture=f"n{samples}.exr"))
     write_project(make_project(trials=tuple(trials)), tmp_path / "film.pemlo")
     return tmp_path / "film.pemlo"
 

@@ -318,7 +318,7 @@ def test_closing_asks_about_unsaved_work(qtbot, monkeypatch, tmp_path):
 def test_work_is_recovered_after_a_kill(qtbot):
     kept = folder() / "99999999-1.kept"
     kept.parent.mkdir(parents=True)
-    lost = make_project(trials=well_timed()).changed(title="Nearly lost")
+    lost = make_project(trials=well_timed()).replace(title="Nearly lost")
     kept.write_text(json.dumps({"path": "", "text": to_text(lost)}))
     window = open_window(qtbot, make_project())
     window.files.offer_recovery()
@@ -343,7 +343,7 @@ from pemlo.gui.main_window import make_window
 app = QApplication([])
 window = make_window(Document(demo_project()), ErrorCentre(), Preferences())
 window.show()
-window.document.edit("Set film", lambda project: project.changed(title="Written just now"))
+window.document.edit("Set film", lambda project: project.replace(title="Written just now"))
 while not window.recovery.file.exists():
     app.processEvents()
 print("kept", flush=True)
@@ -380,8 +380,8 @@ def test_a_huge_film_does_not_freeze_the_window(qtbot):
     """100 000 frames in 200 shots with 500 trials: the window answers while it computes."""
     shots = tuple(make_shot(f"{n:04d}", 500) for n in range(200))
     project = make_project(shots=shots)
-    trials = tuple(well_timed("0000", (1, 250, 500))[n % 12].changed(shot=shots[n % 200].name) for n in range(500))
-    window = open_window(qtbot, project.changed(trials=trials))
+    trials = tuple(well_timed("0000", (1, 250, 500))[n % 12].replace(shot=shots[n % 200].name) for n in range(500))
+    window = open_window(qtbot, project.replace(trials=trials))
     type_in_field(window, "deadline", "2031-05-24 18:00")
     settle(qtbot, window)
     assert len(window.strip.places()) == 200
@@ -402,5 +402,5 @@ def test_wide_and_narrow_windows_cut_nothing_off(qtbot):
 
 def test_documents_open_beside_each_other(qtbot):
     first, second = Document(make_project()), Document(demo_project())
-    first.edit("Set", lambda project: project.changed(title="Other"))
+    first.edit("Set", lambda project: project.replace(title="Other"))
     assert second.project.title == "The Tide Clock"

@@ -392,8 +392,8 @@ def test_a_cap_a_split_and_saves_are_levers_too(qtbot, window):
     assert hours(window) < before
     assert not window.trade.boxes["split"].isVisibleTo(window), "nothing but one ray each was ever tried"
     assert not window.trade.boxes["saves"].isVisibleTo(window), "no machine loses frames"
-    machines = (window.document.project.machines[0].changed(loss_percent=30),)
-    window.document.edit("Break", lambda project: project.changed(machines=machines))
+    machines = (window.document.project.machines[0].replace(loss_percent=30),)
+    window.document.edit("Break", lambda project: project.replace(machines=machines))
     settle(qtbot, window)
     assert window.trade.planner.options_of("010").settings[-1].saves > 0, "weighed anew with what pays"
     before = hours(window)
@@ -516,7 +516,7 @@ def test_hours_are_only_offered_where_some_are_left_for_the_wanted_chance(qtbot,
     assert window.trade.planner.hours_left() > 0
     qtbot.waitUntil(offered)
     machine = window.document.project.machines[0]
-    window.document.edit("Slow", lambda p: p.changed(machines=(machine.changed(speed=machine.speed / 500),)))
+    window.document.edit("Slow", lambda p: p.replace(machines=(machine.replace(speed=machine.speed / 500),)))
     settle(qtbot, window)
     qtbot.waitUntil(lambda: window.trade.planner.hours_left() < 0)
     qtbot.waitUntil(lambda: not window.trade.bargains.waits_for_rest and not offered())

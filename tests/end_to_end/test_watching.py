@@ -193,7 +193,7 @@ def test_pausing_stops_looks_and_going_on_catches_up(at_half):
 
 
 def test_a_status_page_is_written_where_it_is_wanted(at_half, tmp_path):
-    changed = at_half.window.document.project.watching.changed(status_folder="page")
+    changed = at_half.window.document.project.watching.replace(status_folder="page")
     at_half.panel.edits.set_watching(changed)
     page = tmp_path / "page" / "status.html"
     at_half.qtbot.waitUntil(page.exists, timeout=10_000)
@@ -205,7 +205,7 @@ def test_a_status_page_is_written_where_it_is_wanted(at_half, tmp_path):
 
 def test_a_status_page_that_cannot_be_written_is_said_and_frames_are_watched_all_the_same(at_half, tmp_path):
     (tmp_path / "taken").write_text("a file, and no folder", encoding="utf-8")
-    changed = at_half.window.document.project.watching.changed(status_folder="taken/page")
+    changed = at_half.window.document.project.watching.replace(status_folder="taken/page")
     at_half.panel.edits.set_watching(changed)
     at_half.qtbot.waitUntil(lambda: any("status page" in one.words for one in at_half.found.alarms), timeout=10_000)
     there = at_half.found.snapshot.there
@@ -233,8 +233,8 @@ def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, 
     assert not rest.take.isEnabled()
     names = tuple(name for name in left if name not in rest._rest.begun)
     rest.selection.pick(names)
-    rest.document.edit("Fewer samples", lambda p: p.changed(shots=tuple(
-        shot.changed(plan=shot.asked.changed(samples=64)) if shot.name in names else shot for shot in p.shots)))  # fmt: skip
+    rest.document.edit("Fewer samples", lambda p: p.replace(shots=tuple(
+        shot.replace(plan=shot.asked.replace(samples=64)) if shot.name in names else shot for shot in p.shots)))  # fmt: skip
     qtbot.waitUntil(lambda: not rest.jobs.running, timeout=30_000)
     assert made.window.document.project.shots[2].plan is None
     rest.take.click()
@@ -272,8 +272,8 @@ def test_the_small_farm_is_launched_watched_mended_planned_anew_and_ends(qtbot, 
     alarm = next(one for one in panel.found.alarms if one.kind == "frames" and one.frames == (4,))
     panel.side.alarms.again.emit(alarm)
     # Another plan while it renders: the farm goes on by it.
-    window.document.edit("Fewer samples", lambda p: p.changed(shots=(
-        *p.shots[:2], p.shots[2].changed(plan=p.shots[2].asked.changed(samples=32)))))  # fmt: skip
+    window.document.edit("Fewer samples", lambda p: p.replace(shots=(
+        *p.shots[:2], p.shots[2].replace(plan=p.shots[2].asked.replace(samples=32)))))  # fmt: skip
     qtbot.waitUntil(lambda: panel.found is not None and panel.found.done, timeout=90_000)
     qtbot.waitUntil(lambda: not window.farm.running, timeout=20_000)
     snapshot = panel.found.snapshot
@@ -319,7 +319,7 @@ def test_a_film_that_is_named_on_the_command_line_is_watched_at_once(qtbot, tmp_
     project = make_project(
         (make_shot("010", 3),), well_timed("010", (1, 3)), (Machine(name="desk"),), width=48, height=32
     )
-    project = project.changed(watching=project.watching.changed(place="r/{shot}.{frame:04}.exr"))
+    project = project.replace(watching=project.watching.replace(place="r/{shot}.{frame:04}.exr"))
     window = make_window(Document(project, tmp_path / "job.pemlo"), ErrorCentre(), Preferences())
     qtbot.addWidget(window, before_close_func=lambda w: w.document.history.set_clean())
     window.show()

@@ -101,7 +101,7 @@ def test_the_small_farm_is_followed_without_the_window_waiting_for_the_disk(qtbo
 
     monkeypatch.setattr(os, "fsync", slow)
     before = time.process_time(), time.monotonic()
-    window.document.edit("Set confidence", lambda project: project.changed(shots=(project.shots[0].changed(last=9),)))
+    window.document.edit("Set confidence", lambda project: project.replace(shots=(project.shots[0].replace(last=9),)))
     took = time.monotonic() - before[1]
     qtbot.waitUntil(written.is_set, timeout=20_000)
     qtbot.waitUntil(lambda: '"last": 9' in (tmp_path / "farm" / "film.pemlo").read_text(), timeout=20_000)

@@ -51,7 +51,7 @@ def test_the_comparison_sees_a_brighter_and_a_darker_patch():
 def demo():
     """The demo film with hours that are given: what is painted must not hang on how draws fall on a machine."""
     project = demo_project()
-    unknown = forecast(project, fit(fit_input(project.changed(trials=()))), {})
+    unknown = forecast(project, fit(fit_input(project.replace(trials=()))), {})
     random = np.random.default_rng(5)
     needed = np.sort(130 * np.exp(0.1 * random.standard_normal(1000)))
     shots = tuple(

@@ -17,8 +17,8 @@ COLUMNS = {column.title: column for column in LAUNCH}
 
 def film(**launch):
     project = make_project((make_shot("010", 40), make_shot("020", 30)))
-    row = plan_row(project, project.shots[0]).changed(**launch)
-    return project.changed(launch=(row,)) if launch else project
+    row = plan_row(project, project.shots[0]).replace(**launch)
+    return project.replace(launch=(row,)) if launch else project
 
 
 FOUND = (
@@ -84,8 +84,8 @@ def test_the_first_file_stands_beside_its_pattern(pattern, said):
 
 def test_ends_of_pieces_are_their_own():
     project = film(last=20)
-    other = project.launch[0].changed(first=21, last=40)
-    project = project.changed(launch=(*project.launch, other))
+    other = project.launch[0].replace(first=21, last=40)
+    project = project.replace(launch=(*project.launch, other))
     assert all("◆" not in COLUMNS[name].text(one) for one in launch_rows(project) for name in ("first", "last"))
 
 

@@ -96,7 +96,7 @@ def test_ceilings_in_words():
 
 
 def test_marks_hold_for_the_shot_or_for_all_of_its_look():
-    shots = (make_shot("010").changed(look="night"), make_shot("020").changed(look="night"), make_shot("030"))
+    shots = (make_shot("010").replace(look="night"), make_shot("020").replace(look="night"), make_shot("030"))
     project = add_trials(make_project(shots=shots), [trial(16, mark="good enough", error=2.0)])
     assert [ceiling_of(project, shot.name).value for shot in shots] == [2.0, None, None]
     project = set_trial(project, 0, mark_for="look")

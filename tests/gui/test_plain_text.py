@@ -52,9 +52,9 @@ def test_no_view_takes_a_name_for_rich_text(qtbot, tmp_path, monkeypatch):
 
     os.mkfifo(tmp_path / "pipe")
     monkeypatch.chdir(tmp_path)
-    shots = tuple(make_shot(name).changed(look=EVIL) for name in (EVIL, EVIL + "2"))
+    shots = tuple(make_shot(name).replace(look=EVIL) for name in (EVIL, EVIL + "2"))
     trials = [exact_trial(EVIL, 5 + k, 16 << k, note=EVIL, machine=EVIL, denoise=EVIL) for k in range(2)]
-    project = make_project(shots=shots, trials=tuple(trials), machines=(Machine(name=EVIL),)).changed(title=EVIL)
+    project = make_project(shots=shots, trials=tuple(trials), machines=(Machine(name=EVIL),)).replace(title=EVIL)
     window = open_window(qtbot, project, plots=True)
     for stage in range(4):
         window.show_stage(stage)

@@ -154,8 +154,8 @@ def test_the_ladder_stands_where_the_fit_and_the_trials_are():
 
 
 def test_noise_stands_beside_seconds_where_trials_tell_it():
-    timed = tuple(trial.changed(noise=0.8 / trial.samples**0.5) for trial in well_timed(noise=0.02))
-    adaptive = timed[0].changed(noise_threshold=0.05, min_samples=4, mean_samples=40.0, noise=0.05)
+    timed = tuple(trial.replace(noise=0.8 / trial.samples**0.5) for trial in well_timed(noise=0.02))
+    adaptive = timed[0].replace(noise_threshold=0.05, min_samples=4, mean_samples=40.0, noise=0.05)
     project = make_project(trials=(*timed, adaptive))
     known, draws, _ = answer(project)
     noise = trials.ladder(project, project.shots[0], known, draws).noise
@@ -172,10 +172,10 @@ def test_noise_stands_beside_seconds_where_trials_tell_it():
 
 def test_how_far_a_trial_lies_is_told_of_its_whole_time():
     staged = [
-        trial.changed(prepare_seconds=20.0, write_seconds=0.01, trace_seconds=trial.seconds - 20.01)
+        trial.replace(prepare_seconds=20.0, write_seconds=0.01, trace_seconds=trial.seconds - 20.01)
         for trial in well_timed()
     ]
-    staged[2] = staged[2].changed(write_seconds=0.03)
+    staged[2] = staged[2].replace(write_seconds=0.03)
     project = make_project(trials=tuple(staged))
     rows = trial_rows(project, "010", fit(fit_input(project)))
     assert abs(rows[2].residual.off) < 0.03, "a stage that took three times as long is next to nothing of the frame"
@@ -183,7 +183,7 @@ def test_how_far_a_trial_lies_is_told_of_its_whole_time():
 
 def test_a_slip_is_shown_as_one():
     good = well_timed(noise=0.03)
-    slip = good[0].changed(seconds=good[0].seconds * 4)
+    slip = good[0].replace(seconds=good[0].seconds * 4)
     project = make_project(trials=(slip, *good[1:]))
     known, draws, _ = answer(project)
     rows = trial_rows(project, "010", known)

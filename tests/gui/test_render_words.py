@@ -13,7 +13,7 @@ from pemlo.core.project.trials import FIRST_RUN
 from pemlo.gui.trials import render_words
 from pemlo.gui.trials.dropped_words import dropped_trials, guessed_names
 
-SHOT = make_shot("010").changed(extra_columns=(("scene", "stairs"),))
+SHOT = make_shot("010").replace(extra_columns=(("scene", "stairs"),))
 PROJECT = make_project(shots=(SHOT, make_shot("020", 50, noise_threshold=0.05, min_samples=8)))
 
 
@@ -34,7 +34,7 @@ def test_a_ladder_goes_over_all_frames_cheapest_step_first():
     assert [(one.settings.samples, one.frame) for one in found] == [
         (8, 1), (8, 100), (16, 1), (16, 100), (32, 1), (32, 100)
     ]  # fmt: skip
-    assert {one.settings.changed(samples=1) for one in found} == {
+    assert {one.settings.replace(samples=1) for one in found} == {
         FrameSettings(samples=1, resolution_percent=50, denoise="frame", keep=("light",))
     }
 

@@ -28,7 +28,7 @@ MACHINES = (
 
 @pytest.fixture(scope="module")
 def film():
-    shots = (make_shot("010", 30, keep=("prepare",)).changed(moves=("camera",)), make_shot("020", 20))
+    shots = (make_shot("010", 30, keep=("prepare",)).replace(moves=("camera",)), make_shot("020", 20))
     project = make_project(shots, well_timed("010", (1, 30)), MACHINES, retake_share=0.1)
     known = fit(fit_input(project))
     draws = draw_film(known, project)
@@ -65,7 +65,7 @@ def test_ticks_are_where_people_expect_them(last, width, words):
 
 def test_ticks_over_a_change_of_clocks_are_times_of_the_day():
     # Clocks go forward in Lisbon at 01:00 on 30 March 2031: that Sunday has 23 hours.
-    project = make_project(timezone="Europe/Lisbon").changed(start=datetime.fromisoformat("2031-03-29T12:00+00:00"))
+    project = make_project(timezone="Europe/Lisbon").replace(start=datetime.fromisoformat("2031-03-29T12:00+00:00"))
     midnights = [tick.hours for tick in time_ticks(project, 0.0, 60.0, 900) if tick.midnight]
     assert midnights == [12.0, 35.0, 59.0]
 

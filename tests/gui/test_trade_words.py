@@ -51,7 +51,7 @@ def film():
 
 
 def test_levers_say_where_they_stand():
-    shot = make_shot(noise_threshold=0.02, min_samples=8).changed(plan=make_shot(samples=128).asked, pins=("denoise",))
+    shot = make_shot(noise_threshold=0.02, min_samples=8).replace(plan=make_shot(samples=128).asked, pins=("denoise",))
     rows = {row.lever: row for row in presenter.lever_rows(shot, Levers(("none", "frame"), thresholds=True), ())}
     assert rows["samples"].texts[rows["samples"].at] == "128"
     assert rows["samples"].asked_text == "256"
@@ -83,7 +83,7 @@ def test_thresholds_go_in_step_and_shots_without_one_stay():
 
 
 def test_what_cannot_be_had_says_why_and_others_stay():
-    shots = (make_shot("010"), make_shot("020").changed(moves=("lights",)))
+    shots = (make_shot("010"), make_shot("020").replace(moves=("lights",)))
     project = lever_edits.set_lever(make_project(shots), ("010", "020"), "keep", ("prepare", "light"))
     assert [shot.settings.keep for shot in project.shots] == [("prepare", "light"), ()]
     with pytest.raises(InputError, match="what moves"):
@@ -125,9 +125,9 @@ def test_a_plan_in_words(film):
     assert "to make it. The worst shot is at" in presenter.plan_words(found, project)
     lines = presenter.change_lines(found, project, 5)
     assert lines[-1].startswith("Nothing holds it")
-    slow = project.changed(machines=(project.machines[0].changed(speed=0.001),))
-    slow = slow.changed(
-        machines=(slow.machines[0].changed(price_per_hour=0.002),), delivery=slow.delivery.changed(currency="EUR")
+    slow = project.replace(machines=(project.machines[0].replace(speed=0.001),))
+    slow = slow.replace(
+        machines=(slow.machines[0].replace(price_per_hour=0.002),), delivery=slow.delivery.replace(currency="EUR")
     )
     words = presenter.plan_words(plan_film(slow, (options, other), "missing"), slow)
     assert "are available: 3.18 short." in words
@@ -150,7 +150,7 @@ def test_errors_that_are_not_known_say_what_to_do(film):
 def test_where_the_stage_stands():
     project = make_project()
     assert trade_stands(project) == "as asked"
-    changed = lever_edits.take(project, "010", project.shot("010").asked.changed(samples=8))
+    changed = lever_edits.take(project, "010", project.shot("010").asked.replace(samples=8))
     assert trade_stands(changed) == "1 of 2 changed"
     assert presenter.picked_words(project, ("010",)) == "shot 010"
     assert presenter.picked_words(project, ("010", "020")) == "all shots"

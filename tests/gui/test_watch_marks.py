@@ -87,7 +87,7 @@ def test_frames_from_one_place_to_another():
 
 def test_the_course_reaches_over_the_handles(tmp_path):
     trials = (exact_trial("010", 1, 256), exact_trial("010", 20, 256, factor=2.0))
-    project = make_project((make_shot("010", 20).changed(handles=4),), trials, (Machine(name="desk"),))
+    project = make_project((make_shot("010", 20).replace(handles=4),), trials, (Machine(name="desk"),))
     seen = Played(project, tmp_path).seen(12 * 60.0)
     shown = cost_profile_of(seen, "010")
     assert (shown.first, shown.last) == (-3, 24)

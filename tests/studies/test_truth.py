@@ -72,7 +72,7 @@ def test_a_render_is_a_trial_that_the_fit_understands(tmp_path):
     trial = as_trial(settings, renders.get(settings))
     assert settings_of(settings).frame_fields() == trial.frame_fields()
     assert trial.seconds == pytest.approx(sum(trial.stage_seconds().values()))
-    assert fit(fit_input(project.changed(trials=(trial,)))).known
+    assert fit(fit_input(project.replace(trials=(trial,)))).known
 
 
 def test_the_summary_counts_what_it_says():

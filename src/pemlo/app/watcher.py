@@ -132,7 +132,7 @@ class _Place:
             return self._known
         if self._from_frames is not None and self._from_frames[0] == film.fit_input:
             made = self._from_frames[1]
-            return replace(made, project=film.project.changed(trials=made.project.trials))
+            return replace(made, project=film.project.replace(trials=made.project.trials))
         made_now = None if snapshot is None else know(film.project, snapshot, monitor=monitor)
         if made_now is not None:
             self._from_frames = film.fit_input, made_now

@@ -43,7 +43,7 @@ def run(args: argparse.Namespace) -> int:
     project = film.project
     ways = [_way(project, args.shot, words) for words in (args.first, args.second)]
     # Ways that only the comparison names have a cost of their own too: the fit has to know them.
-    known = film.changed(_with_names(project, ways)).known
+    known = film.with_project(_with_names(project, ways)).known
     if not known[0].known:
         raise InputError("Nothing was timed yet: there is nothing to compare.", "Time one frame first.")
     looks, troubles = film.looks()
@@ -84,7 +84,7 @@ def _with_names(project: Project, ways: list[Way]) -> Project:
         KeptPlan(name=f"way {number}", shots=tuple(PlannedShot(shot=k, settings=v) for k, v in way.settings.items()))
         for number, way in enumerate(ways)
     )
-    return project.changed(plans=kept)
+    return project.replace(plans=kept)
 
 
 def as_json(found: TwoWays) -> dict[str, Any]:

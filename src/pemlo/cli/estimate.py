@@ -44,7 +44,7 @@ def run(args: argparse.Namespace) -> int:
     if args.reframed:
         size = film.project.delivery.width, film.project.delivery.height
         print(f"Reframed as {reframed_words(size, args.reframed)}", file=sys.stderr)
-        film = film.changed(only_reframed(film.project, args.reframed))
+        film = film.with_project(only_reframed(film.project, args.reframed))
     project, found = film.project, film.forecast
     gone = gone_start_words(project, datetime.now(UTC))
     for notice in filter(None, (*notices(project), gone, *doubts(project, film.fit))):

@@ -121,7 +121,7 @@ def run(args: argparse.Namespace) -> int:
     """Print when the film is done."""
     film = open_possible(args.project, args.seed)
     project = with_rules(film.project, args)
-    known, draws = film.changed(project).known
+    known, draws = film.with_project(project).known
     if known.disagreements:
         said = "; ".join(disagreements_said(project, known.disagreements))
         raise InputError(

@@ -82,7 +82,7 @@ def run(args: argparse.Namespace) -> int:
     names = [shot.name for shot in project.shots]
     for lever in ALLOWABLE if ALL in args.allow else [one for one in ALLOWABLE if one in args.allow]:
         project = allow(project, names, lever, on=True)
-    film = film.changed(project)
+    film = film.with_project(project)
     for trouble in film.looks()[1]:
         print(f"pemlo: {trouble}", file=sys.stderr)
     found = film.plan(args.goal, few=args.few)

@@ -54,8 +54,8 @@ def run(args: argparse.Namespace) -> int:
     settings = _settings(shot, args)
     # A way of denoising or a switch that nobody named is known to the fit by planning it.
     planned = build(type(shot.settings), {**dict(shot.settings), **settings.frame_fields()}, "")
-    project = project.changed(shots=tuple(s.changed(plan=planned) if s is shot else s for s in project.shots))
-    known = film.changed(project).fit
+    project = project.replace(shots=tuple(s.replace(plan=planned) if s is shot else s for s in project.shots))
+    known = film.with_project(project).fit
     if not known.known:
         raise InputError("Nothing has been timed yet, so nothing is known.", "Add a trial first.")
     seconds = draw_frame(known, project, shot.name, args.frame, settings, args.seed)

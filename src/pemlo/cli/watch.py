@@ -105,14 +105,14 @@ def _as_asked(project: Project, args: argparse.Namespace) -> Project:
     given: dict[str, Any] = {}
     if args.place is not None:
         given["place"] = args.place.pattern
-        project = project.changed(shots=tuple(shot.changed(place="") for shot in project.shots))
+        project = project.replace(shots=tuple(shot.replace(place="") for shot in project.shots))
     if args.log is not None:
         if not project.watching.logs:
             raise InputError(
                 "How lines of the log are read is not known.", "Mark a line of it in the window, in Watch, and save."
             )
-        given["logs"] = tuple(log.changed(path=str(args.log.resolve())) for log in project.watching.logs)
-    return project.changed(watching=project.watching.changed(**given)) if given else project
+        given["logs"] = tuple(log.replace(path=str(args.log.resolve())) for log in project.watching.logs)
+    return project.replace(watching=project.watching.replace(**given)) if given else project
 
 
 def _moment(text: str, project: Project) -> datetime:

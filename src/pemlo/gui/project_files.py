@@ -56,7 +56,7 @@ class ProjectFiles:
     def new(self) -> None:
         if self.may_leave():
             lines = tuple(OwnCheck(words=words) for words in self._window.preferences.own_lines)
-            self._window.document.replace(empty_project().changed(own_checks=lines), None)
+            self._window.document.replace(empty_project().replace(own_checks=lines), None)
 
     def open(self) -> None:
         if not self.may_leave():

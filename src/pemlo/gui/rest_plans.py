@@ -74,7 +74,7 @@ class RestPlans:
     def _turn_midway(self, found: "LiveForecast", *, on: bool) -> None:
         self._window.document.edit(
             "Let settings change in the middle of a shot" if on else "Hold shots that have begun",
-            lambda project: project.changed(watching=project.watching.changed(changes_midway=on)),
+            lambda project: project.replace(watching=project.watching.replace(changes_midway=on)),
         )
         self.show(found)
 
@@ -92,6 +92,6 @@ class RestPlans:
                 for name in changed
                 if (frames := tuple(snapshot.of(name).frames[snapshot.of(name).state == FrameState.IN].tolist()))
             ]
-            return planned.changed(watching=planned.watching.changed(again=(*planned.watching.again, *marks)))
+            return planned.replace(watching=planned.watching.replace(again=(*planned.watching.again, *marks)))
 
         self._window.document.edit("Take the plan of the remaining frames", change)

@@ -145,8 +145,8 @@ def test_without_faults_nothing_is_broken_and_nothing_alarms(seed, tmp_path):
 def test_a_test_setting_that_was_left_on_is_said_once_for_all_frames(tmp_path):
     project = film()
     run = played(tmp_path, project=project)
-    few = tuple(shot.changed(asked=shot.asked.changed(samples=16)) for shot in project.shots)
-    run.run.project = run.project.changed(shots=few)  # what the farm renders is not what is planned
+    few = tuple(shot.replace(asked=shot.asked.replace(samples=16)) for shot in project.shots)
+    run.run.project = run.project.replace(shots=few)  # what the farm renders is not what is planned
     found = run.seen(1 * HOUR)
     alarms = [one for one in found.alarms if "not as planned" in one.words]
     assert len(alarms) == 1
@@ -154,7 +154,7 @@ def test_a_test_setting_that_was_left_on_is_said_once_for_all_frames(tmp_path):
 
 
 def test_the_deadline_in_doubt_is_told_once_it_was_safe(tmp_path):
-    project = film().changed(delivery=film().delivery.changed(deadline="2031-04-21T18:00Z", confidence=0.9))
+    project = film().replace(delivery=film().delivery.replace(deadline="2031-04-21T18:00Z", confidence=0.9))
     run = played(tmp_path, "dead:blade@4h", project=project)
     assert run.seen(2 * HOUR).probability > 0.9
     assert run.seen(7 * HOUR).alarms[0].kind == "finish"
@@ -228,7 +228,7 @@ def with_ends(truth, handles):
 def test_frames_beyond_a_range_that_was_taken_too_short_are_told(tmp_path):
     project = film()
     look = played(tmp_path, project=project).seen(9 * HOUR).snapshot.look
-    short = project.changed(shots=(project.shots[0].changed(last=20), *project.shots[1:]))
+    short = project.replace(shots=(project.shots[0].replace(last=20), *project.shots[1:]))
     (alarm,) = of_files(arrival_snapshot(short, look, 9 * HOUR))
     there = max(row.frame for row in look.rows["010"])
     assert there > 21

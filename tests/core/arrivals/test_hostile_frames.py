@@ -34,7 +34,7 @@ PLACE = "r/{shot}/{shot}.{frame:04}.exr"
 
 def film(frames=5, trials=(), machines=None, place=PLACE):
     made = make_project((make_shot("010", frames),), trials, machines or (Machine(name="desk"),), width=48, height=32)
-    return made.changed(watching=Watching(place=place))
+    return made.replace(watching=Watching(place=place))
 
 
 def put(root, name, at=NOW - 1000, **attributes):

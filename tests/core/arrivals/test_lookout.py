@@ -21,7 +21,7 @@ NOW = 2_000_000_000.0
 def film(*shots, place="r/{shot}/{shot}.{frame:04}.exr", **watching):
     machines = (Machine(name="desk"), Machine(name="blade", count=3))
     made = make_project(shots or (make_shot("010", 8), make_shot("020", 5)), machines=machines, width=48, height=32)
-    return made.changed(watching=Watching(place=place, **watching))
+    return made.replace(watching=Watching(place=place, **watching))
 
 
 def put(root, name, at=NOW - 1000, **attributes):
@@ -131,8 +131,8 @@ def test_a_frame_that_was_deleted_is_missing_again(tmp_path):
 
 
 def test_names_with_spaces_letters_of_all_kinds_and_strange_numbers(tmp_path):
-    shots = (make_shot("sjö ö 1", 3), make_shot("x", 3).changed(first=-2, last=0),
-             make_shot("y", 2).changed(first=1_000_001, last=1_000_002))  # fmt: skip
+    shots = (make_shot("sjö ö 1", 3), make_shot("x", 3).replace(first=-2, last=0),
+             make_shot("y", 2).replace(first=1_000_001, last=1_000_002))  # fmt: skip
     project = film(*shots, place="my renders/{shot}/fråme {frame:04} of {shot}.exr")
     put(tmp_path, "my renders/sjö ö 1/fråme 0002 of sjö ö 1.exr")
     put(tmp_path, "my renders/x/fråme -0001 of x.exr")
@@ -142,17 +142,17 @@ def test_names_with_spaces_letters_of_all_kinds_and_strange_numbers(tmp_path):
 
 
 def test_two_shots_in_one_folder(tmp_path):
-    one, other = make_shot("010", 3), make_shot("020", 3).changed(first=11, last=13)
+    one, other = make_shot("010", 3), make_shot("020", 3).replace(first=11, last=13)
     apart = film(one, other, place="r/{frame:04}.exr")
     put(tmp_path, "r/0002.exr")
     put(tmp_path, "r/0012.exr")
     assert states(apart, FolderScanner(tmp_path).look(apart, NOW)) == {
         "010": ["WAITING", "IN", "WAITING"], "020": ["WAITING", "IN", "WAITING"]
     }  # fmt: skip
-    both = film(one, other.changed(first=1, last=3), place="r/{frame:04}.exr")
+    both = film(one, other.replace(first=1, last=3), place="r/{frame:04}.exr")
     look = FolderScanner(tmp_path).look(both, NOW)
     assert any("may be of several shots" in words and "{shot}" in words for words in look.troubles)
-    own = film(one, other.changed(first=1, last=3, place="other/{frame:04}.exr"), place="r/{frame:04}.exr")
+    own = film(one, other.replace(first=1, last=3, place="other/{frame:04}.exr"), place="r/{frame:04}.exr")
     put(tmp_path, "other/0003.exr")
     assert states(own, FolderScanner(tmp_path).look(own, NOW))["020"] == ["WAITING", "WAITING", "IN"]
 
@@ -257,13 +257,13 @@ def test_a_link_that_leads_nowhere_is_named(tmp_path):
 
 def test_frames_of_a_first_pass_do_not_count_for_the_final_one(tmp_path):
     sets = ({"name": "few", "settings": {"samples": 16}},)
-    early = film().changed(sets=sets, running={"first_pass": {"settings": "few"}})
+    early = film().replace(sets=sets, running={"first_pass": {"settings": "few"}})
     scanner = FolderScanner(tmp_path)
     put(tmp_path, "r/010/010.0001.exr")
     snapshot = arrival_snapshot(early, scanner.look(early, NOW), 0.0)
     assert snapshot.of("010").count(FrameState.IN) == 1
     assert snapshot.frames.rendered_with[0].samples == 16
-    approved = early.changed(shots=tuple(shot.changed(approval="approved") for shot in early.shots))
+    approved = early.replace(shots=tuple(shot.replace(approval="approved") for shot in early.shots))
     assert states(approved, scanner.look(approved, NOW))["010"][0] == "WAITING"
     put(tmp_path, "r/010/010.0001.exr", NOW - 5)
     assert states(approved, scanner.look(approved, NOW + 100))["010"][0] == "IN"
@@ -272,7 +272,7 @@ def test_frames_of_a_first_pass_do_not_count_for_the_final_one(tmp_path):
 @pytest.mark.parametrize(("gap", "copies"), [(0.001, 8), (2.0, 0)])
 def test_files_of_a_moment_were_copied_even_where_nothing_was_timed(tmp_path, gap, copies):
     """A copy of twelve files within a moment was read as frames of 0.00 s, all done this minute."""
-    project = film().changed(machines=(Machine(name="desk"),))
+    project = film().replace(machines=(Machine(name="desk"),))
     for frame in range(1, 9):
         put(tmp_path, f"r/010/010.{frame:04}.exr", at=NOW - 1000 + gap * frame)
     snapshot = arrival_snapshot(project, FolderScanner(tmp_path).look(project, NOW), 0.0)

@@ -30,13 +30,13 @@ def film():
 
 
 def test_what_is_there_is_not_missing_but_empty_files_and_other_shots_are(film):
-    shot = film[0].shots[0].changed(last=10)
+    shot = film[0].shots[0].replace(last=10)
     there = [arrival(k) for k in (1, 2, 3, 7)] + [arrival(5, size=0), arrival(8, shot="020"), arrival(99)]
     assert format_frames(missing_frames(shot, there)) == "4-6,8-10"
     assert missing_frames(shot, [arrival(k) for k in range(1, 11)]) == ()
-    stepped = shot.changed(plan=shot.asked.changed(frame_step=3))
+    stepped = shot.replace(plan=shot.asked.replace(frame_step=3))
     assert wanted_frames(stepped) == (1, 4, 7, 10)
-    assert wanted_frames(shot.changed(still=True, moves=())) == (1,)
+    assert wanted_frames(shot.replace(still=True, moves=())) == (1,)
 
 
 def test_machines_end_together_by_what_frames_take_and_not_by_their_number(film):
@@ -53,7 +53,7 @@ def test_machines_end_together_by_what_frames_take_and_not_by_their_number(film)
 
 def test_a_machine_that_begins_at_night_takes_what_it_can_do_until_then(film):
     project, known, draws = film
-    dear = project.changed(machines=tuple(one.changed(speed=one.speed * 0.05) for one in project.machines))
+    dear = project.replace(machines=tuple(one.replace(speed=one.speed * 0.05) for one in project.machines))
     shot, frames = dear.shots[0], tuple(range(1, 101))
     ranges = next_ranges(dear, known, draws, shot, frames, ["desk", "night"])
     work = [float(expected_seconds(dear, known, draws, shot, one.frames).sum()) / 3600 for one in ranges]

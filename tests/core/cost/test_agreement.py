@@ -24,7 +24,7 @@ def found(trials):
 def test_of_three_times_one_is_off_by_two_and_nothing_can_tell_which():
     good = [exact_trial("010", 50, n, 100) for n in (8, 32, 128)]
     for wrong in range(3):
-        trials = [t.changed(seconds=t.seconds * (2.5 if n == wrong else 1)) for n, t in enumerate(good)]
+        trials = [t.replace(seconds=t.seconds * (2.5 if n == wrong else 1)) for n, t in enumerate(good)]
         project, (one,) = found(trials)
         assert one.kind == "open"
         assert set(one.trials) == {0, 1, 2}
@@ -36,7 +36,7 @@ def test_of_three_times_one_is_off_by_two_and_nothing_can_tell_which():
 
 def test_two_families_of_times():
     good = [exact_trial("010", frame, n, 100) for frame in (1, 50, 100) for n in (16, 64)]
-    trials = [t.changed(seconds=t.seconds * (4.0 if n % 2 else 1.0)) for n, t in enumerate(good[:3] * 2)]
+    trials = [t.replace(seconds=t.seconds * (4.0 if n % 2 else 1.0)) for n, t in enumerate(good[:3] * 2)]
     project, (one,) = found(trials)
     assert one.shot == "010"
     assert one.factor > 1.5
@@ -65,7 +65,7 @@ def test_the_same_settings_with_times_a_factor_apart():
 
 def test_one_slip_among_many_is_doubted_and_no_more():
     good = well_timed(noise=0.03, seed=2)
-    slip = good[5].changed(seconds=good[5].seconds * 3)
+    slip = good[5].replace(seconds=good[5].seconds * 3)
     project, wrong = found([*good[:5], slip, *good[6:]])
     assert wrong == ()
     assert len(doubts(project, fit(fit_input(project)))) == 1
@@ -73,12 +73,12 @@ def test_one_slip_among_many_is_doubted_and_no_more():
 
 def test_a_slow_first_frame_is_offered_to_be_left_out():
     good = well_timed(noise=0.02, seed=4)
-    trials = (good[0].changed(seconds=3 * good[0].seconds), *good[1:])
+    trials = (good[0].replace(seconds=3 * good[0].seconds), *good[1:])
     project = make_project(shots=(SHOT,), trials=trials)
     (said,) = doubts(project, fit(fit_input(project)))
     assert "first frame" in str(said)
     assert "leave it out" in str(said)
-    left_out = (trials[0].changed(left_out=FIRST_RUN), *trials[1:])
+    left_out = (trials[0].replace(left_out=FIRST_RUN), *trials[1:])
     assert doubts(make_project(shots=(SHOT,), trials=left_out), fit(fit_input(make_project(trials=left_out)))) == ()
 
 

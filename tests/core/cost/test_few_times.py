@@ -93,7 +93,7 @@ def test_the_unit_of_time_decides_nothing(decades, prepare, size):
 def test_the_same_pixels_by_another_percentage_are_the_same(size, prepare):
     first = predicted(ladder(prepare, 1.0, size), 128, size)
     double = (2 * size[0], 2 * size[1])
-    trials = [one.changed(resolution_percent=one.resolution_percent / 2) for one in ladder(prepare, 1.0, size)]
+    trials = [one.replace(resolution_percent=one.resolution_percent / 2) for one in ladder(prepare, 1.0, size)]
     shot = make_shot("010", samples=128, resolution_percent=50)
     project = make_project(shots=(shot,), trials=tuple(trials), width=double[0], height=double[1])
     wanted = FrameSettings(samples=128, resolution_percent=50)
@@ -113,7 +113,7 @@ def test_an_unrelated_shot_makes_nothing_jump():
     low, middle, high = predicted(trials, 128)
     untimed = make_shot("900", 10, samples=4096)
     assert predicted(trials, 128, shots=(untimed,)) == pytest.approx((low, middle, high), rel=1e-9)
-    other = timed(64, 100, 6.0).changed(shot="900", frame=5)
+    other = timed(64, 100, 6.0).replace(shot="900", frame=5)
     beside = predicted([*trials, other], 128, shots=(untimed,))
     assert low < beside[1] < high
     assert 0.6 < np.log(beside[2] / beside[0]) / np.log(high / low) < 1.5

@@ -69,7 +69,7 @@ def test_nothing_better_is_found_by_scipy(trials):
 @pytest.mark.parametrize("factor", [3.0, 0.3, 10.0])
 def test_one_slip_of_the_stopwatch_does_not_move_the_plan(factor):
     good = well_timed(noise=0.03, seed=2)
-    slip = good[5].changed(seconds=good[5].seconds * factor)
+    slip = good[5].replace(seconds=good[5].seconds * factor)
     bad = make_project(trials=(*good[:5], slip, *good[6:]))
     before, after = middle(make_project(trials=good))[1], middle(bad)[1]
     assert after == pytest.approx(before, rel=0.04)
@@ -89,10 +89,10 @@ def test_an_untimed_shot_gets_a_wide_but_usable_estimate():
 def test_untimed_shots_are_known_better_when_the_timed_ones_agree():
     names = [f"{10 * n:03d}" for n in range(1, 13)]
     shots = tuple(make_shot(name) for name in names)
-    alike = tuple(trial.changed(shot=name) for name in names[:-1] for trial in well_timed(name, (1, 100)))
+    alike = tuple(trial.replace(shot=name) for name in names[:-1] for trial in well_timed(name, (1, 100)))
     random = np.random.default_rng(0)
     levels = dict(zip(names, np.exp(random.normal(0, 1.2, 12)), strict=True))
-    unlike = tuple(trial.changed(seconds=trial.seconds * levels[trial.shot]) for trial in alike)
+    unlike = tuple(trial.replace(seconds=trial.seconds * levels[trial.shot]) for trial in alike)
 
     def width(trials):
         low, _, high = middle(make_project(shots=shots, trials=trials), names[-1])
@@ -117,7 +117,7 @@ def test_nothing_timed_is_nothing_known():
 
 def test_faster_machines_are_brought_to_the_reference():
     machines = (Machine(name="reference"), Machine(name="fast", speed=2.5))
-    on_fast = tuple(t.changed(seconds=t.seconds / 2.5, machine="fast") for t in well_timed())
+    on_fast = tuple(t.replace(seconds=t.seconds / 2.5, machine="fast") for t in well_timed())
     fast = middle(make_project(trials=on_fast, machines=machines))
     assert fast == pytest.approx(middle(make_project(trials=well_timed())), rel=1e-6)
 
@@ -125,7 +125,7 @@ def test_faster_machines_are_brought_to_the_reference():
 def test_stage_times_tell_more_than_the_whole():
     whole = exact_trial("010", 50, 16, 50)
     trace = whole.seconds - 20.0
-    staged = whole.changed(prepare_seconds=15.0, light_seconds=5.0, trace_seconds=trace)
+    staged = whole.replace(prepare_seconds=15.0, light_seconds=5.0, trace_seconds=trace)
     wide, narrow = (middle(make_project(trials=(trial,))) for trial in (whole, staged))
     assert narrow[2] / narrow[0] < 0.8 * wide[2] / wide[0]
 
@@ -133,13 +133,13 @@ def test_stage_times_tell_more_than_the_whole():
 def test_readings_never_count_a_second_twice():
     trial = exact_trial("010", 50, 16, 50)
     assert [reading.value for reading in readings(trial)] == [trial.seconds]
-    staged = trial.changed(prepare_seconds=5.0, trace_seconds=2.0)
+    staged = trial.replace(prepare_seconds=5.0, trace_seconds=2.0)
     found = readings(staged)
     assert sum(reading.value for reading in found) == pytest.approx(trial.seconds)
     assert np.sum([reading.mask for reading in found], axis=0).tolist() == [1, 1, 1, 1, 1, 0, 0, 0]
-    too_much = trial.changed(prepare_seconds=5 * trial.seconds)
+    too_much = trial.replace(prepare_seconds=5 * trial.seconds)
     assert [reading.value for reading in readings(too_much)] == [trial.seconds]
-    with_nothing = trial.changed(denoise_seconds=0.0, prepare_seconds=5.0)
+    with_nothing = trial.replace(denoise_seconds=0.0, prepare_seconds=5.0)
     assert np.sum([reading.mask for reading in readings(with_nothing)], axis=0).tolist() == [1, 1, 1, 0, 1, 0, 0, 0]
 
 
@@ -157,7 +157,7 @@ def test_cost_along_the_shot_is_followed():
 
 @pytest.mark.parametrize("scale", [1e-3, 1.0, 1e4])
 def test_frames_of_fifty_milliseconds_and_of_a_hundred_hours_fit_alike(scale):
-    trials = tuple(t.changed(seconds=t.seconds * scale) for t in well_timed(noise=0.04, seed=1))
+    trials = tuple(t.replace(seconds=t.seconds * scale) for t in well_timed(noise=0.04, seed=1))
     low, mid, high = middle(make_project(trials=trials)) / scale
     wanted = exact_seconds(FrameSettings(samples=256))
     assert mid == pytest.approx(wanted, rel=0.06)
@@ -175,7 +175,7 @@ def test_the_same_seed_gives_the_same_draws_to_the_last_bit():
 
 def test_a_shot_added_leaves_the_draws_of_the_others():
     project = make_project(trials=well_timed())
-    more = project.changed(shots=(make_shot("005", 30), *project.shots))
+    more = project.replace(shots=(make_shot("005", 30), *project.shots))
     assert np.array_equal(
         draw_film(fit(fit_input(project)), project)["010"].theta, draw_film(fit(fit_input(more)), more)["010"].theta
     )

@@ -21,7 +21,7 @@ TRIALS = (
     Trial(shot="020", frame=5, seconds=40.0, samples=512, min_samples=16, noise_threshold=0.02),
     Trial(shot="020", frame=50, seconds=55.0, samples=512, min_samples=16, noise_threshold=0.01, denoise="frame"),
 )
-FILM = make_project(shots=SHOTS, trials=TRIALS).changed(machines=(Machine(name="desk"), Machine(name="farm", count=3)))
+FILM = make_project(shots=SHOTS, trials=TRIALS).replace(machines=(Machine(name="desk"), Machine(name="farm", count=3)))
 
 # One other value for every field of a shot's settings, a shot, a machine and the delivery.
 ASKED = {
@@ -64,12 +64,12 @@ def changes():
         machines = (FILM.machines[0], FILM.machines[1].model_copy(update={name: value}))
         yield f"machine {name}", FILM.model_copy(update={"machines": machines})
     for name, value in DELIVERY.items():
-        yield f"delivery {name}", FILM.changed(delivery=FILM.delivery.changed(**{name: value}))
+        yield f"delivery {name}", FILM.replace(delivery=FILM.delivery.replace(**{name: value}))
     fixed = SHOTS[0].asked.model_copy(update={"samples": 1024})
     shots = (SHOTS[0].model_copy(update={"asked": fixed}), SHOTS[1])
     yield "samples of fixed sampling", FILM.model_copy(update={"shots": shots})
-    yield "title", FILM.changed(title="Another")
-    yield "start", FILM.changed(start="2030-01-01T00:00Z")
+    yield "title", FILM.replace(title="Another")
+    yield "start", FILM.replace(start="2030-01-01T00:00Z")
 
 
 CHANGES = dict(changes())

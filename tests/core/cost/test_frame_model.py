@@ -201,13 +201,13 @@ def test_writing_a_picture_and_saving_on_the_way():
 @given(settings, st.floats(0.01, 1e4), st.floats(0.3, 3.0))
 def test_a_cap_ends_tracing_and_leaves_at_least_a_sample(one, cap, factor):
     theta = TABLE.mean[None]
-    free, held = frames(one), frames(one.changed(most_seconds=cap))
+    free, held = frames(one), frames(one.replace(most_seconds=cap))
     wanted = factor * stage_seconds(theta, free)
     seconds, spent = capped(theta, held, np.array(factor), samples_spent(theta, held)[0])
     rest = wanted.sum() - wanted[0, 2]
     traced = seconds[0] - rest
     # A sample that a threshold sends costs a little more.
-    alone = factor * stage_seconds(theta, frames(one.changed(samples=1, min_samples=None, noise_threshold=None)))[0, 2]
+    alone = factor * stage_seconds(theta, frames(one.replace(samples=1, min_samples=None, noise_threshold=None)))[0, 2]
     assert traced <= max(min(wanted[0, 2], cap), 1.1 * alone) * (1 + 1e-9)
     assert 1 - 1e-9 <= spent[0] <= samples_spent(theta, free)[0][0] * (1 + 1e-9)
     if cap > wanted[0, 2]:
@@ -218,7 +218,7 @@ def test_a_cap_ends_tracing_and_leaves_at_least_a_sample(one, cap, factor):
 def test_the_mean_of_capped_frames_is_that_of_each_of_them(one, cap, seed):
     dice = np.random.default_rng(seed)
     held = frames(
-        one.changed(most_seconds=cap), one.changed(most_seconds=cap, samples=1 + one.samples // 2, min_samples=None)
+        one.replace(most_seconds=cap), one.replace(most_seconds=cap, samples=1 + one.samples // 2, min_samples=None)
     )
     theta = TABLE.mean + 0.2 * dice.standard_normal((6, 1, len(TABLE.mean)))
     cost_profile, share = np.exp(dice.standard_normal((6, 3))), np.array([0.5, 0.3, 0.2])

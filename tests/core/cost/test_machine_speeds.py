@@ -16,7 +16,7 @@ MACHINES = (Machine(name="desk"), Machine(name="blade"), Machine(name="tower"))
 
 
 def timed(machine, seconds, frame=1, samples=64, **fields):
-    return exact_trial("010", frame, samples).changed(machine=machine, seconds=seconds, **fields)
+    return exact_trial("010", frame, samples).replace(machine=machine, seconds=seconds, **fields)
 
 
 def film(*trials):
@@ -122,4 +122,4 @@ def test_rented_machines_keep_their_limits_in_a_table():
     machine = Machine(name="rented", count=0, price_per_hour=2.5, most=8, most_hours=100.0, coherency=0.01)
     project = make_project(machines=(Machine(name="desk"), machine))
     assert read_machines(write_machines(project)) == project.machines
-    assert "most" not in write_machines(project.changed(machines=(Machine(name="desk"),)))
+    assert "most" not in write_machines(project.replace(machines=(Machine(name="desk"),)))

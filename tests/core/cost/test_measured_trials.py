@@ -58,7 +58,7 @@ def test_one_adaptive_trial_and_a_picture_predict_other_thresholds(kappa):
 def test_a_measured_shape_tells_more_than_the_belief_in_a_log_normal():
     shots = (make_shot("010", samples=MOST, min_samples=LEAST, noise_threshold=0.1),)
     plain, calibrating = tuple(exact_trial("010", 50, n, 50) for n in (16, 64)), adaptive_trial(0.1, 1.0)
-    told = tuple(trial.changed(noise_shape=seen(trial.samples)) for trial in plain)
+    told = tuple(trial.replace(noise_shape=seen(trial.samples)) for trial in plain)
     wanted = FrameSettings(samples=MOST, min_samples=LEAST, noise_threshold=0.03, resolution_percent=50)
     widths = []
     for trials in (plain, told):
@@ -88,10 +88,10 @@ def test_the_seconds_of_a_trial_are_read_with_the_samples_that_it_spent():
 
 def test_a_kept_stage_is_cheaper_and_its_share_is_learned():
     whole = [
-        trial.changed(prepare_seconds=20.0, light_seconds=0.5, trace_seconds=trial.seconds - 20.5)
+        trial.replace(prepare_seconds=20.0, light_seconds=0.5, trace_seconds=trial.seconds - 20.5)
         for trial in well_timed()
     ]
-    kept = whole[3].changed(keep=("prepare",), prepare_seconds=1.0, seconds=whole[3].seconds - 19.0)
+    kept = whole[3].replace(keep=("prepare",), prepare_seconds=1.0, seconds=whole[3].seconds - 19.0)
     project = make_project(trials=(*whole, kept))
     wanted = FrameSettings(samples=64, keep=("prepare",))
     low, middle, high = np.quantile(draw_frame(fit(fit_input(project)), project, "010", 20, wanted), [0.05, 0.5, 0.95])

@@ -107,7 +107,7 @@ def test_a_cap_on_what_is_planned_is_heeded_in_what_a_trial_takes():
     shot = make_shot("010", samples=2048)
     project = make_project(shots=(shot,), trials=well_timed())
     known = fit(fit_input(project))
-    held = shot.changed(plan=shot.asked.changed(most_seconds=5.0))
-    capped = project.changed(shots=(held,))
+    held = shot.replace(plan=shot.asked.replace(most_seconds=5.0))
+    capped = project.replace(shots=(held,))
     free_sd, held_sd = (advise(known, one, {"010"})[0].hours_sd for one in (project, capped))
     assert held_sd < 0.9 * free_sd, "what is held to some seconds is surer"

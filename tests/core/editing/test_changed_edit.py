@@ -61,7 +61,7 @@ def test_names_that_hold_the_shots_name():
 
 def test_trials_stay_and_gone_shots_can_be_kept():
     project = film(("010", 1, 100), ("020", 1, 50))
-    project = project.changed(trials=(Trial(shot="010", frame=1, samples=64, seconds=10),))
+    project = project.replace(trials=(Trial(shot="010", frame=1, samples=64, seconds=10),))
     change = edit_change(project, edit(("010", 1, 90)), keep_gone=True)
     kept = change.project
     assert change.words == "reel 2: 1 not in it and kept, 1 shorter; 10 frames fewer."
@@ -71,7 +71,7 @@ def test_trials_stay_and_gone_shots_can_be_kept():
 
 def test_layers_of_a_shot_change_together():
     project = film(("010", 1, 100), ("010 back", 1, 100))
-    project = project.changed(shots=(project.shots[0], project.shots[1].changed(part_of="010")))
+    project = project.replace(shots=(project.shots[0], project.shots[1].replace(part_of="010")))
     change = edit_change(project, edit(("010", 1, 110)))
     assert [(shot.name, shot.last) for shot in change.project.shots] == [("010", 110), ("010 back", 110)]
 

@@ -64,7 +64,7 @@ machines = st.builds(
 
 @given(st.lists(machines, max_size=4), st.floats(0, 2000))
 def test_work_is_conserved(found, work):
-    whole = capacity(tuple(m.changed(name=f"m{n}") for n, m in enumerate(found)), "UTC", START, 30)
+    whole = capacity(tuple(m.replace(name=f"m{n}") for n, m in enumerate(found)), "UTC", START, 30)
     hours = float(whole.hours_for(np.array([work]))[0])
     if np.isfinite(hours):
         assert whole.work_by(hours) == pytest.approx(work, abs=1e-6)

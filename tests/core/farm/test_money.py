@@ -10,7 +10,7 @@ from pemlo.core.project.machines import Machine
 
 def project(*machines, budget=None):
     found = make_project(machines=machines)
-    return found.changed(delivery=found.delivery.changed(budget=budget))
+    return found.replace(delivery=found.delivery.replace(budget=budget))
 
 
 def test_no_price_no_cost():

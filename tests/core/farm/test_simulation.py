@@ -203,7 +203,7 @@ def test_nothing_is_written_onto_a_full_disk():
 )
 def test_nights_over_a_change_of_clocks(zone, start, hours):
     project = make_project(machines=(Machine(name="desk", hours="Mon-Sun 20:00-08:00"),), timezone=zone,
-                           deadline="2031-12-01T12:00Z").changed(start=start)  # fmt: skip
+                           deadline="2031-12-01T12:00Z").replace(start=start)  # fmt: skip
     machines = farm_of(project, 3)
     assert (machines.ends[0] - machines.begins[0]) / 3600 == hours
 

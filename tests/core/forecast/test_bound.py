@@ -20,7 +20,7 @@ ASKED = ShotSettings(samples=256)
 
 
 def film(machines, *only, frames=40, seconds=90.0, **fields):
-    shots = tuple(make_shot(f"{10 * k:03d}", frames).changed(only_on=names) for k, names in enumerate(only, 1))
+    shots = tuple(make_shot(f"{10 * k:03d}", frames).replace(only_on=names) for k, names in enumerate(only, 1))
     trials = tuple(
         Trial(shot=shot.name, frame=frame, seconds=seconds, **ASKED.frame_fields())
         for shot in shots for frame in (1, frames)
@@ -54,11 +54,11 @@ def test_denoising_that_waits_for_neighbours_goes_to_the_machines_that_it_is_bou
     shot = make_shot("010", 30, denoise="neighbours")
     trials = (
         Trial(shot="010", frame=1, seconds=160.0, **shot.asked.frame_fields()),
-        Trial(shot="010", frame=1, seconds=100.0, **shot.asked.changed(denoise="none").frame_fields()),
+        Trial(shot="010", frame=1, seconds=100.0, **shot.asked.replace(denoise="none").frame_fields()),
     )
     machines = (Machine(name="cards"), Machine(name="processors"))
     project = make_project((shot,), trials, machines)
-    bound = project.changed(running=project.running.changed(denoise_on=("processors",)))
+    bound = project.replace(running=project.running.replace(denoise_on=("processors",)))
     run = Film(bound).run
     groups = run.farm.slot_group[run.run.trace[:, 0].astype(int)]
     parts = np.array([run.jobs[int(k)].part for k in run.work.job_of])

@@ -92,7 +92,7 @@ def test_fourteen_minutes_over_250_frames():
     def probability(count):
         quick = set_delivery(project, deadline=project.start + timedelta(minutes=30))
         known = fit(fit_input(quick))
-        many = quick.changed(machines=(Machine(name="m", count=count),))
+        many = quick.replace(machines=(Machine(name="m", count=count),))
         return forecast(many, known, draw_film(known, many)).probability
 
     # At least 117 machines within half an hour: 116 are not enough work even without an overrun.

@@ -37,6 +37,6 @@ def test_of_a_film_that_is_due_tonight_an_hour_counts():
 
 def test_where_frames_are_watched_the_rest_is_counted_from_now():
     assert DUE > START
-    watched = make_project().changed(watching=Watching(place="r/{shot}.{frame:04}.exr"))
-    by_shot = make_project((make_shot().changed(place="r/{shot}.{frame:04}.exr"),))
+    watched = make_project().replace(watching=Watching(place="r/{shot}.{frame:04}.exr"))
+    by_shot = make_project((make_shot().replace(place="r/{shot}.{frame:04}.exr"),))
     assert [gone_start_words(one, AT + DAY) for one in (watched, by_shot, make_project(()))] == ["", "", ""]

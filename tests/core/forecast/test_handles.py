@@ -29,7 +29,7 @@ DESK = Machine(name="desk")
 
 
 def film(handles=0, trials=None, count=100, **fields):
-    shot = make_shot("010", count).changed(handles=handles, **fields)
+    shot = make_shot("010", count).replace(handles=handles, **fields)
     return make_project((shot,), well_timed() if trials is None else trials, (DESK,))
 
 
@@ -50,12 +50,12 @@ def hours(project):
     ],
 )
 def test_the_frames_that_are_rendered(fields, step, frames):
-    shot = make_shot("010", 10).changed(**fields)
+    shot = make_shot("010", 10).replace(**fields)
     settings = ShotSettings(samples=16, frame_step=step)
     found = tuple(shot.rendered_frames(settings))
     assert ",".join(map(str, found)) == frames or format_frames(found) == frames
     assert shot.rendered_count(settings) == len(found)
-    (job,) = jobs_of(make_project((shot.changed(asked=settings),)))
+    (job,) = jobs_of(make_project((shot.replace(asked=settings),)))
     assert tuple(job.frames) == found
     assert job.place.min() >= 0
     assert job.place.max() <= 1

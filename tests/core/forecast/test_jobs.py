@@ -63,10 +63,10 @@ def test_frames_again_come_last_but_those_of_a_shot_with_a_date_at_once():
 def test_of_a_shot_in_layers_the_still_one_comes_first_and_its_place_is_the_shots():
     project = film()
     shots = [
-        make_shot("020 man", 20).changed(part_of="020"),
-        make_shot("020 back", 20).changed(part_of="020", still=True),
+        make_shot("020 man", 20).replace(part_of="020"),
+        make_shot("020 back", 20).replace(part_of="020", still=True),
     ]
-    project = project.changed(shots=(project.shots[0], *shots, *project.shots[2:]))
+    project = project.replace(shots=(project.shots[0], *shots, *project.shots[2:]))
     assert order(project)[:3] == ["010", "020 back", "020 man"]
 
 
@@ -82,13 +82,13 @@ def test_a_first_pass_of_all_comes_before_the_rest_and_approved_shots_need_none(
 def test_denoising_that_looks_around_waits_and_costs_what_it_costs_together():
     shot = make_shot("010", 20, denoise="neighbours")
     trials = well_timed(frames=(1, 20))
-    trials += tuple(one.changed(denoise="neighbours", seconds=one.seconds + 9.0) for one in trials)
+    trials += tuple(one.replace(denoise="neighbours", seconds=one.seconds + 9.0) for one in trials)
     project = make_project(shots=(shot,), trials=trials)
     known = fit(fit_input(project))
     queue = queue_of(project, known, draw_film(known, project))
     assert queue.work.jobs == ("010", "010 denoise")
     assert queue.work.beside.tolist() == [-1, 0]
-    whole = make_project(shots=(shot.changed(still=True, moves=()),), trials=trials)
+    whole = make_project(shots=(shot.replace(still=True, moves=()),), trials=trials)
     together = queue_of(whole, known, draw_film(known, project)).work
     assert together.jobs == ("010",)
     assert queue.work.full.sum(axis=1) == pytest.approx(together.full[:, 0])

@@ -19,7 +19,7 @@ FULL, KEPT = 77.0, 8.0  # seconds, in the proportion of a case as people report 
 def film(frames, machines):
     """A shot whose geometry and light are kept, well timed both ways."""
     plain = ShotSettings(samples=64)
-    kept = plain.changed(keep=("prepare", "light"))
+    kept = plain.replace(keep=("prepare", "light"))
     trials = []
     for frame in (1, 5, 9):
         stages = {"trace_seconds": 6.0, "denoise_seconds": 0.0, "write_seconds": 1.0}
@@ -38,7 +38,7 @@ def film(frames, machines):
                 **stages,
             )
         )
-    shot = make_shot("010", frames).changed(asked=kept)
+    shot = make_shot("010", frames).replace(asked=kept)
     return make_project((shot,), tuple(trials), machines)
 
 
@@ -54,8 +54,8 @@ def test_hours_are_those_of_full_frames_on_each_machine_and_kept_ones_after(coun
 def test_without_kept_data_nothing_changes():
     project = film(10, (Machine(name="a"),))
     shot = project.shots[0]
-    assert whole_share(project, shot, shot.asked.changed(keep=())) == 0.0
-    assert whole_share(project.changed(machines=()), shot, shot.asked) == pytest.approx(0.1)
+    assert whole_share(project, shot, shot.asked.replace(keep=())) == 0.0
+    assert whole_share(project.replace(machines=()), shot, shot.asked) == pytest.approx(0.1)
 
 
 def test_the_forecast_counts_them_too():

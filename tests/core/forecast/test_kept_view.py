@@ -33,7 +33,7 @@ def found(shot, machines=DESK, trials=None):
     ],
 )
 def test_a_stage_can_be_kept_only_while_nothing_that_it_depends_on_moves(moves, keep, state, stages, reasons):
-    one, *_ = found(make_shot("010", keep=keep).changed(moves=moves))
+    one, *_ = found(make_shot("010", keep=keep).replace(moves=moves))
     assert (one.state, one.keep, len(one.why_not)) == (state, stages, reasons)
     assert (one.saves_h is None) == (state in ("wrong", "nothing can be kept"))
 
@@ -42,10 +42,10 @@ def test_a_stage_can_be_kept_only_while_nothing_that_it_depends_on_moves(moves, 
 def test_what_is_saved_is_what_the_machines_do_less_and_filling_is_what_they_fill(count):
     """Against the run of every frame: with and without, on one machine and on ten."""
     machines = (Machine(name="desk", count=count),)
-    shot = make_shot("010", 100, keep=("prepare", "light")).changed(moves=("camera",))
+    shot = make_shot("010", 100, keep=("prepare", "light")).replace(moves=("camera",))
     one, project, known, draws = found(shot, machines)
     with_it = finish_of(project, known, draws)
-    bare = project.changed(shots=(shot.changed(plan=ShotSettings(samples=256)),))
+    bare = project.replace(shots=(shot.replace(plan=ShotSettings(samples=256)),))
     without = finish_of(bare, known, draws)
     saved = sum(use.busy_hours for use in without.machines) - sum(use.busy_hours for use in with_it.machines)
     assert one.fillings == count
@@ -55,9 +55,9 @@ def test_what_is_saved_is_what_the_machines_do_less_and_filling_is_what_they_fil
 
 
 def test_memory_that_no_machine_has_is_said():
-    trials = tuple(one.changed(memory_gib=48.0) for one in well_timed())
+    trials = tuple(one.replace(memory_gib=48.0) for one in well_timed())
     machines = (Machine(name="desk", memory_gib=32.0), Machine(name="blade", memory_gib=64.0))
-    one, *_ = found(make_shot("010").changed(moves=("camera",)), machines, trials)
+    one, *_ = found(make_shot("010").replace(moves=("camera",)), machines, trials)
     assert one.memory_gib.value == pytest.approx(48.0, rel=0.01)
     assert one.too_small == ("desk",)
     assert found(make_shot("010"))[0].memory_gib is None

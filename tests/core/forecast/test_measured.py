@@ -64,7 +64,7 @@ HALF_ONE_AND_TWO = tuple({"resolution_percent": q, "seconds": s} for q, s in ((5
 )
 def test_another_size_costs_what_its_pixels_cost(width, height, seconds):
     typed = film(shot(150, samples=64), *HALF_ONE_AND_TWO)
-    changed = typed.changed(set_delivery(typed.project, width=width, height=height))
+    changed = typed.with_project(set_delivery(typed.project, width=width, height=height))
     assert within(of(changed).seconds.p50, seconds, 0.15)
     assert within(of(changed).hours.p50, seconds * 150 / 3600, 0.15)
     words = unknowns(changed.project, changed.project.shots[0])
@@ -148,7 +148,7 @@ def test_each_answer_settles_it():
         project = asked.project
         for index in answer.trials:
             project = set_trial(project, index, left_out=answer.why)
-        return asked.changed(project)
+        return asked.with_project(project)
 
     for answer in (parts, machine):
         assert answer.trials == (0, 1, 2)
@@ -164,8 +164,8 @@ def test_settings_near_the_time_as_asked_follow_it_and_far_ones_do_not():
 
     def seconds(**fields):
         project = asked.project
-        planned = project.shots[0].changed(plan=project.shots[0].asked.changed(**fields))
-        return of(asked.changed(project.changed(shots=(planned,)))).seconds.p50
+        planned = project.shots[0].replace(plan=project.shots[0].asked.replace(**fields))
+        return of(asked.replace(project.replace(shots=(planned,)))).seconds.p50
 
     assert within(seconds(samples=500), 590, 0.1), "no bargain a step beside it"
     assert within(seconds(samples=64, resolution_percent=50), 7.5, 0.15)
@@ -199,8 +199,8 @@ def test_other_proportions_of_another_way_contradict_nothing():
     assert within(of(both).seconds.p50, 30, 0.08)
     for samples, seconds in ((64, 2.9), (128, 3.0), (512, 20.0)):
         project = both.project
-        planned = project.shots[0].changed(plan=ShotSettings(samples=samples, way="quick"))
-        assert within(of(both.changed(project.changed(shots=(planned,)))).seconds.p50, seconds, 0.25)
+        planned = project.shots[0].replace(plan=ShotSettings(samples=samples, way="quick"))
+        assert within(of(both.replace(project.replace(shots=(planned,)))).seconds.p50, seconds, 0.25)
 
 
 def test_only_repeats_of_one_way_contradict():

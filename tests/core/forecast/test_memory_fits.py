@@ -51,7 +51,7 @@ def test_a_frame_that_was_timed_there_fits_there():
     assert found.value == pytest.approx(32)
     assert (never, unsure) == ((), ())
     assert Film(project).forecast.never == ""
-    smaller = film(there.changed(resolution_percent=50))
+    smaller = film(there.replace(resolution_percent=50))
     assert shown_to_fit(smaller, smaller.shots[0], smaller.shots[0].settings) == float("inf")
 
 
@@ -59,7 +59,7 @@ def test_what_fitted_alone_is_not_shown_to_fit_beside_another():
     alone = exact_trial("010", 1, 64, 100, memory_gib=15.0, machine="blade")
     _, never, _ = of(film(alone, at_once=2))
     assert never == ("blade",), "15 GiB twice do not go into 20"
-    beside = alone.changed(frames_at_once=2)
+    beside = alone.replace(frames_at_once=2)
     _, never, _ = of(film(beside, at_once=2))
     assert never == ()
 
@@ -75,7 +75,7 @@ def test_two_sizes_tell_how_much_is_fixed():
 def spilling_film(*more):
     """A frame takes 100 s with enough memory, and 300 s on a machine of 20 GiB that it does not fit into."""
     timed = Trial(shot="010", frame=1, samples=256, seconds=100.0, memory_gib=32.0, machine="big")
-    slow = timed.changed(seconds=300.0, memory_gib=None, machine="small")
+    slow = timed.replace(seconds=300.0, memory_gib=None, machine="small")
     machines = (Machine(name="big", memory_gib=64.0), Machine(name="small", memory_gib=20.0))
     return make_project(shots=(make_shot("010"),), trials=(timed, slow, *more), machines=machines)
 
@@ -87,21 +87,21 @@ def test_a_machine_whose_memory_is_too_small_is_as_slow_as_a_trial_there_shows()
     assert film.forecast.kind != "disagree"
     assert film.forecast.shots[0].seconds.p50 == pytest.approx(100, rel=0.02)
     assert film.run.film.p50 * HOUR_S == pytest.approx(7500, rel=0.06)
-    alone = Film(project.changed(machines=project.machines[1:]))
+    alone = Film(project.replace(machines=project.machines[1:]))
     assert alone.run.film.p50 * HOUR_S == pytest.approx(30_000, rel=0.06)
     assert any("larger than its memory" in words for words in unknowns(project, project.shots[0]))
 
 
 def test_a_frame_that_fits_at_a_smaller_size_is_not_slowed():
-    half = spilling_film().shots[0].asked.changed(resolution_percent=25.0)
+    half = spilling_film().shots[0].asked.replace(resolution_percent=25.0)
     fits = Trial(shot="010", frame=1, samples=256, resolution_percent=25.0, seconds=8.0, memory_gib=6.0, machine="big")
     project = spilling_film(fits)
-    project = project.changed(shots=(project.shots[0].changed(plan=half),), machines=project.machines[1:])
+    project = project.replace(shots=(project.shots[0].replace(plan=half),), machines=project.machines[1:])
     film = Film(project)
     assert film.run.film.p50 * HOUR_S == pytest.approx(100 * film.forecast.shots[0].seconds.p50, rel=0.1)
 
 
 def test_where_nothing_else_was_timed_a_frame_that_spilled_counts():
-    slow = spilling_film().trials[1].changed(memory_gib=32.0)
-    film = Film(spilling_film().changed(trials=(slow,)))
+    slow = spilling_film().trials[1].replace(memory_gib=32.0)
+    film = Film(spilling_film().replace(trials=(slow,)))
     assert film.forecast.shots[0].seconds.p50 == pytest.approx(300, rel=0.05)

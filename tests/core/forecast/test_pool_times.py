@@ -121,7 +121,7 @@ def test_what_is_under_way_when_a_window_ends_is_no_unrest_of_the_shot(count):
     """
     machines = tuple(Machine(name=f"m{k}") for k in range(count))
     project, known, draws = film()
-    project = project.changed(machines=machines)
+    project = project.replace(machines=machines)
     frames = with_pool_times(project, known, draws, files(1.2 * SECONDS, count, 200))
     updated = learn(project, known, draws, frames, machine_records(project, frames, 0.0))
     shot = project.shots[0]
@@ -135,7 +135,7 @@ def test_a_pool_teaches_how_fast_its_machines_are_as_far_as_they_did_the_work():
     """Of two machines the one with nine tenths of the work is the slow one: the other's pace is hardly learned."""
     machines = (Machine(name="large", count=9), Machine(name="small"))
     project, known, draws = film()
-    project = project.changed(machines=machines)
+    project = project.replace(machines=machines)
     frames = with_pool_times(project, known, draws, files(1.3 * SECONDS, 10, 200))
     assert frames.pool.share.tolist() == pytest.approx([0.9, 0.1])
     pace = np.median(learn(project, known, draws, frames, machine_records(project, frames, 0.0)).pace, axis=0)

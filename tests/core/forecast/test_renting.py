@@ -43,7 +43,7 @@ def test_only_what_the_own_machine_lacks_is_rented():
     film = known_film(OWN, Machine(name="rented", price_per_hour=2.0), deadline="2031-04-21T12:00Z")
     project = film[0]
     hours = (project.delivery.render_by - project.start).total_seconds() / 3600
-    alone = finish_of(project.changed(machines=(OWN,)), *film[1:])
+    alone = finish_of(project.replace(machines=(OWN,)), *film[1:])
     needed = float(np.quantile(alone.run.busy.sum(axis=1) * 0.5 / 3600, 0.9))
     own = 0.5 * hours
     assert needed > own, "the case needs nothing to be rented"
@@ -78,17 +78,17 @@ def test_a_day_later_the_own_machine_does_it_all():
 )
 def test_no_hours_of_two_rented_machines_cost_less(slow, quick):
     """All whole hours of both are tried by the exact run; none that makes it costs less, but for an hour's rounding."""
-    film = known_film(OWN.changed(speed=0.2), slow, quick, frames=60, deadline="2031-04-21T14:00Z")
+    film = known_film(OWN.replace(speed=0.2), slow, quick, frames=60, deadline="2031-04-21T14:00Z")
     project = film[0]
     way = rent(film)
     whole = [range(int(rentable_h(project, machine)) + 1) for machine in (slow, quick)]
     best = np.inf
     for mine in itertools.product(*whole):
         machines = [
-            machine.changed(most_hours=hours) if hours else machine.changed(count=0)
+            machine.replace(most_hours=hours) if hours else machine.replace(count=0)
             for machine, hours in zip((slow, quick), mine, strict=True)
         ]
-        cost, chance = cost_and_chance(film, project.changed(machines=(project.machines[0], *machines)))
+        cost, chance = cost_and_chance(film, project.replace(machines=(project.machines[0], *machines)))
         if chance >= project.delivery.confidence:
             best = min(best, cost)
     assert way.least is not None, "the case is too hard to show anything"

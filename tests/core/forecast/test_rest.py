@@ -100,7 +100,7 @@ def test_hours_left_are_those_of_the_frames_that_are_left(known):
 
 
 def test_frames_to_be_rendered_again_are_fewer_the_more_are_good(known):
-    project = known[0].changed(delivery=known[0].delivery.changed(retake_share=0.1))
+    project = known[0].replace(delivery=known[0].delivery.replace(retake_share=0.1))
     counts = []
     for count in (0, 20, 40):
         done = {"010": np.arange(1, count + 1)}

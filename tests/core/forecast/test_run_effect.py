@@ -46,7 +46,7 @@ def test_four_frames_on_three_machines_take_two_frames_of_time():
 
 @pytest.mark.parametrize("count", [1, 4, 20])
 def test_a_preview_is_within_one_percent_of_the_exact_run(count):
-    project, known, draws = film((NIGHTS.changed(count=count),), 400)
+    project, known, draws = film((NIGHTS.replace(count=count),), 400)
     quick = forecast(project, known, draws)
     exact = forecast(project, known, draws, finish=exact_finish(project, known, draws))
     for share in (0.5, 0.9):
@@ -72,7 +72,7 @@ def test_to_spare_and_the_chance_say_the_same_whatever_the_deadline():
     for share in np.linspace(0.02, 0.995, 12):
         deadline = project.start.timestamp() + 3600 * float(np.quantile(ends, share))
         due = type(project.start).fromtimestamp(deadline, project.start.tzinfo)
-        moved = project.changed(delivery=project.delivery.changed(deadline=due))
+        moved = project.replace(delivery=project.delivery.replace(deadline=due))
         said = forecast(moved, known, draws, finish=finish_of(moved, known, draws))
         assert (said.spare_h >= -1e-9) == (said.probability >= 0.9), share
 
@@ -83,14 +83,14 @@ def test_what_is_just_short_is_said_no_finer_than_it_is_known():
     words = {}
     for share in (0.89, 0.6):
         deadline = project.start + timedelta(hours=float(np.quantile(ends, share)))
-        moved = project.changed(delivery=project.delivery.changed(deadline=deadline))
+        moved = project.replace(delivery=project.delivery.replace(deadline=deadline))
         words[share] = verdict(moved, forecast(moved, known, draws, finish=finish_of(moved, known, draws)))
     assert "are available: 0.1 short." in words[0.89]
     assert " short." in words[0.6]
 
 
 def test_work_that_never_ends_is_said_in_place_of_a_date():
-    trials = tuple(one.changed(memory_gib=96.0) for one in well_timed())
+    trials = tuple(one.replace(memory_gib=96.0) for one in well_timed())
     machines = (Machine(name="desk", memory_gib=64.0),)
     project, known, draws = known_film(make_project((make_shot("010"),), trials, machines))
     said = forecast(project, known, draws)

@@ -33,7 +33,7 @@ def known():
 
 
 def seconds(samples):
-    return exact_seconds(make_shot().asked.changed(samples=samples))
+    return exact_seconds(make_shot().asked.replace(samples=samples))
 
 
 def test_it_is_what_hand_counting_says(known):
@@ -59,7 +59,7 @@ def test_from_which_frame_on_the_second_pass_is_late(known):
     assert count == pytest.approx(left / each, abs=6)
     later = two_passes(*known, FEW, approved_h=1.3)
     assert later.cannot[1] < 8
-    assert two_passes(project.changed(delivery=project.delivery.changed(deadline="2031-05-21T14:00Z")), *known[1:],
+    assert two_passes(project.replace(delivery=project.delivery.replace(deadline="2031-05-21T14:00Z")), *known[1:],
                       FEW).cannot is None  # fmt: skip
     assert f"From frame {frame} of {shot} on" in passes_words(project, found, "Mon 12:00")
 

@@ -89,7 +89,7 @@ def test_more_time_more_machines_and_fewer_samples_never_lower_the_odds():
     draws = draw_film(known, project)
     base = forecast(project, known, draws)
     later = set_delivery(project, deadline=project.delivery.deadline + timedelta(hours=10))
-    more = project.changed(machines=(Machine(name="reference", count=2),))
+    more = project.replace(machines=(Machine(name="reference", count=2),))
     cheaper = set_asked(project, ["010"], samples=64)
     for better in (later, more, cheaper):
         assert forecast(better, known, draws).probability >= base.probability
@@ -144,7 +144,7 @@ def test_a_deadline_means_its_moment_in_any_zone():
 
 def test_a_slip_is_named_with_its_place():
     good = well_timed(noise=0.03)
-    project = make_project(trials=(good[0].changed(seconds=good[0].seconds * 5), *good[1:]))
+    project = make_project(trials=(good[0].replace(seconds=good[0].seconds * 5), *good[1:]))
     found = doubts(project, fit(fit_input(project)))
     assert [problem.where for problem in found] == ["Trial of shot 010, frame 1"]
     assert "6 m" in found[0].what
@@ -155,7 +155,7 @@ def test_unknowns_name_what_no_trial_shows():
     adaptive = make_shot("010", samples=512, min_samples=16, noise_threshold=0.01, denoise="frame")
     project = make_project(shots=(adaptive, make_shot("020")))
     assert unknowns(project, adaptive) == ("No trial yet: what a frame takes is not known. Time one frame.",)
-    project = project.changed(trials=(exact_trial("010", 5, 16, 25), exact_trial("010", 5, 32, 25)))
+    project = project.replace(trials=(exact_trial("010", 5, 16, 25), exact_trial("010", 5, 32, 25)))
     words = " ".join(unknowns(project, adaptive))
     for part in (
         "All trials are of frame 5",

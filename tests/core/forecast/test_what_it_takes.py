@@ -44,7 +44,7 @@ def test_the_fewest_more_are_those_that_trying_each_number_finds():
     chances = []
     for extra in range(way.least.extra + 1):
         machines = (with_more(desk, extra), project.machines[1])
-        chances.append(finish_of(project.changed(machines=machines), known, draws).probability)
+        chances.append(finish_of(project.replace(machines=machines), known, draws).probability)
     assert way.least.extra > 1, "the case is too easy to show anything"
     assert all(chance < wanted for chance in chances[:-1])
     assert way.least.probability == chances[-1] >= wanted
@@ -77,7 +77,7 @@ def test_more_days_begin_with_the_first_and_keep_the_nights():
     assert closed[0] == project.start.astimezone(project.delivery.zone).date()
     opened = with_days(project, desk, 1)
     assert closed_days(project, opened) == closed[1:]
-    hours = [sum(farm_of(project.changed(machines=(one,)), 3).open_seconds(3 * 86400)) / 3600 for one in (desk, opened)]
+    hours = [sum(farm_of(project.replace(machines=(one,)), 3).open_seconds(3 * 86400)) / 3600 for one in (desk, opened)]
     start = project.start.astimezone(project.delivery.zone)
     expected = 12.0 if start.hour < 8 else 20.0 - start.hour - start.minute / 60  # by hand: 8:00 to 20:00, from now on
     assert hours[1] - hours[0] == pytest.approx(expected)
@@ -87,7 +87,7 @@ def test_a_day_that_is_closed_for_once_is_opened_too():
     project = make_project()
     day = project.start.astimezone(project.delivery.zone).date()
     desk = Machine(name="desk", exceptions=(OtherHours(day=day, hours="off"),))
-    project = project.changed(machines=(desk,))
+    project = project.replace(machines=(desk,))
     assert closed_days(project, desk) == (day,)
     assert closed_days(project, with_days(project, desk, 1)) == ()
 
@@ -113,8 +113,8 @@ def test_machines_that_are_switched_off_may_be_what_it_takes():
 def test_nothing_timed_and_no_machine_are_refused():
     project, known, draws = known_film((Machine(name="desk"),))
     with pytest.raises(InputError, match="no machine"):
-        what_it_takes(project.changed(machines=()), known, draws)
-    bare = project.changed(trials=())
+        what_it_takes(project.replace(machines=()), known, draws)
+    bare = project.replace(trials=())
     unknown = fit(fit_input(bare, 0))
     with pytest.raises(InputError, match="timed"):
         what_it_takes(bare, unknown, draws)
@@ -131,11 +131,11 @@ def test_rented_machines_are_tried_up_to_what_can_be_had_and_for_the_hours_that_
     project, known, draws = known_film((desk,))
     needed = float(np.quantile(finish_of(project, known, draws).run.busy.sum(axis=1), 0.95)) * 0.02 / 3600
     rented = Machine(name="rented", count=0, most=3, most_hours=2 * needed, price_per_hour=5.0)
-    way = what_it_takes(project.changed(machines=(desk, rented)), known, draws)[1]
+    way = what_it_takes(project.replace(machines=(desk, rented)), known, draws)[1]
     assert (way.machine, way.most, way.least.extra) == ("rented", 3, 1)
     assert way.least.cost == pytest.approx(5.0 * needed, rel=0.2)  # it does nearly all of the work
-    short = rented.changed(most_hours=0.2 * needed)
-    none = what_it_takes(project.changed(machines=(desk, short)), known, draws)[1]
+    short = rented.replace(most_hours=0.2 * needed)
+    none = what_it_takes(project.replace(machines=(desk, short)), known, draws)[1]
     assert none.least is None
     assert none.curve[-1].extra == 3
 

@@ -35,7 +35,7 @@ NASTY = '<script>alert("x")</script>'
 
 def film(**more):
     shots = (make_shot("010"), make_shot("020", 50))
-    planned = shots[0].changed(plan=shots[0].asked.changed(samples=64))
+    planned = shots[0].replace(plan=shots[0].asked.replace(samples=64))
     machines = (Machine(name="blade", count=2), Machine(name="tower", speed=0.5))
     return make_project((planned, shots[1]), well_timed(), machines, **more)
 
@@ -80,10 +80,10 @@ def test_what_is_given_up_sums_to_the_difference(tmp_path):
 
 def test_what_one_more_buys_comes_of_a_run(tmp_path):
     project = film()
-    longer = tuple(shot.changed(last=shot.last * 3) for shot in project.shots)
-    facts = case_facts(Film(project.changed(shots=longer), tmp_path), WRITTEN)
+    longer = tuple(shot.replace(last=shot.last * 3) for shot in project.shots)
+    facts = case_facts(Film(project.replace(shots=longer), tmp_path), WRITTEN)
     assert any(words.startswith("One more of blade: about") for words in facts.more)
-    none = film().changed(machines=())
+    none = film().replace(machines=())
     assert case_facts(Film(none, tmp_path), WRITTEN).more == ()
 
 
@@ -96,9 +96,9 @@ def test_nothing_known_and_nothing_given_up(tmp_path):
 
 
 def test_a_script_is_text(tmp_path):
-    project = film().changed(title=NASTY)
-    shots = tuple(shot.changed(name=f"{safe_name(NASTY)[:40]}{k}") for k, shot in enumerate(project.shots))
-    nasty = project.changed(shots=shots, trials=tuple(t.changed(shot=shots[0].name) for t in project.trials))
+    project = film().replace(title=NASTY)
+    shots = tuple(shot.replace(name=f"{safe_name(NASTY)[:40]}{k}") for k, shot in enumerate(project.shots))
+    nasty = project.replace(shots=shots, trials=tuple(t.replace(shot=shots[0].name) for t in project.trials))
     for page in (
         case_page(case_facts(Film(nasty, tmp_path), WRITTEN)),
         sheet_page(nasty, settings_sheet(nasty), WRITTEN, (f"render {NASTY}",)),
@@ -153,8 +153,8 @@ def test_the_case_of_the_demo_shows_its_worst_spots_and_is_small():
 
     project = read_project(DEMO_FILE)
     shot = project.shot("060")
-    planned = project.changed(shots=tuple(
-        one.changed(plan=one.asked.changed(samples=32)) if one.name == shot.name else one for one in project.shots
+    planned = project.replace(shots=tuple(
+        one.replace(plan=one.asked.replace(samples=32)) if one.name == shot.name else one for one in project.shots
     ))  # fmt: skip
     facts = case_facts(Film(planned, Path(DEMO_FILE).parent), WRITTEN)
     assert [spot.shot for spot in facts.spots][:1] == ["060"]

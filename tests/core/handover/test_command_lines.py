@@ -22,7 +22,7 @@ TEMPLATE = "render {shot} -s {first} -e {last} --size={width}x{height} -m {machi
 
 
 def project_with(name):
-    return make_project((make_shot("010", 40).changed(name=name),))
+    return make_project((make_shot("010", 40).replace(name=name),))
 
 
 def printed_by_a_shell(line):
@@ -99,7 +99,7 @@ def test_templates_that_only_look_odd_are_filled_in(template):
     [({"cameras": ("-rf",)}, "camera of shot 010 begins with"), ({"place": "-o{frame}"}, "pattern of shot 010 begins")],
 )
 def test_what_a_program_would_take_for_an_option_is_refused(fields, words):
-    shot = make_shot("010", 40).changed(**fields)
+    shot = make_shot("010", 40).replace(**fields)
     project = make_project((shot,))
     with pytest.raises(InputError, match=words):
         command_line("render {camera} {pattern}", project, whole_shots(project)[0])

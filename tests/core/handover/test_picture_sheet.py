@@ -25,7 +25,7 @@ def trial(folder, shot, samples, seconds, frame=1, *, picture=True, **fields):
     name = f"{shot}-{frame}-{samples}.exr" if picture else ""
     if picture:
         write_exr(folder / name, CLEAN)
-    settings = ASKED.changed(samples=samples).frame_fields()
+    settings = ASKED.replace(samples=samples).frame_fields()
     return Trial(shot=shot, frame=frame, seconds=seconds, picture=name, **{**settings, **fields})
 
 
@@ -37,15 +37,15 @@ def film(tmp_path):
         trial(tmp_path, "010", 16, 10.0, mark=BAD), trial(tmp_path, "020", 32, 20.0),
         trial(tmp_path, "020", 128, 60.0), trial(tmp_path, "030", 256, 135.0, picture=False),
     )  # fmt: skip
-    return Film(make_project(tuple(one.changed(asked=ASKED) for one in shots), trials), tmp_path)
+    return Film(make_project(tuple(one.replace(asked=ASKED) for one in shots), trials), tmp_path)
 
 
 def test_a_shot_is_shown_as_planned_else_as_it_passed_else_as_clean_as_can_be(film):
     folder, project = film.folder, film.project
     assert [one.index for one in one_of_each(project, folder)] == [0, 4, None]
-    planned = project.changed(shots=(project.shots[0].changed(plan=ASKED.changed(samples=64)), *project.shots[1:]))
+    planned = project.replace(shots=(project.shots[0].replace(plan=ASKED.replace(samples=64)), *project.shots[1:]))
     assert one_of_each(planned, folder)[0].index == 1
-    other = project.changed(shots=(project.shots[0].changed(plan=ASKED.changed(samples=99)), *project.shots[1:]))
+    other = project.replace(shots=(project.shots[0].replace(plan=ASKED.replace(samples=99)), *project.shots[1:]))
     assert one_of_each(other, folder)[0].index == 1  # what passed
     assert [one.index for one in variants_of(project, "010", folder)] == [2, 1, 0]
 
@@ -69,12 +69,12 @@ def test_the_page_holds_its_pictures_ticks_marks_and_says_which_shot_has_none(fi
     assert page.count("☒ good enough") == 1  # in the group of 010; its own picture is as planned
     assert page.count("☒ not good enough") == 1
     assert "No picture yet." in page
-    hostile = film.project.changed(title="<script>alert(1)</script>")
-    assert "<script>" not in picture_page(film.changed(hostile), film.project.start)
+    hostile = film.project.replace(title="<script>alert(1)</script>")
+    assert "<script>" not in picture_page(film.with_project(hostile), film.project.start)
 
 
 def test_without_a_picture_it_says_what_to_do(film):
-    bare = film.changed(film.project.changed(trials=tuple(one.changed(picture="") for one in film.project.trials)))
+    bare = film.with_project(film.project.replace(trials=tuple(one.replace(picture="") for one in film.project.trials)))
     with pytest.raises(InputError, match="No trial has a picture"):
         picture_page(bare, film.project.start)
 

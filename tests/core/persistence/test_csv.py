@@ -29,7 +29,7 @@ def test_the_demo_survives_its_own_tables():
     shots = without_delivery(read_shots(write_shots(project)), delivery.width, delivery.height, delivery.fps)
     assert shots == project.shots
     assert read_trials(write_trials(project), project) == project.trials
-    assert read_machines(write_machines(project)) == tuple(m.changed(exceptions=()) for m in project.machines)
+    assert read_machines(write_machines(project)) == tuple(m.replace(exceptions=()) for m in project.machines)
 
 
 def test_columns_by_name_in_any_order_with_others_kept():
@@ -132,7 +132,7 @@ def test_contention_is_written_once_it_was_measured():
     "cell", ["=1+1", "+A1", "-A1", "@SUM(A1)", "\t=1", "\r=1", "=cmd|' /C calc'!A0", "'=1", "''", "'@"]
 )
 def test_cells_that_would_be_run_are_not(cell):
-    trial = exact_trial("010", 5, 16, note="x").changed(extra_columns=(("why", cell),))
+    trial = exact_trial("010", 5, 16, note="x").replace(extra_columns=(("why", cell),))
     project = make_project(trials=(trial,))
     text = write_trials(project)
     for row in csv.reader(io.StringIO(text, newline="")):
@@ -151,14 +151,14 @@ def test_any_extra_cells_survive(titles, values):
         f"t{number}{title}".replace("\n", " ").replace("\r", " "): value
         for number, (title, value) in enumerate(zip(titles, values, strict=False))
     }
-    shot = make_shot("010").changed(extra_columns=tuple(named.items()))
+    shot = make_shot("010").replace(extra_columns=tuple(named.items()))
     project = make_project(shots=(shot,))
     again = read_shots(write_shots(project))[0].extra_columns
     assert [value for _, value in again] == list(named.values())
 
 
 def test_negative_frames_stay_numbers():
-    shot = make_shot("010").changed(first=-10)
+    shot = make_shot("010").replace(first=-10)
     assert ",-10," in write_shots(make_project(shots=(shot,)))
     assert read_shots(write_shots(make_project(shots=(shot,))))[0].first == -10
 
@@ -183,7 +183,7 @@ def test_five_hundred_trials_and_two_hundred_shots():
     shots = tuple(make_shot(f"{n:04d}", 200) for n in range(200))
     project = make_project(shots=shots)
     trials = tuple(exact_trial(shots[n % 200].name, 1 + n % 200, 16 + n) for n in range(500))
-    project = project.changed(trials=trials)
+    project = project.replace(trials=trials)
     assert read_trials(write_trials(project), project) == project.trials
     assert len(read_shots(write_shots(project))) == 200
 
@@ -206,7 +206,7 @@ def test_what_moves():
 
 
 def measured(**fields):
-    return well_timed()[0].changed(
+    return well_timed()[0].replace(
         keep=("light", "prepare"), mean_samples=93.25, noise=0.0625, noise_shape=(-2.5, -1.25, 0.5), **fields
     )
 
@@ -215,7 +215,7 @@ def test_what_was_measured_of_trials_survives_the_table():
     trials = (measured(), measured(left_out="by hand"), measured(noise_threshold=0.05, min_samples=4), well_timed()[1])
     project = make_project(trials=trials)
     assert trials[0].keep == ("prepare", "light"), "in the order of the stages, each once"
-    assert read_trials(write_trials(project), project.changed(trials=())) == project.trials
+    assert read_trials(write_trials(project), project.replace(trials=())) == project.trials
 
 
 @pytest.mark.parametrize(
@@ -330,12 +330,12 @@ def test_large_seeds_are_exact():
 
 @pytest.mark.parametrize("title", ["=why", "'=why", "＝why"])
 def test_headers_stay_as_they_are_over_round_trips(title):
-    trial = exact_trial("010", 5, 16).changed(extra_columns=((title, "x"),))
+    trial = exact_trial("010", 5, 16).replace(extra_columns=((title, "x"),))
     project = make_project(trials=(trial,))
     for _ in range(3):
         text = write_trials(project)
         assert "," + title not in text.splitlines()[0].split("note")[1] or title.startswith("'"), "not as a formula"
-        project = project.changed(trials=read_trials(text, project))
+        project = project.replace(trials=read_trials(text, project))
     assert project.trials[0].extra_columns == ((title, "x"),)
 
 

@@ -183,7 +183,7 @@ SAVER = """
         number = 0
         while True:
             number += 1
-            write_project(project.changed(title=f"Save {number}"), path)
+            write_project(project.replace(title=f"Save {number}"), path)
             print(number, flush=True)
 """
 

@@ -13,7 +13,7 @@ FOLDERS = st.lists(st.sampled_from(["film", "film 2", "work", "x"]), max_size=3)
 
 
 def project_with(*names: str):
-    trials = [exact_trial("010", 5, 16 + number).changed(picture=name) for number, name in enumerate(names)]
+    trials = [exact_trial("010", 5, 16 + number).replace(picture=name) for number, name in enumerate(names)]
     return make_project(trials=tuple(trials))
 
 

@@ -94,7 +94,7 @@ def test_a_threshold_gives_denoisers_what_fewer_samples_everywhere_would():
     settings = FrameSettings(samples=256, min_samples=4, noise_threshold=0.05, denoise="frame")
     known = [MeasuredDenoising(16, "frame", 5.0, residual=3.0, bias=4.0)]
     made = model(known)
-    plain = made.predict(settings.changed(denoise="none"), 16.0).total.value
+    plain = made.predict(settings.replace(denoise="none"), 16.0).total.value
     equal = made.curve.samples_for(plain)
     assert made.predict(settings, 16.0).total.value == pytest.approx(
         made.predict(FrameSettings(samples=round(equal), denoise="frame")).total.value, rel=0.02

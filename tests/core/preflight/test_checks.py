@@ -27,16 +27,16 @@ LAYERS = ("albedo", "normal", "depth", "variance", "motion")
 def film(**fields):
     """A film in which all is fine: timed, looked at, marked, with machines, memory and disk known."""
     trials = tuple(
-        one.changed(memory_gib=4.0, disk_mib=8.0, picture="a.exr", mark="good enough", error=2.0)
+        one.replace(memory_gib=4.0, disk_mib=8.0, picture="a.exr", mark="good enough", error=2.0)
         for name in ("010", "020") for one in well_timed(name, (1, 40))
     )  # fmt: skip
     project = make_project((make_shot("010", 40), make_shot("020", 30)), trials,
                            (Machine(name="desk", memory_gib=64.0),))  # fmt: skip
     rows = tuple(
-        plan_row(project, shot).changed(pattern=PATTERN, folder=f"r/{shot.name}", layers=LAYERS)
+        plan_row(project, shot).replace(pattern=PATTERN, folder=f"r/{shot.name}", layers=LAYERS)
         for shot in project.shots
     )
-    return project.changed(launch=rows, **fields)
+    return project.replace(launch=rows, **fields)
 
 
 def situation(project, there=(), free=500.0, *, writable=True, chance=0.99, seconds=100.0):
@@ -50,13 +50,13 @@ def situation(project, there=(), free=500.0, *, writable=True, chance=0.99, seco
 def launched(project, **fields):
     """The first shot's launch with other fields."""
     first, *others = project.launch
-    return project.changed(launch=(first.changed(**fields), *others))
+    return project.replace(launch=(first.replace(**fields), *others))
 
 
 def shot_with(project, plan=None, **fields):
     first, *others = project.shots
-    planned = first.asked.changed(**plan) if plan else first.plan
-    return project.changed(shots=(first.changed(plan=planned, **fields), *others))
+    planned = first.asked.replace(**plan) if plan else first.plan
+    return project.replace(shots=(first.replace(plan=planned, **fields), *others))
 
 
 def test_a_film_in_which_all_is_fine():
@@ -69,28 +69,28 @@ def test_a_film_in_which_all_is_fine():
 MISTAKES = {
     "range": lambda p: launched(p, last=30),
     "step": lambda p: launched(p, step=2, last=40),
-    "pieces": lambda p: p.changed(launch=(p.launch[0].changed(last=20), p.launch[0].changed(first=18), p.launch[1])),
+    "pieces": lambda p: p.replace(launch=(p.launch[0].replace(last=20), p.launch[0].replace(first=18), p.launch[1])),
     "camera": lambda p: launched(shot_with(p, cameras=("near", "far")), camera="other"),
     "size": lambda p: launched(p, percent=50.0),
-    "even sides": lambda p: p.changed(
-        delivery=p.delivery.changed(width=1001, height=500),
-        launch=tuple(row.changed(width=1001, height=500) for row in p.launch)),
+    "even sides": lambda p: p.replace(
+        delivery=p.delivery.replace(width=1001, height=500),
+        launch=tuple(row.replace(width=1001, height=500) for row in p.launch)),
     "settings": lambda p: launched(p, samples=16),
     "pictures": lambda p: launched(p, pattern="{shot}_{frame:04}.mov"),
-    "format": lambda p: launched(p.changed(needs=p.needs.changed(bits=32)), pattern="{shot}.{frame:04}.png", layers=()),
-    "layers": lambda p: launched(p.changed(needs=p.needs.changed(layers=("depth",)), launch=tuple(
-        row.changed(layers=("depth",)) for row in p.launch)), layers=()),
+    "format": lambda p: launched(p.replace(needs=p.needs.replace(bits=32)), pattern="{shot}.{frame:04}.png", layers=()),
+    "layers": lambda p: launched(p.replace(needs=p.needs.replace(layers=("depth",)), launch=tuple(
+        row.replace(layers=("depth",)) for row in p.launch)), layers=()),
     "file names": lambda p: launched(p, pattern="{shot}.{frame}.exr"),
     "characters": lambda p: launched(p, pattern="a:{shot}.{frame:04}.exr"),
-    "two shots in one name": lambda p: p.changed(launch=tuple(
-        row.changed(folder="r", pattern="{frame:04}.exr") for row in p.launch)),
+    "two shots in one name": lambda p: p.replace(launch=tuple(
+        row.replace(folder="r", pattern="{frame:04}.exr") for row in p.launch)),
     "left on": lambda p: launched(p, region="10,10 200,200", bounces=1),
     "pixel aspect": lambda p: launched(p, pixel_aspect=2.0),
-    "colour": lambda p: launched(p.changed(needs=p.needs.changed(colour="scene-linear")), colour="display"),
-    "zone": lambda p: p.changed(delivery=p.delivery.changed(timezone="Europe/Lisbon")),
-    "edit": lambda p: p.changed(edited={"name": "reel 2", "shots": [{"shot": "010", "first": 1, "last": 40},
+    "colour": lambda p: launched(p.replace(needs=p.needs.replace(colour="scene-linear")), colour="display"),
+    "zone": lambda p: p.replace(delivery=p.delivery.replace(timezone="Europe/Lisbon")),
+    "edit": lambda p: p.replace(edited={"name": "reel 2", "shots": [{"shot": "010", "first": 1, "last": 40},
                                                                  {"shot": "020", "first": 1, "last": 31}]}),
-    "own": lambda p: p.changed(own_checks=({"words": "sound is muted"},)),
+    "own": lambda p: p.replace(own_checks=({"words": "sound is muted"},)),
 }  # fmt: skip
 MENDED = set(MISTAKES) - {"even sides"}  # what is delivered is not for Pemlo to change
 
@@ -121,7 +121,7 @@ def test_only_the_check_that_should_fails_and_its_button_mends_it(check):
         ("deadline", film(), {"chance": 0.4}),
         ("cache", launched(shot_with(film(), plan={"keep": ("light",)}, moves=("lights",)), keep=None), {}),
         ("saves", launched(film(machines=(Machine(name="desk", memory_gib=64.0, loss_percent=3.0),), shots=tuple(
-            shot.changed(plan=shot.asked.changed(saves=4)) for shot in film().shots)), resume=False),
+            shot.replace(plan=shot.asked.replace(saves=4)) for shot in film().shots)), resume=False),
          {"seconds": 5000.0}),
         ("saves", film(machines=(Machine(name="desk", memory_gib=64.0, loss_percent=3.0),)), {"seconds": 5000.0}),
     ],
@@ -148,7 +148,7 @@ def test_a_denoiser_of_neighbours_does_not_go_with_motion_blur():
 
 def test_what_a_launch_leaves_out_is_not_known_and_not_wrong():
     project = film()
-    bare = project.changed(launch=tuple({"shot": row.shot} for row in project.launch))
+    bare = project.replace(launch=tuple({"shot": row.shot} for row in project.launch))
     found = run_checks(replace(situation(bare), folders={}))
     assert not [one for one in found if one.outcome == WRONG]
     assert {one.check for one in found if one.outcome == UNKNOWN} >= {"range", "step", "size", "settings", "pictures",
@@ -159,7 +159,7 @@ def test_what_a_launch_leaves_out_is_not_known_and_not_wrong():
 
 def test_a_shot_that_the_launch_leaves_out_is_not_known_and_its_button_takes_the_plan():
     project = make_project((*film().shots, *(make_shot(name, 20) for name in ("030", "040", "050"))))
-    project = project.changed(launch=film().launch)
+    project = project.replace(launch=film().launch)
     left_out = [one for one in run_checks(situation(project)) if one.check == "all shots" and one.outcome == UNKNOWN]
     assert [one.shot for one in left_out] == ["030", "040", "050"]
     (said,) = grouped(left_out)
@@ -168,20 +168,20 @@ def test_a_shot_that_the_launch_leaves_out_is_not_known_and_its_button_takes_the
     mended = said.mend.change(project)
     assert [row.shot for row in mended.launch] == ["010", "020", "030", "040", "050"]
     assert not situation_of(mended).left_out
-    assert not situation_of(project.changed(launch=())).left_out  # the plan itself is checked
+    assert not situation_of(project.replace(launch=())).left_out  # the plan itself is checked
 
 
 def test_frames_below_zero_do_not_sort_by_their_names():
     names = [f"010.{frame:04}.exr" for frame in range(-9, 3)]
     assert sorted(names) != names  # the reason, by trying
     project = set_handles(film(), 4)
-    project = project.changed(launch=tuple(row.changed(first=-3, last=row.last + 4) for row in project.launch))
+    project = project.replace(launch=tuple(row.replace(first=-3, last=row.last + 4) for row in project.launch))
     found = [one for one in run_checks(situation(project)) if one.outcome == WRONG]
     assert {one.check for one in found} == {"file names"}
     assert found[0].words.endswith("begin at -3: names with a minus do not sort in film order.")
     higher = shot_with(project, first=1001, last=1040)
-    higher = higher.changed(
-        launch=tuple(row.changed(first=997, last=1044) if row.shot == "010" else row for row in higher.launch)
+    higher = higher.replace(
+        launch=tuple(row.replace(first=997, last=1044) if row.shot == "010" else row for row in higher.launch)
     )
     found = [one for one in run_checks(situation(higher)) if one.outcome == WRONG]
     assert "010" not in {one.shot for one in found}
@@ -189,12 +189,12 @@ def test_frames_below_zero_do_not_sort_by_their_names():
 
 def test_handles_keep_the_step_and_a_still_shot_has_none():
     project = shot_with(film(), plan={"frame_step": 3})  # frames 1, 4 … 40
-    project = set_handles(project, 4).changed(launch=())
+    project = set_handles(project, 4).replace(launch=())
     row = plan_row(project, project.shots[0])
     assert set(frames_of_row(row)) >= set(range(1, 41, 3))
     assert row.first <= 1 - 4
     assert row.last == 40 + 4
-    still = shot_with(film(), still=True).changed(needs=project.needs)
+    still = shot_with(film(), still=True).replace(needs=project.needs)
     row = plan_row(still, still.shots[0])
     assert (row.first, row.last) == (1, 1)
     wrong = [one for one in run_checks(situation(still)) if one.check == "range" and one.outcome == WRONG]
@@ -225,10 +225,10 @@ def test_every_check_can_fail():
 def test_the_demo_with_ten_planted_mistakes():
     project = demo_project()
     rows = {
-        shot.name: plan_row(project, shot).changed(pattern=PATTERN, folder=f"r/{shot.name}", layers=LAYERS)
+        shot.name: plan_row(project, shot).replace(pattern=PATTERN, folder=f"r/{shot.name}", layers=LAYERS)
         for shot in project.shots
     }
-    plain = project.changed(launch=tuple(rows.values()))
+    plain = project.replace(launch=tuple(rows.values()))
 
     def wrong_in(film):
         here = situation(film)
@@ -241,7 +241,7 @@ def test_the_demo_with_ten_planted_mistakes():
         "050": {"samples": 8}, "060": {"pattern": "{shot}.{frame}.exr"}, "070": {"pattern": "{shot}.mp4"},
         "080": {"denoise": "something"}, "090": {"pattern": "a?{frame:04}.exr"}, "100": {"first": 2},
     }  # fmt: skip
-    film_wrong = project.changed(launch=tuple(row.changed(**planted[name]) for name, row in rows.items()))
+    film_wrong = project.replace(launch=tuple(row.replace(**planted[name]) for name, row in rows.items()))
     found = wrong_in(film_wrong)
     assert found == {("range", "010"), ("step", "020"), ("size", "030"), ("size", "040"), ("settings", "050"),
                      ("file names", "060"), ("pictures", "070"), ("settings", "080"),

@@ -44,9 +44,9 @@ def case(known):
         if (one.frame, one.denoise, one.samples, one.resolution_percent) == (66, "none", 16, 12.5) and one.switches
     )  # fmt: skip
     shot = project.shot("060")
-    planned = shot.asked.changed(**FrameSettings.model_validate(trial.frame_fields()).frame_fields())
-    with_plan = project.changed(
-        shots=tuple(one.changed(plan=planned) if one.name == "060" else one for one in project.shots)
+    planned = shot.asked.replace(**FrameSettings.model_validate(trial.frame_fields()).frame_fields())
+    with_plan = project.replace(
+        shots=tuple(one.replace(plan=planned) if one.name == "060" else one for one in project.shots)
     )
     return FirstFrame(with_plan, made, FOLDER), FOLDER / trial.picture
 
@@ -76,8 +76,8 @@ def test_more_noise_than_planned_is_said(case, tmp_path):
     first, source = case
     project = first.project
     shot = project.shot("060")
-    clean = project.changed(shots=tuple(
-        one.changed(plan=shot.settings.changed(samples=shot.settings.samples * 64)) if one.name == "060" else one
+    clean = project.replace(shots=tuple(
+        one.replace(plan=shot.settings.replace(samples=shot.settings.samples * 64)) if one.name == "060" else one
         for one in project.shots))  # fmt: skip
     found = wrong(FirstFrame(clean, first.fit, FOLDER), picture(source, tmp_path / "060.0066.exr"))
     assert any("errs by" in one.words for one in found)
@@ -91,7 +91,7 @@ def test_another_frame_cannot_be_compared_and_says_which_could(case, tmp_path):
 
 def test_layers_squeezed_pixels_and_what_is_delivered(case, tmp_path):
     first, source = case
-    project = first.project.changed(needs={"layers": ("depth",), "colour": "display"})
+    project = first.project.replace(needs={"layers": ("depth",), "colour": "display"})
     path = picture(source, tmp_path / "060.0066.exr", PixelAspectRatio=2.0)
     said = " ".join(one.words for one in wrong(FirstFrame(project, first.fit, FOLDER), path))
     assert "lacks the layers depth" in said
@@ -116,7 +116,7 @@ def test_the_frame_to_render_is_one_that_can_be_compared_with_the_launchs_settin
     frame, settings = frame_to_render(project, "060")
     assert frame == 66
     assert settings.samples == project.shot("060").settings.samples
-    row = plan_row(project, project.shot("060")).changed(samples=9, percent=50.0, denoise="none", threshold=0.0)
-    frame, settings = frame_to_render(project.changed(launch=(row,)), "060")
+    row = plan_row(project, project.shot("060")).replace(samples=9, percent=50.0, denoise="none", threshold=0.0)
+    frame, settings = frame_to_render(project.replace(launch=(row,)), "060")
     assert (settings.samples, settings.resolution_percent, settings.denoise) == (9, 50.0, "none")
     assert frame_to_render(project, "020")[0] == (1 + 96) // 2

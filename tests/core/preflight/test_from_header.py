@@ -39,7 +39,7 @@ def test_a_limit_that_the_plan_does_not_have_is_found(frame):
         "switches": ("motion blur",),
     }
     project = film(**as_rendered, keep=("prepare",))
-    launched = project.changed(launch=(row_from_header(project, "010", frame).changed(first=1, last=20),))
+    launched = project.replace(launch=(row_from_header(project, "010", frame).replace(first=1, last=20),))
     found = {one.check: one for one in run_checks(situation_of(launched)) if one.shot == "010"}
     assert found["settings"].outcome == WRONG
     assert "20" in found["settings"].words
@@ -51,6 +51,6 @@ def test_a_limit_that_the_plan_does_not_have_is_found(frame):
 def test_of_another_renderer_what_it_does_not_say_is_not_known(tmp_path):
     path = write(tmp_path / "a.exr", ramp(), "half", spp=16, took=3.0)
     project = film()
-    project = project.changed(watching=project.watching.changed(header_names=(("samples", "spp"), ("seconds", "took"))))
+    project = project.replace(watching=project.watching.replace(header_names=(("samples", "spp"), ("seconds", "took"))))
     row = row_from_header(project, "010", path)
     assert (row.samples, row.most_seconds, row.split, row.switches, row.keep) == (16, None, None, None, None)

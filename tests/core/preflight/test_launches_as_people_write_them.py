@@ -14,8 +14,8 @@ from pemlo.core.project.launch import LaunchRow
 def film(shot=None, **row):
     shot = shot or make_shot("010", 300)
     project = make_project(shots=(shot,), trials=well_timed("010", (1, 300)))
-    planned = plan_row(project, shot).changed(pattern="{shot}.{frame:04}.exr", folder="r")
-    return project.changed(launch=(planned.changed(**row),))
+    planned = plan_row(project, shot).replace(pattern="{shot}.{frame:04}.exr", folder="r")
+    return project.replace(launch=(planned.replace(**row),))
 
 
 def checked(project, names=(), *, there=True, folder="r"):
@@ -61,7 +61,7 @@ def test_what_is_no_frame_number_stays():
 
 
 def test_a_still_needs_no_number_and_its_file_is_not_overwritten_unsaid():
-    still = make_shot("010", 300).changed(still=True)
+    still = make_shot("010", 300).replace(still=True)
     first, _ = still.range_to_render(still.settings)
     project = film(still, pattern="poster.exr", first=first, last=first)
     assert outcome(run_checks(checked(project)), "file names") == FINE
@@ -145,7 +145,7 @@ def test_a_folder_that_is_not_there_or_not_the_one_that_is_watched_is_said():
     assert outcome(run_checks(checked(film())), "folders") == FINE
     assert outcome(run_checks(checked(film(), there=False)), "folders") == UNKNOWN
     project = film()
-    elsewhere = project.changed(watching=project.watching.changed(place="other/{shot}.{frame:04}.exr"))
+    elsewhere = project.replace(watching=project.watching.replace(place="other/{shot}.{frame:04}.exr"))
     (one,) = [one for one in run_checks(checked(elsewhere)) if one.check == "folders"]
     assert (one.outcome, one.words) == (UNKNOWN, "010 is written into r, and other is watched.")
 

@@ -140,11 +140,11 @@ def test_marks_of_a_shot_are_its_own_and_those_for_all_of_its_look():
     whole = SettingsMark(settings=ShotSettings(samples=64, frame_step=2), mark=BAD)
     project = make_project(
         shots=(
-            make_shot("010").changed(look="dusk", marks=(whole,)),
-            make_shot("020").changed(look="dusk"),
+            make_shot("010").replace(look="dusk", marks=(whole,)),
+            make_shot("020").replace(look="dusk"),
             make_shot("030"),
         ),
-        trials=(marked, measured, marked.changed(shot="030", mark_for="shot")),
+        trials=(marked, measured, marked.replace(shot="030", mark_for="shot")),
     )
     found = eye_marks_of(project, "010")
     assert [(mark.passed, mark.settings.samples, mark.frame) for mark in found] == [(False, 64, None), (True, 32, 3)]

@@ -8,7 +8,7 @@ from pemlo.core.project.edits import adopt, drop_plan, keep_plan, set_shot, take
 
 def planned():
     project = make_project()
-    return adopt(project, {"010": project.shot("010").asked.changed(samples=64)})
+    return adopt(project, {"010": project.shot("010").asked.replace(samples=64)})
 
 
 def test_a_plan_is_kept_and_taken_again():
@@ -28,7 +28,7 @@ def test_the_same_name_takes_the_place():
 
 def test_shots_that_a_plan_does_not_name_are_as_asked():
     project = keep_plan(planned(), "cheap")
-    other = adopt(project, {"020": project.shot("020").asked.changed(samples=8)})
+    other = adopt(project, {"020": project.shot("020").asked.replace(samples=8)})
     assert take_plan(other, "cheap").shot("020").plan is None
 
 
@@ -50,6 +50,6 @@ def test_a_plan_that_is_not_there():
 
 def test_denoisers_of_kept_plans_count():
     project = make_project((make_shot("010"),))
-    soft = adopt(project, {"010": project.shot("010").asked.changed(denoise="frame")})
+    soft = adopt(project, {"010": project.shot("010").asked.replace(denoise="frame")})
     kept = set_shot(keep_plan(soft, "soft"), "010", plan=None)
     assert kept.cost_factors().denoisers == ("frame",)

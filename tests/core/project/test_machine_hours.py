@@ -73,7 +73,7 @@ def test_a_stretch_is_closed_where_it_lies():
 def test_closed_nights_are_opened_from_the_first():
     project = film(OFFICE)
     assert closed_nights(project, OFFICE) == tuple(date(2031, 4, day) for day in (21, 22, 23))
-    more = project.changed(machines=(with_nights(project, OFFICE, 2),))
+    more = project.replace(machines=(with_nights(project, OFFICE, 2),))
     assert spans(more)[:4] == ((0.0, 7.0), (9.0, 22.0), (23.0, 31.0), (33.0, 46.0))
     assert closed_nights(project, NIGHTS) == ()
     assert closed_nights(project, Machine(name="desk", hours="Mon-Sun 20:00-07:00")) == ()  # most of it is free
@@ -83,7 +83,7 @@ def test_over_a_change_of_clocks_an_end_is_a_time_of_the_day():
     # Clocks go forward in Lisbon at 01:00 on 30 March 2031: the night to 08:00 has twelve hours.
     start = datetime.fromisoformat("2031-03-29T12:00+00:00")
     machine = Machine(name="desk", hours="Sat-Sun 19:00-08:00")
-    project = film(machine, timezone="Europe/Lisbon", deadline="2031-05-03T12:00Z").changed(start=start)
+    project = film(machine, timezone="Europe/Lisbon", deadline="2031-05-03T12:00Z").replace(start=start)
     assert spans(project, 2)[0] == (7.0, 19.0)
     assert spans(move_end(project, "desk", 19.0, "end", 18.0), 2)[0] == (7.0, 18.0)
     (other,) = move_end(project, "desk", 19.0, "end", 18.0).machines[0].exceptions

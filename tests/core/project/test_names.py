@@ -43,7 +43,7 @@ def test_what_no_shot_may_be_called_is_refused_with_its_reason(name):
 
 @pytest.mark.parametrize("name", ["night 2", "010_v003", "Süd", "夜", "a.b", "~x", "{shot}", "a'b", "$(x)"])
 def test_other_names_stay(name):
-    assert make_shot("010").changed(name=name).name == name
+    assert make_shot("010").replace(name=name).name == name
 
 
 def test_a_table_says_the_line_and_the_column():
@@ -56,13 +56,13 @@ def test_a_table_says_the_line_and_the_column():
 @pytest.mark.parametrize("field", ["part_of", "look", "after"])
 def test_what_names_other_shots_is_held_too(field):
     with pytest.raises(InputError):
-        make_shot("010").changed(**{field: ("a\nb",) if field == "after" else "a\nb"})
+        make_shot("010").replace(**{field: ("a\nb",) if field == "after" else "a\nb"})
 
 
 def test_launches_and_marks_name_shots_that_go():
     project = make_project()
     with pytest.raises(InputError):
-        project.changed(launch=({"shot": "../x"},))
+        project.replace(launch=({"shot": "../x"},))
 
 
 @given(st.text(max_size=80))

@@ -50,14 +50,14 @@ def test_says_where_and_what(kind, fields, words):
 
 def test_a_project_holds_together():
     with pytest.raises(InputError, match="deadline is not after the start"):
-        make_project().changed(start="2032-01-01T00:00Z")
+        make_project().replace(start="2032-01-01T00:00Z")
     with pytest.raises(InputError, match="shot 010 appears twice"):
-        make_project().changed(shots=(make_shot("010"), make_shot("010")))
+        make_project().replace(shots=(make_shot("010"), make_shot("010")))
     with pytest.raises(InputError, match="shots that the brief does not have: 999"):
-        make_project().changed(trials=(exact_trial("999", 1, 16),))
+        make_project().replace(trials=(exact_trial("999", 1, 16),))
     many = tuple(exact_trial("010", 1, 16, denoise=f"way {number}") for number in range(13))
     with pytest.raises(InputError, match="12 ways of denoising"):
-        make_project().changed(trials=many)
+        make_project().replace(trials=many)
 
 
 def test_documents_are_frozen(project):
@@ -97,7 +97,7 @@ def test_moving_a_shot_only_changes_the_order(names, by):
 
 
 def test_a_plan_stands_apart_from_what_was_asked(project):
-    shot = project.shots[0].changed(plan=ShotSettings(samples=64, frame_step=2))
+    shot = project.shots[0].replace(plan=ShotSettings(samples=64, frame_step=2))
     assert shot.settings.samples == 64
     assert shot.asked.samples == 256
     assert (shot.frame_count, shot.rendered_count(shot.settings)) == (100, 50)
@@ -111,7 +111,7 @@ def test_names_that_are_free():
 
 def test_notices_tell_what_looks_wrong(project):
     project = edits.add_trials(project, [exact_trial("010", 500, 16, machine="ghost")])
-    words = [str(notice) for notice in notices(project.changed(machines=()))]
+    words = [str(notice) for notice in notices(project.replace(machines=()))]
     assert len(words) == 3
     assert "none is listed" in words[0]
     assert "“ghost” is not in the brief" in words[1]

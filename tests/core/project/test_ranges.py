@@ -29,7 +29,7 @@ PARTS = ((1, 10), (25, 30))
 
 
 def ranged(**fields):
-    return make_shot("010", 30).changed(ranges=PARTS, **fields)
+    return make_shot("010", 30).replace(ranges=PARTS, **fields)
 
 
 def film(shot=None, **fields):
@@ -82,15 +82,15 @@ def test_a_table_without_ranges_ends_those_that_there_were():
 def test_a_launch_of_each_range_is_right_and_one_of_all_frames_is_not():
     project = film()
     (one, other) = plan_rows(project, project.shots[0])
-    right = project.changed(launch=(one, other))
+    right = project.replace(launch=(one, other))
     outcomes = {found.check: found for found in run_checks(situation_of(right)) if found.shot == "010"}
     assert (outcomes["range"].outcome, outcomes["pieces"].outcome) == (FINE, FINE)
-    whole = project.changed(launch=(one.changed(last=30),))
+    whole = project.replace(launch=(one.replace(last=30),))
     (found,) = [found for found in run_checks(situation_of(whole)) if found.check == "range"]
     assert (found.outcome, "1-10, 25-30 and has 1-30" in found.words) == (WRONG, True)
     mended = found.mend.change(whole)
     assert [(row.first, row.last) for row in mended.launch] == list(PARTS)
-    half = project.changed(launch=(one,))
+    half = project.replace(launch=(one,))
     (found,) = [found for found in run_checks(situation_of(half)) if found.check == "range"]
     assert found.outcome == WRONG
 
@@ -98,8 +98,8 @@ def test_a_launch_of_each_range_is_right_and_one_of_all_frames_is_not():
 def test_a_gap_inside_of_a_range_is_one():
     project = film()
     one, other = plan_rows(project, project.shots[0])
-    rows = (one.changed(last=4), one.changed(first=7), other)
-    (found,) = [f for f in run_checks(situation_of(project.changed(launch=rows))) if f.check == "pieces"]
+    rows = (one.replace(last=4), one.replace(first=7), other)
+    (found,) = [f for f in run_checks(situation_of(project.replace(launch=rows))) if f.check == "pieces"]
     assert "nobody renders 5-6." in found.words
 
 
@@ -156,7 +156,7 @@ def test_the_mean_is_that_of_the_frames_that_are_wanted():
     """Cost that rises along the shot: without the frames between them the mean lies elsewhere."""
     shot = Shot(name="010", first=1, last=100, ranges=((1, 10), (96, 100)), asked={"samples": 256})
     trials = tuple(
-        one.changed(seconds=one.seconds * (1 + one.frame / 50)) for one in well_timed("010", (1, 25, 50, 75, 100))
+        one.replace(seconds=one.seconds * (1 + one.frame / 50)) for one in well_timed("010", (1, 25, 50, 75, 100))
     )
     project = make_project(shots=(shot,), trials=trials)
     known = Film(project).fit

@@ -28,7 +28,7 @@ def test_sizes_and_crops_by_hand(size, shape, new, crop, share):
 
 
 def film():
-    trials = tuple(one.changed(mark=GOOD, picture="a.exr") for one in well_timed("010"))
+    trials = tuple(one.replace(mark=GOOD, picture="a.exr") for one in well_timed("010"))
     return make_project((make_shot("010"),), trials)
 
 

@@ -35,7 +35,7 @@ def test_a_table_that_was_written_and_pasted_back_adds_nothing():
 
 
 def test_a_table_with_fewer_columns_is_still_the_same_rows():
-    full = exact_trial("010", 1, 64).changed(prepare_seconds=5.0, picture="a.exr", note="soft", mean_samples=64.0)
+    full = exact_trial("010", 1, 64).replace(prepare_seconds=5.0, picture="a.exr", note="soft", mean_samples=64.0)
     project = make_project(shots=SHOTS, trials=(full,))
     found = incoming(project, read_trials(f"shot,frame,samples,seconds\n010,1,64,{full.seconds!r}\n", project))
     assert (len(found.new), len(found.here)) == (0, 1)
@@ -45,7 +45,7 @@ def test_the_same_percentage_of_another_size_is_another_measurement():
     project = make_project(shots=SHOTS, trials=(exact_trial("010", 1, 64, 50),))
     larger = set_delivery(project, width=3840, height=2160)
     assert len(incoming(larger, [exact_trial("010", 1, 64, 50)]).new) == 1
-    as_timed = exact_trial("010", 1, 64, 25).changed(seconds=project.trials[0].seconds)
+    as_timed = exact_trial("010", 1, 64, 25).replace(seconds=project.trials[0].seconds)
     assert len(incoming(larger, [as_timed]).here) == 1
 
 
@@ -55,9 +55,9 @@ def test_rows_are_told_apart_by_all_that_makes_a_time():
         {"frame": 2}, {"samples": 65}, {"machine": "desk"}, {"seconds": 9.0}, {"region_percent": 25.0}, {"way": "q"},
         {"frames_at_once": 2}, {"denoise": "frame"}, {"assumed": True},
     ):  # fmt: skip
-        assert len(incoming(project, [project.trials[0].changed(**change)]).new) == 1, change
+        assert len(incoming(project, [project.trials[0].replace(**change)]).new) == 1, change
     for change in ({"note": "x"}, {"mark": "good enough"}, {"picture": "b.exr"}, {"memory_gib": 2.0}):
-        assert len(incoming(project, [project.trials[0].changed(**change)]).here) == 1, change
+        assert len(incoming(project, [project.trials[0].replace(**change)]).here) == 1, change
 
 
 def test_a_row_twice_in_one_table_comes_in_once_and_the_third_time_again_is_the_third():
@@ -73,7 +73,7 @@ def test_a_row_twice_in_one_table_comes_in_once_and_the_third_time_again_is_the_
 
 def test_of_equal_rows_the_one_that_says_most_counts_and_left_out_ones_do_not():
     plain = exact_trial("010", 1, 64)
-    telling = plain.changed(mean_samples=64.0)
+    telling = plain.replace(mean_samples=64.0)
     assert counted_once([plain, telling, plain]) == {1}
-    assert counted_once([plain.changed(left_out="by hand"), plain]) == {1}
-    assert counted_once([plain, plain.changed(repeat=1)]) == {0, 1}
+    assert counted_once([plain.replace(left_out="by hand"), plain]) == {1}
+    assert counted_once([plain, plain.replace(repeat=1)]) == {0, 1}

@@ -16,7 +16,7 @@ AT = datetime.fromisoformat(START)
 
 def film(**fields):
     machines = (Machine(name="desk", count=2),)
-    return make_project(trials=well_timed(), machines=machines).changed(starts_now=True, **fields)
+    return make_project(trials=well_timed(), machines=machines).replace(starts_now=True, **fields)
 
 
 def test_two_machines_do_not_get_the_56_minutes_that_are_gone():
@@ -30,8 +30,8 @@ def test_two_machines_do_not_get_the_56_minutes_that_are_gone():
 @pytest.mark.parametrize(
     "other",
     [
-        film().changed(starts_now=False), film(watching=Watching(place="r/{shot}.{frame:04}.exr")),
-        film(shots=(make_shot().changed(place="r/{frame:04}.exr"), make_shot("020"))),
+        film().replace(starts_now=False), film(watching=Watching(place="r/{shot}.{frame:04}.exr")),
+        film(shots=(make_shot().replace(place="r/{frame:04}.exr"), make_shot("020"))),
     ],
 )  # fmt: skip
 def test_a_start_that_was_typed_and_that_of_frames_that_are_watched_stay(other):

@@ -20,7 +20,7 @@ def trial(shot, seconds, frame=1, **fields):
 
 def beside_others(contention=1 / 6, **machine):
     """A frame takes 6 s alone and 9 s beside three: 1 + 3 c = 1.5."""
-    shot = make_shot("010", 1200).changed(asked=ASKED)
+    shot = make_shot("010", 1200).replace(asked=ASKED)
     trials = (trial("010", 6.0, machine="desk"), trial("010", 9.0, machine="desk", frames_at_once=4))
     return make_project((shot,), trials, (Machine(name="desk", contention=contention, **machine),))
 
@@ -28,7 +28,7 @@ def beside_others(contention=1 / 6, **machine):
 def long_and_short():
     """By hand: a hundred frames of a minute and then three of an hour on two machines take 50 + 120 minutes in the
     order of the film; the three first, the rest fills up: 140."""
-    shots = (make_shot("010", 100).changed(asked=ASKED), make_shot("020", 3).changed(asked=ASKED))
+    shots = (make_shot("010", 100).replace(asked=ASKED), make_shot("020", 3).replace(asked=ASKED))
     trials = [trial("010", 60.0, frame) for frame in (1, 50, 100)]
     trials += [trial("020", 3600.0, frame) for frame in (1, 2, 3)]
     return make_project(shots, tuple(trials), (Machine(name="desk", count=2),), deadline="2031-04-21T13:00Z")
@@ -56,8 +56,8 @@ def test_frames_in_parallel_that_nobody_timed_or_that_do_not_fit_stay():
     assert Film(assumed).plan("hours").running == BetterRunning()
     # Four frames of the first shot were seen to fit; the second takes 10 GiB of 16.
     small = beside_others(memory_gib=16.0)
-    shots = (*small.shots, make_shot("020", 10).changed(asked=ASKED))
-    heavy = small.changed(shots=shots, trials=(*small.trials, trial("020", 60.0, memory_gib=10.0)))
+    shots = (*small.shots, make_shot("020", 10).replace(asked=ASKED))
+    heavy = small.replace(shots=shots, trials=(*small.trials, trial("020", 60.0, memory_gib=10.0)))
     assert Film(heavy).plan("hours").running.at_once == ()
 
 
@@ -79,7 +79,7 @@ def test_an_order_that_somebody_chose_stays():
 
 
 def test_an_order_that_gives_next_to_nothing_stays():
-    shots = (make_shot("010", 50).changed(asked=ASKED), make_shot("020", 50).changed(asked=ASKED))
+    shots = (make_shot("010", 50).replace(asked=ASKED), make_shot("020", 50).replace(asked=ASKED))
     trials = tuple(trial(shot.name, 60.0, frame) for shot in shots for frame in (1, 50))
     assert Film(make_project(shots, trials)).plan("picture").running == BetterRunning()
 

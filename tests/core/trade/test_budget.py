@@ -26,13 +26,13 @@ def film(budget=None, price=2.0, currency="EUR"):
     shots = (make_shot("010", 36), make_shot("020", 36))
     trials = tuple(
         Trial(shot=shot.name, frame=18, seconds=seconds * share, mark=GOOD if share < 1 else "",
-              **ASKED.changed(samples=round(256 * share)).frame_fields())
+              **ASKED.replace(samples=round(256 * share)).frame_fields())
         for shot, seconds in zip(shots, (600.0, 300.0), strict=True)
         for share in (1, 0.5, 0.25)
     )  # fmt: skip
     machines = (Machine(name="rented", price_per_hour=price),)
     project = make_project(shots, trials, machines)
-    return project.changed(delivery=project.delivery.changed(budget=budget, currency=currency))
+    return project.replace(delivery=project.delivery.replace(budget=budget, currency=currency))
 
 
 def test_nine_hours_at_two_cost_eighteen():
@@ -52,7 +52,7 @@ def test_a_plan_costs_no_more_than_the_budget_and_nothing_cleaner_would_do():
     assert found.there == pytest.approx(6.5)
     assert found.budget_h == pytest.approx(6.5)
     options = [Film(project).options(shot.name) for shot in project.shots]
-    places = [[one.place(ASKED.changed(samples=n)) for n in (256, 128, 64)] for one in options]
+    places = [[one.place(ASKED.replace(samples=n)) for n in (256, 128, 64)] for one in options]
     affordable = [
         chosen for chosen in itertools.product(*places)
         if np.quantile(sum(one.draws(k) for one, k in zip(options, chosen, strict=True)), 0.9) * 2 <= 13.0
@@ -70,10 +70,10 @@ def test_a_budget_that_pays_for_nothing_is_short():
 
 def test_machines_without_a_price_are_said_to_have_none():
     machines = (Machine(name="rented", price_per_hour=3.0), Machine(name="tower"))
-    project = film().changed(machines=machines)
+    project = film().replace(machines=machines)
     assert unpriced(machines) == ("tower",)
     assert cost_words(project, 10.0) == "15 EUR; tower has no price and counts as free"
-    assert cost_words(project.changed(machines=machines[1:]), 10.0) == ""
+    assert cost_words(project.replace(machines=machines[1:]), 10.0) == ""
 
 
 def test_currencies_are_those_of_the_standard():
@@ -85,7 +85,7 @@ def test_currencies_are_those_of_the_standard():
 def test_the_case_says_what_the_plan_costs_by_shot_and_by_change():
     """By hand: 36 frames of 10 minutes are 6 h, of 5 minutes 3 h; half of the long one saves 3 h, 6 at 2 an hour."""
     project = film(budget=20.0)
-    project = adopt(project, {"010": ASKED.changed(samples=128)})
+    project = adopt(project, {"010": ASKED.replace(samples=128)})
     page = case_page(case_facts(Film(project), datetime(2031, 4, 21, 10, tzinfo=UTC)))
     likely = re.search(r"The plan costs about ([\d.]+) EUR of a budget of 20 EUR\.", page)
     assert float(likely[1]) == pytest.approx(12, rel=0.03)
@@ -96,7 +96,7 @@ def test_the_case_says_what_the_plan_costs_by_shot_and_by_change():
     }
     saved = re.search(r"samples<td class=\"left\">[^<]*<td class=\"narrow\">3<td class=\"narrow\">([\d.]+)", page)
     assert float(saved[1]) == pytest.approx(6, rel=0.03)
-    free = project.changed(machines=(Machine(name="own"),))
+    free = project.replace(machines=(Machine(name="own"),))
     assert "EUR" not in case_page(case_facts(Film(free), datetime(2031, 4, 21, 10, tzinfo=UTC)))
 
 
@@ -104,7 +104,7 @@ def test_the_case_says_what_the_plan_costs_by_shot_and_by_change():
 def test_what_a_plan_is_said_to_cost_is_what_its_run_costs(hours):
     """The plan's cost is poured, the run's is by every frame: they are the same but for what waits at the end."""
     machines = (Machine(name="own"), Machine(name="rented", speed=1.6, price_per_hour=2.4, hours=hours))
-    project = film().changed(machines=machines)
+    project = film().replace(machines=machines)
     found = Film(project).plan("hours")
     planned = found.taken(project)
     run = Film(planned).run

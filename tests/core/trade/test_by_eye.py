@@ -67,8 +67,8 @@ def test_the_best_picture_in_time_stays_as_asked_where_hours_do_and_takes_what_p
     hours = float(np.median(plan_of(two_shots(GOOD)).plan.hours))
     short = two_shots(GOOD)
     end = short.start.timestamp() + 3600 * 1.15 * hours
-    short = short.changed(
-        delivery=short.delivery.changed(deadline=type(short.start).fromtimestamp(end, tz=short.start.tzinfo))
+    short = short.replace(
+        delivery=short.delivery.replace(deadline=type(short.start).fromtimestamp(end, tz=short.start.tzinfo))
     )
     assert {name: one.samples for name, one in plan_of(short, "picture").settings().items()} == {"010": 64, "020": 128}
 
@@ -83,7 +83,7 @@ def test_every_lever_has_hours_without_a_picture_and_no_error():
     options = options_of(project, known, draw_film(known, project), shot, None)
     assert np.isnan(options.error).all()
     assert np.isfinite(options.hours).all()
-    place = options.place(shot.asked.changed(frame_step=2))
+    place = options.place(shot.asked.replace(frame_step=2))
     assert options.middle_hours[place] == pytest.approx(options.middle_hours[0] / 2, rel=0.02)
     assert options.eye is None
 
@@ -91,11 +91,11 @@ def test_every_lever_has_hours_without_a_picture_and_no_error():
 def test_a_frame_step_is_marked_for_the_shot_as_a_whole():
     twos = ShotSettings(samples=256, frame_step=2)
     project = two_shots(GOOD)
-    shots = (project.shot("010").changed(marks=(SettingsMark(settings=twos, mark=GOOD),)), project.shot("020"))
-    chosen = plan_of(project.changed(shots=shots)).settings()["010"]
+    shots = (project.shot("010").replace(marks=(SettingsMark(settings=twos, mark=GOOD),)), project.shot("020"))
+    chosen = plan_of(project.replace(shots=shots)).settings()["010"]
     # Twos at 256 samples take more than half of every frame at 64: the cheaper of what passes is taken.
     assert (chosen.frame_step, chosen.samples) == (1, 64)
-    only = project.changed(shots=shots, trials=tuple(t.changed(mark="") for t in project.trials))
+    only = project.replace(shots=shots, trials=tuple(t.replace(mark="") for t in project.trials))
     assert plan_of(only).settings()["010"] == twos
 
 
@@ -104,7 +104,7 @@ def test_a_guess_is_loose_and_named_as_one():
     timed = typed("010", 256)
     known, loose = (
         make_project(shots=(make_shot("010", denoise="frame"),), trials=(timed, one))
-        for one in (guess.changed(assumed=False), guess)
+        for one in (guess.replace(assumed=False), guess)
     )
     widths = []
     for project in (known, loose):

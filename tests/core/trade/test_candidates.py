@@ -19,7 +19,7 @@ from pemlo.core.trade.levers import values_of
 from pemlo.core.trade.options import levers_of
 
 ASKED = ShotSettings(samples=10_000, noise_threshold=0.005)
-QUICK = ASKED.changed(noise_threshold=0.075, denoise="frame")
+QUICK = ASKED.replace(noise_threshold=0.075, denoise="frame")
 
 
 def trial(shot, settings, seconds, frame=38, **fields):
@@ -61,7 +61,7 @@ def test_what_was_timed_is_a_value_of_its_lever_to_the_digit():
 def test_forty_shots_that_all_passed_at_half_the_samples_are_planned_so():
     """By hand: 40 × 90 frames × 7:30 are 450 h, of 720 available; 900 h as asked."""
     asked = ShotSettings(samples=256)
-    half = asked.changed(samples=128)
+    half = asked.replace(samples=128)
     shots = tuple(Shot(name=f"{10 * k:03d}", first=1, last=90, asked=asked) for k in range(1, 41))
     trials = tuple(
         one for shot in shots for one in (trial(shot.name, asked, 900.0), trial(shot.name, half, 450.0, mark=GOOD))
@@ -75,7 +75,7 @@ def test_forty_shots_that_all_passed_at_half_the_samples_are_planned_so():
 
 def test_500_passes_that_passed_are_500_and_neither_505_nor_387():
     asked = ShotSettings(samples=2000)
-    passed = asked.changed(samples=500)
+    passed = asked.replace(samples=500)
     project = make_project(
         (Shot(name="010", first=1, last=100, asked=asked),),
         (trial("010", asked, 400.0), trial("010", passed, 100.0, mark=GOOD)),
@@ -93,7 +93,7 @@ def test_what_was_marked_passes_though_its_error_is_predicted_above_the_ceiling(
 
 def test_a_shot_that_was_never_timed_follows_its_likes_with_its_own_interval():
     asked = ShotSettings(samples=256)
-    half = asked.changed(samples=128)
+    half = asked.replace(samples=128)
     shots = (make_shot("010"), make_shot("020"), make_shot("030", samples=64))
     trials = (trial("010", asked, 100.0, 1), trial("010", half, 50.0, 1, mark=GOOD))
     project = make_project(shots, trials)
@@ -105,13 +105,13 @@ def test_a_shot_that_was_never_timed_follows_its_likes_with_its_own_interval():
     wide = {name: np.ptp(np.quantile(film.options(name).draws(film.options(name).place(half)), [0.05, 0.95]))
             for name in ("010", "020")}  # fmt: skip
     assert wide["020"] > 2 * wide["010"]
-    looks_other = project.changed(shots=(shots[0].changed(look="day"), shots[1].changed(look="night"), shots[2]))
+    looks_other = project.replace(shots=(shots[0].replace(look="day"), shots[1].replace(look="night"), shots[2]))
     assert not passing_by_likes(looks_other)
 
 
 def test_a_mark_of_its_own_counts_before_those_of_its_likes():
-    half = make_shot().asked.changed(samples=128)
-    refused = make_shot("020").changed(marks=(SettingsMark(settings=half, mark=BAD),))
+    half = make_shot().asked.replace(samples=128)
+    refused = make_shot("020").replace(marks=(SettingsMark(settings=half, mark=BAD),))
     trials = (trial("010", make_shot().asked, 100.0, 1), trial("010", half, 50.0, 1, mark=GOOD))
     project = make_project((make_shot("010"), refused), trials)
     assert not passing_by_likes(project)
@@ -126,12 +126,12 @@ def test_a_plan_is_never_worse_than_what_was_accepted(timed, count, goal):
     asked = ShotSettings(samples=256)
     shots = tuple(Shot(name=f"{k}", first=1, last=50, asked=asked) for k in range(count))
     trials = tuple(trial(shot.name, asked, 200.0, 25) for shot in shots) + tuple(
-        trial("0", asked.changed(samples=samples), seconds, 25, mark=mark) for samples, seconds, mark in timed
+        trial("0", asked.replace(samples=samples), seconds, 25, mark=mark) for samples, seconds, mark in timed
     )
     project = make_project(shots, trials)
     film = Film(project)
     found = film.plan(goal)
-    passed = [asked.changed(samples=samples) for samples, _, mark in timed if mark == GOOD]
+    passed = [asked.replace(samples=samples) for samples, _, mark in timed if mark == GOOD]
     refused = [samples for samples, _, mark in timed if mark == BAD]
     for other in [asked, *(one for one in passed if all(one.samples > less for less in refused))]:
         # What gives next to nothing may be left as asked: half a percent of the film's hours.
@@ -144,7 +144,7 @@ def camera_move(**asked):
     settings = ShotSettings(samples=64, **asked)
     shot = Shot(name="010", first=1, last=240, moves=("camera",), asked=settings)
     trials = tuple(
-        trial("010", settings.changed(keep=keep), seconds, 120)
+        trial("010", settings.replace(keep=keep), seconds, 120)
         for keep, seconds in (((), 7.7), (("prepare",), 3.4), (("prepare", "light"), 0.8))
     )
     return make_project((shot,), trials, deadline="2031-04-21T10:20Z")
@@ -161,7 +161,7 @@ def test_what_can_be_kept_without_changing_the_picture_is_kept_unasked(goal):
 
 def test_what_moves_is_not_kept():
     project = camera_move()
-    lights = project.changed(shots=(project.shots[0].changed(moves=("camera", "lights")),))
+    lights = project.replace(shots=(project.shots[0].replace(moves=("camera", "lights")),))
     assert Film(lights).plan("hours").settings()["010"].keep == ("prepare",)
-    still = project.changed(shots=(project.shots[0].changed(pins=("keep",)),))
+    still = project.replace(shots=(project.shots[0].replace(pins=("keep",)),))
     assert Film(still).plan("hours").settings()["010"].keep == ()

@@ -23,13 +23,13 @@ def timed(*, moves=("objects",), allows=(), mark=""):
     """A shot of 256 samples; both ways of denoising were timed at few samples, and leave little error."""
     plain = well_timed("010")
     denoised = [
-        one.changed(denoise=name, seconds=one.seconds + extra, seed=7, mark=mark if name == FRAME else "")
+        one.replace(denoise=name, seconds=one.seconds + extra, seed=7, mark=mark if name == FRAME else "")
         for name, extra in ((FRAME, 4.0), (AROUND, 9.0))
         for one in well_timed("010", frames=(50,))[:2]
     ]
     project = make_project(trials=(*plain, *denoised))
-    shot = project.shots[0].changed(moves=moves, allows=allows)
-    project = project.changed(shots=(shot, *project.shots[1:]))
+    shot = project.shots[0].replace(moves=moves, allows=allows)
+    project = project.replace(shots=(shot, *project.shots[1:]))
     known = fit(fit_input(project))
     return project, known, draw_film(known, project), shot
 
@@ -44,7 +44,7 @@ def looking(sd=0.28, measured=()):
 def quickest(film, appearance):
     """Return the settings with the fewest hours that pass, and the shot's options."""
     project, known, draws, shot = film
-    options = options_of(project, known, draws, shot.changed(ceiling=6.0), appearance)
+    options = options_of(project, known, draws, shot.replace(ceiling=6.0), appearance)
     plan = best_plan([options], PlanRequest("hours", 1000.0, 0.9))
     return options.settings[plan.chosen[0]], options, plan
 
@@ -54,7 +54,7 @@ def test_denoising_frame_by_frame_boils_and_is_no_plan_though_its_error_passes()
     of single frames leaves 0.9 in blocks: 0.9 × 18 / 8 is over 2."""
     measured = [MeasuredFlicker(FRAME, 0.9, 1.0), MeasuredFlicker(AROUND, 0.2, 1.0)]
     settings, options, plan = quickest(timed(), looking(measured=measured))
-    boiling = options.place(options.settings[0].changed(samples=16, denoise=FRAME))
+    boiling = options.place(options.settings[0].replace(samples=16, denoise=FRAME))
     assert options.error[boiling] < options.ceiling
     assert options.flicker[boiling] > 2.0 > options.flicker_limit == pytest.approx(0.75)
     assert not options.usable[boiling]
@@ -78,7 +78,7 @@ def test_what_was_asked_for_and_what_was_marked_good_passes_as_it_flickers():
     marked = [k for k, one in enumerate(options.settings) if one.denoise == FRAME and options.usable[k]]
     assert marked
     assert options.flicker_limit > 0.75
-    asked = shot.changed(asked=shot.asked.changed(samples=16, denoise=FRAME))
+    asked = shot.replace(asked=shot.asked.replace(samples=16, denoise=FRAME))
     film = timed()
     options = options_of(*film[:3], asked, looking(measured=measured))
     assert options.usable[0]
@@ -94,7 +94,7 @@ def test_what_nobody_measured_is_assumed_by_its_kind_and_said():
 def test_plain_grain_that_passes_passes_in_motion_too():
     """The limit is what plain grain at the ceiling has: without a denoiser flicker never takes an option away."""
     project, known, draws, shot = timed()
-    options = options_of(project, known, draws, shot.changed(ceiling=6.0), looking())
+    options = options_of(project, known, draws, shot.replace(ceiling=6.0), looking())
     plain = np.array([one.denoise == "none" and one.resolution_percent >= 100 for one in options.settings])
     passing = plain & (options.error <= options.ceiling)
     assert passing.sum() > 5

@@ -32,7 +32,7 @@ def known_film(*trials, shot=None, machines=None):
 def traced_more(trial, factor, **changes):
     """The same trial where something makes tracing so many times as dear."""
     fixed = 20.0
-    return trial.changed(seconds=fixed + factor * (trial.seconds - fixed), **changes)
+    return trial.replace(seconds=fixed + factor * (trial.seconds - fixed), **changes)
 
 
 def test_a_switch_is_learned_from_one_trial_with_and_one_without():
@@ -53,13 +53,13 @@ def test_a_switch_that_was_never_timed_may_make_it_twice_as_dear_or_half():
 
 def test_a_capped_time_that_does_not_say_its_samples_tells_only_that_the_frame_takes_longer():
     trials = well_timed()
-    capped = exact_trial("010", 50, 4096, most_seconds=30.0).changed(seconds=51.0)
+    capped = exact_trial("010", 50, 4096, most_seconds=30.0).replace(seconds=51.0)
     with_it = fit(fit_input(make_project(shots=(make_shot(),), trials=(*trials, capped))))
     without = fit(fit_input(make_project(shots=(make_shot(),), trials=trials)))
     assert with_it.timed_trials == len(trials) + 1
     assert with_it.shots["010"].best == pytest.approx(without.shots["010"].best, abs=0.02)
     assert not with_it.disagreements
-    told = capped.changed(mean_samples=128.0)
+    told = capped.replace(mean_samples=128.0)
     assert fit(fit_input(make_project(shots=(make_shot(),), trials=(*trials, told)))).timed_trials == len(trials) + 1
     unhurt = exact_trial("010", 50, 16, most_seconds=5000.0)
     assert fit(fit_input(make_project(shots=(make_shot(),), trials=(unhurt,)))).timed_trials == 1
@@ -72,7 +72,7 @@ def test_capped_hours_are_those_of_capping_frame_by_frame():
     plain = frames_of([shot.asked], [project.size_of(shot)], known.cost_factors)
     each = stage_seconds(mine.theta[:, None, :], plain)[:, 0]
     cap = float(np.median(each[:, TRACE]))
-    held = frames_of([shot.asked.changed(most_seconds=cap)], [project.size_of(shot)], known.cost_factors)
+    held = frames_of([shot.asked.replace(most_seconds=cap)], [project.size_of(shot)], known.cost_factors)
     by_frame = mine.cost_profile[:, :, None] * each[:, None, :]
     by_frame[..., TRACE] = np.minimum(by_frame[..., TRACE], cap)
     seconds, spent = mean_of(mine, held)
@@ -108,9 +108,9 @@ def test_saves_pay_where_frames_break_and_cost_where_they_do_not():
 
 def test_denoisers_that_look_at_other_frames_do_not_go_with_motion_blur():
     shot = make_shot(switches=("motion blur",))
-    assert "motion blur" in why_not(shot, shot.asked.changed(denoise="neighbours 8 2"))
-    assert why_not(shot, shot.asked.changed(denoise="frame")) == ""
-    assert why_not(shot, shot.asked.changed(denoise="neighbours", switches=())) == ""
+    assert "motion blur" in why_not(shot, shot.asked.replace(denoise="neighbours 8 2"))
+    assert why_not(shot, shot.asked.replace(denoise="frame")) == ""
+    assert why_not(shot, shot.asked.replace(denoise="neighbours", switches=())) == ""
     found = combinations(shot, Levers(("none", "neighbours"), switches=((), ("motion blur",))))
     assert {(one.denoise, one.switches) for one in found} == {
         ("none", ("motion blur",)), ("none", ()), ("neighbours", ()),
@@ -122,18 +122,18 @@ def test_least_samples_are_offered_where_the_threshold_stands():
     found = combinations(shot, Levers(thresholds=True))
     assert {one.min_samples for one in found if one.noise_threshold == 0.02} == {4, 8, 16}
     assert {one.min_samples for one in found if one.noise_threshold not in {None, 0.02}} == {8}
-    held = combinations(shot.changed(pins=("min_samples",)), Levers(thresholds=True))
+    held = combinations(shot.replace(pins=("min_samples",)), Levers(thresholds=True))
     assert {one.min_samples for one in held if one.noise_threshold is not None} == {8}
-    pinned = shot.changed(pins=("min_samples",))
-    assert keeps_pins(pinned, shot.asked.changed(noise_threshold=None, min_samples=None)), (
+    pinned = shot.replace(pins=("min_samples",))
+    assert keeps_pins(pinned, shot.asked.replace(noise_threshold=None, min_samples=None)), (
         "it says nothing of fixed samples"
     )
-    assert not keeps_pins(pinned, shot.asked.changed(min_samples=4))
+    assert not keeps_pins(pinned, shot.asked.replace(min_samples=4))
     assert values_of(shot, Levers(thresholds=True))["min_samples"] == (4, 8, 16)
 
 
 def test_what_cannot_be_had_is_said_of_each_lever():
-    shot = make_shot(switches=("motion blur",)).changed(moves=("camera", "objects", "simulation"))
+    shot = make_shot(switches=("motion blur",)).replace(moves=("camera", "objects", "simulation"))
     found = not_had(shot, Levers(("none", "neighbours"), switches=((), ("motion blur",))))
     assert set(found) == {"keep", "denoise"}
     assert len(found["keep"]) == 2
@@ -146,7 +146,7 @@ def test_what_a_threshold_spends_with_another_split_is_not_made_up():
     found = combinations(shot, Levers(thresholds=True, splits=((1, 1, 1), (4, 1, 1))))
     assert {one.noise_threshold for one in found if one.split != (1, 1, 1)} == {None}
     seen = look(splits=("split 4,1,1",))
-    assert predict_error(seen, shot.asked.changed(split=(4, 1, 1)), 32.0) is None
+    assert predict_error(seen, shot.asked.replace(split=(4, 1, 1)), 32.0) is None
 
 
 def test_a_split_halves_the_noise_and_what_it_is_worth_is_weighed():
@@ -270,4 +270,4 @@ def test_settings_know_what_is_switched():
 @pytest.mark.parametrize("wrong", [(1, "a"), ({"a": 1},), ("a,b",), ("split 4,1,1",), ("",)])
 def test_wrong_switches_in_a_file_are_told(wrong):
     with pytest.raises(InputError):
-        ShotSettings(samples=1).changed(switches=wrong)
+        ShotSettings(samples=1).replace(switches=wrong)

@@ -38,7 +38,7 @@ def film():
 
 def denoised_trials():
     return tuple(
-        one.changed(denoise="frame", seconds=one.seconds + 4.0, seed=7) for one in well_timed("010", frames=(50,))[:2]
+        one.replace(denoise="frame", seconds=one.seconds + 4.0, seed=7) for one in well_timed("010", frames=(50,))[:2]
     )
 
 
@@ -56,7 +56,7 @@ def test_larger_pictures_are_offered_where_one_was_seen():
 
 
 def test_pins_leave_levers_where_they_are():
-    shot = make_shot(denoise="frame").changed(pins=("denoise", "resolution_percent"))
+    shot = make_shot(denoise="frame").replace(pins=("denoise", "resolution_percent"))
     rest = combinations(shot, Levers(("none", "frame")))
     assert {one.denoise for one in rest} == {"frame"}
     assert {one.resolution_percent for one in rest} == {100.0}
@@ -64,7 +64,7 @@ def test_pins_leave_levers_where_they_are():
 
 
 def test_all_that_is_pinned_leaves_one():
-    shot = make_shot().changed(
+    shot = make_shot().replace(
         pins=("samples", "noise_threshold", "denoise", "resolution_percent", "frame_step", "keep")
     )
     assert combinations(shot, Levers(("none", "frame"), frame_steps=(1, 2))) == (shot.asked,)
@@ -88,12 +88,12 @@ def test_thresholds_are_offered_where_what_they_spend_is_known():
     ],
 )
 def test_what_moves_says_what_may_be_kept(moves, stages):
-    assert stages_kept(make_shot().changed(moves=moves)) == stages
+    assert stages_kept(make_shot().replace(moves=moves)) == stages
 
 
 def test_what_may_not_go_together_is_said_in_words():
-    shot = make_shot().changed(moves=("camera", "lights"))
-    assert "what moves (lights)" in why_not(shot, shot.asked.changed(keep=("prepare", "light")))
+    shot = make_shot().replace(moves=("camera", "lights"))
+    assert "what moves (lights)" in why_not(shot, shot.asked.replace(keep=("prepare", "light")))
     assert why_not(shot, shot.asked) == ""
     assert "a single one" in why_not(make_shot(frames=3), ShotSettings(samples=4, frame_step=3))
 
@@ -113,7 +113,7 @@ def test_errors_are_those_predicted_and_combine_levers(film):
     found = options_of(project, known, draws, project.shot("010"), look(0.1))
 
     def error(**fields):
-        return found.error[found.place(project.shot("010").asked.changed(**fields))]
+        return found.error[found.place(project.shot("010").asked.replace(**fields))]
 
     assert error(samples=64) == pytest.approx(2 * error(samples=256), rel=0.05)
     assert error(samples=64, resolution_percent=50) > error(samples=64)
@@ -167,18 +167,18 @@ def test_where_the_ceiling_comes_from(film):
 
     found = options_of(project, known, draws, shot, look())
     assert ceiling(project) == (found.error[0], "as asked")
-    marked = project.changed(trials=(project.trials[0].changed(mark="good enough", error=3.5), *project.trials[1:]))
+    marked = project.replace(trials=(project.trials[0].replace(mark="good enough", error=3.5), *project.trials[1:]))
     assert ceiling(marked) == (3.5, "marks")
     assert ceiling(set_shot(marked, "010", ceiling=2.5)) == (2.5, "by hand")
 
 
 def test_a_plan_of_a_film_is_in_time_and_adopting_it_makes_it_so(film):
-    project = film[0].changed(trials=(*film[0].trials, *well_timed("020", frames=(1, 25, 50))))
+    project = film[0].replace(trials=(*film[0].trials, *well_timed("020", frames=(1, 25, 50))))
     known = fit(fit_input(project))
     draws = draw_film(known, project)
     options = evaluate_film_options(project, (known, draws), {"010": look(0.4), "020": look(0.8)})
     needed = sum(one.middle_hours[0] for one in options)
-    short = project.changed(machines=(project.machines[0].changed(speed=0.7 * needed / hours_there(project)),))
+    short = project.replace(machines=(project.machines[0].replace(speed=0.7 * needed / hours_there(project)),))
     assert forecast(short, known, draws).probability < 0.5
     found = plan_film(short, options, "picture")
     assert found.plan.feasible
@@ -227,12 +227,12 @@ def test_values_of_levers_are_written_as_people_say_them(film):
 def test_which_levers_a_plan_moves():
     asked = ShotSettings(samples=64)
     assert changed_levers(asked, asked) == ()
-    assert changed_levers(asked, asked.changed(denoise="frame", samples=8)) == ("samples", "denoise")
+    assert changed_levers(asked, asked.replace(denoise="frame", samples=8)) == ("samples", "denoise")
 
 
 def test_levers_stand_among_their_values_and_move_to_others():
     levers = Levers(("none", "frame"), thresholds=True, frame_steps=(1, 2), keeps=((), ("prepare",)))
-    shot = make_shot(noise_threshold=0.02, min_samples=16).changed(plan=make_shot(samples=77).asked)
+    shot = make_shot(noise_threshold=0.02, min_samples=16).replace(plan=make_shot(samples=77).asked)
     for lever, values in values_of(shot, levers).items():
         assert value_of(shot.settings, lever) in values
         assert len(set(values)) == len(values)

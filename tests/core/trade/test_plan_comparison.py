@@ -15,8 +15,8 @@ def test_plans_stand_side_by_side():
     project = make_project(trials=(*well_timed("010"), *well_timed("020", frames=(1, 50))), machines=machines)
     known = fit(fit_input(project))
     draws = draw_film(known, project)
-    cheap = keep_plan(adopt(project, {"010": project.shot("010").asked.changed(samples=64)}), "cheap")
-    now = adopt(cheap, {"010": project.shot("010").asked.changed(samples=128)})
+    cheap = keep_plan(adopt(project, {"010": project.shot("010").asked.replace(samples=64)}), "cheap")
+    now = adopt(cheap, {"010": project.shot("010").asked.replace(samples=128)})
     looks = {"010": look(0.1), "020": look(0.1)}
     asked, stands, kept = compare_plans(now, known, draws, looks, {"010": 2.0, "020": 2.0})
     assert [row.name for row in (asked, stands, kept)] == ["as asked", "now", "cheap"]

@@ -16,7 +16,7 @@ from pemlo.core.trade.savings import saving_steps, saving_words, savings, step_l
 from pemlo.core.trade.ways_out import ways_out
 
 ASKED = ShotSettings(samples=256)
-HALF = ASKED.changed(samples=128)
+HALF = ASKED.replace(samples=128)
 
 
 def trial(shot, settings, seconds, **fields):
@@ -62,7 +62,7 @@ def test_what_passes_is_the_largest_step_and_not_the_next_notch():
 def test_what_costs_nothing_comes_first():
     shot = Shot(name="010", first=1, last=240, moves=("camera",), asked=ShotSettings(samples=64))
     trials = tuple(
-        trial("010", shot.asked.changed(keep=keep), seconds)
+        trial("010", shot.asked.replace(keep=keep), seconds)
         for keep, seconds in (((), 7.7), (("prepare",), 3.4), (("prepare", "light"), 0.8))
     )
     first = found_in(make_project((shot,), trials))[0]
@@ -74,7 +74,7 @@ def test_what_costs_nothing_comes_first():
     ("samples", "label"), [(128, "half the samples"), (64, "a quarter of the samples"), (192, "25 % fewer samples")]
 )
 def test_steps_are_called_by_what_they_are_worth(samples, label):
-    assert step_label("samples", ASKED, ASKED.changed(samples=samples)) == label
+    assert step_label("samples", ASKED, ASKED.replace(samples=samples)) == label
 
 
 def test_with_nothing_marked_it_is_said_how_far_it_is_what_would_do_and_what_decides():
@@ -101,8 +101,8 @@ def test_where_something_passes_or_it_is_in_time_no_way_out_is_asked_for():
 
 def test_shots_that_stay_are_counted_with_their_reason():
     project = interiors()
-    marked = project.shots[0].changed(marks=(SettingsMark(settings=HALF, mark=GOOD),))
-    project = project.changed(shots=(marked, *project.shots[1:]))
+    marked = project.shots[0].replace(marks=(SettingsMark(settings=HALF, mark=GOOD),))
+    project = project.replace(shots=(marked, *project.shots[1:]))
     found = Film(project).plan("hours")
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
     assert [one.shot for one in by_weight(every)] == ["010"]
@@ -117,11 +117,11 @@ def character(settings, asked):
 
 def blurred(**fields):
     """A shot whose blur can be off, be smaller and hold frames, all of it marked by nobody; fewer samples passed."""
-    asked = ASKED.changed(switches=("motion blur",))
+    asked = ASKED.replace(switches=("motion blur",))
     shot = Shot(name="010", first=1, last=90, asked=asked, marks=fields.pop("marks", ()))
     trials = (
-        trial("010", asked, 900.0), trial("010", asked.changed(switches=()), 500.0, **fields),
-        trial("010", asked.changed(samples=64), 300.0, mark=GOOD),
+        trial("010", asked, 900.0), trial("010", asked.replace(switches=()), 500.0, **fields),
+        trial("010", asked.replace(samples=64), 300.0, mark=GOOD),
     )  # fmt: skip
     return make_project((shot,), trials, (Machine(name="m"),))
 
@@ -141,23 +141,23 @@ def test_what_a_picture_is_stays_until_somebody_allows_it():
 def test_a_trial_of_it_that_was_marked_good_allows_it():
     project = blurred(mark=GOOD)
     options = Film(project).options("010")
-    assert options.plannable[options.place(project.shots[0].asked.changed(switches=()))]
+    assert options.plannable[options.place(project.shots[0].asked.replace(switches=()))]
 
 
 def test_a_shot_is_planned_like_a_trial_in_one_act_and_a_small_test_at_its_full_size():
     project = interiors(1)
     assert like_trial(project, 1).shots[0].settings == HALF
-    small = project.trials[1].changed(resolution_percent=50.0, width=None, height=None)
-    project = project.changed(trials=(project.trials[0], small))
+    small = project.trials[1].replace(resolution_percent=50.0, width=None, height=None)
+    project = project.replace(trials=(project.trials[0], small))
     planned = like_trial(project, 1).shots[0].settings
     assert (planned.resolution_percent, planned.samples) == (100, 171)  # a third more: 128 × 4/3
-    passes = project.changed(trials=(project.trials[0], project.trials[1].changed(mark=GOOD, mark_size=True)))
+    passes = project.replace(trials=(project.trials[0], project.trials[1].replace(mark=GOOD, mark_size=True)))
     assert like_trial(passes, 1).shots[0].settings.resolution_percent == 50
 
 
 def test_what_excludes_each_other_is_no_plan():
     shot = make_shot(switches=("motion blur",))
-    looks_around = trial("010", shot.asked.changed(denoise="neighbours"), 100.0)
+    looks_around = trial("010", shot.asked.replace(denoise="neighbours"), 100.0)
     project = make_project((shot,), (trial("010", shot.asked, 100.0), looks_around))
     with pytest.raises(InputError, match="cannot be had with motion blur"):
         like_trial(project, 1)
@@ -168,8 +168,8 @@ def test_what_excludes_each_other_is_no_plan():
 def moving(*allows, mark=""):
     """A shot in which something moves; denoising frame by frame at a quarter of the samples is the cheapest."""
     shot = Shot(name="010", first=1, last=90, asked=ASKED, moves=("objects",), allows=allows)
-    quick = ASKED.changed(samples=64, denoise="frame")
-    around = ASKED.changed(samples=64, denoise="neighbours")
+    quick = ASKED.replace(samples=64, denoise="frame")
+    around = ASKED.replace(samples=64, denoise="neighbours")
     trials = (trial("010", ASKED, 900.0), trial("010", quick, 250.0, mark=mark), trial("010", around, 300.0))
     return make_project((shot,), trials), quick, around
 
@@ -186,9 +186,9 @@ def test_a_denoiser_that_looks_at_each_frame_alone_is_locked_where_something_mov
     assert usable(project, around)
     assert usable(moving("denoise")[0], quick)
     assert usable(moving(mark=GOOD)[0], quick)
-    still = project.changed(shots=(project.shots[0].changed(moves=()),))
+    still = project.replace(shots=(project.shots[0].replace(moves=()),))
     assert usable(still, quick)
     # A shot that was asked for denoised so stays so, and may be had without.
-    asked = project.changed(shots=(project.shots[0].changed(asked=quick),))
+    asked = project.replace(shots=(project.shots[0].replace(asked=quick),))
     assert usable(asked, quick)
     assert usable(asked, ASKED)

@@ -32,7 +32,7 @@ def fall(project, known, draws):
 def test_the_steps_of_the_fall_add_up_to_it(film):
     project, known, draws = film
     asked = project.shot("010").asked
-    planned = adopt(project, {"010": asked.changed(samples=64, resolution_percent=80, frame_step=2)})
+    planned = adopt(project, {"010": asked.replace(samples=64, resolution_percent=80, frame_step=2)})
     found = fall(planned, known, draws)
     assert [step.lever for step in found.steps] == ["samples", "resolution_percent", "frame_step"]
     total = sum(step.saved for step in found.steps)
@@ -43,7 +43,7 @@ def test_the_steps_of_the_fall_add_up_to_it(film):
 def test_they_add_up_where_shots_spread_apart(film):
     """A middle of a sum is no sum of middles: 128 − 36 − 1.3 + 0.33 was said to be 89.1."""
     project, known, draws = film
-    changed = {name: project.shot(name).asked.changed(samples=32, resolution_percent=50) for name in ("010", "020")}
+    changed = {name: project.shot(name).asked.replace(samples=32, resolution_percent=50) for name in ("010", "020")}
     found = fall(adopt(project, changed), known, draws)
     assert [sorted(step.by_shot) for step in found.steps] == [["010", "020"]] * 2
     for step in found.steps:
@@ -59,7 +59,7 @@ def test_they_add_up_where_shots_spread_apart(film):
 
 def test_the_ends_of_the_fall_are_what_the_forecast_says(film):
     project, known, draws = film
-    planned = adopt(project, {"020": project.shot("020").asked.changed(samples=64)})
+    planned = adopt(project, {"020": project.shot("020").asked.replace(samples=64)})
     found = fall(planned, known, draws)
     for film_now, points in ((project, found.asked), (planned, found.plan)):
         told = forecast(film_now, known, draws).hours
@@ -68,7 +68,7 @@ def test_the_ends_of_the_fall_are_what_the_forecast_says(film):
 
 def test_a_lever_that_costs_is_a_step_up(film):
     project, known, draws = film
-    planned = adopt(project, {"010": project.shot("010").asked.changed(samples=512)})
+    planned = adopt(project, {"010": project.shot("010").asked.replace(samples=512)})
     assert fall(planned, known, draws).steps[0].saved < 0
     assert fall(project, known, draws).steps == ()
 
@@ -91,7 +91,7 @@ def test_a_step_is_to_the_next_value_and_back(film):
 def test_where_hours_that_are_left_buy_most(film):
     project, known, draws = film
     options = evaluate_film_options(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
-    half = [one.place(one.settings[0].changed(samples=128)) for one in options]
+    half = [one.place(one.settings[0].replace(samples=128)) for one in options]
     steps = [step for one, place in zip(options, half, strict=True) for step in steps_from(one, place)]
     found = most_for_an_hour(steps, 5)
     assert all(step.error < 0 for step in found)
@@ -103,7 +103,7 @@ def test_where_hours_that_are_left_buy_most(film):
 
 def test_steps_are_there_from_settings_with_other_saves_than_pay(film):
     project, known, draws = film
-    broken = project.changed(machines=(project.machines[0].changed(loss_percent=40),))
+    broken = project.replace(machines=(project.machines[0].replace(loss_percent=40),))
     options = options_of(broken, known, draws, broken.shot("010"), look())
     assert options.settings[-1].saves > 0
     found = {(step.lever, step.way): step for step in steps_from(options, 0)}
@@ -117,7 +117,7 @@ def test_a_plan_explains_itself(film):
     project, known, draws = film
     options = evaluate_film_options(project, (known, draws), {"010": look(0.1)})
     speed = 0.7 * sum(one.middle_hours[0] for one in options) / hours_there(project)
-    short = project.changed(machines=(project.machines[0].changed(speed=speed),))
+    short = project.replace(machines=(project.machines[0].replace(speed=speed),))
     found = plan_film(short, options, "picture")
     before = [shot.asked for shot in short.shots]
     first, second = changes(found.options, found.plan, before)
@@ -127,7 +127,7 @@ def test_a_plan_explains_itself(film):
     saved = options[0].middle_hours[0] - options[0].middle_hours[found.plan.chosen[0]]
     assert first.saved_hours == pytest.approx(saved)
     assert "shot 0" in what_binds(found.options, found.plan, found.there).lower()
-    wide = project.changed(machines=(project.machines[0].changed(speed=50 * speed),))
+    wide = project.replace(machines=(project.machines[0].replace(speed=50 * speed),))
     roomy = plan_film(wide, options, "picture")
     assert what_binds(options, roomy.plan, roomy.there).startswith("Nothing holds it")
     assert what_binds(options, plan_film(wide, options, "hours").plan, 1e9).startswith("The error limits hold it")
@@ -138,7 +138,7 @@ def test_a_plan_explains_itself(film):
 
 def test_what_the_eye_loses_is_not_known_of_a_shot_without_pictures(film):
     project, known, draws = film
-    planned = adopt(project, {"010": project.shot("010").asked.changed(samples=64)})
+    planned = adopt(project, {"010": project.shot("010").asked.replace(samples=64)})
     options = [options_of(planned, known, draws, planned.shot("010"), None)]
     chosen = type("P", (), {"chosen": (1,)})
     (change,) = changes(options, chosen, [project.shot("010").asked])

@@ -20,7 +20,7 @@ def film(*trials, **asked):
 
 
 def first(project, known, draws, seen, settings=None):
-    shot = project.shot("010") if settings is None else project.shot("010").changed(plan=settings)
+    shot = project.shot("010") if settings is None else project.shot("010").replace(plan=settings)
     return required_test(project, shot, seen, numbers_of(project, known, draws, shot, seen))
 
 
@@ -33,8 +33,8 @@ def test_a_shot_that_was_never_seen_asks_for_a_coarse_picture_then_for_its_refer
     wanted = first(project, known, draws, None)
     assert (wanted.frame, wanted.settings.resolution_percent) == (51, FIRST_PERCENT)
     assert wanted.settings.switches == ("blur",)
-    there = well_timed()[0].changed(picture="a.exr", frame=51, **wanted.settings.frame_fields())
-    cleaner = first(project.changed(trials=(*project.trials, there)), known, draws, None)
+    there = well_timed()[0].replace(picture="a.exr", frame=51, **wanted.settings.frame_fields())
+    cleaner = first(project.replace(trials=(*project.trials, there)), known, draws, None)
     assert cleaner.settings.samples == 16 * wanted.settings.samples
     assert "How 010 looks is not known" in cleaner.why
 
@@ -48,14 +48,14 @@ def test_a_shot_that_was_never_seen_asks_for_a_coarse_picture_then_for_its_refer
     ],
 )
 def test_what_was_never_seen_asks_for_one_trial_like_those_there_are(changes, why):
-    project, known, draws = film(*(one.changed(seed=5, **changes) for one in well_timed()[:2]))
+    project, known, draws = film(*(one.replace(seed=5, **changes) for one in well_timed()[:2]))
     wanted = first(project, known, draws, look(), ShotSettings(samples=64, **changes))
     assert why in wanted.why
     assert wanted.frame == look().frame
     assert all(getattr(wanted.settings, name) == value for name, value in changes.items())
     # But for what was never seen it is as the others: then the two tell it apart.
     assert (
-        wanted.settings.changed(**{name: FrameSettings.model_fields[name].default for name in changes}).switched == ()
+        wanted.settings.replace(**{name: FrameSettings.model_fields[name].default for name in changes}).switched == ()
     )
 
 
@@ -74,7 +74,7 @@ def test_hours_too_wide_ask_for_a_frame_and_errors_too_wide_for_a_picture():
 
 
 def test_ways_that_other_shots_have_are_offered_to_be_tried():
-    more = [one.changed(seed=5, **c) for one in well_timed()[:1] for c in ({"denoise": "soft"}, {"split": (2, 1, 1)})]
+    more = [one.replace(seed=5, **c) for one in well_timed()[:1] for c in ({"denoise": "soft"}, {"split": (2, 1, 1)})]
     project, known, _ = film(*more)
     shot = project.shot("010")
     offered = trials_for_more(project, known, shot, look())

@@ -88,7 +88,7 @@ def test_the_card_says_what_is_not_known(film):
 def test_a_frame_that_was_timed_both_ways_is_said_first_and_never_about_the_same():
     """276 s in place of 300: 8 %, and over 100 frames 24 s x 100 = 0.67 h."""
     asked = ShotSettings(samples=256)
-    other = asked.changed(way="quick")
+    other = asked.replace(way="quick")
     times = ((1, 300, ""), (1, 276, "quick"), (50, 410, ""), (100, 200, "quick"))
     trials = tuple(
         Trial(shot="010", frame=frame, seconds=seconds, **{**asked.frame_fields(), "way": way})
@@ -106,7 +106,7 @@ def test_a_frame_that_was_timed_both_ways_is_said_first_and_never_about_the_same
     assert "saved over 100 frames" in lines[-1]
     assert found.saved_hours.p50 == pytest.approx(0.667, rel=0.5)
     apart = two_ways(
-        project.changed(trials=trials[2:]), (known, draw_film(known, project)), {}, "010",
+        project.replace(trials=trials[2:]), (known, draw_film(known, project)), {}, "010",
         Way("asked", {"010": asked}), Way("q", {"010": other}),
     )  # fmt: skip
     assert apart.timed is None, "frame 50 one way and frame 100 the other is no pair"
@@ -119,7 +119,7 @@ def test_what_may_be_nothing_says_so_with_its_hours():
 
 def test_the_film_as_a_whole(film):
     project, known = film
-    halved = {shot.name: shot.asked.changed(frame_step=2) for shot in project.shots}
+    halved = {shot.name: shot.asked.replace(frame_step=2) for shot in project.shots}
     found = two_ways(project, known, {}, "", Way("as asked", {}), Way("every second frame", halved))
     assert found.frames == 105
     assert found.saved_share.p50 == pytest.approx(0.5, abs=0.02)

@@ -25,12 +25,12 @@ def known_of(project):
 def test_a_coarser_threshold_with_denoising_saves_87_percent_and_35_hours():
     """32 min 08 s at threshold 0.005 against 4 min 02 s at 0.075 with denoising, 75 frames."""
     fine = ShotSettings(samples=1024, min_samples=16, noise_threshold=0.005)
-    coarse = fine.changed(noise_threshold=0.075, denoise="frame")
+    coarse = fine.replace(noise_threshold=0.075, denoise="frame")
     trials = tuple(
         Trial(shot="010", frame=38, seconds=parse_duration(took), **_frame(one))
         for one, took in ((fine, "32:08"), (coarse, "4:02"))
     )
-    shot = make_shot("010", 75).changed(asked=fine)
+    shot = make_shot("010", 75).replace(asked=fine)
     project = adopt(make_project((shot,), trials), {"010": coarse})
     known, draws = known_of(project)
     found = film_waterfall([shot_waterfall(project, known, draws, one) for one in project.shots])
@@ -50,14 +50,14 @@ def test_a_coarser_threshold_with_denoising_saves_87_percent_and_35_hours():
 def test_a_denoiser_slower_than_the_render_is_advised_against():
     """A neighbour-frame denoiser takes 20 minutes beside a render of 8."""
     plain = ShotSettings(samples=128)
-    soft = plain.changed(denoise="neighbours 18 2")
-    few = plain.changed(samples=32)
+    soft = plain.replace(denoise="neighbours 18 2")
+    few = plain.replace(samples=32)
     trials = (
         Trial(shot="010", frame=20, seconds=480.0, **_frame(plain)),
         Trial(shot="010", frame=20, seconds=150.0, **_frame(few)),
         Trial(shot="010", frame=20, seconds=1680.0, denoise_seconds=1200.0, **_frame(soft)),
     )
-    project = make_project((make_shot("010", 40).changed(asked=soft),), trials)
+    project = make_project((make_shot("010", 40).replace(asked=soft),), trials)
     known, draws = known_of(project)
     found = slow_denoiser(project, known, draws, project.shots[0])
     assert found.seconds == pytest.approx(1200, rel=0.1)
@@ -70,7 +70,7 @@ def test_a_denoiser_slower_than_the_render_is_advised_against():
 
 def test_a_quick_denoiser_and_none_are_not_spoken_against():
     plain = ShotSettings(samples=128)
-    soft = plain.changed(denoise="frame")
+    soft = plain.replace(denoise="frame")
     trials = (
         Trial(shot="010", frame=20, seconds=480.0, **_frame(plain)),
         Trial(shot="010", frame=20, seconds=500.0, denoise_seconds=20.0, **_frame(soft)),
@@ -87,11 +87,11 @@ def test_a_denoiser_that_looks_farther_is_predicted_from_nearer_ones():
     plain = ShotSettings(samples=128)
 
     def trial(seconds, **changes):
-        settings = plain.changed(**changes)
+        settings = plain.replace(**changes)
         return Trial(shot="010", frame=20, seconds=480.0 + seconds, denoise_seconds=seconds or None, **_frame(settings))
 
     def predicted(*trials):
-        shot = make_shot("010", 40).changed(plan=plain.changed(denoise="neighbours 24 1"))
+        shot = make_shot("010", 40).replace(plan=plain.replace(denoise="neighbours 24 1"))
         project = make_project((shot,), (trial(0.0), *trials))
         known, draws = known_of(project)
         theta = draws["010"].theta[:, FIRST_DENOISER + known.denoisers.index("neighbours 24 1")]

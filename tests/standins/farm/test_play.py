@@ -78,7 +78,7 @@ def test_it_says_what_it_renders_before_the_first_frame_of_a_shot(tmp_path):
 def test_frames_stand_for_those_that_are_rendered_smaller_or_larger(tmp_path, percent):
     project = film()
     shots = tuple(make_shot(one.name, one.frame_count, resolution_percent=percent) for one in project.shots)
-    made = farm_run(project.changed(shots=shots), tmp_path / "r", place=PLACE, speed=100.0)
+    made = farm_run(project.replace(shots=shots), tmp_path / "r", place=PLACE, speed=100.0)
     made.pictures, wall = plain_pictures(film()), Wall()
     made.play(Unwatched(), lambda one: None, wall, wall.rest)
     wanted = file_sizes((320, 180), percent)
@@ -100,7 +100,7 @@ def test_pictures_are_really_rendered_and_differ_along_the_shot():
 
 
 def test_the_time_is_told_and_stands_still_when_nobody_tells_it(tmp_path):
-    project = film().changed(watching=Watching(place="r/{shot}/{shot}.{frame:04}.exr"))
+    project = film().replace(watching=Watching(place="r/{shot}/{shot}.{frame:04}.exr"))
     assert now_in(project, tmp_path, 5000.0)[0].timestamp() == 5000.0
     (tmp_path / "r").mkdir()
     write_clock(tmp_path / "r", FarmClock(project.start, 600.0, 7200.0, 5000.0))
@@ -133,8 +133,8 @@ def test_a_new_plan_and_frames_again_are_followed(tmp_path):
         if one.frame == 6 and one.shot == "010" and len(made.delivered) < 8:
             since = film().start.timestamp() + one.at
             mark = AgainMark(shot="010", frames="2", since=film().start.fromtimestamp(since, film().start.tzinfo))
-            few = tuple(shot.changed(plan=shot.asked.changed(samples=16)) for shot in film().shots)
-            write_project(film().changed(shots=few, watching=Watching(again=(mark,))), job)
+            few = tuple(shot.replace(plan=shot.asked.replace(samples=16)) for shot in film().shots)
+            write_project(film().replace(shots=few, watching=Watching(again=(mark,))), job)
 
     made.play(Unwatched(), told, wall, wall.rest)
     assert check_frame(tmp_path / "r/010/010.0002.exr", (320, 180)).trouble == ""  # it was black, and is rendered again

@@ -55,7 +55,7 @@ def test_nights_are_kept_and_frames_go_on_in_the_next():
 
 
 def test_it_is_the_exact_run_of_the_same_costs():
-    project = make_project((make_shot("010", 60), make_shot("020", 30).changed(after=("010",))),
+    project = make_project((make_shot("010", 60), make_shot("020", 30).replace(after=("010",))),
                            (*well_timed("010", (1, 30, 60)), *well_timed("020", (1, 30))),
                            (Machine(name="desk"), Machine(name="blade", speed=1.7)))  # fmt: skip
     made = fit(fit_input(project))

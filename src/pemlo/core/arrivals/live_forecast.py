@@ -184,7 +184,7 @@ def know(
     trials = frames_as_trials(snapshot) if snapshot is not None else ()
     if not trials:
         return None
-    project = project.changed(trials=(*project.trials, *trials))
+    project = project.replace(trials=(*project.trials, *trials))
     made = fit(fit_input(project, seed), monitor)
     return Known(project, made, draw_film(made, project, seed)) if made.known else None
 

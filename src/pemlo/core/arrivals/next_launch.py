@@ -24,7 +24,7 @@ def next_launch(found: LiveForecast, shot: str) -> tuple[NextRange, ...]:
         return ()
     pace = np.median(found.updated.pace, axis=0)
     machines = tuple(
-        machine.changed(speed=float(np.clip(machine.speed * pace[k], 1e-3, 1000)))
+        machine.replace(speed=float(np.clip(machine.speed * pace[k], 1e-3, 1000)))
         for k, machine in enumerate(snapshot.project.machines)
     )
     silent = found.rest.silent if found.rest is not None else ()

@@ -145,7 +145,7 @@ def edit_change(project: Project, edit: Edit, *, keep_gone: bool = False, first_
     if keep_gone:
         shots += gone
     edited = EditedFilm(name=edit.name, shots=tuple(noted))
-    taken = replace_shots(project, shots).changed(edited=edited)
+    taken = replace_shots(project, shots).replace(edited=edited)
     return EditChange(edit, tuple(changes), _film_notes(project, edit), taken)
 
 

@@ -157,7 +157,7 @@ class Film(FilmInputs):
 
     # Other films
 
-    def changed(self, project: Project) -> "Film":
+    def with_project(self, project: Project) -> "Film":
         """Return the film with another project."""
         return replace(self, project=project)
 

@@ -79,8 +79,8 @@ def _of_shot(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotKe
     small = () if memory is None else too_small(project, shot, settings, memory)
     saves, filling = None, None
     if keep and not wrong and fit.known and shot.rendered_count(settings) > 1:
-        without, kept = settings.changed(keep=()), settings.changed(keep=keep)
-        hours = [shot_hours(fit, draws, project, shot.changed(plan=one)) for one in (without, kept)]
+        without, kept = settings.replace(keep=()), settings.replace(keep=keep)
+        hours = [shot_hours(fit, draws, project, shot.replace(plan=one)) for one in (without, kept)]
         low, middle, high = np.quantile(hours[0] - hours[1], [0.05, 0.5, 0.95])
         saves = Estimate(float(middle), float(low), float(high))
         filling = _filling(hours, shot, settings, fillings)

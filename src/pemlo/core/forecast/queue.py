@@ -185,7 +185,7 @@ class _Costs:
         Where denoising waits for neighbours, a frame is first worked out `alone`, without it.
         """
         if alone or job.part == "denoise":
-            undone = job.settings.changed(denoise=NO_DENOISE)
+            undone = job.settings.replace(denoise=NO_DENOISE)
         if job.part == "denoise":
             added = np.maximum(self._seconds(job.shot, job.settings) - self._seconds(job.shot, undone), 0.0)
             return added, added

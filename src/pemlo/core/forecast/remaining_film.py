@@ -85,10 +85,10 @@ def rest_film(
     shots = [_rest_of(shot, left[shot.name], held=not midway and shot.name in begun)
              for shot in project.shots if shot.name in left]  # fmt: skip
     names = {shot.name for shot in shots}
-    kept = [shot.changed(after=tuple(n for n in shot.after if any(one.goes_by(n) for one in shots))) for shot in shots]
+    kept = [shot.replace(after=tuple(n for n in shot.after if any(one.goes_by(n) for one in shots))) for shot in shots]
     pace, loss = np.median(updated.pace, axis=0), np.median(updated.loss, axis=0)
     machines = [
-        machine.changed(
+        machine.replace(
             speed=float(np.clip(machine.speed * pace[k], 1e-3, 1000)),
             loss_percent=float(min(100 * loss[k], 99)),
             count=0 if machine.name in silent else machine.count,
@@ -96,13 +96,13 @@ def rest_film(
         for k, machine in enumerate(project.machines)
     ]
     early = {job.shot.name for job in jobs if job.part == EARLY}
-    running = project.running if early else project.running.changed(first_pass=None)
+    running = project.running if early else project.running.replace(first_pass=None)
     made = build(
         Project,
         {
             **dict(project), "start": start, "shots": tuple(kept), "machines": tuple(machines),
             "trials": tuple(trial for trial in project.trials if trial.shot in names), "plans": (), "cards": (),
-            "running": running.changed(queue=tuple(name for name in running.queue if name in names)),
+            "running": running.replace(queue=tuple(name for name in running.queue if name in names)),
         },
         "The remaining work",
     )  # fmt: skip
@@ -117,7 +117,7 @@ def _rest_of(shot: Shot, frames: Ints, *, held: bool) -> Shot:
     """Return a shot that has as many frames as are left, from the first of them on."""
     step = shot.step * shot.settings.frame_step
     first = int(frames[0])
-    return shot.changed(
+    return shot.replace(
         first=first,
         last=first + (len(frames) - 1) * step,
         ranges=(),

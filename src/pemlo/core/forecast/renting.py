@@ -45,14 +45,14 @@ def _most(machine: Machine) -> int:
 
 
 def _price_of_work(machine: Machine) -> float:
-    power = machine_power(machine.changed(count=1))
+    power = machine_power(machine.replace(count=1))
     return (machine.price_per_hour or 0.0) / power if power else float("inf")
 
 
 def _each_h(project: Project, machine: Machine) -> float:
     """Return the hours before the deadline of one of a group of machines."""
     due = max((project.delivery.render_by - project.start).total_seconds() / HOUR_S, 0.0)
-    whole = machine.changed(most_hours=None)
+    whole = machine.replace(most_hours=None)
     spans = spans_of(whole, project.delivery.timezone, project.start, exact_days(project))
     return sum(max(min(end, due) - begin, 0.0) for begin, end in spans)
 
@@ -75,11 +75,11 @@ def with_rented(project: Project, hours: float) -> Project:
         if taken is None:
             return machine
         if not taken:
-            return machine.changed(count=0)
+            return machine.replace(count=0)
         needed = math.ceil(taken / _each_h(project, machine) - _ROUNDING)
-        return machine.changed(count=min(max(machine.count, needed), _most(machine)), most_hours=taken)
+        return machine.replace(count=min(max(machine.count, needed), _most(machine)), most_hours=taken)
 
-    return project.changed(machines=tuple(map(limited, project.machines)))
+    return project.replace(machines=tuple(map(limited, project.machines)))
 
 
 def _shared_out(project: Project, hours: float) -> dict[str, float]:

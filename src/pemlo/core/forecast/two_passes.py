@@ -76,7 +76,7 @@ def two_passes(
     early = {shot.name: kept.on(shot.settings) for shot in project.shots}
     first, once, saved, noise = {}, {}, {}, []
     for shot in project.shots:
-        planned = shot.changed(plan=early[shot.name])
+        planned = shot.replace(plan=early[shot.name])
         first[shot.name] = shot_hours(fit, draws, project, planned)
         once[shot.name] = shot_hours(fit, draws, project, shot)
         saved[shot.name] = _traced(project, fit, draws, shot, early[shot.name])
@@ -118,7 +118,7 @@ def _traced(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, early: Sho
     mine = draws[shot.name]
     if not tops_up(early, shot.settings):
         return np.zeros(len(mine.theta))
-    one = early.changed(samples=1, min_samples=None, noise_threshold=None, most_seconds=None)
+    one = early.replace(samples=1, min_samples=None, noise_threshold=None, most_seconds=None)
     wanted = frames_of([early, one], [project.size_of(shot)] * 2, fit.cost_factors, fit.shots[shot.name].shape())
     seconds, spent = mean_of(mine, wanted)
     slope = (seconds[:, 0] - seconds[:, 1]) / np.maximum(spent[:, 0] - spent[:, 1], 1e-9)

@@ -175,7 +175,7 @@ def _days(project: Project, name: str, kind: Kind, least: Step | None) -> tuple[
 def _later(project: Project) -> Project:
     """Return a film that is due a day later."""
     due = project.delivery.deadline + timedelta(days=1)
-    return project.changed(delivery=project.delivery.changed(deadline=due))
+    return project.replace(delivery=project.delivery.replace(deadline=due))
 
 
 def ways_to_add(project: Project) -> tuple[tuple[Kind, str], ...]:
@@ -214,7 +214,7 @@ def with_addition(project: Project, name: str, kind: Kind, extra: int) -> Projec
         more = with_more(machine, extra)
     else:
         more = (with_nights if kind == "nights" else with_days)(project, machine, extra)
-    return project.changed(machines=tuple(more if one.name == name else one for one in project.machines))
+    return project.replace(machines=tuple(more if one.name == name else one for one in project.machines))
 
 
 def _machine(project: Project, name: str) -> Machine:
@@ -269,7 +269,7 @@ class _Search:
 
 def with_more(machine: Machine, extra: int) -> Machine:
     """Return a kind of machine with more of it."""
-    return machine.changed(count=machine.count + extra)
+    return machine.replace(count=machine.count + extra)
 
 
 def closed_days(project: Project, machine: Machine) -> tuple[date, ...]:

@@ -122,7 +122,7 @@ def case_facts(
     project, (fit_, draws) = film.project, film.known
     asked_film = as_asked(project)
     planned = film.get(FORECAST, film.run_input, watch)
-    as_asked_now = film.changed(asked_film)
+    as_asked_now = film.with_project(asked_film)
     asked = film.get(FORECAST, as_asked_now.run_input, watch)
     watch.step(0.1, "Looking at pictures")
     looks, _ = film.looks(PartOfWork(watch, 0.1, 0.5))
@@ -155,7 +155,7 @@ def case_facts(
 
 def as_asked(project: Project) -> Project:
     """Return a film as it was asked for."""
-    return project.changed(shots=tuple(shot.changed(plan=None) for shot in project.shots))
+    return project.replace(shots=tuple(shot.replace(plan=None) for shot in project.shots))
 
 
 def _given_up(project: Project, falls: list[ShotWaterfall]) -> tuple[GivenUp, ...]:
@@ -212,7 +212,7 @@ def _assumed(project: Project) -> tuple[str, ...]:
     found = [f"{shot.name}: {words}" for shot in project.shots for words in unknowns(project, shot)[:1]]
     delivery = project.delivery
     rest = []
-    plain = [shot.changed(handles=0) for shot in project.shots]
+    plain = [shot.replace(handles=0) for shot in project.shots]
     handles = sum(
         shot.rendered_count(shot.settings) - one.rendered_count(one.settings)
         for shot, one in zip(project.shots, plain, strict=True)

@@ -139,7 +139,7 @@ def _hours(film: Film, name: str, trial: Trial) -> str:
         return ""
     fields = dict(trial.frame_fields()) | {"resolution_percent": max(trial.resolution_percent, 1.0)}
     try:
-        planned = shot.changed(plan=ShotSettings.model_validate(fields))
+        planned = shot.replace(plan=ShotSettings.model_validate(fields))
         hours = numbers_of(film.project, fit, draws, planned, None).hours
     except (InputError, ValueError):
         return ""

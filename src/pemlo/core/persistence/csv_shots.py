@@ -183,9 +183,9 @@ def over(before: Shot, shot: Shot) -> Shot:
     settings = set(shot.asked.model_fields_set)
     if shot.asked.samples == MOST_WITH_THRESHOLD and before.asked.noise_threshold is not None:
         settings.discard("samples")  # a count that was only assumed leaves the one that was said
-    asked = before.asked.changed(**{name: getattr(shot.asked, name) for name in settings})
+    asked = before.asked.replace(**{name: getattr(shot.asked, name) for name in settings})
     extra = tuple({**dict(before.extra_columns), **dict(shot.extra_columns)}.items())
-    return before.changed(**said, asked=asked, extra_columns=extra)
+    return before.replace(**said, asked=asked, extra_columns=extra)
 
 
 def common_size(shots: tuple[Shot, ...]) -> Size | None:
@@ -207,7 +207,7 @@ def without_delivery(shots: tuple[Shot, ...], width: int, height: int, fps: floa
             fields |= {"width": None, "height": None}
         if shot.fps is not None and abs(shot.fps - fps) < 0.002:
             fields["fps"] = None
-        found.append(shot.changed(**fields) if fields else shot)
+        found.append(shot.replace(**fields) if fields else shot)
     return tuple(found)
 
 

@@ -14,7 +14,7 @@ def set_row(shot: str, **fields: Any) -> Callable[[Project], Project]:  # noqa: 
         rows = project.launch
         if all(row.shot != shot for row in rows):
             rows = (*rows, *plan_rows(project, project.shot(shot)))
-        return project.changed(launch=tuple(row.changed(**fields) if row.shot == shot else row for row in rows))
+        return project.replace(launch=tuple(row.replace(**fields) if row.shot == shot else row for row in rows))
 
     return change
 
@@ -24,8 +24,8 @@ def as_one(shot: str) -> Callable[[Project], Project]:
 
     def change(project: Project) -> Project:
         first = next(row for row in project.launch if row.shot == shot)
-        joined = [first.changed(first=one.first, last=one.last) for one in plan_rows(project, project.shot(shot))]
+        joined = [first.replace(first=one.first, last=one.last) for one in plan_rows(project, project.shot(shot))]
         rows = [joined if row is first else [row] for row in project.launch if row is first or row.shot != shot]
-        return project.changed(launch=tuple(one for some in rows for one in some))
+        return project.replace(launch=tuple(one for some in rows for one in some))
 
     return change

@@ -105,7 +105,7 @@ def kept_data_stay_true(here: CheckContext) -> list[Finding]:
             continue
         kept = tuple(stage for stage in shot.settings.keep if not why_not_kept(shot, stage))
         mend = Fix(f"Do not cache what moves in {shot.name}", lambda project, s=shot, k=kept: set_shot(  # type: ignore[misc]
-            project, s.name, plan=s.settings.changed(keep=k)))  # fmt: skip
+            project, s.name, plan=s.settings.replace(keep=k)))  # fmt: skip
         found.append(wrong(name, " ".join(reasons), "Turn the cache off there.", shot.name, mend))
     return found
 
@@ -121,7 +121,7 @@ def long_frames_are_saved(here: CheckContext) -> list[Finding]:
         elif seconds[1] > LONG_S and losing and not shot.settings.saves:
             words = f"A frame of {shot.name} takes {format_duration(float(seconds[1]))}, and {losing[0]} loses frames."
             mend = Fix(f"Save frames of {shot.name} four times", lambda project, s=shot: set_shot(  # type: ignore[misc]
-                project, s.name, plan=s.settings.changed(saves=4)))  # fmt: skip
+                project, s.name, plan=s.settings.replace(saves=4)))  # fmt: skip
             found.append(wrong(name, words, "Have it written while it renders.", shot.name, mend))
         elif seconds[1] > LONG_S and losing and any(row.resume is False for row in here.rows[shot.name]):
             words = f"An unfinished frame of {shot.name} is not gone on with: each loss costs all of it."

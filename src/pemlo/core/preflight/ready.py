@@ -47,5 +47,5 @@ def own_lines_are_ticked(here: CheckContext) -> list[Finding]:
 
 
 def _ticked(project: Project, number: int) -> Project:
-    lines = tuple(one.changed(done=True) if k == number else one for k, one in enumerate(project.own_checks))
-    return project.changed(own_checks=lines)
+    lines = tuple(one.replace(done=True) if k == number else one for k, one in enumerate(project.own_checks))
+    return project.replace(own_checks=lines)

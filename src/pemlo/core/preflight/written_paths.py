@@ -64,7 +64,7 @@ def first_path(row: LaunchRow) -> str:
     'r/070.0009.exr'
     """
     counted = "{frame" in with_frame_field(row.pattern)
-    return next(iter(paths_of(row.changed(last=row.first) if counted else row)), "")
+    return next(iter(paths_of(row.replace(last=row.first) if counted else row)), "")
 
 
 def _form(fixed: list[str], wide: list[int], sign: str) -> str:

@@ -22,12 +22,12 @@ from pemlo.core.project.trials import Trial
 
 def set_project(project: Project, **fields: Any) -> Project:  # noqa: ANN401
     """Change fields of the project itself, such as its title or start."""
-    return project.changed(**fields)
+    return project.replace(**fields)
 
 
 def set_delivery(project: Project, **fields: Any) -> Project:  # noqa: ANN401
     """Change fields of what is due."""
-    return project.changed(delivery=build(Delivery, {**dict(project.delivery), **fields}, "Delivery"))
+    return project.replace(delivery=build(Delivery, {**dict(project.delivery), **fields}, "Delivery"))
 
 
 def set_shot(project: Project, name: str, /, **fields: Any) -> Project:  # noqa: ANN401
@@ -35,14 +35,14 @@ def set_shot(project: Project, name: str, /, **fields: Any) -> Project:  # noqa:
     shot = build(Shot, {**dict(project.shot(name)), **fields}, f"Shot {name}")
     trials = project.trials
     if shot.name != name:
-        trials = tuple(trial.changed(shot=shot.name) if trial.shot == name else trial for trial in trials)
+        trials = tuple(trial.replace(shot=shot.name) if trial.shot == name else trial for trial in trials)
     shots = tuple(shot if old.name == name else old for old in project.shots)
     plans, running = project.plans, project.running
     if shot.name != name:
         shots = tuple(_waits_for(one, name, shot.name) for one in shots)
-        running = running.changed(queue=tuple(shot.name if one == name else one for one in running.queue))
+        running = running.replace(queue=tuple(shot.name if one == name else one for one in running.queue))
         plans = tuple(_with_new_name(plan, name, shot.name) for plan in plans)
-    return project.changed(shots=shots, trials=trials, plans=plans, running=running)
+    return project.replace(shots=shots, trials=trials, plans=plans, running=running)
 
 
 def set_shots(project: Project, fields: Mapping[str, Mapping[str, object]]) -> Project:
@@ -51,40 +51,40 @@ def set_shots(project: Project, fields: Mapping[str, Mapping[str, object]]) -> P
         build(Shot, {**dict(shot), **fields[shot.name]}, f"Shot {shot.name}") if shot.name in fields else shot
         for shot in project.shots
     )
-    return project.changed(shots=tuple(shots))
+    return project.replace(shots=tuple(shots))
 
 
 def _waits_for(shot: Shot, old: str, new: str) -> Shot:
     """Return a shot that comes after another by its new name."""
-    return shot.changed(after=tuple(new if one == old else one for one in shot.after)) if old in shot.after else shot
+    return shot.replace(after=tuple(new if one == old else one for one in shot.after)) if old in shot.after else shot
 
 
 def set_running(project: Project, **fields: Any) -> Project:  # noqa: ANN401
     """Change the rules of the run."""
-    return project.changed(running=build(Running, {**dict(project.running), **fields}, "Run"))
+    return project.replace(running=build(Running, {**dict(project.running), **fields}, "Run"))
 
 
 def set_needs(project: Project, **fields: Any) -> Project:  # noqa: ANN401
     """Change what files of frames must hold."""
-    return project.changed(needs=build(PictureNeeds, {**dict(project.needs), **fields}, "What files must hold"))
+    return project.replace(needs=build(PictureNeeds, {**dict(project.needs), **fields}, "What files must hold"))
 
 
 def set_handles(project: Project, handles: int) -> Project:
     """Give all shots of a film so many frames more at either end."""
     shots = tuple(build(Shot, {**dict(one), "handles": handles}, f"Shot {one.name}") for one in project.shots)
-    return project.changed(shots=shots)
+    return project.replace(shots=shots)
 
 
 def keep_set(project: Project, name: str, settings: ShotSettings) -> Project:
     """Keep settings under a name, in place of those of that name."""
     kept = build(NamedSettings, {"name": name, "settings": settings}, "Set of settings")
     others = [one for one in project.sets if one.name != kept.name]
-    return project.changed(sets=(*others, kept))
+    return project.replace(sets=(*others, kept))
 
 
 def drop_set(project: Project, name: str) -> Project:
     """Keep a set of settings no longer."""
-    return project.changed(sets=tuple(one for one in project.sets if one.name != name))
+    return project.replace(sets=tuple(one for one in project.sets if one.name != name))
 
 
 def apply_set(project: Project, name: str, shots: Iterable[str]) -> Project:
@@ -103,15 +103,15 @@ def apply_set(project: Project, name: str, shots: Iterable[str]) -> Project:
 
 
 def _with_new_name(plan: KeptPlan, old: str, new: str) -> KeptPlan:
-    shots = tuple(one.changed(shot=new) if one.shot == old else one for one in plan.shots if one.shot != new)
-    return plan.changed(shots=shots)
+    shots = tuple(one.replace(shot=new) if one.shot == old else one for one in plan.shots if one.shot != new)
+    return plan.replace(shots=shots)
 
 
 def keep_plan(project: Project, name: str) -> Project:
     """Keep the plan as it stands under a name, in place of one of that name."""
     shots = tuple(PlannedShot(shot=shot.name, settings=shot.plan) for shot in project.shots if shot.plan is not None)
     kept = build(KeptPlan, {"name": name, "shots": shots}, "Plan")
-    return project.changed(plans=(*(plan for plan in project.plans if plan.name != kept.name), kept))
+    return project.replace(plans=(*(plan for plan in project.plans if plan.name != kept.name), kept))
 
 
 def take_plan(project: Project, name: str) -> Project:
@@ -125,52 +125,52 @@ def take_plan(project: Project, name: str) -> Project:
     kept = next((plan for plan in project.plans if plan.name == name), None)
     if kept is None:
         raise InputError([Problem("Plan", f"there is none called {name}")])
-    return project.changed(shots=tuple(shot.changed(plan=kept.settings_of(shot.name)) for shot in project.shots))
+    return project.replace(shots=tuple(shot.replace(plan=kept.settings_of(shot.name)) for shot in project.shots))
 
 
 def keep_card(project: Project, title: str, text: str) -> Project:
     """Keep a comparison under a title, in place of one of that title."""
     kept = build(KeptCard, {"title": title, "text": text}, "Comparison")
-    return project.changed(cards=(*(card for card in project.cards if card.title != kept.title), kept))
+    return project.replace(cards=(*(card for card in project.cards if card.title != kept.title), kept))
 
 
 def drop_card(project: Project, title: str) -> Project:
     """Keep a comparison no longer."""
-    return project.changed(cards=tuple(card for card in project.cards if card.title != title))
+    return project.replace(cards=tuple(card for card in project.cards if card.title != title))
 
 
 def drop_plan(project: Project, name: str) -> Project:
     """Keep a plan no longer."""
-    return project.changed(plans=tuple(plan for plan in project.plans if plan.name != name))
+    return project.replace(plans=tuple(plan for plan in project.plans if plan.name != name))
 
 
 def adopt(project: Project, chosen: Mapping[str, ShotSettings]) -> Project:
     """Return a film with these settings as its plan; where they are as asked, the shot has no plan of its own."""
     shots = tuple(
-        shot.changed(plan=None if chosen[shot.name] == shot.asked else chosen[shot.name])
+        shot.replace(plan=None if chosen[shot.name] == shot.asked else chosen[shot.name])
         if shot.name in chosen
         else shot
         for shot in project.shots
     )
-    return project.changed(shots=shots)
+    return project.replace(shots=shots)
 
 
 def set_asked(project: Project, names: Iterable[str], **fields: Any) -> Project:  # noqa: ANN401
     """Change what was asked of several shots; a plan that has been made stays as it is."""
     wanted = set(names)
     shots = tuple(
-        shot.changed(asked=build(ShotSettings, {**dict(shot.asked), **fields}, f"Shot {shot.name}"))
+        shot.replace(asked=build(ShotSettings, {**dict(shot.asked), **fields}, f"Shot {shot.name}"))
         if shot.name in wanted
         else shot
         for shot in project.shots
     )
-    return project.changed(shots=shots)
+    return project.replace(shots=shots)
 
 
 def add_shots(project: Project, shots: Sequence[Shot], at: int | None = None) -> Project:
     """Put shots into the film, at its end unless a place is given."""
     place = len(project.shots) if at is None else at
-    return project.changed(shots=(*project.shots[:place], *shots, *project.shots[place:]))
+    return project.replace(shots=(*project.shots[:place], *shots, *project.shots[place:]))
 
 
 def replace_shots(project: Project, shots: Sequence[Shot]) -> Project:
@@ -178,12 +178,12 @@ def replace_shots(project: Project, shots: Sequence[Shot]) -> Project:
     names = {shot.name for shot in shots}
     # What a shot waits for, and is no longer there, it waits for no more.
     shots = tuple(
-        shot.changed(after=kept)
+        shot.replace(after=kept)
         if (kept := tuple(name for name in shot.after if any(one.goes_by(name) for one in shots))) != shot.after
         else shot
         for shot in shots
     )
-    return project.changed(shots=tuple(shots), trials=tuple(t for t in project.trials if t.shot in names))
+    return project.replace(shots=tuple(shots), trials=tuple(t for t in project.trials if t.shot in names))
 
 
 def remove_shots(project: Project, names: Iterable[str]) -> Project:
@@ -198,7 +198,7 @@ def move_shot(project: Project, name: str, by: int) -> Project:
     place = shots.index(project.shot(name))
     shot = shots.pop(place)
     shots.insert(max(0, min(len(shots), place + by)), shot)
-    return project.changed(shots=tuple(shots))
+    return project.replace(shots=tuple(shots))
 
 
 def add_trials(project: Project, trials: Sequence[Trial]) -> Project:
@@ -211,7 +211,7 @@ def add_trials(project: Project, trials: Sequence[Trial]) -> Project:
     ]
     if problems:
         raise InputError(problems, "Add the shot in the brief first, or correct its name.")
-    return project.changed(trials=(*project.trials, *trials))
+    return project.replace(trials=(*project.trials, *trials))
 
 
 def set_trial(project: Project, index: int, **fields: Any) -> Project:  # noqa: ANN401
@@ -220,13 +220,13 @@ def set_trial(project: Project, index: int, **fields: Any) -> Project:  # noqa: 
     if {"resolution_percent", "width", "height"} & fields.keys():
         fields = {"width": None, "height": None, **fields}  # the pixels follow what was typed
     trial = build(Trial, {**dict(project.trials[index]), **fields}, where)
-    return project.changed(trials=(*project.trials[:index], trial, *project.trials[index + 1 :]))
+    return project.replace(trials=(*project.trials[:index], trial, *project.trials[index + 1 :]))
 
 
 def remove_trials(project: Project, indices: Iterable[int]) -> Project:
     """Take trials out, counted from 0 in the order of the document."""
     gone = set(indices)
-    return project.changed(trials=tuple(t for number, t in enumerate(project.trials) if number not in gone))
+    return project.replace(trials=tuple(t for number, t in enumerate(project.trials) if number not in gone))
 
 
 def set_machine(project: Project, name: str, /, **fields: Any) -> Project:  # noqa: ANN401
@@ -235,14 +235,14 @@ def set_machine(project: Project, name: str, /, **fields: Any) -> Project:  # no
     new = build(Machine, {**dict(old), **fields}, f"Machine {name}")
     trials = project.trials
     if new.name != name:
-        trials = tuple(trial.changed(machine=new.name) if trial.machine == name else trial for trial in trials)
+        trials = tuple(trial.replace(machine=new.name) if trial.machine == name else trial for trial in trials)
     machines = tuple(new if machine.name == name else machine for machine in project.machines)
-    return project.changed(machines=machines, trials=trials)
+    return project.replace(machines=machines, trials=trials)
 
 
 def replace_machines(project: Project, machines: Sequence[Machine]) -> Project:
     """Take these machines instead of all there are."""
-    return project.changed(machines=tuple(machines))
+    return project.replace(machines=tuple(machines))
 
 
 def unused_name(taken: Iterable[str], wanted: str) -> str:

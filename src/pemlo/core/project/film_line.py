@@ -481,7 +481,7 @@ def film_of(found: FilmLine, base: Project) -> Project:
         )
         for seconds, (frame, repeat) in zip(found.times, _timed_frames(longest, len(found.times)), strict=True)
     )
-    return base.changed(delivery=build(Delivery, delivery, "Delivery"), shots=shots, machines=machines, trials=trials)
+    return base.replace(delivery=build(Delivery, delivery, "Delivery"), shots=shots, machines=machines, trials=trials)
 
 
 def _timed_frames(shot: Shot, times: int) -> list[tuple[int, int]]:

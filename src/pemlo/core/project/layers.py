@@ -51,17 +51,17 @@ def in_layers(project: Project, name: str, layers: Sequence[str]) -> Project:
         made.append(_layer(shot, wanted if wanted not in taken else unused_name(taken, wanted), layer))
     place = project.shots.index(shot)
     trials = tuple(
-        trial.changed(shot=made[0].name, left_out=trial.left_out or WHOLE) if trial.shot == name else trial
+        trial.replace(shot=made[0].name, left_out=trial.left_out or WHOLE) if trial.shot == name else trial
         for trial in project.trials
     )
-    plans = tuple(plan.changed(shots=tuple(one for one in plan.shots if one.shot != name)) for plan in project.plans)
+    plans = tuple(plan.replace(shots=tuple(one for one in plan.shots if one.shot != name)) for plan in project.plans)
     shots = (*project.shots[:place], *made, *project.shots[place + 1 :])
-    return project.changed(shots=shots, trials=trials, plans=plans)
+    return project.replace(shots=shots, trials=trials, plans=plans)
 
 
 def _layer(shot: Shot, name: str, layer: str) -> Shot:
     asked = shot.asked
     if UTILITY in layer.lower():
         few = min(asked.samples, UTILITY_SAMPLES)
-        asked = asked.changed(samples=few, min_samples=None, noise_threshold=None, denoise=NO_DENOISE)
-    return shot.changed(name=name, part_of=shot.name, asked=asked, plan=None, marks=(), pins=())
+        asked = asked.replace(samples=few, min_samples=None, noise_threshold=None, denoise=NO_DENOISE)
+    return shot.replace(name=name, part_of=shot.name, asked=asked, plan=None, marks=(), pins=())

@@ -33,7 +33,7 @@ def with_hours_on(machine: Machine, hours: dict[date, Day]) -> Machine:
         for day, spans in hours.items()
         if _joined(spans) != week[day.weekday()]
     ]
-    return machine.changed(exceptions=tuple(sorted(others, key=lambda one: one.day)))
+    return machine.replace(exceptions=tuple(sorted(others, key=lambda one: one.day)))
 
 
 def _joined(spans: Day) -> Day:

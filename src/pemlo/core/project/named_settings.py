@@ -18,4 +18,4 @@ class NamedSettings(Record):
 
     def on(self, settings: ShotSettings) -> ShotSettings:
         """Return the settings of a shot with those of the set in their place."""
-        return settings.changed(**{name: getattr(self.settings, name) for name in DECIDED})
+        return settings.replace(**{name: getattr(self.settings, name) for name in DECIDED})

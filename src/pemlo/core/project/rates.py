@@ -81,7 +81,7 @@ def rate_change(project: Project, fps: float, keep: Keep, names: Iterable[str] =
             continue
         rate = project.rate_of(shot)
         parts = shot.parts if keep == "frames" else _longer(shot, fps / rate)
-        new = shot.changed(
+        new = shot.replace(
             last=parts[-1][1],
             ranges=parts if len(parts) > 1 else (),
             fps=None if keep == "slow motion" else shot.fps,
@@ -91,9 +91,9 @@ def rate_change(project: Project, fps: float, keep: Keep, names: Iterable[str] =
         seconds[0] += shot.frame_count / rate
         seconds[1] += frames / (shown if keep == "slow motion" else fps)
         if keep != "slow motion":
-            new = new.changed(fps=None if len(chosen) == len(project.shots) else fps)
+            new = new.replace(fps=None if len(chosen) == len(project.shots) else fps)
         shots.append(new)
-    changed = project.changed(shots=tuple(shots))
+    changed = project.replace(shots=tuple(shots))
     if keep != "slow motion" and len(chosen) == len(project.shots):
         changed = set_delivery(changed, fps=fps)
     return RateChange(shown, fps, counts[0], counts[1], seconds[0], seconds[1], changed)

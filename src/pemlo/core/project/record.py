@@ -18,7 +18,7 @@ class Record(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="allow", allow_inf_nan=False, str_strip_whitespace=True)
 
-    def changed(self, **fields: Any) -> Self:  # noqa: ANN401 - whatever the fields hold is checked here
+    def replace(self, **fields: Any) -> Self:  # noqa: ANN401 - whatever the fields hold is checked here
         """Return a copy with other values in some fields, checked like new.
 
         Raises

@@ -77,16 +77,16 @@ def with_reframed(project: Project, shape: str) -> Project:
         if shot.name.endswith(f" {shape}") or name in names:
             continue
         width, height = reframed(project.size_of(shot), shape).size
-        copies[shot.name] = shot.changed(name=name, width=width, height=height)
+        copies[shot.name] = shot.replace(name=name, width=width, height=height)
     if not copies:
         raise InputError(f"Every shot exists as {shape}.")
     trials = tuple(
-        trial.changed(shot=copies[trial.shot].name, picture="", mark="", error=None, note=f"time of {trial.shot}")
+        trial.replace(shot=copies[trial.shot].name, picture="", mark="", error=None, note=f"time of {trial.shot}")
         for trial in project.trials
         if trial.shot in copies and trial.region_percent is None
     )
     grown = add_shots(project, tuple(copies.values()))
-    return grown.changed(trials=(*grown.trials, *trials))
+    return grown.replace(trials=(*grown.trials, *trials))
 
 
 def only_reframed(project: Project, shape: str) -> Project:
@@ -94,8 +94,8 @@ def only_reframed(project: Project, shape: str) -> Project:
     shots = []
     for shot in project.shots:
         width, height = reframed(project.size_of(shot), shape).size
-        shots.append(shot.changed(width=width, height=height))
-    return project.changed(shots=tuple(shots))
+        shots.append(shot.replace(width=width, height=height))
+    return project.replace(shots=tuple(shots))
 
 
 def reframed_words(size: tuple[int, int], shape: str) -> str:

@@ -35,7 +35,7 @@ def settings_over(asked: ShotSettings, words: str) -> ShotSettings:
         if lever not in (*LEVERS, "between"):
             raise InputError([Problem(words, f"there is no lever {lever}")], f"There are: {', '.join(LEVERS)}, way.")
         fields[lever] = value.strip() if lever == "between" else lever_value(lever, value.strip())
-    return asked.changed(**fields)
+    return asked.replace(**fields)
 
 
 def lever_value(lever: str, text: str) -> object:

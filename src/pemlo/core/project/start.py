@@ -28,4 +28,4 @@ def with_start_now(project: Project, now: datetime, least: timedelta = timedelta
     gone = minute - project.start
     if not project.starts_now or is_watched(project) or gone <= least or minute >= project.delivery.deadline:
         return project
-    return project.changed(start=minute.astimezone(project.delivery.zone))
+    return project.replace(start=minute.astimezone(project.delivery.zone))

@@ -30,7 +30,7 @@ def hold(project: Project, words: str) -> Project:
         raise InputError([Problem(words, f"there is no shot {name}")])
     if lever not in LEVERS:
         raise InputError([Problem(words, f"there is no lever {lever}")], f"There are: {', '.join(LEVERS)}.")
-    settings = shot.settings.changed(**{lever: lever_value(lever, value.strip())})
+    settings = shot.settings.replace(**{lever: lever_value(lever, value.strip())})
     reason = why_not(shot, settings)
     if reason:
         raise InputError([Problem(words, reason)])

@@ -106,7 +106,7 @@ def like_trial(project: Project, index: int) -> Project:
     if trial.resolution_percent < shot.asked.resolution_percent and not trial.mark_size:
         seen = at_size(trial, shot.asked.resolution_percent)
     fields = {name: getattr(seen, name) for name in FrameSettings.model_fields}
-    settings = shot.settings.changed(**fields)
+    settings = shot.settings.replace(**fields)
     reason = why_not(shot, settings)
     if reason:
         raise InputError(reason)

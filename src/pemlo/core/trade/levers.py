@@ -117,10 +117,10 @@ def not_had(shot: Shot, levers: Levers) -> dict[LeverName, tuple[str, ...]]:
     """Return in words what a shot's levers cannot be set to, for the levers of which that is so."""
     settings = shot.settings
     tried: dict[LeverName, Iterable[ShotSettings]] = {
-        "keep": (settings.changed(keep=(stage,)) for stage in KEEPABLE),
-        "denoise": (settings.changed(denoise=name) for name in levers.denoisers),
-        "switches": (settings.changed(switches=names) for names in levers.switches),
-        "frame_step": (settings.changed(frame_step=step) for step in levers.frame_steps),
+        "keep": (settings.replace(keep=(stage,)) for stage in KEEPABLE),
+        "denoise": (settings.replace(denoise=name) for name in levers.denoisers),
+        "switches": (settings.replace(switches=names) for names in levers.switches),
+        "frame_step": (settings.replace(frame_step=step) for step in levers.frame_steps),
     }
     reasons = {lever: dict.fromkeys(why_not(shot, one) for one in ways) for lever, ways in tried.items()}
     return {lever: tuple(filter(None, words)) for lever, words in reasons.items() if any(words)}
@@ -217,7 +217,7 @@ def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]
     """Return the values of each lever of a shot, from the least to the most; where it stands now is among them."""
     now = shot.settings
     known = (now, *(one for one in levers.always if not why_not(shot, one)))
-    sampling = tuple(_uncapped(shot.changed(pins=()), levers))
+    sampling = tuple(_uncapped(shot.replace(pins=()), levers))
     samples = {most for _, most, threshold in sampling if threshold is None} | {one.samples for one in known}
     thresholds = {threshold for _, _, threshold in sampling if threshold is not None}
     thresholds |= {one.noise_threshold for one in known if one.noise_threshold is not None}
@@ -277,14 +277,14 @@ def moved(settings: ShotSettings, asked: ShotSettings, lever: LeverName, value: 
     """
     if lever == "frame_step":
         assert isinstance(value, tuple)
-        return settings.changed(frame_step=value[0], between=value[1])
+        return settings.replace(frame_step=value[0], between=value[1])
     if lever == "noise_threshold":
         least = None if value is None else settings.min_samples or asked.min_samples
-        return settings.changed(noise_threshold=value, min_samples=least)
+        return settings.replace(noise_threshold=value, min_samples=least)
     if lever == "samples" and settings.min_samples is not None:
         assert isinstance(value, int)
-        return settings.changed(samples=value, min_samples=min(settings.min_samples, value))
-    return settings.changed(**{lever: value})
+        return settings.replace(samples=value, min_samples=min(settings.min_samples, value))
+    return settings.replace(**{lever: value})
 
 
 def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:

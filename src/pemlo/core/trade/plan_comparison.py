@@ -61,7 +61,7 @@ def compare_plans(
     ceilings : mapping of str to float
         Of the shots of which it is known, codes.
     """
-    asked = project.changed(shots=tuple(shot.changed(plan=None) for shot in project.shots))
+    asked = project.replace(shots=tuple(shot.replace(plan=None) for shot in project.shots))
     films = [(AS_ASKED, False, asked), (NOW, False, project)]
     films += [(plan.name, True, take_plan(project, plan.name)) for plan in project.plans]
     return tuple(_row(name, film, fit, draws, appearances, ceilings, kept=kept) for name, kept, film in films)

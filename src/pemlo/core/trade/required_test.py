@@ -59,16 +59,16 @@ def trials_for_more(
     found = []
     seen = {NO_DENOISE, *appearance.error_model.laws}
     for name in fit.denoisers:
-        if name not in seen and not base.changed(denoise=name).looks_around:
+        if name not in seen and not base.replace(denoise=name).looks_around:
             why = f"What “{name}” leaves of {shot.name} was never seen."
-            found.append(RequiredTest(shot.name, appearance.frame, plain.changed(denoise=name), why))
+            found.append(RequiredTest(shot.name, appearance.frame, plain.replace(denoise=name), why))
     splits = {split_name(trial.split): trial.split for trial in project.trials if trial.split != ONE_RAY_EACH}
     for name in fit.cost_factors.switches:
         if name in appearance.error_model.effects or name in appearance.error_model.switched:
             continue
         changed = {"split": splits[name]} if name in splits else {"switches": (*plain.switches, name)}
         why = f"What “{name}” does to {shot.name} was never seen."
-        found.append(RequiredTest(shot.name, appearance.frame, plain.changed(**changed), why))
+        found.append(RequiredTest(shot.name, appearance.frame, plain.replace(**changed), why))
     return tuple(found)
 
 
@@ -78,7 +78,7 @@ def _first_look(project: Project, shot: Shot) -> RequiredTest:
     coarse = FrameSettings(
         samples=FIRST_SAMPLES, resolution_percent=FIRST_PERCENT, switches=shot.asked.switches, split=shot.asked.split
     )
-    wanted = (coarse, coarse.changed(samples=FIRST_SAMPLES * CLEANER))
+    wanted = (coarse, coarse.replace(samples=FIRST_SAMPLES * CLEANER))
     there = _settings_of(trial for trial in project.trials_of(shot.name) if trial.picture and trial.frame == middle)
     settings = next((one for one in wanted if one not in there), wanted[-1])
     why = f"How {shot.name} looks is not known: a coarse picture and a clean one of the same frame tell."
@@ -89,12 +89,12 @@ def _unseen(shot: Shot, appearance: ShotAppearance, settings: ShotSettings) -> R
     plain = _plain(appearance)
     if settings.denoise != NO_DENOISE and settings.denoise not in appearance.error_model.laws:
         why = f"What “{settings.denoise}” leaves of {shot.name} was never seen."
-        return RequiredTest(shot.name, appearance.frame, plain.changed(denoise=settings.denoise), why)
+        return RequiredTest(shot.name, appearance.frame, plain.replace(denoise=settings.denoise), why)
     for name in others_than(settings.switched, appearance.error_model.switched):
         if name not in appearance.error_model.effects:
             changed = {"switches": settings.switches} if name in settings.switches else {"split": settings.split}
             why = f"What “{name}” does to {shot.name} was never seen."
-            return RequiredTest(shot.name, appearance.frame, plain.changed(**changed), why)
+            return RequiredTest(shot.name, appearance.frame, plain.replace(**changed), why)
     if settings.adaptive:
         frame = FrameSettings.model_validate(settings.frame_fields())
         return RequiredTest(
@@ -117,7 +117,7 @@ def _plain(appearance: ShotAppearance) -> FrameSettings:
 
 def _as_small(frame: FrameSettings, appearance: ShotAppearance) -> FrameSettings:
     """Return settings at the size of the pictures that are known, so that it can be held against them."""
-    return frame.changed(resolution_percent=max(1.0, frame.resolution_percent * appearance.percent / 100))
+    return frame.replace(resolution_percent=max(1.0, frame.resolution_percent * appearance.percent / 100))
 
 
 def _settings_of(trials: Iterable[FrameSettings]) -> set[FrameSettings]:

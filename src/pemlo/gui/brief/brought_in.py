@@ -55,7 +55,7 @@ class BroughtIn:
             there = tuple(over(shot, new.pop(shot.name)) if shot.name in new else shot for shot in project.shots)
             # What is the delivery's is not said of each.
             shots = without_delivery((*there, *new.values()), delivery.width, delivery.height, delivery.fps)
-            return project.changed(shots=shots)
+            return project.replace(shots=shots)
 
         self._document.edit(f"Bring in {counted(len(found), 'shot')}", change)
 

@@ -64,12 +64,12 @@ class FramesFolder:
             new = {one.name: one for one in found.shots}
             kept = [
                 shot if (one := new.pop(shot.name, None)) is None
-                else shot.changed(first=one.first, last=one.last, step=one.step, ranges=())
+                else shot.replace(first=one.first, last=one.last, step=one.step, ranges=())
                 for shot in project.shots
             ]  # fmt: skip
             asked = project.shots[-1].asked if project.shots else ShotSettings(samples=USUAL_SAMPLES)
             kept += [one.shot(asked) for one in new.values()]
-            changed = project.changed(shots=tuple(kept))
+            changed = project.replace(shots=tuple(kept))
             return changed if size is None or not is_empty else set_delivery(changed, width=size[0], height=size[1])
 
         try:

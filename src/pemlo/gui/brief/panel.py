@@ -168,7 +168,7 @@ class BriefPanel(QWidget):
         place = rows[-1] + 1 if rows else len(project.shots)
         like = project.shots[place - 1] if place else FIRST_SHOT
         name = unused_name((shot.name for shot in project.shots), like.name)
-        shot = like.changed(name=name, plan=None, extra_columns=())
+        shot = like.replace(name=name, plan=None, extra_columns=())
         self._guarded(lambda: self._document.edit(f"Add shot {name}", lambda p: add_shots(p, [shot], place)))
 
     def part_shot(self) -> None:

@@ -193,7 +193,7 @@ class WhereSeen(QDialog):
             found = []
             for number, percent in enumerate(percents):
                 monitor.step(number / len(percents), "Weighing sizes")
-                settings = {shot.name: shot.asked.changed(resolution_percent=percent) for shot in project.shots}
+                settings = {shot.name: shot.asked.replace(resolution_percent=percent) for shot in project.shots}
                 asked = {shot.name: shot.asked for shot in project.shots}
                 both = two_ways(project, known, {}, "", Way("asked", asked), Way("", settings))
                 found.append(both.saved_hours)
@@ -245,7 +245,7 @@ class WhereSeen(QDialog):
             return
 
         def work(_: Monitor) -> "Interval | None":
-            film = answer.film.changed(only_reframed(project, shape))
+            film = answer.film.with_project(only_reframed(project, shape))
             return film.forecast.hours
 
         def done(hours: "Interval | None") -> None:

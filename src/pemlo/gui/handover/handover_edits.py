@@ -29,7 +29,7 @@ class HandoverEdits(DocumentEdits):
 
     def take_launch(self, rows: Sequence[LaunchRow]) -> None:
         """Take a table in place of the launch there is."""
-        self._edit("Bring in a launch", lambda project: project.changed(launch=tuple(rows)))
+        self._edit("Bring in a launch", lambda project: project.replace(launch=tuple(rows)))
 
     def take_plan(self) -> None:
         """Set the launch to what the plan says; what the plan does not say stays."""
@@ -43,31 +43,31 @@ class HandoverEdits(DocumentEdits):
                     planned = row
                     if old is not None:
                         kept = ("camera", "layers", "pixel_aspect", "colour", "resume", "extra_columns")
-                        planned = planned.changed(**{name: getattr(old, name) for name in kept})
+                        planned = planned.replace(**{name: getattr(old, name) for name in kept})
                         if old.pattern:
-                            planned = planned.changed(pattern=old.pattern, folder=old.folder)
+                            planned = planned.replace(pattern=old.pattern, folder=old.folder)
                     rows.append(planned)
-            return project.changed(launch=tuple(rows))
+            return project.replace(launch=tuple(rows))
 
         self._edit("Set the launch to the plan", change)
 
     def clear_launch(self) -> None:
         """Forget the launch: the plan itself is checked then."""
-        self._edit("Forget the launch", lambda project: project.changed(launch=()))
+        self._edit("Forget the launch", lambda project: project.replace(launch=()))
 
     def remove_rows(self, places: Sequence[int]) -> None:
         """Take rows out of the launch."""
         gone = set(places)
         self._edit(
             "Take rows out of the launch",
-            lambda project: project.changed(launch=tuple(row for k, row in enumerate(project.launch) if k not in gone)),
+            lambda project: project.replace(launch=tuple(row for k, row in enumerate(project.launch) if k not in gone)),
         )
 
     def add_line(self, words: str) -> None:
         """Add a line of somebody's own to tick off."""
         self._edit(
             f"Add the line “{words}”",
-            lambda project: project.changed(own_checks=(*project.own_checks, OwnCheck(words=words))),
+            lambda project: project.replace(own_checks=(*project.own_checks, OwnCheck(words=words))),
         )
 
     def add_lines(self, lines: Sequence[str]) -> None:
@@ -75,15 +75,15 @@ class HandoverEdits(DocumentEdits):
         new = tuple(OwnCheck(words=words) for words in lines)
         self._edit(
             f"Add {counted(len(new), 'usual line')}",
-            lambda project: project.changed(own_checks=(*project.own_checks, *new)),
+            lambda project: project.replace(own_checks=(*project.own_checks, *new)),
         )
 
     def tick(self, place: int, *, done: bool) -> None:
         """Tick a line off, or not."""
 
         def change(project: Project) -> Project:
-            lines = tuple(one.changed(done=done) if k == place else one for k, one in enumerate(project.own_checks))
-            return project.changed(own_checks=lines)
+            lines = tuple(one.replace(done=done) if k == place else one for k, one in enumerate(project.own_checks))
+            return project.replace(own_checks=lines)
 
         words = self._document.project.own_checks[place].words
         self._edit(f"{'Tick off' if done else 'Open'} “{words}”", change)
@@ -93,7 +93,7 @@ class HandoverEdits(DocumentEdits):
         words = self._document.project.own_checks[place].words
         self._edit(
             f"Take out the line “{words}”",
-            lambda project: project.changed(
+            lambda project: project.replace(
                 own_checks=tuple(one for k, one in enumerate(project.own_checks) if k != place)
             ),
         )

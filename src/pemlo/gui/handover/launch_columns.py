@@ -121,8 +121,8 @@ def set_cells(project: Project, cells: LaunchCells, **fields: Any) -> Project:  
     """Return a film with other fields in a row of its launch; a row is made where there was none."""
     row = build(LaunchRow, {**dict(cells.row), **fields}, f"Launch of {cells.row.shot}")
     if cells.place is None:
-        return project.changed(launch=(*project.launch, row))
-    return project.changed(launch=(*project.launch[: cells.place], row, *project.launch[cells.place + 1 :]))
+        return project.replace(launch=(*project.launch, row))
+    return project.replace(launch=(*project.launch[: cells.place], row, *project.launch[cells.place + 1 :]))
 
 
 def _column(

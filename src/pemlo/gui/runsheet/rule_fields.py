@@ -56,7 +56,7 @@ def _first_pass(project: Project, text: str) -> Project:
 
 def _first_due(project: Project, text: str) -> Project:
     before, due = project.running.first_pass, _moment(project, text, "First pass due")
-    return project if before is None else set_running(project, first_pass=before.changed(due=due))
+    return project if before is None else set_running(project, first_pass=before.replace(due=due))
 
 
 def film_fields(project: Project) -> tuple[Field, ...]:

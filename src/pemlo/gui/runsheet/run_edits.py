@@ -121,7 +121,7 @@ class RunEdits:
 
         def change(project: Project) -> Project:
             shot = project.shot(name)
-            plan = None if shot.plan is None else shot.plan.changed(keep=())
+            plan = None if shot.plan is None else shot.plan.replace(keep=())
             return set_shot(set_asked(project, [name], keep=()), name, plan=plan)
 
         self._edit(f"Cache nothing of {name}", change)
@@ -131,7 +131,7 @@ class RunEdits:
 
         def change(project: Project) -> Project:
             shot = project.shot(name)
-            return set_shot(project, name, plan=shot.settings.changed(keep=stages))
+            return set_shot(project, name, plan=shot.settings.replace(keep=stages))
 
         self._edit(f"Cache data of {name}", change)
 
@@ -158,7 +158,7 @@ class RunEdits:
         """Take out what was tried."""
         if self.tried and self._before is not None:
             machines = self._before[0]
-            self._edit(f"Drop {self._words}", lambda project: project.changed(machines=machines))
+            self._edit(f"Drop {self._words}", lambda project: project.replace(machines=machines))
         self._before = None
 
     def forget(self) -> None:

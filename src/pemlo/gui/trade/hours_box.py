@@ -151,7 +151,7 @@ class HoursBox(QWidget):
         found = []
         for trial in project.trials_of(shot.name):
             if trial.mark and trial.error is not None:
-                as_shot = shot.changed(plan=ShotSettings.model_validate(trial.frame_fields()))
+                as_shot = shot.replace(plan=ShotSettings.model_validate(trial.frame_fields()))
                 numbers = self._planner.numbers.of(as_shot)
                 if numbers is not None:
                     words = f"frame {trial.frame}, {settings_words(as_shot.settings)}: {trial.mark}"

@@ -400,7 +400,7 @@ def by_hours_words(shot: Shot, options: "Options", hours_of: Callable[[Shot], Fl
         return takes
     cheapest = int(passing[np.argmin(options.middle_hours[passing])])
     settings = options.settings[cheapest]
-    hours = _hours_of(hours_of(shot.changed(plan=settings)))
+    hours = _hours_of(hours_of(shot.replace(plan=settings)))
     return f"{takes}. Cheapest that passes by eye: {settings_words(settings)}, {hours}."
 
 

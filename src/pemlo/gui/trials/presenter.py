@@ -171,7 +171,7 @@ def _over_samples(
 
 
 def _fixed(plan: FrameSettings, percent: float, samples: float) -> FrameSettings:
-    return plan.changed(
+    return plan.replace(
         samples=max(1, round(samples)), min_samples=None, noise_threshold=None, resolution_percent=percent
     )
 

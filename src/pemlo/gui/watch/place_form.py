@@ -145,7 +145,7 @@ class PlaceForm(QDialog):
             launched = local_moment(moment, self._project.delivery.timezone) if moment else None
         except ValueError as error:
             raise InputError(f"{error}.") from error
-        return self._project.watching.changed(
+        return self._project.watching.replace(
             place=text, logs=tuple(self._logs), header_names=header_names(self.headers.text()), launched=launched,
             status_folder=self.page.text().strip(), sound=self.sound.isChecked(),
         )  # fmt: skip

@@ -20,10 +20,10 @@ class WatchEdits(DocumentEdits):
             shots = project.shots
             if own is not None:
                 shots = tuple(
-                    shot if shot.place == own.get(shot.name, "") else shot.changed(place=own.get(shot.name, ""))
+                    shot if shot.place == own.get(shot.name, "") else shot.replace(place=own.get(shot.name, ""))
                     for shot in shots
                 )
-            return project.changed(watching=watching, shots=shots)
+            return project.replace(watching=watching, shots=shots)
 
         self._edit("Say where frames arrive", change)
 
@@ -31,8 +31,8 @@ class WatchEdits(DocumentEdits):
         """Watch what the small farm renders there: its run is a new one, and its headers have our own names."""
         self._edit(
             "Watch the small farm",
-            lambda project: project.changed(
-                watching=project.watching.changed(place=place, again=(), launched=None, header_names=())
+            lambda project: project.replace(
+                watching=project.watching.replace(place=place, again=(), launched=None, header_names=())
             ),
         )
 
@@ -41,7 +41,7 @@ class WatchEdits(DocumentEdits):
 
         def change(project: Project) -> Project:
             mark = build(AgainMark, {"shot": shot, "frames": format_frames(frames), "since": since}, "Frames again")
-            return project.changed(watching=project.watching.changed(again=(*project.watching.again, mark)[-1000:]))
+            return project.replace(watching=project.watching.replace(again=(*project.watching.again, mark)[-1000:]))
 
         self._edit(f"Render {format_frames(frames)} of {shot} again", change)
 
@@ -49,8 +49,8 @@ class WatchEdits(DocumentEdits):
         """Count no frame of a shot as to be rendered again any more."""
         self._edit(
             f"Keep the frames of {shot}",
-            lambda project: project.changed(
-                watching=project.watching.changed(
+            lambda project: project.replace(
+                watching=project.watching.replace(
                     again=tuple(one for one in project.watching.again if one.shot != shot)
                 )
             ),

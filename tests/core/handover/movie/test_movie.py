@@ -112,7 +112,7 @@ def test_frames_that_were_not_planned_are_held_or_mixed(tmp_path):
     write_frames(tmp_path, "010", (1, 4, 7))
     shot = make_shot("010", 8)
     for between in ("hold", "blend"):
-        planned = shot.changed(plan=shot.asked.changed(frame_step=3, between=between))
+        planned = shot.replace(plan=shot.asked.replace(frame_step=3, between=between))
         order, path = order_of(tmp_path, project=make_project((planned,)), burned=())
         make_movie(order, path)
         found = levels(path)
@@ -140,7 +140,7 @@ def test_missing_frames_are_slates_that_say_so(tmp_path):
 def test_a_planned_frame_that_is_missing_is_not_held_over(tmp_path):
     write_frames(tmp_path, "010", (1, 5))
     shot = make_shot("010", 6)
-    planned = shot.changed(plan=shot.asked.changed(frame_step=2))
+    planned = shot.replace(plan=shot.asked.replace(frame_step=2))
     pictures = finished_pictures(make_project((planned,)), tmp_path, PLACE)
     shown = timeline(make_project((planned,)), pictures, 24.0)
     assert [one.missing for one in shown] == [False, False, True, True, False, False]
@@ -212,7 +212,7 @@ def test_frames_of_trials_stand_until_the_next(tmp_path):
 
 def test_shots_of_another_rate_keep_their_seconds(tmp_path):
     write_frames(tmp_path, "010", range(1, 13))
-    shot = make_shot("010", 12).changed(fps=12.0)
+    shot = make_shot("010", 12).replace(fps=12.0)
     project = make_project((shot,))
     shown = timeline(project, finished_pictures(project, tmp_path, PLACE), 24.0)
     assert [one.frame for one in shown] == [frame for frame in range(1, 13) for _ in (0, 1)]

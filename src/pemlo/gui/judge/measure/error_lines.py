@@ -74,7 +74,7 @@ def error_plot(found: "FrameAppearance", of: Sequence[PictureChoice], ceiling: f
     grid = np.geomspace(max(min(seen) / 2, 1.0), 4 * max(seen), _POINTS)
     usual = _as_the_reference(found.error_model, [choice.trial for choice in of])
     lines = [
-        _line(found.error_model, usual.changed(denoise=denoise), grid)
+        _line(found.error_model, usual.replace(denoise=denoise), grid)
         for denoise in (NO_DENOISE, *found.error_model.laws)
     ]
     return ErrorPlot(tuple(lines), tuple(dots), ceiling)
@@ -84,7 +84,7 @@ def _as_the_reference(model: "ErrorModel", trials: Sequence[Trial | None]) -> Fr
     """Return settings with the switches and the split of the reference: what others do is not always known."""
     alike = next((trial for trial in trials if trial is not None and trial.switched == model.switched), None)
     plain = FrameSettings(samples=1)
-    return plain if alike is None else plain.changed(switches=alike.switches, split=alike.split)
+    return plain if alike is None else plain.replace(switches=alike.switches, split=alike.split)
 
 
 def _line(model: "ErrorModel", settings: FrameSettings, grid: Floats) -> ErrorLine:
@@ -202,4 +202,4 @@ def offered_denoisers(model: "ErrorModel") -> tuple[str, ...]:
 
 def beginning(trial: Trial) -> FrameSettings:
     """Return the settings that are asked for first: those of a trial, twice the samples."""
-    return FrameSettings.model_validate(trial.frame_fields()).changed(samples=2 * trial.samples)
+    return FrameSettings.model_validate(trial.frame_fields()).replace(samples=2 * trial.samples)

@@ -169,7 +169,7 @@ def missing_trial(
     error = found.measured.error
     if not has_reference and trial.denoise != NO_DENOISE:
         samples = min(4 * trial.samples, MOST_SAMPLES)
-        cleaner = settings.changed(samples=samples, noise_threshold=None, min_samples=None, denoise=NO_DENOISE)
+        cleaner = settings.replace(samples=samples, noise_threshold=None, min_samples=None, denoise=NO_DENOISE)
         return Missing(f"Render a reference: {samples} samples, not denoised", trial.shot, trial.frame, cleaner)
     if error is not None and error.softening is None:
         return Missing("Render this frame once more with another seed", trial.shot, trial.frame, settings)
