@@ -53,8 +53,8 @@ def previews() -> list[str]:
     rows = []
     for times, nights in ((1, False), (3, False), (10, False), (40, False), (3, True)):
         machines = tuple(
-            one.replace(count=one.count * times, hours="Mon-Sun 22:00-06:00" if nights else one.hours)
-            for one in project.machines
+            machine.replace(count=machine.count * times, hours="Mon-Sun 22:00-06:00" if nights else machine.hours)
+            for machine in project.machines
         )
         film = Film(project.replace(machines=machines))
         film.memo.put(FIT, film.fit_input, known)

@@ -83,7 +83,7 @@ def small_film() -> Project:
     demo = demo_project()
     shots = demo.shots[:3]
     names = {shot.name for shot in shots}
-    return demo.replace(shots=shots, trials=tuple(one for one in demo.trials if one.shot in names)[:6], plans=())
+    return demo.replace(shots=shots, trials=tuple(trial for trial in demo.trials if trial.shot in names)[:6], plans=())
 
 
 def damaged(text: str, dice: random.Random) -> str:

@@ -144,7 +144,7 @@ def stores(folder: Path, project: Project) -> Try:
         with Store(path) as store:
             rows = store.frames()
             store.finishes()
-            mine = tuple(one for one in rows if one.shot == project.shots[0].name)
+            mine = tuple(row for row in rows if row.shot == project.shots[0].name)
             look = ScanResult({project.shots[0].name: mine}, frozenset(), 0, (), {}, (), changed=True)
             snapshot = arrival_snapshot(project, look, 1000.0)
             assert (snapshot.frames.seconds[snapshot.frames.timed] <= 1e10).all()
@@ -177,7 +177,7 @@ def headers(damaged: Damage) -> Try:
         header = Header(Path(f"{_text(dice, 8)}.{dice.choice(('12', '9' * 30, ''))}.exr"), 100, 100, ("R",), said, 1.0)
         found, words = _said(header, names)
         assert 0 < found.get("seconds", 1.0) <= 1e10
-        assert not any(gives_orders(one) for one in words)
+        assert not any(gives_orders(word) for word in words)
 
     return attempt
 

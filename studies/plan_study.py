@@ -130,7 +130,7 @@ def against_hand() -> None:
     found: dict[str, list[tuple[Reached, Reached]]] = {}
     for _ in range(FILMS):
         options = made_up(dice)
-        asked = float(np.quantile(np.sum([one.hours[0] for one in options], axis=0), CONFIDENCE))
+        asked = float(np.quantile(np.sum([shot_options.hours[0] for shot_options in options], axis=0), CONFIDENCE))
         there = float(dice.uniform(0.3, 0.8)) * asked
         best = best_plan(options, PlanRequest("picture", there, CONFIDENCE))
         for name, row in same_for_all(options).items():
@@ -173,20 +173,20 @@ def demo_by_hand(film: Film) -> None:
     row = []
     for step in range(24):
         chosen = []
-        for one in options:
-            asked = one.settings[0]
+        for shot_options in options:
+            asked = shot_options.settings[0]
             wanted = asked.samples * 2 ** (-step / 4) if asked.noise_threshold is None else None
             threshold = None if asked.noise_threshold is None else asked.noise_threshold * 2 ** (step / 4)
             alike = [
                 k
-                for k, other in enumerate(one.settings)
+                for k, other in enumerate(shot_options.settings)
                 if (other.denoise, other.resolution_percent, other.frame_step) == (asked.denoise, 100.0, 1)
                 and (other.noise_threshold is None) == (threshold is None)
             ]
             near = [
-                abs(np.log(one.settings[k].samples / wanted))
+                abs(np.log(shot_options.settings[k].samples / wanted))
                 if wanted
-                else abs(np.log((one.settings[k].noise_threshold or 1) / (threshold or 1)))
+                else abs(np.log((shot_options.settings[k].noise_threshold or 1) / (threshold or 1)))
                 for k in alike
             ]
             chosen.append(alike[int(np.argmin(near))])

@@ -60,8 +60,10 @@ def plain_search(options: Sequence[Options], there: float) -> float:
     """Return the least sum of squares in the hours there are, trying every option on a grid of hours; plain Python."""
     step = there / BUDGET_STEPS
     best = [0.0] * (BUDGET_STEPS + 1)
-    for one in options:
-        pairs = [(int(np.ceil(h / step)), e * e) for h, e in zip(one.middle_hours, one.error, strict=True)]
+    for shot_options in options:
+        pairs = [
+            (int(np.ceil(h / step)), e * e) for h, e in zip(shot_options.middle_hours, shot_options.error, strict=True)
+        ]
         after = [float("inf")] * (BUDGET_STEPS + 1)
         for cost, square in pairs:
             for budget in range(cost, BUDGET_STEPS + 1):
@@ -128,14 +130,19 @@ def dragged_in_window() -> None:
 
 def main() -> None:
     options = film()
-    asked = float(sum(one.middle_hours[0] for one in options))
+    asked = float(sum(shot_options.middle_hours[0] for shot_options in options))
     wishes = [PlanRequest("picture", share * asked, CONFIDENCE) for share in (0.4, 0.6, 0.8)]
     exact = [timed(lambda wish=wish: best_plan(options, wish)) for wish in wishes]  # type: ignore[misc]
     plain = timed(lambda: plain_search(options, 0.6 * asked), 1)
-    falls = [ShotWaterfall(one.shot, ("samples", "denoise"), one.hours[[0, 5, 9]]) for one in options]
+    falls = [
+        ShotWaterfall(shot_options.shot, ("samples", "denoise"), shot_options.hours[[0, 5, 9]])
+        for shot_options in options
+    ]
     dragged = timed(lambda: film_waterfall(falls))
     price = timed(lambda: steps_from(options[0], 40))
-    shots = [Shot(name=one.shot, first=1, last=100, asked=one.settings[0]) for one in options]
+    shots = [
+        Shot(name=shot_options.shot, first=1, last=100, asked=shot_options.settings[0]) for shot_options in options
+    ]
     steps = [step for shot, one in zip(shots, options, strict=True) for step in saving_steps(shot, one, 40)]
     ranked = timed(lambda: savings(steps, 0.0, 5))
     print(f"\n| a film of {SHOTS} shots with {len(options[0].settings)} options each | median | against plain Python |")

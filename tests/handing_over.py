@@ -51,7 +51,7 @@ class HandingOver:
 
     @property
     def wrong(self):
-        return {(one.check, one.shot) for one in self.panel.found.findings if one.outcome == WRONG}
+        return {(finding.check, finding.shot) for finding in self.panel.found.findings if finding.outcome == WRONG}
 
     def links(self, words):
         return [one for one in self.panel.checks.findings.findChildren(QPushButton) if one.text() == words]

@@ -18,7 +18,7 @@ from pemlo.gui.main_window import make_window
 def demo_with_few_trials():
     """The demo film without the small trials that only tell how shots look: fits of it take half the time."""
     project = demo_project()
-    return project.replace(trials=tuple(one for one in project.trials if one.resolution_percent >= 50))
+    return project.replace(trials=tuple(trial for trial in project.trials if trial.resolution_percent >= 50))
 
 
 def without_advice(monkeypatch):

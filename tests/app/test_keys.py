@@ -25,7 +25,7 @@ from pemlo.core.project.watching import Watching
 
 
 def with_shot(project: Project, name: str, **fields) -> Project:
-    return project.replace(shots=tuple(one.replace(**fields) if one.name == name else one for one in project.shots))
+    return project.replace(shots=tuple(shot.replace(**fields) if shot.name == name else shot for shot in project.shots))
 
 
 @pytest.mark.parametrize("asked", [{"switches": ("motion blur",)}, {"split": (4, 1, 2)}])

@@ -126,7 +126,7 @@ def test_a_frame_that_is_asked_for_again_finds_what_there_is_of_it(tmp_path):
     assert first.unfinished.parent == tmp_path
     assert first.request()["unfinished"] == str(first.unfinished)
     others = [rendering(tmp_path, 2), replace(first, shot="020"), replace(first, settings=FrameSettings(samples=8))]
-    assert len({first.unfinished, *(one.unfinished for one in others)}) == 4
+    assert len({first.unfinished, *(other.unfinished for other in others)}) == 4
 
 
 def test_what_unfinished_frames_left_long_ago_goes(qtbot, jobs, tmp_path):

@@ -220,7 +220,7 @@ def test_orders_are_said_with_what_they_give(tmp_path, capsys):
     assert main(["finish", job, "--draws", "5", "--orders", "--json"]) == 0
     orders = json.loads(capsys.readouterr().out)["orders"]
     assert orders[0]["order"] == "film"
-    assert {one["order"] for one in orders} == {"film", "longest", "shortest"}
+    assert {order["order"] for order in orders} == {"film", "longest", "shortest"}
     assert main(["finish", job, "--draws", "5", "--orders"]) == 0
     assert "film, as now: done" in capsys.readouterr().out
 

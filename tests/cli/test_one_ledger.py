@@ -106,7 +106,7 @@ def test_the_fall_ends_at_the_likely_hours_and_what_is_written_of_it_sums(walked
     asked = Film(project.replace(shots=tuple(shot.replace(plan=None) for shot in project.shots)))
     assert fall.asked[1] == pytest.approx(asked.forecast.hours.p50, rel=1e-9)
     bars, unit = fall.bars(), fall.unit
-    levels = [round(fall.asked[1] / unit) * unit, *(one.end for one in bars)]
+    levels = [round(fall.asked[1] / unit) * unit, *(bar.end for bar in bars)]
     for before, one in zip(levels, bars, strict=False):
         assert one.start == pytest.approx(before, abs=1e-9)
     assert levels[-1] == pytest.approx(round(fall.plan[1] / unit) * unit, abs=1e-9)

@@ -20,7 +20,7 @@ PLACE = "r/{shot}/{shot}.{frame:04}.exr"
 @pytest.fixture
 def job(tmp_path):
     shots = (make_shot("010", 20), make_shot("020", 10))
-    trials = tuple(Trial(shot=one.name, frame=5, seconds=200.0, samples=256) for one in shots)
+    trials = tuple(Trial(shot=shot.name, frame=5, seconds=200.0, samples=256) for shot in shots)
     machines = (Machine(name="desk"), Machine(name="blade"))
     path = tmp_path / "job.pemlo"
     write_project(make_project(shots, trials, machines, width=320, height=180), path)

@@ -46,12 +46,12 @@ def test_a_changed_edit_is_shown_before_it_is_taken_and_undone_in_one_step(qtbot
     assert hand.project.edited.name == "reel.edl"
     assert {shot.handles for shot in hand.project.shots} == {4}
     hand.wait()
-    assert [one.row.shot for one in hand.panel.launch.model.rows] == ["010", "030", "020"]
+    assert [row.row.shot for row in hand.panel.launch.model.rows] == ["010", "030", "020"]
     assert hand.window.answer.project is hand.project
     run_action(hand.window, "undo")
     hand.wait()
     assert hand.project == before
-    assert [one.row.shot for one in hand.panel.launch.model.rows] == ["010", "020"]
+    assert [row.row.shot for row in hand.panel.launch.model.rows] == ["010", "020"]
 
 
 def test_an_edit_that_is_not_taken_is_forgotten(qtbot, hand, tmp_path):

@@ -224,7 +224,7 @@ def test_hand_over(qtbot, window, theme):
     panel = window.handover
     qtbot.waitUntil(lambda: window.checker.rests, timeout=20_000)
     assert panel.stage.isVisible()
-    assert {one.shot for one in panel.found.findings} == {"", *SHOTS}
+    assert {finding.shot for finding in panel.found.findings} == {"", *SHOTS}
     assert len(panel.launch.model.rows) == len(SHOTS)
     assert panel.checks.said.text().startswith("0 of 10 shots ready")
     for part in (panel.checks, panel.checks.states, panel.launch, panel.outputs):

@@ -57,7 +57,7 @@ def test_all_fine_is_said_with_what_was_checked(qtbot, hand):
         one.replace(memory_gib=1.0, disk_mib=1.0, picture="a.exr", mark="good enough", error=2.0)
         for one in well_timed("010", (1, 40))
     ]
-    trials += [one.replace(shot="020") for one in trials]
+    trials += [trial.replace(shot="020") for trial in trials]
     hand.window.document.edit("x", lambda project: project.replace(
         trials=tuple(trials), machines=(Machine(name="desk", memory_gib=64.0),),
         launch=tuple(row.replace(folder="") for row in project.launch)))  # fmt: skip
@@ -161,13 +161,13 @@ def test_the_first_frame_is_held_against_the_plan(hand, tmp_path):
     slow = write(tmp_path / "010.0020.exr", ramp(), "half", pemlo__scene="x", pemlo__seconds=9000.0, pemlo__samples=16)
     hand.panel.first_frames.take([slow])
     hand.wait()
-    said = [one.words for one in hand.panel.found.findings if one.check == "first frame"]
+    said = [finding.words for finding in hand.panel.found.findings if finding.check == "first frame"]
     assert any("took 2 h 30 m" in words for words in said)
     assert any("samples 16, planned 256" in words for words in said)
     write(tmp_path / "010.0020.exr", ramp((24, 16)), "half")
     hand.window.checker.ask()
     hand.wait()
-    assert [one.words for one in hand.panel.found.findings if one.check == "first frame"] == [
+    assert [finding.words for finding in hand.panel.found.findings if finding.check == "first frame"] == [
         "The first frame of 010 is 24×16 px, and 48×32 are planned."
     ]
     hand.window.checker.drop_first_frame("010")
@@ -287,5 +287,5 @@ def test_the_first_frame_is_rendered_as_it_is_launched_and_held_against_the_plan
     hand.wait()
     trial = hand.project.trials[-1]
     assert (trial.samples, trial.frame) == (4, 24)
-    said = [one.words for one in hand.panel.found.findings if one.check == "first frame"]
+    said = [finding.words for finding in hand.panel.found.findings if finding.check == "first frame"]
     assert any("samples 4, planned 16" in words for words in said), said

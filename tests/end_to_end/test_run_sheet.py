@@ -253,7 +253,7 @@ def test_what_is_tried_and_undone_is_tried_no_more(qtbot, window):
 
 def test_what_is_kept_wrongly_is_an_error_with_a_way_out(qtbot, window):
     panel = window.run_sheet
-    rows = {one.shot: one for one in panel.kept.model.rows}
+    rows = {row.shot: row for row in panel.kept.model.rows}
     assert (rows["010"].state, rows["020"].state) == ("could be kept", "wrong")
     assert "1 kept wrongly" in panel.kept.heading._beside.text()
     panel.kept.table.selectRow(1)
@@ -267,7 +267,7 @@ def test_what_is_kept_wrongly_is_an_error_with_a_way_out(qtbot, window):
     assert window.document.project.shot("010").settings.keep == ("prepare", "light")
     assert panel.kept.model.rows[0].state == "kept"
     assert panel.sheet.runs.fills.sum() > 0
-    assert sum(one.warming_hours for one in panel.sheet.found.machines) > 0
+    assert sum(machine.warming_hours for machine in panel.sheet.found.machines) > 0
 
 
 def test_coming_closer_keeps_the_hour_under_the_mouse_and_keys_do_the_same(window):
@@ -380,7 +380,7 @@ def test_rules_dates_and_sets_are_typed_and_wrong_ones_say_so(qtbot, window):
     typed(dialog.film, "first pass", "review")
     typed(dialog.film, "first due", "2031-04-21 23:00")
     settle(qtbot, window)
-    assert [one.what for one in window.state.answer.finish.dates] == ["first pass", "010"]
+    assert [date.what for date in window.state.answer.finish.dates] == ["first pass", "010"]
     window.pick(("020", "030"))
     QTest.mouseClick(dialog.put, Qt.MouseButton.LeftButton)
     assert window.document.project.shot("020").settings.keep == ("light",)  # what belongs to the shot stays

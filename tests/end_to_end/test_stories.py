@@ -212,7 +212,7 @@ def test_files_are_dropped(qtbot, tmp_path):
     assert "already here (frame 5 of 030 in 1 m 00 s)" in window.problems.words
     again = next(b for b in window.problems.findChildren(QAbstractButton) if b.text() == "Add as timed again")
     QTest.mouseClick(again, Qt.MouseButton.LeftButton)
-    assert [one.repeat for one in window.document.project.trials] == [0, 1]
+    assert [trial.repeat for trial in window.document.project.trials] == [0, 1]
     assert window.document.history.undo_text() == "Add a trial timed again"
     assert [shot.name for shot in window.document.project.shots] == [shot.name for shot in before.shots]
     bad, odd, broken = tmp_path / "bad.csv", tmp_path / "odd.csv", tmp_path / "broken.pemlo"

@@ -53,7 +53,7 @@ def test_nothing_is_watched_until_a_place_is_said(qtbot, tmp_path):
     panel.edits.watch_farm(f"{tmp_path}/nowhere/{{shot}}/{{frame}}.exr")
     qtbot.waitUntil(lambda: panel.found is not None)
     assert panel.stage.isVisible()
-    assert any("There is no folder nowhere" in one.words for one in panel.found.alarms)
+    assert any("There is no folder nowhere" in alarm.words for alarm in panel.found.alarms)
     window.document.history.undo()
     assert panel.nothing.isVisible()
 
@@ -154,10 +154,12 @@ def test_frames_that_are_marked_again_count_as_missing_and_it_can_be_undone(at_h
 def test_a_folder_that_goes_away_and_comes_back_loses_nothing(at_half, tmp_path):
     there = at_half.found.snapshot.there
     shutil.move(tmp_path / "r", tmp_path / "away")
-    at_half.qtbot.waitUntil(lambda: any("nothing is lost" in one.words for one in at_half.found.alarms), timeout=10_000)
+    at_half.qtbot.waitUntil(
+        lambda: any("nothing is lost" in alarm.words for alarm in at_half.found.alarms), timeout=10_000
+    )
     assert at_half.found.snapshot.there == there
     shutil.move(tmp_path / "away", tmp_path / "r")
-    at_half.qtbot.waitUntil(lambda: not any(one.kind == "folder" for one in at_half.found.alarms), timeout=10_000)
+    at_half.qtbot.waitUntil(lambda: not any(alarm.kind == "folder" for alarm in at_half.found.alarms), timeout=10_000)
 
 
 def test_what_came_is_there_when_the_film_is_opened_again(at_half, monkeypatch):
@@ -207,7 +209,7 @@ def test_a_status_page_that_cannot_be_written_is_said_and_frames_are_watched_all
     (tmp_path / "taken").write_text("a file, and no folder", encoding="utf-8")
     changed = at_half.window.document.project.watching.replace(status_folder="taken/page")
     at_half.panel.edits.set_watching(changed)
-    at_half.qtbot.waitUntil(lambda: any("status page" in one.words for one in at_half.found.alarms), timeout=10_000)
+    at_half.qtbot.waitUntil(lambda: any("status page" in alarm.words for alarm in at_half.found.alarms), timeout=10_000)
     there = at_half.found.snapshot.there
     at_half.go_to(at_half.played.at_share(0.7))
     assert at_half.found.snapshot.there > there

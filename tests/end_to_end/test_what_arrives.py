@@ -50,7 +50,7 @@ def test_a_shot_that_is_gone_can_be_clicked_until_the_next_look(qtbot, monkeypat
         assert "020" not in window.picked
     monkeypatch.setattr(window.watcher, "look", watcher_looks)
     qtbot.waitUntil(lambda: made.found is not None, timeout=30_000)
-    assert [one.shot for one in made.found.shots] == ["010", "030"]
+    assert [shot.shot for shot in made.found.shots] == ["010", "030"]
     assert window.picked in (("010",), ("030",))
     for number in range(len(window.rail.buttons)):
         window.show_stage(number)
@@ -138,7 +138,7 @@ def test_a_folder_of_hostile_names_is_shown_and_ends_nothing(qtbot, tmp_path):
     window.show_stage(WATCH)
     window.watch.edits.watch_farm(f"{home}/{{shot}}.{{frame}}.exr")
     qtbot.waitUntil(lambda: window.watch.found is not None, timeout=20_000)
-    said = " ".join(one.words for one in window.watch.found.alarms)
+    said = " ".join(alarm.words for alarm in window.watch.found.alarms)
     assert "which the brief does not have" in said
     assert "its name is not UTF-8" in said
 

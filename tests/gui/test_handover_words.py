@@ -32,7 +32,7 @@ FOUND = (
 def test_the_film_at_a_glance():
     project = film()
     marks = shot_marks(project, FOUND)
-    assert [(one.shot, one.state, one.why) for one in marks] == [("010", "wrong", "a."), ("020", "not known", "c.")]
+    assert [(mark.shot, mark.state, mark.why) for mark in marks] == [("010", "wrong", "a."), ("020", "not known", "c.")]
     assert film_words(project, FOUND, typed=True) == (
         "0 of 2 shots ready; 1 not; of 1 something is not known; 1 thing of the whole film wrong. The launch is checked."
     )

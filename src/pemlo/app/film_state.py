@@ -141,7 +141,7 @@ class FilmState(QObject):
         if self._pictures[0] is not trials or self._pictures[1] != folder:
             # Records that did not change are the same objects: comparing rows of them takes no time.
             same = self._pictures[0] == trials and self._pictures[1] == folder
-            paths = self._pictures[2] if same else [folder / one.picture for one in trials if one.picture]
+            paths = self._pictures[2] if same else [folder / trial.picture for trial in trials if trial.picture]
             self._pictures = trials, folder, paths
         if self._written.known(self._pictures[2]):
             self._seen = self.film

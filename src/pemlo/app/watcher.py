@@ -99,8 +99,8 @@ class _Place:
         found = live_forecast(snapshot, known, best, monitor=monitor)
         self._keep_finish(found)
         found, page = self._with_page(project, found)
-        keys = {one.key for one in found.alarms}
-        fresh = tuple(one for one in found.alarms if self._alarms is not None and one.key not in self._alarms)
+        keys = {alarm.key for alarm in found.alarms}
+        fresh = tuple(alarm for alarm in found.alarms if self._alarms is not None and alarm.key not in self._alarms)
         self._alarms = keys | (self._alarms or set())
         folders = tuple(sorted({str(Path(row.path).parent) for rows in look.rows.values() for row in rows}))
         watched = Watched(found, tuple(self._finishes), fresh, page, folders)

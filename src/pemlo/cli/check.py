@@ -68,7 +68,7 @@ def _known(film: Film, here: CheckContext, args: argparse.Namespace) -> tuple[Ch
     pairs = [_first_frame(text, project) for text in args.first_frame]
     here = with_forecast(here, film.fit, film.forecast.probability, args.seed)
     first = FirstFrame(project, film.fit, film.folder, args.seed)
-    found = tuple(one for name, path in pairs for one in first.findings(name, path))
+    found = tuple(finding for name, path in pairs for finding in first.findings(name, path))
     return here, found
 
 

@@ -58,14 +58,14 @@ def as_lines(change: EditChange, effect: ChangeEffect) -> list[str]:
     begins = {cut.name: cut.at_s for cut in change.edit.shots}
     fps = change.edit.fps
     lines = [change.words, *change.notes]
-    for one in change.shots:
-        if one.fate == "same" and not one.notes:
+    for shot in change.shots:
+        if shot.fate == "same" and not shot.notes:
             continue
-        at = begins.get(one.called)
+        at = begins.get(shot.called)
         drop = counts_drop(fps)
         where = "" if at is None or at < 0 else f"  at {timecode(round(at * fps), fps, drop=drop)}"
         lines.append(
-            f"  {one.fate:<8}{one.shot:<14}{_frames(one):<24}{where}{''.join(f'; {note}' for note in one.notes)}"
+            f"  {shot.fate:<8}{shot.shot:<14}{_frames(shot):<24}{where}{''.join(f'; {note}' for note in shot.notes)}"
         )
     return [*lines, *effect.lines]
 
@@ -85,9 +85,9 @@ def change_json(change: EditChange, effect: ChangeEffect, project: Project, take
         "words": change.words,
         "notes": list(change.notes),
         "shots": [
-            {"shot": one.shot, "in_edit": one.called, "fate": one.fate, "before": one.before, "after": one.after,
-             "frames": one.frames, "notes": list(one.notes)}
-            for one in change.shots
+            {"shot": shot.shot, "in_edit": shot.called, "fate": shot.fate, "before": shot.before, "after": shot.after,
+             "frames": shot.frames, "notes": list(shot.notes)}
+            for shot in change.shots
         ],
         "before": as_json(project, effect.before),
         "after": as_json(taken, effect.after),

@@ -161,9 +161,9 @@ def run(args: argparse.Namespace) -> int:
 
 def _say_passes(project: Project, known: Fit, draws: FilmDraws, args: argparse.Namespace) -> int:
     """Print what two passes over the film take."""
-    kept = next((one for one in project.sets if one.name == args.passes), None)
+    kept = next((preset for preset in project.sets if preset.name == args.passes), None)
     if kept is None:
-        there = ", ".join(one.name for one in project.sets) or "none"
+        there = ", ".join(preset.name for preset in project.sets) or "none"
         raise InputError(f"There is no set of settings called {args.passes}.", f"There are {there}.")
     try:
         approved = None if args.approved is None else local_moment(args.approved, project.delivery.timezone)
@@ -195,7 +195,7 @@ def _passes_json(project: Project, found: TwoPasses) -> dict[str, Any]:
 
 def as_json(project: Project, found: Finish) -> dict[str, Any]:
     """Return the answer as plain data; a moment that never comes is null."""
-    dates = {one.what: {"due": _iso(project, one.due_h), "odds": one.probability} for one in found.dates}
+    dates = {date.what: {"due": _iso(project, date.due_h), "odds": date.probability} for date in found.dates}
     return {
         "odds": found.probability,
         "finish": _moments(project, found.film),
@@ -206,14 +206,14 @@ def as_json(project: Project, found: Finish) -> dict[str, Any]:
         **({EARLY.replace(" ", "_"): dates[EARLY]} if EARLY in dates else {}),
         "machines": [
             {
-                "machine": one.machine,
-                "busy_hours": _number(one.busy_hours),
-                "idle_hours": _number(one.idle_hours),
-                "warming_hours": _number(one.warming_hours),
-                "lost_hours": _number(one.lost_hours),
-                "cost": None if one.cost is None else _number(one.cost),
+                "machine": machine.machine,
+                "busy_hours": _number(machine.busy_hours),
+                "idle_hours": _number(machine.idle_hours),
+                "warming_hours": _number(machine.warming_hours),
+                "lost_hours": _number(machine.lost_hours),
+                "cost": None if machine.cost is None else _number(machine.cost),
             }
-            for one in found.machines
+            for machine in found.machines
         ],
         "bottleneck": found.bottleneck,
     }
@@ -256,7 +256,7 @@ def as_text(project: Project, found: Finish) -> str:
         low, middle, high = (say_moment(_moment(project, at), project) for at in (ends.p05, ends.p50, ends.p95))
         return f"{middle} ({low} – {high})"
 
-    dates, machines = ((one.what for one in found.dates), (one.machine for one in found.machines))
+    dates, machines = ((date.what for date in found.dates), (machine.machine for machine in found.machines))
     wide = max(map(len, ("finish", *found.shots, *dates, *machines))) + 1
     due = say_moment(project.delivery.deadline, project)
     lines = [
@@ -264,15 +264,15 @@ def as_text(project: Project, found: Finish) -> str:
         f"{'chance':<{wide}} {chance_percent(found.probability)}; {project.delivery.confidence:.0%} are wanted",
         *(f"{name:<{wide}} {said(ends)}" for name, ends in found.shots.items()),
         *(
-            f"{one.what:<{wide}} due {say_moment(_moment(project, one.due_h), project)}: "
-            f"chance {chance_percent(one.probability)}"
-            for one in found.dates
+            f"{date.what:<{wide}} due {say_moment(_moment(project, date.due_h), project)}: "
+            f"chance {chance_percent(date.probability)}"
+            for date in found.dates
         ),
     ]
-    for one in found.machines:
-        cost = "" if one.cost is None else f", cost {amount_words(one.cost, project.delivery.currency)}"
+    for machine in found.machines:
+        cost = "" if machine.cost is None else f", cost {amount_words(machine.cost, project.delivery.currency)}"
         lines.append(
-            f"{one.machine:<{wide}} {_time(one.busy_hours)} busy, {_time(one.idle_hours)} idle, "
-            f"{_time(one.warming_hours)} filling caches, {_time(one.lost_hours)} lost{cost}"
+            f"{machine.machine:<{wide}} {_time(machine.busy_hours)} busy, {_time(machine.idle_hours)} idle, "
+            f"{_time(machine.warming_hours)} filling caches, {_time(machine.lost_hours)} lost{cost}"
         )
     return "\n".join([*lines, found.bottleneck])

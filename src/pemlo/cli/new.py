@@ -79,7 +79,7 @@ def run(args: argparse.Namespace) -> int:
     write_project(project, args.output)
     frames = sum(shot.frame_count for shot in project.shots)
     sizes = (len(project.shots), "shot"), (frames, "frame"), (len(project.trials), "trial")
-    print(f"{args.output}: {', '.join(counted(*one) for one in sizes)}")
+    print(f"{args.output}: {', '.join(counted(*size) for size in sizes)}")
     if args.machines is None:
         print("No table of machines: one reference machine, always free, is assumed.")
     return 0
@@ -196,7 +196,7 @@ def _read_shots(args: argparse.Namespace) -> tuple[Shot, ...]:
     found = found_shots(args.frames)
     for words in found.left_out:
         print(f"pemlo: {words}", file=sys.stderr)
-    return tuple(one.shot(asked) for one in found.shots)
+    return tuple(shot.shot(asked) for shot in found.shots)
 
 
 def _gathered(problems: list[Problem], read: Callable[[], T]) -> T | None:

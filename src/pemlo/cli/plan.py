@@ -156,7 +156,11 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     changed = changes(found.options, plan, before)
     lines = [*(f"{words}." for words in found.running.words), *(change.words for change in by_weight(changed))]
     lines += unchanged_words(project, found.options, changed)
-    held = [f"{one.shot} by {one.ceiling:.1f} levels ({one.ceiling_from})" for one in found.options if one.known]
+    held = [
+        f"{shot_options.shot} by {shot_options.ceiling:.1f} levels ({shot_options.ceiling_from})"
+        for shot_options in found.options
+        if shot_options.known
+    ]
     lines.append(f"limits    {'; '.join(held) or 'none known'}")
     if flicker := flicker_words(found.options, plan):
         lines.append(f"flicker   {flicker}")

@@ -62,7 +62,7 @@ def run(args: argparse.Namespace) -> int:
     low, middle, high = (float(f"{point:.6g}") for point in np.quantile(seconds, [0.05, 0.5, 0.95]))
     if not np.isfinite([low, middle, high]).all():
         raise InputError("The trials are so far apart that no time can be predicted.", "Look at their seconds again.")
-    wrong = tuple(one for one in known.disagreements if one.shot == shot.name)
+    wrong = tuple(disagreement for disagreement in known.disagreements if disagreement.shot == shot.name)
     if args.json:
         points = {"p05": low, "p50": middle, "p95": high}
         print(json.dumps({"seconds": points, "disagreements": disagreements_json(project, wrong)}))

@@ -47,7 +47,7 @@ def run(args: argparse.Namespace) -> int:
     if args.pictures:
         return _write_pictures(film, args.output)
     pieces = _by_machine(film) if args.by_machine else whole_shots(project)
-    lines = () if args.template is None else tuple(command_line(args.template, project, one) for one in pieces)
+    lines = () if args.template is None else tuple(command_line(args.template, project, piece) for piece in pieces)
     sheet = settings_sheet(project, pieces)
     if args.output is not None:
         ending = args.output.suffix.lower()

@@ -20,11 +20,11 @@ def takes_json(ways: Sequence[Addition], moment: Moment) -> list[dict[str, Any]]
         return {
             "rented": [
                 {
-                    "machine": one.machine,
-                    "hours": float(f"{one.hours:.6g}"),
-                    "spans": [[moment(end) for end in span] for span in one.spans],
+                    "machine": rental.machine,
+                    "hours": float(f"{rental.hours:.6g}"),
+                    "spans": [[moment(end) for end in span] for span in rental.spans],
                 }
-                for one in way.rented
+                for rental in way.rented
             ],
             "as_entered": None if way.as_entered is None else step(way.as_entered),
             "a_day_later": None if way.a_day_later is None else step(way.a_day_later),
@@ -57,13 +57,13 @@ def orders_json(orders: Sequence[TriedOrder], moment: Moment) -> list[dict[str, 
     """Return orders as plain data: the one that stands, then the others, the best first."""
     return [
         {
-            "order": one.order,
-            "queue": list(one.queue),
-            "odds": one.probability,
-            "dates_kept": one.dates,
-            "finish": moment(one.end_h),
+            "order": order.order,
+            "queue": list(order.queue),
+            "odds": order.probability,
+            "dates_kept": order.dates,
+            "finish": moment(order.end_h),
         }
-        for one in orders
+        for order in orders
     ]
 
 

@@ -145,12 +145,12 @@ def _line(found: LiveForecast) -> str:
 
 def _print_whole(found: LiveForecast) -> None:
     print(_line(found))
-    for one in found.shots:
-        missing = found.snapshot.of(one.shot).missing
-        took = "" if one.times is None else f", {format_duration(one.times.mean)} a frame"
-        left = "" if one.hours_left is None else f", left {format_interval(*_points(one.hours_left))} machine-hours"
+    for shot in found.shots:
+        missing = found.snapshot.of(shot.shot).missing
+        took = "" if shot.times is None else f", {format_duration(shot.times.mean)} a frame"
+        left = "" if shot.hours_left is None else f", left {format_interval(*_points(shot.hours_left))} machine-hours"
         lacking = f", missing {format_frames(missing).replace(',', ', ')}" if missing else ""
-        print(f"{one.shot}: {one.there} of {one.frames} in{took}{left}{lacking}")
+        print(f"{shot.shot}: {shot.there} of {shot.frames} in{took}{left}{lacking}")
     if found.reasons is not None and found.reasons.actual:
         why = found.reasons
         print(
@@ -168,14 +168,14 @@ def watch_json(found: LiveForecast) -> dict[str, Any]:
     project = found.snapshot.project
     return {
         "now": _iso(project, found.snapshot.now / HOUR_S),
-        "shots": [_shot_json(found, one) for one in found.shots],
+        "shots": [_shot_json(found, shot) for shot in found.shots],
         "machines": [
             {
-                "machine": one.machine, "frames": one.record.delivered,
-                "frames_an_hour": _number(one.frames_an_hour), "pace": _interval_json(one.pace),
-                "loss": _interval_json(one.loss), "silent": one.silent,
+                "machine": machine.machine, "frames": machine.record.delivered,
+                "frames_an_hour": _number(machine.frames_an_hour), "pace": _interval_json(machine.pace),
+                "loss": _interval_json(machine.loss), "silent": machine.silent,
             }
-            for one in found.machines
+            for machine in found.machines
         ],
         "finish": None
         if found.finish_h is None
@@ -183,9 +183,9 @@ def watch_json(found: LiveForecast) -> dict[str, Any]:
         "odds": found.probability,
         "reasons": None if found.reasons is None else vars(found.reasons),
         "alarms": [
-            {"kind": one.kind, "shot": one.shot, "frames": format_frames(one.frames) if one.frames else "",
-             "machine": one.machine, "words": one.words, "todo": one.todo}
-            for one in found.alarms
+            {"kind": alarm.kind, "shot": alarm.shot, "frames": format_frames(alarm.frames) if alarm.frames else "",
+             "machine": alarm.machine, "words": alarm.words, "todo": alarm.todo}
+            for alarm in found.alarms
         ],
         "why_not": found.why_not,
     }  # fmt: skip

@@ -123,7 +123,9 @@ def _kind_of(text: str, name: str, said: Mapping[str, str]) -> str:
         If its header does not say that.
     """
     titles = titles_of(text)
-    names = {kind: set(matched(titles, {one.name for one in columns}, said)) for kind, columns in _kinds().items()}
+    names = {
+        kind: set(matched(titles, {column.name for column in columns}, said)) for kind, columns in _kinds().items()
+    }
     if {"frame", "seconds"} <= names["trials"]:
         return "trials"
     ranged = {"first", "last"} <= names["shots"] or "frames" in names["shots"]

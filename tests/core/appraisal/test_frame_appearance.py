@@ -37,7 +37,7 @@ def test_a_frame_is_known_from_its_files(tmp_path):
     found = appraise_frame(reference, others, Srgb())
     assert len(found.errors) == 4
     # The curve goes through the cleanest trial but the reference, and predicts the other.
-    told = [found.error_model.predict(one.settings).total.value for one in others[:3]]
+    told = [found.error_model.predict(other.settings).total.value for other in others[:3]]
     measured = [error.total.value for error in found.errors[:3]]
     assert told[1] == pytest.approx(measured[1], rel=0.001)
     assert told[0] == pytest.approx(measured[0], rel=0.05)

@@ -30,7 +30,7 @@ def picture(tmp_path):
 
 def test_each_source_has_its_share_and_its_place(picture):
     found = sources_of(picture, Srgb())
-    total = found.rest + sum(one.variance for one in found.sources.values())
+    total = found.rest + sum(source.variance for source in found.sources.values())
     assert found.rest / total == pytest.approx(0.1, abs=0.01)
     assert found.sources["shadow"].variance / total == pytest.approx(0.5, abs=0.01)
     assert (found.sources["shadow"].share, found.sources["gloss"].share) == (1.0, 0.5)

@@ -61,8 +61,8 @@ def test_a_frame_that_went_wrong_is_named_and_to_be_rendered_again(fault, state,
     mine = found.snapshot.of("010")
     assert mine.of(FrameState.LOST, FrameState.BROKEN) == (20,)
     assert mine.of(state) == (20,)
-    alarms = [one for one in found.alarms if one.kind == "frames"]
-    assert [(one.shot, one.frames, one.todo) for one in alarms] == [("010", (20,), "Render 20 again.")]
+    alarms = [alarm for alarm in found.alarms if alarm.kind == "frames"]
+    assert [(alarm.shot, alarm.frames, alarm.todo) for alarm in alarms] == [("010", (20,), "Render 20 again.")]
     assert why in alarms[0].words
     assert mine.missing == (20,)
 
@@ -71,15 +71,15 @@ def test_a_full_disk_leaves_files_without_bytes(tmp_path):
     found = played(tmp_path, "full@2h").seen(6 * HOUR)
     empty = [frame for one in found.snapshot.states for frame in one.of(FrameState.BROKEN)]
     assert len(empty) > 5
-    assert all("has no bytes" in one.words for one in found.alarms if one.kind == "frames")
+    assert all("has no bytes" in alarm.words for alarm in found.alarms if alarm.kind == "frames")
 
 
 def test_a_machine_that_dies_is_silent_and_counts_as_off(tmp_path):
     run = played(tmp_path, "dead:blade@3h")
     before = run.seen(2.9 * HOUR)
-    assert not any(one.kind == "machine" for one in before.alarms)
+    assert not any(alarm.kind == "machine" for alarm in before.alarms)
     after = run.seen(6 * HOUR)
-    assert [one.machine for one in after.alarms if one.kind == "machine"] == ["blade"]
+    assert [alarm.machine for alarm in after.alarms if alarm.kind == "machine"] == ["blade"]
     assert "brought nothing since" in after.alarms[0].words
     assert after.finish_h.p50 > before.finish_h.p95
 
@@ -87,8 +87,8 @@ def test_a_machine_that_dies_is_silent_and_counts_as_off(tmp_path):
 def test_a_machine_that_slows_down_is_named_with_its_factor_and_the_finish_follows(tmp_path):
     run = played(tmp_path, "slow:blade@3h")
     before, after = run.seen(3 * HOUR), run.seen(7 * HOUR)
-    alarms = [one for one in after.alarms if one.kind == "machine"]
-    assert [one.machine for one in alarms] == ["blade"]
+    alarms = [alarm for alarm in after.alarms if alarm.kind == "machine"]
+    assert [alarm.machine for alarm in alarms] == ["blade"]
     assert "slower" in alarms[0].words
     assert after.machines[1].pace.p05 < 1 / 3 < after.machines[1].pace.p95
     assert after.finish_h.p50 > before.finish_h.p50
@@ -98,8 +98,8 @@ def test_a_machine_that_slows_down_is_named_with_its_factor_and_the_finish_follo
 
 def test_a_machine_that_was_slower_than_typed_from_the_start_is_named(tmp_path):
     found = played(tmp_path, pace=[1.0, 0.45, 1.0]).seen(8 * HOUR)
-    alarms = [one for one in found.alarms if one.kind == "machine"]
-    assert [(one.machine, one.todo) for one in alarms] == [("blade", "Set its speed in the brief.")]
+    alarms = [alarm for alarm in found.alarms if alarm.kind == "machine"]
+    assert [(alarm.machine, alarm.todo) for alarm in alarms] == [("blade", "Set its speed in the brief.")]
     assert found.machines[1].pace.p05 < 0.45 < found.machines[1].pace.p95
 
 
@@ -117,7 +117,7 @@ def test_a_clock_that_is_off_is_named_and_does_not_move_the_finish(tmp_path):
 def test_a_power_cut_loses_nothing_that_was_written(tmp_path):
     run = played(tmp_path, "power@4h")
     found = run.seen(8 * HOUR)
-    assert not [one for one in found.alarms if one.kind == "frames"]
+    assert not [alarm for alarm in found.alarms if alarm.kind == "frames"]
     end = run.run.coming[-1].at / HOUR
     last = run.seen(end * HOUR + 60)
     assert last.done
@@ -128,7 +128,7 @@ def test_frames_out_of_order_are_not_called_lost(tmp_path):
     run = played(tmp_path, "order")
     for hours in (1, 2, 4):
         found = run.seen(hours * HOUR)
-        assert not [one for one in found.alarms if one.kind == "frames"]
+        assert not [alarm for alarm in found.alarms if alarm.kind == "frames"]
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -137,7 +137,7 @@ def test_without_faults_nothing_is_broken_and_nothing_alarms(seed, tmp_path):
     run = played(tmp_path, seed=seed, loss=0.02, pace=np.exp(0.1 * random.standard_normal(3)))
     for share in (0.1, 0.3, 0.6, 0.9, 1.0):
         found = run.seen(run.at_share(share))
-        assert [one.words for one in found.alarms if one.kind != "look"] == []
+        assert [alarm.words for alarm in found.alarms if alarm.kind != "look"] == []
         assert all(one.count(FrameState.BROKEN, FrameState.LOST) == 0 for one in found.snapshot.states)
     assert found.done
 
@@ -148,7 +148,7 @@ def test_a_test_setting_that_was_left_on_is_said_once_for_all_frames(tmp_path):
     few = tuple(shot.replace(asked=shot.asked.replace(samples=16)) for shot in project.shots)
     run.run.project = run.project.replace(shots=few)  # what the farm renders is not what is planned
     found = run.seen(1 * HOUR)
-    alarms = [one for one in found.alarms if "not as planned" in one.words]
+    alarms = [alarm for alarm in found.alarms if "not as planned" in alarm.words]
     assert len(alarms) == 1
     assert "samples 16, planned 256" in alarms[0].words
 
@@ -170,24 +170,24 @@ def dearer(project, factor, shot, frames=slice(None)):
 def test_a_shot_that_costs_far_more_than_predicted_is_told_in_minutes(tmp_path):
     project = film()
     found = Played(project, tmp_path, truth=dearer(project, 5.0, "010")).seen(20 * HOUR)
-    said = [one for one in found.alarms if one.kind == "shot"]
+    said = [alarm for alarm in found.alarms if alarm.kind == "shot"]
     assert [one.shot for one in said] == ["010"]
     assert "takes more than predicted" in said[0].words
     assert "m " in said[0].words.split("predicted: ")[1].split(" a frame")[0]  # half an hour, and not in seconds
     cheap = Played(project, tmp_path / "other", truth=truth(project)).seen(5 * HOUR)
-    assert not [one for one in cheap.alarms if one.kind == "shot"]
+    assert not [alarm for alarm in cheap.alarms if alarm.kind == "shot"]
 
 
 def test_a_frame_that_took_far_longer_than_its_neighbours_is_one_to_look_at(tmp_path):
     project = film()
     found = Played(project, tmp_path, truth=dearer(project, 4.0, "010", 19)).seen(9 * HOUR)
-    said = [one for one in found.alarms if one.kind == "look" and "times what is expected" in one.words]
+    said = [alarm for alarm in found.alarms if alarm.kind == "look" and "times what is expected" in alarm.words]
     assert [(one.shot, one.frames) for one in said] == [("010", (20,))]
 
 
 def test_what_is_said_of_a_lost_frame_reads_well(tmp_path):
     found = played(tmp_path, "lost:010/20").seen(9 * HOUR)
-    said = [one.words for one in found.alarms if one.kind == "frames"]
+    said = [alarm.words for alarm in found.alarms if alarm.kind == "frames"]
     assert said == ["1 frame of 010 is lost: 20 never came, though later frames are in."]
 
 

@@ -265,12 +265,12 @@ def test_times_of_a_copy_teach_nothing_and_are_said(tmp_path):
 def test_real_times_of_files_are_still_learned_from(tmp_path):
     _, found = copied(tmp_path, gap=150.0)
     assert found.snapshot.frames.timed.sum() == 9
-    assert not [one for one in found.alarms if "copy" in one.words]
+    assert not [alarm for alarm in found.alarms if "copy" in alarm.words]
 
 
 def test_many_machines_may_bring_frames_fast(tmp_path):
     _, found = copied(tmp_path, gap=6.0, machines=(Machine(name="blade", count=40),))
-    assert not [one for one in found.alarms if "copy" in one.words]
+    assert not [alarm for alarm in found.alarms if "copy" in alarm.words]
 
 
 def test_the_command_line_says_it_too(tmp_path, capsys):
@@ -390,7 +390,7 @@ def test_lines_are_the_same_however_they_are_cut(tmp_path, monkeypatch, cut):
         place = found.place
         if not found.more:
             break
-    assert seen == [one.decode() for one in lines if len(one) <= LONGEST_LINE]
+    assert seen == [line.decode() for line in lines if len(line) <= LONGEST_LINE]
     assert long == 1
 
 

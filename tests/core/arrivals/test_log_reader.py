@@ -74,7 +74,7 @@ def test_begin_and_end_may_lie_apart_and_cross_midnight(tmp_path):
                    "[23:59:50] put down 070/11\n[00:03:20] put down 070/12\n")  # fmt: skip
     lines = log.read_text().splitlines()
     frames = LogReader(log, [pattern_of(begin, lines), pattern_of(end, lines)]).read_on()
-    assert [(one.frame, one.machine, one.seconds) for one in frames] == [(11, "desk", 100), (12, "blade", 300)]
+    assert [(frame.frame, frame.machine, frame.seconds) for frame in frames] == [(11, "desk", 100), (12, "blade", 300)]
 
 
 def test_a_log_that_grows_is_read_on_and_one_that_is_new_from_its_beginning(tmp_path):

@@ -133,7 +133,7 @@ def test_a_row_that_cannot_be_is_looked_at_anew(tmp_path, what):
         made.execute(f"UPDATE frames SET {name.rstrip('2')} = ? WHERE frame = 1", (value,))
         made.commit()
     with Store(path) as store:
-        assert [one.frame for one in store.frames()] == [2]
+        assert [frame.frame for frame in store.frames()] == [2]
 
 
 def test_a_finish_that_cannot_be_is_passed_over(tmp_path):
@@ -204,6 +204,6 @@ def test_a_program_that_is_killed_loses_nothing_that_it_put(tmp_path):
         rest = process.stdout.read()
     told = int((said + rest.splitlines(keepends=True))[-1] if rest.endswith("\n") else said[-1])
     with Store(path) as store:
-        there = sorted(one.frame for one in store.frames())
+        there = sorted(frame.frame for frame in store.frames())
     assert there == list(range(len(there)))
     assert len(there) > min(told, 190)

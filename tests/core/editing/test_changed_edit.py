@@ -28,7 +28,7 @@ def edit(*cuts, fps=24.0):
 def test_new_gone_longer_shorter_and_the_order_of_the_edit():
     project = film(("010", 1, 100), ("020", 1, 50), ("030", 1, 80), ("040", 1, 10))
     change = edit_change(project, edit(("030", 0, 79), ("010", 0, 119), ("050", 0, 23), ("040", 0, 4)))
-    assert {one.shot: one.fate for one in change.shots} == {"030": "same", "010": "longer", "050": "new", "040": "shorter", "020": "gone"}  # fmt: skip
+    assert {shot.shot: shot.fate for shot in change.shots} == {"030": "same", "010": "longer", "050": "new", "040": "shorter", "020": "gone"}  # fmt: skip
     assert [shot.name for shot in change.project.shots] == ["030", "010", "050", "040"]
     # The edit numbers from 0, the film from 1.
     assert [(shot.first, shot.last) for shot in change.project.shots] == [(1, 80), (1, 120), (1, 24), (1, 5)]
@@ -42,20 +42,20 @@ def test_timecode_of_the_material_leaves_first_frames_as_they_are():
 
 def test_the_same_numbers_are_taken_as_they_stand():
     change = edit_change(film(("010", 1001, 1100), ("020", 1001, 1050)), edit(("010", 1011, 1110), ("020", 1001, 1050)))
-    assert [one.fate for one in change.shots] == ["moved", "same"]
+    assert [shot.fate for shot in change.shots] == ["moved", "same"]
     assert (change.project.shots[0].first, change.project.shots[0].last) == (1011, 1110)
 
 
 def test_an_offset_that_most_shots_have_is_the_numbering():
     project = film(("010", 1001, 1100), ("020", 1001, 1050), ("030", 1001, 1040))
     change = edit_change(project, edit(("010", 86_400, 86_499), ("020", 86_410, 86_449), ("030", 86_400, 86_439)))
-    assert [one.fate for one in change.shots] == ["same", "shorter", "same"]
+    assert [shot.fate for shot in change.shots] == ["same", "shorter", "same"]
     assert (change.project.shots[1].first, change.project.shots[1].last) == (1011, 1050)
 
 
 def test_names_that_hold_the_shots_name():
     change = edit_change(film(("070", 1, 48), ("080", 1, 48)), edit(("sq2_070_v012", 1, 60), ("0800", 1, 48)))
-    assert [(one.shot, one.fate) for one in change.shots] == [("070", "longer"), ("0800", "new"), ("080", "gone")]
+    assert [(shot.shot, shot.fate) for shot in change.shots] == [("070", "longer"), ("0800", "new"), ("080", "gone")]
     assert "called sq2_070_v012 in the edit" in change.shots[0].notes
 
 

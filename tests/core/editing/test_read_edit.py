@@ -36,7 +36,7 @@ def event(number, reel, source, record, kind="C"):
 
 def test_a_list_by_hand():
     edit = edit_from_cmx(REEL, 24)
-    shots = {one.name: one for one in edit.shots}
+    shots = {shot.name: shot for shot in edit.shots}
     assert list(shots) == ["010", "020", "040", "S060"], "a clip without a name goes by its reel; sound is no shot"
     assert (shots["010"].first, shots["010"].last, shots["010"].at_s) == (86_400, 86_495, 3600)
     # At 12 frames of 24 a second: four seconds and the dissolve of one need half as many frames.
@@ -137,15 +137,15 @@ def test_transitions_need_frames_on_both_sides():
     dissolve = otio.schema.Transition(in_offset=RationalTime(6, 24.0), out_offset=RationalTime(10, 24.0))
     film = timeline(clip("010", 100, 48), dissolve, clip("020", 200, 48))
     edit = edit_from_otio(otio.adapters.write_to_string(film, "otio_json"))
-    assert [(one.first, one.last) for one in edit.shots] == [(100, 157), (194, 247)]
+    assert [(shot.first, shot.last) for shot in edit.shots] == [(100, 157), (194, 247)]
 
 
 def test_what_opentimelineio_writes_as_an_edit_list_is_read_as_its_own_file():
     film = timeline(clip("010", 1, 48), clip("020", 11, 24))
     as_list = edit_from_cmx(otio.adapters.write_to_string(film, "cmx_3600", rate=24), 24)
     as_file = edit_from_otio(otio.adapters.write_to_string(film, "otio_json"))
-    assert [(one.name, one.first, one.last) for one in as_list.shots] == [
-        (one.name, one.first, one.last) for one in as_file.shots
+    assert [(shot.name, shot.first, shot.last) for shot in as_list.shots] == [
+        (shot.name, shot.first, shot.last) for shot in as_file.shots
     ]
 
 

@@ -23,7 +23,7 @@ def farm(speeds, windows=None, loss=0.0, memory=np.inf):
     count = len(speeds)
     windows = windows or [[(0.0, FOREVER)]] * count
     edges = np.cumsum([0, *map(len, windows)])
-    spans = [span for one in windows for span in one]
+    spans = [span for window in windows for span in window]
     return Farm(
         tuple(f"m{k}" for k in range(count)), np.arange(count), np.array(speeds, float), np.full(count, loss),
         np.broadcast_to(np.asarray(memory, float), count).copy(), edges, np.array([a for a, _ in spans], float),
@@ -134,7 +134,7 @@ def test_work_is_conserved_and_losses_take_what_the_chance_says():
 def test_the_same_seed_is_the_same_run_to_the_bit_whatever_the_threads():
     queue = work(list(np.linspace(1, 9, 50)), deviation=0.2, draws=64)
     runs = [simulate(farm([1, 2, 3], loss=0.1), queue, RunRules(7), threads=threads) for threads in (1, 2, 4)]
-    assert all((runs[0].finish == one.finish).all() and (runs[0].busy == one.busy).all() for one in runs)
+    assert all((runs[0].finish == run.finish).all() and (runs[0].busy == run.busy).all() for run in runs)
     assert (simulate(farm([1, 2, 3], loss=0.1), queue, RunRules(8)).finish != runs[0].finish).any()
 
 

@@ -28,7 +28,7 @@ def film(frames=(30, 60, 20), speed=0.2):
 def test_without_dates_the_order_as_it_stands_is_first_and_others_are_told_apart_by_their_end():
     now, *others = orders_tried(*film())
     assert (now.order, now.dates) == ("film", 1.0)
-    assert {one.order for one in others} == {"longest", "shortest"}
+    assert {other.order for other in others} == {"longest", "shortest"}
     assert others[0].worth >= others[1].worth
 
 
@@ -42,8 +42,8 @@ def test_dates_that_can_be_kept_are_kept_as_trying_all_orders_finds():
     kept = []
     for queue in itertools.permutations(NAMES):
         found = finish_of(set_running(dated, order="by hand", queue=queue), known, draws, which=which)
-        kept.append(np.mean([one.probability for one in found.dates]) + found.probability)
+        kept.append(np.mean([date.probability for date in found.dates]) + found.probability)
     assert best.worth > now.worth
     assert round(best.dates + best.probability, 3) == round(max(kept), 3)
     again = finish_of(best.taken(dated), known, draws, which=which)
-    assert np.mean([one.probability for one in again.dates]) == best.dates
+    assert np.mean([date.probability for date in again.dates]) == best.dates

@@ -82,7 +82,7 @@ def test_a_first_pass_of_all_comes_before_the_rest_and_approved_shots_need_none(
 def test_denoising_that_looks_around_waits_and_costs_what_it_costs_together():
     shot = make_shot("010", 20, denoise="neighbours")
     trials = well_timed(frames=(1, 20))
-    trials += tuple(one.replace(denoise="neighbours", seconds=one.seconds + 9.0) for one in trials)
+    trials += tuple(trial.replace(denoise="neighbours", seconds=trial.seconds + 9.0) for trial in trials)
     project = make_project(shots=(shot,), trials=trials)
     known = fit(fit_input(project))
     queue = queue_of(project, known, draw_film(known, project))
@@ -146,6 +146,6 @@ def test_each_date_has_its_own_chance():
     ends = finish_of(project, known, draws).shots
     between = project.start + timedelta(hours=(ends["010"].p95 + ends["020"].p05) / 2)
     dated = set_shot(set_shot(project, "010", due=between), "020", due=between)
-    assert [round(one.probability) for one in finish_of(dated, known, draws).dates] == [1, 0]
+    assert [round(date.probability) for date in finish_of(dated, known, draws).dates] == [1, 0]
     swapped = set_running(dated, order="by hand", queue=("020", "010"))
-    assert [one.what for one in finish_of(swapped, known, draws).dates if one.probability > 0.5] == ["020"]
+    assert [date.what for date in finish_of(swapped, known, draws).dates if date.probability > 0.5] == ["020"]

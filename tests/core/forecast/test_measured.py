@@ -68,7 +68,7 @@ def test_another_size_costs_what_its_pixels_cost(width, height, seconds):
     assert within(of(changed).seconds.p50, seconds, 0.15)
     assert within(of(changed).hours.p50, seconds * 150 / 3600, 0.15)
     words = unknowns(changed.project, changed.project.shots[0])
-    named = [one for one in words if "follows by pixels from 960×540, 1920×1080, 3840×2160" in one]
+    named = [word for word in words if "follows by pixels from 960×540, 1920×1080, 3840×2160" in word]
     assert bool(named) == ((width, height) not in ((1920, 1080), (3840, 2160)))
 
 
@@ -165,7 +165,7 @@ def test_settings_near_the_time_as_asked_follow_it_and_far_ones_do_not():
     def seconds(**fields):
         project = asked.project
         planned = project.shots[0].replace(plan=project.shots[0].asked.replace(**fields))
-        return of(asked.replace(project.replace(shots=(planned,)))).seconds.p50
+        return of(asked.with_project(project.replace(shots=(planned,)))).seconds.p50
 
     assert within(seconds(samples=500), 590, 0.1), "no bargain a step beside it"
     assert within(seconds(samples=64, resolution_percent=50), 7.5, 0.15)
@@ -200,7 +200,7 @@ def test_other_proportions_of_another_way_contradict_nothing():
     for samples, seconds in ((64, 2.9), (128, 3.0), (512, 20.0)):
         project = both.project
         planned = project.shots[0].replace(plan=ShotSettings(samples=samples, way="quick"))
-        assert within(of(both.replace(project.replace(shots=(planned,)))).seconds.p50, seconds, 0.25)
+        assert within(of(both.with_project(project.replace(shots=(planned,)))).seconds.p50, seconds, 0.25)
 
 
 def test_only_repeats_of_one_way_contradict():

@@ -104,7 +104,7 @@ def test_the_cheapest_work_comes_first_and_what_can_be_had_is_the_end():
     project = make_project(machines=(dear, cheap, none, OWN))
     assert [one.name for one in rented_first(project)] == ["cheap", "none yet", "dear"]
     assert rentable_h(project, cheap) == 20.0
-    changed = {one.name: one for one in with_rented(project, 25.0).machines}
+    changed = {machine.name: machine for machine in with_rented(project, 25.0).machines}
     assert (changed["cheap"].count, changed["cheap"].most_hours) == (2, 20.0)
     assert (changed["none yet"].count, changed["none yet"].most_hours) == (1, 5.0)
     assert changed["dear"].count == 0

@@ -165,21 +165,21 @@ def test_what_moves_the_end_most_is_what_trying_each_by_itself_finds():
     desk = Machine(name="desk", hours=NIGHTS, speed=0.05)
     project, known, draws = known_film((desk, Machine(name="blade", speed=0.03), Machine(name="old", speed=1e-4)))
     moves = moves_most(project, known, draws)
-    off = {("off", one.name) for one in project.machines}
-    assert {(one.kind, one.machine) for one in moves} == set(ways_to_add(project)) | off
+    off = {("off", machine.name) for machine in project.machines}
+    assert {(move.kind, move.machine) for move in moves} == set(ways_to_add(project)) | off
     which = np.arange(TRIED_DRAWS)
 
     def middle(film):
         return finish_of(film, known, draws, which=which).film.p50
 
-    for one in moves:
+    for move in moves:
         film = (
-            set_machine(project, one.machine, count=0)
-            if one.kind == "off"
-            else with_addition(project, one.machine, one.kind, 1)
+            set_machine(project, move.machine, count=0)
+            if move.kind == "off"
+            else with_addition(project, move.machine, move.kind, 1)
         )
-        assert one.sooner_h == pytest.approx(middle(project) - middle(film))
-    assert [one.sooner_h for one in moves] == sorted((one.sooner_h for one in moves), reverse=True)
+        assert move.sooner_h == pytest.approx(middle(project) - middle(film))
+    assert [move.sooner_h for move in moves] == sorted((move.sooner_h for move in moves), reverse=True)
     # The old one takes a frame for days: without it all ends sooner.
     assert (moves[0].kind, moves[0].machine) == ("off", "old")
     assert moves_words(moves, middle(project)).startswith("Without old it would end")

@@ -177,12 +177,13 @@ def test_pieces_are_the_shot_without_overlap():
     known = fit(fit_input(project))
     pieces = pieces_of(project, finish_of(project, known, draw_film(known, project), trace=True))
     for shot in project.shots:
-        mine = [one for one in pieces if one.shot.name == shot.name]
+        mine = [piece for piece in pieces if piece.shot.name == shot.name]
         frames = [frame for one in mine for frame in range(one.first, one.last + 1)]
         assert frames == list(range(shot.first - 4, shot.last + 5))
-    assert {one.machine for one in pieces} == {"blade", "tower"}
+    assert {piece.machine for piece in pieces} == {"blade", "tower"}
     by_machine = {
-        name: sum(one.last - one.first + 1 for one in pieces if one.machine == name) for name in ("blade", "tower")
+        name: sum(piece.last - piece.first + 1 for piece in pieces if piece.machine == name)
+        for name in ("blade", "tower")
     }
     assert 2.5 < by_machine["blade"] / by_machine["tower"] < 6  # two machines of twice the speed: four times as many
     sheet = settings_sheet(project, pieces)

@@ -37,7 +37,7 @@ def film(tmp_path):
         trial(tmp_path, "010", 16, 10.0, mark=BAD), trial(tmp_path, "020", 32, 20.0),
         trial(tmp_path, "020", 128, 60.0), trial(tmp_path, "030", 256, 135.0, picture=False),
     )  # fmt: skip
-    return Film(make_project(tuple(one.replace(asked=ASKED) for one in shots), trials), tmp_path)
+    return Film(make_project(tuple(shot.replace(asked=ASKED) for shot in shots), trials), tmp_path)
 
 
 def test_a_shot_is_shown_as_planned_else_as_it_passed_else_as_clean_as_can_be(film):
@@ -65,7 +65,7 @@ def test_the_page_holds_its_pictures_ticks_marks_and_says_which_shot_has_none(fi
     page = picture_page(film, film.project.start)
     pictures = re.findall(r"base64,([A-Za-z0-9+/=]+)", page)
     assert len(pictures) == 2 + 3 + 2  # of 010 and 020 one each, then all
-    assert all(base64.b64decode(one)[:2] == b"\xff\xd8" for one in pictures)
+    assert all(base64.b64decode(picture)[:2] == b"\xff\xd8" for picture in pictures)
     assert page.count("☒ good enough") == 1  # in the group of 010; its own picture is as planned
     assert page.count("☒ not good enough") == 1
     assert "No picture yet." in page

@@ -52,7 +52,7 @@ def case(known):
 
 
 def wrong(first, path):
-    return [one for one in first.findings("060", path) if one.outcome == WRONG]
+    return [finding for finding in first.findings("060", path) if finding.outcome == WRONG]
 
 
 def test_a_frame_as_planned(case, tmp_path):

@@ -133,13 +133,13 @@ def test_seconds_of_shots_and_films_are_no_times_of_frames():
 def test_several_times_are_trials_along_the_longest_shot():
     found = read("3 shots of 10, 90 and 20 frames, 4:02, 3:50 and 4:10 a frame")
     film = film_of(found, make_project(shots=()))
-    assert [(one.shot, one.frame, one.seconds) for one in film.trials] == [
+    assert [(trial.shot, trial.frame, trial.seconds) for trial in film.trials] == [
         ("020", 1, 242), ("020", 46, 230), ("020", 90, 250),
     ]  # fmt: skip
     guess = film_of(read("90 frames, about 30 seconds"), make_project(shots=()))
-    assert [(one.frame, one.assumed) for one in guess.trials] == [(45, True)]
+    assert [(trial.frame, trial.assumed) for trial in guess.trials] == [(45, True)]
     short = film_of(read("2 frames, 1:00, 1:01, 1:02 a frame"), make_project(shots=()))
-    assert [(one.frame, one.repeat) for one in short.trials] == [(1, 0), (2, 0), (2, 1)]
+    assert [(trial.frame, trial.repeat) for trial in short.trials] == [(1, 0), (2, 0), (2, 1)]
 
 
 @pytest.mark.parametrize(

@@ -117,7 +117,9 @@ def test_the_sheet_and_the_commands_name_each_range():
     commands = [command_line("render {shot} {first} {last}", project, piece) for piece in whole_shots(project)]
     assert commands == ["render 010 1 10", "render 010 25 30"]
     pieces = pieces_of(project, Film(project).run)
-    assert sorted(frame for one in pieces for frame in range(one.first, one.last + 1)) == list(project.shots[0].frames)
+    assert sorted(frame for piece in pieces for frame in range(piece.first, piece.last + 1)) == list(
+        project.shots[0].frames
+    )
 
 
 def test_it_is_saved_and_read(tmp_path):

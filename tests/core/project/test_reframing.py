@@ -46,12 +46,12 @@ def test_copies_have_their_own_size_and_the_times_of_their_shots():
     grown = with_reframed(film(), "square")
     assert [shot.name for shot in grown.shots] == ["010", "010 square"]
     assert grown.size_of(grown.shots[1]) == (1080, 1080)
-    mine = [one for one in grown.trials if one.shot == "010 square"]
-    assert [one.seconds for one in mine] == [one.seconds for one in film().trials]
-    assert {(one.width, one.height) for one in mine} == {(one.width, one.height) for one in film().trials}
+    mine = [trial for trial in grown.trials if trial.shot == "010 square"]
+    assert [one.seconds for one in mine] == [trial.seconds for trial in film().trials]
+    assert {(one.width, one.height) for one in mine} == {(trial.width, trial.height) for trial in film().trials}
     # What somebody saw was of another picture.
     assert not any(one.mark or one.picture for one in mine)
-    hours = [one.hours.p50 for one in Film(grown).forecast.shots]
+    hours = [shot.hours.p50 for shot in Film(grown).forecast.shots]
     assert np.isfinite(hours).all()
     assert hours[1] < 0.75 * hours[0]
 

@@ -20,7 +20,7 @@ def film_at(*percents, **delivery):
 
 
 def sizes(project):
-    return [(one.width, one.height, one.resolution_percent) for one in project.trials]
+    return [(trial.width, trial.height, trial.resolution_percent) for trial in project.trials]
 
 
 def test_the_pixels_stay_and_the_percentage_follows():

@@ -59,7 +59,7 @@ def made(film):
 
 def every(options):
     """Every plan: worst ratio, squares, hours."""
-    for chosen in itertools.product(*(range(len(one.error)) for one in options)):
+    for chosen in itertools.product(*(range(len(shot_options.error)) for shot_options in options)):
         pairs = list(zip(options, chosen, strict=True))
         yield (
             max(one.error[k] / one.ceiling for one, k in pairs),

@@ -52,7 +52,7 @@ def test_a_plan_costs_no_more_than_the_budget_and_nothing_cleaner_would_do():
     assert found.there == pytest.approx(6.5)
     assert found.budget_h == pytest.approx(6.5)
     options = [Film(project).options(shot.name) for shot in project.shots]
-    places = [[one.place(ASKED.replace(samples=n)) for n in (256, 128, 64)] for one in options]
+    places = [[shot_options.place(ASKED.replace(samples=n)) for n in (256, 128, 64)] for shot_options in options]
     affordable = [
         chosen for chosen in itertools.product(*places)
         if np.quantile(sum(one.draws(k) for one, k in zip(options, chosen, strict=True)), 0.9) * 2 <= 13.0

@@ -177,7 +177,7 @@ def test_a_plan_of_a_film_is_in_time_and_adopting_it_makes_it_so(film):
     known = fit(fit_input(project))
     draws = draw_film(known, project)
     options = evaluate_film_options(project, (known, draws), {"010": look(0.4), "020": look(0.8)})
-    needed = sum(one.middle_hours[0] for one in options)
+    needed = sum(shot_options.middle_hours[0] for shot_options in options)
     short = project.replace(machines=(project.machines[0].replace(speed=0.7 * needed / hours_there(project)),))
     assert forecast(short, known, draws).probability < 0.5
     found = plan_film(short, options, "picture")

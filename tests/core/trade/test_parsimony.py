@@ -43,7 +43,7 @@ def film_of(dice, shots, ceiling=4.0):
         draws = hours[:, None] * np.exp(0.05 * dice.standard_normal(40))
         options.append(Options(f"{number + 1:03d}", SettingsTable.of(ALL), draws, np.ones(len(ALL)), error, 0.9 * error, 1.1 * error,
                                np.ones(len(ALL), bool), ceiling, "marks"))  # fmt: skip
-    project = make_project(shots=tuple(make_shot(one.shot) for one in options))
+    project = make_project(shots=tuple(make_shot(shot_options.shot) for shot_options in options))
     return project, tuple(options)
 
 
@@ -52,7 +52,7 @@ def film_of(dice, shots, ceiling=4.0):
 @settings(max_examples=cases(40))
 def test_simpler_and_grouped_plans_stay_in_time_and_under_their_ceilings(goal, seed, shots, share):
     project, options = film_of(np.random.default_rng(seed), shots)
-    there = share * sum(float(one.middle_hours[0]) for one in options)
+    there = share * sum(float(shot_options.middle_hours[0]) for shot_options in options)
     request = PlanRequest(goal, there, 0.9)
     plan = best_plan(options, request)
 
@@ -73,7 +73,7 @@ def test_simpler_and_grouped_plans_stay_in_time_and_under_their_ceilings(goal, s
     after = [one.settings[k] for one, k in zip(*simple, strict=True)]
     assert changed_count(project, after) <= changed_count(project, before)
     # What is still changed matters: taken back alone, it gives half a percent of the hours, or breaks the plan.
-    film = sum(float(one.middle_hours[0]) for one in options)
+    film = sum(float(shot_options.middle_hours[0]) for shot_options in options)
     errors = [float(one.error[k]) for one, k in zip(options, plan.chosen, strict=True)]
     for shot, planned, one, k in zip(project.shots, errors, *simple, strict=True):
         for lever in changed_levers(shot.asked, one.settings[k]):
@@ -93,7 +93,7 @@ def test_simpler_and_grouped_plans_stay_in_time_and_under_their_ceilings(goal, s
 
 def test_equal_shots_with_ceilings_that_allow_it_share_one_set_of_settings():
     project, options = film_of(np.random.default_rng(3), 8)
-    there = 0.6 * sum(float(one.middle_hours[0]) for one in options)
+    there = 0.6 * sum(float(shot_options.middle_hours[0]) for shot_options in options)
     plan = best_plan(options, PlanRequest("hours", there, 0.9))
     _, groups = with_few_settings(
         project, options, plan.chosen, "hours", lambda hours: float(np.quantile(hours, 0.9)) <= there, plan.worst_ratio
@@ -101,7 +101,7 @@ def test_equal_shots_with_ceilings_that_allow_it_share_one_set_of_settings():
     assert groups.after == 1
     # What it takes more, by trying every setting for all of them.
     all_of_one = [
-        sum(float(one.middle_hours[k]) for one in options)
+        sum(float(shot_options.middle_hours[k]) for shot_options in options)
         for k in range(len(ALL))
         if options[0].error[k] <= options[0].ceiling
     ]

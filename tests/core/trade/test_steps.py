@@ -91,7 +91,7 @@ def test_a_step_is_to_the_next_value_and_back(film):
 def test_where_hours_that_are_left_buy_most(film):
     project, known, draws = film
     options = evaluate_film_options(project, (known, draws), {"010": look(0.1), "020": look(0.3)})
-    half = [one.place(one.settings[0].replace(samples=128)) for one in options]
+    half = [shot_options.place(shot_options.settings[0].replace(samples=128)) for shot_options in options]
     steps = [step for one, place in zip(options, half, strict=True) for step in steps_from(one, place)]
     found = most_for_an_hour(steps, 5)
     assert all(step.error < 0 for step in found)
@@ -116,7 +116,7 @@ def test_steps_are_there_from_settings_with_other_saves_than_pay(film):
 def test_a_plan_explains_itself(film):
     project, known, draws = film
     options = evaluate_film_options(project, (known, draws), {"010": look(0.1)})
-    speed = 0.7 * sum(one.middle_hours[0] for one in options) / hours_there(project)
+    speed = 0.7 * sum(shot_options.middle_hours[0] for shot_options in options) / hours_there(project)
     short = project.replace(machines=(project.machines[0].replace(speed=speed),))
     found = plan_film(short, options, "picture")
     before = [shot.asked for shot in short.shots]

@@ -24,7 +24,7 @@ PLACE = place_of("{shot}/{shot}.{frame:04}.exr")
 
 def film():
     shots = (make_shot("010", 6), make_shot("020", 4))
-    trials = tuple(Trial(shot=one.name, frame=1, seconds=100.0, samples=256) for one in shots)
+    trials = tuple(Trial(shot=shot.name, frame=1, seconds=100.0, samples=256) for shot in shots)
     return make_project(shots, trials, (Machine(name="desk"), Machine(name="blade")), width=320, height=180)
 
 
@@ -77,7 +77,7 @@ def test_it_says_what_it_renders_before_the_first_frame_of_a_shot(tmp_path):
 @pytest.mark.parametrize("percent", [40.0, 160.0])
 def test_frames_stand_for_those_that_are_rendered_smaller_or_larger(tmp_path, percent):
     project = film()
-    shots = tuple(make_shot(one.name, one.frame_count, resolution_percent=percent) for one in project.shots)
+    shots = tuple(make_shot(shot.name, shot.frame_count, resolution_percent=percent) for shot in project.shots)
     made = farm_run(project.replace(shots=shots), tmp_path / "r", place=PLACE, speed=100.0)
     made.pictures, wall = plain_pictures(film()), Wall()
     made.play(Unwatched(), lambda one: None, wall, wall.rest)

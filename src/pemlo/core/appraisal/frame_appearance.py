@@ -93,7 +93,10 @@ def appraise_frame(
     plain = [(one, error) for one, error in full if not one.denoised]
     # The cleanest but the reference shows noise best: where it lies on the curve the reference then tells.
     candidates: list[tuple[TrialPicture, Error | None]] = [*reversed(plain), (reference, None)]
-    found = next(((n, *one) for one in candidates if (n := _noise(one[0], reference, reading)) is not None), None)
+    found = next(
+        ((n, *candidate) for candidate in candidates if (n := _noise(candidate[0], reference, reading)) is not None),
+        None,
+    )
     if found is None:
         return FrameAppearance(None, tuple(errors))
     noise, picture, error_of_it = found

@@ -67,7 +67,7 @@ def make_preview(
     InputError
         If nothing is predicted of these settings.
     """
-    alike = [one for one in pictures.samples if one.settings.denoise == settings.denoise and one.error > 0]
+    alike = [sample for sample in pictures.samples if sample.settings.denoise == settings.denoise and sample.error > 0]
     if not alike:
         return None
     # What is switched is in a picture as it is: another picture stands in for it only where there is none.

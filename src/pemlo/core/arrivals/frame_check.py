@@ -185,7 +185,7 @@ def _said(header: Header, names: Mapping[str, str]) -> tuple[dict[str, Any], str
             problems.append(Problem(f"{header.path.name}, {field}", f"{value:g} is out of range"))
             del found[field]
     where = f"{header.path.name}, "
-    return found, "; ".join(shown(str(one).removeprefix(where), 120) for one in problems)
+    return found, "; ".join(shown(str(problem).removeprefix(where), 120) for problem in problems)
 
 
 def settings_differ(said: Mapping[str, Any], planned: FrameSettings) -> str:

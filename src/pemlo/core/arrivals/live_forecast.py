@@ -64,7 +64,7 @@ class Known:
     @cached_property
     def shortest_gaps(self) -> dict[str, float]:
         """Seconds between two files of each shot, below which they were copied and not rendered."""
-        speed = sum(one.count * one.frames_at_once * one.slot_speed() for one in self.project.machines)
+        speed = sum(machine.count * machine.frames_at_once * machine.slot_speed() for machine in self.project.machines)
         return {name: one.p05 / (COPIED * max(speed, 1.0)) for name, one in self.expected.items()}
 
 

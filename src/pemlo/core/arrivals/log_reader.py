@@ -150,7 +150,7 @@ def pattern_of(example: LogExample, lines: Sequence[str] = ()) -> LogPattern:
         Of the log; those that are looked at to see how much may differ.
     """
     candidates = [LogPattern(_expression(example, words)) for words in _WORDS]
-    own = [one for one in candidates if _reads_marks(one, example)]
+    own = [candidate for candidate in candidates if _reads_marks(candidate, example)]
     if not own:
         raise InputError(
             "What is marked in the line cannot be read.",
@@ -167,7 +167,7 @@ def _reads_marks(pattern: LogPattern, example: LogExample) -> bool:
     match = pattern.compiled.fullmatch(line)
     return (
         match is not None
-        and all(match[one.field] == line[one.begin : one.end] for one in example.marks)
+        and all(match[mark.field] == line[mark.begin : mark.end] for mark in example.marks)
         and pattern.read(line) is not None
     )
 
@@ -316,4 +316,4 @@ class LogReader:
 
 def fields_of(example: LogExample) -> tuple[LogField, ...]:
     """Return what is marked in an example, in the order of the line."""
-    return tuple(one.field for one in sorted(example.marks, key=lambda one: one.begin))
+    return tuple(mark.field for mark in sorted(example.marks, key=lambda one: one.begin))

@@ -33,4 +33,4 @@ def next_launch(found: LiveForecast, shot: str) -> tuple[NextRange, ...]:
     start = snapshot.project.start + timedelta(seconds=snapshot.now)
     here = snapshot.project.model_copy(update={"machines": machines, "start": start})
     shares = next_ranges(here, found.known.fit, found.updated.draws, snapshot.project.shot(shot), frames, names)
-    return tuple(one for one in shares if one.frames)
+    return tuple(share for share in shares if share.frames)

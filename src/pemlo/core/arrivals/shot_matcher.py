@@ -32,7 +32,7 @@ class ShotMatcher:
                 self._strange[name] += 1
             return found
         frame = one.found.frame
-        mine = [one for one in self._shots.values() if not one.place and _may_have(one, frame)]
+        mine = [shot for shot in self._shots.values() if not shot.place and _may_have(shot, frame)]
         if len(mine) == 1:
             return mine[0]
         if mine:

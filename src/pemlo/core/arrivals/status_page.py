@@ -141,24 +141,24 @@ def _alarms(found: LiveForecast) -> str:
     if not found.alarms:
         return "<p class=second>Nothing is wrong.</p>"
     lines = "".join(
-        f"<li{' class=limit' if one.kind != 'look' else ''}>{escape(one.words)} {escape(one.todo)}</li>"
-        for one in found.alarms[:20]
+        f"<li{' class=limit' if alarm.kind != 'look' else ''}>{escape(alarm.words)} {escape(alarm.todo)}</li>"
+        for alarm in found.alarms[:20]
     )
     return f"<ul>{lines}</ul>"
 
 
 def _shots(found: LiveForecast) -> str:
     rows = []
-    for one in found.shots:
-        missing = found.snapshot.of(one.shot).missing
+    for shot in found.shots:
+        missing = found.snapshot.of(shot.shot).missing
         lacking = format_frames(missing).replace(",", ", ") if missing else ""
-        took = "" if one.times is None else format_duration(one.times.mean)
-        left = "" if one.hours_left is None else format_interval(
-            one.hours_left.p05, one.hours_left.p50, one.hours_left.p95
+        took = "" if shot.times is None else format_duration(shot.times.mean)
+        left = "" if shot.hours_left is None else format_interval(
+            shot.hours_left.p05, shot.hours_left.p50, shot.hours_left.p95
         )  # fmt: skip
         cells = (
-            one.shot,
-            f"{one.there}/{one.frames}",
+            shot.shot,
+            f"{shot.there}/{shot.frames}",
             took,
             left,
             lacking if len(lacking) < 60 else lacking[:57] + "…",
@@ -171,8 +171,8 @@ def _shots(found: LiveForecast) -> str:
 
 def _machines(found: LiveForecast) -> str:
     rows = []
-    for one in found.machines:
-        rate = "" if math.isnan(one.frames_an_hour) else round_figures(one.frames_an_hour)
-        cells = (one.machine, str(one.record.delivered), rate, "silent" if one.silent else "")
+    for machine in found.machines:
+        rate = "" if math.isnan(machine.frames_an_hour) else round_figures(machine.frames_an_hour)
+        cells = (machine.machine, str(machine.record.delivered), rate, "silent" if machine.silent else "")
         rows.append("<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in cells) + "</tr>")
     return f"<table><tr><th>machine<th>frames<th>an hour<th></tr>{''.join(rows)}</table>" if rows else ""

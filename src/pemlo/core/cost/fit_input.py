@@ -96,9 +96,9 @@ def fit_input(project: Project, seed: int = 0) -> FitInput:
         RecordRow(_shot(shot, project.size_of(shot)) for shot in project.shots),
         RecordRow(_spilled(one) if k in spilled else timed_frame(one) for k, one in enumerate(project.trials)),
         tuple(
-            (one.name, FitMachine(one.speed, one.contention, one.coherency))
-            for one in project.machines
-            if one.name in named
+            (machine.name, FitMachine(machine.speed, machine.contention, machine.coherency))
+            for machine in project.machines
+            if machine.name in named
         ),
         project.cost_factors(),
         seed,

@@ -97,7 +97,7 @@ def _joined(rows: list[list[Trial]], machines: Container[str], start: str) -> se
     while more := {
         place
         for trials in rows
-        if (places := {_place(one, machines) for one in trials}) & known
+        if (places := {_place(trial, machines) for trial in trials}) & known
         for place in places - known
     }:
         known |= more

@@ -171,7 +171,9 @@ def advise(
         if shots is not None and shot.name not in shots:
             continue
         able = _candidates(fit, project, shot)
-        apart = next((one.trials[0] for one in fit.disagreements if one.shot == shot.name), None)
+        apart = next(
+            (disagreement.trials[0] for disagreement in fit.disagreements if disagreement.shot == shot.name), None
+        )
         if apart is not None:
             found.append(_once_more(project.trials[apart], able))
             continue

@@ -92,9 +92,9 @@ def shot_shapes(pictures: list[NoiseShape], place: Floats) -> ShotShapes | None:
     """Put the shapes of S pictures together, each at its place, (S,), in the shot; None if there are none."""
     if not pictures:
         return None
-    few = [1 / one.samples - 1 / one.median_samples for one in pictures]
-    samples = np.array([one.median_samples for one in pictures])
-    shape = np.stack([[one.shape for one in pictures], few], axis=1)
+    few = [1 / picture.samples - 1 / picture.median_samples for picture in pictures]
+    samples = np.array([picture.median_samples for picture in pictures])
+    shape = np.stack([[picture.shape for picture in pictures], few], axis=1)
     return ShotShapes(place, shape, samples / (samples + FEW))
 
 

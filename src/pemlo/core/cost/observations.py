@@ -204,14 +204,14 @@ def _shared(trials: list[TimedFrame], mask: Floats) -> Floats:
     """Return the covariance of readings of one region: people test the worst place, and it costs more than others."""
     traced = mask[:, PARTS.index("trace")] > 0
     places = [None if trial.region_percent is None else (trial.frame, trial.region_percent) for trial in trials]
-    same = np.array([[one is not None and one == other for other in places] for one in places])
+    same = np.array([[place is not None and place == other for other in places] for place in places])
     return np.asarray(REGION_SD**2 * (same & traced[:, None] & traced))
 
 
 def _shared_by_ways(trials: list[TimedFrame], mask: Floats, asked: tuple[str, float | None]) -> Floats:
     """Return the covariance of times of another way with the same settings: they depart from the model together."""
     keys = [None if (trial.way, trial.way_value) == asked else tuple(trial.frame_fields().values()) for trial in trials]
-    same = np.array([[one is not None and one == other for other in keys] for one in keys])
+    same = np.array([[key is not None and key == other for other in keys] for key in keys])
     timed = is_time(mask)
     return np.asarray(WAY_READING**2 * (same & timed[:, None] & timed))
 

@@ -55,7 +55,9 @@ def main(arguments: list[str]) -> int:
     try:
         sys.stdout.write(json.dumps(asdict(read_edit(path, fps))))
     except PemloError as error:
-        problems = [[one.where, one.what] for one in error.problems] if isinstance(error, InputError) else []
+        problems = (
+            [[problem.where, problem.what] for problem in error.problems] if isinstance(error, InputError) else []
+        )
         sys.stdout.write(json.dumps({"message": error.message, "hint": error.hint, "problems": problems}))
         return _REFUSED
     return 0

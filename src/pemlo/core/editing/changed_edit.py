@@ -77,16 +77,16 @@ class EditChange:
 
     @property
     def changed(self) -> tuple[ShotChange, ...]:
-        return tuple(one for one in self.shots if one.fate != "same")
+        return tuple(shot for shot in self.shots if shot.fate != "same")
 
     @property
     def words(self) -> str:
         """What changes, in a line."""
-        counts = {fate: sum(one.fate == fate for one in self.shots) for fate in _SAID}
+        counts = {fate: sum(shot.fate == fate for shot in self.shots) for fate in _SAID}
         said = [f"{counts[fate]} {words}" for fate, words in _SAID.items() if counts[fate]]
         if not said:
             return f"{self.edit.name} has the {counted(len(self.shots), 'shot')} of the film as they are."
-        frames = sum(one.frames for one in self.shots)
+        frames = sum(shot.frames for shot in self.shots)
         more = f"{counted(abs(frames), 'frame')} {'more' if frames > 0 else 'fewer'}" if frames else "as many frames"
         return f"{self.edit.name}: {', '.join(said)}; {more}."
 

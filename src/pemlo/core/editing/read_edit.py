@@ -60,7 +60,7 @@ def edit_from_cmx(text: str, fps: float, name: str = "edit.edl") -> Edit:
     except Exception as error:
         # Only the reader of lists has words of its own for people.
         words = str(error).strip()[:200] if type(error).__name__ == "EDLParseError" else ""
-        said = "".join(one for one in words if not unseen(one)) or "cannot be read together with the lines before it"
+        said = "".join(word for word in words if not unseen(word)) or "cannot be read together with the lines before it"
         problem = Problem(f"{name}, line {_failing_line(found)}", said)
         raise InputError([problem], HINT) from error
     return _edit_of(timeline, name, found.fps, found.begins_s, found.unnamed)

@@ -112,10 +112,16 @@ def _plan(given: PlanInput, maker: Maker) -> FilmPlan:
 
 def _plans(given: PlansInput, maker: Maker) -> tuple[PlanRow, ...]:
     options = _all_options(given, maker)
-    looks = {one.shot.name: look for one in given.options if (look := look_of(one, maker)) is not None}
+    looks = {
+        shot_options.shot.name: look
+        for shot_options in given.options
+        if (look := look_of(shot_options, maker)) is not None
+    }
     film = given.run.film().model_copy(update={"plans": given.plans})
     maker.step(0.0, "Comparing plans")
-    return compare_plans(film, *known_of(given.run, maker), looks, {one.shot: one.ceiling for one in options})
+    return compare_plans(
+        film, *known_of(given.run, maker), looks, {shot_options.shot: shot_options.ceiling for shot_options in options}
+    )
 
 
 PLAN = Value("plan", _plan)

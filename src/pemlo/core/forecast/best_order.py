@@ -90,7 +90,7 @@ def orders_tried(
 
 
 def _said(order: Order, queue: tuple[str, ...], found: Finish) -> TriedOrder:
-    dates = float(np.mean([one.probability for one in found.dates])) if found.dates else 1.0
+    dates = float(np.mean([date.probability for date in found.dates])) if found.dates else 1.0
     return TriedOrder(order, queue, found.probability, dates, found.film.p50)
 
 
@@ -100,7 +100,7 @@ def _by_hand(
     """Move single shots of the best order to the front of others, while that is better."""
     found = finish_of(best.taken(project), fit, draws, which=which)
     names = list(dict.fromkeys(found.jobs[k].shot.name for k in found.work.order))
-    late = [one.what for one in sorted(found.dates, key=lambda one: one.probability) if one.probability < 1]
+    late = [date.what for date in sorted(found.dates, key=lambda one: one.probability) if date.probability < 1]
     tries = 0
     for name in late:
         for place in range(names.index(name) if name in names else 0):

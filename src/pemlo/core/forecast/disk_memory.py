@@ -55,7 +55,7 @@ def disk_memory_of(project: Project, shot: Shot, settings: ShotSettings) -> Disk
 
 def sum_of(parts: Sequence[Estimate]) -> Estimate:
     """Return what several shots take together; what is not known of them goes together too."""
-    return Estimate(*(float(sum(getattr(one, name) for one in parts)) for name in ("value", "low", "high")))
+    return Estimate(*(float(sum(getattr(part, name) for part in parts)) for name in ("value", "low", "high")))
 
 
 def shown_to_fit(project: Project, shot: Shot, settings: ShotSettings) -> float:

@@ -15,7 +15,7 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
     Shots whose trials do not agree at all are not among them: see `Fit.disagreements`.
     """
     found = []
-    unsure = {one.shot for one in fit.disagreements}
+    unsure = {disagreement.shot for disagreement in fit.disagreements}
     for shot in project.shots:
         if shot.name in unsure:
             continue

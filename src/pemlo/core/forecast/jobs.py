@@ -57,7 +57,7 @@ def early_settings(project: Project, shot: Shot) -> ShotSettings | None:
     first = project.running.first_pass
     if first is None or shot.approval != "waiting":
         return None
-    return next(one for one in project.sets if one.name == first.settings).on(shot.settings)
+    return next(preset for preset in project.sets if preset.name == first.settings).on(shot.settings)
 
 
 def jobs_of(project: Project) -> tuple[Job, ...]:

@@ -69,7 +69,7 @@ def _of_shot(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotKe
     keep = settings.keep or could
     why = tuple(filter(None, (why_not_kept(shot, stage) for stage in KEEPABLE)))
     fillings = min(
-        sum(one.count * one.frames_at_once for one in project.machines if weekly_share(one.hours)),
+        sum(machine.count * machine.frames_at_once for machine in project.machines if weekly_share(machine.hours)),
         shot.rendered_count(settings),
     )
     state: State = (

@@ -25,8 +25,8 @@ def preset_costs(project: Project, fit: Fit, draws: FilmDraws) -> tuple[PresetCo
     if not fit.known or not project.shots:
         return ()
     found = []
-    for one in project.sets:
-        film = apply_set(project, one.name, [shot.name for shot in project.shots])
+    for preset in project.sets:
+        film = apply_set(project, preset.name, [shot.name for shot in project.shots])
         hours = np.sum([shot_hours(fit, draws, film, shot) for shot in film.shots], axis=0)
-        found.append(PresetCost(one.name, Interval(*map(float, np.quantile(hours, [0.05, 0.5, 0.95])))))
+        found.append(PresetCost(preset.name, Interval(*map(float, np.quantile(hours, [0.05, 0.5, 0.95])))))
     return tuple(found)

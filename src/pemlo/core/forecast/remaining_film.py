@@ -85,7 +85,9 @@ def rest_film(
     shots = [_rest_of(shot, left[shot.name], held=not midway and shot.name in begun)
              for shot in project.shots if shot.name in left]  # fmt: skip
     names = {shot.name for shot in shots}
-    kept = [shot.replace(after=tuple(n for n in shot.after if any(one.goes_by(n) for one in shots))) for shot in shots]
+    kept = [
+        shot.replace(after=tuple(n for n in shot.after if any(shot.goes_by(n) for shot in shots))) for shot in shots
+    ]
     pace, loss = np.median(updated.pace, axis=0), np.median(updated.loss, axis=0)
     machines = [
         machine.replace(

@@ -91,7 +91,7 @@ def rent_words(way: Addition, moment: Moment, currency: str) -> str:
     if not way.least.extra:
         words = f"No machine need be rented: {comes}"
     else:
-        used = [one for one in way.rented if one.hours]
+        used = [rental for rental in way.rented if rental.hours]
         words = f"Rent {'; '.join(_hours_of(one, moment) for one in used)}: {comes}"
     entered, least = way.as_entered, way.least.cost or 0.0
     if entered is not None and entered.cost is not None and entered.cost > least * (1 + LITTLE):

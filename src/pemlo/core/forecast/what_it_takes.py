@@ -136,7 +136,7 @@ def what_it_takes(
         costs = [one.cost for one in machine_uses(farm, run) if one.cost is not None]
         chance = float(np.mean(hours <= due_hours(changed) + 1e-9))
         middle = float(np.quantile(hours, 0.5, method="higher"))
-        free = 0.0 if any(one.price_per_hour for one in changed.machines) else None  # no rented hour is taken
+        free = 0.0 if any(machine.price_per_hour for machine in changed.machines) else None  # no rented hour is taken
         return Step(extra, chance, middle, sum(costs) if costs else free)
 
     def search(kind: Kind, name: str, of: Project) -> _Search:
@@ -218,7 +218,7 @@ def with_addition(project: Project, name: str, kind: Kind, extra: int) -> Projec
 
 
 def _machine(project: Project, name: str) -> Machine:
-    return next(one for one in project.machines if one.name == name)
+    return next(machine for machine in project.machines if machine.name == name)
 
 
 class _Search:

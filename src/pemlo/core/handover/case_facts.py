@@ -239,7 +239,7 @@ def _assumed(project: Project) -> tuple[str, ...]:
 def _would_change(project: Project, known: Fit, planned: Forecast) -> tuple[str, ...]:
     """Return what would change the answer: where hours are least certain, times in doubt, shots that were not timed."""
     found = [f"{one}" for one in doubts(project, known)]
-    with_hours = [(one, one.hours) for one in planned.shots if one.hours is not None]
+    with_hours = [(shot, shot.hours) for shot in planned.shots if shot.hours is not None]
     if with_hours:
         widest, hours = max(with_hours, key=lambda pair: pair[1].p95 - pair[1].p05)
         width = hours.p95 - hours.p05

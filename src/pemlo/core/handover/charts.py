@@ -126,11 +126,11 @@ def fall_svg(fall: Waterfall, there: float) -> str:
     """Return the fall: bars from as asked to the plan, one for each lever, against the machine-hours there are."""
     unit = fall.unit
     bars: list[tuple[str, float, float, str]] = [("as asked", 0.0, in_units(fall.asked[1], unit), "time")]
-    for one in fall.bars():
-        name = lever_name(one.steps[0].lever) if len(one.steps) == 1 else f"others ({len(one.steps)})"
-        bars.append((name, one.start, one.end, "picture"))
+    for bar in fall.bars():
+        name = lever_name(bar.steps[0].lever) if len(bar.steps) == 1 else f"others ({len(bar.steps)})"
+        bars.append((name, bar.start, bar.end, "picture"))
     bars.append(("plan", 0.0, in_units(fall.plan[1], unit), "time"))
-    top = 1.08 * max(there, *(max(one[1], one[2]) for one in bars), fall.asked[2], 1e-3)
+    top = 1.08 * max(there, *(max(bar[1], bar[2]) for bar in bars), fall.asked[2], 1e-3)
     left, base, head, right = 8.0, _FALL_HIGH - 26.0, 14.0, WIDTH - _BESIDE
 
     def y(hours: float) -> float:

@@ -138,7 +138,7 @@ def _launch(film: HandedFilm) -> str:
 
 
 def _checks(film: HandedFilm) -> str:
-    rows = [[one.outcome, one.check, one.shot, one.words, one.todo] for one in film.findings]
+    rows = [[finding.outcome, finding.check, finding.shot, finding.words, finding.todo] for finding in film.findings]
     return write_rows(["outcome", "check", "shot", "words", "to do"], rows)
 
 

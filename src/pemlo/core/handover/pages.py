@@ -91,15 +91,15 @@ def case_page(facts: CaseFacts) -> str:
         more=facts.more,
         shots=[
             {
-                "shot": one.shot,
-                "frames": one.frames,
-                "asked": hours_words(one.asked),
-                "planned": hours_words(one.planned),
-                "money": "not known" if one.planned is None else round_figures(costs.price * times * one.planned.p50),
-                "error": "not known" if math.isnan(one.error) else f"{one.error:.1f}",
-                "ceiling": one.eye or "not marked" if one.ceiling is None else f"{one.ceiling:.1f}",
+                "shot": shot.shot,
+                "frames": shot.frames,
+                "asked": hours_words(shot.asked),
+                "planned": hours_words(shot.planned),
+                "money": "not known" if shot.planned is None else round_figures(costs.price * times * shot.planned.p50),
+                "error": "not known" if math.isnan(shot.error) else f"{shot.error:.1f}",
+                "ceiling": shot.eye or "not marked" if shot.ceiling is None else f"{shot.ceiling:.1f}",
             }
-            for one in facts.shots
+            for shot in facts.shots
         ],
         would_change=facts.would_change,
         assumed=facts.assumed,
@@ -151,14 +151,14 @@ def pictures_page(
                 "name": name,
                 "pictures": [
                     {
-                        "title": one.title,
-                        "words": one.words,
-                        "hours": one.hours,
-                        "good": one.mark == GOOD,
-                        "bad": one.mark == BAD,
-                        "jpeg": base64.b64encode(one.jpeg).decode(),
+                        "title": picture.title,
+                        "words": picture.words,
+                        "hours": picture.hours,
+                        "good": picture.mark == GOOD,
+                        "bad": picture.mark == BAD,
+                        "jpeg": base64.b64encode(picture.jpeg).decode(),
                     }
-                    for one in pictures
+                    for picture in pictures
                 ],
             }
             for name, pictures in groups

@@ -58,7 +58,8 @@ def settings_sheet(project: Project, pieces: Sequence[Piece] = ()) -> tuple[Shot
         Which machine renders which range; none unless given.
     """
     return tuple(
-        _shot_sheet(project, shot, [one for one in pieces if one.shot.name == shot.name]) for shot in project.shots
+        _shot_sheet(project, shot, [piece for piece in pieces if piece.shot.name == shot.name])
+        for shot in project.shots
     )
 
 
@@ -67,7 +68,7 @@ def _shot_sheet(project: Project, shot: Shot, pieces: Sequence[Piece]) -> ShotSh
     frames = tuple(shot.rendered_frames(shot.settings))
     asked, planned = _values(project, shot, shot.asked), _values(project, shot, shot.settings)
     lines = tuple(SheetLine(name, asked[name], planned[name]) for name in asked)
-    parts = tuple(_piece(one, step) for one in pieces if one.machine) if len(pieces) > 1 else ()
+    parts = tuple(_piece(piece, step) for piece in pieces if piece.machine) if len(pieces) > 1 else ()
     return ShotSheet(shot.name, format_frames(frames), len(frames), shot.place or project.watching.place, parts, lines)
 
 

@@ -98,9 +98,9 @@ def _part(look: ShotAppearance, settings: ShotSettings, spent: float, box: Box) 
     assert look.pictures is not None
     wanted = FrameSettings.model_validate(settings.frame_fields())
     words = settings_words(settings)
-    for one in look.pictures.samples:
-        if one.settings == wanted:
-            return load_part(one.path, ReadOptions(), look.error_model.size, box), f"rendered: {words}"
+    for sample in look.pictures.samples:
+        if sample.settings == wanted:
+            return load_part(sample.path, ReadOptions(), look.error_model.size, box), f"rendered: {words}"
     found = make_preview(look.error_model, look.pictures, settings, spent, box)
     return None if found is None else (found.predicted, f"predicted, no render: {words}")
 

@@ -51,7 +51,7 @@ class Pack:
     @property
     def bytes(self) -> int:
         """What all pictures weigh; the document is small beside them."""
-        return sum(one.bytes for one in self.files)
+        return sum(file.bytes for file in self.files)
 
 
 def pack_of(project: Project, folder: Path) -> Pack:
@@ -152,10 +152,10 @@ def write_pack(pack: Pack, target: Path, name: str, monitor: Monitor | None = No
         beside = Path(mkdtemp(prefix=".pemlo-packing-", dir=target.parent))
         beside.chmod(0o755)
         (beside / PICTURES).mkdir()
-        for one in pack.files:
-            watch.step(done / max(pack.bytes, 1), f"Packing {one.name}")
-            shutil.copyfile(one.source, beside / one.name)
-            done += one.bytes
+        for file in pack.files:
+            watch.step(done / max(pack.bytes, 1), f"Packing {file.name}")
+            shutil.copyfile(file.source, beside / file.name)
+            done += file.bytes
         write_project(pack.project, beside / name)
         if target.exists():
             target.rmdir()

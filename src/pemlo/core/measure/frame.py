@@ -236,7 +236,7 @@ class _Strips:
         self._picture = at_size(asked.picture, size)
         others = (asked.second, asked.reference, asked.reference_second)
         self._second, self._reference, self._reference_second = (
-            None if one is None else at_size(one, size) for one in others
+            None if other is None else at_size(other, size) for other in others
         )
         smaller = asked.reference is not None and asked.picture.size[0] < size[0]
         self._there_and_back = (

@@ -47,7 +47,7 @@ def percentage(text: str) -> float:
 def layer_names(text: str) -> tuple[str, ...]:
     """Read names of layers with commas or semicolons between; ``none`` for none."""
     names = [one.strip() for one in re.split(r"[,;]", text)]
-    return tuple(one for one in names if one and one.lower() != "none")
+    return tuple(name for name in names if name and name.lower() != "none")
 
 
 def threshold(text: str) -> float:
@@ -177,6 +177,8 @@ def write_launch(rows: tuple[LaunchRow, ...]) -> str:
                   None if row.keep is None else " ".join(row.keep) or "nothing", row.way,
                   yes_or_none(row.skips))  # fmt: skip
         kept = dict(row.extra_columns)
-        written = ["" if one is None else f"{one:g}" if isinstance(one, float) else str(one) for one in values]
+        written = [
+            "" if value is None else f"{value:g}" if isinstance(value, float) else str(value) for value in values
+        ]
         cells.append(written + [kept.get(title, "") for title in extra])
     return write_rows([*(column.name for column in COLUMNS), *extra], cells)

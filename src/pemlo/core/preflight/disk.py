@@ -101,7 +101,7 @@ def there_is_room(here: CheckContext) -> list[Finding]:
     name, project = "room", here.project
     parts = [disk_memory_of(project, shot, shot.settings).disk_gib for shot in project.shots]
     free = [facts.free_gib for facts in here.folders.values() if not math.isnan(facts.free_gib)]
-    known = [one for one in parts if one is not None]
+    known = [part for part in parts if part is not None]
     if len(known) < len(parts) or not known:
         return [not_known(name, "How much disk the frames take is not known.", "Bring in a trial with its picture.")]
     if not free:

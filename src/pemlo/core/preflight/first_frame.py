@@ -192,8 +192,8 @@ def shots_of_files(project: Project, paths: Sequence[Path]) -> tuple[dict[str, P
     found: dict[str, Path] = {}
     left = []
     for path in paths:
-        mine = next((one for one in names if stands_in(one, path.stem)), None)
-        mine = mine or next((one for one in names if stands_in(one, path.parent.name)), None)
+        mine = next((name for name in names if stands_in(name, path.stem)), None)
+        mine = mine or next((name for name in names if stands_in(name, path.parent.name)), None)
         if mine is None:
             left.append(path)
         else:

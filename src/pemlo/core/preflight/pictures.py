@@ -192,7 +192,7 @@ def layers_are_written(here: CheckContext) -> list[Finding]:
         elif row.layers is None:
             words = f"Which layers {shot.name} is written with is not known; needed are {', '.join(wanted)}."
             found.append(not_known(name, words, "", shot.name))
-        elif missing := [layer for layer in wanted if layer.lower() not in {one.lower() for one in row.layers}]:
+        elif missing := [layer for layer in wanted if layer.lower() not in {layer.lower() for layer in row.layers}]:
             words = f"{shot.name} is written without {', '.join(missing)}"
             words += (
                 f", which “{shot.settings.denoise}” looks at." if set(missing) - set(here.project.needs.layers) else "."

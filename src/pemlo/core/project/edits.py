@@ -71,20 +71,20 @@ def set_needs(project: Project, **fields: Any) -> Project:  # noqa: ANN401
 
 def set_handles(project: Project, handles: int) -> Project:
     """Give all shots of a film so many frames more at either end."""
-    shots = tuple(build(Shot, {**dict(one), "handles": handles}, f"Shot {one.name}") for one in project.shots)
+    shots = tuple(build(Shot, {**dict(shot), "handles": handles}, f"Shot {shot.name}") for shot in project.shots)
     return project.replace(shots=shots)
 
 
 def keep_set(project: Project, name: str, settings: ShotSettings) -> Project:
     """Keep settings under a name, in place of those of that name."""
     kept = build(NamedSettings, {"name": name, "settings": settings}, "Set of settings")
-    others = [one for one in project.sets if one.name != kept.name]
+    others = [preset for preset in project.sets if preset.name != kept.name]
     return project.replace(sets=(*others, kept))
 
 
 def drop_set(project: Project, name: str) -> Project:
     """Keep a set of settings no longer."""
-    return project.replace(sets=tuple(one for one in project.sets if one.name != name))
+    return project.replace(sets=tuple(preset for preset in project.sets if preset.name != name))
 
 
 def apply_set(project: Project, name: str, shots: Iterable[str]) -> Project:
@@ -95,7 +95,7 @@ def apply_set(project: Project, name: str, shots: Iterable[str]) -> Project:
     InputError
         If there is no set of that name.
     """
-    kept = next((one for one in project.sets if one.name == name), None)
+    kept = next((preset for preset in project.sets if preset.name == name), None)
     if kept is None:
         raise InputError([Problem("Set of settings", f"there is none called {name}")])
     wanted = set(shots)
@@ -103,7 +103,7 @@ def apply_set(project: Project, name: str, shots: Iterable[str]) -> Project:
 
 
 def _with_new_name(plan: KeptPlan, old: str, new: str) -> KeptPlan:
-    shots = tuple(one.replace(shot=new) if one.shot == old else one for one in plan.shots if one.shot != new)
+    shots = tuple(shot.replace(shot=new) if shot.shot == old else shot for shot in plan.shots if shot.shot != new)
     return plan.replace(shots=shots)
 
 
@@ -179,7 +179,7 @@ def replace_shots(project: Project, shots: Sequence[Shot]) -> Project:
     # What a shot waits for, and is no longer there, it waits for no more.
     shots = tuple(
         shot.replace(after=kept)
-        if (kept := tuple(name for name in shot.after if any(one.goes_by(name) for one in shots))) != shot.after
+        if (kept := tuple(name for name in shot.after if any(shot.goes_by(name) for shot in shots))) != shot.after
         else shot
         for shot in shots
     )

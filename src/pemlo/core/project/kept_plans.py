@@ -31,7 +31,7 @@ class KeptPlan(Record):
 
     @model_validator(mode="after")
     def _each_shot_once(self) -> Self:
-        names = [one.shot for one in self.shots]
+        names = [shot.shot for shot in self.shots]
         if len(set(names)) < len(names):
             raise ValueError("a shot stands in it twice")
         return self

@@ -176,7 +176,7 @@ def with_nights(project: Project, machine: Machine, extra: int) -> Machine:
 
 
 def _machine(project: Project, name: str) -> Machine:
-    found = next((one for one in project.machines if one.name == name), None)
+    found = next((machine for machine in project.machines if machine.name == name), None)
     if found is None:
         raise InputError(f"There is no machine called {name}.", "It may be gone: look at the brief.")
     return found

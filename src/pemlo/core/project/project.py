@@ -67,10 +67,10 @@ class Project(Record):
         _refuse_repeats("shot", [shot.name for shot in self.shots])
         _refuse_repeats("machine", [machine.name for machine in self.machines])
         _refuse_repeats("plan", [plan.name for plan in self.plans])
-        _refuse_repeats("set of settings", [one.name for one in self.sets])
+        _refuse_repeats("set of settings", [preset.name for preset in self.sets])
         self._refuse_rings()
         first = self.running.first_pass
-        if first is not None and all(first.settings != one.name for one in self.sets):
+        if first is not None and all(first.settings != preset.name for preset in self.sets):
             raise ValueError(f"the first pass is to have the settings “{first.settings}”, and no set is called so")
         names = {shot.name for shot in self.shots}
         strays = sorted({trial.shot for trial in self.trials} - names)
@@ -154,7 +154,9 @@ class Project(Record):
     def cost_factors(self) -> CostFactors:
         """Every way of denoising and every switch that a shot, a trial or a kept plan names, by their names."""
         used: set[FrameSettings] = {settings for shot in self.shots for settings in (shot.asked, shot.settings)}
-        used |= {one.settings for plan in self.plans for one in plan.shots} | {one.settings for one in self.sets}
+        used |= {shot.settings for plan in self.plans for shot in plan.shots} | {
+            preset.settings for preset in self.sets
+        }
         denoisers = {one.denoise for one in used} | {trial.denoise for trial in self.trials}
         switches = {name for one in (*used, *self.trials) for name in one.switched if not name.startswith(WAY)}
         ways = way_costs({(one.way, one.way_value) for one in used}, self.trials)

@@ -57,7 +57,7 @@ def incoming(project: Project, trials: Sequence[Trial]) -> Incoming:
 
 
 def _known(project: Project) -> set[Measured]:
-    return {measured(one) for one in project.trials} | {_shorter(one) for one in project.trials}
+    return {measured(trial) for trial in project.trials} | {_shorter(trial) for trial in project.trials}
 
 
 def _with_pixels(project: Project, trials: Sequence[Trial]) -> tuple[Trial, ...]:

@@ -38,7 +38,7 @@ class LogExample(Record):
         for one, other in itertools.pairwise(marks):
             if other.begin < one.end:
                 raise ValueError(f"{one.field} and {other.field} are marked in the same place")
-        names = [one.field for one in marks]
+        names = [mark.field for mark in marks]
         if len(set(names)) < len(names):
             raise ValueError("a field is marked twice")
         if "frame" not in names or not {"seconds", "begun", "ended"} & set(names):

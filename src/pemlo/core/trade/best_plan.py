@@ -120,7 +120,7 @@ Among = tuple[npt.NDArray[np.intp], ...]
 
 def usable_of(options: Sequence[Options]) -> Among:
     """Return the options of each shot that a plan may choose."""
-    return tuple(np.flatnonzero(one.plannable) for one in options)
+    return tuple(np.flatnonzero(shot_options.plannable) for shot_options in options)
 
 
 def _groups(options: Sequence[Options], alike: Sequence[LeverName]) -> list[Among]:

@@ -147,7 +147,7 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
         limit = f"it stays at {worst[0]:.2f} times its limit"
         return f"Shot {worst[1]} cannot be brought within its error limit with what is known: {limit}."
     if plan.goal != "picture":
-        known = any(one.known for one in options)
+        known = any(shot_options.known for shot_options in options)
         return f"{'The error limits hold it' if known else 'What was marked good enough holds it'}.{waits}"
     cleanest = all(
         not one.error[k] > np.nanmin(one.error[one.plannable]) + FREE

@@ -83,7 +83,10 @@ def with_few_settings(
         Largest error over its ceiling that the plan may have; NaN if no error is known.
     """
     numbers: dict[tuple[object, ...], int] = {}
-    ids = [np.array([numbers.setdefault(row, len(numbers)) for row in one.settings.rows()], np.intp) for one in options]
+    ids = [
+        np.array([numbers.setdefault(row, len(numbers)) for row in shot_options.settings.rows()], np.intp)
+        for shot_options in options
+    ]
     places = [dict(zip(of.tolist(), range(len(of)), strict=True)) for of in ids]
     groups: dict[int, _Group] = {}
     for number, (shot, one, at) in enumerate(zip(project.shots, options, chosen, strict=True)):
@@ -102,7 +105,7 @@ def with_few_settings(
         again = set() if changed is None else set(changed.shots)
         parts = [group for group in groups.values() if not again & set(group.shots)]
         parts += [] if changed is None else [changed]
-        rows = [options[shot].draws(places[shot][one.now]) for one in parts for shot in one.shots]
+        rows = [options[shot].draws(places[shot][part.now]) for part in parts for shot in part.shots]
         return np.asarray(np.sum(rows, axis=0))
 
     before, hours = len(groups), float(np.median(film()))

@@ -122,7 +122,7 @@ def not_had(shot: Shot, levers: Levers) -> dict[LeverName, tuple[str, ...]]:
         "switches": (settings.replace(switches=names) for names in levers.switches),
         "frame_step": (settings.replace(frame_step=step) for step in levers.frame_steps),
     }
-    reasons = {lever: dict.fromkeys(why_not(shot, one) for one in ways) for lever, ways in tried.items()}
+    reasons = {lever: dict.fromkeys(why_not(shot, way) for way in ways) for lever, ways in tried.items()}
     return {lever: tuple(filter(None, words)) for lever, words in reasons.items() if any(words)}
 
 

@@ -332,8 +332,8 @@ def _switches(shot: Shot, effects: Collection[str]) -> tuple[tuple[str, ...], ..
     known = sorted(name for name in effects if not name.startswith(SPLIT))[:MOST_FREE_SWITCHES]
     sets = [set(shot.asked.switches)]
     for name in known:
-        sets += [one ^ {name} for one in sets]
-    return tuple(dict.fromkeys((*(tuple(sorted(one)) for one in sets), shot.settings.switches)))
+        sets += [preset ^ {name} for preset in sets]
+    return tuple(dict.fromkeys((*(tuple(sorted(preset)) for preset in sets), shot.settings.switches)))
 
 
 def _fewest_losses(project: Project, fit: Fit, shot: Shot) -> int:

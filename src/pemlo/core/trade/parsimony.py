@@ -77,11 +77,11 @@ def simplified(
         Options of a shot have one more where that is what was chosen.
     """
     choices = [_Choice(one, place) for one, place in zip(options, chosen, strict=True)]
-    planned = [one.error for one in choices]
+    planned = [choice.error for choice in choices]
     changed = [_changed(shot, one) for shot, one in zip(project.shots, options, strict=True)]
     late = not in_time(_total(choices))
     # Of the hours as asked: what a plan saves is measured by them.
-    film = float(sum(one.middle_hours[0] for one in options))
+    film = float(sum(shot_options.middle_hours[0] for shot_options in options))
     while True:
         total = _total(choices)
         taken = min(
@@ -100,11 +100,11 @@ def simplified(
         choices[taken[1]] = taken[2]
     if hours_with is not None:
         choices = _without_saves(project, choices, in_time, hours_with, film)
-    return tuple(one.options for one in choices), tuple(one.place for one in choices)
+    return tuple(choice.options for choice in choices), tuple(choice.place for choice in choices)
 
 
 def _total(choices: Sequence[_Choice]) -> Floats:
-    return np.asarray(np.sum([one.hours for one in choices], axis=0))
+    return np.asarray(np.sum([choice.hours for choice in choices], axis=0))
 
 
 def _simpler(

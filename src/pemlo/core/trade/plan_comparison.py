@@ -94,5 +94,5 @@ def _row(
 
 def _disk(film: Project) -> Estimate | None:
     parts = [disk_memory_of(film, shot, shot.settings).disk_gib for shot in film.shots]
-    known = [one for one in parts if one is not None]
+    known = [part for part in parts if part is not None]
     return sum_of(known) if len(known) == len(parts) and parts else None

@@ -107,9 +107,9 @@ def _plain(appearance: ShotAppearance) -> FrameSettings:
     """Return the settings of the picture to which others are held: not denoised, as the reference, the coarsest."""
     samples = () if appearance.pictures is None else appearance.pictures.samples
     plain = [
-        one.settings
-        for one in samples
-        if one.settings.denoise == NO_DENOISE and one.settings.switched == appearance.error_model.switched
+        sample.settings
+        for sample in samples
+        if sample.settings.denoise == NO_DENOISE and sample.settings.switched == appearance.error_model.switched
     ]
     usual = FrameSettings(samples=FIRST_SAMPLES, resolution_percent=appearance.percent)
     return min(plain, key=lambda one: one.samples, default=usual)

@@ -70,20 +70,20 @@ def rows(project: Project, found: TwoWays) -> tuple[Row, ...]:
     lines: list[tuple[str, list[str]]] = []
     if found.about:
         lines += [
-            ("settings", ["" if one.settings is None else settings_words(one.settings) for one in ways]),
-            ("render time a frame", [_seconds(one.frame_seconds) for one in ways]),
-            (f"machine-hours of {found.about}", [_interval(one.hours) for one in ways]),
+            ("settings", ["" if way.settings is None else settings_words(way.settings) for way in ways]),
+            ("render time a frame", [_seconds(way.frame_seconds) for way in ways]),
+            (f"machine-hours of {found.about}", [_interval(way.hours) for way in ways]),
         ]
     lines += [
-        ("machine-hours of the film", [_interval(one.film_hours) for one in ways]),
-        ("finish", [say_moment(one.finish, project) for one in ways]),
-        ("chance", [_chance(one.probability) for one in ways]),
-        ("disk", [_amount(one.disk_gib, "GiB") for one in ways]),
+        ("machine-hours of the film", [_interval(way.film_hours) for way in ways]),
+        ("finish", [say_moment(way.finish, project) for way in ways]),
+        ("chance", [_chance(way.probability) for way in ways]),
+        ("disk", [_amount(way.disk_gib, "GiB") for way in ways]),
     ]
     if found.about:
-        lines += [("error", [_error(one) for one in ways])]
-        if any(one.error is not None and one.error.softening is not None for one in ways):
-            lines += [("softening", [_softening(one) for one in ways])]
+        lines += [("error", [_error(way) for way in ways])]
+        if any(way.error is not None and way.error.softening is not None for way in ways):
+            lines += [("softening", [_softening(way) for way in ways])]
     return tuple((name, both[0], both[1]) for name, both in lines)
 
 

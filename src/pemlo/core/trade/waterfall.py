@@ -120,16 +120,16 @@ def film_waterfall(shots: Sequence[ShotWaterfall]) -> Waterfall:
 
     A middle of a sum is no sum of middles: what shots save alone is brought to what the film saves with them.
     """
-    now: dict[str, Floats] = {one.shot: one.hours[0] for one in shots}
+    now: dict[str, Floats] = {shot.shot: shot.hours[0] for shot in shots}
     asked = total = np.sum([*now.values()], axis=0) if now else np.zeros(1)
     steps = []
     for lever in _FIELDS:
         alone: dict[str, float] = {}
-        for one in shots:
-            if lever in one.levers:
-                number = one.levers.index(lever)
-                alone[one.shot] = float(one.middle[number] - one.middle[number + 1])
-                now[one.shot] = one.hours[number + 1]
+        for shot in shots:
+            if lever in shot.levers:
+                number = shot.levers.index(lever)
+                alone[shot.shot] = float(shot.middle[number] - shot.middle[number + 1])
+                now[shot.shot] = shot.hours[number + 1]
         if alone:
             before, total = total, np.sum([*now.values()], axis=0)
             saved = float(np.median(before) - np.median(total))

@@ -69,7 +69,7 @@ class WaysOut:
         fewer = f"To be in time the film needs {100 * self.fewer:.0f} % fewer hours."
         found = [f"Nothing cheaper was marked good enough, so nothing changes. {fewer}"]
         if self.ways:
-            each = "; ".join(f"{one.words} ({round_figures(one.safe_h, 3)} h)" for one in self.ways)
+            each = "; ".join(f"{way.words} ({round_figures(way.safe_h, 3)} h)" for way in self.ways)
             available = round_figures(self.available_h, 3)
             found.append(f"One step in all shots would do, each safe within the {available} h available: {each}.")
         else:
@@ -81,7 +81,7 @@ class WaysOut:
 
 def ways_out(project: Project, options: Sequence[Options], plan: Plan, there: float) -> WaysOut | None:
     """Return what would do where a plan is late and nothing cheaper passes of any shot; None otherwise."""
-    if plan.missing_hours <= 0 or not options or any(_passes(one) for one in options):
+    if plan.missing_hours <= 0 or not options or any(_passes(shot_options) for shot_options in options):
         return None
     confidence = project.delivery.confidence
     # Options are weighed by some of the draws; all of them said what the plan comes to.
@@ -113,7 +113,7 @@ Kind = Iterator[tuple[str, tuple[int, ...]]]
 
 def _fewer_samples(options: Sequence[Options]) -> Kind:
     for octaves in OCTAVES:
-        yield _NAMES[octaves], tuple(_nearest(one, octaves) for one in options)
+        yield _NAMES[octaves], tuple(_nearest(shot_options, octaves) for shot_options in options)
 
 
 def _nearest(one: Options, octaves: float, denoise: str | None = None) -> int:
@@ -132,11 +132,14 @@ def _nearest(one: Options, octaves: float, denoise: str | None = None) -> int:
 
 
 def _denoised(options: Sequence[Options]) -> Kind:
-    names = [{s.denoise for s in one.settings} - {NO_DENOISE, one.settings[0].denoise} for one in options]
+    names = [
+        {s.denoise for s in shot_options.settings} - {NO_DENOISE, shot_options.settings[0].denoise}
+        for shot_options in options
+    ]
     common = sorted(set.intersection(*names)) if names else []
     for name in common:
         for octaves in OCTAVES[1:]:
-            chosen = tuple(_nearest(one, octaves, name) for one in options)
+            chosen = tuple(_nearest(shot_options, octaves, name) for shot_options in options)
             if all(one.settings[k].denoise == name for one, k in zip(options, chosen, strict=True)):
                 yield f"{_NAMES[octaves]} and denoising “{name}”", chosen
 
@@ -144,13 +147,13 @@ def _denoised(options: Sequence[Options]) -> Kind:
 def _smaller(options: Sequence[Options]) -> Kind:
     sizes = sorted({s.resolution_percent for s in options[0].settings}, reverse=True)
     for size in sizes:
-        chosen = tuple(_with(one, resolution_percent=size) for one in options)
+        chosen = tuple(_with(shot_options, resolution_percent=size) for shot_options in options)
         if size < options[0].settings[0].resolution_percent and all(chosen):
             yield f"{lever_text(options[0].settings[chosen[0]], 'resolution_percent')} of the size", chosen
 
 
 def _every_second(options: Sequence[Options]) -> Kind:
-    chosen = tuple(_with(one, frame_step=2) for one in options)
+    chosen = tuple(_with(shot_options, frame_step=2) for shot_options in options)
     if all(chosen):
         yield "every second frame, held", chosen
 

@@ -61,7 +61,7 @@ class FramesFolder:
     def _put(self, found: "FoundShots", size: tuple[int, int] | None) -> None:
         def change(project: Project) -> Project:
             is_empty = not project.shots
-            new = {one.name: one for one in found.shots}
+            new = {shot.name: shot for shot in found.shots}
             kept = [
                 shot if (one := new.pop(shot.name, None)) is None
                 else shot.replace(first=one.first, last=one.last, step=one.step, ranges=())
@@ -84,7 +84,7 @@ class FramesFolder:
     def _ask_of(self, found: "FoundShots") -> None:
         """Ask of a folder that still grows whether it is complete, and offer to watch what comes."""
         now = time.time()
-        growing = [one for one in found.shots if one.grows(now)]
+        growing = [shot for shot in found.shots if shot.grows(now)]
         if not growing:
             return
         one = max(growing, key=lambda each: each.written)

@@ -53,7 +53,7 @@ class MachineRow:
 
 def shot_rows(project: Project, found: "Forecast | None") -> tuple[ShotRow, ...]:
     """Return the shots in order of the film."""
-    forecasts = {one.shot: one for one in found.shots} if found is not None else {}
+    forecasts = {shot.shot: shot for shot in found.shots} if found is not None else {}
     return tuple(ShotRow(shot, project.screen_seconds(shot), forecasts.get(shot.name)) for shot in project.shots)
 
 

@@ -106,10 +106,10 @@ class ChecksBox(QWidget):
         number, only = self.outcome.currentIndex(), self.whose.currentIndex() == 1
         shown = presenter.shown_findings(findings, OUTCOMES[number], self._picked, only_picked=only)
         empty = EMPTY[number] if self._found is not None else "Checking…"
-        if only and any(one.outcome in OUTCOMES[number] for one in findings):
+        if only and any(finding.outcome in OUTCOMES[number] for finding in findings):
             empty = OF_PICKED
         elif number == 0 and self._found is not None:
-            empty += f" Checked: {', '.join(dict.fromkeys(one.check for one in findings))}."
+            empty += f" Checked: {', '.join(dict.fromkeys(finding.check for finding in findings))}."
         self.findings.show_findings(grouped(shown), empty)
         mends = self._mends()
         self.mend_all.setText(f"Fix all {len(mends)}" if mends else "Fix all")
@@ -118,7 +118,11 @@ class ChecksBox(QWidget):
     def _mends(self) -> list[Fix]:
         findings = () if self._found is None else self._found.findings
         # A line of somebody's own is ticked off by somebody, one at a time.
-        return [one.mend for one in findings if one.outcome == WRONG and one.mend is not None and one.check != "own"]
+        return [
+            finding.mend
+            for finding in findings
+            if finding.outcome == WRONG and finding.mend is not None and finding.check != "own"
+        ]
 
     def _mend_all(self) -> None:
         self._edits.mend_all(self._mends())

@@ -85,9 +85,9 @@ def launch_words(project: Project) -> str:
     if not project.launch:
         return "As planned. Type over a cell what the renderer is really set to, paste rows, or bring in a table."
     rows = launch_rows(project)
-    off = [(one.row.shot, dict.fromkeys(COMPARED[name] for name in differences(one))) for one in rows]
+    off = [(row.row.shot, dict.fromkeys(COMPARED[name] for name in differences(row))) for row in rows]
     said = [f"{shot} {', '.join(names)}" for shot, names in off if names]
-    typed = counted(sum(one.place is not None for one in rows), "row")
+    typed = counted(sum(row.place is not None for row in rows), "row")
     if not said:
         return f"{typed}, all as planned."
     listed = "; ".join(said[:MOST_NAMED]) + (f" and {len(said) - MOST_NAMED} more" if len(said) > MOST_NAMED else "")

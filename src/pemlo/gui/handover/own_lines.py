@@ -48,7 +48,7 @@ class OwnLines(QWidget):
     def show_lines(self, lines: Sequence[OwnCheck]) -> None:
         lines = tuple(lines)
         kept = self._preferences.own_lines
-        self.usual.setEnabled(any(words not in {one.words for one in lines} for words in kept))
+        self.usual.setEnabled(any(words not in {line.words for line in lines} for words in kept))
         if lines == self._shown:
             return
         self._shown = lines

@@ -43,7 +43,7 @@ def film_words(project: Project, found: Sequence[Finding] | None, *, typed: bool
     if found is None:
         return "Checking…"
     marks = shot_marks(project, found)
-    count = {state: sum(one.state == state for one in marks) for state in ("ready", "not known", "wrong")}
+    count = {state: sum(mark.state == state for mark in marks) for state in ("ready", "not known", "wrong")}
     parts = [f"{count['ready']} of {counted(len(marks), 'shot')} ready"]
     if count["wrong"]:
         parts.append(f"{count['wrong']} not")

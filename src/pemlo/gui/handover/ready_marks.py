@@ -63,7 +63,7 @@ class ReadyMarks(QWidget):
 
     def show_marks(self, marks: Sequence[ShotMark], picked: Sequence[str]) -> None:
         self._marks, self._picked = tuple(marks), tuple(picked)
-        self.setAccessibleDescription("; ".join(f"{one.shot} {STATE_WORDS[one.state]}" for one in self._marks[:200]))
+        self.setAccessibleDescription("; ".join(f"{mark.shot} {STATE_WORDS[mark.state]}" for mark in self._marks[:200]))
         self.setFixedHeight(self.heightForWidth(max(self.width(), STEP)))
         self.update()
 

@@ -206,7 +206,7 @@ class JudgePanel(QWidget):
 
         There are where the shot has a picture, or on the page of every shot any.
         """
-        every = self.pages.now == SHOTS and any(one.picture for one in self._document.project.trials)
+        every = self.pages.now == SHOTS and any(trial.picture for trial in self._document.project.trials)
         self.pictures.setVisible(self.row.any or every)
         self.sheet.setVisible(self.row.any and self.pages.now not in MARKING)
         return self.row.any or every

@@ -77,8 +77,8 @@ def second_of(choice: PictureChoice, among: Iterable[PictureChoice]) -> PictureC
     if choice.trial is None:
         return None
     others = [one for one in among if one.trial is not None]
-    twin = same_with_another_seed(choice.trial, [one.trial for one in others if one.trial is not None])
-    return next((one for one in others if one.trial is twin), None)
+    twin = same_with_another_seed(choice.trial, [other.trial for other in others if other.trial is not None])
+    return next((other for other in others if other.trial is twin), None)
 
 
 def first_pair(among: tuple[PictureChoice, ...]) -> tuple[PictureChoice | None, PictureChoice | None]:
@@ -91,7 +91,7 @@ def first_pair(among: tuple[PictureChoice, ...]) -> tuple[PictureChoice | None, 
     best = cleanest(one.trial for one in same if one.trial is not None)
     right = next((one for one in same if one.trial is best), same[-1])
     others = [one for one in same if one is not right]
-    unmarked = [one for one in others if one.trial is not None and not one.trial.mark]
+    unmarked = [other for other in others if other.trial is not None and not other.trial.mark]
     left = (unmarked or others or [right])[-1]
     return left, right
 

@@ -38,7 +38,7 @@ class KeptBox(QWidget):
     def show_kept(self, rows: "Sequence[ShotKeeping]") -> None:
         """Show what was found of the shots; none while nothing was."""
         self.model.show_rows(rows)
-        wrong = sum(one.state == "wrong" for one in rows)
+        wrong = sum(row.state == "wrong" for row in rows)
         self.heading.say(
             f"{wrong} kept wrongly: the pictures would be wrong" if wrong else "what each machine fills once"
         )

@@ -181,7 +181,7 @@ class RunSheetPanel(QWidget):
             self.sheet.show_run(self.sheet.found, stale=True)
         self.sheet.show_project(project, forecast)
         self._show_heading()
-        if self.sheet.picked_machine not in {one.name for one in project.machines}:
+        if self.sheet.picked_machine not in {machine.name for machine in project.machines}:
             self._pick_machine(project.machines[0].name)
         self.bar.show_machine(project, self.sheet.picked_machine)
         self.rule_choice.setCurrentIndex(ORDERS.index(project.running.order))

@@ -116,7 +116,7 @@ def order_of_shots(project: Project, forecast: "Forecast | None") -> tuple[str, 
     """Return the shots in the order in which they are handed out."""
     from pemlo.core.forecast.jobs import shots_in_order  # noqa: PLC0415 - heavy to load
 
-    hours = {one.shot: one.hours.p50 for one in forecast.shots if one.hours is not None} if forecast else {}
+    hours = {shot.shot: shot.hours.p50 for shot in forecast.shots if shot.hours is not None} if forecast else {}
     return shots_in_order(project, {shot.name: hours.get(shot.name, 0.0) for shot in project.shots})
 
 
@@ -170,10 +170,10 @@ def moment_words(project: Project, hours: float) -> str:
 def date_lines(project: Project, found: "Finish") -> list[tuple[str, Role]]:
     """Return the chance of each date that a shot or the first pass has of its own, those in doubt in brick."""
     lines: list[tuple[str, Role]] = []
-    for one in found.dates:
-        what = one.what.capitalize() if one.what == EARLY else f"Shot {one.what}"
-        words = f"{what}, due {moment_words(project, one.due_h)}: {chance_words(one.probability)} to make it"
-        lines.append((words, "ink" if one.probability >= project.delivery.confidence else "limit"))
+    for date in found.dates:
+        what = date.what.capitalize() if date.what == EARLY else f"Shot {date.what}"
+        words = f"{what}, due {moment_words(project, date.due_h)}: {chance_words(date.probability)} to make it"
+        lines.append((words, "ink" if date.probability >= project.delivery.confidence else "limit"))
     return lines
 
 

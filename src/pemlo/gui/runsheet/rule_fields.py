@@ -77,7 +77,7 @@ def film_fields(project: Project) -> tuple[Field, ...]:
               lambda p: ", ".join(p.running.denoise_on) or NONE, _rule("denoise_on", _names, "Denoising on")),
         Field("first pass", "First pass", "Settings of a first pass over all shots that are not approved yet",
               lambda p: NONE if p.running.first_pass is None else p.running.first_pass.settings, _first_pass,
-              (NONE, *(one.name for one in project.sets))),
+              (NONE, *(preset.name for preset in project.sets))),
         Field("first due", "First pass due", "Its own date, such as 2031-04-22 18:00; none if it has none",
               lambda p: NONE if p.running.first_pass is None else _local(p, p.running.first_pass.due), _first_due),
     )  # fmt: skip
@@ -107,4 +107,4 @@ def shot_fields(name: str) -> tuple[Field, ...]:
 
 def _names(text: str) -> tuple[str, ...]:
     names = (one.strip() for one in text.split(","))
-    return tuple(one for one in names if one and one.lower() != NONE)
+    return tuple(name for name in names if name and name.lower() != NONE)

@@ -82,8 +82,8 @@ class RulesDialog(QDialog):
         column.addWidget(self.pass_words)
         for widgets in ((self.put, self.put_all, self.forget), (self.name, self.keep)):
             row = QHBoxLayout()
-            for one in widgets:
-                row.addWidget(one)
+            for widget in widgets:
+                row.addWidget(widget)
             row.addStretch(1)
             column.addLayout(row)
         column.addStretch(1)
@@ -99,7 +99,7 @@ class RulesDialog(QDialog):
 
     def _refresh(self) -> None:
         project = self._document.project
-        names = [one.name for one in project.sets]
+        names = [preset.name for preset in project.sets]
         box = self.film.inputs["first pass"]
         assert not isinstance(box, QLineEdit)
         choices = [box.itemText(k) for k in range(box.count())]
@@ -141,7 +141,7 @@ class RulesDialog(QDialog):
 
     def _say_set(self) -> None:
         project, name = self._document.project, self.sets.currentText()
-        kept = next((one for one in project.sets if one.name == name), None)
+        kept = next((preset for preset in project.sets if preset.name == name), None)
         for one in (self.put, self.put_all, self.forget):
             one.setEnabled(kept is not None)
         self.put.setText(f"Put on {counted(max(len(self._picked()), 1), 'picked shot')}")

@@ -74,8 +74,8 @@ class AppearanceSide(QWidget):
             self.ceiling,
             self.disk_memory,
         )
-        for one in rows:
-            column.addWidget(one)
+        for row in rows:
+            column.addWidget(row)
         column.addStretch(1)
 
     def forget(self) -> None:
@@ -143,7 +143,7 @@ def passed_of(project: Project, shot: Shot, appearance: "ShotAppearance | None")
     """Return the trial of the frame that passed with the largest error: what has been approved so far."""
     if appearance is None or appearance.pictures is None:
         return None
-    there = {one.path.name: one.path for one in appearance.pictures.samples}
+    there = {sample.path.name: sample.path for sample in appearance.pictures.samples}
     trials = [
         trial
         for trial in project.trials_of(shot.name)

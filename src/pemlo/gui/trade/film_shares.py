@@ -51,7 +51,7 @@ class FilmShares(QWidget):
             return
         palette = colours()
         half = (self.height() - _NAMES) / 2
-        most = max([max(one.asked_hours, one.hours) for one in self._shares] + [1e-6])
+        most = max([max(share.asked_hours, share.hours) for share in self._shares] + [1e-6])
         with QPainter(self) as painter:
             painter.setFont(font(SMALL))
             painter.setPen(palette.second)

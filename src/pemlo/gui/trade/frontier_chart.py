@@ -174,10 +174,10 @@ class FrontierChart(QWidget):
         """Paint what somebody marked: a filled triangle that passed, a cross that did not."""
         shown, palette = self._shown, colours()
         assert shown is not None
-        for one in shown.marks:
-            at = self.point(one.hours, one.error)
-            painter.setPen(QPen(palette.picture if one.passed else palette.limit, 2))
-            if one.passed:
+        for mark in shown.marks:
+            at = self.point(mark.hours, mark.error)
+            painter.setPen(QPen(palette.picture if mark.passed else palette.limit, 2))
+            if mark.passed:
                 painter.setBrush(palette.picture)
                 painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ((-5, -4), (5, -4), (0, 5))]))
             else:

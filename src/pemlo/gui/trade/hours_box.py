@@ -121,8 +121,8 @@ class HoursBox(QWidget):
         total = np.sum(ends, axis=0)
         needed = float(np.quantile(total, project.delivery.confidence))
         left = there * float(np.median(total)) / max(needed, 1e-9)
-        asked = [(one.asked_hours, one.asked_ratio) for one in shares]
-        now = [(one.hours, one.ratio) for one in shares]
+        asked = [(share.asked_hours, share.asked_ratio) for share in shares]
+        now = [(share.hours, share.ratio) for share in shares]
         shown, curve = frontiers.film_of(points, asked, now, left), cost_curve(project)
         if self.scope == "cost" and curve is not None:
             delivery = project.delivery

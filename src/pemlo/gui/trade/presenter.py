@@ -258,17 +258,17 @@ def waterfall_words(waterfall: "Waterfall", there: float) -> str:
 def bars(waterfall: "Waterfall") -> tuple[Bar, ...]:
     """Return the bars of a fall: as asked, the levers, the plan; what is written of them sums."""
     found = [_end("as asked", waterfall.asked, waterfall.unit)]
-    for one in waterfall.bars():
-        names = [SAMPLING if step.lever == "samples" else lever_name(step.lever) for step in one.steps]
-        apart = said_in(abs(one.end - one.start), waterfall.unit)
-        said = "about 0" if apart == "0" else f"{'−' if one.end < one.start else '+'}{apart}"
+    for bar in waterfall.bars():
+        names = [SAMPLING if step.lever == "samples" else lever_name(step.lever) for step in bar.steps]
+        apart = said_in(abs(bar.end - bar.start), waterfall.unit)
+        said = "about 0" if apart == "0" else f"{'−' if bar.end < bar.start else '+'}{apart}"
         if len(names) == 1:
-            most = sorted(one.steps[0].by_shot.items(), key=lambda pair: -abs(pair[1]))
+            most = sorted(bar.steps[0].by_shot.items(), key=lambda pair: -abs(pair[1]))
             tip = ", ".join(f"{shot} {signed_hours(-saved)}" for shot, saved in most[:8])
-            found.append(Bar(names[0], one.start, one.end, f"Machine-hours by shot: {tip}", said=said))
+            found.append(Bar(names[0], bar.start, bar.end, f"Machine-hours by shot: {tip}", said=said))
         else:
             tip = f"About the same hours: {', '.join(names)}"
-            found.append(Bar(f"others ({len(names)})", one.start, one.end, tip, said=said))
+            found.append(Bar(f"others ({len(names)})", bar.start, bar.end, tip, said=said))
     return (*found, _end("plan", waterfall.plan, waterfall.unit))
 
 

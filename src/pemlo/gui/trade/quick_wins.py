@@ -103,9 +103,9 @@ class QuickWins(QWidget):
         from pemlo.core.trade.savings import savings  # noqa: PLC0415 - as above
 
         shots = self._document.project.shots
-        steps = [step for one in shots for step in self._planner.numbers.steps_of(one)]
-        film_hours = sum(now.middle_hours for one in shots if (now := self._planner.numbers.of(one)) is not None)
-        large = [step for one in shots for step in self._planner.numbers.saving_steps_of(one)]
+        steps = [step for shot in shots for step in self._planner.numbers.steps_of(shot)]
+        film_hours = sum(now.middle_hours for shot in shots if (now := self._planner.numbers.of(shot)) is not None)
+        large = [step for shot in shots for step in self._planner.numbers.saving_steps_of(shot)]
         found: list[tuple[Mapping[str, ShotSettings], str]] = [
             (one.settings, presenter.saving_line(one)) for one in savings(large, film_hours, BARGAINS)
         ]

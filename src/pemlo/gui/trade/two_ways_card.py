@@ -96,7 +96,7 @@ class TwoWaysCard(QWidget):
         chosen = self.first.currentText() or ASKED, self.second.currentText() or PLANNED
         self._shot = shot.name
         self._choices = way_choices(project, shot, of_film=self.of_film)
-        names = [one.name for one in self._choices]
+        names = [choice.name for choice in self._choices]
         for box, name, other in ((self.first, chosen[0], ASKED), (self.second, chosen[1], PLANNED)):
             box.clear()
             box.addItems(names)
@@ -113,7 +113,7 @@ class TwoWaysCard(QWidget):
         return self.about.currentIndex() == 1
 
     def _chosen(self) -> tuple[WayChoice, WayChoice] | None:
-        by_name = {one.name: one for one in self._choices}
+        by_name = {choice.name: choice for choice in self._choices}
         found = tuple(by_name.get(box.currentText()) for box in (self.first, self.second))
         self.typed.setVisible(TYPED in {box.currentText() for box in (self.first, self.second)})
         return None if None in found else (found[0], found[1])  # type: ignore[return-value]

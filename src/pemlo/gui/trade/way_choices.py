@@ -85,7 +85,7 @@ def _as_typed(project: Project, shot: Shot, typed: str) -> ShotSettings:
         raise InputError("Nothing is typed yet.", "Write settings over what was asked, like samples=64,denoise=frame.")
     settings = settings_over(shot.asked, typed)
     costs = project.cost_factors()
-    known = {NO_DENOISE, *costs.denoisers, *costs.switches, *(one.name for one in costs.ways)}
+    known = {NO_DENOISE, *costs.denoisers, *costs.switches, *(way.name for way in costs.ways)}
     unknown = [name for name in (settings.denoise, *settings.switched) if name not in known]
     if unknown:
         raise InputError(f"What “{unknown[0]}” costs is not known.", "Time a frame with it, or try it on paper.")

@@ -45,7 +45,9 @@ def trial_rows(project: Project, shot: str, fit: Fit | None, project_file: Path 
     apart: set[int] = set()
     if fit is not None and shot in fit.shots:
         residual = trial_fits(fit, shot)
-        apart = {index for one in fit.disagreements if one.shot == shot for index in one.trials}
+        apart = {
+            index for disagreement in fit.disagreements if disagreement.shot == shot for index in disagreement.trials
+        }
     return tuple(
         TrialRow(
             index,

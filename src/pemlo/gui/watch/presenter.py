@@ -225,9 +225,9 @@ def _size(gib: float) -> str:
 
 def disk_words(found: LiveForecast) -> str:
     """Return what is on disk now and at the end."""
-    there = sum(one.gib for one in found.shots)
-    known = [one.gib_at_end for one in found.shots if not math.isnan(one.gib_at_end)]
-    frames = sum(one.frames for one in found.shots if not math.isnan(one.gib_at_end))
+    there = sum(shot.gib for shot in found.shots)
+    known = [shot.gib_at_end for shot in found.shots if not math.isnan(shot.gib_at_end)]
+    frames = sum(shot.frames for shot in found.shots if not math.isnan(shot.gib_at_end))
     if not known or not frames:
         return ""
     end = sum(known) / frames * found.snapshot.wanted

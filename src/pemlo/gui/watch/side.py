@@ -38,7 +38,7 @@ class WatchSide(QWidget):
         self.alarms.setVisible(bool(found.alarms))
         self.alarms.show_alarms(found.alarms)
         self.reasons.setText(presenter.reason_words(found))
-        set_tip(self.machines, "\n\n".join(presenter.machine_tip(one) for one in found.machines))
-        self.machines.setText("\n".join(presenter.machine_words(one) for one in found.machines))
-        rows = [(presenter.shot_cells(one, found), presenter.shot_words(one)) for one in found.shots]
+        set_tip(self.machines, "\n\n".join(presenter.machine_tip(machine) for machine in found.machines))
+        self.machines.setText("\n".join(presenter.machine_words(machine) for machine in found.machines))
+        rows = [(presenter.shot_cells(shot, found), presenter.shot_words(shot)) for shot in found.shots]
         self.numbers.show_rows(rows, picked)

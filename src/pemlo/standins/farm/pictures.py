@@ -87,8 +87,8 @@ def render_pictures(project: Project, name: str) -> ShotPictures:
         settings = RenderSettings(scene.name, frame, width, height, samples=SAMPLES, seed=frame)
         pictures.append(render(scene, settings).picture)
     return ShotPictures(
-        np.stack([one.colour for one in pictures]).astype(np.float32),
-        np.stack([one.variance for one in pictures]).astype(np.float32) * SAMPLES,
+        np.stack([picture.colour for picture in pictures]).astype(np.float32),
+        np.stack([picture.variance for picture in pictures]).astype(np.float32) * SAMPLES,
     )
 
 

@@ -115,7 +115,7 @@ class MarkingPage(QWidget):
             if codes is not None and one.picture is not None:
                 self._images[one.picture] = _image(codes)
         self.trials = tuple(one for one, _ in found)
-        self.sheet.show_tiles([self._tile(one) for one in self.trials], stay=True)
+        self.sheet.show_tiles([self._tile(trial) for trial in self.trials], stay=True)
         keys = "Arrow keys move, Y and N mark, Enter opens." if self.trials else "No trial has a picture yet."
         self.words.setText(f"{HOW[self._of]} {keys}")
 

@@ -90,7 +90,10 @@ class _Kept:
     def put(self, key: Key, loaded: "Loaded") -> None:
         self.pictures[key] = loaded
         self.pictures.move_to_end(key)
-        while len(self.pictures) > 2 and sum(one.colour.nbytes for one in self.pictures.values()) > MOST_KEPT_BYTES:
+        while (
+            len(self.pictures) > 2
+            and sum(picture.colour.nbytes for picture in self.pictures.values()) > MOST_KEPT_BYTES
+        ):
             self.pictures.popitem(last=False)
 
 
