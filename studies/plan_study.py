@@ -33,7 +33,7 @@ from pemlo.core.project.spelling import settings_words
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
 from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import Options
-from pemlo.core.trade.planning import FilmPlan, hours_there, plan_film
+from pemlo.core.trade.planning import FilmPlan, hours_available_of, plan_film
 from pemlo.core.trade.settings_table import SettingsTable
 from pemlo.demo import demo_project
 from pemlo.standins.renderer.output import write_picture
@@ -62,11 +62,11 @@ def reached(options: Sequence[Options], chosen: Sequence[int]) -> Reached:
     return Reached(max(error / ceiling for error, ceiling in pairs), float(np.mean([error for error, _ in pairs])))
 
 
-def by_hand(options: Sequence[Options], shares: Sequence[Sequence[int]], there: float) -> Reached | None:
+def by_hand(options: Sequence[Options], shares: Sequence[Sequence[int]], available_h: float) -> Reached | None:
     """Return what the first setting of a row reaches with which the film fits; None if none does."""
     for chosen in shares:
         needed = np.sum([one.hours[k] for one, k in zip(options, chosen, strict=True)], axis=0)
-        if np.quantile(needed, CONFIDENCE) <= there:
+        if np.quantile(needed, CONFIDENCE) <= available_h:
             return reached(options, chosen)
     return None
 
@@ -131,10 +131,10 @@ def against_hand() -> None:
     for _ in range(FILMS):
         options = made_up(dice)
         asked = float(np.quantile(np.sum([shot_options.hours[0] for shot_options in options], axis=0), CONFIDENCE))
-        there = float(dice.uniform(0.3, 0.8)) * asked
-        best = best_plan(options, PlanRequest("picture", there, CONFIDENCE))
+        available_h = float(dice.uniform(0.3, 0.8)) * asked
+        best = best_plan(options, PlanRequest("picture", available_h, CONFIDENCE))
         for name, row in same_for_all(options).items():
-            hand = by_hand(options, row, there)
+            hand = by_hand(options, row, available_h)
             if hand is not None:
                 found.setdefault(name, []).append((hand, reached(options, best.chosen)))
     for name, pairs in found.items():
@@ -169,7 +169,7 @@ def demo_film() -> Film:
 
 def demo_by_hand(film: Film) -> None:
     """Lower samples, or thresholds with them, by the same factor on every shot until the film fits."""
-    options, there = film.plan.options, hours_there(film.project)
+    options, available_h = film.plan.options, hours_available_of(film.project)
     row = []
     for step in range(24):
         chosen = []
@@ -191,7 +191,7 @@ def demo_by_hand(film: Film) -> None:
             ]
             chosen.append(alike[int(np.argmin(near))])
         row.append(chosen)
-    hand, best = by_hand(options, row, there), reached(options, film.plan.plan.chosen)
+    hand, best = by_hand(options, row, available_h), reached(options, film.plan.plan.chosen)
     print("\n| the demo film in the hours there are | worst error over error limit | mean error, levels |")
     print("|---|---|---|")
     if hand is not None:

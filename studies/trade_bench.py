@@ -149,7 +149,7 @@ def main() -> None:
     print("|---|---|---|")
     print(f"| every option on a grid of {BUDGET_STEPS} hours, plain Python, least squares only | {plain:.0f} ms | 1 |")
     for wish, taken in zip(wishes, exact, strict=True):
-        share = wish.there / asked
+        share = wish.available_h / asked
         print(f"| the exact plan, {share:.0%} of the hours as asked there | {taken:.0f} ms | {taken / plain:.3f} |")
     print(f"| while a lever is dragged: the fall of the film | {dragged:.1f} ms | |")
     print(

@@ -288,9 +288,9 @@ class Film:
 
     def with_machine(self, name: str, **fields: Any) -> "Film":  # noqa: ANN401
         """Return the film with other ``count``, ``speed``, ``hours``, … of a machine; errors as `with_trial`."""
-        there = [machine.name for machine in self._core.project.machines]
-        if name not in there:
-            raise InputError(f"There is no machine called {name}.", f"There are: {', '.join(there) or 'none'}.")
+        names = [machine.name for machine in self._core.project.machines]
+        if name not in names:
+            raise InputError(f"There is no machine called {name}.", f"There are: {', '.join(names) or 'none'}.")
         return self._with(set_machine(self._core.project, name, **_known(fields, Machine)))
 
     def adopt(self, plan: Plan) -> "Film":
@@ -342,10 +342,10 @@ def open(path: "str | Path", seed: int = 0) -> Film:  # noqa: A001 - read as ``p
 
 def _known(fields: Mapping[str, Any], kind: type) -> Mapping[str, Any]:
     """Return fields if a record has all of them: one that is misspelt must not vanish."""
-    there = getattr(kind, "model_fields", {})
-    unknown = [name for name in fields if name not in there]
+    names = getattr(kind, "model_fields", {})
+    unknown = [name for name in fields if name not in names]
     if unknown:
-        raise InputError(f"There is no field called {unknown[0]}.", f"There are: {', '.join(there)}.")
+        raise InputError(f"There is no field called {unknown[0]}.", f"There are: {', '.join(names)}.")
     return fields
 
 

@@ -118,7 +118,7 @@ def test_a_watched_film_says_the_same_half_way_and_at_its_end(qtbot, monkeypatch
     made = Watched(qtbot, monkeypatch, tmp_path)
     made.go_to(made.played.at_share(share))
     window = made.window
-    there, of = made.found.snapshot.there, 70
+    there, of = made.found.snapshot.done_count, 70
     counts = set()
     for stage, said in walk(qtbot, window):
         nothing_that_nobody_reads(stage, said)

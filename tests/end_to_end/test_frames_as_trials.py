@@ -20,7 +20,7 @@ def untimed(qtbot, monkeypatch, tmp_path):
 
 def test_what_frames_tell_is_known_in_the_verdict_the_tape_and_below(untimed):
     window, found = untimed.window, untimed.found
-    assert found.snapshot.there == 28
+    assert found.snapshot.done_count == 28
     assert "machine-hours left" in window.verdict.detail.text()
     assert window.tape.reading().startswith("50 % by ")
     # There is no trial: none is counted, though some of the frames stand for trials.

@@ -65,8 +65,8 @@ def test_frames_come_in_and_the_finish_follows(qtbot, monkeypatch, tmp_path):
         made.go_to(made.played.at_share(share))
         finish = made.found.finish_h
         widths.append(finish.p95 - finish.p05)
-        assert f"{made.found.snapshot.there} of 70 frames in" in made.window.verdict.detail.text()
-        assert made.window.rail.buttons[5]._stands == f"{made.found.snapshot.there} of 70 in"
+        assert f"{made.found.snapshot.done_count} of 70 frames in" in made.window.verdict.detail.text()
+        assert made.window.rail.buttons[5]._stands == f"{made.found.snapshot.done_count} of 70 in"
     assert widths[0] > widths[-1]
     assert made.window.tape._now_h == pytest.approx(made.at / HOUR)
     assert len(made.window.watcher.last.finishes) >= 3
@@ -141,35 +141,35 @@ def test_a_broken_frame_is_listed_shown_and_copied(at_half):
 
 
 def test_frames_that_are_marked_again_count_as_missing_and_it_can_be_undone(at_half):
-    there = at_half.found.snapshot.there
+    there = at_half.found.snapshot.done_count
     at_half.panel.edits.render_again("010", (1, 2), at_half.played.project.start.fromtimestamp(
         at_half.played.project.start.timestamp() + at_half.at, at_half.played.project.start.tzinfo))  # fmt: skip
-    at_half.qtbot.waitUntil(lambda: at_half.found.snapshot.there == there - 2, timeout=10_000)
+    at_half.qtbot.waitUntil(lambda: at_half.found.snapshot.done_count == there - 2, timeout=10_000)
     assert at_half.found.snapshot.of("010").of(FrameState.AGAIN) == (1, 2)
     # Undo before the next look has settled.
     at_half.window.document.history.undo()
-    at_half.qtbot.waitUntil(lambda: at_half.found.snapshot.there == there, timeout=10_000)
+    at_half.qtbot.waitUntil(lambda: at_half.found.snapshot.done_count == there, timeout=10_000)
 
 
 def test_a_folder_that_goes_away_and_comes_back_loses_nothing(at_half, tmp_path):
-    there = at_half.found.snapshot.there
+    there = at_half.found.snapshot.done_count
     shutil.move(tmp_path / "r", tmp_path / "away")
     at_half.qtbot.waitUntil(
         lambda: any("nothing is lost" in alarm.words for alarm in at_half.found.alarms), timeout=10_000
     )
-    assert at_half.found.snapshot.there == there
+    assert at_half.found.snapshot.done_count == there
     shutil.move(tmp_path / "away", tmp_path / "r")
     at_half.qtbot.waitUntil(lambda: not any(alarm.kind == "folder" for alarm in at_half.found.alarms), timeout=10_000)
 
 
 def test_what_came_is_there_when_the_film_is_opened_again(at_half, monkeypatch):
-    there, moves = at_half.found.snapshot.there, len(at_half.window.watcher.last.finishes)
+    there, moves = at_half.found.snapshot.done_count, len(at_half.window.watcher.last.finishes)
     at_half.window.document.history.set_clean()
     at_half.window.close()
     monkeypatch.setattr("pemlo.core.arrivals.folder_scanner.check_frame", lambda *_: pytest.fail("it was read before"))
     at_half.open()
     at_half.see()
-    assert at_half.found.snapshot.there == there
+    assert at_half.found.snapshot.done_count == there
     assert len(at_half.window.watcher.last.finishes) >= moves
 
 
@@ -184,14 +184,14 @@ def test_another_film_in_the_middle_of_a_look_is_not_shown_what_came(at_half):
 
 def test_pausing_stops_looks_and_going_on_catches_up(at_half):
     at_half.panel.sources.pause.click()
-    there = at_half.found.snapshot.there
+    there = at_half.found.snapshot.done_count
     at_half.at = at_half.played.at_share(0.7)
     at_half.played.play(at_half.at)
     QTest.qWait(400)
-    assert at_half.found.snapshot.there == there
+    assert at_half.found.snapshot.done_count == there
     at_half.panel.sources.pause.click()
     at_half.see()
-    assert at_half.found.snapshot.there > there
+    assert at_half.found.snapshot.done_count > there
 
 
 def test_a_status_page_is_written_where_it_is_wanted(at_half, tmp_path):
@@ -201,7 +201,7 @@ def test_a_status_page_is_written_where_it_is_wanted(at_half, tmp_path):
     at_half.qtbot.waitUntil(page.exists, timeout=10_000)
     text = page.read_text(encoding="utf-8")
     assert "Test film" in text
-    assert f"{at_half.found.snapshot.there} of 70 frames in" in text
+    assert f"{at_half.found.snapshot.done_count} of 70 frames in" in text
     assert "http" not in text.replace("http-equiv", "")
 
 
@@ -210,9 +210,9 @@ def test_a_status_page_that_cannot_be_written_is_said_and_frames_are_watched_all
     changed = at_half.window.document.project.watching.replace(status_folder="taken/page")
     at_half.panel.edits.set_watching(changed)
     at_half.qtbot.waitUntil(lambda: any("status page" in alarm.words for alarm in at_half.found.alarms), timeout=10_000)
-    there = at_half.found.snapshot.there
+    there = at_half.found.snapshot.done_count
     at_half.go_to(at_half.played.at_share(0.7))
-    assert at_half.found.snapshot.there > there
+    assert at_half.found.snapshot.done_count > there
 
 
 def test_below_it_is_said_what_the_verdict_rests_on(at_half):
@@ -220,7 +220,7 @@ def test_below_it_is_said_what_the_verdict_rests_on(at_half):
     words = at_half.window.background._words.text()
     assert f"of {at_half.found.rest.frames} frames that are left on" in words
     assert at_half.found.rest.frames >= left
-    assert f"and {at_half.found.snapshot.there} frames that are in" in words
+    assert f"and {at_half.found.snapshot.done_count} frames that are in" in words
 
 
 def test_the_rest_is_planned_in_trade_and_taken_in_one_step(qtbot, monkeypatch, tmp_path):
@@ -269,7 +269,7 @@ def test_the_small_farm_is_launched_watched_mended_planned_anew_and_ends(qtbot, 
     panel = window.watch
     panel.sources.begin_farm(FarmWanted(tmp_path / "farm", 1500.0, "black:010/4", 3))
     assert window.farm.running
-    qtbot.waitUntil(lambda: panel.found is not None and panel.found.snapshot.there > 5, timeout=60_000)
+    qtbot.waitUntil(lambda: panel.found is not None and panel.found.snapshot.done_count > 5, timeout=60_000)
     qtbot.waitUntil(lambda: panel.found.snapshot.of("010").of(FrameState.BROKEN) == (4,), timeout=30_000)
     alarm = next(one for one in panel.found.alarms if one.kind == "frames" and one.frames == (4,))
     panel.side.alarms.again.emit(alarm)

@@ -152,8 +152,8 @@ def test_blind_shuffles_and_knows_what_lies_at_the_left():
 
 def test_frames_that_were_not_shown_in_time_are_counted():
     tally = Tally()
-    for passed, there in ((0, True), (0, True), (1, False), (4, True)):
-        tally.tick(passed, shown=there)
+    for passed, available_h in ((0, True), (0, True), (1, False), (4, True)):
+        tally.tick(passed, shown=available_h)
     assert (tally.due, tally.dropped) == (5, 3)
     assert tally.words(24.0) == "24 fps, 3 of 5 not shown in time"
     assert read_order(1, 5, 3) == [3, 4, 5, 1, 2]

@@ -142,9 +142,9 @@ def _check(
     found = list(run_checks(here))
     kept: dict[tuple[object, ...], list[Finding]] = {}
     names = {shot.name for shot in project.shots}
-    there = {name: path for name, path in frames.items() if name in names}
-    first = None if answer is None or not there else _first_frame(project, answer, root)
-    for name, path in there.items():
+    existing = {name: path for name, path in frames.items() if name in names}
+    first = None if answer is None or not existing else _first_frame(project, answer, root)
+    for name, path in existing.items():
         if first is None:
             break
         monitor.step(0.7, f"Looking at the first frame of {name}")

@@ -149,9 +149,9 @@ class Planner(QObject):
         """Return the machine-hours that the plan leaves with the wanted chance; below 0 where it needs more."""
         draws = [one.hours[-1] for one in self.numbers.waterfalls()]
         confidence = self.state.film.project.delivery.confidence
-        return self.hours_there() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)
+        return self.hours_available_of() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)
 
-    def hours_there(self) -> float:
+    def hours_available_of(self) -> float:
         """Return the machine-hours before the deadline that the film can use, as its last forecast says."""
         answer = self.state.answer
         return 0.0 if answer is None else answer.forecast.hours_usable

@@ -36,8 +36,8 @@ class Selection(QObject):
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Pick shots; what is shown of an earlier film may name some that are gone."""
-        there = {shot.name for shot in self._document.project.shots}
-        self._set(tuple(name for name in names if name in there) or self.shots)
+        existing = {shot.name for shot in self._document.project.shots}
+        self._set(tuple(name for name in names if name in existing) or self.shots)
 
     def _follow(self) -> None:
         self._set(self.shots)

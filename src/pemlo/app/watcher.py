@@ -141,12 +141,14 @@ class _Place:
     def _keep_finish(self, found: "LiveForecast") -> None:
         from pemlo.core.arrivals.store import FinishRow  # noqa: PLC0415 - as above
 
-        if found.finish_h is None or found.probability is None or not found.snapshot.there:
+        if found.finish_h is None or found.probability is None or not found.snapshot.done_count:
             return
-        if self._finishes and self._finishes[-1].frames == found.snapshot.there:
+        if self._finishes and self._finishes[-1].frames == found.snapshot.done_count:
             return
         finish = found.finish_h
-        row = FinishRow(found.snapshot.now, found.snapshot.there, finish.p05, finish.p50, finish.p95, found.probability)
+        row = FinishRow(
+            found.snapshot.now, found.snapshot.done_count, finish.p05, finish.p50, finish.p95, found.probability
+        )
         self._finishes.append(row)
         if self._store is not None:
             with suppress(FileError):

@@ -163,8 +163,8 @@ def _say_passes(project: Project, known: Fit, draws: FilmDraws, args: argparse.N
     """Print what two passes over the film take."""
     kept = next((preset for preset in project.sets if preset.name == args.passes), None)
     if kept is None:
-        there = ", ".join(preset.name for preset in project.sets) or "none"
-        raise InputError(f"There is no set of settings called {args.passes}.", f"There are {there}.")
+        names = ", ".join(preset.name for preset in project.sets) or "none"
+        raise InputError(f"There is no set of settings called {args.passes}.", f"There are {names}.")
     try:
         approved = None if args.approved is None else local_moment(args.approved, project.delivery.timezone)
     except ValueError as error:

@@ -57,8 +57,8 @@ def run(args: argparse.Namespace) -> int:
     try:
         shot = project.shot(args.shot)
     except KeyError:
-        there = ", ".join(one.name for one in project.shots[:20]) or "none"
-        raise InputError(f"There is no shot called {args.shot}.", f"There are {there}.") from None
+        shot_names = ", ".join(one.name for one in project.shots[:20]) or "none"
+        raise InputError(f"There is no shot called {args.shot}.", f"There are {shot_names}.") from None
     found = scan(args.place or _own_place(project, shot), film.folder)
     for trouble in found.troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)

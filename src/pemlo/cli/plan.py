@@ -189,8 +189,8 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
         lines.append(f"or        every error limit raised to {plan.stretch:.2f} times itself, with the hours available")
     if found.groups is not None:
         lines.append(f"groups    {groups_words(found.groups)}")
-    out = ways_out(project, found.options, plan, found.there)
-    lines += (what_binds(found.options, plan, found.there),) if out is None else out.words
+    out = ways_out(project, found.options, plan, found.available_h)
+    lines += (what_binds(found.options, plan, found.available_h),) if out is None else out.words
     if not plan.proved:
         lines.append(NOT_PROVED)
     return "\n".join(lines)

@@ -95,7 +95,9 @@ def _kept(path: Path) -> AbstractContextManager[Store | None]:
 def _keep(store: Store | None, finish: Interval, found: LiveForecast) -> None:
     if store is None or found.probability is None:
         return
-    row = FinishRow(found.snapshot.now, found.snapshot.there, finish.p05, finish.p50, finish.p95, found.probability)
+    row = FinishRow(
+        found.snapshot.now, found.snapshot.done_count, finish.p05, finish.p50, finish.p95, found.probability
+    )
     with suppress(FileError):  # a disk that is full is said by the look
         store.put_finish(row)
 
@@ -134,7 +136,7 @@ def _say(found: LiveForecast, args: argparse.Namespace) -> None:
 def _line(found: LiveForecast) -> str:
     project, snapshot = found.snapshot.project, found.snapshot
     at = say_moment(_at(project, snapshot.now / HOUR_S), project)
-    words = f"{at}  {snapshot.there} of {snapshot.wanted} frames in"
+    words = f"{at}  {snapshot.done_count} of {snapshot.wanted} frames in"
     if found.finish_h is not None and found.probability is not None:
         low, middle, high = (say_moment(_at(project, hours), project) for hours in _points(found.finish_h))
         words += f"; done {middle} ({low} to {high}), chance {chance_percent(found.probability)}"
@@ -150,7 +152,7 @@ def _print_whole(found: LiveForecast) -> None:
         took = "" if shot.times is None else f", {format_duration(shot.times.mean)} a frame"
         left = "" if shot.hours_left is None else f", left {format_interval(*_points(shot.hours_left))} machine-hours"
         lacking = f", missing {format_frames(missing).replace(',', ', ')}" if missing else ""
-        print(f"{shot.shot}: {shot.there} of {shot.frames} in{took}{left}{lacking}")
+        print(f"{shot.shot}: {shot.done_count} of {shot.frames} in{took}{left}{lacking}")
     if found.reasons is not None and found.reasons.actual:
         why = found.reasons
         print(
@@ -199,7 +201,7 @@ def _shot_json(found: LiveForecast, one: LiveShotForecast) -> dict[str, Any]:
     return {
         "shot": one.shot,
         "frames": one.frames,
-        "in": one.there,
+        "in": one.done_count,
         "broken": one.broken,
         "lost": one.lost,
         "again": one.again,

@@ -293,4 +293,4 @@ def say_stands(rail: Rail, project: "Project") -> None:
 def say_watched(rail: Rail, watched: "Watched") -> None:
     """Say on the rail what has come in."""
     snapshot = watched.live_forecast.snapshot
-    rail.buttons[WATCH].say(f"{snapshot.there} of {snapshot.wanted} in")
+    rail.buttons[WATCH].say(f"{snapshot.done_count} of {snapshot.wanted} in")

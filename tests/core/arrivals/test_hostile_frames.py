@@ -250,7 +250,7 @@ def copied(tmp_path, count=10, gap=2.0, **film_fields):
 
 def test_times_of_a_copy_teach_nothing_and_are_said(tmp_path):
     project, found = copied(tmp_path)
-    assert found.snapshot.there == 10
+    assert found.snapshot.done_count == 10
     assert not found.snapshot.frames.timed.any()
     assert set(found.snapshot.sources.values()) == {""}
     (alarm,) = [one for one in found.alarms if "copy" in one.words]

@@ -17,7 +17,7 @@ from pemlo.core.forecast.verdict import forecast, project_capacity, verdict_of
 from pemlo.core.project.edits import set_running
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.trials import Trial
-from pemlo.core.trade.planning import hours_there
+from pemlo.core.trade.planning import hours_available_of
 
 NIGHTS = Machine(name="desk", count=4, hours="Mon-Sun 20:00-08:00", speed=0.3, loss_percent=3)
 
@@ -125,8 +125,10 @@ def test_how_many_draws_are_run_follows_the_frames():
 
 def test_a_plan_has_the_hours_that_the_film_can_use():
     project, known, draws = film((Machine(name="desk", count=30, speed=0.1),), 70, deadline="2031-04-21T12:00Z")
-    assert hours_there(project) == pytest.approx(30 * 0.1 * 2)
-    assert hours_there(project, (known, draws)) < 0.9 * hours_there(project)  # three frames each, and the last wait
+    assert hours_available_of(project) == pytest.approx(30 * 0.1 * 2)
+    assert hours_available_of(project, (known, draws)) < 0.9 * hours_available_of(
+        project
+    )  # three frames each, and the last wait
 
 
 def test_a_few_runs_that_wait_for_monday_take_no_hours_from_before_the_deadline():

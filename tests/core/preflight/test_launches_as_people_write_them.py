@@ -20,7 +20,7 @@ def film(shot=None, **row):
 
 def checked(project, names=(), *, there=True, folder="r"):
     here = situation_of(project)
-    facts = FolderFacts(there=there, writable=True, free_gib=1000.0, names=frozenset(names))
+    facts = FolderFacts(is_folder=there, writable=True, free_gib=1000.0, names=frozenset(names))
     return type(here)(here.project, here.rows, here.typed, here.left_out, {folder: facts, ".": facts})
 
 

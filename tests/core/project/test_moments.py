@@ -11,7 +11,7 @@ from pemlo.core.persistence.document import from_text, to_text
 from pemlo.core.project.delivery import Delivery, local_moment
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
-from pemlo.core.trade.planning import hours_there
+from pemlo.core.trade.planning import hours_available_of
 
 FROM, YEARS = datetime(2026, 1, 1, tzinfo=UTC), 2
 
@@ -47,17 +47,17 @@ def test_hours_are_those_that_pass_in_every_zone():
             written = [moment.astimezone(zone).strftime("%Y-%m-%dT%H:%M") for moment in (before, after)]
             project = film(name, *written)
             assert (project.start, project.delivery.deadline) == (before, after), name
-            assert hours_there(project) == pytest.approx(50.0), f"{name}: one machine, around the clock"
+            assert hours_available_of(project) == pytest.approx(50.0), f"{name}: one machine, around the clock"
             again = from_text(to_text(project), "clocks.pemlo")
             assert again == project
-            assert hours_there(again) == pytest.approx(50.0), name
+            assert hours_available_of(again) == pytest.approx(50.0), name
             count += 1
     assert count > 500, "clocks change in many zones"
 
 
 def test_three_days_in_march_have_an_hour_less():
     """The clocks of Lisbon go forward on 30 March 2031."""
-    assert hours_there(film("Europe/Lisbon", "2031-03-29 12:00", "2031-03-31 12:00")) == pytest.approx(47.0)
+    assert hours_available_of(film("Europe/Lisbon", "2031-03-29 12:00", "2031-03-31 12:00")) == pytest.approx(47.0)
 
 
 def test_a_time_that_the_clocks_leave_out_is_refused():

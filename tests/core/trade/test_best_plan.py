@@ -39,8 +39,8 @@ def options_of(hours, error, ceiling=2.0, name="010", usable=None, made=None):
     )
 
 
-def wish(goal="picture", there=10.0, confidence=0.9, **more):
-    return PlanRequest(goal, there, confidence, **more)
+def wish(goal="picture", available_h=10.0, confidence=0.9, **more):
+    return PlanRequest(goal, available_h, confidence, **more)
 
 
 # Hours there are lie between the sums that hours of two decimals can come to: no case hangs on rounding.
@@ -79,19 +79,19 @@ def reached(options, plan):
 
 @settings(max_examples=cases(700), deadline=None)
 @given(films, budgets)
-def test_the_best_picture_in_time_is_that_of_trying_everything(film, there):
+def test_the_best_picture_in_time_is_that_of_trying_everything(film, available_h):
     options = made(film)
-    plan = best_plan(options, wish("picture", there))
-    in_time = [one for one in every(options) if one[2] <= there]
+    plan = best_plan(options, wish("picture", available_h))
+    in_time = [one for one in every(options) if one[2] <= available_h]
     assert plan.feasible == bool(in_time)
     if in_time:
         # The least worst ratio, and with it the least squares.
         ratio = min(one[0] for one in in_time)
         squares = min(one[1] for one in in_time if one[0] <= ratio + 1e-9)
         assert reached(options, plan)[:2] == pytest.approx((ratio, squares), rel=1e-9)
-        assert reached(options, plan)[2] <= there
+        assert reached(options, plan)[2] <= available_h
     else:
-        assert plan.missing_hours == pytest.approx(min(one[2] for one in every(options)) - there)
+        assert plan.missing_hours == pytest.approx(min(one[2] for one in every(options)) - available_h)
 
 
 @settings(max_examples=cases(400), deadline=None)
@@ -111,30 +111,30 @@ def test_the_cheapest_plan_that_passes_is_that_of_trying_everything(film):
 
 @settings(max_examples=cases(300), deadline=None)
 @given(films, budgets)
-def test_what_is_missing_is_what_the_cheapest_passing_plan_lacks(film, there):
+def test_what_is_missing_is_what_the_cheapest_passing_plan_lacks(film, available_h):
     options = made(film)
-    plan = best_plan(options, wish("missing", there))
+    plan = best_plan(options, wish("missing", available_h))
     passing = [one[2] for one in every(options) if one[0] <= 1 + 1e-9]
-    in_time = [one[0] for one in every(options) if one[2] <= there]
+    in_time = [one[0] for one in every(options) if one[2] <= available_h]
     if not plan.feasible and in_time:
         # Instead of more hours all ceilings may be stretched.
         assert plan.stretch == pytest.approx(min(in_time))
     if passing:
-        assert plan.missing_hours == pytest.approx(max(min(passing) - there, 0.0))
-        assert plan.feasible == (min(passing) <= there)
+        assert plan.missing_hours == pytest.approx(max(min(passing) - available_h, 0.0))
+        assert plan.feasible == (min(passing) <= available_h)
     else:
         assert not plan.feasible
 
 
 @settings(max_examples=cases(100), deadline=None)
 @given(films, budgets)
-def test_a_plan_is_never_worse_than_where_it_starts_and_is_found_again(film, there):
+def test_a_plan_is_never_worse_than_where_it_starts_and_is_found_again(film, available_h):
     options = made(film)
-    plan = best_plan(options, wish("picture", there))
+    plan = best_plan(options, wish("picture", available_h))
     start = reached(options, type("P", (), {"chosen": (0,) * len(options)}))
-    if start[2] <= there:
+    if start[2] <= available_h:
         assert reached(options, plan)[:2] <= (start[0] + 1e-9, np.inf)
-    assert best_plan(options, wish("picture", there)).chosen == plan.chosen
+    assert best_plan(options, wish("picture", available_h)).chosen == plan.chosen
 
 
 def test_odds_hold_with_errors_that_go_together():
@@ -158,34 +158,34 @@ def test_odds_hold_with_errors_that_go_together():
 
 def test_weights_move_hours_to_what_counts():
     film = [options_of([4, 2, 1], [1, 2, 4], 8.0, name) for name in ("a", "b")]
-    assert best_plan(film, wish(there=6.1, weights=(10.0, 1.0))).chosen == (0, 1)
-    assert best_plan(film, wish(there=6.1, weights=(1.0, 10.0))).chosen == (1, 0)
+    assert best_plan(film, wish(available_h=6.1, weights=(10.0, 1.0))).chosen == (0, 1)
+    assert best_plan(film, wish(available_h=6.1, weights=(1.0, 10.0))).chosen == (1, 0)
 
 
 def test_options_that_may_not_be_proposed_are_not():
     film = [options_of([4, 2, 1], [1, 2, 4], 8.0, usable=[True, False, True])]
-    assert best_plan(film, wish(there=3.0)).chosen == (2,)
+    assert best_plan(film, wish(available_h=3.0)).chosen == (2,)
 
 
 def test_a_shot_of_which_no_error_is_known_stays_as_asked():
     film = [options_of([4, 2], [np.nan, np.nan], np.nan), options_of([4, 2], [1, 3], 2.0)]
-    plan = best_plan(film, wish(there=6.5))
+    plan = best_plan(film, wish(available_h=6.5))
     assert plan.chosen == (0, 1)
     assert plan.worst_ratio == pytest.approx(1.5)
-    assert not best_plan(film, wish(there=5.5)).feasible
+    assert not best_plan(film, wish(available_h=5.5)).feasible
 
 
 def test_a_shot_held_where_nothing_is_known_of_it_does_not_count():
     held = options_of([9.0, 4.0], [1.0, np.nan], usable=[False, True])
     other = options_of([6.0, 2.0], [1.0, 5.0], ceiling=4.0)
     for goal in ("picture", "hours", "missing"):
-        found = best_plan([held, other], wish(goal, there=20.0))
+        found = best_plan([held, other], wish(goal, available_h=20.0))
         assert found.chosen[0] == 1
         assert found.worst_ratio == other.error[found.chosen[1]] / 4.0
     assert [point.chosen[0] for point in film_frontier([held, other])] == [1, 1]
     assert film_frontier([held]) == ()
     no_ceiling = options_of([9.0, 4.0], [np.nan, 2.0], ceiling=np.nan)
-    assert best_plan([no_ceiling, other], wish("picture", there=20.0)).chosen == (0, 0)
+    assert best_plan([no_ceiling, other], wish("picture", available_h=20.0)).chosen == (0, 0)
 
 
 def test_levers_that_must_be_alike_are():
@@ -194,9 +194,9 @@ def test_levers_that_must_be_alike_are():
         options_of([8, 4, 5, 3], [1, 4, 2, 3], 4.0, "a", made=tuple(soft)),
         options_of([8, 4, 5, 3], [1, 2, 4, 5], 4.0, "b", made=tuple(soft)),
     ]
-    free = best_plan(film, wish(there=9.0))
+    free = best_plan(film, wish(available_h=9.0))
     assert free.chosen == (2, 1)
-    alike = best_plan(film, wish(there=9.0, alike=("denoise",)))
+    alike = best_plan(film, wish(available_h=9.0, alike=("denoise",)))
     names = {film[s].settings[k].denoise for s, k in enumerate(alike.chosen)}
     assert len(names) == 1
     # Without denoising two shots take 8 hours at 4 and 2 codes, with it 8 at 3 and 4: the worst ratio is 1 in both.
@@ -224,7 +224,7 @@ uncertain = st.lists(st.tuples(amounts, amounts, st.floats(0.02, 0.6)), min_size
 
 @settings(max_examples=cases(80), deadline=None)
 @given(st.lists(uncertain, min_size=1, max_size=4), st.integers(0, 1000), budgets)
-def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, there):
+def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, available_h):
     random = np.random.default_rng(seed)
     options = [
         options_of(
@@ -232,7 +232,7 @@ def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, there):
         )
         for n, shot in enumerate(film)
     ]
-    plan = best_plan(options, wish(there=there))
+    plan = best_plan(options, wish(available_h=available_h))
     if not plan.feasible:
         return
     for number, one in enumerate(options):
@@ -241,7 +241,7 @@ def test_no_change_of_one_shot_betters_a_plan_at_its_odds(film, seed, there):
             cleaner = error < one.error[plan.chosen[number]] - 1e-9
             beaten = (one.error <= error) & (one.middle_hours <= one.middle_hours[k])
             beaten[k] = False
-            assert not (cleaner and not beaten.any() and np.quantile(hours, 0.9) <= there)
+            assert not (cleaner and not beaten.any() and np.quantile(hours, 0.9) <= available_h)
 
 
 @settings(max_examples=cases(150), deadline=None)

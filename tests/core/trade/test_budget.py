@@ -49,7 +49,7 @@ def test_a_plan_costs_no_more_than_the_budget_and_nothing_cleaner_would_do():
     project = film(budget=13.0)
     found = Film(project).plan("picture")
     assert cost_curve(project).at(found.plan.needed) <= 13.0
-    assert found.there == pytest.approx(6.5)
+    assert found.available_h == pytest.approx(6.5)
     assert found.budget_h == pytest.approx(6.5)
     options = [Film(project).options(shot.name) for shot in project.shots]
     places = [[shot_options.place(ASKED.replace(samples=n)) for n in (256, 128, 64)] for shot_options in options]

@@ -25,7 +25,7 @@ from pemlo.core.trade.levers import (
     why_not,
 )
 from pemlo.core.trade.options import numbers_of, options_of, predict_error
-from pemlo.core.trade.planning import hours_there, plan_film
+from pemlo.core.trade.planning import hours_available_of, plan_film
 
 
 @pytest.fixture(scope="module")
@@ -178,7 +178,7 @@ def test_a_plan_of_a_film_is_in_time_and_adopting_it_makes_it_so(film):
     draws = draw_film(known, project)
     options = evaluate_film_options(project, (known, draws), {"010": look(0.4), "020": look(0.8)})
     needed = sum(shot_options.middle_hours[0] for shot_options in options)
-    short = project.replace(machines=(project.machines[0].replace(speed=0.7 * needed / hours_there(project)),))
+    short = project.replace(machines=(project.machines[0].replace(speed=0.7 * needed / hours_available_of(project)),))
     assert forecast(short, known, draws).probability < 0.5
     found = plan_film(short, options, "picture")
     assert found.plan.feasible

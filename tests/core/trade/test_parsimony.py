@@ -20,7 +20,7 @@ from pemlo.core.trade.lever_edits import allow
 from pemlo.core.trade.levers import changed_levers
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.parsimony import changed_count, simplified
-from pemlo.core.trade.planning import hours_there, plan_film
+from pemlo.core.trade.planning import hours_available_of, plan_film
 from pemlo.core.trade.settings_table import SettingsTable
 from pemlo.demo import demo_project
 
@@ -52,12 +52,12 @@ def film_of(dice, shots, ceiling=4.0):
 @settings(max_examples=cases(40))
 def test_simpler_and_grouped_plans_stay_in_time_and_under_their_ceilings(goal, seed, shots, share):
     project, options = film_of(np.random.default_rng(seed), shots)
-    there = share * sum(float(shot_options.middle_hours[0]) for shot_options in options)
-    request = PlanRequest(goal, there, 0.9)
+    available_h = share * sum(float(shot_options.middle_hours[0]) for shot_options in options)
+    request = PlanRequest(goal, available_h, 0.9)
     plan = best_plan(options, request)
 
     def in_time(hours):
-        return float(np.quantile(hours, 0.9)) <= there
+        return float(np.quantile(hours, 0.9)) <= available_h
 
     def said(where, chosen):
         hours = np.sum([one.hours[k] for one, k in zip(where, chosen, strict=True)], axis=0)
@@ -93,10 +93,15 @@ def test_simpler_and_grouped_plans_stay_in_time_and_under_their_ceilings(goal, s
 
 def test_equal_shots_with_ceilings_that_allow_it_share_one_set_of_settings():
     project, options = film_of(np.random.default_rng(3), 8)
-    there = 0.6 * sum(float(shot_options.middle_hours[0]) for shot_options in options)
-    plan = best_plan(options, PlanRequest("hours", there, 0.9))
+    available_h = 0.6 * sum(float(shot_options.middle_hours[0]) for shot_options in options)
+    plan = best_plan(options, PlanRequest("hours", available_h, 0.9))
     _, groups = with_few_settings(
-        project, options, plan.chosen, "hours", lambda hours: float(np.quantile(hours, 0.9)) <= there, plan.worst_ratio
+        project,
+        options,
+        plan.chosen,
+        "hours",
+        lambda hours: float(np.quantile(hours, 0.9)) <= available_h,
+        plan.worst_ratio,
     )
     assert groups.after == 1
     # What it takes more, by trying every setting for all of them.
@@ -127,7 +132,7 @@ def demo():
 
 def test_the_demos_plan_changes_a_third_fewer_levers_and_holds(demo):
     project, known, options = demo
-    exact = best_plan(options, PlanRequest("picture", hours_there(project), project.delivery.confidence))
+    exact = best_plan(options, PlanRequest("picture", hours_available_of(project), project.delivery.confidence))
     asked = [shot.asked for shot in project.shots]
 
     def count(planned):

@@ -82,10 +82,10 @@ def test_with_nothing_marked_it_is_said_how_far_it_is_what_would_do_and_what_dec
     project = interiors()
     film = Film(project)
     plan = film.plan("missing")
-    out = ways_out(project, plan.options, plan.plan, plan.there)
+    out = ways_out(project, plan.options, plan.plan, plan.available_h)
     assert out.fewer == pytest.approx(1 - 80 / 135, abs=0.03)
     assert out.ways[0].words == "half the samples"
-    assert all(way.safe_h <= plan.there for way in out.ways)
+    assert all(way.safe_h <= plan.available_h for way in out.ways)
     assert (out.look.frame, out.look.settings.samples) == (45, 128)
     assert f"{100 * out.fewer:.0f} % fewer hours" in out.words[0]
     # What is said to do does: the film with it is in time, by the exact run.
@@ -96,7 +96,7 @@ def test_with_nothing_marked_it_is_said_how_far_it_is_what_would_do_and_what_dec
 def test_where_something_passes_or_it_is_in_time_no_way_out_is_asked_for():
     for project in (interiors(mark=GOOD), interiors(1)):
         plan = Film(project).plan("missing")
-        assert ways_out(project, plan.options, plan.plan, plan.there) is None
+        assert ways_out(project, plan.options, plan.plan, plan.available_h) is None
 
 
 def test_shots_that_stay_are_counted_with_their_reason():

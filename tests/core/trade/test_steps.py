@@ -13,7 +13,7 @@ from pemlo.core.project.edits import adopt
 from pemlo.core.trade.explain import changes, what_binds
 from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import options_of
-from pemlo.core.trade.planning import hours_there, plan_film
+from pemlo.core.trade.planning import hours_available_of, plan_film
 from pemlo.core.trade.prices import most_for_an_hour, steps_from
 from pemlo.core.trade.waterfall import ShotWaterfall, film_waterfall, shot_waterfall
 
@@ -116,7 +116,7 @@ def test_steps_are_there_from_settings_with_other_saves_than_pay(film):
 def test_a_plan_explains_itself(film):
     project, known, draws = film
     options = evaluate_film_options(project, (known, draws), {"010": look(0.1)})
-    speed = 0.7 * sum(shot_options.middle_hours[0] for shot_options in options) / hours_there(project)
+    speed = 0.7 * sum(shot_options.middle_hours[0] for shot_options in options) / hours_available_of(project)
     short = project.replace(machines=(project.machines[0].replace(speed=speed),))
     found = plan_film(short, options, "picture")
     before = [shot.asked for shot in short.shots]
@@ -126,13 +126,13 @@ def test_a_plan_explains_itself(film):
     assert second.words == "020 stays as asked."
     saved = options[0].middle_hours[0] - options[0].middle_hours[found.plan.chosen[0]]
     assert first.saved_hours == pytest.approx(saved)
-    assert "shot 0" in what_binds(found.options, found.plan, found.there).lower()
+    assert "shot 0" in what_binds(found.options, found.plan, found.available_h).lower()
     wide = project.replace(machines=(project.machines[0].replace(speed=50 * speed),))
     roomy = plan_film(wide, options, "picture")
-    assert what_binds(options, roomy.plan, roomy.there).startswith("Nothing holds it")
+    assert what_binds(options, roomy.plan, roomy.available_h).startswith("Nothing holds it")
     assert what_binds(options, plan_film(wide, options, "hours").plan, 1e9).startswith("The error limits hold it")
     assert "To be as sure as asked it needs" in what_binds(
-        options, plan_film(short, options, "missing").plan, found.there
+        options, plan_film(short, options, "missing").plan, found.available_h
     )
 
 

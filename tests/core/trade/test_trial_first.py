@@ -33,8 +33,8 @@ def test_a_shot_that_was_never_seen_asks_for_a_coarse_picture_then_for_its_refer
     wanted = first(project, known, draws, None)
     assert (wanted.frame, wanted.settings.resolution_percent) == (51, FIRST_PERCENT)
     assert wanted.settings.switches == ("blur",)
-    there = well_timed()[0].replace(picture="a.exr", frame=51, **wanted.settings.frame_fields())
-    cleaner = first(project.replace(trials=(*project.trials, there)), known, draws, None)
+    available_h = well_timed()[0].replace(picture="a.exr", frame=51, **wanted.settings.frame_fields())
+    cleaner = first(project.replace(trials=(*project.trials, available_h)), known, draws, None)
     assert cleaner.settings.samples == 16 * wanted.settings.samples
     assert "How 010 looks is not known" in cleaner.why
 

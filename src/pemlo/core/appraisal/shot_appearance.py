@@ -64,10 +64,12 @@ def appearance_of(
     FileError
         If a picture is damaged.
     """
-    there = [trial for trial in trials if trial.region_percent is None and picture_path(trial, folder) is not None]
-    frames = [trial.frame for trial in there]
+    with_picture = [
+        trial for trial in trials if trial.region_percent is None and picture_path(trial, folder) is not None
+    ]
+    frames = [trial.frame for trial in with_picture]
     for frame in sorted(dict.fromkeys(frames), key=lambda one: (-frames.count(one), one)):
-        of_frame = [trial for trial in there if trial.frame == frame]
+        of_frame = [trial for trial in with_picture if trial.frame == frame]
         reference = cleanest(of_frame)
         if reference is None:
             continue
@@ -81,7 +83,7 @@ def appearance_of(
         pictured = [_pictured(trial, of_frame, folder) for trial in others]
         found = appraise_frame(clean, pictured, display, reading)
         if found.error_model is not None:
-            trial, run = _in_a_row(there, folder)
+            trial, run = _in_a_row(with_picture, folder)
             changes = along(Sequence("", dict(run)), display, reading) if run else AlongSequence({}, None)
             pictures = _pictures(clean, pictured, found, run)
             model = found.error_model

@@ -128,8 +128,8 @@ def _beyond(snapshot: ArrivalSnapshot) -> list[Alarm]:
     found = []
     for shot in snapshot.project.shots:
         parts = shot.parts_to_render(shot.settings)
-        there = {row.frame for row in snapshot.look.rows.get(shot.name, ())}
-        beyond = sorted(frame for frame in there if not any(first <= frame <= last for first, last in parts))
+        arrived_frames = {row.frame for row in snapshot.look.rows.get(shot.name, ())}
+        beyond = sorted(frame for frame in arrived_frames if not any(first <= frame <= last for first, last in parts))
         if beyond and not shot.still:
             words = (
                 f"{counted(len(beyond), 'frame')} of {shot.name} came beyond its range {format_ranges(parts)}: "
@@ -240,9 +240,9 @@ def _shots(
 ) -> list[Alarm]:
     found = []
     for number, (shot, mine) in enumerate(zip(project.shots, snapshot.states, strict=True)):
-        there = int((snapshot.frames.timed & (snapshot.frames.shot == number)).sum())
+        arrived_frames = int((snapshot.frames.timed & (snapshot.frames.shot == number)).sum())
         before = expected.get(shot.name)
-        if before is None or there < SHOT_SHARE * len(mine.frames):
+        if before is None or arrived_frames < SHOT_SHARE * len(mine.frames):
             continue
         now = mean_seconds(project, fit, updated.draws[shot.name], shot)
         if now.p95 < before.p05 or now.p05 > before.p95:

@@ -65,7 +65,7 @@ class ArrivalSnapshot:
         return sum(len(one.frames) for one in self.states)
 
     @property
-    def there(self) -> int:
+    def done_count(self) -> int:
         """How many frames are in."""
         return sum(one.count(FrameState.IN) for one in self.states)
 

@@ -59,7 +59,7 @@ def film_verdict(
     """
     if (
         live_forecast is not None
-        and live_forecast.snapshot.there
+        and live_forecast.snapshot.done_count
         and _shots(live_forecast.snapshot.project) == _shots(project)
     ):
         return FilmVerdict(

@@ -260,11 +260,11 @@ class FolderScanner:
 
     def _gone(self, found: Iterable[Arrival], troubles: list[str], unread: Sequence[str]) -> list[str]:
         """Forget files that are no longer there, unless their folder is away or could not be read to its end."""
-        there = {one.path for one in found}
-        gone = [path for path in self._rows if path not in there and not _under(path, unread)]
+        named = {one.path for one in found}
+        gone = [path for path in self._rows if path not in named and not _under(path, unread)]
         if not gone:
             return []
-        if not there and len(gone) > 1:
+        if not named and len(gone) > 1:
             troubles.append(f"All {counted(len(gone), 'frame')} that came are gone. {HINT_UNMOUNTED}")
             return []
         away = {folder for path in gone if not (folder := Path(path).parent).is_dir()}

@@ -75,7 +75,7 @@ class LiveShotForecast:
     Attributes
     ----------
     shot : str
-    frames, there, broken, lost, again : int
+    frames, done_count, broken, lost, again : int
     times : FrameTimes or None
         What its frames took on their machines.
     before, now : Interval or None
@@ -90,7 +90,7 @@ class LiveShotForecast:
 
     shot: str
     frames: int
-    there: int
+    done_count: int
     broken: int
     lost: int
     again: int
@@ -165,7 +165,7 @@ class LiveForecast:
     @property
     def done(self) -> bool:
         """Whether every frame is in."""
-        return self.snapshot.wanted > 0 and self.snapshot.there == self.snapshot.wanted
+        return self.snapshot.wanted > 0 and self.snapshot.done_count == self.snapshot.wanted
 
 
 def know(
@@ -297,8 +297,8 @@ def done_frames(snapshot: ArrivalSnapshot) -> tuple[dict[str, Ints], dict[str, I
     early: dict[str, Ints] = {}
     passes = {(job.shot.name, job.part) for job in jobs_of(snapshot.project)}
     for mine in snapshot.states:
-        there = mine.frames[mine.state == FrameState.IN]
-        (early if (mine.shot, EARLY) in passes else final)[mine.shot] = there
+        done_count = mine.frames[mine.state == FrameState.IN]
+        (early if (mine.shot, EARLY) in passes else final)[mine.shot] = done_count
     return final, early
 
 

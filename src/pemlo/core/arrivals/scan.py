@@ -134,27 +134,27 @@ class _Looking:
     def _named(self, folder: Path, level: int, known: dict[str, str]) -> Iterator[Arrival]:
         """Go on in a folder that the place names itself."""
         try:
-            there = stat.S_ISDIR(folder.stat().st_mode)
+            exists = stat.S_ISDIR(folder.stat().st_mode)
         except OSError as error:
             self._away(folder, error)
             return
-        if there:
+        if exists:
             yield from self.files(folder, level + 1, known)
         else:
             self._troubles.append(f"{shown(folder.name)} in {shown(str(folder.parent))} is no folder.")
 
     def _one(self, entry: os.DirEntry[str], level: int, fields: dict[str, str], *, last: bool) -> Iterator[Arrival]:
         try:
-            there = entry.stat()
+            exists = entry.stat()
         except OSError as error:  # a link that leads nowhere, or to itself
             self._unread(entry.path, f"{shown(entry.name)} cannot be looked at: {error.strerror}.")
             return
-        is_folder = stat.S_ISDIR(there.st_mode)
+        is_folder = stat.S_ISDIR(exists.st_mode)
         if not last:
             if is_folder:
                 yield from self.files(Path(entry.path), level + 1, fields)
             return
-        if is_folder or not stat.S_ISREG(there.st_mode):
+        if is_folder or not stat.S_ISREG(exists.st_mode):
             kind = "a folder" if is_folder else "a pipe or a device"
             self._troubles.append(f"{shown(entry.name)} has the name of a frame, but is {kind}.")
             return
@@ -163,7 +163,7 @@ class _Looking:
         except UnicodeEncodeError:
             self._unread(entry.path, f"{shown(entry.path)} cannot be read: its name is not UTF-8. Rename it.")
             return
-        yield Arrival(found_of(fields), entry.path, there.st_size, there.st_mtime)
+        yield Arrival(found_of(fields), entry.path, exists.st_size, exists.st_mtime)
 
     def _unread(self, path: str, words: str) -> None:
         self.unread.append(path)

@@ -61,8 +61,8 @@ class ShotStates:
     @cached_property
     def rows_in(self) -> tuple[FrameRow, ...]:
         """Files of the frames that are in, in order."""
-        there = self.state == FrameState.IN
-        return tuple(row for row, here in zip(self.rows, there.tolist(), strict=True) if here and row is not None)
+        done_count = self.state == FrameState.IN
+        return tuple(row for row, here in zip(self.rows, done_count.tolist(), strict=True) if here and row is not None)
 
     def count(self, *states: FrameState) -> int:
         """Return how many frames are in one of these states."""

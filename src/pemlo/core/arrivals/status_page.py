@@ -37,7 +37,7 @@ li{{margin:4px 0}}.limit{{color:{_DAY["limit"]}}}.second{{color:{_DAY["second"]}
 def headline(found: LiveForecast) -> str:
     """Return how far a film is and when it is done, in a sentence."""
     project, snapshot = found.snapshot.project, found.snapshot
-    words = f"{snapshot.there:,} of {snapshot.wanted:,} frames in".replace(",", "\u202f")
+    words = f"{snapshot.done_count:,} of {snapshot.wanted:,} frames in".replace(",", "\u202f")
     if found.done:
         return f"All {snapshot.wanted:,} frames are in".replace(",", "\u202f")
     if found.finish_h is None or found.probability is None:
@@ -56,7 +56,7 @@ def status_page(found: LiveForecast, finishes: tuple[FinishRow, ...]) -> str:
         How the finish moved.
     """
     project = found.snapshot.project
-    share = 100 * found.snapshot.there / max(found.snapshot.wanted, 1)
+    share = 100 * found.snapshot.done_count / max(found.snapshot.wanted, 1)
     now = say_moment(project.start + timedelta(seconds=found.snapshot.now), project)
     due = say_moment(project.delivery.deadline, project)
     parts = [
@@ -158,7 +158,7 @@ def _shots(found: LiveForecast) -> str:
         )  # fmt: skip
         cells = (
             shot.shot,
-            f"{shot.there}/{shot.frames}",
+            f"{shot.done_count}/{shot.frames}",
             took,
             left,
             lacking if len(lacking) < 60 else lacking[:57] + "…",

@@ -20,7 +20,7 @@ def watched_headline(found: LiveForecast) -> str:
     if found.done:
         return "All frames are in, too late." if found.probability == 0 else "All frames are in."
     if found.finish_h is None or found.probability is None:
-        return f"{found.snapshot.there} of {found.snapshot.wanted} frames are in."
+        return f"{found.snapshot.done_count} of {found.snapshot.wanted} frames are in."
     if found.probability >= project.delivery.confidence:
         return f"On track for {due}."
     if found.probability >= 0.5:
@@ -47,7 +47,9 @@ def rests_on(found: LiveForecast) -> str:
     # Where nothing was timed before, frames that are in stand for trials: they are no trials of the film.
     timed = any(not trial.assumed for trial in found.snapshot.project.counted_trials)
     trials = found.known.fit.timed_trials if found.known is not None and timed else 0
-    frames = f"{counted(found.snapshot.there, 'frame')} that {'is' if found.snapshot.there == 1 else 'are'} in"
+    frames = (
+        f"{counted(found.snapshot.done_count, 'frame')} that {'is' if found.snapshot.done_count == 1 else 'are'} in"
+    )
     made_from = f"from {counted(trials, 'trial')} and {frames}" if trials else f"from {frames}"
     if found.done:
         return "Nothing is left to run"

@@ -35,8 +35,8 @@ def missing_frames(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[int, ...]:
 
 def frames_there(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[int, ...]:
     """Return the frames of a shot that are there, and must not be overwritten; a file without a byte is none."""
-    there = {one.found.frame for one in arrivals if one.size and one.found.shot in ("", shot.name)}
-    return tuple(sorted(there & set(wanted_frames(shot))))
+    arrived_frames = {one.found.frame for one in arrivals if one.size and one.found.shot in ("", shot.name)}
+    return tuple(sorted(arrived_frames & set(wanted_frames(shot))))
 
 
 @dataclass(frozen=True)

@@ -136,8 +136,8 @@ def edit_change(project: Project, edit: Edit, *, keep_gone: bool = False, first_
             changes.append(
                 ShotChange(shot.name, cut.name, _fate(before, range_), before, range_, _notes(project, cut, shot))
             )
-    there = {shot.name for shot in shots}
-    gone = [shot for shot in project.shots if shot.name not in there]
+    existing = {shot.name for shot in shots}
+    gone = [shot for shot in project.shots if shot.name not in existing]
     for shot in gone:
         before = shot.first, shot.last
         kept = ShotChange(shot.name, "", "kept", before, before)

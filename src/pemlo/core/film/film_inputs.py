@@ -71,9 +71,11 @@ class FilmInputs:
         found = {}
         for shot, trials in look_trials(self.project).items():
             times = [(trial, self.written(self.folder / trial.picture)) for trial in trials]
-            there = [(trial, time) for trial, time in times if time is not None]
-            if there:
-                found[shot] = LookInput(tuple(one for one, _ in there), self.folder, tuple(time for _, time in there))
+            pictured = [(trial, time) for trial, time in times if time is not None]
+            if pictured:
+                found[shot] = LookInput(
+                    tuple(one for one, _ in pictured), self.folder, tuple(time for _, time in pictured)
+                )
         return found
 
     @cached_property

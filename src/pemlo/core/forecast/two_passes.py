@@ -139,19 +139,19 @@ def _cannot(
 ) -> tuple[str, int] | None:
     """Return from which frame on the second pass is late: shots in the order in which they are handed out."""
     due = (project.delivery.render_by - project.start).total_seconds() / HOUR_S
-    there = max(curve.work_by(max(due, 0.0)) - curve.work_by(begins), 0.0)
+    available_h = max(curve.work_by(max(due, 0.0)) - curve.work_by(begins), 0.0)
     order = shots_in_order(project, {name: float(np.median(one)) for name, one in once.items()})
     before: Floats | float = 0.0
     for name in order:
         shot = project.shot(name)
         upto = before + second[name]
-        if float(np.quantile(upto, project.delivery.confidence)) <= there:
+        if float(np.quantile(upto, project.delivery.confidence)) <= available_h:
             before = upto
             continue
         count = shot.rendered_count(shot.settings)
         shares = [float(np.quantile(before + second[name] * k / count, project.delivery.confidence))
                   for k in range(1, count + 1)]  # fmt: skip
-        late = int(np.searchsorted(shares, there, side="right"))
+        late = int(np.searchsorted(shares, available_h, side="right"))
         return name, shot.rendered_frames(shot.settings)[late]
     return None
 

@@ -112,14 +112,14 @@ def forecast(
     """
     curve = project_capacity(project)
     due_h = _hours(project, project.delivery.render_by)
-    there = curve.work_by(max(due_h, 0.0))
+    available_h = curve.work_by(max(due_h, 0.0))
     counts = {shot.name: shot.rendered_count(shot.settings) for shot in project.shots}
     tried = {shot.name: 0 for shot in project.shots}
     for trial in project.trials:
         tried[trial.shot] += 1
     if not fit.known or not project.shots:
         shots = tuple(ShotForecast(name, counts[name], tried[name], None, None) for name in counts)
-        return Forecast(shots, None, there, there, None, np.zeros(0), None, None, None, "unknown", curve)
+        return Forecast(shots, None, available_h, available_h, None, np.zeros(0), None, None, None, "unknown", curve)
     kept = before or Afresh()
     seconds = np.stack([_seconds(project, fit, draws, shot, kept) for shot in project.shots])
     hours = seconds * np.array(list(counts.values()))[:, None] / HOUR_S
@@ -138,7 +138,18 @@ def forecast(
     if fit.disagreements:
         film = Interval(*(float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95])))
         return Forecast(
-            shots, film, there, there, None, np.zeros(0), None, None, None, "disagree", curve, fit.disagreements
+            shots,
+            film,
+            available_h,
+            available_h,
+            None,
+            np.zeros(0),
+            None,
+            None,
+            None,
+            "disagree",
+            curve,
+            fit.disagreements,
         )
     effect = (
         quick_effect(project, fit, draws, curve, needed, most_frames, kept, _asked_hours(project, fit, draws, kept))
@@ -190,12 +201,12 @@ def verdict_of(
     confidence = project.delivery.confidence
     kind: Kind = "makes it" if probability >= confidence else "in doubt" if probability >= 0.5 else "misses"
     wanted = float(np.quantile(needed, confidence))
-    there = curve.work_by(max(_hours(project, project.delivery.render_by), 0.0))
-    usable = _usable(effect, there, wanted, in_time=probability >= confidence)
+    available_h = curve.work_by(max(_hours(project, project.delivery.render_by), 0.0))
+    usable = _usable(effect, available_h, wanted, in_time=probability >= confidence)
     return Forecast(
         shots,
         Interval(low, middle, high),
-        there,
+        available_h,
         usable,
         (_moment(project, points[0]), _moment(project, points[1]), _moment(project, points[2])),
         finish_h,
@@ -208,13 +219,13 @@ def verdict_of(
     )
 
 
-def _usable(effect: RunEffect, there: float, wanted: float, *, in_time: bool) -> float:
+def _usable(effect: RunEffect, available_h: float, wanted: float, *, in_time: bool) -> float:
     """Return the hours there are that a film can use, from what goes by in most of its runs.
 
     A run may end much later than its hours say, with one frame that waits for Monday: that says nothing of the hours
     before the deadline. Where the runs are in time, the hours are enough, and where not, they are not.
     """
-    usable = there / float(np.median(effect.factor)) if len(effect.factor) else there
+    usable = available_h / float(np.median(effect.factor)) if len(effect.factor) else available_h
     return max(usable, wanted) if in_time else min(usable, wanted * (1 - BARELY))
 
 

@@ -122,7 +122,7 @@ def _hump_parts(found: Forecast, due_h: float, end_h: float) -> list[str]:
     return parts
 
 
-def fall_svg(fall: Waterfall, there: float) -> str:
+def fall_svg(fall: Waterfall, available_h: float) -> str:
     """Return the fall: bars from as asked to the plan, one for each lever, against the machine-hours there are."""
     unit = fall.unit
     bars: list[tuple[str, float, float, str]] = [("as asked", 0.0, in_units(fall.asked[1], unit), "time")]
@@ -130,7 +130,7 @@ def fall_svg(fall: Waterfall, there: float) -> str:
         name = lever_name(bar.steps[0].lever) if len(bar.steps) == 1 else f"others ({len(bar.steps)})"
         bars.append((name, bar.start, bar.end, "picture"))
     bars.append(("plan", 0.0, in_units(fall.plan[1], unit), "time"))
-    top = 1.08 * max(there, *(max(bar[1], bar[2]) for bar in bars), fall.asked[2], 1e-3)
+    top = 1.08 * max(available_h, *(max(bar[1], bar[2]) for bar in bars), fall.asked[2], 1e-3)
     left, base, head, right = 8.0, _FALL_HIGH - 26.0, 14.0, WIDTH - _BESIDE
 
     def y(hours: float) -> float:
@@ -156,7 +156,7 @@ def fall_svg(fall: Waterfall, there: float) -> str:
         if number + 1 < len(bars):
             parts.append(_line(x + wide, y(end), x + room, y(end), "second", 0.8))
     parts.append(_line(left, base, right, base, "ink", 1.4))
-    parts.append(_line(left, y(there), right + 4, y(there), "limit", 1.6, "6 3"))
-    for row, words in enumerate((f"{said_in(there, unit)} machine-", "hours available")):
-        parts.append(_text(right + 8, y(there) + 4 + 13 * row, words, colour="limit", weight=600))
+    parts.append(_line(left, y(available_h), right + 4, y(available_h), "limit", 1.6, "6 3"))
+    for row, words in enumerate((f"{said_in(available_h, unit)} machine-", "hours available")):
+        parts.append(_text(right + 8, y(available_h) + 4 + 13 * row, words, colour="limit", weight=600))
     return _svg(_FALL_HIGH, parts, "Machine-hours from as asked to the plan")

@@ -71,17 +71,17 @@ def pack_of(project: Project, folder: Path) -> Pack:
     aside: list[str] = []
     for name in named:
         source = folder / name
-        there, small = source.is_file(), [one for one in small_beside(source) if is_picture(one)]
-        if there and not is_picture(source):
+        exists, small = source.is_file(), [one for one in small_beside(source) if is_picture(one)]
+        if exists and not is_picture(source):
             aside.append(name)
             continue
-        if not there:
+        if not exists:
             missing.append(name)
-        if not there and not small:
+        if not exists and not small:
             continue
         inside = Path(PICTURES) / _free(source.name, taken)
         renamed[name] = inside.as_posix()
-        if there:
+        if exists:
             files.append(_packed(source, inside))
         places = dict(zip(small_beside(source), small_beside(inside), strict=True))
         files += [_packed(one, places[one]) for one in small]

@@ -22,14 +22,14 @@ class FolderFacts:
 
     Attributes
     ----------
-    there, writable : bool
+    is_folder, writable : bool
     free_gib : float
         NaN where that cannot be said.
     names : frozenset of str
         Files that lie in it.
     """
 
-    there: bool
+    is_folder: bool
     writable: bool
     free_gib: float
     names: frozenset[str]

@@ -23,18 +23,18 @@ def nothing_is_overwritten(here: CheckContext) -> list[Finding]:
         if not paths or not any(folder_of(path) in here.folders for path in paths[:1]):
             found.append(not_known(name, f"Whether files of {shot.name} exist is not known.", "", shot.name))
             continue
-        there = frames_there(here, row, paths)
-        if there and row.skips:
+        existing = frames_there(here, row, paths)
+        if existing and row.skips:
             found.append(
-                fine(name, shot.name, f"{counted(len(there), 'frame')} of {shot.name} exist, and are skipped.")
+                fine(name, shot.name, f"{counted(len(existing), 'frame')} of {shot.name} exist, and are skipped.")
             )
-        elif there and one_file(row):
+        elif existing and one_file(row):
             words = f"{shown(paths[0])} of {shot.name} exists and would be overwritten."
             found.append(wrong(name, words, "Give it another name, or another folder.", shot.name))
-        elif there:
-            frames = format_frames(tuple(there))
-            exist = "exists" if len(there) == 1 else "exist"
-            words = f"{counted(len(there), 'frame')} of {shot.name} {exist} and would be overwritten: {frames}."
+        elif existing:
+            frames = format_frames(tuple(existing))
+            exist = "exists" if len(existing) == 1 else "exist"
+            words = f"{counted(len(existing), 'frame')} of {shot.name} {exist} and would be overwritten: {frames}."
             folder = f"{row.folder or '.'}/new"
             mend = Fix(f"Write {shot.name} into {folder}", set_row(shot.name, folder=folder))
             found.append(wrong(name, words, "Render the missing frames only, or into another folder.", shot.name, mend))
@@ -73,13 +73,13 @@ def folders_can_be_written(here: CheckContext) -> list[Finding]:
             )
         elif not facts.writable:
             where = folder_of(paths[0])
-            state = "may not be written" if facts.there else "is not there and cannot be made"
+            state = "may not be written" if facts.is_folder else "is not there and cannot be made"
             words = f"The folder {shown(where)} of {shot.name} {state}."
             found.append(wrong(name, words, "Choose another.", shot.name))
         elif other := _watched_elsewhere(here, shot, paths[0]):
             words = f"{shot.name} is written into {shown(folder_of(paths[0]))}, and {shown(other)} is watched."
             found.append(not_known(name, words, "Watch that folder, or write into the one that is watched.", shot.name))
-        elif not facts.there:
+        elif not facts.is_folder:
             todo = f"See that {shown(folder_of(paths[0]))} is its name; it can be made."
             found.append(not_known(name, f"The folder of {shot.name} is not there yet.", todo, shot.name))
         else:

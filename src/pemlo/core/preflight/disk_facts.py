@@ -25,19 +25,19 @@ def folder_facts(here: CheckContext, root: Path) -> dict[str, FolderFacts]:
 
 def _facts(folder: Path) -> FolderFacts:
     try:
-        there = folder.is_dir()
+        is_folder = folder.is_dir()
         nearest = folder
         while not nearest.exists() and nearest != nearest.parent:
             nearest = nearest.parent
         writable = nearest.is_dir() and os.access(nearest, os.W_OK | os.X_OK)
     except OSError:  # a name that no disk takes
-        return FolderFacts(there=False, writable=False, free_gib=float("nan"), names=frozenset())
+        return FolderFacts(is_folder=False, writable=False, free_gib=float("nan"), names=frozenset())
     try:
         free = shutil.disk_usage(nearest).free / GIB
     except OSError:
         free = float("nan")
     try:
-        names = frozenset(os.listdir(folder)) if there else frozenset()  # noqa: PTH208 - names alone
+        names = frozenset(os.listdir(folder)) if is_folder else frozenset()  # noqa: PTH208 - names alone
     except OSError:
         names = frozenset()
-    return FolderFacts(there, writable, free, names)
+    return FolderFacts(is_folder, writable, free, names)

@@ -123,14 +123,14 @@ class FirstFrame:
 
     def _pictures(self, shot: Shot, frame: int | None, path: Path) -> list[Finding]:
         """Hold a frame against trials of the same frame: colours against what was approved, noise as predicted."""
-        there = [
+        pictured = [
             trial
             for trial in self.project.trials_of(shot.name)
             if trial.region_percent is None and picture_path(trial, self.folder) is not None
         ]
-        same = [trial for trial in there if trial.frame == frame]
+        same = [trial for trial in pictured if trial.frame == frame]
         if not same:
-            frames = sorted({trial.frame for trial in there})
+            frames = sorted({trial.frame for trial in pictured})
             hint = f"Render frame {frames[0]} first: there is a trial of it." if frames else "Bring in a trial."
             words = f"Whether the first frame of {shot.name} looks as approved is not known."
             return [not_known(CHECK, words, hint, shot.name)]
@@ -264,8 +264,8 @@ def _layers(project: Project, shot: Shot, path: Path) -> list[Finding]:
     if not wanted:
         return []
     with PictureFile(path) as file:
-        there = {layer.name.lower() for layer in file.layers}
-    missing = [name for name in wanted if name.lower() not in there]
+        pictured = {layer.name.lower() for layer in file.layers}
+    missing = [name for name in wanted if name.lower() not in pictured]
     if not missing:
         return []
     words = f"The first frame of {shot.name} lacks the layers {', '.join(missing)}."

@@ -74,14 +74,14 @@ def _rest_is_there(here: CheckContext, shot: Shot, rows: Sequence[LaunchRow]) ->
     left = set(shot.rendered_frames(shot.settings)) - launched
     if not left or not launched <= {frame for first, last in parts for frame in range(first, last + 1)}:
         return False
-    there: set[int] = set()
+    arrived_frames: set[int] = set()
     for first, last in parts:
         whole = rows[0].model_copy(update={"first": first, "last": last, "step": step})
         paths = paths_of(whole)
         if len(paths) != len(frames_of_row(whole)):
             return False
-        there |= set(frames_there(here, whole, paths))
-    return left <= there
+        arrived_frames |= set(frames_there(here, whole, paths))
+    return left <= arrived_frames
 
 
 def range_is_the_edits(here: CheckContext) -> list[Finding]:

@@ -37,7 +37,7 @@ class PlanRequest:
         ``picture``: the least of the worst error over its ceiling, then the least weighted sum of squares, in time.
         ``hours``: the fewest machine-hours with every error under its ceiling.
         ``missing``: as ``hours``, to learn what is short.
-    there : float
+    available_h : float
         Machine-hours before the deadline.
     confidence : float
         Chance with which they must do.
@@ -48,7 +48,7 @@ class PlanRequest:
     """
 
     goal: Goal
-    there: float
+    available_h: float
     confidence: float
     weights: tuple[float, ...] = ()
     alike: tuple[LeverName, ...] = ()
@@ -251,24 +251,24 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
     fastest = reduced.fastest()
     assert fastest is not None
     least = _plan(reduced, request, fastest)
-    if least.needed > request.there:
+    if least.needed > request.available_h:
         return least
     best, low, high, proved = least, reduced.middle(fastest), np.inf, True
-    budget = request.there * low / least.needed if least.needed > 0 else request.there
+    budget = request.available_h * low / least.needed if least.needed > 0 else request.available_h
     for tried in range(_TIGHTENINGS):
         watch.step(tried / _TIGHTENINGS, "Looking for the best plan")
         chosen, sure = _solve(reduced, request, budget)
         proved &= sure
         found = _plan(reduced, request, chosen)
-        if found.needed <= request.there:
+        if found.needed <= request.available_h:
             best, low = found, budget
         else:
             high = budget
-        close = _CLOSE * request.there
+        close = _CLOSE * request.available_h
         if _is_cleanest(reduced, best) or high - low <= close:
             break
         # How hours with the wanted chance go with middle hours changes little from plan to plan.
-        guess = request.there * reduced.middle(_places(reduced, found)) / max(found.needed, 1e-12)
+        guess = request.available_h * reduced.middle(_places(reduced, found)) / max(found.needed, 1e-12)
         if found is best and guess <= low + close:
             break
         budget = min(max(guess, low + close / 2), high - close / 2)
@@ -294,7 +294,7 @@ def _bettered(reduced: Reduced, request: PlanRequest, plan: Plan) -> Plan:
             worth = cleaner[gain > best]
             rest = total - one.hours[at[k]]
             needed = np.quantile(rest + one.hours[at[worth]], request.confidence, axis=1) if len(worth) else np.zeros(0)
-            in_time = worth[needed <= request.there]
+            in_time = worth[needed <= request.available_h]
             if len(in_time):
                 best, change = float(gain[in_time[0]]), (number, int(in_time[0]), rest)
         if change is None:
@@ -410,7 +410,7 @@ def _plan(reduced: Reduced, request: PlanRequest, chosen: Sequence[int]) -> Plan
     hours = reduced.total(chosen)
     needed = float(np.quantile(hours, request.confidence))
     worst = reduced.worst(chosen)
-    in_time = needed <= request.there
+    in_time = needed <= request.available_h
     passes = not worst > 1 + PASSES
     feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[request.goal]
     return Plan(
@@ -419,7 +419,7 @@ def _plan(reduced: Reduced, request: PlanRequest, chosen: Sequence[int]) -> Plan
         reduced.places(chosen),
         hours,
         needed,
-        float(np.mean(hours <= request.there)),
+        float(np.mean(hours <= request.available_h)),
         worst,
-        max(needed - request.there, 0.0),
+        max(needed - request.available_h, 0.0),
     )

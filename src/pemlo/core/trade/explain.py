@@ -125,7 +125,7 @@ def changes(options: Sequence[Options], plan: Plan, before: Sequence[ShotSetting
     return tuple(found)
 
 
-def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
+def what_binds(options: Sequence[Options], plan: Plan, available_h: float) -> str:
     """Return what keeps a plan from being better, in a sentence or two; empty for a film of no shots."""
     if not options:
         return ""
@@ -141,7 +141,7 @@ def what_binds(options: Sequence[Options], plan: Plan, there: float) -> str:
     worst = max((pair for pair in ratios if not np.isnan(pair[0])), default=(0.0, ""))
     # A shot that could be under its ceiling, and is not, is held by hours too, whatever is left of them.
     over = [one for one, (ratio, _) in zip(options, ratios, strict=True) if ratio > 1 + PASSES]
-    if plan.needed >= _BINDS * there or any(_can_pass(one) for one in over):
+    if plan.needed >= _BINDS * available_h or any(_can_pass(one) for one in over):
         return f"The hours available hold it.{waits}"
     if worst[0] > 1 + PASSES:
         limit = f"it stays at {worst[0]:.2f} times its limit"

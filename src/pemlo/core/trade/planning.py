@@ -36,7 +36,7 @@ class FilmPlan:
     options : tuple of Options
         Of every shot, in their order.
     plan : Plan
-    there : float
+    available_h : float
         Machine-hours before the deadline.
     groups : FewSettings, optional
         How many different settings are in use, and what that takes; None where shots were not grouped.
@@ -48,7 +48,7 @@ class FilmPlan:
 
     options: FilmOptions
     plan: Plan
-    there: float
+    available_h: float
     groups: FewSettings | None = None
     budget_h: float | None = None
     running: BetterRunning = field(default_factory=BetterRunning)
@@ -63,14 +63,14 @@ class FilmPlan:
 
     def ledger(self, confidence: float) -> Ledger:
         """Return what the plan needs with a chance, beside what is available."""
-        return ledger_from(self.plan.hours, self.there, confidence)
+        return ledger_from(self.plan.hours, self.available_h, confidence)
 
     def settings(self) -> dict[str, ShotSettings]:
         """Return what the plan has for each shot."""
         return {one.shot: one.settings[k] for one, k in zip(self.options, self.plan.chosen, strict=True)}
 
 
-def hours_there(project: Project, known: Known | None = None) -> float:
+def hours_available_of(project: Project, known: Known | None = None) -> float:
     """Return the machine-hours before the deadline, less the minutes kept for assembly.
 
     Where it is known what frames cost, less what whole frames, waiting and losses take away from them as well.
@@ -133,7 +133,7 @@ def _with_better_running(
     # The order was tried with the settings of now: the plan may have made it worse.
     stays = replace(running, order=None, sooner_h=0.0)
     in_order = _confirmed(stays.taken(project), known, found)
-    if in_order.plan.probability > found.plan.probability or in_order.there > found.there:
+    if in_order.plan.probability > found.plan.probability or in_order.available_h > found.available_h:
         return replace(in_order, running=stays)
     return replace(found, running=running)
 
@@ -148,10 +148,10 @@ def _plan_of_shots(
     *,
     few: bool,
 ) -> FilmPlan:
-    there = _within_budget(project, hours_there(project, known))
+    available_h = _within_budget(project, hours_available_of(project, known))
     weights = tuple(shot.weight for shot in project.shots)
-    request = PlanRequest(goal, there, project.delivery.confidence, weights, tuple(alike))
-    exact = FilmPlan(options, best_plan(options, request, monitor), there)
+    request = PlanRequest(goal, available_h, project.delivery.confidence, weights, tuple(alike))
+    exact = FilmPlan(options, best_plan(options, request, monitor), available_h)
     if not project.shots:
         return exact
     best = _finished(project, known, exact, request, few=few)
@@ -160,8 +160,10 @@ def _plan_of_shots(
     for _ in range(_CONFIRMATIONS):
         if goal != "picture" or not exact.plan.feasible or best.plan.feasible:
             break
-        request = replace(request, there=request.there * _less(best, project.delivery.confidence) * _A_LITTLE_LESS)
-        exact = FilmPlan(options, best_plan(options, request, monitor), there)
+        request = replace(
+            request, available_h=request.available_h * _less(best, project.delivery.confidence) * _A_LITTLE_LESS
+        )
+        exact = FilmPlan(options, best_plan(options, request, monitor), available_h)
         best = _finished(project, known, exact, request, few=few)
     if not best.plan.feasible:
         plain = _confirmed(project, known, exact)
@@ -173,7 +175,7 @@ def _less(late: FilmPlan, confidence: float) -> float:
     """Return by what factor a plan that runs call late should need less: by its hours, or by the chance it has."""
     plan = late.plan
     chance = float(np.quantile(plan.hours, min(plan.probability, confidence))) / max(plan.needed, 1e-12)
-    return min(late.there / max(plan.needed, 1e-12), chance)
+    return min(late.available_h / max(plan.needed, 1e-12), chance)
 
 
 def _finished(project: Project, known: Known | None, exact: FilmPlan, request: PlanRequest, *, few: bool) -> FilmPlan:
@@ -182,10 +184,10 @@ def _finished(project: Project, known: Known | None, exact: FilmPlan, request: P
     # Options are weighed by some of the draws; what all of them say of the exact plan is taken over for those near it.
     scale = 1.0 if known is None else _confirmed(project, known, exact).plan.needed / max(plan.needed, 1e-12)
 
-    never = plan.goal == "hours" and scale * plan.needed > exact.there  # then changes decide nothing
+    never = plan.goal == "hours" and scale * plan.needed > exact.available_h  # then changes decide nothing
 
     def in_time(hours: Floats) -> bool:
-        return never or scale * float(np.quantile(hours, request.confidence)) <= exact.there
+        return never or scale * float(np.quantile(hours, request.confidence)) <= exact.available_h
 
     def hours_with(shot: Shot, settings: ShotSettings) -> Floats:
         assert known is not None
@@ -201,7 +203,7 @@ def _finished(project: Project, known: Known | None, exact: FilmPlan, request: P
     hours = np.asarray(np.sum([one.draws(k) for one, k in zip(options, chosen, strict=True)], axis=0))
     ratios = [one.error[k] / one.ceiling for one, k in zip(options, chosen, strict=True) if one.known]
     worst = float(max(ratios)) if ratios else float("nan")
-    found = FilmPlan(options, replace(plan, chosen=chosen, hours=hours, worst_ratio=worst), exact.there, groups)
+    found = FilmPlan(options, replace(plan, chosen=chosen, hours=hours, worst_ratio=worst), exact.available_h, groups)
     return _said(project, found, hours) if known is None else _confirmed(project, known, found)
 
 
@@ -212,24 +214,24 @@ def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
     hours = np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times
     said = forecast(planned, *known, most_frames=CONFIRMED_FRAMES)
     in_time = said.hours_usable - _first_pass(planned, known)
-    there = _within_budget(project, in_time)
-    budget_h = there if there < in_time else None
-    return _said(project, replace(found, there=there, budget_h=budget_h), hours, said.probability)
+    available_h = _within_budget(project, in_time)
+    budget_h = available_h if available_h < in_time else None
+    return _said(project, replace(found, available_h=available_h, budget_h=budget_h), hours, said.probability)
 
 
-def _within_budget(project: Project, there: float) -> float:
+def _within_budget(project: Project, available_h: float) -> float:
     """Return hours that are in time, or fewer where the budget pays for fewer."""
     affordable = affordable_h(project)
-    return there if affordable is None else min(there, affordable)
+    return available_h if affordable is None else min(available_h, affordable)
 
 
 def _said(project: Project, found: FilmPlan, hours: Floats, chance: float | None = None) -> FilmPlan:
     """Return a plan with what draws of its hours say of it, and the chance if runs of the film say that."""
-    plan, there = found.plan, found.there
+    plan, available_h = found.plan, found.available_h
     needed = float(np.quantile(hours, project.delivery.confidence))
-    in_time, passes = needed <= there, not plan.worst_ratio > 1 + PASSES
+    in_time, passes = needed <= available_h, not plan.worst_ratio > 1 + PASSES
     feasible = {"picture": in_time, "hours": passes, "missing": in_time and passes}[plan.goal]
-    probability = float(np.mean(hours <= there)) if chance is None else chance
-    missing = max(needed - there, 0.0)
+    probability = float(np.mean(hours <= available_h)) if chance is None else chance
+    missing = max(needed - available_h, 0.0)
     said = replace(plan, feasible=feasible, hours=hours, needed=needed, probability=probability, missing_hours=missing)
     return replace(found, plan=said)

@@ -79,8 +79,8 @@ def _first_look(project: Project, shot: Shot) -> RequiredTest:
         samples=FIRST_SAMPLES, resolution_percent=FIRST_PERCENT, switches=shot.asked.switches, split=shot.asked.split
     )
     wanted = (coarse, coarse.replace(samples=FIRST_SAMPLES * CLEANER))
-    there = _settings_of(trial for trial in project.trials_of(shot.name) if trial.picture and trial.frame == middle)
-    settings = next((one for one in wanted if one not in there), wanted[-1])
+    existing = _settings_of(trial for trial in project.trials_of(shot.name) if trial.picture and trial.frame == middle)
+    settings = next((one for one in wanted if one not in existing), wanted[-1])
     why = f"How {shot.name} looks is not known: a coarse picture and a clean one of the same frame tell."
     return RequiredTest(shot.name, middle, settings, why)
 

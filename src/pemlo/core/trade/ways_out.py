@@ -79,7 +79,7 @@ class WaysOut:
         return tuple(found)
 
 
-def ways_out(project: Project, options: Sequence[Options], plan: Plan, there: float) -> WaysOut | None:
+def ways_out(project: Project, options: Sequence[Options], plan: Plan, available_h: float) -> WaysOut | None:
     """Return what would do where a plan is late and nothing cheaper passes of any shot; None otherwise."""
     if plan.missing_hours <= 0 or not options or any(_passes(shot_options) for shot_options in options):
         return None
@@ -90,12 +90,12 @@ def ways_out(project: Project, options: Sequence[Options], plan: Plan, there: fl
     for kind in (_fewer_samples(options), _denoised(options), _smaller(options), _every_second(options)):
         for words, chosen in kind:
             safe = scale * _safe(options, chosen, confidence)
-            if safe <= there:
+            if safe <= available_h:
                 settings = tuple(one.settings[k] for one, k in zip(options, chosen, strict=True))
                 found.append(WayOut(words, settings, safe))
                 break
     ways = tuple(found[:MOST_WAYS])
-    return WaysOut(1 - there / plan.needed, there, ways, _look(project, options, plan, ways))
+    return WaysOut(1 - available_h / plan.needed, available_h, ways, _look(project, options, plan, ways))
 
 
 def _passes(one: Options) -> bool:

@@ -52,9 +52,9 @@ class BroughtIn:
 
         def change(project: Project) -> Project:
             new, delivery = {shot.name: shot for shot in found}, project.delivery
-            there = tuple(over(shot, new.pop(shot.name)) if shot.name in new else shot for shot in project.shots)
+            existing = tuple(over(shot, new.pop(shot.name)) if shot.name in new else shot for shot in project.shots)
             # What is the delivery's is not said of each.
-            shots = without_delivery((*there, *new.values()), delivery.width, delivery.height, delivery.fps)
+            shots = without_delivery((*existing, *new.values()), delivery.width, delivery.height, delivery.fps)
             return project.replace(shots=shots)
 
         self._document.edit(f"Bring in {counted(len(found), 'shot')}", change)

@@ -86,5 +86,5 @@ class OwnLines(QWidget):
         self._edits.add_line(words)
 
     def _take_usual(self) -> None:
-        there = {one.words for one in self._shown or ()}
-        self._edits.add_lines([words for words in self._preferences.own_lines if words not in there])
+        existing = {one.words for one in self._shown or ()}
+        self._edits.add_lines([words for words in self._preferences.own_lines if words not in existing])

@@ -143,13 +143,13 @@ def passed_of(project: Project, shot: Shot, appearance: "ShotAppearance | None")
     """Return the trial of the frame that passed with the largest error: what has been approved so far."""
     if appearance is None or appearance.pictures is None:
         return None
-    there = {sample.path.name: sample.path for sample in appearance.pictures.samples}
+    available_h = {sample.path.name: sample.path for sample in appearance.pictures.samples}
     trials = [
         trial
         for trial in project.trials_of(shot.name)
-        if trial.mark == GOOD and trial.frame == appearance.frame and Path(trial.picture).name in there
+        if trial.mark == GOOD and trial.frame == appearance.frame and Path(trial.picture).name in available_h
     ]
     best = max(trials, key=lambda trial: trial.error or 0.0, default=None)
     if best is None:
         return None
-    return Beside(there[Path(best.picture).name], f"passed: {settings_words(best)}")
+    return Beside(available_h[Path(best.picture).name], f"passed: {settings_words(best)}")

@@ -96,7 +96,7 @@ def _points_of(options: "Options") -> tuple[tuple[Point, ...], tuple[Point, ...]
     return points(usable), points(line)
 
 
-def hours_left(waterfalls: Sequence[Floats], shot: int, there: float, confidence: float) -> float:
+def hours_left(waterfalls: Sequence[Floats], shot: int, available_h: float, confidence: float) -> float:
     """Return the machine-hours that the other shots leave of those there are, with the wanted chance.
 
     Parameters
@@ -107,7 +107,7 @@ def hours_left(waterfalls: Sequence[Floats], shot: int, there: float, confidence
         Which is left out.
     """
     others = [one for number, one in enumerate(waterfalls) if number != shot]
-    return there - (float(np.quantile(np.sum(others, axis=0), confidence)) if others else 0.0)
+    return available_h - (float(np.quantile(np.sum(others, axis=0), confidence)) if others else 0.0)
 
 
 def film_of(

@@ -72,7 +72,7 @@ class HoursBox(QWidget):
         return self.scope in {"film", "cost"}
 
     def show_hours(
-        self, project: Project, shot: Shot, shares: Sequence[presenter.Share], ends: list[Floats], there: float
+        self, project: Project, shot: Shot, shares: Sequence[presenter.Share], ends: list[Floats], available_h: float
     ) -> None:
         """Show what hours buy.
 
@@ -82,7 +82,7 @@ class HoursBox(QWidget):
             Of the shots of which options are known.
         ends : list of (N,) ndarray
             Draws of each shot's machine-hours as planned.
-        there : float
+        available_h : float
             Machine-hours before the deadline.
         """
         priced = cost_curve(project) is not None
@@ -94,9 +94,9 @@ class HoursBox(QWidget):
         self.alone.setText("")
         shown: tuple[frontiers.Frontier | None, dict[int, str]] = (None, {})
         if self.of_film:
-            shown = self._film_line(project, shares, ends, there)
+            shown = self._film_line(project, shares, ends, available_h)
         elif self.scope == "shot":
-            shown = self._shot_line(project, shot, ends, there)
+            shown = self._shot_line(project, shot, ends, available_h)
         # Where no error is known there is no plane to draw: two ways side by side say more.
         beside = self.scope == "ways" or (self.scope == "shot" and shown[0] is None)
         self.ways.setVisible(beside)
@@ -110,7 +110,7 @@ class HoursBox(QWidget):
         self.alone.setVisible(bool(self.alone.text()))
 
     def _film_line(
-        self, project: Project, shares: Sequence[presenter.Share], ends: list[Floats], there: float
+        self, project: Project, shares: Sequence[presenter.Share], ends: list[Floats], available_h: float
     ) -> tuple[frontiers.Frontier | None, dict[int, str]]:
         self._film.ask()
         points = self._film.points
@@ -120,7 +120,7 @@ class HoursBox(QWidget):
         self.heading.say("drag along it")
         total = np.sum(ends, axis=0)
         needed = float(np.quantile(total, project.delivery.confidence))
-        left = there * float(np.median(total)) / max(needed, 1e-9)
+        left = available_h * float(np.median(total)) / max(needed, 1e-9)
         asked = [(share.asked_hours, share.asked_ratio) for share in shares]
         now = [(share.hours, share.ratio) for share in shares]
         shown, curve = frontiers.film_of(points, asked, now, left), cost_curve(project)
@@ -131,7 +131,7 @@ class HoursBox(QWidget):
         return shown, frontiers.film_words(points)
 
     def _shot_line(
-        self, project: Project, shot: Shot, ends: list[Floats], there: float
+        self, project: Project, shot: Shot, ends: list[Floats], available_h: float
     ) -> tuple[frontiers.Frontier | None, dict[int, str]]:
         options, now = self._planner.options_of(shot.name), self._planner.numbers.of(shot)
         assert options is not None
@@ -142,7 +142,7 @@ class HoursBox(QWidget):
             return None, {}
         self.heading.say("each dot a way")
         number = next(k for k, one in enumerate(project.shots) if one.name == shot.name)
-        left = frontiers.hours_left(ends, number, there, project.delivery.confidence)
+        left = frontiers.hours_left(ends, number, available_h, project.delivery.confidence)
         shown = frontiers.frontier_of(options, now, left, self._marked(project, shot))
         return shown, dict(presenter.option_words(options))
 

@@ -81,7 +81,7 @@ class TradePanel(QWidget):
         self._adopted: dict[str, ShotSettings] = {}
         self._before_adopted: dict[str, ShotSettings] = {}
         self._shown: tuple[Project, object, object] | None = None
-        self._there = ""
+        self._available_h = ""
         self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
         self.levers_heading = Heading(
             "Levers",
@@ -197,8 +197,8 @@ class TradePanel(QWidget):
         if project is not before[0] or known is not before[1] or words != before[2]:
             self._refresh()
             self._shown = project, known, words
-        elif self.stage.isVisibleTo(self) and round_figures(self.planner.hours_there()) != self._there:
-            self._show_waterfall(self.planner.hours_there())  # an exact run of the same film has come in
+        elif self.stage.isVisibleTo(self) and round_figures(self.planner.hours_available_of()) != self._available_h:
+            self._show_waterfall(self.planner.hours_available_of())  # an exact run of the same film has come in
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Let the levers move other shots."""
@@ -246,13 +246,13 @@ class TradePanel(QWidget):
         )
         if not known or shot is None:
             return
-        there = self.planner.hours_there()
+        available_h = self.planner.hours_available_of()
         ends = [one.hours[-1] for one in waterfalls]
         self.plan_box.name_deadline(say_moment(project.delivery.deadline, project))
         self._show_levers(project, shot)
-        self._show_waterfall(there)
+        self._show_waterfall(available_h)
         shares = self._shares(project)
-        self.hours.show_hours(project, shot, shares, ends, there)
+        self.hours.show_hours(project, shot, shares, ends, available_h)
         # Two ways side by side need the room of charts; the strip above has the shots, too.
         two_ways = self.hours.ways.isVisibleTo(self)
         self.shares.setVisible(not two_ways)
@@ -295,13 +295,13 @@ class TradePanel(QWidget):
         words = presenter.more_words(more[0]) if more else ""
         self.more.show_trial(more[0] if more else None, words, can_render=bool(scene_of(shot)))
 
-    def _show_waterfall(self, there: float) -> None:
-        self._there = round_figures(there)
+    def _show_waterfall(self, available_h: float) -> None:
+        self._available_h = round_figures(available_h)
         from pemlo.core.trade.waterfall import film_waterfall  # noqa: PLC0415 - heavy to load
 
         found = film_waterfall(self.planner.numbers.waterfalls())
-        self.waterfall_heading.say(presenter.waterfall_words(found, there))
-        self.waterfall.show_bars(presenter.bars(found), there)
+        self.waterfall_heading.say(presenter.waterfall_words(found, available_h))
+        self.waterfall.show_bars(presenter.bars(found), available_h)
 
     def _shares(self, project: Project) -> list[presenter.Share]:
         shares = []

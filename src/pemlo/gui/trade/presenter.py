@@ -246,9 +246,9 @@ class Bar:
         return not np.isnan(self.low)
 
 
-def waterfall_words(waterfall: "Waterfall", there: float) -> str:
+def waterfall_words(waterfall: "Waterfall", available_h: float) -> str:
     """Return what the fall comes to."""
-    line = f"machine-hours; the line: {round_figures(there)} available"
+    line = f"machine-hours; the line: {round_figures(available_h)} available"
     saved = waterfall.asked[1] - waterfall.plan[1]
     if abs(saved) < 0.005 * waterfall.asked[1]:
         return line
@@ -326,7 +326,7 @@ def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, .
     lines += unchanged_words(project, found.options, every)
     if found.groups is not None:
         lines.append(groups_words(found.groups))
-    return (*lines, what_binds(found.options, found.plan, found.there))
+    return (*lines, what_binds(found.options, found.plan, found.available_h))
 
 
 def every_change(found: "FilmPlan", project: Project) -> str:
@@ -341,7 +341,7 @@ def way_out(found: "FilmPlan", project: Project) -> "WaysOut | None":
     """Return what would do where nothing passes and a plan is late."""
     from pemlo.core.trade.ways_out import ways_out  # noqa: PLC0415 - heavy to load
 
-    return ways_out(project, found.options, found.plan, found.there)
+    return ways_out(project, found.options, found.plan, found.available_h)
 
 
 def plan_words(found: "FilmPlan", project: Project) -> str:

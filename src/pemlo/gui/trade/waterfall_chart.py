@@ -37,24 +37,24 @@ class WaterfallChart(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._bars: tuple[Bar, ...] = ()
-        self._there = 0.0
+        self._available_h = 0.0
         self.setMinimumHeight(104)
         self.setAccessibleName("The fall from as asked to the plan")
 
     def sizeHint(self) -> QSize:
         return QSize(480, 190)
 
-    def show_bars(self, bars: Sequence[Bar], there: float) -> None:
+    def show_bars(self, bars: Sequence[Bar], available_h: float) -> None:
         """Show the fall, and the machine-hours there are."""
-        self._bars, self._there = tuple(bars), there
+        self._bars, self._available_h = tuple(bars), available_h
         said = "; ".join(f"{bar.name} {bar.said}" for bar in bars)
-        self.setAccessibleDescription(f"Machine-hours: {said}. There are {round_figures(there)}.")
+        self.setAccessibleDescription(f"Machine-hours: {said}. There are {round_figures(available_h)}.")
         self.update()
 
     @property
     def top(self) -> float:
         """Upper end of the scale, machine-hours."""
-        highest = [self._there, *(bar.high if bar.is_end else max(bar.start, bar.end) for bar in self._bars)]
+        highest = [self._available_h, *(bar.high if bar.is_end else max(bar.start, bar.end) for bar in self._bars)]
         return max([*highest, 1e-3]) * 1.06
 
     def _y(self, hours: float) -> float:
@@ -130,7 +130,7 @@ class WaterfallChart(QWidget):
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, bar.name)
 
     def _paint_there(self, painter: QPainter) -> None:
-        palette, y = colours(), self._y(self._there)
+        palette, y = colours(), self._y(self._available_h)
         painter.setPen(QPen(palette.limit, 2))
         painter.drawLine(QPointF(_LEFT, y), QPointF(self.width() - _RIGHT, y))
 

@@ -177,9 +177,9 @@ def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
 def shot_cells(one: LiveShotForecast, found: LiveForecast) -> tuple[str, ...]:
     """Return what is said of a shot: in, a frame, predicted, left, done."""
     took = NOTHING if one.times is None else format_duration(one.times.mean)
-    left = NOTHING if one.hours_left is None or one.there == one.frames else _left(one.hours_left)
+    left = NOTHING if one.hours_left is None or one.done_count == one.frames else _left(one.hours_left)
     done = NOTHING if one.done_h is None else moment(found, one.done_h.p50)
-    return one.shot, f"{one.there}/{one.frames}", took, left, "in" if one.there == one.frames else done
+    return one.shot, f"{one.done_count}/{one.frames}", took, left, "in" if one.done_count == one.frames else done
 
 
 def moment(found: LiveForecast, hours: float) -> str:
@@ -225,13 +225,13 @@ def _size(gib: float) -> str:
 
 def disk_words(found: LiveForecast) -> str:
     """Return what is on disk now and at the end."""
-    there = sum(shot.gib for shot in found.shots)
+    done_count = sum(shot.gib for shot in found.shots)
     known = [shot.gib_at_end for shot in found.shots if not math.isnan(shot.gib_at_end)]
     frames = sum(shot.frames for shot in found.shots if not math.isnan(shot.gib_at_end))
     if not known or not frames:
         return ""
     end = sum(known) / frames * found.snapshot.wanted
-    return f"{_size(there)} on disk, about {_size(end)} at the end."
+    return f"{_size(done_count)} on disk, about {_size(end)} at the end."
 
 
 def farm_words(prepares: str) -> str:
@@ -317,16 +317,16 @@ def mark_rows(found: LiveForecast) -> tuple[MarkRow, ...]:
     for mine, (frames, seconds) in zip(found.snapshot.states, parts, strict=True):
         strength = np.full(len(mine.frames), UNKNOWN)
         strength[np.searchsorted(mine.frames, frames)] = strengths(seconds, scale)
-        there = len(frames)
-        words = "all in" if there == len(mine.frames) else f"{there} of {len(mine.frames)}"
+        done_count = len(frames)
+        words = "all in" if done_count == len(mine.frames) else f"{done_count} of {len(mine.frames)}"
         rows.append(MarkRow(mine.shot, mine.frames, RowMarks(mine.state, strength), words))
     return tuple(rows)
 
 
 def newest_of(found: LiveForecast, shot: str) -> "FrameRow | None":
     """Return the frame that came last: of a shot, or of the film if none of it is in."""
-    there = [mine.rows_in for mine in sorted(found.snapshot.states, key=lambda one: one.shot != shot)]
-    rows = there[0] if there and there[0] else [row for rows in there for row in rows]
+    done_count = [mine.rows_in for mine in sorted(found.snapshot.states, key=lambda one: one.shot != shot)]
+    rows = done_count[0] if done_count and done_count[0] else [row for rows in done_count for row in rows]
     return max(rows, key=lambda row: row.ended, default=None)
 
 
@@ -351,7 +351,9 @@ def missing_words(found: LiveForecast, shot: str) -> str:
 
 def shot_words(one: LiveShotForecast) -> str:
     """Return more of a shot, line by line."""
-    lines = [f"{one.shot}: {one.there} of {one.frames} in, {one.broken} broken, {one.lost} lost, {one.again} again"]
+    lines = [
+        f"{one.shot}: {one.done_count} of {one.frames} in, {one.broken} broken, {one.lost} lost, {one.again} again"
+    ]
     if one.times is not None:
         times = one.times
         lines.append(

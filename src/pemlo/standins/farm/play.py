@@ -148,11 +148,11 @@ class FarmRun:
         ------
         FileError
         """
-        there = sorted({path for one in self.coming if (path := self.path_of(one)).exists() or path.is_symlink()})
-        if there:
+        existing = sorted({path for one in self.coming if (path := self.path_of(one)).exists() or path.is_symlink()})
+        if existing:
             raise FileError(
-                f"{counted(len(there), 'frame')} {'is' if len(there) == 1 else 'are'} in {self.into} already, such as "
-                f"{there[0].name}.",
+                f"{counted(len(existing), 'frame')} {'is' if len(existing) == 1 else 'are'} in {self.into} already, "
+                f"such as {existing[0].name}.",
                 "Nothing was written. Name another folder, or take them away.",
                 "there already",
             )

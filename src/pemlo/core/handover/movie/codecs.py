@@ -41,14 +41,14 @@ def codec_for(name: str, ending: str) -> Codec:
     InputError
         If there is none.
     """
-    there = offered()
+    existing = offered()
     wanted = _plain(name)
-    found = next((one for one in there if name and _plain(one.name) == wanted), None)
+    found = next((one for one in existing if name and _plain(one.name) == wanted), None)
     if name and found is None:
-        raise InputError(f"There is no codec {name} here.", f"There are {', '.join(one.name for one in there)}.")
-    found = found or next((one for one in there if one.ending == ending.lower()), None)
+        raise InputError(f"There is no codec {name} here.", f"There are {', '.join(one.name for one in existing)}.")
+    found = found or next((one for one in existing if one.ending == ending.lower()), None)
     if found is None:
-        raise InputError(f"A movie does not end in “{ending}”.", f"Use {', '.join(one.ending for one in there)}.")
+        raise InputError(f"A movie does not end in “{ending}”.", f"Use {', '.join(one.ending for one in existing)}.")
     if ending.lower() != found.ending:
         raise InputError(f"{found.name} is written into {found.ending} and not into “{ending}”.", "Name the file so.")
     return found

@@ -94,10 +94,10 @@ def trial_pictures(project: Project, folder: Path, only: Iterable[str] = ()) -> 
     for shot in project.on_screen:
         if wanted and shot.name not in wanted:
             continue
-        there = [one for one in project.trials_of(shot.name) if picture_path(one, folder) is not None]
+        pictured = [one for one in project.trials_of(shot.name) if picture_path(one, folder) is not None]
         mine: dict[int, Pictured] = {}
-        for frame in sorted({one.frame for one in there}):
-            best = cleanest([one for one in there if one.frame == frame])
+        for frame in sorted({one.frame for one in pictured}):
+            best = cleanest([one for one in pictured if one.frame == frame])
             path = None if best is None else picture_path(best, folder)
             if best is not None and path is not None:
                 mine[frame] = Pictured(path, f"trial of frame {frame}: {settings_words(best)}")
@@ -137,7 +137,7 @@ def timeline(project: Project, pictures: Pictures, fps: float, *, trials: bool =
 
 
 def _of_frames(shot: Shot, frames: Sequence[int], pictures: Pictures) -> list[Moment]:
-    there, step = pictures[shot.name], shot.settings.frame_step
+    pictured, step = pictures[shot.name], shot.settings.frame_step
     planned = frames[:1] if shot.still else frames[::step]
     shown = []
     for number, frame in enumerate(frames):
@@ -146,22 +146,22 @@ def _of_frames(shot: Shot, frames: Sequence[int], pictures: Pictures) -> list[Mo
         after = planned[at + 1] if at + 1 < len(planned) else before
         share = (number - at * step) / step if shot.settings.between == "blend" and after != before else 0.0
         wanted = ((before, 1.0 - share), (after, share)) if share else ((before, 1.0),)
-        lacks = [one for one, _ in wanted if one not in there]
+        lacks = [one for one, _ in wanted if one not in pictured]
         if lacks:
             shown.append(Moment(shot.name, frame, (), f"{shot.name}: frame {lacks[0]} is missing"))
         else:
-            parts = tuple((there[one].path, part) for one, part in wanted)
-            shown.append(Moment(shot.name, frame, parts, there[before].words))
+            parts = tuple((pictured[one].path, part) for one, part in wanted)
+            shown.append(Moment(shot.name, frame, parts, pictured[before].words))
     return shown
 
 
 def _of_trials(shot: Shot, frames: Sequence[int], pictures: Pictures) -> list[Moment]:
-    there = pictures[shot.name]
-    if not there:
+    pictured = pictures[shot.name]
+    if not pictured:
         words = f"{shot.name}: no trial has a picture"
         return [Moment(shot.name, frame, (), words) for frame in frames]
     shown = []
     for frame in frames:
-        before = max((one for one in there if one <= frame), default=min(there))
-        shown.append(Moment(shot.name, frame, ((there[before].path, 1.0),), there[before].words))
+        before = max((one for one in pictured if one <= frame), default=min(pictured))
+        shown.append(Moment(shot.name, frame, ((pictured[before].path, 1.0),), pictured[before].words))
     return shown
