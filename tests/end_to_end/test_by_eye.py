@@ -208,6 +208,18 @@ def test_two_ways_are_compared_copied_kept_and_written(qtbot, tmp_path, monkeypa
     card.keep.click()
     settle(qtbot, window)
     assert [kept.text for kept in window.document.project.cards] == [card.text]
+    # A kept one is looked at, and dropped; undo brings it back.
+    text = card.text
+    card.kept.setCurrentIndex(1)
+    card.kept.activated.emit(1)
+    assert card.drop.isVisible()
+    card.drop.click()
+    settle(qtbot, window)
+    assert window.document.project.cards == ()
+    assert not card.drop.isVisible()
+    window.document.history.undo()
+    settle(qtbot, window)
+    assert [kept.text for kept in window.document.project.cards] == [text]
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "ways.txt"), ""))
     card.write.click()
     assert (tmp_path / "ways.txt").read_text().strip() == card.text

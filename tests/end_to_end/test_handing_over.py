@@ -157,7 +157,8 @@ def test_the_first_frame_is_held_against_the_plan(hand, tmp_path):
     assert "stray.exr" in hand.window.problems.words
     hand.wait()
     assert hand.wrong == {("first frame", "020")}
-    hand.window.checker.drop_first_frame("020")
+    hand.window.checker.first_frames.pop("020")
+    hand.window.checker.ask()
     slow = write(tmp_path / "010.0020.exr", ramp(), "half", pemlo__scene="x", pemlo__seconds=9000.0, pemlo__samples=16)
     hand.panel.first_frames.take([slow])
     hand.wait()
@@ -170,7 +171,8 @@ def test_the_first_frame_is_held_against_the_plan(hand, tmp_path):
     assert [finding.words for finding in hand.panel.found.findings if finding.check == "first frame"] == [
         "The first frame of 010 is 24×16 px, and 48×32 are planned."
     ]
-    hand.window.checker.drop_first_frame("010")
+    hand.window.checker.first_frames.pop("010")
+    hand.window.checker.ask()
     hand.wait()
     assert hand.wrong == set()
 

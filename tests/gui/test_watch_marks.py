@@ -55,8 +55,8 @@ def test_more_frames_than_pixels_stand_together_and_trouble_is_still_seen():
     pixels = draw_marks([RowMarks(states, np.ones(5000))], grid, 500, LOOK).pixels
     top = (grid.pitch - grid.high) // 2
     assert tuple(pixels[top, 100, [2, 1, 0]]) == LOOK.trouble
-    assert tuple(pixels[top + grid.high - 1, 50, [2, 1, 0]]) == LOOK.available_h
-    assert tuple(pixels[top + grid.high - 1, 400, [2, 1, 0]]) != LOOK.available_h
+    assert tuple(pixels[top + grid.high - 1, 50, [2, 1, 0]]) == LOOK.there
+    assert tuple(pixels[top + grid.high - 1, 400, [2, 1, 0]]) != LOOK.there
 
 
 def test_only_rows_that_changed_are_drawn_anew():

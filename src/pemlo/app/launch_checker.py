@@ -87,11 +87,6 @@ class LaunchChecker(QObject):
         self.first_frames[shot] = path
         self.ask()
 
-    def drop_first_frame(self, shot: str) -> None:
-        """Hold the frame of a shot against nothing any more."""
-        self.first_frames.pop(shot, None)
-        self.ask()
-
     def close(self) -> None:
         """Check nothing any more."""
         self.look(on=False)

@@ -19,7 +19,7 @@ from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.lever_edits import allow
 from pemlo.core.trade.levers import changed_levers
 from pemlo.core.trade.options import Options
-from pemlo.core.trade.parsimony import changed_count, simplified
+from pemlo.core.trade.parsimony import simplified
 from pemlo.core.trade.planning import hours_available_of, plan_film
 from pemlo.core.trade.settings_table import SettingsTable
 from pemlo.demo import demo_project
@@ -29,6 +29,13 @@ ALL = tuple(
     ShotSettings(samples=samples, resolution_percent=percent, denoise=denoise)
     for samples, percent, denoise in itertools.product(SAMPLES, PERCENTS, DENOISERS)
 )
+
+
+def changed_count(project, settings):
+    """How many levers a plan changes: of every shot, and saves once for all that have them changed alike."""
+    levers = [changed_levers(shot.asked, one) for shot, one in zip(project.shots, settings, strict=True)]
+    saves = {one.saves for names, one in zip(levers, settings, strict=True) if "saves" in names}
+    return sum(len([lever for lever in names if lever != "saves"]) for names in levers) + len(saves)
 
 
 def film_of(dice, shots, ceiling=4.0):

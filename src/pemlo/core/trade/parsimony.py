@@ -165,10 +165,3 @@ def _with_saves(now: _Choice, settings: ShotSettings, hours: Floats) -> Options:
     flicker = float("nan") if options.flicker is None else float(options.flicker[at])
     usable, spent = bool(options.usable[at]), float(options.spent[at])
     return options.and_one(settings, hours, spent, error, usable=usable, eye=eye, flicker=flicker)
-
-
-def changed_count(project: Project, settings: Sequence[ShotSettings]) -> int:
-    """Return how many levers a plan changes: of every shot, and saves once for all that have them changed alike."""
-    levers = [changed_levers(shot.asked, one) for shot, one in zip(project.shots, settings, strict=True)]
-    saves = {one.saves for found, one in zip(levers, settings, strict=True) if "saves" in found}
-    return sum(len([lever for lever in found if lever != "saves"]) for found in levers) + len(saves)

@@ -31,7 +31,7 @@ class Sheet(QWidget):
     shot_picked(str)
     end_dragged(str, float, str, float, bool)
         Machine, where the end was, which side, where it is now, and whether the hand has let go.
-    part_opened(str, float), stretch_closed(str, float)
+    part_opened(str, float)
         Machine, and the hour: a night or a day is to be opened there, or what is open closed.
     fold_wanted(str)
         A group is to be folded or unfolded.

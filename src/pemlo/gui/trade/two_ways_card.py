@@ -13,7 +13,7 @@ from pemlo.app.planner import Planner
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.whole_files import write_whole
 from pemlo.core.progress import Monitor
-from pemlo.core.project.edits import keep_card
+from pemlo.core.project.edits import drop_card, keep_card
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 from pemlo.gui.common.choice import Choice
@@ -58,10 +58,13 @@ class TwoWaysCard(QWidget):
         self.grid.setColumnStretch(1, 1)
         self.grid.setColumnStretch(2, 1)
         self._cells: list[QWidget] = []
+        self._dropped = ""
         self.copy = button("Copy as text", "To the clipboard", self._on_copy, link=True)
         self.keep = button("Keep", "With the project, as it is now", self._on_keep, link=True)
         self.write = button("Write…", "To a text file", self._on_write, link=True)
         self.kept = Choice("Kept", "Comparisons that were kept, as they were then", ())
+        self.drop = button("Drop", "Keep this comparison no longer; one step to undo", self._on_drop, link=True)
+        self.drop.hide()
         self._lay_out()
         for one in (self.about, self.first, self.second):
             one.activated.connect(lambda _: self._ask())
@@ -87,6 +90,7 @@ class TwoWaysCard(QWidget):
         for link in (self.copy, self.keep, self.write):
             below.addWidget(link)
         below.addStretch(1)
+        below.addWidget(self.drop)
         below.addWidget(self.kept)
         column.addLayout(below)
         column.addStretch(1)
@@ -183,6 +187,7 @@ class TwoWaysCard(QWidget):
             link.setEnabled(False)
 
     def _clear(self) -> None:
+        self.drop.hide()
         for cell in self._cells:
             self.grid.removeWidget(cell)
             cell.hide()
@@ -219,6 +224,14 @@ class TwoWaysCard(QWidget):
             cell = label(self.text, wrap=True)
             self.grid.addWidget(cell, 0, 0, 1, 3)
             self._cells = [cell]
+            self._dropped = cards[number - 1].title
+            self.drop.show()
+
+    def _on_drop(self) -> None:
+        title = self._dropped
+        self.drop.hide()
+        self._edit(f"Drop “{title}”", lambda project: drop_card(project, title))
+        self._ask()
 
     def _edit(self, text: str, change: Callable[[Project], Project]) -> None:
         try:
