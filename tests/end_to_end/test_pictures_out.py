@@ -25,7 +25,7 @@ def test_a_movie_of_trial_frames_is_written_and_stopping_leaves_nothing(qtbot, h
         assert oiio.ImageBuf(np.full((64, 96, 3), 90, np.uint8)).write(str(frames / f"010.{frame:04}.png"))
     from pemlo.core.handover.movie.codecs import offered
 
-    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.outs)
+    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.exports)
     qtbot.addWidget(form)
     form.source.setCurrentText("frames elsewhere")
     form.place.setText("r/{shot}.{frame:04}.png")
@@ -35,13 +35,13 @@ def test_a_movie_of_trial_frames_is_written_and_stopping_leaves_nothing(qtbot, h
     assert "Timecode" in form.wrong.text()
     form.timecode.setText("10:00:00:00")
     wish, path = form.wish, tmp_path / "review.mp4"
-    hand.window.outs.movie(wish, path, lambda made: hand.panel.giving._say_movie(path, made))
+    hand.window.exports.movie(wish, path, lambda made: hand.panel.giving._say_movie(path, made))
     settle(qtbot, hand.window)
     with av.open(str(path)) as file:
         assert file.streams.video[0].frames == 40
     assert hand.panel.outputs.said.text() == "review.mp4: 40 frames."
     path.unlink()
-    hand.window.outs.movie(wish, path, lambda made: None)
+    hand.window.exports.movie(wish, path, lambda made: None)
     hand.window.jobs.stop("review movie")
     settle(qtbot, hand.window)
     qtbot.waitUntil(lambda: not list(tmp_path.glob(".pemlo-*")), timeout=10_000)
@@ -57,7 +57,7 @@ def test_pictures_of_a_movie_are_seen_before_it_is_written(qtbot, hand, tmp_path
     for frame in range(1, 31):
         codes = np.full((240, 480, 3), 60 + frame, np.uint8)
         assert oiio.ImageBuf(codes).write(str(tmp_path / "r" / f"010.{frame:04}.png"))
-    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.outs)
+    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.exports)
     qtbot.addWidget(form)
     form.source.setCurrentText("frames elsewhere")
     form.place.setText("r/{shot}.{frame:04}.png")
@@ -102,7 +102,7 @@ def test_a_movie_has_finished_frames_beside_those_elsewhere_where_shots_have_the
             assert picture.write(str(tmp_path / folder / f"010.{frame:04}.png"))
     hand.window.document.edit("x", lambda project: project.replace(shots=tuple(
         shot.replace(place="r/{shot}.{frame:04}.png") for shot in project.shots)))  # fmt: skip
-    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.outs)
+    form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.exports)
     qtbot.addWidget(form)
     form.source.setCurrentText("frames elsewhere")
     form.beside.setCurrentText("finished frames")
@@ -117,7 +117,7 @@ def test_a_movie_has_finished_frames_beside_those_elsewhere_where_shots_have_the
     for tick in form.burned.values():
         tick.setChecked(False)
     path = tmp_path / "both.mp4"
-    hand.window.outs.movie(form.wish, path, lambda made: None)
+    hand.window.exports.movie(form.wish, path, lambda made: None)
     settle(qtbot, hand.window)
     with av.open(str(path)) as file:
         picture = next(file.decode(video=0)).to_ndarray(format="rgb24")

@@ -49,17 +49,17 @@ def folder() -> Path:
 
 def left_behind() -> list[Kept]:
     """Return the readable copies of processes that are gone, newest first."""
-    found = []
+    records = []
     for file in sorted(folder().glob("*.kept"), key=lambda one: -one.stat().st_mtime):
         if _is_held(_lock_of(file)):
             continue
         try:
             data = json.loads(file.read_text(encoding="utf-8"))
             path = Path(data["path"]) if data["path"] else None
-            found.append(Kept(file, from_text(data["text"], file.name), path))
+            records.append(Kept(file, from_text(data["text"], file.name), path))
         except (OSError, ValueError, KeyError, TypeError, RecursionError, PemloError):
             continue  # a copy that cannot be read helps nobody, and is not offered
-    return found
+    return records
 
 
 def _lock_of(file: Path) -> Path:

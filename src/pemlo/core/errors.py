@@ -68,8 +68,8 @@ class InputError(PemloError):
 
     @property
     def problems(self) -> tuple[Problem, ...]:
-        found: tuple[Problem, ...] = self.args[3]
-        return found
+        problems: tuple[Problem, ...] = self.args[3]
+        return problems
 
     def __reduce__(self) -> tuple[object, ...]:
         return (type(self), (self.problems, self.hint, self.code))

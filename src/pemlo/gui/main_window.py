@@ -92,7 +92,7 @@ class MainWindow(Window):
         self.recovery = Recovery(document, self.jobs)
         self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.state.film), SmallFarm(self.jobs)
         self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
-        self.outs = ExportService(document, self.jobs, self.state)
+        self.exports = ExportService(document, self.jobs, self.state)
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
         self.dressed = Dressing(self)

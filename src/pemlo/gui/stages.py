@@ -117,7 +117,7 @@ def _handover(stages: "Stages") -> "HandoverPanel":
 
     window = stages.window_of
     made = HandoverPanel(
-        *(window.document, window.selection, window.checker, window.outs, window.preferences, window.report),
+        *(window.document, window.selection, window.checker, window.exports, window.preferences, window.report),
         window.tables,
     )
     made.shot_wanted.connect(lambda shot: window.pick((shot,)))

@@ -70,7 +70,7 @@ class Window(QMainWindow):
     farm: "SmallFarm"
     tables: "TableReader"
     checker: "LaunchChecker"
-    outs: "ExportService"
+    exports: "ExportService"
     problems: "ProblemBar"
     brief: "BriefPanel"
     folder: "FramesFolder"

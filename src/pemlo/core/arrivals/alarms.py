@@ -125,7 +125,7 @@ def _gap(seconds: float) -> str:
 
 def _beyond(snapshot: ArrivalSnapshot) -> list[Alarm]:
     """Frames that no shot has: a range may be typed too short, or taken from a folder that still grew."""
-    found = []
+    alarms = []
     for shot in snapshot.project.shots:
         parts = shot.parts_to_render(shot.settings)
         arrived_frames = {row.frame for row in snapshot.look.rows.get(shot.name, ())}
@@ -137,8 +137,8 @@ def _beyond(snapshot: ArrivalSnapshot) -> list[Alarm]:
             )
             whole = f"{min(parts[0][0], beyond[0])}-{max(parts[-1][1], beyond[-1])}"
             todo = f"Give {shot.name} the frames {whole} in the brief, if they belong to it."
-            found.append(Alarm("shot", words, todo, shot.name))
-    return found
+            alarms.append(Alarm("shot", words, todo, shot.name))
+    return alarms
 
 
 def _clocks(snapshot: ArrivalSnapshot) -> list[Alarm]:
@@ -154,7 +154,7 @@ def _clocks(snapshot: ArrivalSnapshot) -> list[Alarm]:
 
 
 def _broken(snapshot: ArrivalSnapshot) -> list[Alarm]:
-    found = []
+    alarms = []
     for mine in snapshot.states:
         for state, verb in ((FrameState.BROKEN, "broken"), (FrameState.LOST, "lost")):
             frames = mine.of(state)
@@ -164,8 +164,8 @@ def _broken(snapshot: ArrivalSnapshot) -> list[Alarm]:
             for why, those in reasons.items():
                 words = f"{counted(len(those), 'frame')} of {mine.shot} {'is' if len(those) == 1 else 'are'} {verb}"
                 todo = f"Render {_ranges(those)} again."
-                found.append(Alarm("frames", f"{words}: {_ranges(those)} {why}.", todo, mine.shot, tuple(those)))
-    return found
+                alarms.append(Alarm("frames", f"{words}: {_ranges(those)} {why}.", todo, mine.shot, tuple(those)))
+    return alarms
 
 
 def _reason(mine: ShotStates, frame: int) -> str:
@@ -181,7 +181,7 @@ def _reason(mine: ShotStates, frame: int) -> str:
 
 
 def _not_as_planned(snapshot: ArrivalSnapshot) -> list[Alarm]:
-    found = []
+    alarms = []
     for mine in snapshot.states:
         differs: dict[str, list[int]] = {}
         for row in mine.rows_in:
@@ -192,8 +192,8 @@ def _not_as_planned(snapshot: ArrivalSnapshot) -> list[Alarm]:
                 f"{counted(len(frames), 'frame')} of {mine.shot} {'is' if len(frames) == 1 else 'are'} not as planned"
             )
             todo = "Set the renderer to the plan, or adopt what it does."
-            found.append(Alarm("frames", f"{words}: {what}.", todo, mine.shot, tuple(frames)))
-    return found
+            alarms.append(Alarm("frames", f"{words}: {what}.", todo, mine.shot, tuple(frames)))
+    return alarms
 
 
 def _finish(project: Project, rest: RemainingWork | None, best_chance: float | None) -> list[Alarm]:
@@ -208,13 +208,13 @@ def _finish(project: Project, rest: RemainingWork | None, best_chance: float | N
 def _machines(
     project: Project, updated: UpdatedPosterior, rest: RemainingWork | None, snapshot: ArrivalSnapshot
 ) -> list[Alarm]:
-    found = []
+    alarms = []
     for name in rest.silent if rest else ():
         number = next(k for k, machine in enumerate(project.machines) if machine.name == name)
         mine = snapshot.frames.ended[snapshot.frames.machine == number]
         since = f"since {format_span(snapshot.now - float(mine.max()))}" if len(mine) else "at all"
         words = f"{name} has brought nothing {since}."
-        found.append(
+        alarms.append(
             Alarm("machine", words, "It counts as off until it brings a frame. See whether it runs.", machine=name)
         )
     for number, machine in enumerate(project.machines):
@@ -226,19 +226,19 @@ def _machines(
             when = format_span(snapshot.now - updated.changed[number])
             if middle < 1:
                 words = f"{machine.name} has been slower for {when}: by a factor of {round_figures(1 / middle, 2)}."
-                found.append(Alarm("machine", words, "See what else it does.", machine=machine.name))
+                alarms.append(Alarm("machine", words, "See what else it does.", machine=machine.name))
         elif high < 1 / far or low > far:
             words = f"{machine.name} is {'slower' if middle < 1 else 'faster'} than the brief says: "
             known = format_interval(*(machine.speed * factor for factor in (low, middle, high)))
             words += f"speed {known}, not {machine.speed:g}."
-            found.append(Alarm("machine", words, "Set its speed in the brief.", machine=machine.name))
-    return found
+            alarms.append(Alarm("machine", words, "Set its speed in the brief.", machine=machine.name))
+    return alarms
 
 
 def _shots(
     project: Project, fit: Fit, updated: UpdatedPosterior, snapshot: ArrivalSnapshot, expected: Mapping[str, Interval]
 ) -> list[Alarm]:
-    found = []
+    alarms = []
     for number, (shot, mine) in enumerate(zip(project.shots, snapshot.states, strict=True)):
         arrived_frames = int((snapshot.frames.timed & (snapshot.frames.shot == number)).sum())
         before = expected.get(shot.name)
@@ -251,8 +251,8 @@ def _shots(
                 f"Shot {shot.name} takes {side} than predicted: {format_duration(now.p50)} a frame on the reference "
                 f"machine, and {format_duration(before.p05)} to {format_duration(before.p95)} were expected."
             )
-            found.append(Alarm("shot", words, "The forecast counts with what it takes.", shot.name))
-    return found
+            alarms.append(Alarm("shot", words, "The forecast counts with what it takes.", shot.name))
+    return alarms
 
 
 def _slow_frames(project: Project, fit: Fit, updated: UpdatedPosterior, snapshot: ArrivalSnapshot) -> list[Alarm]:
@@ -277,8 +277,8 @@ def _slow_frames(project: Project, fit: Fit, updated: UpdatedPosterior, snapshot
 
 
 def _odd(snapshot: ArrivalSnapshot) -> list[Alarm]:
-    found = []
+    alarms = []
     for shot, mine in zip(snapshot.project.shots, snapshot.states, strict=True):
         for frame, why in odd_frames(shot, mine).items():
-            found.append(Alarm("look", f"Frame {frame} of {shot.name} {why}.", "Look at it.", shot.name, (frame,)))
-    return found
+            alarms.append(Alarm("look", f"Frame {frame} of {shot.name} {why}.", "Look at it.", shot.name, (frame,)))
+    return alarms

@@ -192,20 +192,20 @@ def know(
 def frames_as_trials(snapshot: ArrivalSnapshot) -> tuple[Trial, ...]:
     """Return a few frames of each shot as trials: spread over those that are in."""
     project, frames = snapshot.project, snapshot.frames
-    found = []
+    trials = []
     for number, shot in enumerate(project.shots):
         mine = np.flatnonzero((frames.shot == number) & frames.timed)
         mine = mine[np.argsort(frames.frame[mine])]
         for at in mine[np.unique(np.linspace(0, len(mine) - 1, min(FRAMES_AS_TRIALS, len(mine))).astype(int))].tolist():
             machine = int(frames.machine[at])
             settings = frames.rendered_with[int(frames.settings[at])]
-            found.append(
+            trials.append(
                 Trial(
                     shot=shot.name, frame=int(frames.frame[at]), seconds=float(frames.seconds[at]),
                     machine=project.machines[machine].name if machine >= 0 else "", **settings.frame_fields(),
                 )
             )  # fmt: skip
-    return tuple(found)
+    return tuple(trials)
 
 
 def live_forecast(
@@ -305,12 +305,12 @@ def done_frames(snapshot: ArrivalSnapshot) -> tuple[dict[str, Ints], dict[str, I
 def _shots(
     snapshot: ArrivalSnapshot, known: Known | None, updated: UpdatedPosterior | None, rest: RemainingWork | None
 ) -> tuple[LiveShotForecast, ...]:
-    found = []
+    forecasts = []
     frames = snapshot.frames
     for number, (shot, mine) in enumerate(zip(snapshot.project.shots, snapshot.states, strict=True)):
         sizes = [row.size for row in mine.rows_in]
         gib = sum(sizes) / GIB
-        found.append(
+        forecasts.append(
             LiveShotForecast(
                 shot.name,
                 len(mine.frames),
@@ -329,15 +329,15 @@ def _shots(
                 gib / len(sizes) * len(mine.frames) if sizes else np.nan,
             )
         )
-    return tuple(found)
+    return tuple(forecasts)
 
 
 def _machines(
     snapshot: ArrivalSnapshot, updated: UpdatedPosterior, records: tuple[MachineRecord, ...], rest: RemainingWork | None
 ) -> tuple[LiveMachineForecast, ...]:
-    found = []
+    forecasts = []
     for number, (machine, record) in enumerate(zip(snapshot.project.machines, records, strict=True)):
-        found.append(
+        forecasts.append(
             LiveMachineForecast(
                 machine.name,
                 record,
@@ -350,4 +350,4 @@ def _machines(
                 rest is not None and machine.name in rest.silent,
             )
         )
-    return tuple(found)
+    return tuple(forecasts)

@@ -98,13 +98,13 @@ def next_ranges(
     # A frame goes to the machine in whose part its middle lies.
     middles = np.cumsum(seconds) - seconds / 2
     owner = np.clip(np.searchsorted(edges, middles, side="right") - 1, 0, len(names) - 1)
-    found = []
+    ranges = []
     for number, name in enumerate(names):
         mine = owner == number
         work = float(seconds[mine].sum()) / HOUR_S
         ends = float(curves[number].hours_for(np.array([work]))[0]) if work else 0.0
-        found.append(NextRange(name, tuple(int(f) for f, here in zip(frames, mine, strict=True) if here), ends))
-    return tuple(found)
+        ranges.append(NextRange(name, tuple(int(f) for f, here in zip(frames, mine, strict=True) if here), ends))
+    return tuple(ranges)
 
 
 def _curve(project: Project, machine: Machine) -> Capacity:

@@ -106,7 +106,7 @@ def _joined(rows: list[list[Trial]], machines: Container[str], start: str) -> se
 
 def measured_scaling(project: Project) -> tuple[Scaling, ...]:
     """Return what frames at once are worth on each machine that timed one frame alone and beside others."""
-    found = []
+    scalings = []
     for machine in project.machines:
         ratios: list[tuple[int, float]] = []
         frames: dict[Hashable, list[Trial]] = defaultdict(list)
@@ -122,8 +122,8 @@ def measured_scaling(project: Project) -> tuple[Scaling, ...]:
             continue
         counts, seconds = [1, *(k for k, _ in ratios)], [1.0, *(ratio for _, ratio in ratios)]
         contention, coherency = scaling_of(counts, seconds)
-        found.append(Scaling(machine.name, contention, coherency, tuple(sorted(set(counts)))))
-    return tuple(found)
+        scalings.append(Scaling(machine.name, contention, coherency, tuple(sorted(set(counts)))))
+    return tuple(scalings)
 
 
 def with_measured_machines(project: Project) -> Project:

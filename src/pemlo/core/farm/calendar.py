@@ -43,15 +43,15 @@ def open_spans(
         return ((0.0, 24.0 * days),)
     zone = ZoneInfo(timezone)
     first = start.astimezone(zone).date() - timedelta(days=1)
-    found: list[Span] = []
+    spans: list[Span] = []
     for offset in range(days + 3):
         date = first + timedelta(days=offset)
         day: Day = special.get(date, week[date.weekday()])
         midnight = datetime.combine(date, time.min, zone)
         for begin, end in day:
             opened, closed = _hours_since(start, midnight, begin), _hours_since(start, midnight, end)
-            found.append((max(opened, 0.0), min(closed, 24.0 * days)))
-    return _merged(found)
+            spans.append((max(opened, 0.0), min(closed, 24.0 * days)))
+    return _merged(spans)
 
 
 def spans_of(machine: Machine, timezone: str, start: datetime, days: int) -> tuple[Span, ...]:

@@ -98,20 +98,20 @@ def found_shots(folder: Path, monitor: Monitor | None = None) -> FoundShots:
         folders = [folder, *sorted(one for one in folder.iterdir() if one.is_dir())]
     except OSError as error:
         raise FileError(f"{folder.name} cannot be read: {error.strerror}.", "Choose another folder.") from error
-    found: list[FoundShot] = []
+    shots: list[FoundShot] = []
     left_out: list[str] = []
     if len(folders) > MOST_FOLDERS:
         left_out.append(f"Only the first {MOST_FOLDERS} of {len(folders)} folders in {shown(folder.name)} were read.")
         folders = folders[:MOST_FOLDERS]
     for number, one in enumerate(folders):
         watch.step(number / len(folders), f"Looking for frames in {shown(one.name)}")
-        found += _of_folder(one, {shot.name for shot in found}, left_out)
-    if not found:
+        shots += _of_folder(one, {shot.name for shot in shots}, left_out)
+    if not shots:
         raise FileError(
             " ".join([f"{shown(folder.name)} holds no frames.", *left_out[:MOST_NAMED]]),
             "Frames are pictures with a number in their names, like shot.0001.exr.",
         )
-    return FoundShots(tuple(sorted(found, key=lambda shot: shot.name)), tuple(left_out))
+    return FoundShots(tuple(sorted(shots, key=lambda shot: shot.name)), tuple(left_out))
 
 
 def _of_folder(folder: Path, taken: set[str], left_out: list[str]) -> Iterator[FoundShot]:

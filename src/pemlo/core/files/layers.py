@@ -34,18 +34,18 @@ def layers_of(channels: tuple[str, ...]) -> tuple[Layer, ...]:
     for number, channel in enumerate(channels):
         name, _, letter = channel.rpartition(".")
         groups.setdefault(name, {})[letter.lower()] = number
-    found = []
+    layers = []
     for name, letters in groups.items():
         known = next((those for those in _SETS if set(those) <= set(letters)), ())
         if known:
             red, green, blue = (letters[letter] for letter in known)
-            found.append(Layer(name, (red, green, blue)))
+            layers.append(Layer(name, (red, green, blue)))
         rest = {letter: number for letter, number in letters.items() if letter not in _ALPHA and letter not in known}
         for letter, number in rest.items():
             grey = not name and not known and letter in _GREY
             alone = name and len(rest) == 1 and not known
-            found.append(Layer(COLOUR if grey else name if alone else channels[number], (number,) * 3))
-    return tuple(sorted(found, key=lambda layer: layer.name != COLOUR))
+            layers.append(Layer(COLOUR if grey else name if alone else channels[number], (number,) * 3))
+    return tuple(sorted(layers, key=lambda layer: layer.name != COLOUR))
 
 
 def variance_of(layer: Layer, layers: tuple[Layer, ...]) -> Layer | None:

@@ -132,11 +132,11 @@ def machine_records(project: Project, frames: CompletedFrames, launched: float) 
     launched : float
         When rendering began, seconds since the start.
     """
-    found = []
+    records = []
     for number, machine in enumerate(project.machines):
         mine = frames.those(frames.machine == number)
         if not len(mine):
-            found.append(MachineRecord(0, 0, 0.0, 0.0, 0.0, 0.0, -np.inf))
+            records.append(MachineRecord(0, 0, 0.0, 0.0, 0.0, 0.0, -np.inf))
             continue
         order = np.argsort(mine.ended, kind="stable")
         ended, seconds = mine.ended[order], mine.seconds[order]
@@ -149,11 +149,11 @@ def machine_records(project: Project, frames: CompletedFrames, launched: float) 
             is_loss = noticed & (over <= LONGEST_LOSS * seconds)
             losses, lost, away = int(is_loss.sum()), float(over[is_loss].sum()), float(over[noticed & ~is_loss].sum())
         busy = float(np.nansum(seconds))
-        found.append(
+        records.append(
             MachineRecord(len(mine), losses, lost / HOUR_S, away / HOUR_S, busy / HOUR_S,
                           slots * float(open_s[-1] - open_s[0]) / HOUR_S, float(ended[-1]))
         )  # fmt: skip
-    return tuple(found)
+    return tuple(records)
 
 
 def open_until(project: Project, machine: int, moments: Floats) -> Floats:

@@ -14,7 +14,7 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
 
     Shots whose trials do not agree at all are not among them: see `Fit.disagreements`.
     """
-    found = []
+    problems = []
     unsure = {disagreement.shot for disagreement in fit.disagreements}
     for shot in project.shots:
         if shot.name in unsure:
@@ -26,5 +26,5 @@ def doubts(project: Project, fit: Fit) -> tuple[Problem, ...]:
                 words = f"{took} differs a lot from what the other trials predict, and hardly counts. Check it."
                 if residual.off > 0 and is_first(project, index):
                     words += f" {FIRST_FRAME}"
-                found.append(Problem(f"Trial of shot {shot.name}, frame {trial.frame}", words))
-    return tuple(found)
+                problems.append(Problem(f"Trial of shot {shot.name}, frame {trial.frame}", words))
+    return tuple(problems)

@@ -170,16 +170,16 @@ def shot_ends(project: Project, jobs: tuple[Job, ...], run: Run) -> dict[str, Fl
 
 
 def _dates(project: Project, jobs: tuple[Job, ...], run: Run, ends: dict[str, Floats]) -> tuple[DateOdds, ...]:
-    found = []
+    chances = []
     first: Ints = np.array([k for k, job in enumerate(jobs) if job.part == EARLY], np.int64)
     if len(first) and math.isfinite(due := jobs[int(first[0])].due_h):
         done = run.finish[:, first].max(axis=1) / HOUR_S
-        found.append(DateOdds(EARLY, due, float(np.mean(done <= due + 1e-9))))
+        chances.append(DateOdds(EARLY, due, float(np.mean(done <= due + 1e-9))))
     for shot in project.shots:
         if shot.due is not None:
             due = (shot.due - project.start).total_seconds() / HOUR_S
-            found.append(DateOdds(shot.name, due, float(np.mean(ends[shot.name] <= due + 1e-9))))
-    return tuple(found)
+            chances.append(DateOdds(shot.name, due, float(np.mean(ends[shot.name] <= due + 1e-9))))
+    return tuple(chances)
 
 
 def farm_for(project: Project) -> Farm:

@@ -63,13 +63,13 @@ def moves_most(project: Project, fit: Fit, draws: FilmDraws, monitor: Monitor | 
     on = [machine.name for machine in project.machines if machine.count]
     ways: list[tuple[Kind | Literal["off"], str]] = [*ways_to_add(project)[:MOST_WAYS]]
     ways += [("off", name) for name in on[:MOST_WAYS] if len(on) > 1]
-    found = []
+    moves = []
     for number, (kind, name) in enumerate(ways):
         watch.step(number / len(ways), f"Trying one more or less of {name}")
         then = middle(_with(project, kind, name))
         sooner = 0.0 if np.isinf(then) else now - then
-        found.append(Move(kind, name, float(sooner)))
-    return tuple(sorted(found, key=lambda one: -one.sooner_h))
+        moves.append(Move(kind, name, float(sooner)))
+    return tuple(sorted(moves, key=lambda one: -one.sooner_h))
 
 
 def _with(project: Project, kind: Kind | Literal["off"], name: str) -> Project:

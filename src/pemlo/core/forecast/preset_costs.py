@@ -24,9 +24,9 @@ def preset_costs(project: Project, fit: Fit, draws: FilmDraws) -> tuple[PresetCo
     """Return what each set of a film would cost; nothing while no frame was timed."""
     if not fit.known or not project.shots:
         return ()
-    found = []
+    costs = []
     for preset in project.sets:
         film = apply_set(project, preset.name, [shot.name for shot in project.shots])
         hours = np.sum([shot_hours(fit, draws, film, shot) for shot in film.shots], axis=0)
-        found.append(PresetCost(preset.name, Interval(*map(float, np.quantile(hours, [0.05, 0.5, 0.95])))))
-    return tuple(found)
+        costs.append(PresetCost(preset.name, Interval(*map(float, np.quantile(hours, [0.05, 0.5, 0.95])))))
+    return tuple(costs)

@@ -197,7 +197,7 @@ def _free_from(
     Where it is not known whose frames are whose, slots are taken to be spread evenly over a frame.
     """
     named = bool((frames.machine != UNKNOWN_MACHINE).any())
-    found: list[Floats] = []
+    running_since: list[Floats] = []
     silent = []
     for number in here:
         machine = project.machines[number]
@@ -205,7 +205,7 @@ def _free_from(
         if not named:
             each = float(longest[number]) / 2 if len(frames) else 0.0
             begun = max(launched, now - each)
-            found.append(now - (now - begun) * (np.arange(slots) + 0.5) / slots)
+            running_since.append(now - (now - begun) * (np.arange(slots) + 0.5) / slots)
             continue
         ended = np.sort(frames.ended[frames.machine == number])[-slots:]
         last = np.concatenate([np.full(slots - len(ended), min(launched, now)), ended])
@@ -216,10 +216,10 @@ def _free_from(
         ):
             silent.append(number)
             last = np.full(slots, np.inf)
-        found.append(np.minimum(last, now) if number not in silent else last)
+        running_since.append(np.minimum(last, now) if number not in silent else last)
     if len(silent) == len(here):  # all are silent: the folder is, not the machines
         return _free_now(project, here, now), []
-    return np.concatenate(found), silent
+    return np.concatenate(running_since), silent
 
 
 def _others_began(project: Project, frames: CompletedFrames, number: int, moment: float) -> bool:

@@ -159,11 +159,11 @@ def as_asked(project: Project) -> Project:
 
 
 def _given_up(project: Project, falls: list[ShotWaterfall]) -> tuple[GivenUp, ...]:
-    found = []
+    given_up = []
     for step in film_waterfall(falls).steps if falls else ():
         moved = [project.shot(name) for name in step.by_shot]
-        found.append(GivenUp(lever_name(step.lever), step.saved, _where(moved, step.lever)))
-    return tuple(sorted(found, key=lambda one: -one.saved_h))
+        given_up.append(GivenUp(lever_name(step.lever), step.saved, _where(moved, step.lever)))
+    return tuple(sorted(given_up, key=lambda one: -one.saved_h))
 
 
 def _where(shots: list[Shot], lever: str) -> str:

@@ -65,15 +65,15 @@ def spots_of(
         So many at most.
     """
     errors = {name: one.found.total.value for name, one in numbers.items() if one.found is not None and name in looks}
-    found: list[Spot] = []
+    spots: list[Spot] = []
     same = {shot.name: shot.settings == shot.asked for shot in project.shots}
     for name in sorted(errors, key=lambda name: (same[name], -errors[name])):
         spot = _spot(project, looks[name], name, numbers[name].spent, asked_spent[name], errors[name])
         if spot is not None:
-            found.append(spot)
-        if len(found) == most:
+            spots.append(spot)
+        if len(spots) == most:
             break
-    return tuple(found)
+    return tuple(spots)
 
 
 def _spot(

@@ -66,12 +66,12 @@ class TileMap:
         left = np.where(self.count >= 0.5 * self.side**2, self.mean, -1.0)
         if not (left >= 0).any():
             left = np.where(self.count > 0, self.mean, -1.0)
-        found: list[Box] = []
-        while len(found) < count and left.max() > 0:
+        boxes: list[Box] = []
+        while len(boxes) < count and left.max() > 0:
             row, column = np.unravel_index(int(left.argmax()), left.shape)
-            found.append(self.box(int(row), int(column)))
+            boxes.append(self.box(int(row), int(column)))
             left[max(0, row - apart) : row + apart + 1, max(0, column - apart) : column + apart + 1] = -1.0
-        return tuple(found)
+        return tuple(boxes)
 
 
 def interval(squares: Floats, counts: Floats) -> tuple[float, float]:

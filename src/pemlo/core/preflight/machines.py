@@ -53,16 +53,16 @@ def machines_have_hours(here: CheckContext) -> list[Finding]:
     machines = [machine for machine in project.machines if machine.count]
     if not machines:
         return [wrong(name, "There is no machine.", "Add one in the brief.")]
-    found = []
+    findings = []
     for machine in machines:
         spans = spans_of(machine, project.delivery.timezone, project.start, int(max(due, 0) / 24) + 2)
         free = sum(max(min(end, due) - begin, 0.0) for begin, end in spans)
         if free > 0:
-            found.append(fine(name))
+            findings.append(fine(name))
         else:
             words = f"{machine.name} is never free before the deadline."
-            found.append(wrong(name, words, "Give it hours, or leave it out."))
-    return found
+            findings.append(wrong(name, words, "Give it hours, or leave it out."))
+    return findings
 
 
 def deadline_can_be_kept(here: CheckContext) -> list[Finding]:

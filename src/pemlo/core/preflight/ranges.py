@@ -58,13 +58,13 @@ def range_covers_the_shot(here: CheckContext) -> list[Finding]:
 def _joined(shot: Shot, rows: Sequence[LaunchRow]) -> tuple[Range, ...]:
     """Return first and last frames of what rows launch, those that meet as one."""
     step = shot.step * shot.settings.frame_step
-    found: list[Range] = []
+    ranges: list[Range] = []
     for first, last in sorted((row.first or 0, row.last or 0) for row in rows):
-        if found and first <= found[-1][1] + step:
-            found[-1] = found[-1][0], max(found[-1][1], last)
+        if ranges and first <= ranges[-1][1] + step:
+            ranges[-1] = ranges[-1][0], max(ranges[-1][1], last)
         else:
-            found.append((first, last))
-    return tuple(found)
+            ranges.append((first, last))
+    return tuple(ranges)
 
 
 def _rest_is_there(here: CheckContext, shot: Shot, rows: Sequence[LaunchRow]) -> bool:

@@ -19,31 +19,31 @@ def shots_are_timed(here: CheckContext) -> list[Finding]:
 
 def shots_were_looked_at(here: CheckContext) -> list[Finding]:
     """Of each shot there is a picture, or a mark by eye, and a ceiling."""
-    found = []
+    findings = []
     pictured = {trial.shot for trial in here.project.trials if trial.picture or trial.mark}
     for shot in here.project.shots:
         if shot.name not in pictured and not shot.marks:
-            found.append(
+            findings.append(
                 not_known("looked at", f"Nobody has looked at {shot.name}.", "Render or bring in a trial.", shot.name)
             )
         elif not passing_of(here.project, shot).anything:
             words = f"What is good enough in {shot.name} was not marked."
-            found.append(not_known("looked at", words, "Mark a trial in Judge.", shot.name))
+            findings.append(not_known("looked at", words, "Mark a trial in Judge.", shot.name))
         else:
-            found.append(fine("looked at", shot.name))
-    return found
+            findings.append(fine("looked at", shot.name))
+    return findings
 
 
 def own_lines_are_ticked(here: CheckContext) -> list[Finding]:
     """Lines of somebody's own are ticked off."""
-    found = []
+    findings = []
     for number, one in enumerate(here.project.own_checks):
         if one.done:
-            found.append(fine("own"))
+            findings.append(fine("own"))
             continue
         mend = Fix(f"Tick off “{one.words}”", lambda project, k=number: _ticked(project, k))  # type: ignore[misc]
-        found.append(wrong("own", f"Not ticked off: {one.words}", "Tick it off.", mend=mend))
-    return found
+        findings.append(wrong("own", f"Not ticked off: {one.words}", "Tick it off.", mend=mend))
+    return findings
 
 
 def _ticked(project: Project, number: int) -> Project:

@@ -238,15 +238,15 @@ def eye_marks_of(project: Project, shot: str) -> tuple[EyeMark, ...]:
     if not own.marks and not any(trial.mark for trial in project.trials):
         return ()
     alike = {one.name for one in project.shots if own.look and one.look == own.look}
-    found = [
+    marks = [
         EyeMark(f"{shot}, {settings_words(mark.settings)}", mark.settings, mark.mark == GOOD, mark.note)
         for mark in own.marks
     ]
     for trial in project.trials:
         holds = trial.shot == shot or (trial.mark_for == "look" and trial.shot in alike)
         if holds and trial.mark and trial.error is None:
-            found += _of_trial(trial, own.asked.resolution_percent)
-    return tuple(found)
+            marks += _of_trial(trial, own.asked.resolution_percent)
+    return tuple(marks)
 
 
 def _of_trial(trial: Trial, percent: float) -> list[EyeMark]:

@@ -25,11 +25,11 @@ def _unknown_machines(project: Project) -> list[Problem]:
 
 
 def _frames_outside(project: Project) -> list[Problem]:
-    found = []
+    problems = []
     for shot in project.shots:
         first, last = shot.whole_range
         strays = sorted({t.frame for t in project.trials_of(shot.name) if not first <= t.frame <= last})
         if strays:
             listed = ", ".join(str(frame) for frame in strays[:5])
-            found.append(Problem(f"Shot {shot.name}", f"trials at frame {listed} lie outside {first}-{last}."))
-    return found
+            problems.append(Problem(f"Shot {shot.name}", f"trials at frame {listed} lie outside {first}-{last}."))
+    return problems

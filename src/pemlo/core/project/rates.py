@@ -101,10 +101,10 @@ def rate_change(project: Project, fps: float, keep: Keep, names: Iterable[str] =
 
 def _longer(shot: Shot, factor: float) -> tuple[Range, ...]:
     """Return the ranges of a shot with so many times as many frames, and gaps so much longer, in whole steps."""
-    found: list[Range] = []
+    ranges: list[Range] = []
     for first, last in shot.parts:
         count = max(1, round(((last - first) // shot.step + 1) * factor))
         begin = shot.first + round((first - shot.first) / shot.step * factor) * shot.step
-        begin = max(begin, found[-1][1] + shot.step) if found else begin
-        found.append((begin, begin + (count - 1) * shot.step))
-    return tuple(found)
+        begin = max(begin, ranges[-1][1] + shot.step) if ranges else begin
+        ranges.append((begin, begin + (count - 1) * shot.step))
+    return tuple(ranges)

@@ -174,14 +174,14 @@ class Shot(Record):
             return ((self.first, self.first),)
         step = self.step * settings.frame_step
         before = -(-self.handles // step) * step
-        found: list[Range] = []
+        ranges: list[Range] = []
         for first, last in self.parts:
             low, high = first - before, last + self.handles
-            if self.handles and found and low <= found[-1][1] + 1 and (low - found[-1][0]) % step == 0:
-                found[-1] = found[-1][0], high
+            if self.handles and ranges and low <= ranges[-1][1] + 1 and (low - ranges[-1][0]) % step == 0:
+                ranges[-1] = ranges[-1][0], high
             else:
-                found.append((low, high))
-        return tuple(found)
+                ranges.append((low, high))
+        return tuple(ranges)
 
     def rendered_count(self, settings: ShotSettings) -> int:
         """Frames that are rendered with these settings, handles counted; one where nothing moves."""

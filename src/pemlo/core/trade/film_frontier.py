@@ -53,12 +53,12 @@ def film_frontier(options: Sequence[Options], most: int = MOST_POINTS) -> tuple[
     if len(levels) > most:
         even = np.geomspace(max(best, 1e-9), max(worst, 1e-9), most)
         levels = np.unique(levels[np.clip(np.searchsorted(levels, even), 0, len(levels) - 1)])
-    found: list[FilmPoint] = []
+    points: list[FilmPoint] = []
     for level in levels:
         chosen = reduced.fastest(float(level))
         if chosen is None:
             continue
         point = FilmPoint(reduced.middle(chosen), reduced.worst(chosen), reduced.places(chosen))
-        if not found or point.hours < found[-1].hours:
-            found.append(point)
-    return tuple(found)
+        if not points or point.hours < points[-1].hours:
+            points.append(point)
+    return tuple(points)

@@ -56,20 +56,20 @@ def trials_for_more(
         return ()
     plain = _plain(appearance)
     base = ShotSettings(**plain.frame_fields())
-    found = []
+    tests = []
     seen = {NO_DENOISE, *appearance.error_model.laws}
     for name in fit.denoisers:
         if name not in seen and not base.replace(denoise=name).looks_around:
             why = f"What “{name}” leaves of {shot.name} was never seen."
-            found.append(RequiredTest(shot.name, appearance.frame, plain.replace(denoise=name), why))
+            tests.append(RequiredTest(shot.name, appearance.frame, plain.replace(denoise=name), why))
     splits = {split_name(trial.split): trial.split for trial in project.trials if trial.split != ONE_RAY_EACH}
     for name in fit.cost_factors.switches:
         if name in appearance.error_model.effects or name in appearance.error_model.switched:
             continue
         changed = {"split": splits[name]} if name in splits else {"switches": (*plain.switches, name)}
         why = f"What “{name}” does to {shot.name} was never seen."
-        found.append(RequiredTest(shot.name, appearance.frame, plain.replace(**changed), why))
-    return tuple(found)
+        tests.append(RequiredTest(shot.name, appearance.frame, plain.replace(**changed), why))
+    return tuple(tests)
 
 
 def _first_look(project: Project, shot: Shot) -> RequiredTest:

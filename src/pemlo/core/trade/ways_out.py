@@ -86,15 +86,15 @@ def ways_out(project: Project, options: Sequence[Options], plan: Plan, available
     confidence = project.delivery.confidence
     # Options are weighed by some of the draws; all of them said what the plan comes to.
     scale = plan.needed / max(_safe(options, plan.chosen, confidence), 1e-12)
-    found = []
+    ways_in_time = []
     for kind in (_fewer_samples(options), _denoised(options), _smaller(options), _every_second(options)):
         for words, chosen in kind:
             safe = scale * _safe(options, chosen, confidence)
             if safe <= available_h:
                 settings = tuple(one.settings[k] for one, k in zip(options, chosen, strict=True))
-                found.append(WayOut(words, settings, safe))
+                ways_in_time.append(WayOut(words, settings, safe))
                 break
-    ways = tuple(found[:MOST_WAYS])
+    ways = tuple(ways_in_time[:MOST_WAYS])
     return WaysOut(1 - available_h / plan.needed, available_h, ways, _look(project, options, plan, ways))
 
 

@@ -61,12 +61,12 @@ def machine_rows(project: Project) -> tuple[MachineRow, ...]:
     """Return the machines with the clock hours that each is free."""
     due_h = (project.delivery.render_by - project.start).total_seconds() / 3600
     days = int(max(due_h, 0) / 24) + 1
-    found = []
+    rows = []
     for machine in project.machines:
         spans = spans_of(machine, project.delivery.timezone, project.start, days)
         free = sum(max(0.0, min(end, due_h) - begin) for begin, end in spans)
-        found.append(MachineRow(machine, free * machine.count))
-    return tuple(found)
+        rows.append(MachineRow(machine, free * machine.count))
+    return tuple(rows)
 
 
 def shots_line(project: Project) -> str:

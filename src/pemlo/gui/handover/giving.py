@@ -30,14 +30,14 @@ class Giving:
         parent: QWidget,
         document: Document,
         selection: Selection,
-        outs: ExportService,
+        exports: ExportService,
         outputs: OutputsBox,
         preferences: Preferences,
         report: Callable[[PemloError], None],
     ) -> None:
         self._parent, self._document, self._selection = parent, document, selection
-        self._outs, self.outputs, self._preferences, self._report = outs, outputs, preferences, report
-        outs.template = preferences.command_template
+        self._exports, self.outputs, self._preferences, self._report = exports, outputs, preferences, report
+        exports.template = preferences.command_template
         outputs.look_wanted.connect(lambda group: self._guarded(lambda: self.look(group)))
         outputs.usual_changed.connect(lambda keys: setattr(preferences, "usual_outputs", keys))
         outputs.template_changed.connect(self._on_template)
@@ -59,7 +59,7 @@ class Giving:
             self.outputs.say_wrong(str(error))
             return
         self.outputs.say_wrong("")
-        self._outs.template = self._preferences.command_template = text.strip()
+        self._exports.template = self._preferences.command_template = text.strip()
 
     def look(self, group: Group) -> None:
         """Show what would be handed over.
@@ -80,14 +80,14 @@ class Giving:
             def pages(made: "tuple[U8, ...]", _data: bytes) -> None:
                 shown().show_pages(made)
 
-            self._outs.preview_pages(group.look, pages)
+            self._exports.preview_pages(group.look, pages)
         else:
-            self._outs.preview_text(group.look, lambda words: shown().show_text(words))
+            self._exports.preview_text(group.look, lambda words: shown().show_text(words))
 
     def _save_one(self, key: str) -> None:
         folder = QFileDialog.getExistingDirectory(self._parent, f"Write {key} into a folder")
         if folder:
-            self._guarded(lambda: self._outs.write([key], Path(folder), self._say_written))
+            self._guarded(lambda: self._exports.write([key], Path(folder), self._say_written))
 
     def ask_folder(self) -> None:
         """Ask for a folder, and write all that is ticked into it."""
@@ -98,7 +98,7 @@ class Giving:
     def hand_over(self, folder: Path) -> None:
         """Write all that is ticked into a folder."""
         self._on_template(self.outputs.template.text())
-        self._guarded(lambda: self._outs.write(self.outputs.usual, folder, self._say_written))
+        self._guarded(lambda: self._exports.write(self.outputs.usual, folder, self._say_written))
 
     def _say_written(self, found: Written) -> None:
         paths, left = found
@@ -108,16 +108,16 @@ class Giving:
 
     def ask_movie(self) -> None:
         """Ask what movie is wanted, and write it; what writes movies is loaded first, which holds nothing up."""
-        self._outs.codecs(self._ask_movie)
+        self._exports.codecs(self._ask_movie)
 
     def _ask_movie(self, codecs: "Sequence[Codec]") -> None:
         from pemlo.gui.handover.movie_form import MovieForm  # noqa: PLC0415 - heavy to load
 
         view = self._preferences.colour_view
-        form = MovieForm(self._parent, self._document.project, codecs, self._selection.shots, view, self._outs)
+        form = MovieForm(self._parent, self._document.project, codecs, self._selection.shots, view, self._exports)
         if form.exec() == QDialog.DialogCode.Accepted and form.path is not None:
             path = form.path
-            self._guarded(lambda: self._outs.movie(form.wish, path, lambda made: self._say_movie(path, made)))
+            self._guarded(lambda: self._exports.movie(form.wish, path, lambda made: self._say_movie(path, made)))
 
     def _say_movie(self, path: Path, made: "MovieMade") -> None:
         lacks = f", {counted(made.missing, 'slate')} for missing files" if made.missing else ""
@@ -127,7 +127,7 @@ class Giving:
 
     def ask_pack(self) -> None:
         """Say what the whole project weighs, and ask where it goes."""
-        self._outs.weigh(self._on_weighed)
+        self._exports.weigh(self._on_weighed)
 
     def _on_weighed(self, mib: float, files: int, missing: int, left_aside: int) -> None:
         lacks = f"; {counted(missing, 'picture')} not there" if missing else ""
@@ -138,7 +138,7 @@ class Giving:
             self._parent, f"Whole project ({words}) as a folder", "project", "Folder (*)"
         )
         if name:
-            self._outs.pack(Path(name), self._say_packed)
+            self._exports.pack(Path(name), self._say_packed)
 
     def _say_packed(self, path: Path) -> None:
         self.outputs.said.setText(f"{path.parent.name}: written, with {path.name} in it.")

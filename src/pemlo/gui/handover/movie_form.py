@@ -49,7 +49,7 @@ class MovieForm(QDialog):
         Shots that are picked.
     view : tuple of str, optional
         Configuration, display and view that pictures are shown on.
-    outs : ExportService
+    exports : ExportService
         Makes pictures of the movie to look at.
     """
 
@@ -60,11 +60,11 @@ class MovieForm(QDialog):
         codecs: Sequence[Codec],
         picked: Sequence[str],
         view: tuple[str, str, str] | None,
-        outs: ExportService,
+        exports: ExportService,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Review movie")
-        self._project, self._codecs, self._view, self._outs = project, tuple(codecs), view, outs
+        self._project, self._codecs, self._view, self._exports = project, tuple(codecs), view, exports
         self._picked = tuple(name for name in picked if any(one.name == name for one in project.on_screen))
         self.path: Path | None = None
         self._sound: Path | None = None
@@ -197,8 +197,8 @@ class MovieForm(QDialog):
         """Show a picture of the movie as it would be."""
         wish, ending = self._readable(), self.chosen_codec.ending
         if wish is not None:
-            seen = MovieLookDialog(self, lambda number, done: self._outs.look_at_movie(wish, ending, number, done))
-            seen.finished.connect(self._outs.stop_looking)
+            seen = MovieLookDialog(self, lambda number, done: self._exports.look_at_movie(wish, ending, number, done))
+            seen.finished.connect(self._exports.stop_looking)
             seen.open()
 
     def _readable(self) -> MovieWish | None:

@@ -56,13 +56,13 @@ class HandoverPanel(QWidget):
         document: Document,
         selection: Selection,
         checker: LaunchChecker,
-        outs: ExportService,
+        exports: ExportService,
         preferences: Preferences,
         report: Callable[[PemloError], None],
         tables: TableReader,
     ) -> None:
         super().__init__()
-        self._document, self._selection, self._checker, self._outs = document, selection, checker, outs
+        self._document, self._selection, self._checker, self._exports = document, selection, checker, exports
         self._preferences, self._report = preferences, report
         self.edits = HandoverEdits(document, report)
         self.checks = ChecksBox(self.edits, preferences)
@@ -70,7 +70,7 @@ class HandoverPanel(QWidget):
         usual = preferences.usual_outputs
         self.outputs = OutputsBox(USUAL if usual is None else usual, preferences.command_template)
         self.first_frames = FirstFrames(self, document, selection, checker, self.render_wanted.emit, report)
-        self.giving = Giving(self, document, selection, outs, self.outputs, preferences, report)
+        self.giving = Giving(self, document, selection, exports, self.outputs, preferences, report)
         self._lay_out()
         checker.checked.connect(lambda _: self._show_checked())
         self.checks.shot_wanted.connect(self.shot_wanted)
@@ -131,4 +131,4 @@ class HandoverPanel(QWidget):
     def _show_checked(self) -> None:
         found = self.found
         self.checks.show_checked(self._document.project, found, self._selection.shots)
-        self._outs.findings = () if found is None else found.findings
+        self._exports.findings = () if found is None else found.findings

@@ -45,21 +45,21 @@ def picture_choices(
     project: Project, shot: str, project_file: Path | None, is_there: Callable[[Path], bool]
 ) -> tuple[PictureChoice, ...]:
     """Return the trials of a shot whose pictures are there, by frame and then from coarse to fine."""
-    found = []
+    choices = []
     for index, trial in enumerate(project.trials):
         path = named_picture(trial, project_file) if trial.shot == shot else None
         if path is not None and is_there(path):
             seed = "" if trial.seed is None else f", seed {trial.seed}"
             twin = same_with_another_seed(trial, project.trials)
             name = f"frame {trial.frame}, {settings_words(trial)}{seed if twin else ''}"
-            found.append(PictureChoice(name, path, trial, index))
+            choices.append(PictureChoice(name, path, trial, index))
 
     def order(choice: PictureChoice) -> tuple[int, float, float, str]:
         assert choice.trial is not None
         trial = choice.trial
         return trial.frame, trial.resolution_percent, trial.mean_samples or trial.samples, trial.denoise
 
-    return tuple(sorted(found, key=order))
+    return tuple(sorted(choices, key=order))
 
 
 def reference_of(choice: PictureChoice, among: Iterable[PictureChoice]) -> PictureChoice | None:

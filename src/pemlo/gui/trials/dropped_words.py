@@ -89,10 +89,10 @@ def _timed_at(header: Header, said: Mapping[str, Any], size: Size, percent: floa
 
 def _shot(project: Project, name: str, scene: str, shown: str, file: str) -> Shot:
     if name:
-        found = [shot for shot in project.shots if shot.name == name]
-        if not found:
+        shots = [shot for shot in project.shots if shot.name == name]
+        if not shots:
             raise InputError([Problem(file, f"is of shot {name}, which is not in the brief")])
-        return found[0]
+        return shots[0]
     of_scene = [shot for shot in project.shots if scene and scene_of(shot) == scene]
     named = of_scene or [shot for shot in project.shots if shot.name == scene]
     if len(named) == 1:

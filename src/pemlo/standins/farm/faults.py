@@ -61,21 +61,21 @@ def faults_of(text: str, project: Project, seed: int = 0) -> tuple[Fault, ...]:
     InputError
         With all that cannot be read.
     """
-    found: list[Fault] = []
+    faults: list[Fault] = []
     problems = []
     for part in (one.strip() for one in text.split(",")):
         if not part:
             continue
         if part == CHANCE:
-            found += chance_faults(project, seed)
+            faults += chance_faults(project, seed)
             continue
         try:
-            found.append(_read(part, project))
+            faults.append(_read(part, project))
         except (ValueError, InputError) as error:
             problems.append(Problem(f"“{part}”", str(error)))
     if problems:
         raise InputError(problems, _HINT)
-    return tuple(found)
+    return tuple(faults)
 
 
 def _read(part: str, project: Project) -> Fault:
@@ -99,9 +99,9 @@ def _read(part: str, project: Project) -> Fault:
 def chance_faults(project: Project, seed: int) -> tuple[Fault, ...]:
     """Draw some faults: one of each kind of frame for every two shots or so, and one machine that is slow or dead."""
     random = np.random.default_rng([seed, 23])
-    found: list[Fault] = []
+    faults: list[Fault] = []
     for shot in project.shots:
-        found += [
+        faults += [
             Fault(kind, shot.name, int(random.integers(shot.first, shot.last + 1)))
             for kind in OF_FRAMES
             if random.random() < 1 / 4
@@ -109,8 +109,8 @@ def chance_faults(project: Project, seed: int) -> tuple[Fault, ...]:
     if len(project.machines) > 1:
         machine = str(random.choice([one.name for one in project.machines]))
         kind = OF_MACHINES[int(random.integers(2))]
-        found.append(Fault(kind, machine=machine, at=float(random.uniform(5, 40)) * HOUR_S))
-    return tuple(found)
+        faults.append(Fault(kind, machine=machine, at=float(random.uniform(5, 40)) * HOUR_S))
+    return tuple(faults)
 
 
 def of_frame(faults: Sequence[Fault], shot: str, frame: int) -> Kind | None:

@@ -116,7 +116,7 @@ def deliveries(
     heap = [(slot.opens(since), number) for number, slot in enumerate(slots)]
     heap = [one for one in heap if one[0] < math.inf]
     heapq.heapify(heap)
-    found: list[Delivered] = []
+    arrivals: list[Delivered] = []
     while heap and any(left.values()):
         now, number = heapq.heappop(heap)
         slot = slots[number]
@@ -134,7 +134,7 @@ def deliveries(
             continue
         ends[ready[0]] = max(ends[ready[0]], ended)
         full = any(one.kind == "full" and one.at <= ended < one.at + FULL_S for one in faults)
-        found.append(
+        arrivals.append(
             Delivered(
                 ended, begun, job.shot.name, frame, machine.name, number, seconds, tries, job.part == EARLY, full
             )
@@ -142,7 +142,7 @@ def deliveries(
         again = slot.opens(ended)
         if again < math.inf:
             heapq.heappush(heap, (again, number))
-    return tuple(sorted(found))
+    return tuple(sorted(arrivals))
 
 
 def _slots(project: Project, faults: Sequence[Fault]) -> list[_Slot]:
