@@ -90,3 +90,39 @@ def test_no_two_public_classes_have_one_name():
         if isinstance(node, ast.ClassDef) and not node.name.startswith("_")
     ]
     assert {name for name in names if names.count(name) > 1} == set()
+
+
+def _names_of(path):
+    """Every name that a module defines, takes, reads or imports, and the words of its short strings."""
+    names = {path.stem}
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef):
+            names.add(node.name)
+        elif isinstance(node, ast.Name):
+            names.add(node.id)
+        elif isinstance(node, ast.Attribute):
+            names.add(node.attr)
+        elif isinstance(node, ast.arg):
+            names.add(node.arg)
+        elif isinstance(node, ast.alias):
+            names.update(node.name.split("."))
+        elif isinstance(node, ast.Constant) and isinstance(node.value, str) and re.fullmatch(r"[\w ]+", node.value):
+            names.update(node.value.split())
+    return names
+
+
+@pytest.fixture(scope="module")
+def names():
+    every = {"pemlo", "dev", "scipy", "optimize", "least_squares", "forceinline"}  # the last four are others'
+    for folder in ("src", "tests", "studies"):
+        for path in (ROOT / folder).rglob("*.py"):
+            every |= _names_of(path)
+    return every
+
+
+@pytest.mark.parametrize("document", DOCUMENTS, ids=lambda path: path.name)
+def test_names_that_a_document_gives_are_in_the_code(document, names):
+    given = re.findall(r"`([A-Za-z_][\w.]*)(?:\(\))?`", document.read_text())
+    files = re.compile(r"\.(py|md|csv|toml|json|html|exr|pdf|css|ics|pemlo|lock|txt)$")
+    unknown = [name for name in given if not files.search(name) and not set(name.split(".")) <= names]
+    assert not unknown

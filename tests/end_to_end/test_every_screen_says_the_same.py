@@ -25,6 +25,7 @@ NEVER = {
     "a plural of one": re.compile(
         r"(?<![\d.,:–\u202f])\b1 (?:shots|frames|machines|trials|hours|minutes|days|nights)\b"
     ),
+    "a name of the code": re.compile(r"\b[A-Z][a-z]+[A-Z][a-z]+\w*\b|\b[a-z]+_[a-z_]+\b(?![.:/])"),
     "a cost without a noun": re.compile(r"\bof money\b"),
     "a percentage of all": re.compile(r"(?:chance|odds)\D{0,12}\b100 ?%"),
 }

@@ -122,7 +122,7 @@ class MovieForm(QDialog):
         self._form = form
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.begin = button("Write the movie…", "Choose where it goes", self._begin, main=True)
-        look = button("ScanResult", "Pictures of it as they would be, with their words", self.look)
+        look = button("Look", "Pictures of it as they would be, with their words", self.look)
         buttons.addButton(look, QDialogButtonBox.ButtonRole.ActionRole)
         buttons.addButton(self.begin, QDialogButtonBox.ButtonRole.ActionRole)
         buttons.rejected.connect(self.reject)

@@ -119,7 +119,7 @@ class OutputsBox(QWidget):
         beside.setText(group.words)
         head.addWidget(beside, 1)
         head.addWidget(
-            button("ScanResult", f"Look at it: {group.name.lower()}", lambda: self.look_wanted.emit(group), link=True)
+            button("Look", f"Look at it: {group.name.lower()}", lambda: self.look_wanted.emit(group), link=True)
         )
         column.addLayout(head)
         if group.look == "commands.txt":
