@@ -126,3 +126,12 @@ def test_names_that_a_document_gives_are_in_the_code(document, names):
     files = re.compile(r"\.(py|md|csv|toml|json|html|exr|pdf|css|ics|pemlo|lock|txt)$")
     unknown = [name for name in given if not files.search(name) and not set(name.split(".")) <= names]
     assert not unknown
+
+
+def test_colours_stand_in_one_place_and_jobs_begin_in_one():
+    """What docs/architecture.md says of hex values and of the window's jobs."""
+    modules = {path: path.read_text() for path in (ROOT / "src/pemlo").rglob("*.py")}
+    coloured = {path.name for path, text in modules.items() if re.search(r"\"#[0-9a-fA-F]{6}\"", text)}
+    assert coloured == {"palette.py"}
+    pools = {path.name for path, text in modules.items() if "QThreadPool(" in text or "QThread(" in text}
+    assert pools == {"jobs.py"}
