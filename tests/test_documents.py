@@ -80,18 +80,6 @@ def test_docstrings_describe_the_parameters_that_there_are():
     assert wrong == []
 
 
-def test_no_two_public_classes_have_one_name():
-    """The public interface has the plainest names for itself: nothing within imports it."""
-    names = [
-        node.name
-        for source in (ROOT / "src/pemlo").rglob("*.py")
-        if source.name != "api.py"
-        for node in ast.parse(source.read_text()).body
-        if isinstance(node, ast.ClassDef) and not node.name.startswith("_")
-    ]
-    assert {name for name in names if names.count(name) > 1} == set()
-
-
 def _names_of(path):
     """Every name that a module defines, takes, reads or imports, and the words of its short strings."""
     names = {path.stem}

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QLabel, QVBoxLayout
 
+from pemlo.gui.glossary import glossary_page
 from pemlo.gui.judge.keys import KEYS
 from pemlo.gui.stages import STAGES
 
@@ -14,7 +15,13 @@ if TYPE_CHECKING:
 
 def show_help(window: "Window") -> None:
     """Show help on the stage that is open."""
-    _show(window, "Help", STAGES[window.stack.currentIndex()].help)
+    link = "<p><a href='terms'>What the terms mean</a></p>"
+    _show(window, "Help", STAGES[window.stack.currentIndex()].help + link)
+
+
+def show_glossary(window: "Window") -> None:
+    """Show what the terms mean."""
+    _show(window, "Terms", glossary_page())
 
 
 def show_shortcuts(window: "Window") -> None:
@@ -35,7 +42,11 @@ def _show(window: "Window", title: str, words: str) -> None:
     text.setTextFormat(Qt.TextFormat.RichText)
     text.setWordWrap(True)
     text.setMinimumWidth(440)
-    text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    text.setTextInteractionFlags(
+        Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.LinksAccessibleByMouse
+        | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+    )  # fmt: skip
+    text.linkActivated.connect(lambda _: show_glossary(window))
     column = QVBoxLayout(dialog)
     column.setContentsMargins(20, 12, 20, 20)
     column.addWidget(text)

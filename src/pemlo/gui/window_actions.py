@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from pemlo.app.actions import Action
 from pemlo.gui.common.finder import Finder
-from pemlo.gui.help import show_help, show_shortcuts
+from pemlo.gui.help import show_glossary, show_help, show_shortcuts
 from pemlo.gui.run_files import write_run
 
 if TYPE_CHECKING:
@@ -232,5 +232,6 @@ def _view(window: "Window") -> tuple[Action, ...]:
         Action("day", "View", "Day theme", "Ink on paper", lambda: window.show_theme("Day")),
         Action("dim", "View", "Dim theme", "For dark rooms", lambda: window.show_theme("Dim")),
         Action("help", "Help", "Help on this stage", "What it is for and how", lambda: show_help(window), "F1"),
+        Action("terms", "Help", "Terms", "What each word means, in one sentence", lambda: show_glossary(window)),
         Action("keys", "Help", "Shortcuts", "All keys in one list", lambda: show_shortcuts(window)),
     )
