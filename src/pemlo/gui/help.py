@@ -3,7 +3,7 @@
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QLabel, QVBoxLayout
+from PySide6.QtWidgets import QDialog, QLabel, QScrollArea, QVBoxLayout
 
 from pemlo.gui.glossary import glossary_page
 from pemlo.gui.judge.keys import KEYS
@@ -11,6 +11,8 @@ from pemlo.gui.stages import STAGES
 
 if TYPE_CHECKING:
     from pemlo.gui.window import Window
+
+WIDE, HIGH = 620, 620  # px; what does not fit is scrolled
 
 
 def show_help(window: "Window") -> None:
@@ -41,13 +43,19 @@ def _show(window: "Window", title: str, words: str) -> None:
     text = QLabel(words)
     text.setTextFormat(Qt.TextFormat.RichText)
     text.setWordWrap(True)
-    text.setMinimumWidth(440)
+    text.setAlignment(Qt.AlignmentFlag.AlignTop)
+    text.setContentsMargins(20, 12, 20, 20)
     text.setTextInteractionFlags(
         Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.LinksAccessibleByMouse
         | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
     )  # fmt: skip
     text.linkActivated.connect(lambda _: show_glossary(window))
+    area = QScrollArea()
+    area.setWidget(text)
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     column = QVBoxLayout(dialog)
-    column.setContentsMargins(20, 12, 20, 20)
-    column.addWidget(text)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.addWidget(area)
+    dialog.resize(WIDE, min(text.heightForWidth(WIDE) + 8, HIGH))
     dialog.open()
