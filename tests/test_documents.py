@@ -22,8 +22,10 @@ FILES = re.compile(r"`((?:core|gui|app|cli|standins|studies|tests|docs)/[\w/]+\.
         ("launch", csv_launch.COLUMNS),
     ],
 )
-def test_the_readme_names_every_column(table, columns):
-    row = next(line for line in (ROOT / "README.md").read_text().splitlines() if line.startswith(f"| {table} |"))
+def test_the_reference_names_every_column(table, columns):
+    row = next(
+        line for line in (ROOT / "docs/reference/tables.md").read_text().splitlines() if line.startswith(f"| {table} |")
+    )
     named = set(re.findall(r"\w+", row))
     assert {column.name for column in columns} <= named
 
@@ -123,3 +125,15 @@ def test_colours_stand_in_one_place_and_jobs_begin_in_one():
     assert coloured == {"palette.py"}
     pools = {path.name for path, text in modules.items() if "QThreadPool(" in text or "QThread(" in text}
     assert pools == {"jobs.py"}
+
+
+def test_the_readme_is_one_screen():
+    """About sixty lines: what, for whom, a picture, two commands, what you have after three minutes, links."""
+    assert len((ROOT / "README.md").read_text().splitlines()) <= 62
+
+
+def test_the_reference_names_every_command():
+    from pemlo.cli.main import COMMANDS
+
+    text = (ROOT / "docs/reference/commands.md").read_text()
+    assert [name for name in COMMANDS if f"pemlo {name} " not in text] == []

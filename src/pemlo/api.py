@@ -148,7 +148,7 @@ class Plan:
     chance : float
         Of being done by the deadline.
     short_hours : float
-        Machine-hours that are short with the wanted chance; 0 if none are.
+        Machine-hours that are short with the chance asked for; 0 if none are.
     worst_ratio : float or None
         Of error over ceiling, of the shots whose error is known; None if none is.
     """

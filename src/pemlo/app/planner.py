@@ -146,7 +146,7 @@ class Planner(QObject):
             self.changed.emit()
 
     def hours_left(self) -> float:
-        """Return the machine-hours that the plan leaves with the wanted chance; below 0 where it needs more."""
+        """Return the machine-hours that the plan leaves with the chance asked for; below 0 where it needs more."""
         draws = [one.hours[-1] for one in self.numbers.waterfalls()]
         confidence = self.state.film.project.delivery.confidence
         return self.hours_available_of() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)

@@ -72,7 +72,7 @@ class Ledger:
     low_h, high_h : float
         Nine times in ten it lies between.
     safe_h : float
-        What is enough with the wanted chance.
+        What is enough with the chance asked for.
     available_h : float
         What this film can use before its deadline.
     confidence : float
@@ -88,7 +88,7 @@ class Ledger:
 
     @property
     def spare_h(self) -> float:
-        """What is left at the wanted chance; below 0 where it is short."""
+        """What is left at the chance asked for; below 0 where it is short."""
         return self.available_h - self.safe_h
 
     @property

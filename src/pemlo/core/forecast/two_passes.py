@@ -39,11 +39,11 @@ class TwoPasses:
     not_topped_up : tuple of str
         Shots whose first pass differs in more than samples: they are rendered anew.
     first_done_h : float
-        When the first pass is done with the wanted chance, hours since the start; infinity if never.
+        When the first pass is done with the chance asked for, hours since the start; infinity if never.
     noise : float
         Of the first pass, over that of the final one: mean over the shots.
     cannot : (str, int) or None
-        From which shot and frame on the second pass is not done by the deadline with the wanted chance.
+        From which shot and frame on the second pass is not done by the deadline with the chance asked for.
     """
 
     first: Interval

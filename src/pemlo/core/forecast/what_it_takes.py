@@ -222,7 +222,7 @@ def _machine(project: Project, name: str) -> Machine:
 
 
 class _Search:
-    """Looks for the fewest that reach the wanted chance: about how many by few draws, and which by all."""
+    """Looks for the fewest that reach the chance asked for: about how many by few draws, and which by all."""
 
     def __init__(
         self, few: Callable[[int], Step], sure: Callable[[int], Step], wanted: float, most: int, watch: Monitor

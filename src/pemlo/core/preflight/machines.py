@@ -66,7 +66,7 @@ def machines_have_hours(here: CheckContext) -> list[Finding]:
 
 
 def deadline_can_be_kept(here: CheckContext) -> list[Finding]:
-    """The film is done by its deadline with the wanted chance."""
+    """The film is done by its deadline with the chance asked for."""
     name, wanted = "deadline", here.project.delivery.confidence
     if here.chance is None:
         return [not_known(name, "Whether the film is done in time is not known.", "Time one frame of a shot.")]

@@ -68,13 +68,13 @@ class Plan:
     hours : (N,) ndarray
         Draws of the film's machine-hours.
     needed : float
-        Machine-hours with the wanted chance.
+        Machine-hours with the chance asked for.
     probability : float
         Of doing with the hours there are.
     worst_ratio : float
         Of error over ceiling, of the shots whose error is known; NaN if none is.
     missing_hours : float
-        Machine-hours that are short with the wanted chance; 0 if none are.
+        Machine-hours that are short with the chance asked for; 0 if none are.
     stretch : float
         For ``missing``: by how much all ceilings would have to be higher for the hours there are to do; NaN if no
         stretch would, or none is needed.
@@ -246,7 +246,7 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
     """Return the best picture in time.
 
     The exact problem is in the middle hours of each option; the middle hours that may be spent are tightened until the
-    draws say that the wanted chance holds, and widened while they leave hours over.
+    draws say that the chance asked for holds, and widened while they leave hours over.
     """
     fastest = reduced.fastest()
     assert fastest is not None
@@ -267,7 +267,7 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
         close = _CLOSE * request.available_h
         if _is_cleanest(reduced, best) or high - low <= close:
             break
-        # How hours with the wanted chance go with middle hours changes little from plan to plan.
+        # How hours with the chance asked for go with middle hours changes little from plan to plan.
         guess = request.available_h * reduced.middle(_places(reduced, found)) / max(found.needed, 1e-12)
         if found is best and guess <= low + close:
             break
@@ -276,7 +276,7 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
 
 
 def _bettered(reduced: Reduced, request: PlanRequest, plan: Plan) -> Plan:
-    """Return a plan that no change of one shot betters with the wanted chance, with no worse a ratio.
+    """Return a plan that no change of one shot betters with the chance asked for, with no worse a ratio.
 
     Budgets are in middle hours, and may leave some room at that chance.
     """

@@ -35,7 +35,7 @@ class WayOut:
     settings : tuple of ShotSettings
         Of each shot.
     safe_h : float
-        Machine-hours with the wanted chance.
+        Machine-hours with the chance asked for.
     """
 
     words: str

@@ -97,7 +97,7 @@ def _points_of(options: "Options") -> tuple[tuple[Point, ...], tuple[Point, ...]
 
 
 def hours_left(waterfalls: Sequence[Floats], shot: int, available_h: float, confidence: float) -> float:
-    """Return the machine-hours that the other shots leave of those there are, with the wanted chance.
+    """Return the machine-hours that the other shots leave of those there are, with the chance asked for.
 
     Parameters
     ----------
@@ -121,7 +121,7 @@ def film_of(
     asked, now : sequence of (float, float)
         Machine-hours and error over ceiling of each shot; NaN where that is not known.
     left : float
-        Middle machine-hours that do with the wanted chance.
+        Middle machine-hours that do with the chance asked for.
     """
     line = tuple(Point(one.hours, one.ratio, place) for place, one in enumerate(points))
     names, limits = (
