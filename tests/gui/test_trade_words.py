@@ -109,7 +109,7 @@ def test_settings_in_words():
     one = ShotSettings(
         samples=64, min_samples=8, noise_threshold=0.02, frame_step=2, between="blend", keep=("prepare",)
     )
-    assert settings_words(one) == "threshold 0.02, 8 to 64 samples, every second frame, mixed, prepare cached"
+    assert settings_words(one) == "threshold 0.02, 8 to 64 samples, every second frame, mixed, scene preparation cached"
 
 
 def test_the_hours_that_others_leave():
@@ -287,7 +287,7 @@ def test_a_plan_that_no_longer_holds_cannot_be_taken(qtbot):
         ("resolution_percent", {}, {"resolution_percent": 95}, "95 % size in place of 100 %"),
         ("most_seconds", {}, {"most_seconds": 242}, "at most 4 m 02 s a frame"),
         ("frame_step", {}, {"frame_step": 2}, "render every second frame, held"),
-        ("keep", {}, {"keep": ("light",)}, "cache light"),
+        ("keep", {}, {"keep": ("prepare",)}, "cache scene preparation"),
         ("saves", {}, {"saves": 2}, "save twice while rendering"),
         ("split", {}, {"split": (4, 1, 1)}, "split 4,1,1 in place of 1,1,1"),
     ],

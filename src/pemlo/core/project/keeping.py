@@ -3,12 +3,18 @@
 Keeping a stage that does depend on what moves gives wrong pictures, not slow ones.
 """
 
+from collections.abc import Iterable
 from typing import Literal
 
 from pemlo.core.project.shots import Shot
 
 Stage = Literal["prepare", "light"]
-STAGE_NAMES: dict[Stage, str] = {"prepare": "scene preparation", "light": "light"}
+STAGE_NAMES: dict[str, str] = {"prepare": "scene preparation", "light": "light"}
+
+
+def stage_words(stages: Iterable[str]) -> str:
+    """Return stages that are kept as one says them: "scene preparation and light"."""
+    return " and ".join(STAGE_NAMES.get(stage, stage) for stage in stages)
 
 
 def why_not_kept(shot: Shot, stage: Stage) -> str:

@@ -3,6 +3,7 @@
 import math
 import re
 
+from pemlo.core.project.keeping import stage_words
 from pemlo.core.project.settings import NO_DENOISE, ONE_RAY_EACH, FrameSettings, ShotSettings
 from pemlo.core.units import format_duration, parse_duration
 
@@ -131,7 +132,7 @@ def settings_words(settings: FrameSettings) -> str:
     if isinstance(settings, ShotSettings) and settings.frame_step > 1:
         words.append(step_words(settings))
     if settings.keep:
-        words.append(f"{' and '.join(settings.keep)} cached")
+        words.append(f"{stage_words(settings.keep)} cached")
     return ", ".join((*words, *_further_words(settings)))
 
 

@@ -13,6 +13,7 @@ from pemlo.core.farm.calendar import Span, spans_of
 from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.jobs import EARLY
 from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.project.keeping import stage_words
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, counted, format_interval, format_span, round_figures
 from pemlo.gui.common.columns import Column, Role
@@ -250,7 +251,7 @@ def money_words(found: "Finish", currency: str) -> str:
 
 def keeping_words(one: "ShotKeeping") -> str:
     """Return what of a shot is kept, or could be."""
-    stages = " and ".join({"prepare": "scene preparation", "light": "light"}[stage] for stage in one.keep)
+    stages = stage_words(one.keep)
     return {
         "kept": stages,
         "could be kept": f"Nothing cached. {stages[:1].upper()}{stages[1:]} could be",

@@ -13,6 +13,7 @@ from pemlo.core.estimate import Estimate
 from pemlo.core.farm.money import cost_words
 from pemlo.core.forecast.disk_memory import DiskMemory
 from pemlo.core.forecast.ledger import in_units, said_in
+from pemlo.core.project.keeping import stage_words
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import CHARACTER, NO_DENOISE, LeverName, ShotSettings
 from pemlo.core.project.shots import Shot
@@ -218,7 +219,7 @@ def action_words(step: "LeverStep") -> str:
         "denoise": f"denoise {then}" if after.denoise != NO_DENOISE else "no denoising",
         "resolution_percent": f"{then} size in place of {was}",
         "frame_step": f"render {then}",
-        "keep": f"cache {then}",
+        "keep": f"cache {stage_words(after.keep)}" if after.keep else "no cache",
         "switches": " and ".join((*off, *on)),
         "saves": f"save {then} while rendering",
     }
