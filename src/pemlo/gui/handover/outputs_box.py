@@ -36,9 +36,9 @@ class Group:
 
 
 GROUPS = (
-    Group("Settings sheet", "what to enter, changes marked", "settings.pdf",
+    Group("Settings sheet", "what to enter", "settings.pdf",
           (("settings.pdf", "PDF"), ("settings.html", "HTML"), ("settings.csv", "CSV"), ("settings.json", "JSON"))),
-    Group("Command lines", "from your own template", "commands.txt", (("commands.txt", "Text"),)),
+    Group("Command lines", "from a template", "commands.txt", (("commands.txt", "Text"),)),
     Group("The case", "two minutes for a producer", "case.pdf", (("case.pdf", "PDF"), ("case.html", "HTML"))),
     Group("Picture sheet", "every shot, to mark on", "pictures.pdf",
           (("pictures.pdf", "PDF"), ("pictures.html", "HTML"))),
