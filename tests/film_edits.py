@@ -282,13 +282,16 @@ class Anew:
 
     def plans(self):
         ceilings = {shot.name: self.options(shot.name).ceiling for shot in self.project.shots}
-        return compare_plans(self.project, *self.known, self.looks(), ceilings)
+        return compare_plans(self.project, *self.known, self.looks(), ceilings, self.forecast_of)
 
     def forecast(self):
-        first = forecast(self.project, *self.known, most_frames=0)
+        return self.forecast_of(self.project)
+
+    def forecast_of(self, project):
+        first = forecast(project, *self.known, most_frames=0)
         if first.probability is None or not first.hours_available:
             return first
-        return forecast(self.project, *self.known, finish=exact_finish(self.project, *self.known))
+        return forecast(project, *self.known, finish=exact_finish(project, *self.known))
 
 
 def pairs(film, anew, random):

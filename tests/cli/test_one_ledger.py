@@ -2,6 +2,7 @@
 
 import json
 import re
+from datetime import datetime, timedelta
 
 import pytest
 
@@ -79,6 +80,15 @@ def test_every_command_says_the_same(walked, capsys):
     assert data["machine_hours"]["p50"] == pytest.approx(ledger.likely_h, rel=1e-5)
     finish = json.loads(said(capsys, "finish", path, "--json"))
     assert finish["odds"] == pytest.approx(film.run.probability)
+    # The film as it stands is done when it is done, whatever it is compared with, and among the plans that are kept.
+    both = json.loads(said(capsys, "compare", path, "asked", "plan", "--json"))
+    assert both["second"]["odds"] == film.forecast.probability
+    finishes = [
+        found and datetime.fromisoformat(found)
+        for found in (both["second"]["finish"], (data["finish"] or {}).get("p50"))
+    ]
+    assert finishes[0] == finishes[1] or abs(finishes[0] - finishes[1]) < timedelta(seconds=1)
+    assert film.plans()[1].probability == film.forecast.probability
     # A plan in which nothing changes needs what the forecast says, of as many hours.
     held = []
     for shot in project.shots[:1]:

@@ -10,7 +10,7 @@ from pemlo.app import watcher as watching
 from pemlo.core.chances import chance_percent, chance_words
 from pemlo.core.film.film import Film
 from pemlo.core.forecast.ledger import ledger_of
-from pemlo.gui.stages import BRIEF, STAGES
+from pemlo.gui.stages import BRIEF, STAGES, TRADE
 from watching_window import Watched
 from window import open_window, settle, without_advice
 
@@ -105,6 +105,13 @@ def test_every_stage_says_the_same(qtbot, monkeypatch, name):
             assert chance_words(found.probability) in verdict, stage
     assert seen, "no stage says the three numbers"
     brief_sums(window, ledger)
+    # Two ways side by side: as planned is as the head says it is.
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    window.trade.hours.scopes["ways"].click()
+    settle(qtbot, window)
+    as_planned = window.trade.hours.ways.found.second
+    assert (as_planned.probability, as_planned.finish) == (found.probability, found.finish and found.finish[1])
     # The run sheet's machines together cost what each costs, and its curve begins at the headline's chance.
     sheet = window.run_sheet
     way = sheet.side.takes.way

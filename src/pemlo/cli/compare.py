@@ -41,15 +41,16 @@ def run(args: argparse.Namespace) -> int:
     """Print the comparison; pictures that cannot be read go to standard error."""
     film = open_possible(args.project, args.seed)
     project = film.project
-    ways = [_way(project, args.shot, words) for words in (args.first, args.second)]
+    first, second = (_way(project, args.shot, words) for words in (args.first, args.second))
     # Ways that only the comparison names have a cost of their own too: the fit has to know them.
-    known = film.with_project(_with_names(project, ways)).known
+    named = film.with_project(_with_names(project, [first, second]))
+    known = named.known
     if not known[0].known:
         raise InputError("Nothing was timed yet: there is nothing to compare.", "Time one frame first.")
     looks, troubles = film.looks()
     for trouble in troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
-    found = two_ways(project, known, looks, args.shot, *ways)
+    found = two_ways(project, known, looks, args.shot, first, second, named.forecast_with)
     if args.json:
         print(json.dumps(as_json(found), indent=1))
         return 0

@@ -8,6 +8,7 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.interval import Interval
+from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import GOOD, Trial
 from pemlo.core.trade.two_ways import TwoWays, Way, two_ways
@@ -24,9 +25,15 @@ def film():
     return project, (known, draw_film(known, project))
 
 
+def poured_by(known):
+    return lambda film: forecast(film, *known)
+
+
 def compared(film, first, second, shot="010"):
     project, known = film
-    return two_ways(project, known, {}, shot, Way("one", {"010": first}), Way("other", {"010": second}))
+    return two_ways(
+        project, known, {}, shot, Way("one", {"010": first}), Way("other", {"010": second}), poured_by(known)
+    )
 
 
 def test_the_practitioners_example():
@@ -96,9 +103,8 @@ def test_a_frame_that_was_timed_both_ways_is_said_first_and_never_about_the_same
     )
     project = make_project(shots=(make_shot("010", 100),), trials=trials)
     known = fit(fit_input(project))
-    found = two_ways(
-        project, (known, draw_film(known, project)), {}, "010", Way("asked", {"010": asked}), Way("q", {"010": other})
-    )
+    both = known, draw_film(known, project)
+    found = two_ways(project, both, {}, "010", Way("asked", {"010": asked}), Way("q", {"010": other}), poured_by(both))
     assert said_of_times(found) == "5 m 00 s against 4 m 36 s over 100 frames: 8 % and 40 m 00 s of machine time saved."
     lines = as_text(project, found).splitlines()
     assert lines[-2].startswith("As timed: 5 m 00 s against 4 m 36 s")
@@ -106,8 +112,8 @@ def test_a_frame_that_was_timed_both_ways_is_said_first_and_never_about_the_same
     assert "saved over 100 frames" in lines[-1]
     assert found.saved_hours.p50 == pytest.approx(0.667, rel=0.5)
     apart = two_ways(
-        project.replace(trials=trials[2:]), (known, draw_film(known, project)), {}, "010",
-        Way("asked", {"010": asked}), Way("q", {"010": other}),
+        project.replace(trials=trials[2:]), both, {}, "010",
+        Way("asked", {"010": asked}), Way("q", {"010": other}), poured_by(both),
     )  # fmt: skip
     assert apart.timed is None, "frame 50 one way and frame 100 the other is no pair"
 
@@ -120,7 +126,7 @@ def test_what_may_be_nothing_says_so_with_its_hours():
 def test_the_film_as_a_whole(film):
     project, known = film
     halved = {shot.name: shot.asked.replace(frame_step=2) for shot in project.shots}
-    found = two_ways(project, known, {}, "", Way("as asked", {}), Way("every second frame", halved))
+    found = two_ways(project, known, {}, "", Way("as asked", {}), Way("every second frame", halved), poured_by(known))
     assert found.frames == 105
     assert found.saved_share.p50 == pytest.approx(0.5, abs=0.02)
     assert found.first.settings is None

@@ -3,9 +3,17 @@
 from pemlo.core.appraisal.shot_appearance import appearance_of
 from pemlo.core.arrays import Floats
 from pemlo.core.errors import FileError, InputError
-from pemlo.core.film.inputs import HeldInput, LookInput, OptionsInput, PlanInput, PlansInput, SettingsInput
+from pemlo.core.film.inputs import (
+    HeldInput,
+    LookInput,
+    OptionsInput,
+    PlanInput,
+    PlansInput,
+    SettingsInput,
+    run_input,
+)
 from pemlo.core.film.memo import Maker, Value
-from pemlo.core.film.values import DRAWS, FIT, Known, known_of
+from pemlo.core.film.values import DRAWS, FIT, FORECAST, Known, known_of
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.predict.shot_appearance import ShotAppearance
@@ -120,7 +128,11 @@ def _plans(given: PlansInput, maker: Maker) -> tuple[PlanRow, ...]:
     film = given.run.film().model_copy(update={"plans": given.plans})
     maker.step(0.0, "Comparing plans")
     return compare_plans(
-        film, *known_of(given.run, maker), looks, {shot_options.shot: shot_options.ceiling for shot_options in options}
+        film,
+        *known_of(given.run, maker),
+        looks,
+        {shot_options.shot: shot_options.ceiling for shot_options in options},
+        lambda one: maker.get(FORECAST, run_input(one, given.run.fit)),
     )
 
 

@@ -16,7 +16,7 @@ from pemlo.core.errors import FileError
 from pemlo.core.files.written import when_written
 from pemlo.core.film import values
 from pemlo.core.film.film_inputs import FilmInputs
-from pemlo.core.film.inputs import SettingsInput
+from pemlo.core.film.inputs import SettingsInput, run_input
 from pemlo.core.film.memo import Key, Memo, Value
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.verdict import Forecast
@@ -160,6 +160,10 @@ class Film(FilmInputs):
     def with_project(self, project: Project) -> "Film":
         """Return the film with another project."""
         return replace(self, project=project)
+
+    def forecast_with(self, project: Project, monitor: Monitor | None = None) -> Forecast:
+        """Return the forecast of the film as a project has its settings, by the fit of this one."""
+        return self.get(values.FORECAST, run_input(project, self.fit_input), monitor)
 
     def with_pictures_seen(self) -> "Film":
         """Return the film as its folder has it: the disk is asked when each picture was written."""

@@ -1,6 +1,6 @@
 """Plans side by side: hours, chance, the worst shot, money, disk. Pure; some tens of milliseconds a plan."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +11,7 @@ from pemlo.core.estimate import Estimate
 from pemlo.core.farm.money import cost_curve
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.verdict import forecast
+from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.predict.shot_appearance import Appearances
 from pemlo.core.project.edits import take_plan
 from pemlo.core.project.project import Project
@@ -52,7 +52,12 @@ class PlanRow:
 
 
 def compare_plans(
-    project: Project, fit: Fit, draws: FilmDraws, appearances: Appearances, ceilings: Mapping[str, float]
+    project: Project,
+    fit: Fit,
+    draws: FilmDraws,
+    appearances: Appearances,
+    ceilings: Mapping[str, float],
+    forecast_of: Callable[[Project], Forecast],
 ) -> tuple[PlanRow, ...]:
     """Return as asked, the plan now, and every kept plan.
 
@@ -60,11 +65,15 @@ def compare_plans(
     ----------
     ceilings : mapping of str to float
         Of the shots of which it is known, codes.
+    forecast_of : callable
+        Says when a film is done, as it is said of the film everywhere else.
     """
     asked = project.replace(shots=tuple(shot.replace(plan=None) for shot in project.shots))
     films = [(AS_ASKED, False, asked), (NOW, False, project)]
     films += [(plan.name, True, take_plan(project, plan.name)) for plan in project.plans]
-    return tuple(_row(name, film, fit, draws, appearances, ceilings, kept=kept) for name, kept, film in films)
+    return tuple(
+        _row(name, film, fit, draws, appearances, ceilings, forecast_of(film), kept=kept) for name, kept, film in films
+    )
 
 
 def _row(
@@ -74,10 +83,10 @@ def _row(
     draws: FilmDraws,
     appearances: Appearances,
     ceilings: Mapping[str, float],
+    found: Forecast,
     *,
     kept: bool,
 ) -> PlanRow:
-    found = forecast(film, fit, draws)
     ratios = []
     for shot in film.shots:
         appearance, ceiling = appearances.get(shot.name), ceilings.get(shot.name, np.nan)

@@ -1,5 +1,6 @@
-"""Two ways of rendering a shot or the film, side by side. Pure; tens of milliseconds."""
+"""Two ways of rendering a shot or the film, side by side. Pure; as long as two forecasts."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -10,7 +11,7 @@ from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import shot_hours
-from pemlo.core.forecast.verdict import forecast
+from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import Appearances
 from pemlo.core.project.edits import adopt
@@ -21,6 +22,8 @@ from pemlo.core.project.trials import Trial
 from pemlo.core.trade.film_options import Known
 from pemlo.core.trade.options import numbers_of
 from pemlo.core.units import HOUR_S
+
+SettingsOf = Mapping[str, ShotSettings]
 
 
 @dataclass(frozen=True)
@@ -97,7 +100,28 @@ class TwoWays:
     timed: tuple[Trial, Trial] | None = None
 
 
-def two_ways(project: Project, known: Known, appearances: Appearances, shot: str, first: Way, second: Way) -> TwoWays:
+def saved_hours(project: Project, known: Known, first: SettingsOf, second: SettingsOf) -> Interval:
+    """Return the machine-hours that a film needs fewer with the second settings of its shots, retakes counted."""
+    needed = (
+        _hours(adopt(project, settings), known, [shot.name for shot in project.shots]) for settings in (first, second)
+    )
+    return _interval(next(needed) - next(needed))
+
+
+def _hours(film: Project, known: Known, names: list[str]) -> Floats:
+    hours = np.sum([shot_hours(*known, film, film.shot(name)) for name in names], axis=0)
+    return np.asarray(hours) * (1 + film.delivery.retake_share)
+
+
+def two_ways(
+    project: Project,
+    known: Known,
+    appearances: Appearances,
+    shot: str,
+    first: Way,
+    second: Way,
+    forecast_of: Callable[[Project], Forecast],
+) -> TwoWays:
     """Compare two ways.
 
     What both have in common cancels: the saving is counted draw by draw.
@@ -112,17 +136,15 @@ def two_ways(project: Project, known: Known, appearances: Appearances, shot: str
         What it is about; empty for the film.
     first, second : Way
         Shots that a way does not name stay as they are planned.
+    forecast_of : callable
+        Says when a film is done, as it is said of the film everywhere else.
     """
     films = [adopt(project, way.settings) for way in (first, second)]
-    times = 1 + project.delivery.retake_share
     names = [shot] if shot else [one.name for one in project.shots]
-    hours = [
-        np.asarray(np.sum([shot_hours(*known, film, film.shot(name)) for name in names], axis=0)) * times
-        for film in films
-    ]
+    hours = [_hours(film, known, names) for film in films]
     saved = hours[0] - hours[1]
     numbers = [
-        _numbers(way, film, known, appearances, shot, own)
+        _numbers(way, film, known, appearances, shot, own, forecast_of(film))
         for way, film, own in zip((first, second), films, hours, strict=True)
     ]
     return TwoWays(
@@ -138,8 +160,9 @@ def two_ways(project: Project, known: Known, appearances: Appearances, shot: str
     )
 
 
-def _numbers(way: Way, film: Project, known: Known, appearances: Appearances, name: str, hours: Floats) -> WayNumbers:
-    found = forecast(film, *known)
+def _numbers(
+    way: Way, film: Project, known: Known, appearances: Appearances, name: str, hours: Floats, found: Forecast
+) -> WayNumbers:
     whole = [disk_memory_of(film, one, one.settings).disk_gib for one in film.shots if name in ("", one.name)]
     disk = sum_of([one for one in whole if one is not None]) if all(whole) and whole else None
     assert found.hours is not None

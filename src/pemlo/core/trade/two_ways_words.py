@@ -67,12 +67,13 @@ def timed_sentence(first: Trial, second: Trial, frames: int) -> str:
 def rows(project: Project, found: TwoWays) -> tuple[Row, ...]:
     """Return what is compared, line by line: its name, the first way, the second."""
     ways = found.first, found.second
+    again = " with retakes" if project.delivery.retake_share else ""  # the rows of the brief are without
     lines: list[tuple[str, list[str]]] = []
     if found.about:
         lines += [
             ("settings", ["" if way.settings is None else settings_words(way.settings) for way in ways]),
             ("render time a frame", [_seconds(way.frame_seconds) for way in ways]),
-            (f"machine-hours of {found.about}", [_interval(way.hours) for way in ways]),
+            (f"machine-hours of {found.about}{again}", [_interval(way.hours) for way in ways]),
         ]
     lines += [
         ("machine-hours of the film", [_interval(way.film_hours) for way in ways]),
@@ -119,10 +120,10 @@ def _chance(probability: float | None) -> str:
 def _softening(way: WayNumbers) -> str:
     if way.settings is not None and way.settings.denoise == NO_DENOISE:
         return "none, not denoised"
-    return _amount(None if way.error is None else way.error.softening, "codes")
+    return _amount(None if way.error is None else way.error.softening, "levels")
 
 
 def _error(way: WayNumbers) -> str:
     if way.error is not None:
-        return _amount(way.error.total, "codes")
+        return _amount(way.error.total, "levels")
     return NOT_MEASURED if way.by_eye is None else f"{way.by_eye}, by eye"

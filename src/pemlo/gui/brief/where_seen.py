@@ -188,15 +188,14 @@ class WhereSeen(QDialog):
         percents = [round(found.percent, 4) for found in self._fits]
 
         def work(monitor: Monitor) -> "list[Interval]":
-            from pemlo.core.trade.two_ways import Way, two_ways  # noqa: PLC0415 - heavy to load
+            from pemlo.core.trade.two_ways import saved_hours  # noqa: PLC0415 - heavy to load
 
             found = []
             for number, percent in enumerate(percents):
                 monitor.step(number / len(percents), "Weighing sizes")
                 settings = {shot.name: shot.asked.replace(resolution_percent=percent) for shot in project.shots}
                 asked = {shot.name: shot.asked for shot in project.shots}
-                both = two_ways(project, known, {}, "", Way("asked", asked), Way("", settings))
-                found.append(both.saved_hours)
+                found.append(saved_hours(project, known, asked, settings))
             return found
 
         self._jobs.submit(WIDE, "Weighing sizes", work, self._show_savings)

@@ -77,7 +77,7 @@ def frontier_of(options: "Options", now: "Numbers", left: float, marks: tuple[Ma
     plan = None if now.found is None else Point(now.middle_hours, now.found.total.value)
     dots, line = _points_of(options)
     ceiling = f"error limit {options.ceiling:.1f}, {options.ceiling_from}"
-    names, limits = ("machine-hours of the shot", "error, levels"), ("most that is in time", ceiling)
+    names, limits = ("machine-hours of the shot, retakes counted", "error, levels"), ("most that is in time", ceiling)
     return Frontier(dots, line, asked, plan, options.ceiling, left, names, limits, marks)
 
 

@@ -128,27 +128,29 @@ class TwoWaysCard(QWidget):
             return
         project, of_film, shot = state.project, self.of_film, self._shot
         try:
-            ways = [one.way(project, shot, self.typed.text(), of_film=of_film) for one in chosen]
+            first, second = (one.way(project, shot, self.typed.text(), of_film=of_film) for one in chosen)
         except PemloError as error:
             self._say_nothing(f"{error.message} {error.hint}".strip())
             return
-        wanted = (project, state.film.fit_input, of_film, shot, tuple(repr(way) for way in ways))
+        wanted = (project, state.film.fit_input, of_film, shot, repr(first), repr(second))
         if wanted == self._shown:
             return
         self._shown = wanted
-        known = state.fit, state.draws
+        film, known = state.film, (state.fit, state.draws)
         appearances = {one.name: seen for one in project.shots if (seen := self._planner.appearance_of(one.name))}
         timed = chosen[0].trial, chosen[1].trial
 
-        def work(_: Monitor) -> "tuple[TwoWays, str]":
+        def work(monitor: Monitor) -> "tuple[TwoWays, str]":
             from pemlo.core.trade.two_ways import two_ways  # noqa: PLC0415 - heavy to load
             from pemlo.core.trade.two_ways_words import said_of_times, timed_sentence  # noqa: PLC0415 - as above
 
-            found = two_ways(project, known, appearances, "" if of_film else shot, ways[0], ways[1])
-            first, second = timed
-            if first is None or second is None:
+            about = "" if of_film else shot
+            found = two_ways(
+                project, known, appearances, about, first, second, lambda changed: film.forecast_with(changed, monitor)
+            )
+            if timed[0] is None or timed[1] is None:
                 return found, said_of_times(found)
-            return found, timed_sentence(first, second, found.frames)
+            return found, timed_sentence(timed[0], timed[1], found.frames)
 
         self._jobs.submit(WAYS, "Comparing two ways", work, lambda found: self._show(project, *found))
 
