@@ -624,7 +624,9 @@ def test_a_shot_without_pictures_is_left_for_the_page_of_every_shot_and_back(qtb
     judge.show_sheet()
     qtbot.waitUntil(lambda: len(judge.marking.trials) == 2)
     assert judge.marking.isVisible()
+    assert judge.marking.sheet.at == 1, "the shot that is picked is framed"
     judge.marking.sheet.setFocus()
+    QTest.keyClick(judge.marking.sheet, Qt.Key.Key_Left)
     QTest.keyClick(judge.marking.sheet, Qt.Key.Key_Return)  # 010 has one
     settle(qtbot, window)
     assert judge.shot == "010"

@@ -184,12 +184,14 @@ def machine_hours(hours: float, figures: int = 3) -> str:
 
     Examples
     --------
-    >>> machine_hours(35.12), machine_hours(1.5, 2), machine_hours(0.0375)
-    ('35.1 machine-hours', '1.5 machine-hours', '2 m 15 s of machine time')
+    >>> machine_hours(35.12), machine_hours(1.5, 2), machine_hours(0.0375), machine_hours(0.439, 2)
+    ('35.1 machine-hours', '1.5 machine-hours', '2 m 15 s of machine time', '26 min of machine time')
     """
     if 0 < hours < 1:
-        return f"{format_duration(hours * HOUR_S)} of machine time"
-    return f"{round_figures(hours, figures)} machine-hours"
+        said = format_duration if figures > 2 else format_span
+        return f"{said(hours * HOUR_S)} of machine time"
+    text = round_figures(hours, figures)
+    return f"{text} {'machine-hour' if text == '1' else 'machine-hours'}"
 
 
 def format_seconds(low: float, middle: float, high: float) -> str:

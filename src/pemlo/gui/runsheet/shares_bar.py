@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from pemlo.core.units import round_figures
+from pemlo.core.units import HOUR_S, format_span, round_figures
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
 
@@ -26,7 +26,7 @@ class SharesBar(QWidget):
     def show_shares(self, shares: Sequence[tuple[str, float]]) -> None:
         """Show the parts, in hours."""
         self._shares = tuple(shares)
-        self.setAccessibleDescription("; ".join(f"{name} {round_figures(hours)} h" for name, hours in shares))
+        self.setAccessibleDescription("; ".join(f"{name} {_said(hours)}" for name, hours in shares))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -56,7 +56,7 @@ class SharesBar(QWidget):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(box)
                 x += box.width()
-                words = f"{name} {round_figures(hours, 2)} h"
+                words = f"{name} {_said(hours)}"
                 wide = metrics.horizontalAdvance(words) + 20
                 if at + wide > width:
                     at, line = 0.0, line + 17
@@ -69,3 +69,7 @@ class SharesBar(QWidget):
                 painter.setPen(palette.ink)
                 painter.drawText(QPointF(at + 13, line), words)
                 at += wide + 6
+
+
+def _said(hours: float) -> str:
+    return format_span(hours * HOUR_S) if 0 < hours < 1 else f"{round_figures(hours, 2)} h"

@@ -181,8 +181,7 @@ def picked_words(project: Project, names: Sequence[str]) -> str:
 
 def saving_line(one: "FilmSaving") -> str:
     """Return one of the best savings: what to do, what it saves, and what it costs to the eye."""
-    hours = machine_hours(one.hours, _DIGITS)
-    return saving_words(one, hours.removesuffix("s") if hours.startswith("1 m") else hours)
+    return saving_words(one, machine_hours(one.hours, _DIGITS))
 
 
 def no_bargain_words(film_hours: float) -> str:

@@ -57,6 +57,8 @@ class MarkingPage(QWidget):
         self._document, self._jobs, self._report, self._offer = document, jobs, report, offer
         self._of: Of = "every shot"
         self._made: object = None
+        self._picked = ""
+        self._framed: object = None  # the page and the shot for which a picture was framed
         self.trials: tuple[SheetTrial, ...] = ()
         self._images: dict[Path, QImage] = {}
         self.words = label("", "second", wrap=True)
@@ -84,10 +86,11 @@ class MarkingPage(QWidget):
 
     def show_of(self, of: Of, shot: str) -> None:
         """Show every shot, or every trial of one; pictures that were read stay."""
-        self._of = of
+        self._of, self._picked = of, shot
         project, folder = self._document.project, base_folder(self._document.path)
         wanted = (of, shot if of == "every trial" else "", project.shots, project.trials, folder)
         if wanted == self._made:
+            self._frame_picked()
             return
         self._made = wanted
         known = frozenset(self._images)
@@ -116,8 +119,16 @@ class MarkingPage(QWidget):
                 self._images[one.picture] = _image(codes)
         self.trials = tuple(one for one, _ in found)
         self.sheet.show_tiles([self._tile(trial) for trial in self.trials], stay=True)
+        self._frame_picked()
         keys = "Arrow keys move, Y and N mark, Enter opens." if self.trials else "No trial has a picture yet."
         self.words.setText(f"{HOW[self._of]} {keys}")
+
+    def _frame_picked(self) -> None:
+        """Frame the first picture of the shot that is picked, once: keys move on from there."""
+        places = [place for place, one in enumerate(self.trials) if one.shot == self._picked]
+        if (self._of, self._picked) != self._framed and places:
+            self._framed = (self._of, self._picked)
+            self.sheet.frame(places[0])
 
     def _tile(self, one: "SheetTrial") -> Tile:
         image = QImage() if one.picture is None else self._images.get(one.picture, QImage())

@@ -66,7 +66,7 @@ class LadderSheet(QWidget):
     opened(int)
         A tile was clicked twice, or Enter was pressed on it.
     moved(QRect)
-        Where the tile is that keys moved to.
+        Where the tile is that was framed.
     """
 
     pair_chosen = Signal(int, int)
@@ -161,14 +161,18 @@ class LadderSheet(QWidget):
             Qt.Key.Key_Down: self._columns(),
         }
         if event.key() in steps and self.tiles:
-            self.at = min(max(self.at + steps[Qt.Key(event.key())], 0), len(self.tiles) - 1)
-            self._say()
-            self.moved.emit(self.rect_of(self.at))
-            self.update()
+            self.frame(min(max(self.at + steps[Qt.Key(event.key())], 0), len(self.tiles) - 1))
         elif event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space} and self.tiles:
             self.pick(self.at) if self._compares else self.opened.emit(self.at)
         else:
             super().keyPressEvent(event)
+
+    def frame(self, number: int) -> None:
+        """Frame a tile, and see that it can be seen."""
+        self.at = number
+        self._say()
+        self.moved.emit(self.rect_of(number))
+        self.update()
 
     def pick(self, number: int) -> None:
         """Pick a tile; where they are compared, with the second one both are."""
