@@ -4,7 +4,7 @@ import os
 import subprocess
 import sys
 
-HEAVY = ("scipy", "numba", "llvmlite", "OpenImageIO", "PyOpenColorIO", "skimage", "pywt", "pyqtgraph", "fileseq",
+HEAVY = ("numpy", "scipy", "numba", "llvmlite", "OpenImageIO", "PyOpenColorIO", "skimage", "pywt", "pyqtgraph", "fileseq",
          "flip_evaluator", "matplotlib")  # fmt: skip
 LATER = ("pemlo.core.cost.fit", "pemlo.core.cost.chains", "pemlo.core.trade.options", "pemlo.core.predict.error_model",
          "pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel", "pemlo.standins")  # fmt: skip

@@ -5,7 +5,6 @@ from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from pemlo.app.picture_places import base_folder
-from pemlo.core.arrivals.states import FrameState
 from pemlo.core.errors import InputError
 from pemlo.core.frames import format_frames
 from pemlo.core.project.edits import adopt
@@ -80,6 +79,8 @@ class RestPlans:
 
     def _take(self, found: "LiveForecast", changed: "Mapping[str, ShotSettings]", *, again: bool) -> None:
         """Take a plan in one step; frames that are in stay, or are rendered again."""
+        from pemlo.core.arrivals.states import FrameState  # noqa: PLC0415 - heavy to load
+
         snapshot = found.snapshot
         since = snapshot.project.start + timedelta(seconds=snapshot.now)
 

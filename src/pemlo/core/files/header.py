@@ -6,8 +6,6 @@ from itertools import islice
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from pemlo.core.errors import FileError
 from pemlo.core.units import MIB
 
@@ -152,6 +150,8 @@ def header_of(path: Path, specs: list[Any]) -> Header:
 
 def _as_text(value: str | float) -> str:
     """Return a value as it was written: of a number of 32 bits the fewest digits that lead back to it."""
+    import numpy as np  # noqa: PLC0415 - heavy to load, and the window comes up without it
+
     if not isinstance(value, float) or not abs(value) < np.finfo(np.float32).max:
         return f"{value:.9g}" if isinstance(value, float) else str(value)
     short = float(str(np.float32(value)))

@@ -33,6 +33,16 @@ def density(finish_h: Floats, last_h: float) -> FinishDensity:
     return FinishDensity(at, density / max(float(density.max()), 1e-12))
 
 
+def hour_by(found: "Forecast", share: float) -> float:
+    """Return by which hour such a share of the outcomes are finished; infinite where they never are."""
+    return float(np.quantile(found.finish_h, share, method="inverted_cdf"))
+
+
+def finished_by(found: "Forecast", hours: float) -> float:
+    """Return which share of the outcomes are finished by an hour."""
+    return float(np.mean(found.finish_h <= hours))
+
+
 def last_hour(found: "Forecast", deadline_h: float) -> float:
     """Return where the tape ends: past the deadline, and past nearly all outcomes unless they are absurdly late."""
     late = float(np.quantile(found.finish_h, 0.99, method="higher")) if len(found.finish_h) else 0.0

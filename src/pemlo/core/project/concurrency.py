@@ -2,8 +2,6 @@
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from pemlo.core.errors import InputError
 
 
@@ -77,7 +75,8 @@ def scaling_of(at_once: Sequence[int], seconds: Sequence[float]) -> tuple[float,
     >>> scaling_of([1, 2, 4], [10, 13, 19])
     (0.3, 0.0)
     """
-    from scipy.optimize import nnls  # noqa: PLC0415 - heavy to load
+    import numpy as np  # noqa: PLC0415 - heavy to load, and the window comes up without it
+    from scipy.optimize import nnls  # noqa: PLC0415 - as above
 
     k, taken = np.asarray(at_once, float), np.asarray(seconds, float)
     if not (k == 1).any() or not (k > 1).any():

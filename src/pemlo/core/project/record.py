@@ -16,7 +16,10 @@ R = TypeVar("R", bound=BaseModel)
 class Record(BaseModel):
     """A frozen part of the document. Unknown fields are kept and written back."""
 
-    model_config = ConfigDict(frozen=True, extra="allow", allow_inf_nan=False, str_strip_whitespace=True)
+    # Built when first used: the window comes up before most of them are.
+    model_config = ConfigDict(
+        frozen=True, extra="allow", allow_inf_nan=False, str_strip_whitespace=True, defer_build=True
+    )
 
     def replace(self, **fields: Any) -> Self:  # noqa: ANN401 - whatever the fields hold is checked here
         """Return a copy with other values in some fields, checked like new.

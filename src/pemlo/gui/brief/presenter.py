@@ -29,7 +29,7 @@ from pemlo.gui.common.columns import Column, Field, Role
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.interval import Interval
-from pemlo.core.forecast.verdict import Forecast, ShotForecast
+    from pemlo.core.forecast.verdict import Forecast, ShotForecast
 
 MOST_NAMES = 6
 

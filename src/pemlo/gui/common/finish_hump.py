@@ -1,16 +1,19 @@
 """How the finish is spread, as a curve over time: hatched past the deadline. GUI thread."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
-from pemlo.core.forecast.finish_density import FLAT, FinishDensity
 from pemlo.gui.common.colours import colours
+
+if TYPE_CHECKING:
+    from pemlo.core.forecast.finish_density import FinishDensity
 
 
 def paint_hump(
-    painter: QPainter, shown: FinishDensity, deadline_h: float, x: Callable[[float], float], base: float, high: float
+    painter: QPainter, shown: "FinishDensity", deadline_h: float, x: Callable[[float], float], base: float, high: float
 ) -> None:
     """Paint a curve.
 
@@ -25,6 +28,8 @@ def paint_hump(
     base, high : float
         Where the curve is flat, and how high it is at most, px.
     """
+    from pemlo.core.forecast.finish_density import FLAT  # noqa: PLC0415 - loads NumPy
+
     palette = colours()
     for past in (False, True):
         inside = shown.at > deadline_h if past else shown.at <= deadline_h

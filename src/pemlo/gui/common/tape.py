@@ -7,12 +7,10 @@ deadline; the deadline as one strong line.
 from datetime import timedelta
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from pemlo.core.forecast.finish_density import FinishDensity, density, last_hour
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import Tick, time_ticks
 from pemlo.core.project.project import Project
@@ -23,6 +21,7 @@ from pemlo.gui.common.plain import show_tip
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.film_verdict import FilmVerdict
+    from pemlo.core.forecast.finish_density import FinishDensity
     from pemlo.core.forecast.verdict import Forecast
 
 MARGIN = 18
@@ -52,6 +51,8 @@ class Tape(QWidget):
 
     def show_verdict(self, verdict: "FilmVerdict") -> None:
         """Show a verdict; with the present moment once frames come in."""
+        from pemlo.core.forecast.finish_density import density, last_hour  # noqa: PLC0415 - loads NumPy
+
         found = verdict.forecast
         shown = not self.stale and self._project is verdict.project and self._found is found
         if shown and self._now_h == verdict.now_h:
@@ -76,12 +77,14 @@ class Tape(QWidget):
 
     def reading(self) -> str:
         """Say the finish in figures."""
+        from pemlo.core.forecast.finish_density import hour_by  # noqa: PLC0415 - loads NumPy
+
         if self._found is not None and self._found.kind == "disagree":
             return "When it is done cannot be said: trials do not agree."
         if self._project is None or self._found is None or self._found.finish is None:
             return "How many hours are needed is not known yet."
         half = say_moment(self._found.finish[1], self._project)
-        hours = float(np.quantile(self._found.finish_h, 0.9, method="inverted_cdf"))
+        hours = hour_by(self._found, 0.9)
         nine = say_moment(self._project.start + timedelta(hours=hours), self._project) if hours < 1e5 else "never"
         return f"50 % by {half}, 90 % by {nine}"
 
@@ -95,6 +98,8 @@ class Tape(QWidget):
         self._tell(event.position())
 
     def _tell(self, at: QPointF) -> None:
+        from pemlo.core.forecast.finish_density import finished_by  # noqa: PLC0415 - loads NumPy
+
         if self._project is None or self._found is None:
             return
         hours = (at.x() - MARGIN) / max(self.width() - 2 * MARGIN, 1) * self._last_h
@@ -105,7 +110,7 @@ class Tape(QWidget):
         work = self._found.capacity.work_by(hours)
         words = f"{moment}: {work:.0f} machine-hours done by then"
         if len(self._found.finish_h):
-            words += f", {100 * float(np.mean(self._found.finish_h <= hours)):.0f} % of the outcomes finished"
+            words += f", {100 * finished_by(self._found, hours):.0f} % of the outcomes finished"
         show_tip(self.mapToGlobal(at.toPoint()), f"{words}\n{self.reading()}", self)
 
     def _deadline_h(self) -> float:
@@ -144,12 +149,14 @@ class Tape(QWidget):
         painter.drawText(QPointF(side, 34), words)
 
     def _draw_hours(self, painter: QPainter, base: float) -> None:
+        from pemlo.core.forecast.finish_density import hour_by  # noqa: PLC0415 - loads NumPy
+
         assert self._found is not None
         palette, curve = colours(), self._found.capacity
-        at = np.append(curve.at[curve.at < self._last_h], self._last_h)
+        at = (*curve.at[curve.at < self._last_h].tolist(), self._last_h)
         rate = curve.rate[: len(at) - 1]
         tallest = max(float(rate.max(initial=0.0)), 1e-9)
-        needed = float(np.median(self._found.finish_h)) if len(self._found.finish_h) else 0.0
+        needed = hour_by(self._found, 0.5) if len(self._found.finish_h) else 0.0
         painter.setPen(Qt.PenStyle.NoPen)
         for begin, end, height in zip(at[:-1], at[1:], rate, strict=True):
             top = base - 40.0 * height / tallest
