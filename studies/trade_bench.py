@@ -21,7 +21,7 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.core.film.choices import OPTIONS
-from pemlo.core.film.memory_use import bytes_of
+from pemlo.core.film.memo import bytes_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 from pemlo.core.trade.best_plan import PlanRequest, best_plan

@@ -2,7 +2,7 @@
 
 import pytest
 
-from pemlo.core.arrivals.verdict_words import rests_on
+from pemlo.core.arrivals.film_verdict import rests_on
 from pemlo.core.persistence.document import write_project
 from watching_window import Watched
 from window import run_action

@@ -10,8 +10,7 @@ from PySide6.QtWidgets import QFileDialog
 from film import make_project, make_shot, well_timed
 from handing_over import hand, quick_checks
 from pemlo.core.project.machines import Machine
-from pemlo.gui.handover.movie_form import MovieForm
-from pemlo.gui.handover.movie_look import MovieLookDialog
+from pemlo.gui.handover.movie_form import MovieForm, MovieLookDialog
 from pemlo.gui.judge.viewer.placement import Mode
 from window import open_window, run_action, settle
 

@@ -17,7 +17,7 @@ from pemlo.app.renderings import Renderer, RenderQueue
 from pemlo.core.files.header import Header
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.gui.trials import presenter
-from pemlo.gui.trials.names_form import NamesForm
+from pemlo.gui.trials.dropped_pictures import NamesForm
 from pemlo.gui.trials.trial_edits import LEFT_OUT_BY_HAND
 from window import cell, index_of, open_window, run_action, settle, type_in_cell
 

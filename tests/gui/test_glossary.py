@@ -3,7 +3,7 @@
 from PySide6.QtWidgets import QApplication, QDialog, QLabel
 
 from film import make_project, make_shot
-from pemlo.gui.glossary import TERMS, glossary_page
+from pemlo.gui.help import TERMS, glossary_page
 from window import open_window, run_action, without_advice
 
 

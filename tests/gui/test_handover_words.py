@@ -8,8 +8,8 @@ from pemlo.core.preflight.check_context import plan_row, situation_of
 from pemlo.core.preflight.finding import FINE, UNKNOWN, WRONG, fine, not_known, wrong
 from pemlo.core.preflight.pictures import settings_are_the_plans
 from pemlo.core.project.edits import set_shot
+from pemlo.gui.handover.launch_box import NEEDS
 from pemlo.gui.handover.launch_columns import LAUNCH, launch_rows, launch_words
-from pemlo.gui.handover.needs_fields import NEEDS
 from pemlo.gui.handover.presenter import film_words, outcome_counts, shot_marks, shown_findings
 
 COLUMNS = {column.title: column for column in LAUNCH}

@@ -18,12 +18,12 @@ from pemlo.core.project.ceiling import Ceiling, Marked, ceiling_of
 from pemlo.core.project.edits import add_trials, set_trial
 from pemlo.core.project.reference import cleanest, same_with_another_seed
 from pemlo.core.project.trials import Trial
-from pemlo.gui.common.stands import judge_stands
 from pemlo.gui.judge import presenter
 from pemlo.gui.judge.blind import Blind
 from pemlo.gui.judge.measure import presenter as measured_words
 from pemlo.gui.judge.playback.timing import Tally, read_order
 from pemlo.gui.judge.presenter import PictureChoice
+from pemlo.gui.stages import judge_stands
 
 
 def trial(samples=16, frame=10, **fields):

@@ -16,7 +16,7 @@ from pemlo.core.project.edits import add_trials
 from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
 from pemlo.gui.brief import presenter as brief
-from pemlo.gui.common.stands import brief_stands, trials_stands
+from pemlo.gui.stages import brief_stands, trials_stands
 from pemlo.gui.trials import presenter as trials
 from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, off_text, trial_rows
 

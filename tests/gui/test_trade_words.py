@@ -23,9 +23,9 @@ from pemlo.core.trade.options import numbers_of, options_of
 from pemlo.core.trade.planning import plan_film
 from pemlo.core.trade.prices import LeverStep
 from pemlo.core.trade.waterfall import Waterfall, WaterfallStep
-from pemlo.gui.common.stands import trade_stands
+from pemlo.gui.stages import trade_stands
 from pemlo.gui.trade import frontiers, presenter
-from pemlo.gui.trade.error_bar import ErrorBar, parts_of
+from pemlo.gui.trade.appearance_side import ErrorBar, parts_of
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.frontier_chart import FrontierChart
 from pemlo.gui.trade.lever_box import LeverBox

@@ -9,11 +9,30 @@ import traceback
 from collections.abc import Sequence
 from contextlib import redirect_stderr, redirect_stdout
 from importlib import import_module
-from typing import TextIO, cast
+from typing import Any, TextIO, cast
 
 from pemlo import __version__
-from pemlo.cli.terminal import PlainStream
 from pemlo.core.errors import InputError, PemloError
+from pemlo.core.foreign import visible
+
+
+class PlainStream:
+    """A stream of text that obeys nobody but the program: what cannot be seen is written by its number."""
+
+    def __init__(self, stream: TextIO) -> None:
+        self._stream = stream
+
+    def write(self, text: str) -> int:
+        self._stream.write(visible(text))
+        return len(text)
+
+    def writelines(self, lines: list[str]) -> None:
+        for line in lines:
+            self.write(line)
+
+    def __getattr__(self, name: str) -> Any:  # noqa: ANN401 - all else is the stream's own
+        return getattr(self._stream, name)
+
 
 # Each is a file of this folder; only the one that is run is loaded.
 COMMANDS = {

@@ -6,13 +6,34 @@ holds stays; the rest gives way, what was asked for longest ago first.
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Hashable, Iterable, Mapping
+from dataclasses import dataclass, field, fields, is_dataclass
 from typing import Any, Generic, TypeVar
 
+import numpy as np
+
 from pemlo.core.errors import PemloError
-from pemlo.core.film.memory_use import bytes_of
 from pemlo.core.progress import Cancelled, Monitor, Unwatched
+from pemlo.core.project.record import Record
+
+LITTLE = 64  # of what is neither an array nor holds any
+
+
+def bytes_of(value: object) -> int:
+    """Return about how much memory something takes: that of its arrays, and a little for what is not one."""
+    if isinstance(value, np.ndarray):
+        return int(value.nbytes)
+    if isinstance(value, tuple | list):
+        # Of many records each takes as little as the first.
+        if value and isinstance(value[0], Record):
+            return LITTLE * (1 + len(value))
+        return LITTLE + sum(map(bytes_of, value))
+    if isinstance(value, Mapping):
+        return LITTLE + sum(map(bytes_of, value.values()))
+    if is_dataclass(value):
+        return LITTLE + sum(bytes_of(getattr(value, one.name)) for one in fields(value))
+    return LITTLE
+
 
 I = TypeVar("I", bound=Hashable)  # noqa: E741 - an input
 V = TypeVar("V")

@@ -20,12 +20,11 @@ from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.empty_state import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.runsheet import presenter
-from pemlo.gui.runsheet.kept_box import KeptBox
 from pemlo.gui.runsheet.machine_bar import MachineBar
 from pemlo.gui.runsheet.order_row import OrderRow
 from pemlo.gui.runsheet.run_edits import RunEdits
 from pemlo.gui.runsheet.sheet import Sheet
-from pemlo.gui.runsheet.side import Side
+from pemlo.gui.runsheet.side import KeptBox, Side
 
 ORDER_WORDS = {
     "film": "as in the film",

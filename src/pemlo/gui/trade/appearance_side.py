@@ -1,11 +1,13 @@
 """How the picked shot will look: predicted look, error by parts, ceiling, room, and the trial that comes first."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
@@ -16,17 +18,129 @@ from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
+from pemlo.gui.common.colours import colours, mixed
+from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Heading, button, label
+from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.by_eye import ByEye
-from pemlo.gui.trade.ceiling_row import CeilingRow
-from pemlo.gui.trade.error_bar import ErrorBar
 from pemlo.gui.trade.preview import Beside, PreviewView
 from pemlo.gui.trade.trial_card import TrialCard
 
 if TYPE_CHECKING:
+    from pemlo.core.predict.error_model import Prediction
     from pemlo.core.predict.shot_appearance import ShotAppearance
     from pemlo.core.trade.options import Numbers
+
+
+def parts_of(found: "Prediction") -> list[tuple[str, float]]:
+    """Return the parts of an error as shares of its square, which add up; largest first is not asked for."""
+    parts = [("scaling", found.scaling)]
+    if found.grain is not None:
+        parts = [("grain", found.grain.value), *parts]
+    if found.softening is not None:
+        parts = [parts[0], ("softening", found.softening.value), *parts[1:]]
+    if found.switching:
+        parts.append(("switches", found.switching))
+    rest = max(found.total.value**2 - sum(value**2 for _, value in parts), 0.0) ** 0.5
+    name = "stepping" if found.grain is not None else "grain and softening"
+    known = [*parts, (name, rest)]
+    return [(words, value) for words, value in known if value**2 > 0.002 * found.total.value**2]
+
+
+class ErrorBar(QWidget):
+    """The bar: as long as the error, parted by how much of its square each part is; the ceiling is a line across."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._parts: list[tuple[str, float]] = []
+        self._total, self._ceiling = 0.0, float("nan")
+        self.setFixedHeight(40)
+
+    def sizeHint(self) -> QSize:
+        return QSize(260, 40)
+
+    def show_error(self, found: "Prediction | None", ceiling: float) -> None:
+        self._parts = [] if found is None else parts_of(found)
+        self._total = 0.0 if found is None else found.total.value
+        self._ceiling = ceiling
+        said = ", ".join(f"{name} {value:.1f}" for name, value in self._parts)
+        self.setAccessibleName(f"Error {self._total:.1f} levels: {said}")
+        set_tip(self, f"{said} levels. Parts add in squares, and are as long as their share of the square")
+        self.setVisible(found is not None)
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        palette = colours()
+        top = max(self._total, 0.0 if np.isnan(self._ceiling) else self._ceiling, 1e-6) * 1.2
+        scale = self.width() / top
+        with QPainter(self) as painter:
+            painter.setFont(font(SMALL))
+            painter.setPen(QPen(palette.line, 1))
+            painter.drawRect(QRectF(0.5, 2.5, self.width() - 1, 14))
+            x, squares = 1.0, sum(value**2 for _, value in self._parts) or 1.0
+            for number, (_, value) in enumerate(self._parts):
+                width = value**2 / squares * self._total * scale
+                painter.fillRect(QRectF(x, 3, width, 14), mixed(palette.picture, palette.picture_light, 0.4 * number))
+                x += width
+            if not np.isnan(self._ceiling):
+                at = self._ceiling * scale
+                painter.setPen(QPen(palette.limit, 2))
+                painter.drawLine(QPointF(at, 0), QPointF(at, 20))
+            painter.setPen(palette.second)
+            words = "   ".join(f"{name} {value:.1f}" for name, value in self._parts)
+            painter.drawText(QRectF(0, 22, self.width(), 16), Qt.AlignmentFlag.AlignLeft, words)
+
+
+FIELDS = (
+    ("ceiling", "error limit, levels", "Largest error that passes, whatever is marked; empty for marks, or as asked"),
+    ("weight", "weight", "How much the shot's error counts against the others', in the sum that a plan makes small"),
+)
+
+
+class CeilingRow(QWidget):
+    """Two fields.
+
+    Signals
+    -------
+    typed(str, str)
+        Field of a shot, and what was typed in it.
+    """
+
+    typed = Signal(str, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.fields: dict[str, QLineEdit] = {}
+        self._shown: dict[str, str] = {}
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        for name, words, tip in FIELDS:
+            field = self.fields[name] = QLineEdit()
+            field.setFixedWidth(54)
+            field.setAccessibleName(words)
+            set_tip(field, tip)
+            field.editingFinished.connect(self._on_left(name))
+            row.addWidget(label(words, "second"))
+            row.addWidget(field)
+        self.fields["ceiling"].setPlaceholderText("none")
+        row.addStretch(1)
+
+    def show_shot(self, shot: Shot) -> None:
+        """Show what a shot has; a field that is being typed in is left alone."""
+        texts = {"ceiling": "" if shot.ceiling is None else f"{shot.ceiling:g}", "weight": f"{shot.weight:g}"}
+        for name, text in texts.items():
+            if not (self.fields[name].hasFocus() and text == self._shown.get(name)):
+                self.fields[name].setText(text)
+        self._shown = texts
+
+    def _on_left(self, name: str) -> Callable[[], None]:
+        def act() -> None:
+            text = self.fields[name].text().strip()
+            if text != self._shown.get(name):
+                self.typed.emit(name, text)
+
+        return act
 
 
 class AppearanceSide(QWidget):

@@ -27,10 +27,9 @@ from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.appearance_side import AppearanceSide
-from pemlo.gui.trade.character_heading import CharacterHeading
 from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.hours_box import HoursBox
-from pemlo.gui.trade.lever_box import LeverBox
+from pemlo.gui.trade.lever_box import CharacterHeading, LeverBox
 from pemlo.gui.trade.manual_estimate_row import ManualEstimateRow
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.plans_dialog import PlansDialog

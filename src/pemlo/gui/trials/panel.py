@@ -1,10 +1,11 @@
 """The trials stage as widgets: ladder and table at the left, course and card at the right. GUI thread."""
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFileDialog, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.film_known import FilmForecast
@@ -23,7 +24,6 @@ from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.table_model import TableModel
 from pemlo.gui.common.table_view import TableView
 from pemlo.gui.trials import presenter, render_words
-from pemlo.gui.trials.answers_row import AnswersRow
 from pemlo.gui.trials.curves import Curves
 from pemlo.gui.trials.entry_line import EntryLine
 from pemlo.gui.trials.next_card import NextCard
@@ -31,6 +31,38 @@ from pemlo.gui.trials.renders import TrialRenders
 from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, TrialRow, trial_rows
 from pemlo.gui.trials.trial_edits import TrialEdits
 from pemlo.gui.trials.trial_pictures import TrialPictures
+
+
+class AnswersRow(QWidget):
+    """A button for each answer; hidden where there is no question."""
+
+    def __init__(self, take: Callable[[Answer], None]) -> None:
+        super().__init__()
+        self._take = take
+        self._shown: tuple[Answer, ...] = ()
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(0, 0, 0, 4)
+        self._row.setSpacing(6)
+        self.hide()
+
+    def show_answers(self, given: Sequence[Answer]) -> None:
+        """Show other answers."""
+        if tuple(given) == self._shown:
+            return
+        self._shown = tuple(given)
+        while (item := self._row.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        for one in self._shown:
+            tip = f"Leave out {_which(one)}: {one.why}"
+            self._row.addWidget(button(one.words, tip, partial(self._take, one)))
+        self._row.addStretch(1)
+        self.setVisible(bool(self._shown))
+
+
+def _which(answer: Answer) -> str:
+    return "this trial" if len(answer.trials) == 1 else f"{len(answer.trials)} trials"
 
 
 class TrialsPanel(QWidget):

@@ -1,6 +1,6 @@
 """The stage Watch: what has come in, when the rest is done, why that changed, and what is wrong. GUI thread."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import timedelta
 from typing import TYPE_CHECKING
 
@@ -15,19 +15,49 @@ from pemlo.app.picture_places import base_folder
 from pemlo.app.selection import Selection
 from pemlo.app.small_farm import SmallFarm
 from pemlo.app.watcher import Watcher
+from pemlo.core.arrivals.live_forecast import LiveForecast
+from pemlo.core.arrivals.store import FinishRow
 from pemlo.core.errors import PemloError
 from pemlo.core.project.project import Project
 from pemlo.gui.common.empty_state import lay_out_empty
-from pemlo.gui.common.labels import Heading, button, label, rule
+from pemlo.gui.common.labels import Elided, Heading, button, label, rule
 from pemlo.gui.watch import presenter
-from pemlo.gui.watch.bottom_row import BottomRow
+from pemlo.gui.watch.charts import CostProfileChart, MovesChart
 from pemlo.gui.watch.frames_box import FramesBox
+from pemlo.gui.watch.picture_pane import PicturePane
 from pemlo.gui.watch.side import WatchSide
 from pemlo.gui.watch.sources import FrameSources
 from pemlo.gui.watch.watch_edits import WatchEdits
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import LiveForecast
+
+
+class BottomRow(QWidget):
+    """The row."""
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self.cost_profile, self.moves, self.pictures = CostProfileChart(), MovesChart(), PicturePane(jobs)
+        self.cost_profile_title, moves_title = Elided("title"), Elided("title")
+        moves_title.setText("How the finish moved")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 6, 0, 0)
+        row.setSpacing(14)
+        for title, chart, stretch in ((self.cost_profile_title, self.cost_profile, 3), (moves_title, self.moves, 2)):
+            column = QVBoxLayout()
+            column.setSpacing(2)
+            column.addWidget(title)
+            column.addWidget(chart, 1)
+            row.addLayout(column, stretch)
+        row.addWidget(self.pictures, 2)
+
+    def show_live_forecast(self, found: LiveForecast, finishes: Sequence[FinishRow], shot: str) -> None:
+        """Show a shot, and how the finish moved."""
+        self.cost_profile.show_cost_profile(presenter.cost_profile_of(found, shot))
+        self.cost_profile_title.setText(f"{shot}: a frame, on the reference machine" if shot else "")
+        self.moves.show_moves(found.snapshot.project, presenter.moves_of(found.snapshot.project, finishes))
+
 
 EMPTY = (
     "Say where frames arrive, and Pemlo looks there: finished, missing and broken frames, when the rest is done, and "

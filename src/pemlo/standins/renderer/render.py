@@ -1,8 +1,10 @@
 """Renders one frame, stage by stage, and times each stage. Any thread, but one frame at a time in a process."""
 
 import os
+import resource
 import time
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -12,6 +14,7 @@ import numpy.typing as npt
 from pemlo.core.arrays import Floats
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.threads import run_in_parts
+from pemlo.core.units import GIB
 from pemlo.standins.renderer import denoise
 from pemlo.standins.renderer.adaptive import next_samples
 from pemlo.standins.renderer.clock import Clock
@@ -29,12 +32,31 @@ from pemlo.standins.renderer.film_file import write_film
 from pemlo.standins.renderer.kept import KeptData
 from pemlo.standins.renderer.light_stage import make_lights
 from pemlo.standins.renderer.lights import Lights
-from pemlo.standins.renderer.memory import forget_peak, peak_gib
 from pemlo.standins.renderer.paths import Rules
 from pemlo.standins.renderer.scene import Scene
 from pemlo.standins.renderer.settings import RenderSettings, check
 from pemlo.standins.renderer.surfaces import ggx_albedo
 from pemlo.standins.renderer.world import World, pack
+
+_STATUS, _CLEAR = Path("/proc/self/status"), Path("/proc/self/clear_refs")
+_FORGET_PEAK = "5"
+_PEAK = "VmHWM:"
+
+
+def forget_peak() -> None:
+    """Count from now on; where the system does not allow that, the peak stays that of the whole process."""
+    with suppress(OSError):
+        _CLEAR.write_text(_FORGET_PEAK)
+
+
+def peak_gib() -> float:
+    """Return the most that was held, GiB."""
+    with suppress(OSError):
+        for line in _STATUS.read_text().splitlines():
+            if line.startswith(_PEAK):
+                return int(line.split()[1]) * 1024 / GIB
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 / GIB
+
 
 _CACHE_AFTER = 2
 _CALL_SECONDS = 0.12

@@ -2,13 +2,16 @@
 
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from pemlo.app.file_facts import FileFacts
 from pemlo.app.film_known import FilmForecast as Forecast
 from pemlo.app.jobs import Jobs
+from pemlo.core.cost.draws import draw_frame
 from pemlo.core.pixels.box import Box
-from pemlo.core.project.settings import NO_DENOISE
+from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
+from pemlo.core.project.trials import Trial
 from pemlo.gui.judge.measure.measurer import Measurer
 from pemlo.gui.judge.measure.measuring import MeasureConditions
 from pemlo.gui.judge.measure.presenter import denoise_words
@@ -20,6 +23,21 @@ if TYPE_CHECKING:
     from pemlo.core.appraisal.noise_sources import Sources
     from pemlo.core.appraisal.picture_comparison import ComparisonRequest, PictureComparison
     from pemlo.core.predict.error_model import ErrorModel
+
+
+def seconds_without_denoising(forecast: Forecast, trial: Trial, samples: float) -> float | None:
+    """Return the seconds of a trial's frame with so many samples and no denoising; None if nothing is known."""
+    known = forecast.fit
+    if not known.known or trial.shot not in known.shots:
+        return None
+    settings = FrameSettings(
+        samples=min(max(round(samples), 1), MOST_SAMPLES),
+        denoise=NO_DENOISE,
+        resolution_percent=trial.resolution_percent,
+    )
+    drawn = draw_frame(known, forecast.project, trial.shot, trial.frame, settings)
+    return float(np.median(drawn))
+
 
 MOST_SPOTS = 8
 
@@ -178,7 +196,6 @@ class Findings(QObject):
         error = None if self.found is None else self.found.measured.error
         if self.forecast is None or error is None or trial is None:
             return None
-        from pemlo.gui.judge.measure.render_time import seconds_without_denoising  # noqa: PLC0415 - heavy to load
 
         samples = model.curve.samples_for(max(error.total.value, 1e-3))
         return seconds_without_denoising(self.forecast, trial, samples)
