@@ -13,7 +13,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.measure.frame import Error, MeasureRequest, measure
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource, Source
@@ -32,7 +32,7 @@ UNSEEN_SAMPLES = (8, 32, 64, 128)
 SMALLER = ((50.0, 32), (75.0, 32))
 THRESHOLDS = (1.0, 2.5)  # times that at which half of the frame takes 16 samples
 LEAST, MOST = 4, 128
-Row = tuple[str, float, Estimate]
+Row = tuple[str, float, Interval]
 
 
 def noisy(done: Rendered) -> ArraySource:
@@ -50,8 +50,8 @@ def error_of(picture: Source, reference: Source, second: Source | None = None) -
 
 
 def known_of(samples: float, found: Error) -> MeasuredDenoising:
-    bias = None if found.softening is None else found.softening.value
-    return MeasuredDenoising(samples, "frame", found.total.value, found.grain, bias)
+    bias = None if found.softening is None else found.softening.middle
+    return MeasuredDenoising(samples, "frame", found.total.middle, found.grain, bias)
 
 
 def look_at(name: str) -> Iterator[Row]:
@@ -69,24 +69,24 @@ def look_at(name: str) -> Iterator[Row]:
         known_of(SEEN_SAMPLES, error_of(denoised(one), clean, denoised(other)))
         for one, other in ((first, twin), (twin, first))
     ]
-    seen = MeasuredTrial(FrameSettings(samples=SEEN_SAMPLES), SEEN_SAMPLES, error_of(noisy(first), clean).total.value)
+    seen = MeasuredTrial(FrameSettings(samples=SEEN_SAMPLES), SEEN_SAMPLES, error_of(noisy(first), clean).total.middle)
     model = make_error_model(SIZE, noise, scaling_curve(clean, Srgb()), seen, known)
     for samples in UNSEEN_SAMPLES:
         done, other = (rendered(seed, samples=samples) for seed in (samples, samples + 1))
-        yield "samples", error_of(noisy(done), clean).total.value, told(model, samples).total
+        yield "samples", error_of(noisy(done), clean).total.middle, told(model, samples).total
         yield from of_denoised(error_of(denoised(done), clean, denoised(other)), told(model, samples, "frame"))
     for percent, samples in SMALLER:
         done = rendered(7, samples=samples, resolution_percent=percent)
-        yield "smaller", error_of(noisy(done), clean).total.value, told(model, samples, percent=percent).total
+        yield "smaller", error_of(noisy(done), clean).total.middle, told(model, samples, percent=percent).total
         predicted = told(model, samples, "frame", percent).total
-        yield "smaller, denoised", error_of(denoised(done), clean).total.value, predicted
+        yield "smaller, denoised", error_of(denoised(done), clean).total.middle, predicted
     middle = float(np.median(noise.one.mean(axis=-1) / (noise.mean.mean(axis=-1) + 0.01)) ** 0.5) / 4
     for times in THRESHOLDS:
         done = rendered(11, samples=MOST, min_samples=LEAST, noise_threshold=middle / times)
         settings = FrameSettings(samples=MOST, min_samples=LEAST, noise_threshold=middle / times)
-        yield "by need", error_of(noisy(done), clean).total.value, model.predict(settings, done.mean_samples).total
+        yield "by need", error_of(noisy(done), clean).total.middle, model.predict(settings, done.mean_samples).total
         predicted = model.predict(settings.replace(denoise="frame"), done.mean_samples).total
-        yield "by need, denoised", error_of(denoised(done), clean).total.value, predicted
+        yield "by need, denoised", error_of(denoised(done), clean).total.middle, predicted
 
 
 def told(model: ErrorModel, samples: int, denoise: str = NO_DENOISE, percent: float = 100.0) -> Prediction:
@@ -94,11 +94,11 @@ def told(model: ErrorModel, samples: int, denoise: str = NO_DENOISE, percent: fl
 
 
 def of_denoised(found: Error, predicted: Prediction) -> Iterator[Row]:
-    yield "denoised", found.total.value, predicted.total
+    yield "denoised", found.total.middle, predicted.total
     if found.grain is not None and predicted.grain is not None:
         yield "denoised: residual", found.grain, predicted.grain
-    if found.softening is not None and predicted.softening is not None and found.softening.value > 0:
-        yield "denoised: bias", found.softening.value, predicted.softening
+    if found.softening is not None and predicted.softening is not None and found.softening.middle > 0:
+        yield "denoised: bias", found.softening.middle, predicted.softening
 
 
 def main() -> None:

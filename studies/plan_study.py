@@ -282,7 +282,7 @@ def predicted(appearance: ShotAppearance, settings: ShotSettings, spent: float, 
 def error_of(picture: ArraySource, reference: ArraySource) -> float:
     found = measure(MeasureRequest(picture, reference=reference, denoised=True, size=reference.size)).error
     assert found is not None
-    return found.total.value
+    return found.total.middle
 
 
 def spectrum(picture: Floats, clean: Floats) -> Iterator[float]:

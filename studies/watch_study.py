@@ -167,7 +167,7 @@ def demo_outcomes(seed: int) -> list[Outcome]:
             count = round(len(snapshot) * share / 100)
             finish = run.seen(at).finish_h
             assert finish is not None
-            low, middle, high = (hours - at / HOUR_S for hours in (finish.p05, finish.p50, finish.p95))
+            low, middle, high = (hours - at / HOUR_S for hours in (finish.low, finish.middle, finish.high))
             divided = (at - first) / HOUR_S / count * (len(snapshot) - count)
             found.append(Outcome(share, (end - at) / HOUR_S, low, middle, high, divided))
     return found

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.predict.denoisers import MeasuredDenoising
 from pemlo.core.predict.error_model import make_error_model
@@ -26,7 +26,7 @@ def look(sd=0.5, denoisers=("frame",), stepping=None, percent=100.0, splits=(), 
     noise = noise_of(mean, np.full_like(mean, sd**2 / 16), 16.0)
     scaling = ScalingCurve(np.array([10.0, 50.0, 100.0]), np.array([20.0, 6.0, 0.0]))
     known = [MeasuredDenoising(16, name, 5.0, 3.0, 4.0) for name in denoisers]
-    effects = {name: Effect(0.25, Estimate(0.0, 0.0, 0.0)) for name in splits}
-    effects |= {name: Effect(1.0, Estimate(bias, bias, bias)) for name, bias in (switches or {}).items()}
+    effects = {name: Effect(0.25, Interval(0.0, 0.0, 0.0)) for name in splits}
+    effects |= {name: Effect(1.0, Interval(bias, bias, bias)) for name, bias in (switches or {}).items()}
     found = replace(make_error_model(SIZE, noise, scaling, None, known, Srgb()), effects=effects)
     return ShotAppearance(10, percent, found, stepping or {})

@@ -355,16 +355,16 @@ def _shot_forecast(found: CoreShotForecast) -> ShotForecast:
         found.shot,
         found.frames,
         found.trials,
-        None if seconds is None else seconds.p50,
-        None if seconds is None else (seconds.p05, seconds.p95),
-        None if hours is None else hours.p50,
+        None if seconds is None else seconds.middle,
+        None if seconds is None else (seconds.low, seconds.high),
+        None if hours is None else hours.middle,
     )
 
 
 def _forecast(project: Project, found: CoreForecast) -> Forecast:
     spare, finish = found.spare_h, found.finish
     return Forecast(
-        None if found.hours is None else found.hours.p50,
+        None if found.hours is None else found.hours.middle,
         None if spare is None else found.hours_usable - spare,
         found.hours_usable,
         spare,

@@ -104,11 +104,14 @@ def test_watching_expects_what_the_plan_takes_that_is_adopted(tmp_path):
     place = _Place(tmp_path, None)
     wall = project.start.timestamp() + 60
     before, after = (
-        place.look(Film(film, tmp_path), wall, Unwatched()).live_forecast.known.expected["010"].p50
+        place.look(Film(film, tmp_path), wall, Unwatched()).live_forecast.known.expected["010"].middle
         for film in (project, planned)
     )
     fresh = (
-        _Place(tmp_path, None).look(Film(planned, tmp_path), wall, Unwatched()).live_forecast.known.expected["010"].p50
+        _Place(tmp_path, None)
+        .look(Film(planned, tmp_path), wall, Unwatched())
+        .live_forecast.known.expected["010"]
+        .middle
     )
     assert after == pytest.approx(fresh)
     assert after < 0.7 * before

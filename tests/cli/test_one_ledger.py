@@ -111,15 +111,15 @@ def test_a_plan_that_changes_nothing_has_the_ledger_of_the_forecast(walked):
 def test_the_fall_ends_at_the_likely_hours_and_what_is_written_of_it_sums(walked):
     _, project, film = walked
     fall = film_waterfall([shot_waterfall(project, *film.known, shot) for shot in project.shots])
-    likely = film.forecast.hours.p50
-    assert fall.plan[1] == pytest.approx(likely, rel=1e-9)
+    likely = film.forecast.hours.middle
+    assert fall.plan.middle == pytest.approx(likely, rel=1e-9)
     asked = Film(project.replace(shots=tuple(shot.replace(plan=None) for shot in project.shots)))
-    assert fall.asked[1] == pytest.approx(asked.forecast.hours.p50, rel=1e-9)
+    assert fall.asked.middle == pytest.approx(asked.forecast.hours.middle, rel=1e-9)
     bars, unit = fall.bars(), fall.unit
-    levels = [round(fall.asked[1] / unit) * unit, *(bar.end for bar in bars)]
+    levels = [round(fall.asked.middle / unit) * unit, *(bar.end for bar in bars)]
     for before, one in zip(levels, bars, strict=False):
         assert one.start == pytest.approx(before, abs=1e-9)
-    assert levels[-1] == pytest.approx(round(fall.plan[1] / unit) * unit, abs=1e-9)
+    assert levels[-1] == pytest.approx(round(fall.plan.middle / unit) * unit, abs=1e-9)
 
 
 def test_nothing_is_written_with_an_exponent(walked, capsys):
@@ -133,10 +133,10 @@ def test_nothing_is_written_with_an_exponent(walked, capsys):
 def test_shots_come_to_the_film(walked):
     _, project, film = walked
     found = film.forecast
-    whole = sum(shot.hours.p50 for shot in found.shots) * (1 + project.delivery.retake_share)
-    assert whole == pytest.approx(found.hours.p50, rel=0.12)  # a middle of a sum is no sum of middles
+    whole = sum(shot.hours.middle for shot in found.shots) * (1 + project.delivery.retake_share)
+    assert whole == pytest.approx(found.hours.middle, rel=0.12)  # a middle of a sum is no sum of middles
     for shot, own in zip(project.shots, found.shots, strict=True):
-        assert own.hours.p50 == pytest.approx(own.seconds.p50 * shot.rendered_count(shot.settings) / HOUR_S)
+        assert own.hours.middle == pytest.approx(own.seconds.middle * shot.rendered_count(shot.settings) / HOUR_S)
 
 
 def test_delivery_of_a_film_without_hours_says_so():

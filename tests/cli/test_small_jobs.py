@@ -90,11 +90,11 @@ def test_fifty_stills_each_timed_once_take_what_they_took():
         for shot, seconds in zip(shots, took, strict=True)
     )
     found = Film(make_project(shots, trials)).forecast
-    assert found.hours.p50 == pytest.approx(took.sum() / 3600, rel=0.01)
-    assert found.hours.p95 < 1.04 * took.sum() / 3600
+    assert found.hours.middle == pytest.approx(took.sum() / 3600, rel=0.01)
+    assert found.hours.high < 1.04 * took.sum() / 3600
     for one, seconds in zip(found.shots, took, strict=True):
-        assert one.seconds.p50 == pytest.approx(seconds, rel=0.04)
-        assert one.seconds.p95 < 1.25 * seconds
+        assert one.seconds.middle == pytest.approx(seconds, rel=0.04)
+        assert one.seconds.high < 1.25 * seconds
 
 
 def test_a_still_reframed_as_a_square_says_its_size_and_time(tmp_path, capsys):

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pemlo.core.errors import InputError
+from pemlo.core.interval import Interval
 from pemlo.core.units import format_duration, format_interval, format_span, parse_duration, round_figures
 
 
@@ -68,7 +69,7 @@ def test_any_text_is_read_or_refused(text):
 @given(st.floats(0.01, 1e6), st.floats(0.001, 0.9))
 def test_an_interval_never_loses_its_order_or_its_value(middle, share):
     low, high = middle * (1 - share), middle * (1 + share)
-    words = format_interval(low, middle, high).replace("\u202f", "")
+    words = format_interval(Interval(low, middle, high)).replace("\u202f", "")
     shown = [float(part) for part in words.replace(")", "").replace(" (", "–").split("–")]
     assert shown[1] <= shown[0] <= shown[2]
     for value, true in zip(shown, (middle, low, high), strict=True):
@@ -76,11 +77,11 @@ def test_an_interval_never_loses_its_order_or_its_value(middle, share):
 
 
 def test_figures_are_kept_few():
-    assert format_interval(566.2, 668.9, 850.4) == "670 (570–850)"
-    assert format_interval(1260, 1545, 1937) == "1\u202f500 (1\u202f300–1\u202f900)"
+    assert format_interval(Interval(566.2, 668.9, 850.4)) == "670 (570–850)"
+    assert format_interval(Interval(1260, 1545, 1937)) == "1\u202f500 (1\u202f300–1\u202f900)"
     assert round_figures(471.3) == "471"
     assert round_figures(0) == "0"
-    assert format_interval(1, math.inf, 2) == "unknown"
+    assert format_interval(Interval(1, math.inf, 2)) == "unknown"
     assert [format_span(s) for s in (40, 500, 29000, 200000, math.inf)] == [
         "40 s", "8 min", "8 h", "2.3 days", "an unknown time",
     ]  # fmt: skip

@@ -52,7 +52,7 @@ def test_one_line_one_time_one_deadline_give_a_verdict(qtbot):
     assert re.match(r"(Makes|Likely done|In doubt for)", window.verdict.headline.text())
     hours = window.answer.forecast.hours
     # Common practice, no source: 4 min 02 s over 75 frames is 5 hours.
-    assert hours.p05 < 75 * 242 / 3600 < hours.p95
+    assert hours.low < 75 * 242 / 3600 < hours.high
     assumed = window.brief._assumptions.text()
     assert "one trial only" in assumed
     assert "replaces that" in assumed
@@ -99,7 +99,7 @@ def test_from_an_empty_window_to_an_adopted_plan_without_any_picture(qtbot, tmp_
     settle(qtbot, window)
     assert window.document.project.shots[0].settings.samples == 64
     by_hand = 100 * SECONDS[64] / 3600
-    assert window.answer.forecast.hours.p05 < by_hand < window.answer.forecast.hours.p95
+    assert window.answer.forecast.hours.low < by_hand < window.answer.forecast.hours.high
     path = tmp_path / "film.pemlo"
     save_now(window.document, path)
     again = read_project(path)
@@ -125,7 +125,7 @@ def test_marks_on_four_typed_trials_of_two_shots_give_the_cheapest_plan_that_pas
     planned = {shot.name: shot.settings.samples for shot in window.document.project.shots}
     assert planned == {"010": 64, "020": 128}
     by_hand = 100 * (SECONDS[64] + SECONDS[128]) / 3600
-    assert window.answer.forecast.hours.p50 == pytest.approx(by_hand, rel=0.1)
+    assert window.answer.forecast.hours.middle == pytest.approx(by_hand, rel=0.1)
     # A contradiction is named, and nothing that was refused comes back.
     run_action(window, "trials")
     window.pick(("020",))
@@ -281,7 +281,7 @@ def test_a_still_background_is_rendered_once_and_a_moving_character_every_frame(
             seconds = format_duration(factor * SECONDS[samples])
             add_trial(qtbot, window, frame="50", samples=str(samples), seconds=seconds)
     by_hand = (SECONDS[256] + 100 * 0.5 * SECONDS[256]) / 3600
-    assert window.answer.forecast.hours.p50 == pytest.approx(by_hand, rel=0.1)
+    assert window.answer.forecast.hours.middle == pytest.approx(by_hand, rel=0.1)
     assert [shot.frames for shot in window.answer.forecast.shots] == [1, 100]
     assert "1 shot (2 layers), 100 frames" in window.brief._shots_heading._beside.text()
 
@@ -297,7 +297,7 @@ def test_a_size_for_phones_says_what_it_saves_and_is_used(qtbot):
     window = open_window(qtbot, project)
     run_action(window, "trials")
     add_trial(qtbot, window, frame="50", samples="256", seconds="8:00")
-    before = window.answer.forecast.hours.p50
+    before = window.answer.forecast.hours.middle
     run_action(window, "brief")
     QTest.mouseClick(window.brief.where, Qt.MouseButton.LeftButton)
     (dialog,) = [one for one in QApplication.topLevelWidgets() if isinstance(one, WhereSeen)]
@@ -308,7 +308,7 @@ def test_a_size_for_phones_says_what_it_saves_and_is_used(qtbot):
     settle(qtbot, window)
     shot = window.document.project.shots[0]
     assert shot.asked.resolution_percent == pytest.approx(100 * 1568 / 3840, abs=1e-3)
-    assert window.answer.forecast.hours.p50 < 0.6 * before
+    assert window.answer.forecast.hours.middle < 0.6 * before
     dialog.own.setText("nonsense")
     dialog._on_own()
     assert "is no screen" in dialog.words.text()

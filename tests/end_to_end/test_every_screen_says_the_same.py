@@ -81,7 +81,7 @@ def brief_sums(window, ledger):
     assert float(said.replace("\u202f", "")) == pytest.approx(free, rel=0.006)
     shots = [row.found for row in window.brief.shots_model.rows if row.found is not None and row.found.hours]
     times = 1 + window.document.project.delivery.retake_share
-    assert sum(shot.hours.p50 for shot in shots) * times == pytest.approx(ledger.likely_h, rel=0.12)
+    assert sum(shot.hours.middle for shot in shots) * times == pytest.approx(ledger.likely_h, rel=0.12)
 
 
 @pytest.mark.parametrize("name", WALKED)

@@ -305,7 +305,7 @@ def test_groups_fold_and_unfold(window):
 
 def test_a_date_of_a_shot_shows_its_chance_and_a_better_order_can_be_taken(qtbot, window):
     panel, project = window.run_sheet, window.document.project
-    end = panel.sheet.found.shots["030"].p05
+    end = panel.sheet.found.shots["030"].low
     due = project.start + timedelta(hours=0.7 * end)
     window.document.edit("Date", lambda p: set_shot(p, "030", due=due))
     settle(qtbot, window)
@@ -372,7 +372,7 @@ def test_rules_dates_and_sets_are_typed_and_wrong_ones_say_so(qtbot, window):
     settle(qtbot, window)
     found = window.state.answer.finish
     assert found.dates[0].what == "010"
-    assert found.shots["010"].p50 > found.shots["030"].p50
+    assert found.shots["010"].middle > found.shots["030"].middle
     dialog.name.setText("review")
     QTest.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
     settle(qtbot, window)

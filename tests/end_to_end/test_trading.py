@@ -77,7 +77,7 @@ def slide(qtbot, window, lever, text):
 
 
 def hours(window):
-    return window.state.answer.forecast.hours.p50
+    return window.state.answer.forecast.hours.middle
 
 
 def test_a_lever_moves_the_plan_the_verdict_and_what_is_said_beside_it(qtbot, window):
@@ -460,7 +460,7 @@ def test_the_look_is_moved_enlarged_and_judged_with_all_tools(qtbot, window):
     assert right.path.name == "010-1024.exr"
     # It errs as it was predicted to.
     said = float(window.trade.side.error.text().split()[0])
-    assert window.judge.findings.found.measured.error.total.value == pytest.approx(said, rel=0.1)
+    assert window.judge.findings.found.measured.error.total.middle == pytest.approx(said, rel=0.1)
 
 
 def test_what_passed_stands_beside_the_look(qtbot, window):

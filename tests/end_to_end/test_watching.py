@@ -64,7 +64,7 @@ def test_frames_come_in_and_the_finish_follows(qtbot, monkeypatch, tmp_path):
     for share in (0.1, 0.4, 0.8):
         made.go_to(made.played.at_share(share))
         finish = made.found.finish_h
-        widths.append(finish.p95 - finish.p05)
+        widths.append(finish.high - finish.low)
         assert f"{made.found.snapshot.done_count} of 70 frames in" in made.window.verdict.detail.text()
         assert made.window.rail.buttons[5]._stands == f"{made.found.snapshot.done_count} of 70 in"
     assert widths[0] > widths[-1]

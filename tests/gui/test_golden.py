@@ -14,9 +14,9 @@ from PySide6.QtGui import QImage
 from pemlo.core.arrivals.film_verdict import film_verdict
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.run_effect import RunEffect
 from pemlo.core.forecast.verdict import forecast, verdict_of
+from pemlo.core.interval import Interval
 from pemlo.demo import demo_project
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape

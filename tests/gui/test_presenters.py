@@ -10,8 +10,8 @@ from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.errors import InputError
 from pemlo.core.farm.capacity import machine_power
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.verdict import forecast
+from pemlo.core.interval import Interval
 from pemlo.core.project.edits import add_trials
 from pemlo.core.project.machines import Machine
 from pemlo.demo import demo_project
@@ -147,7 +147,7 @@ def test_the_ladder_stands_where_the_fit_and_the_trials_are():
     assert (plan.curve.middle[1:] >= plan.curve.middle[:-1] - 1e-9).all()
     samples, low, middle, high = ladder.plan
     assert samples == 256
-    assert middle == pytest.approx(found.shots[0].seconds.p50, rel=0.01)
+    assert middle == pytest.approx(found.shots[0].seconds.middle, rel=0.01)
     assert len(ladder.dots) == 16
     assert all(dot.y > 0 and not dot.doubtful for dot in ladder.dots)
     assert {dot.x for dot in ladder.dots} == {16, 64, 256}

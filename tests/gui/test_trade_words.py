@@ -13,7 +13,7 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import InputError
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.spelling import settings_words
@@ -33,8 +33,8 @@ from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.waterfall_chart import WaterfallChart, nice_step
 
 FALL = Waterfall(
-    (90.0, 100.0, 120.0),
-    (55.0, 60.0, 70.0),
+    Interval(90.0, 100.0, 120.0),
+    Interval(55.0, 60.0, 70.0),
     (WaterfallStep("samples", 45.0, {"010": 30.0, "020": 15.0}), WaterfallStep("denoise", -5.0, {"010": -5.0})),
 )
 
@@ -205,12 +205,12 @@ def test_the_frontier_finds_what_is_under_the_hand(qtbot, film):
 
 
 def test_parts_of_an_error_add_up_in_squares(qtbot):
-    one = Estimate(3.0, 2.5, 3.5)
-    found = Prediction(Estimate(13.0, 12.0, 14.0), one, Estimate(4.0, 3.0, 5.0), 0.0)
+    one = Interval(2.5, 3.0, 3.5)
+    found = Prediction(Interval(12.0, 13.0, 14.0), one, Interval(3.0, 4.0, 5.0), 0.0)
     parts = dict(parts_of(found))
     assert parts["stepping"] == pytest.approx(12.0)
     assert sum(value**2 for value in parts.values()) == pytest.approx(169.0)
-    assert dict(parts_of(Prediction(Estimate(5.0, 4.0, 6.0), None, None, 3.0)))["grain and softening"] == pytest.approx(
+    assert dict(parts_of(Prediction(Interval(4.0, 5.0, 6.0), None, None, 3.0)))["grain and softening"] == pytest.approx(
         4.0
     )
     bar = ErrorBar()

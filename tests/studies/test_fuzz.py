@@ -80,7 +80,7 @@ def test_absurd_trials_that_were_found(what, alone):
     draws = draw_film(known, project)
     found = forecast(project, known, draws)
     assert headline(project, found)
-    assert np.isfinite([found.hours.p05, found.hours.p95]).all()
+    assert np.isfinite([found.hours.low, found.hours.high]).all()
     assert len(advise(known, project)) <= 1
     options = evaluate_film_options(project, (known, draws), {})
     assert plan_film(project, options, "hours", (known, draws)).plan.chosen

@@ -147,7 +147,7 @@ class _Place:
             return
         finish = found.finish_h
         row = FinishRow(
-            found.snapshot.now, found.snapshot.done_count, finish.p05, finish.p50, finish.p95, found.probability
+            found.snapshot.now, found.snapshot.done_count, finish.low, finish.middle, finish.high, found.probability
         )
         self._finishes.append(row)
         if self._store is not None:

@@ -7,11 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
+from pemlo.cli.json_values import number, points
 from pemlo.cli.opened import open_possible
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.disagreement_words import disagreement_headline
-from pemlo.core.forecast.interval import Interval
+from pemlo.core.interval import Interval
 from pemlo.core.project.kept_plans import KeptPlan, PlannedShot
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings_text import settings_over
@@ -95,8 +95,8 @@ def as_json(found: TwoWays) -> dict[str, Any]:
         "frames": found.frames,
         "first": _way_json(found.first),
         "second": _way_json(found.second),
-        "saved_share": _points(found.saved_share),
-        "saved_machine_hours": _points(found.saved_hours),
+        "saved_share": points(found.saved_share),
+        "saved_machine_hours": points(found.saved_hours),
         "as_timed": said_of_times(found) or None,
         "sentence": saving_sentence(found),
     }
@@ -107,9 +107,9 @@ def _way_json(way: WayNumbers) -> dict[str, Any]:
     return {
         "name": way.name,
         "settings": None if way.settings is None else way.settings.model_dump(mode="json"),
-        "seconds_a_frame": _points(way.frame_seconds),
-        "machine_hours": _points(way.hours),
-        "film_machine_hours": _points(way.film_hours),
+        "seconds_a_frame": points(way.frame_seconds),
+        "machine_hours": points(way.hours),
+        "film_machine_hours": points(way.film_hours),
         "finish": None if way.finish is None else way.finish.isoformat(),
         "odds": way.probability,
         "disk_gib": _estimate(way.disk_gib),
@@ -119,13 +119,7 @@ def _way_json(way: WayNumbers) -> dict[str, Any]:
     }
 
 
-def _points(interval: Interval | None) -> dict[str, float] | None:
-    if interval is None:
-        return None
-    return {name: float(f"{getattr(interval, name):.6g}") for name in ("p05", "p50", "p95")}
-
-
-def _estimate(value: Estimate | None) -> dict[str, float] | None:
+def _estimate(value: Interval | None) -> dict[str, float | None] | None:
     if value is None:
         return None
-    return {name: float(f"{getattr(value, name):.6g}") for name in ("low", "value", "high")}
+    return dict(zip(("low", "value", "high"), map(number, value), strict=True))

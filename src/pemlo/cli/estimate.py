@@ -2,22 +2,22 @@
 
 import argparse
 import json
-import math
 import sys
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
+from pemlo.cli.json_values import POINTS, points
 from pemlo.cli.opened import open_possible
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
 from pemlo.core.forecast.doubts import doubts
 from pemlo.core.forecast.gone_start import gone_start_words
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import headline, say_moment, verdict
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import Forecast
+from pemlo.core.interval import Interval
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
 from pemlo.core.project.reframing import SHAPES, only_reframed, reframed_words
@@ -60,16 +60,16 @@ def as_json(project: Project, found: Forecast) -> dict[str, Any]:
             {
                 "shot": shot.shot,
                 "frames": shot.frames,
-                "seconds_per_frame": _points(shot.seconds),
-                "machine_hours": _points(shot.hours),
+                "seconds_per_frame": points(shot.seconds),
+                "machine_hours": points(shot.hours),
             }
             for shot in found.shots
         ],
-        "machine_hours": _points(found.hours),
+        "machine_hours": points(found.hours),
         "hours_available": round(found.hours_available, 4),
         "finish": None
         if found.finish is None
-        else dict(zip(("p05", "p50", "p95"), (_iso(moment) for moment in found.finish), strict=True)),
+        else dict(zip(POINTS, (_iso(moment) for moment in found.finish), strict=True)),
         "odds": found.probability,
         "disagreements": disagreements_json(project, found.disagreements),
         "verdict": verdict(project, found),
@@ -90,19 +90,13 @@ def disagreements_json(project: Project, found: tuple[Disagreement, ...]) -> lis
     ]
 
 
-def _points(interval: Interval | None) -> dict[str, float] | None:
-    if interval is None or not all(map(math.isfinite, (interval.p05, interval.p50, interval.p95))):
-        return None
-    return {name: float(f"{getattr(interval, name):.6g}") for name in ("p05", "p50", "p95")}
-
-
 def _iso(moment: datetime | None) -> str | None:
     return None if moment is None else moment.isoformat(timespec="seconds")
 
 
 def as_text(project: Project, found: Forecast) -> str:
     """Return the forecast as a table for people."""
-    small = found.hours is not None and found.hours.p95 < 1  # then hours are written as people say durations
+    small = found.hours is not None and found.hours.high < 1  # then hours are written as people say durations
     written = _durations if small else _text
     lines = [
         f"{'shot':<12}{'frames':>8}  {'seconds a frame':>24}  {'machine time' if small else 'machine-hours':>{WIDE}}"
@@ -140,9 +134,9 @@ def _shared_notes(project: Project) -> dict[str, list[str]]:
 def _durations(interval: Interval | None) -> str:
     if interval is None:
         return "not known"
-    low, middle, high = (format_duration(hours * HOUR_S) for hours in (interval.p05, interval.p50, interval.p95))
+    low, middle, high = (format_duration(hours * HOUR_S) for hours in interval)
     return f"{middle} ({low}–{high})"
 
 
 def _text(interval: Interval | None) -> str:
-    return "not known" if interval is None else format_interval(interval.p05, interval.p50, interval.p95)
+    return "not known" if interval is None else format_interval(interval)

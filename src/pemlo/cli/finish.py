@@ -3,16 +3,16 @@
 import argparse
 import csv
 import json
-import math
 import sys
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from pemlo.cli.arguments import seed
+from pemlo.cli.json_values import moment, moment_at, moments, number, points
 from pemlo.cli.opened import open_possible
 from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
 from pemlo.core.chances import chance_percent
@@ -24,12 +24,12 @@ from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.best_order import orders_tried
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.finish import Finish, finish_of
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.jobs import EARLY
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.two_passes import TwoPasses, passes_words, two_passes
 from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.forecast.who_when import trace_rows
+from pemlo.core.interval import Interval
 from pemlo.core.persistence.calendar_file import write_calendar, write_hours
 from pemlo.core.persistence.table import harmless
 from pemlo.core.project.delivery import local_moment
@@ -143,10 +143,10 @@ def run(args: argparse.Namespace) -> int:
         data = as_json(project, found)
         if args.takes:
             data["takes"] = takes_json(
-                what_it_takes(project, known, draws, args.seed), lambda hours: _iso(project, hours)
+                what_it_takes(project, known, draws, args.seed), lambda hours: moment(project, hours)
             )
         if args.orders:
-            data["orders"] = orders_json(orders_tried(project, known, draws), lambda hours: _iso(project, hours))
+            data["orders"] = orders_json(orders_tried(project, known, draws), lambda hours: moment(project, hours))
         print(json.dumps(data, indent=1))
     else:
         print(as_text(project, found))
@@ -179,39 +179,36 @@ def _say_passes(project: Project, known: Fit, draws: FilmDraws, args: argparse.N
 
 
 def _passes_json(project: Project, found: TwoPasses) -> dict[str, Any]:
-    hours = {
-        name: {point: _number(getattr(getattr(found, name), point)) for point in ("p05", "p50", "p95")}
-        for name in ("first", "again", "topped_up", "once", "more")
-    }
+    hours = {name: points(getattr(found, name)) for name in ("first", "again", "topped_up", "once", "more")}
     cannot = None if found.cannot is None else {"shot": found.cannot[0], "frame": found.cannot[1]}
     return {
         **hours,
         "not_topped_up": found.not_topped_up,
-        "first_done": _iso(project, found.first_done_h),
-        "noise": _number(found.noise),
+        "first_done": moment(project, found.first_done_h),
+        "noise": number(found.noise),
         "cannot": cannot,
     }
 
 
 def as_json(project: Project, found: Finish) -> dict[str, Any]:
     """Return the answer as plain data; a moment that never comes is null."""
-    dates = {date.what: {"due": _iso(project, date.due_h), "odds": date.probability} for date in found.dates}
+    dates = {date.what: {"due": moment(project, date.due_h), "odds": date.probability} for date in found.dates}
     return {
         "odds": found.probability,
-        "finish": _moments(project, found.film),
+        "finish": moments(project, found.film),
         "shots": [
-            {"shot": name, "finish": _moments(project, ends), **dates.get(name, {})}
+            {"shot": name, "finish": moments(project, ends), **dates.get(name, {})}
             for name, ends in found.shots.items()
         ],
         **({EARLY.replace(" ", "_"): dates[EARLY]} if EARLY in dates else {}),
         "machines": [
             {
                 "machine": machine.machine,
-                "busy_hours": _number(machine.busy_hours),
-                "idle_hours": _number(machine.idle_hours),
-                "warming_hours": _number(machine.warming_hours),
-                "lost_hours": _number(machine.lost_hours),
-                "cost": None if machine.cost is None else _number(machine.cost),
+                "busy_hours": number(machine.busy_hours),
+                "idle_hours": number(machine.idle_hours),
+                "warming_hours": number(machine.warming_hours),
+                "lost_hours": number(machine.lost_hours),
+                "cost": None if machine.cost is None else number(machine.cost),
             }
             for machine in found.machines
         ],
@@ -219,27 +216,8 @@ def as_json(project: Project, found: Finish) -> dict[str, Any]:
     }
 
 
-def _number(value: float) -> float:
-    return float(f"{value:.6g}")
-
-
-def _moments(project: Project, ends: Interval) -> dict[str, str | None]:
-    return {name: _iso(project, getattr(ends, name)) for name in ("p05", "p50", "p95")}
-
-
-def _iso(project: Project, hours: float) -> str | None:
-    moment = _moment(project, hours)
-    return None if moment is None else moment.isoformat()
-
-
-def _moment(project: Project, hours: float) -> datetime | None:
-    if not math.isfinite(hours):
-        return None
-    return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
-
-
 def _sayer(project: Project) -> Callable[[float], str]:
-    return lambda hours: say_moment(_moment(project, hours), project)
+    return lambda hours: say_moment(moment_at(project, hours), project)
 
 
 def _time(hours: float) -> str:
@@ -253,7 +231,7 @@ def as_text(project: Project, found: Finish) -> str:
     """Return the answer as lines for people."""
 
     def said(ends: Interval) -> str:
-        low, middle, high = (say_moment(_moment(project, at), project) for at in (ends.p05, ends.p50, ends.p95))
+        low, middle, high = (say_moment(moment_at(project, at), project) for at in ends)
         return f"{middle} ({low} – {high})"
 
     dates, machines = ((date.what for date in found.dates), (machine.machine for machine in found.machines))
@@ -264,7 +242,7 @@ def as_text(project: Project, found: Finish) -> str:
         f"{'chance':<{wide}} {chance_percent(found.probability)}; {project.delivery.confidence:.0%} are wanted",
         *(f"{name:<{wide}} {said(ends)}" for name, ends in found.shots.items()),
         *(
-            f"{date.what:<{wide}} due {say_moment(_moment(project, date.due_h), project)}: "
+            f"{date.what:<{wide}} due {say_moment(moment_at(project, date.due_h), project)}: "
             f"chance {chance_percent(date.probability)}"
             for date in found.dates
         ),

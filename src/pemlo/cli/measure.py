@@ -12,9 +12,9 @@ from pemlo.core.appraisal.noise_sources import sources_of
 from pemlo.core.appraisal.picture_comparison import ComparisonRequest, PictureComparison, compare, part_of
 from pemlo.core.appraisal.sentences import split_words
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.estimate import Estimate
 from pemlo.core.files.layers import COLOUR
 from pemlo.core.files.picture_file import ReadOptions
+from pemlo.core.interval import Interval
 from pemlo.core.measure import noise_sources
 from pemlo.core.project.viewing import VIEWING_CONDITIONS, pixels_per_degree
 
@@ -111,9 +111,9 @@ def as_json(found: PictureComparison) -> dict[str, Any]:
         "grain_linear": grain and _short(grain.linear),
         "error": error
         and {
-            "total": _short(error.total.value),
+            "total": _short(error.total.middle),
             "grain": _short(error.grain),
-            "softening": error.softening and _short(error.softening.value),
+            "softening": error.softening and _short(error.softening.middle),
             "scaling": _short(error.scaling),
             "reference_noise": _short(error.reference_noise),
             "intervals": {
@@ -137,8 +137,8 @@ def _short(value: float | None) -> float | None:
     return None if value is None or not math.isfinite(value) else float(f"{value:.6g}")
 
 
-def _with_interval(value: Estimate) -> str:
-    return f"{value.value:.2f} ({value.low:.2f} to {value.high:.2f})"
+def _with_interval(value: Interval) -> str:
+    return f"{value.middle:.2f} ({value.low:.2f} to {value.high:.2f})"
 
 
 def sentences(found: PictureComparison) -> list[str]:

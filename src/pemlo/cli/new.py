@@ -74,7 +74,7 @@ def run(args: argparse.Namespace) -> int:
     if args.speeds_from_trials:
         project = with_measured_machines(project)
         for one in measured_speeds(project):
-            interval = format_interval(one.speed.low, one.speed.value, one.speed.high)
+            interval = format_interval(one.speed)
             print(f"{one.machine}: {interval} times as fast, from {counted(one.frames, 'frame')}")
     write_project(project, args.output)
     frames = sum(shot.frame_count for shot in project.shots)

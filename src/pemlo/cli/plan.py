@@ -11,12 +11,14 @@ import numpy as np
 
 from pemlo.cli.arguments import seed
 from pemlo.cli.estimate import disagreements_json
+from pemlo.cli.json_values import number, points
 from pemlo.cli.opened import open_possible
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import cost_words
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
+from pemlo.core.interval import interval_of
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ALLOWABLE, LEVERS
@@ -71,11 +73,11 @@ def run(args: argparse.Namespace) -> int:
     """Print the plan; pictures that cannot be read go to standard error."""
     film = open_possible(args.project, args.seed)
     project = film.project
-    for number in args.like:
-        if not 1 <= number <= len(project.trials):
-            raise InputError(f"There is no trial {number}; there are {len(project.trials)}.", "Count them from 1.")
-        project = like_trial(project, number - 1)
-        name = project.trials[number - 1].shot
+    for place in args.like:
+        if not 1 <= place <= len(project.trials):
+            raise InputError(f"There is no trial {place}; there are {len(project.trials)}.", "Count them from 1.")
+        project = like_trial(project, place - 1)
+        name = project.trials[place - 1].shot
         project = pin(project, project.shot(name), project.shot(name).settings, LEVERS)
     for words in args.held:
         project = hold(project, words)
@@ -111,18 +113,18 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
             {
                 "shot": one.shot,
                 "settings": one.settings[k].model_dump(mode="json"),
-                "machine_hours": _points(one.hours[k]),
-                "error": _number(one.error[k]),
-                "ceiling": _number(one.ceiling),
-                "flicker": _number(math.nan if one.flicker is None else one.flicker[k]),
-                "flicker_limit": _number(one.flicker_limit),
+                "machine_hours": points(interval_of(one.hours[k])),
+                "error": number(one.error[k]),
+                "ceiling": number(one.ceiling),
+                "flicker": number(math.nan if one.flicker is None else one.flicker[k]),
+                "flicker_limit": number(one.flicker_limit),
             }
             for one, k in zip(found.options, plan.chosen, strict=True)
         ],
-        "machine_hours": _points(plan.hours),
-        "odds": _number(plan.probability),
-        "worst_ratio": _number(plan.worst_ratio),
-        "missing_machine_hours": _number(plan.missing_hours),
+        "machine_hours": points(interval_of(plan.hours)),
+        "odds": number(plan.probability),
+        "worst_ratio": number(plan.worst_ratio),
+        "missing_machine_hours": number(plan.missing_hours),
         "proved": plan.proved,
         "running": {
             "order": found.running.order,
@@ -133,20 +135,9 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
         else {
             "before": found.groups.before,
             "after": found.groups.after,
-            "more_hours": _number(found.groups.more_hours),
+            "more_hours": number(found.groups.more_hours),
         },
     }
-
-
-def _points(draws: Any) -> dict[str, float | None]:  # noqa: ANN401 - an array
-    return {
-        name: _number(value)
-        for name, value in zip(("p05", "p50", "p95"), np.quantile(draws, [0.05, 0.5, 0.95]), strict=True)
-    }
-
-
-def _number(value: float) -> float | None:
-    return float(f"{value:.6g}") if math.isfinite(value) else None
 
 
 def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
@@ -184,7 +175,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     disk = [disk_memory_of(project, shot, settings[shot.name]).disk_gib for shot in project.shots]
     if all(disk):
         taken = sum_of([one for one in disk if one is not None])
-        lines.append(f"disk      {format_interval(taken.low, taken.value, taken.high)} GiB")
+        lines.append(f"disk      {format_interval(taken)} GiB")
     if not math.isnan(plan.stretch):
         lines.append(f"or        every error limit raised to {plan.stretch:.2f} times itself, with the hours available")
     if found.groups is not None:

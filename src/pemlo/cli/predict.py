@@ -10,10 +10,12 @@ import numpy as np
 
 from pemlo.cli.arguments import finite, seed, whole
 from pemlo.cli.estimate import disagreements_json
+from pemlo.cli.json_values import points
 from pemlo.cli.opened import open_now
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
+from pemlo.core.interval import interval_of
 from pemlo.core.persistence.table import kept_stages
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
@@ -59,13 +61,13 @@ def run(args: argparse.Namespace) -> int:
     if not known.known:
         raise InputError("Nothing has been timed yet, so nothing is known.", "Add a trial first.")
     seconds = draw_frame(known, project, shot.name, args.frame, settings, args.seed)
-    low, middle, high = (float(f"{point:.6g}") for point in np.quantile(seconds, [0.05, 0.5, 0.95]))
-    if not np.isfinite([low, middle, high]).all():
+    interval = interval_of(seconds)
+    low, middle, high = interval
+    if not np.isfinite(high):
         raise InputError("The trials are so far apart that no time can be predicted.", "Look at their seconds again.")
     wrong = tuple(disagreement for disagreement in known.disagreements if disagreement.shot == shot.name)
     if args.json:
-        points = {"p05": low, "p50": middle, "p95": high}
-        print(json.dumps({"seconds": points, "disagreements": disagreements_json(project, wrong)}))
+        print(json.dumps({"seconds": points(interval), "disagreements": disagreements_json(project, wrong)}))
     else:
         for line in (disagreement_headline(project, wrong), *disagreements_said(project, wrong)) if wrong else ():
             print(line)

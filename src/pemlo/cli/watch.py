@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from pemlo.cli.arguments import seed
+from pemlo.cli.json_values import moment, moments, number, points
 from pemlo.cli.missing import place
 from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.farm_clock import now_in
@@ -19,9 +20,9 @@ from pemlo.core.arrivals.live_forecast import Known, LiveForecast, LiveShotForec
 from pemlo.core.arrivals.store import FinishRow, Store, store_path
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import FileError, InputError
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
+from pemlo.core.interval import Interval
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.project import Project
@@ -96,7 +97,7 @@ def _keep(store: Store | None, finish: Interval, found: LiveForecast) -> None:
     if store is None or found.probability is None:
         return
     row = FinishRow(
-        found.snapshot.now, found.snapshot.done_count, finish.p05, finish.p50, finish.p95, found.probability
+        found.snapshot.now, found.snapshot.done_count, finish.low, finish.middle, finish.high, found.probability
     )
     with suppress(FileError):  # a disk that is full is said by the look
         store.put_finish(row)
@@ -138,7 +139,7 @@ def _line(found: LiveForecast) -> str:
     at = say_moment(_at(project, snapshot.now / HOUR_S), project)
     words = f"{at}  {snapshot.done_count} of {snapshot.wanted} frames in"
     if found.finish_h is not None and found.probability is not None:
-        low, middle, high = (say_moment(_at(project, hours), project) for hours in _points(found.finish_h))
+        low, middle, high = (say_moment(_at(project, hours), project) for hours in found.finish_h)
         words += f"; done {middle} ({low} to {high}), chance {chance_percent(found.probability)}"
     elif found.why_not:
         words += f"; {found.why_not}"
@@ -150,7 +151,7 @@ def _print_whole(found: LiveForecast) -> None:
     for shot in found.shots:
         missing = found.snapshot.of(shot.shot).missing
         took = "" if shot.times is None else f", {format_duration(shot.times.mean)} a frame"
-        left = "" if shot.hours_left is None else f", left {format_interval(*_points(shot.hours_left))} machine-hours"
+        left = "" if shot.hours_left is None else f", left {format_interval(shot.hours_left)} machine-hours"
         lacking = f", missing {format_frames(missing).replace(',', ', ')}" if missing else ""
         print(f"{shot.shot}: {shot.done_count} of {shot.frames} in{took}{left}{lacking}")
     if found.reasons is not None and found.reasons.actual:
@@ -169,19 +170,19 @@ def watch_json(found: LiveForecast) -> dict[str, Any]:
     """Return what is said of a film as plain data."""
     project = found.snapshot.project
     return {
-        "now": _iso(project, found.snapshot.now / HOUR_S),
+        "now": moment(project, found.snapshot.now / HOUR_S),
         "shots": [_shot_json(found, shot) for shot in found.shots],
         "machines": [
             {
                 "machine": machine.machine, "frames": machine.record.delivered,
-                "frames_an_hour": _number(machine.frames_an_hour), "pace": _interval_json(machine.pace),
-                "loss": _interval_json(machine.loss), "silent": machine.silent,
+                "frames_an_hour": number(machine.frames_an_hour), "pace": points(machine.pace),
+                "loss": points(machine.loss), "silent": machine.silent,
             }
             for machine in found.machines
         ],
         "finish": None
         if found.finish_h is None
-        else _moments_json(project, found.finish_h),
+        else moments(project, found.finish_h),
         "odds": found.probability,
         "reasons": None if found.reasons is None else vars(found.reasons),
         "alarms": [
@@ -207,34 +208,13 @@ def _shot_json(found: LiveForecast, one: LiveShotForecast) -> dict[str, Any]:
         "again": one.again,
         "missing": format_frames(missing) if missing else "",
         "seconds": times,
-        "mean_frame": None if one.now is None else _interval_json(one.now),
-        "remaining_machine_hours": None if one.hours_left is None else _interval_json(one.hours_left),
-        "done": None if one.done_h is None else _moments_json(found.snapshot.project, one.done_h),
+        "mean_frame": points(one.now),
+        "remaining_machine_hours": points(one.hours_left),
+        "done": None if one.done_h is None else moments(found.snapshot.project, one.done_h),
         "gib": one.gib,
-        "gib_at_end": _number(one.gib_at_end),
+        "gib_at_end": number(one.gib_at_end),
     }  # fmt: skip
-
-
-def _moments_json(project: Project, one: Interval) -> dict[str, str | None]:
-    return {name: _iso(project, hours) for name, hours in zip(("p05", "p50", "p95"), _points(one), strict=True)}
-
-
-def _points(one: Interval) -> tuple[float, float, float]:
-    return one.p05, one.p50, one.p95
-
-
-def _interval_json(one: Interval) -> dict[str, float | None]:
-    return {name: _number(value) for name, value in zip(("p05", "p50", "p95"), _points(one), strict=True)}
-
-
-def _number(value: float) -> float | None:
-    return value if math.isfinite(value) else None
 
 
 def _at(project: Project, hours: float) -> datetime | None:
     return (project.start + timedelta(hours=hours)).astimezone(UTC) if math.isfinite(hours) else None
-
-
-def _iso(project: Project, hours: float) -> str | None:
-    moment = _at(project, hours)
-    return None if moment is None else moment.astimezone(project.delivery.zone).isoformat(timespec="seconds")

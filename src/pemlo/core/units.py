@@ -9,6 +9,7 @@ from collections.abc import Sequence
 
 from pemlo.core.errors import InputError
 from pemlo.core.foreign import shown
+from pemlo.core.interval import Interval
 from pemlo.core.numerals import COMMA, POINT, with_point
 
 MINUTE_S = 60.0
@@ -194,29 +195,31 @@ def machine_hours(hours: float, figures: int = 3) -> str:
     return f"{text} {'machine-hour' if text == '1' else 'machine-hours'}"
 
 
-def format_seconds(low: float, middle: float, high: float) -> str:
+def format_seconds(seconds: Interval) -> str:
     """Write seconds with their interval: short ones in seconds, longer ones in minutes or hours.
 
     Examples
     --------
-    >>> format_seconds(10, 12, 15), format_seconds(500, 700, 900), format_seconds(5000, 9000, 12000)
-    ('12 (10–15) s', '12 (8–15) m', '2.5 (1.4–3.3) h')
+    >>> [format_seconds(Interval(*seconds)) for seconds in ((10, 12, 15), (500, 700, 900), (5000, 9000, 12000))]
+    ['12 (10–15) s', '12 (8–15) m', '2.5 (1.4–3.3) h']
     """
-    name, unit = next((n, u) for n, u in (("h", HOUR_S), ("m", MINUTE_S), ("s", 1.0)) if middle >= 1.5 * u or n == "s")
-    return f"{format_interval(low / unit, middle / unit, high / unit)} {name}"
+    name, unit = next(
+        (n, u) for n, u in (("h", HOUR_S), ("m", MINUTE_S), ("s", 1.0)) if seconds.middle >= 1.5 * u or n == "s"
+    )
+    return f"{format_interval(seconds.times(1 / unit))} {name}"
 
 
-def format_hours(low: float, middle: float, high: float) -> str:
+def format_hours(hours: Interval) -> str:
     """Write hours with their interval: without a unit, or less than one as seconds or minutes.
 
     Examples
     --------
-    >>> format_hours(9.5, 10.7, 12.2), format_hours(0.0325, 0.0375, 0.043)
+    >>> format_hours(Interval(9.5, 10.7, 12.2)), format_hours(Interval(0.0325, 0.0375, 0.043))
     ('10.7 (9.5–12.2)', '2.2 (1.9–2.6) m')
     """
-    if low > 0 and high < 1:
-        return format_seconds(low * HOUR_S, middle * HOUR_S, high * HOUR_S)
-    return format_interval(low, middle, high)
+    if hours.low > 0 and hours.high < 1:
+        return format_seconds(hours.times(HOUR_S))
+    return format_interval(hours)
 
 
 def counted(number: int, word: str) -> str:
@@ -242,14 +245,16 @@ def listed(names: Sequence[str]) -> str:
     return ", ".join(names[:MOST_LISTED]) + more
 
 
-def format_interval(low: float, middle: float, high: float) -> str:
+def format_interval(interval: Interval) -> str:
     """Write an estimate with its interval, in figures that the interval's width supports.
 
     Examples
     --------
-    >>> format_interval(190.3, 212.1, 240.2), format_interval(2.01, 2.13, 2.31), format_interval(10.6, 12.9, 16.4)
-    ('212 (190–240)', '2.13 (2.01–2.31)', '13 (11–16)')
+    >>> estimates = Interval(190.3, 212.1, 240.2), Interval(2.01, 2.13, 2.31), Interval(10.6, 12.9, 16.4)
+    >>> [format_interval(estimate) for estimate in estimates]
+    ['212 (190–240)', '2.13 (2.01–2.31)', '13 (11–16)']
     """
+    low, middle, high = interval
     if not all(math.isfinite(value) for value in (low, middle, high)):
         return "unknown"
     width = max(high - low, abs(middle) * 1e-3, 1e-9)

@@ -37,26 +37,26 @@ def test_a_frame_is_known_from_its_files(tmp_path):
     found = appraise_frame(reference, others, Srgb())
     assert len(found.errors) == 4
     # The curve goes through the cleanest trial but the reference, and predicts the other.
-    told = [found.error_model.predict(other.settings).total.value for other in others[:3]]
-    measured = [error.total.value for error in found.errors[:3]]
+    told = [found.error_model.predict(other.settings).total.middle for other in others[:3]]
+    measured = [error.total.middle for error in found.errors[:3]]
     assert told[1] == pytest.approx(measured[1], rel=0.001)
     assert told[0] == pytest.approx(measured[0], rel=0.05)
     assert told[2] == pytest.approx(measured[2], rel=0.05)
     law = found.error_model.laws["frame"]
-    assert law.bias.at(16).value == pytest.approx(found.errors[2].softening.value, rel=0.01)
+    assert law.bias.at(16).middle == pytest.approx(found.errors[2].softening.middle, rel=0.01)
     assert found.errors[3].scaling == pytest.approx(found.error_model.scaling.at(50), rel=0.05)
 
 
 def test_the_reference_itself_can_tell_how_noise_lies(tmp_path):
     found = appraise_frame(noisy(tmp_path, 256), [], Srgb())
-    assert found.error_model.predict(FrameSettings(samples=16)).total.value == pytest.approx(6.0, rel=0.25)
+    assert found.error_model.predict(FrameSettings(samples=16)).total.middle == pytest.approx(6.0, rel=0.25)
     assert found.error_model.laws == {}
 
 
 def test_without_variance_errors_are_measured_and_nothing_is_predicted(tmp_path):
     found = appraise_frame(noisy(tmp_path, 256, variance=False), [noisy(tmp_path, 16, 3, variance=False)], Srgb())
     assert found.error_model is None
-    assert found.errors[0].total.value > 1
+    assert found.errors[0].total.middle > 1
 
 
 def test_a_large_picture_is_read_in_bands(tmp_path):
@@ -66,7 +66,7 @@ def test_a_large_picture_is_read_in_bands(tmp_path):
     found = appraise_frame(TrialPicture(path, FrameSettings(samples=16), 16), [], Srgb())
     rows = found.error_model.noise.mean.shape[0]
     assert rows < len(tall)
-    assert found.error_model.predict(FrameSettings(samples=16)).total.value == pytest.approx(6.0, rel=0.25)
+    assert found.error_model.predict(FrameSettings(samples=16)).total.middle == pytest.approx(6.0, rel=0.25)
 
 
 def test_what_a_split_and_a_switch_do_is_seen(tmp_path):
@@ -87,12 +87,12 @@ def test_what_a_split_and_a_switch_do_is_seen(tmp_path):
     assert set(effects) == {"split 4,1,1", "blur"}
     # Half the noise of the other is a quarter of its variance.
     assert effects["split 4,1,1"].variance == pytest.approx(0.25, rel=0.1)
-    assert effects["split 4,1,1"].bias.value < 1.0
+    assert effects["split 4,1,1"].bias.middle < 1.0
     apart = np.sqrt(np.mean((codes_of(darker) - codes_of(CLEAN)) ** 2))
-    assert effects["blur"].bias.value == pytest.approx(apart, rel=0.1)
+    assert effects["blur"].bias.middle == pytest.approx(apart, rel=0.1)
     assert effects["blur"].variance == pytest.approx(1.0, rel=0.15)
-    told = found.error_model.predict(FrameSettings(samples=16, switches=("blur",), split=(4, 1, 1))).total.value
-    assert told == pytest.approx(found.errors[3].total.value, rel=0.1)
+    told = found.error_model.predict(FrameSettings(samples=16, switches=("blur",), split=(4, 1, 1))).total.middle
+    assert told == pytest.approx(found.errors[3].total.middle, rel=0.1)
 
 
 def test_how_much_a_denoiser_flickers_is_seen_on_two_seeds(tmp_path):
@@ -107,8 +107,8 @@ def test_how_much_a_denoiser_flickers_is_seen_on_two_seeds(tmp_path):
     denoised(2)
     model = appraise_frame(noisy(tmp_path, 4096, 9), [noisy(tmp_path, 16), denoised(1, 2)], Srgb()).error_model
     assert model.flicker.source("frame") == "measured"
-    share = model.flicker.shares["frame"].value
+    share = model.flicker.shares["frame"].middle
     assert 0.6 < share < 1.1
     plain, soft_ = (model.predict(FrameSettings(samples=16, denoise=name)).flicker for name in ("none", "frame"))
-    assert soft_.value == pytest.approx(share * plain.value)
-    assert plain.value == pytest.approx(6 / 8, rel=0.25)
+    assert soft_.middle == pytest.approx(share * plain.middle)
+    assert plain.middle == pytest.approx(6 / 8, rel=0.25)

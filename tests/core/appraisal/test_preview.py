@@ -46,13 +46,13 @@ def made(shot, samples, denoise="none", percent=100.0, box=WHOLE):
 def error(picture, reference):
     return measure(
         MeasureRequest(ArraySource(picture), reference=ArraySource(reference), denoised=True)
-    ).error.total.value
+    ).error.total.middle
 
 
 @pytest.mark.parametrize(("samples", "denoise"), [(8, "none"), (64, "none"), (256, "none"), (64, "frame")])
 def test_it_errs_by_as_much_as_is_predicted(shot, samples, denoise):
     found = made(shot, samples, denoise)
-    wanted = shot.error_model.predict(FrameSettings(samples=samples, denoise=denoise)).total.value
+    wanted = shot.error_model.predict(FrameSettings(samples=samples, denoise=denoise)).total.middle
     assert error(found.predicted, found.reference) == pytest.approx(wanted, rel=0.1)
 
 

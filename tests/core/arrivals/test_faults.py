@@ -81,7 +81,7 @@ def test_a_machine_that_dies_is_silent_and_counts_as_off(tmp_path):
     after = run.seen(6 * HOUR)
     assert [alarm.machine for alarm in after.alarms if alarm.kind == "machine"] == ["blade"]
     assert "brought nothing since" in after.alarms[0].words
-    assert after.finish_h.p50 > before.finish_h.p95
+    assert after.finish_h.middle > before.finish_h.high
 
 
 def test_a_machine_that_slows_down_is_named_with_its_factor_and_the_finish_follows(tmp_path):
@@ -90,17 +90,17 @@ def test_a_machine_that_slows_down_is_named_with_its_factor_and_the_finish_follo
     alarms = [alarm for alarm in after.alarms if alarm.kind == "machine"]
     assert [alarm.machine for alarm in alarms] == ["blade"]
     assert "slower" in alarms[0].words
-    assert after.machines[1].pace.p05 < 1 / 3 < after.machines[1].pace.p95
-    assert after.finish_h.p50 > before.finish_h.p50
+    assert after.machines[1].pace.low < 1 / 3 < after.machines[1].pace.high
+    assert after.finish_h.middle > before.finish_h.middle
     end = run.run.coming[-1].at / HOUR
-    assert after.finish_h.p05 <= end <= after.finish_h.p95 + 0.2
+    assert after.finish_h.low <= end <= after.finish_h.high + 0.2
 
 
 def test_a_machine_that_was_slower_than_typed_from_the_start_is_named(tmp_path):
     found = played(tmp_path, pace=[1.0, 0.45, 1.0]).seen(8 * HOUR)
     alarms = [alarm for alarm in found.alarms if alarm.kind == "machine"]
     assert [(alarm.machine, alarm.todo) for alarm in alarms] == [("blade", "Set its speed in the brief.")]
-    assert found.machines[1].pace.p05 < 0.45 < found.machines[1].pace.p95
+    assert found.machines[1].pace.low < 0.45 < found.machines[1].pace.high
 
 
 def test_a_clock_that_is_off_is_named_and_does_not_move_the_finish(tmp_path):
@@ -111,7 +111,7 @@ def test_a_clock_that_is_off_is_named_and_does_not_move_the_finish(tmp_path):
     assert [alarm.machine for alarm in said] == ["blade"]
     assert "clock" in said[0].words
     assert "ahead" in said[0].words
-    assert other.finish_h.p50 == pytest.approx(one.finish_h.p50, abs=0.5)
+    assert other.finish_h.middle == pytest.approx(one.finish_h.middle, abs=0.5)
 
 
 def test_a_power_cut_loses_nothing_that_was_written(tmp_path):
@@ -121,7 +121,7 @@ def test_a_power_cut_loses_nothing_that_was_written(tmp_path):
     end = run.run.coming[-1].at / HOUR
     last = run.seen(end * HOUR + 60)
     assert last.done
-    assert found.finish_h.p05 - 0.5 <= end <= found.finish_h.p95 + 0.5
+    assert found.finish_h.low - 0.5 <= end <= found.finish_h.high + 0.5
 
 
 def test_frames_out_of_order_are_not_called_lost(tmp_path):
@@ -203,7 +203,7 @@ def test_file_times_alone_tell_what_frames_took(tmp_path):
             assert seconds == pytest.approx(true[project.shots[shot].name, frame], rel=0.02)
     assert np.isfinite(frames.seconds).mean() > 0.9
     end = run.run.coming[-1].at / HOUR
-    assert found.finish_h.p05 <= end <= found.finish_h.p95
+    assert found.finish_h.low <= end <= found.finish_h.high
 
 
 def test_handles_are_waited_for_and_nothing_alarms(tmp_path):
@@ -213,7 +213,7 @@ def test_handles_are_waited_for_and_nothing_alarms(tmp_path):
     assert half.snapshot.of("010").missing == ()
     assert half.snapshot.of("010").frames.tolist() == list(range(-5, 67))
     assert not half.alarms
-    assert half.finish_h.p05 <= run.run.coming[-1].at / HOUR <= half.finish_h.p95 + 0.2
+    assert half.finish_h.low <= run.run.coming[-1].at / HOUR <= half.finish_h.high + 0.2
     assert all(not one.missing for one in end.snapshot.states)
     assert not end.alarms
 

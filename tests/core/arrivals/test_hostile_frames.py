@@ -259,7 +259,7 @@ def test_times_of_a_copy_teach_nothing_and_are_said(tmp_path):
         arrival_snapshot(project, FolderScanner(tmp_path / "none").look(project, 0.0), 4220.0), know(project)
     )
     assert found.probability <= before.probability + 0.02
-    assert found.shots[0].now.p50 == pytest.approx(before.shots[0].now.p50, rel=0.1)
+    assert found.shots[0].now.middle == pytest.approx(before.shots[0].now.middle, rel=0.1)
 
 
 def test_real_times_of_files_are_still_learned_from(tmp_path):

@@ -35,8 +35,8 @@ def test_without_dates_the_order_as_it_stands_is_first_and_others_are_told_apart
 def test_dates_that_can_be_kept_are_kept_as_trying_all_orders_finds():
     project, known, draws = film()
     ends = finish_of(project, known, draws).shots
-    first = set_shot(project, "030", due=project.start + timedelta(hours=(ends["010"].p50 + ends["020"].p50) / 3))
-    dated = set_shot(first, "020", due=project.start + timedelta(hours=ends["030"].p50))
+    first = set_shot(project, "030", due=project.start + timedelta(hours=(ends["010"].middle + ends["020"].middle) / 3))
+    dated = set_shot(first, "020", due=project.start + timedelta(hours=ends["030"].middle))
     now, best, *_ = orders_tried(dated, known, draws)
     which = np.arange(TRIED_DRAWS)
     kept = []

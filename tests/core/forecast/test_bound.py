@@ -31,8 +31,8 @@ def film(machines, *only, frames=40, seconds=90.0, **fields):
 def test_a_shot_that_fits_one_of_two_machines_waits_for_it():
     """By hand: 40 frames of 90 s are an hour; both machines take half an hour, one of them the whole."""
     free, bound = Film(film(("a", "b"), ())), Film(film(("a", "b"), ("a",)))
-    assert free.run.film.p50 == pytest.approx(0.5, rel=0.05)
-    assert bound.run.film.p50 == pytest.approx(1.0, rel=0.05)
+    assert free.run.film.middle == pytest.approx(0.5, rel=0.05)
+    assert bound.run.film.middle == pytest.approx(1.0, rel=0.05)
     assert bound.forecast.hours_usable < free.forecast.hours_usable
     busy = {use.machine: use.busy_hours for use in bound.run.machines}
     assert busy["b"] == 0
@@ -41,7 +41,7 @@ def test_a_shot_that_fits_one_of_two_machines_waits_for_it():
 def test_what_may_go_anywhere_goes_where_the_other_may_not():
     """By hand: an hour of work bound to a, an hour free: b takes the free one, and both end after an hour."""
     run = Film(film(("a", "b"), ("a",), ())).run
-    assert run.film.p50 == pytest.approx(1.0, rel=0.05)
+    assert run.film.middle == pytest.approx(1.0, rel=0.05)
 
 
 def test_a_shot_bound_to_a_machine_that_is_not_there_never_ends_and_says_why():

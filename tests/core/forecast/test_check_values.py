@@ -44,13 +44,13 @@ def test_a_shorter_frame_saves_its_share():
     before, after = parse_duration("32 min 08 s"), parse_duration("4 min 02 s")
     assert 100 * (1 - after / before) == pytest.approx(87.4, abs=0.06)
     (_, slow), (_, quick) = film_hours(75, before), film_hours(75, after)
-    assert slow.hours.p50 - quick.hours.p50 == pytest.approx(35.1, rel=0.01)
+    assert slow.hours.middle - quick.hours.middle == pytest.approx(35.1, rel=0.01)
 
 
 @pytest.mark.parametrize(("seconds", "minutes"), [(10, 20), (30, 60)])
 def test_seconds_a_frame_over_120_frames(seconds, minutes):
     _, found = film_hours(120, seconds)
-    assert 60 * found.hours.p50 == pytest.approx(minutes, rel=0.01)
+    assert 60 * found.hours.middle == pytest.approx(minutes, rel=0.01)
 
 
 def test_an_overrun_of_five_percent_is_ordinary():
@@ -59,16 +59,16 @@ def test_an_overrun_of_five_percent_is_ordinary():
     project = make_project(shots=(shot,), trials=timed(shot, 30.0, (60,))[:1])
     known = fit(fit_input(project))
     found = forecast(project, known, draw_film(known, project)).hours
-    assert found.p05 < 63 / 60 < found.p95
+    assert found.low < 63 / 60 < found.high
 
 
 def test_seventeen_seconds_over_429_frames():
     project, found = film_hours(429, 17, fps=30)
     assert 429 * 17 == 7293
-    assert found.hours.p50 == pytest.approx(2.03, rel=0.01)
+    assert found.hours.middle == pytest.approx(2.03, rel=0.01)
     assert project.screen_seconds(project.shots[0]) == pytest.approx(14.3)
     _, less = film_hours(429, 15, fps=30)
-    assert 60 * (found.hours.p50 - less.hours.p50) == pytest.approx(14.3, rel=0.02)
+    assert 60 * (found.hours.middle - less.hours.middle) == pytest.approx(14.3, rel=0.02)
 
 
 def test_the_spread_of_sixteen_to_twenty_seconds_is_in_the_interval():
@@ -81,12 +81,12 @@ def test_the_spread_of_sixteen_to_twenty_seconds_is_in_the_interval():
     project = make_project(shots=(shot,), trials=trials)
     known = fit(fit_input(project))
     seconds = forecast(project, known, draw_film(known, project)).shots[0].seconds
-    assert 16 < seconds.p05 < seconds.p50 < seconds.p95 < 20
+    assert 16 < seconds.low < seconds.middle < seconds.high < 20
 
 
 def test_fourteen_minutes_over_250_frames():
     project, found = film_hours(250, 14 * 60)
-    assert found.hours.p50 == pytest.approx(58.3, rel=0.01)
+    assert found.hours.middle == pytest.approx(58.3, rel=0.01)
     assert format_duration(250 * 14 * 60) == "58 h 20 m"
 
     def probability(count):
@@ -132,7 +132,7 @@ def test_a_benchmark_score_times_seconds_stays_the_same():
     on_both = timed(shot, 340.0) + timed(shot, 200.0, machine="other")
     project = make_project(shots=(shot,), trials=on_both, machines=machines)
     known = fit(fit_input(project))
-    seconds = forecast(project, known, draw_film(known, project)).shots[0].seconds.p50
+    seconds = forecast(project, known, draw_film(known, project)).shots[0].seconds.middle
     assert seconds == pytest.approx(340.0, rel=0.005)
 
 
@@ -142,7 +142,7 @@ def test_frames_and_hours_go_with_the_rate():
         shot = Shot(name="010", first=1, last=10 * fps, asked=make_shot().asked)
         project = make_project(shots=(shot,), trials=timed(shot, 60.0, (1, 5 * fps, 10 * fps)), fps=fps)
         known = fit(fit_input(project))
-        hours.append(forecast(project, known, draw_film(known, project)).hours.p50)
+        hours.append(forecast(project, known, draw_film(known, project)).hours.middle)
     assert np.array(hours) / hours[0] == pytest.approx([1, 30 / 24, 60 / 24], rel=0.01)
 
 
@@ -153,8 +153,8 @@ def test_a_neighbour_denoiser_can_cost_more_than_the_render():
     project = make_project(shots=(shot,), trials=trials)
     known = fit(fit_input(project))
     draws = draw_film(known, project)
-    with_it = forecast(project, known, draws).hours.p50
-    without = forecast(set_asked(project, ["010"], denoise="none"), known, draws).hours.p50
+    with_it = forecast(project, known, draws).hours.middle
+    without = forecast(set_asked(project, ["010"], denoise="none"), known, draws).hours.middle
     assert with_it / without == pytest.approx(28 / 8, rel=0.05)
 
 
@@ -164,7 +164,7 @@ def test_every_second_frame_is_half_the_work():
     known = fit(fit_input(project))
     draws = draw_film(known, project)
     half = set_asked(project, ["010"], frame_step=2)
-    assert forecast(half, known, draws).hours.p50 == pytest.approx(
-        forecast(project, known, draws).hours.p50 / 2, rel=1e-3
+    assert forecast(half, known, draws).hours.middle == pytest.approx(
+        forecast(project, known, draws).hours.middle / 2, rel=1e-3
     )
     assert forecast(half, known, draws).shots[0].frames == 150

@@ -64,7 +64,7 @@ def test_the_frames_that_are_rendered(fields, step, frames):
 def test_where_frames_cost_alike_hours_grow_as_frames_do():
     (plain, run), (more, longer) = hours(film()), hours(film(handles=10))
     assert more.shots[0].frames == 120
-    assert more.hours.p50 / plain.hours.p50 == pytest.approx(1.2, rel=0.01)
+    assert more.hours.middle / plain.hours.middle == pytest.approx(1.2, rel=0.01)
     assert longer.run.busy.sum() / run.run.busy.sum() == pytest.approx(1.2, rel=0.01)
 
 
@@ -78,7 +78,7 @@ def test_handles_cost_what_the_end_costs_that_they_hang_on():
     ratios = 4.0 ** (np.arange(100) / 99)
     by_hand = (ratios.sum() + 20 * ratios[0] + 20 * ratios[-1]) / ratios.sum()
     (plain, run), (more, longer) = hours(film(0, trials)), hours(film(20, trials))
-    assert more.hours.p50 / plain.hours.p50 == pytest.approx(by_hand, rel=0.02)
+    assert more.hours.middle / plain.hours.middle == pytest.approx(by_hand, rel=0.02)
     assert longer.run.busy.sum() / run.run.busy.sum() == pytest.approx(by_hand, rel=0.02)
     assert by_hand > 1.42  # and not as frames do, which are 1.4 times as many
 
@@ -127,4 +127,4 @@ def test_a_trial_of_a_handle_is_one_of_the_shot():
     assert [str(one) for one in notices(film(0, trials))] == ["Shot 010: trials at frame -3, 110 lie outside 1-100."]
     assert notices(film(10, trials)) == ()
     (more, _) = hours(film(10, trials))
-    assert more.shots[0].seconds.p50 == pytest.approx(exact_trial("010", 1, 256).seconds, rel=0.02)
+    assert more.shots[0].seconds.middle == pytest.approx(exact_trial("010", 1, 256).seconds, rel=0.02)

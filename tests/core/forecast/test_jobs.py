@@ -144,7 +144,7 @@ def test_each_date_has_its_own_chance():
     known = fit(fit_input(project))
     draws = draw_film(known, project)
     ends = finish_of(project, known, draws).shots
-    between = project.start + timedelta(hours=(ends["010"].p95 + ends["020"].p05) / 2)
+    between = project.start + timedelta(hours=(ends["010"].high + ends["020"].low) / 2)
     dated = set_shot(set_shot(project, "010", due=between), "020", due=between)
     assert [round(date.probability) for date in finish_of(dated, known, draws).dates] == [1, 0]
     swapped = set_running(dated, order="by hand", queue=("020", "010"))

@@ -62,4 +62,4 @@ def test_the_forecast_counts_them_too():
     project = film(10, (Machine(name="a", count=3),))
     known = fit(fit_input(project))
     found = forecast(project, known, draw_film(known, project))
-    assert found.hours.p50 * 3600 == pytest.approx(3 * FULL + 7 * KEPT, rel=0.06)
+    assert found.hours.middle * 3600 == pytest.approx(3 * FULL + 7 * KEPT, rel=0.06)

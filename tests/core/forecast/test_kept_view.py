@@ -49,8 +49,8 @@ def test_what_is_saved_is_what_the_machines_do_less_and_filling_is_what_they_fil
     without = finish_of(bare, known, draws)
     saved = sum(use.busy_hours for use in without.machines) - sum(use.busy_hours for use in with_it.machines)
     assert one.fillings == count
-    assert one.saves_h.low < one.saves_h.value < one.saves_h.high
-    assert one.saves_h.value == pytest.approx(saved, rel=0.15)
+    assert one.saves_h.low < one.saves_h.middle < one.saves_h.high
+    assert one.saves_h.middle == pytest.approx(saved, rel=0.15)
     assert one.filling_h == pytest.approx(with_it.machines[0].warming_hours, rel=0.15)
 
 
@@ -58,6 +58,6 @@ def test_memory_that_no_machine_has_is_said():
     trials = tuple(one.replace(memory_gib=48.0) for one in well_timed())
     machines = (Machine(name="desk", memory_gib=32.0), Machine(name="blade", memory_gib=64.0))
     one, *_ = found(make_shot("010").replace(moves=("camera",)), machines, trials)
-    assert one.memory_gib.value == pytest.approx(48.0, rel=0.01)
+    assert one.memory_gib.middle == pytest.approx(48.0, rel=0.01)
     assert one.too_small == ("desk",)
     assert found(make_shot("010"))[0].memory_gib is None

@@ -64,7 +64,7 @@ def test_a_shot_that_was_never_timed_is_known_from_its_first_frames(known):
     before, after = (expected_of(project, made, one, at) for one in (draws, found.draws))
     assert abs(np.log(after[0] / 900)) < 0.1 < abs(np.log(before[0] / 900))
     wide, narrow = (mean_seconds(project, made, one["020"], project.shots[1]) for one in (draws, found.draws))
-    assert np.log(narrow.p95 / narrow.p05) < 0.6 * np.log(wide.p95 / wide.p05)
+    assert np.log(narrow.high / narrow.low) < 0.6 * np.log(wide.high / wide.low)
 
 
 def test_a_thousand_frames_say_no_more_of_a_place_than_they_are_and_take_no_longer(known):

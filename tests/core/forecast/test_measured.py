@@ -65,8 +65,8 @@ HALF_ONE_AND_TWO = tuple({"resolution_percent": q, "seconds": s} for q, s in ((5
 def test_another_size_costs_what_its_pixels_cost(width, height, seconds):
     typed = film(shot(150, samples=64), *HALF_ONE_AND_TWO)
     changed = typed.with_project(set_delivery(typed.project, width=width, height=height))
-    assert within(of(changed).seconds.p50, seconds, 0.15)
-    assert within(of(changed).hours.p50, seconds * 150 / 3600, 0.15)
+    assert within(of(changed).seconds.middle, seconds, 0.15)
+    assert within(of(changed).hours.middle, seconds * 150 / 3600, 0.15)
     words = unknowns(changed.project, changed.project.shots[0])
     named = [word for word in words if "follows by pixels from 960×540, 1920×1080, 3840×2160" in word]
     assert bool(named) == ((width, height) not in ((1920, 1080), (3840, 2160)))
@@ -78,10 +78,10 @@ def test_another_size_costs_what_its_pixels_cost(width, height, seconds):
 def test_frames_that_ran_into_a_limit_take_it_and_what_they_took_beyond_it():
     """250 frames at 62 to 63 s: 4.3 to 4.4 h."""
     capped = film(shot(250, most_seconds=60), {"seconds": 62}, {"seconds": 63, "frame": 100})
-    assert 62 <= of(capped).seconds.p50 <= 63
-    assert of(capped).seconds.p05 > 60
-    assert of(capped).seconds.p95 < 65
-    assert within(of(capped).hours.p50, 4.34, 0.02)
+    assert 62 <= of(capped).seconds.middle <= 63
+    assert of(capped).seconds.low > 60
+    assert of(capped).seconds.high < 65
+    assert within(of(capped).hours.middle, 4.34, 0.02)
     assert "not known" not in verdict(capped.project, capped.forecast)
 
 
@@ -92,16 +92,16 @@ def test_a_long_frame_without_its_limit_says_nothing_of_frames_under_it():
         {"seconds": 840, "prepare_seconds": 20, "most_seconds": None},
         *({"seconds": s, "frame": frame} for frame, s in ((1, 62), (100, 63), (200, 62))),
     )
-    assert 62 <= of(both).seconds.p50 <= 64
-    assert within(of(both).hours.p50, 4.33, 0.03)
+    assert 62 <= of(both).seconds.middle <= 64
+    assert within(of(both).hours.middle, 4.33, 0.03)
     assert not both.forecast.disagreements
 
 
 def test_a_limit_is_the_least_that_a_frame_takes_without_it():
     times = ({"seconds": s, "most_seconds": 60, "frame": frame} for frame, s in ((1, 62), (100, 63), (200, 62)))
     free = film(shot(250, samples=512), *times)
-    assert of(free).seconds.p05 > 60
-    assert of(free).seconds.p95 > 120, "how much longer is open"
+    assert of(free).seconds.low > 60
+    assert of(free).seconds.high > 120, "how much longer is open"
     words = " ".join(unknowns(free.project, free.project.shots[0]))
     assert "ran into a limit of 1 m 00 s" in words
 
@@ -114,9 +114,9 @@ def test_a_cheap_test_is_held_up_by_the_limit_that_the_full_frame_ran_into():
         {"samples": 64, "resolution_percent": 25, "seconds": 1},
         {"seconds": 62, "most_seconds": 60},
     )
-    assert of(alone).seconds.p05 < 10
-    assert of(both).seconds.p05 > 50
-    assert within(of(both).seconds.p50, 110, 0.3)
+    assert of(alone).seconds.low < 10
+    assert of(both).seconds.low > 50
+    assert within(of(both).seconds.middle, 110, 0.3)
 
 
 # The time as asked
@@ -128,9 +128,9 @@ def test_the_time_as_asked_outweighs_what_smaller_tests_lead_to():
     """32, 64, 128 samples at half size lead to 240 s; the frame as asked took 10:00: 100 of them are 16.7 h."""
     asked = film(shot(100, samples=512), *SMALL, {"seconds": 600})
     found = of(asked)
-    assert within(found.seconds.p50, 600, 0.1)
-    assert found.seconds.p05 < 300, "it may still be a slip"
-    assert found.seconds.p95 > 600
+    assert within(found.seconds.middle, 600, 0.1)
+    assert found.seconds.low < 300, "it may still be a slip"
+    assert found.seconds.high > 600
     forecast = asked.forecast
     assert forecast.kind == "disagree", "no sure verdict"
     assert forecast.probability is None
@@ -152,10 +152,10 @@ def test_each_answer_settles_it():
 
     for answer in (parts, machine):
         assert answer.trials == (0, 1, 2)
-        assert within(of(after(answer)).seconds.p50, 600, 0.03)
+        assert within(of(after(answer)).seconds.middle, 600, 0.03)
         assert after(answer).forecast.kind == "makes it"
     assert left_on.trials == (3,)
-    assert within(of(after(left_on)).seconds.p50, 240, 0.1)
+    assert within(of(after(left_on)).seconds.middle, 240, 0.1)
     assert after(left_on).forecast.kind == "makes it"
 
 
@@ -165,7 +165,7 @@ def test_settings_near_the_time_as_asked_follow_it_and_far_ones_do_not():
     def seconds(**fields):
         project = asked.project
         planned = project.shots[0].replace(plan=project.shots[0].asked.replace(**fields))
-        return of(asked.with_project(project.replace(shots=(planned,)))).seconds.p50
+        return of(asked.with_project(project.replace(shots=(planned,)))).seconds.middle
 
     assert within(seconds(samples=500), 590, 0.1), "no bargain a step beside it"
     assert within(seconds(samples=64, resolution_percent=50), 7.5, 0.15)
@@ -179,8 +179,8 @@ def test_another_way_of_rendering_widens_nothing():
     alone = film(shot(100), {"seconds": 30})
     both = film(shot(100), {"seconds": 30}, {"seconds": 10, "way": "quick engine"})
     assert not both.forecast.disagreements
-    assert within(of(both).hours.p50, 0.83, 0.03)
-    widths = [np.log(of(one).seconds.p95 / of(one).seconds.p05) for one in (alone, both)]
+    assert within(of(both).hours.middle, 0.83, 0.03)
+    widths = [np.log(of(one).seconds.high / of(one).seconds.low) for one in (alone, both)]
     assert widths[1] < 1.15 * widths[0]
 
 
@@ -188,7 +188,7 @@ def test_another_way_of_rendering_widens_nothing():
 def test_another_way_may_cost_tens_of_times_as_much_or_as_little(seconds):
     other = film(shot(100, way="other"), {"seconds": 30, "way": ""}, {"seconds": seconds})
     assert not other.forecast.disagreements
-    assert within(of(other).seconds.p50, seconds, 0.05)
+    assert within(of(other).seconds.middle, seconds, 0.05)
 
 
 def test_other_proportions_of_another_way_contradict_nothing():
@@ -196,11 +196,11 @@ def test_other_proportions_of_another_way_contradict_nothing():
     times = ({"samples": n, "seconds": s, "way": "quick"} for n, s in ((64, 2.9), (128, 3.0), (512, 20.0)))
     both = film(shot(100), {"seconds": 30}, {"samples": 64, "seconds": 17}, *times)
     assert not both.forecast.disagreements
-    assert within(of(both).seconds.p50, 30, 0.08)
+    assert within(of(both).seconds.middle, 30, 0.08)
     for samples, seconds in ((64, 2.9), (128, 3.0), (512, 20.0)):
         project = both.project
         planned = project.shots[0].replace(plan=ShotSettings(samples=samples, way="quick"))
-        assert within(of(both.with_project(project.replace(shots=(planned,)))).seconds.p50, seconds, 0.25)
+        assert within(of(both.with_project(project.replace(shots=(planned,)))).seconds.middle, seconds, 0.25)
 
 
 def test_only_repeats_of_one_way_contradict():
@@ -215,21 +215,21 @@ def test_a_way_in_numbers_lies_between_its_neighbours():
         shot(100, way="depth", way_value=20), {"seconds": 78, "way_value": 10}, {"seconds": 140, "way_value": 80}
     )
     assert not depth.forecast.disagreements
-    assert within(of(depth).seconds.p50, 95, 0.06)
+    assert within(of(depth).seconds.middle, 95, 0.06)
 
 
 def test_what_a_way_saves_in_one_shot_it_saves_in_the_next():
     """30 s against 3 s in 010; 020 took 5 s the quick way: 50 s as asked."""
     shots = (shot(100), shot(100, "020"))
     two = film(shots, {"seconds": 30}, {"seconds": 3, "way": "q"}, {"shot": "020", "seconds": 5, "way": "q"})
-    assert within(of(two, "020").seconds.p50, 50, 0.15)
+    assert within(of(two, "020").seconds.middle, 50, 0.15)
 
 
 def test_a_switch_with_a_large_effect_is_no_slip():
     both = film(shot(100), {"seconds": 30}, {"seconds": 10, "switches": ("plain shadows",)})
     assert not both.forecast.disagreements
-    assert within(of(both).hours.p50, 0.83, 0.05)
-    assert of(both).hours.p05 > 0.5
+    assert within(of(both).hours.middle, 0.83, 0.05)
+    assert of(both).hours.low > 0.5
 
 
 # Frames at once
@@ -240,7 +240,7 @@ def test_a_frame_beside_others_is_held_against_one_alone_after_every_correction(
     machines = (Machine(name="one", frames_at_once=4, contention=0.167),)
     both = film(shot(100), {"seconds": 6}, {"seconds": 9, "frames_at_once": 4, "machine": "one"}, machines=machines)
     assert not both.forecast.disagreements
-    assert within(of(both).seconds.p50, 6, 0.03)
+    assert within(of(both).seconds.middle, 6, 0.03)
 
 
 # One frame
@@ -250,10 +250,10 @@ def test_one_frame_timed_is_one_frame():
     """5:00 x 90 frames are 7.5 h, and 200 such shots 1 500 h."""
     shots = [shot(90, f"{number:03d}") for number in range(10, 210)]
     many = film(shots, {"seconds": 300, "frame": 45})
-    assert within(of(many).hours.p50, 7.5, 0.02)
-    assert within(many.forecast.hours.p50, 1500, 0.05)
-    assert many.forecast.hours.p05 < 1000, "that the others are like it is not known"
-    assert many.forecast.hours.p95 > 2500
+    assert within(of(many).hours.middle, 7.5, 0.02)
+    assert within(many.forecast.hours.middle, 1500, 0.05)
+    assert many.forecast.hours.low < 1000, "that the others are like it is not known"
+    assert many.forecast.hours.high > 2500
 
 
 def test_the_only_view_of_a_shot_is_not_drawn_to_other_shots():
@@ -262,7 +262,7 @@ def test_the_only_view_of_a_shot_is_not_drawn_to_other_shots():
     times = ({"seconds": 46, "frame": 50}, {"shot": "020", "seconds": 20}, {"shot": "030", "seconds": 9, "frame": 100})
     three = film(shots, *times)
     for name, seconds in (("010", 46), ("020", 20), ("030", 9)):
-        assert within(of(three, name).seconds.p50, seconds, 0.05)
+        assert within(of(three, name).seconds.middle, seconds, 0.05)
 
 
 # Kept stages
@@ -278,4 +278,4 @@ def test_a_kept_stage_that_took_no_time_is_no_contradiction(kept, stages, second
     other = {"seconds": seconds, "prepare_seconds": stages[0], "light_seconds": stages[1], "keep": kept}
     both = film(shot(750, keep=kept), *([whole, other] if kept else [whole]))
     assert not both.forecast.disagreements
-    assert within(of(both).seconds.p50, seconds, 0.06)
+    assert within(of(both).seconds.middle, seconds, 0.06)

@@ -30,7 +30,7 @@ def test_six_gib_at_a_quarter_of_the_size_may_not_fit_into_twenty():
     small_test = exact_trial("010", 1, 64, 25, memory_gib=6.0)
     project = film(small_test)
     found, never, unsure = of(project)
-    assert found.low < 6 < found.value < 20
+    assert found.low < 6 < found.middle < 20
     assert 96 < found.high < 130
     assert (never, unsure) == ((), ("blade",))
     assert Film(project).forecast.never == ""
@@ -39,7 +39,7 @@ def test_six_gib_at_a_quarter_of_the_size_may_not_fit_into_twenty():
 def test_what_cannot_fit_whatever_is_fixed_is_said():
     full = exact_trial("010", 1, 64, 100, memory_gib=32.0)
     found, never, unsure = of(film(full))
-    assert found.value == pytest.approx(32)
+    assert found.middle == pytest.approx(32)
     assert (never, unsure) == (("blade",), ())
 
 
@@ -48,7 +48,7 @@ def test_a_frame_that_was_timed_there_fits_there():
     there = exact_trial("010", 1, 64, 100, memory_gib=32.0, machine="blade")
     project = film(there)
     found, never, unsure = of(project)
-    assert found.value == pytest.approx(32)
+    assert found.middle == pytest.approx(32)
     assert (never, unsure) == ((), ())
     assert Film(project).forecast.never == ""
     smaller = film(there.replace(resolution_percent=50))
@@ -68,7 +68,7 @@ def test_two_sizes_tell_how_much_is_fixed():
     trials = (exact_trial("010", 1, 64, 25, memory_gib=6.0), exact_trial("010", 1, 64, 50, memory_gib=6.6))
     found, never, unsure = of(film(*trials))
     # By hand: 0.6 GiB for 12/64 of the frame, so 3.2 for all of it, and 5.8 whatever the size.
-    assert found.value == pytest.approx(9.0, rel=0.02)
+    assert found.middle == pytest.approx(9.0, rel=0.02)
     assert (never, unsure) == ((), ())
 
 
@@ -85,10 +85,10 @@ def test_a_machine_whose_memory_is_too_small_is_as_slow_as_a_trial_there_shows()
     project = spilling_film()
     film = Film(project)
     assert film.forecast.kind != "disagree"
-    assert film.forecast.shots[0].seconds.p50 == pytest.approx(100, rel=0.02)
-    assert film.run.film.p50 * HOUR_S == pytest.approx(7500, rel=0.06)
+    assert film.forecast.shots[0].seconds.middle == pytest.approx(100, rel=0.02)
+    assert film.run.film.middle * HOUR_S == pytest.approx(7500, rel=0.06)
     alone = Film(project.replace(machines=project.machines[1:]))
-    assert alone.run.film.p50 * HOUR_S == pytest.approx(30_000, rel=0.06)
+    assert alone.run.film.middle * HOUR_S == pytest.approx(30_000, rel=0.06)
     assert any("larger than its memory" in words for words in unknowns(project, project.shots[0]))
 
 
@@ -98,10 +98,10 @@ def test_a_frame_that_fits_at_a_smaller_size_is_not_slowed():
     project = spilling_film(fits)
     project = project.replace(shots=(project.shots[0].replace(plan=half),), machines=project.machines[1:])
     film = Film(project)
-    assert film.run.film.p50 * HOUR_S == pytest.approx(100 * film.forecast.shots[0].seconds.p50, rel=0.1)
+    assert film.run.film.middle * HOUR_S == pytest.approx(100 * film.forecast.shots[0].seconds.middle, rel=0.1)
 
 
 def test_where_nothing_else_was_timed_a_frame_that_spilled_counts():
     slow = spilling_film().trials[1].replace(memory_gib=32.0)
     film = Film(spilling_film().replace(trials=(slow,)))
-    assert film.forecast.shots[0].seconds.p50 == pytest.approx(300, rel=0.05)
+    assert film.forecast.shots[0].seconds.middle == pytest.approx(300, rel=0.05)

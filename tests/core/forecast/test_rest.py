@@ -53,7 +53,7 @@ def test_with_nothing_in_it_is_the_run_of_the_film_with_the_doubt_of_speeds_besi
     project, made, draws = known
     whole = finish_of(project, made, draws)
     found = rest(known, nothing_in(), 0.0)
-    assert np.median(found.hours) == pytest.approx(whole.film.p50, rel=0.03)
+    assert np.median(found.hours) == pytest.approx(whole.film.middle, rel=0.03)
     assert np.std(found.hours) > np.std(whole.hours)
 
 

@@ -40,10 +40,10 @@ def test_it_is_what_hand_counting_says(known):
     found = two_passes(*known, FEW)
     first, once = 60 * seconds(32) / 3600, 60 * seconds(256) / 3600
     saved = 60 * 0.1 * 2.0736 * 32 / 3600  # seconds of a sample and Mpx, Mpx, samples
-    assert found.first.p50 == pytest.approx(first, rel=0.03)
-    assert found.once.p50 == pytest.approx(once, rel=0.03)
-    assert found.topped_up.p50 == pytest.approx(once - saved, rel=0.03)
-    assert found.more.p50 == pytest.approx(first - saved, rel=0.06)
+    assert found.first.middle == pytest.approx(first, rel=0.03)
+    assert found.once.middle == pytest.approx(once, rel=0.03)
+    assert found.topped_up.middle == pytest.approx(once - saved, rel=0.03)
+    assert found.more.middle == pytest.approx(first - saved, rel=0.06)
     assert found.again == found.once
     assert found.noise == pytest.approx(np.sqrt(256 / 32), rel=0.02)
     assert found.first_done_h == pytest.approx(first, rel=0.12)  # at nine in ten
@@ -53,7 +53,7 @@ def test_from_which_frame_on_the_second_pass_is_late(known):
     project = known[0]
     found = two_passes(*known, FEW)
     left = 1.4 - found.first_done_h
-    each = found.topped_up.p50 / 60
+    each = found.topped_up.middle / 60
     shot, frame = found.cannot
     count = frame - 1 + (40 if shot == "020" else 0)
     assert count == pytest.approx(left / each, abs=6)

@@ -29,15 +29,15 @@ def test_hours_are_frames_times_seconds():
     project = make_project(shots=ONE_SHOT, trials=well_timed())
     found = ask(project)
     seconds = exact_seconds(FrameSettings(samples=256))
-    assert found.shots[0].seconds.p50 == pytest.approx(seconds, rel=0.03)
-    assert found.hours.p50 == pytest.approx(100 * seconds / 3600, rel=0.03)
-    assert found.hours.p05 < found.hours.p50 < found.hours.p95
+    assert found.shots[0].seconds.middle == pytest.approx(seconds, rel=0.03)
+    assert found.hours.middle == pytest.approx(100 * seconds / 3600, rel=0.03)
+    assert found.hours.low < found.hours.middle < found.hours.high
 
 
 def test_finish_is_start_plus_hours_on_one_machine_that_is_always_free():
     project = make_project(shots=ONE_SHOT, trials=well_timed(), assembly_minutes=60)
     found = ask(project)
-    wanted = project.start + timedelta(hours=found.hours.p50 + 1)
+    wanted = project.start + timedelta(hours=found.hours.middle + 1)
     assert abs((found.finish[1] - wanted).total_seconds()) < 120
     assert found.hours_available == pytest.approx(79)  # from Monday 10:00 to Thursday 18:00, less one
 
@@ -45,8 +45,8 @@ def test_finish_is_start_plus_hours_on_one_machine_that_is_always_free():
 def test_retakes_are_hours_too():
     plain = ask(make_project(shots=ONE_SHOT, trials=well_timed()))
     again = ask(make_project(shots=ONE_SHOT, trials=well_timed(), retake_share=0.25))
-    assert again.hours.p50 == pytest.approx(1.25 * plain.hours.p50)
-    assert again.shots[0].hours.p50 == pytest.approx(plain.shots[0].hours.p50)
+    assert again.hours.middle == pytest.approx(1.25 * plain.hours.middle)
+    assert again.shots[0].hours.middle == pytest.approx(plain.shots[0].hours.middle)
 
 
 @pytest.mark.parametrize(
@@ -65,7 +65,7 @@ def test_too_few_machines_miss_and_enough_make_it(count, kind, words):
 def test_in_doubt_is_between():
     project = make_project(shots=ONE_SHOT, trials=(exact_trial("010", 50, 64, 50),))
     found = ask(project)
-    middle = project.start + timedelta(hours=found.hours.p50 * 1.15)
+    middle = project.start + timedelta(hours=found.hours.middle * 1.15)
     project = set_delivery(project, deadline=middle)
     found = ask(project)
     assert found.kind == "in doubt"
@@ -93,7 +93,7 @@ def test_more_time_more_machines_and_fewer_samples_never_lower_the_odds():
     cheaper = set_asked(project, ["010"], samples=64)
     for better in (later, more, cheaper):
         assert forecast(better, known, draws).probability >= base.probability
-    assert forecast(cheaper, known, draws).hours.p50 < base.hours.p50
+    assert forecast(cheaper, known, draws).hours.middle < base.hours.middle
 
 
 def test_what_is_not_known_says_so():

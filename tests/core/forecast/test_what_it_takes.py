@@ -170,7 +170,7 @@ def test_what_moves_the_end_most_is_what_trying_each_by_itself_finds():
     which = np.arange(TRIED_DRAWS)
 
     def middle(film):
-        return finish_of(film, known, draws, which=which).film.p50
+        return finish_of(film, known, draws, which=which).film.middle
 
     for move in moves:
         film = (

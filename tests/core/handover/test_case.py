@@ -70,11 +70,11 @@ def test_what_is_given_up_sums_to_the_difference(tmp_path):
     facts = case_facts(Film(film(), tmp_path), WRITTEN)
     assert [one.lever for one in facts.given_up] == ["samples"]
     assert facts.given_up[0].where == "010: 256 to 64"
-    saved = facts.waterfall.asked[1] - facts.waterfall.plan[1]
+    saved = facts.waterfall.asked.middle - facts.waterfall.plan.middle
     assert sum(one.saved_h for one in facts.given_up) == pytest.approx(saved, rel=0.05)
-    assert facts.asked.hours.p50 - facts.planned.hours.p50 == pytest.approx(saved, rel=0.05)
+    assert facts.asked.hours.middle - facts.planned.hours.middle == pytest.approx(saved, rel=0.05)
     first, second = facts.shots
-    assert first.asked.p50 > first.planned.p50
+    assert first.asked.middle > first.planned.middle
     assert second.asked == second.planned
 
 
@@ -117,7 +117,7 @@ def test_charts_are_drawings_in_figures(tmp_path):
         assert drawn.find("{http://www.w3.org/2000/svg}title") is not None
     # The bars of the fall are as high as their hours.
     bars = [float(n) for n in re.findall(r'height="([\d.]+)" fill="#1F5C66"', fall_svg(facts.waterfall, 1.0))]
-    assert bars[1] / bars[0] == pytest.approx(facts.waterfall.plan[1] / facts.waterfall.asked[1], abs=0.01)
+    assert bars[1] / bars[0] == pytest.approx(facts.waterfall.plan.middle / facts.waterfall.asked.middle, abs=0.01)
 
 
 def read_pdf(data, path):

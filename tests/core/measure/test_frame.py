@@ -77,10 +77,10 @@ def test_parts_of_the_error_add_up_and_softening_is_found_only_where_it_is():
     noisy, variance = gaussian(clean, 4.0, 1)
     reference, its_variance = gaussian(clean, 1.0, 2)
     sharp = measure(MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(reference, its_variance))).error
-    assert sharp.total.value == pytest.approx(true_grain(clean, gaussian, 4.0), rel=0.03)
+    assert sharp.total.middle == pytest.approx(true_grain(clean, gaussian, 4.0), rel=0.03)
     assert sharp.reference_noise == pytest.approx(true_grain(clean, gaussian, 1.0), rel=0.03)
     assert sharp.softening.low == 0
-    assert sharp.softening.value < 0.5
+    assert sharp.softening.middle < 0.5
     blurred = [gaussian_filter(clean, (1.5, 1.5, 0)) + 0.1 * (gaussian(clean, 4.0, seed)[0] - clean) for seed in (3, 4)]
     truth = np.sqrt(np.mean((codes_of(gaussian_filter(clean, (1.5, 1.5, 0))) - codes_of(clean)) ** 2))
     soft = measure(
@@ -91,9 +91,9 @@ def test_parts_of_the_error_add_up_and_softening_is_found_only_where_it_is():
             denoised=True,
         )
     ).error
-    assert soft.softening.value == pytest.approx(truth, rel=0.03)
+    assert soft.softening.middle == pytest.approx(truth, rel=0.03)
     assert soft.softening.low < truth < soft.softening.high
-    assert soft.total.value**2 == pytest.approx(soft.grain**2 + soft.softening.value**2, rel=0.02)
+    assert soft.total.middle**2 == pytest.approx(soft.grain**2 + soft.softening.middle**2, rel=0.02)
 
 
 def test_all_error_of_a_picture_that_was_not_denoised_is_noise():
@@ -105,7 +105,7 @@ def test_all_error_of_a_picture_that_was_not_denoised_is_noise():
     variance = np.full_like(clean, 0.8**2 * 0.025 * 0.975)
     told = measure(MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(clean), denoised=False))
     direct = np.sqrt(np.mean((codes_of(noisy) - codes_of(clean)) ** 2))
-    assert told.error.total.value == pytest.approx(direct, rel=0.01)
+    assert told.error.total.middle == pytest.approx(direct, rel=0.01)
     assert told.grain.mean == pytest.approx(direct, rel=0.01)
     assert told.error.softening.high == 0
     normal = measure(MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(clean))).grain.mean
@@ -119,9 +119,9 @@ def test_scaling_is_measured_on_the_reference():
     noisy, variance = gaussian(small, 3.0, 1)
     error = measure(MeasureRequest(ArraySource(noisy, variance), reference=ArraySource(reference, its_variance))).error
     direct = measure(MeasureRequest(ArraySource(small), reference=ArraySource(clean))).error
-    assert error.scaling == pytest.approx(direct.total.value, rel=0.03)
-    assert error.softening.value < 0.25 * error.scaling
-    assert error.total.value**2 == pytest.approx(error.grain**2 + error.scaling**2, rel=0.05)
+    assert error.scaling == pytest.approx(direct.total.middle, rel=0.03)
+    assert error.softening.middle < 0.25 * error.scaling
+    assert error.total.middle**2 == pytest.approx(error.grain**2 + error.scaling**2, rel=0.05)
 
 
 def test_specks_are_counted_with_their_light():
@@ -141,7 +141,7 @@ def test_pixels_that_are_no_numbers_are_left_out_and_counted():
     noisy[50, 60, 2] = np.inf
     holed = found(noisy, variance, reference=clean)
     assert holed.bad == 3
-    assert holed.error.total.value == pytest.approx(whole.error.total.value, rel=0.01)
+    assert holed.error.total.middle == pytest.approx(whole.error.total.middle, rel=0.01)
 
 
 @pytest.mark.parametrize("shape", [(1, 1), (1, 7), (3, 2), (9, 17), (130, 1)])
@@ -149,7 +149,7 @@ def test_tiny_pictures(shape):
     picture = np.random.default_rng(0).random((*shape, 3)).astype(np.float32)
     measured = found(picture, second=picture[::-1].copy(), reference=picture)
     assert measured.pixels == shape[0] * shape[1]
-    assert measured.error.total.value == 0
+    assert measured.error.total.middle == 0
     found(picture)
     nothing = np.full((*shape, 3), np.nan, np.float32)
     with pytest.raises(InputError, match="Not one pixel holds a number"):

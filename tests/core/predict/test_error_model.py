@@ -27,13 +27,13 @@ def model(known=(), seen=None):
 
 
 def error_of(colour):
-    return measure(MeasureRequest(ArraySource(colour), reference=ArraySource(CLEAN), size=SIZE)).error.total.value
+    return measure(MeasureRequest(ArraySource(colour), reference=ArraySource(CLEAN), size=SIZE)).error.total.middle
 
 
 def test_grain_of_settings_never_rendered_is_as_measured():
     for samples in (8, 64):
         told = model().predict(FrameSettings(samples=samples))
-        assert told.total.value == pytest.approx(error_of(with_grain(samples, 3)[0]), rel=0.04)
+        assert told.total.middle == pytest.approx(error_of(with_grain(samples, 3)[0]), rel=0.04)
         assert told.softening is None
         assert told.scaling == 0
 
@@ -43,33 +43,33 @@ def test_a_smaller_picture_loses_detail_and_its_noise_is_smoothed():
     small = read_whole(Resized(ArraySource(CLEAN), smaller)).colour
     noisy = with_grain(32, 5, small)[0]
     told = model().predict(FrameSettings(samples=32, resolution_percent=50))
-    assert told.total.value == pytest.approx(error_of(noisy), rel=0.08)
+    assert told.total.middle == pytest.approx(error_of(noisy), rel=0.08)
     assert told.scaling > 5
-    assert told.total.value > model().predict(FrameSettings(samples=32, resolution_percent=75)).total.value
+    assert told.total.middle > model().predict(FrameSettings(samples=32, resolution_percent=75)).total.middle
 
 
 def test_larger_pictures_lose_nothing_and_are_cleaner():
     twice = model().predict(FrameSettings(samples=32, resolution_percent=200))
     assert twice.scaling == 0
-    assert twice.total.value < model().predict(FrameSettings(samples=32)).total.value
+    assert twice.total.middle < model().predict(FrameSettings(samples=32)).total.middle
 
 
 def test_what_denoisers_leave_adds_up_from_its_parts():
     known = [MeasuredDenoising(16, "frame", 5.0, residual=3.0, bias=4.0)]
     told = model(known).predict(FrameSettings(samples=16, denoise="frame"))
-    assert told.total.value == pytest.approx(5.0, rel=0.01)
-    assert (told.grain.value, told.softening.value) == pytest.approx((3.0, 4.0), rel=0.01)
+    assert told.total.middle == pytest.approx(5.0, rel=0.01)
+    assert (told.grain.middle, told.softening.middle) == pytest.approx((3.0, 4.0), rel=0.01)
     more = model(known).predict(FrameSettings(samples=64, denoise="frame"))
     # Grain that stays falls faster than what is softened.
-    assert more.grain.value / 3.0 < more.softening.value / 4.0 < 1
-    assert more.total.value == pytest.approx(np.hypot(more.grain.value, more.softening.value))
+    assert more.grain.middle / 3.0 < more.softening.middle / 4.0 < 1
+    assert more.total.middle == pytest.approx(np.hypot(more.grain.middle, more.softening.middle))
 
 
 def test_without_a_twin_there_is_one_law_of_the_whole():
     told = model([MeasuredDenoising(16, "frame", 5.0)]).predict(FrameSettings(samples=64, denoise="frame"))
     assert told.grain is None
     assert told.softening is None
-    assert told.total.low < told.total.value < 5.0
+    assert told.total.low < told.total.middle < 5.0
 
 
 def test_parts_follow_laws_that_more_trials_show():
@@ -79,10 +79,10 @@ def test_parts_follow_laws_that_more_trials_show():
     ]
     law = denoiser_law(known)
     left = law.at(1024)
-    assert left.residual.value == pytest.approx(8 * 1024**-0.5, rel=0.08)
-    assert left.bias.value == pytest.approx(5 * 1024**-0.1, rel=0.08)
+    assert left.residual.middle == pytest.approx(8 * 1024**-0.5, rel=0.08)
+    assert left.bias.middle == pytest.approx(5 * 1024**-0.1, rel=0.08)
     # Of fewer pixels, as noise of four times the variance.
-    assert law.at(16, gain=4.0).total.value == pytest.approx(2 * law.at(16).total.value)
+    assert law.at(16, gain=4.0).total.middle == pytest.approx(2 * law.at(16).total.middle)
 
 
 def test_bias_of_nothing_is_no_law():
@@ -94,16 +94,16 @@ def test_a_threshold_gives_denoisers_what_fewer_samples_everywhere_would():
     settings = FrameSettings(samples=256, min_samples=4, noise_threshold=0.05, denoise="frame")
     known = [MeasuredDenoising(16, "frame", 5.0, residual=3.0, bias=4.0)]
     made = model(known)
-    plain = made.predict(settings.replace(denoise="none"), 16.0).total.value
+    plain = made.predict(settings.replace(denoise="none"), 16.0).total.middle
     equal = made.curve.samples_for(plain)
-    assert made.predict(settings, 16.0).total.value == pytest.approx(
-        made.predict(FrameSettings(samples=round(equal), denoise="frame")).total.value, rel=0.02
+    assert made.predict(settings, 16.0).total.middle == pytest.approx(
+        made.predict(FrameSettings(samples=round(equal), denoise="frame")).total.middle, rel=0.02
     )
 
 
 def test_the_curve_goes_through_what_was_measured():
     seen = MeasuredTrial(FrameSettings(samples=16), 16.0, 9.0)
-    assert model(seen=seen).predict(FrameSettings(samples=16)).total.value == pytest.approx(9.0)
+    assert model(seen=seen).predict(FrameSettings(samples=16)).total.middle == pytest.approx(9.0)
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from scipy import optimize
 
 from pemlo.core.appraisal.sentences import denoise_sentence
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.measure.frame import MeasureRequest, measure
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.pixels.source import ArraySource
@@ -23,13 +23,13 @@ def test_with_many_trials_the_law_is_that_of_another_fit():
     law = power_law(SAMPLES, errors)
     (level, power), _ = optimize.curve_fit(lambda x, a, b: a - b * x, np.log(SAMPLES), np.log(errors))
     assert law.mean[1] == pytest.approx(power, abs=0.02)
-    assert law.at(256).value == pytest.approx(np.exp(level) * 256**-power, rel=0.03)
+    assert law.at(256).middle == pytest.approx(np.exp(level) * 256**-power, rel=0.03)
 
 
 def test_with_one_trial_the_belief_fills_in_and_widens_away_from_it():
     law = power_law([32], [2.0])
-    assert law.at(32).value == pytest.approx(2.0, rel=0.01)
-    assert law.at(128).value == pytest.approx(2.0 * 4**-TOTAL.power, rel=0.01)
+    assert law.at(32).middle == pytest.approx(2.0, rel=0.01)
+    assert law.at(128).middle == pytest.approx(2.0 * 4**-TOTAL.power, rel=0.01)
     assert law.at(32).high / law.at(32).low < law.at(512).high / law.at(512).low
     assert power_law([], []) is None
     assert power_law([4], [0.0]) is None
@@ -42,9 +42,9 @@ def test_grain_of_samples_that_were_not_taken():
     for samples in (4, 64, 256):
         dice = np.random.default_rng(samples)
         noisy = (clean + np.sqrt(variance * 16 / samples) * dice.standard_normal(clean.shape)).astype(np.float32)
-        truth = measure(MeasureRequest(ArraySource(noisy), reference=ArraySource(clean))).error.total.value
+        truth = measure(MeasureRequest(ArraySource(noisy), reference=ArraySource(clean))).error.total.middle
         told = curve.at(samples)
-        assert told.value == pytest.approx(truth, rel=0.03)
+        assert told.middle == pytest.approx(truth, rel=0.03)
         assert told.low < truth < told.high
         assert curve.samples_for(truth) == pytest.approx(samples, rel=0.08)
 
@@ -53,8 +53,8 @@ def test_a_curve_is_brought_to_what_was_measured():
     clean = photograph("astronaut", (64, 64))
     curve = grain_curve(noise_of(clean, gaussian(clean, 2.0, 1)[1], 4.0), Srgb())
     through = curve.times(curve.off(3.0, 16))
-    assert through.at(16).value == pytest.approx(3.0)
-    assert through.at(64).value / through.at(16).value == pytest.approx(curve.at(64).value / curve.at(16).value)
+    assert through.at(16).middle == pytest.approx(3.0)
+    assert through.at(64).middle / through.at(16).middle == pytest.approx(curve.at(64).middle / curve.at(16).middle)
 
 
 def test_samples_by_need_leave_less_than_as_many_everywhere():
@@ -69,11 +69,11 @@ def test_samples_by_need_leave_less_than_as_many_everywhere():
         # Neyman: with cost in proportion, n ~ sigma² makes all pixels equally noisy: variance = mean sigma² / mean n.
         n = mean * one / one.mean()
         drawn = clean + np.sqrt(one / n) * dice.standard_normal(clean.shape).astype(np.float32)
-        truth = measure(MeasureRequest(ArraySource(drawn), reference=ArraySource(clean))).error.total.value
-        assert by_need.at(mean).value == pytest.approx(truth, rel=0.06)
-        assert by_need.at(mean).value < even.at(mean).value
+        truth = measure(MeasureRequest(ArraySource(drawn), reference=ArraySource(clean))).error.total.middle
+        assert by_need.at(mean).middle == pytest.approx(truth, rel=0.06)
+        assert by_need.at(mean).middle < even.at(mean).middle
     all_alike = adaptive_curve(noise, Srgb(), 16, 16)
-    assert all_alike.at(16).value == pytest.approx(even.at(16).value)
+    assert all_alike.at(16).middle == pytest.approx(even.at(16).middle)
 
 
 def test_far_out_grain_falls_with_the_root():
@@ -83,16 +83,16 @@ def test_far_out_grain_falls_with_the_root():
 
 
 def test_parts_add_in_squares():
-    both = together(Estimate(3, 2.7, 3.3), Estimate(4, 3.8, 4.2))
-    assert both.value == pytest.approx(5)
+    both = together(Interval(2.7, 3, 3.3), Interval(3.8, 4, 4.2))
+    assert both.middle == pytest.approx(5)
     assert 4.7 < both.low < 5 < both.high < 5.3
 
 
 def test_what_is_known_less_well_has_a_wider_interval():
-    found = widened(Estimate(2.0, 2.0, 2.0), 0.1)
+    found = widened(Interval(2.0, 2.0, 2.0), 0.1)
     assert (found.low, found.high) == pytest.approx((2 / 1.1788, 2 * 1.1788), rel=1e-3)
-    wide = widened(Estimate(2.0, 1.0, 4.0), 0.1)
-    assert wide.value == 2.0
+    wide = widened(Interval(1.0, 2.0, 4.0), 0.1)
+    assert wide.middle == 2.0
     assert 0.98 < wide.low < 1.0
     assert 4.0 < wide.high < 4.1
 

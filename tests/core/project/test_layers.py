@@ -48,10 +48,10 @@ def test_a_still_background_is_rendered_once_and_a_moving_character_in_every_fra
     once = exact_seconds(FrameSettings(samples=256))
     by_hand = (1 * once + 100 * 0.5 * once) / 3600
     assert [shot.frames for shot in found.shots] == [1, 100]
-    assert found.hours.p50 == pytest.approx(by_hand, rel=0.08)
-    assert found.hours.p05 < by_hand < found.hours.p95
+    assert found.hours.middle == pytest.approx(by_hand, rel=0.08)
+    assert found.hours.low < by_hand < found.hours.high
     moving = forecast(set_shot(project, "010 background", still=False), known, draw_film(known, project))
-    assert moving.hours.p50 == pytest.approx((100 + 50) * once / 3600, rel=0.08)
+    assert moving.hours.middle == pytest.approx((100 + 50) * once / 3600, rel=0.08)
 
 
 def test_what_cannot_be_layers_is_refused():

@@ -41,8 +41,8 @@ def test_sixteen_frames_take_sixteen_times_as_long_and_not_thirty():
     shot = ranged()
     assert (shot.frame_count, shot.rendered_count(shot.asked), shot.span_count) == (16, 16, 30)
     hours = Film(film()).forecast.hours
-    assert hours.p50 == pytest.approx(16 * exact_seconds(FrameSettings(samples=256)) / HOUR_S, rel=0.03)
-    assert Film(film()).run.film.p50 == pytest.approx(hours.p50, rel=0.06)
+    assert hours.middle == pytest.approx(16 * exact_seconds(FrameSettings(samples=256)) / HOUR_S, rel=0.03)
+    assert Film(film()).run.film.middle == pytest.approx(hours.middle, rel=0.06)
 
 
 def test_every_second_frame_is_counted_from_the_start_of_each_range():
@@ -163,7 +163,7 @@ def test_the_mean_is_that_of_the_frames_that_are_wanted():
     project = make_project(shots=(shot,), trials=trials)
     known = Film(project).fit
     mine = draw_film(known, project)["010"]
-    seconds = Film(project).forecast.shots[0].seconds.p50
+    seconds = Film(project).forecast.shots[0].seconds.middle
     frames = np.array(shot.frames)
     by_hand = exact_seconds(FrameSettings(samples=256)) * np.mean(1 + frames / 50)
     assert seconds == pytest.approx(by_hand, rel=0.05)

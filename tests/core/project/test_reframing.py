@@ -37,9 +37,9 @@ def test_a_square_takes_hours_by_its_pixels():
     project = film()
     whole, square = Film(project).forecast, Film(only_reframed(project, "square")).forecast
     fixed = 20.0 * 100 / 3600  # of each of a hundred frames, as the trials were made
-    assert square.hours.p50 - fixed == pytest.approx((whole.hours.p50 - fixed) * 0.5625, rel=0.05)
+    assert square.hours.middle - fixed == pytest.approx((whole.hours.middle - fixed) * 0.5625, rel=0.05)
     upright = Film(only_reframed(project, "upright")).forecast
-    assert upright.hours.p50 == pytest.approx(whole.hours.p50, rel=0.05)  # as many pixels
+    assert upright.hours.middle == pytest.approx(whole.hours.middle, rel=0.05)  # as many pixels
 
 
 def test_copies_have_their_own_size_and_the_times_of_their_shots():
@@ -51,7 +51,7 @@ def test_copies_have_their_own_size_and_the_times_of_their_shots():
     assert {(one.width, one.height) for one in mine} == {(trial.width, trial.height) for trial in film().trials}
     # What somebody saw was of another picture.
     assert not any(one.mark or one.picture for one in mine)
-    hours = [shot.hours.p50 for shot in Film(grown).forecast.shots]
+    hours = [shot.hours.middle for shot in Film(grown).forecast.shots]
     assert np.isfinite(hours).all()
     assert hours[1] < 0.75 * hours[0]
 

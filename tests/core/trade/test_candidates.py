@@ -135,8 +135,8 @@ def test_a_plan_is_never_worse_than_what_was_accepted(timed, count, goal):
     refused = [samples for samples, _, mark in timed if mark == BAD]
     for other in [asked, *(one for one in passed if all(one.samples > less for less in refused))]:
         # What gives next to nothing may be left as asked: half a percent of the film's hours.
-        hours = Film(adopt(project, {"0": other})).forecast.hours.p50
-        assert np.median(found.plan.hours) <= hours + 0.006 * film.forecast.hours.p50
+        hours = Film(adopt(project, {"0": other})).forecast.hours.middle
+        assert np.median(found.plan.hours) <= hours + 0.006 * film.forecast.hours.middle
 
 
 def camera_move(**asked):

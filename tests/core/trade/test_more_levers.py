@@ -171,7 +171,7 @@ def test_a_switch_adds_what_it_does_to_the_picture():
     plain = predict_error(seen, ShotSettings(samples=4096), 4096)
     on = predict_error(seen, ShotSettings(samples=4096, switches=("blur",)), 4096)
     assert on.switching == pytest.approx(4.0)
-    assert on.total.value == pytest.approx(np.hypot(plain.total.value, 4.0), rel=1e-6)
+    assert on.total.middle == pytest.approx(np.hypot(plain.total.middle, 4.0), rel=1e-6)
     assert predict_error(seen, ShotSettings(samples=4096, switches=("shadows off",)), 4096) is None
 
 
@@ -222,17 +222,17 @@ def test_disk_grows_with_pixels_and_frames():
     trials = (exact_trial("010", 1, 16, 50.0, disk_mib=8.0), exact_trial("010", 50, 16, 100.0, disk_mib=32.0))
     project = make_project(trials=trials)
     found = disk_memory_of(project, project.shot("010"), project.shot("010").asked).disk_gib
-    assert found.value == pytest.approx(100 * 32 / 1024)
-    assert found.low < found.value < found.high
+    assert found.middle == pytest.approx(100 * 32 / 1024)
+    assert found.low < found.middle < found.high
     half = disk_memory_of(
         project, project.shot("010"), ShotSettings(samples=1, resolution_percent=50, frame_step=2)
     ).disk_gib
-    assert half.value == pytest.approx(50 * 8 / 1024)
+    assert half.middle == pytest.approx(50 * 8 / 1024)
     # A shot without such trials borrows from the film, and is less sure of it.
     other = disk_memory_of(project, project.shot("020"), project.shot("020").asked).disk_gib
-    assert other.value == pytest.approx(50 * 32 / 1024)
+    assert other.middle == pytest.approx(50 * 32 / 1024)
     assert other.high / other.low > found.high / found.low
-    assert sum_of([found, other]).value == pytest.approx(found.value + other.value)
+    assert sum_of([found, other]).middle == pytest.approx(found.middle + other.middle)
 
 
 def test_memory_has_a_part_that_is_always_there():
@@ -245,10 +245,10 @@ def test_memory_has_a_part_that_is_always_there():
     project = make_project(trials=trials, machines=machines)
     shot = project.shot("010")
     found = disk_memory_of(project, shot, shot.asked).memory_gib
-    assert found.value == pytest.approx(6.0, rel=1e-6)
+    assert found.middle == pytest.approx(6.0, rel=1e-6)
     assert disk_memory_of(
         project, shot, ShotSettings(samples=1, resolution_percent=25)
-    ).memory_gib.value == pytest.approx(2.25, rel=1e-3)
+    ).memory_gib.middle == pytest.approx(2.25, rel=1e-3)
     assert too_small(project, shot, shot.asked, found) == ("old", "two")
 
 

@@ -104,7 +104,7 @@ def test_hours_are_those_of_the_forecast(film):
     found = options_of(project, known, draws, shot, look())
     wanted = next(one for one in found.settings if one.samples == 64 and one.denoise == "none")
     told = forecast(adopt(project, {"010": wanted}), known, draws)
-    hours = told.shots[0].hours.p50 * (1 + project.delivery.retake_share)
+    hours = told.shots[0].hours.middle * (1 + project.delivery.retake_share)
     assert found.middle_hours[found.place(wanted)] == pytest.approx(hours, rel=0.02)
 
 
@@ -130,10 +130,10 @@ def test_errors_are_those_predicted_and_combine_levers(film):
 def test_a_frame_step_adds_what_it_costs_to_the_eye(film):
     project, known, draws = film
     seen = look(stepping={"hold": 3.0, "blend": 2.0})
-    one = predict_error(seen, ShotSettings(samples=64), 64.0).total.value
-    two = predict_error(seen, ShotSettings(samples=64, frame_step=2), 64.0).total.value
+    one = predict_error(seen, ShotSettings(samples=64), 64.0).total.middle
+    two = predict_error(seen, ShotSettings(samples=64, frame_step=2), 64.0).total.middle
     assert two == pytest.approx(np.hypot(one, 3.0))
-    assert predict_error(seen, ShotSettings(samples=64, frame_step=2, between="blend"), 64.0).total.value < two
+    assert predict_error(seen, ShotSettings(samples=64, frame_step=2, between="blend"), 64.0).total.middle < two
     assert predict_error(look(), ShotSettings(samples=64, frame_step=2), 64.0) is None
     found = options_of(project, known, draws, project.shot("010"), seen)
     assert {setting.frame_step for setting in found.settings} == {1, 2}
@@ -253,7 +253,7 @@ def test_numbers_of_the_present_settings_are_those_of_their_option(film):
     planned = adopt(project, {"010": options.settings[k]})
     found = numbers_of(planned, known, draws, planned.shot("010"), look(0.1))
     assert found.middle_hours == pytest.approx(options.middle_hours[k])
-    assert found.found.total.value == pytest.approx(options.error[k])
+    assert found.found.total.middle == pytest.approx(options.error[k])
     assert numbers_of(planned, known, draws, planned.shot("010"), None).found is None
 
 

@@ -25,10 +25,10 @@ def test_plans_stand_side_by_side():
     looks = {"010": look(0.1), "020": look(0.1)}
     asked, stands, kept = compare_plans(now, known, draws, looks, {"010": 2.0, "020": 2.0}, poured)
     assert [row.name for row in (asked, stands, kept)] == ["as asked", "now", "cheap"]
-    assert asked.hours.p50 > stands.hours.p50 > kept.hours.p50
+    assert asked.hours.middle > stands.hours.middle > kept.hours.middle
     assert asked.worst_ratio < stands.worst_ratio < kept.worst_ratio
     assert (stands.worst_shot, kept.worst_shot) == ("010", "010")
-    assert kept.money == pytest.approx(2.0 * kept.hours.p50)
+    assert kept.money == pytest.approx(2.0 * kept.hours.middle)
     assert kept.kept
     assert not asked.kept
     # Nothing is said of shots of which nothing is known.

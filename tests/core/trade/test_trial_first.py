@@ -68,7 +68,7 @@ def test_hours_too_wide_ask_for_a_frame_and_errors_too_wide_for_a_picture():
     assert known is None
     numbers = numbers_of(*film(), shot, seen)
     assert "hours may be" in required_test(project, shot, seen, Numbers(wide, 256.0, numbers.found)).why
-    doubtful = numbers.found.total.__class__(5.0, 1.0, 9.0)
+    doubtful = numbers.found.total.__class__(1.0, 5.0, 9.0)
     told = required_test(project, shot, seen, Numbers(sure, 256.0, type(numbers.found)(doubtful, None, None, 0.0)))
     assert "error may be 1.0 or 9.0 levels" in told.why
 

@@ -7,8 +7,8 @@ from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.verdict import forecast
+from pemlo.core.interval import Interval
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import GOOD, Trial
 from pemlo.core.trade.two_ways import TwoWays, Way, two_ways
@@ -50,12 +50,14 @@ def test_shares_and_hours_are_those_of_hand_calculation(film):
     found = compared(film, one, other)
     slow, quick = (exact_seconds(FrameSettings(samples=samples)) for samples in (256, 64))
     assert found.frames == 75
-    assert found.saved_share.p50 == pytest.approx(1 - quick / slow, rel=0.03)
-    assert found.saved_hours.p50 == pytest.approx(75 * (slow - quick) / 3600, rel=0.03)
-    assert found.saved_hours.p05 <= found.saved_hours.p50 <= found.saved_hours.p95
-    assert found.first.frame_seconds.p50 == pytest.approx(slow, rel=0.03)
+    assert found.saved_share.middle == pytest.approx(1 - quick / slow, rel=0.03)
+    assert found.saved_hours.middle == pytest.approx(75 * (slow - quick) / 3600, rel=0.03)
+    assert found.saved_hours.low <= found.saved_hours.middle <= found.saved_hours.high
+    assert found.first.frame_seconds.middle == pytest.approx(slow, rel=0.03)
     # The film has a shot more, which is the same in both.
-    assert found.first.film_hours.p50 - found.second.film_hours.p50 == pytest.approx(found.saved_hours.p50, rel=0.05)
+    assert found.first.film_hours.middle - found.second.film_hours.middle == pytest.approx(
+        found.saved_hours.middle, rel=0.05
+    )
     assert found.second.by_eye == "passes"
     assert found.first.by_eye == "passes"
     assert saving_sentence(found).endswith("m of machine time saved over 75 frames.")
@@ -64,18 +66,18 @@ def test_shares_and_hours_are_those_of_hand_calculation(film):
 def test_what_both_have_in_common_cancels(film):
     same = ShotSettings(samples=128)
     found = compared(film, same, same)
-    assert (found.saved_hours.p05, found.saved_hours.p95) == (0, 0)
+    assert (found.saved_hours.low, found.saved_hours.high) == (0, 0)
     assert saving_sentence(found) == "About the same hours over 75 frames."
     # An interval of a saving is narrower than those of two separate hours would make it.
     apart = compared(film, ShotSettings(samples=256), ShotSettings(samples=128))
-    width = apart.saved_hours.p95 - apart.saved_hours.p05
-    both = np.hypot(apart.first.hours.p95 - apart.first.hours.p05, apart.second.hours.p95 - apart.second.hours.p05)
+    width = apart.saved_hours.high - apart.saved_hours.low
+    both = np.hypot(apart.first.hours.high - apart.first.hours.low, apart.second.hours.high - apart.second.hours.low)
     assert width < both
 
 
 def test_what_takes_more_is_said_to(film):
     found = compared(film, ShotSettings(samples=64), ShotSettings(samples=256))
-    assert found.saved_share.p50 < 0
+    assert found.saved_share.middle < 0
     assert "m of machine time more over 75 frames" in saving_sentence(found)
 
 
@@ -110,7 +112,7 @@ def test_a_frame_that_was_timed_both_ways_is_said_first_and_never_about_the_same
     assert lines[-2].startswith("As timed: 5 m 00 s against 4 m 36 s")
     assert "About the same" not in lines[-1]
     assert "saved over 100 frames" in lines[-1]
-    assert found.saved_hours.p50 == pytest.approx(0.667, rel=0.5)
+    assert found.saved_hours.middle == pytest.approx(0.667, rel=0.5)
     apart = two_ways(
         project.replace(trials=trials[2:]), both, {}, "010",
         Way("asked", {"010": asked}), Way("q", {"010": other}), poured_by(both),
@@ -128,7 +130,7 @@ def test_the_film_as_a_whole(film):
     halved = {shot.name: shot.asked.replace(frame_step=2) for shot in project.shots}
     found = two_ways(project, known, {}, "", Way("as asked", {}), Way("every second frame", halved), poured_by(known))
     assert found.frames == 105
-    assert found.saved_share.p50 == pytest.approx(0.5, abs=0.02)
+    assert found.saved_share.middle == pytest.approx(0.5, abs=0.02)
     assert found.first.settings is None
     assert "error" not in {name for name, *_ in rows(project, found)}
 

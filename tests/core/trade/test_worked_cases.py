@@ -34,10 +34,10 @@ def test_a_coarser_threshold_with_denoising_saves_87_percent_and_35_hours():
     project = adopt(make_project((shot,), trials), {"010": coarse})
     known, draws = known_of(project)
     found = film_waterfall([shot_waterfall(project, known, draws, one) for one in project.shots])
-    saved = found.asked[1] - found.plan[1]
+    saved = found.asked.middle - found.plan.middle
     # Predicted of the shot's frames from a single pair of trials.
     assert saved == pytest.approx(35.1, rel=0.03)
-    assert saved / found.asked[1] == pytest.approx(0.874, abs=0.025)
+    assert saved / found.asked.middle == pytest.approx(0.874, abs=0.025)
     # And as it was timed.
     timed = saving(trials[0].seconds, trials[1].seconds, 75)
     assert timed.share == pytest.approx(0.874, abs=0.0005)

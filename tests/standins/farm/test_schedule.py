@@ -61,7 +61,7 @@ def test_it_is_the_exact_run_of_the_same_costs():
     made = fit(fit_input(project))
     exact = finish_of(project, made, draw_film(made, project)).film
     ends = [max(one.at for one in deliveries(project, truth_of(project, seed), (), seed)) / HOUR for seed in range(5)]
-    assert exact.p50 == pytest.approx(np.median(ends), rel=0.15)
+    assert exact.middle == pytest.approx(np.median(ends), rel=0.15)
 
 
 def test_losses_cost_what_the_chance_says():

@@ -123,7 +123,7 @@ def flicker_of_run(picture: TrialPicture, found: AlongSequence, model: ErrorMode
     """
     values = [one.value for one in found.flicker.values() if one.value is not None]
     try:
-        most = model.predict(picture.settings, picture.samples).total.value
+        most = model.predict(picture.settings, picture.samples).total.middle
     except InputError:
         most = np.inf
     if not values or np.median(values) > most:

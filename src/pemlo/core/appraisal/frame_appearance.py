@@ -100,7 +100,7 @@ def appraise_frame(
     if found is None:
         return FrameAppearance(None, tuple(errors))
     noise, picture, error_of_it = found
-    seen = None if error_of_it is None else MeasuredTrial(picture.settings, picture.samples, error_of_it.total.value)
+    seen = None if error_of_it is None else MeasuredTrial(picture.settings, picture.samples, error_of_it.total.middle)
     known = [_known(one, error) for one, error in full if one.denoised]
     with PictureFile(reference.path, reading) as clean:
         scaling = scaling_curve(clean, display, monitor)
@@ -130,7 +130,7 @@ def _flicker(
 
 def plain_flicker(model: ErrorModel, picture: TrialPicture) -> float:
     """Return the flicker that a picture's samples would leave without denoising, levels."""
-    return float(model.curve_of(picture.settings).at(picture.samples).value) / BLOCK
+    return float(model.curve_of(picture.settings).at(picture.samples).middle) / BLOCK
 
 
 def _switch_effects(
@@ -164,8 +164,8 @@ def _shown(picture: TrialPicture, error: Error) -> MeasuredNoise | None:
 
 
 def _known(picture: TrialPicture, error: Error) -> MeasuredDenoising:
-    bias = None if error.softening is None else error.softening.value
-    return MeasuredDenoising(picture.samples, picture.settings.denoise, error.total.value, error.grain, bias)
+    bias = None if error.softening is None else error.softening.middle
+    return MeasuredDenoising(picture.samples, picture.settings.denoise, error.total.middle, error.grain, bias)
 
 
 def _noise(picture: TrialPicture, reference: TrialPicture, reading: ReadOptions | None) -> Noise | None:

@@ -72,7 +72,7 @@ def make_preview(
         return None
     # What is switched is in a picture as it is: another picture stands in for it only where there is none.
     alike = [one for one in alike if one.settings.switched == settings.switched] or alike
-    wanted = model.predict(settings.model_copy(update={"resolution_percent": 100.0}), spent).total.value
+    wanted = model.predict(settings.model_copy(update={"resolution_percent": 100.0}), spent).total.middle
     nearest = min(alike, key=lambda one: abs(np.log(one.error / wanted)))
     how = reading or ReadOptions()
     with PictureFile(pictures.reference, reading) as clean:

@@ -98,9 +98,9 @@ def _pictures(
 ) -> FramePictures:
     pairs = list(zip(others, found.errors, strict=True))
     samples = tuple(
-        PictureSample(one.path, one.settings, error.total.value, error.reference_noise or 0.0) for one, error in pairs
+        PictureSample(one.path, one.settings, error.total.middle, error.reference_noise or 0.0) for one, error in pairs
     )
-    noisiest = max(found.errors, key=lambda error: error.total.value, default=None)
+    noisiest = max(found.errors, key=lambda error: error.total.middle, default=None)
     spots = () if noisiest is None else noisiest.map.spots(1)
     size = (1, 1) if found.error_model is None else found.error_model.size
     return FramePictures(reference.path, samples, spots[0] if spots else (0, 0, *size), run)

@@ -12,11 +12,11 @@ from pemlo.core.arrivals.states import FrameState, ShotStates
 from pemlo.core.chances import chance_percent
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.progress import mean_seconds
 from pemlo.core.forecast.remaining_work import RemainingWork
 from pemlo.core.forecast.updated_posterior import UpdatedPosterior, residuals
 from pemlo.core.frames import format_frames, format_ranges
+from pemlo.core.interval import Interval, interval_of
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted, format_duration, format_interval, format_span, round_figures
 
@@ -220,7 +220,8 @@ def _machines(
     for number, machine in enumerate(project.machines):
         if not (snapshot.frames.machine == number).any():
             continue
-        low, middle, high = (float(q) for q in np.quantile(updated.pace[:, number], [0.05, 0.5, 0.95]))
+        pace = interval_of(updated.pace[:, number])
+        low, middle, high = pace
         far = np.exp(MACHINE_OFF * SPEED_SD)
         if number in updated.changed:
             when = format_span(snapshot.now - updated.changed[number])
@@ -229,7 +230,7 @@ def _machines(
                 alarms.append(Alarm("machine", words, "See what else it does.", machine=machine.name))
         elif high < 1 / far or low > far:
             words = f"{machine.name} is {'slower' if middle < 1 else 'faster'} than the brief says: "
-            known = format_interval(*(machine.speed * factor for factor in (low, middle, high)))
+            known = format_interval(pace.times(machine.speed))
             words += f"speed {known}, not {machine.speed:g}."
             alarms.append(Alarm("machine", words, "Set its speed in the brief.", machine=machine.name))
     return alarms
@@ -245,11 +246,11 @@ def _shots(
         if before is None or arrived_frames < SHOT_SHARE * len(mine.frames):
             continue
         now = mean_seconds(project, fit, updated.draws[shot.name], shot)
-        if now.p95 < before.p05 or now.p05 > before.p95:
-            side = "more" if now.p05 > before.p95 else "less"
+        if now.high < before.low or now.low > before.high:
+            side = "more" if now.low > before.high else "less"
             words = (
-                f"Shot {shot.name} takes {side} than predicted: {format_duration(now.p50)} a frame on the reference "
-                f"machine, and {format_duration(before.p05)} to {format_duration(before.p95)} were expected."
+                f"Shot {shot.name} takes {side} than predicted: {format_duration(now.middle)} a frame on the reference "
+                f"machine, and {format_duration(before.low)} to {format_duration(before.high)} were expected."
             )
             alarms.append(Alarm("shot", words, "The forecast counts with what it takes.", shot.name))
     return alarms

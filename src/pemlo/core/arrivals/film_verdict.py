@@ -8,9 +8,9 @@ import numpy as np
 from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.status_page import headline as state_of
 from pemlo.core.forecast.finish import Finish
-from pemlo.core.forecast.interval import interval_of
 from pemlo.core.forecast.sentences import detail, headline, say_moment
 from pemlo.core.forecast.verdict import LATEST_H, Forecast, Kind
+from pemlo.core.interval import interval_of
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, counted, format_interval, format_span
 
@@ -27,7 +27,7 @@ def watched_headline(found: LiveForecast) -> str:
         return f"On track for {due}."
     if found.probability >= 0.5:
         return f"In doubt for {due}."
-    late = found.finish_h.p50 - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    late = found.finish_h.middle - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
     by = f": about {format_span(late * HOUR_S)} late" if np.isfinite(late) and late > 0 else ""
     return f"Not on track for {due}{by}."
 
@@ -41,7 +41,7 @@ def watched_detail(found: LiveForecast) -> str:
         return f"{words}."
     left = np.sum(list(found.rest.shot_hours.values()), axis=0)
     hours = interval_of(left)
-    return f"{words}; {format_interval(hours.p05, hours.p50, hours.p95)} machine-hours left."
+    return f"{words}; {format_interval(hours)} machine-hours left."
 
 
 def rests_on(found: LiveForecast) -> str:
@@ -66,7 +66,7 @@ def _ended(found: LiveForecast) -> str:
     """Return when a film was done, and how that stands to its deadline."""
     project = found.snapshot.project
     assert found.finish_h is not None
-    done = project.start + timedelta(hours=found.finish_h.p50)
+    done = project.start + timedelta(hours=found.finish_h.middle)
     apart = (project.delivery.deadline - done).total_seconds()
     side = "before" if apart >= 0 else "after"
     assembled = ", assembled" if project.delivery.assembly_minutes else ""
@@ -84,10 +84,10 @@ def watched_forecast(forecast: Forecast, found: LiveForecast) -> Forecast:
             return None
         return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
 
-    finish = (moment(ends.p05), moment(ends.p50), moment(ends.p95))
+    finish = (moment(ends.low), moment(ends.middle), moment(ends.high))
     draws, chance = np.sort(found.rest.hours), found.rest.probability
     kind: Kind = "makes it" if chance >= project.delivery.confidence else "in doubt" if chance >= 0.5 else "misses"
-    late = ends.p50 - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    late = ends.middle - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
     return replace(forecast, finish=finish, finish_h=draws, probability=chance, kind=kind, late_h=late)
 
 

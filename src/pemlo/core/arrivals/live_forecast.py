@@ -18,13 +18,13 @@ from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.completed_frames import MachineRecord, machine_records
-from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import EARLY, jobs_of
 from pemlo.core.forecast.pool_times import with_pool_times
 from pemlo.core.forecast.progress import FrameTimes, Reasons, frame_times, mean_seconds, reasons_of
 from pemlo.core.forecast.remaining_work import RemainingWork, jobs_left, rest_of
 from pemlo.core.forecast.run_effect import LEAST_DRAWS, run_count, spread_draws
 from pemlo.core.forecast.updated_posterior import UpdatedPosterior, learn
+from pemlo.core.interval import Interval, ends_of, interval_of
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 from pemlo.core.project.trials import Trial
@@ -65,7 +65,7 @@ class Known:
     def shortest_gaps(self) -> dict[str, float]:
         """Seconds between two files of each shot, below which they were copied and not rendered."""
         speed = sum(machine.count * machine.frames_at_once * machine.slot_speed() for machine in self.project.machines)
-        return {name: one.p05 / (COPIED * max(speed, 1.0)) for name, one in self.expected.items()}
+        return {name: one.low / (COPIED * max(speed, 1.0)) for name, one in self.expected.items()}
 
 
 @dataclass(frozen=True)
@@ -246,7 +246,7 @@ def live_forecast(
     updated = learn(project, known.fit, known.draws, frames, records, seed)
     watch.step(0.6, "Running the remaining frames")
     rest, why = _rest(snapshot, known, updated, records, seed, monitor)
-    finish = None if rest is None else interval_of(rest.hours)
+    finish = None if rest is None else ends_of(rest.hours)
     probability = None if rest is None else rest.probability
     watch.step(0.9, "Looking for what is wrong")
     alarms = alarms_of(snapshot, known.fit, updated, rest, known.expected, best_chance)
@@ -324,7 +324,7 @@ def _shots(
                 if known is None or updated is None
                 else mean_seconds(known.project, known.fit, updated.draws[shot.name], shot),
                 None if rest is None else interval_of(rest.shot_hours[shot.name]),
-                None if rest is None else interval_of(rest.shots[shot.name]),
+                None if rest is None else ends_of(rest.shots[shot.name]),
                 gib,
                 gib / len(sizes) * len(mine.frames) if sizes else np.nan,
             )

@@ -10,9 +10,9 @@ from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.store import FinishRow
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import FileError
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
+from pemlo.core.interval import Interval
 from pemlo.core.persistence.whole_files import read_whole, write_whole
 from pemlo.core.project.project import Project
 from pemlo.core.units import format_duration, format_interval, round_figures
@@ -105,7 +105,7 @@ def _refuse_others(path: Path) -> None:
 def _moments(project: Project, one: Interval) -> tuple[str, str, str]:
     low, middle, high = (
         say_moment(project.start + timedelta(hours=hours) if math.isfinite(hours) else None, project)
-        for hours in (one.p05, one.p50, one.p95)
+        for hours in (one.low, one.middle, one.high)
     )
     return low, middle, high
 
@@ -153,9 +153,7 @@ def _shots(found: LiveForecast) -> str:
         missing = found.snapshot.of(shot.shot).missing
         lacking = format_frames(missing).replace(",", ", ") if missing else ""
         took = "" if shot.times is None else format_duration(shot.times.mean)
-        left = "" if shot.hours_left is None else format_interval(
-            shot.hours_left.p05, shot.hours_left.p50, shot.hours_left.p95
-        )  # fmt: skip
+        left = "" if shot.hours_left is None else format_interval(shot.hours_left)
         cells = (
             shot.shot,
             f"{shot.done_count}/{shot.frames}",

@@ -12,7 +12,7 @@ from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import ShotDraws, mean_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.estimate import NINETY
+from pemlo.core.interval import NINETY
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot

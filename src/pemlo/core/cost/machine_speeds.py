@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.errors import InputError
-from pemlo.core.estimate import NINETY, Estimate
+from pemlo.core.interval import NINETY, Interval
 from pemlo.core.project.concurrency import scaling_of
 from pemlo.core.project.edits import set_machine
 from pemlo.core.project.project import Project
@@ -26,7 +26,7 @@ class MachineSpeed:
     """How fast a machine is against the reference, with its 90 % interval, and of how many frames that is known."""
 
     machine: str
-    speed: Estimate
+    speed: Interval
     frames: int
 
 
@@ -75,7 +75,7 @@ def measured_speeds(project: Project) -> tuple[MachineSpeed, ...]:
     return tuple(
         MachineSpeed(
             name,
-            Estimate(*(float(np.exp(value + k * NINETY * error)) for k in (0, -1, 1))),
+            Interval(*(float(np.exp(value + k * NINETY * error)) for k in (-1, 0, 1))),
             sum(any(_place(one, machines) == name for one in trials) for trials in rows),
         )
         for name, value, error in zip(names, found[len(rows) :], errors, strict=True)
@@ -141,7 +141,7 @@ def with_measured_machines(project: Project) -> Project:
             "Time one frame with the same settings on two machines, or alone and beside others on one.",
         )
     for one in speeds:
-        project = set_machine(project, one.machine, speed=float(f"{one.speed.value:.3g}"))
+        project = set_machine(project, one.machine, speed=float(f"{one.speed.middle:.3g}"))
     for scaling in scalings:
         project = set_machine(
             project, scaling.machine, contention=round(scaling.contention, 3), coherency=round(scaling.coherency, 4)

@@ -11,7 +11,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.curves import Curve
-from pemlo.core.estimate import NINETY
+from pemlo.core.interval import NINETY
 from pemlo.core.project.trials import Trial
 
 # Frames of a shot differ in noise by about a tenth (common practice, no source); learned where trials tell more.

@@ -91,7 +91,7 @@ def orders_tried(
 
 def _said(order: Order, queue: tuple[str, ...], found: Finish) -> TriedOrder:
     dates = float(np.mean([date.probability for date in found.dates])) if found.dates else 1.0
-    return TriedOrder(order, queue, found.probability, dates, found.film.p50)
+    return TriedOrder(order, queue, found.probability, dates, found.film.middle)
 
 
 def _by_hand(

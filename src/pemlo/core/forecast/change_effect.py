@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import Forecast, forecast
+from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
 from pemlo.core.units import format_interval
 
@@ -45,4 +45,4 @@ def _forecast(project: Project, seed: int) -> Forecast:
 
 
 def _hours(hours: Interval | None) -> str:
-    return "not known" if hours is None else format_interval(hours.p05, hours.p50, hours.p95)
+    return "not known" if hours is None else format_interval(hours)

@@ -11,7 +11,7 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.frame_arrays import rendered_pixels
-from pemlo.core.estimate import NINETY, Estimate
+from pemlo.core.interval import NINETY, Interval
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -30,14 +30,14 @@ class DiskMemory:
 
     Attributes
     ----------
-    disk_gib : Estimate, optional
+    disk_gib : Interval, optional
         All its rendered frames; None if no trial says what one takes.
-    memory_gib : Estimate, optional
+    memory_gib : Interval, optional
         Of one frame while it renders.
     """
 
-    disk_gib: Estimate | None
-    memory_gib: Estimate | None
+    disk_gib: Interval | None
+    memory_gib: Interval | None
 
 
 def disk_memory_of(project: Project, shot: Shot, settings: ShotSettings) -> DiskMemory:
@@ -48,14 +48,12 @@ def disk_memory_of(project: Project, shot: Shot, settings: ShotSettings) -> Disk
     count = shot.rendered_count(settings)
     if frame is None:
         return DiskMemory(None, memory)
-    return DiskMemory(
-        Estimate(*(value * count / MIB_PER_GIB for value in (frame.value, frame.low, frame.high))), memory
-    )
+    return DiskMemory(frame.times(count / MIB_PER_GIB), memory)
 
 
-def sum_of(parts: Sequence[Estimate]) -> Estimate:
+def sum_of(parts: Sequence[Interval]) -> Interval:
     """Return what several shots take together; what is not known of them goes together too."""
-    return Estimate(*(float(sum(getattr(part, name) for part in parts)) for name in ("value", "low", "high")))
+    return Interval(*(float(sum(points)) for points in zip(*parts, strict=True))) if parts else Interval(0.0, 0.0, 0.0)
 
 
 def shown_to_fit(project: Project, shot: Shot, settings: ShotSettings) -> float:
@@ -71,20 +69,20 @@ def shown_to_fit(project: Project, shot: Shot, settings: ShotSettings) -> float:
     return min(enough, default=float("inf"))
 
 
-def may_not_fit(project: Project, shot: Shot, settings: ShotSettings, memory: Estimate) -> tuple[str, ...]:
+def may_not_fit(project: Project, shot: Shot, settings: ShotSettings, memory: Interval) -> tuple[str, ...]:
     """Return the machines on which a frame likely fits, and in one of twenty cases does not."""
     enough = shown_to_fit(project, shot, settings)
     return tuple(
         machine.name
         for machine in project.machines
         if machine.memory_gib is not None
-        and memory.value <= machine.memory_gib / machine.frames_at_once < min(memory.high, enough)
+        and memory.middle <= machine.memory_gib / machine.frames_at_once < min(memory.high, enough)
     )
 
 
-def too_small(project: Project, shot: Shot, settings: ShotSettings, memory: Estimate) -> tuple[str, ...]:
+def too_small(project: Project, shot: Shot, settings: ShotSettings, memory: Interval) -> tuple[str, ...]:
     """Return the machines that have less memory than a frame takes, a frame for each that they render at once."""
-    needs = min(memory.value, shown_to_fit(project, shot, settings))
+    needs = min(memory.middle, shown_to_fit(project, shot, settings))
     return tuple(
         machine.name
         for machine in project.machines
@@ -111,7 +109,7 @@ def _said(project: Project, shot: str, field: str) -> _Said | None:
     return _Said(np.array(pixels), np.array([value for _, value in used]), bool(own))
 
 
-def _read_off(said: _Said | None, pixels: float, *, fixed: bool) -> Estimate | None:
+def _read_off(said: _Said | None, pixels: float, *, fixed: bool) -> Interval | None:
     """Return what so many megapixels take: straight in pixels, from 0 on unless a part is always there."""
     if said is None:
         return None
@@ -120,20 +118,20 @@ def _read_off(said: _Said | None, pixels: float, *, fixed: bool) -> Estimate | N
         each = np.log(said.taken / said.pixels)
         middle, spread = float(np.mean(each)), float(np.std(each))
         spread = NINETY * float(np.hypot(sd, spread))
-        return Estimate(*(pixels * float(np.exp(middle + k * spread)) for k in (0, -1, 1)))
+        return Interval(*(pixels * float(np.exp(middle + k * spread)) for k in (-1, 0, 1)))
     if np.ptp(said.pixels) > 0:
         slope, base = np.polyfit(said.pixels, said.taken, 1)
         slope = max(float(slope), 0.0)
         base = max(float(np.mean(said.taken) - slope * np.mean(said.pixels)), 0.0)
         middle = base + slope * pixels
         low, high = middle * np.exp(-NINETY * sd), middle * np.exp(NINETY * sd)
-        return Estimate(middle, float(low), float(high))
+        return Interval(float(low), middle, float(high))
     # Of one size it is not known how much is always there: from all of it to nothing. Mostly it is nearly all, as what
     # fills the memory is the scene (common practice, no source).
     taken, ratio = float(np.mean(said.taken)), float(pixels / said.pixels[0])
     ends = sorted((taken, taken * ratio))
-    return Estimate(
-        taken * ratio**_LIKELY_POWER, ends[0] * float(np.exp(-NINETY * sd)), ends[1] * float(np.exp(NINETY * sd))
+    return Interval(
+        ends[0] * float(np.exp(-NINETY * sd)), taken * ratio**_LIKELY_POWER, ends[1] * float(np.exp(NINETY * sd))
     )
 
 

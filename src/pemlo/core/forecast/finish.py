@@ -11,9 +11,9 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.simulation import Farm, Run, RunRules, Work, farm_of, simulate
 from pemlo.core.forecast.bottleneck import DAYS_AFTER, bottleneck_words, never_ends
-from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import EARLY, Job
 from pemlo.core.forecast.queue import Queue, queue_of, rules_of
+from pemlo.core.interval import Interval, ends_of
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MINUTE_S
@@ -145,8 +145,8 @@ def _found(project: Project, queue: Queue, farm: Farm, run: Run, which: Ints, ty
     return Finish(
         float(np.mean(hours <= due_hours(project) + 1e-9)),
         hours,
-        interval_of(hours),
-        {name: interval_of(one) for name, one in ends.items()},
+        ends_of(hours),
+        {name: ends_of(one) for name, one in ends.items()},
         _dates(project, queue.jobs, run, ends),
         machine_uses(farm, run),
         bottleneck_words(farm, queue, run, rules),

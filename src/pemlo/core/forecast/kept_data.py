@@ -7,10 +7,10 @@ import numpy as np
 
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.estimate import Estimate
 from pemlo.core.farm.capacity import weekly_share
 from pemlo.core.forecast.disk_memory import disk_memory_of, too_small
 from pemlo.core.forecast.needs import shot_hours
+from pemlo.core.interval import Interval, interval_of
 from pemlo.core.project.keeping import Stage, stages_kept, why_not_kept
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import KEEPABLE, ShotSettings
@@ -33,14 +33,14 @@ class ShotKeeping:
         The stages that it is about: those that are kept, and else all that could be.
     why_not : tuple of str
         In sentences, why other stages cannot be kept.
-    saves_h : Estimate, optional
+    saves_h : Interval, optional
         Machine-hours that keeping them saves, what filling them takes on each machine counted; None where that is not
         known, or nothing can be kept.
     filling_h : float, optional
         Machine-hours that all machines together take to fill them.
     fillings : int
         How many machines, or frames at once on them, fill them.
-    memory_gib : Estimate, optional
+    memory_gib : Interval, optional
         What a frame takes; None where no trial says it.
     too_small : tuple of str
         Machines that have less.
@@ -50,10 +50,10 @@ class ShotKeeping:
     state: State
     keep: tuple[Stage, ...]
     why_not: tuple[str, ...]
-    saves_h: Estimate | None
+    saves_h: Interval | None
     filling_h: float | None
     fillings: int
-    memory_gib: Estimate | None
+    memory_gib: Interval | None
     too_small: tuple[str, ...]
 
 
@@ -81,8 +81,7 @@ def _of_shot(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> ShotKe
     if keep and not wrong and fit.known and shot.rendered_count(settings) > 1:
         without, kept = settings.replace(keep=()), settings.replace(keep=keep)
         hours = [shot_hours(fit, draws, project, shot.replace(plan=one)) for one in (without, kept)]
-        low, middle, high = np.quantile(hours[0] - hours[1], [0.05, 0.5, 0.95])
-        saves = Estimate(float(middle), float(low), float(high))
+        saves = interval_of(hours[0] - hours[1])
         filling = _filling(hours, shot, settings, fillings)
     return ShotKeeping(shot.name, state, keep, why, saves, filling, fillings, memory, small)
 

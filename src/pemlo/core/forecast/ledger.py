@@ -157,7 +157,7 @@ def ledger_of(found: Forecast, confidence: float) -> Ledger | None:
         return None
     points = found.hours
     safe = found.hours_usable - found.spare_h
-    return Ledger(points.p50, points.p05, points.p95, safe, found.hours_usable, confidence)
+    return Ledger(points.middle, points.low, points.high, safe, found.hours_usable, confidence)
 
 
 def ledger_from(hours: Floats, available_h: float, confidence: float) -> Ledger:

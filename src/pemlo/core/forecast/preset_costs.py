@@ -6,8 +6,8 @@ import numpy as np
 
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import shot_hours
+from pemlo.core.interval import Interval, interval_of
 from pemlo.core.project.edits import apply_set
 from pemlo.core.project.project import Project
 
@@ -28,5 +28,5 @@ def preset_costs(project: Project, fit: Fit, draws: FilmDraws) -> tuple[PresetCo
     for preset in project.sets:
         film = apply_set(project, preset.name, [shot.name for shot in project.shots])
         hours = np.sum([shot_hours(fit, draws, film, shot) for shot in film.shots], axis=0)
-        costs.append(PresetCost(preset.name, Interval(*map(float, np.quantile(hours, [0.05, 0.5, 0.95])))))
+        costs.append(PresetCost(preset.name, interval_of(hours)))
     return tuple(costs)

@@ -10,8 +10,8 @@ from pemlo.core.cost.draws import FilmDraws, ShotDraws, mean_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, MachineRecord
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.updated_posterior import UpdatedPosterior, expected_of
+from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S

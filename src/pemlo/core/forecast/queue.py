@@ -104,7 +104,7 @@ def queue_of(
     for job, mine in zip(jobs, row, strict=True):
         disk = taken[int(mine)].disk_gib
         new = job.part in ("first pass", "final")
-        gib.append(0.0 if disk is None or not new else disk.value / job.shot.rendered_count(job.settings))
+        gib.append(0.0 if disk is None or not new else disk.middle / job.shot.rendered_count(job.settings))
     memory = [one.memory_gib for one in taken]
     work = Work(
         tuple(job.name for job in jobs),
@@ -121,7 +121,7 @@ def queue_of(
         np.array([job.settings.saves for job in firsts], np.int64),
         np.array(
             [
-                0.0 if one is None else min(one.value, shown_to_fit(project, job.shot, job.settings))
+                0.0 if one is None else min(one.middle, shown_to_fit(project, job.shot, job.settings))
                 for one, job in zip(memory, firsts, strict=True)
             ]
         ),

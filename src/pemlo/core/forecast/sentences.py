@@ -70,7 +70,7 @@ def _noise(found: "Forecast") -> float:
     """Return what is within the noise of a forecast, machine-hours."""
     if found.hours is None:
         return 0.0
-    return max(JUST * found.hours.p50, JUST_OF_INTERVAL * (found.hours.p95 - found.hours.p05))
+    return max(JUST * found.hours.middle, JUST_OF_INTERVAL * (found.hours.high - found.hours.low))
 
 
 def _late(project: Project, found: "Forecast", due: str) -> str:

@@ -50,7 +50,7 @@ def share_left(spilled: Spilled, project: Project, shot: Shot, settings: ShotSet
         return 1.0
     memory = disk_memory_of(project, shot, settings).memory_gib
     has = memory_of_slot(machine)
-    if memory is None or has >= memory.value:
+    if memory is None or has >= memory.middle:
         return 1.0
     most = max((had for had, _ in rows if had <= has), default=None)
     return 1.0 if most is None else float(np.median([share for had, share in rows if had == most]))

@@ -13,10 +13,10 @@ from pemlo.core.cost.draws import FilmDraws, mean_of
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.capacity import Capacity
-from pemlo.core.forecast.interval import Interval, interval_of
 from pemlo.core.forecast.jobs import shots_in_order
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.verdict import project_capacity
+from pemlo.core.interval import Interval, interval_of
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
@@ -160,7 +160,7 @@ def passes_words(project: Project, found: TwoPasses, moment: str) -> str:
     """Return what two passes take, in sentences; `moment` says when the first is done."""
 
     def hours(one: Interval) -> str:
-        return format_interval(one.p05, one.p50, one.p95)
+        return format_interval(one)
 
     words = f"A first pass for all takes {hours(found.first)} machine-hours, done {moment}, with "
     words += f"{round_figures(found.noise, 2)} times the noise. A second that tops it up takes "

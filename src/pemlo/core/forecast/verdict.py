@@ -15,10 +15,10 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Disagreement, Fit
 from pemlo.core.farm.capacity import Capacity, capacity, exact_days
 from pemlo.core.forecast.finish import Finish
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import first_pass_hours, retry_factor, shot_seconds, whole_share
 from pemlo.core.forecast.parts import Afresh, Parts
 from pemlo.core.forecast.run_effect import QUICK_FRAMES, RunEffect, effect_in, quick_effect
+from pemlo.core.interval import Interval, ends_of, interval_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S
@@ -123,20 +123,20 @@ def forecast(
     kept = before or Afresh()
     seconds = np.stack([_seconds(project, fit, draws, shot, kept) for shot in project.shots])
     hours = seconds * np.array(list(counts.values()))[:, None] / HOUR_S
-    points = np.quantile(seconds, [0.05, 0.5, 0.95], axis=1).T
+    frames = [interval_of(drawn) for drawn in seconds]
     shots = tuple(
         ShotForecast(
             shot.name,
             counts[shot.name],
             tried[shot.name],
-            Interval(*map(float, points[row])),
-            Interval(*(float(p) * counts[shot.name] / HOUR_S for p in points[row])),
+            frame,
+            frame.times(counts[shot.name] / HOUR_S),
         )
-        for row, shot in enumerate(project.shots)
+        for shot, frame in zip(project.shots, frames, strict=True)
     )
     needed = hours.sum(axis=0) * (1 + project.delivery.retake_share) + first_pass_hours(fit, draws, project)
     if fit.disagreements:
-        film = Interval(*(float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95])))
+        film = interval_of(needed)
         return Forecast(
             shots,
             film,
@@ -196,8 +196,8 @@ def verdict_of(
         finish_h = curve.hours_for(np.sort(effect.taken(needed))) + assembly_h
     deadline_h = _hours(project, project.delivery.deadline)
     probability = float(np.mean(finish_h <= deadline_h + 1e-9))
-    low, middle, high = (float(p) for p in np.quantile(needed, [0.05, 0.5, 0.95]))
-    points = [float(np.quantile(finish_h, q, method="higher")) for q in (0.05, 0.5, 0.95)]
+    ends = ends_of(finish_h)
+    early, middle, late = (_moment(project, hours) for hours in ends)
     confidence = project.delivery.confidence
     kind: Kind = "makes it" if probability >= confidence else "in doubt" if probability >= 0.5 else "misses"
     wanted = float(np.quantile(needed, confidence))
@@ -205,14 +205,14 @@ def verdict_of(
     usable = _usable(effect, available_h, wanted, in_time=probability >= confidence)
     return Forecast(
         shots,
-        Interval(low, middle, high),
+        interval_of(needed),
         available_h,
         usable,
-        (_moment(project, points[0]), _moment(project, points[1]), _moment(project, points[2])),
+        (early, middle, late),
         finish_h,
         probability,
         usable - wanted,
-        points[1] - deadline_h,
+        ends.middle - deadline_h,
         kind,
         curve,
         never=effect.never,

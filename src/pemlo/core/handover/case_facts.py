@@ -12,12 +12,12 @@ from pemlo.core.errors import InputError
 from pemlo.core.film.film import Film
 from pemlo.core.film.values import FORECAST, MOVES, RUN
 from pemlo.core.forecast.doubts import doubts
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.moves_most import Move
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.handover.spots import Spot, spots_of
+from pemlo.core.interval import Interval
 from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.ceiling import ceiling_of
@@ -241,10 +241,10 @@ def _would_change(project: Project, known: Fit, planned: Forecast) -> tuple[str,
     found = [f"{one}" for one in doubts(project, known)]
     with_hours = [(shot, shot.hours) for shot in planned.shots if shot.hours is not None]
     if with_hours:
-        widest, hours = max(with_hours, key=lambda pair: pair[1].p95 - pair[1].p05)
-        width = hours.p95 - hours.p05
+        widest, hours = max(with_hours, key=lambda pair: pair[1].high - pair[1].low)
+        width = hours.high - hours.low
         found.append(
-            f"{widest.shot} is least certain: {round_figures(hours.p05, 2)} to {round_figures(hours.p95, 2)} "
+            f"{widest.shot} is least certain: {round_figures(hours.low, 2)} to {round_figures(hours.high, 2)} "
             f"machine-hours, {round_figures(width, 2)} apart, from {counted(widest.trials, 'trial')}. "
             f"One {'more trial' if widest.trials else 'timed frame'} of it tells most."
         )
@@ -267,7 +267,7 @@ def _shots(
     rows = []
     for shot, before, after in zip(project.shots, asked.shots, planned.shots, strict=True):
         found = numbers[shot.name].found if shot.name in numbers and shot.name in looks else None
-        error = float("nan") if found is None else found.total.value
+        error = float("nan") if found is None else found.total.middle
         ceiling = ceiling_of(project, shot.name).value
         eye = _by_eye(project, shot)
         rows.append(CaseShot(shot.name, after.frames, before.hours, after.hours, error, ceiling, eye))

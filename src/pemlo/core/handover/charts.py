@@ -125,12 +125,12 @@ def _hump_parts(found: Forecast, due_h: float, end_h: float) -> list[str]:
 def fall_svg(fall: Waterfall, available_h: float) -> str:
     """Return the fall: bars from as asked to the plan, one for each lever, against the machine-hours there are."""
     unit = fall.unit
-    bars: list[tuple[str, float, float, str]] = [("as asked", 0.0, in_units(fall.asked[1], unit), "time")]
+    bars: list[tuple[str, float, float, str]] = [("as asked", 0.0, in_units(fall.asked.middle, unit), "time")]
     for bar in fall.bars():
         name = lever_name(bar.steps[0].lever) if len(bar.steps) == 1 else f"others ({len(bar.steps)})"
         bars.append((name, bar.start, bar.end, "picture"))
-    bars.append(("plan", 0.0, in_units(fall.plan[1], unit), "time"))
-    top = 1.08 * max(available_h, *(max(bar[1], bar[2]) for bar in bars), fall.asked[2], 1e-3)
+    bars.append(("plan", 0.0, in_units(fall.plan.middle, unit), "time"))
+    top = 1.08 * max(available_h, *(max(bar[1], bar[2]) for bar in bars), fall.asked.high, 1e-3)
     left, base, head, right = 8.0, _FALL_HIGH - 26.0, 14.0, WIDTH - _BESIDE
 
     def y(hours: float) -> float:
@@ -146,7 +146,7 @@ def fall_svg(fall: Waterfall, available_h: float) -> str:
         ends = number in (0, len(bars) - 1)
         if ends:  # how far the hours may be off
             points = fall.asked if number == 0 else fall.plan
-            parts.append(_line(x + wide - 6, y(points[0]), x + wide - 6, y(points[2]), "ink", 1.4))
+            parts.append(_line(x + wide - 6, y(points.low), x + wide - 6, y(points.high), "ink", 1.4))
             parts.append(_text(middle - 3, base - 6, said_in(end, unit), colour="raised", anchor="middle", weight=600))
         else:
             apart = said_in(abs(begin - end), unit)

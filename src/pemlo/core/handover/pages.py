@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 
 from pemlo.core import palette
 from pemlo.core.farm.money import cost_curve, cost_words
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import verdict
 from pemlo.core.handover.case_facts import CaseFacts, as_asked
 from pemlo.core.handover.charts import fall_svg, tape_svg
 from pemlo.core.handover.picture_sheet import SheetPicture
 from pemlo.core.handover.settings_sheet import ShotSheet
+from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
 from pemlo.core.project.trials import BAD, GOOD
 from pemlo.core.trade.prices import LEAST_SHARE
@@ -74,7 +74,7 @@ def case_page(facts: CaseFacts) -> str:
             }
             for one in facts.given_up
         ],
-        costs="" if planned.hours is None else cost_words(project, planned.hours.p50),
+        costs="" if planned.hours is None else cost_words(project, planned.hours.middle),
         currency=project.delivery.currency or "at the prices given",
         spots=[
             {
@@ -95,7 +95,9 @@ def case_page(facts: CaseFacts) -> str:
                 "frames": shot.frames,
                 "asked": hours_words(shot.asked),
                 "planned": hours_words(shot.planned),
-                "money": "not known" if shot.planned is None else round_figures(costs.price * times * shot.planned.p50),
+                "money": "not known"
+                if shot.planned is None
+                else round_figures(costs.price * times * shot.planned.middle),
                 "error": "not known" if math.isnan(shot.error) else f"{shot.error:.1f}",
                 "ceiling": shot.eye or "not marked" if shot.ceiling is None else f"{shot.ceiling:.1f}",
             }
@@ -111,8 +113,8 @@ class _Costs:
 
     def __init__(self, facts: CaseFacts) -> None:
         self._curve = cost_curve(facts.project)
-        self._left = 0.0 if facts.asked.hours is None else facts.asked.hours.p50
-        hours = 0.0 if facts.planned.hours is None else facts.planned.hours.p50
+        self._left = 0.0 if facts.asked.hours is None else facts.asked.hours.middle
+        hours = 0.0 if facts.planned.hours is None else facts.planned.hours.middle
         self.price = 0.0 if self._curve is None or not hours else self._curve.at(hours) / hours
 
     def of_next(self, saved_h: float) -> float:
@@ -169,11 +171,11 @@ def pictures_page(
 
 def hours_words(hours: Interval | None) -> str:
     """Return machine-hours with their interval."""
-    return "not known" if hours is None else format_interval(hours.p05, hours.p50, hours.p95)
+    return "not known" if hours is None else format_interval(hours)
 
 
 def _saved(hours: float, fall: Waterfall | None) -> str:
-    if fall is not None and abs(hours) < LEAST_SHARE * fall.asked[1]:
+    if fall is not None and abs(hours) < LEAST_SHARE * fall.asked.middle:
         return "about the same"
     return round_figures(hours, 2) if hours >= 0 else f"takes {round_figures(-hours, 2)} more"
 

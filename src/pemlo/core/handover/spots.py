@@ -64,7 +64,7 @@ def spots_of(
     most : int
         So many at most.
     """
-    errors = {name: one.found.total.value for name, one in numbers.items() if one.found is not None and name in looks}
+    errors = {name: one.found.total.middle for name, one in numbers.items() if one.found is not None and name in looks}
     spots: list[Spot] = []
     same = {shot.name: shot.settings == shot.asked for shot in project.shots}
     for name in sorted(errors, key=lambda name: (same[name], -errors[name])):

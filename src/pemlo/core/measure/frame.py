@@ -17,7 +17,7 @@ from scipy.ndimage import uniform_filter
 
 from pemlo.core.arrays import Floats
 from pemlo.core.errors import InputError
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.measure.fireflies import Fireflies, brightness, excess
 from pemlo.core.measure.tiles import TileMap, interval, tile_side, tile_sums
 from pemlo.core.measure.wavelet import HALO, tile_variances
@@ -100,11 +100,11 @@ class Error:
 
     Attributes
     ----------
-    total : Estimate
+    total : Interval
         Without what noise the reference has.
     grain : float, optional
         With what the display's curve moves the mean by where it bends or clips; None if it is not known.
-    softening : Estimate, optional
+    softening : Interval, optional
         What is left when the other parts are taken out; None if grain is not known.
     scaling : float
         Of rendering smaller, as the reference itself shows it.
@@ -114,9 +114,9 @@ class Error:
         Of the square of the total, codes²; may be below 0 where it is nothing but noise.
     """
 
-    total: Estimate
+    total: Interval
     grain: float | None
-    softening: Estimate | None
+    softening: Interval | None
     scaling: float
     reference_noise: float | None
     map: TileMap
@@ -411,8 +411,8 @@ def _all_noise(error: Error, grain: Grain) -> tuple[Error, Grain]:
     What a variance makes of display codes is reckoned with normal numbers, and light has longer tails: the measured
     error is nearer to the truth.
     """
-    noise = _root(error.total.value**2 - error.scaling**2)
-    error = replace(error, grain=noise, softening=Estimate(0.0, 0.0, 0.0))
+    noise = _root(error.total.middle**2 - error.scaling**2)
+    error = replace(error, grain=noise, softening=Interval(0.0, 0.0, 0.0))
     if grain.how == "two seeds" or not grain.mean:
         return error, grain
     times = noise / grain.mean
@@ -420,11 +420,11 @@ def _all_noise(error: Error, grain: Grain) -> tuple[Error, Grain]:
     return error, replace(grain, mean=noise, worst=grain.worst * times, map=brought, upper_bound=False)
 
 
-def _value(squares: Floats, count: Floats) -> Estimate:
+def _value(squares: Floats, count: Floats) -> Interval:
     used = count > 0
     low, high = interval(squares[used], count[used])
     mean = float((squares * count).sum() / max(count.sum(), 1.0))
-    return Estimate(_root(mean), _root(low), _root(high))
+    return Interval(_root(low), _root(mean), _root(high))
 
 
 def _root(square: float) -> float:

@@ -7,7 +7,7 @@ what the denoiser softens (its bias). Where no such twin was rendered there is o
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.predict.power_laws import Belief, PowerLaw, power_law, together
 
 # Found on renders, see docs/method/model.md.
@@ -41,9 +41,9 @@ class MeasuredDenoising:
 class DenoisedError:
     """What a denoiser leaves: the whole, and its parts where they are known apart."""
 
-    total: Estimate
-    residual: Estimate | None
-    bias: Estimate | None
+    total: Interval
+    residual: Interval | None
+    bias: Interval | None
 
 
 @dataclass(frozen=True)
@@ -65,9 +65,9 @@ class DenoiserLaw:
         """Return what so many samples leave; `gain` multiplies the variance of the noise (of fewer pixels)."""
         times = gain**0.5
 
-        def of(law: PowerLaw | None) -> Estimate | None:
+        def of(law: PowerLaw | None) -> Interval | None:
             found = None if law is None else law.at(samples)
-            return None if found is None else Estimate(found.value * times, found.low * times, found.high * times)
+            return None if found is None else Interval(found.low * times, found.middle * times, found.high * times)
 
         residual, bias, total = of(self.residual), of(self.bias), of(self.total)
         assert total is not None

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from pemlo.core.errors import InputError
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.pixels.display import Display, Srgb
 from pemlo.core.pixels.resample import noise_gain
 from pemlo.core.pixels.rescale import smaller_size
@@ -35,24 +35,24 @@ class Prediction:
 
     Attributes
     ----------
-    total : Estimate
-    grain, softening : Estimate, optional
+    total : Interval
+    grain, softening : Interval, optional
         None where they are not known apart.
     scaling : float
     switching : float
         Of switches and a split that the reference does not have, or has alone.
-    flicker : Estimate, optional
+    flicker : Interval, optional
         What changes between neighbouring frames that should not, levels; see `core/measure/flicker.py`.
     flicker_source : str
         ``measured``, or ``assumed`` by the kind of denoiser.
     """
 
-    total: Estimate
-    grain: Estimate | None
-    softening: Estimate | None
+    total: Interval
+    grain: Interval | None
+    softening: Interval | None
     scaling: float
     switching: float = 0.0
-    flicker: Estimate | None = None
+    flicker: Interval | None = None
     flicker_source: FlickerSource = "measured"
 
 
@@ -116,20 +116,20 @@ class ErrorModel:
             samples = samples / (found.variance if name in settings.switched else 1.0 / found.variance)
         curve = self.curve_of(settings)
         if settings.denoise == NO_DENOISE:
-            grain: Estimate | None = curve.at(samples, gain)
+            grain: Interval | None = curve.at(samples, gain)
             softening, own = None, curve.at(samples, gain)
         else:
             # A denoiser is given less noise where samples go by need: as much as so many everywhere would leave.
-            equal = samples if curve is self.curve else self.curve.samples_for(curve.at(samples).value)
+            equal = samples if curve is self.curve else self.curve.samples_for(curve.at(samples).middle)
             left = self._law(settings.denoise).at(equal, gain)
             grain, softening, own = left.residual, left.bias, left.total
         lost = self.scaling.at(settings.resolution_percent)
-        total = together(own, Estimate(lost, lost * (1 - _LOST_SD), lost * (1 + _LOST_SD))) if lost else own
+        total = together(own, Interval(lost * (1 - _LOST_SD), lost, lost * (1 + _LOST_SD))) if lost else own
         if lost and settings.denoise != NO_DENOISE:
             total = widened(total, _SMALLER_DENOISED_SD)
         for found in others.values():
             total = widened(together(total, found.bias), VARIANCE_SD / 2)
-        bias = sum(found.bias.value**2 for found in others.values()) ** 0.5
+        bias = sum(found.bias.middle**2 for found in others.values()) ** 0.5
         flicker = self.flicker.at(settings.denoise, curve.at(samples), settings.resolution_percent)
         source = self.flicker.source(settings.denoise)
         return Prediction(total, grain, softening, lost, bias, flicker, source)

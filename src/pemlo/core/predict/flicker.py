@@ -12,7 +12,7 @@ from typing import Literal
 
 import numpy as np
 
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.measure.flicker import BLOCK
 from pemlo.core.predict.power_laws import around
 from pemlo.core.project.settings import LOOKS_AROUND, NO_DENOISE
@@ -26,12 +26,12 @@ FRAME_ALONE, WITH_NEIGHBOURS = 0.75, 0.4
 _ASSUMED_SD, _MEASURED_SD, _GRAIN_SD = 0.2, 0.15, 0.05  # log
 
 
-def assumed_share(denoise: str) -> Estimate:
+def assumed_share(denoise: str) -> Interval:
     """Return which share of the flicker of plain grain a denoiser leaves that nobody measured.
 
     Examples
     --------
-    >>> [f"{assumed_share(name).value:.2f}" for name in ("frame", "neighbours 4 1")]
+    >>> [f"{assumed_share(name).middle:.2f}" for name in ("frame", "neighbours 4 1")]
     ['0.75', '0.40']
     """
     if denoise == NO_DENOISE:
@@ -46,34 +46,30 @@ class FlickerModel:
 
     Attributes
     ----------
-    shares : mapping of str to Estimate
+    shares : mapping of str to Interval
         Of the flicker of plain grain, by denoiser, measured.
     """
 
-    shares: Mapping[str, Estimate] = field(default_factory=dict)
+    shares: Mapping[str, Interval] = field(default_factory=dict)
 
     def source(self, denoise: str) -> FlickerSource:
         """Return whether the flicker of a denoiser was measured."""
         return "measured" if denoise in self.shares or denoise == NO_DENOISE else "assumed"
 
-    def at(self, denoise: str, grain: Estimate, percent: float) -> Estimate:
+    def at(self, denoise: str, grain: Interval, percent: float) -> Interval:
         """Return the flicker of settings, levels.
 
         Parameters
         ----------
         denoise : str
-        grain : Estimate
+        grain : Interval
             Of the undenoised pixels as they are rendered, levels.
         percent : float
             Of the size: a block of the delivered picture holds fewer pixels of a smaller one.
         """
         share = self.shares.get(denoise) or assumed_share(denoise)
         block = BLOCK * percent / 100
-        return Estimate(*(g * s / block for g, s in zip(_ends(grain), _ends(share), strict=True)))
-
-
-def _ends(value: Estimate) -> tuple[float, float, float]:
-    return value.value, value.low, value.high
+        return Interval(*(g * s / block for g, s in zip(grain, share, strict=True)))
 
 
 @dataclass(frozen=True)

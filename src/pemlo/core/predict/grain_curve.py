@@ -14,7 +14,7 @@ import numpy.typing as npt
 from scipy.ndimage import uniform_filter
 
 from pemlo.core.arrays import Floats
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.pixels.display import F32, Display
 from pemlo.core.pixels.luma import DARK, LUMA
 from pemlo.core.predict.power_laws import around
@@ -66,14 +66,14 @@ class GrainCurve:
         Light has long tails, and a normal number with its variance shows otherwise on a display: on renders the curve
         alone was up to a quarter off, its course hardly.
         """
-        found = self.at(samples).value
+        found = self.at(samples).middle
         return error / found if found > 0 and error > 0 else 1.0
 
     def times(self, factor: float) -> "GrainCurve":
         """Return the curve of all errors so many times as large."""
         return replace(self, mean=self.mean * factor)
 
-    def at(self, samples: Any, gain: float = 1.0) -> Estimate:  # noqa: ANN401 - a number or an array of them
+    def at(self, samples: Any, gain: float = 1.0) -> Interval:  # noqa: ANN401 - a number or an array of them
         """Return the error that the noise of so many samples makes; `gain` multiplies its variance.
 
         Of many numbers of samples at once where they are an array.

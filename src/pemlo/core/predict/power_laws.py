@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.estimate import NINETY, Estimate
+from pemlo.core.interval import NINETY, Interval
 
 # By how much what was measured lies about the law.
 SCATTER = 0.06
@@ -29,10 +29,10 @@ class Belief:
 TOTAL = Belief(0.27, 0.1)
 
 
-def around(log_mean: float, log_sd: float) -> Estimate:
+def around(log_mean: float, log_sd: float) -> Interval:
     """Return a number that is log-normal, with its 90 % interval."""
     spread = NINETY * log_sd
-    return Estimate(np.exp(log_mean), np.exp(log_mean - spread), np.exp(log_mean + spread))
+    return Interval(np.exp(log_mean - spread), np.exp(log_mean), np.exp(log_mean + spread))
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,7 @@ class PowerLaw:
     mean: Floats
     covariance: Floats
 
-    def at(self, samples: float) -> Estimate:
+    def at(self, samples: float) -> Interval:
         """Return what error so many samples leave; of many numbers of samples at once where they are an array."""
         down = -np.log(samples)
         (level, both), (_, power) = self.covariance
@@ -77,20 +77,20 @@ def power_law(samples: Sequence[float], errors: Sequence[float], belief: Belief 
     return PowerLaw(np.asarray(mean), np.asarray(covariance))
 
 
-def together(*parts: Estimate) -> Estimate:
+def together(*parts: Interval) -> Interval:
     """Return parts of an error added in squares."""
-    middle = np.sqrt(sum(part.value**2 for part in parts))
-    share = [part.value / np.maximum(middle, 1e-9) for part in parts]
-    down = np.sqrt(sum(((one.value - one.low) * own) ** 2 for one, own in zip(parts, share, strict=True)))
-    up = np.sqrt(sum(((one.high - one.value) * own) ** 2 for one, own in zip(parts, share, strict=True)))
-    return Estimate(middle, np.maximum(middle - down, 0.0), middle + up)
+    middle = np.sqrt(sum(part.middle**2 for part in parts))
+    share = [part.middle / np.maximum(middle, 1e-9) for part in parts]
+    down = np.sqrt(sum(((one.middle - one.low) * own) ** 2 for one, own in zip(parts, share, strict=True)))
+    up = np.sqrt(sum(((one.high - one.middle) * own) ** 2 for one, own in zip(parts, share, strict=True)))
+    return Interval(np.maximum(middle - down, 0.0), middle, middle + up)
 
 
-def widened(value: Estimate, log_sd: float) -> Estimate:
+def widened(value: Interval, log_sd: float) -> Interval:
     """Return a number that is known less well by a log standard deviation of its own."""
 
     def times(end: float) -> Any:  # noqa: ANN401 - a number or an array, as the ends are
-        own = np.log(np.maximum(end, 1e-12) / np.maximum(value.value, 1e-12))
+        own = np.log(np.maximum(end, 1e-12) / np.maximum(value.middle, 1e-12))
         return np.exp(np.hypot(own, NINETY * log_sd))
 
-    return Estimate(value.value, value.value / times(value.low), value.value * times(value.high))
+    return Interval(value.middle / times(value.low), value.middle, value.middle * times(value.high))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.predict.grain_curve import GrainCurve
 
 # Of the log of a sample's variance, where two pictures show it: their tails differ.
@@ -22,12 +22,12 @@ class Effect:
     ----------
     variance : float
         Of a sample with it, over that without.
-    bias : Estimate
+    bias : Interval
         What is seen that is no noise, codes.
     """
 
     variance: float
-    bias: Estimate
+    bias: Interval
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class MeasuredNoise:
 
     samples: float
     grain: float
-    rest: Estimate
+    rest: Interval
 
 
 def effect(on: MeasuredNoise, off: MeasuredNoise, curve: GrainCurve) -> Effect:
@@ -50,13 +50,13 @@ def effect(on: MeasuredNoise, off: MeasuredNoise, curve: GrainCurve) -> Effect:
         How grain runs without it.
     """
     # The curve goes through what was measured without, so that tails which both have fall out.
-    level = curve.at(off.samples).value / off.grain if off.grain > 0 else 1.0
+    level = curve.at(off.samples).middle / off.grain if off.grain > 0 else 1.0
     equal = curve.samples_for(on.grain * level) if on.grain > 0 else on.samples
     low, value, high = (
-        float(np.sqrt(max(with_it**2 - off.rest.value**2, 0.0)))
-        for with_it in (on.rest.low, on.rest.value, on.rest.high)
+        float(np.sqrt(max(with_it**2 - off.rest.middle**2, 0.0)))
+        for with_it in (on.rest.low, on.rest.middle, on.rest.high)
     )
-    return Effect(on.samples / equal, Estimate(value, low, high))
+    return Effect(on.samples / equal, Interval(low, value, high))
 
 
 def others_than(switched: tuple[str, ...], reference: tuple[str, ...]) -> tuple[str, ...]:

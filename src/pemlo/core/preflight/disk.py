@@ -107,7 +107,7 @@ def there_is_room(here: CheckContext) -> list[Finding]:
     if not free:
         return [not_known(name, "How much room there is on the disk is not known.", "Say where frames go.")]
     needs, least = sum_of(known), min(free)
-    amount = format_interval(needs.low, needs.value, needs.high)
+    amount = format_interval(needs)
     if least < needs.high:
         words = f"All frames take {amount} GiB, and {round_figures(least)} GiB are free."
         return [wrong(name, words, "Make room, or write to another disk.")]

@@ -180,8 +180,8 @@ class FirstFrame:
         if has.low <= most and has.high >= least:
             return []
         words = (
-            f"The first frame of {shot.name} errs by {format_interval(has.low, has.value, has.high)} levels, and "
-            f"{format_interval(found.total.low, found.total.value, found.total.high)} were predicted."
+            f"The first frame of {shot.name} errs by {format_interval(has)} levels, and "
+            f"{format_interval(found.total)} were predicted."
         )
         return [wrong(CHECK, words, "See whether samples, threshold and denoising are those of the plan.", shot.name)]
 

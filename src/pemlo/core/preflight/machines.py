@@ -26,13 +26,13 @@ def memory_suffices(here: CheckContext) -> list[Finding]:
             todo = "Bring in a trial that says its memory."
             found.append(not_known(name, f"How much memory {shot.name} takes is not known.", todo, shot.name))
         elif small := too_small(here.project, shot, shot.settings, needs):
-            amount = format_interval(needs.low, needs.value, needs.high)
+            amount = format_interval(needs)
             words = f"A frame of {shot.name} takes {amount} GiB of memory: too much for {', '.join(small)}."
             found.append(
                 wrong(name, words, "Take fewer frames in parallel there, or leave the machine out.", shot.name)
             )
         elif unsure := may_not_fit(here.project, shot, shot.settings, needs):
-            amount = format_interval(needs.low, needs.value, needs.high)
+            amount = format_interval(needs)
             words = f"A frame of {shot.name} takes {amount} GiB of memory: it may not fit on {', '.join(unsure)}."
             found.append(not_known(name, words, "Time one frame there at the planned size.", shot.name))
         else:

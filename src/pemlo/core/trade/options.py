@@ -19,8 +19,8 @@ from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.frame_model import stage_seconds
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
-from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.needs import mean_frame, retry_factor, whole_share
+from pemlo.core.interval import Interval
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.flicker import flicker_limit
 from pemlo.core.predict.shot_appearance import ShotAppearance
@@ -140,7 +140,7 @@ class Options:
         settings: ShotSettings,
         hours: Floats,
         spent: float,
-        error: Estimate,
+        error: Interval,
         *,
         usable: bool,
         eye: int,
@@ -152,7 +152,7 @@ class Options:
             settings=self.settings.and_one(settings),
             hours=np.vstack([self.hours, hours.astype(np.float32)]),
             spent=np.append(self.spent, spent),
-            error=np.append(self.error, error.value),
+            error=np.append(self.error, error.middle),
             low=np.append(self.low, error.low),
             high=np.append(self.high, error.high),
             usable=np.append(self.usable, usable),
@@ -254,8 +254,8 @@ def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, i
     """Return options that hold a shot's present settings, whose numbers are given, and their place among them."""
     if options.has(shot.settings):
         return options, options.place(shot.settings)
-    error = Estimate(np.nan, np.nan, np.nan) if now.found is None else now.found.total
-    flicker = np.nan if now.found is None or now.found.flicker is None else float(now.found.flicker.value)
+    error = Interval(np.nan, np.nan, np.nan) if now.found is None else now.found.total
+    flicker = np.nan if now.found is None or now.found.flicker is None else float(now.found.flicker.middle)
     more = options.and_one(shot.settings, now.hours, now.spent, error, usable=True, eye=0, flicker=flicker)
     return more, len(options.settings)
 
@@ -484,10 +484,10 @@ def _predicted(appearance: ShotAppearance | None, settings: Sequence[ShotSetting
     for places in alike.values():
         error = predict_error(appearance, settings[places[0]], spent[places])
         if error is not None:
-            flicker = np.nan if error.flicker is None else error.flicker.value
+            flicker = np.nan if error.flicker is None else error.flicker.middle
             found[:, places] = (
                 error.total.low,
-                error.total.value,
+                error.total.middle,
                 error.total.high,
                 np.broadcast_to(flicker, len(places)),
             )
@@ -517,9 +517,7 @@ def predict_error(appearance: ShotAppearance, settings: ShotSettings, spent: Any
     if settings.frame_step != 2 or settings.between not in appearance.stepping:
         return None
     step = appearance.stepping[settings.between]
-    total = found.total
-    with_step = (np.hypot(value, step) for value in (total.value, total.low, total.high))
-    return replace(found, total=Estimate(*with_step))
+    return replace(found, total=Interval(*(np.hypot(point, step) for point in found.total)))
 
 
 def _ceiling(shot: Shot, passing: Passing, error: Floats) -> tuple[float, str]:

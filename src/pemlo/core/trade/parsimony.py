@@ -7,7 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.estimate import Estimate
+from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -160,7 +160,7 @@ def _without_saves(
 def _with_saves(now: _Choice, settings: ShotSettings, hours: Floats) -> Options:
     """Return options with one more, that is like one of them but for its saves: those do not change the picture."""
     options, at = now.options, now.place
-    error = Estimate(float(options.error[at]), float(options.low[at]), float(options.high[at]))
+    error = Interval(float(options.low[at]), float(options.error[at]), float(options.high[at]))
     eye = 0 if options.eye is None else int(options.eye[at])
     flicker = float("nan") if options.flicker is None else float(options.flicker[at])
     usable, spent = bool(options.usable[at]), float(options.spent[at])

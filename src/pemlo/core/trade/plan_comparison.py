@@ -7,11 +7,10 @@ import numpy as np
 
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
-from pemlo.core.estimate import Estimate
 from pemlo.core.farm.money import cost_curve
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.verdict import Forecast
+from pemlo.core.interval import Interval
 from pemlo.core.predict.shot_appearance import Appearances
 from pemlo.core.project.edits import take_plan
 from pemlo.core.project.project import Project
@@ -37,7 +36,7 @@ class PlanRow:
     worst_ratio : float
     money : float, optional
         Of the middle hours; None if no machine has a price.
-    disk_gib : Estimate, optional
+    disk_gib : Interval, optional
         Of all shots; None if nothing is known of one.
     """
 
@@ -48,7 +47,7 @@ class PlanRow:
     worst_shot: str
     worst_ratio: float
     money: float | None
-    disk_gib: Estimate | None
+    disk_gib: Interval | None
 
 
 def compare_plans(
@@ -94,14 +93,14 @@ def _row(
             numbers_of(film, fit, draws, shot, appearance) if appearance is not None and not np.isnan(ceiling) else None
         )
         if numbers is not None and numbers.found is not None:
-            ratios.append((numbers.found.total.value / ceiling, shot.name))
+            ratios.append((numbers.found.total.middle / ceiling, shot.name))
     worst, shot_name = max(ratios, default=(float("nan"), ""))
     curve = cost_curve(film)
-    money = None if curve is None or found.hours is None else curve.at(found.hours.p50)
+    money = None if curve is None or found.hours is None else curve.at(found.hours.middle)
     return PlanRow(name, kept, found.hours, found.probability, shot_name, worst, money, _disk(film))
 
 
-def _disk(film: Project) -> Estimate | None:
+def _disk(film: Project) -> Interval | None:
     parts = [disk_memory_of(film, shot, shot.settings).disk_gib for shot in film.shots]
     known = [part for part in parts if part is not None]
     return sum_of(known) if len(known) == len(parts) and parts else None

@@ -7,11 +7,10 @@ from datetime import datetime
 import numpy as np
 
 from pemlo.core.arrays import Floats
-from pemlo.core.estimate import Estimate
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.verdict import Forecast
+from pemlo.core.interval import Interval, interval_of
 from pemlo.core.predict.error_model import Prediction
 from pemlo.core.predict.shot_appearance import Appearances
 from pemlo.core.project.edits import adopt
@@ -53,7 +52,7 @@ class WayNumbers:
         When half of the draws are done; None if never.
     probability : float, optional
         Of making the deadline; None while trials do not agree.
-    disk_gib : Estimate, optional
+    disk_gib : Interval, optional
     error : Prediction, optional
         Of the shot; None where it is not known.
     by_eye : str, optional
@@ -67,7 +66,7 @@ class WayNumbers:
     film_hours: Interval
     finish: datetime | None
     probability: float | None
-    disk_gib: Estimate | None
+    disk_gib: Interval | None
     error: Prediction | None
     by_eye: Verdict | None
 
@@ -105,7 +104,7 @@ def saved_hours(project: Project, known: Known, first: SettingsOf, second: Setti
     needed = (
         _hours(adopt(project, settings), known, [shot.name for shot in project.shots]) for settings in (first, second)
     )
-    return _interval(next(needed) - next(needed))
+    return interval_of(next(needed) - next(needed))
 
 
 def _hours(film: Project, known: Known, names: list[str]) -> Floats:
@@ -152,8 +151,8 @@ def two_ways(
         sum(one.frame_count for one in project.on_screen if not shot or one.name in names or one.film_name in names),
         numbers[0],
         numbers[1],
-        _interval(saved / np.maximum(hours[0], 1e-12)),
-        _interval(saved),
+        interval_of(saved / np.maximum(hours[0], 1e-12)),
+        interval_of(saved),
         timed_both_ways(project, shot, first.settings[shot], second.settings[shot])
         if shot in first.settings and shot in second.settings
         else None,
@@ -168,7 +167,7 @@ def _numbers(
     assert found.hours is not None
     if not name:
         return WayNumbers(
-            way.name, None, None, _interval(hours), found.hours, found.finish[1] if found.finish else None,
+            way.name, None, None, interval_of(hours), found.hours, found.finish[1] if found.finish else None,
             found.probability, disk, None, None,
         )  # fmt: skip
     shot = film.shot(name)
@@ -177,8 +176,8 @@ def _numbers(
     return WayNumbers(
         way.name,
         shot.settings,
-        _interval(each),
-        _interval(hours),
+        interval_of(each),
+        interval_of(hours),
         found.hours,
         found.finish[1] if found.finish else None,
         found.probability,
@@ -186,10 +185,6 @@ def _numbers(
         numbers_of(film, *known, shot, appearances.get(name)).found,
         verdict(shot.settings, marks) if marks else None,
     )
-
-
-def _interval(draws: Floats) -> Interval:
-    return Interval(*map(float, np.quantile(draws, [0.05, 0.5, 0.95])))
 
 
 def timed_both_ways(

@@ -1,9 +1,8 @@
 """Two ways side by side, in words: lines of a card that can be copied as text. Pure."""
 
 from pemlo.core.chances import chance_percent
-from pemlo.core.estimate import Estimate
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
+from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.core.project.spelling import settings_words
@@ -30,17 +29,17 @@ def saving_sentence(found: TwoWays) -> str:
     """Return what the second way saves against the first: ``87 % and 35 machine-hours saved over 75 frames``."""
     share, hours = found.saved_share, found.saved_hours
     where = f"over {counted(found.frames, 'frame')}"
-    if abs(share.p50) < SAME:
+    if abs(share.middle) < SAME:
         return f"About the same hours {where}."
-    word = "saved" if hours.p50 > 0 else "more"
-    sign = 1.0 if hours.p50 > 0 else -1.0
-    ends = sorted((sign * hours.p05, sign * hours.p95))
-    amount = format_hours(ends[0], sign * hours.p50, ends[1])
+    word = "saved" if hours.middle > 0 else "more"
+    sign = 1.0 if hours.middle > 0 else -1.0
+    ends = sorted((sign * hours.low, sign * hours.high))
+    amount = format_hours(Interval(ends[0], sign * hours.middle, ends[1]))
     noun = "of machine time" if ends[1] < 1 and ends[0] > 0 else "machine-hours"
-    unsure = "; it may be none" if share.p05 < 0 < share.p95 else ""
-    if share.p50 <= -_TWICE:
-        return f"{share_words(-share.p50)} as long, {amount} {noun} more {where}{unsure}."
-    return f"{share_words(-share.p50)} and {amount} {noun} {word} {where}{unsure}."
+    unsure = "; it may be none" if share.low < 0 < share.high else ""
+    if share.middle <= -_TWICE:
+        return f"{share_words(-share.middle)} as long, {amount} {noun} more {where}{unsure}."
+    return f"{share_words(-share.middle)} and {amount} {noun} {word} {where}{unsure}."
 
 
 def said_of_times(found: TwoWays) -> str:
@@ -100,17 +99,17 @@ def as_text(project: Project, found: TwoWays, timed: str = "") -> str:
 
 
 def _interval(hours: Interval) -> str:
-    return format_hours(hours.p05, hours.p50, hours.p95)
+    return format_hours(hours)
 
 
 def _seconds(each: Interval | None) -> str:
     if each is None:
         return NOT_KNOWN
-    return format_seconds(each.p05, each.p50, each.p95)
+    return format_seconds(each)
 
 
-def _amount(value: Estimate | None, unit: str) -> str:
-    return NOT_KNOWN if value is None else f"{format_interval(value.low, value.value, value.high)} {unit}"
+def _amount(value: Interval | None, unit: str) -> str:
+    return NOT_KNOWN if value is None else f"{format_interval(value)} {unit}"
 
 
 def _chance(probability: float | None) -> str:

@@ -10,6 +10,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.ledger import in_units, known_to, unit_of
+from pemlo.core.interval import Interval, interval_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
 from pemlo.core.project.shots import Shot
@@ -65,22 +66,22 @@ class WaterfallBar:
 class Waterfall:
     """From as asked to the plan: 5 %, 50 % and 95 % points of the film's machine-hours at both ends, and the steps."""
 
-    asked: tuple[float, float, float]
-    plan: tuple[float, float, float]
+    asked: Interval
+    plan: Interval
     steps: tuple[WaterfallStep, ...]
 
     @property
     def unit(self) -> float:
         """In which steps its hours are written."""
-        known = min(known_to(self.asked[0], self.asked[2]), known_to(self.plan[0], self.plan[2]))
-        return max(unit_of(self.asked[1], self.plan[1]), known)
+        known = min(known_to(self.asked.low, self.asked.high), known_to(self.plan.low, self.plan.high))
+        return max(unit_of(self.asked.middle, self.plan.middle), known)
 
     def bars(self) -> tuple[WaterfallBar, ...]:
         """Return the steps as they are drawn: in whole units, so that what is written sums; small ones are one."""
-        least = LEAST_SHARE * self.asked[1]
+        least = LEAST_SHARE * self.asked.middle
         small = tuple(step for step in self.steps if abs(step.saved) < least)
         rows = [(step,) for step in self.steps if step not in small] + ([small] if small else [])
-        level, found = self.asked[1], []
+        level, found = self.asked.middle, []
         for steps in rows:
             before, level = level, level - sum(step.saved for step in steps)
             found.append(WaterfallBar(steps, in_units(before, self.unit), in_units(level, self.unit)))
@@ -134,7 +135,7 @@ def film_waterfall(shots: Sequence[ShotWaterfall]) -> Waterfall:
             before, total = total, np.sum([*now.values()], axis=0)
             saved = float(np.median(before) - np.median(total))
             steps.append(WaterfallStep(lever, saved, _brought_to(saved, alone)))
-    return Waterfall(_points(asked), _points(total), tuple(steps))
+    return Waterfall(interval_of(asked), interval_of(total), tuple(steps))
 
 
 def _brought_to(saved: float, alone: Mapping[str, float]) -> dict[str, float]:
@@ -144,8 +145,3 @@ def _brought_to(saved: float, alone: Mapping[str, float]) -> dict[str, float]:
     return {
         name: value + off * (abs(value) / sizes if sizes else 1 / len(alone)) for name, value in alone.items()
     }  # fmt: skip
-
-
-def _points(hours: Floats) -> tuple[float, float, float]:
-    low, middle, high = (float(q) for q in np.quantile(hours, [0.05, 0.5, 0.95]))
-    return low, middle, high

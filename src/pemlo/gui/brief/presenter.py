@@ -28,8 +28,8 @@ from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
 
 if TYPE_CHECKING:
-    from pemlo.core.forecast.interval import Interval
     from pemlo.core.forecast.verdict import Forecast, ShotForecast
+    from pemlo.core.interval import Interval
 
 MOST_NAMES = 6
 
@@ -120,12 +120,12 @@ def seconds_text(interval: "Interval | None") -> str:
     """Write seconds a frame with their interval: short ones in seconds, longer ones in minutes or hours."""
     if interval is None:
         return NOTHING
-    return format_seconds(interval.p05, interval.p50, interval.p95)
+    return format_seconds(interval)
 
 
 def hours_text(interval: "Interval | None") -> str:
     """Write machine-hours with their interval."""
-    return NOTHING if interval is None else format_hours(interval.p05, interval.p50, interval.p95)
+    return NOTHING if interval is None else format_hours(interval)
 
 
 def _shot_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, ShotRow, str], Project]:

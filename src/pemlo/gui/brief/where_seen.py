@@ -32,7 +32,7 @@ from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
 
 if TYPE_CHECKING:
-    from pemlo.core.forecast.interval import Interval
+    from pemlo.core.interval import Interval
 
 WIDE, SHAPE = "sizes", "shape"
 KEEPS: dict[str, Keep] = {
@@ -208,8 +208,8 @@ class WhereSeen(QDialog):
         if not isValid(self):
             return  # it may be closed by now
         for cell, saved in zip(self.savings, found, strict=False):
-            nothing = abs(saved.p50) < 1e-9
-            cell.setText("nothing" if nothing else format_interval(saved.p05, saved.p50, saved.p95))  # type: ignore[attr-defined]
+            nothing = abs(saved.middle) < 1e-9
+            cell.setText("nothing" if nothing else format_interval(saved))  # type: ignore[attr-defined]
 
     def _say_rate(self) -> None:
         try:
@@ -251,7 +251,7 @@ class WhereSeen(QDialog):
             from shiboken6 import isValid  # noqa: PLC0415 - only here
 
             if isValid(self) and hours is not None and self.shape.currentText() == shape:
-                amount = format_hours(hours.p05, hours.p50, hours.p95)
+                amount = format_hours(hours)
                 more = f"Rendered anew: {amount} machine-hours for all shots, retakes counted."
                 self.shape_words.setText(f"{reframed_words(self._size, shape)} {more}")
 

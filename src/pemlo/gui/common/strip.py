@@ -142,13 +142,13 @@ class Strip(QWidget):
             return words
         interval = self._found.shots[number].hours
         assert interval is not None
-        return f"{words}\n{format_interval(interval.p05, interval.p50, interval.p95)} machine-hours"
+        return f"{words}\n{format_interval(interval)} machine-hours"
 
     def _hours(self, number: int) -> float | None:
         if self._found is None or number >= len(self._found.shots):
             return None
         interval = self._found.shots[number].hours
-        return None if interval is None else interval.p50
+        return None if interval is None else interval.middle
 
     def paintEvent(self, event: QEvent) -> None:  # noqa: ARG002 - Qt's signature
         if self._project is None:

@@ -47,7 +47,7 @@ def comparison_lines(title: str, shot: str, pair: Pair, findings: Findings, mode
         total = found.measured.error.total
         reference = pair.reference()
         against = f" against {reference.title}" if reference is not None else ""
-        codes = format_interval(total.low, total.value, total.high)
+        codes = format_interval(total)
         lines.append(f"error of the left picture{against}: {codes} levels of an 8-bit display")
     return tuple(lines)
 

@@ -141,7 +141,7 @@ def mark(
     """
     if choice.trial is None or choice.index is None:
         raise InputError("This picture is a file and no trial.", "Drop it into Trials first; then it can be marked.")
-    error = found.measured.error.total.value if found is not None and found.measured.error is not None else None
+    error = found.measured.error.total.middle if found is not None and found.measured.error is not None else None
     # The cleanest picture is what others are held against: it has no error of its own.
     if found is not None and against is None and found.measured.grain is not None:
         error = found.measured.grain.mean

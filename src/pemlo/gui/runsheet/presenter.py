@@ -117,7 +117,7 @@ def order_of_shots(project: Project, forecast: "Forecast | None") -> tuple[str, 
     """Return the shots in the order in which they are handed out."""
     from pemlo.core.forecast.jobs import shots_in_order  # noqa: PLC0415 - heavy to load
 
-    hours = {shot.shot: shot.hours.p50 for shot in forecast.shots if shot.hours is not None} if forecast else {}
+    hours = {shot.shot: shot.hours.middle for shot in forecast.shots if shot.hours is not None} if forecast else {}
     return shots_in_order(project, {shot.name: hours.get(shot.name, 0.0) for shot in project.shots})
 
 
@@ -263,9 +263,9 @@ def keeping_words(one: "ShotKeeping") -> str:
 def _saves(one: "ShotKeeping") -> str:
     if one.saves_h is None:
         return NOTHING
-    if abs(one.saves_h.value) < 0.005:
+    if abs(one.saves_h.middle) < 0.005:
         return "about the same"
-    return f"{format_interval(one.saves_h.low, one.saves_h.value, one.saves_h.high)} h"
+    return f"{format_interval(one.saves_h)} h"
 
 
 def _filling(one: "ShotKeeping") -> str:
@@ -278,7 +278,7 @@ def _filling(one: "ShotKeeping") -> str:
 def _memory(one: "ShotKeeping") -> str:
     if one.memory_gib is None:
         return "not known"
-    words = f"{format_interval(one.memory_gib.low, one.memory_gib.value, one.memory_gib.high)} GiB"
+    words = f"{format_interval(one.memory_gib)} GiB"
     return f"{words}: too much for {', '.join(one.too_small)}" if one.too_small else words
 
 

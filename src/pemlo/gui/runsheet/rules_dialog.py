@@ -153,7 +153,7 @@ class RulesDialog(QDialog):
         hours = (
             "what it costs is not known yet"
             if cost is None
-            else f"{format_interval(cost.hours.p05, cost.hours.p50, cost.hours.p95)} machine-hours for all shots"
+            else f"{format_interval(cost.hours)} machine-hours for all shots"
         )
         self.set_words.setText(f"{settings_words(kept.settings)}: {hours}.")
         self._ask_passes(kept)

@@ -199,7 +199,7 @@ class Side(QScrollArea):
         self.takes.show_way(
             facts.way, wanted, lambda hours: presenter.moment_words(project, hours), currency, current=current
         )
-        self.moves.setText("" if facts.moves is None or found is None else moves_words(facts.moves, found.film.p50))
+        self.moves.setText("" if facts.moves is None or found is None else moves_words(facts.moves, found.film.middle))
         self.moves.setVisible(bool(self.moves.text()))
         words, self._best = ("", None) if facts.orders is None else presenter.order_words(facts.orders)
         self.order_words.setText(words)

@@ -37,15 +37,15 @@ def parts_of(found: "Prediction") -> list[tuple[str, float]]:
     """Return the parts of an error as shares of its square, which add up; largest first is not asked for."""
     parts = [("scaling", found.scaling)]
     if found.grain is not None:
-        parts = [("grain", found.grain.value), *parts]
+        parts = [("grain", found.grain.middle), *parts]
     if found.softening is not None:
-        parts = [parts[0], ("softening", found.softening.value), *parts[1:]]
+        parts = [parts[0], ("softening", found.softening.middle), *parts[1:]]
     if found.switching:
         parts.append(("switches", found.switching))
-    rest = max(found.total.value**2 - sum(value**2 for _, value in parts), 0.0) ** 0.5
+    rest = max(found.total.middle**2 - sum(value**2 for _, value in parts), 0.0) ** 0.5
     name = "stepping" if found.grain is not None else "grain and softening"
     known = [*parts, (name, rest)]
-    return [(words, value) for words, value in known if value**2 > 0.002 * found.total.value**2]
+    return [(words, value) for words, value in known if value**2 > 0.002 * found.total.middle**2]
 
 
 class ErrorBar(QWidget):
@@ -62,7 +62,7 @@ class ErrorBar(QWidget):
 
     def show_error(self, found: "Prediction | None", ceiling: float) -> None:
         self._parts = [] if found is None else parts_of(found)
-        self._total = 0.0 if found is None else found.total.value
+        self._total = 0.0 if found is None else found.total.middle
         self._ceiling = ceiling
         said = ", ".join(f"{name} {value:.1f}" for name, value in self._parts)
         self.setAccessibleName(f"Error {self._total:.1f} levels: {said}")
@@ -216,7 +216,7 @@ class AppearanceSide(QWidget):
         self.beside.setVisible(passed is not None)
         self.beside.setText("show the reference below" if self._passed_beside else "show what passed below")
         self.in_judge.setEnabled(appearance is not None and found is not None)
-        words = "" if found is None else f"error {found.total.value:.1f} levels"
+        words = "" if found is None else f"error {found.total.middle:.1f} levels"
         spent, trouble = np.nan if now is None else now.spent, planner.trouble_of(shot.name)
         self.preview.show_preview(
             appearance, shot.settings, spent, words, trouble, passed if self._passed_beside else None

@@ -74,7 +74,7 @@ def frontier_of(options: "Options", now: "Numbers", left: float, marks: tuple[Ma
     """Return the frontier of a shot of which errors are known."""
     hours, error = options.middle_hours, options.error
     asked = Point(float(hours[0]), float(error[0]), 0) if options.known else None
-    plan = None if now.found is None else Point(now.middle_hours, now.found.total.value)
+    plan = None if now.found is None else Point(now.middle_hours, now.found.total.middle)
     dots, line = _points_of(options)
     ceiling = f"error limit {options.ceiling:.1f}, {options.ceiling_from}"
     names, limits = ("machine-hours of the shot, retakes counted", "error, levels"), ("most that is in time", ceiling)

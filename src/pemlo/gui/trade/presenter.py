@@ -9,10 +9,10 @@ import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.chances import chance_percent
-from pemlo.core.estimate import Estimate
 from pemlo.core.farm.money import cost_words
 from pemlo.core.forecast.disk_memory import DiskMemory
 from pemlo.core.forecast.ledger import in_units, said_in
+from pemlo.core.interval import Interval, interval_of
 from pemlo.core.project.keeping import stage_words
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import CHARACTER, NO_DENOISE, LeverName, ShotSettings
@@ -249,10 +249,10 @@ class Bar:
 def waterfall_words(waterfall: "Waterfall", available_h: float) -> str:
     """Return what the fall comes to."""
     line = f"machine-hours; the line: {round_figures(available_h)} available"
-    saved = waterfall.asked[1] - waterfall.plan[1]
-    if abs(saved) < 0.005 * waterfall.asked[1]:
+    saved = waterfall.asked.middle - waterfall.plan.middle
+    if abs(saved) < 0.005 * waterfall.asked.middle:
         return line
-    return f"{line}; {'saves' if saved > 0 else 'costs'} {abs(saved) / waterfall.asked[1]:.0%}"
+    return f"{line}; {'saves' if saved > 0 else 'costs'} {abs(saved) / waterfall.asked.middle:.0%}"
 
 
 def bars(waterfall: "Waterfall") -> tuple[Bar, ...]:
@@ -272,7 +272,7 @@ def bars(waterfall: "Waterfall") -> tuple[Bar, ...]:
     return (*found, _end("plan", waterfall.plan, waterfall.unit))
 
 
-def _end(name: str, points: tuple[float, float, float], unit: float) -> Bar:
+def _end(name: str, points: Interval, unit: float) -> Bar:
     low, middle, high = points
     tip = f"{said_in(middle, unit)} machine-hours, 9 in 10 between {said_in(low, unit)} and {said_in(high, unit)}"
     return Bar(name, 0.0, in_units(middle, unit), tip, low, high, said_in(middle, unit))
@@ -296,7 +296,7 @@ def share(options: "Options", now: "Numbers") -> Share:
     """Return a shot's part of the film's strip."""
     hours = float(options.middle_hours[0])
     known = not np.isnan(options.ceiling) and now.found is not None
-    after = now.found.total.value / options.ceiling if known and now.found is not None else np.nan
+    after = now.found.total.middle / options.ceiling if known and now.found is not None else np.nan
     return Share(options.shot, hours, now.middle_hours, float(options.error[0]) / options.ceiling, after)
 
 
@@ -366,13 +366,13 @@ def error_words(numbers: "Numbers | None", options: "Options") -> str:
     if numbers is None or numbers.found is None:
         return "Error not measured: hours alone are known."
     found, total = numbers.found, numbers.found.total
-    words = f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f}) levels"
+    words = f"{total.middle:.1f} ({total.low:.1f}–{total.high:.1f}) levels"
     if not np.isnan(options.ceiling):
         words += f", error limit {options.ceiling:.1f} ({options.ceiling_from})"
     if found.flicker is None or np.isnan(options.flicker_limit):
         return words
-    flicker = f"{found.flicker.value:.2f} ({found.flicker.low:.2f}–{found.flicker.high:.2f})"
-    over = ": too much" if found.flicker.value > options.flicker_limit else ""
+    flicker = f"{found.flicker.middle:.2f} ({found.flicker.low:.2f}–{found.flicker.high:.2f})"
+    over = ": too much" if found.flicker.middle > options.flicker_limit else ""
     return f"{words}. Flicker {flicker}, limit {options.flicker_limit:.2f} ({found.flicker_source}){over}"
 
 
@@ -407,8 +407,8 @@ def by_hours_words(shot: Shot, options: "Options", hours_of: Callable[[Shot], Fl
 def _hours_of(draws: Floats | None) -> str:
     if draws is None:
         return "unknown"
-    low, middle, high = np.quantile(draws, [0.05, 0.5, 0.95])
-    return f"{format_hours(low, middle, high)} {'of machine time' if low > 0 and high < 1 else 'machine-hours'}"
+    hours = interval_of(draws)
+    return f"{format_hours(hours)} {'of machine time' if hours.low > 0 and hours.high < 1 else 'machine-hours'}"
 
 
 def first_words(first: "RequiredTest") -> str:
@@ -434,13 +434,13 @@ def disk_memory_words(disk_memory: DiskMemory, small: Sequence[str], unsure: Seq
     return f"{disk}, {memory}{short}{open_}."
 
 
-def _gib(found: Estimate) -> str:
-    return format_interval(found.low, found.value, found.high)
+def _gib(found: Interval) -> str:
+    return format_interval(found)
 
 
 def plan_cells(row: "PlanRow") -> tuple[str, ...]:
     """Return what a plan comes to, cell by cell; what is not known says so."""
-    hours = "not known" if row.hours is None else format_interval(row.hours.p05, row.hours.p50, row.hours.p95)
+    hours = "not known" if row.hours is None else format_interval(row.hours)
     probability = "not known" if row.probability is None else chance_percent(row.probability)
     worst = f"{row.worst_shot}: {row.worst_ratio:.2f}" if row.worst_shot else "not known"
     money = "no price" if row.money is None else round_figures(row.money)

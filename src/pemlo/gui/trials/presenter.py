@@ -15,8 +15,8 @@ from pemlo.core.cost.next_trial import Advice
 from pemlo.core.cost.noise_level import noise_level
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.estimate import NINETY
 from pemlo.core.forecast.disagreement_words import Answer, answers, disagreement_words
+from pemlo.core.interval import NINETY
 from pemlo.core.persistence.column_names import matched
 from pemlo.core.persistence.csv_trials import READ as TRIAL_TABLE
 from pemlo.core.persistence.csv_trials import read_trials

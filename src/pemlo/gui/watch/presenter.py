@@ -19,10 +19,10 @@ from pemlo.core.arrivals.states import SAID, FrameState
 from pemlo.core.cost.along import knots
 from pemlo.core.cost.draws import FilmDraws, seconds_along
 from pemlo.core.cost.frame_arrays import frames_of
-from pemlo.core.forecast.interval import Interval
 from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.core.frames import format_frames
+from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MIB, counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING
@@ -178,7 +178,7 @@ def shot_cells(one: LiveShotForecast, found: LiveForecast) -> tuple[str, ...]:
     """Return what is said of a shot: in, a frame, predicted, left, done."""
     took = NOTHING if one.times is None else format_duration(one.times.mean)
     left = NOTHING if one.hours_left is None or one.done_count == one.frames else _left(one.hours_left)
-    done = NOTHING if one.done_h is None else moment(found, one.done_h.p50)
+    done = NOTHING if one.done_h is None else moment(found, one.done_h.middle)
     return one.shot, f"{one.done_count}/{one.frames}", took, left, "in" if one.done_count == one.frames else done
 
 
@@ -193,7 +193,7 @@ def machine_words(one: LiveMachineForecast) -> str:
     if not one.record.delivered:
         return f"{one.machine}: {'silent' if one.silent else 'nothing yet'}"
     rate = "" if math.isnan(one.frames_an_hour) else f", {round_figures(one.frames_an_hour)} frames an hour"
-    pace = format_interval(100 * one.pace.p05, 100 * one.pace.p50, 100 * one.pace.p95)
+    pace = format_interval(one.pace.times(100))
     silent = ", silent" if one.silent else ""
     return f"{one.machine}: {counted(one.record.delivered, 'frame')}{rate}, {pace} % of its given speed{silent}"
 
@@ -246,27 +246,19 @@ def elapsed_words(found: LiveForecast) -> str:
     if found.finish_h is None or found.done:
         return f"{gone} since the launch."
     now = snapshot.now / HOUR_S
-    low, middle, high = (max(hours - now, 0.0) for hours in _points(found.finish_h))
-    if not math.isfinite(high):
+    left = Interval(*(max(hours - now, 0.0) for hours in found.finish_h))
+    if not math.isfinite(left.high):
         return f"{gone} since the launch; it is not done in every case."
-    if high - low < SURE * middle:
-        return f"{gone} since the launch, {format_duration(HOUR_S * middle)} still to go."
-    return f"{gone} since the launch, {format_interval(low, middle, high)} h still to go."
-
-
-def _points(one: Interval) -> tuple[float, float, float]:
-    return one.p05, one.p50, one.p95
-
-
-def _interval(one: Interval) -> str:
-    return format_interval(one.p05, one.p50, one.p95)
+    if left.high - left.low < SURE * left.middle:
+        return f"{gone} since the launch, {format_duration(HOUR_S * left.middle)} still to go."
+    return f"{gone} since the launch, {format_interval(left)} h still to go."
 
 
 def _left(one: Interval) -> str:
     """Return machine-hours in few figures: a table has little room."""
-    if one.p50 >= 1:
-        return _interval(one)
-    return f"{one.p50:.2f} ± {round_figures((one.p95 - one.p05) / 2, 1)}"
+    if one.middle >= 1:
+        return format_interval(one)
+    return f"{one.middle:.2f} ± {round_figures((one.high - one.low) / 2, 1)}"
 
 
 def _signed(value: float) -> str:
@@ -361,7 +353,8 @@ def shot_words(one: LiveShotForecast) -> str:
             f"from {format_duration(times.least)} to {format_duration(times.most)}"
         )
     if one.before is not None and one.now is not None:
-        lines.append(f"mean frame on the reference machine {_interval(one.now)} s, {_interval(one.before)} s predicted")
+        now, before = format_interval(one.now), format_interval(one.before)
+        lines.append(f"mean frame on the reference machine {now} s, {before} s predicted")
     if not math.isnan(one.gib_at_end):
         lines.append(f"{_size(one.gib)} on disk, {_size(one.gib_at_end)} at the end")
     return "\n".join(lines)
@@ -377,6 +370,6 @@ def machine_tip(one: LiveMachineForecast) -> str:
         f"{counted(record.losses, 'loss') if record.losses == 1 else f'{record.losses} losses'} in "
         f"{round_figures(record.lost_hours, 2)} h, {round_figures(record.away_hours, 2)} h away"
     )
-    loss = format_interval(100 * one.loss.p05, 100 * one.loss.p50, 100 * one.loss.p95)
+    loss = format_interval(one.loss.times(100))
     lines.append(f"{loss} % of its frames are lost")
     return "\n".join(lines)

@@ -79,6 +79,6 @@ def _tile(choice: PictureChoice, pixels: "Pixels", found: "PictureComparison") -
     image = QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32).copy()
     assert choice.trial is not None
     error = found.measured.error
-    said = "reference" if error is None else f"error {error.total.value:.1f} levels"
+    said = "reference" if error is None else f"error {error.total.middle:.1f} levels"
     mark = f" · {choice.trial.mark}" if choice.trial.mark else ""
     return Tile(image, settings_words(choice.trial), f"{format_duration(choice.trial.seconds)} · {said}{mark}")

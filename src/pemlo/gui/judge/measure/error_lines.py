@@ -10,6 +10,7 @@ from pemlo.app.film_known import FilmForecast as Forecast
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import draw_frame, draw_samples
 from pemlo.core.errors import InputError
+from pemlo.core.interval import interval_of
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
 from pemlo.core.project.spelling import settings_words
@@ -19,7 +20,7 @@ from pemlo.gui.judge.presenter import PictureChoice
 
 if TYPE_CHECKING:
     from pemlo.core.appraisal.frame_appearance import FrameAppearance
-    from pemlo.core.estimate import Estimate
+    from pemlo.core.interval import Interval
     from pemlo.core.predict.error_model import ErrorModel, Prediction
 
 _POINTS = 33
@@ -67,7 +68,7 @@ def error_plot(found: "FrameAppearance", of: Sequence[PictureChoice], ceiling: f
         samples = float(trial.mean_samples or trial.samples)
         words = f"{settings_words(trial)}: {_interval(error.total)} levels, {format_duration(trial.seconds)}"
         words += f", {trial.mark}" if trial.mark else ""
-        dots.append(ErrorDot(samples, max(error.total.value, 1e-3), choice.index or 0, trial.denoise, words))
+        dots.append(ErrorDot(samples, max(error.total.middle, 1e-3), choice.index or 0, trial.denoise, words))
     if found.error_model is None:
         return ErrorPlot((), tuple(dots), ceiling)
     seen = [dot.x for dot in dots] or [16.0]
@@ -92,8 +93,8 @@ def _line(model: "ErrorModel", settings: FrameSettings, grid: Floats) -> ErrorLi
     denoise = settings.denoise
     low, middle, high = (np.array([getattr(one.total, name) for one in along]) for name in ("low", "value", "high"))
     apart = denoise != NO_DENOISE and all(one.grain and one.softening for one in along)
-    residual = np.array([one.grain.value for one in along if one.grain]) if apart else None
-    bias = np.array([one.softening.value for one in along if one.softening]) if apart else None
+    residual = np.array([one.grain.middle for one in along if one.grain]) if apart else None
+    bias = np.array([one.softening.middle for one in along if one.softening]) if apart else None
     return ErrorLine(denoise, grid, low, middle, high, residual, bias)
 
 
@@ -155,24 +156,24 @@ def ask(model: "ErrorModel", forecast: Forecast | None, shot: str, frame: int, s
     takes = "What it takes is not known yet."
     if forecast is not None and known:
         drawn = draw_frame(forecast.fit, forecast.project, shot, frame, settings)
-        low, middle, high = (format_duration(float(q)) for q in np.quantile(drawn, [0.05, 0.5, 0.95]))
+        low, middle, high = map(format_duration, interval_of(drawn))
         takes = f"Takes {middle} ({low} to {high}) a frame{spent}."
     words = f"Error {_interval(predicted.total)} levels predicted: {_parts(predicted)}. {takes}"
-    return AskedError(words, float(mean or settings.samples), predicted.total.value)
+    return AskedError(words, float(mean or settings.samples), predicted.total.middle)
 
 
 def _parts(predicted: "Prediction") -> str:
     if predicted.softening is not None and predicted.grain is not None:
-        words = f"grain {predicted.grain.value:.1f}, softening {predicted.softening.value:.1f}"
+        words = f"grain {predicted.grain.middle:.1f}, softening {predicted.softening.middle:.1f}"
     elif predicted.grain is not None:
-        words = f"grain {predicted.grain.value:.1f}, no softening"
+        words = f"grain {predicted.grain.middle:.1f}, no softening"
     else:
         words = "grain and softening are not known apart"
     return f"{words}, scaling {predicted.scaling:.1f}" if predicted.scaling else words
 
 
-def _interval(value: "Estimate") -> str:
-    return f"{value.value:.1f} ({value.low:.1f}–{value.high:.1f})"
+def _interval(value: "Interval") -> str:
+    return f"{value.middle:.1f} ({value.low:.1f}–{value.high:.1f})"
 
 
 def about_words(found: "FrameAppearance", trial: Trial) -> str:

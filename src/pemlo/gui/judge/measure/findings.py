@@ -197,5 +197,5 @@ class Findings(QObject):
         if self.forecast is None or error is None or trial is None:
             return None
 
-        samples = model.curve.samples_for(max(error.total.value, 1e-3))
+        samples = model.curve.samples_for(max(error.total.middle, 1e-3))
         return seconds_without_denoising(self.forecast, trial, samples)

@@ -74,7 +74,7 @@ def _error_line(found: "PictureComparison") -> Line:
     tip = "Root mean square difference to the reference, in levels of an 8-bit display, with its 90 % interval"
     if error.reference_noise is None:
         tip += ". The reference's own noise is not known, and counts as error"
-    return Line("error", f"{total.value:.1f} ({total.low:.1f}–{total.high:.1f})", tip)
+    return Line("error", f"{total.middle:.1f} ({total.low:.1f}–{total.high:.1f})", tip)
 
 
 def _grain_line(found: "PictureComparison") -> Line:
@@ -99,7 +99,7 @@ def _softening_line(found: "PictureComparison") -> Line:
         return Line("softening", "none, not denoised", tip)
     if value.low <= 0:
         return Line("softening", f"none seen (≤ {value.high:.1f})", tip)
-    return Line("softening", f"{value.value:.1f} ({value.low:.1f}–{value.high:.1f})", tip)
+    return Line("softening", f"{value.middle:.1f} ({value.low:.1f}–{value.high:.1f})", tip)
 
 
 def time_line(left: PictureChoice | None, right: PictureChoice | None, frames: int) -> tuple[Line, ...]:
@@ -126,9 +126,9 @@ def denoise_words(
     if model is None or seconds_without is None:
         return "Whether denoising is worth it: needs a trial of this frame with its variance, without denoising."
     error = found.measured.error
-    softening = None if error.softening is None else (error.softening.value if error.softening.low > 0 else 0.0)
+    softening = None if error.softening is None else (error.softening.middle if error.softening.low > 0 else 0.0)
     samples = trial.mean_samples or trial.samples
-    equal = model.curve.samples_for(max(error.total.value, 1e-3))
+    equal = model.curve.samples_for(max(error.total.middle, 1e-3))
     return denoise_sentence(DenoiseWorth(samples, equal, trial.seconds, seconds_without, softening))
 
 

@@ -3,7 +3,7 @@
 import pytest
 from scipy.stats import norm
 
-from pemlo.core.estimate import NINETY
+from pemlo.core.interval import NINETY
 
 
 def test_ninety_per_cent_of_a_normal_distribution_lie_within_its_half_width():
