@@ -28,7 +28,6 @@ from pemlo.core.cost.next_trial import advise
 from pemlo.core.editing.apart import read_edit_apart
 from pemlo.core.editing.read_edit import edit_from_cmx
 from pemlo.core.errors import PemloError
-from pemlo.core.forecast.sentences import detail, headline
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.persistence.csv_launch import read_launch, write_launch
 from pemlo.core.persistence.csv_machines import read_machines, write_machines
@@ -48,6 +47,7 @@ from pemlo.standins.renderer.kept import KeptData
 from pemlo.standins.renderer.render import render
 from pemlo.standins.renderer.scenes import find_scene
 from pemlo.standins.renderer.settings import RenderSettings
+from pemlo.words.verdicts import detail, headline
 
 COUNT = 2000
 SLOWEST_S = 20.0

@@ -26,11 +26,11 @@ from pemlo.core.errors import InputError
 from pemlo.core.files.header import Header
 from pemlo.core.files.safe_paths import inside
 from pemlo.core.foreign import gives_orders, visible
-from pemlo.core.handover.command_lines import command_line, whole_shots
 from pemlo.core.project.film_line import EXAMPLE, film_of, read_film_line, understood
 from pemlo.core.project.names import file_part, safe_name
 from pemlo.core.project.project import Project
 from pemlo.core.project.watching import LOG_FIELDS, LogExample
+from pemlo.handover.command_lines import command_line, whole_shots
 
 Try = Callable[[random.Random], None]
 Damage = Callable[[str, random.Random], str]

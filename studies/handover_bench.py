@@ -20,17 +20,17 @@ from pemlo.core.editing.read_edit import edit_from_cmx
 from pemlo.core.film.film import Film
 from pemlo.core.forecast.run_effect import EXACT_FRAMES
 from pemlo.core.forecast.verdict import forecast
-from pemlo.core.handover.case_facts import case_facts
-from pemlo.core.handover.movie.codecs import codec_for
-from pemlo.core.handover.movie.make_movie import make_movie
-from pemlo.core.handover.movie.order import MovieWish, movie_order
-from pemlo.core.handover.movie.pictures import MoviePictures
-from pemlo.core.handover.pages import case_page
-from pemlo.core.handover.paper import pdf_of
 from pemlo.core.preflight.all_checks import run_checks
 from pemlo.core.preflight.check_context import plan_row, situation_of
 from pemlo.core.preflight.disk_facts import folder_facts
 from pemlo.demo import DEMO_FILE, demo_project
+from pemlo.handover.case_facts import case_facts
+from pemlo.handover.movie.codecs import codec_for
+from pemlo.handover.movie.make_movie import make_movie
+from pemlo.handover.movie.order import MovieWish, movie_order
+from pemlo.handover.movie.pictures import MoviePictures
+from pemlo.handover.pages import case_page
+from pemlo.handover.paper import pdf_of
 from timing import least_seconds
 
 FRAMES, WIDTH, HEIGHT = 100, 1920, 1080

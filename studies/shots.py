@@ -24,8 +24,6 @@ from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.core.film.film import Film
-from pemlo.core.handover.case_facts import case_facts
-from pemlo.core.handover.pages import case_page
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.preflight.check_context import plan_row
 from pemlo.core.preflight.pictures import DENOISER_LAYERS
@@ -38,6 +36,8 @@ from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.main_window import MainWindow, make_window
 from pemlo.gui.project_files import empty_project
 from pemlo.gui.stages import BRIEF, HAND_OVER, JUDGE, RUN_SHEET, TRADE, TRIALS, WATCH
+from pemlo.handover.case_facts import case_facts
+from pemlo.handover.pages import case_page
 from pemlo.standins.farm.pictures import FilmPictures
 from watched import Played
 

@@ -16,7 +16,6 @@ import numpy as np
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.film.film import Film as CoreFilm
 from pemlo.core.film.film import open_film
-from pemlo.core.forecast.sentences import verdict
 from pemlo.core.forecast.verdict import Forecast as CoreForecast
 from pemlo.core.forecast.verdict import ShotForecast as CoreShotForecast
 from pemlo.core.persistence.document import write_project
@@ -29,6 +28,7 @@ from pemlo.core.project.trials import Trial
 from pemlo.core.trade.best_plan import GOALS, Goal
 from pemlo.core.trade.held_levers import hold as hold_lever
 from pemlo.core.trade.planning import FilmPlan
+from pemlo.words.verdicts import verdict
 
 __all__ = ["Film", "Forecast", "InputError", "PemloError", "Plan", "ShotForecast", "open"]
 DIGITS = 6

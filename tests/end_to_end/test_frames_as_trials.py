@@ -2,8 +2,8 @@
 
 import pytest
 
-from pemlo.core.arrivals.film_verdict import rests_on
 from pemlo.core.persistence.document import write_project
+from pemlo.words.film_verdict import rests_on
 from watching_window import Watched
 from window import run_action
 

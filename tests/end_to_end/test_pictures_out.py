@@ -22,7 +22,7 @@ def test_a_movie_of_trial_frames_is_written_and_stopping_leaves_nothing(qtbot, h
     frames.mkdir()
     for frame in range(1, 41):
         assert oiio.ImageBuf(np.full((64, 96, 3), 90, np.uint8)).write(str(frames / f"010.{frame:04}.png"))
-    from pemlo.core.handover.movie.codecs import offered
+    from pemlo.handover.movie.codecs import offered
 
     form = MovieForm(hand.window, hand.project, offered(), ("010",), None, hand.window.exports)
     qtbot.addWidget(form)
@@ -50,7 +50,7 @@ def test_a_movie_of_trial_frames_is_written_and_stopping_leaves_nothing(qtbot, h
 
 def test_pictures_of_a_movie_are_seen_before_it_is_written(qtbot, hand, tmp_path):
     """Any picture at its real size with its words; the last that is asked for; why there is none."""
-    from pemlo.core.handover.movie.codecs import offered
+    from pemlo.handover.movie.codecs import offered
 
     (tmp_path / "r").mkdir()
     for frame in range(1, 31):
@@ -92,7 +92,7 @@ def test_pictures_of_a_movie_are_seen_before_it_is_written(qtbot, hand, tmp_path
 
 
 def test_a_movie_has_finished_frames_beside_those_elsewhere_where_shots_have_their_own_place(qtbot, hand, tmp_path):
-    from pemlo.core.handover.movie.codecs import offered
+    from pemlo.handover.movie.codecs import offered
 
     for folder, code in (("r", 90), ("before", 200)):
         (tmp_path / folder).mkdir()

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from film import make_project, make_shot, well_timed
 from pemlo.app.actions import Action, matching
-from pemlo.core.arrivals.film_verdict import film_verdict
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
@@ -30,6 +29,7 @@ from pemlo.gui.common.form import Form
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape
 from pemlo.gui.common.theme import apply_theme
+from pemlo.words.film_verdict import film_verdict
 
 
 @pytest.fixture(autouse=True)

@@ -11,7 +11,6 @@ import numpy as np
 import pytest
 from PySide6.QtGui import QImage
 
-from pemlo.core.arrivals.film_verdict import film_verdict
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.run_effect import RunEffect
@@ -21,6 +20,7 @@ from pemlo.demo import demo_project
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape
 from pemlo.gui.common.theme import apply_theme
+from pemlo.words.film_verdict import film_verdict
 
 FOLDER = Path(__file__).parents[1] / "data/golden"
 SEEN = 24  # a difference of a channel that an eye would see

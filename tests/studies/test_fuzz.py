@@ -12,12 +12,12 @@ from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
-from pemlo.core.forecast.sentences import headline
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.planning import plan_film
 from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, trial_rows
+from pemlo.words.verdicts import headline
 
 
 def test_damaged_files_are_read_or_refused(capfd):

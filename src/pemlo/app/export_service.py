@@ -16,13 +16,13 @@ from pemlo.core.errors import PemloError
 from pemlo.core.progress import Monitor
 
 if TYPE_CHECKING:
-    from pemlo.core.handover.movie.codecs import Codec
-    from pemlo.core.handover.movie.make_movie import MovieMade, MovieOrder
-    from pemlo.core.handover.movie.order import MovieWish
-    from pemlo.core.handover.outputs import HandedFilm
-    from pemlo.core.handover.paper import U8
     from pemlo.core.preflight.finding import Finding
     from pemlo.core.project.project import Project
+    from pemlo.handover.movie.codecs import Codec
+    from pemlo.handover.movie.make_movie import MovieMade, MovieOrder
+    from pemlo.handover.movie.order import MovieWish
+    from pemlo.handover.outputs import HandedFilm
+    from pemlo.handover.paper import U8
 
 PREVIEW, WRITING, MOVIE, PACKING = "hand-over preview", "hand-over", "review movie", "whole project"
 MOVIE_LOOK, CODECS = "look at a movie", "codecs"
@@ -55,7 +55,7 @@ class ExportService(QObject):
 
     def film(self) -> "HandedFilm":
         """Return the film as it stands, to be handed over; what is not known of it yet is found out with that."""
-        from pemlo.core.handover.outputs import HandedFilm  # noqa: PLC0415 - heavy to load
+        from pemlo.handover.outputs import HandedFilm  # noqa: PLC0415 - heavy to load
 
         film = self._state.film.with_pictures_seen()
         return HandedFilm(film, datetime.now(UTC), self.template, self.findings, self._state.live_forecast)
@@ -65,8 +65,8 @@ class ExportService(QObject):
         film = self.film()
 
         def work(monitor: Monitor) -> "tuple[tuple[U8, ...], bytes]":
-            from pemlo.core.handover.outputs import BY_KEY  # noqa: PLC0415 - heavy to load
-            from pemlo.core.handover.paper import pages_of  # noqa: PLC0415 - as above
+            from pemlo.handover.outputs import BY_KEY  # noqa: PLC0415 - heavy to load
+            from pemlo.handover.paper import pages_of  # noqa: PLC0415 - as above
 
             monitor.step(0.0, f"Making {BY_KEY[key].name.lower()}")
             data = BY_KEY[key].make(film, monitor)
@@ -81,7 +81,7 @@ class ExportService(QObject):
         film = self.film()
 
         def work(monitor: Monitor) -> str:
-            from pemlo.core.handover.outputs import BY_KEY  # noqa: PLC0415 - heavy to load
+            from pemlo.handover.outputs import BY_KEY  # noqa: PLC0415 - heavy to load
 
             return BY_KEY[key].make(film, monitor).decode()
 
@@ -92,7 +92,7 @@ class ExportService(QObject):
         film = self.film()
 
         def work(monitor: Monitor) -> Written:
-            from pemlo.core.handover.outputs import write_outputs  # noqa: PLC0415 - heavy to load
+            from pemlo.handover.outputs import write_outputs  # noqa: PLC0415 - heavy to load
 
             return write_outputs(keys, film, folder, monitor)
 
@@ -103,8 +103,8 @@ class ExportService(QObject):
         project, root = self._document.project, base_folder(self._document.path)
 
         def work(monitor: Monitor) -> "MovieMade":
-            from pemlo.core.handover.movie.make_movie import make_movie  # noqa: PLC0415 - heavy to load
-            from pemlo.core.handover.movie.order import movie_order  # noqa: PLC0415 - as above
+            from pemlo.handover.movie.make_movie import make_movie  # noqa: PLC0415 - heavy to load
+            from pemlo.handover.movie.order import movie_order  # noqa: PLC0415 - as above
 
             monitor.step(0.0, "Looking for frames")
             return make_movie(movie_order(project, root, wish, path), path, monitor)
@@ -116,8 +116,8 @@ class ExportService(QObject):
         project, root = self._document.project, base_folder(self._document.path)
 
         def work(monitor: Monitor) -> MovieLook:
-            from pemlo.core.handover.movie.make_movie import movie_picture  # noqa: PLC0415 - heavy to load
-            from pemlo.core.handover.movie.order import movie_order  # noqa: PLC0415 - as above
+            from pemlo.handover.movie.make_movie import movie_picture  # noqa: PLC0415 - heavy to load
+            from pemlo.handover.movie.order import movie_order  # noqa: PLC0415 - as above
 
             monitor.step(0.0, "Looking for frames")
             try:
@@ -133,7 +133,7 @@ class ExportService(QObject):
         """Say in which codecs movies can be written: the library is loaded for that."""
 
         def work(_monitor: Monitor) -> "tuple[Codec, ...]":
-            from pemlo.core.handover.movie.codecs import offered  # noqa: PLC0415 - as above
+            from pemlo.handover.movie.codecs import offered  # noqa: PLC0415 - as above
 
             return offered()
 
@@ -148,8 +148,8 @@ class ExportService(QObject):
         project, root = self._document.project, base_folder(self._document.path)
 
         def work(_monitor: Monitor) -> tuple[float, int, int, int]:
-            from pemlo.core.handover.whole_project import pack_of  # noqa: PLC0415 - only where it is asked for
             from pemlo.core.units import MIB  # noqa: PLC0415 - with it
+            from pemlo.handover.whole_project import pack_of  # noqa: PLC0415 - only where it is asked for
 
             pack = pack_of(project, root)
             return pack.bytes / MIB, len(pack.files), len(pack.missing), len(pack.left_aside)
@@ -162,7 +162,7 @@ class ExportService(QObject):
         name = self._document.path.name if self._document.path else f"{_file_name(project)}.pemlo"
 
         def work(monitor: Monitor) -> Path:
-            from pemlo.core.handover.whole_project import pack_of, write_pack  # noqa: PLC0415 - as above
+            from pemlo.handover.whole_project import pack_of, write_pack  # noqa: PLC0415 - as above
 
             return write_pack(pack_of(project, root), folder, name, monitor)
 

@@ -20,11 +20,11 @@ from pemlo.app.film_work import FilmWork
 from pemlo.app.jobs import Jobs
 
 if TYPE_CHECKING:
-    from pemlo.core.arrivals.film_verdict import FilmVerdict
     from pemlo.core.arrivals.live_forecast import LiveForecast
     from pemlo.core.cost.next_trial import Advice
     from pemlo.core.film.film import Film
     from pemlo.core.film.memo import Memo
+    from pemlo.words.film_verdict import FilmVerdict
 
 
 class FilmState(QObject):
@@ -122,7 +122,7 @@ class FilmState(QObject):
         answer = self.answer
         if answer is None:
             return None
-        from pemlo.core.arrivals.film_verdict import film_verdict  # noqa: PLC0415 - heavy to load
+        from pemlo.words.film_verdict import film_verdict  # noqa: PLC0415 - heavy to load
 
         trials = answer.fit.timed_trials
         return film_verdict(answer.project, answer.forecast, answer.finish, trials, self.live_forecast)

@@ -8,10 +8,10 @@ from pathlib import Path
 from pemlo.cli.arguments import seed
 from pemlo.cli.opened import open_now
 from pemlo.core.errors import InputError
-from pemlo.core.handover.case_facts import case_facts
-from pemlo.core.handover.pages import case_page
-from pemlo.core.handover.paper import write_pdf
 from pemlo.core.persistence.whole_files import write_whole
+from pemlo.handover.case_facts import case_facts
+from pemlo.handover.pages import case_page
+from pemlo.handover.paper import write_pdf
 
 _DESCRIPTION = """Writes what a producer needs to decide, to be read in two minutes: the verdict, what was given up and
 what it saves, how it looks, what one more machine or day would buy, what is assumed. One file holds all it shows."""

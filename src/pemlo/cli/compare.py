@@ -10,7 +10,6 @@ from pemlo.cli.arguments import seed
 from pemlo.cli.json_values import number, points
 from pemlo.cli.opened import open_possible
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.forecast.disagreement_words import disagreement_headline
 from pemlo.core.interval import Interval
 from pemlo.core.project.kept_plans import KeptPlan, PlannedShot
 from pemlo.core.project.project import Project
@@ -18,7 +17,8 @@ from pemlo.core.project.settings_text import settings_over
 from pemlo.core.project.shots import Shot
 from pemlo.core.trade.levers import why_not
 from pemlo.core.trade.two_ways import TwoWays, Way, WayNumbers, two_ways
-from pemlo.core.trade.two_ways_words import as_text, said_of_times, saving_sentence
+from pemlo.words.disagreements import disagreement_headline
+from pemlo.words.two_ways import as_text, said_of_times, saving_sentence
 
 ASKED, PLAN = "asked", "plan"
 _DESCRIPTION = """Compares two ways of rendering a shot, or the film without --shot. A way is: asked, plan, or settings

@@ -10,10 +10,10 @@ from pemlo.cli.estimate import as_json
 from pemlo.core.editing.apart import read_edit_apart
 from pemlo.core.editing.changed_edit import EditChange, ShotChange, edit_change
 from pemlo.core.editing.timecode import counts_drop, timecode
-from pemlo.core.forecast.change_effect import ChangeEffect, change_effect
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.project import Project
+from pemlo.words.change_effect import ChangeEffect, change_effect
 
 _DESCRIPTION = """Holds an edit (OpenTimelineIO, or an edit list in the CMX 3600 layout) against the film: shots new,
 gone, longer, shorter, and what that does to hours and deadline. With --take the film is written with it."""

@@ -11,17 +11,15 @@ from pemlo.cli.arguments import seed
 from pemlo.cli.json_values import POINTS, points
 from pemlo.cli.opened import open_possible
 from pemlo.core.cost.posterior import Disagreement
-from pemlo.core.forecast.disagreement_words import disagreement_words, disagreements_said
-from pemlo.core.forecast.doubts import doubts
-from pemlo.core.forecast.gone_start import gone_start_words
-from pemlo.core.forecast.sentences import headline, say_moment, verdict
-from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.interval import Interval
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
 from pemlo.core.project.reframing import SHAPES, only_reframed, reframed_words
 from pemlo.core.units import HOUR_S, format_duration, format_interval, listed, round_figures
+from pemlo.words.disagreements import disagreement_words, disagreements_said, doubts
+from pemlo.words.unknowns import unknowns
+from pemlo.words.verdicts import gone_start_words, headline, say_moment, verdict
 
 WIDE = 30  # room for “55 m 02 s (50 m 10 s–58 m 59 s)”
 

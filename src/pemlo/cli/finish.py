@@ -22,10 +22,8 @@ from pemlo.core.errors import InputError
 from pemlo.core.farm.cluster import Cluster, address_of
 from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.best_order import orders_tried
-from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.finish import Finish, finish_of
 from pemlo.core.forecast.jobs import EARLY
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.two_passes import TwoPasses, passes_words, two_passes
 from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.forecast.who_when import trace_rows
@@ -37,6 +35,8 @@ from pemlo.core.project.edits import set_running
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import MOST_DISPATCH_S, ORDERS
 from pemlo.core.units import HOUR_S, format_duration, round_figures
+from pemlo.words.disagreements import disagreement_headline, disagreements_said
+from pemlo.words.verdicts import say_moment
 
 DRAWS = 1000
 _DESCRIPTION = """Runs the film frame by frame on its machines: nights, frames at once, memory, data that each machine

@@ -15,10 +15,10 @@ from pemlo.core.arrivals.scan import Arrival, scan
 from pemlo.core.arrivals.what_is_missing import NextRange, frames_there, missing_frames, next_ranges, wanted_frames
 from pemlo.core.errors import InputError
 from pemlo.core.files.header import is_picture
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
+from pemlo.words.verdicts import say_moment
 
 DONE, NOT_WHOLE = 0, 3
 _DESCRIPTION = """Looks into the folders into which frames arrive, and says which frames of a shot are missing.

@@ -8,11 +8,11 @@ from pemlo.cli.progress_bar import ProgressBar
 from pemlo.cli.viewing import add_viewing, display_of
 from pemlo.core.editing.timecode import frame_of
 from pemlo.core.errors import InputError
-from pemlo.core.handover.movie.codecs import CODECS
-from pemlo.core.handover.movie.make_movie import BURNED, Burned, make_movie
-from pemlo.core.handover.movie.order import MovieWish, Source, movie_order
 from pemlo.core.persistence.document import read_project
 from pemlo.core.units import counted
+from pemlo.handover.movie.codecs import CODECS
+from pemlo.handover.movie.make_movie import BURNED, Burned, make_movie
+from pemlo.handover.movie.order import MovieWish, Source, movie_order
 
 _ENDINGS = ", ".join(f"{codec.ending} ({codec.name})" for codec in CODECS)
 _DESCRIPTION = f"""Writes a movie to review: {_ENDINGS}. Frames that were not planned are held or mixed as the plan

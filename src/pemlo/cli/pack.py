@@ -5,9 +5,9 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
-from pemlo.core.handover.whole_project import pack_of, write_pack
 from pemlo.core.persistence.document import read_project
 from pemlo.core.units import MIB, counted, round_figures
+from pemlo.handover.whole_project import pack_of, write_pack
 
 MOST_NAMED = 3
 _DESCRIPTION = """Writes the project and its pictures into one folder, with names that hold there. With --weigh it is

@@ -16,14 +16,18 @@ from pemlo.cli.opened import open_possible
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import cost_words
-from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.forecast.disk_memory import disk_memory_of, sum_of
 from pemlo.core.interval import interval_of
 from pemlo.core.persistence.document import write_project
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ALLOWABLE, LEVERS
 from pemlo.core.trade.best_plan import GOALS
-from pemlo.core.trade.explain import (
+from pemlo.core.trade.held_levers import hold
+from pemlo.core.trade.lever_edits import allow, like_trial, pin
+from pemlo.core.trade.planning import FilmPlan
+from pemlo.core.units import format_interval, round_figures
+from pemlo.words.disagreements import disagreement_headline, disagreements_said
+from pemlo.words.plans import (
     NOT_PROVED,
     by_weight,
     changes,
@@ -32,11 +36,7 @@ from pemlo.core.trade.explain import (
     unchanged_words,
     what_binds,
 )
-from pemlo.core.trade.held_levers import hold
-from pemlo.core.trade.lever_edits import allow, like_trial, pin
-from pemlo.core.trade.planning import FilmPlan
-from pemlo.core.trade.ways_out import ways_out
-from pemlo.core.units import format_interval, round_figures
+from pemlo.words.ways_out import ways_out
 
 ALL = "all"
 _DESCRIPTION = """Chooses settings for each shot. Goals: picture, the best picture by the deadline; hours, the fewest

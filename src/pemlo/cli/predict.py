@@ -14,7 +14,6 @@ from pemlo.cli.json_values import points
 from pemlo.cli.opened import open_now
 from pemlo.core.cost.draws import draw_frame
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.forecast.disagreement_words import disagreement_headline, disagreements_said
 from pemlo.core.interval import interval_of
 from pemlo.core.persistence.table import kept_stages
 from pemlo.core.project.project import Project
@@ -23,6 +22,7 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import rays, switch_names
 from pemlo.core.units import format_duration
+from pemlo.words.disagreements import disagreement_headline, disagreements_said
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

@@ -9,14 +9,14 @@ from pemlo.cli.arguments import seed
 from pemlo.cli.opened import open_now
 from pemlo.core.errors import InputError
 from pemlo.core.film.film import Film
-from pemlo.core.handover.command_lines import FIELDS, Piece, command_line, whole_shots
-from pemlo.core.handover.pages import sheet_page
-from pemlo.core.handover.paper import write_pdf
-from pemlo.core.handover.picture_page import picture_page
-from pemlo.core.handover.pieces import pieces_of
-from pemlo.core.handover.settings_sheet import settings_sheet
-from pemlo.core.handover.sheet_files import sheet_csv, sheet_json, sheet_text
 from pemlo.core.persistence.whole_files import write_whole
+from pemlo.handover.command_lines import FIELDS, Piece, command_line, whole_shots
+from pemlo.handover.pages import sheet_page
+from pemlo.handover.paper import write_pdf
+from pemlo.handover.picture_page import picture_page
+from pemlo.handover.pieces import pieces_of
+from pemlo.handover.settings_sheet import settings_sheet
+from pemlo.handover.sheet_files import sheet_csv, sheet_json, sheet_text
 
 _DESCRIPTION = f"""Writes what to enter for each shot, with what the plan changes marked by a star. With --template one
 command line a shot, which is never run; fields: {", ".join(FIELDS)}."""

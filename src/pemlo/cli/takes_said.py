@@ -5,8 +5,8 @@ from typing import Any
 
 from pemlo.core.chances import chance_percent
 from pemlo.core.forecast.best_order import TRIED_DRAWS, TriedOrder
-from pemlo.core.forecast.takes_words import Moment, come_to, more_words, way_words
 from pemlo.core.forecast.what_it_takes import Addition, Step
+from pemlo.words.takes import Moment, come_to, more_words, way_words
 
 
 def takes_json(ways: Sequence[Addition], moment: Moment) -> list[dict[str, Any]]:

@@ -20,13 +20,13 @@ from pemlo.core.arrivals.live_forecast import Known, LiveForecast, LiveShotForec
 from pemlo.core.arrivals.store import FinishRow, Store, store_path
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import FileError, InputError
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.frames import format_frames
 from pemlo.core.interval import Interval
 from pemlo.core.persistence.document import read_project
 from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, format_duration, format_interval, round_figures
+from pemlo.words.verdicts import say_moment
 
 _DESCRIPTION = """Looks into the folders into which frames arrive, learns from every frame, and says when the rest is
 done. Without --once it prints a line whenever something changes, until all is in. Nothing is written into the folders;

@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
 
-from pemlo.core.forecast.gone_start import gone_start_words
 from pemlo.core.project.edits import set_project
 from pemlo.core.project.project import Project
+from pemlo.words.verdicts import gone_start_words
 
 if TYPE_CHECKING:
     from pemlo.gui.window import Window

@@ -8,10 +8,9 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.cost.next_trial import advise
 from pemlo.core.cost.repeats import repeat_belief
-from pemlo.core.forecast.disagreement_words import disagreement_in_short, disagreement_words
-from pemlo.core.forecast.doubts import doubts
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import FIRST_RUN, Trial
+from pemlo.words.disagreements import disagreement_in_short, disagreement_words, doubts
 
 SHOT = make_shot("010")
 

@@ -7,10 +7,6 @@ import numpy as np
 import pytest
 
 from pemlo.core.film.film import Film
-from pemlo.core.forecast.disagreement_words import answers
-from pemlo.core.forecast.doubts import doubts
-from pemlo.core.forecast.sentences import verdict
-from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.edits import set_delivery, set_trial
 from pemlo.core.project.machines import Machine
@@ -18,6 +14,9 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
+from pemlo.words.disagreements import answers, doubts
+from pemlo.words.unknowns import unknowns
+from pemlo.words.verdicts import verdict
 
 WEEK = {"start": "2031-04-21T10:00Z", "deadline": "2031-04-28T10:00Z"}  # 168 hours
 ONE = (Machine(name="one"),)

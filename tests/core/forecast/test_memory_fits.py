@@ -8,10 +8,10 @@ import pytest
 from film import exact_trial, make_project, make_shot
 from pemlo.core.film.film import Film
 from pemlo.core.forecast.disk_memory import disk_memory_of, may_not_fit, shown_to_fit, too_small
-from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import HOUR_S
+from pemlo.words.unknowns import unknowns
 
 
 def film(*trials, memory=20.0, at_once=1):

@@ -11,9 +11,9 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.renting import rentable_h, rented_first, with_rented
-from pemlo.core.forecast.takes_words import way_words
 from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.project.machines import Machine
+from pemlo.words.takes import way_words
 
 OWN = Machine(name="own", speed=0.5)
 

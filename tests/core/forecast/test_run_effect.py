@@ -12,12 +12,12 @@ from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.jobs import jobs_of
 from pemlo.core.forecast.run_effect import RunEffect, exact_finish, run_count, spread_draws
-from pemlo.core.forecast.sentences import headline, verdict
 from pemlo.core.forecast.verdict import forecast, project_capacity, verdict_of
 from pemlo.core.project.edits import set_running
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.planning import hours_available_of
+from pemlo.words.verdicts import headline, verdict
 
 NIGHTS = Machine(name="desk", count=4, hours="Mon-Sun 20:00-08:00", speed=0.3, loss_percent=3)
 

@@ -9,13 +9,13 @@ from film import DUE, exact_seconds, exact_trial, make_project, make_shot, well_
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.forecast.doubts import doubts
-from pemlo.core.forecast.sentences import detail, headline, say_moment, verdict
-from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import set_asked, set_delivery
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import FrameSettings
+from pemlo.words.disagreements import doubts
+from pemlo.words.unknowns import unknowns
+from pemlo.words.verdicts import detail, headline, say_moment, verdict
 
 ONE_SHOT = (make_shot("010"),)
 

@@ -13,7 +13,6 @@ from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import farm_of
 from pemlo.core.forecast.finish import finish_of
 from pemlo.core.forecast.moves_most import TRIED_DRAWS, Move, moves_most
-from pemlo.core.forecast.takes_words import moves_words, way_words
 from pemlo.core.forecast.what_it_takes import (
     closed_days,
     ways_to_add,
@@ -24,6 +23,7 @@ from pemlo.core.forecast.what_it_takes import (
 )
 from pemlo.core.project.edits import set_machine
 from pemlo.core.project.machines import Machine, OtherHours
+from pemlo.words.takes import moves_words, way_words
 
 NIGHTS = "Mon-Sun 20:00-08:00"
 

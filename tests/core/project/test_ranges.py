@@ -11,9 +11,6 @@ from pemlo.core.cost.draws import draw_film, shot_knots
 from pemlo.core.errors import InputError
 from pemlo.core.film.film import Film
 from pemlo.core.frames import format_ranges, parse_frames, ranges_of
-from pemlo.core.handover.command_lines import command_line, whole_shots
-from pemlo.core.handover.pieces import pieces_of
-from pemlo.core.handover.settings_sheet import settings_sheet
 from pemlo.core.persistence.csv_launch import read_launch, write_launch
 from pemlo.core.persistence.csv_shots import read_shots, write_shots
 from pemlo.core.persistence.document import read_project, write_project
@@ -24,6 +21,9 @@ from pemlo.core.project.rates import rate_change
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S
+from pemlo.handover.command_lines import command_line, whole_shots
+from pemlo.handover.pieces import pieces_of
+from pemlo.handover.settings_sheet import settings_sheet
 
 PARTS = ((1, 10), (25, 30))
 

@@ -10,13 +10,13 @@ import pytest
 from film import make_project, make_shot
 from pemlo.core.farm.money import affordable_h, cost_curve, cost_words, unpriced
 from pemlo.core.film.film import Film
-from pemlo.core.handover.case_facts import case_facts
-from pemlo.core.handover.pages import case_page
 from pemlo.core.project.currencies import currency
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.trials import GOOD, Trial
+from pemlo.handover.case_facts import case_facts
+from pemlo.handover.pages import case_page
 
 ASKED = ShotSettings(samples=256)
 

@@ -7,13 +7,13 @@ from film import exact_seconds, make_project, make_shot
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import SettingsMark
 from pemlo.core.project.trials import BAD, GOOD, Trial
 from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import levers_of, options_of
 from pemlo.core.trade.planning import plan_film
+from pemlo.words.unknowns import unknowns
 
 
 def typed(shot, samples, mark="", **fields):

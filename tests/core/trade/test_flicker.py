@@ -13,8 +13,8 @@ from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.predict.flicker import MeasuredFlicker, flicker_model
 from pemlo.core.project.trials import GOOD
 from pemlo.core.trade.best_plan import PlanRequest, best_plan
-from pemlo.core.trade.explain import flicker_words
 from pemlo.core.trade.options import options_of
+from pemlo.words.plans import flicker_words
 
 FRAME, AROUND = "frame", "neighbours 4 1"
 

@@ -10,10 +10,10 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import CHARACTER, ShotSettings
 from pemlo.core.project.shots import SettingsMark, Shot
 from pemlo.core.project.trials import GOOD, Trial
-from pemlo.core.trade.explain import by_weight, changes, unchanged_words
 from pemlo.core.trade.lever_edits import allow, like_trial
 from pemlo.core.trade.savings import saving_steps, saving_words, savings, step_label
-from pemlo.core.trade.ways_out import ways_out
+from pemlo.words.plans import by_weight, changes, unchanged_words
+from pemlo.words.ways_out import ways_out
 
 ASKED = ShotSettings(samples=256)
 HALF = ASKED.replace(samples=128)

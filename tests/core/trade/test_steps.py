@@ -10,12 +10,12 @@ from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import adopt
-from pemlo.core.trade.explain import changes, what_binds
 from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.options import options_of
 from pemlo.core.trade.planning import hours_available_of, plan_film
 from pemlo.core.trade.prices import most_for_an_hour, steps_from
 from pemlo.core.trade.waterfall import ShotWaterfall, film_waterfall, shot_waterfall
+from pemlo.words.plans import changes, what_binds
 
 
 @pytest.fixture(scope="module")

@@ -12,7 +12,7 @@ from pemlo.core.interval import Interval
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.trials import GOOD, Trial
 from pemlo.core.trade.two_ways import TwoWays, Way, two_ways
-from pemlo.core.trade.two_ways_words import as_text, rows, said_of_times, saving_sentence, timed_sentence
+from pemlo.words.two_ways import as_text, rows, said_of_times, saving_sentence, timed_sentence
 
 
 @pytest.fixture(scope="module")

@@ -11,10 +11,10 @@ from pemlo.core.cost.priors import FIRST_DENOISER
 from pemlo.core.project.edits import adopt
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.trials import Trial
-from pemlo.core.trade.saving import saving
-from pemlo.core.trade.slow_denoiser import slow_denoiser
 from pemlo.core.trade.waterfall import film_waterfall, shot_waterfall
 from pemlo.core.units import parse_duration
+from pemlo.words.slow_denoiser import slow_denoiser
+from pemlo.words.two_ways import saving
 
 
 def known_of(project):

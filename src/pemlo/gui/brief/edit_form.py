@@ -31,7 +31,7 @@ from pemlo.gui.common.plain import set_tip
 if TYPE_CHECKING:
     from pemlo.core.editing.changed_edit import EditChange
     from pemlo.core.editing.edit import Edit
-    from pemlo.core.forecast.change_effect import ChangeEffect
+    from pemlo.words.change_effect import ChangeEffect
 
 READING, WEIGHING = "reading an edit", "weighing an edit"
 COLUMNS = ("shot", "what", "in the film", "in the edit", "frames", "notes")
@@ -169,7 +169,7 @@ class EditForm(QDialog):
         self.effect.setText("Working out what it does to hours and deadline…")
 
         def work(monitor: Monitor) -> "ChangeEffect":
-            from pemlo.core.forecast.change_effect import change_effect  # noqa: PLC0415 - heavy to load
+            from pemlo.words.change_effect import change_effect  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, "Weighing the edit")
             return change_effect(before, after)

@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Any
 
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.farm.calendar import spans_of
-from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.frames import format_ranges, parse_frames, ranges_of
 from pemlo.core.persistence.csv_machines import speed, week
 from pemlo.core.persistence.csv_shots import movements, names
@@ -26,6 +25,7 @@ from pemlo.core.project.start import NOW, is_watched
 from pemlo.core.units import counted, format_duration, format_hours, format_seconds, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
+from pemlo.words.unknowns import unknowns
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast, ShotForecast

@@ -9,11 +9,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.film_line import EXAMPLE, FilmLine, read_film_line, understood
 from pemlo.core.project.project import Project
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
+from pemlo.words.verdicts import say_moment
 
 MOST_RECENT = 5
 WIDEST = 760

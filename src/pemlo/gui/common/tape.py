@@ -11,18 +11,18 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import Tick, time_ticks
 from pemlo.core.project.project import Project
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
+from pemlo.words.verdicts import say_moment
 
 if TYPE_CHECKING:
-    from pemlo.core.arrivals.film_verdict import FilmVerdict
     from pemlo.core.forecast.finish_density import FinishDensity
     from pemlo.core.forecast.verdict import Forecast
+    from pemlo.words.film_verdict import FilmVerdict
 
 MARGIN = 18
 HEIGHT = 96

@@ -11,7 +11,7 @@ from pemlo.gui.common.opaque import Opaque
 from pemlo.gui.common.plain import set_tip
 
 if TYPE_CHECKING:
-    from pemlo.core.arrivals.film_verdict import FilmVerdict
+    from pemlo.words.film_verdict import FilmVerdict
 
 
 class VerdictBar(Opaque):

@@ -11,15 +11,15 @@ from pemlo.app.export_service import ExportService, Written
 from pemlo.app.preferences import Preferences
 from pemlo.app.selection import Selection
 from pemlo.core.errors import InputError, PemloError
-from pemlo.core.handover.command_lines import check_template
 from pemlo.core.units import counted, round_figures
 from pemlo.gui.handover.outputs_box import Group, OutputsBox
 from pemlo.gui.handover.preview import PreviewDialog
+from pemlo.handover.command_lines import check_template
 
 if TYPE_CHECKING:
-    from pemlo.core.handover.movie.codecs import Codec
-    from pemlo.core.handover.movie.make_movie import MovieMade
-    from pemlo.core.handover.paper import U8
+    from pemlo.handover.movie.codecs import Codec
+    from pemlo.handover.movie.make_movie import MovieMade
+    from pemlo.handover.paper import U8
 
 
 class Giving:

@@ -22,15 +22,15 @@ from PySide6.QtWidgets import (
 from pemlo.app.export_service import ExportService, MovieLook
 from pemlo.core.editing.timecode import counts_drop, frame_of
 from pemlo.core.errors import InputError
-from pemlo.core.handover.movie.codecs import Codec
-from pemlo.core.handover.movie.make_movie import BURNED, Burned, Layout
-from pemlo.core.handover.movie.order import MovieWish, Source
 from pemlo.core.pixels.display import Display, Srgb, View
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.handover.preview import as_image
+from pemlo.handover.movie.codecs import Codec
+from pemlo.handover.movie.make_movie import BURNED, Burned, Layout
+from pemlo.handover.movie.order import MovieWish, Source
 
 Ask = Callable[[int, Callable[[MovieLook], None]], None]
 

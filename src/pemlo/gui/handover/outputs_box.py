@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from pemlo.core.handover.command_lines import FIELDS
 from pemlo.core.units import counted
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Elided, button, label
 from pemlo.gui.common.plain import set_tip
+from pemlo.handover.command_lines import FIELDS
 
 LEAST, WIDTH = 262, 286
 IN_A_ROW = 4  # ticks; of more three

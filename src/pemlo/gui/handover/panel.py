@@ -15,7 +15,6 @@ from pemlo.app.preferences import Preferences
 from pemlo.app.selection import Selection
 from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import PemloError
-from pemlo.core.handover.outputs import USUAL
 from pemlo.core.project.project import Project
 from pemlo.gui.common.empty_state import lay_out_empty
 from pemlo.gui.common.labels import button, label, rule
@@ -25,6 +24,7 @@ from pemlo.gui.handover.giving import Giving
 from pemlo.gui.handover.handover_edits import HandoverEdits
 from pemlo.gui.handover.launch_box import LaunchBox
 from pemlo.gui.handover.outputs_box import OutputsBox
+from pemlo.handover.outputs import USUAL
 
 if TYPE_CHECKING:
     pass

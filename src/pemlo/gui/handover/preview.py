@@ -12,7 +12,7 @@ from pemlo.gui.common.fonts import font
 from pemlo.gui.common.labels import button, label
 
 if TYPE_CHECKING:
-    from pemlo.core.handover.paper import U8
+    from pemlo.handover.paper import U8
 
 _GAP = 14
 

@@ -6,7 +6,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S
@@ -15,6 +14,7 @@ from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.runsheet.looks import fill, ink_on
 from pemlo.gui.runsheet.presenter import own_dates
+from pemlo.words.verdicts import say_moment
 
 if TYPE_CHECKING:
     from pemlo.gui.runsheet.presenter import MachineLine

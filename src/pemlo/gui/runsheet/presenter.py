@@ -12,11 +12,11 @@ from pemlo.core.chances import chance_words
 from pemlo.core.farm.calendar import Span, spans_of
 from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.jobs import EARLY
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.keeping import stage_words
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, counted, format_interval, format_span, round_figures
 from pemlo.gui.common.columns import Column, Role
+from pemlo.words.verdicts import say_moment
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.best_order import TriedOrder

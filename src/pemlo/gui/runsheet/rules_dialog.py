@@ -12,7 +12,6 @@ from pemlo.app.document import Change, Document
 from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.core.errors import InputError, PemloError
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import apply_set, drop_set, keep_set
 from pemlo.core.project.spelling import settings_words
@@ -21,6 +20,7 @@ from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.runsheet.rule_fields import film_fields, shot_fields
+from pemlo.words.verdicts import say_moment
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.preset_costs import PresetCost

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.app.run_facts import Facts
 from pemlo.core.errors import PemloError
-from pemlo.core.forecast.takes_words import moves_words
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, format_span, round_figures
 from pemlo.gui.common.colours import colours
@@ -20,6 +19,7 @@ from pemlo.gui.common.table_view import TableView
 from pemlo.gui.runsheet import presenter
 from pemlo.gui.runsheet.run_edits import RunEdits
 from pemlo.gui.runsheet.takes_card import TakesCard
+from pemlo.words.takes import moves_words
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.best_order import TriedOrder

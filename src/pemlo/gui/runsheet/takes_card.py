@@ -8,7 +8,6 @@ from PySide6.QtGui import QFontMetricsF, QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.core.chances import chance_percent
-from pemlo.core.forecast.takes_words import come_to, more_words, way_words
 from pemlo.core.units import round_figures
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.colours import colours
@@ -16,6 +15,7 @@ from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.runsheet.run_edits import RunEdits, tried_words
+from pemlo.words.takes import come_to, more_words, way_words
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.what_it_takes import Addition, Kind

@@ -14,8 +14,6 @@ from pemlo.app.planner import OPTIONS, Found, Planner
 from pemlo.app.selection import Selection
 from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.errors import PemloError
-from pemlo.core.forecast.disagreement_words import disagreement_headline
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import CHARACTER, LEVERS, ShotSettings
@@ -38,6 +36,8 @@ from pemlo.gui.trade.trade_edits import TradeEdits
 from pemlo.gui.trade.trial_card import TrialCard
 from pemlo.gui.trade.two_ways_card import TwoWaysCard
 from pemlo.gui.trade.waterfall_chart import WaterfallChart
+from pemlo.words.disagreements import disagreement_headline
+from pemlo.words.verdicts import say_moment
 
 MOST_CHANGES = 4
 LOW_CHART, MOST_HEIGHT = 104, 16_777_215
@@ -268,7 +268,7 @@ class TradePanel(QWidget):
     def _show_levers(self, project: Project, shot: Shot) -> None:
         from pemlo.core.trade.options import levers_of  # noqa: PLC0415 - heavy to load
         from pemlo.core.trade.required_test import trials_for_more  # noqa: PLC0415 - as above
-        from pemlo.core.trade.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
+        from pemlo.words.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
 
         known = self.planner.state.known
         assert known is not None

@@ -31,7 +31,7 @@ if TYPE_CHECKING:
     from pemlo.core.trade.required_test import RequiredTest
     from pemlo.core.trade.savings import FilmSaving
     from pemlo.core.trade.waterfall import Waterfall
-    from pemlo.core.trade.ways_out import WaysOut
+    from pemlo.words.ways_out import WaysOut
 
 LEVER_TIPS: dict[LeverName, str] = {
     "samples": "Samples a pixel; with a threshold the most",
@@ -308,14 +308,14 @@ def option_words(options: "Options") -> Mapping[int, str]:
 
 def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
     """Return what a plan changes against as asked: of what pictures are first, then the largest savings; what stays."""
-    from pemlo.core.trade.explain import (  # noqa: PLC0415 - heavy to load
+    from pemlo.core.trade.levers import changed_character  # noqa: PLC0415 - as above
+    from pemlo.words.plans import (  # noqa: PLC0415 - heavy to load
         by_weight,
         changes,
         groups_words,
         unchanged_words,
         what_binds,
     )
-    from pemlo.core.trade.levers import changed_character  # noqa: PLC0415 - as above
 
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
     changed = by_weight(every)
@@ -331,7 +331,7 @@ def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, .
 
 def every_change(found: "FilmPlan", project: Project) -> str:
     """Return all that a plan changes, a line for each shot."""
-    from pemlo.core.trade.explain import by_weight, changes  # noqa: PLC0415 - heavy to load
+    from pemlo.words.plans import by_weight, changes  # noqa: PLC0415 - heavy to load
 
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
     return "\n".join([*found.running.words, *(one.short for one in by_weight(every)[:MOST_IN_TIP])])
@@ -339,14 +339,14 @@ def every_change(found: "FilmPlan", project: Project) -> str:
 
 def way_out(found: "FilmPlan", project: Project) -> "WaysOut | None":
     """Return what would do where nothing passes and a plan is late."""
-    from pemlo.core.trade.ways_out import ways_out  # noqa: PLC0415 - heavy to load
+    from pemlo.words.ways_out import ways_out  # noqa: PLC0415 - heavy to load
 
     return ways_out(project, found.options, found.plan, found.available_h)
 
 
 def plan_words(found: "FilmPlan", project: Project) -> str:
     """Return what a plan that was found comes to."""
-    from pemlo.core.trade.explain import NOT_PROVED  # noqa: PLC0415 - heavy to load
+    from pemlo.words.plans import NOT_PROVED  # noqa: PLC0415 - heavy to load
 
     plan = found.plan
     ledger = found.ledger(project.delivery.confidence)

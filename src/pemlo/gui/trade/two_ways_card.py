@@ -142,7 +142,7 @@ class TwoWaysCard(QWidget):
 
         def work(monitor: Monitor) -> "tuple[TwoWays, str]":
             from pemlo.core.trade.two_ways import two_ways  # noqa: PLC0415 - heavy to load
-            from pemlo.core.trade.two_ways_words import said_of_times, timed_sentence  # noqa: PLC0415 - as above
+            from pemlo.words.two_ways import said_of_times, timed_sentence  # noqa: PLC0415 - as above
 
             about = "" if of_film else shot
             found = two_ways(
@@ -155,7 +155,7 @@ class TwoWaysCard(QWidget):
         self._jobs.submit(WAYS, "Comparing two ways", work, lambda found: self._show(project, *found))
 
     def _show(self, project: Project, found: "TwoWays", timed: str) -> None:
-        from pemlo.core.trade.two_ways_words import as_text, rows, saving_sentence  # noqa: PLC0415 - heavy to load
+        from pemlo.words.two_ways import as_text, rows, saving_sentence  # noqa: PLC0415 - heavy to load
 
         self.found, self.text = found, as_text(project, found, timed)
         self.sentence.setText(saving_sentence(found))

@@ -14,8 +14,6 @@ from pemlo.app.table_reader import TableReader
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.files.header import PICTURE_ENDINGS
-from pemlo.core.forecast.disagreement_words import Answer
-from pemlo.core.forecast.unknowns import unknowns
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.trials import BAD, GOOD
@@ -31,6 +29,8 @@ from pemlo.gui.trials.renders import TrialRenders
 from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, TrialRow, trial_rows
 from pemlo.gui.trials.trial_edits import TrialEdits
 from pemlo.gui.trials.trial_pictures import TrialPictures
+from pemlo.words.disagreements import Answer
+from pemlo.words.unknowns import unknowns
 
 
 class AnswersRow(QWidget):

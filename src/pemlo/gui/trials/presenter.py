@@ -15,7 +15,6 @@ from pemlo.core.cost.next_trial import Advice
 from pemlo.core.cost.noise_level import noise_level
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError, Problem
-from pemlo.core.forecast.disagreement_words import Answer, answers, disagreement_words
 from pemlo.core.interval import NINETY
 from pemlo.core.persistence.column_names import matched
 from pemlo.core.persistence.csv_trials import READ as TRIAL_TABLE
@@ -40,6 +39,7 @@ from pemlo.core.project.trials import Trial
 from pemlo.core.units import HOUR_S, format_duration, format_span, round_figures
 from pemlo.gui.common.cells import read
 from pemlo.gui.trials.trial_columns import TrialRow, noise_text, off_text, trial_rows
+from pemlo.words.disagreements import Answer, answers, disagreement_words
 
 LADDER_POINTS = 40
 MOST_LINES = 4

@@ -6,7 +6,6 @@ from pathlib import Path
 from pemlo.app.document import Document
 from pemlo.app.table_reader import TableReader
 from pemlo.core.errors import PemloError
-from pemlo.core.forecast.disagreement_words import Answer
 from pemlo.core.persistence.csv_trials import READ as TRIAL_TABLE
 from pemlo.core.persistence.csv_trials import read_trials
 from pemlo.core.persistence.picture_names import whole_names
@@ -20,6 +19,7 @@ from pemlo.gui.common.problem_bar import Offer
 from pemlo.gui.common.size_question import ask_of_size
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.trial_columns import TrialRow
+from pemlo.words.disagreements import Answer
 
 LEFT_OUT_BY_HAND = "by hand"
 

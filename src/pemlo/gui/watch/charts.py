@@ -9,12 +9,12 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pemlo.core.arrays import Floats
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.project.project import Project
 from pemlo.core.units import format_duration
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.watch.presenter import CostProfileShown, MovesShown
+from pemlo.words.verdicts import say_moment
 
 LEFT, RIGHT, TOP, BOTTOM = 62, 10, 8, 20
 WORD_PX = 13

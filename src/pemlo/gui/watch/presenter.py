@@ -19,7 +19,6 @@ from pemlo.core.arrivals.states import SAID, FrameState
 from pemlo.core.cost.along import knots
 from pemlo.core.cost.draws import FilmDraws, seconds_along
 from pemlo.core.cost.frame_arrays import frames_of
-from pemlo.core.forecast.sentences import say_moment
 from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.core.frames import format_frames
 from pemlo.core.interval import Interval
@@ -27,6 +26,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MIB, counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING
 from pemlo.gui.watch.marks import UNKNOWN, MarkRow, RowMarks, scale_of, strengths
+from pemlo.words.verdicts import say_moment
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import Known

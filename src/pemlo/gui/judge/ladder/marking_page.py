@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     import numpy as np
     import numpy.typing as npt
 
-    from pemlo.core.handover.picture_sheet import SheetTrial
+    from pemlo.handover.picture_sheet import SheetTrial
 
     Read = list[tuple[SheetTrial, "npt.NDArray[np.uint8] | None"]]
 
@@ -173,7 +173,7 @@ class MarkingPage(QWidget):
 
 def trials_of(project: Project, of: Of, shot: str, folder: Path) -> "tuple[SheetTrial, ...]":
     """Return the trials that stand on the page; asks the disk for their pictures."""
-    from pemlo.core.handover.picture_sheet import one_of_each, variants_of  # noqa: PLC0415 - heavy to load
+    from pemlo.handover.picture_sheet import one_of_each, variants_of  # noqa: PLC0415 - heavy to load
 
     return one_of_each(project, folder) if of == "every shot" else variants_of(project, shot, folder)
 

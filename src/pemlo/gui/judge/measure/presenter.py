@@ -7,10 +7,10 @@ from pemlo.core.appraisal.sentences import denoise_sentence, split_words
 from pemlo.core.measure.noise_sources import shares
 from pemlo.core.predict.denoise_worth import DenoiseWorth
 from pemlo.core.project.settings import MOST_SAMPLES, NO_DENOISE, FrameSettings
-from pemlo.core.trade.saving import saving
 from pemlo.core.units import format_duration
 from pemlo.gui.common.columns import Role
 from pemlo.gui.judge.presenter import PictureChoice
+from pemlo.words.two_ways import saving
 
 if TYPE_CHECKING:
     from pemlo.core.appraisal.noise_sources import SourceMap, Sources
