@@ -17,7 +17,8 @@ from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
 from pemlo.core.project.reframing import SHAPES, only_reframed, reframed_words
 from pemlo.core.units import HOUR_S, format_duration, format_interval, listed, round_figures
-from pemlo.words.disagreements import disagreement_words, disagreements_said, doubts
+from pemlo.words.disagreements import disagreement_words, disagreements_said
+from pemlo.words.doubts import doubts
 from pemlo.words.unknowns import unknowns
 from pemlo.words.verdicts import gone_start_words, headline, say_moment, verdict
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
-from PySide6.QtWidgets import QStackedWidget, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QScrollArea, QStackedWidget, QWidget
 
 from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.project import Project
@@ -273,7 +274,7 @@ class Stages(QStackedWidget):
         self.window_of = window
         self.take_files = take_files
         self._made: dict[int, Stage] = {BRIEF: window.brief}
-        for place in (window.brief, *(QWidget() for _ in STAGES[1:])):
+        for place in (_scrolled(window.brief), *(QWidget() for _ in STAGES[1:])):
             self.addWidget(place)
 
     @property
@@ -299,7 +300,7 @@ class Stages(QStackedWidget):
         assert place is not None
         self.removeWidget(place)
         place.deleteLater()
-        self.insertWidget(number, panel)
+        self.insertWidget(number, _scrolled(panel))
         self.setCurrentIndex(shown)
         self._made[number] = panel
         panel.pick(self.window_of.picked)
@@ -329,6 +330,16 @@ class Stages(QStackedWidget):
         self.window_of.show_stage(TRIALS)
         self.window_of.pick((shot,))
         self.window_of.trials.ask_to_render(frame, region)
+
+
+def _scrolled(panel: QWidget) -> QScrollArea:
+    """Return a panel in an area that scrolls where the window is smaller than what the panel needs."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setWidget(panel)
+    return area
 
 
 def say_stands(rail: Rail, project: "Project") -> None:

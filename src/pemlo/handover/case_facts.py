@@ -27,7 +27,7 @@ from pemlo.core.trade.options import Numbers, numbers_of
 from pemlo.core.trade.waterfall import ShotWaterfall, Waterfall, film_waterfall, shot_waterfall
 from pemlo.core.units import HOUR_S, counted, format_span, round_figures
 from pemlo.handover.spots import Spot, spots_of
-from pemlo.words.disagreements import doubts
+from pemlo.words.doubts import doubts
 from pemlo.words.film_verdict import FilmVerdict, film_verdict
 from pemlo.words.unknowns import unknowns
 from pemlo.words.verdicts import say_moment

@@ -14,7 +14,8 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
-from pemlo.words.disagreements import answers, doubts
+from pemlo.words.disagreements import answers
+from pemlo.words.doubts import doubts
 from pemlo.words.unknowns import unknowns
 from pemlo.words.verdicts import verdict
 

@@ -13,7 +13,7 @@ from pemlo.core.forecast.verdict import forecast
 from pemlo.core.project.edits import set_asked, set_delivery
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.settings import FrameSettings
-from pemlo.words.disagreements import doubts
+from pemlo.words.doubts import doubts
 from pemlo.words.unknowns import unknowns
 from pemlo.words.verdicts import detail, headline, say_moment, verdict
 

@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
-from pemlo.gui.common.plain import set_tip
+from pemlo.gui.common.plain import set_tip, show_tip
 
 BEFORE_MARK = 16  # px from where the mark begins to the right edge
 
@@ -26,7 +26,15 @@ class Choice(QComboBox):
         super().__init__()
         self.addItems(list(words))
         self.setAccessibleName(name)
+        self._tip = tip
         set_tip(self, tip)
+
+    def event(self, event: QEvent) -> bool:
+        """Say the whole of what ends in dots, with the tip."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            show_tip(event.globalPos(), f"{self.currentText()}\n{self._tip}", self)
+            return True
+        return super().event(event)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         option = QStyleOptionComboBox()

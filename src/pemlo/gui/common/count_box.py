@@ -47,6 +47,7 @@ class CountBox(QWidget):
         for one in (self.less, self.more):
             one.setAccessibleName(one.accessibleDescription())
             one.setFixedWidth(STEP_PX)
+            one.setProperty("step", True)
         for widget in (self.less, self.line, self.more):
             row.addWidget(widget)
 

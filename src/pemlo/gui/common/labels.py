@@ -2,10 +2,20 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QStyle,
+    QStyleOptionButton,
+    QStylePainter,
+    QWidget,
+)
 
+from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import set_tip
 
@@ -24,7 +34,7 @@ def label(text: str = "", role: str = "", *, small: bool = False, wrap: bool = F
 class Elided(QLabel):
     """A line that ends in dots where there is no room for all of it, and says the whole of it as a tip."""
 
-    def __init__(self, role: str) -> None:
+    def __init__(self, role: str = "") -> None:
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setProperty("role", role)
@@ -39,6 +49,33 @@ class Elided(QLabel):
             painter.setPen(self.palette().windowText().color())
             words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class Shortened(QPushButton):
+    """A button as wide as its place: its text ends in dots where it is longer, and is said whole as a tip."""
+
+    def __init__(self, tip: str, on_click: Callable[[], None]) -> None:
+        super().__init__()
+        self._tip = tip
+        self.setAccessibleDescription(tip)
+        self.setProperty("main", True)
+        self.setAutoDefault(False)
+        self.clicked.connect(lambda _: on_click())
+
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self.setAccessibleName(text)
+        set_tip(self, f"{text}\n{self._tip}")
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, self.sizeHint().height())
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        option = QStyleOptionButton()
+        self.initStyleOption(option)
+        room = self.style().subElementRect(QStyle.SubElement.SE_PushButtonContents, option, self).width()
+        option.text = self.fontMetrics().elidedText(option.text, Qt.TextElideMode.ElideRight, room)
+        QStylePainter(self).drawControl(QStyle.ControlElement.CE_PushButton, option)
 
 
 def button(text: str, tip: str, on_click: Callable[[], None], *, main: bool = False, link: bool = False) -> QPushButton:
@@ -66,17 +103,15 @@ def rule(*, upright: bool = False) -> QFrame:
 
 
 class Heading(QWidget):
-    """A title with a line beside it in second ink, and buttons at the right."""
+    """A title with a line beside it in second ink, and buttons at the right; below where there is no room."""
 
     def __init__(self, title: str, *buttons: QPushButton) -> None:
         super().__init__()
         self._title = label(title, "title")
         self._beside = Elided("second")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
+        row = FlowLayout(self)
         row.addWidget(self._title)
-        row.addWidget(self._beside, 1)
+        row.add_stretched(self._beside)
         for one in buttons:
             row.addWidget(one)
 

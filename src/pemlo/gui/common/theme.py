@@ -110,6 +110,7 @@ QComboBox QAbstractItemView { background: @RAISED; border: 1px solid @LINE; sele
 QPushButton { background: @SHEET; color: @INK; border: 1px solid @SECOND; border-radius: 3px; padding: 4px 10px; }
 QPushButton:hover { background: @TIMELIGHT; }
 QPushButton:focus { border: 2px solid @TIME; padding: 3px 9px; }
+QPushButton[step="true"] { padding: 4px 2px; }
 QPushButton:disabled { color: @FAINT; border-color: @LINE; }
 QPushButton[main="true"] { background: @INK; color: @SHEET; border-color: @INK; }
 QPushButton[main="true"]:hover { background: @TIME; }

@@ -4,16 +4,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.core.units import counted
+from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.fonts import SMALL, font
-from pemlo.gui.common.labels import Elided, button, label
+from pemlo.gui.common.labels import Elided, Shortened, button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.handover.command_lines import FIELDS
 
 LEAST, WIDTH = 262, 286
-IN_A_ROW = 4  # ticks; of more three
 
 
 @dataclass(frozen=True)
@@ -90,19 +90,17 @@ class OutputsBox(QWidget):
         for group in GROUPS:
             self._add(column, group, usual)
         column.addSpacing(6)
-        self.all = button(
-            "", "Write all that is ticked into a folder of your choice", self.hand_over_wanted.emit, main=True
-        )
+        self.all = Shortened("Write all that is ticked into a folder of your choice", self.hand_over_wanted.emit)
         column.addWidget(self.all)
-        more = QHBoxLayout()
-        more.setSpacing(6)
+        others = QWidget()
+        more = FlowLayout(others, spacing=6)
         self.movie = button("Review movie…", "Of finished or trial frames", self.movie_wanted.emit)
         self.pack = button(
             "Whole project…", "With its pictures, as a folder that opens elsewhere", self.pack_wanted.emit
         )
         for one in (self.movie, self.pack):
             more.addWidget(one)
-        column.addLayout(more)
+        column.addWidget(others)
         self.said = label("", "second", small=True, wrap=True)
         column.addWidget(self.said)
         column.addStretch(1)
@@ -125,20 +123,17 @@ class OutputsBox(QWidget):
         if group.look == "commands.txt":
             column.addWidget(self.template)
             column.addWidget(self.wrong)
-        in_a_row = IN_A_ROW if len(group.files) <= IN_A_ROW else IN_A_ROW - 1
-        rows = QGridLayout()
-        rows.setHorizontalSpacing(7)
-        rows.setVerticalSpacing(2)
-        for number, (key, name) in enumerate(group.files):
+        ticks = QWidget()
+        row = FlowLayout(ticks, spacing=7)
+        for key, name in group.files:
             tick = QCheckBox(name)
             tick.setChecked(key in usual)
             tick.setAccessibleName(f"{group.name} as {name}")
             set_tip(tick, f"Hand over {key} with the others")
             tick.toggled.connect(self._on_ticked)
             self.ticks[key] = tick
-            rows.addWidget(tick, number // in_a_row, number % in_a_row)
-        rows.setColumnStretch(in_a_row, 1)
-        column.addLayout(rows)
+            row.addWidget(tick)
+        column.addWidget(ticks)
 
     @property
     def usual(self) -> list[str]:

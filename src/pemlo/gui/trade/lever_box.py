@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QStyle, QStyleOpt
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ALLOWABLE, CHARACTER, LeverName
 from pemlo.gui.common.colours import colours
-from pemlo.gui.common.labels import Heading, button, label, rule
+from pemlo.gui.common.fonts import SMALL, font
+from pemlo.gui.common.labels import Elided, Heading, button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade.presenter import LEVER_TIPS, LeverRow
 
@@ -89,17 +90,17 @@ class LeverBox(QWidget):
         super().__init__()
         self.lever: LeverName = lever
         self._row: LeverRow | None = None
-        self.name, self.value = label("", "second"), label("", "title")
+        self.name, self.value = Elided("second"), label("", "title")
         self.locks = lever in CHARACTER
         self.pin = QCheckBox("allow" if self.locks else "hold")
         set_tip(self.pin, ALLOW_TIP if self.locks else HOLD_TIP)
         self.slider = LeverSlider()
         set_tip(self.slider, LEVER_TIPS[lever])
-        self.steps = label("", small=True)
+        self.steps = Elided()
+        self.steps.setFont(font(SMALL))
         self.back = button("", "Put it back to where it was asked to be", self._to_asked, link=True)
         above, below = QHBoxLayout(), QHBoxLayout()
-        above.addWidget(self.name)
-        above.addStretch(1)
+        above.addWidget(self.name, 1)
         above.addWidget(self.value)
         above.addSpacing(6)
         above.addWidget(self.pin)

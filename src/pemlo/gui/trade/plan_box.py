@@ -3,12 +3,13 @@
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QFrame, QVBoxLayout, QWidget
 
 from pemlo.core.project.settings import LeverName
 from pemlo.core.trade.levers import lever_name
-from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.flow import FlowLayout
+from pemlo.gui.common.labels import Shortened, button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade.trial_card import TrialCard
 
@@ -40,7 +41,7 @@ class PlanBox(QFrame):
 
     def __init__(self) -> None:
         super().__init__()
-        self.search = button("", "Keep the worst error as low as the deadline allows", self._picture, main=True)
+        self.search = Shortened("Keep the worst error as low as the deadline allows", self._picture)
         self.cheapest = button(
             "cheapest that passes", "The fewest machine-hours with every error within its limit",
             lambda: self.wanted.emit("hours"), link=True,
@@ -73,27 +74,26 @@ class PlanBox(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        others = QHBoxLayout()
-        others.addWidget(label("or", "second"))
-        others.addWidget(self.cheapest)
-        others.addWidget(self.missing)
-        others.addStretch(1)
+        others = QWidget()
+        ways = FlowLayout(others)
+        for widget in (label("or", "second"), self.cheapest, self.missing):
+            ways.addWidget(widget)
         same = QVBoxLayout()
         same.setSpacing(2)
         for box in self.alike.values():
             same.addWidget(box)
         same.addWidget(self.few)
-        column.addWidget(self.search, 0, Qt.AlignmentFlag.AlignLeft)
-        column.addLayout(others)
+        column.addWidget(self.search)
+        column.addWidget(others)
         column.addLayout(same)
         column.addWidget(self.found)
         column.addWidget(self.decides)
         # The answer and what takes it stand together, above what it changes.
-        row = QHBoxLayout()
+        taking = QWidget()
+        row = FlowLayout(taking)
         row.addWidget(self.take)
         row.addWidget(self.compare)
-        row.addStretch(1)
-        column.addLayout(row)
+        column.addWidget(taking)
         column.addWidget(self.changes)
         column.addWidget(self.since)
 
@@ -102,7 +102,6 @@ class PlanBox(QFrame):
 
     def name_deadline(self, moment: str) -> None:
         self.search.setText(f"Find the best plan by {moment}")
-        self.search.setAccessibleName(self.search.text())
 
     @property
     def wanted_alike(self) -> tuple[LeverName, ...]:

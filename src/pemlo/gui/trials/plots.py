@@ -33,7 +33,7 @@ class LadderPlot(Plot):
         self.noise.setXLink(item)
         item.vb.sigResized.connect(lambda: self.noise.setGeometry(item.vb.sceneBoundingRect()))
         css = {"color": colours().picture.name(), "font-size": f"{SMALL}px", "font-family": "Inter"}
-        self._axis.setLabel("noise left, of the mean brightness", **css)
+        self._axis.setLabel("noise left, % of brightness", **css)
         self._axis.setTextPen(pg.mkPen(colours().picture))
 
     def show_noise(self, noise: NoiseLadder) -> None:

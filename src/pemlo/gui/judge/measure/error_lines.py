@@ -91,7 +91,7 @@ def _as_the_reference(model: "ErrorModel", trials: Sequence[Trial | None]) -> Fr
 def _line(model: "ErrorModel", settings: FrameSettings, grid: Floats) -> ErrorLine:
     along = [model.predict(settings, float(n)) for n in grid]
     denoise = settings.denoise
-    low, middle, high = (np.array([getattr(one.total, name) for one in along]) for name in ("low", "value", "high"))
+    low, middle, high = (np.array([getattr(one.total, name) for one in along]) for name in ("low", "middle", "high"))
     apart = denoise != NO_DENOISE and all(one.grain and one.softening for one in along)
     residual = np.array([one.grain.middle for one in along if one.grain]) if apart else None
     bias = np.array([one.softening.middle for one in along if one.softening]) if apart else None

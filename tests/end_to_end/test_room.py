@@ -1,0 +1,59 @@
+"""No text of any stage is cut or lies on another: at five sizes, and with every text a third longer."""
+
+import pytest
+from PySide6.QtWidgets import QApplication, QLabel, QWidget
+
+from pemlo.demo import demo_project
+from pemlo.gui.stages import STAGES
+from room import cut_texts, longer_texts, overlaps
+from window import settle, shared_window
+
+SIZES = ((1000, 640), (1100, 700), (1280, 800), (1920, 1080), (2560, 1440))
+NUMBERS = range(len(STAGES))
+
+
+@pytest.fixture(scope="module")
+def window(qapp, tmp_path_factory):
+    with shared_window(tmp_path_factory.mktemp("room"), demo_project()) as made:
+        yield made
+
+
+def lay_out():
+    """Let layouts that depend on each other settle: each asks the next in a turn of its own."""
+    for _ in range(5):
+        QApplication.processEvents()
+
+
+@pytest.mark.parametrize("size", SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
+@pytest.mark.parametrize("stage", NUMBERS, ids=[one.title for one in STAGES])
+def test_nothing_is_cut(qtbot, window, stage, size):
+    window.resize(*size)
+    window.show_stage(stage)
+    settle(qtbot, window)
+    lay_out()
+    assert cut_texts(window) + overlaps(window) == []
+
+
+@pytest.mark.parametrize("size", SIZES[:3], ids=lambda size: f"{size[0]}x{size[1]}")
+@pytest.mark.parametrize("stage", NUMBERS, ids=[one.title for one in STAGES])
+def test_texts_that_are_a_third_longer_have_room(qtbot, window, stage, size):
+    window.resize(*size)
+    window.show_stage(stage)
+    settle(qtbot, window)
+    with longer_texts(window.stack.currentWidget()):
+        lay_out()
+        found = cut_texts(window.stack) + overlaps(window.stack)
+    assert found == []
+
+
+def test_what_is_cut_or_lies_on_another_is_found(qtbot):
+    root = QWidget()
+    qtbot.addWidget(root)
+    cut, whole, other = QLabel("as wide as this", root), QLabel("whole", root), QLabel("over it", root)
+    cut.setGeometry(0, 0, 30, 20)
+    whole.setGeometry(0, 40, 200, 20)
+    other.setGeometry(100, 45, 200, 20)
+    root.resize(400, 100)
+    root.show()
+    assert [words.partition("lacks")[0] for words in cut_texts(root)] == ["QLabel: “as wide as this” "]
+    assert overlaps(root) == ["“whole” lies on “over it”"]
