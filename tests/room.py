@@ -3,7 +3,7 @@
 import math
 from contextlib import contextmanager
 
-from PySide6.QtCore import QRect
+from PySide6.QtCore import QRect, Qt
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractScrollArea,
@@ -24,7 +24,7 @@ def cut_texts(root):
     return [
         f"{name_of(widget)}: “{text_of(widget)[:60]}” lacks {lack} px"
         for widget in root.findChildren(QWidget)
-        if widget.isVisible() and text_of(widget) and (lack := lacking(widget)) > SLACK
+        if widget.isVisible() and text_of(widget) and (lack := max(lacking(widget), beyond(widget))) > SLACK
     ]
 
 
@@ -32,6 +32,16 @@ def text_of(widget):
     if isinstance(widget, (QLabel, QAbstractButton)):
         return widget.text()
     return widget.currentText() if isinstance(widget, QComboBox) else ""
+
+
+def beyond(widget):
+    """Return how many px of a widget lie where no scroll bar leads."""
+    area = widget.parentWidget()
+    while area is not None and not isinstance(area, QAbstractScrollArea):
+        area = area.parentWidget()
+    if area is None or area.horizontalScrollBarPolicy() != Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
+        return 0
+    return widget.mapTo(area.viewport(), widget.rect().topRight()).x() + 1 - area.viewport().width()
 
 
 def name_of(widget):

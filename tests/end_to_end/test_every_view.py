@@ -21,6 +21,7 @@ from pemlo.gui.judge.viewer.overlays import MAPS
 from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
 from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.stages import BRIEF, HAND_OVER, JUDGE, RUN_SHEET, STAGES, TRADE, TRIALS
+from pemlo.gui.trade.trial_card import TrialCard
 from window import run_action, settle, shared_window
 
 SHOTS = [shot.name for shot in demo_project().shots]
@@ -162,6 +163,8 @@ def test_trade(qtbot, window, shot, theme):
     trade = window.trade
     qtbot.waitUntil(lambda: trade.stage.isVisibleTo(window), timeout=60_000)
     known = trade.planner.options_of(shot).known
+    for card in trade.findChildren(TrialCard):
+        assert card.words.text() or not card.isVisible(), "a trial to render, without a trial"
     for of_film in (False, True):
         trade.hours.scopes["film" if of_film else "shot"].click()
         settle(qtbot, window)

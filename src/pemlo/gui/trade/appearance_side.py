@@ -19,6 +19,7 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
 from pemlo.gui.common.colours import colours, mixed
+from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plain import set_tip
@@ -113,8 +114,7 @@ class CeilingRow(QWidget):
         super().__init__()
         self.fields: dict[str, QLineEdit] = {}
         self._shown: dict[str, str] = {}
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        row = FlowLayout(self, spacing=5)
         for name, words, tip in FIELDS:
             field = self.fields[name] = QLineEdit()
             field.setFixedWidth(54)
@@ -124,7 +124,6 @@ class CeilingRow(QWidget):
             row.addWidget(label(words, "second"))
             row.addWidget(field)
         self.fields["ceiling"].setPlaceholderText("none")
-        row.addStretch(1)
 
     def show_shot(self, shot: Shot) -> None:
         """Show what a shot has; a field that is being typed in is left alone."""

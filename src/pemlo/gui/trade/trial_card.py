@@ -39,6 +39,7 @@ class TrialCard(QFrame):
         column.setSpacing(4)
         column.addWidget(self.words)
         column.addWidget(self.render_it, 0, Qt.AlignmentFlag.AlignLeft)
+        self.hide()  # until there is a trial
 
     def show_trial(self, trial: "RequiredTest | None", words: str, *, can_render: bool) -> None:
         """Show a trial; None if all is known."""
