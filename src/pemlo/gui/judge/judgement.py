@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.core.project.trials import BAD, GOOD
-from pemlo.gui.common.labels import button, label, rule
+from pemlo.gui.common.flow import FlowLayout
+from pemlo.gui.common.labels import Elided, button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.judge.conditions import ConditionsForm
 from pemlo.gui.judge.measure.presenter import Line
@@ -37,8 +38,9 @@ class Lines(QWidget):
                 widget.hide()
                 widget.deleteLater()
         for row, line in enumerate(lines):
-            name, text = label(line.name), label(line.text, line.role)
-            set_tip(name, line.tip)
+            name, text = Elided(), label(line.text, line.role)
+            name.setText(line.name)
+            set_tip(name, f"{line.name}\n{line.tip}" if line.tip else line.name)
             set_tip(text, line.tip)
             text.setAccessibleName(f"{line.name} {line.text}")
             self._grid.addWidget(rule(), 2 * row, 0, 1, 2)
@@ -113,19 +115,19 @@ class Judgement(QFrame):
         column = QVBoxLayout(inside)
         column.setContentsMargins(14, 10, 14, 10)
         column.setSpacing(7)
-        marks = QHBoxLayout()
+        marking = QWidget()
+        marks = FlowLayout(marking)
         marks.addWidget(self.good)
         marks.addWidget(self.bad)
-        marks.addStretch(1)
         column.addWidget(self.title)
         column.addWidget(self.which)
-        column.addLayout(marks)
-        below = QHBoxLayout()
+        column.addWidget(marking)
+        more = QWidget()
+        below = FlowLayout(more)
         below.addWidget(self.for_look)
         below.addWidget(self.clear)
-        below.addStretch(1)
         column.addWidget(self.note)
-        column.addLayout(below)
+        column.addWidget(more)
         said: tuple[QWidget, ...] = (self.blind, self.ceiling, self.contradiction, self.heading, self.lines)
         for one in said:
             column.addWidget(one)
@@ -149,7 +151,6 @@ class Judgement(QFrame):
         column.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inside)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
