@@ -1,7 +1,7 @@
 """No text of any stage is cut or lies on another: at five sizes, and with every text a third longer."""
 
 import pytest
-from PySide6.QtWidgets import QApplication, QLabel, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QSlider, QWidget
 
 from pemlo.demo import demo_project
 from pemlo.gui.stages import STAGES
@@ -44,6 +44,15 @@ def test_texts_that_are_a_third_longer_have_room(qtbot, window, stage, size):
         lay_out()
         found = cut_texts(window.stack) + overlaps(window.stack)
     assert found == []
+
+
+@pytest.mark.parametrize("stage", NUMBERS, ids=[one.title for one in STAGES])
+def test_what_cannot_be_used_says_why(qtbot, window, stage):
+    window.show_stage(stage)
+    settle(qtbot, window)
+    controls = (QAbstractButton, QComboBox, QSlider)
+    off = [one for one in window.findChildren(QWidget) if isinstance(one, controls) and one.isVisible()]
+    assert [one.accessibleName() for one in off if not one.isEnabled() and not one.property("why not")] == []
 
 
 def test_what_is_cut_or_lies_on_another_is_found(qtbot):

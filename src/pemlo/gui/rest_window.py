@@ -21,6 +21,7 @@ from pemlo.core.forecast.remaining_film import settings_changed
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 from pemlo.gui.common.background_bar import BackgroundBar
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.problem_bar import ProblemBar
 from pemlo.gui.common.strip import Strip
@@ -142,8 +143,8 @@ class RestWindow(QDialog):
             held = "has begun and is" if len(self._rest.begun) == 1 else "have begun and are"
             words += f" {', '.join(self._rest.begun)} {held} held."
         self.said.setText(words)
-        self.again.setEnabled(bool(begun))
-        self.take.setEnabled(bool(changed))
+        enable(self.again, "" if begun else "No shot that has begun would change.")
+        enable(self.take, "" if changed else "Nothing differs from the plan.")
 
     def _take(self) -> None:
         changed = settings_changed(self._film, self.document.project)

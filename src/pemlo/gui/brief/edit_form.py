@@ -25,6 +25,7 @@ from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.project import Project
 from pemlo.gui.common.count_box import CountBox
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 
@@ -133,7 +134,7 @@ class EditForm(QDialog):
         except PemloError as error:
             self._change = None
             self.words.setText(str(error))
-            self.go.setEnabled(False)
+            enable(self.go, str(error))
             return
         self.words.setText(self._change.words)
         self.notes.setText(" ".join(self._change.notes))
@@ -165,7 +166,7 @@ class EditForm(QDialog):
         before, after = self._document.project, self.taken
         if after is None:
             return
-        self.go.setEnabled(after != before)
+        enable(self.go, "" if after != before else "This edit changes nothing of the film.")
         self.effect.setText("Working out what it does to hours and deadline…")
 
         def work(monitor: Monitor) -> "ChangeEffect":

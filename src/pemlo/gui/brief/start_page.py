@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, 
 
 from pemlo.core.project.film_line import EXAMPLE, FilmLine, read_film_line, understood
 from pemlo.core.project.project import Project
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.words.verdicts import say_moment
@@ -152,7 +153,7 @@ class StartPage(QWidget):
             at = row % 4, 2 * (row // 4)
             self.parts.addWidget(label(name, "second"), *at)
             self.parts.addWidget(label(words, "faint" if faint else ""), at[0], at[1] + 1)
-        self.go.setEnabled(self.said.enough)
+        enable(self.go, "" if self.said.enough else "Say at least how many frames there are.")
         self.trouble.setText(self._trouble(text))
         self.trouble.setVisible(bool(self.trouble.text()))
 

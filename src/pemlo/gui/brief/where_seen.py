@@ -28,6 +28,7 @@ from pemlo.core.project.reframing import SHAPES, only_reframed, reframed_words, 
 from pemlo.core.project.screens import SCREENS, Screen, ScreenFit, custom, fit_for, fit_words
 from pemlo.core.units import format_hours
 from pemlo.gui.common.choice import Choice
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
 
@@ -156,7 +157,7 @@ class WhereSeen(QDialog):
         asked = {shot.asked.resolution_percent for shot in self._document.project.shots}
         done = asked == {round(found.percent, 4)}
         self.use.setText("In use" if done else f"Use {found.percent:.4g} % for all shots")
-        self.use.setEnabled(bool(asked) and not done)
+        enable(self.use, "All shots are this size." if done else "" if asked else "There is no shot yet.")
 
     def _on_own(self) -> None:
         try:
@@ -216,10 +217,10 @@ class WhereSeen(QDialog):
             found = self._changed_rate()
         except PemloError as error:
             self.rate_words.setText(error.message)
-            self.change.setEnabled(False)
+            enable(self.change, error.message)
             return
         self.rate_words.setText(found.words)
-        self.change.setEnabled(found.project != self._document.project)
+        enable(self.change, "" if found.project != self._document.project else "The film has that rate.")
 
     def _changed_rate(self) -> RateChange:
         keep = KEEPS[self.keep.currentText()]

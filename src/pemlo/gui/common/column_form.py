@@ -10,6 +10,7 @@ from pemlo.core.errors import InputError, PemloError
 from pemlo.core.foreign import shown
 from pemlo.core.persistence.column_names import WORKED_OUT, key_of, matched
 from pemlo.core.persistence.table import first_cells, missing_of, titles_of
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.problem_bar import Offer
@@ -86,7 +87,7 @@ class ColumnForm(QDialog):
         twice = sorted({name for name in chosen if chosen.count(name) > 1})
         words = [f"Still needed: {', '.join(missing)}."] if missing else []
         self.says.setText(" ".join([*words, *(f"{name} is chosen twice." for name in twice)]))
-        self.go.setEnabled(not missing and not twice)
+        enable(self.go, self.says.text())
 
 
 class ColumnStep:

@@ -4,6 +4,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QIntValidator, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 
@@ -56,8 +57,8 @@ class CountBox(QWidget):
         self.value = value
         if self.line.text() != str(value):
             self.line.setText(str(value))
-        self.less.setEnabled(value > self._least)
-        self.more.setEnabled(value < self._most)
+        enable(self.less, "" if value > self._least else f"{self._least} is the fewest.")
+        enable(self.more, "" if value < self._most else f"{self._most} is the most.")
 
     def _choose(self, value: int) -> None:
         self.changed.emit(min(max(value, self._least), self._most))

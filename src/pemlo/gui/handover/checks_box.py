@@ -12,6 +12,7 @@ from pemlo.core.preflight.grouped import grouped
 from pemlo.core.project.launch import OwnCheck
 from pemlo.core.project.project import Project
 from pemlo.gui.common.choice import Choice
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.handover import presenter
@@ -57,7 +58,9 @@ class OwnLines(QWidget):
     def show_lines(self, lines: Sequence[OwnCheck]) -> None:
         lines = tuple(lines)
         kept = self._preferences.own_lines
-        self.usual.setEnabled(any(words not in {line.words for line in lines} for words in kept))
+        here = {line.words for line in lines}
+        there = all(words in here for words in kept)
+        enable(self.usual, ("All of them stand here." if kept else "No line was kept for all films.") if there else "")
         if lines == self._shown:
             return
         self._shown = lines
@@ -194,7 +197,7 @@ class ChecksBox(QWidget):
         self.findings.show_findings(grouped(shown), empty)
         mends = self._mends()
         self.mend_all.setText(f"Fix all {len(mends)}" if mends else "Fix all")
-        self.mend_all.setEnabled(len(mends) > 1)
+        enable(self.mend_all, "" if len(mends) > 1 else "Fewer than two findings can be fixed by the program.")
 
     def _mends(self) -> list[Fix]:
         findings = () if self._found is None else self._found.findings

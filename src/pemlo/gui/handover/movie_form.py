@@ -26,6 +26,7 @@ from pemlo.core.pixels.display import Display, Srgb, View
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 from pemlo.gui.common.choice import Choice
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.handover.preview import as_image
 from pemlo.handover.movie.codecs import Codec
@@ -59,7 +60,7 @@ class MovieLookDialog(QDialog):
         scroll.setAccessibleName("The picture, at its real size")
         self.which = QSlider(Qt.Orientation.Horizontal)
         self.which.setAccessibleName("Which picture of the movie")
-        self.which.setEnabled(False)
+        enable(self.which, "No picture was found yet.")
         self.which.valueChanged.connect(self._on_moved)
         self.said = label("", "second", wrap=True)
         column = QVBoxLayout(self)
@@ -85,7 +86,7 @@ class MovieLookDialog(QDialog):
         order, shown = found.order, found.order.shown[found.number]
         self.picture.setPixmap(QPixmap.fromImage(as_image(found.picture)))
         self.which.setRange(0, len(order.shown) - 1)
-        self.which.setEnabled(len(order.shown) > 1)
+        enable(self.which, "" if len(order.shown) > 1 else "There is one picture.")
         slates = f", {counted(order.missing, 'slate')} for missing frames" if order.missing else ""
         self.said.setText(
             f"{shown.shot}, frame {shown.frame}: picture {found.number + 1} of {len(order.shown)}{slates}. "
@@ -150,7 +151,9 @@ class MovieForm(QDialog):
         self.width_.setPlaceholderText("as large as its pictures")
         self.timecode = QLineEdit("00:00:00:00")
         self.drop = QCheckBox("drop-frame")
-        self.drop.setEnabled(counts_drop(project.delivery.fps))
+        enable(
+            self.drop, "" if counts_drop(project.delivery.fps) else "Only 29.97 and 59.94 frames a second drop numbers."
+        )
         self.burned = {name: QCheckBox(name) for name in BURNED}
         for tick in self.burned.values():
             tick.setChecked(True)

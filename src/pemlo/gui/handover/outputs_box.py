@@ -7,6 +7,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.core.units import counted
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Elided, Shortened, button, label
@@ -147,7 +148,7 @@ class OutputsBox(QWidget):
     def _count(self) -> None:
         count = len(self.usual)
         self.all.setText(f"Hand over {counted(count, 'file')} into a folder…" if count else "Tick what is handed over")
-        self.all.setEnabled(bool(count))
+        enable(self.all, "" if count else "Nothing is ticked.")
 
     def say_wrong(self, words: str) -> None:
         """Say what is wrong with the template; nothing if nothing is."""

@@ -5,6 +5,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from pemlo.core.project.machine_hours import closed_nights
 from pemlo.core.project.project import Project
 from pemlo.gui.common.count_box import CountBox
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.runsheet.run_edits import RunEdits
 
@@ -46,6 +47,7 @@ class MachineBar(QWidget):
         self.name.setText(machine.name)
         self.count.show_value(machine.count)
         self.at_once.show_value(machine.frames_at_once)
-        self.night.setEnabled(bool(machine.count) and bool(closed_nights(project, machine)))
+        nights = "" if closed_nights(project, machine) else "It is free every night before the deadline."
+        enable(self.night, nights if machine.count else "It is switched off.")
         self.usual.setVisible(bool(machine.exceptions))
         self.switch.setText("Switch off" if machine.count else "Switch on")

@@ -18,6 +18,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.running import ORDERS
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.empty_state import lay_out_empty
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.runsheet import presenter
 from pemlo.gui.runsheet.machine_bar import MachineBar
@@ -139,7 +140,7 @@ class RunSheetPanel(QWidget):
         """Make other shots stand out."""
         self.sheet.pick(names)
         self.order.pick(names)
-        self.first.setEnabled(bool(names))
+        enable(self.first, "" if names else "Pick a shot first.")
         self.picks_changed.emit()
 
     def showEvent(self, event: QShowEvent) -> None:

@@ -17,6 +17,7 @@ from pemlo.core.project.edits import apply_set, drop_set, keep_set
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.units import counted, format_interval
 from pemlo.gui.common.choice import Choice
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.runsheet.rule_fields import film_fields, shot_fields
@@ -143,7 +144,7 @@ class RulesDialog(QDialog):
         project, name = self._document.project, self.sets.currentText()
         kept = next((preset for preset in project.sets if preset.name == name), None)
         for one in (self.put, self.put_all, self.forget):
-            one.setEnabled(kept is not None)
+            enable(one, "" if kept is not None else "No set of settings is kept yet.")
         self.put.setText(f"Put on {counted(max(len(self._picked()), 1), 'picked shot')}")
         if kept is None:
             self.pass_words.setText("")

@@ -12,6 +12,7 @@ from pemlo.core.errors import PemloError
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, format_span, round_figures
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.labels import Heading, button, label, rule
 from pemlo.gui.common.table_model import Edit, TableModel
@@ -125,8 +126,10 @@ class KeptBox(QWidget):
 
     def _show_buttons(self) -> None:
         one = self._picked()
-        self.keep_it.setEnabled(one is not None and one.state == "could be kept")
-        self.keep_none.setEnabled(one is not None and one.state in ("kept", "wrong"))
+        state = "" if one is None else one.state
+        none = "Pick a shot below."
+        enable(self.keep_it, "" if state == "could be kept" else "Nothing more of it can be cached." if state else none)
+        enable(self.keep_none, "" if state in ("kept", "wrong") else "Nothing of it is cached." if state else none)
 
     def _on_keep(self) -> None:
         if (one := self._picked()) is not None:

@@ -11,6 +11,7 @@ from pemlo.core.chances import chance_percent
 from pemlo.core.units import round_figures
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plain import show_tip
@@ -245,7 +246,14 @@ class TakesCard(QWidget):
         enough = way is not None and way.least is not None and (way.least.extra > 0 or way.kind == "rent")
         can = self._current and enough
         self.try_it.setVisible(not tried)
-        self.try_it.setEnabled(can)
+        enable(
+            self.try_it,
+            ""
+            if can
+            else "Being worked out."
+            if not self._current
+            else "None of it is enough, or none more is needed.",
+        )
         self.tried.setText(f"Tried now: {tried}." if tried else "")
         for one in (self.tried, self.keep, self.drop):
             one.setVisible(bool(tried))

@@ -19,6 +19,7 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
 from pemlo.gui.common.colours import colours, mixed
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Heading, button, label
@@ -214,7 +215,12 @@ class AppearanceSide(QWidget):
         passed = passed_of(project, shot, appearance)
         self.beside.setVisible(passed is not None)
         self.beside.setText("show the reference below" if self._passed_beside else "show what passed below")
-        self.in_judge.setEnabled(appearance is not None and found is not None)
+        enable(
+            self.in_judge,
+            ""
+            if appearance is not None and found is not None
+            else "No look is predicted: it needs a trial with a picture.",
+        )
         words = "" if found is None else f"error {found.total.middle:.1f} levels"
         spent, trouble = np.nan if now is None else now.spent, planner.trouble_of(shot.name)
         self.preview.show_preview(

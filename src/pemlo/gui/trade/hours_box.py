@@ -16,6 +16,7 @@ from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.frontier_chart import FrontierChart
@@ -89,7 +90,7 @@ class HoursBox(QWidget):
         if self.scope == "cost" and not priced:
             self.scope = "film"
         for scope, link in self.scopes.items():
-            link.setEnabled(self.scope != scope)
+            enable(link, "" if self.scope != scope else "Shown now.")
         self.scopes["cost"].setVisible(priced)
         self.alone.setText("")
         shown: tuple[frontiers.Frontier | None, dict[int, str]] = (None, {})

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QStyle, QStyleOpt
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ALLOWABLE, CHARACTER, LeverName
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Elided, Heading, button, label, rule
 from pemlo.gui.common.plain import set_tip
@@ -136,7 +137,7 @@ class LeverBox(QWidget):
         set_tip(self.slider, "\n".join((LEVER_TIPS[self.lever], *row.not_had)))
         set_tip(self.steps, "One step down (◂) or up (▸): machine-hours, and levels of error\n" + "\n".join(ways))
         self.back.setText(f"asked {row.asked_text}")
-        self.back.setEnabled(row.at != row.asked)
+        enable(self.back, "" if row.at != row.asked else "It stands where it was asked to be.")
         said = f"{row.name} {row.texts[row.at]}, asked {row.asked_text}; {'; '.join(ways)}"
         self.slider.setAccessibleName(row.name)
         self.slider.setAccessibleDescription(said)

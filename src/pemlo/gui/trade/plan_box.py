@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QVBoxLayout, QWidget
 
 from pemlo.core.project.settings import LeverName
 from pemlo.core.trade.levers import lever_name
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.labels import Shortened, button, label
 from pemlo.gui.common.plain import set_tip
@@ -132,5 +133,5 @@ class PlanBox(QFrame):
         self.changes.setText("\n".join(changes))
         self.changes.setVisible(bool(changes) and current)
         self.take.setVisible(bool(words) and current)
-        self.take.setEnabled(not adopted)
+        enable(self.take, "The film stands so already." if adopted else "")
         self.take.setText("Same as now" if adopted else "Adopt this plan")

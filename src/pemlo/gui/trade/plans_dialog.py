@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.trade.presenter import plan_cells
 
@@ -112,9 +113,9 @@ class PlansDialog(QDialog):
     def _refresh(self) -> None:
         picked = self._picked()
         kept = picked is not None and picked.kept
-        self.take.setEnabled(kept)
-        self.drop.setEnabled(kept)
-        self.keep.setEnabled(bool(self.name.text().strip()))
+        for one in (self.take, self.drop):
+            enable(one, "" if kept else "Pick a plan that you kept.")
+        enable(self.keep, "" if self.name.text().strip() else "Type a name first.")
 
     def _on_keep(self) -> None:
         self._do["keep"](self.name.text().strip())

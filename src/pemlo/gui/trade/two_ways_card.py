@@ -17,6 +17,7 @@ from pemlo.core.project.edits import drop_card, keep_card
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 from pemlo.gui.common.choice import Choice
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade.way_choices import ASKED, PLANNED, TYPED, WayChoice, way_choices
@@ -177,7 +178,7 @@ class TwoWaysCard(QWidget):
             self.grid.addWidget(line, 2 * number + 1, 0, 1, 3)
             self._cells += [*cells, line]
         for link in (self.copy, self.keep, self.write):
-            link.setEnabled(True)
+            enable(link)
 
     def _say_nothing(self, why: str) -> None:
         self._shown, self.found, self.text = None, None, ""
@@ -186,7 +187,7 @@ class TwoWaysCard(QWidget):
         self.timed.setText("")
         self.sentence.setText(why)
         for link in (self.copy, self.keep, self.write):
-            link.setEnabled(False)
+            enable(link, why)
 
     def _clear(self) -> None:
         self.drop.hide()

@@ -16,6 +16,8 @@ from pemlo.core.files.safe_paths import inside
 from pemlo.core.persistence.trial_header import FIELDS, NEEDED, is_ours, missing
 from pemlo.core.progress import Monitor
 from pemlo.core.project.edits import add_trials
+from pemlo.core.units import listed
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trials.dropped_words import dropped_trials, guessed_names, title_of
@@ -87,7 +89,7 @@ class NamesForm(QDialog):
         names = self.names()
         for field, said in self._said.items():
             said.setText(self._header.attributes.get(names.get(field, ""), ""))
-        self.go.setEnabled(all(field in names for field in NEEDED))
+        enable(self.go, "" if all(field in names for field in NEEDED) else f"Say which names hold {listed(NEEDED)}.")
 
 
 PICTURES = "pictures"

@@ -13,6 +13,7 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import parse_duration
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trials.presenter import advice_words
@@ -153,7 +154,7 @@ class NextCard(QFrame):
             what, why = advice_words(advice, known=self._known)
             self.what.setText(what)
             self.why.setText(why)
-        self._open.setEnabled(advice is not None)
+        enable(self._open, "" if advice is not None else "Add a shot in the brief first.")
         self.render_it.setVisible(advice is not None and advice.shot in self._rendered_here)
         self._another.setVisible(len(self._advice) > 1)
         self.shown.emit()

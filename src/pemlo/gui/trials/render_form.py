@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.core.errors import PemloError
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trials import render_words
@@ -90,10 +91,10 @@ class RenderForm(QDialog):
     def _say(self) -> None:
         try:
             self.words.setText(self._count(self.typed()))
-            self.go.setEnabled(True)
+            enable(self.go)
         except PemloError as error:
             self.words.setText(str(error))
-            self.go.setEnabled(False)
+            enable(self.go, str(error))
 
     def _ladder(self) -> None:
         try:

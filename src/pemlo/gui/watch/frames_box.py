@@ -11,6 +11,7 @@ from pemlo.core.arrivals.alarms import Alarm
 from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.errors import InputError
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import Elided, button
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.watch import presenter
@@ -101,9 +102,9 @@ class FramesBox(QWidget):
     def _say(self) -> None:
         picked, found = self.view.picked_frames, self._found
         many = picked is not None and len(picked[1]) > 1
-        self.play_button.setEnabled(self._some_in)
+        enable(self.play_button, "" if self._some_in else "No frame is in yet.")
         self.copy_button.setText("Copy picked" if many else "Copy missing")
-        self.copy_button.setEnabled(many or bool(self.missing))
+        enable(self.copy_button, "" if many or self.missing else "No frame is missing, and none is picked.")
         if found is None:
             self.words.setText("")
         elif picked is not None and many:

@@ -22,6 +22,7 @@ from pemlo.core.foreign import gives_orders, visible
 from pemlo.core.project.record import build
 from pemlo.core.project.watching import LOG_FIELDS, LogExample, LogField, LogFile
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button, label
 
 WORDS = (
@@ -38,6 +39,9 @@ _NAMES: dict[LogField, str] = {
 def _in_place(line: str) -> str:
     """Return a line as it is shown: as long as it is, so that what is marked stands where it is marked."""
     return "".join("\ufffd" if (gives_orders(one) and one != "\t") or ord(one) > 0xFFFF else one for one in line)
+
+
+UNMARKED = "Mark what is what in a line first."
 
 
 class LogForm(QDialog):
@@ -66,7 +70,7 @@ class LogForm(QDialog):
         self.wrong = label("", "limit", wrap=True)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.take = button("Read the log so", "Keep it with the project", self._accept, main=True)
-        self.take.setEnabled(False)
+        enable(self.take, UNMARKED)
         buttons.addButton(self.take, QDialogButtonBox.ButtonRole.ActionRole)
         buttons.rejected.connect(self.reject)
         clear = button("Begin again", "Take all marks away", self._clear, link=True)
@@ -141,7 +145,7 @@ class LogForm(QDialog):
         for field, made in self.fields.items():
             done = any(field in marks for marks in self._marks.values())
             made.setText(f"{_NAMES[field]} ✓" if done else _NAMES[field])
-        self.take.setEnabled(False)
+        enable(self.take, UNMARKED)
         if not self._marks:
             self.found.setText("Nothing is marked yet.")
             return
@@ -155,7 +159,7 @@ class LogForm(QDialog):
         if read.first_unread:
             words += f" The first that is not: “{visible(read.first_unread[0][:120])}”"
         self.found.setText(words)
-        self.take.setEnabled(read.read > 0)
+        enable(self.take, "" if read.read else "No line is read so. Mark the fields of another line.")
 
     def _accept(self) -> None:
         try:

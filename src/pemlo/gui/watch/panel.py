@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Sequence
 from datetime import timedelta
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
@@ -20,6 +19,7 @@ from pemlo.core.arrivals.store import FinishRow
 from pemlo.core.errors import PemloError
 from pemlo.core.project.project import Project
 from pemlo.gui.common.empty_state import lay_out_empty
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import Elided, Heading, button, label, rule
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.charts import CostProfileChart, MovesChart
@@ -28,9 +28,6 @@ from pemlo.gui.watch.picture_pane import PicturePane
 from pemlo.gui.watch.side import WatchSide
 from pemlo.gui.watch.sources import FrameSources
 from pemlo.gui.watch.watch_edits import WatchEdits
-
-if TYPE_CHECKING:
-    from pemlo.core.arrivals.live_forecast import LiveForecast
 
 
 class BottomRow(QWidget):
@@ -171,7 +168,7 @@ class WatchPanel(QWidget):
         self.nothing.setVisible(not self._watcher.wanted)
         self.sources.show()
         found, watched = self.found, self._watcher.last
-        self.plan.setEnabled(found is not None and found.rest is not None and not found.done)
+        enable(self.plan, _why_no_plan(found))
         if found is None or watched is None:
             waits = "Looking for frames…" if self._watcher.on else "Nothing is watched."
             self.said.setText(presenter.farm_words(self._farm.prepares) or waits)
@@ -198,3 +195,9 @@ class WatchPanel(QWidget):
         """Plan what is left."""
         if self.found is not None and self.found.rest is not None:
             self.plan_wanted.emit(self.found)
+
+
+def _why_no_plan(found: "LiveForecast | None") -> str:
+    if found is None or found.rest is None:
+        return "What is left is not known yet."
+    return "Every frame is in." if found.done else ""

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout
 
 from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.gui.common.choice import Choice as Picker
+from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import button
 from pemlo.gui.judge.presenter import PictureChoice
 
@@ -74,7 +75,7 @@ class PictureRow(QFrame):
     def hide_names(self, *, hidden: bool) -> None:
         """Let nobody choose, nor read, while it is hidden which picture is which."""
         for picker in (self.left, self.right):
-            picker.setEnabled(not hidden)
+            enable(picker, "Hidden while you mark blind." if hidden else "")
 
     def take_file(self, path: Path, name: str = "") -> PictureChoice:
         """Offer a file beside the trials, under its own name unless another is given."""
