@@ -20,7 +20,7 @@ def window(qapp, tmp_path_factory):
 
 def lay_out():
     """Let layouts that depend on each other settle: each asks the next in a turn of its own."""
-    for _ in range(5):
+    for _ in range(10):
         QApplication.processEvents()
 
 

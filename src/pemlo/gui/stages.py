@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QSize, Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QScrollArea, QStackedWidget, QWidget
 
 from pemlo.core.project.ceiling import ceiling_of
@@ -332,13 +333,39 @@ class Stages(QStackedWidget):
         self.window_of.trials.ask_to_render(frame, region)
 
 
+class _Room(QWidget):
+    """Gives a panel all the room there is, and asks for no more than the least that it needs.
+
+    An area that holds the panel itself would give it the height that it would like, and scroll where it need not.
+    """
+
+    def __init__(self, panel: QWidget) -> None:
+        super().__init__()
+        self._panel = panel
+        panel.setParent(self)
+
+    def minimumSizeHint(self) -> QSize:
+        least, layout = self._panel.minimumSizeHint(), self._panel.layout()
+        wide = max(self.width(), least.width())
+        high = layout.minimumHeightForWidth(wide) if layout is not None and layout.hasHeightForWidth() else 0
+        return QSize(least.width(), max(high, least.height()))
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.LayoutRequest:
+            self.updateGeometry()
+        return super().event(event)
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
+        self._panel.resize(self.size())
+
+
 def _scrolled(panel: QWidget) -> QScrollArea:
     """Return a panel in an area that scrolls where the window is smaller than what the panel needs."""
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    area.setWidget(panel)
+    area.setWidget(_Room(panel))
     return area
 
 

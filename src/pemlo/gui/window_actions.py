@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from pemlo.app.actions import Action
 from pemlo.gui.common.finder import Finder
-from pemlo.gui.help import show_glossary, show_help, show_shortcuts
+from pemlo.gui.common.glossary import show_glossary
+from pemlo.gui.help import show_help, show_shortcuts
 from pemlo.gui.run_files import write_run
 
 if TYPE_CHECKING:

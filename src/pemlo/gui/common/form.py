@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 from pemlo.core.errors import InputError
 from pemlo.core.project.project import Project
 from pemlo.gui.common.columns import Field
+from pemlo.gui.common.dotted import dotted
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.table_model import Edit
@@ -29,7 +30,7 @@ class Form(QWidget):
         grid.setColumnStretch(1, 1)
         for row, field in enumerate(fields):
             made = self._make(field)
-            name = label(f"{field.label}, {field.unit}" if field.unit else field.label, "second")
+            name = dotted(label(f"{field.label}, {field.unit}" if field.unit else field.label, "second"))
             name.setBuddy(made)
             grid.addWidget(name, 2 * row, 0, Qt.AlignmentFlag.AlignLeft)
             grid.addWidget(made, 2 * row, 1)

@@ -15,14 +15,25 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pemlo.gui.common.dotted import dotted, underline
 from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import set_tip
 
 
+class Words(QLabel):
+    """A label that has a dotted line under it where it is a term."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        with QPainter(self) as painter:
+            painter.setPen(self.palette().windowText().color())
+            underline(painter, self, self.text())
+
+
 def label(text: str = "", role: str = "", *, small: bool = False, wrap: bool = False) -> QLabel:
     """Return a label in a role: title, second, faint, limit, time."""
-    made = QLabel(text)
+    made = Words(text)
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setProperty("role", role)
     made.setWordWrap(wrap)
@@ -49,6 +60,7 @@ class Elided(QLabel):
             painter.setPen(self.palette().windowText().color())
             words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, words)
+            underline(painter, self, words)
 
 
 class Shortened(QPushButton):
@@ -107,7 +119,7 @@ class Heading(QWidget):
 
     def __init__(self, title: str, *buttons: QPushButton) -> None:
         super().__init__()
-        self._title = label(title, "title")
+        self._title = dotted(label(title, "title"))
         self._beside = Elided("second")
         row = FlowLayout(self)
         row.addWidget(self._title)

@@ -1,11 +1,12 @@
 """The picked machine: how many, frames at once, one night more, off. GUI thread."""
 
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from pemlo.core.project.machine_hours import closed_nights
 from pemlo.core.project.project import Project
 from pemlo.gui.common.count_box import CountBox
 from pemlo.gui.common.enabling import enable
+from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.runsheet.run_edits import RunEdits
 
@@ -30,12 +31,9 @@ class MachineBar(QWidget):
             "Usual hours", "Forget its other hours on single dates", lambda: edits.usual_hours(self._name), link=True
         )
         self.switch = button("Switch off", "Leave it out, or take it in again", lambda: edits.switch(self._name))
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 2, 0, 2)
-        row.setSpacing(14)
+        row = FlowLayout(self, spacing=14)
         for widget in (self.name, self.count, self.at_once, self.night, self.switch, self.usual):
             row.addWidget(widget)
-        row.addStretch(1)
 
     def show_machine(self, project: Project, name: str) -> None:
         """Show a machine; none of that name hides all."""

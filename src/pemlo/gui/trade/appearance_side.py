@@ -19,6 +19,7 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.project.trials import GOOD
 from pemlo.gui.common.colours import colours, mixed
+from pemlo.gui.common.dotted import dotted
 from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.fonts import SMALL, font
@@ -122,7 +123,7 @@ class CeilingRow(QWidget):
             field.setAccessibleName(words)
             set_tip(field, tip)
             field.editingFinished.connect(self._on_left(name))
-            row.addWidget(label(words, "second"))
+            row.addWidget(dotted(label(words, "second")))
             row.addWidget(field)
         self.fields["ceiling"].setPlaceholderText("none")
 

@@ -6,7 +6,9 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QStyle, QStyleOpt
 
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ALLOWABLE, CHARACTER, LeverName
+from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.dotted import dotted
 from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Elided, Heading, button, label, rule
@@ -92,6 +94,7 @@ class LeverBox(QWidget):
         self.lever: LeverName = lever
         self._row: LeverRow | None = None
         self.name, self.value = Elided("second"), label("", "title")
+        dotted(self.name, lever_name(lever))
         self.locks = lever in CHARACTER
         self.pin = QCheckBox("allow" if self.locks else "hold")
         set_tip(self.pin, ALLOW_TIP if self.locks else HOLD_TIP)
