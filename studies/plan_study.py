@@ -1,4 +1,4 @@
-"""Plans against renders, and against what people do by hand: tables of docs/method/model.md.
+"""Plans against renders, and against what people do by hand: tables of docs/method/validation.md.
 
 ./dev plan-study     a minute for the plans by hand, ten more for the renders
 
