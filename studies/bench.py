@@ -61,7 +61,7 @@ window.show()
 app.processEvents()
 painted = time.perf_counter()
 first = int(open('/proc/self/statm').read().split()[1]) * 4096 / 2**20
-window.load_plots()
+window.load_stages()
 gaps, last = [], time.perf_counter()
 while window.jobs.running or not window.state.current:
     app.processEvents()

@@ -215,7 +215,7 @@ def shoot_watch(folder: Path, size: tuple[int, int]) -> None:
             window.watcher.wall = clock
             window.resize(*size)
             window.show()
-            window.load_plots()
+            window.load_stages()
             wait(window)
             window.show_stage(WATCH)
             shares = np.unique([share for last, *_ in moments for share in (*np.linspace(0.02, last, 14), last)])
@@ -262,7 +262,7 @@ def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
     window = make_window(Document(empty_project()), watched(), Preferences())
     window.resize(*size)
     window.show()
-    window.load_plots()
+    window.load_stages()
     window.show_theme("Day")
     wait(window)
     start = window.brief.start
@@ -353,7 +353,7 @@ def shoot_hand_over(folder: Path, size: tuple[int, int]) -> None:
             window = make_window(Document(read_project(film), film), watched(), Preferences())
             window.resize(*size)
             window.show()
-            window.load_plots()
+            window.load_stages()
             wait(window)
             window.show_theme(theme)
             window.pick(("070",))
@@ -376,7 +376,7 @@ def main() -> None:
     window.resize(*(map(int, sys.argv[2:4]) if len(sys.argv) > 3 else (1280, 800)))
     window.show()
     window.brief.shots.setFocus()
-    window.load_plots()
+    window.load_stages()
     wait(window)
     for theme in ("Day", "Dim"):
         window.show_theme(theme)

@@ -88,7 +88,7 @@ def dragged_in_window() -> None:
     window = make_window(Document(large_film(), DEMO_FILE), ErrorCentre(), Preferences())
     window.resize(1280, 800)
     window.show()
-    window.load_plots()
+    window.load_stages()
     wait(window)
     began = time.perf_counter()
     window.show_stage(TRADE)

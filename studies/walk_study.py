@@ -81,7 +81,7 @@ def main(minutes: float = MINUTES, first_seed: int = 0) -> int:
         errors.install()
         window = make_window(Document(read_project(path), path), errors, Preferences())
         window.show()
-        window.load_plots()
+        window.load_stages()
         for number in range(7):  # what is heavy is loaded once, and is not a step of a walk
             window.show_stage(number)
             app.processEvents()

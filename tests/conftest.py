@@ -29,7 +29,7 @@ class _NoQt:
     """Makes PySide6 unimportable, as on a machine without it."""
 
     def find_spec(self, name, path=None, target=None):
-        if name.split(".")[0] in ("PySide6", "shiboken6", "pyqtgraph"):
+        if name.split(".")[0] in ("PySide6", "shiboken6"):
             raise ModuleNotFoundError(f"{name} is made unimportable for this run", name=name)
 
 

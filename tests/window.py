@@ -34,7 +34,7 @@ def open_window(qtbot, project, path=None, *, plots=False, wall=None):
     qtbot.addWidget(window, before_close_func=lambda w: w.document.history.set_clean())
     window.show()
     if plots:
-        window.load_plots()
+        window.load_stages()
     settle(qtbot, window)
     return window
 
@@ -103,7 +103,7 @@ def shared_window(folder, project, path=None):
         window = make_window(Document(project, path), ErrorCentre(), Preferences())
         window.resize(1280, 800)
         window.show()
-        window.load_plots()
+        window.load_stages()
         settle(QtBot(None), window)
         yield window
         window.document.history.set_clean()

@@ -4,7 +4,7 @@ import os
 import subprocess
 import sys
 
-HEAVY = ("numpy", "scipy", "numba", "llvmlite", "OpenImageIO", "PyOpenColorIO", "skimage", "pywt", "pyqtgraph", "fileseq",
+HEAVY = ("numpy", "scipy", "numba", "llvmlite", "OpenImageIO", "PyOpenColorIO", "skimage", "pywt", "fileseq",
          "flip_evaluator", "matplotlib")  # fmt: skip
 LATER = ("pemlo.core.cost.fit", "pemlo.core.cost.chains", "pemlo.core.trade.options", "pemlo.core.predict.error_model",
          "pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel", "pemlo.standins")  # fmt: skip
@@ -81,5 +81,5 @@ def test_no_part_of_a_later_stage_flashes_up_as_a_window_of_its_own():
 
 
 def test_an_estimate_loads_no_pictures_and_nothing_compiled():
-    heavy = {"numba", "llvmlite", "OpenImageIO", "PyOpenColorIO", "skimage", "PySide6", "pyqtgraph"}
+    heavy = {"numba", "llvmlite", "OpenImageIO", "PyOpenColorIO", "skimage", "PySide6"}
     assert not {name.split(".")[0] for name in loaded(ESTIMATE)} & heavy

@@ -100,9 +100,9 @@ def test_brief_and_trials(qtbot, window, shot, theme):
     trials = window.trials
     assert len(trials.model.rows) == len(window.document.project.trials_of(shot))
     assert trials.curves.ladder.isVisible()
-    curves = [item for item in trials.curves.ladder.listDataItems() if len(item.getData()[0]) > 1]
-    assert curves, "a ladder without a curve"
-    assert all(np.isfinite(np.asarray(item.getData()[1], float)).all() for item in curves)
+    assert trials.curves.ladder.lines, "a ladder without a curve"
+    assert all(np.isfinite(values).all() for _, values in trials.curves.ladder.lines)
+    assert trials.curves.ladder.accessibleDescription()
     assert trials.curves.along.isVisible()
     assert colours_of(trials) > 20
 
@@ -153,7 +153,7 @@ def test_the_other_pages_of_judge(qtbot, window, shot, theme, monkeypatch):
     assert drawn
     assert drawn[-1].dots
     assert all((line.middle > 0).all() for line in drawn[-1].lines)
-    assert judge.errors.plot.listDataItems() or judge.errors.about.text()
+    assert judge.errors.plot.lines or judge.errors.about.text()
     judge.pages.show(PICTURES)
 
 

@@ -11,7 +11,7 @@ from window import cell, open_window, run_action, settle, type_in_cell
 def film(qtbot):
     window = open_window(qtbot, make_project(shots=(make_shot("010", samples=256),)))
     run_action(window, "trials")
-    window.load_plots()
+    window.load_stages()
     settle(qtbot, window)
     return window
 

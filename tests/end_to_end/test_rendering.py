@@ -326,7 +326,7 @@ def test_a_click_on_a_dot_picks_its_trial(qtbot, tmp_path, which):
     """Dots of the noise lie in a view of their own over the seconds: each must still be hit."""
     trials = tuple(trial.replace(noise=3.0 / trial.samples) for trial in well_timed(frames=(1,)))
     window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=trials))
-    window.load_plots()
+    window.load_stages()
     settle(qtbot, window)
     plot = window.trials.curves.ladder
     answer = window.state.answer

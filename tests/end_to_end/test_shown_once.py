@@ -115,7 +115,7 @@ def test_the_line_at_the_bottom_names_what_can_be_undone_now(qtbot, window):
 def test_curves_are_drawn_anew_only_for_what_they_show(qtbot, window, monkeypatch):
     from pemlo.gui.trials import plots
 
-    window.load_plots()
+    window.load_stages()
     window.show_stage(TRIALS)
     settle(qtbot, window)
     drawn, draw = [], plots.draw_ladder

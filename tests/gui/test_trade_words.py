@@ -23,6 +23,7 @@ from pemlo.core.trade.options import numbers_of, options_of
 from pemlo.core.trade.planning import plan_film
 from pemlo.core.trade.prices import LeverStep
 from pemlo.core.trade.waterfall import Waterfall, WaterfallStep
+from pemlo.gui.common.axes import nice_step
 from pemlo.gui.stages import trade_stands
 from pemlo.gui.trade import frontiers, presenter
 from pemlo.gui.trade.appearance_side import ErrorBar, parts_of
@@ -30,7 +31,7 @@ from pemlo.gui.trade.film_shares import FilmShares
 from pemlo.gui.trade.frontier_chart import FrontierChart
 from pemlo.gui.trade.lever_box import LeverBox
 from pemlo.gui.trade.plan_box import PlanBox
-from pemlo.gui.trade.waterfall_chart import WaterfallChart, nice_step
+from pemlo.gui.trade.waterfall_chart import WaterfallChart
 
 FALL = Waterfall(
     Interval(90.0, 100.0, 120.0),

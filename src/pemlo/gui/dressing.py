@@ -44,8 +44,8 @@ class Dressing:
 
     def _plots_anew(self) -> None:
         window = self._window
-        if window.stack.has(TRIALS) and window.trials.curves.ladder is not None:
-            window.trials.add_plots()
+        if window.stack.has(TRIALS):
+            window.trials.draw_anew()
 
     def _dressed(self) -> None:
         self._window.setUpdatesEnabled(True)

@@ -65,10 +65,10 @@ if TYPE_CHECKING:
     from pemlo.app.table_reader import Unmatched
     from pemlo.core.arrivals.live_forecast import LiveForecast
 
-PLOTS = "plots"
+STAGES_LOADED = "stages"
 # What later stages need, and would hold up the hand that opens them.
 HEAVY = (
-    *("pyqtgraph", "pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),
+    *("pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),
     *("pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel", "pemlo.gui.runsheet.panel"),
     *("pemlo.gui.watch.panel", "pemlo.gui.handover.panel"),
 )
@@ -166,16 +166,16 @@ class MainWindow(Window):
         start.project_wanted.connect(lambda path: self.run(lambda: self.files.open_chosen(path)))
         self.written.changed.connect(lambda: start.show_recent(self.files.recent()))
 
-    def load_plots(self) -> None:
-        """Load the library of the plots and what is heavy besides in the background, then put the plots in."""
+    def load_stages(self) -> None:
+        """Load what the other stages need in the background."""
 
         def work(monitor: Monitor) -> None:
             for number, name in enumerate(HEAVY):
-                monitor.step(number / len(HEAVY), "Loading the plots and the other stages")
+                monitor.step(number / len(HEAVY), "Loading the other stages")
                 import_module(name)
 
         make_types()
-        self.jobs.submit(PLOTS, "Loading the plots", work, lambda _: self.trials.add_plots())
+        self.jobs.submit(STAGES_LOADED, "Loading the other stages", work, lambda _: None)
 
     def run(self, act: Callable[[], None]) -> None:
         """Run an action; expected trouble is reported and blocks nothing."""

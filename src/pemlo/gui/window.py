@@ -87,32 +87,38 @@ class Window(QMainWindow):
     @property
     def trials(self) -> "TrialsPanel":
         """The panel of Trials."""
-        return self.stack.panel(TRIALS)
+        panel: TrialsPanel = self.stack.panel(TRIALS)
+        return panel
 
     @property
     def judge(self) -> "JudgePanel":
         """The panel of Judge."""
-        return self.stack.panel(JUDGE)
+        panel: JudgePanel = self.stack.panel(JUDGE)
+        return panel
 
     @property
     def trade(self) -> "TradePanel":
         """The panel of Trade."""
-        return self.stack.panel(TRADE)
+        panel: TradePanel = self.stack.panel(TRADE)
+        return panel
 
     @property
     def run_sheet(self) -> "RunSheetPanel":
         """The panel of Run sheet."""
-        return self.stack.panel(RUN_SHEET)
+        panel: RunSheetPanel = self.stack.panel(RUN_SHEET)
+        return panel
 
     @property
     def watch(self) -> "WatchPanel":
         """The panel of Watch."""
-        return self.stack.panel(WATCH)
+        panel: WatchPanel = self.stack.panel(WATCH)
+        return panel
 
     @property
     def handover(self) -> "HandoverPanel":
         """The panel of Hand-over."""
-        return self.stack.panel(HAND_OVER)
+        panel: HandoverPanel = self.stack.panel(HAND_OVER)
+        return panel
 
     @property
     def answer(self) -> "FilmForecast | None":

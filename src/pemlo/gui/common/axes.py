@@ -1,58 +1,85 @@
-"""Axes for plots over durations, samples and factors: ticks where people expect them. Qt through pyqtgraph; GUI thread.
+"""Axes of charts: where ticks stand, and what they say. Pure numbers and text.
 
-Plots hold logarithms to the base ten; the axes write what these stand for.
+Axes of durations, samples, shares, levels and factors hold logarithms to the base ten, and say what these stand for.
 """
 
 import math
-
-import numpy as np
-import pyqtgraph as pg
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 from pemlo.core.units import MINUTE_S
-from pemlo.gui.common.colours import colours
-from pemlo.gui.common.fonts import SMALL, font
 
 TICK_PX = 34.0
-_SECONDS = (0.01, 0.03, 0.1, 0.3, 1, 3, 10, 30)
-_MINUTES = (1, 3, 10, 30)
-_HOURS = (1, 3, 10, 30, 100, 300, 1000)
 _DURATIONS = [
-    *((s, f"{s:g} s") for s in _SECONDS),
-    *((60.0 * m, f"{m} m") for m in _MINUTES),
-    *((60.0 * MINUTE_S * h, f"{h} h") for h in _HOURS),
+    *((s, f"{s:g} s") for s in (0.01, 0.03, 0.1, 0.3, 1, 3, 10, 30)),
+    *((60.0 * m, f"{m} m") for m in (1, 3, 10, 30)),
+    *((60.0 * MINUTE_S * h, f"{h} h") for h in (1, 3, 10, 30, 100, 300, 1000)),
 ]
+_SHARES = tuple(step * 10.0**power for power in range(-5, 3) for step in (1, 2, 5))
+_LEVELS = tuple(step * 10.0**power for power in range(-3, 3) for step in (1, 1.5, 2, 3, 4, 5, 7))
+_FACTORS = (0.1, 0.2, 0.3, 0.5, 0.7, 0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 2.0, 3.0, 5.0, 10.0)
 
 
-class Axis(pg.AxisItem):
-    """An axis in the program's own font and ink."""
+@dataclass(frozen=True)
+class Axis:
+    """One axis.
 
-    def __init__(self, orientation: str) -> None:
-        super().__init__(orientation)
-        self.enableAutoSIPrefix(False)
-        palette = colours()
-        self.setPen(pg.mkPen(palette.line))
-        self.setTextPen(pg.mkPen(palette.second))
-        self.setStyle(tickFont=font(SMALL), tickLength=0, tickTextOffset=6)
+    Attributes
+    ----------
+    title : str
+        What it measures.
+    ticks : callable
+        Takes the lowest and the highest value and the length in px; returns values in order.
+    name : callable
+        Takes a value; returns what its tick says.
+    """
 
-    def spaced(self, values: list[float], size: float, low: float, high: float) -> list[float]:
-        """Thin ticks out until they have room."""
-        inside = [value for value in values if low <= value <= high]
-        room = max(int(size / TICK_PX), 2)
-        every = max(1, math.ceil(len(inside) / room))
-        return inside[::every]
+    title: str
+    ticks: Callable[[float, float, float], list[float]]
+    name: Callable[[float], str]
 
 
-class DurationAxis(Axis):
-    """Log seconds."""
+def nice_step(top: float, count: int) -> float:
+    """Return a round step that parts a scale into about so many.
 
-    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
-        ticks = [math.log10(seconds) for seconds, _ in _DURATIONS]
-        if sum(minVal <= tick <= maxVal for tick in ticks) < 2:  # a narrow range: every step of its own
-            ticks = sorted({math.log10(float(f"{10**v:.3g}")) for v in np.linspace(minVal, maxVal, 4)})
-        return [(1.0, self.spaced(ticks, size, minVal, maxVal))]
+    Examples
+    --------
+    >>> nice_step(100, 4), nice_step(7, 4), nice_step(0.3, 4)
+    (20.0, 2.0, 0.1)
+    """
+    rough = max(top, 1e-9) / count
+    power = 10.0 ** math.floor(math.log10(rough))
+    return next(step * power for step in (1, 2, 5, 10) if step * power >= 0.8 * rough)
 
-    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
-        return [_duration_name(10**value) for value in values]
+
+def nice_steps(top: float, count: int, first: float = 0.0) -> list[float]:
+    """Return the round values of a scale from `first` to `top`, about so many."""
+    step = nice_step(top - first, count)
+    return [number * step for number in range(math.ceil(first / step - 1e-9), int(top / step) + 1)]
+
+
+def _logarithms(values: Sequence[float]) -> list[float]:
+    return [math.log10(value) for value in values]
+
+
+def _spaced(values: list[float], low: float, high: float, size: float, edge: float = 0.0) -> list[float]:
+    """Thin ticks out until they have room; none so near an end that it would be cut off."""
+    margin = edge * (high - low)
+    inside = [value for value in values if low + margin <= value <= high - margin]
+    every = max(1, math.ceil(len(inside) / max(int(size / TICK_PX), 2)))
+    return inside[::every]
+
+
+def duration_axis(title: str) -> Axis:
+    """Return an axis of log seconds."""
+
+    def ticks(low: float, high: float, size: float) -> list[float]:
+        found = _logarithms([seconds for seconds, _ in _DURATIONS])
+        if sum(low <= tick <= high for tick in found) < 2:  # a narrow range: every step of its own
+            found = sorted({math.log10(float(f"{10 ** (low + k * (high - low) / 3):.3g}")) for k in range(4)})
+        return _spaced(found, low, high, size)
+
+    return Axis(title, ticks, lambda value: _duration_name(10**value))
 
 
 def _duration_name(seconds: float) -> str:
@@ -64,78 +91,57 @@ def _duration_name(seconds: float) -> str:
     return f"{seconds / 60:.3g} m" if seconds < 6000 else f"{seconds / 3600:.3g} h"
 
 
-class DoublingAxis(Axis):
-    """Log samples, at powers of two."""
+def doubling_axis(title: str) -> Axis:
+    """Return an axis of log samples, at powers of two."""
 
-    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
-        first, last = math.ceil(minVal / math.log10(2)), math.floor(maxVal / math.log10(2))
-        ticks = [power * math.log10(2) for power in range(max(first, 0), last + 1)]
-        return [(1.0, self.spaced(ticks, size, minVal, maxVal))]
+    def ticks(low: float, high: float, size: float) -> list[float]:
+        first, last = math.ceil(low / math.log10(2)), math.floor(high / math.log10(2))
+        return _spaced([power * math.log10(2) for power in range(max(first, 0), last + 1)], low, high, size)
 
-    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
-        return [f"{round(10**value)}" for value in values]
+    return Axis(title, ticks, lambda value: f"{round(10**value)}")
 
 
-class PercentAxis(Axis):
-    """Log shares, in percent."""
-
-    SHARES = tuple(step * 10.0**power for power in range(-5, 3) for step in (1, 2, 5))
-
-    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
-        edge = 0.04 * (maxVal - minVal)  # a label there would be cut off
-        return [(1.0, self.spaced([math.log10(share) for share in self.SHARES], size, minVal + edge, maxVal - edge))]
-
-    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
-        return [f"{100 * 10**value:.3g} %" for value in values]
+def percent_axis(title: str) -> Axis:
+    """Return an axis of log shares, in percent."""
+    return Axis(
+        title,
+        lambda low, high, size: _spaced(_logarithms(_SHARES), low, high, size, 0.04),
+        lambda value: f"{100 * 10**value:.3g} %",
+    )
 
 
-class CodesAxis(Axis):
-    """Log errors, in codes of an 8-bit display."""
-
-    CODES = tuple(step * 10.0**power for power in range(-3, 3) for step in (1, 1.5, 2, 3, 4, 5, 7))
-
-    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
-        edge = 0.03 * (maxVal - minVal)
-        return [(1.0, self.spaced([math.log10(code) for code in self.CODES], size, minVal + edge, maxVal - edge))]
-
-    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
-        return [f"{10**value:.3g}" for value in values]
+def level_axis(title: str) -> Axis:
+    """Return an axis of log errors, in levels of an 8-bit display."""
+    return Axis(
+        title,
+        lambda low, high, size: _spaced(_logarithms(_LEVELS), low, high, size, 0.03),
+        lambda value: f"{10**value:.3g}",
+    )
 
 
-class FactorAxis(Axis):
-    """Log factors around one."""
+def factor_axis(title: str) -> Axis:
+    """Return an axis of log factors around one."""
 
-    FACTORS = (0.1, 0.2, 0.3, 0.5, 0.7, 0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 2.0, 3.0, 5.0, 10.0)
-
-    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
+    def ticks(low: float, high: float, size: float) -> list[float]:
         finer = [[1 + number * step for number in range(-12, 13)] for step in (0.05, 0.02, 0.01)]
-        for factors in (list(self.FACTORS), *finer):
-            ticks = [math.log10(factor) for factor in factors if factor > 0]
-            if sum(minVal <= tick <= maxVal for tick in ticks) >= 3:
+        for factors in (list(_FACTORS), *finer):
+            found = _logarithms([factor for factor in factors if factor > 0])
+            if sum(low <= tick <= high for tick in found) >= 3:
                 break  # else the range is narrow: finer steps
-        return [(1.0, self.spaced(ticks, size, minVal, maxVal))]
+        return _spaced(found, low, high, size)
 
-    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
-        return [f"×{10**value:.3g}" for value in values]
+    return Axis(title, ticks, lambda value: f"×{10**value:.3g}")
 
 
-class FrameAxis(Axis):
-    """Frame numbers: the first, the last, and round ones between."""
+def frame_axis(title: str, first: int, last: int) -> Axis:
+    """Return an axis of frame numbers: the first, the last, and round ones between."""
 
-    def __init__(self) -> None:
-        super().__init__("bottom")
-        self.first, self.last = 1, 1
+    def ticks(_low: float, _high: float, size: float) -> list[float]:
+        if first == last:
+            return [float(first)]
+        step = max(int(nice_step(last - first, max(int(size / 70), 1))), 1)
+        between = range(-(-first // step) * step, last, step)
+        inner = [n for n in between if n - first > step / 2 and last - n > step / 2]
+        return [float(n) for n in (first, *inner, last)]
 
-    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:  # noqa: ARG002
-        span = self.last - self.first
-        if span == 0:
-            return [(1.0, [float(self.first)])]
-        rough = span / max(size / 70, 1)
-        magnitude = 10 ** math.floor(math.log10(max(rough, 1)))
-        step = next(int(m * magnitude) for m in (1, 2, 5, 10) if m * magnitude >= rough)
-        between = range(-(-self.first // step) * step, self.last, step)
-        inner = [n for n in between if n - self.first > step / 2 and self.last - n > step / 2]
-        return [(1.0, [float(n) for n in (self.first, *inner, self.last)])]
-
-    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: ARG002
-        return [f"{round(value)}" for value in values]
+    return Axis(title, ticks, lambda value: f"{round(value)}")

@@ -1,5 +1,7 @@
 """The table that all stages use: edited in place, pasted into, wholly usable from the keyboard. GUI thread."""
 
+from typing import Any
+
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
@@ -39,7 +41,7 @@ class TableView(QTableView):
     removal_asked = Signal(list)
     picked = Signal(list)
 
-    def __init__(self, model: TableModel, name: str) -> None:
+    def __init__(self, model: TableModel[Any], name: str) -> None:
         super().__init__()
         self._model = model
         self.empty_words = ""  # what to do while there are no rows
@@ -178,7 +180,7 @@ class _Delegate(QStyledItemDelegate):
         else:
             super().setEditorData(editor, index)
 
-    def setModelData(self, editor: QWidget, model: TableModel, index: QModelIndex | QPersistentModelIndex) -> None:  # type: ignore[override]
+    def setModelData(self, editor: QWidget, model: TableModel[Any], index: QModelIndex | QPersistentModelIndex) -> None:  # type: ignore[override]
         if isinstance(editor, QComboBox):
             model.setData(index, editor.currentText())
         else:

@@ -24,7 +24,8 @@ def _local(project: Project, moment: datetime | None) -> str:
 def _moment(project: Project, text: str, what: str) -> datetime | None:
     if text.strip().lower() in ("", NONE):
         return None
-    return read(lambda typed: local_moment(typed, project.delivery.timezone), text, what)
+    found: datetime = read(lambda typed: local_moment(typed, project.delivery.timezone), text, what)
+    return found
 
 
 def _rule(name: str, parse: Callable[[str], Any], what: str) -> Callable[[Project, str], Project]:

@@ -12,11 +12,11 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPo
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.units import round_figures
+from pemlo.gui.common.axes import nice_step, nice_steps
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.trade.frontiers import Frontier, MarkedPoint, Point
-from pemlo.gui.trade.waterfall_chart import nice_step
 
 P = TypeVar("P", Point, MarkedPoint)
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44, 12, 20, 34
@@ -110,14 +110,14 @@ class FrontierChart(QWidget):
         shown, palette, inside = self._shown, colours(), self._inside()
         assert shown is not None
         right, top = self.ends
-        for step in _steps(top, 4):
+        for step in nice_steps(top, 4):
             y = self.point(0, step).y()
             painter.setPen(QPen(palette.line, 1))
             painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
             painter.setPen(palette.second)
             words = QRectF(0, y - 8, _LEFT - 8, 16)
             painter.drawText(words, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{step:g}")
-        for step in (one for one in _steps(right, 5, self._first) if one >= self._first):
+        for step in nice_steps(right, 5, self._first):
             x = self.point(step, 0).x()
             painter.drawText(QRectF(x - 30, inside.bottom() + 3, 60, 14), Qt.AlignmentFlag.AlignCenter, f"{step:g}")
         painter.drawText(QRectF(0, 0, 200, 16), Qt.AlignmentFlag.AlignVCenter, shown.names[1])
@@ -302,8 +302,3 @@ def _above(value: float) -> float:
 
 def _close(one: Point, other: Point) -> bool:
     return abs(one.hours - other.hours) < 1e-6 + 1e-6 * one.hours and abs(one.error - other.error) < 1e-6
-
-
-def _steps(top: float, count: int, first: float = 0.0) -> list[float]:
-    step = nice_step(top - first, count)
-    return [number * step for number in range(int(top / step) + 1)]

@@ -1,6 +1,5 @@
 """The fall from as asked to the plan: a stepped chart against the hours there are. GUI thread."""
 
-import math
 from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
@@ -8,6 +7,7 @@ from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.units import round_figures
+from pemlo.gui.common.axes import nice_step
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
@@ -16,19 +16,6 @@ from pemlo.gui.trade.presenter import Bar
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44, 10, 22, 36
 _LINE = 13  # names stand in two lines by turns where they are too wide for one
 _WIDEST = 64
-
-
-def nice_step(top: float, count: int) -> float:
-    """Return a round step that parts a scale into about so many.
-
-    Examples
-    --------
-    >>> nice_step(100, 4), nice_step(7, 4), nice_step(0.3, 4)
-    (20.0, 2.0, 0.1)
-    """
-    rough = max(top, 1e-9) / count
-    power = 10.0 ** math.floor(math.log10(rough))
-    return next(step * power for step in (1, 2, 5, 10) if step * power >= 0.8 * rough)
 
 
 class WaterfallChart(QWidget):

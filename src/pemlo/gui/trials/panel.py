@@ -166,9 +166,9 @@ class TrialsPanel(QWidget):
         self.card.shot_wanted.connect(self.shot_wanted)
         self.card.render_wanted.connect(self.renders.take_advice)
 
-    def add_plots(self) -> None:
-        """Put the plots in; called when their library is loaded, and for another theme."""
-        self.curves.add_plots()
+    def draw_anew(self) -> None:
+        """Draw the plots in another theme."""
+        self.curves.forget()
         self._draw()
 
     @property

@@ -12,17 +12,18 @@ from pemlo.core.errors import InputError
 from pemlo.core.progress import Monitor
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
 from pemlo.core.project.trials import Trial
+from pemlo.gui.common.axes import doubling_axis, level_axis
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
+from pemlo.gui.common.plot import Plot
 from pemlo.gui.judge.measure import error_lines
 from pemlo.gui.judge.presenter import PictureChoice as Pictured
 
 if TYPE_CHECKING:
     from pemlo.core.appraisal.frame_appearance import FrameAppearance
     from pemlo.core.predict.error_model import ErrorModel
-    from pemlo.gui.common.plot import Plot
 
 PREDICT = "judge predicted"
 _STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DashDotLine, Qt.PenStyle.DashDotDotLine)
@@ -49,7 +50,13 @@ class ErrorPage(QFrame):
         self._forecast: Forecast | None = None
         self._shown: tuple[object, ...] = ()
         self._wanted_denoise = NO_DENOISE  # of which perhaps nothing is known yet
-        self.plot: Plot | None = None
+        self.plot = Plot(
+            "Error over samples",
+            level_axis("error against the reference, levels"),
+            doubling_axis("samples a pixel that are spent"),
+        )
+        self.plot.picked.connect(self.trial_picked)
+        self.plot.hide()
         self.samples, self.threshold, self.percent = QLineEdit(), QLineEdit(), QLineEdit()
         for field in (self.samples, self.threshold, self.percent):
             field.setFixedWidth(64)
@@ -58,7 +65,6 @@ class ErrorPage(QFrame):
         self.denoise = Choice("Denoise", "Which denoiser: those of which a trial was measured", (NO_DENOISE,))
         self.words = label("", wrap=True)
         self.about = label("", "second", wrap=True)
-        self._room = QVBoxLayout()
         self._lay_out()
         self.denoise.activated.connect(lambda _: self._on_denoiser())
 
@@ -83,7 +89,7 @@ class ErrorPage(QFrame):
         column.setSpacing(6)
         column.addLayout(row)
         column.addWidget(self.words)
-        column.addLayout(self._room, 1)
+        column.addWidget(self.plot, 1)
         column.addWidget(self.about)
 
     def show_appearance(
@@ -154,25 +160,16 @@ class ErrorPage(QFrame):
 
     def _on_predicted(self, asked: error_lines.AskedError) -> None:
         self.words.setText(asked.words)
-        if self.plot is not None:
-            self.plot.show_ring(asked.samples, asked.error, colours().picture)
+        self.plot.show_ring(asked.samples, asked.error, colours().picture)
 
     def _draw(self, shown: error_lines.ErrorPlot) -> None:
-        from pemlo.gui.common.axes import CodesAxis, DoublingAxis  # noqa: PLC0415 - the plots come after the window
-        from pemlo.gui.common.plot import Plot  # noqa: PLC0415 - as above
-
-        if self.plot is not None:
-            self._room.removeWidget(self.plot)
-            self.plot.deleteLater()
-        plot = self.plot = Plot("Error over samples", CodesAxis("left"), DoublingAxis("bottom"))
-        plot.name_axes("error against the reference, levels", "samples a pixel that are spent")
-        plot.picked.connect(self.trial_picked)
-        self._room.addWidget(plot, 1)
-        draw(plot, shown)
+        self.plot.setVisible(True)
+        draw(self.plot, shown)
 
 
-def draw(plot: "Plot", shown: error_lines.ErrorPlot) -> None:
-    """Draw lines with their bands and parts, trials, and the ceiling."""
+def draw(plot: Plot, shown: error_lines.ErrorPlot) -> None:
+    """Draw lines with their bands and parts, trials, and the error limit."""
+    plot.clear()
     palette = colours()
     names = list(dict.fromkeys([*(line.denoise for line in shown.lines), *(dot.denoise for dot in shown.dots)]))
     heights = [np.log10([dot.y for dot in shown.dots])] if shown.dots else []
@@ -200,5 +197,5 @@ def draw(plot: "Plot", shown: error_lines.ErrorPlot) -> None:
     across = [np.log10(line.samples) for line in shown.lines] or [np.log10([dot.x for dot in shown.dots] or [1, 2])]
     x = np.concatenate(across)
     if shown.ceiling:
-        plot.add_words("ceiling", float(x.max()), level, (1, 1), palette.limit, strong=True)
+        plot.add_words("error limit", float(x.max()), level, (1, 1), palette.limit, strong=True)
     plot.set_range(x, np.concatenate(heights or [np.array([0.0, 1.0])]))
