@@ -5,7 +5,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFrame,
@@ -66,6 +66,7 @@ if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import LiveForecast
 
 STAGES_LOADED = "stages"
+AFTER_SHOWN_MS = 50
 # What later stages need, and would hold up the hand that opens them.
 HEAVY = (
     *("pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),
@@ -92,7 +93,7 @@ class MainWindow(Window):
         self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.state.film), SmallFarm(self.jobs)
         self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
         self.exports = ExportService(document, self.jobs, self.state)
-        self._asks_when_painted = False
+        self._asks_when_shown = False
         self.files = ProjectFiles(self)
         self.dropped = DroppedFiles(self, self.files.open_if_may)
         self.dressed = Dressing(self)
@@ -231,7 +232,7 @@ class MainWindow(Window):
         if self.isVisible():
             self.state.ask()
         else:
-            self._asks_when_painted = True  # the window comes up first
+            self._asks_when_shown = True  # the window comes up first
         # Judge and Trade are heavy to show: that is done when they are opened.
         for number in filter(self.stack.has, (BRIEF, TRIALS)):
             self.shown.show(number)
@@ -248,11 +249,11 @@ class MainWindow(Window):
     def plan_rest(self, found: "LiveForecast") -> None:
         self.run(lambda: self.rest_plans.show(found))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        if self._asks_when_painted:
-            self._asks_when_painted = False
-            QTimer.singleShot(0, self.state.ask)
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self._asks_when_shown:
+            self._asks_when_shown = False
+            QTimer.singleShot(AFTER_SHOWN_MS, self.state.ask)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():

@@ -7,7 +7,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from pemlo.core.units import MINUTE_S
+from pemlo.core.units import MINUTE_S, format_duration
 
 TICK_PX = 34.0
 _DURATIONS = [
@@ -15,6 +15,7 @@ _DURATIONS = [
     *((60.0 * m, f"{m} m") for m in (1, 3, 10, 30)),
     *((60.0 * MINUTE_S * h, f"{h} h") for h in (1, 3, 10, 30, 100, 300, 1000)),
 ]
+_COUNTED = (1, 2, 5, 10, 15, 20, 30, 60, 120, 300, 600, 900, 1200, 1800, 3600, 7200, 14_400, 36_000, 86_400)
 _SHARES = tuple(step * 10.0**power for power in range(-5, 3) for step in (1, 2, 5))
 _LEVELS = tuple(step * 10.0**power for power in range(-3, 3) for step in (1, 1.5, 2, 3, 4, 5, 7))
 _FACTORS = (0.1, 0.2, 0.3, 0.5, 0.7, 0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 2.0, 3.0, 5.0, 10.0)
@@ -62,12 +63,16 @@ def _logarithms(values: Sequence[float]) -> list[float]:
     return [math.log10(value) for value in values]
 
 
+def thinned(values: list[float], size: float) -> list[float]:
+    """Leave out values until the others have room."""
+    every = max(1, math.ceil(len(values) / max(int(size / TICK_PX), 2)))
+    return values[::every]
+
+
 def _spaced(values: list[float], low: float, high: float, size: float, edge: float = 0.0) -> list[float]:
     """Thin ticks out until they have room; none so near an end that it would be cut off."""
     margin = edge * (high - low)
-    inside = [value for value in values if low + margin <= value <= high - margin]
-    every = max(1, math.ceil(len(inside) / max(int(size / TICK_PX), 2)))
-    return inside[::every]
+    return thinned([value for value in values if low + margin <= value <= high - margin], size)
 
 
 def duration_axis(title: str) -> Axis:
@@ -89,6 +94,25 @@ def _duration_name(seconds: float) -> str:
     if seconds < 100:
         return f"{seconds:.3g} s"
     return f"{seconds / 60:.3g} m" if seconds < 6000 else f"{seconds / 3600:.3g} h"
+
+
+def seconds_axis(title: str) -> Axis:
+    """Return an axis of seconds, in steps that people count in."""
+
+    def ticks(low: float, high: float, size: float) -> list[float]:
+        span = max(high - low, 1e-6)
+        step = next((one for one in _COUNTED if span / one <= 5), span / 4)
+        if span < 2:
+            step = nice_step(span, 4)
+        steps = range(math.ceil(low / step), math.floor(high / step) + 1)
+        return _spaced([number * step for number in steps if number >= 0], low, high, size / 2)
+
+    return Axis(title, ticks, format_duration)
+
+
+def share_axis(title: str) -> Axis:
+    """Return an axis of shares from none to all."""
+    return Axis(title, lambda _low, _high, _size: [0.0, 0.5, 1.0], lambda value: f"{value:.0%}")
 
 
 def doubling_axis(title: str) -> Axis:

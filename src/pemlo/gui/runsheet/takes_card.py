@@ -1,28 +1,26 @@
 """The card of what it would take: a way, its curve of chance against how many, and a try. GUI thread."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QHelpEvent, QPainter, QPaintEvent, QPen
+import numpy as np
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from pemlo.core.chances import chance_percent
 from pemlo.core.units import round_figures
+from pemlo.gui.common.axes import Axis, share_axis, thinned
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.enabling import enable
-from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import Heading, button, label
-from pemlo.gui.common.plain import show_tip
+from pemlo.gui.common.plot import Plot
 from pemlo.gui.runsheet.run_edits import RunEdits, tried_words
 from pemlo.words.takes import come_to, more_words, way_words
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.what_it_takes import Addition, Kind
 
-_LEFT, _RIGHT, _TOP, _BOTTOM = 34, 12, 14, 34
-_MONEY_PX = 30  # for the figures of the cost at the right
 KIND_WORDS = {
     "rent": "rented hours, cheapest first",
     "machines": "more of",
@@ -31,121 +29,59 @@ KIND_WORDS = {
 }
 
 
-class ChanceCurve(QWidget):
+@dataclass(frozen=True)
+class _StepDot:
+    """A number of more, as a dot."""
+
+    index: int
+    words: str
+
+
+class ChanceCurve(Plot):
     """Chance to make it against how many more, and what it costs where machines have a price."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self._way: Addition | None = None
-        self._wanted = 0.9
-        self._moment: Callable[[float], str | None] = str
-        self._currency = ""
-        self.setFixedHeight(126)
-        self.setMouseTracking(True)
-        self.setAccessibleName("Chance against how many more")
-
-    def sizeHint(self) -> QSize:
-        return QSize(250, 126)
+        super().__init__("Chance against how many more", share_axis("chance"), _more_axis(None))
+        self.setFixedHeight(132)
 
     def show_way(
         self, way: "Addition | None", wanted: float, moment: Callable[[float], str | None], currency: str
     ) -> None:
         """Show a way; None for none."""
-        self._way, self._wanted, self._moment, self._currency = way, wanted, moment, currency
-        said = "" if way is None else "; ".join(f"{one.extra}: {chance_percent(one.probability)}" for one in way.curve)
-        self.setAccessibleDescription(said)
-        self.update()
-
-    @property
-    def _costs(self) -> list[float]:
-        """What the numbers of the curve cost; empty where nothing has a price."""
-        costs = [] if self._way is None else [one.cost for one in self._way.curve]
-        return [one for one in costs if one is not None] if None not in costs else []
-
-    @property
-    def _end(self) -> float:
-        """Where the curves end, px."""
-        return self.width() - _RIGHT - (_MONEY_PX if self._costs else 0)
-
-    def _place(self, extra: float, chance: float) -> QPointF:
-        most = max(self._way.curve[-1].extra if self._way is not None and self._way.curve else 1, 1)
-        x = _LEFT + extra / most * (self._end - _LEFT)
-        return QPointF(x, self.height() - _BOTTOM - chance * (self.height() - _TOP - _BOTTOM))
-
-    def event(self, event: QEvent) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self._way is not None:
-            near = min(self._way.curve, key=lambda one: abs(self._place(one.extra, 0).x() - event.pos().x()))
-            said = f"{more_words(self._way.kind, near.extra)}: {come_to(near, self._moment, self._currency)}"
-            show_tip(event.globalPos(), said, self)
-            return True
-        return super().event(event)
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        palette = colours()
-        with QPainter(self) as painter:
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setFont(font(SMALL))
-            right = self._end
-            for chance in (0.0, 0.5, 1.0):
-                y = self._place(0, chance).y()
-                painter.setPen(QPen(palette.line, 1))
-                painter.drawLine(QPointF(_LEFT, y), QPointF(right, y))
-                self._label(painter, y, f"{chance:.0%}")
-            painter.setPen(palette.second)
-            what = "hours rented" if self._way is not None and self._way.kind == "rent" else "how many more"
-            words = f"{what}; chance, and cost dotted" if self._costs else f"{what}; chance of the deadline"
-            base = QRectF(0, self.height() - 16, self.width(), 15)
-            painter.drawText(base, Qt.AlignmentFlag.AlignCenter, words)
-            if self._way is None or not self._way.curve:
-                return
-            painter.setPen(QPen(palette.limit, 1.4, Qt.PenStyle.DashLine))
-            y = self._place(0, self._wanted).y()
-            painter.drawLine(QPointF(_LEFT, y), QPointF(right, y))
-            self._money(painter)
-            self._curve(painter)
-
-    def _money(self, painter: QPainter) -> None:
-        """Draw the cost from nothing to the most, dashed, with its figures at the right."""
-        costs = self._costs
-        if not costs or self._way is None:
+        self.clear()
+        self.bottom = _more_axis(way)
+        if way is None or not way.curve:
             return
-        palette, top = colours(), max(*costs, 1e-9) * 1.1
-        points = [self._place(one.extra, (one.cost or 0.0) / top) for one in self._way.curve]
-        painter.setPen(QPen(palette.money, 1.6, Qt.PenStyle.DotLine))
-        painter.drawPolyline(points)
-        for point, cost in {points[0].y(): (points[0], costs[0]), points[-1].y(): (points[-1], costs[-1])}.values():
-            painter.setPen(palette.money)
-            place = QRectF(self._end + 4, point.y() - 8, _MONEY_PX + _RIGHT - 4, 16)
-            if point is points[-1] or abs(points[0].y() - points[-1].y()) > 14:
-                painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, round_figures(cost, 2))
+        palette = colours()
+        more = np.array([step.extra for step in way.curve], float)
+        chances = np.array([step.probability for step in way.curve])
+        costs = [step.cost for step in way.curve if step.cost is not None]
+        if len(costs) == len(more):
+            known = np.array(costs)
+            self.add_line(more, known, palette.money, 1.6, Qt.PenStyle.DotLine, right=True)
+            ends = sorted({float(known[0]), float(known[-1])})
+            self.set_right(Axis("cost", lambda _low, _high, _size: ends, lambda cost: round_figures(cost, 2)),
+                           np.array([0.0, *known]), palette.money)  # fmt: skip
+        self.add_level(wanted, palette.limit, dashed=True)
+        self.add_line(more, chances, palette.time)
+        dots = [
+            _StepDot(step.extra, f"{more_words(way.kind, step.extra)}: {come_to(step, moment, currency)}")
+            for step in way.curve
+        ]
+        self.add_dots(dots, more, chances, palette.time, size=3.0)
+        if way.least is not None:
+            self.add_ring(float(way.least.extra), way.least.probability, palette.ink)
+        self.set_range(np.array([0.0, max(float(more[-1]), 1.0)]), np.array([0.0, 1.0]), margins=(0.03, 0.06))
 
-    def _label(self, painter: QPainter, y: float, words: str) -> None:
-        painter.setPen(colours().second)
-        place = QRectF(0, y - 8, _LEFT - 5, 16)
-        painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _curve(self, painter: QPainter) -> None:
-        assert self._way is not None
-        palette, curve = colours(), self._way.curve
-        points = [self._place(one.extra, one.probability) for one in curve]
-        painter.setPen(QPen(palette.time, 2))
-        painter.drawPolyline(points)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(palette.time)
-        last = -100.0
-        for one, point in zip(curve, points, strict=True):
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.drawEllipse(point, 2.6, 2.6)
-            words = f"{one.extra} h" if self._way.kind == "rent" else f"+{one.extra}"
-            width = QFontMetricsF(painter.font()).horizontalAdvance(words)
-            if point.x() - width / 2 > last + 6:
-                painter.setPen(palette.second)
-                painter.drawText(QPointF(point.x() - width / 2, self.height() - _BOTTOM + 14), words)
-                last = point.x() + width / 2
-        if self._way.least is not None:
-            painter.setPen(QPen(palette.ink, 2))
-            painter.setBrush(palette.raised)
-            painter.drawEllipse(self._place(self._way.least.extra, self._way.least.probability), 5, 5)
+def _more_axis(way: "Addition | None") -> Axis:
+    rented = way is not None and way.kind == "rent"
+    steps = [] if way is None else [float(step.extra) for step in way.curve]
+    return Axis(
+        "hours rented" if rented else "how many more",
+        lambda _low, _high, size: thinned(steps, size),
+        lambda extra: f"{extra:.0f} h" if rented else f"+{extra:.0f}",
+    )
 
 
 class TakesCard(QWidget):
