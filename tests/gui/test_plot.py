@@ -5,10 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 
 from pemlo.gui.common.axes import doubling_axis, duration_axis, percent_axis
+from pemlo.gui.common.colours import use
 from pemlo.gui.common.plot import Plot
 
 
@@ -24,8 +24,8 @@ def plot(qtbot):
     qtbot.addWidget(made)
     made.resize(400, 260)
     x, y = np.log10([4.0, 64.0]), np.log10([2.0, 200.0])
-    made.add_line(x, y, QColor("black"))
-    made.add_dots([Shown("4 samples, 2 s", 3), Shown("64 samples, 200 s", 7)], x, y, QColor("black"))
+    made.add_line(x, y, "ink")
+    made.add_dots([Shown("4 samples, 2 s", 3), Shown("64 samples, 200 s", 7)], x, y, "ink")
     made.set_range(x, y)
     made.show()
     return made
@@ -54,7 +54,7 @@ def test_a_line_lies_where_its_values_say(plot):
 
 
 def test_a_screen_reader_gets_axes_words_and_values(plot):
-    plot.add_words("as planned: 3 m", 1.0, 1.0, (0, 0), QColor("black"))
+    plot.add_words("as planned: 3 m", 1.0, 1.0, (0, 0), "ink")
     plot.set_range(np.array([0.0, 2.0]), np.array([0.0, 3.0]))
     said = plot.accessibleDescription()
     assert said.startswith("time of a frame over samples. as planned: 3 m. ")
@@ -75,16 +75,26 @@ def test_words_do_not_lie_on_each_other(plot):
                    for x in range(image.width()) for y in range(image.height()))  # fmt: skip
 
     for words in ("mmmm", "mmmm"):
-        plot.add_words(words, 1.2, 1.0, (0.5, 0.5), QColor("red"))
+        plot.add_words(words, 1.2, 1.0, (0.5, 0.5), "limit")
         plot.update()
         plot.once = ink() if words and not hasattr(plot, "once") else plot.once
     assert ink() > 1.8 * plot.once
 
 
 def test_nothing_is_left_after_it_was_cleared(plot):
-    plot.show_ring(16.0, 20.0, QColor("black"))
+    plot.show_ring(16.0, 20.0, "ink")
     plot.clear()
     plot.set_range(np.array([0.0, 2.0]), np.array([0.0, 3.0]))
     assert plot.lines == []
     assert plot.dot_at(plot.place(np.log10(64), np.log10(200))) is None
     assert "samples, 2 s" not in plot.accessibleDescription()
+
+
+def test_another_theme_changes_the_ink_of_what_is_shown(plot):
+    day = plot.grab().toImage()
+    try:
+        use("Dim")
+        assert plot.grab().toImage() != day
+    finally:
+        use("Day")
+    assert plot.grab().toImage() == day

@@ -7,7 +7,6 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from pemlo.gui.common.theme import theme_steps
-from pemlo.gui.window import TRIALS
 
 if TYPE_CHECKING:
     from pemlo.gui.window import Window
@@ -32,7 +31,7 @@ class Dressing:
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         if steps := theme_steps(app, self._window.preferences.theme):
-            self._steps = [*steps, self._plots_anew, self._dressed]
+            self._steps = [*steps, self._dressed]
             self._window.setUpdatesEnabled(False)
             self._next()
 
@@ -41,11 +40,6 @@ class Dressing:
         if self._steps:  # asked for before the step: one that fails does not leave the window without painting
             QTimer.singleShot(0, self._window, self._next)
         step()
-
-    def _plots_anew(self) -> None:
-        window = self._window
-        if window.stack.has(TRIALS):
-            window.trials.draw_anew()
 
     def _dressed(self) -> None:
         self._window.setUpdatesEnabled(True)

@@ -105,7 +105,7 @@ def seconds_axis(title: str) -> Axis:
         if span < 2:
             step = nice_step(span, 4)
         steps = range(math.ceil(low / step), math.floor(high / step) + 1)
-        return _spaced([number * step for number in steps if number >= 0], low, high, size / 2)
+        return _spaced([number * step for number in steps if number >= 0], low, high, size)
 
     return Axis(title, ticks, format_duration)
 

@@ -9,17 +9,18 @@ from typing import Protocol
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pemlo.core.arrays import Floats
 from pemlo.gui.common.axes import Axis
+from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.common.plot_ink import DOT_PX, paint_plot
+from pemlo.gui.common.plot_ink import DOT_PX, ink, paint_plot
 
 NEAR_PX = 8.0
 BAND_OPACITY = 0.7
-_LEFT, _RIGHT, _TOP, _BOTTOM, _BARE = 60.0, 74.0, 8.0, 40.0, 12.0
+_TOP, _BOTTOM, _BARE = 8.0, 40.0, 12.0
 _MOST_SAID = 40  # dots that are said one by one
 
 
@@ -40,7 +41,7 @@ class Dots:
     dots: Sequence[Dot]
     x: Floats
     y: Floats
-    colour: QColor
+    colour: str
     symbol: str
     right: bool
     size: float
@@ -59,6 +60,7 @@ class Range:
 
 
 Place = Callable[[float, float], QPointF]
+# Colours go by their names in `Colours`, and are looked up when the plot is painted: a theme changes them.
 Layer = Callable[[QPainter, Place], None]
 
 
@@ -77,13 +79,14 @@ class Plot(QWidget):
         super().__init__()
         self.left, self.bottom = left, bottom
         self.right: Axis | None = None
-        self.right_ink: QColor | None = None
+        self.right_ink = "picture"
         self.x_range, self.y_range, self.right_range = Range(), Range(), Range()
         self.layers: list[tuple[Layer, bool]] = []
         self.dots: list[Dots] = []
-        self.words: list[tuple[str, float, float, tuple[float, float], QColor, bool]] = []
-        self.ring: tuple[float, float, QColor] | None = None
+        self.words: list[tuple[str, float, float, tuple[float, float], str, bool]] = []
+        self.ring: tuple[float, float, str] | None = None
         self.lines: list[tuple[Floats, Floats]] = []
+        self._beside = _BARE, _BARE
         self.nothing = ""  # what stands in an empty plot
         self.setAccessibleName(name)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -101,7 +104,7 @@ class Plot(QWidget):
         self.update()
 
     def add_band(
-        self, x: Floats, low: Floats, high: Floats, colour: QColor, opacity: float = 1.0, *, right: bool = False
+        self, x: Floats, low: Floats, high: Floats, colour: str, opacity: float = 1.0, *, right: bool = False
     ) -> None:
         """Fill between two curves."""
 
@@ -111,7 +114,7 @@ class Plot(QWidget):
             ]
             painter.setOpacity(opacity)
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour)
+            painter.setBrush(ink(colour))
             painter.drawPolygon(QPolygonF(edge))
 
         self.layers.append((paint, right))
@@ -120,37 +123,39 @@ class Plot(QWidget):
         self,
         x: Floats,
         y: Floats,
-        colour: QColor,
+        colour: str,
         width: float = 2.0,
         style: Qt.PenStyle = Qt.PenStyle.SolidLine,
         *,
         right: bool = False,
+        opacity: float = 1.0,
     ) -> None:
         """Draw a curve."""
         self.lines.append((x, y))
 
         def paint(painter: QPainter, place: Place) -> None:
-            painter.setPen(QPen(colour, width, style))
+            painter.setOpacity(opacity)
+            painter.setPen(QPen(ink(colour), width, style))
             painter.drawPolyline(QPolygonF([place(*at) for at in zip(x, y, strict=True)]))
 
         self.layers.append((paint, right))
 
-    def add_level(self, y: float, colour: QColor, *, dashed: bool = False) -> None:
+    def add_level(self, y: float, colour: str, *, dashed: bool = False) -> None:
         """Draw a line across."""
 
         def paint(painter: QPainter, place: Place) -> None:
             up, field = place(self.x_range.low, y).y(), self.field
-            painter.setPen(QPen(colour, 1.5, Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine))
+            painter.setPen(QPen(ink(colour), 1.5, Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine))
             painter.drawLine(QPointF(field.left(), up), QPointF(field.right(), up))
 
         self.layers.append((paint, False))
 
-    def add_moment(self, x: float, colour: QColor) -> None:
+    def add_moment(self, x: float, colour: str) -> None:
         """Draw a dotted line from the bottom to the top."""
 
         def paint(painter: QPainter, place: Place) -> None:
             across, field = place(x, self.y_range.low).x(), self.field
-            painter.setPen(QPen(colour, 1.5, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(ink(colour), 1.5, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(across, field.top()), QPointF(across, field.bottom()))
 
         self.layers.append((paint, False))
@@ -160,7 +165,7 @@ class Plot(QWidget):
         dots: Sequence[Dot],
         x: Floats,
         y: Floats,
-        colour: QColor,
+        colour: str,
         symbol: str = "o",
         *,
         right: bool = False,
@@ -171,30 +176,35 @@ class Plot(QWidget):
             self.dots.append(Dots(dots, np.asarray(x, float), np.asarray(y, float), colour, symbol, right, size))
 
     def add_words(
-        self, words: str, x: float, y: float, anchor: tuple[float, float], colour: QColor, *, strong: bool = False
+        self, words: str, x: float, y: float, anchor: tuple[float, float], colour: str, *, strong: bool = False
     ) -> None:
         """Write words whose `anchor` - shares of their width and height - lies at a place."""
         self.words.append((words, x, y, anchor, colour, strong))
 
-    def show_ring(self, x: float | None, y: float | None, colour: QColor) -> None:
+    def show_ring(self, x: float | None, y: float | None, colour: str) -> None:
         """Show one hollow mark at what log10 of two values says, in place of the last; none without values."""
         self.ring = None
         if x and y:
             self.add_ring(float(np.log10(x)), float(np.log10(y)), colour)
         self.update()
 
-    def add_ring(self, x: float, y: float, colour: QColor) -> None:
+    def add_ring(self, x: float, y: float, colour: str) -> None:
         """Show one hollow mark."""
         self.ring = x, y, colour
 
     def set_range(self, x: Floats, y: Floats, *, margins: tuple[float, float] = (0.02, 0.08)) -> None:
         """Show all of some values, with a little room around, and say them."""
         self.x_range, self.y_range = _around(x, margins[0]), _around(y, margins[1])
+        # As much room beside as the figures of the axes take.
+        self._beside = (
+            _room(self.left, self.y_range),
+            _BARE if self.right is None else _room(self.right, self.right_range),
+        )
         self.setAccessibleDescription(self.values())
         self.update()
 
-    def set_right(self, axis: Axis, y: Floats, colour: QColor | None = None) -> None:
-        """Show an axis at the right, over all of some values, in the ink of pictures or another."""
+    def set_right(self, axis: Axis, y: Floats, colour: str = "picture") -> None:
+        """Show an axis at the right, over all of some values; before the range of the rest is set."""
         self.right, self.right_range, self.right_ink = axis, _around(y, 0.08), colour
 
     def values(self) -> str:
@@ -210,8 +220,8 @@ class Plot(QWidget):
     @property
     def field(self) -> QRectF:
         """The part between the axes, px."""
-        beside = _BARE if self.right is None else _RIGHT
-        return QRectF(_LEFT, _TOP, max(self.width() - _LEFT - beside, 10.0), max(self.height() - _TOP - _BOTTOM, 10.0))
+        wide = self.width() - self._beside[0] - self._beside[1]
+        return QRectF(self._beside[0], _TOP, max(wide, 10.0), max(self.height() - _TOP - _BOTTOM, 10.0))
 
     def place(self, x: float, y: float, *, right: bool = False) -> QPointF:
         """Return where a value lies, px."""
@@ -254,6 +264,15 @@ class Plot(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             paint_plot(painter, self)
+
+
+def _room(axis: Axis, shown: Range) -> float:
+    """Return how much room an axis needs beside the field: its figures, and its title upright."""
+    metrics = QFontMetricsF(font(SMALL))
+    widest = max(
+        (metrics.horizontalAdvance(axis.name(at)) for at in axis.ticks(shown.low, shown.high, 400.0)), default=0.0
+    )
+    return widest + 12.0 + (18.0 if axis.title else 0.0)
 
 
 def _around(values: Floats, share: float) -> Range:

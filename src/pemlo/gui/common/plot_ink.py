@@ -12,7 +12,6 @@ if TYPE_CHECKING:
     from pemlo.gui.common.plot import Dots, Plot
 
 DOT_PX = 4.5  # half the width of a dot
-_RIGHT_WORDS = 50.0  # px of the figures of the right axis
 _SHAPES: dict[str, tuple[tuple[float, float], ...]] = {
     "s": ((-1, -1), (1, -1), (1, 1), (-1, 1)),
     "t": ((-1.1, 1), (1.1, 1), (0, -1.2)),
@@ -20,6 +19,12 @@ _SHAPES: dict[str, tuple[tuple[float, float], ...]] = {
     "p": ((0, -1.2), (1.1, -0.3), (0.7, 1), (-0.7, 1), (-1.1, -0.3)),
     "h": ((-0.6, -1), (0.6, -1), (1.2, 0), (0.6, 1), (-0.6, 1), (-1.2, 0)),
 }
+
+
+def ink(name: str) -> QColor:
+    """Return a colour of the theme that is shown, by its name."""
+    found: QColor = getattr(colours(), name)
+    return found
 
 
 def paint_plot(painter: QPainter, plot: "Plot") -> None:
@@ -73,10 +78,10 @@ def _paint_axes(plot: "Plot", painter: QPainter) -> None:
     if plot.right is not None:
         for value in plot.right.ticks(plot.right_range.low, plot.right_range.high, field.height()):
             y = plot.place(plot.x_range.low, value, right=True).y()
-            painter.setPen(plot.right_ink or palette.picture)
-            beside = QRectF(field.right() + 6, y - 8, _RIGHT_WORDS, 16)
+            painter.setPen(ink(plot.right_ink))
+            beside = QRectF(field.right() + 6, y - 8, 80.0, 16)
             painter.drawText(beside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, plot.right.name(value))
-        _paint_upright(plot, painter, plot.right.title, plot.width() - 8.0, plot.right_ink or palette.picture)
+        _paint_upright(plot, painter, plot.right.title, plot.width() - 8.0, ink(plot.right_ink))
 
 
 def _paint_upright(plot: "Plot", painter: QPainter, words: str, x: float, colour: QColor) -> None:
@@ -96,10 +101,10 @@ def _paint_dots(plot: "Plot", painter: QPainter, shown: "Dots") -> None:
     for x, y in zip(shown.x, shown.y, strict=True):
         at = plot.place(x, y, right=shown.right)
         painter.setPen(edge)
-        painter.setBrush(shown.colour)
+        painter.setBrush(ink(shown.colour))
         size = shown.size
         if shown.symbol == "x":
-            painter.setPen(QPen(shown.colour, 2.4))
+            painter.setPen(QPen(ink(shown.colour), 2.4))
             for down in (size, -size):
                 painter.drawLine(at + QPointF(-size, -down), at + QPointF(size, down))
         elif shown.symbol == "o":
@@ -111,7 +116,7 @@ def _paint_dots(plot: "Plot", painter: QPainter, shown: "Dots") -> None:
 def _paint_ring(plot: "Plot", painter: QPainter) -> None:
     if plot.ring is not None:
         x, y, colour = plot.ring
-        painter.setPen(QPen(colour, 2))
+        painter.setPen(QPen(ink(colour), 2))
         painter.setBrush(colours().sheet)
         painter.drawEllipse(plot.place(x, y), 6, 6)
 
@@ -132,5 +137,5 @@ def _paint_words(plot: "Plot", painter: QPainter) -> None:
                 room = here
                 break
         taken.append(room)
-        painter.setPen(colour)
+        painter.setPen(ink(colour))
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from pemlo.core.units import round_figures
 from pemlo.gui.common.axes import Axis, share_axis, thinned
 from pemlo.gui.common.choice import Choice
-from pemlo.gui.common.colours import colours
 from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plot import Plot
@@ -52,25 +51,24 @@ class ChanceCurve(Plot):
         self.bottom = _more_axis(way)
         if way is None or not way.curve:
             return
-        palette = colours()
         more = np.array([step.extra for step in way.curve], float)
         chances = np.array([step.probability for step in way.curve])
         costs = [step.cost for step in way.curve if step.cost is not None]
         if len(costs) == len(more):
             known = np.array(costs)
-            self.add_line(more, known, palette.money, 1.6, Qt.PenStyle.DotLine, right=True)
+            self.add_line(more, known, "money", 1.6, Qt.PenStyle.DotLine, right=True)
             ends = sorted({float(known[0]), float(known[-1])})
             self.set_right(Axis("cost", lambda _low, _high, _size: ends, lambda cost: round_figures(cost, 2)),
-                           np.array([0.0, *known]), palette.money)  # fmt: skip
-        self.add_level(wanted, palette.limit, dashed=True)
-        self.add_line(more, chances, palette.time)
+                           np.array([0.0, *known]), "money")  # fmt: skip
+        self.add_level(wanted, "limit", dashed=True)
+        self.add_line(more, chances, "time")
         dots = [
             _StepDot(step.extra, f"{more_words(way.kind, step.extra)}: {come_to(step, moment, currency)}")
             for step in way.curve
         ]
-        self.add_dots(dots, more, chances, palette.time, size=3.0)
+        self.add_dots(dots, more, chances, "time", size=3.0)
         if way.least is not None:
-            self.add_ring(float(way.least.extra), way.least.probability, palette.ink)
+            self.add_ring(float(way.least.extra), way.least.probability, "ink")
         self.set_range(np.array([0.0, max(float(more[-1]), 1.0)]), np.array([0.0, 1.0]), margins=(0.03, 0.06))
 
 

@@ -37,10 +37,6 @@ class Curves(QObject):
             plot.hide()
             plot.picked.connect(self.picked)
 
-    def forget(self) -> None:
-        """Draw anew whatever comes next: the theme is another."""
-        self._drawn = None
-
     def draw(self, project: Project, shot: str, answer: FilmForecast | None, next_frame: int | None) -> None:
         """Draw what is known of a shot; `next_frame` is the one to be timed next, if it is of this shot."""
         name = f"Ladder of {shot}" if shot else "Ladder"

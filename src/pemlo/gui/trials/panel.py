@@ -166,11 +166,6 @@ class TrialsPanel(QWidget):
         self.card.shot_wanted.connect(self.shot_wanted)
         self.card.render_wanted.connect(self.renders.take_advice)
 
-    def draw_anew(self) -> None:
-        """Draw the plots in another theme."""
-        self.curves.forget()
-        self._draw()
-
     @property
     def shot(self) -> str:
         """The shot that is shown."""

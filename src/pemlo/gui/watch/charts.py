@@ -9,12 +9,11 @@ from PySide6.QtCore import Qt
 from pemlo.core.project.project import Project
 from pemlo.core.units import format_duration
 from pemlo.gui.common.axes import Axis, frame_axis, seconds_axis
-from pemlo.gui.common.colours import colours
 from pemlo.gui.common.plot import Plot
 from pemlo.gui.watch.presenter import CostProfileShown, MovesShown
 from pemlo.words.verdicts import say_moment
 
-FRAME_PX = 2.2
+FRAME_PX, WORD_PX = 2.2, 14.0
 
 
 @dataclass(frozen=True)
@@ -41,19 +40,20 @@ class CostProfileChart(Plot):
         self.clear()
         if shown is None:
             return
-        palette = colours()
         self.bottom = frame_axis("frame", shown.first, shown.last)
-        self.add_band(shown.at, shown.low, shown.high, palette.time_light)
-        self.add_line(shown.at, shown.middle, palette.time, 1.4, Qt.PenStyle.DashLine)
-        self.add_words("predicted", float(shown.at[0]), float(shown.high[0]), (0, 1), palette.time)
+        self.add_band(shown.at, shown.low, shown.high, "time_light")
+        self.add_line(shown.at, shown.middle, "time", 1.4, Qt.PenStyle.DashLine)
         if shown.updated is not None:
-            self.add_line(shown.at, shown.updated, palette.ink, 1.6)
-            self.add_words("as known now", float(shown.at[-1]), float(shown.updated[-1]), (1, 1), palette.ink)
+            self.add_line(shown.at, shown.updated, "ink", 1.6)
         known = np.isfinite(shown.seconds)
         frames, seconds = shown.frames[known], shown.seconds[known]
         dots = [_FrameIn(int(frame), float(took)) for frame, took in zip(frames, seconds, strict=True)]
-        self.add_dots(dots, frames.astype(float), seconds, palette.ink, size=FRAME_PX)
+        self.add_dots(dots, frames.astype(float), seconds, "ink", size=FRAME_PX)
         values = np.concatenate([shown.low, shown.high, seconds])
+        first, top = float(shown.first), float(values.max())
+        self.add_words("╌ predicted", first, top, (0, 0.5), "time")
+        if shown.updated is not None:
+            self.add_words("— as known now", first, top, (0, 0.5), "ink")
         self.set_range(np.array([shown.first, max(shown.last, shown.first + 1)], float), values)
         self.setAccessibleDescription(f"{shown.words} {self.values()}")
 
@@ -71,18 +71,22 @@ class MovesChart(Plot):
         self.clear()
         if shown is None or len(shown.at) < 2:
             return
-        palette, due = colours(), shown.due_h
+        due = shown.due_h
         first, last = float(shown.at[0]), float(max(shown.at[-1], shown.at[0] + 0.1))
         days = {hours: words for hours, words in shown.midnights if abs(hours - due) > 1e-6} | {due: "due"}
 
         def moment(hours: float) -> str:
             return say_moment(project.start + timedelta(hours=hours), project)
 
-        self.left = Axis("likely finish", lambda _low, _high, _size: sorted(days), lambda hours: days[hours])
+        def ticks(low: float, high: float, size: float) -> list[float]:
+            near = WORD_PX * (high - low) / max(size, 1.0)
+            return sorted(hours for hours in days if hours == due or abs(hours - due) > near)
+
+        self.left = Axis("likely finish", ticks, lambda hours: days[hours])
         self.bottom = Axis("as known at", lambda _low, _high, _size: [first, last], moment)
-        self.add_band(shown.at, shown.low, shown.high, palette.time_light)
-        self.add_line(shown.at, shown.middle, palette.time, 1.8)
-        self.add_level(due, palette.limit)
+        self.add_band(shown.at, shown.low, shown.high, "time_light")
+        self.add_line(shown.at, shown.middle, "time", 1.8)
+        self.add_level(due, "limit")
         ends = np.concatenate([shown.low, shown.high, [due]])
         self.set_range(np.array([first, last]), ends, margins=(0.0, 0.04))
         at_first, at_last = moment(float(shown.middle[0])), moment(float(shown.middle[-1]))

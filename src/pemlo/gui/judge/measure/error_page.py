@@ -14,7 +14,6 @@ from pemlo.core.project.settings import NO_DENOISE, FrameSettings
 from pemlo.core.project.trials import Trial
 from pemlo.gui.common.axes import doubling_axis, level_axis
 from pemlo.gui.common.choice import Choice
-from pemlo.gui.common.colours import colours
 from pemlo.gui.common.labels import label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.plot import Plot
@@ -102,7 +101,7 @@ class ErrorPage(QFrame):
     ) -> None:
         """Show how a frame looks; None while that is being found out, or where a file is no trial."""
         # The same again: nothing is drawn anew while somebody types.
-        now = (found, forecast, of, trial, ceiling, colours().name)
+        now = (found, forecast, of, trial, ceiling)
         if self._shown and self._shown[0] is found and self._shown[1] is forecast and self._shown[2:] == now[2:]:
             return
         self._shown = now
@@ -160,7 +159,7 @@ class ErrorPage(QFrame):
 
     def _on_predicted(self, asked: error_lines.AskedError) -> None:
         self.words.setText(asked.words)
-        self.plot.show_ring(asked.samples, asked.error, colours().picture)
+        self.plot.show_ring(asked.samples, asked.error, "picture")
 
     def _draw(self, shown: error_lines.ErrorPlot) -> None:
         self.plot.setVisible(True)
@@ -170,32 +169,31 @@ class ErrorPage(QFrame):
 def draw(plot: Plot, shown: error_lines.ErrorPlot) -> None:
     """Draw lines with their bands and parts, trials, and the error limit."""
     plot.clear()
-    palette = colours()
     names = list(dict.fromkeys([*(line.denoise for line in shown.lines), *(dot.denoise for dot in shown.dots)]))
     heights = [np.log10([dot.y for dot in shown.dots])] if shown.dots else []
     for number, line in enumerate(shown.lines):
         x = np.log10(line.samples)
-        plot.add_band(x, np.log10(line.low), np.log10(line.high), palette.picture_light, 0.8)
-        plot.add_line(x, np.log10(line.middle), palette.picture, style=_STYLES[number % len(_STYLES)])
+        plot.add_band(x, np.log10(line.low), np.log10(line.high), "picture_light", 0.8)
+        plot.add_line(x, np.log10(line.middle), "picture", style=_STYLES[number % len(_STYLES)])
         heights.append(np.log10([line.low.min(), line.high.max()]))
         name = "not denoised" if line.denoise == NO_DENOISE else f"denoised: {line.denoise}"
-        plot.add_words(name, float(x[0]), float(np.log10(line.middle[0])), (-0.05, 1.1), palette.picture, strong=True)
+        plot.add_words(name, float(x[0]), float(np.log10(line.middle[0])), (-0.05, 1.1), "picture", strong=True)
         for words, part in (("grain that stays", line.residual), ("softening", line.bias)):
             if part is not None:
-                plot.add_line(x, np.log10(part), palette.picture, 1.0, Qt.PenStyle.DotLine)
+                plot.add_line(x, np.log10(part), "picture", 1.0, Qt.PenStyle.DotLine)
                 middle = len(x) // 2
-                plot.add_words(words, float(x[middle]), float(np.log10(part[middle])), (0.5, 0), palette.picture)
+                plot.add_words(words, float(x[middle]), float(np.log10(part[middle])), (0.5, 0), "picture")
                 heights.append(np.log10(part))
     for number, name in enumerate(names):
         dots = [dot for dot in shown.dots if dot.denoise == name]
         x, y = (np.log10([getattr(dot, axis) for dot in dots]) for axis in ("x", "y"))
-        plot.add_dots(dots, x, y, palette.picture, _SYMBOLS[number % len(_SYMBOLS)])
+        plot.add_dots(dots, x, y, "picture", _SYMBOLS[number % len(_SYMBOLS)])
     if shown.ceiling:
         level = float(np.log10(shown.ceiling))
-        plot.add_level(level, palette.limit)
+        plot.add_level(level, "limit")
         heights.append(np.array([level]))
     across = [np.log10(line.samples) for line in shown.lines] or [np.log10([dot.x for dot in shown.dots] or [1, 2])]
     x = np.concatenate(across)
     if shown.ceiling:
-        plot.add_words("error limit", float(x.max()), level, (1, 1), palette.limit, strong=True)
+        plot.add_words("error limit", float(x.max()), level, (1, 1), "limit", strong=True)
     plot.set_range(x, np.concatenate(heights or [np.array([0.0, 1.0])]))
