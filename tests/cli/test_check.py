@@ -28,7 +28,7 @@ def launch(job, line):
 
 def test_the_plan_itself_and_a_launch_that_is_right(job, capsys):
     assert main(["check", str(job)]) == 0
-    assert "0 of 1 shot ready. Of 1 something is not known." in capsys.readouterr().out
+    assert "0 of 1 shot ready, 1 not fully known." in capsys.readouterr().out
     assert main(["check", str(job), "--launch", launch(job, "010,1,40,256,{shot}.{frame:04}.exr,r")]) == 0
 
 

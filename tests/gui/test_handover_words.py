@@ -34,7 +34,7 @@ def test_the_film_at_a_glance():
     marks = shot_marks(project, FOUND)
     assert [(mark.shot, mark.state, mark.why) for mark in marks] == [("010", "wrong", "a."), ("020", "not known", "c.")]
     assert film_words(project, FOUND, typed=True) == (
-        "0 of 2 shots ready; 1 not; of 1 something is not known; 1 thing of the whole film wrong. The launch is checked."
+        "0 of 2 shots ready, 1 with mistakes, 1 not fully known. The film itself has 1 mistake. The launch is checked."
     )
     assert film_words(project, (fine("x", "010"),), typed=False) == "2 of 2 shots ready. The plan itself is checked."
     assert film_words(project, None, typed=False) == "Checking…"

@@ -84,10 +84,8 @@ def as_lines(here: CheckContext, found: tuple[Finding, ...]) -> list[str]:
     lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in grouped(found) if one.words]
     ready, unsure = ready_shots(here, found), unsure_shots(here, found)
     shots = len(here.project.shots)
-    said = f"{len(ready)} of {counted(shots, 'shot')} ready."
-    if unsure:
-        said += f" Of {len(unsure)} something is not known."
-    return [*lines, said]
+    more = f", {len(unsure)} not fully known" if unsure else ""
+    return [*lines, f"{len(ready)} of {counted(shots, 'shot')} ready{more}."]
 
 
 def check_json(here: CheckContext, found: tuple[Finding, ...]) -> dict[str, Any]:

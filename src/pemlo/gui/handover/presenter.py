@@ -46,13 +46,12 @@ def film_words(project: Project, found: Sequence[Finding] | None, *, typed: bool
     count = {state: sum(mark.state == state for mark in marks) for state in ("ready", "not known", "wrong")}
     parts = [f"{count['ready']} of {counted(len(marks), 'shot')} ready"]
     if count["wrong"]:
-        parts.append(f"{count['wrong']} not")
+        parts.append(f"{count['wrong']} with mistakes")
     if count["not known"]:
-        parts.append(f"of {count['not known']} something is not known")
+        parts.append(f"{count['not known']} not fully known")
     film = sum(one.outcome == WRONG and not one.shot for one in found)
-    if film:
-        parts.append(f"{counted(film, 'thing')} of the whole film wrong")
-    return f"{'; '.join(parts)}. {'The launch' if typed else 'The plan itself'} is checked."
+    mistakes = f" The film itself has {counted(film, 'mistake')}." if film else ""
+    return f"{', '.join(parts)}.{mistakes} {'The launch' if typed else 'The plan itself'} is checked."
 
 
 def shown_findings(
