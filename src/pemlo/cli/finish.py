@@ -169,7 +169,7 @@ def _say_passes(project: Project, known: Fit, draws: FilmDraws, args: argparse.N
         approved = None if args.approved is None else local_moment(args.approved, project.delivery.timezone)
     except ValueError as error:
         raise InputError(f"--approved: {error}.") from error
-    begins = None if approved is None else (approved - project.start).total_seconds() / HOUR_S
+    begins = None if approved is None else project.hours_of(approved)
     found = two_passes(project, known, draws, kept, begins)
     if args.json:
         print(json.dumps(_passes_json(project, found), indent=1))

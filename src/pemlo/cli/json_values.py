@@ -1,7 +1,7 @@
 """Numbers, intervals and moments as JSON takes them, six figures each; what is not known or never comes is null."""
 
 import math
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
@@ -23,7 +23,7 @@ def moment_at(project: Project, hours: float) -> datetime | None:
     """Return a moment so many hours after the start, in the project's zone."""
     if not math.isfinite(hours):
         return None
-    return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+    return project.moment(hours)
 
 
 def moment(project: Project, hours: float) -> str | None:

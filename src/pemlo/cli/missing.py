@@ -4,7 +4,7 @@ import argparse
 import json
 import sys
 from collections.abc import Iterable
-from datetime import datetime, timedelta
+from datetime import datetime
 from pathlib import Path
 
 from pemlo.cli.arguments import seed
@@ -126,4 +126,4 @@ def _spaced(frames: tuple[int, ...]) -> str:
 
 
 def _done(project: Project, one: NextRange) -> datetime:
-    return (project.start + timedelta(hours=one.hours)).astimezone(project.delivery.zone)
+    return project.moment(one.hours)

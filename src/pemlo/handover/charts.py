@@ -58,7 +58,7 @@ def _svg(high: float, parts: Sequence[str], says: str) -> str:
 
 def tape_svg(project: Project, found: Forecast) -> str:
     """Return the tape: what machines can do at each hour, as far as it is needed, and how the end is spread."""
-    due_h = (project.delivery.deadline - project.start).total_seconds() / 3600
+    due_h = project.deadline_h
     end_h = last_hour(found, due_h)
     wide = WIDTH - 2 * _MARGIN
 

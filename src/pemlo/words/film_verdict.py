@@ -27,7 +27,7 @@ def watched_headline(found: LiveForecast) -> str:
         return f"On track for {due}."
     if found.probability >= 0.5:
         return f"In doubt for {due}."
-    late = found.finish_h.middle - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    late = found.finish_h.middle - project.deadline_h
     by = f": about {format_span(late * HOUR_S)} late" if np.isfinite(late) and late > 0 else ""
     return f"Not on track for {due}{by}."
 
@@ -82,12 +82,12 @@ def watched_forecast(forecast: Forecast, found: LiveForecast) -> Forecast:
     def moment(hours: float) -> datetime | None:
         if hours > LATEST_H:
             return None
-        return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+        return project.moment(hours)
 
     finish = (moment(ends.low), moment(ends.middle), moment(ends.high))
     draws, chance = np.sort(found.rest.hours), found.rest.probability
     kind: Kind = "makes it" if chance >= project.delivery.confidence else "in doubt" if chance >= 0.5 else "misses"
-    late = ends.middle - (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    late = ends.middle - project.deadline_h
     return replace(forecast, finish=finish, finish_h=draws, probability=chance, kind=kind, late_h=late)
 
 

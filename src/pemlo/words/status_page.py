@@ -15,7 +15,7 @@ from pemlo.core.interval import Interval
 from pemlo.core.persistence.whole_files import read_whole, write_whole
 from pemlo.core.project.project import Project
 from pemlo.core.units import format_duration, format_interval, round_figures
-from pemlo.words.verdicts import say_moment
+from pemlo.words.verdicts import say_hours, say_moment
 
 NAME = "status.html"
 MOST_BYTES = 50_000_000
@@ -103,10 +103,7 @@ def _refuse_others(path: Path) -> None:
 
 
 def _moments(project: Project, one: Interval) -> tuple[str, str, str]:
-    low, middle, high = (
-        say_moment(project.start + timedelta(hours=hours) if math.isfinite(hours) else None, project)
-        for hours in (one.low, one.middle, one.high)
-    )
+    low, middle, high = (say_hours(hours, project) for hours in (one.low, one.middle, one.high))
     return low, middle, high
 
 
@@ -115,7 +112,7 @@ def _line(project: Project, finishes: tuple[FinishRow, ...]) -> str:
     known = [one for one in finishes if math.isfinite(one.high)]
     if len(known) < 2:
         return ""
-    due = (project.delivery.deadline - project.start).total_seconds() / 3600
+    due = project.deadline_h
     first, last = known[0].at, max(known[-1].at, known[0].at + 1)
     low = min(due, *(one.low for one in known))
     high = max(due, *(one.high for one in known))

@@ -143,7 +143,7 @@ def _found(project: Project, queue: Queue, farm: Farm, run: Run, which: Ints, ty
     hours, rules = hours_done(project, run), rules_of(project)
     ends = shot_ends(project, queue.jobs, run)
     return Finish(
-        float(np.mean(hours <= due_hours(project) + 1e-9)),
+        float(np.mean(hours <= project.deadline_h + 1e-9)),
         hours,
         ends_of(hours),
         {name: ends_of(one) for name, one in ends.items()},
@@ -177,7 +177,7 @@ def _dates(project: Project, jobs: tuple[Job, ...], run: Run, ends: dict[str, Fl
         chances.append(DateOdds(EARLY, due, float(np.mean(done <= due + 1e-9))))
     for shot in project.shots:
         if shot.due is not None:
-            due = (shot.due - project.start).total_seconds() / HOUR_S
+            due = project.hours_of(shot.due)
             chances.append(DateOdds(shot.name, due, float(np.mean(ends[shot.name] <= due + 1e-9))))
     return tuple(chances)
 
@@ -190,12 +190,7 @@ def farm_for(project: Project) -> Farm:
     InputError
         If there is no machine, or none is ever free.
     """
-    return farm_of(project, int(due_hours(project) / 24) + DAYS_AFTER)
-
-
-def due_hours(project: Project) -> float:
-    """Return the hours from the start to the deadline."""
-    return (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    return farm_of(project, int(project.deadline_h / 24) + DAYS_AFTER)
 
 
 def hours_done(project: Project, run: Run) -> Floats:

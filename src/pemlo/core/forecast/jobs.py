@@ -13,7 +13,6 @@ from pemlo.core.cost.along import places_within
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
-from pemlo.core.units import HOUR_S
 
 Part = Literal["first pass", "final", "denoise", "again"]
 EARLY: Part = "first pass"
@@ -88,7 +87,7 @@ def _frames(shot: Shot, settings: ShotSettings) -> Ints:
 
 
 def _hours(project: Project, moment: datetime | None) -> float:
-    return math.inf if moment is None else (moment - project.start).total_seconds() / HOUR_S
+    return math.inf if moment is None else project.hours_of(moment)
 
 
 def order_of(project: Project, jobs: Sequence[Job], hours: Mapping[str, float]) -> Ints:

@@ -12,7 +12,7 @@ from pemlo.core.cost.posterior import Fit
 from pemlo.core.farm.simulation import Farm, Present, Run, farm_of, simulate
 from pemlo.core.forecast.bottleneck import DAYS_AFTER
 from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, MachineRecord, open_between
-from pemlo.core.forecast.finish import due_hours, shot_ends
+from pemlo.core.forecast.finish import shot_ends
 from pemlo.core.forecast.jobs import EARLY, Job, jobs_of
 from pemlo.core.forecast.queue import queue_of, rules_of
 from pemlo.core.forecast.updated_posterior import UpdatedPosterior
@@ -135,7 +135,7 @@ def rest_of(
     picked = np.arange(count) if which is None else which
     queue = queue_of(project, fit, updated.draws, picked, jobs=jobs)
     work = replace(queue.work, deviation=updated.scatter)
-    farm = farm_of(project, int(max(due_hours(project) / 24, now / DAY_S)) + DAYS_AFTER)
+    farm = farm_of(project, int(max(project.deadline_h / 24, now / DAY_S)) + DAYS_AFTER)
     here = [k for k, machine in enumerate(project.machines) if machine.count]
     longest = _longest(work.full, updated, project)
     free_from, silent = _free_from(project, frames, records, here, longest, now, launched)
@@ -158,7 +158,7 @@ def rest_of(
         now / HOUR_S,
         jobs,
         hours,
-        float(np.mean(hours <= due_hours(project) + 1e-9)),
+        float(np.mean(hours <= project.deadline_h + 1e-9)),
         shot_ends(project, jobs, run),
         _hours_left(project, jobs, work.row, work.kept, work.lengths, work.first, work.place),
         tuple(project.machines[k].name for k in silent),

@@ -7,7 +7,6 @@ from pemlo.core.farm.calendar import Span, spans_of
 from pemlo.core.farm.capacity import exact_days, machine_power
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
-from pemlo.core.units import HOUR_S
 
 _ROUNDING = 1e-9
 
@@ -51,7 +50,7 @@ def _price_of_work(machine: Machine) -> float:
 
 def _each_h(project: Project, machine: Machine) -> float:
     """Return the hours before the deadline of one of a group of machines."""
-    due = max((project.delivery.render_by - project.start).total_seconds() / HOUR_S, 0.0)
+    due = max(project.render_by_h, 0.0)
     whole = machine.replace(most_hours=None)
     spans = spans_of(whole, project.delivery.timezone, project.start, exact_days(project))
     return sum(max(min(end, due) - begin, 0.0) for begin, end in spans)

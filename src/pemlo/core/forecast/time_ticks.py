@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
 from pemlo.core.project.project import Project
 
@@ -27,7 +27,7 @@ def time_ticks(project: Project, first_h: float, last_h: float, width_px: float)
     day_px = 24 / max(last_h - first_h, 1e-9) * width_px
     every = max(1, math.ceil(DAY_PX / max(day_px, 1e-6)))
     steps = [step for step in HOURS if step / 24 * day_px >= HOUR_PX] if day_px > 3 * DAY_PX else []
-    first = (project.start + timedelta(hours=first_h)).astimezone(zone).date()
+    first = project.moment(first_h).astimezone(zone).date()
     begin = (first - project.start.astimezone(zone).date()).days
     days = int((last_h - first_h) / 24) + 3
     return [
@@ -46,10 +46,8 @@ def _of_day(project: Project, number: int, every: int, step_h: float) -> Iterato
         midnight = datetime.combine(day, datetime.min.time(), zone)
         for place in range(1, round(24 / step_h)):
             moment = midnight + timedelta(hours=place * step_h)
-            yield Tick(_hours(project, moment), f"{moment:%H:%M}" if step_h < 1 else f"{moment.hour}", midnight=False)
+            yield Tick(project.hours_of(moment), f"{moment:%H:%M}" if step_h < 1 else f"{moment.hour}", midnight=False)
     midnight = datetime.combine(day + timedelta(days=1), datetime.min.time(), zone)
-    yield Tick(_hours(project, midnight), f"{midnight:%a} {midnight.day}" if number % every == 0 else "", midnight=True)
-
-
-def _hours(project: Project, moment: datetime) -> float:
-    return (moment.astimezone(UTC) - project.start.astimezone(UTC)).total_seconds() / 3600
+    yield Tick(
+        project.hours_of(midnight), f"{midnight:%a} {midnight.day}" if number % every == 0 else "", midnight=True
+    )

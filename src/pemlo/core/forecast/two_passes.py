@@ -138,7 +138,7 @@ def _cannot(
     project: Project, curve: Capacity, once: dict[str, Floats], second: dict[str, Floats], begins: float
 ) -> tuple[str, int] | None:
     """Return from which frame on the second pass is late: shots in the order in which they are handed out."""
-    due = (project.delivery.render_by - project.start).total_seconds() / HOUR_S
+    due = project.render_by_h
     available_h = max(curve.work_by(max(due, 0.0)) - curve.work_by(begins), 0.0)
     order = shots_in_order(project, {name: float(np.median(one)) for name, one in once.items()})
     before: Floats | float = 0.0

@@ -5,7 +5,7 @@ are made as there is time for. An exact run says the same again, of all draws.
 """
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Literal
 
 import numpy as np
@@ -111,7 +111,7 @@ def forecast(
         The exact run of this project, if it was made: then nothing else is run.
     """
     curve = project_capacity(project)
-    due_h = _hours(project, project.delivery.render_by)
+    due_h = project.render_by_h
     available_h = curve.work_by(max(due_h, 0.0))
     counts = {shot.name: shot.rendered_count(shot.settings) for shot in project.shots}
     tried = {shot.name: 0 for shot in project.shots}
@@ -194,14 +194,14 @@ def verdict_of(
         finish_h = np.sort(effect.end_h) + assembly_h
     else:
         finish_h = curve.hours_for(np.sort(effect.taken(needed))) + assembly_h
-    deadline_h = _hours(project, project.delivery.deadline)
+    deadline_h = project.deadline_h
     probability = float(np.mean(finish_h <= deadline_h + 1e-9))
     ends = ends_of(finish_h)
     early, middle, late = (_moment(project, hours) for hours in ends)
     confidence = project.delivery.confidence
     kind: Kind = "makes it" if probability >= confidence else "in doubt" if probability >= 0.5 else "misses"
     wanted = float(np.quantile(needed, confidence))
-    available_h = curve.work_by(max(_hours(project, project.delivery.render_by), 0.0))
+    available_h = curve.work_by(max(project.render_by_h, 0.0))
     usable = _usable(effect, available_h, wanted, in_time=probability >= confidence)
     return Forecast(
         shots,
@@ -229,11 +229,7 @@ def _usable(effect: RunEffect, available_h: float, wanted: float, *, in_time: bo
     return max(usable, wanted) if in_time else min(usable, wanted * (1 - BARELY))
 
 
-def _hours(project: Project, moment: datetime) -> float:
-    return (moment - project.start).total_seconds() / 3600
-
-
 def _moment(project: Project, hours: float) -> datetime | None:
     if hours > LATEST_H:
         return None
-    return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+    return project.moment(hours)

@@ -16,7 +16,7 @@ from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
 from pemlo.core.farm.simulation import MOST_SLOTS, Work, simulate
-from pemlo.core.forecast.finish import due_hours, farm_for, hours_done, machine_uses
+from pemlo.core.forecast.finish import farm_for, hours_done, machine_uses
 from pemlo.core.forecast.queue import queue_of, rules_of
 from pemlo.core.forecast.renting import Rented, rentable_h, rented_first, rented_hours, with_rented
 from pemlo.core.progress import Monitor, PartOfWork, Unwatched
@@ -134,7 +134,7 @@ def what_it_takes(
         run = simulate(farm, queue, rules, monitor=PartOfWork(watch, 0.0, 0.0))
         hours = hours_done(changed, run)
         costs = [one.cost for one in machine_uses(farm, run) if one.cost is not None]
-        chance = float(np.mean(hours <= due_hours(changed) + 1e-9))
+        chance = float(np.mean(hours <= changed.deadline_h + 1e-9))
         middle = float(np.quantile(hours, 0.5, method="higher"))
         free = 0.0 if any(machine.price_per_hour for machine in changed.machines) else None  # no rented hour is taken
         return Step(extra, chance, middle, sum(costs) if costs else free)

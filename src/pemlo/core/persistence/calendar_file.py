@@ -132,11 +132,7 @@ def calendar_text(project: Project, found: Finish, written: datetime) -> str:
     middle, late = _end(found.hours, 0.5), _end(found.hours, 0.9)
     if middle is not None:
         end = project.start + timedelta(hours=middle)
-        by = (
-            "later than can be said"
-            if late is None
-            else f"{(project.start + timedelta(hours=late)).astimezone(zone):%a %d %b %H:%M}"
-        )
+        by = "later than can be said" if late is None else f"{project.moment(late).astimezone(zone):%a %d %b %H:%M}"
         add(f"{title}-end", f"{title} is expected to be done", end, end, f"9 in 10 runs are done by {by}.")
     return str(calendar.to_ical().decode())
 

@@ -49,7 +49,7 @@ def memory_suffices(here: CheckContext) -> list[Finding]:
 def machines_have_hours(here: CheckContext) -> list[Finding]:
     """Some machine is free before the deadline."""
     name, project = "hours", here.project
-    due = (project.delivery.render_by - project.start).total_seconds() / HOUR_S
+    due = project.render_by_h
     machines = [machine for machine in project.machines if machine.count]
     if not machines:
         return [wrong(name, "There is no machine.", "Add one in the brief.")]

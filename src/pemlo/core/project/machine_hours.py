@@ -3,7 +3,7 @@
 All of them give a machine other hours on single dates; its week stays as it is.
 """
 
-from datetime import UTC, date, datetime, time, timedelta
+from datetime import date, datetime, time, timedelta
 from typing import Literal
 
 from pemlo.core.errors import InputError
@@ -92,19 +92,15 @@ def move_end(project: Project, name: str, at_h: float, side: Side, to_h: float) 
 
 def _stretch(project: Project, machine: Machine, at_h: float, side: Side) -> tuple[date, int] | None:
     zone = project.delivery.zone
-    moment = (project.start + timedelta(hours=at_h)).astimezone(zone)
+    moment = project.moment(at_h).astimezone(zone)
     for offset in (0, -1):
         day = moment.date() + timedelta(days=offset)
         midnight = datetime.combine(day, time.min, zone)
         for number, span in enumerate(hours_on(machine, day)):
             edge = span[0] if side == "begin" else span[1]
-            if abs(_hours(project, midnight + timedelta(minutes=edge)) - at_h) < 1e-3:
+            if abs(project.hours_of(midnight + timedelta(minutes=edge)) - at_h) < 1e-3:
                 return day, number
     return None
-
-
-def _hours(project: Project, local: datetime) -> float:
-    return (local.astimezone(UTC) - project.start.astimezone(UTC)).total_seconds() / 3600
 
 
 def _minutes(project: Project, midnight: datetime, hours: float) -> int:
@@ -127,7 +123,7 @@ def part_of_day(moment: datetime) -> tuple[date, tuple[int, int], str]:
 def open_part(project: Project, name: str, at_h: float) -> Project:
     """Return a film in which a machine is free for the night or the day that a moment lies in."""
     machine = _machine(project, name)
-    moment = (project.start + timedelta(hours=at_h)).astimezone(project.delivery.zone)
+    moment = project.moment(at_h)
     day, span, _ = part_of_day(moment)
     return _with(project, with_hours_on(machine, {day: (*hours_on(machine, day), span)}))
 
@@ -135,7 +131,7 @@ def open_part(project: Project, name: str, at_h: float) -> Project:
 def close_stretch(project: Project, name: str, at_h: float) -> Project:
     """Return a film in which a machine is not free in the stretch of its hours that a moment lies in."""
     machine, zone = _machine(project, name), project.delivery.zone
-    moment = (project.start + timedelta(hours=at_h)).astimezone(zone)
+    moment = project.moment(at_h).astimezone(zone)
     for offset in (0, -1):
         day = moment.date() + timedelta(days=offset)
         midnight = datetime.combine(day, time.min, zone)
@@ -143,9 +139,9 @@ def close_stretch(project: Project, name: str, at_h: float) -> Project:
         kept = tuple(
             span
             for span in spans
-            if not _hours(project, midnight + timedelta(minutes=span[0]))
+            if not project.hours_of(midnight + timedelta(minutes=span[0]))
             <= at_h
-            < _hours(project, midnight + timedelta(minutes=span[1]))
+            < project.hours_of(midnight + timedelta(minutes=span[1]))
         )
         if kept != spans:
             return _with(project, with_hours_on(machine, {day: kept}))

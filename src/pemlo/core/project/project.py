@@ -1,7 +1,7 @@
 """The whole document, and what holds between its parts. Imports its neighbours only."""
 
 from collections import Counter
-from datetime import datetime
+from datetime import UTC, datetime, timedelta
 from graphlib import CycleError, TopologicalSorter
 from typing import Annotated, Self
 
@@ -22,6 +22,7 @@ from pemlo.core.project.timed_sizes import with_timed_sizes
 from pemlo.core.project.trials import Trial
 from pemlo.core.project.watching import Watching
 from pemlo.core.project.ways import way_costs
+from pemlo.core.units import HOUR_S
 
 MOST_SHOTS = 2000
 MOST_TRIALS = 20_000
@@ -98,6 +99,24 @@ class Project(Record):
             TopologicalSorter({shot.name: self.comes_after(shot) for shot in self.shots if shot.after}).prepare()
         except CycleError as error:
             raise ValueError(f"these shots wait for each other: {', '.join(sorted(set(error.args[1])))}") from error
+
+    def moment(self, hours: float) -> datetime:
+        """Return the moment so many hours after the start, in the zone of the film."""
+        return (self.start.astimezone(UTC) + timedelta(hours=hours)).astimezone(self.delivery.zone)
+
+    def hours_of(self, moment: datetime) -> float:
+        """Return how many hours after the start a moment is."""
+        return (moment.astimezone(UTC) - self.start.astimezone(UTC)).total_seconds() / HOUR_S
+
+    @property
+    def deadline_h(self) -> float:
+        """The deadline, hours after the start."""
+        return self.hours_of(self.delivery.deadline)
+
+    @property
+    def render_by_h(self) -> float:
+        """When the last frame must be rendered, so that assembly ends by the deadline; hours after the start."""
+        return self.hours_of(self.delivery.render_by)
 
     def comes_after(self, shot: Shot) -> set[str]:
         """Return the names of the shots that must be done before a shot begins."""

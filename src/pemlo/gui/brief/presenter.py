@@ -59,7 +59,7 @@ def shot_rows(project: Project, found: "Forecast | None") -> tuple[ShotRow, ...]
 
 def machine_rows(project: Project) -> tuple[MachineRow, ...]:
     """Return the machines with the clock hours that each is free."""
-    due_h = (project.delivery.render_by - project.start).total_seconds() / 3600
+    due_h = project.render_by_h
     days = int(max(due_h, 0) / 24) + 1
     rows = []
     for machine in project.machines:

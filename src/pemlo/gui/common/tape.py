@@ -4,7 +4,6 @@ A silhouette of machine-hours per hour, dark as far as the plan needs it; the fi
 deadline; the deadline as one strong line.
 """
 
-from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
@@ -17,7 +16,7 @@ from pemlo.gui.common.colours import colours
 from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
-from pemlo.words.verdicts import say_moment
+from pemlo.words.verdicts import say_hours, say_moment
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.finish_density import FinishDensity
@@ -85,7 +84,7 @@ class Tape(QWidget):
             return "How many hours are needed is not known yet."
         half = say_moment(self._found.finish[1], self._project)
         hours = hour_by(self._found, 0.9)
-        nine = say_moment(self._project.start + timedelta(hours=hours), self._project) if hours < 1e5 else "never"
+        nine = say_hours(hours, self._project) if hours < 1e5 else "never"
         return f"50 % by {half}, 90 % by {nine}"
 
     def event(self, event: QEvent) -> bool:
@@ -106,7 +105,7 @@ class Tape(QWidget):
         if not 0 <= hours <= self._last_h:
             QToolTip.hideText()
             return
-        moment = say_moment(self._project.start + timedelta(hours=hours), self._project)
+        moment = say_hours(hours, self._project)
         work = self._found.capacity.work_by(hours)
         words = f"{moment}: {work:.0f} machine-hours done by then"
         if len(self._found.finish_h):
@@ -115,7 +114,7 @@ class Tape(QWidget):
 
     def _deadline_h(self) -> float:
         assert self._project is not None
-        return (self._project.delivery.deadline - self._project.start).total_seconds() / 3600
+        return self._project.deadline_h
 
     def _x(self, hours: float) -> float:
         return MARGIN + hours / self._last_h * (self.width() - 2 * MARGIN)

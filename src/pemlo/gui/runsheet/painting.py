@@ -198,14 +198,10 @@ def _due_words(project: Project) -> str:
     return f"due {say_moment(project.delivery.deadline, project)}"
 
 
-def _due_hours(project: Project) -> float:
-    return (project.delivery.deadline - project.start).total_seconds() / HOUR_S
-
-
 def _due_room(sheet: "Sheet") -> QRectF:
     """Return where the deadline is written; empty where it is not shown."""
     assert sheet.project is not None
-    due = _due_hours(sheet.project)
+    due = sheet.project.deadline_h
     if not sheet.scale.first_h <= due <= sheet.scale.last_h:
         return QRectF()
     width = QFontMetricsF(bold(SMALL)).horizontalAdvance(_due_words(sheet.project))
@@ -218,7 +214,7 @@ def _paint_limits(sheet: "Sheet", painter: QPainter) -> None:
     assert sheet.project is not None
     room = _due_room(sheet)
     if not room.isEmpty():
-        x = scale.x(_due_hours(sheet.project))
+        x = scale.x(sheet.project.deadline_h)
         painter.setPen(QPen(palette.limit, 2.4))
         painter.drawLine(QPointF(x, 4), QPointF(x, sheet.height() - 6))
         painter.setFont(bold(SMALL))
@@ -260,7 +256,7 @@ def _paint_spread(sheet: "Sheet", painter: QPainter) -> None:
     if sheet.density is None or not sheet.density.height.any():
         painter.drawText(QPointF(scale.left + 6, base - 7), "not known yet")
         return
-    due = _due_hours(sheet.project)
+    due = sheet.project.deadline_h
     painter.save()
     painter.setClipRect(QRectF(scale.left, base - high - 4, scale.width, high + 8))
     paint_hump(painter, sheet.density, due, scale.x, base, high)

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -160,7 +160,7 @@ def moment_of(project: Project, hours: float) -> datetime | None:
     """Return a moment, hours since the start, in the film's zone; None for never."""
     if not math.isfinite(hours):
         return None
-    return (project.start + timedelta(hours=hours)).astimezone(project.delivery.zone)
+    return project.moment(hours)
 
 
 def moment_words(project: Project, hours: float) -> str:
@@ -223,7 +223,7 @@ def own_dates(project: Project) -> tuple[tuple[float, str], ...]:
     found = [(shot.due, shot.name) for shot in project.shots if shot.due is not None]
     first = project.running.first_pass
     found += [(first.due, EARLY)] if first is not None and first.due is not None else []
-    return tuple(sorted(((moment - project.start).total_seconds() / HOUR_S, name) for moment, name in found))
+    return tuple(sorted((project.hours_of(moment), name) for moment, name in found))
 
 
 def time_shares(found: "Finish") -> tuple[TimeShare, ...]:

@@ -1,8 +1,6 @@
 """The rules of the run, what the picked shot has of its own in it, and named sets of settings. GUI thread."""
 
-import math
 from collections.abc import Callable
-from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -21,7 +19,7 @@ from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import button, label, rule
 from pemlo.gui.runsheet.rule_fields import film_fields, shot_fields
-from pemlo.words.verdicts import say_moment
+from pemlo.words.verdicts import say_hours
 
 if TYPE_CHECKING:
     from pemlo.core.forecast.preset_costs import PresetCost
@@ -184,7 +182,7 @@ class RulesDialog(QDialog):
             monitor.step(0.0, "Weighing two passes")
             found = two_passes(project, answer.fit, answer.draws, kept)
             done = found.first_done_h
-            moment = say_moment(project.start + timedelta(hours=done) if math.isfinite(done) else None, project)
+            moment = say_hours(done, project)
             return passes_words(project, found, moment)
 
         self._jobs.submit(PASSES, "Weighing two passes", work, self.pass_words.setText, brief=True)

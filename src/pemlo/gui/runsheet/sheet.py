@@ -78,7 +78,7 @@ class Sheet(QWidget):
     def show_project(self, project: Project, forecast: "Forecast | None") -> None:
         """Show a project's machines and hours; the run that is shown stays until another comes."""
         self.project = project
-        deadline = (project.delivery.deadline - project.start).total_seconds() / 3600
+        deadline = project.deadline_h
         whole = deadline * 1.12 if forecast is None else last_hour(forecast, deadline)
         span = self.scale.last_h - self.scale.first_h
         everything = span >= 0.999 * self.scale.whole_h

@@ -1,7 +1,6 @@
 """Two small charts: predicted against actual along a shot, and how the finish moved since the launch. GUI thread."""
 
 from dataclasses import dataclass
-from datetime import timedelta
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -11,7 +10,7 @@ from pemlo.core.units import format_duration
 from pemlo.gui.common.axes import Axis, frame_axis, seconds_axis
 from pemlo.gui.common.plot import Plot
 from pemlo.gui.watch.presenter import CostProfileShown, MovesShown
-from pemlo.words.verdicts import say_moment
+from pemlo.words.verdicts import say_hours
 
 FRAME_PX, WORD_PX = 2.2, 14.0
 
@@ -76,7 +75,7 @@ class MovesChart(Plot):
         days = {hours: words for hours, words in shown.midnights if abs(hours - due) > 1e-6} | {due: "due"}
 
         def moment(hours: float) -> str:
-            return say_moment(project.start + timedelta(hours=hours), project)
+            return say_hours(hours, project)
 
         def ticks(low: float, high: float, size: float) -> list[float]:
             near = WORD_PX * (high - low) / max(size, 1.0)

@@ -26,7 +26,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MIB, counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING
 from pemlo.gui.watch.marks import UNKNOWN, MarkRow, RowMarks, scale_of, strengths
-from pemlo.words.verdicts import say_moment
+from pemlo.words.verdicts import say_hours, say_moment
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import Known
@@ -130,7 +130,7 @@ def moves_of(project: Project, finishes: "Sequence[FinishRow]") -> MovesShown | 
     known = [one for one in finishes if math.isfinite(one.high)]
     if len(known) < 2:
         return None
-    due = (project.delivery.deadline - project.start).total_seconds() / HOUR_S
+    due = project.deadline_h
     columns = np.array([[one.at / HOUR_S, one.low, one.middle, one.high] for one in known]).T
     low, high = min(due, float(columns[1].min())), max(due, float(columns[3].max()))
     ticks = tuple(
@@ -185,7 +185,7 @@ def shot_cells(one: LiveShotForecast, found: LiveForecast) -> tuple[str, ...]:
 def moment(found: LiveForecast, hours: float) -> str:
     """Return a moment so many hours after the start."""
     project = found.snapshot.project
-    return say_moment(project.start + timedelta(hours=hours) if math.isfinite(hours) else None, project)
+    return say_hours(hours, project)
 
 
 def machine_words(one: LiveMachineForecast) -> str:
