@@ -160,7 +160,7 @@ class _Place:
         if not folder:
             return found, ""
         from pemlo.core.arrivals.alarms import Alarm  # noqa: PLC0415 - as above
-        from pemlo.words.status_page import write_status_page  # noqa: PLC0415 - as above
+        from pemlo.handover.status_page import write_status_page  # noqa: PLC0415 - as above
 
         try:
             return found, str(write_status_page(self._root / folder, found, tuple(self._finishes)))

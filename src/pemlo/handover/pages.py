@@ -29,7 +29,8 @@ TEMPLATES = Path(__file__).with_name("templates")
 
 
 @cache
-def _templates() -> "Environment":
+def page_templates() -> "Environment":
+    """Return what makes pages of templates, with everything that is put in escaped."""
     from jinja2 import Environment, FileSystemLoader, StrictUndefined  # noqa: PLC0415 - only where a page is made
 
     return Environment(
@@ -42,7 +43,7 @@ def _templates() -> "Environment":
 
 
 def _style() -> str:
-    return _templates().get_template("paper.css").render(ink=palette.DAY, surround=palette.SURROUND)
+    return page_templates().get_template("paper.css").render(ink=palette.DAY, surround=palette.SURROUND)
 
 
 def case_page(facts: CaseFacts) -> str:
@@ -54,7 +55,7 @@ def case_page(facts: CaseFacts) -> str:
     fall = facts.waterfall if changed and facts.given_up else None
     costs = _Costs(facts)
     times = 1 + project.delivery.retake_share  # hours by shot are without retakes, and the film pays for them
-    return _templates().get_template("case.html").render(
+    return page_templates().get_template("case.html").render(
         style=Markup(_style()),  # noqa: S704 - our own file
         title=project.title,
         written=_date(project, facts.written),
@@ -129,7 +130,7 @@ def sheet_page(
     """Return the settings sheet as a page."""
     from markupsafe import Markup  # noqa: PLC0415 - with the templates
 
-    return _templates().get_template("sheet.html").render(
+    return page_templates().get_template("sheet.html").render(
         style=Markup(_style()),  # noqa: S704 - our own file
         title=project.title,
         written=_date(project, written),
@@ -144,7 +145,7 @@ def pictures_page(
     """Return the picture sheet as a page: groups of pictures, each with its name."""
     from markupsafe import Markup  # noqa: PLC0415 - with the templates
 
-    return _templates().get_template("pictures.html").render(
+    return page_templates().get_template("pictures.html").render(
         style=Markup(_style()),  # noqa: S704 - our own file
         title=project.title,
         written=_date(project, written),

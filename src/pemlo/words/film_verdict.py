@@ -11,7 +11,7 @@ from pemlo.core.forecast.verdict import LATEST_H, Forecast, Kind
 from pemlo.core.interval import interval_of
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, counted, format_interval, format_span
-from pemlo.words.status_page import headline as state_of
+from pemlo.words.frames_in import headline as state_of
 from pemlo.words.verdicts import detail, headline, say_moment
 
 

@@ -7,7 +7,7 @@ from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.folder_scanner import FolderScanner
 from pemlo.core.arrivals.live_forecast import live_forecast
 from pemlo.core.errors import FileError
-from pemlo.words.status_page import NAME, write_status_page
+from pemlo.handover.status_page import NAME, write_status_page
 
 
 @pytest.fixture
