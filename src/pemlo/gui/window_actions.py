@@ -107,10 +107,6 @@ def _movie(window: "Window") -> None:
 def _edit(window: "Window") -> tuple[Action, ...]:
     history, brief = window.document.history, window.brief
 
-    def in_trials(name: str) -> Callable[[], None]:
-        # The panel is made when it is first needed.
-        return lambda: methodcaller(name)(window.trials)
-
     def in_run_sheet(name: str) -> Callable[[], None]:
         return lambda: methodcaller(name)(window.run_sheet)
 
@@ -137,6 +133,39 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "OpenTimelineIO, or a CMX 3600 edit list",
             window.edits.ask,
         ),
+        Action("in machines", "Edit", "Bring in machines…", "From a CSV file", brief.brought_in.bring_in_machines),
+        *_edit_trials(window),
+        Action(
+            "rules",
+            "Edit",
+            "Rules of the run…",
+            "Order, dates, sets of settings",
+            in_run_sheet("show_rules"),
+        ),
+        Action(
+            "frames",
+            "Edit",
+            "Where frames arrive…",
+            "Folders, logs, headers, a status page",
+            partial(_sources, window, "ask_place"),
+        ),
+        Action(
+            "small farm",
+            "Edit",
+            "Try it with the small farm…",
+            "Have the film rendered by the farm that ships with Pemlo",
+            partial(_sources, window, "ask_farm"),
+        ),
+        Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
+    )
+
+
+def _edit_trials(window: "Window") -> tuple[Action, ...]:
+    def in_trials(name: str) -> Callable[[], None]:
+        # The panel is made when it is first needed.
+        return lambda: methodcaller(name)(window.trials)
+
+    return (
         Action(
             "in trials",
             "Edit",
@@ -144,7 +173,6 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "From a CSV file or from pictures",
             in_trials("bring_in"),
         ),
-        Action("in machines", "Edit", "Bring in machines…", "From a CSV file", brief.brought_in.bring_in_machines),
         Action(
             "render",
             "Edit",
@@ -177,28 +205,6 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "The picked trials, of the forecast",
             in_trials("leave_out"),
         ),
-        Action(
-            "rules",
-            "Edit",
-            "Rules of the run…",
-            "Order, dates, sets of settings",
-            in_run_sheet("show_rules"),
-        ),
-        Action(
-            "frames",
-            "Edit",
-            "Where frames arrive…",
-            "Folders, logs, headers, a status page",
-            partial(_sources, window, "ask_place"),
-        ),
-        Action(
-            "small farm",
-            "Edit",
-            "Try it with the small farm…",
-            "Have the film rendered by the farm that ships with Pemlo",
-            partial(_sources, window, "ask_farm"),
-        ),
-        Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
     )
 
 

@@ -4,7 +4,9 @@ Fast enough to be asked at every touch of a lever: nothing is fitted or drawn he
 are made as there is time for. An exact run says the same again, of all draws.
 """
 
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
 
@@ -111,52 +113,41 @@ def forecast(
         The exact run of this project, if it was made: then nothing else is run.
     """
     curve = project_capacity(project)
-    due_h = project.render_by_h
-    available_h = curve.work_by(max(due_h, 0.0))
-    counts = {shot.name: shot.rendered_count(shot.settings) for shot in project.shots}
-    tried = {shot.name: 0 for shot in project.shots}
-    for trial in project.trials:
-        tried[trial.shot] += 1
-    if not fit.known or not project.shots:
-        shots = tuple(ShotForecast(name, counts[name], tried[name], None, None) for name in counts)
-        return Forecast(shots, None, available_h, available_h, None, np.zeros(0), None, None, None, "unknown", curve)
     kept = before or Afresh()
-    seconds = np.stack([_seconds(project, fit, draws, shot, kept) for shot in project.shots])
-    hours = seconds * np.array(list(counts.values()))[:, None] / HOUR_S
-    frames = [interval_of(drawn) for drawn in seconds]
-    shots = tuple(
-        ShotForecast(
-            shot.name,
-            counts[shot.name],
-            tried[shot.name],
-            frame,
-            frame.times(counts[shot.name] / HOUR_S),
-        )
-        for shot, frame in zip(project.shots, frames, strict=True)
-    )
-    needed = hours.sum(axis=0) * (1 + project.delivery.retake_share) + first_pass_hours(fit, draws, project)
+    seconds = {} if not fit.known else {shot.name: _seconds(project, fit, draws, shot, kept) for shot in project.shots}
+    shots = _shot_forecasts(project, seconds)
+    if not seconds:
+        return _without_finish(project, shots, None, curve, "unknown")
+    hours = np.stack([seconds[shot.shot] * shot.frames for shot in shots]).sum(axis=0) / HOUR_S
+    needed = hours * (1 + project.delivery.retake_share) + first_pass_hours(fit, draws, project)
     if fit.disagreements:
-        film = interval_of(needed)
-        return Forecast(
-            shots,
-            film,
-            available_h,
-            available_h,
-            None,
-            np.zeros(0),
-            None,
-            None,
-            None,
-            "disagree",
-            curve,
-            fit.disagreements,
-        )
+        found = _without_finish(project, shots, interval_of(needed), curve, "disagree")
+        return replace(found, disagreements=fit.disagreements)
     effect = (
         quick_effect(project, fit, draws, curve, needed, most_frames, kept, _asked_hours(project, fit, draws, kept))
         if finish is None
         else effect_in(project, curve, needed, finish)
     )
     return verdict_of(project, curve, shots, needed, effect)
+
+
+def _shot_forecasts(project: Project, seconds: Mapping[str, Floats]) -> tuple[ShotForecast, ...]:
+    """Return what is known of each shot, from draws of the seconds of a frame of those that are known."""
+    tried, shots = Counter(trial.shot for trial in project.trials), []
+    for shot in project.shots:
+        count, drawn = shot.rendered_count(shot.settings), seconds.get(shot.name)
+        frame = None if drawn is None else interval_of(drawn)
+        hours = None if frame is None else frame.times(count / HOUR_S)
+        shots.append(ShotForecast(shot.name, count, tried[shot.name], frame, hours))
+    return tuple(shots)
+
+
+def _without_finish(
+    project: Project, shots: tuple[ShotForecast, ...], hours: Interval | None, curve: Capacity, kind: Kind
+) -> Forecast:
+    """Return a forecast that says no finish."""
+    available_h = curve.work_by(max(project.render_by_h, 0.0))
+    return Forecast(shots, hours, available_h, available_h, None, np.zeros(0), None, None, None, kind, curve)
 
 
 def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, kept: Parts) -> Floats:

@@ -107,6 +107,9 @@ class TradePanel(QWidget):
         )
         self.nothing = QWidget()
         self._lay_out()
+        self._connect(document, jobs, selection, planner)
+
+    def _connect(self, document: Document, jobs: Jobs, selection: Selection, planner: Planner) -> None:
         for box in self.boxes.values():
             box.moved.connect(self.edits.move)
             box.pinned.connect(self.edits.pin)
