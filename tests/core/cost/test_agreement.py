@@ -10,7 +10,8 @@ from pemlo.core.cost.next_trial import advise
 from pemlo.core.cost.repeats import repeat_belief
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import FIRST_RUN, Trial
-from pemlo.words.disagreements import disagreement_in_short, disagreement_words, doubts
+from pemlo.words.disagreements import disagreement_in_short, disagreement_words
+from pemlo.words.doubts import doubts
 
 SHOT = make_shot("010")
 
