@@ -382,7 +382,7 @@ def _plan(project: Project, found: FilmPlan) -> Plan:
     return Plan(
         plan.goal,
         plan.feasible,
-        {shot: one.model_dump(mode="json") for shot, one in found.settings().items()},
+        {shot: settings.model_dump(mode="json") for shot, settings in found.settings().items()},
         float(likely),
         float(safe),
         plan.probability,

@@ -35,7 +35,7 @@ class FilmCurve(QObject):
         """Return what each shot could be as it is held; None while that of one is not known."""
         planner = self._planner
         held = [planner.numbers.held_options(shot) for shot in planner.state.film.project.shots]
-        known = tuple(one for one in held if one is not None)
+        known = tuple(options for options in held if options is not None)
         return known if len(known) == len(held) else None
 
     @property
@@ -76,4 +76,4 @@ class FilmCurve(QObject):
     def settings_of(self, place: int) -> dict[str, ShotSettings]:
         """Return what a plan of the film has for each shot."""
         chosen, held = self.points[place].chosen, self._held() or ()
-        return {one.shot: one.settings[k] for one, k in zip(held, chosen, strict=True)}
+        return {options.shot: options.settings[k] for options, k in zip(held, chosen, strict=True)}

@@ -78,7 +78,7 @@ def fitted(film: "Film") -> FittedFilm | None:
 
     run, fit = film.run_input, film.peek(values.FIT, film.fit_input)
     draws = {shot.name: film.peek(values.DRAWS, run.draws_of(shot)) for shot in run.shots}
-    drawn = {name: one for name, one in draws.items() if one is not None}
+    drawn = {name: shot_draws for name, shot_draws in draws.items() if shot_draws is not None}
     return None if fit is None or len(drawn) < len(draws) else FittedFilm(film, fit, drawn)
 
 

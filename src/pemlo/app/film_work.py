@@ -124,14 +124,14 @@ class FilmWork:
 
         film = self._state.film
         inputs = [film.advice_input(shot) for shot in film.project.shots]
-        if all(film.memo.has(values.ADVICE.key(one)) for one in inputs):
+        if all(film.memo.has(values.ADVICE.key(advice_input)) for advice_input in inputs):
             self._jobs.cancel(ADVICE)
             return
 
         def work(monitor: Monitor) -> None:
-            for number, one in enumerate(inputs):
+            for number, advice_input in enumerate(inputs):
                 monitor.step(number / len(inputs), "Weighing which trial tells most")
-                film.get(values.ADVICE, one, monitor)
+                film.get(values.ADVICE, advice_input, monitor)
 
         text = "Weighing which trial tells most"
         self._jobs.submit(ADVICE, text, work, lambda _: self._state.tell(), again=self._ask_advice)

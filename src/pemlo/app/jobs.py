@@ -152,7 +152,7 @@ class Jobs(QObject):
     @property
     def running(self) -> dict[str, str]:
         """Keys of the work that is running, and what it is called."""
-        return {key: one.asked.text for key, one in self._running.items()}
+        return {key: running.asked.text for key, running in self._running.items()}
 
     @property
     def shown(self) -> dict[str, str]:

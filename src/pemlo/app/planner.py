@@ -116,8 +116,8 @@ class Planner(QObject):
         from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - heavy to load
 
         film = self.state.film
-        inputs = sorted(film.options_inputs.values(), key=lambda one: one.shot.name != self.first)
-        missing = tuple(one for one in inputs if not film.memo.has(VALUE.key(one)))
+        inputs = sorted(film.options_inputs.values(), key=lambda options_input: options_input.shot.name != self.first)
+        missing = tuple(options_input for options_input in inputs if not film.memo.has(VALUE.key(options_input)))
         if not missing:
             self._asked_for = ()
             self._jobs.cancel(OPTIONS)
@@ -147,7 +147,7 @@ class Planner(QObject):
 
     def hours_left(self) -> float:
         """Return the machine-hours that the plan leaves with the chance asked for; below 0 where it needs more."""
-        draws = [one.hours[-1] for one in self.numbers.waterfalls()]
+        draws = [shot_waterfall.hours[-1] for shot_waterfall in self.numbers.waterfalls()]
         confidence = self.state.film.project.delivery.confidence
         return self.hours_available_of() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)
 
@@ -212,8 +212,10 @@ def weigh(film: "Film", missing: "tuple[OptionsInput, ...]", part: Callable[[], 
     watch = SideBySide(monitor)
     watch.say(0.0, "Weighing what shots could be")
     told = 0.0
-    for number, (one, _) in enumerate(in_order(missing, lambda one: film.get(VALUE, one, watch))):
-        watch.say((number + 1) / len(missing), f"Weighed what {one.shot.name} could be")
+    for number, (options_input, _) in enumerate(
+        in_order(missing, lambda options_input: film.get(VALUE, options_input, watch))
+    ):
+        watch.say((number + 1) / len(missing), f"Weighed what {options_input.shot.name} could be")
         # Every part makes the window show a whole film anew: a few a second are enough to see that it goes on.
         if number + 1 < len(missing) and (number == 0 or time.monotonic() - told > PART_S):
             told = time.monotonic()

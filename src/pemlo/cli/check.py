@@ -59,7 +59,7 @@ def run(args: argparse.Namespace) -> int:
         print(json.dumps({**check_json(here, found), "columns_not_used": list(not_used)}, indent=1))
     else:
         print(*as_lines(here, found), sep="\n")
-    return SOMETHING_WRONG if any(one.outcome == WRONG for one in found) else 0
+    return SOMETHING_WRONG if any(finding.outcome == WRONG for finding in found) else 0
 
 
 def _known(film: Film, here: CheckContext, args: argparse.Namespace) -> tuple[CheckContext, tuple[Finding, ...]]:
@@ -81,7 +81,9 @@ def _first_frame(text: str, project: Project) -> tuple[str, Path]:
 
 def as_lines(here: CheckContext, found: tuple[Finding, ...]) -> list[str]:
     """Return what is said for people."""
-    lines = [f"{one.outcome}: {one.words} {one.todo}".strip() for one in grouped(found) if one.words]
+    lines = [
+        f"{finding.outcome}: {finding.words} {finding.todo}".strip() for finding in grouped(found) if finding.words
+    ]
     ready, unsure = ready_shots(here, found), unsure_shots(here, found)
     shots = len(here.project.shots)
     more = f", {len(unsure)} not fully known" if unsure else ""
@@ -93,8 +95,8 @@ def check_json(here: CheckContext, found: tuple[Finding, ...]) -> dict[str, Any]
     return {
         "ready": list(ready_shots(here, found)),
         "checks": [
-            {"check": one.check, "shot": one.shot, "outcome": one.outcome, "words": one.words, "todo": one.todo,
-             "mend": None if one.mend is None else one.mend.name}
-            for one in found
+            {"check": finding.check, "shot": finding.shot, "outcome": finding.outcome, "words": finding.words, "todo": finding.todo,
+             "mend": None if finding.mend is None else finding.mend.name}
+            for finding in found
         ],
     }  # fmt: skip

@@ -70,8 +70,10 @@ def as_lines(change: EditChange, effect: ChangeEffect) -> list[str]:
     return [*lines, *effect.lines]
 
 
-def _frames(one: ShotChange) -> str:
-    before, after = (None if part is None else f"{part[0]}-{part[1]}" for part in (one.before, one.after))
+def _frames(shot_change: ShotChange) -> str:
+    before, after = (
+        None if part is None else f"{part[0]}-{part[1]}" for part in (shot_change.before, shot_change.after)
+    )
     if before is None or after is None or before == after:
         return before or after or ""
     return f"{before} becomes {after}"

@@ -79,13 +79,13 @@ def disagreements_json(project: Project, found: tuple[Disagreement, ...]) -> lis
     """Return as plain data what is wrong with trials; those concerned by their places in the table, from 1."""
     return [
         {
-            "shot": one.shot,
-            "kind": one.kind,
-            "trials": [index + 1 for index in one.trials],
-            "factor": float(f"{one.factor:.4g}"),
-            "words": disagreement_words(project, one),
+            "shot": disagreement.shot,
+            "kind": disagreement.kind,
+            "trials": [index + 1 for index in disagreement.trials],
+            "factor": float(f"{disagreement.factor:.4g}"),
+            "words": disagreement_words(project, disagreement),
         }
-        for one in found
+        for disagreement in found
     ]
 
 

@@ -35,7 +35,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--seen-at",
         metavar="WHERE",
         default="desk",
-        help=f"{', '.join(one.name for one in VIEWING_CONDITIONS)}; or px a degree",
+        help=f"{', '.join(viewing_condition.name for viewing_condition in VIEWING_CONDITIONS)}; or px a degree",
     )
     parser.add_argument("--as-seen", action="store_true", help="grain and error of what an eye sees from there")
     parser.add_argument("--region", metavar="X0,Y0,X1,Y1", help="only a part, in px")

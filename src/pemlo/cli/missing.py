@@ -79,7 +79,7 @@ def run(args: argparse.Namespace) -> int:
             "in": _joined(frames_there(shot, arrivals)),
             "whole": found.whole,
             "troubles": list(found.troubles),
-            "ranges": [_range_json(project, one) for one in ranges],
+            "ranges": [_range_json(project, range_) for range_ in ranges],
         }
         print(json.dumps(data, indent=1))
         return code
@@ -94,10 +94,10 @@ def _whole(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[Arrival, ...]:
 
     Of a file that is no picture of a kind that is read here nothing is known: it counts as there.
     """
-    mine = [one for one in arrivals if one.size and one.found.shot in ("", shot.name)]
-    paths = {one: Path(one.path) for one in mine}
-    whole = tuple(one for one, path in paths.items() if not is_picture(path) or reads_to_its_end(path))
-    torn = sorted({one.found.frame for one in mine} - {one.found.frame for one in whole})
+    mine = [arrival for arrival in arrivals if arrival.size and arrival.found.shot in ("", shot.name)]
+    paths = {arrival: Path(arrival.path) for arrival in mine}
+    whole = tuple(arrival for arrival, path in paths.items() if not is_picture(path) or reads_to_its_end(path))
+    torn = sorted({arrival.found.frame for arrival in mine} - {arrival.found.frame for arrival in whole})
     if torn:
         frames = format_frames(tuple(torn))
         print(f"pemlo: not whole, and missing therefore: {frames}. They may still be written.", file=sys.stderr)
@@ -113,8 +113,8 @@ def _own_place(project: Project, shot: Shot) -> FramePlace:
     return place(pattern)
 
 
-def _range_json(project: Project, one: NextRange) -> dict[str, str]:
-    return {"machine": one.machine, "frames": _joined(one.frames), "done": _done(project, one).isoformat()}
+def _range_json(project: Project, range_: NextRange) -> dict[str, str]:
+    return {"machine": range_.machine, "frames": _joined(range_.frames), "done": _done(project, range_).isoformat()}
 
 
 def _joined(frames: tuple[int, ...]) -> str:
@@ -125,5 +125,5 @@ def _spaced(frames: tuple[int, ...]) -> str:
     return format_frames(frames).replace(",", ", ")
 
 
-def _done(project: Project, one: NextRange) -> datetime:
-    return project.moment(one.hours)
+def _done(project: Project, range_: NextRange) -> datetime:
+    return project.moment(range_.hours)

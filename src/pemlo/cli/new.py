@@ -73,9 +73,9 @@ def run(args: argparse.Namespace) -> int:
     project = make_project(args)
     if args.speeds_from_trials:
         project = with_measured_machines(project)
-        for one in measured_speeds(project):
-            interval = format_interval(one.speed)
-            print(f"{one.machine}: {interval} times as fast, from {counted(one.frames, 'frame')}")
+        for machine_speed in measured_speeds(project):
+            interval = format_interval(machine_speed.speed)
+            print(f"{machine_speed.machine}: {interval} times as fast, from {counted(machine_speed.frames, 'frame')}")
     write_project(project, args.output)
     frames = sum(shot.frame_count for shot in project.shots)
     sizes = (len(project.shots), "shot"), (frames, "frame"), (len(project.trials), "trial")

@@ -111,15 +111,15 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
         "goal": plan.goal,
         "shots": [
             {
-                "shot": one.shot,
-                "settings": one.settings[k].model_dump(mode="json"),
-                "machine_hours": points(interval_of(one.hours[k])),
-                "error": number(one.error[k]),
-                "ceiling": number(one.ceiling),
-                "flicker": number(math.nan if one.flicker is None else one.flicker[k]),
-                "flicker_limit": number(one.flicker_limit),
+                "shot": options.shot,
+                "settings": options.settings[k].model_dump(mode="json"),
+                "machine_hours": points(interval_of(options.hours[k])),
+                "error": number(options.error[k]),
+                "ceiling": number(options.ceiling),
+                "flicker": number(math.nan if options.flicker is None else options.flicker[k]),
+                "flicker_limit": number(options.flicker_limit),
             }
-            for one, k in zip(found.options, plan.chosen, strict=True)
+            for options, k in zip(found.options, plan.chosen, strict=True)
         ],
         "machine_hours": points(interval_of(plan.hours)),
         "odds": number(plan.probability),
@@ -174,7 +174,7 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     settings = found.settings()
     disk = [disk_memory_of(project, shot, settings[shot.name]).disk_gib for shot in project.shots]
     if all(disk):
-        taken = sum_of([one for one in disk if one is not None])
+        taken = sum_of([interval for interval in disk if interval is not None])
         lines.append(f"disk      {format_interval(taken)} GiB")
     if not math.isnan(plan.stretch):
         lines.append(f"or        every error limit raised to {plan.stretch:.2f} times itself, with the hours available")

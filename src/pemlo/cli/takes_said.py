@@ -49,7 +49,9 @@ def takes_text(ways: Sequence[Addition], wanted: float, moment: Moment, currency
     lines = [f"for {wanted:.0%} it would take"]
     for way in ways:
         lines.append(f"  {way_words(way, moment, currency)}")
-        lines += [f"    {more_words(way.kind, one.extra):>14}  {come_to(one, moment, currency)}" for one in way.curve]
+        lines += [
+            f"    {more_words(way.kind, step.extra):>14}  {come_to(step, moment, currency)}" for step in way.curve
+        ]
     return lines
 
 
@@ -70,11 +72,11 @@ def orders_json(orders: Sequence[TriedOrder], moment: Moment) -> list[dict[str, 
 def orders_text(orders: Sequence[TriedOrder], moment: Moment) -> list[str]:
     """Return orders as lines."""
     lines = [f"orders of the shots, from {TRIED_DRAWS} runs each"]
-    for number, one in enumerate(orders):
-        shots = f" ({' '.join(one.queue)})" if one.order == "by hand" else ""
+    for number, tried_order in enumerate(orders):
+        shots = f" ({' '.join(tried_order.queue)})" if tried_order.order == "by hand" else ""
         stands = ", as now" if number == 0 else ""
         lines.append(
-            f"  {one.order}{shots}{stands}: done {moment(one.end_h) or 'never'}, "
-            f"chance {chance_percent(one.probability)}, {one.dates:.0%} of the dates kept"
+            f"  {tried_order.order}{shots}{stands}: done {moment(tried_order.end_h) or 'never'}, "
+            f"chance {chance_percent(tried_order.probability)}, {tried_order.dates:.0%} of the dates kept"
         )
     return lines

@@ -60,7 +60,7 @@ def run(args: argparse.Namespace) -> int:
     said_now = _moment(args.now, project) if args.now else None
     with _kept(store_path(args.project.resolve())) as store:
         scanner = FolderScanner(root, store)
-        chances = [one.chance for one in store.finishes()] if store else []
+        chances = [row.chance for row in store.finishes()] if store else []
         known: Known | None = None
         while True:
             now, slack = (said_now, 0.0) if said_now else now_in(project, root, time.time())
@@ -194,25 +194,25 @@ def watch_json(found: LiveForecast) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _shot_json(found: LiveForecast, one: LiveShotForecast) -> dict[str, Any]:
-    missing = found.snapshot.of(one.shot).missing
+def _shot_json(found: LiveForecast, shot: LiveShotForecast) -> dict[str, Any]:
+    missing = found.snapshot.of(shot.shot).missing
     times = None
-    if one.times is not None:
-        times = {"mean": one.times.mean, "deviation": one.times.deviation, "frames": one.times.count}
+    if shot.times is not None:
+        times = {"mean": shot.times.mean, "deviation": shot.times.deviation, "frames": shot.times.count}
     return {
-        "shot": one.shot,
-        "frames": one.frames,
-        "in": one.done_count,
-        "broken": one.broken,
-        "lost": one.lost,
-        "again": one.again,
+        "shot": shot.shot,
+        "frames": shot.frames,
+        "in": shot.done_count,
+        "broken": shot.broken,
+        "lost": shot.lost,
+        "again": shot.again,
         "missing": format_frames(missing) if missing else "",
         "seconds": times,
-        "mean_frame": points(one.now),
-        "remaining_machine_hours": points(one.hours_left),
-        "done": None if one.done_h is None else moments(found.snapshot.project, one.done_h),
-        "gib": one.gib,
-        "gib_at_end": number(one.gib_at_end),
+        "mean_frame": points(shot.now),
+        "remaining_machine_hours": points(shot.hours_left),
+        "done": None if shot.done_h is None else moments(found.snapshot.project, shot.done_h),
+        "gib": shot.gib,
+        "gib_at_end": number(shot.gib_at_end),
     }  # fmt: skip
 
 

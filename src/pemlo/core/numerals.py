@@ -24,7 +24,7 @@ def decimal_mark(cells: Iterable[str]) -> str | None:
     >>> decimal_mark(["1.000", "2,5"]), decimal_mark(["1,000", "0.25"]), decimal_mark(["1,000", "12"])
     (',', '.', None)
     """
-    found = {mark for cell in cells if (one := _one(cell)) and (mark := _mark_of(one[2])) is not None}
+    found = {mark for cell in cells if (match := _one(cell)) and (mark := _mark_of(match[2])) is not None}
     return found.pop() if len(found) == 1 else None
 
 
@@ -49,10 +49,10 @@ def with_point(cell: str, mark: str | None, *, whole: bool = False) -> str:
     >>> with_point("1.234,5 s", None), with_point("1,234", "."), with_point("0,125", None), with_point("4:02", None)
     ('1234.5 s', '1234', '0.125', '4:02')
     """
-    one = _one(cell)
-    if one is None or not (POINT in one[2] or COMMA in one[2]):
+    match = _one(cell)
+    if match is None or not (POINT in match[2] or COMMA in match[2]):
         return cell
-    numeral = one[2]
+    numeral = match[2]
     own = _mark_of(numeral)
     if own is None:
         used = POINT if POINT in numeral else COMMA
@@ -65,7 +65,7 @@ def with_point(cell: str, mark: str | None, *, whole: bool = False) -> str:
     if between in whole_part and not _THOUSANDS[between].fullmatch(whole_part):
         return cell
     decimals = f"{POINT}{decimals}" if decimals else ""
-    return f"{one[1]}{whole_part.replace(between, '')}{decimals}{one[3]}"
+    return f"{match[1]}{whole_part.replace(between, '')}{decimals}{match[3]}"
 
 
 def _one(cell: str) -> re.Match[str] | None:

@@ -119,7 +119,7 @@ class MainWindow(Window):
         self.verdict, self.tape, self.strip = VerdictBar(), Tape(), Strip(self.strip_pictures.of)
         self.strip_pictures.changed.connect(self.strip.update)
         self.problems = ProblemBar()
-        self.rail = Rail((one.title, one.tip) for one in STAGES)
+        self.rail = Rail((stage_kind.title, stage_kind.tip) for stage_kind in STAGES)
         self.brief = BriefPanel(self.document, self.report, self.tables)
         self.folder = FramesFolder(self.document, self.jobs, self.report, self.problems.also, self)
         self.edits = EditReader(self, self.document, self.jobs, self.report)

@@ -37,7 +37,7 @@ class News:
 
     def _on_looked(self, watched: Watched) -> None:
         found = watched.live_forecast
-        words = [one.words for one in watched.fresh if one.kind != "look"][:MOST_WORDS]
+        words = [alarm.words for alarm in watched.fresh if alarm.kind != "look"][:MOST_WORDS]
         if found.done and not self._done:
             words.append(f"All {found.snapshot.wanted} frames are in.")
         self._done = found.done

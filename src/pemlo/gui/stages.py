@@ -71,7 +71,7 @@ def run_stands(project: Project) -> str:
 
 def handover_stands(project: Project) -> str:
     """Return whether a launch was typed, and lines that are not ticked off."""
-    left = sum(not one.done for one in project.own_checks)
+    left = sum(not line.done for line in project.own_checks)
     if left:
         return f"{counted(left, 'line')} to tick off"
     return f"{counted(len(project.launch), 'launch row')}" if project.launch else "no launch entered"

@@ -229,8 +229,15 @@ def _stage(window: "Window") -> tuple[Action, ...]:
     from pemlo.gui.stages import STAGES  # noqa: PLC0415 - it imports this table
 
     return tuple(
-        Action(one.title.lower(), "Stage", one.title, one.tip, partial(window.show_stage, number), f"Alt+{number + 1}")
-        for number, one in enumerate(STAGES)
+        Action(
+            stage_kind.title.lower(),
+            "Stage",
+            stage_kind.title,
+            stage_kind.tip,
+            partial(window.show_stage, number),
+            f"Alt+{number + 1}",
+        )
+        for number, stage_kind in enumerate(STAGES)
     )
 
 

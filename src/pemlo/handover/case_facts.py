@@ -229,7 +229,7 @@ def _assumed(project: Project) -> tuple[str, ...]:
         if machine.loss_percent and machine.count
     ]
     rest.append(f"Machines are free in the hours that the brief gives them ({delivery.timezone}).")
-    rest += [str(one) for one in notices(project)]
+    rest += [str(problem) for problem in notices(project)]
     shown = found[:MOST_ASSUMED]
     if len(found) > len(shown):
         shown.append(f"The same holds for {counted(len(found) - len(shown), 'more shot')}.")
@@ -238,7 +238,7 @@ def _assumed(project: Project) -> tuple[str, ...]:
 
 def _would_change(project: Project, known: Fit, planned: Forecast) -> tuple[str, ...]:
     """Return what would change the answer: where hours are least certain, times in doubt, shots that were not timed."""
-    found = [f"{one}" for one in doubts(project, known)]
+    found = [f"{problem}" for problem in doubts(project, known)]
     with_hours = [(shot, shot.hours) for shot in planned.shots if shot.hours is not None]
     if with_hours:
         widest, hours = max(with_hours, key=lambda pair: pair[1].high - pair[1].low)

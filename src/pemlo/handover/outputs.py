@@ -160,7 +160,7 @@ OUTPUTS: tuple[Output, ...] = (
     Output("trials.csv", "Trials", _text(lambda f: write_trials(f.project))),
     Output("machines.csv", "Machines", _text(lambda f: write_machines(f.project))),
 )
-BY_KEY: Mapping[str, Output] = {one.key: one for one in OUTPUTS}
+BY_KEY: Mapping[str, Output] = {output.key: output for output in OUTPUTS}
 USUAL = ("settings.pdf", "case.html", "run.ics", "launch.csv")
 
 

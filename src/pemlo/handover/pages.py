@@ -68,12 +68,12 @@ def case_page(facts: CaseFacts) -> str:
         no_fall="Nothing: every shot is rendered as asked." if not changed else "What it saves is not known yet.",
         given_up=[
             {
-                "lever": one.lever,
-                "where": one.where,
-                "saved": _saved(one.saved_h, fall),
-                "money": round_figures(costs.of_next(one.saved_h)),
+                "lever": given_up.lever,
+                "where": given_up.where,
+                "saved": _saved(given_up.saved_h, fall),
+                "money": round_figures(costs.of_next(given_up.saved_h)),
             }
-            for one in facts.given_up
+            for given_up in facts.given_up
         ],
         costs="" if planned.hours is None else cost_words(project, planned.hours.middle),
         currency=project.delivery.currency or "at the prices given",

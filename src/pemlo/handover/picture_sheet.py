@@ -91,16 +91,21 @@ def _pictured(project: Project, shot: str, folder: Path) -> list[SheetTrial]:
     ]
 
 
-def _by_frame(one: SheetTrial) -> tuple[int, float, float, str]:
-    assert one.trial is not None
-    return one.trial.frame, one.trial.resolution_percent, one.trial.mean_samples or one.trial.samples, one.trial.denoise
+def _by_frame(trial: SheetTrial) -> tuple[int, float, float, str]:
+    assert trial.trial is not None
+    return (
+        trial.trial.frame,
+        trial.trial.resolution_percent,
+        trial.trial.mean_samples or trial.trial.samples,
+        trial.trial.denoise,
+    )
 
 
-def _stands_for(shot: Shot, one: SheetTrial) -> tuple[bool, bool, float, float]:
-    assert one.trial is not None
-    as_planned = one.trial.frame_fields() == shot.settings.frame_fields()
-    samples = one.trial.mean_samples or one.trial.samples
-    return as_planned, one.trial.mark == GOOD, one.trial.resolution_percent, float(samples)
+def _stands_for(shot: Shot, trial: SheetTrial) -> tuple[bool, bool, float, float]:
+    assert trial.trial is not None
+    as_planned = trial.trial.frame_fields() == shot.settings.frame_fields()
+    samples = trial.trial.mean_samples or trial.trial.samples
+    return as_planned, trial.trial.mark == GOOD, trial.trial.resolution_percent, float(samples)
 
 
 def sheet_pictures(film: Film, of: Sequence[SheetTrial], monitor: Monitor | None = None) -> tuple[SheetPicture, ...]:
@@ -113,22 +118,22 @@ def sheet_pictures(film: Film, of: Sequence[SheetTrial], monitor: Monitor | None
     """
     watch = monitor or Unwatched()
     found = []
-    for number, one in enumerate(of):
-        watch.step(number / len(of), f"Making the picture sheet, {one.shot}")
-        found.append(_picture(film, one))
+    for number, trial in enumerate(of):
+        watch.step(number / len(of), f"Making the picture sheet, {trial.shot}")
+        found.append(_picture(film, trial))
     return tuple(found)
 
 
-def _picture(film: Film, one: SheetTrial) -> SheetPicture:
-    if one.trial is None or one.picture is None:
-        return SheetPicture(one.shot, one.shot, "No picture yet.", "", "", b"")
-    words = f"{settings_words(one.trial)}; {format_duration(one.trial.seconds)} a frame"
-    title = f"{one.shot}, frame {one.trial.frame}"
+def _picture(film: Film, trial: SheetTrial) -> SheetPicture:
+    if trial.trial is None or trial.picture is None:
+        return SheetPicture(trial.shot, trial.shot, "No picture yet.", "", "", b"")
+    words = f"{settings_words(trial.trial)}; {format_duration(trial.trial.seconds)} a frame"
+    title = f"{trial.shot}, frame {trial.trial.frame}"
     try:
-        jpeg = _jpeg(one.picture)
+        jpeg = _jpeg(trial.picture)
     except FileError as error:
-        return SheetPicture(one.shot, title, f"{words}. {error}", "", one.trial.mark, b"")
-    return SheetPicture(one.shot, title, words, _hours(film, one.shot, one.trial), one.trial.mark, jpeg)
+        return SheetPicture(trial.shot, title, f"{words}. {error}", "", trial.trial.mark, b"")
+    return SheetPicture(trial.shot, title, words, _hours(film, trial.shot, trial.trial), trial.trial.mark, jpeg)
 
 
 def _hours(film: Film, name: str, trial: Trial) -> str:

@@ -72,9 +72,9 @@ def _shot_sheet(project: Project, shot: Shot, pieces: Sequence[Piece]) -> ShotSh
     return ShotSheet(shot.name, format_frames(frames), len(frames), shot.place or project.watching.place, parts, lines)
 
 
-def _piece(one: Piece, step: int) -> SheetPiece:
-    frames = stepped(one.first, one.last, step)
-    return SheetPiece(one.machine, format_frames(frames), len(frames))
+def _piece(piece: Piece, step: int) -> SheetPiece:
+    frames = stepped(piece.first, piece.last, step)
+    return SheetPiece(piece.machine, format_frames(frames), len(frames))
 
 
 def _values(project: Project, shot: Shot, settings: ShotSettings) -> dict[str, str]:

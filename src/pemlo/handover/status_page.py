@@ -74,13 +74,13 @@ def _shot(found: LiveForecast, shot: LiveShotForecast) -> dict[str, Any]:
 
 def _moves(project: Project, finishes: tuple[FinishRow, ...]) -> dict[str, Any] | None:
     """Return how the finish moved, as points of a drawing; None while there is too little to show."""
-    known = [one for one in finishes if math.isfinite(one.high)]
+    known = [row for row in finishes if math.isfinite(row.high)]
     if len(known) < 2:
         return None
     due = project.deadline_h
     first, last = known[0].at, max(known[-1].at, known[0].at + 1)
-    low = min(due, *(one.low for one in known))
-    high = max(due, *(one.high for one in known))
+    low = min(due, *(row.low for row in known))
+    high = max(due, *(row.high for row in known))
 
     def point(at: float, hours: float) -> str:
         return f"{_WIDTH * (at - first) / (last - first):.1f},{up(hours):.1f}"
@@ -88,8 +88,8 @@ def _moves(project: Project, finishes: tuple[FinishRow, ...]) -> dict[str, Any] 
     def up(hours: float) -> float:
         return 6 + (_HEIGHT - 12) * (high - hours) / max(high - low, 1e-9)
 
-    band = [point(one.at, one.low) for one in known] + [point(one.at, one.high) for one in reversed(known)]
-    return {"band": " ".join(band), "middle": " ".join(point(one.at, one.middle) for one in known), "due": up(due)}
+    band = [point(row.at, row.low) for row in known] + [point(row.at, row.high) for row in reversed(known)]
+    return {"band": " ".join(band), "middle": " ".join(point(row.at, row.middle) for row in known), "due": up(due)}
 
 
 def write_status_page(folder: Path, found: LiveForecast, finishes: tuple[FinishRow, ...]) -> Path:

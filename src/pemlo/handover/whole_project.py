@@ -71,7 +71,7 @@ def pack_of(project: Project, folder: Path) -> Pack:
     aside: list[str] = []
     for name in named:
         source = folder / name
-        exists, small = source.is_file(), [one for one in small_beside(source) if is_picture(one)]
+        exists, small = source.is_file(), [path for path in small_beside(source) if is_picture(path)]
         if exists and not is_picture(source):
             aside.append(name)
             continue
@@ -84,7 +84,7 @@ def pack_of(project: Project, folder: Path) -> Pack:
         if exists:
             files.append(_packed(source, inside))
         places = dict(zip(small_beside(source), small_beside(inside), strict=True))
-        files += [_packed(one, places[one]) for one in small]
+        files += [_packed(path, places[path]) for path in small]
     return Pack(_with_names(project, renamed), tuple(files), tuple(missing), tuple(aside))
 
 

@@ -19,7 +19,7 @@ _CHECK = "Was something else running, or was it another machine?"
 
 def disagreement_headline(project: Project, found: "tuple[Disagreement, ...]") -> str:
     """Return in one short sentence that trials do not agree."""
-    names = [one.shot for one in found]
+    names = [disagreement.shot for disagreement in found]
     if len(names) == 1 and found[0].kind == "asked":
         trial = project.trials[found[0].trials[0]]
         return f"Frame {trial.frame} took {format_duration(trial.seconds)}; the tests say {_led_to(trial, found[0])}."
@@ -116,7 +116,7 @@ def answers(project: Project, found: "Disagreement") -> tuple[Answer, ...]:
 
 def disagreements_said(project: Project, found: "tuple[Disagreement, ...]") -> list[str]:
     """Return a line for each shot whose trials do not agree."""
-    return [f"Shot {one.shot}: {disagreement_words(project, one)}" for one in found]
+    return [f"Shot {disagreement.shot}: {disagreement_words(project, disagreement)}" for disagreement in found]
 
 
 def is_first(project: Project, index: int) -> bool:

@@ -83,8 +83,12 @@ def _levers(before: ShotSettings, after: ShotSettings) -> str:
 
 def by_weight(found: Sequence[Change]) -> tuple[Change, ...]:
     """Return changes of what a picture is first, then the others by what they save; shots that stay are left out."""
-    changed = [one for one in found if changed_levers(one.before, one.after)]
-    return tuple(sorted(changed, key=lambda one: (not changed_character(one.before, one.after), -abs(one.saved_hours))))
+    changed = [change for change in found if changed_levers(change.before, change.after)]
+    return tuple(
+        sorted(
+            changed, key=lambda change: (not changed_character(change.before, change.after), -abs(change.saved_hours))
+        )
+    )
 
 
 def unchanged_words(project: Project, options: Sequence[Options], found: Sequence[Change]) -> tuple[str, ...]:
@@ -158,10 +162,10 @@ def what_binds(options: Sequence[Options], plan: Plan, available_h: float) -> st
     return f"{rest}{waits}"
 
 
-def _can_pass(one: Options) -> bool:
+def _can_pass(options: Options) -> bool:
     """Whether some option of a shot is under its ceiling."""
-    errors = one.error[one.plannable]
-    return bool((errors <= one.ceiling * (1 + PASSES)).any())
+    errors = options.error[options.plannable]
+    return bool((errors <= options.ceiling * (1 + PASSES)).any())
 
 
 def flicker_words(options: Sequence[Options], plan: Plan) -> str:

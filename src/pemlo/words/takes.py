@@ -92,7 +92,7 @@ def rent_words(way: Addition, moment: Moment, currency: str) -> str:
         words = f"No machine need be rented: {comes}"
     else:
         used = [rental for rental in way.rented if rental.hours]
-        words = f"Rent {'; '.join(_hours_of(one, moment) for one in used)}: {comes}"
+        words = f"Rent {'; '.join(_hours_of(rented, moment) for rented in used)}: {comes}"
     entered, least = way.as_entered, way.least.cost or 0.0
     if entered is not None and entered.cost is not None and entered.cost > least * (1 + LITTLE):
         words += f". As entered they cost {amount_words(entered.cost, currency)}"
@@ -102,15 +102,15 @@ def rent_words(way: Addition, moment: Moment, currency: str) -> str:
     return words
 
 
-def _hours_of(one: Rented, moment: Moment) -> str:
-    named = [f"{moment(begin)} to {moment(end)}" for begin, end in one.spans[:MOST_SPANS]]
-    more = f" and {len(one.spans) - MOST_SPANS} times more" if len(one.spans) > MOST_SPANS else ""
-    many = f"{one.count} of {one.machine} for {round_figures(one.hours)} h together"
-    what = many if one.count > 1 else f"{one.machine} for {round_figures(one.hours)} h"
+def _hours_of(rented: Rented, moment: Moment) -> str:
+    named = [f"{moment(begin)} to {moment(end)}" for begin, end in rented.spans[:MOST_SPANS]]
+    more = f" and {len(rented.spans) - MOST_SPANS} times more" if len(rented.spans) > MOST_SPANS else ""
+    many = f"{rented.count} of {rented.machine} for {round_figures(rented.hours)} h together"
+    what = many if rented.count > 1 else f"{rented.machine} for {round_figures(rented.hours)} h"
     return f"{what} ({', '.join(named)}{more})"
 
 
-def come_to(one: Step, moment: Moment, currency: str = "") -> str:
+def come_to(step: Step, moment: Moment, currency: str = "") -> str:
     """Return what a number of more comes to."""
-    cost = "" if one.cost is None else f", cost {amount_words(one.cost, currency)}"
-    return f"chance {chance_percent(one.probability)}, done {moment(one.finish_h) or 'never'}{cost}"
+    cost = "" if step.cost is None else f", cost {amount_words(step.cost, currency)}"
+    return f"chance {chance_percent(step.probability)}, done {moment(step.finish_h) or 'never'}{cost}"

@@ -98,9 +98,9 @@ def ways_out(project: Project, options: Sequence[Options], plan: Plan, available
     return WaysOut(1 - available_h / plan.needed, available_h, ways, _look(project, options, plan, ways))
 
 
-def _passes(one: Options) -> bool:
+def _passes(options: Options) -> bool:
     """Whether anything cheaper than what was asked passes of a shot, or was measured so that it could."""
-    return one.known or bool((one.plannable & ~one.same_picture).any())
+    return options.known or bool((options.plannable & ~options.same_picture).any())
 
 
 def _safe(options: Sequence[Options], chosen: Sequence[int], confidence: float) -> float:
@@ -116,13 +116,13 @@ def _fewer_samples(options: Sequence[Options]) -> Kind:
         yield _NAMES[octaves], tuple(_nearest(shot_options, octaves) for shot_options in options)
 
 
-def _nearest(one: Options, octaves: float, denoise: str | None = None) -> int:
+def _nearest(options: Options, octaves: float, denoise: str | None = None) -> int:
     """Return the option of a shot with so much less sampling, and all else as asked."""
-    asked = one.settings[0]
+    asked = options.settings[0]
     wanted = asked if denoise is None else asked.model_copy(update={"denoise": denoise})
     lever = "samples" if asked.noise_threshold is None else "noise_threshold"
     best, place = np.inf, 0
-    for k, other in enumerate(one.settings):
+    for k, other in enumerate(options.settings):
         if other.model_copy(update={lever: getattr(wanted, lever), "min_samples": wanted.min_samples}) != wanted:
             continue
         off = abs(octaves_between(lever, asked, other) - octaves)  # type: ignore[arg-type]
@@ -158,9 +158,9 @@ def _every_second(options: Sequence[Options]) -> Kind:
         yield "every second frame, held", chosen
 
 
-def _with(one: Options, **fields: object) -> int:
+def _with(options: Options, **fields: object) -> int:
     """Return the option that has some fields otherwise than asked; 0, which is as asked, if there is none."""
-    return one.settings.place(one.settings[0].model_copy(update=fields)) or 0
+    return options.settings.place(options.settings[0].model_copy(update=fields)) or 0
 
 
 def _look(project: Project, options: Sequence[Options], plan: Plan, ways: Sequence[WayOut]) -> RequiredTest | None:

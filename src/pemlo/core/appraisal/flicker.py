@@ -121,7 +121,7 @@ def flicker_of_run(picture: TrialPicture, found: AlongSequence, model: ErrorMode
     model : ErrorModel
         Of the shot. Flicker is a part of a picture's error: more than that is movement, and does not count.
     """
-    values = [one.value for one in found.flicker.values() if one.value is not None]
+    values = [flicker.value for flicker in found.flicker.values() if flicker.value is not None]
     try:
         most = model.predict(picture.settings, picture.samples).total.middle
     except InputError:

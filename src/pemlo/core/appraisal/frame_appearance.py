@@ -80,17 +80,19 @@ def appraise_frame(
     watch = monitor or Unwatched()
     errors = []
     switched = reference.settings.switched
-    for number, one in enumerate(others):
+    for number, trial_picture in enumerate(others):
         watch.step(number / len(others), "Measuring the trials of the frame")
-        errors.append(_measured(one, reference, display, reading, alike=one.settings.switched == switched))
+        errors.append(
+            _measured(trial_picture, reference, display, reading, alike=trial_picture.settings.switched == switched)
+        )
     full = [
-        (one, error)
-        for one, error in zip(others, errors, strict=True)
-        if one.settings.resolution_percent == reference.settings.resolution_percent
+        (trial_picture, error)
+        for trial_picture, error in zip(others, errors, strict=True)
+        if trial_picture.settings.resolution_percent == reference.settings.resolution_percent
     ]
     others_on = [pair for pair in full if pair[0].settings.switched != switched and not pair[0].denoised]
     full = [pair for pair in full if pair[0].settings.switched == switched]
-    plain = [(one, error) for one, error in full if not one.denoised]
+    plain = [(trial_picture, error) for trial_picture, error in full if not trial_picture.denoised]
     # The cleanest but the reference shows noise best: where it lies on the curve the reference then tells.
     candidates: list[tuple[TrialPicture, Error | None]] = [*reversed(plain), (reference, None)]
     found = next(
@@ -101,11 +103,13 @@ def appraise_frame(
         return FrameAppearance(None, tuple(errors))
     noise, picture, error_of_it = found
     seen = None if error_of_it is None else MeasuredTrial(picture.settings, picture.samples, error_of_it.total.middle)
-    known = [_known(one, error) for one, error in full if one.denoised]
+    known = [_known(trial_picture, error) for trial_picture, error in full if trial_picture.denoised]
     with PictureFile(reference.path, reading) as clean:
         scaling = scaling_curve(clean, display, monitor)
         model = make_error_model(clean.size, noise, scaling, seen, known, display)
-    effects = _switch_effects(others_on, [one for one, _ in plain], reference, display, reading, model)
+    effects = _switch_effects(
+        others_on, [trial_picture for trial_picture, _ in plain], reference, display, reading, model
+    )
     flickers = [_flicker(twins, model, display, reading) for twins, _ in full]
     flicker = flicker_model([measured for measured in flickers if measured is not None])
     model = replace(model, switched=switched, effects=effects, flicker=flicker)
@@ -118,12 +122,12 @@ def _flicker(
     """Return the flicker of a denoised picture that has a twin: nothing moves between the two."""
     if picture.second is None or not picture.denoised:
         return None
-    with PictureFile(picture.path, reading) as one, PictureFile(picture.second, reading) as twin:
-        if one.size != twin.size:
+    with PictureFile(picture.path, reading) as picture_file, PictureFile(picture.second, reading) as twin:
+        if picture_file.size != twin.size:
             return None
         codes = [
-            np.concatenate([display.codes(file.rows(*band).colour) for band in bands_of(one.size)])
-            for file in (one, twin)
+            np.concatenate([display.codes(file.rows(*band).colour) for band in bands_of(picture_file.size)])
+            for file in (picture_file, twin)
         ]
     return MeasuredFlicker(picture.settings.denoise, between_seeds(*codes), plain_flicker(model, picture))
 
@@ -143,16 +147,16 @@ def _switch_effects(
 ) -> dict[str, Effect]:
     """Return what each switch does to the picture, from trials that differ from the reference in it alone."""
     effects: dict[str, Effect] = {}
-    for one, error in sorted(others_on, key=lambda pair: pair[0].samples):
-        names = others_than(one.settings.switched, reference.settings.switched)
+    for trial_picture, error in sorted(others_on, key=lambda pair: pair[0].samples):
+        names = others_than(trial_picture.settings.switched, reference.settings.switched)
         if len(names) != 1 or not plain:
             continue
         # What a variance makes of codes is off by the tails of light: the same is measured without, and taken out.
-        near = min(plain, key=lambda other: abs(np.log(other.samples / one.samples)))
+        near = min(plain, key=lambda other: abs(np.log(other.samples / trial_picture.samples)))
         without = _measured(near, reference, display, reading, alike=False)
-        on, off = _shown(one, error), _shown(near, without)
+        on, off = _shown(trial_picture, error), _shown(near, without)
         if on is not None and off is not None:
-            here, there = (on, off) if names[0] in one.settings.switched else (off, on)
+            here, there = (on, off) if names[0] in trial_picture.settings.switched else (off, on)
             effects[names[0]] = effect(here, there, model.curve)
     return effects
 
@@ -199,10 +203,10 @@ def _measured(
     picture: TrialPicture, reference: TrialPicture, display: Display, reading: ReadOptions | None, *, alike: bool = True
 ) -> Error:
     with ExitStack() as files:
-        one, clean = (files.enter_context(PictureFile(file.path, reading)) for file in (picture, reference))
+        picture_file, clean = (files.enter_context(PictureFile(file.path, reading)) for file in (picture, reference))
         twin = None if picture.second is None else files.enter_context(PictureFile(picture.second, reading))
         asked = MeasureRequest(
-            one, twin, clean, denoised=picture.denoised, alike=alike, size=clean.size, display=display
+            picture_file, twin, clean, denoised=picture.denoised, alike=alike, size=clean.size, display=display
         )
         found = measure(asked).error
     assert found is not None

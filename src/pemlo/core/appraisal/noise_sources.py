@@ -144,7 +144,7 @@ def _found(noise: dict[str, F32], whole: F32, weight: F32, parts: dict[str, F32]
         name: NoiseSource(mean(variance), float(np.mean(parts[name] > 0)), rays[SOURCES.index(name)])
         for name, variance in noise.items()
     }
-    rest = max(mean(whole) - sum(one.variance for one in found.values()), 0.0)
+    rest = max(mean(whole) - sum(noise_source.variance for noise_source in found.values()), 0.0)
     return Sources(rest, found, _map({name: one * weight for name, one in noise.items()}, whole * weight))
 
 

@@ -100,7 +100,7 @@ def compare(
         full = (reference or picture).size
         denoised = was_denoised(picture) if question.denoised is None else question.denoised
         degree = pixels_per_degree(question.seen_from, full[0])
-        parts = [_part(one, question.region, full) for one in (picture, second, reference, other)]
+        parts = [_part(picture_file, question.region, full) for picture_file in (picture, second, reference, other)]
         assert parts[0] is not None
         size = (parts[2] or parts[0]).size
         asked = MeasureRequest(
@@ -111,7 +111,7 @@ def compare(
     return scored(question, found, watch) if with_scores else found
 
 
-def see_two_seeds(one: PictureFile, other: PictureFile | None) -> None:
+def see_two_seeds(picture_file: PictureFile, other: PictureFile | None) -> None:
     """Refuse a picture as another seed of the same if it is the same: they would say that there is no noise.
 
     Raises
@@ -121,11 +121,17 @@ def see_two_seeds(one: PictureFile, other: PictureFile | None) -> None:
     if other is None:
         return
     hint = "Render the frame once more with another seed."
-    if one.path.samefile(other.path) or (one.size == other.size and fingerprint(one.path) == fingerprint(other.path)):
-        raise InputError(f"{other.path.name} is the same picture as {one.path.name}, and tells nothing of noise.", hint)
-    seeds = [file.header.attributes.get(f"{OURS}seed") for file in (one, other)]
+    if picture_file.path.samefile(other.path) or (
+        picture_file.size == other.size and fingerprint(picture_file.path) == fingerprint(other.path)
+    ):
+        raise InputError(
+            f"{other.path.name} is the same picture as {picture_file.path.name}, and tells nothing of noise.", hint
+        )
+    seeds = [file.header.attributes.get(f"{OURS}seed") for file in (picture_file, other)]
     if None not in seeds and seeds[0] == seeds[1]:
-        raise InputError(f"{other.path.name} was rendered with the same seed as {one.path.name} ({seeds[0]}).", hint)
+        raise InputError(
+            f"{other.path.name} was rendered with the same seed as {picture_file.path.name} ({seeds[0]}).", hint
+        )
 
 
 def scored(question: ComparisonRequest, found: PictureComparison, monitor: Monitor | None = None) -> PictureComparison:
@@ -133,10 +139,10 @@ def scored(question: ComparisonRequest, found: PictureComparison, monitor: Monit
     if question.reference is None:
         return found
     with (
-        PictureFile(question.picture, question.reading) as one,
+        PictureFile(question.picture, question.reading) as picture_file,
         PictureFile(question.reference, question.reading) as other,
     ):
-        picture, reference = (_part(file, question.region, other.size) for file in (one, other))
+        picture, reference = (_part(file, question.region, other.size) for file in (picture_file, other))
         assert picture is not None
         assert reference is not None
         alike = ssim_and_psnr(picture, reference, question.display, monitor)

@@ -71,9 +71,11 @@ def make_preview(
     if not alike:
         return None
     # What is switched is in a picture as it is: another picture stands in for it only where there is none.
-    alike = [one for one in alike if one.settings.switched == settings.switched] or alike
+    alike = [
+        picture_sample for picture_sample in alike if picture_sample.settings.switched == settings.switched
+    ] or alike
     wanted = model.predict(settings.model_copy(update={"resolution_percent": 100.0}), spent).total.middle
-    nearest = min(alike, key=lambda one: abs(np.log(one.error / wanted)))
+    nearest = min(alike, key=lambda picture_sample: abs(np.log(picture_sample.error / wanted)))
     how = reading or ReadOptions()
     with PictureFile(pictures.reference, reading) as clean:
         size = clean.size

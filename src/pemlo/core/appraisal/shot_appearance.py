@@ -98,7 +98,8 @@ def _pictures(
 ) -> FramePictures:
     pairs = list(zip(others, found.errors, strict=True))
     samples = tuple(
-        PictureSample(one.path, one.settings, error.total.middle, error.reference_noise or 0.0) for one, error in pairs
+        PictureSample(trial_picture.path, trial_picture.settings, error.total.middle, error.reference_noise or 0.0)
+        for trial_picture, error in pairs
     )
     noisiest = max(found.errors, key=lambda error: error.total.middle, default=None)
     spots = () if noisiest is None else noisiest.map.spots(1)

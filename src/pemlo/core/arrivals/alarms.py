@@ -110,12 +110,12 @@ def _copied(snapshot: ArrivalSnapshot) -> list[Alarm]:
     return [
         Alarm(
             "shot",
-            f"{counted(one.count, 'frame')} of {shot} are dated {_gap(one.gap_s)} apart, "
+            f"{counted(copied.count, 'frame')} of {shot} are dated {_gap(copied.gap_s)} apart, "
             "faster than all machines can render: these are the times of a copy, so they are not used.",
             "Copy files with their times, or have a header or a log say what frames took.",
             shot,
         )
-        for shot, one in snapshot.copied.items()
+        for shot, copied in snapshot.copied.items()
     ]
 
 

@@ -122,23 +122,23 @@ class FolderScanner:
         logs, more, more_lines = self._read_logs(project)
         troubles += more
         whose = ShotMatcher(project)
-        fresh = [one for one in found if self._is_new(one)]
-        fresh.sort(key=lambda one: one.modified)
-        for one in fresh:
-            self._sighted.setdefault(one.path, None if self._first else self._looked)
+        fresh = [arrival for arrival in found if self._is_new(arrival)]
+        fresh.sort(key=lambda arrival: arrival.modified)
+        for arrival in fresh:
+            self._sighted.setdefault(arrival.path, None if self._first else self._looked)
         writing: set[tuple[str, int]] = set()
         made, begun, left = [], time.monotonic(), 0
-        for number, one in enumerate(fresh):
+        for number, arrival in enumerate(fresh):
             if number and time.monotonic() - begun > budget_s:
                 left = len(fresh) - number
                 break
             watch.step(number / len(fresh), f"Checking frames: {number} of {len(fresh)}")
-            shot = whose.shot(one)
+            shot = whose.shot(arrival)
             if shot is None:
                 continue
-            row = self._read(project, shot, one, now)
+            row = self._read(project, shot, arrival, now)
             if row is None:
-                writing.add((shot.name, one.found.frame))
+                writing.add((shot.name, arrival.found.frame))
             else:
                 made.append(row)
         for row in made:
@@ -147,7 +147,7 @@ class FolderScanner:
         if made or more_lines:
             made += self._timed_by_logs()
         gone = self._gone(found, troubles, unread)
-        self._seen = {one.path: (one.size, one.modified) for one in found}
+        self._seen = {arrival.path: (arrival.size, arrival.modified) for arrival in found}
         self._looked, self._first = now, False
         if self.store is not None and (made or gone):
             try:
@@ -173,11 +173,11 @@ class FolderScanner:
                 continue
             troubles += seen.troubles
             unread += seen.unread
-            for one in seen.arrivals:
+            for arrival in seen.arrivals:
                 if name:  # a place of its own holds its own frames, whatever their names say
-                    found[one.path] = replace(one, found=replace(one.found, shot=name))
+                    found[arrival.path] = replace(arrival, found=replace(arrival.found, shot=name))
                 else:
-                    found.setdefault(one.path, one)
+                    found.setdefault(arrival.path, arrival)
         return list(found.values()), troubles, unread
 
     def _forget_elsewhere(self, patterns: list[str]) -> None:
@@ -200,32 +200,32 @@ class FolderScanner:
             with suppress(FileError):
                 self.store.put((), gone)
 
-    def _is_new(self, one: Arrival) -> bool:
-        row = self._rows.get(one.path)
-        return row is None or (row.size, row.modified) != (one.size, one.modified)
+    def _is_new(self, arrival: Arrival) -> bool:
+        row = self._rows.get(arrival.path)
+        return row is None or (row.size, row.modified) != (arrival.size, arrival.modified)
 
-    def _read(self, project: Project, shot: Shot, one: Arrival, now: float) -> FrameRow | None:
+    def _read(self, project: Project, shot: Shot, arrival: Arrival, now: float) -> FrameRow | None:
         """Return what a file is; None while it may still be written."""
-        settles = self._seen.get(one.path) == (one.size, one.modified) or now - one.modified > SETTLED_S
+        settles = self._seen.get(arrival.path) == (arrival.size, arrival.modified) or now - arrival.modified > SETTLED_S
         early = early_settings(project, shot)
         settings = early or shot.settings
         base = FrameRow(
-            one.path, shot.name, one.found.frame, one.found.layer, one.found.take, one.size, one.modified,
-            self._ended(one, now), early=early is not None,
+            arrival.path, shot.name, arrival.found.frame, arrival.found.layer, arrival.found.take, arrival.size, arrival.modified,
+            self._ended(arrival, now), early=early is not None,
         )  # fmt: skip
-        if one.size == 0:
+        if arrival.size == 0:
             return replace(base, trouble="has no bytes", readable=False) if settles else None
         sizes = file_sizes(project.size_of(shot), settings.resolution_percent)
-        checked = check_frame(Path(one.path), sizes[0], dict(project.watching.header_names), sizes[-1])
+        checked = check_frame(Path(arrival.path), sizes[0], dict(project.watching.header_names), sizes[-1])
         if not checked.readable and not settles:
             return None
-        return self._row(base, checked, settings, one, now)
+        return self._row(base, checked, settings, arrival, now)
 
-    def _row(self, base: FrameRow, checked: Checked, settings: ShotSettings, one: Arrival, now: float) -> FrameRow:
+    def _row(self, base: FrameRow, checked: Checked, settings: ShotSettings, arrival: Arrival, now: float) -> FrameRow:
         said = dict(checked.said or {})
         seconds = float(said.get("seconds", -1.0))
         machine = str(said.get("machine", ""))
-        self._note_clock(machine, one, now)
+        self._note_clock(machine, arrival, now)
         return replace(
             base,
             trouble=checked.trouble,
@@ -243,24 +243,24 @@ class FolderScanner:
             memory_gib=float(said.get("memory_gib") or 0.0),
         )
 
-    def _ended(self, one: Arrival, now: float) -> float:
+    def _ended(self, arrival: Arrival, now: float) -> float:
         """Return when a file came: as it says, unless it came between two looks and says otherwise."""
-        after = self._sighted.get(one.path)
-        if after is not None and not after - self._off_s <= one.modified <= now + self._off_s:
+        after = self._sighted.get(arrival.path)
+        if after is not None and not after - self._off_s <= arrival.modified <= now + self._off_s:
             return (after + now) / 2
-        return min(one.modified, now)
+        return min(arrival.modified, now)
 
-    def _note_clock(self, machine: str, one: Arrival, now: float) -> None:
+    def _note_clock(self, machine: str, arrival: Arrival, now: float) -> None:
         """Remember by how much a machine's files are dated otherwise than they came, while that is seen."""
-        after = self._sighted.get(one.path)
-        if one.modified > now + self._off_s or (after is not None and one.modified < after - self._off_s):
-            self._clocks.setdefault(machine, []).append(one.modified - now)
+        after = self._sighted.get(arrival.path)
+        if arrival.modified > now + self._off_s or (after is not None and arrival.modified < after - self._off_s):
+            self._clocks.setdefault(machine, []).append(arrival.modified - now)
         elif machine in self._clocks:
             self._clocks[machine].append(0.0)
 
     def _gone(self, found: Iterable[Arrival], troubles: list[str], unread: Sequence[str]) -> list[str]:
         """Forget files that are no longer there, unless their folder is away or could not be read to its end."""
-        named = {one.path for one in found}
+        named = {arrival.path for arrival in found}
         gone = [path for path in self._rows if path not in named and not _under(path, unread)]
         if not gone:
             return []

@@ -65,7 +65,7 @@ class Known:
     def shortest_gaps(self) -> dict[str, float]:
         """Seconds between two files of each shot, below which they were copied and not rendered."""
         speed = sum(machine.count * machine.frames_at_once * machine.slot_speed() for machine in self.project.machines)
-        return {name: one.low / (COPIED * max(speed, 1.0)) for name, one in self.expected.items()}
+        return {name: interval.low / (COPIED * max(speed, 1.0)) for name, interval in self.expected.items()}
 
 
 @dataclass(frozen=True)
@@ -276,9 +276,9 @@ def _rest(
     project = snapshot.project
     jobs = jobs_left(project, *done_frames(snapshot))
     count = max(LEAST_DRAWS, min(run_count(jobs, RUN_FRAMES, MOST_DRAWS), MOST_DRAWS))
-    needed = np.sum([one.cost_profile.mean(axis=1) for one in updated.draws.values()], axis=0) / updated.pace.mean(
-        axis=1
-    )
+    needed = np.sum(
+        [shot_draws.cost_profile.mean(axis=1) for shot_draws in updated.draws.values()], axis=0
+    ) / updated.pace.mean(axis=1)
     which: Ints = spread_draws(np.asarray(needed, float), count)
     used = sum(row.size for mine in snapshot.states for row in mine.rows if row is not None) / GIB
     try:

@@ -156,9 +156,9 @@ def pattern_of(example: LogExample, lines: Sequence[str] = ()) -> LogPattern:
             "What is marked in the line cannot be read.",
             "Mark the whole number of the frame, and a time such as 4:02, 242.1 s or 21:04:10.",
         )
-    counts = [sum(one.read(line) is not None for line in lines) for one in own]
+    counts = [sum(log_pattern.read(line) is not None for line in lines) for log_pattern in own]
     most = max(counts)
-    return next(one for one, count in zip(own, counts, strict=True) if count >= _NEARLY * most)
+    return next(log_pattern for log_pattern, count in zip(own, counts, strict=True) if count >= _NEARLY * most)
 
 
 def _reads_marks(pattern: LogPattern, example: LogExample) -> bool:
@@ -266,7 +266,7 @@ class LogReader:
             self._begun.clear()
         self._place = found.place
         self.too_long += found.too_long
-        frames = tuple(one for line in found.lines if (one := self._frame_of(line)) is not None)
+        frames = tuple(log_line for line in found.lines if (log_line := self._frame_of(line)) is not None)
         self.frames_read += len(frames)
         return frames
 

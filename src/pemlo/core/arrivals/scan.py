@@ -86,11 +86,11 @@ def scan(place: FramePlace, root: Path, monitor: Monitor | None = None) -> Scan:
         start, level = Path("~").expanduser(), 1
     looking = _Looking(place)
     arrivals: list[Arrival] = []
-    for number, one in enumerate(looking.files(start, level, {})):
+    for number, arrival in enumerate(looking.files(start, level, {})):
         if number % STEP_FILES == 0:
             watch.step(0.0, f"Looking for frames: {number}")
-        arrivals.append(one)
-    arrivals.sort(key=lambda one: one.path)
+        arrivals.append(arrival)
+    arrivals.sort(key=lambda arrival: arrival.path)
     return Scan(tuple(arrivals), looking.said(), tuple(looking.unread))
 
 

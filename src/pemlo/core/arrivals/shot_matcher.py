@@ -23,15 +23,15 @@ class ShotMatcher:
         self._strange: Counter[str] = Counter()
         self._open: list[int] = []
 
-    def shot(self, one: Arrival) -> Shot | None:
+    def shot(self, arrival: Arrival) -> Shot | None:
         """Return the shot of a file; None if there is none, or it cannot be known."""
-        name = one.found.shot
+        name = arrival.found.shot
         if name:
             found = self._shots.get(name)
             if found is None:
                 self._strange[name] += 1
             return found
-        frame = one.found.frame
+        frame = arrival.found.frame
         mine = [shot for shot in self._shots.values() if not shot.place and _may_have(shot, frame)]
         if len(mine) == 1:
             return mine[0]

@@ -199,7 +199,7 @@ class Store:
         except (sqlite3.Error, OverflowError, UnicodeError) as error:
             raise self._unwritable(error) from error
 
-    def put_finish(self, one: FinishRow) -> None:
+    def put_finish(self, row: FinishRow) -> None:
         """Keep when the film is expected to be done.
 
         Raises
@@ -209,7 +209,7 @@ class Store:
         """
         try:
             with self._made:
-                self._made.execute("INSERT OR REPLACE INTO finishes VALUES (?, ?, ?, ?, ?, ?)", astuple(one))
+                self._made.execute("INSERT OR REPLACE INTO finishes VALUES (?, ?, ?, ?, ?, ?)", astuple(row))
         except (sqlite3.Error, UnicodeError) as error:
             raise self._unwritable(error) from error
 

@@ -35,7 +35,9 @@ def missing_frames(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[int, ...]:
 
 def frames_there(shot: Shot, arrivals: Iterable[Arrival]) -> tuple[int, ...]:
     """Return the frames of a shot that are there, and must not be overwritten; a file without a byte is none."""
-    arrived_frames = {one.found.frame for one in arrivals if one.size and one.found.shot in ("", shot.name)}
+    arrived_frames = {
+        arrival.found.frame for arrival in arrivals if arrival.size and arrival.found.shot in ("", shot.name)
+    }
     return tuple(sorted(arrived_frames & set(wanted_frames(shot))))
 
 

@@ -43,7 +43,7 @@ def disagreements(fit: Fit, given: FitInput) -> tuple[Disagreement, ...]:
         for shot in given.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
-    return tuple(one for one in found if one is not None)
+    return tuple(disagreement for disagreement in found if disagreement is not None)
 
 
 def _scatter(fit: Fit, given: FitInput) -> float:

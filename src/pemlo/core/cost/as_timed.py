@@ -122,8 +122,8 @@ def _groups(seen: Observations) -> list[npt.NDArray[np.intp]]:
     for number in np.flatnonzero(seen.whole & (seen.timed | seen.bounds)):
         if (trial := int(seen.trial[number])) not in trials:
             trials.add(trial)
-            one = seen.frames[number]
-            key = tuple(np.asarray(getattr(one, name)).tobytes() for name in _COMPARED)
+            frames = seen.frames[number]
+            key = tuple(np.asarray(getattr(frames, name)).tobytes() for name in _COMPARED)
             found.setdefault(key, []).append(int(number))
     return [np.array(group, dtype=np.intp) for group in found.values()]
 
@@ -159,9 +159,9 @@ def _misses(fit: Fit, posterior: ShotPosterior, readings: Readings, count: int) 
     return np.asarray(misses)
 
 
-def _apart(one: Frames, other: Frames) -> Floats:
+def _apart(frames: Frames, other: Frames) -> Floats:
     """Return how far settings lie apart, (A, K), in logs of what makes a frame longer."""
-    a, b = one, other
+    a, b = frames, other
     log_pixels = np.log(a.pixels_mpx)[:, None] - np.log(b.pixels_mpx)
     both_end = ~np.isnan(a.cap)[:, None] & ~np.isnan(b.cap)
     samples = np.where(both_end, 0.0, np.log(a.most)[:, None] - np.log(b.most))  # a limit ends both alike

@@ -140,8 +140,8 @@ def with_measured_machines(project: Project) -> Project:
             "No trials say how fast the machines are.",
             "Time one frame with the same settings on two machines, or alone and beside others on one.",
         )
-    for one in speeds:
-        project = set_machine(project, one.machine, speed=float(f"{one.speed.middle:.3g}"))
+    for machine_speed in speeds:
+        project = set_machine(project, machine_speed.machine, speed=float(f"{machine_speed.speed.middle:.3g}"))
     for scaling in scalings:
         project = set_machine(
             project, scaling.machine, contention=round(scaling.contention, 3), coherency=round(scaling.coherency, 4)

@@ -84,11 +84,11 @@ def _log_likelihoods(batch: Batch, shot_part: Floats, off: Floats, inlier: Float
     # A width that is tried at one value only is worked out once.
     processes = {
         width: np.where(batch.together, matern32(batch.place, batch.place, *width), 0.0)
-        for width in {(one.along_sd, one.along_length) for one in tried}
+        for width in {(spread.along_sd, spread.along_length) for spread in tried}
     }
-    covariance = np.stack([alike + processes[one.along_sd, one.along_length] for one in tried])
+    covariance = np.stack([alike + processes[spread.along_sd, spread.along_length] for spread in tried])
     index = np.arange(covariance.shape[2])
-    repeats = np.array([one.repeat_sd for one in tried])[:, None, None]
+    repeats = np.array([spread.repeat_sd for spread in tried])[:, None, None]
     precision = inlier / repeats**2 + (1.0 - inlier) / OUTLIER_SD**2
     covariance[..., index, index] += np.where(batch.valid, batch.reading_variance + 1.0 / precision, 1.0)
     lower = np.linalg.cholesky(covariance)

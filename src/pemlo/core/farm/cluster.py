@@ -89,8 +89,8 @@ class Cluster:
                 except ModuleNotFoundError as error:
                     hint = "Install the same Pemlo on all of them."
                     raise InputError(f"The workers of {self._address} have no Pemlo.", hint) from error
-        names = [one.name for one in fields(Run) if one.name != "trace"]
-        joined = {name: np.concatenate([getattr(one, name) for one in done]) for name in names}
+        names = [field.name for field in fields(Run) if field.name != "trace"]
+        joined = {name: np.concatenate([getattr(run, name) for run in done]) for name in names}
         return Run(**joined, trace=np.zeros((0, 4)))
 
 

@@ -95,7 +95,7 @@ def found_shots(folder: Path, monitor: Monitor | None = None) -> FoundShots:
     """
     watch = monitor or Unwatched()
     try:
-        folders = [folder, *sorted(one for one in folder.iterdir() if one.is_dir())]
+        folders = [folder, *sorted(path for path in folder.iterdir() if path.is_dir())]
     except OSError as error:
         raise FileError(f"{folder.name} cannot be read: {error.strerror}.", "Choose another folder.") from error
     shots: list[FoundShot] = []
@@ -103,9 +103,9 @@ def found_shots(folder: Path, monitor: Monitor | None = None) -> FoundShots:
     if len(folders) > MOST_FOLDERS:
         left_out.append(f"Only the first {MOST_FOLDERS} of {len(folders)} folders in {shown(folder.name)} were read.")
         folders = folders[:MOST_FOLDERS]
-    for number, one in enumerate(folders):
-        watch.step(number / len(folders), f"Looking for frames in {shown(one.name)}")
-        shots += _of_folder(one, {shot.name for shot in shots}, left_out)
+    for number, path in enumerate(folders):
+        watch.step(number / len(folders), f"Looking for frames in {shown(path.name)}")
+        shots += _of_folder(path, {shot.name for shot in shots}, left_out)
     if not shots:
         raise FileError(
             " ".join([f"{shown(folder.name)} holds no frames.", *left_out[:MOST_NAMED]]),
@@ -120,9 +120,9 @@ def _of_folder(folder: Path, taken: set[str], left_out: list[str]) -> Iterator[F
     except (OSError, ValueError, fileseq.FileSeqException):
         left_out.append(f"{shown(folder.name)} cannot be read.")  # that says nothing of the others
         return
-    for one in sorted(sequences, key=str):
-        numbers = one.frameSet()
-        if one.extension().lower() not in PICTURE_ENDINGS or numbers is None or len(numbers) < 2:
+    for file_sequence in sorted(sequences, key=str):
+        numbers = file_sequence.frameSet()
+        if file_sequence.extension().lower() not in PICTURE_ENDINGS or numbers is None or len(numbers) < 2:
             continue
         frames = sorted(int(number) for number in numbers)
         step = min(b - a for a, b in itertools.pairwise(frames))
@@ -130,19 +130,28 @@ def _of_folder(folder: Path, taken: set[str], left_out: list[str]) -> Iterator[F
         first, last = frames[0], frames[-1]
         if max(-first, last) > FARTHEST_FRAME or last - first >= MOST_FRAMES:
             left_out.append(
-                f"{shown(one.basename())}{first}–{last} in {shown(folder.name)} was left out: a shot has a million "
+                f"{shown(file_sequence.basename())}{first}–{last} in {shown(folder.name)} was left out: a shot has a million "
                 "frames at most, with numbers up to ten million. Are they dates?"
             )
             continue
-        name = _name(one.basename(), folder)
+        name = _name(file_sequence.basename(), folder)
         short = name[: LONGEST_NAME - 6]
         others = (safe_name(f"{folder.name} {name}"), *(f"{short} {k}" for k in range(2, 10_000)))
         unique = next(each for each in (name, *others) if each not in taken)
         taken.add(unique)
         middle = frames[len(frames) // 2]
         missing = (last - first) // step + 1 - len(frames)
-        written = max(_written(Path(one.frame(frame))) for frame in frames[-NEWEST:])
-        yield FoundShot(unique, first, last, step, missing, Path(one.frame(middle)), written, _place(one, folder))
+        written = max(_written(Path(file_sequence.frame(frame))) for frame in frames[-NEWEST:])
+        yield FoundShot(
+            unique,
+            first,
+            last,
+            step,
+            missing,
+            Path(file_sequence.frame(middle)),
+            written,
+            _place(file_sequence, folder),
+        )
 
 
 def _written(path: Path) -> float:
@@ -152,9 +161,9 @@ def _written(path: Path) -> float:
         return -math.inf
 
 
-def _place(one: fileseq.FileSequence, folder: Path) -> str:
-    place = f"{folder.resolve().as_posix()}/{one.basename()}{{frame:0{max(one.zfill(), 1)}}}{one.extension()}"
-    return place if set(one.basename() + folder.as_posix()).isdisjoint("{}#@%") else ""
+def _place(file_sequence: fileseq.FileSequence, folder: Path) -> str:
+    place = f"{folder.resolve().as_posix()}/{file_sequence.basename()}{{frame:0{max(file_sequence.zfill(), 1)}}}{file_sequence.extension()}"
+    return place if set(file_sequence.basename() + folder.as_posix()).isdisjoint("{}#@%") else ""
 
 
 def _name(basename: str, folder: Path) -> str:

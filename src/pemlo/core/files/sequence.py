@@ -62,12 +62,14 @@ def sequence_of(path: Path) -> Sequence:
         found = fileseq.findSequencesOnDisk(str(path.parent), strictPadding=True)
     except (OSError, fileseq.FileSeqException) as error:
         raise FileError(f"The folder of {path.name} cannot be read: {error}.") from error
-    for one in found:
-        numbers = one.frameSet()
+    for file_sequence in found:
+        numbers = file_sequence.frameSet()
         if numbers is None:
             continue
-        paths = {int(number): Path(one.frame(number)) for number in numbers}
+        paths = {int(number): Path(file_sequence.frame(number)) for number in numbers}
         here = next((number for number, other in paths.items() if other == path), None)
         if here is not None:
-            return sequence_around(one.basename() + one.padding() + one.extension(), paths, here)
+            return sequence_around(
+                file_sequence.basename() + file_sequence.padding() + file_sequence.extension(), paths, here
+            )
     return Sequence(path.name, {1: path})

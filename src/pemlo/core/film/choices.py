@@ -104,9 +104,9 @@ HELD = Value("held options", _held, at_once=True)
 
 def _all_options(given: PlanInput | PlansInput, maker: Maker) -> tuple[Options, ...]:
     found = []
-    for number, one in enumerate(given.options):
-        maker.step(number / len(given.options), f"Weighing what {one.shot.name} could be")
-        found.append(maker.get(OPTIONS, one))
+    for number, options_input in enumerate(given.options):
+        maker.step(number / len(given.options), f"Weighing what {options_input.shot.name} could be")
+        found.append(maker.get(OPTIONS, options_input))
     return tuple(found)
 
 

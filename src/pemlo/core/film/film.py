@@ -152,8 +152,8 @@ class Film(FilmInputs):
 
     def advice(self) -> tuple[Advice, ...]:
         """Return next trials, the most telling first."""
-        found = [one for shot in self.project.shots for one in self.get(values.ADVICE, self.advice_input(shot))]
-        return tuple(sorted(found, key=lambda one: -one.variance_per_minute))
+        found = [advice for shot in self.project.shots for advice in self.get(values.ADVICE, self.advice_input(shot))]
+        return tuple(sorted(found, key=lambda advice: -advice.variance_per_minute))
 
     # Other films
 

@@ -213,7 +213,7 @@ class Memo:
     def bytes(self) -> int:
         """About how much memory all values take."""
         with self._lock:
-            return sum(one.size for one in self._made.values())
+            return sum(made.size for made in self._made.values())
 
     def _make(self, value: Value[I, V], given: I, flight: _Flight, monitor: Monitor) -> _Made:
         key, shared = value.key(given), _Shared(flight, monitor, self._lock)
@@ -264,7 +264,7 @@ class Memo:
     def _hold_anew(self) -> None:
         """Reckon what nobody holds; called with the lock."""
         self._all_held = frozenset().union(*self._held.values())
-        self._spare_bytes = sum(one.size for key, one in self._made.items() if key not in self._all_held)
+        self._spare_bytes = sum(made.size for key, made in self._made.items() if key not in self._all_held)
         self._make_room()
 
     def _make_room(self) -> None:

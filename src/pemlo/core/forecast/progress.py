@@ -91,7 +91,10 @@ def reasons_of(
     records : sequence of MachineRecord
     """
     known = frames.those(frames.timed & (frames.machine != UNKNOWN_MACHINE))
-    lost, away = sum(one.lost_hours for one in records), sum(one.away_hours for one in records)
+    lost, away = (
+        sum(machine_record.lost_hours for machine_record in records),
+        sum(machine_record.away_hours for machine_record in records),
+    )
     if not len(known):
         return Reasons(0.0, 0.0, 0.0, 0.0, lost, away)
     speed = np.array([machine.slot_speed() for machine in project.machines])[known.machine]

@@ -105,7 +105,7 @@ def queue_of(
         disk = taken[int(mine)].disk_gib
         new = job.part in ("first pass", "final")
         gib.append(0.0 if disk is None or not new else disk.middle / job.shot.rendered_count(job.settings))
-    memory = [one.memory_gib for one in taken]
+    memory = [disk_memory.memory_gib for disk_memory in taken]
     work = Work(
         tuple(job.name for job in jobs),
         order_of(project, jobs, hours),
@@ -121,8 +121,8 @@ def queue_of(
         np.array([job.settings.saves for job in firsts], np.int64),
         np.array(
             [
-                0.0 if one is None else min(one.middle, shown_to_fit(project, job.shot, job.settings))
-                for one, job in zip(memory, firsts, strict=True)
+                0.0 if interval is None else min(interval.middle, shown_to_fit(project, job.shot, job.settings))
+                for interval, job in zip(memory, firsts, strict=True)
             ]
         ),
         np.array(gib),

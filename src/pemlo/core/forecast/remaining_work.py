@@ -231,7 +231,7 @@ def _others_began(project: Project, frames: CompletedFrames, number: int, moment
     if not others.any():
         return True
     begun = frames.ended[others] - np.nan_to_num(frames.seconds[others])
-    slots = sum(one.count * one.frames_at_once for k, one in enumerate(project.machines) if k != number)
+    slots = sum(machine.count * machine.frames_at_once for k, machine in enumerate(project.machines) if k != number)
     return int((begun > moment).sum()) > slots
 
 

@@ -118,8 +118,8 @@ def _traced(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, early: Sho
     mine = draws[shot.name]
     if not tops_up(early, shot.settings):
         return np.zeros(len(mine.theta))
-    one = early.replace(samples=1, min_samples=None, noise_threshold=None, most_seconds=None)
-    wanted = frames_of([early, one], [project.size_of(shot)] * 2, fit.cost_factors, fit.shots[shot.name].shape())
+    settings = early.replace(samples=1, min_samples=None, noise_threshold=None, most_seconds=None)
+    wanted = frames_of([early, settings], [project.size_of(shot)] * 2, fit.cost_factors, fit.shots[shot.name].shape())
     seconds, spent = mean_of(mine, wanted)
     slope = (seconds[:, 0] - seconds[:, 1]) / np.maximum(spent[:, 0] - spent[:, 1], 1e-9)
     count = min(shot.rendered_count(early), shot.rendered_count(shot.settings))

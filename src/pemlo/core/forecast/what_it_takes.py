@@ -133,7 +133,7 @@ def what_it_takes(
             return Step(extra, 0.0, float("inf"), None)
         run = simulate(farm, queue, rules, monitor=PartOfWork(watch, 0.0, 0.0))
         hours = hours_done(changed, run)
-        costs = [one.cost for one in machine_uses(farm, run) if one.cost is not None]
+        costs = [machine_use.cost for machine_use in machine_uses(farm, run) if machine_use.cost is not None]
         chance = float(np.mean(hours <= changed.deadline_h + 1e-9))
         middle = float(np.quantile(hours, 0.5, method="higher"))
         free = 0.0 if any(machine.price_per_hour for machine in changed.machines) else None  # no rented hour is taken

@@ -92,7 +92,7 @@ def trace_rows(project: Project, found: Finish) -> Sequence[tuple[str, ...]]:
         if tries:
             moments = [(project.start + timedelta(seconds=float(one))).astimezone(zone) for one in times]
             machine = found.farm.names[found.farm.slot_group[int(slot)]]
-            where = [machine, str(int(slot)), *(one.isoformat(timespec="seconds") for one in moments)]
+            where = [machine, str(int(slot)), *(moment.isoformat(timespec="seconds") for moment in moments)]
         job = found.jobs[int(number)]
         rows.append((job.shot.name, str(int(frame)), *where, str(int(tries)), job.part))
     return rows

@@ -252,8 +252,8 @@ class _Strips:
             None if source is None else source.rows(first, end)
             for source in (self._second, self._reference, self._reference_second, self._there_and_back)
         )
-        read = [one for one in (picture, second, reference, other, back) if one is not None]
-        counts = ~np.logical_or.reduce([one.bad for one in read])
+        read = [rows for rows in (picture, second, reference, other, back) if rows is not None]
+        counts = ~np.logical_or.reduce([rows.bad for rows in read])
         put = _Put(self._sums, first, counts)
         put("count", np.ones(counts.shape, np.float32))
         self._add_light(put, picture)

@@ -123,10 +123,10 @@ def calendar_text(project: Project, found: Finish, written: datetime) -> str:
     def moment(seconds: float) -> datetime:
         return project.start + timedelta(seconds=round(seconds))
 
-    for number, one in enumerate(stretches_of(found)):
-        words = f"{title}: {counted(one.frames, 'frame')} end here, in the middle one of {len(found.hours)} runs."
-        add(f"{title}-{one.machine}-{number}", f"{one.machine}: {', '.join(one.shots)}", moment(one.begin),
-            moment(one.end), words)  # fmt: skip
+    for number, stretch in enumerate(stretches_of(found)):
+        words = f"{title}: {counted(stretch.frames, 'frame')} end here, in the middle one of {len(found.hours)} runs."
+        add(f"{title}-{stretch.machine}-{number}", f"{stretch.machine}: {', '.join(stretch.shots)}", moment(stretch.begin),
+            moment(stretch.end), words)  # fmt: skip
     due = project.delivery.deadline
     add(f"{title}-due", f"{title} is due", due, due, f"Chance to make it: {chance_words(found.probability)}.")
     middle, late = _end(found.hours, 0.5), _end(found.hours, 0.9)
@@ -150,9 +150,9 @@ def hours_table(project: Project, found: Finish) -> str:
         return (project.start + timedelta(seconds=round(seconds))).astimezone(zone).isoformat(timespec="minutes")
 
     rows = [
-        [one.machine, moment(one.begin), moment(one.end), f"{(one.end - one.begin) / HOUR_S:.2f}",
-         " ".join(one.shots), str(one.frames)]
-        for one in stretches_of(found)
+        [stretch.machine, moment(stretch.begin), moment(stretch.end), f"{(stretch.end - stretch.begin) / HOUR_S:.2f}",
+         " ".join(stretch.shots), str(stretch.frames)]
+        for stretch in stretches_of(found)
     ]  # fmt: skip
     return write_rows(["machine", "begin", "end", "hours", "shots", "frames"], rows)
 

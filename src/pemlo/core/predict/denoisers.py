@@ -78,11 +78,16 @@ class DenoiserLaw:
 
 def denoiser_law(known: Sequence[MeasuredDenoising]) -> DenoiserLaw | None:
     """Fit the laws of one denoiser; None if nothing was measured of it."""
-    total = power_law([one.samples for one in known], [one.error for one in known])
+    total = power_law(
+        [measured_denoising.samples for measured_denoising in known],
+        [measured_denoising.error for measured_denoising in known],
+    )
     if total is None:
         return None
-    twins = [one for one in known if one.residual and one.bias]
-    samples = [one.samples for one in twins]
-    residual = power_law(samples, [one.residual or 0.0 for one in twins], RESIDUAL)
-    bias = power_law(samples, [one.bias or 0.0 for one in twins], BIAS)
+    twins = [
+        measured_denoising for measured_denoising in known if measured_denoising.residual and measured_denoising.bias
+    ]
+    samples = [measured_denoising.samples for measured_denoising in twins]
+    residual = power_law(samples, [measured_denoising.residual or 0.0 for measured_denoising in twins], RESIDUAL)
+    bias = power_law(samples, [measured_denoising.bias or 0.0 for measured_denoising in twins], BIAS)
     return DenoiserLaw(total, residual, bias)

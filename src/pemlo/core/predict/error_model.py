@@ -199,8 +199,8 @@ def make_error_model(
     """
     shown = display or Srgb()
     by_denoiser: dict[str, list[MeasuredDenoising]] = defaultdict(list)
-    for one in known:
-        by_denoiser[one.denoise].append(one)
+    for measured_denoising in known:
+        by_denoiser[measured_denoising.denoise].append(measured_denoising)
     fitted = {name: denoiser_law(of) for name, of in by_denoiser.items()}
     laws = {name: law for name, law in fitted.items() if law is not None}
     model = ErrorModel(size, noise, scaling, grain_curve(noise, shown), 1.0, laws, shown)

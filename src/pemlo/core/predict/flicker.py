@@ -84,9 +84,11 @@ class MeasuredFlicker:
 def flicker_model(measured: Sequence[MeasuredFlicker]) -> FlickerModel:
     """Return how much denoisers flicker that were measured: the geometric mean of what each left of plain grain."""
     by_denoiser: dict[str, list[float]] = defaultdict(list)
-    for one in measured:
-        if one.flicker > 0 and one.plain > 0:
-            by_denoiser[one.denoise].append(float(np.log(one.flicker / one.plain)))
+    for measured_flicker in measured:
+        if measured_flicker.flicker > 0 and measured_flicker.plain > 0:
+            by_denoiser[measured_flicker.denoise].append(
+                float(np.log(measured_flicker.flicker / measured_flicker.plain))
+            )
     return FlickerModel(
         {name: around(float(np.mean(logs)), _MEASURED_SD / len(logs) ** 0.5) for name, logs in by_denoiser.items()}
     )

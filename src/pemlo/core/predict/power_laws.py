@@ -81,8 +81,12 @@ def together(*parts: Interval) -> Interval:
     """Return parts of an error added in squares."""
     middle = np.sqrt(sum(part.middle**2 for part in parts))
     share = [part.middle / np.maximum(middle, 1e-9) for part in parts]
-    down = np.sqrt(sum(((one.middle - one.low) * own) ** 2 for one, own in zip(parts, share, strict=True)))
-    up = np.sqrt(sum(((one.high - one.middle) * own) ** 2 for one, own in zip(parts, share, strict=True)))
+    down = np.sqrt(
+        sum(((interval.middle - interval.low) * own) ** 2 for interval, own in zip(parts, share, strict=True))
+    )
+    up = np.sqrt(
+        sum(((interval.high - interval.middle) * own) ** 2 for interval, own in zip(parts, share, strict=True))
+    )
     return Interval(np.maximum(middle - down, 0.0), middle, middle + up)
 
 

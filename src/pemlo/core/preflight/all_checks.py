@@ -34,12 +34,12 @@ def in_order(found: Sequence[Finding]) -> tuple[Finding, ...]:
 
 def ready_shots(here: CheckContext, found: Sequence[Finding]) -> tuple[str, ...]:
     """Return the shots of which nothing is wrong, and all is known."""
-    open_ = {one.shot for one in found if one.outcome != FINE}
+    open_ = {finding.shot for finding in found if finding.outcome != FINE}
     return tuple(shot.name for shot in here.project.shots if shot.name not in open_)
 
 
 def unsure_shots(here: CheckContext, found: Sequence[Finding]) -> tuple[str, ...]:
     """Return the shots of which nothing is wrong, and something is not known."""
-    wrong = {one.shot for one in found if one.outcome == WRONG}
-    unknown = {one.shot for one in found if one.outcome == UNKNOWN} - wrong
+    wrong = {finding.shot for finding in found if finding.outcome == WRONG}
+    unknown = {finding.shot for finding in found if finding.outcome == UNKNOWN} - wrong
     return tuple(shot.name for shot in here.project.shots if shot.name in unknown)

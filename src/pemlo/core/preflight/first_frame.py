@@ -207,8 +207,8 @@ def frame_to_render(project: Project, shot_name: str) -> tuple[int, FrameSetting
     One of which a trial has a picture can be compared; else it is the frame in the middle.
     """
     shot = project.shot(shot_name)
-    pictured = [one for one in project.trials_of(shot_name) if one.picture and one.region_percent is None]
-    best = next((one for one in pictured if one.mark == GOOD), None) or cleanest(pictured)
+    pictured = [trial for trial in project.trials_of(shot_name) if trial.picture and trial.region_percent is None]
+    best = next((trial for trial in pictured if trial.mark == GOOD), None) or cleanest(pictured)
     frame = shot.middle if best is None else best.frame
     row = next((one for one in project.launch if one.shot == shot_name), None)
     fields = dict(shot.settings.frame_fields())

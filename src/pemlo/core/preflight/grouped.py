@@ -23,24 +23,24 @@ def grouped(found: Sequence[Finding]) -> tuple[Finding, ...]:
     ['The step of 010, 020 and 030 is not known.']
     """
     alike: dict[tuple[str, str, str], list[Finding]] = {}
-    for one in found:
-        alike.setdefault(_kind(one), []).append(one)
+    for finding in found:
+        alike.setdefault(_kind(finding), []).append(finding)
     said: set[tuple[str, str, str]] = set()
     shown = []
-    for one in found:
-        kind = _kind(one)
+    for finding in found:
+        kind = _kind(finding)
         same = alike[kind]
-        if one.outcome != UNKNOWN or not one.shot or len(same) < FEWEST:
-            shown.append(one)
+        if finding.outcome != UNKNOWN or not finding.shot or len(same) < FEWEST:
+            shown.append(finding)
         elif kind not in said:
             said.add(kind)
-            words = one.words.replace(one.shot, _names([other.shot for other in same]), 1)
-            shown.append(replace(one, words=words, mend=_all_mended(same)))
+            words = finding.words.replace(finding.shot, _names([other.shot for other in same]), 1)
+            shown.append(replace(finding, words=words, mend=_all_mended(same)))
     return tuple(shown)
 
 
 def _all_mended(same: Sequence[Finding]) -> Fix | None:
-    mends = [one.mend for one in same if one.mend is not None]
+    mends = [finding.mend for finding in same if finding.mend is not None]
     if len(mends) < len(same):
         return None
 
@@ -52,9 +52,9 @@ def _all_mended(same: Sequence[Finding]) -> Fix | None:
     return Fix(mends[0].name.replace(same[0].shot, f"all {len(same)}", 1), change)
 
 
-def _kind(one: Finding) -> tuple[str, str, str]:
-    words = one.words.replace(one.shot, "", 1) if one.shot else one.words
-    return one.check, words, one.outcome
+def _kind(finding: Finding) -> tuple[str, str, str]:
+    words = finding.words.replace(finding.shot, "", 1) if finding.shot else finding.words
+    return finding.check, words, finding.outcome
 
 
 def _names(shots: Sequence[str]) -> str:

@@ -37,15 +37,15 @@ def shots_were_looked_at(here: CheckContext) -> list[Finding]:
 def own_lines_are_ticked(here: CheckContext) -> list[Finding]:
     """Lines of somebody's own are ticked off."""
     findings = []
-    for number, one in enumerate(here.project.own_checks):
-        if one.done:
+    for number, line in enumerate(here.project.own_checks):
+        if line.done:
             findings.append(fine("own"))
             continue
-        mend = Fix(f"Tick off “{one.words}”", lambda project, k=number: _ticked(project, k))  # type: ignore[misc]
-        findings.append(wrong("own", f"Not ticked off: {one.words}", "Tick it off.", mend=mend))
+        mend = Fix(f"Tick off “{line.words}”", lambda project, k=number: _ticked(project, k))  # type: ignore[misc]
+        findings.append(wrong("own", f"Not ticked off: {line.words}", "Tick it off.", mend=mend))
     return findings
 
 
 def _ticked(project: Project, number: int) -> Project:
-    lines = tuple(one.replace(done=True) if k == number else one for k, one in enumerate(project.own_checks))
+    lines = tuple(line.replace(done=True) if k == number else line for k, line in enumerate(project.own_checks))
     return project.replace(own_checks=lines)

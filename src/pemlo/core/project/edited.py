@@ -21,4 +21,4 @@ class EditedFilm(Record):
 
     def of(self, shot: str) -> EditedShot | None:
         """Return what the edit says of a shot; None if it does not have it."""
-        return next((one for one in self.shots if one.shot == shot), None)
+        return next((edited_shot for edited_shot in self.shots if edited_shot.shot == shot), None)

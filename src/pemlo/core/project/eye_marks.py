@@ -79,7 +79,7 @@ def at_size(seen: FrameSettings, percent: float) -> FrameSettings:
     )
 
 
-def at_least_as_good(one: ShotSettings, other: ShotSettings) -> bool:
+def at_least_as_good(settings: ShotSettings, other: ShotSettings) -> bool:
     """Whether settings are at least as good as others in every lever that shows in the picture.
 
     What is kept between frames and how often an unfinished frame is saved do not show.
@@ -91,31 +91,34 @@ def at_least_as_good(one: ShotSettings, other: ShotSettings) -> bool:
     >>> at_least_as_good(ShotSettings(samples=128, denoise="frame"), ShotSettings(samples=64))
     False
     """
-    same_kind = one.denoise == other.denoise and one.switches == other.switches
+    same_kind = settings.denoise == other.denoise and settings.switches == other.switches
     return (
         same_kind
-        and one.resolution_percent >= other.resolution_percent
-        and _steps_as_little(one, other)
-        and _samples_as_well(one, other)
-        and all(mine >= theirs for mine, theirs in zip(one.split, other.split, strict=True))
-        and (one.most_seconds is None or (other.most_seconds is not None and one.most_seconds >= other.most_seconds))
+        and settings.resolution_percent >= other.resolution_percent
+        and _steps_as_little(settings, other)
+        and _samples_as_well(settings, other)
+        and all(mine >= theirs for mine, theirs in zip(settings.split, other.split, strict=True))
+        and (
+            settings.most_seconds is None
+            or (other.most_seconds is not None and settings.most_seconds >= other.most_seconds)
+        )
     )
 
 
-def _steps_as_little(one: ShotSettings, other: ShotSettings) -> bool:
-    return one.frame_step == 1 or (one.frame_step <= other.frame_step and one.between == other.between)
+def _steps_as_little(settings: ShotSettings, other: ShotSettings) -> bool:
+    return settings.frame_step == 1 or (settings.frame_step <= other.frame_step and settings.between == other.between)
 
 
-def _samples_as_well(one: ShotSettings, other: ShotSettings) -> bool:
+def _samples_as_well(settings: ShotSettings, other: ShotSettings) -> bool:
     """Whether every pixel takes at least as many samples, whatever its noise."""
-    if one.noise_threshold is None:
-        return one.samples >= other.samples
+    if settings.noise_threshold is None:
+        return settings.samples >= other.samples
     if other.noise_threshold is None:
-        return one.least_samples >= other.samples
+        return settings.least_samples >= other.samples
     return (
-        one.noise_threshold <= other.noise_threshold
-        and one.samples >= other.samples
-        and one.least_samples >= other.least_samples
+        settings.noise_threshold <= other.noise_threshold
+        and settings.samples >= other.samples
+        and settings.least_samples >= other.least_samples
     )
 
 
@@ -214,8 +217,16 @@ def passing_words(marks: Sequence[EyeMark]) -> str:
     """Return what passes by eye and what does not, in a sentence; only the marks that say most are named."""
     passed = [mark.settings for mark in marks if mark.passed]
     refused = [mark.settings for mark in marks if not mark.passed]
-    worst = [one for one in passed if not any(one != two and at_least_as_good(one, two) for two in passed)]
-    best = [one for one in refused if not any(one != two and at_least_as_good(two, one) for two in refused)]
+    worst = [
+        settings
+        for settings in passed
+        if not any(settings != two and at_least_as_good(settings, two) for two in passed)
+    ]
+    best = [
+        settings
+        for settings in refused
+        if not any(settings != two and at_least_as_good(two, settings) for two in refused)
+    ]
     parts = []
     if worst:
         parts.append(f"{_named(worst)} and better passes")

@@ -38,4 +38,4 @@ class KeptPlan(Record):
 
     def settings_of(self, shot: str) -> ShotSettings | None:
         """Return what it has for a shot; None for as asked."""
-        return next((one.settings for one in self.shots if one.shot == shot), None)
+        return next((planned_shot.settings for planned_shot in self.shots if planned_shot.shot == shot), None)

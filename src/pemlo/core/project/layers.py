@@ -54,7 +54,10 @@ def in_layers(project: Project, name: str, layers: Sequence[str]) -> Project:
         trial.replace(shot=made[0].name, left_out=trial.left_out or WHOLE) if trial.shot == name else trial
         for trial in project.trials
     )
-    plans = tuple(plan.replace(shots=tuple(one for one in plan.shots if one.shot != name)) for plan in project.plans)
+    plans = tuple(
+        plan.replace(shots=tuple(planned_shot for planned_shot in plan.shots if planned_shot.shot != name))
+        for plan in project.plans
+    )
     shots = (*project.shots[:place], *made, *project.shots[place + 1 :])
     return project.replace(shots=shots, trials=trials, plans=plans)
 

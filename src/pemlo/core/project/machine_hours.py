@@ -20,14 +20,14 @@ Side = Literal["begin", "end"]
 
 def hours_on(machine: Machine, day: date) -> Day:
     """Return when a machine is free on a date: the stretches that begin on it."""
-    special = {one.day: one.hours for one in machine.exceptions}
+    special = {other_hours.day: other_hours.hours for other_hours in machine.exceptions}
     return parse_day(special[day]) if day in special else parse_week(machine.hours)[day.weekday()]
 
 
 def with_hours_on(machine: Machine, hours: dict[date, Day]) -> Machine:
     """Return a machine with other hours on some dates; where these are its usual ones it needs no others."""
     week = parse_week(machine.hours)
-    others = [one for one in machine.exceptions if one.day not in hours]
+    others = [other_hours for other_hours in machine.exceptions if other_hours.day not in hours]
     others += [
         OtherHours(day=day, hours=format_day(_joined(spans)))
         for day, spans in hours.items()

@@ -62,7 +62,9 @@ def passing_by_likes(project: Project) -> Mapping[str, Passing]:
         found = own[shot.name]
         by_eye = {mark.settings for mark in found.eye}
         marks[_kind(shot)] += [replace(mark, name=f"as in {shot.name}") for mark in found.eye]
-        marks[_kind(shot)] += [EyeMark(f"as in {shot.name}", one, True) for one in found.passed if one not in by_eye]
+        marks[_kind(shot)] += [
+            EyeMark(f"as in {shot.name}", settings, True) for settings in found.passed if settings not in by_eye
+        ]
     made = {}
     for shot in project.shots:
         mine = own[shot.name]

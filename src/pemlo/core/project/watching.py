@@ -31,13 +31,13 @@ class LogExample(Record):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        marks = sorted(self.marks, key=lambda one: one.begin)
-        for one in marks:
-            if not one.begin < one.end <= len(self.line):
-                raise ValueError(f"the {one.field} is marked outside of the line")
-        for one, other in itertools.pairwise(marks):
-            if other.begin < one.end:
-                raise ValueError(f"{one.field} and {other.field} are marked in the same place")
+        marks = sorted(self.marks, key=lambda log_mark: log_mark.begin)
+        for log_mark in marks:
+            if not log_mark.begin < log_mark.end <= len(self.line):
+                raise ValueError(f"the {log_mark.field} is marked outside of the line")
+        for log_mark, other in itertools.pairwise(marks):
+            if other.begin < log_mark.end:
+                raise ValueError(f"{log_mark.field} and {other.field} are marked in the same place")
         names = [mark.field for mark in marks]
         if len(set(names)) < len(names):
             raise ValueError("a field is marked twice")

@@ -14,9 +14,9 @@ from pemlo.core.project.trials import Trial
 def way_costs(planned: Collection[Way], trials: Iterable[Trial]) -> tuple[WayCost, ...]:
     """Return every way that is planned or named, by its name; of those not timed, between which others they lie."""
     tried = tuple(trials)
-    timed = {(one.way, one.way_value) for one in tried if not one.assumed and not one.left_out}
+    timed = {(trial.way, trial.way_value) for trial in tried if not trial.assumed and not trial.left_out}
     found = {}
-    for way, value in {*planned, *((one.way, one.way_value) for one in tried)} - {("", None)}:
+    for way, value in {*planned, *((trial.way, trial.way_value) for trial in tried)} - {("", None)}:
         own = (way, value) in timed
         values = sorted(other for name, other in timed if name == way and other is not None)
         between = () if own or value is None else weights_between(value, values)

@@ -155,20 +155,20 @@ def _squares(plan: Plan, options: Sequence[Options], request: PlanRequest) -> fl
     return float(np.nansum(np.array(weights) * np.square(errors)))
 
 
-def _by_eye(one: Options, among: npt.NDArray[np.intp]) -> tuple[Floats, npt.NDArray[np.intp]]:
+def _by_eye(options: Options, among: npt.NDArray[np.intp]) -> tuple[Floats, npt.NDArray[np.intp]]:
     """Return what stands for errors, codes, and which options are worth choosing, where no error is known.
 
     It keeps the picture that was asked for, as cheaply as that can be had, or takes the fewest hours that pass. That
     counts for next to nothing to the eye, so that it is given up before anything that is known to show.
     """
-    hours = one.middle_hours[among]
+    hours = options.middle_hours[among]
     cheapest = int(np.argmin(hours))
-    as_asked = np.flatnonzero(one.same_picture[among])
+    as_asked = np.flatnonzero(options.same_picture[among])
     if not len(as_asked):
         return np.zeros(len(among)), np.array([cheapest], np.intp)
     first = int(as_asked[np.argmin(hours[as_asked])])
     kept = np.array([first, cheapest] if hours[cheapest] < hours[first] else [first], np.intp)
-    return np.where(one.same_picture[among], 0.0, _PASSED_BY_EYE), kept
+    return np.where(options.same_picture[among], 0.0, _PASSED_BY_EYE), kept
 
 
 class Reduced:
@@ -197,7 +197,7 @@ class Reduced:
 
     def total(self, chosen: Sequence[int]) -> Floats:
         """Return draws of the film's hours with the chosen of the reduced options."""
-        rows = [one.draws(int(at[k])) for one, at, k in zip(self.options, self.at, chosen, strict=True)]
+        rows = [options.draws(int(at[k])) for options, at, k in zip(self.options, self.at, chosen, strict=True)]
         return np.asarray(np.sum(rows, axis=0))
 
     def middle(self, chosen: Sequence[int]) -> float:
@@ -285,15 +285,17 @@ def _bettered(reduced: Reduced, request: PlanRequest, plan: Plan) -> Plan:
     total = plan.hours
     for _ in range(_MOST_CHANGES):
         best, change = 0.0, None
-        for number, (one, at, k) in enumerate(zip(reduced.options, reduced.at, chosen, strict=True)):
+        for number, (options, at, k) in enumerate(zip(reduced.options, reduced.at, chosen, strict=True)):
             # From the most expensive on: what is cleaner than now stands before it.
             cleaner = np.arange(k)
             if not len(cleaner):
                 continue
             gain = weights[number] * (reduced.error[number][k] ** 2 - reduced.error[number][cleaner] ** 2)
             worth = cleaner[gain > best]
-            rest = total - one.hours[at[k]]
-            needed = np.quantile(rest + one.hours[at[worth]], request.confidence, axis=1) if len(worth) else np.zeros(0)
+            rest = total - options.hours[at[k]]
+            needed = (
+                np.quantile(rest + options.hours[at[worth]], request.confidence, axis=1) if len(worth) else np.zeros(0)
+            )
             in_time = worth[needed <= request.available_h]
             if len(in_time):
                 best, change = float(gain[in_time[0]]), (number, int(in_time[0]), rest)

@@ -101,7 +101,7 @@ def _clearly_better(best: TriedOrder, now: TriedOrder) -> bool:
 
 def _at_once(project: Project, machine: Machine) -> tuple[str, int, float] | None:
     """Return the frames in parallel with which a machine was timed to do most, if that is clearly more than now."""
-    timed = next((one for one in measured_scaling(project) if one.machine == machine.name), None)
+    timed = next((scaling for scaling in measured_scaling(project) if scaling.machine == machine.name), None)
     if timed is None or machine.contention == ASSUMED_CONTENTION:
         return None
 

@@ -130,13 +130,13 @@ def with_few_settings(
     return tuple(after), FewSettings(before, len(groups), float(np.median(film())) - hours)
 
 
-def _together(one: _Group, other: _Group, now: int) -> _Group:
-    common, mine, theirs = np.intersect1d(one.ids, other.ids, assume_unique=True, return_indices=True)
+def _together(group: _Group, other: _Group, now: int) -> _Group:
+    common, mine, theirs = np.intersect1d(group.ids, other.ids, assume_unique=True, return_indices=True)
     return _Group(
-        (*one.shots, *other.shots),
+        (*group.shots, *other.shots),
         common,
-        one.hours[mine] + other.hours[theirs],
-        one.squares[mine] + other.squares[theirs],
+        group.hours[mine] + other.hours[theirs],
+        group.squares[mine] + other.squares[theirs],
         now,
     )
 
@@ -146,18 +146,18 @@ def _best_pair(
 ) -> tuple[_Group, _Group, _Group] | None:
     """Return the two groups that lose least by having the same settings, and them together; None if none can."""
     best: tuple[float, _Group, _Group, _Group] | None = None
-    for number, one in enumerate(groups):
+    for number, group in enumerate(groups):
         for other in groups[number + 1 :]:
-            if frozenset((*one.shots, *other.shots)) in refused:
+            if frozenset((*group.shots, *other.shots)) in refused:
                 continue
-            both = _together(one, other, one.now)
+            both = _together(group, other, group.now)
             if not len(both.ids):
                 continue
             loss = both.loss(goal)
             at = int(np.argmin(loss))
-            now = one.loss(goal)[one.at(one.now)] + other.loss(goal)[other.at(other.now)]
+            now = group.loss(goal)[group.at(group.now)] + other.loss(goal)[other.at(other.now)]
             if best is None or loss[at] - now < best[0]:
-                best = float(loss[at] - now), one, other, _Group(
+                best = float(loss[at] - now), group, other, _Group(
                     both.shots, both.ids, both.hours, both.squares, int(both.ids[at])
                 )  # fmt: skip
     return None if best is None else best[1:]

@@ -162,7 +162,7 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
 
 def always_of(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
     """Return the settings of a shot that are options whatever a model says: as asked, as planned, timed, and marked."""
-    possible = (one for one in levers.always if not why_not(shot, one))
+    possible = (settings for settings in levers.always if not why_not(shot, settings))
     return tuple(dict.fromkeys((shot.asked, shot.settings, *possible)))
 
 
@@ -216,16 +216,16 @@ def _leasts(least: int | None, most: int) -> tuple[int | None, ...]:
 def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]:
     """Return the values of each lever of a shot, from the least to the most; where it stands now is among them."""
     now = shot.settings
-    known = (now, *(one for one in levers.always if not why_not(shot, one)))
+    known = (now, *(settings for settings in levers.always if not why_not(shot, settings)))
     sampling = tuple(_uncapped(shot.replace(pins=()), levers))
-    samples = {most for _, most, threshold in sampling if threshold is None} | {one.samples for one in known}
+    samples = {most for _, most, threshold in sampling if threshold is None} | {settings.samples for settings in known}
     thresholds = {threshold for _, _, threshold in sampling if threshold is not None}
-    thresholds |= {one.noise_threshold for one in known if one.noise_threshold is not None}
+    thresholds |= {settings.noise_threshold for settings in known if settings.noise_threshold is not None}
     leasts = {least for least, _, _ in sampling if least is not None} | {now.min_samples}
-    leasts |= {one.min_samples for one in known if one.min_samples is not None}
+    leasts |= {settings.min_samples for settings in known if settings.min_samples is not None}
     percents = {one for one in (*TINY, *PERCENTS) if one <= levers.most_percent}
-    percents |= {one.resolution_percent for one in known}
-    caps = {*levers.caps, *(one.most_seconds for one in known if one.most_seconds)}
+    percents |= {settings.resolution_percent for settings in known}
+    caps = {*levers.caps, *(settings.most_seconds for settings in known if settings.most_seconds)}
     steps = [(step, "hold") for step in levers.frame_steps] + [(2, "blend")] * (2 in levers.frame_steps)
     return {
         "samples": tuple(sorted(samples)),
@@ -234,13 +234,13 @@ def values_of(shot: Shot, levers: Levers) -> dict[LeverName, tuple[object, ...]]
             *((None,) if levers.thresholds or now.noise_threshold is None else ()),
             *sorted(thresholds),
         ),
-        "denoise": tuple(dict.fromkeys((*levers.denoisers, *(one.denoise for one in known)))),
+        "denoise": tuple(dict.fromkeys((*levers.denoisers, *(settings.denoise for settings in known)))),
         "resolution_percent": tuple(sorted(percents)),
         "frame_step": tuple(dict.fromkeys((*steps, (now.frame_step, now.between)))),
-        "keep": tuple(dict.fromkeys((*levers.keeps, *(one.keep for one in known)))),
+        "keep": tuple(dict.fromkeys((*levers.keeps, *(settings.keep for settings in known)))),
         "most_seconds": (*sorted(caps), None),
-        "split": _in_order("split", *levers.splits, *(one.split for one in known)),
-        "switches": _in_order("switches", *levers.switches, *(one.switches for one in known)),
+        "split": _in_order("split", *levers.splits, *(settings.split for settings in known)),
+        "switches": _in_order("switches", *levers.switches, *(settings.switches for settings in known)),
         "saves": tuple(sorted({*SAVES, now.saves})) if levers.saves or now.saves else (0,),
     }
 

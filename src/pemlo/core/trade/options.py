@@ -262,7 +262,7 @@ def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, i
 
 def holding(options: Options, shot: Shot) -> Options:
     """Return options of which only those may be proposed that leave the pinned levers of a shot where they are."""
-    return replace(options, usable=options.usable & [keeps_pins(shot, one) for one in options.settings])
+    return replace(options, usable=options.usable & [keeps_pins(shot, settings) for settings in options.settings])
 
 
 def levers_of(
@@ -422,7 +422,11 @@ def _flicker_limit(
         return float("nan")
     # What was asked for stands first; settings that were marked good enough are among those that are always there.
     passed = [float(flicker[0])]
-    passed += [float(flicker[k]) for k, one in enumerate(always) if one in passing.passed or one == shot.settings]
+    passed += [
+        float(flicker[k])
+        for k, settings in enumerate(always)
+        if settings in passing.passed or settings == shot.settings
+    ]
     return flicker_limit(ceiling, passed)
 
 

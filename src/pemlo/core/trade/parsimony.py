@@ -130,7 +130,11 @@ def _simpler(
 def _changed(shot: Shot, options: Options) -> Ints:
     """Return how many levers each option changes, (K,); saves are one decision for the film, and not counted."""
     return np.array(
-        [len(changed_levers(shot.asked, one)) - (one.saves != shot.asked.saves) for one in options.settings], np.intp
+        [
+            len(changed_levers(shot.asked, settings)) - (settings.saves != shot.asked.saves)
+            for settings in options.settings
+        ],
+        np.intp,
     )
 
 

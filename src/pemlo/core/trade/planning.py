@@ -67,7 +67,7 @@ class FilmPlan:
 
     def settings(self) -> dict[str, ShotSettings]:
         """Return what the plan has for each shot."""
-        return {one.shot: one.settings[k] for one, k in zip(self.options, self.plan.chosen, strict=True)}
+        return {options.shot: options.settings[k] for options, k in zip(self.options, self.plan.chosen, strict=True)}
 
 
 def hours_available_of(project: Project, known: Known | None = None) -> float:

@@ -85,13 +85,13 @@ def savings(steps: Sequence[SavingStep], film_hours: float, count: int) -> tuple
     count : int
         The most that are returned.
     """
-    found = [one for one in _gathered(steps) if one.hours >= LEAST_SHARE * film_hours]
-    return tuple(sorted(found, key=lambda one: (_ORDER.index(one.cost), -_worth(one), one.shots))[:count])
+    found = [saving for saving in _gathered(steps) if saving.hours >= LEAST_SHARE * film_hours]
+    return tuple(sorted(found, key=lambda saving: (_ORDER.index(saving.cost), -_worth(saving), saving.shots))[:count])
 
 
-def _worth(one: FilmSaving) -> float:
+def _worth(saving: FilmSaving) -> float:
     """Return hours for a code; what costs none that show, or none that are known, counts as one."""
-    return one.hours / max(float(np.nan_to_num(one.error, nan=1.0)), 1.0)
+    return saving.hours / max(float(np.nan_to_num(saving.error, nan=1.0)), 1.0)
 
 
 def saving_steps(shot: Shot, options: Options, at: int) -> Iterator[SavingStep]:
@@ -139,8 +139,8 @@ def octaves_between(lever: LeverName, before: ShotSettings, after: ShotSettings)
     return float(np.log2(one / other) if lever != "noise_threshold" else 2 * np.log2(other / one))
 
 
-def _same_picture(one: ShotSettings, other: ShotSettings) -> bool:
-    return one.model_copy(update={"keep": other.keep, "saves": other.saves}) == other
+def _same_picture(settings: ShotSettings, other: ShotSettings) -> bool:
+    return settings.model_copy(update={"keep": other.keep, "saves": other.saves}) == other
 
 
 def step_label(lever: LeverName, before: ShotSettings, after: ShotSettings) -> str:
@@ -181,26 +181,29 @@ def _gathered(steps: Iterable[SavingStep]) -> list[FilmSaving]:
         groups.setdefault((step.lever, step.label, step.cost), []).append(step)
     found = []
     for (lever, label, cost), mine in groups.items():
-        mine.sort(key=lambda one: (-one.hours, one.shot.name))
-        errors = [one.error for one in mine]
+        mine.sort(key=lambda saving_step: (-saving_step.hours, saving_step.shot.name))
+        errors = [saving_step.error for saving_step in mine]
         found.append(
             FilmSaving(
-                lever, label, cost, {one.shot.name: one.settings for one in mine}, sum(one.hours for one in mine),
+                lever, label, cost, {saving_step.shot.name: saving_step.settings for saving_step in mine}, sum(saving_step.hours for saving_step in mine),
                 float("nan") if any(np.isnan(errors)) else max(errors), (mine[0].shot.name, mine[0].shot.middle),
             )
         )  # fmt: skip
     return found
 
 
-def saving_words(one: FilmSaving, hours: str) -> str:
+def saving_words(saving: FilmSaving, hours: str) -> str:
     """Return a saving in a sentence; `hours` is what it saves, written."""
-    cost = {"free": "the picture stays the same", "look": f"look at frame {one.look_at[1]} of {one.look_at[0]} first"}
-    if one.cost == "passes":
-        known = "passes by what was marked" if np.isnan(one.error) else f"costs {one.error:.1f} levels"
-        words = "no visible cost" if one.error <= FREE else known
+    cost = {
+        "free": "the picture stays the same",
+        "look": f"look at frame {saving.look_at[1]} of {saving.look_at[0]} first",
+    }
+    if saving.cost == "passes":
+        known = "passes by what was marked" if np.isnan(saving.error) else f"costs {saving.error:.1f} levels"
+        words = "no visible cost" if saving.error <= FREE else known
     else:
-        words = cost[one.cost]
-    return f"{one.step[:1].upper()}{one.step[1:]} in {_where(one.shots)}: saves {hours}, {words}"
+        words = cost[saving.cost]
+    return f"{saving.step[:1].upper()}{saving.step[1:]} in {_where(saving.shots)}: saves {hours}, {words}"
 
 
 def _where(shots: Sequence[str]) -> str:

@@ -163,7 +163,7 @@ def _numbers(
     way: Way, film: Project, known: Known, appearances: Appearances, name: str, hours: Floats, found: Forecast
 ) -> WayNumbers:
     whole = [disk_memory_of(film, one, one.settings).disk_gib for one in film.shots if name in ("", one.name)]
-    disk = sum_of([one for one in whole if one is not None]) if all(whole) and whole else None
+    disk = sum_of([interval for interval in whole if interval is not None]) if all(whole) and whole else None
     assert found.hours is not None
     if not name:
         return WayNumbers(

@@ -111,7 +111,7 @@ def shot_waterfall(project: Project, fit: Fit, draws: FilmDraws, shot: Shot) -> 
             row.append(row[-1].model_copy(update=update))
     mine = draws[shot.name]
     hours, _ = mean_hours(project, fit, draws, shot, row, len(mine.theta))
-    spread = fit.spread.repeat_sd / np.sqrt([shot.rendered_count(one) for one in row])
+    spread = fit.spread.repeat_sd / np.sqrt([shot.rendered_count(settings) for settings in row])
     hours = hours * np.exp(spread[:, None] * mine.repeat)
     return ShotWaterfall(shot.name, tuple(moved), hours)
 

@@ -147,11 +147,15 @@ class EditForm(QDialog):
             return
         shown = self._change.shots if self.all.isChecked() else self._change.changed
         self.table.setRowCount(len(shown))
-        for row, one in enumerate(shown):
-            before, after = ("" if part is None else f"{part[0]}-{part[1]}" for part in (one.before, one.after))
-            frames = f"{one.frames:+d}".replace("-", "−") if one.frames else ""
-            what = f"{SIGNS[one.fate]} {one.fate}".strip()
-            for column, words in enumerate((one.shot, what, before, after, frames, "; ".join(one.notes))):
+        for row, shot_change in enumerate(shown):
+            before, after = (
+                "" if part is None else f"{part[0]}-{part[1]}" for part in (shot_change.before, shot_change.after)
+            )
+            frames = f"{shot_change.frames:+d}".replace("-", "−") if shot_change.frames else ""
+            what = f"{SIGNS[shot_change.fate]} {shot_change.fate}".strip()
+            for column, words in enumerate(
+                (shot_change.shot, what, before, after, frames, "; ".join(shot_change.notes))
+            ):
                 item = QTableWidgetItem(words)
                 item.setTextAlignment(RIGHT if COLUMNS[column] == "frames" else LEFT)
                 self.table.setItem(row, column, item)

@@ -96,19 +96,23 @@ class FramesFolder:
         )
         self._tell(words, "", f"Say the last frame of {one.name}", partial(self._on_last, one))
 
-    def ask_last(self, one: "FoundShot") -> int | None:
+    def ask_last(self, shot: "FoundShot") -> int | None:
         """Ask for the last frame of a shot; None if nobody says it."""
         last, said = QInputDialog.getInt(
-            self._parent, f"The last frame of {one.name}", "Its last frame, once all are rendered:", one.last, one.last
+            self._parent,
+            f"The last frame of {shot.name}",
+            "Its last frame, once all are rendered:",
+            shot.last,
+            shot.last,
         )
         return last if said else None
 
-    def _on_last(self, one: "FoundShot") -> None:
-        last = self.ask_last(one)
+    def _on_last(self, shot: "FoundShot") -> None:
+        last = self.ask_last(shot)
         if last is None:
             return
-        fields: dict[str, object] = {"last": last, **({"place": one.place} if one.place else {})}
+        fields: dict[str, object] = {"last": last, **({"place": shot.place} if shot.place else {})}
         try:
-            self._document.edit(f"Watch {one.name}", lambda project: set_shot(project, one.name, **fields))
+            self._document.edit(f"Watch {shot.name}", lambda project: set_shot(project, shot.name, **fields))
         except PemloError as error:
             self._report(error)

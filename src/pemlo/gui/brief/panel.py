@@ -204,8 +204,8 @@ class BriefPanel(QWidget):
         self._shots_heading.say(presenter.shots_line(project))
         self._machines_heading.say(presenter.machines_line(project))
         self.form.show_project(project)
-        for one in (self.shots, self._shots_heading, self._machines_part):
-            one.setVisible(bool(project.shots))
+        for widget in (self.shots, self._shots_heading, self._machines_part):
+            widget.setVisible(bool(project.shots))
         self.start.setVisible(not project.shots)
         if not project.shots:
             self.start.show_anew()

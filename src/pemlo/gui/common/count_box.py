@@ -45,10 +45,10 @@ class CountBox(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(3)
         row.addWidget(label(words, "second", small=True))
-        for one in (self.less, self.more):
-            one.setAccessibleName(one.accessibleDescription())
-            one.setFixedWidth(STEP_PX)
-            one.setProperty("step", True)
+        for push_button in (self.less, self.more):
+            push_button.setAccessibleName(push_button.accessibleDescription())
+            push_button.setFixedWidth(STEP_PX)
+            push_button.setProperty("step", True)
         for widget in (self.less, self.line, self.more):
             row.addWidget(widget)
 

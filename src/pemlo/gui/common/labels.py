@@ -124,8 +124,8 @@ class Heading(QWidget):
         row = FlowLayout(self)
         row.addWidget(self._title)
         row.add_stretched(self._beside)
-        for one in buttons:
-            row.addWidget(one)
+        for push_button in buttons:
+            row.addWidget(push_button)
 
     def say(self, beside: str, title: str | None = None) -> None:
         self._beside.setText(beside)

@@ -67,12 +67,12 @@ class ProblemBar(QFrame):
     @property
     def words(self) -> str:
         """All that is told, a line each; nothing while it is hidden."""
-        return "" if self.isHidden() else "\n".join(one.words for one in self._told)
+        return "" if self.isHidden() else "\n".join(message.words for message in self._told)
 
     @property
     def acts(self) -> tuple[QWidget, ...]:
         """The buttons of what is offered, in order."""
-        return tuple(row.act for row, one in zip(self._rows, self._told, strict=False) if one.run is not None)
+        return tuple(row.act for row, message in zip(self._rows, self._told, strict=False) if message.run is not None)
 
     def tell(self, message: str, hint: str = "", act: str = "", run: Act | None = None) -> None:
         """Show a message in place of the one before, with a button if there is one; what is offered stays."""
@@ -97,7 +97,7 @@ class ProblemBar(QFrame):
     def _on_act(self, number: int) -> None:
         if number < len(self._told):
             run = self._told[number].run
-            self._show([one for place, one in enumerate(self._told) if place != number])
+            self._show([message for place, message in enumerate(self._told) if place != number])
             if run is not None:
                 run()
 

@@ -72,9 +72,9 @@ class Rail(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.buttons = [StageButton(number, name, tip) for number, (name, tip) in enumerate(stages, start=1)]
-        for number, one in enumerate(self.buttons):
-            column.addWidget(one)
-            one.clicked.connect(lambda _=False, number=number: self.chosen.emit(number))
+        for number, stage_button in enumerate(self.buttons):
+            column.addWidget(stage_button)
+            stage_button.clicked.connect(lambda _=False, number=number: self.chosen.emit(number))
         column.addStretch(1)
 
     def show_stage(self, number: int) -> None:

@@ -71,16 +71,16 @@ class OwnLines(QWidget):
         for place, one in enumerate(lines):
             self._lines.addWidget(self._row(place, one))
 
-    def _row(self, place: int, one: OwnCheck) -> QWidget:
+    def _row(self, place: int, line: OwnCheck) -> QWidget:
         made = QWidget()
         row = QHBoxLayout(made)
         row.setContentsMargins(0, 0, 0, 0)
-        tick = QCheckBox(one.words)
-        tick.setChecked(one.done)
-        set_tip(tick, one.words)
+        tick = QCheckBox(line.words)
+        tick.setChecked(line.done)
+        set_tip(tick, line.words)
         tick.clicked.connect(lambda done: self._edits.tick(place, done=done))
         row.addWidget(tick, 1)
-        row.addWidget(button("×", f"Take out “{one.words}”", lambda: self._drop(place, one.words), link=True))
+        row.addWidget(button("×", f"Take out “{line.words}”", lambda: self._drop(place, line.words), link=True))
         return made
 
     def _drop(self, place: int, words: str) -> None:
@@ -98,7 +98,7 @@ class OwnLines(QWidget):
         self._edits.add_line(words)
 
     def _take_usual(self) -> None:
-        existing = {one.words for one in self._shown or ()}
+        existing = {line.words for line in self._shown or ()}
         self._edits.add_lines([words for words in self._preferences.own_lines if words not in existing])
 
 

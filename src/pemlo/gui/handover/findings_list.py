@@ -69,8 +69,8 @@ class FindingsList(QScrollArea):
         column = QVBoxLayout(inside)
         column.setContentsMargins(0, 2, 6, 2)
         column.setSpacing(7)
-        for one in found[:MOST_SHOWN]:
-            column.addWidget(self._row(one))
+        for finding in found[:MOST_SHOWN]:
+            column.addWidget(self._row(finding))
         if len(found) > MOST_SHOWN:
             column.addWidget(label(f"And {len(found) - MOST_SHOWN} more.", "second", small=True))
         if not found:
@@ -79,29 +79,31 @@ class FindingsList(QScrollArea):
         self.setWidget(inside)
         self.verticalScrollBar().setValue(at)
 
-    def _row(self, one: Finding) -> QWidget:
+    def _row(self, finding: Finding) -> QWidget:
         made = QWidget()
         row = QHBoxLayout(made)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(5)
-        row.addWidget(_Sign(one.outcome), 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(_Sign(finding.outcome), 0, Qt.AlignmentFlag.AlignTop)
         words = QVBoxLayout()
         words.setSpacing(0)
-        said = one.words or f"{one.shot or 'The film'}: {one.check} fine"
-        what = label(said, "limit" if one.outcome == WRONG else "second" if one.outcome == FINE else "", wrap=True)
+        said = finding.words or f"{finding.shot or 'The film'}: {finding.check} fine"
+        what = label(
+            said, "limit" if finding.outcome == WRONG else "second" if finding.outcome == FINE else "", wrap=True
+        )
         what.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         words.addWidget(what)
         below = QHBoxLayout()
         below.setSpacing(4)
-        if one.mend is not None:
-            mend = one.mend
+        if finding.mend is not None:
+            mend = finding.mend
             name = mend.name if len(mend.name) <= LONGEST else f"{mend.name[: LONGEST - 1]}…"
-            below.addWidget(button(name, f"{mend.name}. {one.todo}", lambda: self.mended.emit(mend), link=True))
+            below.addWidget(button(name, f"{mend.name}. {finding.todo}", lambda: self.mended.emit(mend), link=True))
             below.addStretch(1)
-        elif one.todo:
-            below.addWidget(label(one.todo, "second", small=True, wrap=True), 1)
-        if one.shot and one.outcome != FINE:
-            shot = one.shot
+        elif finding.todo:
+            below.addWidget(label(finding.todo, "second", small=True, wrap=True), 1)
+        if finding.shot and finding.outcome != FINE:
+            shot = finding.shot
             if not below.count():
                 below.addStretch(1)
             below.addWidget(button(shot, f"Pick {shot}", lambda: self.shot_wanted.emit(shot), link=True))

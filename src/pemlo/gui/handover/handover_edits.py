@@ -13,16 +13,16 @@ from pemlo.gui.common.document_edits import DocumentEdits
 class HandoverEdits(DocumentEdits):
     """Makes changes under their names; what is refused is reported."""
 
-    def mend(self, one: Fix) -> None:
+    def mend(self, fix: Fix) -> None:
         """Put something right."""
-        self._edit(one.name, one.change)
+        self._edit(fix.name, fix.change)
 
     def mend_all(self, mends: Sequence[Fix]) -> None:
         """Put several things right, in one step."""
 
         def change(project: Project) -> Project:
-            for one in mends:
-                project = one.change(project)
+            for fix in mends:
+                project = fix.change(project)
             return project
 
         self._edit(f"Fix {len(mends)} things", change)
@@ -82,7 +82,7 @@ class HandoverEdits(DocumentEdits):
         """Tick a line off, or not."""
 
         def change(project: Project) -> Project:
-            lines = tuple(one.replace(done=done) if k == place else one for k, one in enumerate(project.own_checks))
+            lines = tuple(line.replace(done=done) if k == place else line for k, line in enumerate(project.own_checks))
             return project.replace(own_checks=lines)
 
         words = self._document.project.own_checks[place].words
@@ -94,6 +94,6 @@ class HandoverEdits(DocumentEdits):
         self._edit(
             f"Take out the line “{words}”",
             lambda project: project.replace(
-                own_checks=tuple(one for k, one in enumerate(project.own_checks) if k != place)
+                own_checks=tuple(line for k, line in enumerate(project.own_checks) if k != place)
             ),
         )

@@ -114,7 +114,9 @@ class LaunchBox(QWidget):
             form.show_project(project)
 
     def pick(self, names: Sequence[str]) -> None:
-        self.table.pick([number for number, one in enumerate(self.model.rows) if one.row.shot in names])
+        self.table.pick(
+            [number for number, launch_cells in enumerate(self.model.rows) if launch_cells.row.shot in names]
+        )
 
     def _on_picked(self, rows: list[int]) -> None:
         names = tuple(dict.fromkeys(self.model.rows[row].row.shot for row in rows))

@@ -146,7 +146,9 @@ class MovieForm(QDialog):
         names = [f"all {counted(len(project.on_screen), 'shot')}"]
         names += [f"only {', '.join(self._picked)}"] if self._picked else []
         self.shots = Choice("Shots", "Which shots are shown", names)
-        self.codec = Choice("Codec", "And what the file is called", [f"{one.name} ({one.ending})" for one in codecs])
+        self.codec = Choice(
+            "Codec", "And what the file is called", [f"{codec.name} ({codec.ending})" for codec in codecs]
+        )
         self.width_ = QLineEdit()
         self.width_.setPlaceholderText("as large as its pictures")
         self.timecode = QLineEdit("00:00:00:00")

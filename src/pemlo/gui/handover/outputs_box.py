@@ -99,8 +99,8 @@ class OutputsBox(QWidget):
         self.pack = button(
             "Whole project…", "With its pictures, as a folder that opens elsewhere", self.pack_wanted.emit
         )
-        for one in (self.movie, self.pack):
-            more.addWidget(one)
+        for push_button in (self.movie, self.pack):
+            more.addWidget(push_button)
         column.addWidget(others)
         self.said = label("", "second", small=True, wrap=True)
         column.addWidget(self.said)

@@ -30,9 +30,9 @@ def shot_marks(project: Project, found: Sequence[Finding] | None) -> tuple[ShotM
         if found is None:
             marks.append(ShotMark(shot.name, "not checked", ""))
             continue
-        mine = [one for one in found if one.shot == shot.name]
-        wrong = [one.words for one in mine if one.outcome == WRONG]
-        unknown = [one.words for one in mine if one.outcome == UNKNOWN]
+        mine = [finding for finding in found if finding.shot == shot.name]
+        wrong = [finding.words for finding in mine if finding.outcome == WRONG]
+        unknown = [finding.words for finding in mine if finding.outcome == UNKNOWN]
         state: ShotState = "wrong" if wrong else "not known" if unknown else "ready"
         marks.append(ShotMark(shot.name, state, "\n".join(wrong or unknown)))
     return tuple(marks)
@@ -49,7 +49,7 @@ def film_words(project: Project, found: Sequence[Finding] | None, *, typed: bool
         parts.append(f"{count['wrong']} with mistakes")
     if count["not known"]:
         parts.append(f"{count['not known']} not fully known")
-    film = sum(one.outcome == WRONG and not one.shot for one in found)
+    film = sum(finding.outcome == WRONG and not finding.shot for finding in found)
     mistakes = f" The film itself has {counted(film, 'mistake')}." if film else ""
     return f"{', '.join(parts)}.{mistakes} {'The launch' if typed else 'The plan itself'} is checked."
 
@@ -59,10 +59,12 @@ def shown_findings(
 ) -> tuple[Finding, ...]:
     """Return findings of some outcomes; of the picked shots, and of the whole film, where only they are wanted."""
     return tuple(
-        one for one in found if one.outcome in outcomes and not (only_picked and one.shot and one.shot not in picked)
+        finding
+        for finding in found
+        if finding.outcome in outcomes and not (only_picked and finding.shot and finding.shot not in picked)
     )
 
 
 def outcome_counts(found: Sequence[Finding]) -> dict[str, int]:
     """Return how many findings there are of each outcome."""
-    return {outcome: sum(one.outcome == outcome for one in found) for outcome in (WRONG, UNKNOWN, FINE)}
+    return {outcome: sum(finding.outcome == outcome for finding in found) for outcome in (WRONG, UNKNOWN, FINE)}

@@ -76,33 +76,35 @@ class ReadyMarks(QWidget):
         return QRectF(3 + column * STEP, 3 + row * STEP, SIDE, SIDE)
 
     def _at(self, place: QPointF) -> ShotMark | None:
-        for number, one in enumerate(self._marks):
+        for number, shot_mark in enumerate(self._marks):
             if self.box_of(number).adjusted(-3, -3, 3, 3).contains(place):
-                return one
+                return shot_mark
         return None
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            for number, one in enumerate(self._marks):
+            for number, shot_mark in enumerate(self._marks):
                 box = self.box_of(number)
-                paint_state(painter, box, one.state)
-                if one.shot in self._picked:
+                paint_state(painter, box, shot_mark.state)
+                if shot_mark.shot in self._picked:
                     painter.setPen(QPen(colours().ink, 1.4))
                     painter.drawLine(
                         QPointF(box.left() - 1, box.bottom() + 3.5), QPointF(box.right() + 1, box.bottom() + 3.5)
                     )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        one = self._at(event.position())
-        if one is not None:
-            self.shot_wanted.emit(one.shot)
+        shot_mark = self._at(event.position())
+        if shot_mark is not None:
+            self.shot_wanted.emit(shot_mark.shot)
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            one = self._at(QPointF(event.pos()))
-            if one is not None:
-                words = f"{one.shot}: {STATE_WORDS[one.state]}" + (f"\n{one.why}" if one.why else "")
+            shot_mark = self._at(QPointF(event.pos()))
+            if shot_mark is not None:
+                words = f"{shot_mark.shot}: {STATE_WORDS[shot_mark.state]}" + (
+                    f"\n{shot_mark.why}" if shot_mark.why else ""
+                )
                 show_tip(event.globalPos(), words, self)
             return True
         return super().event(event)

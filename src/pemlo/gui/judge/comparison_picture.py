@@ -41,7 +41,9 @@ def with_words(picture: QImage, lines: Sequence[str]) -> QImage:
 def comparison_lines(title: str, shot: str, pair: Pair, findings: Findings, mode: str) -> tuple[str, ...]:
     """Return what the pictures are, and what was measured of the left one."""
     lines = [f"{title}, shot {shot}; {mode}"]
-    lines += [f"{side}: {one.title}" for side, one in (("left", pair.left), ("right", pair.right)) if one is not None]
+    lines += [
+        f"{side}: {choice.title}" for side, choice in (("left", pair.left), ("right", pair.right)) if choice is not None
+    ]
     found = findings.found
     if found is not None and found.measured.error is not None:
         total = found.measured.error.total

@@ -61,7 +61,9 @@ class ConditionsForm(QWidget):
         self.display = Choice("Shown on", "sRGB, or a view of a colour configuration", (SRGB, A_VIEW))
         self.holds = Choice("Files hold", "Light in floating point, display levels else; or as you say", tuple(HOLDS))
         self.viewing = Choice(
-            "Seen from", "Where the film will be watched", (*(one.name for one in VIEWING_CONDITIONS), OWN)
+            "Seen from",
+            "Where the film will be watched",
+            (*(viewing_condition.name for viewing_condition in VIEWING_CONDITIONS), OWN),
         )
         self.as_seen = QCheckBox("numbers as seen from there")
         set_tip(self.as_seen, "Grain and error of the picture as small as an eye sees it from that seat")

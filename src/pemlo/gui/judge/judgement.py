@@ -129,8 +129,8 @@ class Judgement(QFrame):
         column.addWidget(self.note)
         column.addWidget(more)
         said: tuple[QWidget, ...] = (self.blind, self.ceiling, self.contradiction, self.heading, self.lines)
-        for one in said:
-            column.addWidget(one)
+        for widget in said:
+            column.addWidget(widget)
         column.addWidget(self.spot, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(self.again, 0, Qt.AlignmentFlag.AlignLeft)
         worth = QVBoxLayout(self.worth_frame)
@@ -143,8 +143,8 @@ class Judgement(QFrame):
             self.region_lines,
             self.to_trials,
         )
-        for one in rest:
-            column.addWidget(one)
+        for widget in rest:
+            column.addWidget(widget)
         column.addSpacing(4)
         column.addWidget(rule())
         column.addWidget(self.conditions)

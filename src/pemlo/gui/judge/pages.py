@@ -65,8 +65,8 @@ class Pages(QObject):
     def show(self, page: str) -> None:
         """Show the pictures, or a page that is made of all trials of the frame."""
         self._choosing.row.page.setCurrentText(page)
-        for one in dict.fromkeys(self.widgets.values()):
-            one.setVisible(one is self.widgets[page])
+        for widget in dict.fromkeys(self.widgets.values()):
+            widget.setVisible(widget is self.widgets[page])
         self._controls.show_page(page)
         size = self._reader.size
         if page == LADDER and size is not None:
@@ -108,6 +108,6 @@ class Pages(QObject):
         self._choosing.show_pair(left, right)
 
     def _on_trial_picked(self, index: int) -> None:
-        if any(one.index == index for one in self._choosing.pair.among):
+        if any(choice.index == index for choice in self._choosing.pair.among):
             self.show(PICTURES)
             self._choosing.show_trial(index)

@@ -191,7 +191,7 @@ class JudgePanel(QWidget):
         self.begin.setVisible(sure)
         self.empty.setText(presenter.empty_words(self.shot, waiting=not sure))
         left, right, question = self.pair.left, self.pair.right, self.pair.question(self._how())
-        files = {one.path for one in (left, right) if one is not None} | {*files_of(question)}
+        files = {choice.path for choice in (left, right) if choice is not None} | {*files_of(question)}
         if not self._written.known(files):
             return  # it is shown when they are
         shown = left and left.path, right and right.path, question, *map(self._written.of, sorted(files))
@@ -232,7 +232,9 @@ class JudgePanel(QWidget):
         self._chosen = pair.left, pair.right
         self._blind.deal()
         shown = self._blind.ordered(pair.left, pair.right)
-        self.reader.ask(**{side: None if one is None else one.path for side, one in zip(SIDES, shown, strict=True)})
+        self.reader.ask(
+            **{side: None if choice is None else choice.path for side, choice in zip(SIDES, shown, strict=True)}
+        )
         self.runs.find(self.shot, pair, hidden=self._blind.on)
         self.findings.ask(pair, self._how())
         if self._blind.on:

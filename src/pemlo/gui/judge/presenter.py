@@ -85,12 +85,12 @@ def first_pair(among: tuple[PictureChoice, ...]) -> tuple[PictureChoice | None, 
     """Return which two pictures to begin with: of the frame with most trials, one to be judged and the reference."""
     if not among:
         return None, None
-    frames = [one.trial.frame for one in among if one.trial is not None]
+    frames = [choice.trial.frame for choice in among if choice.trial is not None]
     busiest = max(dict.fromkeys(frames), key=frames.count, default=None)
-    same = [one for one in among if one.trial is not None and one.trial.frame == busiest]
-    best = cleanest(one.trial for one in same if one.trial is not None)
-    right = next((one for one in same if one.trial is best), same[-1])
-    others = [one for one in same if one is not right]
+    same = [choice for choice in among if choice.trial is not None and choice.trial.frame == busiest]
+    best = cleanest(choice.trial for choice in same if choice.trial is not None)
+    right = next((choice for choice in same if choice.trial is best), same[-1])
+    others = [choice for choice in same if choice is not right]
     unmarked = [other for other in others if other.trial is not None and not other.trial.mark]
     left = (unmarked or others or [right])[-1]
     return left, right
@@ -209,7 +209,7 @@ def runs_of(
     left: PictureChoice | None, right: PictureChoice | None, among: tuple[PictureChoice, ...]
 ) -> "dict[str, Sequence]":
     """Return the sequences that the two pictures are part of, by side."""
-    found = {side: run_of(one, among) for side, one in (("left", left), ("right", right)) if one is not None}
+    found = {side: run_of(choice, among) for side, choice in (("left", left), ("right", right)) if choice is not None}
     return {side: run for side, run in found.items() if run is not None}
 
 

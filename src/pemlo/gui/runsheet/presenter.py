@@ -180,11 +180,13 @@ def date_lines(project: Project, found: "Finish") -> list[tuple[str, Role]]:
 
 def idle_words(found: "Finish") -> str:
     """Return which group stands idle most while the film is rendered; empty if none does for long."""
-    one = max(found.machines, key=lambda use: use.idle_hours)
+    machine_use = max(found.machines, key=lambda use: use.idle_hours)
     whole = sum(use.idle_hours + use.busy_hours for use in found.machines)
-    if one.idle_hours < 0.02 * whole:
+    if machine_use.idle_hours < 0.02 * whole:
         return ""
-    return f"{one.machine} stands idle for {round_figures(one.idle_hours, 2)} h of its hours until then."
+    return (
+        f"{machine_use.machine} stands idle for {round_figures(machine_use.idle_hours, 2)} h of its hours until then."
+    )
 
 
 def order_words(orders: "Sequence[TriedOrder]") -> tuple[str, "TriedOrder | None"]:
@@ -249,41 +251,41 @@ def money_words(found: "Finish", currency: str) -> str:
     return f"The machines that have a price cost {amount_words(sum(costs), currency)}.{without}"
 
 
-def keeping_words(one: "ShotKeeping") -> str:
+def keeping_words(keeping: "ShotKeeping") -> str:
     """Return what of a shot is kept, or could be."""
-    stages = stage_words(one.keep)
+    stages = stage_words(keeping.keep)
     return {
         "kept": stages,
         "could be kept": f"Nothing cached. {stages[:1].upper()}{stages[1:]} could be",
         "nothing can be kept": "nothing can be cached",
         "wrong": f"{stages}: the pictures would be wrong",
-    }[one.state]
+    }[keeping.state]
 
 
-def _saves(one: "ShotKeeping") -> str:
-    if one.saves_h is None:
+def _saves(keeping: "ShotKeeping") -> str:
+    if keeping.saves_h is None:
         return NOTHING
-    if abs(one.saves_h.middle) < 0.005:
+    if abs(keeping.saves_h.middle) < 0.005:
         return "about the same"
-    return f"{format_interval(one.saves_h)} h"
+    return f"{format_interval(keeping.saves_h)} h"
 
 
-def _filling(one: "ShotKeeping") -> str:
-    if one.filling_h is None:
+def _filling(keeping: "ShotKeeping") -> str:
+    if keeping.filling_h is None:
         return NOTHING
-    each = one.filling_h * HOUR_S / max(one.fillings, 1)
-    return f"{one.fillings} × {format_span(each) if each >= 1 else 'under 1 s'}"
+    each = keeping.filling_h * HOUR_S / max(keeping.fillings, 1)
+    return f"{keeping.fillings} × {format_span(each) if each >= 1 else 'under 1 s'}"
 
 
-def _memory(one: "ShotKeeping") -> str:
-    if one.memory_gib is None:
+def _memory(keeping: "ShotKeeping") -> str:
+    if keeping.memory_gib is None:
         return "not known"
-    words = f"{format_interval(one.memory_gib)} GiB"
-    return f"{words}: too much for {', '.join(one.too_small)}" if one.too_small else words
+    words = f"{format_interval(keeping.memory_gib)} GiB"
+    return f"{words}: too much for {', '.join(keeping.too_small)}" if keeping.too_small else words
 
 
-def _role(one: "ShotKeeping") -> Role:
-    return "limit" if one.state == "wrong" else "faint" if one.state == "nothing can be kept" else "ink"
+def _role(keeping: "ShotKeeping") -> Role:
+    return "limit" if keeping.state == "wrong" else "faint" if keeping.state == "nothing can be kept" else "ink"
 
 
 KEPT_COLUMNS: "tuple[Column[ShotKeeping], ...]" = (

@@ -148,7 +148,7 @@ class RulesDialog(QDialog):
             self.pass_words.setText("")
             self.set_words.setText("None yet. Keep the settings of the picked shot under a name, such as preview.")
             return
-        cost = next((one for one in self._costs if one.name == name), None)
+        cost = next((preset_cost for preset_cost in self._costs if preset_cost.name == name), None)
         hours = (
             "what it costs is not known yet"
             if cost is None

@@ -125,19 +125,19 @@ class KeptBox(QWidget):
         return self.model.rows[rows[0]] if rows and rows[0] < len(self.model.rows) else None
 
     def _show_buttons(self) -> None:
-        one = self._picked()
-        state = "" if one is None else one.state
+        keeping = self._picked()
+        state = "" if keeping is None else keeping.state
         none = "Pick a shot below."
         enable(self.keep_it, "" if state == "could be kept" else "Nothing more of it can be cached." if state else none)
         enable(self.keep_none, "" if state in ("kept", "wrong") else "Nothing of it is cached." if state else none)
 
     def _on_keep(self) -> None:
-        if (one := self._picked()) is not None:
-            self._edits.keep(one.shot, one.keep)
+        if (keeping := self._picked()) is not None:
+            self._edits.keep(keeping.shot, keeping.keep)
 
     def _on_keep_none(self) -> None:
-        if (one := self._picked()) is not None:
-            self._edits.keep_nothing(one.shot)
+        if (keeping := self._picked()) is not None:
+            self._edits.keep_nothing(keeping.shot)
 
 
 SIDE_PX = 288
@@ -191,7 +191,7 @@ class Side(QScrollArea):
                 old.deleteLater()
         for words, role in presenter.date_lines(project, found):
             self.dates.addWidget(label(words, "" if role == "ink" else role, wrap=True))
-        self.shares.show_shares([(one.name, one.hours) for one in presenter.time_shares(found)])
+        self.shares.show_shares([(time_share.name, time_share.hours) for time_share in presenter.time_shares(found)])
         self.money.setText(presenter.money_words(found, project.delivery.currency))
         self.money.setVisible(bool(self.money.text()))
 

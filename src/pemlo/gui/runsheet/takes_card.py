@@ -114,8 +114,8 @@ class TakesCard(QWidget):
         column.setSpacing(5)
         row = QHBoxLayout()
         row.setSpacing(6)
-        for one in (self.try_it, self.keep, self.drop):
-            row.addWidget(one)
+        for push_button in (self.try_it, self.keep, self.drop):
+            row.addWidget(push_button)
         row.addStretch(1)
         for widget in (self.heading, self.ways, self.curve, self.words, self.tried):
             column.addWidget(widget)

@@ -70,10 +70,10 @@ class FilmShares(QWidget):
                     name = QRectF(room.left(), self.height() - _NAMES, room.width(), _NAMES)
                     painter.drawText(name, Qt.AlignmentFlag.AlignCenter, one.shot)
 
-    def _paint_hours(self, painter: QPainter, room: QRectF, one: Share, high: float, most: float) -> None:
+    def _paint_hours(self, painter: QPainter, room: QRectF, share: Share, high: float, most: float) -> None:
         palette, width = colours(), min(room.width() * 0.6, 28)
         x = room.center().x() - width / 2
-        full, hollow = (high * hours / most for hours in (one.hours, one.asked_hours))
+        full, hollow = (high * hours / most for hours in (share.hours, share.asked_hours))
         painter.fillRect(QRectF(x, high - full, width, full), palette.time)
         painter.setPen(QPen(palette.second, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -83,15 +83,15 @@ class FilmShares(QWidget):
     def _y(ratio: float, half: float) -> float:
         return 2 * half - 3 - min(ratio, _HIGHEST) / _HIGHEST * (half - 8)
 
-    def _paint_error(self, painter: QPainter, room: QRectF, one: Share, half: float) -> None:
+    def _paint_error(self, painter: QPainter, room: QRectF, share: Share, half: float) -> None:
         palette, x = colours(), room.center().x()
-        if np.isnan(one.ratio):
+        if np.isnan(share.ratio):
             words = QRectF(x - 8, half, 16, half)
             painter.fillRect(words, palette.sheet)  # the line of the ceilings does not go through it
             painter.setPen(palette.second)
             painter.drawText(words, Qt.AlignmentFlag.AlignCenter, "?")
             return
-        before, after = self._y(one.asked_ratio, half), self._y(one.ratio, half)
+        before, after = self._y(share.asked_ratio, half), self._y(share.ratio, half)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(palette.picture, 1.5))
         painter.setBrush(palette.sheet)
@@ -113,13 +113,13 @@ class FilmShares(QWidget):
 
     def tip_at(self, x: float) -> str:
         """Return what the shot at a place says; empty where there is none."""
-        one = self._at(x)
-        if one is None:
+        share = self._at(x)
+        if share is None:
             return ""
-        words = f"{one.shot}: {round_figures(one.asked_hours)} to {round_figures(one.hours)} machine-hours; "
-        if np.isnan(one.ratio):
+        words = f"{share.shot}: {round_figures(share.asked_hours)} to {round_figures(share.hours)} machine-hours; "
+        if np.isnan(share.ratio):
             return words + "its error is not known"
-        return words + f"error {one.asked_ratio:.2f} to {one.ratio:.2f} times its limit"
+        return words + f"error {share.asked_ratio:.2f} to {share.ratio:.2f} times its limit"
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:

@@ -141,7 +141,7 @@ class FrontierChart(QWidget):
                     inner.drawEllipse(self.point(dot.hours, dot.error), _DOT, _DOT)
                 inner.setBrush(Qt.BrushStyle.NoBrush)
                 inner.setPen(QPen(palette.picture, 2))
-                inner.drawPolyline(QPolygonF([self.point(one.hours, one.error) for one in shown.line]))
+                inner.drawPolyline(QPolygonF([self.point(point.hours, point.error) for point in shown.line]))
             self._dots = key, kept
         painter.drawPixmap(0, 0, self._dots[1])
 
@@ -300,5 +300,5 @@ def _above(value: float) -> float:
     return float(1.25 ** np.ceil(np.log(max(value, 1e-6)) / np.log(1.25)))
 
 
-def _close(one: Point, other: Point) -> bool:
-    return abs(one.hours - other.hours) < 1e-6 + 1e-6 * one.hours and abs(one.error - other.error) < 1e-6
+def _close(point: Point, other: Point) -> bool:
+    return abs(point.hours - other.hours) < 1e-6 + 1e-6 * point.hours and abs(point.error - other.error) < 1e-6

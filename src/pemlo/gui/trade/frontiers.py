@@ -123,7 +123,7 @@ def film_of(
     left : float
         Middle machine-hours that do with the chance asked for.
     """
-    line = tuple(Point(one.hours, one.ratio, place) for place, one in enumerate(points))
+    line = tuple(Point(film_point.hours, film_point.ratio, place) for place, film_point in enumerate(points))
     names, limits = (
         ("machine-hours of the film", "worst error over its limit"),
         ("most that is in time", "error limits"),
@@ -161,6 +161,6 @@ def _together(shots: Sequence[tuple[float, float]]) -> Point | None:
 def film_words(points: "Sequence[FilmPoint]") -> dict[int, str]:
     """Return what each plan of the film is, by its place."""
     return {
-        place: f"every shot within {round_figures(one.ratio, 2)} times its error limit"
-        for place, one in enumerate(points)
+        place: f"every shot within {round_figures(film_point.ratio, 2)} times its error limit"
+        for place, film_point in enumerate(points)
     }

@@ -249,7 +249,7 @@ class TradePanel(QWidget):
         if not known or shot is None:
             return
         available_h = self.planner.hours_available_of()
-        ends = [one.hours[-1] for one in waterfalls]
+        ends = [shot_waterfall.hours[-1] for shot_waterfall in waterfalls]
         self.plan_box.name_deadline(say_moment(project.delivery.deadline, project))
         self._show_levers(project, shot)
         self._show_waterfall(available_h)

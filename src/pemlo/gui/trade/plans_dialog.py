@@ -113,8 +113,8 @@ class PlansDialog(QDialog):
     def _refresh(self) -> None:
         picked = self._picked()
         kept = picked is not None and picked.kept
-        for one in (self.take, self.drop):
-            enable(one, "" if kept else "Pick a plan that you kept.")
+        for push_button in (self.take, self.drop):
+            enable(push_button, "" if kept else "Pick a plan that you kept.")
         enable(self.keep, "" if self.name.text().strip() else "Type a name first.")
 
     def _on_keep(self) -> None:

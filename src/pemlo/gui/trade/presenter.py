@@ -179,9 +179,9 @@ def picked_words(project: Project, names: Sequence[str]) -> str:
     return f"{len(names)} shots, as {names[0]} goes"
 
 
-def saving_line(one: "FilmSaving") -> str:
+def saving_line(saving: "FilmSaving") -> str:
     """Return one of the best savings: what to do, what it saves, and what it costs to the eye."""
-    return saving_words(one, machine_hours(one.hours, _DIGITS))
+    return saving_words(saving, machine_hours(saving.hours, _DIGITS))
 
 
 def no_bargain_words(film_hours: float) -> str:
@@ -303,7 +303,7 @@ def share(options: "Options", now: "Numbers") -> Share:
 @lru_cache(maxsize=64)
 def option_words(options: "Options") -> Mapping[int, str]:
     """Return what each option is, by its place."""
-    return {place: settings_words(one) for place, one in enumerate(options.settings)}
+    return {place: settings_words(settings) for place, settings in enumerate(options.settings)}
 
 
 def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
@@ -319,8 +319,8 @@ def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, .
 
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
     changed = by_weight(every)
-    most = max(most, sum(bool(changed_character(one.before, one.after)) for one in changed))
-    lines = [*found.running.words, *(one.short for one in changed[:most])]
+    most = max(most, sum(bool(changed_character(change.before, change.after)) for change in changed))
+    lines = [*found.running.words, *(change.short for change in changed[:most])]
     if len(changed) > most:
         lines.append(f"and {len(changed) - most} more: rest the pointer here to read them all")
     lines += unchanged_words(project, found.options, every)
@@ -334,7 +334,7 @@ def every_change(found: "FilmPlan", project: Project) -> str:
     from pemlo.words.plans import by_weight, changes  # noqa: PLC0415 - heavy to load
 
     every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
-    return "\n".join([*found.running.words, *(one.short for one in by_weight(every)[:MOST_IN_TIP])])
+    return "\n".join([*found.running.words, *(change.short for change in by_weight(every)[:MOST_IN_TIP])])
 
 
 def way_out(found: "FilmPlan", project: Project) -> "WaysOut | None":

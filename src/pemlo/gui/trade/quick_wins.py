@@ -74,10 +74,10 @@ class QuickWins(QWidget):
         column.setSpacing(4)
         column.addWidget(self.heading)
         column.addWidget(self.words)
-        for number, one in enumerate(self.buttons):
-            one.clicked.connect(lambda _, number=number: self._on_clicked(number))
-            one.hide()
-            column.addWidget(one)
+        for number, action_button in enumerate(self.buttons):
+            action_button.clicked.connect(lambda _, number=number: self._on_clicked(number))
+            action_button.hide()
+            column.addWidget(action_button)
         self._due = QTimer(self)
         self._due.setSingleShot(True)
         self._due.setInterval(REST_MS)
@@ -96,7 +96,9 @@ class QuickWins(QWidget):
     @property
     def shown(self) -> tuple[str, ...]:
         """What the buttons say."""
-        return tuple(one.words.text() for number, one in enumerate(self.buttons) if number in self._steps)
+        return tuple(
+            action_button.words.text() for number, action_button in enumerate(self.buttons) if number in self._steps
+        )
 
     def _show(self) -> None:
         from pemlo.core.trade.prices import most_for_an_hour  # noqa: PLC0415 - heavy to load
@@ -107,7 +109,7 @@ class QuickWins(QWidget):
         film_hours = sum(now.middle_hours for shot in shots if (now := self._planner.numbers.of(shot)) is not None)
         large = [step for shot in shots for step in self._planner.numbers.saving_steps_of(shot)]
         found: list[tuple[Mapping[str, ShotSettings], str]] = [
-            (one.settings, presenter.saving_line(one)) for one in savings(large, film_hours, BARGAINS)
+            (saving.settings, presenter.saving_line(saving)) for saving in savings(large, film_hours, BARGAINS)
         ]
         self.words.setText("" if found else presenter.no_bargain_words(film_hours))
         self.words.setVisible(not found)

@@ -67,8 +67,8 @@ class TwoWaysCard(QWidget):
         self.drop = button("Drop", "Keep this comparison no longer; one step to undo", self._on_drop, link=True)
         self.drop.hide()
         self._lay_out()
-        for one in (self.about, self.first, self.second):
-            one.activated.connect(lambda _: self._ask())
+        for choice in (self.about, self.first, self.second):
+            choice.activated.connect(lambda _: self._ask())
         self.typed.editingFinished.connect(self._on_typed)
         self.kept.activated.connect(self._on_kept)
 
@@ -129,7 +129,7 @@ class TwoWaysCard(QWidget):
             return
         project, of_film, shot = state.project, self.of_film, self._shot
         try:
-            first, second = (one.way(project, shot, self.typed.text(), of_film=of_film) for one in chosen)
+            first, second = (way_choice.way(project, shot, self.typed.text(), of_film=of_film) for way_choice in chosen)
         except PemloError as error:
             self._say_nothing(f"{error.message} {error.hint}".strip())
             return

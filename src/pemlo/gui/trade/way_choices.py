@@ -63,7 +63,7 @@ def way_choices(project: Project, shot: Shot, *, of_film: bool) -> tuple[WayChoi
             if trial.region_percent is None
         ]
     found += [WayChoice(f"plan {plan.name}", _as_kept(plan.name)) for plan in project.plans]
-    return (*{one.name: one for one in found}.values(), WayChoice(TYPED, _as_typed))
+    return (*{way_choice.name: way_choice for way_choice in found}.values(), WayChoice(TYPED, _as_typed))
 
 
 def _trial_name(trial: Trial) -> str:

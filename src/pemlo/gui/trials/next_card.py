@@ -139,8 +139,8 @@ class NextCard(QFrame):
 
     def show_shot(self, shot: str) -> None:
         """Show the advice for a shot, if there is any."""
-        for number, one in enumerate(self._advice):
-            if one.shot == shot:
+        for number, advice in enumerate(self._advice):
+            if advice.shot == shot:
                 self._place = number
                 self._show()
                 return

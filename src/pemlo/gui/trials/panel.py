@@ -54,9 +54,9 @@ class AnswersRow(QWidget):
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        for one in self._shown:
-            tip = f"Leave out {_which(one)}: {one.why}"
-            self._row.addWidget(button(one.words, tip, partial(self._take, one)))
+        for answer in self._shown:
+            tip = f"Leave out {_which(answer)}: {answer.why}"
+            self._row.addWidget(button(answer.words, tip, partial(self._take, answer)))
         self._row.addStretch(1)
         self.setVisible(bool(self._shown))
 
@@ -284,10 +284,10 @@ def _add(
     column = QVBoxLayout(part)
     column.setContentsMargins(indent, 2, 8, 4)
     column.setSpacing(4)
-    for one in above:
-        column.addWidget(one)
+    for widget in above:
+        column.addWidget(widget)
     if place is not None:
         column.addLayout(place, 1)
-    for one in below:
-        column.addWidget(one)
+    for widget in below:
+        column.addWidget(widget)
     splitter.addWidget(part)

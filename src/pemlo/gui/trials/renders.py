@@ -88,7 +88,7 @@ class TrialRenders(QObject):
             words = f"There is no place for pictures: {folder} cannot be made ({error.strerror})."
             self._report(FileError(words, "Save the project to a folder that may be written to."))
             return
-        self.wanted.emit([self._rendering(shot, one, folder) for one in wanted])
+        self.wanted.emit([self._rendering(shot, render_request, folder) for render_request in wanted])
 
     def _rendering(self, shot: Shot, wanted: render_words.RenderRequest, folder: Path) -> Rendering:
         self._count += 1

@@ -78,8 +78,8 @@ class AlarmList(QScrollArea):
         column = QVBoxLayout(inside)
         column.setContentsMargins(0, 2, 6, 2)
         column.setSpacing(7)
-        for one in self._shown[:MOST_SHOWN]:
-            column.addWidget(self._row(one))
+        for alarm in self._shown[:MOST_SHOWN]:
+            column.addWidget(self._row(alarm))
         if len(self._shown) > MOST_SHOWN:
             column.addWidget(label(f"And {len(self._shown) - MOST_SHOWN} more.", "second", small=True))
         if not self._shown:
@@ -88,28 +88,28 @@ class AlarmList(QScrollArea):
         self.setWidget(inside)
         self.verticalScrollBar().setValue(at)
 
-    def _row(self, one: Alarm) -> QWidget:
+    def _row(self, alarm: Alarm) -> QWidget:
         made = QWidget()
         row = QHBoxLayout(made)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(5)
-        row.addWidget(_Sign(one.kind), 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(_Sign(alarm.kind), 0, Qt.AlignmentFlag.AlignTop)
         words = QVBoxLayout()
         words.setSpacing(0)
-        what = label(one.words, "" if one.kind == "look" else "limit", small=True, wrap=True)
+        what = label(alarm.words, "" if alarm.kind == "look" else "limit", small=True, wrap=True)
         what.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         words.addWidget(what)
         links = QHBoxLayout()
         links.setSpacing(2)
-        if one.todo:
-            links.addWidget(label(one.todo, "second", small=True, wrap=True), 1)
-        if one.frames:
-            links.addWidget(button("Show", "Pick these frames above", lambda: self.picked.emit(one), link=True))
-            links.addWidget(button("Copy", "Copy these frames as ranges", lambda: self.copied.emit(one), link=True))
-        if one.frames and one.kind in ("frames", "look"):
+        if alarm.todo:
+            links.addWidget(label(alarm.todo, "second", small=True, wrap=True), 1)
+        if alarm.frames:
+            links.addWidget(button("Show", "Pick these frames above", lambda: self.picked.emit(alarm), link=True))
+            links.addWidget(button("Copy", "Copy these frames as ranges", lambda: self.copied.emit(alarm), link=True))
+        if alarm.frames and alarm.kind in ("frames", "look"):
             tip = "Count these frames as to be rendered again"
-            links.addWidget(button("Again", tip, lambda: self.again.emit(one), link=True))
-        if one.kind == "finish":
+            links.addWidget(button("Again", tip, lambda: self.again.emit(alarm), link=True))
+        if alarm.kind == "finish":
             links.addWidget(button("Plan the rest", "Look for a plan in Trade", self.plan_wanted.emit, link=True))
         if links.count():
             words.addLayout(links)

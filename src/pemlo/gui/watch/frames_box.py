@@ -93,11 +93,11 @@ class FramesBox(QWidget):
         words = presenter.frame_words(found, newest.shot, newest.frame)
         self._pictures.show_files([Shown(Path(newest.path), f"newest: {newest.shot}, frame {newest.frame}")], words)
 
-    def show_alarm(self, one: Alarm) -> None:
+    def show_alarm(self, alarm: Alarm) -> None:
         """Pick the frames that an alarm is of."""
-        if one.shot and one.shot not in self._picked_shots:
-            self.shot_wanted.emit(one.shot)
-        self.view.pick_frames(one.shot, one.frames)
+        if alarm.shot and alarm.shot not in self._picked_shots:
+            self.shot_wanted.emit(alarm.shot)
+        self.view.pick_frames(alarm.shot, alarm.frames)
 
     def _say(self) -> None:
         picked, found = self.view.picked_frames, self._found
@@ -202,6 +202,6 @@ class FramesBox(QWidget):
             lambda: self.copy_frames(found.snapshot.of(shot).of(FrameState.IN)),
         )
         menu.addAction(f"Copy what each machine renders next of {shot}", lambda: self._copy_next(found, shot))
-        if any(one.shot == shot for one in found.snapshot.project.watching.again):
+        if any(again_mark.shot == shot for again_mark in found.snapshot.project.watching.again):
             menu.addAction(f"Keep the frames of {shot}", lambda: self.keep_wanted.emit(shot))
         menu.exec(where)

@@ -150,7 +150,7 @@ class LogForm(QDialog):
             self.found.setText("Nothing is marked yet.")
             return
         try:
-            patterns: list[LogPattern] = [pattern_of(one, self._lines) for one in self.examples]
+            patterns: list[LogPattern] = [pattern_of(log_example, self._lines) for log_example in self.examples]
         except InputError as error:
             self.found.setText(str(error))
             return

@@ -152,12 +152,12 @@ def _read(files: Sequence[Shown], monitor: Monitor) -> list[tuple[_Codes | str, 
     from pemlo.core.files.small import read_for_display  # noqa: PLC0415 - heavy to load
 
     found: list[tuple[_Codes | str, str]] = []
-    for number, one in enumerate(files):
+    for number, shown in enumerate(files):
         monitor.step(number / len(files), "Reading pictures")
         try:
-            found.append((read_for_display(one.path, WIDTH), one.words))
+            found.append((read_for_display(shown.path, WIDTH), shown.words))
         except PemloError as error:
-            found.append((error.message, one.words))
+            found.append((error.message, shown.words))
     return found
 
 

@@ -122,7 +122,7 @@ class PlaceForm(QDialog):
             self.wrong.setText(str(error))
             return
         if log is not None:
-            self._logs = [one for one in self._logs if one.path != log.path] + [log]
+            self._logs = [log_file for log_file in self._logs if log_file.path != log.path] + [log]
             self._show()
 
     def _no_logs(self) -> None:

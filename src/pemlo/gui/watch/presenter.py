@@ -127,11 +127,11 @@ def _cost_profile(known: "Known", draws: FilmDraws, project: Project, number: in
 
 def moves_of(project: Project, finishes: "Sequence[FinishRow]") -> MovesShown | None:
     """Return how the finish moved; None while there is too little to show."""
-    known = [one for one in finishes if math.isfinite(one.high)]
+    known = [row for row in finishes if math.isfinite(row.high)]
     if len(known) < 2:
         return None
     due = project.deadline_h
-    columns = np.array([[one.at / HOUR_S, one.low, one.middle, one.high] for one in known]).T
+    columns = np.array([[row.at / HOUR_S, row.low, row.middle, row.high] for row in known]).T
     low, high = min(due, float(columns[1].min())), max(due, float(columns[3].max()))
     ticks = tuple(
         (tick.hours, tick.words) for tick in time_ticks(project, low, high, 300) if tick.midnight and tick.words
@@ -174,12 +174,12 @@ def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
     return "\n".join(lines)
 
 
-def shot_cells(one: LiveShotForecast, found: LiveForecast) -> tuple[str, ...]:
+def shot_cells(shot: LiveShotForecast, found: LiveForecast) -> tuple[str, ...]:
     """Return what is said of a shot: in, a frame, predicted, left, done."""
-    took = NOTHING if one.times is None else format_duration(one.times.mean)
-    left = NOTHING if one.hours_left is None or one.done_count == one.frames else _left(one.hours_left)
-    done = NOTHING if one.done_h is None else moment(found, one.done_h.middle)
-    return one.shot, f"{one.done_count}/{one.frames}", took, left, "in" if one.done_count == one.frames else done
+    took = NOTHING if shot.times is None else format_duration(shot.times.mean)
+    left = NOTHING if shot.hours_left is None or shot.done_count == shot.frames else _left(shot.hours_left)
+    done = NOTHING if shot.done_h is None else moment(found, shot.done_h.middle)
+    return shot.shot, f"{shot.done_count}/{shot.frames}", took, left, "in" if shot.done_count == shot.frames else done
 
 
 def moment(found: LiveForecast, hours: float) -> str:
@@ -188,14 +188,14 @@ def moment(found: LiveForecast, hours: float) -> str:
     return say_hours(hours, project)
 
 
-def machine_words(one: LiveMachineForecast) -> str:
+def machine_words(machine: LiveMachineForecast) -> str:
     """Return what a machine does, in a line."""
-    if not one.record.delivered:
-        return f"{one.machine}: {'silent' if one.silent else 'nothing yet'}"
-    rate = "" if math.isnan(one.frames_an_hour) else f", {round_figures(one.frames_an_hour)} frames an hour"
-    pace = format_interval(one.pace.times(100))
-    silent = ", silent" if one.silent else ""
-    return f"{one.machine}: {counted(one.record.delivered, 'frame')}{rate}, {pace} % of its given speed{silent}"
+    if not machine.record.delivered:
+        return f"{machine.machine}: {'silent' if machine.silent else 'nothing yet'}"
+    rate = "" if math.isnan(machine.frames_an_hour) else f", {round_figures(machine.frames_an_hour)} frames an hour"
+    pace = format_interval(machine.pace.times(100))
+    silent = ", silent" if machine.silent else ""
+    return f"{machine.machine}: {counted(machine.record.delivered, 'frame')}{rate}, {pace} % of its given speed{silent}"
 
 
 def reason_words(found: LiveForecast) -> str:
@@ -254,11 +254,11 @@ def elapsed_words(found: LiveForecast) -> str:
     return f"{gone} since the launch, {format_interval(left)} h still to go."
 
 
-def _left(one: Interval) -> str:
+def _left(interval: Interval) -> str:
     """Return machine-hours in few figures: a table has little room."""
-    if one.middle >= 1:
-        return format_interval(one)
-    return f"{one.middle:.2f} ± {round_figures((one.high - one.low) / 2, 1)}"
+    if interval.middle >= 1:
+        return format_interval(interval)
+    return f"{interval.middle:.2f} ± {round_figures((interval.high - interval.low) / 2, 1)}"
 
 
 def _signed(value: float) -> str:
@@ -277,9 +277,9 @@ def pictures_of(found: LiveForecast, shot: str, frame: int, base: Path) -> list[
     if row is None:
         return []
     shown = [(Path(row.path), f"frame {frame}")]
-    trials = [one for one in found.snapshot.project.trials_of(shot) if one.picture and one.frame == frame]
+    trials = [trial for trial in found.snapshot.project.trials_of(shot) if trial.picture and trial.frame == frame]
     if trials:
-        best = max(trials, key=lambda one: one.samples * one.resolution_percent**2)
+        best = max(trials, key=lambda trial: trial.samples * trial.resolution_percent**2)
         return [*shown, (base / best.picture, f"trial of {frame}, {best.samples} samples")]
     others = [other for other in mine.rows_in if other.frame != frame]
     if others:
@@ -330,7 +330,7 @@ def next_words(found: LiveForecast, shot: str) -> str:
     InputError
         If no machine is ever free.
     """
-    return "\n".join(f"{one.machine}: {ranges(one.frames)}" for one in next_launch(found, shot))
+    return "\n".join(f"{range_.machine}: {ranges(range_.frames)}" for range_ in next_launch(found, shot))
 
 
 def missing_words(found: LiveForecast, shot: str) -> str:
@@ -341,35 +341,35 @@ def missing_words(found: LiveForecast, shot: str) -> str:
     return "; ".join(f"{SAID[state]} {ranges(frames)}" for state, frames in parts if frames)
 
 
-def shot_words(one: LiveShotForecast) -> str:
+def shot_words(shot: LiveShotForecast) -> str:
     """Return more of a shot, line by line."""
     lines = [
-        f"{one.shot}: {one.done_count} of {one.frames} in, {one.broken} broken, {one.lost} lost, {one.again} again"
+        f"{shot.shot}: {shot.done_count} of {shot.frames} in, {shot.broken} broken, {shot.lost} lost, {shot.again} again"
     ]
-    if one.times is not None:
-        times = one.times
+    if shot.times is not None:
+        times = shot.times
         lines.append(
             f"a frame {format_duration(times.mean)} ± {format_duration(times.deviation)}, "
             f"from {format_duration(times.least)} to {format_duration(times.most)}"
         )
-    if one.before is not None and one.now is not None:
-        now, before = format_interval(one.now), format_interval(one.before)
+    if shot.before is not None and shot.now is not None:
+        now, before = format_interval(shot.now), format_interval(shot.before)
         lines.append(f"mean frame on the reference machine {now} s, {before} s predicted")
-    if not math.isnan(one.gib_at_end):
-        lines.append(f"{_size(one.gib)} on disk, {_size(one.gib_at_end)} at the end")
+    if not math.isnan(shot.gib_at_end):
+        lines.append(f"{_size(shot.gib)} on disk, {_size(shot.gib_at_end)} at the end")
     return "\n".join(lines)
 
 
-def machine_tip(one: LiveMachineForecast) -> str:
+def machine_tip(machine: LiveMachineForecast) -> str:
     """Return more of a machine, line by line."""
-    record, lines = one.record, [one.machine]
-    if one.times is not None:
-        lines.append(f"a frame {format_duration(one.times.mean)} ± {format_duration(one.times.deviation)}")
+    record, lines = machine.record, [machine.machine]
+    if machine.times is not None:
+        lines.append(f"a frame {format_duration(machine.times.mean)} ± {format_duration(machine.times.deviation)}")
     lines.append(
         f"{round_figures(record.busy_hours)} h busy of {round_figures(record.open_hours)} h free, "
         f"{counted(record.losses, 'loss') if record.losses == 1 else f'{record.losses} losses'} in "
         f"{round_figures(record.lost_hours, 2)} h, {round_figures(record.away_hours, 2)} h away"
     )
-    loss = format_interval(one.loss.times(100))
+    loss = format_interval(machine.loss.times(100))
     lines.append(f"{loss} % of its frames are lost")
     return "\n".join(lines)

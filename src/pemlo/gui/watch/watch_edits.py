@@ -51,7 +51,7 @@ class WatchEdits(DocumentEdits):
             f"Keep the frames of {shot}",
             lambda project: project.replace(
                 watching=project.watching.replace(
-                    again=tuple(one for one in project.watching.again if one.shot != shot)
+                    again=tuple(again_mark for again_mark in project.watching.again if again_mark.shot != shot)
                 )
             ),
         )

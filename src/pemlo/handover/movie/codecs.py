@@ -30,7 +30,7 @@ def offered() -> tuple[Codec, ...]:
     """Return the codecs that can be written here."""
     import av  # noqa: PLC0415 - heavy
 
-    return tuple(one for one in CODECS if one.encoder in av.codecs_available)
+    return tuple(codec for codec in CODECS if codec.encoder in av.codecs_available)
 
 
 def codec_for(name: str, ending: str) -> Codec:
@@ -43,12 +43,14 @@ def codec_for(name: str, ending: str) -> Codec:
     """
     existing = offered()
     wanted = _plain(name)
-    found = next((one for one in existing if name and _plain(one.name) == wanted), None)
+    found = next((codec for codec in existing if name and _plain(codec.name) == wanted), None)
     if name and found is None:
-        raise InputError(f"There is no codec {name} here.", f"There are {', '.join(one.name for one in existing)}.")
-    found = found or next((one for one in existing if one.ending == ending.lower()), None)
+        raise InputError(f"There is no codec {name} here.", f"There are {', '.join(codec.name for codec in existing)}.")
+    found = found or next((codec for codec in existing if codec.ending == ending.lower()), None)
     if found is None:
-        raise InputError(f"A movie does not end in “{ending}”.", f"Use {', '.join(one.ending for one in existing)}.")
+        raise InputError(
+            f"A movie does not end in “{ending}”.", f"Use {', '.join(codec.ending for codec in existing)}."
+        )
     if ending.lower() != found.ending:
         raise InputError(f"{found.name} is written into {found.ending} and not into “{ending}”.", "Name the file so.")
     return found

@@ -71,7 +71,7 @@ class MovieOrder:
     @property
     def missing(self) -> int:
         """How many slates stand for pictures that are missing."""
-        return sum(one.missing for one in self.shown)
+        return sum(moment.missing for moment in self.shown)
 
     @property
     def whole_size(self) -> tuple[int, int]:

@@ -94,10 +94,10 @@ def trial_pictures(project: Project, folder: Path, only: Iterable[str] = ()) -> 
     for shot in project.on_screen:
         if wanted and shot.name not in wanted:
             continue
-        pictured = [one for one in project.trials_of(shot.name) if picture_path(one, folder) is not None]
+        pictured = [trial for trial in project.trials_of(shot.name) if picture_path(trial, folder) is not None]
         mine: dict[int, Pictured] = {}
-        for frame in sorted({one.frame for one in pictured}):
-            best = cleanest([one for one in pictured if one.frame == frame])
+        for frame in sorted({trial.frame for trial in pictured}):
+            best = cleanest([trial for trial in pictured if trial.frame == frame])
             path = None if best is None else picture_path(best, folder)
             if best is not None and path is not None:
                 mine[frame] = Pictured(path, f"trial of frame {frame}: {settings_words(best)}")

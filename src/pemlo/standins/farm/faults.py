@@ -115,4 +115,6 @@ def chance_faults(project: Project, seed: int) -> tuple[Fault, ...]:
 
 def of_frame(faults: Sequence[Fault], shot: str, frame: int) -> Kind | None:
     """Return what goes wrong with a frame; None if nothing does."""
-    return next((one.kind for one in faults if one.kind in OF_FRAMES and (one.shot, one.frame) == (shot, frame)), None)
+    return next(
+        (fault.kind for fault in faults if fault.kind in OF_FRAMES and (fault.shot, fault.frame) == (shot, frame)), None
+    )

@@ -9,7 +9,7 @@ Style = Literal["sentences", "pairs", "sheet"]
 STYLES: tuple[Style, ...] = get_args(Style)
 
 
-def log_lines(style: Style, one: Delivered, start: datetime, samples: int) -> list[str]:
+def log_lines(style: Style, delivered: Delivered, start: datetime, samples: int) -> list[str]:
     """Return what the farm writes about a frame.
 
     Examples
@@ -19,17 +19,21 @@ def log_lines(style: Style, one: Delivered, start: datetime, samples: int) -> li
     >>> log_lines("sheet", frame, datetime(2031, 4, 21, tzinfo=UTC), 512)
     ['shot=070;f#12;host=desk;Time: 4:02.00;spp=512']
     """
-    begun, ended = (start + timedelta(seconds=moment) for moment in (one.begun, one.at))
+    begun, ended = (start + timedelta(seconds=moment) for moment in (delivered.begun, delivered.at))
     if style == "sentences":
-        hours, rest = divmod(one.seconds, 3600)
+        hours, rest = divmod(delivered.seconds, 3600)
         minutes, seconds = divmod(rest, 60)
         took = f"{int(hours):02d}:{int(minutes):02d}:{seconds:05.2f}"
-        return [f"{ended:%Y-%m-%d %H:%M:%S} {one.machine}: shot {one.shot} frame {one.frame:04d} ready after {took}"]
+        return [
+            f"{ended:%Y-%m-%d %H:%M:%S} {delivered.machine}: shot {delivered.shot} frame {delivered.frame:04d} ready after {took}"
+        ]
     if style == "pairs":
-        what = f"{one.shot}/{one.frame} on {one.machine}"
+        what = f"{delivered.shot}/{delivered.frame} on {delivered.machine}"
         return [
             f"[{moment:%Y-%m-%d %H:%M:%S}.{moment.microsecond // 1000:03d}] {word} {what}"
             for moment, word in ((begun, "taken up"), (ended, "put down"))
         ]
-    minutes, seconds = divmod(one.seconds, 60)
-    return [f"shot={one.shot};f#{one.frame};host={one.machine};Time: {int(minutes)}:{seconds:05.2f};spp={samples}"]
+    minutes, seconds = divmod(delivered.seconds, 60)
+    return [
+        f"shot={delivered.shot};f#{delivered.frame};host={delivered.machine};Time: {int(minutes)}:{seconds:05.2f};spp={samples}"
+    ]

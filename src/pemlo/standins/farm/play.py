@@ -106,32 +106,32 @@ class FarmRun:
                     number = 0
             if number == len(self.coming):
                 break
-            one = self.coming[number]
-            if at < one.at:
+            delivered = self.coming[number]
+            if at < delivered.at:
                 monitor.step(number / len(self.coming), f"{number} of {len(self.coming)} frames")
-                step = min(TICK_S, (one.at - at) / self.speed)
+                step = min(TICK_S, (delivered.at - at) / self.speed)
                 rest(step)
-                at = min(at + step * self.speed, one.at)
+                at = min(at + step * self.speed, delivered.at)
                 continue
-            if one.shot not in shown:  # its pictures are rendered first: meanwhile the clock stands
-                shown.add(one.shot)
+            if delivered.shot not in shown:  # its pictures are rendered first: meanwhile the clock stands
+                shown.add(delivered.shot)
                 self._tell(at, wall(), speed=0.0)
                 if says:
-                    says(f"{PREPARES} of {one.shot}, shot {len(shown)} of {len(self.project.shots)}")
-                _ = self.pictures[one.shot]
+                    says(f"{PREPARES} of {delivered.shot}, shot {len(shown)} of {len(self.project.shots)}")
+                _ = self.pictures[delivered.shot]
                 last_told = -np.inf
                 if says:
-                    says(f"Frames of {one.shot} arrive")
-            self.write(one)
+                    says(f"Frames of {delivered.shot} arrive")
+            self.write(delivered)
             number += 1
             if told:
-                told(one)
+                told(delivered)
         self._tell(at, wall())
 
     def _tell(self, at: float, wall: float, speed: float | None = None) -> None:
         write_clock(self.into, FarmClock(self.project.start, self.speed if speed is None else speed, at, wall))
 
-    def path_of(self, one: Delivered) -> Path:
+    def path_of(self, delivered: Delivered) -> Path:
         """Return where a frame is written.
 
         Raises
@@ -139,7 +139,7 @@ class FarmRun:
         FileError
             If that is not in the folder of the run.
         """
-        return inside(self.into, self.place.path(FrameName(one.shot, one.frame)))
+        return inside(self.into, self.place.path(FrameName(delivered.shot, delivered.frame)))
 
     def refuse_what_is_there(self) -> None:
         """Refuse to begin where frames lie that it would write over, or where it would write out of its folder.
@@ -148,7 +148,9 @@ class FarmRun:
         ------
         FileError
         """
-        existing = sorted({path for one in self.coming if (path := self.path_of(one)).exists() or path.is_symlink()})
+        existing = sorted(
+            {path for delivered in self.coming if (path := self.path_of(delivered)).exists() or path.is_symlink()}
+        )
         if existing:
             raise FileError(
                 f"{counted(len(existing), 'frame')} {'is' if len(existing) == 1 else 'are'} in {self.into} already, "
@@ -157,36 +159,36 @@ class FarmRun:
                 "there already",
             )
 
-    def write(self, one: Delivered) -> None:
+    def write(self, delivered: Delivered) -> None:
         """Write a frame as it comes: its picture, its times, its lines in the log."""
-        self.delivered[one.shot, one.frame, one.early] = one.at
-        wrong = of_frame(self.faults, one.shot, one.frame)
-        shot = self.project.shot(one.shot)
-        settings = (early_settings(self.project, shot) if one.early else None) or shot.settings
+        self.delivered[delivered.shot, delivered.frame, delivered.early] = delivered.at
+        wrong = of_frame(self.faults, delivered.shot, delivered.frame)
+        shot = self.project.shot(delivered.shot)
+        settings = (early_settings(self.project, shot) if delivered.early else None) or shot.settings
         if self.log:
             with inside(self.into, LOG_FILE).open("a", encoding="utf-8") as file:
-                lines = log_lines(self.log, one, self.project.start, settings.samples)
+                lines = log_lines(self.log, delivered, self.project.start, settings.samples)
                 file.writelines(f"{line}\n" for line in lines)
         if wrong == "lost":
             return
-        path = self.path_of(one)
+        path = self.path_of(delivered)
         path.parent.mkdir(parents=True, exist_ok=True)
-        if one.disk_full:
+        if delivered.disk_full:
             path.write_bytes(b"")
         else:
-            write_exr(path, self._channels(one, settings, wrong))
+            write_exr(path, self._channels(delivered, settings, wrong))
             if wrong == "truncated":
                 with path.open("r+b") as file:
                     file.truncate(int(path.stat().st_size * KEPT_OF_TRUNCATED))
-        off = CLOCK_OFF_S if any(f.kind == "clock" and f.machine == one.machine for f in self.faults) else 0.0
-        moment = self.project.start.timestamp() + one.at + off
+        off = CLOCK_OFF_S if any(f.kind == "clock" and f.machine == delivered.machine for f in self.faults) else 0.0
+        moment = self.project.start.timestamp() + delivered.at + off
         os.utime(path, (moment, moment))
         self.written += 1
 
-    def _channels(self, one: Delivered, settings: ShotSettings, wrong: str | None) -> Channels:
-        shot = self.project.shot(one.shot)
-        seed = crc32(f"{one.shot}/{one.frame}".encode())
-        pixels = self.pictures[one.shot].frame(place_in(shot, one.frame), settings.samples, seed)
+    def _channels(self, delivered: Delivered, settings: ShotSettings, wrong: str | None) -> Channels:
+        shot = self.project.shot(delivered.shot)
+        seed = crc32(f"{delivered.shot}/{delivered.frame}".encode())
+        pixels = self.pictures[delivered.shot].frame(place_in(shot, delivered.frame), settings.samples, seed)
         if wrong == "black":
             pixels = np.zeros_like(pixels)
         if wrong == "size":
@@ -199,11 +201,11 @@ class FarmRun:
         }
         if self.headers:
             header |= {
-                "scene": shot.name, "frame": one.frame, "seconds": float(f"{one.seconds:.6g}"),
-                "machine": one.machine, "samples": settings.samples, "denoise": settings.denoise,
+                "scene": shot.name, "frame": delivered.frame, "seconds": float(f"{delivered.seconds:.6g}"),
+                "machine": delivered.machine, "samples": settings.samples, "denoise": settings.denoise,
                 "min_samples": settings.least_samples, "noise_threshold": settings.noise_threshold or 0.0,
                 "resolution_percent": settings.resolution_percent, "switches": ", ".join(settings.switches) or "none",
-                "split": ",".join(map(str, settings.split)), "seed": one.frame,
+                "split": ",".join(map(str, settings.split)), "seed": delivered.frame,
                 "most_seconds": settings.most_seconds or 0.0, "keep": " ".join(settings.keep) or "nothing",
             }  # fmt: skip
         return Channels(("R", "G", "B"), np.ascontiguousarray(pixels), header)

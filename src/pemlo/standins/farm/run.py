@@ -86,7 +86,7 @@ class _Replan:
             for frame in parse_frames(mark.frames)
         }
         done = {key for key, at in run.delivered.items() if again.get(key[:2], -1.0) < at}
-        run.faults = [one for one in run.faults if (one.shot, one.frame) not in again]
+        run.faults = [fault for fault in run.faults if (fault.shot, fault.frame) not in again]
         run.project = project
         run.coming = deliveries(project, truth_of(project, self._seed), run.faults, self._seed, done, now)
         return True

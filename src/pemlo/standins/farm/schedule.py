@@ -107,7 +107,7 @@ def deliveries(
         number: [frame for frame in job.frames.tolist() if (job.shot.name, frame, job.part == EARLY) not in done]
         for number, job in enumerate(jobs)
     }
-    if any(one.kind == "order" for one in faults):
+    if any(fault.kind == "order" for fault in faults):
         for frames in left.values():
             random.shuffle(frames)
     needs, ends = needs_of(project, jobs), dict.fromkeys(left, 0.0)
@@ -133,7 +133,7 @@ def deliveries(
             left[ready[0]].insert(0, frame)
             continue
         ends[ready[0]] = max(ends[ready[0]], ended)
-        full = any(one.kind == "full" and one.at <= ended < one.at + FULL_S for one in faults)
+        full = any(fault.kind == "full" and fault.at <= ended < fault.at + FULL_S for fault in faults)
         arrivals.append(
             Delivered(
                 ended, begun, job.shot.name, frame, machine.name, number, seconds, tries, job.part == EARLY, full
@@ -147,10 +147,10 @@ def deliveries(
 
 def _slots(project: Project, faults: Sequence[Fault]) -> list[_Slot]:
     found: list[_Slot] = []
-    cuts = [(one.at, one.at + POWER_S) for one in faults if one.kind == "power"]
+    cuts = [(fault.at, fault.at + POWER_S) for fault in faults if fault.kind == "power"]
     for number, machine in enumerate(project.machines):
         spans = [(a * HOUR_S, b * HOUR_S) for a, b in spans_of(machine, project.delivery.timezone, project.start, DAYS)]
-        dead = [one.at for one in faults if one.kind == "dead" and one.machine == machine.name]
+        dead = [fault.at for fault in faults if fault.kind == "dead" and fault.machine == machine.name]
         if dead:
             spans = [(a, min(b, *dead)) for a, b in spans if a < min(dead)]
         for begin, end in cuts:
@@ -176,12 +176,12 @@ def _rendered(
     if job.part == EARLY:
         cost *= job.settings.samples / max(job.shot.settings.samples, 1)
     cost /= machine.slot_speed() * float(truth.pace[slot.machine])
-    power = [one.at for one in faults if one.kind == "power"]
+    power = [fault.at for fault in faults if fault.kind == "power"]
     time, tries = now, 0
     while True:
         tries += 1
         seconds = cost
-        if any(one.kind == "slow" and one.machine == machine.name and time >= one.at for one in faults):
+        if any(fault.kind == "slow" and fault.machine == machine.name and time >= fault.at for fault in faults):
             seconds *= SLOW_FACTOR
         broken = random.random() < truth.loss[slot.machine]
         part = float(random.random()) if broken else 1.0

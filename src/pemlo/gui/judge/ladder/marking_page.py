@@ -71,8 +71,8 @@ class MarkingPage(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(10, 4, 10, 4)
         row.addWidget(self.words, 1)
-        for one in (self.good, self.bad, self.open_it, self.export):
-            row.addWidget(one)
+        for push_button in (self.good, self.bad, self.open_it, self.export):
+            row.addWidget(push_button)
         area = QScrollArea()
         area.setWidget(self.sheet)
         area.setWidgetResizable(True)
@@ -100,15 +100,15 @@ class MarkingPage(QWidget):
 
             found: Read = []
             trials = trials_of(project, of, shot, folder)
-            for number, one in enumerate(trials):
-                monitor.step(number / len(trials), f"Reading pictures, {one.shot}")
-                if one.picture is None or one.picture in known:
-                    found.append((one, None))
+            for number, trial in enumerate(trials):
+                monitor.step(number / len(trials), f"Reading pictures, {trial.shot}")
+                if trial.picture is None or trial.picture in known:
+                    found.append((trial, None))
                     continue
                 try:
-                    found.append((one, read_for_display(one.picture, TILE.width())))
+                    found.append((trial, read_for_display(trial.picture, TILE.width())))
                 except FileError:  # the label stays, without a picture
-                    found.append((one, None))
+                    found.append((trial, None))
             return found
 
         self._jobs.submit(JOB, "Reading pictures", work, self._take)
@@ -125,18 +125,18 @@ class MarkingPage(QWidget):
 
     def _frame_picked(self) -> None:
         """Frame the first picture of the shot that is picked, once: keys move on from there."""
-        places = [place for place, one in enumerate(self.trials) if one.shot == self._picked]
+        places = [place for place, trial in enumerate(self.trials) if trial.shot == self._picked]
         if (self._of, self._picked) != self._framed and places:
             self._framed = (self._of, self._picked)
             self.sheet.frame(places[0])
 
-    def _tile(self, one: "SheetTrial") -> Tile:
-        image = QImage() if one.picture is None else self._images.get(one.picture, QImage())
-        if one.trial is None:
-            return Tile(_framed(image), one.shot, "no picture yet")
-        mark = f" · {one.trial.mark}" if one.trial.mark else " · not marked"
-        title = f"{one.shot}, frame {one.trial.frame}: {settings_words(one.trial)}"
-        return Tile(_framed(image), title, f"{format_duration(one.trial.seconds)} a frame{mark}")
+    def _tile(self, trial: "SheetTrial") -> Tile:
+        image = QImage() if trial.picture is None else self._images.get(trial.picture, QImage())
+        if trial.trial is None:
+            return Tile(_framed(image), trial.shot, "no picture yet")
+        mark = f" · {trial.trial.mark}" if trial.trial.mark else " · not marked"
+        title = f"{trial.shot}, frame {trial.trial.frame}: {settings_words(trial.trial)}"
+        return Tile(_framed(image), title, f"{format_duration(trial.trial.seconds)} a frame{mark}")
 
     @property
     def _at(self) -> "SheetTrial | None":
@@ -144,25 +144,25 @@ class MarkingPage(QWidget):
 
     def mark(self, what: Mark) -> None:
         """Mark the framed picture by eye; marked so already, its mark is taken away. A measured error stays."""
-        one, trials = self._at, self._document.project.trials
-        if one is None or one.trial is None or one.index is None or one.index >= len(trials):
+        trial, trials = self._at, self._document.project.trials
+        if trial is None or trial.trial is None or trial.index is None or trial.index >= len(trials):
             return
-        now = trials[one.index]  # tiles may be older than the document by a moment
-        if (now.shot, now.picture) != (one.shot, one.trial.picture):
+        now = trials[trial.index]  # tiles may be older than the document by a moment
+        if (now.shot, now.picture) != (trial.shot, trial.trial.picture):
             return
         wanted: Mark = "" if now.mark == what else what
-        index, words = one.index, {GOOD: "good enough", BAD: "not good enough"}.get(wanted, "with no mark")
+        index, words = trial.index, {GOOD: "good enough", BAD: "not good enough"}.get(wanted, "with no mark")
         self._document.edit(
-            f"Mark {one.shot}, frame {one.trial.frame} {words}",
+            f"Mark {trial.shot}, frame {trial.trial.frame} {words}",
             lambda project: set_trial(project, index, mark=wanted, mark_size=False),
         )
         if wanted == GOOD:
             ask_of_size(self._document, [index], self._offer)
 
     def _on_open(self) -> None:
-        one = self._at
-        if one is not None and one.index is not None:
-            self.opened.emit(one.shot, one.index)
+        trial = self._at
+        if trial is not None and trial.index is not None:
+            self.opened.emit(trial.shot, trial.index)
 
     def _on_export(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Write the sheet", "picture sheet.png", "PNG (*.png)")

@@ -42,7 +42,9 @@ class LadderPage(QScrollArea):
         of = pair.of_frame()
         if (of, size, box, how) == self._made:
             return
-        wanted = [TileRequest(one, question) for one in of if (question := pair.question(how, of=one)) is not None]
+        wanted = [
+            TileRequest(choice, question) for choice in of if (question := pair.question(how, of=choice)) is not None
+        ]
 
         def take(tiles: list[Tile]) -> None:
             self._of, self._made = of, (of, size, box, how)

@@ -91,10 +91,12 @@ def _as_the_reference(model: "ErrorModel", trials: Sequence[Trial | None]) -> Fr
 def _line(model: "ErrorModel", settings: FrameSettings, grid: Floats) -> ErrorLine:
     along = [model.predict(settings, float(n)) for n in grid]
     denoise = settings.denoise
-    low, middle, high = (np.array([getattr(one.total, name) for one in along]) for name in ("low", "middle", "high"))
-    apart = denoise != NO_DENOISE and all(one.grain and one.softening for one in along)
-    residual = np.array([one.grain.middle for one in along if one.grain]) if apart else None
-    bias = np.array([one.softening.middle for one in along if one.softening]) if apart else None
+    low, middle, high = (
+        np.array([getattr(prediction.total, name) for prediction in along]) for name in ("low", "middle", "high")
+    )
+    apart = denoise != NO_DENOISE and all(prediction.grain and prediction.softening for prediction in along)
+    residual = np.array([prediction.grain.middle for prediction in along if prediction.grain]) if apart else None
+    bias = np.array([prediction.softening.middle for prediction in along if prediction.softening]) if apart else None
     return ErrorLine(denoise, grid, low, middle, high, residual, bias)
 
 

@@ -122,7 +122,12 @@ class Measurer(QObject):
         take: "Callable[[FrameAppearance], None]",
     ) -> None:
         """Find out how a frame looks."""
-        key = (reference, others, how, *(self._written.of(one.path) for one in (reference, *others)))
+        key = (
+            reference,
+            others,
+            how,
+            *(self._written.of(trial_picture.path) for trial_picture in (reference, *others)),
+        )
         if key in self._appearances:
             take(self._appearances[key])
             return

@@ -120,8 +120,8 @@ class PlayBar(QFrame):
         self.plot = FlickerPlot(player)
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
-        for one in (self.start, self.back, self.on):
-            row.addWidget(one)
+        for push_button in (self.start, self.back, self.on):
+            row.addWidget(push_button)
         row.addWidget(self.slider, 1)
         row.addWidget(self.range)
         row.addWidget(self.way)

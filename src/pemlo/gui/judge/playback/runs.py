@@ -25,7 +25,7 @@ class RunFinder:
         """Look whether the pictures of a shot are part of a sequence; hidden ones are not played."""
         self._shot, self._pair = shot, pair
         shown = () if hidden else (pair.left, pair.right)
-        if any(one is not None and one.trial is None for one in shown):
+        if any(choice is not None and choice.trial is None for choice in shown):
             # Frames around a file lie in its folder, which may hold a hundred thousand.
             self._show({})
             self._jobs.submit(

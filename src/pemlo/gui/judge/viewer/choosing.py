@@ -35,7 +35,7 @@ class Choosing(QObject):
 
     def offer(self, among: tuple[PictureChoice, ...]) -> None:
         """Offer the pictures there are: what was chosen stays if it is still there."""
-        left, right = (_as_it_is_now(one, among) for one in (self.pair.left, self.pair.right))
+        left, right = (_as_it_is_now(choice, among) for choice in (self.pair.left, self.pair.right))
         if left is None and right is None:
             left, right = first_pair(among)
         self.pair = Pair(left, right, among)
@@ -50,7 +50,9 @@ class Choosing(QObject):
 
     def show_prediction(self, path: Path, name: str, beside: Path) -> None:
         """Show a picture that was predicted at the left, and another at the right."""
-        right = next((one for one in self.pair.among if one.path == beside), None) or self.row.take_file(beside)
+        right = next((choice for choice in self.pair.among if choice.path == beside), None) or self.row.take_file(
+            beside
+        )
         self.show_pair(self.row.take_file(path, name), right)
 
     def show_pair(self, left: PictureChoice, right: PictureChoice | None) -> None:
@@ -60,7 +62,7 @@ class Choosing(QObject):
 
     def show_trial(self, index: int) -> None:
         """Show a trial at the left, by its place in the document."""
-        chosen = next((one for one in self.pair.among if one.index == index), None)
+        chosen = next((choice for choice in self.pair.among if choice.index == index), None)
         if chosen is not None:
             self.show_pair(chosen, None)
 

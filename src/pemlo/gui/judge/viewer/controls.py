@@ -60,8 +60,8 @@ class Controls(QFrame):
             mode: self._switch(words, tip, lambda _, mode=mode: self.mode_chosen.emit(mode))
             for mode, words, tip in _MODES
         }
-        for one in self.modes.values():
-            one.setAutoExclusive(True)
+        for push_button in self.modes.values():
+            push_button.setAutoExclusive(True)
         self.modes[Mode.SPLIT].setChecked(True)
         self.region = self._switch(
             "Region",
@@ -97,8 +97,8 @@ class Controls(QFrame):
     def _lay_out(self) -> None:
         above, row = QHBoxLayout(), QHBoxLayout()
         said: list[QWidget] = [self.values, self.part, self.exposure, self.zoom]
-        for one in said:
-            above.addWidget(one, int(one is self.values))
+        for widget in said:
+            above.addWidget(widget, int(widget is self.values))
         switches: list[QWidget] = [
             *self.modes.values(),
             self.times,
@@ -108,8 +108,8 @@ class Controls(QFrame):
             self.map,
             self.lacking,
         ]
-        for one in switches:
-            row.addWidget(one)
+        for widget in switches:
+            row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.sizes)
         row.addWidget(self.export)
@@ -127,8 +127,8 @@ class Controls(QFrame):
 
     def show_mode(self, mode: Mode) -> None:
         self.modes[mode].setChecked(True)
-        for one in (self.times, self.sign):
-            one.setVisible(mode is Mode.DIFFERENCE)
+        for choice in (self.times, self.sign):
+            choice.setVisible(mode is Mode.DIFFERENCE)
 
     def show_page(self, page: str) -> None:
         """Show what there is to choose on a page."""

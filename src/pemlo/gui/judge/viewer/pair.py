@@ -63,7 +63,7 @@ class Pair:
         if self.left is None or self.left.trial is None:
             return None
         reference = self.reference() or self.left
-        others = tuple(one for one in self.of_frame() if one.path != reference.path)
+        others = tuple(choice for choice in self.of_frame() if choice.path != reference.path)
         return others, self._pictured(reference), tuple(map(self._pictured, others))
 
     def _pictured(self, choice: PictureChoice) -> "TrialPicture":
@@ -78,7 +78,11 @@ class Pair:
     def of_frame(self) -> tuple[PictureChoice, ...]:
         """Return all trials of the frame of the left picture."""
         trial = None if self.left is None else self.left.trial
-        return () if trial is None else tuple(one for one in self.among if one.trial and one.trial.frame == trial.frame)
+        return (
+            ()
+            if trial is None
+            else tuple(choice for choice in self.among if choice.trial and choice.trial.frame == trial.frame)
+        )
 
 
 def _alike(picture: PictureChoice, reference: PictureChoice | None) -> bool:

@@ -140,7 +140,7 @@ class Placement:
         edges = (0.0, at.y()) if name == "left" else (at.y(), whole.bottom())
         return QRectF(0, edges[0], whole.width(), edges[1] - edges[0])
 
-    def box_between(self, one: QPointF, other: QPointF) -> Box | None:
+    def box_between(self, point_f: QPointF, other: QPointF) -> Box | None:
         """Return the box of the picture between two of its places; None where there is none."""
-        rect = QRectF(one, other).normalized().toAlignedRect().intersected(QRect(0, 0, *self.picture.toTuple()))
+        rect = QRectF(point_f, other).normalized().toAlignedRect().intersected(QRect(0, 0, *self.picture.toTuple()))
         return None if rect.isEmpty() else (rect.left(), rect.top(), rect.right() + 1, rect.bottom() + 1)

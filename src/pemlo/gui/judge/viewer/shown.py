@@ -81,7 +81,7 @@ class ShownPictures(QObject):
         now, size = self._reader.now, self._reader.size
         self._controls.sizes.setText("")
         if now is not None and size is not None:
-            own = {side: one.own_size for side, one in now.loaded.items()}
+            own = {side: loaded.own_size for side, loaded in now.loaded.items()}
             self._controls.sizes.setText(size_words(own, size))
             self._controls.show_layers(next(iter(now.loaded.values())).layers)
         self.show_map()
