@@ -349,30 +349,30 @@ def _known(fields: Mapping[str, Any], kind: type) -> Mapping[str, Any]:
     return fields
 
 
-def _shot_forecast(found: CoreShotForecast) -> ShotForecast:
-    seconds, hours = found.seconds, found.hours
+def _shot_forecast(shot: CoreShotForecast) -> ShotForecast:
+    seconds, hours = shot.seconds, shot.hours
     return ShotForecast(
-        found.shot,
-        found.frames,
-        found.trials,
+        shot.shot,
+        shot.frames,
+        shot.trials,
         None if seconds is None else seconds.middle,
         None if seconds is None else (seconds.low, seconds.high),
         None if hours is None else hours.middle,
     )
 
 
-def _forecast(project: Project, found: CoreForecast) -> Forecast:
-    spare, finish = found.spare_h, found.finish
+def _forecast(project: Project, forecast: CoreForecast) -> Forecast:
+    spare, finish = forecast.spare_h, forecast.finish
     return Forecast(
-        None if found.hours is None else found.hours.middle,
-        None if spare is None else found.hours_usable - spare,
-        found.hours_usable,
+        None if forecast.hours is None else forecast.hours.middle,
+        None if spare is None else forecast.hours_usable - spare,
+        forecast.hours_usable,
         spare,
-        found.probability,
+        forecast.probability,
         None if finish is None else finish[1],
         None if finish is None else (finish[0], finish[2]),
-        verdict(project, found),
-        tuple(map(_shot_forecast, found.shots)),
+        verdict(project, forecast),
+        tuple(map(_shot_forecast, forecast.shots)),
     )
 
 

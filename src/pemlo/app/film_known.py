@@ -82,18 +82,18 @@ def fitted(film: "Film") -> FittedFilm | None:
     return None if fit is None or len(drawn) < len(draws) else FittedFilm(film, fit, drawn)
 
 
-def known_of(found: FittedFilm) -> FilmForecast | None:
+def known_of(fitted_film: FittedFilm) -> FilmForecast | None:
     """Return what else is known of a film; None before there is a forecast of it. Only looks."""
     from pemlo.core.film import values  # noqa: PLC0415 - heavy to load, and the window comes up first
 
-    film, run = found.film, found.film.run_input
+    film, run = fitted_film.film, fitted_film.film.run_input
     exact = film.peek(values.FORECAST, run)
     if exact is not None:
         trouble = film.memo.trouble(values.RUN, run)
         not_run = "" if trouble is None else trouble.message
-        return FilmForecast(film, found.fit, found.draws, exact, film.peek(values.RUN, run), not_run)
+        return FilmForecast(film, fitted_film.fit, fitted_film.draws, exact, film.peek(values.RUN, run), not_run)
     quick = film.peek(values.QUICK_FORECAST, run) or film.peek(values.FIRST_FORECAST, run)
-    return None if quick is None else FilmForecast(film, found.fit, found.draws, quick)
+    return None if quick is None else FilmForecast(film, fitted_film.fit, fitted_film.draws, quick)
 
 
 def advice_known(film: "Film") -> "tuple[Advice, ...]":

@@ -113,8 +113,12 @@ class FilmState(QObject):
     @property
     def known(self) -> FittedFilm | None:
         """What is known of the cost of the film as it stands; None while it is found out, or nothing was timed."""
-        found = self._fitted
-        return found if found is not None and found.film is self._film and found.fit.known else None
+        fitted_film = self._fitted
+        return (
+            fitted_film
+            if fitted_film is not None and fitted_film.film is self._film and fitted_film.fit.known
+            else None
+        )
 
     @property
     def verdict(self) -> "FilmVerdict | None":
@@ -176,10 +180,10 @@ class FilmState(QObject):
     def look_up(self) -> bool:
         """Look up what is known of the film as it stands; whether there is a forecast of it."""
         self._fitted = fitted(self.film)
-        known = None if self._fitted is None else known_of(self._fitted)
-        if known is not None:
-            self.answer = known
-        return known is not None
+        forecast = None if self._fitted is None else known_of(self._fitted)
+        if forecast is not None:
+            self.answer = forecast
+        return forecast is not None
 
     def tell(self) -> None:
         """Say, once in this turn, that something is new."""

@@ -69,8 +69,8 @@ def _lock_of(file: Path) -> Path:
 def _is_held(lock: Path) -> bool:
     """Return whether a living process holds a lock."""
     try:
-        with lock.open("r+b") as there:
-            fcntl.flock(there, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        with lock.open("r+b") as buffered_random:
+            fcntl.flock(buffered_random, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except FileNotFoundError:
         return False
     except OSError:

@@ -30,8 +30,8 @@ class ShotMetrics:
         self._state, self._options = state, options
 
     def _is_known(self, shot: str) -> bool:
-        known = self._state.known
-        return known is not None and shot in known.fit.shots
+        fitted_film = self._state.known
+        return fitted_film is not None and shot in fitted_film.fit.shots
 
     def of(self, shot: Shot) -> "Numbers | None":
         """Return what a shot's settings cost and give; None while nothing is known. A few milliseconds at most."""

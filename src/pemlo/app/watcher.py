@@ -96,14 +96,14 @@ class _Place:
         snapshot = arrival_snapshot(project, look, at, known.shortest_gaps if known else None)
         known = known or self._what_is_known(film, snapshot, monitor)
         best = max((one.chance for one in self._finishes), default=None)
-        found = live_forecast(snapshot, known, best, monitor=monitor)
-        self._keep_finish(found)
-        found, page = self._with_page(project, found)
-        keys = {alarm.key for alarm in found.alarms}
-        fresh = tuple(alarm for alarm in found.alarms if self._alarms is not None and alarm.key not in self._alarms)
+        live = live_forecast(snapshot, known, best, monitor=monitor)
+        self._keep_finish(live)
+        live, page = self._with_page(project, live)
+        keys = {alarm.key for alarm in live.alarms}
+        fresh = tuple(alarm for alarm in live.alarms if self._alarms is not None and alarm.key not in self._alarms)
         self._alarms = keys | (self._alarms or set())
         folders = tuple(sorted({str(Path(row.path).parent) for rows in look.rows.values() for row in rows}))
-        watched = Watched(found, tuple(self._finishes), fresh, page, folders)
+        watched = Watched(live, tuple(self._finishes), fresh, page, folders)
         self._last = watched, project, wall
         return watched
 
@@ -138,35 +138,35 @@ class _Place:
             self._from_frames = film.fit_input, made_now
         return made_now
 
-    def _keep_finish(self, found: "LiveForecast") -> None:
+    def _keep_finish(self, live: "LiveForecast") -> None:
         from pemlo.core.arrivals.store import FinishRow  # noqa: PLC0415 - as above
 
-        if found.finish_h is None or found.probability is None or not found.snapshot.done_count:
+        if live.finish_h is None or live.probability is None or not live.snapshot.done_count:
             return
-        if self._finishes and self._finishes[-1].frames == found.snapshot.done_count:
+        if self._finishes and self._finishes[-1].frames == live.snapshot.done_count:
             return
-        finish = found.finish_h
+        finish = live.finish_h
         row = FinishRow(
-            found.snapshot.now, found.snapshot.done_count, finish.low, finish.middle, finish.high, found.probability
+            live.snapshot.now, live.snapshot.done_count, finish.low, finish.middle, finish.high, live.probability
         )
         self._finishes.append(row)
         if self._store is not None:
             with suppress(FileError):
                 self._store.put_finish(row)
 
-    def _with_page(self, project: Project, found: "LiveForecast") -> "tuple[LiveForecast, str]":
+    def _with_page(self, project: Project, live: "LiveForecast") -> "tuple[LiveForecast, str]":
         """Write the status page; where it cannot be, that is one more thing that is wrong."""
         folder = project.watching.status_folder
         if not folder:
-            return found, ""
+            return live, ""
         from pemlo.core.arrivals.alarms import Alarm  # noqa: PLC0415 - as above
         from pemlo.handover.status_page import write_status_page  # noqa: PLC0415 - as above
 
         try:
-            return found, str(write_status_page(self._root / folder, found, tuple(self._finishes)))
+            return live, str(write_status_page(self._root / folder, live, tuple(self._finishes)))
         except FileError as error:
             wrong = Alarm("folder", error.message, error.hint)
-            return replace(found, alarms=(*found.alarms, wrong)), ""
+            return replace(live, alarms=(*live.alarms, wrong)), ""
 
     def close(self) -> None:
         """Let go of the store, once no look is under way."""

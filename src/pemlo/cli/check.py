@@ -95,8 +95,8 @@ def check_json(here: CheckContext, found: tuple[Finding, ...]) -> dict[str, Any]
     return {
         "ready": list(ready_shots(here, found)),
         "checks": [
-            {"check": finding.check, "shot": finding.shot, "outcome": finding.outcome, "words": finding.words, "todo": finding.todo,
-             "mend": None if finding.mend is None else finding.mend.name}
+            {"check": finding.check, "shot": finding.shot, "outcome": finding.outcome, "words": finding.words,
+             "todo": finding.todo, "mend": None if finding.mend is None else finding.mend.name}
             for finding in found
         ],
     }  # fmt: skip

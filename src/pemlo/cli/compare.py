@@ -50,13 +50,13 @@ def run(args: argparse.Namespace) -> int:
     looks, troubles = film.looks()
     for trouble in troubles:
         print(f"pemlo: {trouble}", file=sys.stderr)
-    found = two_ways(project, known, looks, args.shot, first, second, named.forecast_with)
+    ways = two_ways(project, known, looks, args.shot, first, second, named.forecast_with)
     if args.json:
-        print(json.dumps(as_json(found), indent=1))
+        print(json.dumps(as_json(ways), indent=1))
         return 0
     if known[0].disagreements:
         print(disagreement_headline(project, known[0].disagreements))
-    print(as_text(project, found))
+    print(as_text(project, ways))
     return 0
 
 
@@ -88,17 +88,17 @@ def _with_names(project: Project, ways: list[Way]) -> Project:
     return project.replace(plans=kept)
 
 
-def as_json(found: TwoWays) -> dict[str, Any]:
+def as_json(ways: TwoWays) -> dict[str, Any]:
     """Return the comparison as plain data; what is not known is null."""
     return {
-        "shot": found.about or None,
-        "frames": found.frames,
-        "first": _way_json(found.first),
-        "second": _way_json(found.second),
-        "saved_share": points(found.saved_share),
-        "saved_machine_hours": points(found.saved_hours),
-        "as_timed": said_of_times(found) or None,
-        "sentence": saving_sentence(found),
+        "shot": ways.about or None,
+        "frames": ways.frames,
+        "first": _way_json(ways.first),
+        "second": _way_json(ways.second),
+        "saved_share": points(ways.saved_share),
+        "saved_machine_hours": points(ways.saved_hours),
+        "as_timed": said_of_times(ways) or None,
+        "sentence": saving_sentence(ways),
     }
 
 

@@ -44,15 +44,15 @@ def run(args: argparse.Namespace) -> int:
         size = film.project.delivery.width, film.project.delivery.height
         print(f"Reframed as {reframed_words(size, args.reframed)}", file=sys.stderr)
         film = film.with_project(only_reframed(film.project, args.reframed))
-    project, found = film.project, film.forecast
+    project, forecast = film.project, film.forecast
     gone = gone_start_words(project, datetime.now(UTC))
     for notice in filter(None, (*notices(project), gone, *doubts(project, film.fit))):
         print(notice, file=sys.stderr)
-    print(json.dumps(as_json(project, found), indent=1) if args.json else as_text(project, found))
+    print(json.dumps(as_json(project, forecast), indent=1) if args.json else as_text(project, forecast))
     return 0
 
 
-def as_json(project: Project, found: Forecast) -> dict[str, Any]:
+def as_json(project: Project, forecast: Forecast) -> dict[str, Any]:
     """Return the forecast as plain data; what is not known is null."""
     return {
         "shots": [
@@ -62,16 +62,16 @@ def as_json(project: Project, found: Forecast) -> dict[str, Any]:
                 "seconds_per_frame": points(shot.seconds),
                 "machine_hours": points(shot.hours),
             }
-            for shot in found.shots
+            for shot in forecast.shots
         ],
-        "machine_hours": points(found.hours),
-        "hours_available": round(found.hours_available, 4),
+        "machine_hours": points(forecast.hours),
+        "hours_available": round(forecast.hours_available, 4),
         "finish": None
-        if found.finish is None
-        else dict(zip(POINTS, (_iso(moment) for moment in found.finish), strict=True)),
-        "odds": found.probability,
-        "disagreements": disagreements_json(project, found.disagreements),
-        "verdict": verdict(project, found),
+        if forecast.finish is None
+        else dict(zip(POINTS, (_iso(moment) for moment in forecast.finish), strict=True)),
+        "odds": forecast.probability,
+        "disagreements": disagreements_json(project, forecast.disagreements),
+        "verdict": verdict(project, forecast),
     }
 
 
@@ -93,32 +93,32 @@ def _iso(moment: datetime | None) -> str | None:
     return None if moment is None else moment.isoformat(timespec="seconds")
 
 
-def as_text(project: Project, found: Forecast) -> str:
+def as_text(project: Project, forecast: Forecast) -> str:
     """Return the forecast as a table for people."""
-    small = found.hours is not None and found.hours.high < 1  # then hours are written as people say durations
+    small = forecast.hours is not None and forecast.hours.high < 1  # then hours are written as people say durations
     written = _durations if small else _text
     lines = [
         f"{'shot':<12}{'frames':>8}  {'seconds a frame':>24}  {'machine time' if small else 'machine-hours':>{WIDE}}"
     ]
     shared = _shared_notes(project)
-    for shot in found.shots:
+    for shot in forecast.shots:
         lines.append(f"{shot.shot:<12}{shot.frames:>8}  {_text(shot.seconds):>24}  {written(shot.hours):>{WIDE}}")
         own = (one for one in unknowns(project, project.shot(shot.shot)) if one not in shared)
         lines += [f"{'':<12}{unknown}" for unknown in own]
-    frames = sum(shot.frames for shot in found.shots)
-    lines.append(f"{'film':<12}{frames:>8}  {'':>24}  {written(found.hours):>{WIDE}}")
+    frames = sum(shot.frames for shot in forecast.shots)
+    lines.append(f"{'film':<12}{frames:>8}  {'':>24}  {written(forecast.hours):>{WIDE}}")
     lines += [f"{listed(names)}: {words}" for words, names in shared.items()]
-    if project.delivery.retake_share and found.hours is not None:
+    if project.delivery.retake_share and forecast.hours is not None:
         lines.append(f"{'':<12}the film's hours count {100 * project.delivery.retake_share:g} % of retakes")
-    if found.hours is None:
-        lines.append(f"there are {round_figures(found.hours_available)} machine-hours before the deadline")
-    if found.finish is not None:
-        early, middle, late = (say_moment(moment, project) for moment in found.finish)
+    if forecast.hours is None:
+        lines.append(f"there are {round_figures(forecast.hours_available)} machine-hours before the deadline")
+    if forecast.finish is not None:
+        early, middle, late = (say_moment(moment, project) for moment in forecast.finish)
         lines.append(f"finish    {middle} ({early} to {late})")
-    if found.kind == "disagree":
-        said = disagreements_said(project, found.disagreements)
-        return "\n".join([*lines, headline(project, found), *said, "Until then there is no verdict."])
-    return "\n".join([*lines, verdict(project, found)])
+    if forecast.kind == "disagree":
+        said = disagreements_said(project, forecast.disagreements)
+        return "\n".join([*lines, headline(project, forecast), *said, "Until then there is no verdict."])
+    return "\n".join([*lines, verdict(project, forecast)])
 
 
 def _shared_notes(project: Project) -> dict[str, list[str]]:

@@ -121,48 +121,48 @@ def run(args: argparse.Namespace) -> int:
     """Print when the film is done."""
     film = open_possible(args.project, args.seed)
     project = with_rules(film.project, args)
-    known, draws = film.with_project(project).known
-    if known.disagreements:
-        said = "; ".join(disagreements_said(project, known.disagreements))
+    fit, draws = film.with_project(project).known
+    if fit.disagreements:
+        said = "; ".join(disagreements_said(project, fit.disagreements))
         raise InputError(
-            disagreement_headline(project, known.disagreements), f"There is no finish until they agree. {said}"
+            disagreement_headline(project, fit.disagreements), f"There is no finish until they agree. {said}"
         )
     if args.passes is not None:
-        return _say_passes(project, known, draws, args)
+        return _say_passes(project, fit, draws, args)
     traced = args.trace or args.calendar is not None or args.hours is not None
-    found = finish_of(project, known, draws, args.seed, which=np.arange(args.draws), trace=traced, runner=args.on)
+    finish = finish_of(project, fit, draws, args.seed, which=np.arange(args.draws), trace=traced, runner=args.on)
     if args.calendar is not None:
-        write_calendar(project, found, args.calendar, datetime.now(UTC))
+        write_calendar(project, finish, args.calendar, datetime.now(UTC))
     if args.hours is not None:
-        write_hours(project, found, args.hours)
+        write_hours(project, finish, args.hours)
     if args.trace:
         writer = csv.writer(sys.stdout, lineterminator="\n")
         writer.writerow(TRACE_COLUMNS)
-        writer.writerows([harmless(str(cell)) for cell in row] for row in trace_rows(project, found))
+        writer.writerows([harmless(str(cell)) for cell in row] for row in trace_rows(project, finish))
     elif args.json:
-        data = as_json(project, found)
+        data = as_json(project, finish)
         if args.takes:
             data["takes"] = takes_json(
-                what_it_takes(project, known, draws, args.seed), lambda hours: moment(project, hours)
+                what_it_takes(project, fit, draws, args.seed), lambda hours: moment(project, hours)
             )
         if args.orders:
-            data["orders"] = orders_json(orders_tried(project, known, draws), lambda hours: moment(project, hours))
+            data["orders"] = orders_json(orders_tried(project, fit, draws), lambda hours: moment(project, hours))
         print(json.dumps(data, indent=1))
     else:
-        print(as_text(project, found))
+        print(as_text(project, finish))
         if args.orders:
-            print(*orders_text(orders_tried(project, known, draws), _sayer(project)), sep="\n")
+            print(*orders_text(orders_tried(project, fit, draws), _sayer(project)), sep="\n")
         if args.takes:
             wanted = project.delivery.confidence
-            ways = what_it_takes(project, known, draws, args.seed)
+            ways = what_it_takes(project, fit, draws, args.seed)
             print(*takes_text(ways, wanted, _sayer(project), project.delivery.currency), sep="\n")
     return 0
 
 
-def _say_passes(project: Project, known: Fit, draws: FilmDraws, args: argparse.Namespace) -> int:
+def _say_passes(project: Project, fit: Fit, draws: FilmDraws, args: argparse.Namespace) -> int:
     """Print what two passes over the film take."""
-    kept = next((preset for preset in project.sets if preset.name == args.passes), None)
-    if kept is None:
+    named_settings = next((preset for preset in project.sets if preset.name == args.passes), None)
+    if named_settings is None:
         names = ", ".join(preset.name for preset in project.sets) or "none"
         raise InputError(f"There is no set of settings called {args.passes}.", f"There are {names}.")
     try:
@@ -170,7 +170,7 @@ def _say_passes(project: Project, known: Fit, draws: FilmDraws, args: argparse.N
     except ValueError as error:
         raise InputError(f"--approved: {error}.") from error
     begins = None if approved is None else project.hours_of(approved)
-    found = two_passes(project, known, draws, kept, begins)
+    found = two_passes(project, fit, draws, named_settings, begins)
     if args.json:
         print(json.dumps(_passes_json(project, found), indent=1))
     else:
@@ -190,15 +190,15 @@ def _passes_json(project: Project, found: TwoPasses) -> dict[str, Any]:
     }
 
 
-def as_json(project: Project, found: Finish) -> dict[str, Any]:
+def as_json(project: Project, finish: Finish) -> dict[str, Any]:
     """Return the answer as plain data; a moment that never comes is null."""
-    dates = {date.what: {"due": moment(project, date.due_h), "odds": date.probability} for date in found.dates}
+    dates = {date.what: {"due": moment(project, date.due_h), "odds": date.probability} for date in finish.dates}
     return {
-        "odds": found.probability,
-        "finish": moments(project, found.film),
+        "odds": finish.probability,
+        "finish": moments(project, finish.film),
         "shots": [
             {"shot": name, "finish": moments(project, ends), **dates.get(name, {})}
-            for name, ends in found.shots.items()
+            for name, ends in finish.shots.items()
         ],
         **({EARLY.replace(" ", "_"): dates[EARLY]} if EARLY in dates else {}),
         "machines": [
@@ -210,9 +210,9 @@ def as_json(project: Project, found: Finish) -> dict[str, Any]:
                 "lost_hours": number(machine.lost_hours),
                 "cost": None if machine.cost is None else number(machine.cost),
             }
-            for machine in found.machines
+            for machine in finish.machines
         ],
-        "bottleneck": found.bottleneck,
+        "bottleneck": finish.bottleneck,
     }
 
 
@@ -227,30 +227,30 @@ def _time(hours: float) -> str:
     return format_duration(hours * HOUR_S) if 0 < hours < 1 else f"{round_figures(hours)} h"
 
 
-def as_text(project: Project, found: Finish) -> str:
+def as_text(project: Project, finish: Finish) -> str:
     """Return the answer as lines for people."""
 
     def said(ends: Interval) -> str:
         low, middle, high = (say_moment(moment_at(project, at), project) for at in ends)
         return f"{middle} ({low} – {high})"
 
-    dates, machines = ((date.what for date in found.dates), (machine.machine for machine in found.machines))
-    wide = max(map(len, ("finish", *found.shots, *dates, *machines))) + 1
+    dates, machines = ((date.what for date in finish.dates), (machine.machine for machine in finish.machines))
+    wide = max(map(len, ("finish", *finish.shots, *dates, *machines))) + 1
     due = say_moment(project.delivery.deadline, project)
     lines = [
-        f"{'finish':<{wide}} {said(found.film)}; due {due}",
-        f"{'chance':<{wide}} {chance_percent(found.probability)}; {project.delivery.confidence:.0%} are wanted",
-        *(f"{name:<{wide}} {said(ends)}" for name, ends in found.shots.items()),
+        f"{'finish':<{wide}} {said(finish.film)}; due {due}",
+        f"{'chance':<{wide}} {chance_percent(finish.probability)}; {project.delivery.confidence:.0%} are wanted",
+        *(f"{name:<{wide}} {said(ends)}" for name, ends in finish.shots.items()),
         *(
             f"{date.what:<{wide}} due {say_moment(moment_at(project, date.due_h), project)}: "
             f"chance {chance_percent(date.probability)}"
-            for date in found.dates
+            for date in finish.dates
         ),
     ]
-    for machine in found.machines:
+    for machine in finish.machines:
         cost = "" if machine.cost is None else f", cost {amount_words(machine.cost, project.delivery.currency)}"
         lines.append(
             f"{machine.machine:<{wide}} {_time(machine.busy_hours)} busy, {_time(machine.idle_hours)} idle, "
             f"{_time(machine.warming_hours)} filling caches, {_time(machine.lost_hours)} lost{cost}"
         )
-    return "\n".join([*lines, found.bottleneck])
+    return "\n".join([*lines, finish.bottleneck])

@@ -58,16 +58,19 @@ def run(args: argparse.Namespace) -> int:
         region=_region(args.region),
     )
     with ProgressBar() as bar:
-        found = compare(question, bar)
+        picture_comparison = compare(question, bar)
     sources = sources_of(args.picture, question.display, args.second, part_of(question), question.reading)
     if args.json:
         print(
             json.dumps(
-                {**as_json(found), "noise_from": sources and noise_sources.shares(sources.rest, sources.sources)}
+                {
+                    **as_json(picture_comparison),
+                    "noise_from": sources and noise_sources.shares(sources.rest, sources.sources),
+                }
             )
         )
         return 0
-    lines = sentences(found)
+    lines = sentences(picture_comparison)
     if sources:
         shares = noise_sources.shares(sources.rest, sources.sources)
         lines.append("noise from " + ", ".join(f"{name} {share:.0%}" for name, share in shares.items()))
@@ -96,9 +99,13 @@ def _region(text: str | None) -> tuple[int, int, int, int] | None:
     return left, top, right, bottom
 
 
-def as_json(found: PictureComparison) -> dict[str, Any]:
+def as_json(picture_comparison: PictureComparison) -> dict[str, Any]:
     """Return what was measured; what is not known is null. Errors and grain are display codes."""
-    measured, error, grain = found.measured, found.measured.error, found.measured.grain
+    measured, error, grain = (
+        picture_comparison.measured,
+        picture_comparison.measured.error,
+        picture_comparison.measured.grain,
+    )
     return {
         "grain": grain
         and {
@@ -121,15 +128,15 @@ def as_json(found: PictureComparison) -> dict[str, Any]:
                 "softening": error.softening and [_short(error.softening.low), _short(error.softening.high)],
             },
         },
-        "flip": found.scores and _short(found.scores.flip),
-        "ssim": found.scores and _short(found.scores.ssim),
-        "psnr": found.scores and _short(found.scores.psnr),
+        "flip": picture_comparison.scores and _short(picture_comparison.scores.flip),
+        "ssim": picture_comparison.scores and _short(picture_comparison.scores.ssim),
+        "psnr": picture_comparison.scores and _short(picture_comparison.scores.psnr),
         "fireflies": measured.fireflies.count,
         "fireflies_energy_share": _short(measured.fireflies.energy_share),
         "pixels": measured.pixels,
         "bad_pixels": measured.bad,
         "size": list(measured.size),
-        "pixels_per_degree": _short(found.pixels_per_degree),
+        "pixels_per_degree": _short(picture_comparison.pixels_per_degree),
     }
 
 
@@ -141,9 +148,14 @@ def _with_interval(value: Interval) -> str:
     return f"{value.middle:.2f} ({value.low:.2f} to {value.high:.2f})"
 
 
-def sentences(found: PictureComparison) -> list[str]:
+def sentences(picture_comparison: PictureComparison) -> list[str]:
     """Return what was measured, in words."""
-    measured, error, grain, scores = found.measured, found.measured.error, found.measured.grain, found.scores
+    measured, error, grain, scores = (
+        picture_comparison.measured,
+        picture_comparison.measured.error,
+        picture_comparison.measured.grain,
+        picture_comparison.scores,
+    )
     lines = [f"{measured.size[0]}×{measured.size[1]} px; numbers are levels of an 8-bit display"]
     if grain:
         bound = ", an upper bound: texture counts too" if grain.upper_bound else ""
@@ -164,7 +176,7 @@ def sentences(found: PictureComparison) -> list[str]:
         if error.reference_noise is None:
             lines.append("           the reference's own noise is not known, and counts as error")
     if scores:
-        lines.append(f"ꟻLIP {scores.flip:.4f} at {found.pixels_per_degree:.0f} px a degree")
+        lines.append(f"ꟻLIP {scores.flip:.4f} at {picture_comparison.pixels_per_degree:.0f} px a degree")
         lines.append(f"SSIM {scores.ssim:.4f}, PSNR {scores.psnr:.2f} dB")
     fireflies = measured.fireflies
     lines.append(f"fireflies  {fireflies.count}, with {fireflies.energy_share:.2%} of the light")

@@ -87,19 +87,19 @@ def run(args: argparse.Namespace) -> int:
     film = film.with_project(project)
     for trouble in film.looks()[1]:
         print(f"pemlo: {trouble}", file=sys.stderr)
-    found = film.plan(args.goal, few=args.few)
+    plan = film.plan(args.goal, few=args.few)
     wrong = film.fit.disagreements
     if args.json:
         said = {"disagreements": disagreements_json(project, wrong)} | ({"odds": None} if wrong else {})
-        print(json.dumps({**as_json(found), **said}, indent=1))
+        print(json.dumps({**as_json(plan), **said}, indent=1))
     else:
         for line in (disagreement_headline(project, wrong), *disagreements_said(project, wrong)) if wrong else ():
             print(line)
-        print(as_text(project, found, sure=not wrong))
+        print(as_text(project, plan, sure=not wrong))
     if args.adopt and wrong:
         raise InputError(disagreement_headline(project, wrong), "Nothing was adopted. Fix the trials first.")
     if args.adopt:
-        write_project(found.taken(project), args.project)
+        write_project(plan.taken(project), args.project)
     return 0
 
 

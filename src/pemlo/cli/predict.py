@@ -57,15 +57,15 @@ def run(args: argparse.Namespace) -> int:
     # A way of denoising or a switch that nobody named is known to the fit by planning it.
     planned = build(type(shot.settings), {**dict(shot.settings), **settings.frame_fields()}, "")
     project = project.replace(shots=tuple(s.replace(plan=planned) if s is shot else s for s in project.shots))
-    known = film.with_project(project).fit
-    if not known.known:
+    fit = film.with_project(project).fit
+    if not fit.known:
         raise InputError("Nothing has been timed yet, so nothing is known.", "Add a trial first.")
-    seconds = draw_frame(known, project, shot.name, args.frame, settings, args.seed)
+    seconds = draw_frame(fit, project, shot.name, args.frame, settings, args.seed)
     interval = interval_of(seconds)
     low, middle, high = interval
     if not np.isfinite(high):
         raise InputError("The trials are so far apart that no time can be predicted.", "Look at their seconds again.")
-    wrong = tuple(disagreement for disagreement in known.disagreements if disagreement.shot == shot.name)
+    wrong = tuple(disagreement for disagreement in fit.disagreements if disagreement.shot == shot.name)
     if args.json:
         print(json.dumps({"seconds": points(interval), "disagreements": disagreements_json(project, wrong)}))
     else:

@@ -71,12 +71,12 @@ def run(args: argparse.Namespace) -> int:
                 known = known or know(project, None, args.seed)
                 snapshot = arrival_snapshot(project, look, at, known.shortest_gaps if known else None)
                 known = known or know(project, snapshot, args.seed)
-                found = live_forecast(snapshot, known, max(chances, default=None), args.seed)
-                if found.finish_h is not None and found.probability is not None:
-                    chances.append(found.probability)
-                    _keep(store, found.finish_h, found)
-                _say(found, args)
-                if args.once or found.done:
+                live = live_forecast(snapshot, known, max(chances, default=None), args.seed)
+                if live.finish_h is not None and live.probability is not None:
+                    chances.append(live.probability)
+                    _keep(store, live.finish_h, live)
+                _say(live, args)
+                if args.once or live.done:
                     return 0
             try:
                 time.sleep(EVERY_S)
@@ -93,11 +93,11 @@ def _kept(path: Path) -> AbstractContextManager[Store | None]:
         return nullcontext()
 
 
-def _keep(store: Store | None, finish: Interval, found: LiveForecast) -> None:
-    if store is None or found.probability is None:
+def _keep(store: Store | None, finish: Interval, live: LiveForecast) -> None:
+    if store is None or live.probability is None:
         return
     row = FinishRow(
-        found.snapshot.now, found.snapshot.done_count, finish.low, finish.middle, finish.high, found.probability
+        live.snapshot.now, live.snapshot.done_count, finish.low, finish.middle, finish.high, live.probability
     )
     with suppress(FileError):  # a disk that is full is said by the look
         store.put_finish(row)
@@ -125,77 +125,77 @@ def _moment(text: str, project: Project) -> datetime:
         raise InputError(f"--now: {error}.") from error
 
 
-def _say(found: LiveForecast, args: argparse.Namespace) -> None:
+def _say(live: LiveForecast, args: argparse.Namespace) -> None:
     if args.json:
-        print(json.dumps(watch_json(found), indent=1 if args.once else None), flush=True)
+        print(json.dumps(watch_json(live), indent=1 if args.once else None), flush=True)
     elif args.once:
-        _print_whole(found)
+        _print_whole(live)
     else:
-        print(_line(found), flush=True)
+        print(_line(live), flush=True)
 
 
-def _line(found: LiveForecast) -> str:
-    project, snapshot = found.snapshot.project, found.snapshot
+def _line(live: LiveForecast) -> str:
+    project, snapshot = live.snapshot.project, live.snapshot
     at = say_moment(_at(project, snapshot.now / HOUR_S), project)
     words = f"{at}  {snapshot.done_count} of {snapshot.wanted} frames in"
-    if found.finish_h is not None and found.probability is not None:
-        low, middle, high = (say_moment(_at(project, hours), project) for hours in found.finish_h)
-        words += f"; done {middle} ({low} to {high}), chance {chance_percent(found.probability)}"
-    elif found.why_not:
-        words += f"; {found.why_not}"
-    return words + (f"; {found.alarms[0].words}" if found.alarms else "")
+    if live.finish_h is not None and live.probability is not None:
+        low, middle, high = (say_moment(_at(project, hours), project) for hours in live.finish_h)
+        words += f"; done {middle} ({low} to {high}), chance {chance_percent(live.probability)}"
+    elif live.why_not:
+        words += f"; {live.why_not}"
+    return words + (f"; {live.alarms[0].words}" if live.alarms else "")
 
 
-def _print_whole(found: LiveForecast) -> None:
-    print(_line(found))
-    for shot in found.shots:
-        missing = found.snapshot.of(shot.shot).missing
+def _print_whole(live: LiveForecast) -> None:
+    print(_line(live))
+    for shot in live.shots:
+        missing = live.snapshot.of(shot.shot).missing
         took = "" if shot.times is None else f", {format_duration(shot.times.mean)} a frame"
         left = "" if shot.hours_left is None else f", left {format_interval(shot.hours_left)} machine-hours"
         lacking = f", missing {format_frames(missing).replace(',', ', ')}" if missing else ""
         print(f"{shot.shot}: {shot.done_count} of {shot.frames} in{took}{left}{lacking}")
-    if found.reasons is not None and found.reasons.actual:
-        why = found.reasons
+    if live.reasons is not None and live.reasons.actual:
+        why = live.reasons
         print(
             f"Frames took {round_figures(why.actual)} machine-hours, {round_figures(why.predicted)} were predicted: "
             f"frames {why.frames:+.2g}, machines {why.machines:+.2g}; "
             f"also {why.losses:.2g} h lost and {why.away:.2g} h away."
         )
-    for alarm in found.alarms:
+    for alarm in live.alarms:
         print(f"{alarm.words} {alarm.todo}".strip())
     sys.stdout.flush()
 
 
-def watch_json(found: LiveForecast) -> dict[str, Any]:
+def watch_json(live: LiveForecast) -> dict[str, Any]:
     """Return what is said of a film as plain data."""
-    project = found.snapshot.project
+    project = live.snapshot.project
     return {
-        "now": moment(project, found.snapshot.now / HOUR_S),
-        "shots": [_shot_json(found, shot) for shot in found.shots],
+        "now": moment(project, live.snapshot.now / HOUR_S),
+        "shots": [_shot_json(live, shot) for shot in live.shots],
         "machines": [
             {
                 "machine": machine.machine, "frames": machine.record.delivered,
                 "frames_an_hour": number(machine.frames_an_hour), "pace": points(machine.pace),
                 "loss": points(machine.loss), "silent": machine.silent,
             }
-            for machine in found.machines
+            for machine in live.machines
         ],
         "finish": None
-        if found.finish_h is None
-        else moments(project, found.finish_h),
-        "odds": found.probability,
-        "reasons": None if found.reasons is None else vars(found.reasons),
+        if live.finish_h is None
+        else moments(project, live.finish_h),
+        "odds": live.probability,
+        "reasons": None if live.reasons is None else vars(live.reasons),
         "alarms": [
             {"kind": alarm.kind, "shot": alarm.shot, "frames": format_frames(alarm.frames) if alarm.frames else "",
              "machine": alarm.machine, "words": alarm.words, "todo": alarm.todo}
-            for alarm in found.alarms
+            for alarm in live.alarms
         ],
-        "why_not": found.why_not,
+        "why_not": live.why_not,
     }  # fmt: skip
 
 
-def _shot_json(found: LiveForecast, shot: LiveShotForecast) -> dict[str, Any]:
-    missing = found.snapshot.of(shot.shot).missing
+def _shot_json(live: LiveForecast, shot: LiveShotForecast) -> dict[str, Any]:
+    missing = live.snapshot.of(shot.shot).missing
     times = None
     if shot.times is not None:
         times = {"mean": shot.times.mean, "deviation": shot.times.deviation, "frames": shot.times.count}
@@ -210,7 +210,7 @@ def _shot_json(found: LiveForecast, shot: LiveShotForecast) -> dict[str, Any]:
         "seconds": times,
         "mean_frame": points(shot.now),
         "remaining_machine_hours": points(shot.hours_left),
-        "done": None if shot.done_h is None else moments(found.snapshot.project, shot.done_h),
+        "done": None if shot.done_h is None else moments(live.snapshot.project, shot.done_h),
         "gib": shot.gib,
         "gib_at_end": number(shot.gib_at_end),
     }  # fmt: skip

@@ -38,10 +38,10 @@ def in_order(items: Iterable[T], work: Callable[[T], R], threads: int = 2) -> It
             for item in items:
                 coming.append((item, pool.submit(work, item)))
                 if len(coming) > threads:
-                    first, found = coming.popleft()
-                    yield first, found.result()
-            for first, found in coming:
-                yield first, found.result()
+                    first, future = coming.popleft()
+                    yield first, future.result()
+            for first, future in coming:
+                yield first, future.result()
         finally:
-            for _, found in coming:
-                found.cancel()
+            for _, future in coming:
+                future.cancel()

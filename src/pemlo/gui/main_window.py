@@ -246,8 +246,8 @@ class MainWindow(Window):
 
         ColumnStep(self, self.preferences, self.report, self.problems.also).on_unmatched(table)
 
-    def plan_rest(self, found: "LiveForecast") -> None:
-        self.run(lambda: self.rest_plans.show(found))
+    def plan_rest(self, live: "LiveForecast") -> None:
+        self.run(lambda: self.rest_plans.show(live))
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

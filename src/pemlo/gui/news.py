@@ -36,13 +36,13 @@ class News:
         self._done = False
 
     def _on_looked(self, watched: Watched) -> None:
-        found = watched.live_forecast
+        live = watched.live_forecast
         words = [alarm.words for alarm in watched.fresh if alarm.kind != "look"][:MOST_WORDS]
-        if found.done and not self._done:
-            words.append(f"All {found.snapshot.wanted} frames are in.")
-        self._done = found.done
+        if live.done and not self._done:
+            words.append(f"All {live.snapshot.wanted} frames are in.")
+        self._done = live.done
         if words:
-            self.tell("\n".join(words), sound=found.snapshot.project.watching.sound)
+            self.tell("\n".join(words), sound=live.snapshot.project.watching.sound)
 
     def tell(self, words: str, *, sound: bool) -> None:
         """Tell something."""

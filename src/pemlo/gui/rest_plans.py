@@ -26,7 +26,7 @@ class RestPlans:
         self._window = window
         self.open: RestWindow | None = None
 
-    def show(self, found: "LiveForecast") -> None:
+    def show(self, live: "LiveForecast") -> None:
         """Open Trade with what is left.
 
         Raises
@@ -39,25 +39,25 @@ class RestPlans:
         from pemlo.gui.rest_window import RestWindow  # noqa: PLC0415 - as above
 
         window = self._window
-        if found.rest is None or found.updated is None or found.known is None:
-            raise InputError(found.why_not or "The remaining work is not known.")
+        if live.rest is None or live.updated is None or live.known is None:
+            raise InputError(live.why_not or "The remaining work is not known.")
         midway = window.document.project.watching.changes_midway
-        final, _ = done_frames(found.snapshot)
+        final, _ = done_frames(live.snapshot)
         rest = rest_film(
-            found.snapshot.project,
-            found.updated,
-            found.rest.jobs,
+            live.snapshot.project,
+            live.updated,
+            live.rest.jobs,
             final,
-            found.rest.silent,
-            found.snapshot.now,
+            live.rest.silent,
+            live.snapshot.now,
             midway=midway,
         )
         self.close()
         made = self.open = RestWindow(
-            window, found.snapshot.project, rest, found.known.fit, lambda: base_folder(window.document.path)
+            window, live.snapshot.project, rest, live.known.fit, lambda: base_folder(window.document.path)
         )
-        made.taken.connect(lambda changed, again: window.run(lambda: self._take(found, changed, again=again)))
-        made.midway_turned.connect(lambda on: window.run(lambda: self._turn_midway(found, on=on)))
+        made.taken.connect(lambda changed, again: window.run(lambda: self._take(live, changed, again=again)))
+        made.midway_turned.connect(lambda on: window.run(lambda: self._turn_midway(live, on=on)))
         made.destroyed.connect(self._forget)
         made.show()
 
@@ -70,18 +70,18 @@ class RestPlans:
             self.open.close()
             self.open = None
 
-    def _turn_midway(self, found: "LiveForecast", *, on: bool) -> None:
+    def _turn_midway(self, live: "LiveForecast", *, on: bool) -> None:
         self._window.document.edit(
             "Let settings change in the middle of a shot" if on else "Hold shots that have begun",
             lambda project: project.replace(watching=project.watching.replace(changes_midway=on)),
         )
-        self.show(found)
+        self.show(live)
 
-    def _take(self, found: "LiveForecast", changed: "Mapping[str, ShotSettings]", *, again: bool) -> None:
+    def _take(self, live: "LiveForecast", changed: "Mapping[str, ShotSettings]", *, again: bool) -> None:
         """Take a plan in one step; frames that are in stay, or are rendered again."""
         from pemlo.core.arrivals.states import FrameState  # noqa: PLC0415 - heavy to load
 
-        snapshot = found.snapshot
+        snapshot = live.snapshot
         since = snapshot.project.start + timedelta(seconds=snapshot.now)
 
         def change(project: Project) -> Project:

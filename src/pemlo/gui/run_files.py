@@ -25,8 +25,8 @@ def write_run(window: "Window", what: Literal["calendar", "hours"]) -> None:
     from pemlo.core.persistence.calendar_file import write_calendar, write_hours  # noqa: PLC0415 - heavy to load
 
     answer = window.state.answer
-    found = None if answer is None or answer.project is not window.document.project else answer.finish
-    if answer is None or found is None:
+    finish = None if answer is None or answer.project is not window.document.project else answer.finish
+    if answer is None or finish is None:
         hint = "Wait until every frame was run, or time one first."
         raise InputError("The run of the film is not known yet.", hint)
     if what == "calendar":
@@ -35,6 +35,6 @@ def write_run(window: "Window", what: Literal["calendar", "hours"]) -> None:
         ask = ("Write the hours as CSV", "hours.csv", "CSV (*.csv)")
     name, _ = QFileDialog.getSaveFileName(window, *ask)
     if name and what == "calendar":
-        write_calendar(answer.project, found, Path(name), datetime.now(UTC))
+        write_calendar(answer.project, finish, Path(name), datetime.now(UTC))
     elif name:
-        write_hours(answer.project, found, Path(name))
+        write_hours(answer.project, finish, Path(name))

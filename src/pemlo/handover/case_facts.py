@@ -236,9 +236,9 @@ def _assumed(project: Project) -> tuple[str, ...]:
     return (*shown, *rest)
 
 
-def _would_change(project: Project, known: Fit, planned: Forecast) -> tuple[str, ...]:
+def _would_change(project: Project, fit: Fit, planned: Forecast) -> tuple[str, ...]:
     """Return what would change the answer: where hours are least certain, times in doubt, shots that were not timed."""
-    found = [f"{problem}" for problem in doubts(project, known)]
+    found = [f"{problem}" for problem in doubts(project, fit)]
     with_hours = [(shot, shot.hours) for shot in planned.shots if shot.hours is not None]
     if with_hours:
         widest, hours = max(with_hours, key=lambda pair: pair[1].high - pair[1].low)
@@ -266,8 +266,8 @@ def _shots(
 ) -> tuple[CaseShot, ...]:
     rows = []
     for shot, before, after in zip(project.shots, asked.shots, planned.shots, strict=True):
-        found = numbers[shot.name].found if shot.name in numbers and shot.name in looks else None
-        error = float("nan") if found is None else found.total.middle
+        prediction = numbers[shot.name].found if shot.name in numbers and shot.name in looks else None
+        error = float("nan") if prediction is None else prediction.total.middle
         ceiling = ceiling_of(project, shot.name).value
         eye = _by_eye(project, shot)
         rows.append(CaseShot(shot.name, after.frames, before.hours, after.hours, error, ceiling, eye))

@@ -56,20 +56,20 @@ def _svg(high: float, parts: Sequence[str], says: str) -> str:
     )
 
 
-def tape_svg(project: Project, found: Forecast) -> str:
+def tape_svg(project: Project, forecast: Forecast) -> str:
     """Return the tape: what machines can do at each hour, as far as it is needed, and how the end is spread."""
     due_h = project.deadline_h
-    end_h = last_hour(found, due_h)
+    end_h = last_hour(forecast, due_h)
     wide = WIDTH - 2 * _MARGIN
 
     def x(hours: float) -> float:
         return _MARGIN + hours / end_h * wide
 
-    curve = found.capacity
+    curve = forecast.capacity
     at = np.append(curve.at[curve.at < end_h], end_h)
     rate = curve.rate[: len(at) - 1]
     tallest = max(float(rate.max(initial=0.0)), 1e-9)
-    needed = float(np.median(found.finish_h)) if len(found.finish_h) else 0.0
+    needed = float(np.median(forecast.finish_h)) if len(forecast.finish_h) else 0.0
     parts = []
     for begin, end, height in zip(at[:-1], at[1:], rate, strict=True):
         if height <= 0:
@@ -81,7 +81,7 @@ def tape_svg(project: Project, found: Forecast) -> str:
         ):
             if right > left:
                 parts.append(_rect(x(left), _BASE - high, x(right) - x(left) + 0.3, high, colour, opacity))
-    parts += _hump_parts(found, due_h, end_h)
+    parts += _hump_parts(forecast, due_h, end_h)
     parts.append(_line(_MARGIN, _BASE, WIDTH - _MARGIN, _BASE, "ink", 1.4))
     for tick in time_ticks(project, 0.0, end_h, wide):
         parts.append(_line(x(tick.hours), _BASE, x(tick.hours), _BASE + (6 if tick.midnight else 3), "second"))
@@ -91,19 +91,19 @@ def tape_svg(project: Project, found: Forecast) -> str:
     parts.append(_line(x(due_h), 6, x(due_h), _BASE + 6, "limit", 2.4))
     parts.append(_text(x(due_h) - 6, 16, due, colour="limit", anchor="end", weight=600))
     parts.append(_text(_MARGIN, 16, f"start {say_moment(project.start, project)}"))
-    if found.finish is not None:
+    if forecast.finish is not None:
         # Beside the deadline where there is room, else a line lower.
-        words = f"50 % by {say_moment(found.finish[1], project)}"
+        words = f"50 % by {say_moment(forecast.finish[1], project)}"
         low = x(due_h) + 6 > WIDTH - _MARGIN - _LETTER * len(words)
         parts.append(_text(WIDTH - _MARGIN, 30 if low else 16, words, anchor="end"))
     parts.append(_text(_MARGIN, _BASE - 44, f"{round_figures(tallest, 2)} machine-hours an hour at most"))
     return _svg(_TAPE_HIGH, parts, "Machine-hours by time, and when the film is done")
 
 
-def _hump_parts(found: Forecast, due_h: float, end_h: float) -> list[str]:
-    if not len(found.finish_h):
+def _hump_parts(forecast: Forecast, due_h: float, end_h: float) -> list[str]:
+    if not len(forecast.finish_h):
         return []
-    curve = density(found.finish_h, end_h)
+    curve = density(forecast.finish_h, end_h)
     parts = []
     for past in (False, True):
         inside = curve.at > due_h if past else curve.at <= due_h

@@ -12,7 +12,7 @@ from pemlo.core.project.shots import Shot
 from pemlo.handover.command_lines import Piece, whole_shot
 
 
-def pieces_of(project: Project, found: Finish) -> tuple[Piece, ...]:
+def pieces_of(project: Project, finish: Finish) -> tuple[Piece, ...]:
     """Return which range of each shot each group of machines is to render.
 
     In the run frames go to whoever is free, one by one; here each machine gets one range of as many frames, so that it
@@ -21,16 +21,16 @@ def pieces_of(project: Project, found: Finish) -> tuple[Piece, ...]:
     Parameters
     ----------
     project : Project
-    found : Finish
+    finish : Finish
         With a trace of the same film.
     """
-    done = np.flatnonzero(found.run.trace[:, 3] > 0)
-    groups = found.farm.slot_group[found.run.trace[done, 0].astype(int)]
+    done = np.flatnonzero(finish.run.trace[:, 3] > 0)
+    groups = finish.farm.slot_group[finish.run.trace[done, 0].astype(int)]
     counts: dict[str, Counter[str]] = {}
     for at, group in zip(done, groups, strict=True):
-        job = found.jobs[int(found.work.job_of[at])]
+        job = finish.jobs[int(finish.work.job_of[at])]
         if job.part == "final":
-            counts.setdefault(job.shot.name, Counter())[found.farm.names[int(group)]] += 1
+            counts.setdefault(job.shot.name, Counter())[finish.farm.names[int(group)]] += 1
     pieces: list[Piece] = []
     for shot in project.shots:
         frames = tuple(shot.rendered_frames(shot.settings))
@@ -40,7 +40,7 @@ def pieces_of(project: Project, found: Finish) -> tuple[Piece, ...]:
             pieces += whole_shot(shot)
             continue
         total, begin, seen = sum(mine.values()), 0, 0
-        for machine in (name for name in dict.fromkeys(found.farm.names) if name in mine):
+        for machine in (name for name in dict.fromkeys(finish.farm.names) if name in mine):
             seen += mine[machine]
             end = round(len(frames) * seen / total)
             if end > begin:

@@ -50,10 +50,6 @@ def _text(shot_sheet: ShotSheet) -> str:
         for line in shot_sheet.lines
     ]
     parts = [f"  {part.machine}: frames {part.frames}, {part.count}" for part in shot_sheet.pieces]
-    return "\n".join(
-        [
-            f"{shot_sheet.shot}: {'frame' if shot_sheet.count == 1 else 'frames'} {shot_sheet.frames}, {shot_sheet.count} to render",
-            *parts,
-            *rows,
-        ]
-    )
+    noun = "frame" if shot_sheet.count == 1 else "frames"
+    head = f"{shot_sheet.shot}: {noun} {shot_sheet.frames}, {shot_sheet.count} to render"
+    return "\n".join([head, *parts, *rows])

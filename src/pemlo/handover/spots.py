@@ -101,8 +101,8 @@ def _part(look: ShotAppearance, settings: ShotSettings, spent: float, box: Box) 
     for sample in look.pictures.samples:
         if sample.settings == wanted:
             return load_part(sample.path, ReadOptions(), look.error_model.size, box), f"rendered: {words}"
-    found = make_preview(look.error_model, look.pictures, settings, spent, box)
-    return None if found is None else (found.predicted, f"predicted, no render: {words}")
+    preview = make_preview(look.error_model, look.pictures, settings, spent, box)
+    return None if preview is None else (preview.predicted, f"predicted, no render: {words}")
 
 
 def _around(worst: Box, size: tuple[int, int]) -> Box:

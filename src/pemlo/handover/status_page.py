@@ -25,26 +25,26 @@ _ELSEWHERE = "Choose another folder for the status page in Watch."
 _WIDTH, _HEIGHT = 320, 90
 
 
-def status_page(found: LiveForecast, finishes: tuple[FinishRow, ...]) -> str:
+def status_page(live: LiveForecast, finishes: tuple[FinishRow, ...]) -> str:
     """Return the page.
 
     Parameters
     ----------
-    found : LiveForecast
+    live : LiveForecast
     finishes : tuple of FinishRow
         How the finish moved.
     """
-    project, snapshot = found.snapshot.project, found.snapshot
+    project, snapshot = live.snapshot.project, live.snapshot
     page = page_templates().get_template("status.html")
     return page.render(
         title=project.title,
-        headline=headline(found),
+        headline=headline(live),
         due=say_moment(project.delivery.deadline, project),
         now=say_moment(project.start + timedelta(seconds=snapshot.now), project),
         percent=100 * snapshot.done_count / max(snapshot.wanted, 1),
         moves=_moves(project, finishes),
-        alarms=found.alarms[:MOST_ALARMS],
-        shots=[_shot(found, shot) for shot in found.shots],
+        alarms=live.alarms[:MOST_ALARMS],
+        shots=[_shot(live, shot) for shot in live.shots],
         machines=[
             {
                 "machine": machine.machine,
@@ -52,7 +52,7 @@ def status_page(found: LiveForecast, finishes: tuple[FinishRow, ...]) -> str:
                 "rate": "" if math.isnan(machine.frames_an_hour) else round_figures(machine.frames_an_hour),
                 "silent": machine.silent,
             }
-            for machine in found.machines
+            for machine in live.machines
         ],
         ink=palette.DAY,
         wide=_WIDTH,
@@ -60,8 +60,8 @@ def status_page(found: LiveForecast, finishes: tuple[FinishRow, ...]) -> str:
     )
 
 
-def _shot(found: LiveForecast, shot: LiveShotForecast) -> dict[str, Any]:
-    missing = found.snapshot.of(shot.shot).missing
+def _shot(live: LiveForecast, shot: LiveShotForecast) -> dict[str, Any]:
+    missing = live.snapshot.of(shot.shot).missing
     lacking = format_frames(missing).replace(",", ", ") if missing else ""
     return {
         "shot": shot.shot,
@@ -92,7 +92,7 @@ def _moves(project: Project, finishes: tuple[FinishRow, ...]) -> dict[str, Any] 
     return {"band": " ".join(band), "middle": " ".join(point(row.at, row.middle) for row in known), "due": up(due)}
 
 
-def write_status_page(folder: Path, found: LiveForecast, finishes: tuple[FinishRow, ...]) -> Path:
+def write_status_page(folder: Path, live: LiveForecast, finishes: tuple[FinishRow, ...]) -> Path:
     """Write the page into a folder.
 
     Raises
@@ -106,7 +106,7 @@ def write_status_page(folder: Path, found: LiveForecast, finishes: tuple[FinishR
         raise FileError(f"The status page cannot be written into {folder}: {error.strerror}.") from error
     path = folder / NAME
     _refuse_others(path)
-    write_whole(status_page(found, finishes), path)
+    write_whole(status_page(live, finishes), path)
     return path
 
 

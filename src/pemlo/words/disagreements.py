@@ -29,12 +29,12 @@ def disagreement_headline(project: Project, found: "tuple[Disagreement, ...]") -
     return f"The trials of {len(names)} shots do not agree with each other: {shown}."
 
 
-def disagreement_in_short(project: Project, found: "Disagreement") -> str:
+def disagreement_in_short(project: Project, disagreement: "Disagreement") -> str:
     """Return the same in one or two short sentences, without what the table of trials shows."""
-    times = [format_duration(project.trials[index].seconds) for index in found.trials[:_MOST_NAMED]]
+    times = [format_duration(project.trials[index].seconds) for index in disagreement.trials[:_MOST_NAMED]]
     named = f"{', '.join(times[:-1])} and {times[-1]}" if len(times) > 1 else times[0]
-    frame = project.trials[found.trials[0]].frame
-    factor = f"a factor of {round_figures(found.factor, 2)}"
+    frame = project.trials[disagreement.trials[0]].frame
+    factor = f"a factor of {round_figures(disagreement.factor, 2)}"
     return {
         "repeats": f"Frame {frame} took {named} with the same settings. Time it once more.",
         "open": f"Of {named} at least one is off by about {factor}, and which one is not known. Time one again.",
@@ -42,34 +42,34 @@ def disagreement_in_short(project: Project, found: "Disagreement") -> str:
         "missed": f"No known cost fits {named}: off by up to {factor}. Check what was typed, or time them again.",
         "asked": f"{ASKED} Answer in Trials.",
         "unsettled": f"{named} fit no cost well enough. Time another frame.",
-    }[found.kind]
+    }[disagreement.kind]
 
 
-def disagreement_words(project: Project, found: "Disagreement") -> str:
+def disagreement_words(project: Project, disagreement: "Disagreement") -> str:
     """Return which trials of a shot disagree, by how much, and what to do."""
-    trials = [project.trials[index] for index in found.trials]
-    check = f"{FIRST_FRAME} {_CHECK}" if is_first(project, found.trials[0]) else _CHECK
-    factor = f"a factor of {round_figures(found.factor, 2)}"
-    if found.kind == "repeats":
+    trials = [project.trials[index] for index in disagreement.trials]
+    check = f"{FIRST_FRAME} {_CHECK}" if is_first(project, disagreement.trials[0]) else _CHECK
+    factor = f"a factor of {round_figures(disagreement.factor, 2)}"
+    if disagreement.kind == "repeats":
         slow, quick = trials
         return (
             f"Frame {slow.frame} took {format_duration(slow.seconds)} and {format_duration(quick.seconds)} with the "
             f"same settings, {factor} apart. Time it once more and leave the wrong one out. {check}"
         )
-    if found.kind == "asked":
-        return f"{_asked_words(project, found)} {ASKED}"
+    if disagreement.kind == "asked":
+        return f"{_asked_words(project, disagreement)} {ASKED}"
     named = "; ".join(map(_named, trials[:_MOST_NAMED])) + ("; …" if len(trials) > _MOST_NAMED else "")
-    if found.kind == "open":
+    if disagreement.kind == "open":
         return (
             f"At least one of these times is off, by up to about {factor}, and they cannot tell which: {named}. "
             f"Time one of them again. {check}"
         )
-    if found.kind == "doubted":
+    if disagreement.kind == "doubted":
         return (
             f"Too many times differ a lot from the others, by up to {factor}: {named}. Check their samples and size, "
             f"and time them again. {check}"
         )
-    if found.kind == "missed":
+    if disagreement.kind == "missed":
         return (
             f"No cost that is known here fits the times; they are missed by up to {factor}: {named}. Check the "
             f"samples, size and frame that were typed, and time them again. {check}"
@@ -79,14 +79,16 @@ def disagreement_words(project: Project, found: "Disagreement") -> str:
     )
 
 
-def _asked_words(project: Project, found: "Disagreement") -> str:
-    trial = project.trials[found.trials[0]]
+def _asked_words(project: Project, disagreement: "Disagreement") -> str:
+    trial = project.trials[disagreement.trials[0]]
     took = format_duration(trial.seconds)
-    return f"Nearest to what is asked, frame {trial.frame} took {took}; the others lead to {_led_to(trial, found)}."
+    return (
+        f"Nearest to what is asked, frame {trial.frame} took {took}; the others lead to {_led_to(trial, disagreement)}."
+    )
 
 
-def _led_to(trial: Trial, found: "Disagreement") -> str:
-    return format_duration(trial.seconds / found.factor)
+def _led_to(trial: Trial, disagreement: "Disagreement") -> str:
+    return format_duration(trial.seconds / disagreement.factor)
 
 
 @dataclass(frozen=True)
@@ -98,19 +100,22 @@ class Answer:
     trials: tuple[int, ...]
 
 
-def answers(project: Project, found: "Disagreement") -> tuple[Answer, ...]:
+def answers(project: Project, disagreement: "Disagreement") -> tuple[Answer, ...]:
     """Return what may have been so where the time nearest to what is asked lies far from where the others lead."""
-    if found.kind != "asked":
+    if disagreement.kind != "asked":
         return ()
     others = tuple(
         index
         for index, trial in enumerate(project.trials)
-        if trial.shot == found.shot and index not in found.trials and not trial.left_out and not trial.assumed
+        if trial.shot == disagreement.shot
+        and index not in disagreement.trials
+        and not trial.left_out
+        and not trial.assumed
     )
     return (
         Answer("The others were parts of the frame", "a part of the frame", others),
         Answer("They ran on another machine", "another machine", others),
-        Answer("Something was left on in this one", "something was left on", found.trials),
+        Answer("Something was left on in this one", "something was left on", disagreement.trials),
     )
 
 

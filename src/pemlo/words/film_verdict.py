@@ -15,69 +15,67 @@ from pemlo.words.frames_in import headline as state_of
 from pemlo.words.verdicts import detail, headline, say_moment
 
 
-def watched_headline(found: LiveForecast) -> str:
+def watched_headline(live: LiveForecast) -> str:
     """Return the verdict in one short sentence."""
-    project = found.snapshot.project
+    project = live.snapshot.project
     due = say_moment(project.delivery.deadline, project, long=True)
-    if found.done:
-        return "All frames are in, too late." if found.probability == 0 else "All frames are in."
-    if found.finish_h is None or found.probability is None:
-        return f"{found.snapshot.done_count} of {found.snapshot.wanted} frames are in."
-    if found.probability >= project.delivery.confidence:
+    if live.done:
+        return "All frames are in, too late." if live.probability == 0 else "All frames are in."
+    if live.finish_h is None or live.probability is None:
+        return f"{live.snapshot.done_count} of {live.snapshot.wanted} frames are in."
+    if live.probability >= project.delivery.confidence:
         return f"On track for {due}."
-    if found.probability >= 0.5:
+    if live.probability >= 0.5:
         return f"In doubt for {due}."
-    late = found.finish_h.middle - project.deadline_h
+    late = live.finish_h.middle - project.deadline_h
     by = f": about {format_span(late * HOUR_S)} late" if np.isfinite(late) and late > 0 else ""
     return f"Not on track for {due}{by}."
 
 
-def watched_detail(found: LiveForecast) -> str:
+def watched_detail(live: LiveForecast) -> str:
     """Return the figures behind the verdict."""
-    words = state_of(found)
-    if found.done and found.finish_h is not None:
-        return _ended(found)
-    if found.rest is None:
+    words = state_of(live)
+    if live.done and live.finish_h is not None:
+        return _ended(live)
+    if live.rest is None:
         return f"{words}."
-    left = np.sum(list(found.rest.shot_hours.values()), axis=0)
+    left = np.sum(list(live.rest.shot_hours.values()), axis=0)
     hours = interval_of(left)
     return f"{words}; {format_interval(hours)} machine-hours left."
 
 
-def rests_on(found: LiveForecast) -> str:
+def rests_on(live: LiveForecast) -> str:
     """Return what the verdict rests on: runs of what is left, and what they were made from."""
     # Where nothing was timed before, frames that are in stand for trials: they are no trials of the film.
-    timed = any(not trial.assumed for trial in found.snapshot.project.counted_trials)
-    trials = found.known.fit.timed_trials if found.known is not None and timed else 0
-    frames = (
-        f"{counted(found.snapshot.done_count, 'frame')} that {'is' if found.snapshot.done_count == 1 else 'are'} in"
-    )
+    timed = any(not trial.assumed for trial in live.snapshot.project.counted_trials)
+    trials = live.known.fit.timed_trials if live.known is not None and timed else 0
+    frames = f"{counted(live.snapshot.done_count, 'frame')} that {'is' if live.snapshot.done_count == 1 else 'are'} in"
     made_from = f"from {counted(trials, 'trial')} and {frames}" if trials else f"from {frames}"
-    if found.done:
+    if live.done:
         return "Nothing is left to run"
-    if found.rest is None:
+    if live.rest is None:
         return f"No run, {made_from}"
-    runs, left = counted(len(found.rest.hours), "run"), counted(found.rest.frames, "frame")
-    machines = counted(int(found.rest.farm.machines.sum()), "machine")
+    runs, left = counted(len(live.rest.hours), "run"), counted(live.rest.frames, "frame")
+    machines = counted(int(live.rest.farm.machines.sum()), "machine")
     return f"{runs} of {left} that are left on {machines}, {made_from}"
 
 
-def _ended(found: LiveForecast) -> str:
+def _ended(live: LiveForecast) -> str:
     """Return when a film was done, and how that stands to its deadline."""
-    project = found.snapshot.project
-    assert found.finish_h is not None
-    done = project.start + timedelta(hours=found.finish_h.middle)
+    project = live.snapshot.project
+    assert live.finish_h is not None
+    done = project.start + timedelta(hours=live.finish_h.middle)
     apart = (project.delivery.deadline - done).total_seconds()
     side = "before" if apart >= 0 else "after"
     assembled = ", assembled" if project.delivery.assembly_minutes else ""
-    return f"{state_of(found)}{assembled} {say_moment(done, project)}, {format_span(abs(apart))} {side} the deadline."
+    return f"{state_of(live)}{assembled} {say_moment(done, project)}, {format_span(abs(apart))} {side} the deadline."
 
 
-def watched_forecast(forecast: Forecast, found: LiveForecast) -> Forecast:
+def watched_forecast(forecast: Forecast, live: LiveForecast) -> Forecast:
     """Return a forecast whose finish is that which the frames that are in tell."""
-    if found.rest is None or found.finish_h is None:
+    if live.rest is None or live.finish_h is None:
         return forecast
-    project, ends = found.snapshot.project, found.finish_h
+    project, ends = live.snapshot.project, live.finish_h
 
     def moment(hours: float) -> datetime | None:
         if hours > LATEST_H:
@@ -85,7 +83,7 @@ def watched_forecast(forecast: Forecast, found: LiveForecast) -> Forecast:
         return project.moment(hours)
 
     finish = (moment(ends.low), moment(ends.middle), moment(ends.high))
-    draws, chance = np.sort(found.rest.hours), found.rest.probability
+    draws, chance = np.sort(live.rest.hours), live.rest.probability
     kind: Kind = "makes it" if chance >= project.delivery.confidence else "in doubt" if chance >= 0.5 else "misses"
     late = ends.middle - project.deadline_h
     return replace(forecast, finish=finish, finish_h=draws, probability=chance, kind=kind, late_h=late)

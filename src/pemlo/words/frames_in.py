@@ -5,13 +5,13 @@ from pemlo.core.chances import chance_percent
 from pemlo.words.verdicts import say_hours
 
 
-def headline(found: LiveForecast) -> str:
+def headline(live: LiveForecast) -> str:
     """Return how far a film is and when it is done, in a sentence."""
-    project, snapshot = found.snapshot.project, found.snapshot
+    project, snapshot = live.snapshot.project, live.snapshot
     words = f"{snapshot.done_count:,} of {snapshot.wanted:,} frames in".replace(",", "\u202f")
-    if found.done:
+    if live.done:
         return f"All {snapshot.wanted:,} frames are in".replace(",", "\u202f")
-    if found.finish_h is None or found.probability is None:
-        return f"{words}; {found.why_not or 'when it is done is not known'}"
-    low, middle, high = (say_hours(hours, project) for hours in found.finish_h)
-    return f"{words}; done {middle} ({low}–{high}), chance {chance_percent(found.probability)}"
+    if live.finish_h is None or live.probability is None:
+        return f"{words}; {live.why_not or 'when it is done is not known'}"
+    low, middle, high = (say_hours(hours, project) for hours in live.finish_h)
+    return f"{words}; done {middle} ({low}–{high}), chance {chance_percent(live.probability)}"

@@ -179,10 +179,10 @@ def flicker_words(options: Sequence[Options], plan: Plan) -> str:
     return f"{'; '.join(parts)} levels" if parts else ""
 
 
-def groups_words(found: FewSettings) -> str:
+def groups_words(few_settings: FewSettings) -> str:
     """Return how many different settings a plan uses, and what so few of them take."""
-    if found.after == found.before:
-        return f"{found.after} different settings; no two shots can share more with what passes and is in time."
-    more = found.more_hours
+    if few_settings.after == few_settings.before:
+        return f"{few_settings.after} different settings; no two shots can share more with what passes and is in time."
+    more = few_settings.more_hours
     takes = f"takes {machine_hours(abs(more), 2)} {'more' if more >= 0 else 'less'}"
-    return f"{found.after} different settings instead of {found.before}; that {takes}."
+    return f"{few_settings.after} different settings instead of {few_settings.before}; that {takes}."

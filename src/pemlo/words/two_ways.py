@@ -55,10 +55,10 @@ SAME = 0.005  # of the hours: less is within the noise of the estimate
 Row = tuple[str, str, str]
 
 
-def saving_sentence(found: TwoWays) -> str:
+def saving_sentence(ways: TwoWays) -> str:
     """Return what the second way saves against the first: ``87 % and 35 machine-hours saved over 75 frames``."""
-    share, hours = found.saved_share, found.saved_hours
-    where = f"over {counted(found.frames, 'frame')}"
+    share, hours = ways.saved_share, ways.saved_hours
+    where = f"over {counted(ways.frames, 'frame')}"
     if abs(share.middle) < SAME:
         return f"About the same hours {where}."
     word = "saved" if hours.middle > 0 else "more"
@@ -72,9 +72,9 @@ def saving_sentence(found: TwoWays) -> str:
     return f"{share_words(-share.middle)} and {amount} {noun} {word} {where}{unsure}."
 
 
-def said_of_times(found: TwoWays) -> str:
+def said_of_times(ways: TwoWays) -> str:
     """Return what a frame that was timed both ways says by itself; empty if there is none."""
-    return "" if found.timed is None else timed_sentence(*found.timed, found.frames)
+    return "" if ways.timed is None else timed_sentence(*ways.timed, ways.frames)
 
 
 def timed_sentence(first: Trial, second: Trial, frames: int) -> str:
@@ -117,15 +117,15 @@ def rows(project: Project, found: TwoWays) -> tuple[Row, ...]:
     return tuple((name, both[0], both[1]) for name, both in lines)
 
 
-def as_text(project: Project, found: TwoWays, timed: str = "") -> str:
+def as_text(project: Project, ways: TwoWays, timed: str = "") -> str:
     """Return the card as plain text."""
-    about = f"Shot {found.about}" if found.about else "The film"
-    lines = [f"{about}: {found.first.name} against {found.second.name}"]
-    table = [("", found.first.name, found.second.name), *rows(project, found)]
+    about = f"Shot {ways.about}" if ways.about else "The film"
+    lines = [f"{about}: {ways.first.name} against {ways.second.name}"]
+    table = [("", ways.first.name, ways.second.name), *rows(project, ways)]
     widths = [max(len(row[column]) for row in table) for column in (0, 1)]
     lines += [f"{name:<{widths[0]}}  {one:<{widths[1]}}  {other}".rstrip() for name, one, other in table]
-    measured = timed or said_of_times(found)
-    return "\n".join([*lines, *([f"As timed: {measured}"] if measured else []), saving_sentence(found)])
+    measured = timed or said_of_times(ways)
+    return "\n".join([*lines, *([f"As timed: {measured}"] if measured else []), saving_sentence(ways)])
 
 
 def _interval(hours: Interval) -> str:

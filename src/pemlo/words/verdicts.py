@@ -68,69 +68,69 @@ def say_hours(hours: float, project: Project) -> str:
     return say_moment(project.moment(hours) if hours < LATEST_H else None, project)
 
 
-def headline(project: Project, found: "Forecast") -> str:
+def headline(project: Project, forecast: "Forecast") -> str:
     """Return the verdict in one short sentence."""
     if not project.shots:
         return "Say what the film is."
-    if found.kind == "unknown":
+    if forecast.kind == "unknown":
         return f"Time one frame of shot {_longest_shot(project)} to begin."
-    if found.kind == "disagree":
-        return disagreement_headline(project, found.disagreements)
-    return _timed_headline(project, found)
+    if forecast.kind == "disagree":
+        return disagreement_headline(project, forecast.disagreements)
+    return _timed_headline(project, forecast)
 
 
-def _timed_headline(project: Project, found: "Forecast") -> str:
+def _timed_headline(project: Project, forecast: "Forecast") -> str:
     due = say_moment(project.delivery.deadline, project, long=True)
-    if found.hours_available <= 0:
+    if forecast.hours_available <= 0:
         return f"No machine has hours before {due}."
-    if found.never:
+    if forecast.never:
         return f"Cannot finish with these machines; due {due}."
-    if found.kind == "makes it":
-        spare = found.spare_h or 0.0
-        close = (found.probability or 0.0) < project.delivery.confidence + JUST_CHANCE
-        if spare < _noise(found) or close:
-            return f"Makes {due}, just: {_in_ten(found.probability)}."
-        ledger = _ledger(project, found)
+    if forecast.kind == "makes it":
+        spare = forecast.spare_h or 0.0
+        close = (forecast.probability or 0.0) < project.delivery.confidence + JUST_CHANCE
+        if spare < _noise(forecast) or close:
+            return f"Makes {due}, just: {_in_ten(forecast.probability)}."
+        ledger = _ledger(project, forecast)
         return f"Makes {due}." if ledger is None else f"Makes {due} with {_spare(ledger.apart)}."
-    if found.kind == "in doubt":
+    if forecast.kind == "in doubt":
         return f"In doubt for {due}."
-    return _late(project, found, due)
+    return _late(project, forecast, due)
 
 
-def _noise(found: "Forecast") -> float:
+def _noise(forecast: "Forecast") -> float:
     """Return what is within the noise of a forecast, machine-hours."""
-    if found.hours is None:
+    if forecast.hours is None:
         return 0.0
-    return max(JUST * found.hours.middle, JUST_OF_INTERVAL * (found.hours.high - found.hours.low))
+    return max(JUST * forecast.hours.middle, JUST_OF_INTERVAL * (forecast.hours.high - forecast.hours.low))
 
 
-def _late(project: Project, found: "Forecast", due: str) -> str:
-    late = found.late_h if found.late_h is not None else float("inf")
+def _late(project: Project, forecast: "Forecast", due: str) -> str:
+    late = forecast.late_h if forecast.late_h is not None else float("inf")
     if late > 24 * 365:
         return f"Misses {due} by more than a year."
-    end = "" if found.finish is None else say_moment(found.finish[1], project, long=True)
+    end = "" if forecast.finish is None else say_moment(forecast.finish[1], project, long=True)
     return f"Likely done {end}, {format_span(late * HOUR_S)} late." if end else f"Misses {due}."
 
 
-def detail(project: Project, found: "Forecast") -> str:
+def detail(project: Project, forecast: "Forecast") -> str:
     """Return the figures behind the verdict in one or two sentences."""
     if not project.shots:
         return "One line is enough: shots, frames, what one frame takes, when it is due."
-    if found.never:
-        return found.never
-    there = f"{round_figures(found.hours_available)} machine-hours are available before the deadline"
-    if found.kind == "disagree":
-        return f"{disagreement_in_short(project, found.disagreements[0])} Until then there is no verdict."
-    if found.hours is None or found.probability is None or found.spare_h is None:
+    if forecast.never:
+        return forecast.never
+    there = f"{round_figures(forecast.hours_available)} machine-hours are available before the deadline"
+    if forecast.kind == "disagree":
+        return f"{disagreement_in_short(project, forecast.disagreements[0])} Until then there is no verdict."
+    if forecast.hours is None or forecast.probability is None or forecast.spare_h is None:
         return f"{there}; how many are needed is not known yet."
-    ledger = _ledger(project, found)
+    ledger = _ledger(project, forecast)
     assert ledger is not None
-    return f"{ledger.words} The chance to make it is {chance_words(found.probability)}."
+    return f"{ledger.words} The chance to make it is {chance_words(forecast.probability)}."
 
 
-def verdict(project: Project, found: "Forecast") -> str:
+def verdict(project: Project, forecast: "Forecast") -> str:
     """Return headline and detail."""
-    return f"{headline(project, found)} {detail(project, found)}"
+    return f"{headline(project, forecast)} {detail(project, forecast)}"
 
 
 def _longest_shot(project: Project) -> str:
@@ -143,10 +143,10 @@ def _spare(apart: str) -> str:
     return f"{amount} machine-hours {rest}" if rest == "to spare" else apart  # a duration has its own units
 
 
-def _ledger(project: Project, found: "Forecast") -> "Ledger | None":
+def _ledger(project: Project, forecast: "Forecast") -> "Ledger | None":
     from pemlo.core.forecast.ledger import ledger_of  # noqa: PLC0415 - which knows what a forecast is
 
-    return ledger_of(found, project.delivery.confidence)
+    return ledger_of(forecast, project.delivery.confidence)
 
 
 def _in_ten(probability: float | None) -> str:

@@ -109,19 +109,19 @@ def stepping_along(
     return held, mixed
 
 
-def flicker_of_run(picture: TrialPicture, found: AlongSequence, model: ErrorModel) -> FlickerModel:
+def flicker_of_run(picture: TrialPicture, along_sequence: AlongSequence, model: ErrorModel) -> FlickerModel:
     """Return how much denoisers flicker, with what a sequence of pictures shows of one that had no twin.
 
     Parameters
     ----------
     picture : TrialPicture
         One of the sequence.
-    found : AlongSequence
+    along_sequence : AlongSequence
         What changes along it.
     model : ErrorModel
         Of the shot. Flicker is a part of a picture's error: more than that is movement, and does not count.
     """
-    values = [flicker.value for flicker in found.flicker.values() if flicker.value is not None]
+    values = [flicker.value for flicker in along_sequence.flicker.values() if flicker.value is not None]
     try:
         most = model.predict(picture.settings, picture.samples).total.middle
     except InputError:

@@ -156,8 +156,8 @@ def _switch_effects(
         without = _measured(near, reference, display, reading, alike=False)
         on, off = _shown(trial_picture, error), _shown(near, without)
         if on is not None and off is not None:
-            here, there = (on, off) if names[0] in trial_picture.settings.switched else (off, on)
-            effects[names[0]] = effect(here, there, model.curve)
+            here, measured_noise = (on, off) if names[0] in trial_picture.settings.switched else (off, on)
+            effects[names[0]] = effect(here, measured_noise, model.curve)
     return effects
 
 
@@ -208,6 +208,6 @@ def _measured(
         asked = MeasureRequest(
             picture_file, twin, clean, denoised=picture.denoised, alike=alike, size=clean.size, display=display
         )
-        found = measure(asked).error
-    assert found is not None
-    return found
+        error = measure(asked).error
+    assert error is not None
+    return error

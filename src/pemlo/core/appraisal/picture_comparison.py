@@ -107,8 +107,8 @@ def compare(
             parts[0], parts[1], parts[2], parts[3], denoised, question.alike,
             seen_size(size, degree) if question.as_seen else size, question.display,
         )  # fmt: skip
-        found = PictureComparison(measure(asked, watch), None, degree, denoised)
-    return scored(question, found, watch) if with_scores else found
+        picture_comparison = PictureComparison(measure(asked, watch), None, degree, denoised)
+    return scored(question, picture_comparison, watch) if with_scores else picture_comparison
 
 
 def see_two_seeds(picture_file: PictureFile, other: PictureFile | None) -> None:
@@ -134,10 +134,12 @@ def see_two_seeds(picture_file: PictureFile, other: PictureFile | None) -> None:
         )
 
 
-def scored(question: ComparisonRequest, found: PictureComparison, monitor: Monitor | None = None) -> PictureComparison:
+def scored(
+    question: ComparisonRequest, picture_comparison: PictureComparison, monitor: Monitor | None = None
+) -> PictureComparison:
     """Return an answer with published scores, if there is a reference; raises as `compare`."""
     if question.reference is None:
-        return found
+        return picture_comparison
     with (
         PictureFile(question.picture, question.reading) as picture_file,
         PictureFile(question.reference, question.reading) as other,
@@ -146,8 +148,8 @@ def scored(question: ComparisonRequest, found: PictureComparison, monitor: Monit
         assert picture is not None
         assert reference is not None
         alike = ssim_and_psnr(picture, reference, question.display, monitor)
-        seen = flip(picture, reference, question.display, found.pixels_per_degree, monitor)
-        return replace(found, scores=Scores(*alike, seen))
+        seen = flip(picture, reference, question.display, picture_comparison.pixels_per_degree, monitor)
+        return replace(picture_comparison, scores=Scores(*alike, seen))
 
 
 def part_of(question: ComparisonRequest) -> Box | None:

@@ -57,11 +57,11 @@ def write_preview(
     watch.step(0.0, "Predicting the whole frame")
     with PictureFile(appearance.pictures.reference) as clean:
         width, height = clean.size
-    found = make_preview(appearance.error_model, appearance.pictures, settings, spent, (0, 0, width, height))
-    if found is None:
+    preview = make_preview(appearance.error_model, appearance.pictures, settings, spent, (0, 0, width, height))
+    if preview is None:
         return None
     path = folder / f"{NAME}.exr"
-    _write(found.predicted, path)
+    _write(preview.predicted, path)
     return path
 
 

@@ -81,12 +81,12 @@ def appearance_of(
         others.sort(key=lambda trial: trial.mean_samples or trial.samples)
         clean = _pictured(reference, of_frame, folder)
         pictured = [_pictured(trial, of_frame, folder) for trial in others]
-        found = appraise_frame(clean, pictured, display, reading)
-        if found.error_model is not None:
+        appearance = appraise_frame(clean, pictured, display, reading)
+        if appearance.error_model is not None:
             trial, run = _in_a_row(with_picture, folder)
             changes = along(Sequence("", dict(run)), display, reading) if run else AlongSequence({}, None)
-            pictures = _pictures(clean, pictured, found, run)
-            model = found.error_model
+            pictures = _pictures(clean, pictured, appearance, run)
+            model = appearance.error_model
             if trial is not None and model.flicker.source(trial.denoise) == "assumed":
                 model = replace(model, flicker=flicker_of_run(_pictured(trial, [], folder), changes, model))
             return ShotAppearance(frame, reference.resolution_percent, model, _stepping(changes), pictures)
@@ -94,16 +94,16 @@ def appearance_of(
 
 
 def _pictures(
-    reference: TrialPicture, others: Iterable[TrialPicture], found: FrameAppearance, run: Mapping[int, Path]
+    reference: TrialPicture, others: Iterable[TrialPicture], appearance: FrameAppearance, run: Mapping[int, Path]
 ) -> FramePictures:
-    pairs = list(zip(others, found.errors, strict=True))
+    pairs = list(zip(others, appearance.errors, strict=True))
     samples = tuple(
         PictureSample(trial_picture.path, trial_picture.settings, error.total.middle, error.reference_noise or 0.0)
         for trial_picture, error in pairs
     )
-    noisiest = max(found.errors, key=lambda error: error.total.middle, default=None)
+    noisiest = max(appearance.errors, key=lambda error: error.total.middle, default=None)
     spots = () if noisiest is None else noisiest.map.spots(1)
-    size = (1, 1) if found.error_model is None else found.error_model.size
+    size = (1, 1) if appearance.error_model is None else appearance.error_model.size
     return FramePictures(reference.path, samples, spots[0] if spots else (0, 0, *size), run)
 
 

@@ -61,12 +61,12 @@ def read_clock(folder: Path) -> FarmClock | None:
     try:
         data = json.loads(read_whole(folder / CLOCK_FILE, MOST_BYTES, ""))
         numbers = tuple(float(data[name]) for name in ("speed", "reached", "told"))
-        found = FarmClock(datetime.fromisoformat(data["start"]), *numbers)
+        farm_clock = FarmClock(datetime.fromisoformat(data["start"]), *numbers)
     except (FileError, ValueError, KeyError, TypeError, OverflowError, RecursionError):
         return None
     speed, reached, told = numbers
     can_be = 0 <= speed <= FASTEST and 0 <= reached <= LONGEST_S and abs(told) <= LONGEST_S
-    return found if can_be and found.start.tzinfo is not None else None
+    return farm_clock if can_be and farm_clock.start.tzinfo is not None else None
 
 
 def clock_of(project: Project, root: Path) -> FarmClock | None:
@@ -75,8 +75,8 @@ def clock_of(project: Project, root: Path) -> FarmClock | None:
     for pattern in filter(None, patterns):
         fixed = list(takewhile(lambda part: "{" not in part, pattern.replace("\\", "/").split("/")[:-1]))
         folder = root.joinpath("/".join(fixed) or ".") if not pattern.startswith("/") else Path("/".join(fixed) or "/")
-        if (found := read_clock(folder)) is not None and found.start == project.start:
-            return found
+        if (farm_clock := read_clock(folder)) is not None and farm_clock.start == project.start:
+            return farm_clock
     return None
 
 

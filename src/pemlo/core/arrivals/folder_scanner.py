@@ -210,8 +210,8 @@ class FolderScanner:
         early = early_settings(project, shot)
         settings = early or shot.settings
         base = FrameRow(
-            arrival.path, shot.name, arrival.found.frame, arrival.found.layer, arrival.found.take, arrival.size, arrival.modified,
-            self._ended(arrival, now), early=early is not None,
+            arrival.path, shot.name, arrival.found.frame, arrival.found.layer, arrival.found.take, arrival.size,
+            arrival.modified, self._ended(arrival, now), early=early is not None,
         )  # fmt: skip
         if arrival.size == 0:
             return replace(base, trouble="has no bytes", readable=False) if settles else None

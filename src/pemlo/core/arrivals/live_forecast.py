@@ -282,13 +282,13 @@ def _rest(
     which: Ints = spread_draws(np.asarray(needed, float), count)
     used = sum(row.size for mine in snapshot.states for row in mine.rows if row is not None) / GIB
     try:
-        found = rest_of(
+        remaining_work = rest_of(
             project, known.fit, updated, jobs, snapshot.frames, records, snapshot.now, snapshot.launched,
             disk_used_gib=used, which=which, seed=seed, monitor=monitor,
         )  # fmt: skip
     except InputError as error:
         return None, error.message
-    return found, ""
+    return remaining_work, ""
 
 
 def done_frames(snapshot: ArrivalSnapshot) -> tuple[dict[str, Ints], dict[str, Ints]]:

@@ -117,10 +117,10 @@ def clock_time(text: str) -> datetime:
         If it is none.
     """
     plain = text.strip()[:_LONGEST_TIME].replace(",", ".")
-    found = _clock_time(plain)
-    if found.year != _NO_YEAR and not EARLIEST <= found.year <= LATEST:
+    moment = _clock_time(plain)
+    if moment.year != _NO_YEAR and not EARLIEST <= moment.year <= LATEST:
         raise ValueError(f"“{plain}” is in no year of a log")
-    return found
+    return moment
 
 
 def _clock_time(plain: str) -> datetime:
@@ -133,10 +133,10 @@ def _clock_time(plain: str) -> datetime:
         whole, part = plain, ""
     for form in _FORMATS:
         try:
-            found = datetime.strptime(whole, form)  # noqa: DTZ007 - a log's own time, whose zone is not said
+            moment = datetime.strptime(whole, form)  # noqa: DTZ007 - a log's own time, whose zone is not said
         except ValueError:
             continue
-        return found + timedelta(seconds=float(f"0.{part}") if part else 0.0)
+        return moment + timedelta(seconds=float(f"0.{part}") if part else 0.0)
     raise ValueError(f"“{plain}” is no time of day")
 
 

@@ -89,7 +89,7 @@ class FramePlace:
             known = fields
         return found_of(known)
 
-    def path(self, found: FrameName) -> str:
+    def path(self, frame_name: FrameName) -> str:
         """Return the path of a frame.
 
         Examples
@@ -101,8 +101,8 @@ class FramePlace:
         def value(match: re.Match[str]) -> str:
             field, digits = match[1], int(match[2] or 1)
             if field == "frame":
-                return f"{'-' if found.frame < 0 else ''}{abs(found.frame):0{digits}d}"
-            return str(getattr(found, field))
+                return f"{'-' if frame_name.frame < 0 else ''}{abs(frame_name.frame):0{digits}d}"
+            return str(getattr(frame_name, field))
 
         return "/".join(_FIELD.sub(value, part) for part in self.parts)
 

@@ -36,14 +36,14 @@ def disagreements(fit: Fit, given: FitInput) -> tuple[Disagreement, ...]:
     repeats: dict[str, list[list[tuple[float, int]]]] = {}
     for times in groups_of_repeats(given):
         repeats.setdefault(given.trials[times[0][1]].shot, []).append(times)
-    found = (
+    generator = (
         _of_repeats(shot.name, repeats.get(shot.name, []), scatter)
         or _of_asked(fit, shot.name, readings)
         or _of_fit(fit, shot.name, readings, most_off, guessed | other_ways)
         for shot in given.shots
         if (readings := fit.shots[shot.name].readings) is not None
     )
-    return tuple(disagreement for disagreement in found if disagreement is not None)
+    return tuple(disagreement for disagreement in generator if disagreement is not None)
 
 
 def _scatter(fit: Fit, given: FitInput) -> float:

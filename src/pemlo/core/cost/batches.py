@@ -72,26 +72,28 @@ class Linear:
 def make_batches(readings: Sequence[Observations]) -> list[Batch]:
     """Group shots by about how many readings they have: up to a power of two, or one and a half of it."""
     groups: dict[int, list[int]] = {}
-    for number, found in enumerate(readings):
-        size = 1 << max(0, (len(found) - 1).bit_length())
-        groups.setdefault(3 * size // 4 if len(found) <= 3 * size // 4 else size, []).append(number)
+    for number, observations in enumerate(readings):
+        size = 1 << max(0, (len(observations) - 1).bit_length())
+        groups.setdefault(3 * size // 4 if len(observations) <= 3 * size // 4 else size, []).append(number)
     return [_pad([readings[number] for number in members], members, size) for size, members in sorted(groups.items())]
 
 
 def _pad(readings: list[Observations], members: list[int], size: int) -> Batch:
     def fill(name: str) -> Floats:
-        return np.stack([_to_size(getattr(found, name), size) for found in readings])
+        return np.stack([_to_size(getattr(observations, name), size) for observations in readings])
 
-    frames = Frames.stack([found.frames[np.minimum(np.arange(size), len(found) - 1)] for found in readings])
+    frames = Frames.stack(
+        [observations.frames[np.minimum(np.arange(size), len(observations) - 1)] for observations in readings]
+    )
     return Batch(
         np.array(members, dtype=np.intp),
         fill("value"),
         fill("place"),
         fill("reading_variance"),
-        np.stack([_square_to_size(found.shared, size) for found in readings]),
+        np.stack([_square_to_size(observations.shared, size) for observations in readings]),
         fill("mask"),
         frames,
-        np.arange(size) < np.array([len(found) for found in readings])[:, None],
+        np.arange(size) < np.array([len(observations) for observations in readings])[:, None],
     )
 
 

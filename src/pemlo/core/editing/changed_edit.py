@@ -140,8 +140,8 @@ def edit_change(project: Project, edit: Edit, *, keep_gone: bool = False, first_
     gone = [shot for shot in project.shots if shot.name not in existing]
     for shot in gone:
         before = shot.first, shot.last
-        kept = ShotChange(shot.name, "", "kept", before, before)
-        changes.append(kept if keep_gone else ShotChange(shot.name, "", "gone", before, None))
+        shot_change = ShotChange(shot.name, "", "kept", before, before)
+        changes.append(shot_change if keep_gone else ShotChange(shot.name, "", "gone", before, None))
     if keep_gone:
         shots += gone
     edited = EditedFilm(name=edit.name, shots=tuple(noted))

@@ -120,9 +120,9 @@ def _of_folder(folder: Path, taken: set[str], left_out: list[str]) -> Iterator[F
     except (OSError, ValueError, fileseq.FileSeqException):
         left_out.append(f"{shown(folder.name)} cannot be read.")  # that says nothing of the others
         return
-    for file_sequence in sorted(sequences, key=str):
-        numbers = file_sequence.frameSet()
-        if file_sequence.extension().lower() not in PICTURE_ENDINGS or numbers is None or len(numbers) < 2:
+    for sequence in sorted(sequences, key=str):
+        numbers = sequence.frameSet()
+        if sequence.extension().lower() not in PICTURE_ENDINGS or numbers is None or len(numbers) < 2:
             continue
         frames = sorted(int(number) for number in numbers)
         step = min(b - a for a, b in itertools.pairwise(frames))
@@ -130,27 +130,27 @@ def _of_folder(folder: Path, taken: set[str], left_out: list[str]) -> Iterator[F
         first, last = frames[0], frames[-1]
         if max(-first, last) > FARTHEST_FRAME or last - first >= MOST_FRAMES:
             left_out.append(
-                f"{shown(file_sequence.basename())}{first}–{last} in {shown(folder.name)} was left out: a shot has a million "
-                "frames at most, with numbers up to ten million. Are they dates?"
+                f"{shown(sequence.basename())}{first}–{last} in {shown(folder.name)} was left out: a shot has a "
+                "million frames at most, with numbers up to ten million. Are they dates?"
             )
             continue
-        name = _name(file_sequence.basename(), folder)
+        name = _name(sequence.basename(), folder)
         short = name[: LONGEST_NAME - 6]
         others = (safe_name(f"{folder.name} {name}"), *(f"{short} {k}" for k in range(2, 10_000)))
         unique = next(each for each in (name, *others) if each not in taken)
         taken.add(unique)
         middle = frames[len(frames) // 2]
         missing = (last - first) // step + 1 - len(frames)
-        written = max(_written(Path(file_sequence.frame(frame))) for frame in frames[-NEWEST:])
+        written = max(_written(Path(sequence.frame(frame))) for frame in frames[-NEWEST:])
         yield FoundShot(
             unique,
             first,
             last,
             step,
             missing,
-            Path(file_sequence.frame(middle)),
+            Path(sequence.frame(middle)),
             written,
-            _place(file_sequence, folder),
+            _place(sequence, folder),
         )
 
 
@@ -161,9 +161,10 @@ def _written(path: Path) -> float:
         return -math.inf
 
 
-def _place(file_sequence: fileseq.FileSequence, folder: Path) -> str:
-    place = f"{folder.resolve().as_posix()}/{file_sequence.basename()}{{frame:0{max(file_sequence.zfill(), 1)}}}{file_sequence.extension()}"
-    return place if set(file_sequence.basename() + folder.as_posix()).isdisjoint("{}#@%") else ""
+def _place(sequence: fileseq.FileSequence, folder: Path) -> str:
+    name = f"{sequence.basename()}{{frame:0{max(sequence.zfill(), 1)}}}{sequence.extension()}"
+    place = f"{folder.resolve().as_posix()}/{name}"
+    return place if set(sequence.basename() + folder.as_posix()).isdisjoint("{}#@%") else ""
 
 
 def _name(basename: str, folder: Path) -> str:

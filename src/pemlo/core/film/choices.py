@@ -35,10 +35,10 @@ LOOK = Value("look", _look)
 
 
 def _options(given: OptionsInput, maker: Maker) -> Options:
-    known = maker.get(FIT, given.fit)
+    fit = maker.get(FIT, given.fit)
     draws = {given.shot.name: maker.get(DRAWS, given.draws)}
     look = look_of(given, maker)
-    return options_of(given.film(), known, draws, given.shot, look, maker, given.passing)
+    return options_of(given.film(), fit, draws, given.shot, look, maker, given.passing)
 
 
 def look_of(given: OptionsInput, maker: Maker) -> ShotAppearance | None:
@@ -55,10 +55,10 @@ OPTIONS = Value("options", _options)
 
 
 def _numbers(given: SettingsInput, maker: Maker) -> Numbers:
-    known, draws = _own(given, maker)
+    fit, draws = _own(given, maker)
     options = maker.peek(OPTIONS, given.options)  # what is among them need not be worked out again
     look = None if given.options.look is None else maker.peek(LOOK, given.options.look)
-    return numbers_of(given.options.film(), known, draws, given.shot(), look, options)
+    return numbers_of(given.options.film(), fit, draws, given.shot(), look, options)
 
 
 def _own(given: SettingsInput, maker: Maker) -> Known:

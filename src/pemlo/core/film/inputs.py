@@ -315,9 +315,9 @@ def options_inputs(
     }
 
 
-def _passing(found: Passing) -> Passing:
+def _passing(passing: Passing) -> Passing:
     """Return what passes of a shot, without what the marks are called and what was noted: that decides nothing."""
-    return replace(found, eye=tuple(replace(mark, name="", note="", frame=None) for mark in found.eye))
+    return replace(passing, eye=tuple(replace(mark, name="", note="", frame=None) for mark in passing.eye))
 
 
 def advice_input(project: Project, fit: FitInput, shot: Shot) -> AdviceInput:

@@ -89,18 +89,18 @@ def orders_tried(
     return (now, *sorted(others, key=lambda one: one.worth, reverse=True))
 
 
-def _said(order: Order, queue: tuple[str, ...], found: Finish) -> TriedOrder:
-    dates = float(np.mean([date.probability for date in found.dates])) if found.dates else 1.0
-    return TriedOrder(order, queue, found.probability, dates, found.film.middle)
+def _said(order: Order, queue: tuple[str, ...], finish: Finish) -> TriedOrder:
+    dates = float(np.mean([date.probability for date in finish.dates])) if finish.dates else 1.0
+    return TriedOrder(order, queue, finish.probability, dates, finish.film.middle)
 
 
 def _by_hand(
     project: Project, fit: Fit, draws: FilmDraws, best: TriedOrder, which: np.ndarray, watch: Monitor
 ) -> TriedOrder:
     """Move single shots of the best order to the front of others, while that is better."""
-    found = finish_of(best.taken(project), fit, draws, which=which)
-    names = list(dict.fromkeys(found.jobs[k].shot.name for k in found.work.order))
-    late = [date.what for date in sorted(found.dates, key=lambda one: one.probability) if date.probability < 1]
+    finish = finish_of(best.taken(project), fit, draws, which=which)
+    names = list(dict.fromkeys(finish.jobs[k].shot.name for k in finish.work.order))
+    late = [date.what for date in sorted(finish.dates, key=lambda one: one.probability) if date.probability < 1]
     tries = 0
     for name in late:
         for place in range(names.index(name) if name in names else 0):

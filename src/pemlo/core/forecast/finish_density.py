@@ -33,19 +33,19 @@ def density(finish_h: Floats, last_h: float) -> FinishDensity:
     return FinishDensity(at, density / max(float(density.max()), 1e-12))
 
 
-def hour_by(found: "Forecast", share: float) -> float:
+def hour_by(forecast: "Forecast", share: float) -> float:
     """Return by which hour such a share of the outcomes are finished; infinite where they never are."""
-    return float(np.quantile(found.finish_h, share, method="inverted_cdf"))
+    return float(np.quantile(forecast.finish_h, share, method="inverted_cdf"))
 
 
-def finished_by(found: "Forecast", hours: float) -> float:
+def finished_by(forecast: "Forecast", hours: float) -> float:
     """Return which share of the outcomes are finished by an hour."""
-    return float(np.mean(found.finish_h <= hours))
+    return float(np.mean(forecast.finish_h <= hours))
 
 
-def last_hour(found: "Forecast", deadline_h: float) -> float:
+def last_hour(forecast: "Forecast", deadline_h: float) -> float:
     """Return where the tape ends: past the deadline, and past nearly all outcomes unless they are absurdly late."""
-    late = float(np.quantile(found.finish_h, 0.99, method="higher")) if len(found.finish_h) else 0.0
+    late = float(np.quantile(forecast.finish_h, 0.99, method="higher")) if len(forecast.finish_h) else 0.0
     wanted = max(deadline_h * 1.12, deadline_h + 8.0)
     if np.isfinite(late):
         wanted = max(wanted, min(late * 1.04, deadline_h * 3))

@@ -151,13 +151,13 @@ class Ledger:
         )
 
 
-def ledger_of(found: Forecast, confidence: float) -> Ledger | None:
+def ledger_of(forecast: Forecast, confidence: float) -> Ledger | None:
     """Return the ledger of a forecast; None where it has none."""
-    if found.hours is None or found.spare_h is None:
+    if forecast.hours is None or forecast.spare_h is None:
         return None
-    points = found.hours
-    safe = found.hours_usable - found.spare_h
-    return Ledger(points.middle, points.low, points.high, safe, found.hours_usable, confidence)
+    points = forecast.hours
+    safe = forecast.hours_usable - forecast.spare_h
+    return Ledger(points.middle, points.low, points.high, safe, forecast.hours_usable, confidence)
 
 
 def ledger_from(hours: Floats, available_h: float, confidence: float) -> Ledger:

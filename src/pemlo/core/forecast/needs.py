@@ -98,7 +98,7 @@ def first_pass_hours(fit: Fit, draws: FilmDraws, project: Project) -> Floats | f
     first = project.running.first_pass
     if first is None:
         return 0.0
-    kept = next(preset for preset in project.sets if preset.name == first.settings)
+    named_settings = next(preset for preset in project.sets if preset.name == first.settings)
     waiting = [shot for shot in project.shots if shot.approval == "waiting"]
-    early = [shot.replace(plan=kept.on(shot.settings)) for shot in waiting]
+    early = [shot.replace(plan=named_settings.on(shot.settings)) for shot in waiting]
     return np.asarray(np.sum([shot_hours(fit, draws, project, shot) for shot in early], axis=0)) if early else 0.0

@@ -15,7 +15,7 @@ WIDEST = 0.3  # residuals are cut there, log, so that one gross frame is no chan
 
 
 def clearest_change(
-    project: Project, frames: CompletedFrames, residual: Floats, scatter: float, known: Container[int] = ()
+    project: Project, frames: CompletedFrames, residual: Floats, scatter: float, container: Container[int] = ()
 ) -> tuple[int, float] | None:
     """Return which machine changed its pace most clearly, and when, seconds since the start; None if none did.
 
@@ -30,13 +30,13 @@ def clearest_change(
         By how much each frame took longer than expected, log; NaN where that is not known.
     scatter : float
         Of a frame, log.
-    known : container of int
+    container : container of int
         Machines that are known to have changed.
     """
     found: tuple[int, float] | None = None
     clearest = 0.0
     for number in range(len(project.machines)):
-        if number in known:
+        if number in container:
             continue
         mine = np.flatnonzero((frames.machine == number) & np.isfinite(residual))
         mine = mine[np.argsort(frames.ended[mine], kind="stable")]

@@ -90,17 +90,17 @@ def reasons_of(
     frames : CompletedFrames
     records : sequence of MachineRecord
     """
-    known = frames.those(frames.timed & (frames.machine != UNKNOWN_MACHINE))
+    completed_frames = frames.those(frames.timed & (frames.machine != UNKNOWN_MACHINE))
     lost, away = (
         sum(machine_record.lost_hours for machine_record in records),
         sum(machine_record.away_hours for machine_record in records),
     )
-    if not len(known):
+    if not len(completed_frames):
         return Reasons(0.0, 0.0, 0.0, 0.0, lost, away)
-    speed = np.array([machine.slot_speed() for machine in project.machines])[known.machine]
-    before = expected_of(project, fit, draws, known) / speed
-    after = expected_of(project, fit, updated.draws, known) / speed
-    pace = updated.pace_of(known)
+    speed = np.array([machine.slot_speed() for machine in project.machines])[completed_frames.machine]
+    before = expected_of(project, fit, draws, completed_frames) / speed
+    after = expected_of(project, fit, updated.draws, completed_frames) / speed
+    pace = updated.pace_of(completed_frames)
     slower = float((after * (1 / pace - 1)).sum()) / HOUR_S
-    predicted, actual = float(before.sum()) / HOUR_S, float(known.seconds.sum()) / HOUR_S
+    predicted, actual = float(before.sum()) / HOUR_S, float(completed_frames.seconds.sum()) / HOUR_S
     return Reasons(predicted, actual, actual - predicted - slower, slower, lost, away)

@@ -75,7 +75,7 @@ def queue_of(
         raise InputError("There is no shot: nothing is to be rendered.", "Add one in the brief.")
     if not fit.known:
         raise InputError("Nothing was timed yet: when it is done is not known.", "Time one frame first.")
-    known, parts = _Costs(project, fit, draws, which), kept or Afresh()
+    costs, parts = _Costs(project, fit, draws, which), kept or Afresh()
     jobs = jobs_of(project) if jobs is None else jobs
     rows: dict[tuple[object, ...], int] = {}
     row = np.array([rows.setdefault(_key(job, jobs), len(rows)) for job in jobs], np.int64)
@@ -86,7 +86,7 @@ def queue_of(
         alone = _key(job, jobs)[-1] == "alone"
         of = (job.shot, job.settings, alone, project.size_of(job.shot), ran)
         name = (job.shot.name, job.part, "costs")
-        seconds.append(parts.once(name, of, lambda job=job, alone=alone: known.of(job, alone=alone)))  # type: ignore[misc]
+        seconds.append(parts.once(name, of, lambda job=job, alone=alone: costs.of(job, alone=alone)))  # type: ignore[misc]
     hours = {job.shot.name: float(np.median(one[1].mean(axis=1))) * job.shot.rendered_count(job.settings) / HOUR_S
              for job, one in zip(firsts, seconds, strict=True) if job.part == "final"}  # fmt: skip
     longest = max(one[0].shape[1] for one in seconds)

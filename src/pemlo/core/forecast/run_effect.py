@@ -81,7 +81,7 @@ def quick_effect(
     curve: Capacity,
     needed: Floats,
     most_frames: int = QUICK_FRAMES,
-    kept: Parts | None = None,
+    parts: Parts | None = None,
     asked: Floats | None = None,
 ) -> RunEffect:
     """Return the effect from as many runs as may be; none if there is no time for a few, or no machine.
@@ -97,7 +97,7 @@ def quick_effect(
     needed : (N,) ndarray
         Machine-hours that the film needs in each draw.
     most_frames : int
-    kept : Parts, optional
+    parts : Parts, optional
         Of other forecasts of this fit.
     asked : (N,) ndarray, optional
         Machine-hours that the film needs as it was asked for, by which the runs are spread; as it stands unless given.
@@ -112,17 +112,17 @@ def quick_effect(
         farm = farm_for(project)
     except InputError:  # none, or too many to run: what they could do is still known
         return RunEffect(np.zeros(0), np.zeros(0))
-    queue, rules = queue_of(project, fit, draws, which, kept, jobs), rules_of(project)
+    queue, rules = queue_of(project, fit, draws, which, parts, jobs), rules_of(project)
     run = simulate(farm, queue.work, rules)
     never = never_ends(farm, queue, run, rules)
     return _effect(curve, needed, which, run.end / HOUR_S, never, carries=rules.carries)
 
 
-def effect_in(project: Project, curve: Capacity, needed: Floats, found: Finish) -> RunEffect:
+def effect_in(project: Project, curve: Capacity, needed: Floats, finish: Finish) -> RunEffect:
     """Return the effect of the runs of an exact answer, which say which draws they are of."""
-    never = found.bottleneck if found.never else ""
+    never = finish.bottleneck if finish.never else ""
     carries = not project.running.starts_again
-    return _effect(curve, needed, found.which, found.run.end / HOUR_S, never, carries=carries)
+    return _effect(curve, needed, finish.which, finish.run.end / HOUR_S, never, carries=carries)
 
 
 def _effect(curve: Capacity, needed: Floats, which: Ints, end_h: Floats, never: str, *, carries: bool) -> RunEffect:

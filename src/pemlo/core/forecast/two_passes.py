@@ -58,7 +58,7 @@ class TwoPasses:
 
 
 def two_passes(
-    project: Project, fit: Fit, draws: FilmDraws, kept: NamedSettings, approved_h: float | None = None
+    project: Project, fit: Fit, draws: FilmDraws, named_settings: NamedSettings, approved_h: float | None = None
 ) -> TwoPasses:
     """Return what a first pass with a set of settings and a second one take.
 
@@ -68,12 +68,12 @@ def two_passes(
     fit : Fit
     draws : FilmDraws
         Of that fit.
-    kept : NamedSettings
+    named_settings : NamedSettings
         Of the first pass.
     approved_h : float, optional
         When the second pass may begin, hours since the start; when the first is done unless given.
     """
-    early = {shot.name: kept.on(shot.settings) for shot in project.shots}
+    early = {shot.name: named_settings.on(shot.settings) for shot in project.shots}
     first, once, saved, noise = {}, {}, {}, []
     for shot in project.shots:
         planned = shot.replace(plan=early[shot.name])

@@ -126,22 +126,22 @@ def learn(
         >= 0.
     """
     changed: dict[int, float] = {}
-    found = _learn(project, fit, draws, frames, records, seed, changed)
-    far = _far(found)
+    updated_posterior = _learn(project, fit, draws, frames, records, seed, changed)
+    far = _far(updated_posterior)
     if far:
-        found = _learn(project, fit, draws, frames, records, seed, changed, far)
+        updated_posterior = _learn(project, fit, draws, frames, records, seed, changed, far)
     while True:
-        off = residuals(project, fit, found, frames)
-        another = clearest_change(project, frames, off, found.scatter, changed)
+        off = residuals(project, fit, updated_posterior, frames)
+        another = clearest_change(project, frames, off, updated_posterior.scatter, changed)
         if another is None:
-            return found
+            return updated_posterior
         changed[another[0]] = another[1]
-        found = _learn(project, fit, draws, frames, records, seed, changed, far)
+        updated_posterior = _learn(project, fit, draws, frames, records, seed, changed, far)
 
 
-def _far(found: UpdatedPosterior) -> frozenset[int]:
+def _far(updated_posterior: UpdatedPosterior) -> frozenset[int]:
     """Return machines whose speed is so far from what was given that the belief in that only holds it back."""
-    off = np.median(np.log(found.pace), axis=0)
+    off = np.median(np.log(updated_posterior.pace), axis=0)
     return frozenset(np.flatnonzero(np.abs(off) > FAR * np.hypot(OWN_SPEED_SD, COMMON_SPEED_SD)).tolist())
 
 

@@ -113,8 +113,8 @@ def forecast(
         The exact run of this project, if it was made: then nothing else is run.
     """
     curve = project_capacity(project)
-    kept = before or Afresh()
-    seconds = {} if not fit.known else {shot.name: _seconds(project, fit, draws, shot, kept) for shot in project.shots}
+    parts = before or Afresh()
+    seconds = {} if not fit.known else {shot.name: _seconds(project, fit, draws, shot, parts) for shot in project.shots}
     shots = _shot_forecasts(project, seconds)
     if not seconds:
         return _without_finish(project, shots, None, curve, "unknown")
@@ -124,7 +124,7 @@ def forecast(
         found = _without_finish(project, shots, interval_of(needed), curve, "disagree")
         return replace(found, disagreements=fit.disagreements)
     effect = (
-        quick_effect(project, fit, draws, curve, needed, most_frames, kept, _asked_hours(project, fit, draws, kept))
+        quick_effect(project, fit, draws, curve, needed, most_frames, parts, _asked_hours(project, fit, draws, parts))
         if finish is None
         else effect_in(project, curve, needed, finish)
     )
@@ -150,17 +150,17 @@ def _without_finish(
     return Forecast(shots, hours, available_h, available_h, None, np.zeros(0), None, None, None, kind, curve)
 
 
-def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, kept: Parts) -> Floats:
+def _seconds(project: Project, fit: Fit, draws: FilmDraws, shot: Shot, parts: Parts) -> Floats:
     """Return draws of a shot's seconds, made anew only if what they are made from is not what it was."""
     machines = whole_share(project, shot, shot.settings), retry_factor(project.machines, shot.settings.saves)
     of = (shot, project.size_of(shot), *machines)
-    return kept.once((shot.name,), of, lambda: shot_seconds(fit, draws, project, shot))
+    return parts.once((shot.name,), of, lambda: shot_seconds(fit, draws, project, shot))
 
 
-def _asked_hours(project: Project, fit: Fit, draws: FilmDraws, kept: Parts) -> Floats:
+def _asked_hours(project: Project, fit: Fit, draws: FilmDraws, parts: Parts) -> Floats:
     """Return the machine-hours that a film needs as it was asked for, retakes and first passes not counted, (N,)."""
     shots = [shot.model_copy(update={"plan": None}) if shot.plan else shot for shot in project.shots]
-    seconds = [_seconds(project, fit, draws, shot, kept) * shot.rendered_count(shot.settings) for shot in shots]
+    seconds = [_seconds(project, fit, draws, shot, parts) * shot.rendered_count(shot.settings) for shot in shots]
     return np.asarray(np.sum(seconds, axis=0) / HOUR_S)
 
 

@@ -47,16 +47,16 @@ class SlotRuns:
         return slice(*(int(np.searchsorted(self.slot, slot, side)) for side in ("left", "right")))
 
 
-def slot_runs(found: Finish) -> SlotRuns:
+def slot_runs(finish: Finish) -> SlotRuns:
     """Return the runs of frames in the run that was followed.
 
     Parameters
     ----------
-    found : Finish
+    finish : Finish
         With a trace.
     """
-    trace = found.run.trace
-    job = found.work.job_of
+    trace = finish.run.trace
+    job = finish.work.job_of
     done = np.flatnonzero((trace[:, 3] > 0) & np.isfinite(trace[:, 2]))
     order = done[np.lexsort((trace[done, 1], trace[done, 0]))]
     slot, mine = trace[order, 0].astype(np.int64), job[order]
@@ -64,10 +64,10 @@ def slot_runs(found: Finish) -> SlotRuns:
     new[1:] = (slot[1:] != slot[:-1]) | (mine[1:] != mine[:-1])
     first = np.flatnonzero(new)
     last = np.append(first[1:], len(order)) - 1 if len(first) else first
-    row = found.work.row[mine[first]]
+    row = finish.work.row[mine[first]]
     fills = np.zeros(len(first), bool)
     # Runs of a slot stand in the order of time: the first of each row is the one that fills.
-    fills[np.unique(slot[first] * len(found.work.keeps) + row, return_index=True)[1]] = True
+    fills[np.unique(slot[first] * len(finish.work.keeps) + row, return_index=True)[1]] = True
     lost = np.cumsum(np.append(0, trace[order, 3].astype(np.int64) - 1))
     return SlotRuns(
         slot[first],
@@ -77,22 +77,24 @@ def slot_runs(found: Finish) -> SlotRuns:
         first.astype(np.int64),
         last.astype(np.int64),
         lost[last + 1] - lost[first],
-        fills & found.work.keeps[row],
+        fills & finish.work.keeps[row],
         order.astype(np.int64),
     )
 
 
-def trace_rows(project: Project, found: Finish) -> Sequence[tuple[str, ...]]:
+def trace_rows(project: Project, finish: Finish) -> Sequence[tuple[str, ...]]:
     """Return who rendered what when: shot, frame, machine, slot, begin, end, tries, part; shots in film order."""
     zone = project.delivery.zone
     rows = []
-    for number, frame, (slot, *times, tries) in zip(found.work.job_of, found.work.frame, found.run.trace, strict=True):
+    for number, frame, (slot, *times, tries) in zip(
+        finish.work.job_of, finish.work.frame, finish.run.trace, strict=True
+    ):
         # A frame that nobody could take has no machine and no times.
         where = ["", "", "", ""]
         if tries:
             moments = [(project.start + timedelta(seconds=float(one))).astimezone(zone) for one in times]
-            machine = found.farm.names[found.farm.slot_group[int(slot)]]
+            machine = finish.farm.names[finish.farm.slot_group[int(slot)]]
             where = [machine, str(int(slot)), *(moment.isoformat(timespec="seconds") for moment in moments)]
-        job = found.jobs[int(number)]
+        job = finish.jobs[int(number)]
         rows.append((job.shot.name, str(int(frame)), *where, str(int(tries)), job.part))
     return rows

@@ -361,14 +361,14 @@ def _grain(asked: MeasureRequest, sums: _Sums) -> Grain | None:
     how = _how(asked)
     if how is None:
         return None
-    found = sums.map_of("grain")
-    spots = found.spots(1)
+    tile_map = sums.map_of("grain")
+    spots = tile_map.spots(1)
     return Grain(
-        _root(found.whole()),
-        _root(found.quantile(WORST)),
+        _root(tile_map.whole()),
+        _root(tile_map.quantile(WORST)),
         _root(sums.map_of("grain_linear").whole()),
         spots[0] if spots else (0, 0, *sums.size),
-        found,
+        tile_map,
         how,
         how == "one picture",
     )

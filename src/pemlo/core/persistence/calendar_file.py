@@ -44,18 +44,18 @@ class Stretch:
     frames: int
 
 
-def stretches_of(found: Finish) -> tuple[Stretch, ...]:
+def stretches_of(finish: Finish) -> tuple[Stretch, ...]:
     """Return when each group of machines is at work in the traced run.
 
     Parameters
     ----------
-    found : Finish
+    finish : Finish
         With a trace.
     """
-    farm, runs = found.farm, slot_runs(found)
+    farm, runs = finish.farm, slot_runs(finish)
     groups = farm.slot_group[runs.slot]
-    ended = found.run.trace[runs.frames, 2]
-    group_of = farm.slot_group[found.run.trace[runs.frames, 0].astype(int)]
+    ended = finish.run.trace[runs.frames, 2]
+    group_of = farm.slot_group[finish.run.trace[runs.frames, 0].astype(int)]
     stretches = []
     for group, name in enumerate(farm.names):
         mine = np.flatnonzero(groups == group)
@@ -69,7 +69,7 @@ def stretches_of(found: Finish) -> tuple[Stretch, ...]:
         done = np.sort(ended[group_of == group])
         for begin, end in _joined(spans):
             here = mine[(begins < end) & (ends > begin)]
-            shots = tuple(dict.fromkeys(found.jobs[int(runs.job[k])].shot.name for k in here))
+            shots = tuple(dict.fromkeys(finish.jobs[int(runs.job[k])].shot.name for k in here))
             frames = int(np.searchsorted(done, end, "right") - np.searchsorted(done, begin, "right"))
             stretches.append(Stretch(name, begin, end, shots, frames))
     return tuple(stretches)
@@ -92,13 +92,13 @@ def _joined(spans: list[tuple[float, float]]) -> list[tuple[float, float]]:
     return joined
 
 
-def calendar_text(project: Project, found: Finish, written: datetime) -> str:
+def calendar_text(project: Project, finish: Finish, written: datetime) -> str:
     """Return the calendar of the traced run.
 
     Parameters
     ----------
     project : Project
-    found : Finish
+    finish : Finish
         With a trace.
     written : datetime
         When it is written, with a time zone; calendars keep the newest of equal events by it.
@@ -123,13 +123,13 @@ def calendar_text(project: Project, found: Finish, written: datetime) -> str:
     def moment(seconds: float) -> datetime:
         return project.start + timedelta(seconds=round(seconds))
 
-    for number, stretch in enumerate(stretches_of(found)):
-        words = f"{title}: {counted(stretch.frames, 'frame')} end here, in the middle one of {len(found.hours)} runs."
-        add(f"{title}-{stretch.machine}-{number}", f"{stretch.machine}: {', '.join(stretch.shots)}", moment(stretch.begin),
-            moment(stretch.end), words)  # fmt: skip
+    for number, stretch in enumerate(stretches_of(finish)):
+        words = f"{title}: {counted(stretch.frames, 'frame')} end here, in the middle one of {len(finish.hours)} runs."
+        name = f"{stretch.machine}: {', '.join(stretch.shots)}"
+        add(f"{title}-{stretch.machine}-{number}", name, moment(stretch.begin), moment(stretch.end), words)  # fmt: skip
     due = project.delivery.deadline
-    add(f"{title}-due", f"{title} is due", due, due, f"Chance to make it: {chance_words(found.probability)}.")
-    middle, late = _end(found.hours, 0.5), _end(found.hours, 0.9)
+    add(f"{title}-due", f"{title} is due", due, due, f"Chance to make it: {chance_words(finish.probability)}.")
+    middle, late = _end(finish.hours, 0.5), _end(finish.hours, 0.9)
     if middle is not None:
         end = project.start + timedelta(hours=middle)
         by = "later than can be said" if late is None else f"{project.moment(late).astimezone(zone):%a %d %b %H:%M}"
@@ -142,7 +142,7 @@ def _end(hours: Floats, share: float) -> float | None:
     return found if np.isfinite(found) else None
 
 
-def hours_table(project: Project, found: Finish) -> str:
+def hours_table(project: Project, finish: Finish) -> str:
     """Return the same stretches of work as a table: machine, begin, end, hours, shots, frames that end in them."""
     zone = project.delivery.zone
 
@@ -152,12 +152,12 @@ def hours_table(project: Project, found: Finish) -> str:
     rows = [
         [stretch.machine, moment(stretch.begin), moment(stretch.end), f"{(stretch.end - stretch.begin) / HOUR_S:.2f}",
          " ".join(stretch.shots), str(stretch.frames)]
-        for stretch in stretches_of(found)
+        for stretch in stretches_of(finish)
     ]  # fmt: skip
     return write_rows(["machine", "begin", "end", "hours", "shots", "frames"], rows)
 
 
-def write_hours(project: Project, found: Finish, path: Path) -> None:
+def write_hours(project: Project, finish: Finish, path: Path) -> None:
     """Write the table of stretches of work.
 
     Raises
@@ -165,10 +165,10 @@ def write_hours(project: Project, found: Finish, path: Path) -> None:
     FileError
         If it cannot be written.
     """
-    write_whole(hours_table(project, found), path)
+    write_whole(hours_table(project, finish), path)
 
 
-def write_calendar(project: Project, found: Finish, path: Path, written: datetime) -> None:
+def write_calendar(project: Project, finish: Finish, path: Path, written: datetime) -> None:
     """Write the calendar.
 
     Raises
@@ -176,4 +176,4 @@ def write_calendar(project: Project, found: Finish, path: Path, written: datetim
     InputError
         If it cannot be written.
     """
-    write_whole(calendar_text(project, found, written), path)
+    write_whole(calendar_text(project, finish, written), path)

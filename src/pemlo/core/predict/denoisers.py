@@ -66,8 +66,12 @@ class DenoiserLaw:
         times = gain**0.5
 
         def of(law: PowerLaw | None) -> Interval | None:
-            found = None if law is None else law.at(samples)
-            return None if found is None else Interval(found.low * times, found.middle * times, found.high * times)
+            interval = None if law is None else law.at(samples)
+            return (
+                None
+                if interval is None
+                else Interval(interval.low * times, interval.middle * times, interval.high * times)
+            )
 
         residual, bias, total = of(self.residual), of(self.bias), of(self.total)
         assert total is not None

@@ -112,8 +112,8 @@ class ErrorModel:
         if mean_samples is None and settings.adaptive:
             raise InputError("What the noise threshold spends is not known.", "Time one such trial first.")
         samples: Any = float(settings.samples) if mean_samples is None else np.asarray(mean_samples, float)[()]
-        for name, found in others.items():
-            samples = samples / (found.variance if name in settings.switched else 1.0 / found.variance)
+        for name, effect in others.items():
+            samples = samples / (effect.variance if name in settings.switched else 1.0 / effect.variance)
         curve = self.curve_of(settings)
         if settings.denoise == NO_DENOISE:
             grain: Interval | None = curve.at(samples, gain)
@@ -127,9 +127,9 @@ class ErrorModel:
         total = together(own, Interval(lost * (1 - _LOST_SD), lost, lost * (1 + _LOST_SD))) if lost else own
         if lost and settings.denoise != NO_DENOISE:
             total = widened(total, _SMALLER_DENOISED_SD)
-        for found in others.values():
-            total = widened(together(total, found.bias), VARIANCE_SD / 2)
-        bias = sum(found.bias.middle**2 for found in others.values()) ** 0.5
+        for effect in others.values():
+            total = widened(together(total, effect.bias), VARIANCE_SD / 2)
+        bias = sum(effect.bias.middle**2 for effect in others.values()) ** 0.5
         flicker = self.flicker.at(settings.denoise, curve.at(samples), settings.resolution_percent)
         source = self.flicker.source(settings.denoise)
         return Prediction(total, grain, softening, lost, bias, flicker, source)

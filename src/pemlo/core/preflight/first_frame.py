@@ -168,20 +168,20 @@ class FirstFrame:
         if clean is None or shot.name not in self.fit.shots or size_of(clean) != size_of(path):
             return []  # a picture that is brought to another size has other noise
         look = appearance_of(self.project.trials_of(shot.name), self.folder, Srgb())
-        found = numbers_of(self.project, self.fit, self._draws, shot, look).found
-        if found is None:
+        prediction = numbers_of(self.project, self.fit, self._draws, shot, look).found
+        if prediction is None:
             return []
         measured = compare(ComparisonRequest(path, reference=clean), with_scores=False).measured.error
         if measured is None:
             return []
         # Noise of the reference is in what is measured where it cannot be told apart.
-        least, most = found.total.low / ERROR_SLACK, found.total.high * ERROR_SLACK
+        least, most = prediction.total.low / ERROR_SLACK, prediction.total.high * ERROR_SLACK
         has = measured.total
         if has.low <= most and has.high >= least:
             return []
         words = (
             f"The first frame of {shot.name} errs by {format_interval(has)} levels, and "
-            f"{format_interval(found.total)} were predicted."
+            f"{format_interval(prediction.total)} were predicted."
         )
         return [wrong(CHECK, words, "See whether samples, threshold and denoising are those of the plan.", shot.name)]
 

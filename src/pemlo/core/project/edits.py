@@ -77,9 +77,9 @@ def set_handles(project: Project, handles: int) -> Project:
 
 def keep_set(project: Project, name: str, settings: ShotSettings) -> Project:
     """Keep settings under a name, in place of those of that name."""
-    kept = build(NamedSettings, {"name": name, "settings": settings}, "Set of settings")
-    others = [preset for preset in project.sets if preset.name != kept.name]
-    return project.replace(sets=(*others, kept))
+    named_settings = build(NamedSettings, {"name": name, "settings": settings}, "Set of settings")
+    others = [preset for preset in project.sets if preset.name != named_settings.name]
+    return project.replace(sets=(*others, named_settings))
 
 
 def drop_set(project: Project, name: str) -> Project:
@@ -95,11 +95,13 @@ def apply_set(project: Project, name: str, shots: Iterable[str]) -> Project:
     InputError
         If there is no set of that name.
     """
-    kept = next((preset for preset in project.sets if preset.name == name), None)
-    if kept is None:
+    named_settings = next((preset for preset in project.sets if preset.name == name), None)
+    if named_settings is None:
         raise InputError([Problem("Set of settings", f"there is none called {name}")])
     wanted = set(shots)
-    return adopt(project, {shot.name: kept.on(shot.settings) for shot in project.shots if shot.name in wanted})
+    return adopt(
+        project, {shot.name: named_settings.on(shot.settings) for shot in project.shots if shot.name in wanted}
+    )
 
 
 def _with_new_name(plan: KeptPlan, old: str, new: str) -> KeptPlan:
@@ -110,8 +112,8 @@ def _with_new_name(plan: KeptPlan, old: str, new: str) -> KeptPlan:
 def keep_plan(project: Project, name: str) -> Project:
     """Keep the plan as it stands under a name, in place of one of that name."""
     shots = tuple(PlannedShot(shot=shot.name, settings=shot.plan) for shot in project.shots if shot.plan is not None)
-    kept = build(KeptPlan, {"name": name, "shots": shots}, "Plan")
-    return project.replace(plans=(*(plan for plan in project.plans if plan.name != kept.name), kept))
+    kept_plan = build(KeptPlan, {"name": name, "shots": shots}, "Plan")
+    return project.replace(plans=(*(plan for plan in project.plans if plan.name != kept_plan.name), kept_plan))
 
 
 def take_plan(project: Project, name: str) -> Project:
@@ -122,16 +124,16 @@ def take_plan(project: Project, name: str) -> Project:
     InputError
         If there is none of that name.
     """
-    kept = next((plan for plan in project.plans if plan.name == name), None)
-    if kept is None:
+    kept_plan = next((plan for plan in project.plans if plan.name == name), None)
+    if kept_plan is None:
         raise InputError([Problem("Plan", f"there is none called {name}")])
-    return project.replace(shots=tuple(shot.replace(plan=kept.settings_of(shot.name)) for shot in project.shots))
+    return project.replace(shots=tuple(shot.replace(plan=kept_plan.settings_of(shot.name)) for shot in project.shots))
 
 
 def keep_card(project: Project, title: str, text: str) -> Project:
     """Keep a comparison under a title, in place of one of that title."""
-    kept = build(KeptCard, {"title": title, "text": text}, "Comparison")
-    return project.replace(cards=(*(card for card in project.cards if card.title != kept.title), kept))
+    kept_card = build(KeptCard, {"title": title, "text": text}, "Comparison")
+    return project.replace(cards=(*(card for card in project.cards if card.title != kept_card.title), kept_card))
 
 
 def drop_card(project: Project, title: str) -> Project:

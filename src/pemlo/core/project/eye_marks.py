@@ -270,8 +270,8 @@ def _of_trial(trial: Trial, percent: float) -> list[EyeMark]:
     if seen.resolution_percent >= percent:
         return [as_seen]
     # What did not pass in a smaller picture does not pass with as many samples in a larger one, and no more is known.
-    there = at_size(seen, percent) if passed else seen.model_copy(update={"resolution_percent": percent})
-    carried = EyeMark(where, _whole(there), passed, trial.note, trial.frame, seen)
+    settings = at_size(seen, percent) if passed else seen.model_copy(update={"resolution_percent": percent})
+    carried = EyeMark(where, _whole(settings), passed, trial.note, trial.frame, seen)
     return [carried, as_seen] if trial.mark_size else [carried]
 
 

@@ -375,7 +375,7 @@ def _deadline(reader: _Reader) -> None:
         reader.problems.append(f"The deadline ({deadline:%d %b %Y %H:%M}) is over already.")
 
 
-def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tuple[str, str], ...]:
+def understood(film_line: FilmLine, moment: Callable[[datetime], str]) -> tuple[tuple[str, str], ...]:
     """Return each part with what was understood, or what is assumed for it; `moment` writes a time.
 
     Returns
@@ -383,17 +383,17 @@ def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tupl
     tuple of (str, str)
         Name and text; the text of what is only assumed ends in ``assumed``.
     """
-    frames, total = found.frames, sum(found.frames)
+    frames, total = film_line.frames, sum(film_line.frames)
     shots = f"{len(frames)} shot{'' if len(frames) == 1 else 's'}"
     each = f" of {counted(frames[0], 'frame')}" if frames and len(set(frames)) == 1 else ""
-    if len(found.ranges) == 1:
-        each = f", frames {format_ranges(found.ranges[0])}"
-    settings = [f"{found.samples or _assumed_samples(found)} samples"]
-    if found.threshold is not None:
-        settings = [f"threshold {found.threshold:g}", f"at most {settings[0]}"]
-    if found.denoised:
+    if len(film_line.ranges) == 1:
+        each = f", frames {format_ranges(film_line.ranges[0])}"
+    settings = [f"{film_line.samples or _assumed_samples(film_line)} samples"]
+    if film_line.threshold is not None:
+        settings = [f"threshold {film_line.threshold:g}", f"at most {settings[0]}"]
+    if film_line.denoised:
         settings.append("denoised")
-    rate, size = found.fps or 24.0, found.size or (1920, 1080)
+    rate, size = film_line.fps or 24.0, film_line.size or (1920, 1080)
     return (
         (
             "film",
@@ -401,33 +401,33 @@ def understood(found: FilmLine, moment: Callable[[datetime], str]) -> tuple[tupl
             if frames
             else "say how many frames",
         ),
-        ("size", f"{size[0]}×{size[1]}{'' if found.size else ', assumed'}"),
-        ("rate", f"{rate_name(rate)} fps{'' if found.fps else ', assumed'}"),
-        ("settings", f"{', '.join(settings)}{'' if found.samples else ', assumed'}"),
-        ("due", moment(found.deadline) if found.deadline else "in a week, assumed"),
-        ("machines", f"{found.machines or 1}, always free{'' if found.machines else ', assumed'}"),
-        ("one frame", _times_words(found)),
+        ("size", f"{size[0]}×{size[1]}{'' if film_line.size else ', assumed'}"),
+        ("rate", f"{rate_name(rate)} fps{'' if film_line.fps else ', assumed'}"),
+        ("settings", f"{', '.join(settings)}{'' if film_line.samples else ', assumed'}"),
+        ("due", moment(film_line.deadline) if film_line.deadline else "in a week, assumed"),
+        ("machines", f"{film_line.machines or 1}, always free{'' if film_line.machines else ', assumed'}"),
+        ("one frame", _times_words(film_line)),
     )
 
 
-def _assumed_samples(found: FilmLine) -> int:
+def _assumed_samples(film_line: FilmLine) -> int:
     """Return how many samples are assumed: with a threshold so many that it is the threshold that ends them."""
-    return USUAL_SAMPLES if found.threshold is None else MOST_WITH_THRESHOLD
+    return USUAL_SAMPLES if film_line.threshold is None else MOST_WITH_THRESHOLD
 
 
-def _times_words(found: FilmLine) -> str:
-    if not found.times:
+def _times_words(film_line: FilmLine) -> str:
+    if not film_line.times:
         return "not timed yet"
-    words = ", ".join(map(format_duration, found.times))
-    return f"{words}, a guess" if found.guessed else words
+    words = ", ".join(map(format_duration, film_line.times))
+    return f"{words}, a guess" if film_line.guessed else words
 
 
-def film_of(found: FilmLine, base: Project) -> Project:
+def film_of(film_line: FilmLine, base: Project) -> Project:
     """Return a project with the film of a line in it.
 
     Parameters
     ----------
-    found : FilmLine
+    film_line : FilmLine
         With enough in it.
     base : Project
         An empty project; its delivery stands in for what the line does not say.
@@ -437,15 +437,15 @@ def film_of(found: FilmLine, base: Project) -> Project:
     InputError
         If there is not enough in the line, or the film cannot be.
     """
-    if not found.enough:
-        what = found.problems[0] if found.problems else "The line does not say how many frames there are."
+    if not film_line.enough:
+        what = film_line.problems[0] if film_line.problems else "The line does not say how many frames there are."
         raise InputError(what, f"Write it like: {EXAMPLE}")
     asked = ShotSettings(
-        samples=found.samples or _assumed_samples(found),
-        noise_threshold=found.threshold,
-        denoise=DENOISED if found.denoised else NO_DENOISE,
+        samples=film_line.samples or _assumed_samples(film_line),
+        noise_threshold=film_line.threshold,
+        denoise=DENOISED if film_line.denoised else NO_DENOISE,
     )
-    ranges = found.ranges or tuple(((1, count),) for count in found.frames)
+    ranges = film_line.ranges or tuple(((1, count),) for count in film_line.frames)
     shots = tuple(
         build(
             Shot,
@@ -458,13 +458,13 @@ def film_of(found: FilmLine, base: Project) -> Project:
         for number, mine in enumerate(ranges, 1)
     )  # fmt: skip
     delivery = {**dict(base.delivery)}
-    if found.size is not None:
-        delivery |= {"width": found.size[0], "height": found.size[1]}
-    if found.fps is not None:
-        delivery["fps"] = found.fps
-    if found.deadline is not None:
-        delivery["deadline"] = found.deadline
-    machines = base.machines if found.machines is None else (Machine(name="reference", count=found.machines),)
+    if film_line.size is not None:
+        delivery |= {"width": film_line.size[0], "height": film_line.size[1]}
+    if film_line.fps is not None:
+        delivery["fps"] = film_line.fps
+    if film_line.deadline is not None:
+        delivery["deadline"] = film_line.deadline
+    machines = base.machines if film_line.machines is None else (Machine(name="reference", count=film_line.machines),)
     longest = max(shots, key=lambda shot: shot.frame_count)
     trials = tuple(
         build(
@@ -475,11 +475,11 @@ def film_of(found: FilmLine, base: Project) -> Project:
                 "frame": frame,
                 "seconds": seconds,
                 "repeat": repeat,
-                "assumed": found.guessed,
+                "assumed": film_line.guessed,
             },
             "Trial",
         )
-        for seconds, (frame, repeat) in zip(found.times, _timed_frames(longest, len(found.times)), strict=True)
+        for seconds, (frame, repeat) in zip(film_line.times, _timed_frames(longest, len(film_line.times)), strict=True)
     )
     return base.replace(delivery=build(Delivery, delivery, "Delivery"), shots=shots, machines=machines, trials=trials)
 

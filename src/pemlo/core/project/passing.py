@@ -59,11 +59,11 @@ def passing_by_likes(project: Project) -> Mapping[str, Passing]:
     own = {shot.name: passing_of(project, shot) for shot in project.shots}
     marks: dict[Hashable, list[EyeMark]] = defaultdict(list)
     for shot in project.shots:
-        found = own[shot.name]
-        by_eye = {mark.settings for mark in found.eye}
-        marks[_kind(shot)] += [replace(mark, name=f"as in {shot.name}") for mark in found.eye]
+        passing = own[shot.name]
+        by_eye = {mark.settings for mark in passing.eye}
+        marks[_kind(shot)] += [replace(mark, name=f"as in {shot.name}") for mark in passing.eye]
         marks[_kind(shot)] += [
-            EyeMark(f"as in {shot.name}", settings, True) for settings in found.passed if settings not in by_eye
+            EyeMark(f"as in {shot.name}", settings, True) for settings in passing.passed if settings not in by_eye
         ]
     made = {}
     for shot in project.shots:

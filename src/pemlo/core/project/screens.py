@@ -162,15 +162,15 @@ def even_size(size: tuple[int, int], needed: float) -> tuple[tuple[int, int], bo
     return (across, max(2, 2 * round(across * height / width / 2))), False
 
 
-def fit_words(screen: Screen, found: ScreenFit) -> str:
+def fit_words(screen: Screen, screen_fit: ScreenFit) -> str:
     """Return in a sentence or two what a film needs for a screen."""
     limit = {"eye": "more cannot be seen from there", "screen": "the screen shows no more", "film": "all of it shows"}
-    size = f"{found.size[0]}×{found.size[1]}"
-    words = f"{screen.name}: {found.percent:.4g} % ({size}) loses nothing; {limit[found.limited_by]}."
-    if found.percent >= 100:
-        words = f"{screen.name}: needs the whole size; {limit[found.limited_by]}."
-    if not found.keeps_shape:
+    size = f"{screen_fit.size[0]}×{screen_fit.size[1]}"
+    words = f"{screen.name}: {screen_fit.percent:.4g} % ({size}) loses nothing; {limit[screen_fit.limited_by]}."
+    if screen_fit.percent >= 100:
+        words = f"{screen.name}: needs the whole size; {limit[screen_fit.limited_by]}."
+    if not screen_fit.keeps_shape:
         words += " No even size keeps the shape to the pixel: this one is less than two pixels off."
-    if found.fills < 0.95:
-        words += f" The film covers {found.fills:.0%} of that screen."
+    if screen_fit.fills < 0.95:
+        words += f" The film covers {screen_fit.fills:.0%} of that screen."
     return words

@@ -235,11 +235,11 @@ def _best_among(options: Sequence[Options], among: Among, request: PlanRequest, 
     # A shot that cannot be brought under its ceiling comes as near as it can.
     chosen = reduced.fastest(1.0, nearest=True)
     assert chosen is not None
-    found = _plan(reduced, request, chosen)
-    if request.goal == "missing" and not found.feasible:
+    plan = _plan(reduced, request, chosen)
+    if request.goal == "missing" and not plan.feasible:
         picture = _best_picture(reduced, replace(request, goal="picture"), watch)
-        found = replace(found, stretch=picture.worst_ratio if picture.feasible else float("nan"))
-    return found
+        plan = replace(plan, stretch=picture.worst_ratio if picture.feasible else float("nan"))
+    return plan
 
 
 def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Plan:
@@ -259,17 +259,17 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
         watch.step(tried / _TIGHTENINGS, "Looking for the best plan")
         chosen, sure = _solve(reduced, request, budget)
         proved &= sure
-        found = _plan(reduced, request, chosen)
-        if found.needed <= request.available_h:
-            best, low = found, budget
+        plan = _plan(reduced, request, chosen)
+        if plan.needed <= request.available_h:
+            best, low = plan, budget
         else:
             high = budget
         close = _CLOSE * request.available_h
         if _is_cleanest(reduced, best) or high - low <= close:
             break
         # How hours with the chance asked for go with middle hours changes little from plan to plan.
-        guess = request.available_h * reduced.middle(_places(reduced, found)) / max(found.needed, 1e-12)
-        if found is best and guess <= low + close:
+        guess = request.available_h * reduced.middle(_places(reduced, plan)) / max(plan.needed, 1e-12)
+        if plan is best and guess <= low + close:
             break
         budget = min(max(guess, low + close / 2), high - close / 2)
     return replace(_bettered(reduced, request, best), proved=proved)

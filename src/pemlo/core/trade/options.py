@@ -246,8 +246,8 @@ def numbers_of(
             options.draws(place), spent, None if appearance is None else predict_error(appearance, shot.settings, spent)
         )
     hours, samples = mean_hours(project, fit, draws, shot, [shot.settings])
-    found = None if appearance is None else predict_error(appearance, shot.settings, float(samples[0]))
-    return Numbers(hours[0], float(samples[0]), found)
+    prediction = None if appearance is None else predict_error(appearance, shot.settings, float(samples[0]))
+    return Numbers(hours[0], float(samples[0]), prediction)
 
 
 def with_present(options: Options, shot: Shot, now: Numbers) -> tuple[Options, int]:
@@ -513,15 +513,15 @@ def predict_error(appearance: ShotAppearance, settings: ShotSettings, spent: Any
     Stepping adds in squares to the rest of every frame.
     """
     try:
-        found = appearance.error_model.predict(settings, spent)
+        prediction = appearance.error_model.predict(settings, spent)
     except InputError:
         return None
     if settings.frame_step == 1:
-        return found
+        return prediction
     if settings.frame_step != 2 or settings.between not in appearance.stepping:
         return None
     step = appearance.stepping[settings.between]
-    return replace(found, total=Interval(*(np.hypot(point, step) for point in found.total)))
+    return replace(prediction, total=Interval(*(np.hypot(point, step) for point in prediction.total)))
 
 
 def _ceiling(shot: Shot, passing: Passing, error: Floats) -> tuple[float, str]:

@@ -82,7 +82,7 @@ def _row(
     draws: FilmDraws,
     appearances: Appearances,
     ceilings: Mapping[str, float],
-    found: Forecast,
+    forecast: Forecast,
     *,
     kept: bool,
 ) -> PlanRow:
@@ -96,8 +96,8 @@ def _row(
             ratios.append((numbers.found.total.middle / ceiling, shot.name))
     worst, shot_name = max(ratios, default=(float("nan"), ""))
     curve = cost_curve(film)
-    money = None if curve is None or found.hours is None else curve.at(found.hours.middle)
-    return PlanRow(name, kept, found.hours, found.probability, shot_name, worst, money, _disk(film))
+    money = None if curve is None or forecast.hours is None else curve.at(forecast.hours.middle)
+    return PlanRow(name, kept, forecast.hours, forecast.probability, shot_name, worst, money, _disk(film))
 
 
 def _disk(film: Project) -> Interval | None:

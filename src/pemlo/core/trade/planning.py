@@ -127,15 +127,15 @@ def _with_better_running(
 ) -> FilmPlan:
     """Return the plan of a film that is run as well as it can be; as it is run now where that is no better."""
     running = better_running(project, known, monitor)
-    found = _plan_of_shots(running.taken(project), options, goal, known, alike, monitor, few=few)
+    plan = _plan_of_shots(running.taken(project), options, goal, known, alike, monitor, few=few)
     if running.order is None:
-        return replace(found, running=running)
+        return replace(plan, running=running)
     # The order was tried with the settings of now: the plan may have made it worse.
     stays = replace(running, order=None, sooner_h=0.0)
-    in_order = _confirmed(stays.taken(project), known, found)
-    if in_order.plan.probability > found.plan.probability or in_order.available_h > found.available_h:
+    in_order = _confirmed(stays.taken(project), known, plan)
+    if in_order.plan.probability > plan.plan.probability or in_order.available_h > plan.available_h:
         return replace(in_order, running=stays)
-    return replace(found, running=running)
+    return replace(plan, running=running)
 
 
 def _plan_of_shots(
@@ -207,16 +207,16 @@ def _finished(project: Project, known: Known | None, exact: FilmPlan, request: P
     return _said(project, found, hours) if known is None else _confirmed(project, known, found)
 
 
-def _confirmed(project: Project, known: Known, found: FilmPlan) -> FilmPlan:
+def _confirmed(project: Project, known: Known, plan: FilmPlan) -> FilmPlan:
     """Return a plan with what all draws say of it, as the forecast would."""
-    planned = adopt(project, found.settings())
+    planned = adopt(project, plan.settings())
     times = 1 + project.delivery.retake_share
     hours = np.sum([shot_hours(*known, planned, shot) for shot in planned.shots], axis=0) * times
     said = forecast(planned, *known, most_frames=CONFIRMED_FRAMES)
     in_time = said.hours_usable - _first_pass(planned, known)
     available_h = _within_budget(project, in_time)
     budget_h = available_h if available_h < in_time else None
-    return _said(project, replace(found, available_h=available_h, budget_h=budget_h), hours, said.probability)
+    return _said(project, replace(plan, available_h=available_h, budget_h=budget_h), hours, said.probability)
 
 
 def _within_budget(project: Project, available_h: float) -> float:

@@ -185,7 +185,7 @@ def _gathered(steps: Iterable[SavingStep]) -> list[FilmSaving]:
         errors = [saving_step.error for saving_step in mine]
         found.append(
             FilmSaving(
-                lever, label, cost, {saving_step.shot.name: saving_step.settings for saving_step in mine}, sum(saving_step.hours for saving_step in mine),
+                lever, label, cost, {step.shot.name: step.settings for step in mine}, sum(step.hours for step in mine),
                 float("nan") if any(np.isnan(errors)) else max(errors), (mine[0].shot.name, mine[0].shot.middle),
             )
         )  # fmt: skip

@@ -160,15 +160,15 @@ def two_ways(
 
 
 def _numbers(
-    way: Way, film: Project, known: Known, appearances: Appearances, name: str, hours: Floats, found: Forecast
+    way: Way, film: Project, known: Known, appearances: Appearances, name: str, hours: Floats, forecast: Forecast
 ) -> WayNumbers:
     whole = [disk_memory_of(film, one, one.settings).disk_gib for one in film.shots if name in ("", one.name)]
     disk = sum_of([interval for interval in whole if interval is not None]) if all(whole) and whole else None
-    assert found.hours is not None
+    assert forecast.hours is not None
     if not name:
         return WayNumbers(
-            way.name, None, None, interval_of(hours), found.hours, found.finish[1] if found.finish else None,
-            found.probability, disk, None, None,
+            way.name, None, None, interval_of(hours), forecast.hours, forecast.finish[1] if forecast.finish else None,
+            forecast.probability, disk, None, None,
         )  # fmt: skip
     shot = film.shot(name)
     each = hours * HOUR_S / max(shot.rendered_count(shot.settings), 1) / (1 + film.delivery.retake_share)
@@ -178,9 +178,9 @@ def _numbers(
         shot.settings,
         interval_of(each),
         interval_of(hours),
-        found.hours,
-        found.finish[1] if found.finish else None,
-        found.probability,
+        forecast.hours,
+        forecast.finish[1] if forecast.finish else None,
+        forecast.probability,
         disk,
         numbers_of(film, *known, shot, appearances.get(name)).found,
         verdict(shot.settings, marks) if marks else None,

@@ -181,8 +181,8 @@ class EditForm(QDialog):
 
         self._jobs.submit(WEIGHING, "Weighing the edit", work, self._say_effect, again=self._weigh)
 
-    def _say_effect(self, found: "ChangeEffect") -> None:
-        self.effect.setText("\n".join(found.lines))
+    def _say_effect(self, change_effect: "ChangeEffect") -> None:
+        self.effect.setText("\n".join(change_effect.lines))
 
     def take(self) -> None:
         """Take the edit in."""

@@ -58,10 +58,10 @@ class FramesFolder:
             FOLDER, f"Looking for frames in {folder.name}", work, lambda found: self._put(*found), waited_for=True
         )
 
-    def _put(self, found: "FoundShots", size: tuple[int, int] | None) -> None:
+    def _put(self, found_shots: "FoundShots", size: tuple[int, int] | None) -> None:
         def change(project: Project) -> Project:
             is_empty = not project.shots
-            new = {shot.name: shot for shot in found.shots}
+            new = {shot.name: shot for shot in found_shots.shots}
             kept = [
                 shot if (one := new.pop(shot.name, None)) is None
                 else shot.replace(first=one.first, last=one.last, step=one.step, ranges=())
@@ -73,18 +73,18 @@ class FramesFolder:
             return changed if size is None or not is_empty else set_delivery(changed, width=size[0], height=size[1])
 
         try:
-            self._document.edit(f"Take in {counted(len(found.shots), 'shot')}", change)
+            self._document.edit(f"Take in {counted(len(found_shots.shots), 'shot')}", change)
         except PemloError as error:
             self._report(error)
             return
-        if found.left_out:
-            self._report(FileError(" ".join(found.left_out[:MOST_SAID])))
-        self._ask_of(found)
+        if found_shots.left_out:
+            self._report(FileError(" ".join(found_shots.left_out[:MOST_SAID])))
+        self._ask_of(found_shots)
 
-    def _ask_of(self, found: "FoundShots") -> None:
+    def _ask_of(self, found_shots: "FoundShots") -> None:
         """Ask of a folder that still grows whether it is complete, and offer to watch what comes."""
         now = time.time()
-        growing = [shot for shot in found.shots if shot.grows(now)]
+        growing = [shot for shot in found_shots.shots if shot.grows(now)]
         if not growing:
             return
         one = max(growing, key=lambda each: each.written)

@@ -51,9 +51,9 @@ class MachineRow:
     hours: float
 
 
-def shot_rows(project: Project, found: "Forecast | None") -> tuple[ShotRow, ...]:
+def shot_rows(project: Project, forecast: "Forecast | None") -> tuple[ShotRow, ...]:
     """Return the shots in order of the film."""
-    forecasts = {shot.shot: shot for shot in found.shots} if found is not None else {}
+    forecasts = {shot.shot: shot for shot in forecast.shots} if forecast is not None else {}
     return tuple(ShotRow(shot, project.screen_seconds(shot), forecasts.get(shot.name)) for shot in project.shots)
 
 
@@ -338,9 +338,9 @@ def size_name(width: int, height: int) -> str:
 
 def read_size(text: str) -> tuple[int, int]:
     """Read a frame size: a standard's name, or two numbers."""
-    found = re.search(r"(\d{1,6})\s*[x×*]\s*(\d{1,6})", text)
-    if found:
-        return int(found[1]), int(found[2])
+    match = re.search(r"(\d{1,6})\s*[x×*]\s*(\d{1,6})", text)
+    if match:
+        return int(match[1]), int(match[2])
     for size in FRAME_SIZES:
         if size.name.lower() == text.strip().lower():
             return size.width, size.height

@@ -132,14 +132,14 @@ class WhereSeen(QDialog):
         self.resize(640, 680)
 
     def _add_row(self, number: int) -> None:
-        screen, found = self._screens[number], self._fits[number]
+        screen, screen_fit = self._screens[number], self._fits[number]
         made = QRadioButton(screen.name)
         self.group.addButton(made, number)
         cells: list[QWidget] = [
             made,
-            label(f"{found.percent:.4g} %"),
-            label(f"{found.size[0]}×{found.size[1]}"),
-            label(f"{found.pixels_share:.0%}"),
+            label(f"{screen_fit.percent:.4g} %"),
+            label(f"{screen_fit.size[0]}×{screen_fit.size[1]}"),
+            label(f"{screen_fit.pixels_share:.0%}"),
             label("not known" if self._answer() is None else "…", "second"),
         ]
         self.savings.append(cells[-1])
@@ -152,11 +152,11 @@ class WhereSeen(QDialog):
         return max(self.group.checkedId(), 0)
 
     def _say(self) -> None:
-        found = self._fits[self.chosen]
-        self.words.setText(fit_words(self._screens[self.chosen], found))
+        screen_fit = self._fits[self.chosen]
+        self.words.setText(fit_words(self._screens[self.chosen], screen_fit))
         asked = {shot.asked.resolution_percent for shot in self._document.project.shots}
-        done = asked == {round(found.percent, 4)}
-        self.use.setText("In use" if done else f"Use {found.percent:.4g} % for all shots")
+        done = asked == {round(screen_fit.percent, 4)}
+        self.use.setText("In use" if done else f"Use {screen_fit.percent:.4g} % for all shots")
         enable(self.use, "All shots are this size." if done else "" if asked else "There is no shot yet.")
 
     def _on_own(self) -> None:
@@ -186,7 +186,7 @@ class WhereSeen(QDialog):
         if answer is None or not answer.fit.known:
             return
         project, known = answer.project, (answer.fit, answer.draws)
-        percents = [round(found.percent, 4) for found in self._fits]
+        percents = [round(screen_fit.percent, 4) for screen_fit in self._fits]
 
         def work(monitor: Monitor) -> "list[Interval]":
             from pemlo.core.trade.two_ways import saved_hours  # noqa: PLC0415 - heavy to load

@@ -23,8 +23,8 @@ _SHAPES: dict[str, tuple[tuple[float, float], ...]] = {
 
 def ink(name: str) -> QColor:
     """Return a colour of the theme that is shown, by its name."""
-    found: QColor = getattr(colours(), name)
-    return found
+    color: QColor = getattr(colours(), name)
+    return color
 
 
 def paint_plot(painter: QPainter, plot: "Plot") -> None:

@@ -50,10 +50,10 @@ class Strip(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(800, HEIGHT)
 
-    def show_project(self, project: Project, found: "Forecast | None") -> None:
-        if project is self._project and found is self._found:
+    def show_project(self, project: Project, forecast: "Forecast | None") -> None:
+        if project is self._project and forecast is self._found:
             return  # it is shown already
-        self._project, self._found = project, found
+        self._project, self._found = project, forecast
         self.update()
 
     def pick(self, names: tuple[str, ...]) -> None:

@@ -52,13 +52,13 @@ class Tape(QWidget):
         """Show a verdict; with the present moment once frames come in."""
         from pemlo.core.forecast.finish_density import density, last_hour  # noqa: PLC0415 - loads NumPy
 
-        found = verdict.forecast
-        shown = not self.stale and self._project is verdict.project and self._found is found
+        forecast = verdict.forecast
+        shown = not self.stale and self._project is verdict.project and self._found is forecast
         if shown and self._now_h == verdict.now_h:
             return  # it is shown already
-        self._project, self._found, self._now_h, self.stale = verdict.project, found, verdict.now_h, False
-        self._last_h = last_hour(found, self._deadline_h())
-        self._hump = density(found.finish_h, self._last_h)
+        self._project, self._found, self._now_h, self.stale = verdict.project, forecast, verdict.now_h, False
+        self._last_h = last_hour(forecast, self._deadline_h())
+        self._hump = density(forecast.finish_h, self._last_h)
         self.setAccessibleDescription(self.reading())
         self.update()
 

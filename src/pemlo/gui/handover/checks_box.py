@@ -172,10 +172,10 @@ class ChecksBox(QWidget):
         """Show lines of one's own, which need no checks."""
         self.lines.show_lines(project.own_checks)
 
-    def show_checked(self, project: Project, found: CheckedLaunch | None, picked: Sequence[str]) -> None:
+    def show_checked(self, project: Project, checked_launch: CheckedLaunch | None, picked: Sequence[str]) -> None:
         """Show what the checks found; of an older state nothing."""
-        self._found, self._picked = found, tuple(picked)
-        findings = None if found is None else found.findings
+        self._found, self._picked = checked_launch, tuple(picked)
+        findings = None if checked_launch is None else checked_launch.findings
         typed = bool(project.launch)
         self.said.setText(presenter.film_words(project, findings, typed=typed))
         self.states.show_marks(presenter.shot_marks(project, findings), picked)

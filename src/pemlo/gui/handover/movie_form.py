@@ -77,19 +77,19 @@ class MovieLookDialog(QDialog):
     def _on_moved(self, number: int) -> None:
         self._ask(number, self._show)
 
-    def _show(self, found: MovieLook) -> None:
-        if found.picture is None or found.order is None:
-            self.picture.setText(found.wrong)
+    def _show(self, movie_look: MovieLook) -> None:
+        if movie_look.picture is None or movie_look.order is None:
+            self.picture.setText(movie_look.wrong)
             self.picture.setWordWrap(True)
             self.said.setText("")
             return
-        order, shown = found.order, found.order.shown[found.number]
-        self.picture.setPixmap(QPixmap.fromImage(as_image(found.picture)))
+        order, shown = movie_look.order, movie_look.order.shown[movie_look.number]
+        self.picture.setPixmap(QPixmap.fromImage(as_image(movie_look.picture)))
         self.which.setRange(0, len(order.shown) - 1)
         enable(self.which, "" if len(order.shown) > 1 else "There is one picture.")
         slates = f", {counted(order.missing, 'slate')} for missing frames" if order.missing else ""
         self.said.setText(
-            f"{shown.shot}, frame {shown.frame}: picture {found.number + 1} of {len(order.shown)}{slates}. "
+            f"{shown.shot}, frame {shown.frame}: picture {movie_look.number + 1} of {len(order.shown)}{slates}. "
             f"{'×'.join(map(str, order.whole_size))} px, {len(order.shown) / order.fps:.1f} s; before it is encoded."
         )
 

@@ -129,6 +129,6 @@ class HandoverPanel(QWidget):
         return last if last is not None and [shot.name for shot in last.project.shots] == shots else None
 
     def _show_checked(self) -> None:
-        found = self.found
-        self.checks.show_checked(self._document.project, found, self._selection.shots)
-        self._exports.findings = () if found is None else found.findings
+        checked_launch = self.found
+        self.checks.show_checked(self._document.project, checked_launch, self._selection.shots)
+        self._exports.findings = () if checked_launch is None else checked_launch.findings

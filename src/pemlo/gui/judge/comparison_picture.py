@@ -44,9 +44,9 @@ def comparison_lines(title: str, shot: str, pair: Pair, findings: Findings, mode
     lines += [
         f"{side}: {choice.title}" for side, choice in (("left", pair.left), ("right", pair.right)) if choice is not None
     ]
-    found = findings.found
-    if found is not None and found.measured.error is not None:
-        total = found.measured.error.total
+    picture_comparison = findings.found
+    if picture_comparison is not None and picture_comparison.measured.error is not None:
+        total = picture_comparison.measured.error.total
         reference = pair.reference()
         against = f" against {reference.title}" if reference is not None else ""
         codes = format_interval(total)

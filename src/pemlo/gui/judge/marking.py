@@ -27,15 +27,15 @@ def set_mark(
         return None
     left = blind.marked(pair.left, pair.right) or pair.left
     look = "look" if sheet.for_look.isChecked() and sheet.for_look.isVisibleTo(sheet) else "shot"
-    found = findings.known_of(left)
-    if found is None and what and left.trial is not None:
+    picture_comparison = findings.known_of(left)
+    if picture_comparison is None and what and left.trial is not None:
         report(InputError("This picture is still being measured.", "Mark it again in a moment."))
         return None
     against, note = pair.reference(left), sheet.note.text().strip()
     try:
         document.edit(
             presenter.mark_name(what),  # type: ignore[arg-type]
-            lambda project: presenter.mark(project, left, what, found, against, note, look),  # type: ignore[arg-type]
+            lambda project: presenter.mark(project, left, what, picture_comparison, against, note, look),  # type: ignore[arg-type]
         )
     except PemloError as error:
         report(error)

@@ -96,27 +96,27 @@ def first_pair(among: tuple[PictureChoice, ...]) -> tuple[PictureChoice | None, 
     return left, right
 
 
-def ceiling_words(found: Ceiling, shot: str) -> str:
+def ceiling_words(ceiling: Ceiling, shot: str) -> str:
     """Return what passes, in a sentence."""
-    if found.accepted is None and found.refused is None:
+    if ceiling.accepted is None and ceiling.refused is None:
         return f"Nothing of {shot} is marked yet. The first “good enough” sets its error limit."
-    if found.accepted is None:
-        return f"Refused from {found.refused:.1f} levels. Nothing passed yet: mark a cleaner one."
-    if found.refused is None:
+    if ceiling.accepted is None:
+        return f"Refused from {ceiling.refused:.1f} levels. Nothing passed yet: mark a cleaner one."
+    if ceiling.refused is None:
         limit = f"that is the error limit of {shot}, until a noisier one passes"
-        return f"Accepted up to {found.accepted:.1f} levels: {limit}."
+        return f"Accepted up to {ceiling.accepted:.1f} levels: {limit}."
     return (
-        f"Accepted up to {found.accepted:.1f}, refused from {found.refused:.1f}: the error limit of {shot} is "
-        f"{found.accepted:.1f} levels."
+        f"Accepted up to {ceiling.accepted:.1f}, refused from {ceiling.refused:.1f}: the error limit of {shot} is "
+        f"{ceiling.accepted:.1f} levels."
     )
 
 
-def contradiction_words(found: Ceiling) -> str:
+def contradiction_words(ceiling: Ceiling) -> str:
     """Return which marks contradict each other; empty if none do."""
-    if not found.against:
+    if not ceiling.against:
         return ""
-    passed, refused = found.against[0]
-    more = f" (and {len(found.against) - 1} more)" if len(found.against) > 1 else ""
+    passed, refused = ceiling.against[0]
+    more = f" (and {len(ceiling.against) - 1} more)" if len(ceiling.against) > 1 else ""
     return (
         f"A noisier one was accepted: {passed.name} has {passed.error:.1f} levels, {refused.name} with "
         f"{refused.error:.1f} was refused{more}."
@@ -127,7 +127,7 @@ def mark(
     project: Project,
     choice: PictureChoice,
     what: Mark,
-    found: "PictureComparison | None",
+    picture_comparison: "PictureComparison | None",
     against: PictureChoice | None,
     note: str,
     mark_for: str,
@@ -141,10 +141,14 @@ def mark(
     """
     if choice.trial is None or choice.index is None:
         raise InputError("This picture is a file and no trial.", "Drop it into Trials first; then it can be marked.")
-    error = found.measured.error.total.middle if found is not None and found.measured.error is not None else None
+    error = (
+        picture_comparison.measured.error.total.middle
+        if picture_comparison is not None and picture_comparison.measured.error is not None
+        else None
+    )
     # The cleanest picture is what others are held against: it has no error of its own.
-    if found is not None and against is None and found.measured.grain is not None:
-        error = found.measured.grain.mean
+    if picture_comparison is not None and against is None and picture_comparison.measured.grain is not None:
+        error = picture_comparison.measured.grain.mean
     name = "" if against is None or against.trial is None else against.trial.picture
     return set_trial(
         project,

@@ -61,9 +61,9 @@ class SheetWords:
     advice: str
 
 
-def missing_here(project: Project, pair: Pair, found: "PictureComparison | None") -> Missing | None:
+def missing_here(project: Project, pair: Pair, picture_comparison: "PictureComparison | None") -> Missing | None:
     """Return the trial that would tell more, if its shot can be rendered here."""
-    missing = missing_trial(pair.left, found, has_reference=pair.reference() is not None)
+    missing = missing_trial(pair.left, picture_comparison, has_reference=pair.reference() is not None)
     can_render = missing is not None and any(shot.name == missing.shot and scene_of(shot) for shot in project.shots)
     return missing if can_render else None
 
@@ -72,7 +72,7 @@ def sheet_words(
     project: Project,
     shot: str,
     pair: Pair,
-    found: "PictureComparison | None",
+    picture_comparison: "PictureComparison | None",
     sources: "Sources | None",
     worth: str,
     *,
@@ -86,7 +86,7 @@ def sheet_words(
     where = "" if trial is None else f"{trial.shot}, frame {trial.frame}: {mark_words(trial)}"
     against = "Left, the cleanest of its frame" if reference is None else "Left, against the reference"
     frames = 1 if known is None else known.frame_count
-    missing = missing_here(project, pair, found)
+    missing = missing_here(project, pair, picture_comparison)
     shares, advice = source_words(None if hidden else sources)
     return SheetWords(
         which="the left one, whichever it is" if hidden else where,
@@ -96,8 +96,8 @@ def sheet_words(
         has_look=bool(known and known.look),
         heading="Numbers are hidden until you have marked" if hidden else against,
         heading_tip="" if reference is None or hidden else f"The reference is {reference.name}",
-        lines=() if hidden else (*number_lines(found), *time_line(left, pair.right, frames)),
-        has_spots=not hidden and found is not None and found.measured.grain is not None,
+        lines=() if hidden else (*number_lines(picture_comparison), *time_line(left, pair.right, frames)),
+        has_spots=not hidden and picture_comparison is not None and picture_comparison.measured.grain is not None,
         offer=missing.words if missing is not None and not hidden else "",
         viewing=project.delivery.seen_from,
         worth="" if hidden else worth,

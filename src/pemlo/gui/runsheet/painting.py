@@ -99,9 +99,9 @@ def _paint_label(painter: QPainter, row: "MachineLine", rect: QRectF, *, picked:
 
 
 def _paint_lane(sheet: "Sheet", painter: QPainter, row: "MachineLine", slot: int, rect: QRectF) -> None:
-    runs, found, scale = sheet.runs, sheet.found, sheet.scale
+    runs, finish, scale = sheet.runs, sheet.found, sheet.scale
     assert runs is not None
-    assert found is not None
+    assert finish is not None
     mine = np.arange(len(runs.slot))[runs.of_slot(slot)]
     mine = mine[(runs.end[mine] > scale.first_h) & (runs.begin[mine] < scale.last_h)]
     places = {shot.name: number for number, shot in enumerate(sheet.project.shots)} if sheet.project else {}
@@ -110,7 +110,7 @@ def _paint_lane(sheet: "Sheet", painter: QPainter, row: "MachineLine", slot: int
         begin, end = float(runs.begin[run]), float(runs.end[run])
         if scale.x(end) <= done_px + 0.3:
             continue  # it lies within a pixel that is painted already
-        job = found.jobs[int(runs.job[run])]
+        job = finish.jobs[int(runs.job[run])]
         number = places.get(job.shot.name, 0)
         picked = job.shot.name in sheet.picked_shots
         for open_h, close_h in row.spans or ((begin, end),):
@@ -145,10 +145,10 @@ def _paint_name(painter: QPainter, box: QRectF, name: str, number: int) -> None:
 
 def _paint_filling(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) -> None:
     """Dot the first frame of a run where it fills data that are kept then."""
-    runs, found = sheet.runs, sheet.found
+    runs, finish = sheet.runs, sheet.found
     assert runs is not None
-    assert found is not None
-    begin, end = (found.run.trace[runs.frames[int(runs.first[run])], k] / HOUR_S for k in (1, 2))
+    assert finish is not None
+    begin, end = (finish.run.trace[runs.frames[int(runs.first[run])], k] / HOUR_S for k in (1, 2))
     left = sheet.scale.x(float(begin))
     box = QRectF(left, rect.top(), max(sheet.scale.x(float(end)) - left, 4.0), rect.height())
     painter.fillRect(box, colours().raised)
@@ -157,17 +157,17 @@ def _paint_filling(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) ->
 
 def _paint_lost(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) -> None:
     """Put a cross where a frame broke."""
-    runs, found = sheet.runs, sheet.found
+    runs, finish = sheet.runs, sheet.found
     assert runs is not None
-    assert found is not None
+    assert finish is not None
     frames = runs.frames[int(runs.first[run]) : int(runs.last[run]) + 1]
-    broken = frames[found.run.trace[frames, 3] > 1]
+    broken = frames[finish.run.trace[frames, 3] > 1]
     painter.setPen(QPen(colours().limit, 2))
     size = min(_CROSS, rect.height() / 2)
     y = rect.bottom() - size - 2
     last = -10.0
     for frame in broken:
-        x = sheet.scale.x(float(found.run.trace[frame, 1]) / HOUR_S)
+        x = sheet.scale.x(float(finish.run.trace[frame, 1]) / HOUR_S)
         if x - last < 2 * _CROSS:
             continue
         last = x

@@ -174,9 +174,9 @@ class RunSheetPanel(QWidget):
         self.nothing.setVisible(not known)
         if not known or answer is None or forecast is None:
             return
-        found = answer.finish
-        if found is not None:
-            self.sheet.show_run(found, stale=not self._is_run)
+        finish = answer.finish
+        if finish is not None:
+            self.sheet.show_run(finish, stale=not self._is_run)
         else:
             self.sheet.show_run(self.sheet.found, stale=True)
         self.sheet.show_project(project, forecast)
@@ -186,22 +186,22 @@ class RunSheetPanel(QWidget):
         self.bar.show_machine(project, self.sheet.picked_machine)
         self.rule_choice.setCurrentIndex(ORDERS.index(project.running.order))
         self.order.show_order(self._queue(project), [shot.name for shot in project.shots])
-        if self._is_run and found is not None:
+        if self._is_run and finish is not None:
             self.facts.ask(answer)
-            self.side.show_run(project, found)
+            self.side.show_run(project, finish)
         self._show_facts()
 
     def _show_heading(self) -> None:
-        found = self.sheet.found
+        finish = self.sheet.found
         if self._answer is not None and self._answer.not_run:
             self.heading.say(self._answer.not_run)
             return
-        if found is None:
+        if finish is None:
             stopped = RUN in self._jobs.not_done
             self.heading.say("the run was stopped: ask for it again below" if stopped else "every frame is being run …")
             return
         stale = not self._is_run
-        self.heading.say("an older run; the new one is on its way …" if stale else presenter.run_words(found))
+        self.heading.say("an older run; the new one is on its way …" if stale else presenter.run_words(finish))
 
     def _queue(self, project: Project) -> tuple[str, ...]:
         """Return the shots in the order in which they are handed out."""

@@ -64,10 +64,10 @@ class MachineLine:
 
 
 def rows_of(
-    project: Project, found: "Finish | None", unfolded: frozenset[str], last_h: float
+    project: Project, finish: "Finish | None", unfolded: frozenset[str], last_h: float
 ) -> tuple[MachineLine, ...]:
     """Return the rows: groups of several machines as one, unless they are unfolded."""
-    ran = {} if found is None else _slots(found)
+    ran = {} if finish is None else _slots(finish)
     days = math.ceil(last_h / 24) + 1
     rows: list[MachineLine] = []
     for machine in project.machines:
@@ -97,13 +97,13 @@ def _detail(machine: "Machine") -> str:
     return ", ".join(words)
 
 
-def _slots(found: "Finish") -> dict[str, tuple[range, int]]:
+def _slots(finish: "Finish") -> dict[str, tuple[range, int]]:
     """Return the slots of each group in the run, and how many each machine has."""
-    counts = np.bincount(found.farm.slot_group, minlength=len(found.farm.names))
+    counts = np.bincount(finish.farm.slot_group, minlength=len(finish.farm.names))
     begins = np.cumsum([0, *counts])
     return {
-        name: (range(int(begins[k]), int(begins[k + 1])), max(1, int(counts[k] // max(found.farm.machines[k], 1))))
-        for k, name in enumerate(found.farm.names)
+        name: (range(int(begins[k]), int(begins[k + 1])), max(1, int(counts[k] // max(finish.farm.machines[k], 1))))
+        for k, name in enumerate(finish.farm.names)
     }
 
 
@@ -128,28 +128,29 @@ def ways(project: Project) -> "tuple[tuple[Kind, str], ...]":
     return ways_to_add(project)
 
 
-def run_words(found: "Finish") -> str:
+def run_words(finish: "Finish") -> str:
     """Return which run is shown."""
-    many = f"{len(found.hours):,}".replace(",", " ")
-    which = f"run {found.which[found.typical] + 1} of {many}, the middle end"
+    many = f"{len(finish.hours):,}".replace(",", " ")
+    which = f"run {finish.which[finish.typical] + 1} of {many}, the middle end"
     return f"{which}. Dots: filling caches; ×: failed frame"
 
 
-def reading(project: Project, found: "Finish", runs: "SlotRuns", run: int, at_h: float) -> str:
+def reading(project: Project, finish: "Finish", runs: "SlotRuns", run: int, at_h: float) -> str:
     """Return what is under the mouse: the frame that is rendered there in a run of frames, and its cost."""
-    trace = found.run.trace
+    trace = finish.run.trace
     frames = runs.frames[int(runs.first[run]) : int(runs.last[run]) + 1]
     number = int(np.searchsorted(trace[frames, 1], at_h * HOUR_S, side="right")) - 1
     frame = int(frames[max(number, 0)])
     slot, begin, end, tries = trace[frame]
-    job = found.jobs[int(runs.job[run])]
-    machine = found.farm.names[found.farm.slot_group[int(slot)]]
+    job = finish.jobs[int(runs.job[run])]
+    machine = finish.farm.names[finish.farm.slot_group[int(slot)]]
     begins, ends = (moment_of(project, float(one) / HOUR_S) for one in (begin, end))
     part = "" if job.part == "final" else f", {job.part}"
     lost = f"\nbroke {counted(int(tries) - 1, 'time')} before it was done" if tries > 1 else ""
     of = counted(len(frames), "frame")
     return (
-        f"Shot {job.shot.name}, frame {found.work.frame[frame]}{part}: {format_span(float(end - begin))} on {machine}\n"
+        f"Shot {job.shot.name}, frame {finish.work.frame[frame]}{part}: "
+        f"{format_span(float(end - begin))} on {machine}\n"
         f"{say_moment(begins, project)} to {say_moment(ends, project)}{lost}\n"
         f"in a row: {of}, {say_moment(moment_of(project, float(runs.begin[run])), project)} to "
         f"{say_moment(moment_of(project, float(runs.end[run])), project)}"
@@ -168,20 +169,20 @@ def moment_words(project: Project, hours: float) -> str:
     return say_moment(moment_of(project, hours), project)
 
 
-def date_lines(project: Project, found: "Finish") -> list[tuple[str, Role]]:
+def date_lines(project: Project, finish: "Finish") -> list[tuple[str, Role]]:
     """Return the chance of each date that a shot or the first pass has of its own, those in doubt in brick."""
     lines: list[tuple[str, Role]] = []
-    for date in found.dates:
+    for date in finish.dates:
         what = date.what.capitalize() if date.what == EARLY else f"Shot {date.what}"
         words = f"{what}, due {moment_words(project, date.due_h)}: {chance_words(date.probability)} to make it"
         lines.append((words, "ink" if date.probability >= project.delivery.confidence else "limit"))
     return lines
 
 
-def idle_words(found: "Finish") -> str:
+def idle_words(finish: "Finish") -> str:
     """Return which group stands idle most while the film is rendered; empty if none does for long."""
-    machine_use = max(found.machines, key=lambda use: use.idle_hours)
-    whole = sum(use.idle_hours + use.busy_hours for use in found.machines)
+    machine_use = max(finish.machines, key=lambda use: use.idle_hours)
+    whole = sum(use.idle_hours + use.busy_hours for use in finish.machines)
     if machine_use.idle_hours < 0.02 * whole:
         return ""
     return (
@@ -228,11 +229,11 @@ def own_dates(project: Project) -> tuple[tuple[float, str], ...]:
     return tuple(sorted((project.hours_of(moment), name) for moment, name in found))
 
 
-def time_shares(found: "Finish") -> tuple[TimeShare, ...]:
+def time_shares(finish: "Finish") -> tuple[TimeShare, ...]:
     """Return where the hours of the machines go: frames, filling what is kept, what is lost, and nothing."""
-    warming, lost = (sum(getattr(use, name) for use in found.machines) for name in ("warming_hours", "lost_hours"))
-    busy = sum(use.busy_hours for use in found.machines)
-    idle = sum(use.idle_hours for use in found.machines)
+    warming, lost = (sum(getattr(use, name) for use in finish.machines) for name in ("warming_hours", "lost_hours"))
+    busy = sum(use.busy_hours for use in finish.machines)
+    idle = sum(use.idle_hours for use in finish.machines)
     return (
         TimeShare("frames", busy - warming - lost),
         TimeShare("filling caches", warming),
@@ -241,12 +242,12 @@ def time_shares(found: "Finish") -> tuple[TimeShare, ...]:
     )
 
 
-def money_words(found: "Finish", currency: str) -> str:
+def money_words(finish: "Finish", currency: str) -> str:
     """Return what the priced machines cost until then, and which have no price; empty if none has one."""
-    costs = [use.cost for use in found.machines if use.cost is not None]
+    costs = [use.cost for use in finish.machines if use.cost is not None]
     if not costs:
         return ""
-    free = [use.machine for use in found.machines if use.cost is None]
+    free = [use.machine for use in finish.machines if use.cost is None]
     without = f" {', '.join(free)}: no price, not counted." if free else ""
     return f"The machines that have a price cost {amount_words(sum(costs), currency)}.{without}"
 

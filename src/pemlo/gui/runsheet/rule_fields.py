@@ -24,8 +24,8 @@ def _local(project: Project, moment: datetime | None) -> str:
 def _moment(project: Project, text: str, what: str) -> datetime | None:
     if text.strip().lower() in ("", NONE):
         return None
-    found: datetime = read(lambda typed: local_moment(typed, project.delivery.timezone), text, what)
-    return found
+    moment: datetime = read(lambda typed: local_moment(typed, project.delivery.timezone), text, what)
+    return moment
 
 
 def _rule(name: str, parse: Callable[[str], Any], what: str) -> Callable[[Project, str], Project]:

@@ -140,11 +140,11 @@ class RulesDialog(QDialog):
 
     def _say_set(self) -> None:
         project, name = self._document.project, self.sets.currentText()
-        kept = next((preset for preset in project.sets if preset.name == name), None)
+        named_settings = next((preset for preset in project.sets if preset.name == name), None)
         for one in (self.put, self.put_all, self.forget):
-            enable(one, "" if kept is not None else "No set of settings is kept yet.")
+            enable(one, "" if named_settings is not None else "No set of settings is kept yet.")
         self.put.setText(f"Put on {counted(max(len(self._picked()), 1), 'picked shot')}")
-        if kept is None:
+        if named_settings is None:
             self.pass_words.setText("")
             self.set_words.setText("None yet. Keep the settings of the picked shot under a name, such as preview.")
             return
@@ -154,8 +154,8 @@ class RulesDialog(QDialog):
             if cost is None
             else f"{format_interval(cost.hours)} machine-hours for all shots"
         )
-        self.set_words.setText(f"{settings_words(kept.settings)}: {hours}.")
-        self._ask_passes(kept)
+        self.set_words.setText(f"{settings_words(named_settings.settings)}: {hours}.")
+        self._ask_passes(named_settings)
 
     def _ask_costs(self) -> None:
         answer, project = self._answer(), self._document.project
@@ -170,7 +170,7 @@ class RulesDialog(QDialog):
 
         self._jobs.submit(COSTS, "Weighing sets of settings", work, self._on_costs, brief=True)
 
-    def _ask_passes(self, kept: "NamedSettings") -> None:
+    def _ask_passes(self, named_settings: "NamedSettings") -> None:
         """Ask what a first pass with a set and a second one after it take."""
         answer, project = self._answer(), self._document.project
         if answer is None or answer.forecast.hours is None:
@@ -180,7 +180,7 @@ class RulesDialog(QDialog):
             from pemlo.core.forecast.two_passes import passes_words, two_passes  # noqa: PLC0415 - heavy to load
 
             monitor.step(0.0, "Weighing two passes")
-            found = two_passes(project, answer.fit, answer.draws, kept)
+            found = two_passes(project, answer.fit, answer.draws, named_settings)
             done = found.first_done_h
             moment = say_hours(done, project)
             return passes_words(project, found, moment)

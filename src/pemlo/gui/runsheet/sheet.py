@@ -91,12 +91,12 @@ class Sheet(QWidget):
             self.scale_changed.emit(self.scale.first_h, self.scale.last_h)
         self._lay_rows()
 
-    def show_run(self, found: "Finish | None", *, stale: bool) -> None:
+    def show_run(self, finish: "Finish | None", *, stale: bool) -> None:
         """Show who renders what when; `stale` if the film is another by now."""
-        if found is not self.found:
+        if finish is not self.found:
             from pemlo.core.forecast.who_when import slot_runs  # noqa: PLC0415 - heavy to load
 
-            self.found, self.runs = found, None if found is None else slot_runs(found)
+            self.found, self.runs = finish, None if finish is None else slot_runs(finish)
         self.stale = stale
         self._lay_rows()
 

@@ -178,31 +178,33 @@ class Side(QScrollArea):
         self.setFixedWidth(SIDE_PX)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
-    def show_run(self, project: Project, found: "Finish") -> None:
+    def show_run(self, project: Project, finish: "Finish") -> None:
         """Show what a run of all frames says."""
         self.takes.show_ways(presenter.ways(project))
-        self.holds.setText(found.bottleneck)
-        self.holds.setProperty("role", "limit" if found.never else "")
+        self.holds.setText(finish.bottleneck)
+        self.holds.setProperty("role", "limit" if finish.never else "")
         self.holds.style().polish(self.holds)
-        self.idle.setText(presenter.idle_words(found))
+        self.idle.setText(presenter.idle_words(finish))
         self.idle.setVisible(bool(self.idle.text()))
         while (item := self.dates.takeAt(0)) is not None:
             if (old := item.widget()) is not None:
                 old.deleteLater()
-        for words, role in presenter.date_lines(project, found):
+        for words, role in presenter.date_lines(project, finish):
             self.dates.addWidget(label(words, "" if role == "ink" else role, wrap=True))
-        self.shares.show_shares([(time_share.name, time_share.hours) for time_share in presenter.time_shares(found)])
-        self.money.setText(presenter.money_words(found, project.delivery.currency))
+        self.shares.show_shares([(time_share.name, time_share.hours) for time_share in presenter.time_shares(finish)])
+        self.money.setText(presenter.money_words(finish, project.delivery.currency))
         self.money.setVisible(bool(self.money.text()))
 
-    def show_facts(self, project: Project, facts: Facts, found: "Finish | None", *, current: bool) -> None:
+    def show_facts(self, project: Project, facts: Facts, finish: "Finish | None", *, current: bool) -> None:
         """Show what was found of a run so far; `current` if it is of the film as it stands."""
         wanted = project.delivery.confidence
         currency = project.delivery.currency
         self.takes.show_way(
             facts.way, wanted, lambda hours: presenter.moment_words(project, hours), currency, current=current
         )
-        self.moves.setText("" if facts.moves is None or found is None else moves_words(facts.moves, found.film.middle))
+        self.moves.setText(
+            "" if facts.moves is None or finish is None else moves_words(facts.moves, finish.film.middle)
+        )
         self.moves.setVisible(bool(self.moves.text()))
         words, self._best = ("", None) if facts.orders is None else presenter.order_words(facts.orders)
         self.order_words.setText(words)

@@ -36,19 +36,19 @@ if TYPE_CHECKING:
     from pemlo.core.trade.options import Numbers
 
 
-def parts_of(found: "Prediction") -> list[tuple[str, float]]:
+def parts_of(prediction: "Prediction") -> list[tuple[str, float]]:
     """Return the parts of an error as shares of its square, which add up; largest first is not asked for."""
-    parts = [("scaling", found.scaling)]
-    if found.grain is not None:
-        parts = [("grain", found.grain.middle), *parts]
-    if found.softening is not None:
-        parts = [parts[0], ("softening", found.softening.middle), *parts[1:]]
-    if found.switching:
-        parts.append(("switches", found.switching))
-    rest = max(found.total.middle**2 - sum(value**2 for _, value in parts), 0.0) ** 0.5
-    name = "stepping" if found.grain is not None else "grain and softening"
+    parts = [("scaling", prediction.scaling)]
+    if prediction.grain is not None:
+        parts = [("grain", prediction.grain.middle), *parts]
+    if prediction.softening is not None:
+        parts = [parts[0], ("softening", prediction.softening.middle), *parts[1:]]
+    if prediction.switching:
+        parts.append(("switches", prediction.switching))
+    rest = max(prediction.total.middle**2 - sum(value**2 for _, value in parts), 0.0) ** 0.5
+    name = "stepping" if prediction.grain is not None else "grain and softening"
     known = [*parts, (name, rest)]
-    return [(words, value) for words, value in known if value**2 > 0.002 * found.total.middle**2]
+    return [(words, value) for words, value in known if value**2 > 0.002 * prediction.total.middle**2]
 
 
 class ErrorBar(QWidget):
@@ -63,14 +63,14 @@ class ErrorBar(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(260, 40)
 
-    def show_error(self, found: "Prediction | None", ceiling: float) -> None:
-        self._parts = [] if found is None else parts_of(found)
-        self._total = 0.0 if found is None else found.total.middle
+    def show_error(self, prediction: "Prediction | None", ceiling: float) -> None:
+        self._parts = [] if prediction is None else parts_of(prediction)
+        self._total = 0.0 if prediction is None else prediction.total.middle
         self._ceiling = ceiling
         said = ", ".join(f"{name} {value:.1f}" for name, value in self._parts)
         self.setAccessibleName(f"Error {self._total:.1f} levels: {said}")
         set_tip(self, f"{said} levels. Parts add in squares, and are as long as their share of the square")
-        self.setVisible(found is not None)
+        self.setVisible(prediction is not None)
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -207,7 +207,7 @@ class AppearanceSide(QWidget):
             planner.appearance_of(shot.name),
         )
         assert options is not None
-        found = None if now is None else now.found
+        prediction = None if now is None else now.found
         is_seen = appearance is not None
         self.heading.say(
             f"{shot.name}, frame {appearance.frame}" if appearance is not None else shot.name,
@@ -219,16 +219,16 @@ class AppearanceSide(QWidget):
         enable(
             self.in_judge,
             ""
-            if appearance is not None and found is not None
+            if appearance is not None and prediction is not None
             else "No look is predicted: it needs a trial with a picture.",
         )
-        words = "" if found is None else f"error {found.total.middle:.1f} levels"
+        words = "" if prediction is None else f"error {prediction.total.middle:.1f} levels"
         spent, trouble = np.nan if now is None else now.spent, planner.trouble_of(shot.name)
         self.preview.show_preview(
             appearance, shot.settings, spent, words, trouble, passed if self._passed_beside else None
         )
         self.error.setText(presenter.error_words(now, options))
-        self.error_bar.show_error(found, options.ceiling)
+        self.error_bar.show_error(prediction, options.ceiling)
         measured = appearance is not None
         for one in (self.preview, self.error, self.error_bar):
             one.setVisible(measured)

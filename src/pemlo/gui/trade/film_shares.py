@@ -107,9 +107,9 @@ class FilmShares(QWidget):
         return None if found is None or x > self.width() - 8 else self._shares[found]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        found = self._at(event.position().x())
-        if found is not None:
-            self.picked.emit(found.shot)
+        share = self._at(event.position().x())
+        if share is not None:
+            self.picked.emit(share.shot)
 
     def tip_at(self, x: float) -> str:
         """Return what the shot at a place says; empty where there is none."""

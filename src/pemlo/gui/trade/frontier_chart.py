@@ -130,10 +130,10 @@ class FrontierChart(QWidget):
         assert shown is not None
         key = (shown.dots, self.ends, self._first, self.size().toTuple(), palette.name, self.devicePixelRatioF())
         if self._dots is None or self._dots[0] != key:
-            kept = QPixmap(self.size() * self.devicePixelRatioF())
-            kept.setDevicePixelRatio(self.devicePixelRatioF())
-            kept.fill(Qt.GlobalColor.transparent)
-            with QPainter(kept) as inner:
+            pixmap = QPixmap(self.size() * self.devicePixelRatioF())
+            pixmap.setDevicePixelRatio(self.devicePixelRatioF())
+            pixmap.fill(Qt.GlobalColor.transparent)
+            with QPainter(pixmap) as inner:
                 inner.setRenderHint(QPainter.RenderHint.Antialiasing)
                 inner.setPen(Qt.PenStyle.NoPen)
                 inner.setBrush(mixed(palette.second, palette.sheet, 0.45))
@@ -142,7 +142,7 @@ class FrontierChart(QWidget):
                 inner.setBrush(Qt.BrushStyle.NoBrush)
                 inner.setPen(QPen(palette.picture, 2))
                 inner.drawPolyline(QPolygonF([self.point(point.hours, point.error) for point in shown.line]))
-            self._dots = key, kept
+            self._dots = key, pixmap
         painter.drawPixmap(0, 0, self._dots[1])
 
     def _paint_limits(self, painter: QPainter) -> None:

@@ -192,13 +192,13 @@ class TradePanel(QWidget):
         self.planner.ask()
         # A new forecast from the same fit, of the film that is shown already, changes nothing here.
         fitted = self.planner.state.known
-        known = None if fitted is None else fitted.fit
+        fit = None if fitted is None else fitted.fit
         waiting = self.planner.weighing, not self.stage.isVisibleTo(self) and self.planner.finding_out
         words = self.edits.picked, self._apart, waiting
         before = self._shown or (None, None, None)
-        if project is not before[0] or known is not before[1] or words != before[2]:
+        if project is not before[0] or fit is not before[1] or words != before[2]:
             self._refresh()
-            self._shown = project, known, words
+            self._shown = project, fit, words
         elif self.stage.isVisibleTo(self) and round_figures(self.planner.hours_available_of()) != self._available_h:
             self._show_waterfall(self.planner.hours_available_of())  # an exact run of the same film has come in
 
@@ -273,9 +273,9 @@ class TradePanel(QWidget):
         from pemlo.core.trade.required_test import trials_for_more  # noqa: PLC0415 - as above
         from pemlo.words.slow_denoiser import slow_denoiser  # noqa: PLC0415 - as above
 
-        known = self.planner.state.known
-        assert known is not None
-        fit, draws = known.fit, known.draws
+        fitted_film = self.planner.state.known
+        assert fitted_film is not None
+        fit, draws = fitted_film.fit, fitted_film.draws
         self.character_heading.show_project(project)
         levers = levers_of(project, fit, shot, self.planner.appearance_of(shot.name))
         numbers = self.planner.numbers
@@ -301,9 +301,9 @@ class TradePanel(QWidget):
         self._available_h = round_figures(available_h)
         from pemlo.core.trade.waterfall import film_waterfall  # noqa: PLC0415 - heavy to load
 
-        found = film_waterfall(self.planner.numbers.waterfalls())
-        self.waterfall_heading.say(presenter.waterfall_words(found, available_h))
-        self.waterfall.show_bars(presenter.bars(found), available_h)
+        waterfall = film_waterfall(self.planner.numbers.waterfalls())
+        self.waterfall_heading.say(presenter.waterfall_words(waterfall, available_h))
+        self.waterfall.show_bars(presenter.bars(waterfall), available_h)
 
     def _shares(self, project: Project) -> list[presenter.Share]:
         shares = []

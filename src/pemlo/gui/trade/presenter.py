@@ -306,7 +306,7 @@ def option_words(options: "Options") -> Mapping[int, str]:
     return {place: settings_words(settings) for place, settings in enumerate(options.settings)}
 
 
-def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
+def change_lines(plan: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
     """Return what a plan changes against as asked: of what pictures are first, then the largest savings; what stays."""
     from pemlo.core.trade.levers import changed_character  # noqa: PLC0415 - as above
     from pemlo.words.plans import (  # noqa: PLC0415 - heavy to load
@@ -317,31 +317,31 @@ def change_lines(found: "FilmPlan", project: Project, most: int) -> tuple[str, .
         what_binds,
     )
 
-    every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
+    every = changes(plan.options, plan.plan, [shot.asked for shot in project.shots])
     changed = by_weight(every)
     most = max(most, sum(bool(changed_character(change.before, change.after)) for change in changed))
-    lines = [*found.running.words, *(change.short for change in changed[:most])]
+    lines = [*plan.running.words, *(change.short for change in changed[:most])]
     if len(changed) > most:
         lines.append(f"and {len(changed) - most} more: rest the pointer here to read them all")
-    lines += unchanged_words(project, found.options, every)
-    if found.groups is not None:
-        lines.append(groups_words(found.groups))
-    return (*lines, what_binds(found.options, found.plan, found.available_h))
+    lines += unchanged_words(project, plan.options, every)
+    if plan.groups is not None:
+        lines.append(groups_words(plan.groups))
+    return (*lines, what_binds(plan.options, plan.plan, plan.available_h))
 
 
-def every_change(found: "FilmPlan", project: Project) -> str:
+def every_change(plan: "FilmPlan", project: Project) -> str:
     """Return all that a plan changes, a line for each shot."""
     from pemlo.words.plans import by_weight, changes  # noqa: PLC0415 - heavy to load
 
-    every = changes(found.options, found.plan, [shot.asked for shot in project.shots])
-    return "\n".join([*found.running.words, *(change.short for change in by_weight(every)[:MOST_IN_TIP])])
+    every = changes(plan.options, plan.plan, [shot.asked for shot in project.shots])
+    return "\n".join([*plan.running.words, *(change.short for change in by_weight(every)[:MOST_IN_TIP])])
 
 
-def way_out(found: "FilmPlan", project: Project) -> "WaysOut | None":
+def way_out(plan: "FilmPlan", project: Project) -> "WaysOut | None":
     """Return what would do where nothing passes and a plan is late."""
     from pemlo.words.ways_out import ways_out  # noqa: PLC0415 - heavy to load
 
-    return ways_out(project, found.options, found.plan, found.available_h)
+    return ways_out(project, plan.options, plan.plan, plan.available_h)
 
 
 def plan_words(found: "FilmPlan", project: Project) -> str:
@@ -365,15 +365,15 @@ def error_words(numbers: "Numbers | None", options: "Options") -> str:
     """Return the error of a shot as planned, and its flicker where something moves, beside what passes."""
     if numbers is None or numbers.found is None:
         return "Error not measured: hours alone are known."
-    found, total = numbers.found, numbers.found.total
+    prediction, total = numbers.found, numbers.found.total
     words = f"{total.middle:.1f} ({total.low:.1f}–{total.high:.1f}) levels"
     if not np.isnan(options.ceiling):
         words += f", error limit {options.ceiling:.1f} ({options.ceiling_from})"
-    if found.flicker is None or np.isnan(options.flicker_limit):
+    if prediction.flicker is None or np.isnan(options.flicker_limit):
         return words
-    flicker = f"{found.flicker.middle:.2f} ({found.flicker.low:.2f}–{found.flicker.high:.2f})"
-    over = ": too much" if found.flicker.middle > options.flicker_limit else ""
-    return f"{words}. Flicker {flicker}, limit {options.flicker_limit:.2f} ({found.flicker_source}){over}"
+    flicker = f"{prediction.flicker.middle:.2f} ({prediction.flicker.low:.2f}–{prediction.flicker.high:.2f})"
+    over = ": too much" if prediction.flicker.middle > options.flicker_limit else ""
+    return f"{words}. Flicker {flicker}, limit {options.flicker_limit:.2f} ({prediction.flicker_source}){over}"
 
 
 def since_words(project: Project, adopted: Mapping[str, ShotSettings], before: Mapping[str, ShotSettings]) -> str:
@@ -434,8 +434,8 @@ def disk_memory_words(disk_memory: DiskMemory, small: Sequence[str], unsure: Seq
     return f"{disk}, {memory}{short}{open_}."
 
 
-def _gib(found: Interval) -> str:
-    return format_interval(found)
+def _gib(interval: Interval) -> str:
+    return format_interval(interval)
 
 
 def plan_cells(row: "PlanRow") -> tuple[str, ...]:

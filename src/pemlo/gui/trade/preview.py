@@ -106,13 +106,13 @@ class PreviewView(QWidget):
             self._missing = trouble or "No trial of this shot has a picture that tells its look."
             self.update()
             return
-        pictures, known = appearance.pictures, appearance.error_model
+        pictures, error_model = appearance.pictures, appearance.error_model
         if self._wanted is None or self._wanted[0] is not appearance:
             self._centre = self._times = None  # another shot has another worst spot
         beside = passed or Beside(pictures.reference, f"reference, frame {appearance.frame}")
         self._wanted = appearance, settings, spent, beside
         self._again = lambda: self.show_preview(appearance, settings, spent, words, trouble, passed)
-        box, times = self.part(known.size, pictures.worst)
+        box, times = self.part(error_model.size, pictures.worst)
         asked = (settings, round(spent, 3), box, words, beside, times)
         if self._asked is not None and self._asked[0] is appearance and self._asked[1] == asked:
             return
@@ -128,12 +128,12 @@ class PreviewView(QWidget):
 
             monitor.step(0.0, "Predicting the look")
             try:
-                found = make_preview(known, pictures, settings, spent, box)
+                found = make_preview(error_model, pictures, settings, spent, box)
             except InputError:
                 return None
             if found is None:
                 return None
-            other = load_part(beside.path, ReadOptions(), known.size, box)
+            other = load_part(beside.path, ReadOptions(), error_model.size, box)
             return shown(found.predicted, Srgb()), shown(other, Srgb()), found.taken_from.path.name
 
         def done(found: "tuple[Pixels, Pixels, str] | None") -> None:

@@ -155,21 +155,21 @@ class TwoWaysCard(QWidget):
 
         self._jobs.submit(WAYS, "Comparing two ways", work, lambda found: self._show(project, *found))
 
-    def _show(self, project: Project, found: "TwoWays", timed: str) -> None:
+    def _show(self, project: Project, ways: "TwoWays", timed: str) -> None:
         from pemlo.words.two_ways import as_text, rows, saving_sentence  # noqa: PLC0415 - heavy to load
 
-        self.found, self.text = found, as_text(project, found, timed)
-        self.sentence.setText(saving_sentence(found))
+        self.found, self.text = ways, as_text(project, ways, timed)
+        self.sentence.setText(saving_sentence(ways))
         self.timed.setText(f"As timed: {timed}" if timed else "")
         self.timed.setVisible(bool(timed))
         self._clear()
-        table = rows(project, found)
+        table = rows(project, ways)
         settings = [
-            f"{way}: {words}" for way, words in zip((found.first.name, found.second.name), table[0][1:], strict=True)
+            f"{way}: {words}" for way, words in zip((ways.first.name, ways.second.name), table[0][1:], strict=True)
         ]
-        self.settings.setText("\n".join(settings) if found.about else "")
-        self.settings.setVisible(bool(found.about))
-        for number, (name, first, second) in enumerate(table[1:] if found.about else table):
+        self.settings.setText("\n".join(settings) if ways.about else "")
+        self.settings.setVisible(bool(ways.about))
+        for number, (name, first, second) in enumerate(table[1:] if ways.about else table):
             cells = label(name, "second"), label(first), label(second)
             self.grid.setRowMinimumHeight(2 * number, ROW_PX)
             for at, cell in enumerate(cells):

@@ -74,10 +74,10 @@ class FramesBox(QWidget):
         self.view.play_wanted.connect(self.play)
         self.view.menu_wanted.connect(self._show_menu)
 
-    def show_live_forecast(self, found: LiveForecast, picked: tuple[str, ...]) -> None:
+    def show_live_forecast(self, live: LiveForecast, picked: tuple[str, ...]) -> None:
         """Show what came."""
-        self._found, self._picked_shots = found, picked
-        self.view.show_rows(presenter.mark_rows(found))
+        self._found, self._picked_shots = live, picked
+        self.view.show_rows(presenter.mark_rows(live))
         self.view.pick_shots(picked)
         self._say()
         if self.view.picked is None and not self._pictures.playing:
@@ -85,12 +85,12 @@ class FramesBox(QWidget):
 
     def _show_newest(self) -> None:
         """Show the frame that came last, while nobody looks at another."""
-        found = self._found
-        newest = None if found is None else presenter.newest_of(found, self._shot)
-        if found is None or newest is None or newest.path == self._newest:
+        live = self._found
+        newest = None if live is None else presenter.newest_of(live, self._shot)
+        if live is None or newest is None or newest.path == self._newest:
             return
         self._newest = newest.path
-        words = presenter.frame_words(found, newest.shot, newest.frame)
+        words = presenter.frame_words(live, newest.shot, newest.frame)
         self._pictures.show_files([Shown(Path(newest.path), f"newest: {newest.shot}, frame {newest.frame}")], words)
 
     def show_alarm(self, alarm: Alarm) -> None:
@@ -100,17 +100,17 @@ class FramesBox(QWidget):
         self.view.pick_frames(alarm.shot, alarm.frames)
 
     def _say(self) -> None:
-        picked, found = self.view.picked_frames, self._found
+        picked, live = self.view.picked_frames, self._found
         many = picked is not None and len(picked[1]) > 1
         enable(self.play_button, "" if self._some_in else "No frame is in yet.")
         self.copy_button.setText("Copy picked" if many else "Copy missing")
         enable(self.copy_button, "" if many or self.missing else "No frame is missing, and none is picked.")
-        if found is None:
+        if live is None:
             self.words.setText("")
         elif picked is not None and many:
             self.words.setText(f"Picked of {picked[0]}: {presenter.ranges(picked[1])}")
         elif self.missing:
-            self.words.setText(f"Missing of {self._shot}: {presenter.missing_words(found, self._shot)}")
+            self.words.setText(f"Missing of {self._shot}: {presenter.missing_words(live, self._shot)}")
         else:
             self.words.setText(f"Nothing of {self._shot} is missing.")
 
@@ -125,14 +125,14 @@ class FramesBox(QWidget):
     @property
     def _some_in(self) -> bool:
         """Whether a frame of the shot that is looked at is in."""
-        found, shot = self._found, self._shot
-        return found is not None and bool(shot) and found.snapshot.of(shot).count(FrameState.IN) > 0
+        live, shot = self._found, self._shot
+        return live is not None and bool(shot) and live.snapshot.of(shot).count(FrameState.IN) > 0
 
     @property
     def missing(self) -> tuple[int, ...]:
         """Frames of the shot that is looked at which must still come."""
-        found, shot = self._found, self._shot
-        return found.snapshot.of(shot).missing if found is not None and shot else ()
+        live, shot = self._found, self._shot
+        return live.snapshot.of(shot).missing if live is not None and shot else ()
 
     def copy(self) -> None:
         """Copy what is picked if that is more than one frame, and else what is missing of the shot."""
@@ -145,10 +145,10 @@ class FramesBox(QWidget):
         if frames:
             QGuiApplication.clipboard().setText(presenter.ranges(frames))
 
-    def _copy_next(self, found: LiveForecast, shot: str) -> None:
+    def _copy_next(self, live: LiveForecast, shot: str) -> None:
         """Copy the missing frames, shared out so that all machines end together."""
         try:
-            QGuiApplication.clipboard().setText(presenter.next_words(found, shot))
+            QGuiApplication.clipboard().setText(presenter.next_words(live, shot))
         except InputError as error:
             self._pictures.clear(error.message)
 
@@ -157,15 +157,15 @@ class FramesBox(QWidget):
         if self._pictures.playing:
             self._pictures.stop()
             return
-        found, shot = self._found, self._shot
-        if found is None or not shot:
+        live, shot = self._found, self._shot
+        if live is None or not shot:
             return
-        picked = self.view.picked_frames or (shot, tuple(found.snapshot.of(shot).frames.tolist()))
-        files = presenter.files_of(found, *picked)
+        picked = self.view.picked_frames or (shot, tuple(live.snapshot.of(shot).frames.tolist()))
+        files = presenter.files_of(live, *picked)
         if not files:
             self._pictures.clear("None of these frames is in.")
             return
-        rate = found.snapshot.project.rate_of(found.snapshot.project.shot(picked[0]))
+        rate = live.snapshot.project.rate_of(live.snapshot.project.shot(picked[0]))
         words = f"{presenter.ranges(picked[1])} of {picked[0]}, those that are in, at {rate:g} a second"
         self._pictures.play([Shown(path, text) for path, text in files], rate, words)
 
@@ -175,21 +175,21 @@ class FramesBox(QWidget):
 
     def _on_frame(self, shot: str, frame: int) -> None:
         """Show a frame that was clicked, beside a trial of it or its neighbour."""
-        found = self._found
-        if found is None:
+        live = self._found
+        if live is None:
             return
         if shot not in self._picked_shots:
             self.shot_wanted.emit(shot)
-        files = presenter.pictures_of(found, shot, frame, self._base())
-        words = presenter.frame_words(found, shot, frame)
+        files = presenter.pictures_of(live, shot, frame, self._base())
+        words = presenter.frame_words(live, shot, frame)
         if files:
             self._pictures.show_files([Shown(path, text) for path, text in files], words)
         else:
             self._pictures.clear(words)
 
     def _show_menu(self, where: QPoint) -> None:
-        picked, found = self.view.picked_frames, self._found
-        if picked is None or found is None:
+        picked, live = self.view.picked_frames, self._found
+        if picked is None or live is None:
             return
         shot, frames = picked
         menu = QMenu(self)
@@ -199,9 +199,9 @@ class FramesBox(QWidget):
         menu.addSeparator()
         menu.addAction(
             f"Copy the finished frames of {shot}: must not be overwritten",
-            lambda: self.copy_frames(found.snapshot.of(shot).of(FrameState.IN)),
+            lambda: self.copy_frames(live.snapshot.of(shot).of(FrameState.IN)),
         )
-        menu.addAction(f"Copy what each machine renders next of {shot}", lambda: self._copy_next(found, shot))
-        if any(again_mark.shot == shot for again_mark in found.snapshot.project.watching.again):
+        menu.addAction(f"Copy what each machine renders next of {shot}", lambda: self._copy_next(live, shot))
+        if any(again_mark.shot == shot for again_mark in live.snapshot.project.watching.again):
             menu.addAction(f"Keep the frames of {shot}", lambda: self.keep_wanted.emit(shot))
         menu.exec(where)

@@ -49,11 +49,11 @@ class BottomRow(QWidget):
             row.addLayout(column, stretch)
         row.addWidget(self.pictures, 2)
 
-    def show_live_forecast(self, found: LiveForecast, finishes: Sequence[FinishRow], shot: str) -> None:
+    def show_live_forecast(self, live: LiveForecast, finishes: Sequence[FinishRow], shot: str) -> None:
         """Show a shot, and how the finish moved."""
-        self.cost_profile.show_cost_profile(presenter.cost_profile_of(found, shot))
+        self.cost_profile.show_cost_profile(presenter.cost_profile_of(live, shot))
         self.cost_profile_title.setText(f"{shot}: a frame, on the reference machine" if shot else "")
-        self.moves.show_moves(found.snapshot.project, presenter.moves_of(found.snapshot.project, finishes))
+        self.moves.show_moves(live.snapshot.project, presenter.moves_of(live.snapshot.project, finishes))
 
 
 EMPTY = (
@@ -167,19 +167,19 @@ class WatchPanel(QWidget):
         self.stage.setVisible(self._watcher.wanted)
         self.nothing.setVisible(not self._watcher.wanted)
         self.sources.show()
-        found, watched = self.found, self._watcher.last
-        enable(self.plan, _why_no_plan(found))
-        if found is None or watched is None:
+        live, watched = self.found, self._watcher.last
+        enable(self.plan, _why_no_plan(live))
+        if live is None or watched is None:
             waits = "Looking for frames…" if self._watcher.on else "Nothing is watched."
             self.said.setText(presenter.farm_words(self._farm.prepares) or waits)
             return
         place = self._document.project.watching.place or "places of the shots"
-        self.heading.say(presenter.where_words(found, place, paused=self._watcher.paused))
+        self.heading.say(presenter.where_words(live, place, paused=self._watcher.paused))
         farm = presenter.farm_words(self._farm.prepares)
-        self.said.setText(" ".join(filter(None, (farm, presenter.elapsed_words(found), presenter.disk_words(found)))))
-        self.frames.show_live_forecast(found, self._selection.shots)
-        self.below.show_live_forecast(found, watched.finishes, self._shot)
-        self.side.show_live_forecast(found, self._selection.shots)
+        self.said.setText(" ".join(filter(None, (farm, presenter.elapsed_words(live), presenter.disk_words(live)))))
+        self.frames.show_live_forecast(live, self._selection.shots)
+        self.below.show_live_forecast(live, watched.finishes, self._shot)
+        self.side.show_live_forecast(live, self._selection.shots)
 
     @property
     def _shot(self) -> str:
@@ -187,9 +187,9 @@ class WatchPanel(QWidget):
         return self._selection.shots[0] if self._selection.shots else shots[0].name if shots else ""
 
     def _again(self, shot: str, frames: tuple[int, ...]) -> None:
-        found = self.found
-        if found is not None:
-            self.edits.render_again(shot, frames, found.snapshot.project.start + timedelta(seconds=found.snapshot.now))
+        live = self.found
+        if live is not None:
+            self.edits.render_again(shot, frames, live.snapshot.project.start + timedelta(seconds=live.snapshot.now))
 
     def plan_rest(self) -> None:
         """Plan what is left."""
@@ -197,7 +197,7 @@ class WatchPanel(QWidget):
             self.plan_wanted.emit(self.found)
 
 
-def _why_no_plan(found: "LiveForecast | None") -> str:
-    if found is None or found.rest is None:
+def _why_no_plan(live: "LiveForecast | None") -> str:
+    if live is None or live.rest is None:
         return "What is left is not known yet."
-    return "Every frame is in." if found.done else ""
+    return "Every frame is in." if live.done else ""

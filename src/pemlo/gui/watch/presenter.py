@@ -79,11 +79,11 @@ def ranges(frames: Sequence[int]) -> str:
     return format_frames(tuple(frames)).replace(",", ", ") if frames else ""
 
 
-def reference_seconds(found: LiveForecast) -> list[tuple[Ints, Floats]]:
+def reference_seconds(live: LiveForecast) -> list[tuple[Ints, Floats]]:
     """Return of each shot the frames that are in, and what each took on the reference machine; NaN where not known."""
-    frames, project = found.snapshot.frames, found.snapshot.project
+    frames, project = live.snapshot.frames, live.snapshot.project
     speeds = np.array([machine.slot_speed() for machine in project.machines] or [1.0])
-    pace = np.ones(len(frames)) if found.updated is None else found.updated.pace_of(frames)
+    pace = np.ones(len(frames)) if live.updated is None else live.updated.pace_of(frames)
     seconds = frames.seconds * pace * np.where(frames.machine >= 0, speeds[frames.machine], 1.0)
     order = np.lexsort((frames.frame, frames.shot))
     edges = np.searchsorted(frames.shot[order], np.arange(len(project.shots) + 1))
@@ -91,9 +91,9 @@ def reference_seconds(found: LiveForecast) -> list[tuple[Ints, Floats]]:
     return [(frames.frame[mine], seconds[mine]) for mine in parts]
 
 
-def cost_profile_of(found: LiveForecast, name: str) -> CostProfileShown | None:
+def cost_profile_of(live: LiveForecast, name: str) -> CostProfileShown | None:
     """Return the course of a shot; None where nothing is known of it."""
-    project, known = found.snapshot.project, found.known
+    project, known = live.snapshot.project, live.known
     number = next((k for k, shot in enumerate(project.shots) if shot.name == name), None)
     if number is None or known is None:
         return None
@@ -105,9 +105,9 @@ def cost_profile_of(found: LiveForecast, name: str) -> CostProfileShown | None:
     before = _with_ends(_cost_profile(known, known.draws, project, number))
     low, middle, high = np.quantile(before, [0.05, 0.5, 0.95], axis=0)
     updated = None
-    if found.updated is not None and len(found.snapshot.frames):
-        updated = np.median(_with_ends(_cost_profile(known, found.updated.draws, project, number)), axis=0)
-    frames, seconds = reference_seconds(found)[number]
+    if live.updated is not None and len(live.snapshot.frames):
+        updated = np.median(_with_ends(_cost_profile(known, live.updated.draws, project, number)), axis=0)
+    frames, seconds = reference_seconds(live)[number]
     words = (
         f"Shot {name}: {counted(len(frames), 'frame')} in, {format_duration(float(np.median(middle)))} were predicted."
     )
@@ -139,9 +139,9 @@ def moves_of(project: Project, finishes: "Sequence[FinishRow]") -> MovesShown | 
     return MovesShown(columns[0], columns[1], columns[2], columns[3], due, ticks)
 
 
-def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
+def frame_words(live: LiveForecast, shot: str, frame: int) -> str:
     """Return what is known of a frame, line by line."""
-    mine = found.snapshot.of(shot)
+    mine = live.snapshot.of(shot)
     at = int(np.searchsorted(mine.frames, frame))
     state = FrameState(int(mine.state[at]))
     row = mine.rows[at]
@@ -150,13 +150,13 @@ def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
         lines.append(mine.why[frame])
     if row is None:
         return "\n".join(lines)
-    project = found.snapshot.project
-    frames = found.snapshot.frames
+    project = live.snapshot.project
+    frames = live.snapshot.frames
     number = next(k for k, one in enumerate(project.shots) if one.name == shot)
     here = np.flatnonzero((frames.shot == number) & (frames.frame == frame))
     seconds = float(frames.seconds[here[0]]) if len(here) else row.seconds
     if seconds > 0 and math.isfinite(seconds):
-        source = found.snapshot.sources.get((shot, frame), row.source)
+        source = live.snapshot.sources.get((shot, frame), row.source)
         where = {"header": "as its header says", "log": "as the log says", FILE_TIMES: "from the times of files"}
         on = f" on {row.machine}" if row.machine else ""
         lines.append(f"{format_duration(seconds)}{on}, {where.get(source, 'as its header says')}")
@@ -174,17 +174,17 @@ def frame_words(found: LiveForecast, shot: str, frame: int) -> str:
     return "\n".join(lines)
 
 
-def shot_cells(shot: LiveShotForecast, found: LiveForecast) -> tuple[str, ...]:
+def shot_cells(shot: LiveShotForecast, live: LiveForecast) -> tuple[str, ...]:
     """Return what is said of a shot: in, a frame, predicted, left, done."""
     took = NOTHING if shot.times is None else format_duration(shot.times.mean)
     left = NOTHING if shot.hours_left is None or shot.done_count == shot.frames else _left(shot.hours_left)
-    done = NOTHING if shot.done_h is None else moment(found, shot.done_h.middle)
+    done = NOTHING if shot.done_h is None else moment(live, shot.done_h.middle)
     return shot.shot, f"{shot.done_count}/{shot.frames}", took, left, "in" if shot.done_count == shot.frames else done
 
 
-def moment(found: LiveForecast, hours: float) -> str:
+def moment(live: LiveForecast, hours: float) -> str:
     """Return a moment so many hours after the start."""
-    project = found.snapshot.project
+    project = live.snapshot.project
     return say_hours(hours, project)
 
 
@@ -198,9 +198,9 @@ def machine_words(machine: LiveMachineForecast) -> str:
     return f"{machine.machine}: {counted(machine.record.delivered, 'frame')}{rate}, {pace} % of its given speed{silent}"
 
 
-def reason_words(found: LiveForecast) -> str:
+def reason_words(live: LiveForecast) -> str:
     """Return why the frames that are in took other hours than was predicted."""
-    why = found.reasons
+    why = live.reasons
     if why is None or not why.actual:
         return "Why the finish moves is said once frames are in."
     over = why.actual - why.predicted
@@ -223,14 +223,14 @@ def _size(gib: float) -> str:
     return f"{round_figures(gib, 2)} GiB" if gib >= 1 else f"{round_figures(1024 * gib, 2)} MiB"
 
 
-def disk_words(found: LiveForecast) -> str:
+def disk_words(live: LiveForecast) -> str:
     """Return what is on disk now and at the end."""
-    done_count = sum(shot.gib for shot in found.shots)
-    known = [shot.gib_at_end for shot in found.shots if not math.isnan(shot.gib_at_end)]
-    frames = sum(shot.frames for shot in found.shots if not math.isnan(shot.gib_at_end))
+    done_count = sum(shot.gib for shot in live.shots)
+    known = [shot.gib_at_end for shot in live.shots if not math.isnan(shot.gib_at_end)]
+    frames = sum(shot.frames for shot in live.shots if not math.isnan(shot.gib_at_end))
     if not known or not frames:
         return ""
-    end = sum(known) / frames * found.snapshot.wanted
+    end = sum(known) / frames * live.snapshot.wanted
     return f"{_size(done_count)} on disk, about {_size(end)} at the end."
 
 
@@ -239,14 +239,14 @@ def farm_words(prepares: str) -> str:
     return f"The small farm: {prepares[:1].lower()}{prepares[1:]}; its clock stands meanwhile." if prepares else ""
 
 
-def elapsed_words(found: LiveForecast) -> str:
+def elapsed_words(live: LiveForecast) -> str:
     """Return how long it has rendered, and how long it still will."""
-    snapshot = found.snapshot
+    snapshot = live.snapshot
     gone = format_duration(max(snapshot.now - snapshot.launched, 0.0))
-    if found.finish_h is None or found.done:
+    if live.finish_h is None or live.done:
         return f"{gone} since the launch."
     now = snapshot.now / HOUR_S
-    left = Interval(*(max(hours - now, 0.0) for hours in found.finish_h))
+    left = Interval(*(max(hours - now, 0.0) for hours in live.finish_h))
     if not math.isfinite(left.high):
         return f"{gone} since the launch; it is not done in every case."
     if left.high - left.low < SURE * left.middle:
@@ -265,19 +265,19 @@ def _signed(value: float) -> str:
     return f"{'+' if value > 0 else '−'}{round_figures(abs(value), 2)}"
 
 
-def pictures_of(found: LiveForecast, shot: str, frame: int, base: Path) -> list[tuple[Path, str]]:
+def pictures_of(live: LiveForecast, shot: str, frame: int, base: Path) -> list[tuple[Path, str]]:
     """Return the picture of a frame and one to hold it against, each with its words.
 
     The other is a trial of this frame or of the nearest one, with the planned settings or the cleanest; without trials
     that have pictures it is the nearest frame that is in.
     """
-    mine = found.snapshot.of(shot)
+    mine = live.snapshot.of(shot)
     at = int(np.searchsorted(mine.frames, frame))
     row = mine.rows[at]
     if row is None:
         return []
     shown = [(Path(row.path), f"frame {frame}")]
-    trials = [trial for trial in found.snapshot.project.trials_of(shot) if trial.picture and trial.frame == frame]
+    trials = [trial for trial in live.snapshot.project.trials_of(shot) if trial.picture and trial.frame == frame]
     if trials:
         best = max(trials, key=lambda trial: trial.samples * trial.resolution_percent**2)
         return [*shown, (base / best.picture, f"trial of {frame}, {best.samples} samples")]
@@ -288,25 +288,25 @@ def pictures_of(found: LiveForecast, shot: str, frame: int, base: Path) -> list[
     return shown
 
 
-def files_of(found: LiveForecast, shot: str, frames: Sequence[int]) -> list[tuple[Path, str]]:
+def files_of(live: LiveForecast, shot: str, frames: Sequence[int]) -> list[tuple[Path, str]]:
     """Return the files of frames that are in, in order, each with its words."""
-    mine = found.snapshot.of(shot)
+    mine = live.snapshot.of(shot)
     wanted = set(frames)
     return [(Path(row.path), f"frame {row.frame}") for row in mine.rows_in if row.frame in wanted]
 
 
-def where_words(found: LiveForecast, place: str, *, paused: bool) -> str:
+def where_words(live: LiveForecast, place: str, *, paused: bool) -> str:
     """Return what is watched."""
-    unchecked = found.snapshot.look.unchecked
+    unchecked = live.snapshot.look.unchecked
     return f"{'paused' if paused else 'watched'}: {place}" + (f", {unchecked} to be checked" if unchecked else "")
 
 
-def mark_rows(found: LiveForecast) -> tuple[MarkRow, ...]:
+def mark_rows(live: LiveForecast) -> tuple[MarkRow, ...]:
     """Return the rows of marks."""
-    parts = reference_seconds(found)
+    parts = reference_seconds(live)
     scale = scale_of(np.concatenate([seconds for _, seconds in parts]) if parts else np.zeros(0))
     rows = []
-    for mine, (frames, seconds) in zip(found.snapshot.states, parts, strict=True):
+    for mine, (frames, seconds) in zip(live.snapshot.states, parts, strict=True):
         strength = np.full(len(mine.frames), UNKNOWN)
         strength[np.searchsorted(mine.frames, frames)] = strengths(seconds, scale)
         done_count = len(frames)
@@ -315,14 +315,14 @@ def mark_rows(found: LiveForecast) -> tuple[MarkRow, ...]:
     return tuple(rows)
 
 
-def newest_of(found: LiveForecast, shot: str) -> "FrameRow | None":
+def newest_of(live: LiveForecast, shot: str) -> "FrameRow | None":
     """Return the frame that came last: of a shot, or of the film if none of it is in."""
-    done_count = [mine.rows_in for mine in sorted(found.snapshot.states, key=lambda one: one.shot != shot)]
+    done_count = [mine.rows_in for mine in sorted(live.snapshot.states, key=lambda one: one.shot != shot)]
     rows = done_count[0] if done_count and done_count[0] else [row for rows in done_count for row in rows]
     return max(rows, key=lambda row: row.ended, default=None)
 
 
-def next_words(found: LiveForecast, shot: str) -> str:
+def next_words(live: LiveForecast, shot: str) -> str:
     """Return what each machine is to render next of a shot, a line each.
 
     Raises
@@ -330,12 +330,12 @@ def next_words(found: LiveForecast, shot: str) -> str:
     InputError
         If no machine is ever free.
     """
-    return "\n".join(f"{range_.machine}: {ranges(range_.frames)}" for range_ in next_launch(found, shot))
+    return "\n".join(f"{range_.machine}: {ranges(range_.frames)}" for range_ in next_launch(live, shot))
 
 
-def missing_words(found: LiveForecast, shot: str) -> str:
+def missing_words(live: LiveForecast, shot: str) -> str:
     """Return which frames of a shot are missing, and why."""
-    mine = found.snapshot.of(shot)
+    mine = live.snapshot.of(shot)
     states = (FrameState.LOST, FrameState.BROKEN, FrameState.AGAIN, FrameState.WRITING, FrameState.WAITING)
     parts = [(state, mine.of(state)) for state in states]
     return "; ".join(f"{SAID[state]} {ranges(frames)}" for state, frames in parts if frames)
@@ -343,9 +343,8 @@ def missing_words(found: LiveForecast, shot: str) -> str:
 
 def shot_words(shot: LiveShotForecast) -> str:
     """Return more of a shot, line by line."""
-    lines = [
-        f"{shot.shot}: {shot.done_count} of {shot.frames} in, {shot.broken} broken, {shot.lost} lost, {shot.again} again"
-    ]
+    done = f"{shot.shot}: {shot.done_count} of {shot.frames} in"
+    lines = [f"{done}, {shot.broken} broken, {shot.lost} lost, {shot.again} again"]
     if shot.times is not None:
         times = shot.times
         lines.append(

@@ -98,13 +98,13 @@ class WatchSide(QWidget):
             column.addWidget(widget, stretch)
         column.addStretch(1)
 
-    def show_live_forecast(self, found: LiveForecast, picked: Sequence[str]) -> None:
+    def show_live_forecast(self, live: LiveForecast, picked: Sequence[str]) -> None:
         """Show what is said of the film."""
-        self.title.setText("What is wrong" if found.alarms else "Nothing is wrong")
-        self.alarms.setVisible(bool(found.alarms))
-        self.alarms.show_alarms(found.alarms)
-        self.reasons.setText(presenter.reason_words(found))
-        set_tip(self.machines, "\n\n".join(presenter.machine_tip(machine) for machine in found.machines))
-        self.machines.setText("\n".join(presenter.machine_words(machine) for machine in found.machines))
-        rows = [(presenter.shot_cells(shot, found), presenter.shot_words(shot)) for shot in found.shots]
+        self.title.setText("What is wrong" if live.alarms else "Nothing is wrong")
+        self.alarms.setVisible(bool(live.alarms))
+        self.alarms.show_alarms(live.alarms)
+        self.reasons.setText(presenter.reason_words(live))
+        set_tip(self.machines, "\n\n".join(presenter.machine_tip(machine) for machine in live.machines))
+        self.machines.setText("\n".join(presenter.machine_words(machine) for machine in live.machines))
+        rows = [(presenter.shot_cells(shot, live), presenter.shot_words(shot)) for shot in live.shots]
         self.numbers.show_rows(rows, picked)

@@ -24,9 +24,8 @@ def log_lines(style: Style, delivered: Delivered, start: datetime, samples: int)
         hours, rest = divmod(delivered.seconds, 3600)
         minutes, seconds = divmod(rest, 60)
         took = f"{int(hours):02d}:{int(minutes):02d}:{seconds:05.2f}"
-        return [
-            f"{ended:%Y-%m-%d %H:%M:%S} {delivered.machine}: shot {delivered.shot} frame {delivered.frame:04d} ready after {took}"
-        ]
+        frame = f"shot {delivered.shot} frame {delivered.frame:04d}"
+        return [f"{ended:%Y-%m-%d %H:%M:%S} {delivered.machine}: {frame} ready after {took}"]
     if style == "pairs":
         what = f"{delivered.shot}/{delivered.frame} on {delivered.machine}"
         return [
@@ -34,6 +33,5 @@ def log_lines(style: Style, delivered: Delivered, start: datetime, samples: int)
             for moment, word in ((begun, "taken up"), (ended, "put down"))
         ]
     minutes, seconds = divmod(delivered.seconds, 60)
-    return [
-        f"shot={delivered.shot};f#{delivered.frame};host={delivered.machine};Time: {int(minutes)}:{seconds:05.2f};spp={samples}"
-    ]
+    frame = f"shot={delivered.shot};f#{delivered.frame};host={delivered.machine}"
+    return [f"{frame};Time: {int(minutes)}:{seconds:05.2f};spp={samples}"]

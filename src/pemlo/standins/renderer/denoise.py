@@ -61,15 +61,15 @@ def parse(name: str) -> Denoiser | None:
     """
     if name == NONE:
         return None
-    found = re.fullmatch(r"(frame|neighbours)(?: (soft|strong))?(?: (\d{1,2}))?(?: (\d))?", name.strip())
-    if not found or (found[1] == FRAME and found[4]) or found[3] == "0":
+    match = re.fullmatch(r"(frame|neighbours)(?: (soft|strong))?(?: (\d{1,2}))?(?: (\d))?", name.strip())
+    if not match or (match[1] == FRAME and match[4]) or match[3] == "0":
         raise InputError(
             [Problem("denoise", f"“{name}” is not a way of denoising")],
             "There are: none; frame; neighbours; frame soft, frame strong; and neighbours 8 2, which looks 8 px and 2 "
             "frames around.",
         )
-    reach = 0 if found[1] == FRAME else int(found[4] or _REACH)
-    return Denoiser(int(found[3] or _RADIUS), reach, _STRENGTHS[found[2] or ""])
+    reach = 0 if match[1] == FRAME else int(match[4] or _REACH)
+    return Denoiser(int(match[3] or _RADIUS), reach, _STRENGTHS[match[2] or ""])
 
 
 def denoised(picture: Picture, neighbours: Sequence[Picture], how: Denoiser, threads: int) -> npt.NDArray[np.float32]:

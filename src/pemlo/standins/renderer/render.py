@@ -166,8 +166,8 @@ def render(
     if before is not None:
         clock.go_on_from(before)
     forget_peak()
-    kept = KeptData(kept_in, scene.name) if kept_in else None
-    read_back = tuple(stage for stage in settings.keep if kept is not None and kept.has(stage))
+    kept_data = KeptData(kept_in, scene.name) if kept_in else None
+    read_back = tuple(stage for stage in settings.keep if kept_data is not None and kept_data.has(stage))
     rules = Rules(
         scene.bounces,
         scene.exposure,
@@ -179,10 +179,10 @@ def render(
     )
     watch.step(0.0, "Preparing the geometry")
     with clock.stage("prepare"):
-        world = _world(scene, settings, kept)
+        world = _world(scene, settings, kept_data)
     watch.step(0.0, "Preparing the light")
     with clock.stage("light"):
-        lights = _lights(scene, settings, world, rules, kept, threads)
+        lights = _lights(scene, settings, world, rules, kept_data, threads)
     film = film or blank_film(settings)
     with clock.stage("trace"):
         save = _Saver(unfinished, settings, film, clock) if unfinished and settings.saves else None
@@ -221,25 +221,25 @@ def _neighbour(scene: Scene, settings: RenderSettings, frame: int, kept_in: Path
     return render(scene, replace(settings, frame=frame, denoise="none"), kept_in=kept_in).picture
 
 
-def _world(scene: Scene, settings: RenderSettings, kept: KeptData | None) -> World:
-    keep = kept is not None and "prepare" in settings.keep
-    world = kept.read_world() if kept and keep else None
+def _world(scene: Scene, settings: RenderSettings, kept_data: KeptData | None) -> World:
+    keep = kept_data is not None and "prepare" in settings.keep
+    world = kept_data.read_world() if kept_data and keep else None
     if world is None:
         world = pack(scene.build(*scene.shutter(settings.frame, blur=settings.motion_blur)))
-        if kept and keep:
-            kept.write("prepare", world)
+        if kept_data and keep:
+            kept_data.write("prepare", world)
     return world
 
 
 def _lights(
-    scene: Scene, settings: RenderSettings, world: World, rules: Rules, kept: KeptData | None, threads: int
+    scene: Scene, settings: RenderSettings, world: World, rules: Rules, kept_data: KeptData | None, threads: int
 ) -> Lights:
-    keep = kept is not None and "light" in settings.keep
-    lights = kept.read_lights() if kept and keep else None
+    keep = kept_data is not None and "light" in settings.keep
+    lights = kept_data.read_lights() if kept_data and keep else None
     if lights is None:
         lights = make_lights(world, scene.room, scene.sky(settings.frame), ggx_albedo(), rules, threads)
-        if kept and keep:
-            kept.write("light", lights)
+        if kept_data and keep:
+            kept_data.write("light", lights)
     if len(lights.of_shape) != len(world.kinds):
         # Kept from a frame with other shapes: which shapes the lights were is no longer known.
         lights = lights._replace(of_shape=np.full(len(world.kinds), -1, np.int32))

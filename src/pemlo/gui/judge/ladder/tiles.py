@@ -74,11 +74,11 @@ def make_tiles(
     jobs.submit(SHEET, "Making the ladder sheet", work, done)
 
 
-def _tile(choice: PictureChoice, pixels: "Pixels", found: "PictureComparison") -> Tile:
+def _tile(choice: PictureChoice, pixels: "Pixels", picture_comparison: "PictureComparison") -> Tile:
     height, width = pixels.shape
     image = QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32).copy()
     assert choice.trial is not None
-    error = found.measured.error
+    error = picture_comparison.measured.error
     said = "reference" if error is None else f"error {error.total.middle:.1f} levels"
     mark = f" · {choice.trial.mark}" if choice.trial.mark else ""
     return Tile(image, settings_words(choice.trial), f"{format_duration(choice.trial.seconds)} · {said}{mark}")

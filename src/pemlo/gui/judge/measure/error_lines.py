@@ -59,24 +59,24 @@ class ErrorPlot:
     ceiling: float | None
 
 
-def error_plot(found: "FrameAppearance", of: Sequence[PictureChoice], ceiling: float | None) -> ErrorPlot:
+def error_plot(appearance: "FrameAppearance", of: Sequence[PictureChoice], ceiling: float | None) -> ErrorPlot:
     """Return how error runs against samples, from how a frame looks and its trials, in the order of its errors."""
     dots = []
-    for choice, error in zip(of, found.errors, strict=True):
+    for choice, error in zip(of, appearance.errors, strict=True):
         trial = choice.trial
         assert trial is not None
         samples = float(trial.mean_samples or trial.samples)
         words = f"{settings_words(trial)}: {_interval(error.total)} levels, {format_duration(trial.seconds)}"
         words += f", {trial.mark}" if trial.mark else ""
         dots.append(ErrorDot(samples, max(error.total.middle, 1e-3), choice.index or 0, trial.denoise, words))
-    if found.error_model is None:
+    if appearance.error_model is None:
         return ErrorPlot((), tuple(dots), ceiling)
     seen = [dot.x for dot in dots] or [16.0]
     grid = np.geomspace(max(min(seen) / 2, 1.0), 4 * max(seen), _POINTS)
-    usual = _as_the_reference(found.error_model, [choice.trial for choice in of])
+    usual = _as_the_reference(appearance.error_model, [choice.trial for choice in of])
     lines = [
-        _line(found.error_model, usual.replace(denoise=denoise), grid)
-        for denoise in (NO_DENOISE, *found.error_model.laws)
+        _line(appearance.error_model, usual.replace(denoise=denoise), grid)
+        for denoise in (NO_DENOISE, *appearance.error_model.laws)
     ]
     return ErrorPlot(tuple(lines), tuple(dots), ceiling)
 
@@ -178,9 +178,9 @@ def _interval(value: "Interval") -> str:
     return f"{value.middle:.1f} ({value.low:.1f}–{value.high:.1f})"
 
 
-def about_words(found: "FrameAppearance", trial: Trial) -> str:
+def about_words(appearance: "FrameAppearance", trial: Trial) -> str:
     """Return what the plot shows, or what is missing."""
-    if found.error_model is None:
+    if appearance.error_model is None:
         return (
             "Nothing can be predicted yet: no trial of this frame without denoising tells its variance. Render one in "
             "Trials, or once more with another seed."
@@ -191,9 +191,9 @@ def about_words(found: "FrameAppearance", trial: Trial) -> str:
             f" The pictures are of {trial.resolution_percent:g} % of the delivery's size: those of 100 % are taken to "
             "err as much."
         )
-    if any(law.residual is None for law in found.error_model.laws.values()):
+    if any(law.residual is None for law in appearance.error_model.laws.values()):
         words += " With a second seed of a denoised trial, residual noise and softening are measured apart."
-    if not found.error_model.laws:
+    if not appearance.error_model.laws:
         words += " Render one denoised trial, and its line comes too."
     return words
 

@@ -93,7 +93,7 @@ class ErrorPage(QFrame):
 
     def show_appearance(
         self,
-        found: "FrameAppearance | None",
+        appearance: "FrameAppearance | None",
         of: tuple[Pictured, ...],
         trial: Trial | None,
         forecast: Forecast | None,
@@ -101,23 +101,23 @@ class ErrorPage(QFrame):
     ) -> None:
         """Show how a frame looks; None while that is being found out, or where a file is no trial."""
         # The same again: nothing is drawn anew while somebody types.
-        now = (found, forecast, of, trial, ceiling)
-        if self._shown and self._shown[0] is found and self._shown[1] is forecast and self._shown[2:] == now[2:]:
+        now = (appearance, forecast, of, trial, ceiling)
+        if self._shown and self._shown[0] is appearance and self._shown[1] is forecast and self._shown[2:] == now[2:]:
             return
         self._shown = now
-        self._model, self._forecast = None if found is None else found.error_model, forecast
+        self._model, self._forecast = None if appearance is None else appearance.error_model, forecast
         if trial is not self._trial and trial is not None:
             self._trial = trial
             self._begin(error_lines.beginning(trial))
         self._offer_denoisers()
         if trial is None:
             self.about.setText("A file that is no trial does not say how it was rendered: choose a trial at the left.")
-        elif found is None:
+        elif appearance is None:
             self.about.setText("Finding out how the frame looks …")
         else:
-            self.about.setText(error_lines.about_words(found, trial))
-        if found is not None:
-            self._draw(error_lines.error_plot(found, of, ceiling))
+            self.about.setText(error_lines.about_words(appearance, trial))
+        if appearance is not None:
+            self._draw(error_lines.error_plot(appearance, of, ceiling))
         self._ask()
 
     def _begin(self, settings: FrameSettings) -> None:

@@ -27,15 +27,15 @@ if TYPE_CHECKING:
 
 def seconds_without_denoising(forecast: Forecast, trial: Trial, samples: float) -> float | None:
     """Return the seconds of a trial's frame with so many samples and no denoising; None if nothing is known."""
-    known = forecast.fit
-    if not known.known or trial.shot not in known.shots:
+    fit = forecast.fit
+    if not fit.known or trial.shot not in fit.shots:
         return None
     settings = FrameSettings(
         samples=min(max(round(samples), 1), MOST_SAMPLES),
         denoise=NO_DENOISE,
         resolution_percent=trial.resolution_percent,
     )
-    drawn = draw_frame(known, forecast.project, trial.shot, trial.frame, settings)
+    drawn = draw_frame(fit, forecast.project, trial.shot, trial.frame, settings)
     return float(np.median(drawn))
 
 
@@ -98,9 +98,9 @@ class Findings(QObject):
     def _of(self, choice: PictureChoice) -> "ComparisonRequest | None":
         return None if self._how is None else self._pair.question(self._how, of=choice)
 
-    def _on_measured(self, question: "ComparisonRequest", found: "PictureComparison") -> None:
+    def _on_measured(self, question: "ComparisonRequest", picture_comparison: "PictureComparison") -> None:
         if question == self._question:
-            self.found = found
+            self.found = picture_comparison
             self.changed.emit()
             self.ask_worth()
 
@@ -145,10 +145,10 @@ class Findings(QObject):
             self._measurer.ask_region(self._region)
 
     def _on_region_measured(
-        self, question: "ComparisonRequest", found: "PictureComparison", sources: "Sources | None"
+        self, question: "ComparisonRequest", picture_comparison: "PictureComparison", sources: "Sources | None"
     ) -> None:
         if question == self._region:
-            self.region_found.emit(found, sources)
+            self.region_found.emit(picture_comparison, sources)
 
     # What denoising is worth
 

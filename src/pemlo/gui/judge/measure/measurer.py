@@ -45,12 +45,12 @@ class Measurer(QObject):
     def ask(self, question: "ComparisonRequest", *, scores: bool) -> None:
         """Measure, and tell when it is done; at once if it was measured before."""
         key = self._key(question)
-        known = self._kept.get(key)
-        if known is not None:
+        picture_comparison = self._kept.get(key)
+        if picture_comparison is not None:
             self._jobs.cancel(NUMBERS)
-            self.measured.emit(question, known)
-            if known.scores is None and scores:
-                self._ask_scores(question, key, known)
+            self.measured.emit(question, picture_comparison)
+            if picture_comparison.scores is None and scores:
+                self._ask_scores(question, key, picture_comparison)
             return
 
         def work(monitor: Monitor) -> "PictureComparison":
@@ -83,14 +83,14 @@ class Measurer(QObject):
         """Return what was measured before."""
         return self._kept.get(self._key(question))
 
-    def _ask_scores(self, question: "ComparisonRequest", key: Key, found: "PictureComparison") -> None:
+    def _ask_scores(self, question: "ComparisonRequest", key: Key, picture_comparison: "PictureComparison") -> None:
         if question.reference is None:
             return
 
         def work(monitor: Monitor) -> "PictureComparison":
             from pemlo.core.appraisal.picture_comparison import scored  # noqa: PLC0415 - heavy to load
 
-            return scored(question, found, monitor)
+            return scored(question, picture_comparison, monitor)
 
         def done(more: "PictureComparison") -> None:
             self._keep(key, more)
@@ -156,8 +156,8 @@ class Measurer(QObject):
 
         self._jobs.submit(SOURCES, "Finding where the noise comes from", work, take)
 
-    def _keep(self, key: Key, found: "PictureComparison") -> None:
-        self._kept[key] = found
+    def _keep(self, key: Key, picture_comparison: "PictureComparison") -> None:
+        self._kept[key] = picture_comparison
         while len(self._kept) > _MOST_KEPT:
             del self._kept[next(iter(self._kept))]
 

@@ -28,14 +28,14 @@ class Line:
     role: Role = "picture"
 
 
-def number_lines(found: "PictureComparison | None") -> tuple[Line, ...]:
+def number_lines(comparison: "PictureComparison | None") -> tuple[Line, ...]:
     """Return what was measured of the left picture, line by line; what is not known says what is missing."""
-    if found is None:
+    if comparison is None:
         return ()
-    measured, error = found.measured, found.measured.error
-    lines = [_error_line(found), _grain_line(found)]
+    measured, error = comparison.measured, comparison.measured.error
+    lines = [_error_line(comparison), _grain_line(comparison)]
     if error is not None:
-        lines.append(_softening_line(found))
+        lines.append(_softening_line(comparison))
         if error.scaling:
             lines.append(
                 Line("scaling", f"{error.scaling:.1f}", "What rendering smaller loses, as the reference itself shows")
@@ -49,13 +49,13 @@ def number_lines(found: "PictureComparison | None") -> tuple[Line, ...]:
             "ink",
         )
     )
-    if found.scores is not None:
-        scores = found.scores
+    if comparison.scores is not None:
+        scores = comparison.scores
         lines.append(
             Line(
                 "ꟻLIP, SSIM, PSNR",
                 f"{scores.flip:.3f}, {scores.ssim:.3f}, {scores.psnr:.1f} dB",
-                f"Published scores against the reference; ꟻLIP seen at {found.pixels_per_degree:.0f} px a degree. "
+                f"Published scores against the reference; ꟻLIP seen at {comparison.pixels_per_degree:.0f} px a degree. "
                 "Equal pictures have 0, 1, and no end",
                 "ink",
             )
@@ -65,8 +65,8 @@ def number_lines(found: "PictureComparison | None") -> tuple[Line, ...]:
     return tuple(lines)
 
 
-def _error_line(found: "PictureComparison") -> Line:
-    error = found.measured.error
+def _error_line(comparison: "PictureComparison") -> Line:
+    error = comparison.measured.error
     if error is None:
         return Line("error", "needs a cleaner trial", "Render this frame with more samples: it becomes the reference",
                     "faint")  # fmt: skip
@@ -77,8 +77,8 @@ def _error_line(found: "PictureComparison") -> Line:
     return Line("error", f"{total.middle:.1f} ({total.low:.1f}–{total.high:.1f})", tip)
 
 
-def _grain_line(found: "PictureComparison") -> Line:
-    grain = found.measured.grain
+def _grain_line(comparison: "PictureComparison") -> Line:
+    grain = comparison.measured.grain
     if grain is None:
         return Line("grain", "needs another seed", "Render this frame once more with another seed", "faint")
     bound = "≤ " if grain.upper_bound else ""
@@ -88,8 +88,8 @@ def _grain_line(found: "PictureComparison") -> Line:
     return Line("grain", f"{bound}{grain.mean:.1f}, worst {bound}{grain.worst:.1f}", tip)
 
 
-def _softening_line(found: "PictureComparison") -> Line:
-    error = found.measured.error
+def _softening_line(comparison: "PictureComparison") -> Line:
+    error = comparison.measured.error
     assert error is not None
     tip = "The error without its grain: detail that is washed out or moved"
     if error.softening is None:
@@ -115,37 +115,40 @@ def time_line(left: PictureChoice | None, right: PictureChoice | None, frames: i
 
 
 def denoise_words(
-    choice: PictureChoice, found: "PictureComparison | None", model: "ErrorModel | None", seconds_without: float | None
+    choice: PictureChoice,
+    comparison: "PictureComparison | None",
+    model: "ErrorModel | None",
+    seconds_without: float | None,
 ) -> str:
     """Return whether denoising is worth it, or what is missing to say so; empty for a picture without."""
     trial = choice.trial
     if trial is None or trial.denoise == NO_DENOISE:
         return ""
-    if found is None or found.measured.error is None:
+    if comparison is None or comparison.measured.error is None:
         return "Whether denoising is worth it: needs a cleaner trial of this frame without denoising."
     if model is None or seconds_without is None:
         return "Whether denoising is worth it: needs a trial of this frame with its variance, without denoising."
-    error = found.measured.error
+    error = comparison.measured.error
     softening = None if error.softening is None else (error.softening.middle if error.softening.low > 0 else 0.0)
     samples = trial.mean_samples or trial.samples
     equal = model.curve.samples_for(max(error.total.middle, 1e-3))
     return denoise_sentence(DenoiseWorth(samples, equal, trial.seconds, seconds_without, softening))
 
 
-def source_here(found: "SourceMap", at: tuple[int, int], shown: tuple[int, int]) -> str:
+def source_here(source_map: "SourceMap", at: tuple[int, int], shown: tuple[int, int]) -> str:
     """Return where the noise comes from at a pixel of a picture that is shown at a size."""
-    x, y = (min(place * own // size, own - 1) for place, own, size in zip(at, found.size, shown, strict=True))
-    name, share = found.at(x, y)
+    x, y = (min(place * own // size, own - 1) for place, own, size in zip(at, source_map.size, shown, strict=True))
+    name, share = source_map.at(x, y)
     return f"   noise from {name}, {share:.0%}"
 
 
-def source_words(found: "Sources | None") -> tuple[dict[str, float], str]:
+def source_words(sources: "Sources | None") -> tuple[dict[str, float], str]:
     """Return each source's share of the noise, largest first, and how rays are better shared out."""
-    if found is None or not found.sources:
+    if sources is None or not sources.sources:
         return {}, ""
-    found_shares = shares(found.rest, found.sources)
+    found_shares = shares(sources.rest, sources.sources)
     ordered = dict(sorted(found_shares.items(), key=lambda pair: (pair[0] == "rest", -pair[1])))
-    return ordered, split_words(found.rest, found.sources)
+    return ordered, split_words(sources.rest, sources.sources)
 
 
 @dataclass(frozen=True)
@@ -159,14 +162,14 @@ class Missing:
 
 
 def missing_trial(
-    choice: PictureChoice | None, found: "PictureComparison | None", *, has_reference: bool
+    choice: PictureChoice | None, comparison: "PictureComparison | None", *, has_reference: bool
 ) -> Missing | None:
     """Return the trial that would tell what is not known of a picture; None if nothing is missing."""
-    if choice is None or choice.trial is None or found is None:
+    if choice is None or choice.trial is None or comparison is None:
         return None
     trial = choice.trial
     settings = FrameSettings.model_validate(trial.frame_fields())
-    error = found.measured.error
+    error = comparison.measured.error
     if not has_reference and trial.denoise != NO_DENOISE:
         samples = min(4 * trial.samples, MOST_SAMPLES)
         cleaner = settings.replace(samples=samples, noise_threshold=None, min_samples=None, denoise=NO_DENOISE)
@@ -176,9 +179,9 @@ def missing_trial(
     return None
 
 
-def source_lines(found: "Sources | None") -> tuple[Line, ...]:
+def source_lines(sources: "Sources | None") -> tuple[Line, ...]:
     """Return which source dominates the noise of a region; nothing where the picture does not tell."""
-    share, _ = source_words(found)
+    share, _ = source_words(sources)
     if not share:
         return ()
     name, most = max(share.items(), key=lambda pair: pair[1])

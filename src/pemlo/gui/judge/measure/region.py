@@ -60,11 +60,11 @@ class RegionMeasure(QObject):
         if self._reader.size is not None:
             self._findings.ask_region(box, self._reader.size[0])
 
-    def _on_found(self, found: "PictureComparison", sources: "Sources | None") -> None:
+    def _on_found(self, picture_comparison: "PictureComparison", sources: "Sources | None") -> None:
         box = self._canvas.region
         if box is not None and not self._blind.on:
             words = f"{box[2] - box[0]}×{box[3] - box[1]} px at {box[0]}, {box[1]}"
-            self._sheet.show_region((*number_lines(found), *source_lines(sources)), words)
+            self._sheet.show_region((*number_lines(picture_comparison), *source_lines(sources)), words)
 
     def _ask_ladder(self) -> None:
         """Ask for a ladder of the region, in px of the delivered picture."""

@@ -31,19 +31,19 @@ _STROKE.setAlpha(150)
 _UNDER_STROKE.setAlpha(110)
 
 
-def noise_overlay(found: TileMap) -> Overlay:
+def noise_overlay(tile_map: TileMap) -> Overlay:
     """Return a cover of tiles: the noisier, the denser."""
-    image = map_image(found)
+    image = map_image(tile_map)
 
     def paint(painter: QPainter, where: Callable[[Box], QRectF]) -> None:
-        painter.drawImage(where((0, 0, *found.size)), image)
+        painter.drawImage(where((0, 0, *tile_map.size)), image)
 
     return paint
 
 
-def map_image(found: TileMap) -> QImage:
+def map_image(tile_map: TileMap) -> QImage:
     """Return a picture with a pixel for each tile: the noisier, the denser."""
-    level = np.sqrt(np.maximum(found.mean, 0.0))
+    level = np.sqrt(np.maximum(tile_map.mean, 0.0))
     top = max(float(np.quantile(level, 0.99)), 1e-9)
     alpha = np.clip(level / top, 0, 1) * _MOST
     pixels = (alpha.astype(np.uint32) << 24) | (DIM.picture.rgb() & 0xFFFFFF)
@@ -52,9 +52,9 @@ def map_image(found: TileMap) -> QImage:
                   QImage.Format.Format_ARGB32).copy()  # fmt: skip
 
 
-def source_overlay(found: "SourceMap") -> Overlay:
+def source_overlay(source_map: "SourceMap") -> Overlay:
     """Return strokes over every tile, by the source that its noise comes from most; none where it is no source."""
-    runs = list(_runs(found))
+    runs = list(_runs(source_map))
 
     def paint(painter: QPainter, where: Callable[[Box], QRectF]) -> None:
         for name, box in runs:
@@ -73,11 +73,11 @@ def paint_strokes(painter: QPainter, rect: QRectF, source: str) -> None:
         painter.setBrushOrigin(0, 0)
 
 
-def _runs(found: "SourceMap") -> Iterator[tuple[str, Box]]:
+def _runs(source_map: "SourceMap") -> Iterator[tuple[str, Box]]:
     """Yield tiles that are side by side and alike as one box, in px."""
-    side = found.side
-    for row, line in enumerate(found.most):
+    side = source_map.side
+    for row, line in enumerate(source_map.most):
         edges = [0, *(np.flatnonzero(np.diff(line)) + 1), len(line)]
         for first, end in itertools.pairwise(edges):
-            right, bottom = min(int(end) * side, found.size[0]), min((row + 1) * side, found.size[1])
-            yield found.names[line[first]], (int(first) * side, row * side, right, bottom)
+            right, bottom = min(int(end) * side, source_map.size[0]), min((row + 1) * side, source_map.size[1])
+            yield source_map.names[line[first]], (int(first) * side, row * side, right, bottom)

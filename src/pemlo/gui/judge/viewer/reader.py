@@ -166,11 +166,11 @@ class PictureReader(QObject):
             )
         return {name: (whole, half := reduced(whole), reduced(half)) for name, whole in found.items()}
 
-    def _on_done(self, found: Ready) -> None:
-        for side, picture in found.loaded.items():
-            self._kept.put(found.keys[side], picture)
-        self.now = found
-        self.ready.emit({name: sizes_of(pixels) for name, pixels in found.pixels.items()})
+    def _on_done(self, ready: Ready) -> None:
+        for side, picture in ready.loaded.items():
+            self._kept.put(ready.keys[side], picture)
+        self.now = ready
+        self.ready.emit({name: sizes_of(pixels) for name, pixels in ready.pixels.items()})
 
     @property
     def size(self) -> tuple[int, int] | None:
