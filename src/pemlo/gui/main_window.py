@@ -39,6 +39,8 @@ from pemlo.gui.brief.frames_folder import FramesFolder
 from pemlo.gui.brief.panel import BriefPanel
 from pemlo.gui.bug_box import show_bug
 from pemlo.gui.common.background_bar import BackgroundBar
+from pemlo.gui.common.dotted import show_terms_with
+from pemlo.gui.common.glossary import show_glossary
 from pemlo.gui.common.labels import rule
 from pemlo.gui.common.problem_bar import ProblemBar
 from pemlo.gui.common.rail import Rail
@@ -292,6 +294,7 @@ def make_window(document: Document, errors: ErrorCentre, preferences: Preference
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     apply_theme(app, preferences.theme)
+    show_terms_with(show_glossary)
     window = MainWindow(document, errors, preferences)
     window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, on=False)
     return window

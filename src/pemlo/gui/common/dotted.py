@@ -1,11 +1,20 @@
 """Words on screen that are terms: a dotted line under them, and the glossary when they are clicked. GUI thread."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QLabel, QWidget
 
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.common.terms import SENTENCES, term_of
+
+_shown_by: list[Callable[[QWidget, str], None]] = []
+
+
+def show_terms_with(show: Callable[[QWidget, str], None]) -> None:
+    """Say what shows a term that is clicked: the glossary, which is made of labels itself."""
+    _shown_by[:] = [show]
 
 
 class _Asked(QObject):
@@ -18,9 +27,8 @@ class _Asked(QObject):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseButtonRelease:
             assert isinstance(watched, QWidget)
-            from pemlo.gui.common.glossary import show_glossary  # noqa: PLC0415 - it is made of labels itself
-
-            show_glossary(watched.window(), self._term)
+            for show in _shown_by:
+                show(watched.window(), self._term)
             return True
         return False
 
