@@ -2,13 +2,21 @@
 
 import sys
 
+INTERRUPTED = 130
+
 
 def main() -> int:
     """Run what the arguments ask for and return the exit code."""
-    arguments = sys.argv[1:]
+    try:
+        return _run(sys.argv[1:])
+    except KeyboardInterrupt:  # while a command is being loaded
+        return INTERRUPTED
+
+
+def _run(arguments: list[str]) -> int:
     from pemlo.cli import main as cli
 
-    if arguments and (arguments[0] in cli.COMMANDS or arguments[0] in ("-h", "--help", "--version")):
+    if cli.is_command(arguments):
         return cli.main(arguments)
     from pemlo.gui.start import start
 

@@ -1,4 +1,4 @@
-"""Reads the command line and runs one command. Exit codes: 0 done, 2 wrong input, 1 a bug."""
+"""Reads the command line and runs one command. Exit codes: 0 done, 2 wrong input, 130 stopped by Ctrl+C, 1 a bug."""
 
 import argparse
 import errno
@@ -8,12 +8,14 @@ import sys
 import traceback
 from collections.abc import Sequence
 from contextlib import redirect_stderr, redirect_stdout
+from difflib import get_close_matches
 from importlib import import_module
+from pathlib import Path
 from typing import Any, TextIO, cast
 
 from pemlo import __version__
 from pemlo.core.errors import InputError, PemloError
-from pemlo.core.foreign import visible
+from pemlo.core.foreign import shown, visible
 
 
 class PlainStream:
@@ -34,27 +36,47 @@ class PlainStream:
         return getattr(self._stream, name)
 
 
-# Each is a file of this folder; only the one that is run is loaded.
+# In the order of the work. Each is a file of this folder; only the one that is run is loaded.
 COMMANDS = {
     "new": "make a project from tables of shots, trials and machines",
     "estimate": "say how long each shot and the film take, and the chance",
     "predict": "say how long one frame takes with other settings",
-    "render": "render a frame of a demo scene with the renderer that ships with Pemlo",
-    "measure": "say how noisy a picture is, and how far from a cleaner one",
-    "finish": "say when the last frame is done, machine by machine",
-    "watch": "say what has come in, when the rest is done, and what is wrong",
-    "farm": "render a plan on the small farm that ships with Pemlo, into a folder",
-    "edit": "say what a changed edit does to the film, and take it in",
-    "sheet": "write what to enter for each shot, or command lines from a template",
-    "case": "write the case for a producer: verdict, what was given up, what more would buy",
-    "movie": "write a review movie from finished or trial frames",
-    "pack": "write the project with its pictures as one folder that opens elsewhere",
-    "check": "check a launch before it is made",
-    "missing": "say which frames of a shot are not there, and who renders what next",
     "compare": "put two ways of rendering side by side",
     "plan": "choose what to give up, so that the film is ready in time",
+    "finish": "say when the last frame is done, machine by machine",
+    "check": "check a launch before it is made",
+    "sheet": "write what to enter for each shot, or command lines from a template",
+    "case": "write the case for a producer: verdict, what was given up, what more would buy",
+    "watch": "say what has come in, when the rest is done, and what is wrong",
+    "missing": "say which frames of a shot are not there, and who renders what next",
+    "edit": "say what a changed edit does to the film, and take it in",
+    "movie": "write a review movie from finished or trial frames",
+    "pack": "write the project with its pictures as one folder that opens elsewhere",
+    "measure": "say how noisy a picture is, and how far from a cleaner one",
+    "render": "render a frame of a demo scene with the renderer that ships with Pemlo",
+    "farm": "render a plan on the small farm that ships with Pemlo, into a folder",
 }
-DONE, BUG, WRONG_INPUT = 0, 1, 2
+EXAMPLES = {
+    "new": 'new --title "Film" --start 2031-04-21T10:00 --deadline 2031-04-24T18:00 --shots shots.csv -o film.pemlo',
+    "estimate": "estimate film.pemlo",
+    "predict": "predict film.pemlo --shot 070 --frame 41 --samples 128",
+    "compare": "compare film.pemlo --shot 070 asked noise_threshold=0.075,denoise=frame",
+    "plan": "plan film.pemlo --goal picture --adopt",
+    "finish": "finish film.pemlo --takes --calendar run.ics",
+    "check": "check film.pemlo --launch launch.csv",
+    "sheet": "sheet film.pemlo -o sheet.pdf",
+    "case": "case film.pemlo -o case.pdf",
+    "watch": 'watch film.pemlo --place "renders/{shot}/{shot}.{frame:04}.exr" --once',
+    "missing": "missing film.pemlo --shot 070",
+    "edit": "edit film.pemlo reel.otio --take",
+    "movie": "movie film.pemlo -o review.mp4",
+    "pack": "pack film.pemlo folder",
+    "measure": "measure a.exr another-seed.exr --reference clean.exr",
+    "render": "render --scene stairs --frame 20 --samples 64 -o out.exr",
+    "farm": "farm film.pemlo --into renders --clock 600",
+}
+HELP = "help"
+DONE, BUG, WRONG_INPUT, INTERRUPTED = 0, 1, 2, 130
 
 
 def parser(command: str = "") -> argparse.ArgumentParser:
@@ -62,15 +84,26 @@ def parser(command: str = "") -> argparse.ArgumentParser:
     top = argparse.ArgumentParser(
         prog="pemlo",
         description="Forecast how long an animation takes to render.",
-        epilog="pemlo [--demo | job.pemlo] opens the window.",
+        epilog="pemlo help COMMAND says more of one. pemlo [--demo | film.pemlo] opens the window.",
     )
     top.add_argument("--version", action="version", version=f"pemlo {__version__}")
     commands = top.add_subparsers(dest="command", metavar="command", required=True)
     for name, words in COMMANDS.items():
-        made = commands.add_parser(name, help=words)
+        made = commands.add_parser(name, help=words, epilog=f"Example: pemlo {EXAMPLES[name]}")
         if name == command:
             import_module(f"pemlo.cli.{name}").add_arguments(made)
     return top
+
+
+def is_command(arguments: Sequence[str]) -> bool:
+    """Return whether arguments are for a command, and not for the window: a word that is no file is meant as one."""
+    if not arguments:
+        return False
+    first = arguments[0]
+    if first in COMMANDS or first in (HELP, "-h", "--help", "--version"):
+        return True
+    is_word = not first.startswith("-") and not Path(first).suffix and os.sep not in first
+    return is_word and not Path(first).exists()
 
 
 def main(arguments: Sequence[str]) -> int:
@@ -87,12 +120,18 @@ def _plain(stream: TextIO) -> TextIO:
 
 
 def _run(arguments: Sequence[str]) -> int:
+    if arguments and arguments[0] == HELP:
+        arguments = [*arguments[1:2], "--help"]
+    if arguments and not arguments[0].startswith("-") and arguments[0] not in COMMANDS:
+        return _no_command(arguments[0])
     args = parser(arguments[0] if arguments else "").parse_args(arguments)
     try:
         code = int(args.run(args))
         sys.stdout.flush()
     except PemloError as error:
         code = _refuse(error)
+    except KeyboardInterrupt:
+        code = INTERRUPTED
     except BrokenPipeError:
         sys.stderr.close()
         code = DONE
@@ -101,6 +140,14 @@ def _run(arguments: Sequence[str]) -> int:
     except Exception:  # noqa: BLE001 - the last fence: a bug must end with its own exit code
         code = _bug()
     return code
+
+
+def _no_command(name: str) -> int:
+    near = get_close_matches(name, COMMANDS, 1)
+    meant = f" Did you mean {near[0]}?" if near else ""
+    print(f"pemlo: there is no command or project “{shown(name, 40)}”.{meant}", file=sys.stderr)
+    print("pemlo help lists the commands.", file=sys.stderr)
+    return WRONG_INPUT
 
 
 def _refuse(error: PemloError) -> int:
