@@ -199,5 +199,5 @@ class WatchPanel(QWidget):
 
 def _why_no_plan(live: "LiveForecast | None") -> str:
     if live is None or live.rest is None:
-        return "What is left is not known yet."
+        return "The remaining work is not known yet."
     return "Every frame is in." if live.done else ""
