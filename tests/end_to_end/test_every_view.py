@@ -136,12 +136,7 @@ def test_pictures_in_judge_are_those_of_their_files(qtbot, window, shot):
 
 
 @pytest.mark.parametrize(("shot", "theme"), in_themes(sorted(PICTURED)))
-def test_the_other_pages_of_judge(qtbot, window, shot, theme, monkeypatch):
-    drawn = []
-    from pemlo.gui.judge.measure import error_page
-
-    draw = error_page.draw
-    monkeypatch.setattr(error_page, "draw", lambda plot, shown: drawn.append(shown) or draw(plot, shown))
+def test_the_other_pages_of_judge(qtbot, window, shot, theme):
     open_on(qtbot, window, JUDGE, shot, theme)
     judge = window.judge
     judge.pages.show(LADDER)
@@ -150,10 +145,12 @@ def test_the_other_pages_of_judge(qtbot, window, shot, theme, monkeypatch):
     judge.pages.show(ERRORS)
     settle(qtbot, window)
     settle(qtbot, window)
-    assert drawn
-    assert drawn[-1].dots
-    assert all((line.middle > 0).all() for line in drawn[-1].lines)
-    assert judge.errors.plot.lines or judge.errors.about.text()
+    plot = judge.errors.plot
+    assert plot.isVisible()
+    assert f"frame {judge.errors._trial.frame}" in judge.errors.about.text().lower()
+    assert plot.dots
+    assert all(np.isfinite(values).all() for _, values in plot.lines)
+    assert plot.accessibleDescription().startswith("error against the reference")
     judge.pages.show(PICTURES)
 
 

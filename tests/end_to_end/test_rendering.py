@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
@@ -316,14 +316,9 @@ def test_a_shot_is_given_a_scene_in_the_brief(qtbot, tmp_path):
     assert not window.trials.card.render_it.isVisibleTo(window)
 
 
-def place_of(plot, view, x, y):
-    """Where a point of a view lies in the plot's widget."""
-    return plot.mapFromScene(view.mapViewToScene(QPointF(math.log10(x), math.log10(y))))
-
-
 @pytest.mark.parametrize("which", ["seconds", "noise"])
 def test_a_click_on_a_dot_picks_its_trial(qtbot, tmp_path, which):
-    """Dots of the noise lie in a view of their own over the seconds: each must still be hit."""
+    """Dots of the noise have a scale of their own, at the right: each must be hit."""
     trials = tuple(trial.replace(noise=3.0 / trial.samples) for trial in well_timed(frames=(1,)))
     window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=trials))
     window.load_stages()
@@ -331,10 +326,11 @@ def test_a_click_on_a_dot_picks_its_trial(qtbot, tmp_path, which):
     plot = window.trials.curves.ladder
     answer = window.state.answer
     ladder = presenter.ladder(answer.project, answer.project.shots[0], answer.fit, answer.draws)
-    dots, view = (ladder.dots, plot.getPlotItem().vb) if which == "seconds" else (ladder.noise.dots, plot.noise)
-    dot = dots[3]
+    noise = which == "noise"
+    dot = (ladder.noise.dots if noise else ladder.dots)[3]
     window.trials.table.clearSelection()
-    QTest.mouseClick(plot.viewport(), Qt.MouseButton.LeftButton, pos=place_of(plot, view, dot.x, dot.y))
+    at = plot.place(math.log10(dot.x), math.log10(dot.y), right=noise).toPoint()
+    QTest.mouseClick(plot, Qt.MouseButton.LeftButton, pos=at)
     assert [window.trials.model.rows[row].index for row in window.trials.table.selected_rows()] == [dot.index]
 
 

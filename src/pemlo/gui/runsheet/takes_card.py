@@ -182,11 +182,7 @@ class TakesCard(QWidget):
         self.try_it.setVisible(not tried)
         enable(
             self.try_it,
-            ""
-            if can
-            else "Being worked out."
-            if not self._current
-            else "None of it is enough, or none more is needed.",
+            "" if can else "Being worked out." if not self._current else "It is not enough, or nothing more is needed.",
         )
         self.tried.setText(f"Tried now: {tried}." if tried else "")
         for one in (self.tried, self.keep, self.drop):
