@@ -5,6 +5,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication
 
 from film import make_project, make_shot
+from pemlo.core.project.machines import Machine
 from pemlo.gui.common.column_form import ColumnForm
 from window import open_window, settle, without_advice
 
@@ -92,3 +93,19 @@ def test_rows_of_the_tables_on_screen_paste_back_as_they_were(qtbot, monkeypatch
     settle(qtbot, window)
     assert window.document.project.shots == project.shots
     assert not window.problems.words
+
+
+def test_machines_on_screen_paste_back_with_all_that_a_table_of_them_holds(qtbot, monkeypatch):
+    without_advice(monkeypatch)
+    machine = Machine(name="desk", count=3, speed=1.5, frames_at_once=2, memory_gib=64, hours="Mon-Fri 19:00-08:00",
+                      price_per_hour=2.4, loss_percent=1.5)  # fmt: skip
+    project = make_project((make_shot("010", 120),), machines=(machine,))
+    window = open_window(qtbot, project)
+    table = window.brief.machines
+    table.selectAll()
+    QTest.keyClick(table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    paste(window, table, QApplication.clipboard().text().replace("desk", "blade"))
+    settle(qtbot, window)
+    first, pasted = window.document.project.machines
+    assert first == machine
+    assert pasted.replace(extra_columns=()) == machine.replace(name="blade")

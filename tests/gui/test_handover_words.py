@@ -96,7 +96,7 @@ def test_ends_of_pieces_are_their_own():
         ("percent", "50 %", "percent", 50.0), ("threshold", "none", "threshold", 0.0), ("threshold", "–", "threshold", None), ("denoise", "frame", "denoise", "frame"),
         ("layers", "albedo, normal", "layers", ("albedo", "normal")), ("layers", "none", "layers", ()), ("layers", "–", "layers", None),
         ("holds", "display", "colour", "display"), ("resumes", "no", "resume", False), ("region", "off", "region", ""),
-        ("least", "16", "min_samples", 16), ("limit", "none", "most_seconds", 0.0), ("limit", "4m", "most_seconds", 240.0),
+        ("min", "16", "min_samples", 16), ("limit", "none", "most_seconds", 0.0), ("limit", "4m", "most_seconds", 240.0),
         ("limit", "", "most_seconds", None), ("split", "2,1,1", "split", (2, 1, 1)), ("kept", "nothing", "keep", ()),
         ("switches", "haze, blur, haze", "switches", ("blur", "haze")), ("switches", "none", "switches", ()),
         ("kept", "light prepare", "keep", ("prepare", "light")), ("way", "usual", "way", ""), ("way", "fine 20", "way", "fine 20"),

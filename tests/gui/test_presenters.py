@@ -68,7 +68,7 @@ def test_shot_cells_are_edited(title, text, part, value):
     ("title", "text", "part", "value"),
     [
         ("samples", "64", "samples", 64), ("threshold", "0,02", "noise_threshold", 0.02), ("threshold", "–", "noise_threshold", None),
-        ("least", "8", "min_samples", 8), ("least", "", "min_samples", None), ("denoise", "", "denoise", "none"),
+        ("min", "8", "min_samples", 8), ("min", "", "min_samples", None), ("denoise", "", "denoise", "none"),
         ("size", "75 %", "resolution_percent", 75), ("frame step", "2", "frame_step", 2),
     ],
 )  # fmt: skip

@@ -185,7 +185,7 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         lambda r: str(r.shot.asked.samples), _asked_cell("samples", whole_number), width=56,
     ),
     Column(
-        "least", "Min samples a pixel, with a noise threshold",
+        "min", "Min samples a pixel, with a noise threshold",
         lambda r: NOTHING if r.shot.asked.min_samples is None else str(r.shot.asked.min_samples),
         _asked_cell("min_samples", optional(whole_number)), role=_not_asked, width=40,
     ),
@@ -316,7 +316,7 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            _machine_cell("price_per_hour", optional(number)), width=42),
     Column("failed", "Share of frames that fail and are rendered again", lambda r: f"{r.machine.loss_percent:g} %",
            _machine_cell("loss_percent", number), typed=lambda r: f"{r.machine.loss_percent:g}", width=42),
-    Column("most", "How many can be had at most, of machines that are rented",
+    Column("at most", "How many can be had at most, of machines that are rented",
            lambda r: NOTHING if r.machine.most is None else str(r.machine.most),
            _machine_cell("most", optional(whole_number)), role=lambda r: "faint" if r.machine.most is None else "ink",
            width=42),

@@ -211,7 +211,7 @@ LAUNCH: tuple[Column[LaunchCells], ...] = (
            lambda cells: _size_text(cells.row).replace(NOTHING, ""), role=_role("width", "height"), width=80),
     _column("percent", "Of the size", _percent, "percent", optional(percentage)),
     _column("samples", "A pixel, at most", lambda row: _number(row.samples), "samples", optional(whole_number)),
-    _column("least", "Min samples a pixel, with a noise threshold", lambda row: _number(row.min_samples),
+    _column("min", "Min samples a pixel, with a noise threshold", lambda row: _number(row.min_samples),
             "min_samples", optional(whole_number)),
     _column("threshold", "Of noise; 0 is none", lambda row: _number(row.threshold), "threshold", _known(threshold)),
     _column("denoise", "By its name", lambda row: row.denoise or NOTHING, "denoise", _words, figures=False),

@@ -182,7 +182,7 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
     Column("way", "Another engine, method or quality, by a name of your own, and how far it goes: depth 20",
            lambda r: way_words(r.trial.way, r.trial.way_value) or NOTHING, _set_way,
            typed=lambda r: way_words(r.trial.way, r.trial.way_value), figures=False, width=80),
-    Column("least", "Min samples a pixel, with a noise threshold",
+    Column("min", "Min samples a pixel, with a noise threshold",
            lambda r: NOTHING if r.trial.min_samples is None else str(r.trial.min_samples),
            _cell("min_samples", optional(whole_number)), width=46),
     Column("region", "The share of the frame's pixels, if only a part of it was timed; empty for the whole frame",
