@@ -1,7 +1,7 @@
 """A control that cannot be used says why, and what it does once it can be."""
 
 from pemlo.gui.common.enabling import enable
-from pemlo.gui.common.labels import button
+from pemlo.gui.common.labels import Shortened, button
 
 
 def test_the_tip_says_why_and_comes_back(qtbot):
@@ -14,3 +14,12 @@ def test_the_tip_says_why_and_comes_back(qtbot):
     assert made.accessibleDescription() == "Nothing is <b>there</b>."
     enable(made)
     assert (made.isEnabled(), made.toolTip(), made.accessibleDescription()) == (True, "Starts it", "Starts it")
+
+
+def test_a_tip_that_changes_meanwhile_is_kept_for_later(qtbot):
+    made = Shortened("Into a folder", lambda: None)
+    qtbot.addWidget(made)
+    for count in (3, 0, 0, 5):
+        made.setText(f"Hand over {count} files")
+        enable(made, "" if count else "Nothing is ticked.")
+        assert made.toolTip() == (f"Hand over {count} files\nInto a folder" if count else "Nothing is ticked.")

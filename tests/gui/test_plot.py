@@ -74,11 +74,16 @@ def test_words_do_not_lie_on_each_other(plot):
         return sum(image.pixelColor(x, y).red() > 180 and image.pixelColor(x, y).green() < 90
                    for x in range(image.width()) for y in range(image.height()))  # fmt: skip
 
-    for words in ("mmmm", "mmmm"):
-        plot.add_words(words, 1.2, 1.0, (0.5, 0.5), "limit")
-        plot.update()
-        plot.once = ink() if words and not hasattr(plot, "once") else plot.once
-    assert ink() > 1.8 * plot.once
+    plot.add_words("mmmm", 1.2, 1.0, (0.5, 0.5), "limit")
+    alone = ink()
+    plot.add_words("mmmm", 1.2, 1.0, (0.5, 0.5), "limit")
+    assert ink() > 1.8 * alone > 0
+
+
+def test_a_line_is_not_covered_by_a_band_that_comes_later(plot):
+    assert dark_at(plot, np.log10(16), np.log10(20))
+    plot.add_band(np.array([0.6, 1.8]), np.array([0.3, 0.3]), np.array([2.3, 2.3]), "time_light")
+    assert dark_at(plot, np.log10(16), np.log10(20))
 
 
 def test_nothing_is_left_after_it_was_cleared(plot):

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from pemlo.cli.arguments import seed
-from pemlo.cli.json_values import moment, moment_at, moments, number, points
+from pemlo.cli.json_values import moment, moments, number, points
 from pemlo.cli.opened import open_possible
 from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
 from pemlo.core.chances import chance_percent
@@ -36,7 +36,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.running import MOST_DISPATCH_S, ORDERS
 from pemlo.core.units import HOUR_S, format_duration, round_figures
 from pemlo.words.disagreements import disagreement_headline, disagreements_said
-from pemlo.words.verdicts import say_moment
+from pemlo.words.verdicts import say_hours, say_moment
 
 DRAWS = 1000
 _DESCRIPTION = """Runs the film frame by frame on its machines: nights, frames at once, memory, data that each machine
@@ -217,7 +217,7 @@ def as_json(project: Project, finish: Finish) -> dict[str, Any]:
 
 
 def _sayer(project: Project) -> Callable[[float], str]:
-    return lambda hours: say_moment(moment_at(project, hours), project)
+    return lambda hours: say_hours(hours, project)
 
 
 def _time(hours: float) -> str:
@@ -231,7 +231,7 @@ def as_text(project: Project, finish: Finish) -> str:
     """Return the answer as lines for people."""
 
     def said(ends: Interval) -> str:
-        low, middle, high = (say_moment(moment_at(project, at), project) for at in ends)
+        low, middle, high = (say_hours(hours, project) for hours in ends)
         return f"{middle} ({low} – {high})"
 
     dates, machines = ((date.what for date in finish.dates), (machine.machine for machine in finish.machines))
@@ -242,8 +242,7 @@ def as_text(project: Project, finish: Finish) -> str:
         f"{'chance':<{wide}} {chance_percent(finish.probability)}; {project.delivery.confidence:.0%} are wanted",
         *(f"{name:<{wide}} {said(ends)}" for name, ends in finish.shots.items()),
         *(
-            f"{date.what:<{wide}} due {say_moment(moment_at(project, date.due_h), project)}: "
-            f"chance {chance_percent(date.probability)}"
+            f"{date.what:<{wide}} due {say_hours(date.due_h, project)}: chance {chance_percent(date.probability)}"
             for date in finish.dates
         ),
     ]

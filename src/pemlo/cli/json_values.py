@@ -1,7 +1,6 @@
 """Numbers, intervals and moments as JSON takes them, six figures each; what is not known or never comes is null."""
 
 import math
-from datetime import datetime
 
 from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
@@ -19,16 +18,9 @@ def points(interval: Interval | None) -> dict[str, float | None] | None:
     return None if interval is None else dict(zip(POINTS, map(number, interval), strict=True))
 
 
-def moment_at(project: Project, hours: float) -> datetime | None:
-    """Return a moment so many hours after the start, in the project's zone."""
-    if not math.isfinite(hours):
-        return None
-    return project.moment(hours)
-
-
 def moment(project: Project, hours: float) -> str | None:
     """Return a moment so many hours after the start, as ISO 8601."""
-    found = moment_at(project, hours)
+    found = project.end(hours)
     return None if found is None else found.isoformat(timespec="seconds")
 
 

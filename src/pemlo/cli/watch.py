@@ -6,7 +6,7 @@ import math
 import sys
 import time
 from contextlib import AbstractContextManager, nullcontext, suppress
-from datetime import UTC, datetime, timedelta
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -26,7 +26,7 @@ from pemlo.core.persistence.document import read_project
 from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, format_duration, format_interval, round_figures
-from pemlo.words.verdicts import say_moment
+from pemlo.words.verdicts import say_hours
 
 _DESCRIPTION = """Looks into the folders into which frames arrive, learns from every frame, and says when the rest is
 done. Without --once it prints a line whenever something changes, until all is in. Nothing is written into the folders;
@@ -136,10 +136,10 @@ def _say(live: LiveForecast, args: argparse.Namespace) -> None:
 
 def _line(live: LiveForecast) -> str:
     project, snapshot = live.snapshot.project, live.snapshot
-    at = say_moment(_at(project, snapshot.now / HOUR_S), project)
+    at = say_hours(snapshot.now / HOUR_S, project)
     words = f"{at}  {snapshot.done_count} of {snapshot.wanted} frames in"
     if live.finish_h is not None and live.probability is not None:
-        low, middle, high = (say_moment(_at(project, hours), project) for hours in live.finish_h)
+        low, middle, high = (say_hours(hours, project) for hours in live.finish_h)
         words += f"; done {middle} ({low} to {high}), chance {chance_percent(live.probability)}"
     elif live.why_not:
         words += f"; {live.why_not}"
@@ -214,7 +214,3 @@ def _shot_json(live: LiveForecast, shot: LiveShotForecast) -> dict[str, Any]:
         "gib": shot.gib,
         "gib_at_end": number(shot.gib_at_end),
     }  # fmt: skip
-
-
-def _at(project: Project, hours: float) -> datetime | None:
-    return (project.start + timedelta(hours=hours)).astimezone(UTC) if math.isfinite(hours) else None

@@ -1,13 +1,13 @@
 """One verdict of a film for all that shows it: by its plan, and once frames are in, by what they tell. Pure."""
 
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 import numpy as np
 
 from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.forecast.finish import Finish
-from pemlo.core.forecast.verdict import LATEST_H, Forecast, Kind
+from pemlo.core.forecast.verdict import Forecast, Kind
 from pemlo.core.interval import interval_of
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, counted, format_interval, format_span
@@ -76,13 +76,7 @@ def watched_forecast(forecast: Forecast, live: LiveForecast) -> Forecast:
     if live.rest is None or live.finish_h is None:
         return forecast
     project, ends = live.snapshot.project, live.finish_h
-
-    def moment(hours: float) -> datetime | None:
-        if hours > LATEST_H:
-            return None
-        return project.moment(hours)
-
-    finish = (moment(ends.low), moment(ends.middle), moment(ends.high))
+    finish = (project.end(ends.low), project.end(ends.middle), project.end(ends.high))
     draws, chance = np.sort(live.rest.hours), live.rest.probability
     kind: Kind = "makes it" if chance >= project.delivery.confidence else "in doubt" if chance >= 0.5 else "misses"
     late = ends.middle - project.deadline_h

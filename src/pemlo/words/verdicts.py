@@ -39,8 +39,6 @@ def gone_start_words(project: Project, now: datetime) -> str:
 _LONG = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 
-LATEST_H = 24 * 366 * 50.0  # a finish later than fifty years is none
-
 # Less to spare than these shares of the hours needed, or of their interval, is within the noise of the forecast.
 JUST, JUST_OF_INTERVAL = 0.02, 0.05
 # A chance counted over a thousand draws is known to about a hundredth.
@@ -65,7 +63,7 @@ def say_moment(moment: datetime | None, project: Project, *, long: bool = False)
 
 def say_hours(hours: float, project: Project) -> str:
     """Write the moment so many hours after the start; “never” where they are infinite."""
-    return say_moment(project.moment(hours) if hours < LATEST_H else None, project)
+    return say_moment(project.end(hours), project)
 
 
 def headline(project: Project, forecast: "Forecast") -> str:

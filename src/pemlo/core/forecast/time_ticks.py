@@ -27,7 +27,7 @@ def time_ticks(project: Project, first_h: float, last_h: float, width_px: float)
     day_px = 24 / max(last_h - first_h, 1e-9) * width_px
     every = max(1, math.ceil(DAY_PX / max(day_px, 1e-6)))
     steps = [step for step in HOURS if step / 24 * day_px >= HOUR_PX] if day_px > 3 * DAY_PX else []
-    first = project.moment(first_h).astimezone(zone).date()
+    first = project.moment(first_h).date()
     begin = (first - project.start.astimezone(zone).date()).days
     days = int((last_h - first_h) / 24) + 3
     return [

@@ -27,7 +27,6 @@ from pemlo.core.units import HOUR_S
 
 Kind = Literal["unknown", "disagree", "makes it", "in doubt", "misses"]
 BARELY = 1e-6  # by so much the hours are too few where only whole frames are in the way
-LATEST_H = 24 * 366 * 50.0  # a finish later than fifty years is none
 
 
 @dataclass(frozen=True)
@@ -188,7 +187,7 @@ def verdict_of(
     deadline_h = project.deadline_h
     probability = float(np.mean(finish_h <= deadline_h + 1e-9))
     ends = ends_of(finish_h)
-    early, middle, late = (_moment(project, hours) for hours in ends)
+    early, middle, late = (project.end(hours) for hours in ends)
     confidence = project.delivery.confidence
     kind: Kind = "makes it" if probability >= confidence else "in doubt" if probability >= 0.5 else "misses"
     wanted = float(np.quantile(needed, confidence))
@@ -218,9 +217,3 @@ def _usable(effect: RunEffect, available_h: float, wanted: float, *, in_time: bo
     """
     usable = available_h / float(np.median(effect.factor)) if len(effect.factor) else available_h
     return max(usable, wanted) if in_time else min(usable, wanted * (1 - BARELY))
-
-
-def _moment(project: Project, hours: float) -> datetime | None:
-    if hours > LATEST_H:
-        return None
-    return project.moment(hours)

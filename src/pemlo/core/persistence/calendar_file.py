@@ -105,7 +105,7 @@ def calendar_text(project: Project, finish: Finish, written: datetime) -> str:
     """
     from icalendar import Calendar, Event  # noqa: PLC0415 - only for this file
 
-    zone, title = project.delivery.zone, project.title
+    title = project.title
     calendar = Calendar()
     calendar.add("prodid", "-//Pemlo//run of a film//EN")
     calendar.add("version", "2.0")
@@ -132,7 +132,7 @@ def calendar_text(project: Project, finish: Finish, written: datetime) -> str:
     middle, late = _end(finish.hours, 0.5), _end(finish.hours, 0.9)
     if middle is not None:
         end = project.start + timedelta(hours=middle)
-        by = "later than can be said" if late is None else f"{project.moment(late).astimezone(zone):%a %d %b %H:%M}"
+        by = "later than can be said" if late is None else f"{project.moment(late):%a %d %b %H:%M}"
         add(f"{title}-end", f"{title} is expected to be done", end, end, f"9 in 10 runs are done by {by}.")
     return str(calendar.to_ical().decode())
 

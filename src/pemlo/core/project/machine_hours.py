@@ -92,7 +92,7 @@ def move_end(project: Project, name: str, at_h: float, side: Side, to_h: float) 
 
 def _stretch(project: Project, machine: Machine, at_h: float, side: Side) -> tuple[date, int] | None:
     zone = project.delivery.zone
-    moment = project.moment(at_h).astimezone(zone)
+    moment = project.moment(at_h)
     for offset in (0, -1):
         day = moment.date() + timedelta(days=offset)
         midnight = datetime.combine(day, time.min, zone)
@@ -131,7 +131,7 @@ def open_part(project: Project, name: str, at_h: float) -> Project:
 def close_stretch(project: Project, name: str, at_h: float) -> Project:
     """Return a film in which a machine is not free in the stretch of its hours that a moment lies in."""
     machine, zone = _machine(project, name), project.delivery.zone
-    moment = project.moment(at_h).astimezone(zone)
+    moment = project.moment(at_h)
     for offset in (0, -1):
         day = moment.date() + timedelta(days=offset)
         midnight = datetime.combine(day, time.min, zone)

@@ -25,6 +25,7 @@ from pemlo.core.project.ways import way_costs
 from pemlo.core.units import HOUR_S
 
 MOST_SHOTS = 2000
+LATEST_H = 24 * 366 * 50.0  # an end later than fifty years is none
 MOST_TRIALS = 20_000
 MOST_DENOISERS = 12
 MOST_WAYS = 24
@@ -103,6 +104,10 @@ class Project(Record):
     def moment(self, hours: float) -> datetime:
         """Return the moment so many hours after the start, in the zone of the film."""
         return (self.start.astimezone(UTC) + timedelta(hours=hours)).astimezone(self.delivery.zone)
+
+    def end(self, hours: float) -> datetime | None:
+        """Return the moment of an end so many hours after the start; None where it never comes."""
+        return self.moment(hours) if hours <= LATEST_H else None
 
     def hours_of(self, moment: datetime) -> float:
         """Return how many hours after the start a moment is."""

@@ -2,9 +2,9 @@
 
 from PySide6.QtWidgets import QWidget
 
-from pemlo.gui.common.plain import set_tip
+from pemlo.gui.common.plain import as_tip
 
-_TIP, _WHY_NOT = "tip while enabled", "why not"
+_WHY_NOT, _TIP, _SAID = "why not", "tip while enabled", "description while enabled"
 
 
 def enable(control: QWidget, why_not: str = "") -> None:
@@ -17,14 +17,11 @@ def enable(control: QWidget, why_not: str = "") -> None:
         A sentence; empty where the control can be used.
     """
     before = control.property(_WHY_NOT) or ""
-    control.setEnabled(not why_not)
-    if why_not == before:
-        return
-    if not before:
+    if not before or control.toolTip() != as_tip(before):  # it may have got another tip meanwhile
         control.setProperty(_TIP, control.toolTip())
+    if not before:
+        control.setProperty(_SAID, control.accessibleDescription())
     control.setProperty(_WHY_NOT, why_not)
-    if why_not:
-        set_tip(control, why_not)
-    else:
-        control.setToolTip(control.property(_TIP))
-    control.setAccessibleDescription(why_not or control.property(_TIP))
+    control.setEnabled(not why_not)
+    control.setToolTip(as_tip(why_not) if why_not else control.property(_TIP))
+    control.setAccessibleDescription(why_not or control.property(_SAID))

@@ -41,9 +41,9 @@ class Glossary(QDialog):
         self.area = QScrollArea()
         self.area.setWidget(inside)
         self.area.setWidgetResizable(True)
-        column_ = QVBoxLayout(self)
-        column_.setContentsMargins(0, 0, 0, 0)
-        column_.addWidget(self.area)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.area)
         self.resize(WIDE, HIGH)
         self._first = term
 

@@ -26,9 +26,10 @@ class Words(QLabel):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
-        with QPainter(self) as painter:
-            painter.setPen(self.palette().windowText().color())
-            underline(painter, self, self.text())
+        if self.property("term"):
+            with QPainter(self) as painter:
+                painter.setPen(self.palette().windowText().color())
+                underline(painter, self, self.text())
 
 
 def label(text: str = "", role: str = "", *, small: bool = False, wrap: bool = False) -> QLabel:
@@ -87,7 +88,9 @@ class Shortened(QPushButton):
         self.initStyleOption(option)
         room = self.style().subElementRect(QStyle.SubElement.SE_PushButtonContents, option, self).width()
         option.text = self.fontMetrics().elidedText(option.text, Qt.TextElideMode.ElideRight, room)
-        QStylePainter(self).drawControl(QStyle.ControlElement.CE_PushButton, option)
+        drawn = QStylePainter(self)
+        drawn.drawControl(QStyle.ControlElement.CE_PushButton, option)
+        drawn.end()
 
 
 def button(text: str, tip: str, on_click: Callable[[], None], *, main: bool = False, link: bool = False) -> QPushButton:

@@ -87,6 +87,7 @@ class Plot(QWidget):
         self.ring: tuple[float, float, str] | None = None
         self.lines: list[tuple[Floats, Floats]] = []
         self._beside = _BARE, _BARE
+        self._band_count = 0
         self.nothing = ""  # what stands in an empty plot
         self.setAccessibleName(name)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -99,7 +100,7 @@ class Plot(QWidget):
         """Take everything away."""
         for shown in (self.layers, self.dots, self.words, self.lines):
             shown.clear()
-        self.ring, self.right = None, None
+        self.ring, self.right, self._band_count = None, None, 0
         self.setAccessibleDescription(self.nothing)
         self.update()
 
@@ -117,7 +118,8 @@ class Plot(QWidget):
             painter.setBrush(ink(colour))
             painter.drawPolygon(QPolygonF(edge))
 
-        self.layers.append((paint, right))
+        self.layers.insert(self._band_count, (paint, right))  # under every line
+        self._band_count += 1
 
     def add_line(
         self,

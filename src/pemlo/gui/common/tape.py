@@ -84,7 +84,7 @@ class Tape(QWidget):
             return "How many hours are needed is not known yet."
         half = say_moment(self._found.finish[1], self._project)
         hours = hour_by(self._found, 0.9)
-        nine = say_hours(hours, self._project) if hours < 1e5 else "never"
+        nine = say_hours(hours, self._project)
         return f"50 % by {half}, 90 % by {nine}"
 
     def event(self, event: QEvent) -> bool:

@@ -182,7 +182,7 @@ def draw(plot: Plot, shown: error_lines.ErrorPlot) -> None:
             if part is not None:
                 plot.add_line(x, np.log10(part), "picture", 1.0, Qt.PenStyle.DotLine)
                 middle = len(x) // 2
-                plot.add_words(words, float(x[middle]), float(np.log10(part[middle])), (0.5, 0), "picture")
+                plot.add_words(words, float(x[middle]), float(np.log10(part[middle])), (1.02, 0), "picture")
                 heights.append(np.log10(part))
     for number, name in enumerate(names):
         dots = [dot for dot in shown.dots if dot.denoise == name]
