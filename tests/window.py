@@ -66,6 +66,24 @@ def type_in_cell(qtbot, table, row, title, text):
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
+def pick_lines(table, lines):
+    """Pick lines of a table."""
+    rows = [row for line in lines for row in table.table.rows_at(line)]
+    table.pick(lambda row: row in rows)
+
+
+def reason_of(table):
+    """What stands below an open cell whose text was refused."""
+    return table.itemDelegate()._reason.text()
+
+
+def leave_cell(table):
+    """Leave an open cell as it was, with Esc."""
+    QTest.keyClick(table.viewport().findChild(QLineEdit), Qt.Key.Key_Escape)
+    QApplication.processEvents()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
 def index_of(table, row, title):
     """Where a cell is."""
     return table.model().index(row, [c.title for c in table.model().columns].index(title))

@@ -14,7 +14,7 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.units import format_duration
 from pemlo.gui.brief.where_seen import WhereSeen
 from pemlo.gui.project_files import empty_project
-from window import cell, index_of, open_window, run_action, save_now, settle, type_in_cell
+from window import cell, index_of, open_window, pick_lines, run_action, save_now, settle, type_in_cell
 
 SECONDS = {samples: exact_seconds(FrameSettings(samples=samples)) for samples in (32, 64, 128, 256)}
 
@@ -35,7 +35,7 @@ def add_trial(qtbot, window, **typed):
 
 
 def mark(qtbot, window, row, action, note=""):
-    window.trials.table.pick([row])
+    pick_lines(window.trials.table, [row])
     run_action(window, action)
     if note:
         type_in_cell(qtbot, window.trials.table, row, "note", note)
@@ -266,7 +266,7 @@ def test_a_way_that_was_never_timed_is_tried_on_paper(qtbot):
 
 def test_a_still_background_is_rendered_once_and_a_moving_character_every_frame(qtbot):
     window = open_window(qtbot, make_project(shots=(make_shot("010", 100),)))
-    window.brief.shots.pick([0])
+    pick_lines(window.brief.shots, [0])
     run_action(window, "layers")
     form = window.brief.layers
     form.names.setText("background, character")
@@ -283,7 +283,7 @@ def test_a_still_background_is_rendered_once_and_a_moving_character_every_frame(
     by_hand = (SECONDS[256] + 100 * 0.5 * SECONDS[256]) / 3600
     assert window.answer.forecast.hours.middle == pytest.approx(by_hand, rel=0.1)
     assert [shot.frames for shot in window.answer.forecast.shots] == [1, 100]
-    assert "1 shot (2 layers), 100 frames" in window.brief._shots_heading._beside.text()
+    assert window.brief.totals.text().startswith("1 shot (2 layers) · frames 100 · ")
 
 
 def type_in_still(qtbot, window):

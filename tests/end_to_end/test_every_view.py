@@ -22,7 +22,7 @@ from pemlo.gui.judge.viewer.picture_row import ERRORS, LADDER, PICTURES
 from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.stages import BRIEF, HAND_OVER, JUDGE, RUN_SHEET, STAGES, TRADE, TRIALS
 from pemlo.gui.trade.trial_card import TrialCard
-from window import run_action, settle, shared_window
+from window import pick_lines, run_action, settle, shared_window
 
 SHOTS = [shot.name for shot in demo_project().shots]
 PICTURED = {trial.shot for trial in demo_project().trials if trial.picture}
@@ -264,7 +264,7 @@ def test_the_form_of_a_render_and_the_picture_of_a_trial(qtbot, window):
     settle(qtbot, window)
     assert window.trials.renders.form.isVisible()
     window.trials.renders.form.close()
-    window.trials.table.pick([0])
+    pick_lines(window.trials.table, [0])
     window.trials.show_picture()
     settle(qtbot, window)
     assert colours_of(window.trials.pictures.view) > 40

@@ -24,7 +24,7 @@ LACKING = {"commands.txt", "pictures.pdf", "pictures.html"}  # no template, and 
 
 def test_a_mistake_is_typed_found_mended_and_undone(qtbot, hand):
     assert hand.wrong == set()
-    assert hand.panel.launch.table.selected_rows() == [0]
+    assert hand.panel.launch.table.selected_lines() == [0]
     type_in_cell(qtbot, hand.panel.launch.table, 0, "last", "30")
     hand.wait()
     assert hand.wrong == {("range", "010")}
@@ -88,7 +88,7 @@ def test_a_mark_picks_its_shot_and_lists_can_be_narrowed(qtbot, hand):
     states = hand.panel.checks.states
     QTest.mouseClick(states, Qt.MouseButton.LeftButton, pos=states.box_of(1).center().toPoint())
     assert hand.window.picked == ("020",)
-    assert hand.panel.launch.table.selected_rows() == [1]
+    assert hand.panel.launch.table.selected_lines() == [1]
     hand.panel.checks.outcome.setCurrentIndex(1)
     hand.panel.checks.outcome.activated.emit(1)
     hand.panel.checks.whose.setCurrentIndex(1)

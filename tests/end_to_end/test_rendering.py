@@ -19,7 +19,7 @@ from pemlo.core.persistence.document import read_project, write_project
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.dropped_pictures import NamesForm
 from pemlo.gui.trials.trial_edits import LEFT_OUT_BY_HAND
-from window import cell, index_of, open_window, run_action, settle, type_in_cell
+from window import cell, index_of, open_window, pick_lines, run_action, settle, type_in_cell
 
 SHOT = make_shot("010", 48).replace(extra_columns=(("scene", "stairs"),), asked={"samples": 4})
 
@@ -94,7 +94,7 @@ def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
     again = open_window(qtbot, read_project(tmp_path / "film.pemlo"), tmp_path / "film.pemlo")
     again.pick(("010",))
     run_action(again, "trials")
-    again.trials.table.pick([0])
+    pick_lines(again.trials.table, [0])
     run_action(again, "picture")
     settle(qtbot, again)
     assert again.trials.pictures.view.isVisible()
@@ -177,12 +177,12 @@ def test_trials_are_left_out_and_taken_in_by_hand(qtbot, tmp_path):
     run_action(window, "leave out")
     assert "No trial is picked" in window.problems.words
     before = window.verdict.detail.text()
-    window.trials.table.pick([0, 1])
+    pick_lines(window.trials.table, [0, 1])
     run_action(window, "leave out")
     settle(qtbot, window)
     assert [t.left_out for t in window.document.project.trials[:3]] == [LEFT_OUT_BY_HAND, LEFT_OUT_BY_HAND, ""]
     assert window.state.answer.fit.timed_trials == len(project.trials) - 2
-    window.trials.table.pick([0, 1])
+    pick_lines(window.trials.table, [0, 1])
     run_action(window, "leave out")
     settle(qtbot, window)
     assert window.document.project.trials == project.trials
@@ -284,7 +284,7 @@ def test_stop_in_the_line_at_the_bottom_stops_the_whole_ladder(qtbot, tmp_path):
 def test_the_form_begins_with_the_picked_trial(qtbot, tmp_path):
     picked = well_timed()[2].replace(denoise="frame", keep=("light",), noise_threshold=0.1, min_samples=4)
     window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=(picked,)))
-    window.trials.table.pick([0])
+    pick_lines(window.trials.table, [0])
     run_action(window, "render")
     typed = window.trials.renders.form.typed()
     assert typed == {
@@ -331,12 +331,12 @@ def test_a_click_on_a_dot_picks_its_trial(qtbot, tmp_path, which):
     window.trials.table.clearSelection()
     at = plot.place(math.log10(dot.x), math.log10(dot.y), right=noise).toPoint()
     QTest.mouseClick(plot, Qt.MouseButton.LeftButton, pos=at)
-    assert [window.trials.model.rows[row].index for row in window.trials.table.selected_rows()] == [dot.index]
+    assert [window.trials.model.rows[row].index for row in window.trials.table.selected_lines()] == [dot.index]
 
 
 def test_how_many_trials_are_left_out_is_said_above_the_table(qtbot, tmp_path):
     window = film_window(qtbot, tmp_path, make_project(trials=well_timed()))
-    window.trials.table.pick([0, 1])
+    pick_lines(window.trials.table, [0, 1])
     run_action(window, "leave out")
     assert any("16 timed, 2 left out" in one.text() for one in window.trials.findChildren(QLabel))
 

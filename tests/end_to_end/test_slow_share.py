@@ -15,7 +15,7 @@ from pemlo.core.project.edits import set_trial
 from pemlo.gui.judge.viewer.picture_row import ERRORS
 from pemlo.gui.stages import JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
-from window import open_window, settle, without_advice
+from window import open_window, pick_lines, settle, without_advice
 
 OWN_MEMO = True
 
@@ -78,7 +78,7 @@ def test_a_picture_that_is_gone_is_shown_no_more(qtbot, window, film):
     qtbot.waitUntil(lambda: [one.path.name for one in window.judge.pair.among] == ["n256.exr"])
     settle(qtbot, window)
     window.show_stage(TRIALS)
-    window.trials.table.pick([0])
+    pick_lines(window.trials.table, [0])
     window.trials.show_picture()
     settle(qtbot, window)
     assert "n16.exr is not there any more" in window.problems.words

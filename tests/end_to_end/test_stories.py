@@ -21,7 +21,18 @@ from pemlo.core.persistence.document import read_project, to_text, write_project
 from pemlo.demo import demo_project
 from pemlo.gui.common.finder import Finder
 from pemlo.gui.project_files import empty_project
-from window import cell, demo_with_few_trials, index_of, open_window, run_action, settle, type_in_cell, type_in_field
+from window import (
+    cell,
+    demo_with_few_trials,
+    index_of,
+    leave_cell,
+    open_window,
+    reason_of,
+    run_action,
+    settle,
+    type_in_cell,
+    type_in_field,
+)
 
 
 def test_from_nothing_to_a_verdict(qtbot, tmp_path, monkeypatch):
@@ -141,7 +152,8 @@ def test_trials_are_pasted_edited_and_removed(qtbot):
     type_in_cell(qtbot, table, 2, "time", "4m00")
     assert window.document.project.trials[2].seconds == 240
     type_in_cell(qtbot, table, 2, "time", "never")
-    assert "“never” is not a duration" in window.problems.words
+    assert "“never” is not a duration" in reason_of(table)
+    leave_cell(table)
     assert window.document.project.trials[2].seconds == 240
     type_in_cell(qtbot, table, 0, "note", "with fog")
     settle(qtbot, window)
@@ -241,7 +253,7 @@ def test_a_shot_picked_anywhere_is_picked_everywhere(qtbot):
     left, width = window.strip.places()[4]
     QTest.mouseClick(window.strip, Qt.MouseButton.LeftButton, pos=QPoint(int(left + width / 2), 15))
     assert window.picked == ("050",)
-    assert window.brief.shots.selected_rows() == [4]
+    assert window.brief.shots.selected_lines() == [4]
     QTest.keyClick(window.brief.shots, Qt.Key.Key_Down)
     run_action(window, "trials")
     assert window.trials._table_heading._title.text() == f"Trials of {window.picked[0]}"

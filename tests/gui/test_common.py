@@ -235,7 +235,7 @@ def test_fields_read_what_people_write(name, text, part, value):
 
 @pytest.mark.parametrize(
     ("name", "text"),
-    [("size", "big"), ("rate", "fast"), ("rate", "0"), ("deadline", "Friday"), ("start", "2040-01-01"), ("title", ""),
+    [("size", "big"), ("rate", "fast"), ("rate", "0"), ("deadline", "some day"), ("start", "2040-01-01"), ("title", ""),
      ("assembly", "-1"), ("retakes", "all"), ("timezone", "Nowhere"), ("size", "0×0"), ("confidence", "nan")],
 )  # fmt: skip
 def test_fields_refuse_the_rest(name, text):

@@ -41,7 +41,8 @@ def test_brief_rows_and_lines():
     assert texts["threshold"] == "0.025"
     assert "(" in texts["machine-hours"]
     assert texts["a frame"].endswith(" m")
-    assert brief.shots_line(project) == "10 shots, 1\u202f204 frames, 50.2 s on screen"
+    together = brief.shots_counted(rows), brief.frames_together(rows), brief.screen_together(rows)
+    assert together == ("10 shots", "1\u202f204", "50.2 s")
     # Clock hours by the speed of each, less what is lost, are the machine-hours that it can do.
     rows_of = brief.machine_rows(project)
     total = sum(row.hours * machine_power(row.machine) / row.machine.count for row in rows_of)

@@ -100,6 +100,18 @@ class Preferences:
         found: Any = self._store.value(key, [])
         return [found] if isinstance(found, str) and found else [str(one) for one in found or []]
 
+    def columns(self, table: str) -> dict[str, Any]:
+        """How the columns of a table stood when it was last seen; empty if nobody has changed them."""
+        try:
+            found = json.loads(str(self._store.value(f"columns/{table}", "{}")))
+        except (json.JSONDecodeError, RecursionError):
+            return {}
+        return found if isinstance(found, dict) else {}
+
+    def keep_columns(self, table: str, columns: dict[str, Any]) -> None:
+        """Remember how the columns of a table stand."""
+        self._store.setValue(f"columns/{table}", json.dumps(columns))
+
     def state(self, name: str) -> QByteArray | None:
         """Remembered state of a window, splitter or table."""
         value = self._store.value(f"state/{name}")

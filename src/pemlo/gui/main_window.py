@@ -59,7 +59,7 @@ from pemlo.gui.news import News
 from pemlo.gui.project_files import ProjectFiles
 from pemlo.gui.qt_types import make_types
 from pemlo.gui.rest_plans import RestPlans
-from pemlo.gui.stages import BRIEF, JUDGE, STAGES, TRIALS, Stages, say_stands
+from pemlo.gui.stages import BRIEF, HAND_OVER, JUDGE, STAGES, TRIALS, Stages, say_stands
 from pemlo.gui.window import Window
 from pemlo.gui.window_actions import show_where_seen, window_actions
 
@@ -277,6 +277,8 @@ class MainWindow(Window):
         window_state.keep(self.preferences, (self.brief.tables,), (self.brief.shots, self.brief.machines))
         if self.stack.has(TRIALS):
             window_state.keep(self.preferences, (self.trials.columns,), (self.trials.table,))
+        if self.stack.has(HAND_OVER):
+            window_state.keep(self.preferences, (), (self.handover.launch.table,))
         self.renderings.close()
         self.rest_plans.close()
         self.farm.stop()

@@ -171,6 +171,7 @@ def _handover(stages: "Stages") -> "HandoverPanel":
     )
     made.shot_wanted.connect(lambda shot: window.pick((shot,)))
     made.shots_wanted.connect(window.pick)
+    window_state.restore(window.preferences, (), (made.launch.table,))
     made.brief_wanted.connect(lambda: window.show_stage(BRIEF))
     # A first frame becomes a trial, too; the panel of trials is made only then.
     made.render_wanted.connect(

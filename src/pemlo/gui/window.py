@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, Protocol
 
-from PySide6.QtWidgets import QMainWindow
+from PySide6.QtWidgets import QMainWindow, QWidget
 
 if TYPE_CHECKING:
     from pemlo.app.actions import Action
@@ -54,6 +54,9 @@ class Panels(Protocol):
 
     def currentIndex(self) -> int:
         """Return which stage is open."""
+
+    def currentWidget(self) -> QWidget | None:
+        """Return what is shown of the open stage."""
 
 
 class Window(QMainWindow):

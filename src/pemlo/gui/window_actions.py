@@ -6,10 +6,12 @@ from operator import methodcaller
 from typing import TYPE_CHECKING
 
 from pemlo.app.actions import Action
+from pemlo.core.errors import InputError
 from pemlo.gui.common.finder import Finder
 from pemlo.gui.common.glossary import show_glossary
 from pemlo.gui.help import show_help, show_shortcuts
 from pemlo.gui.run_files import write_run
+from pemlo.gui.table.tools import FilterField
 
 if TYPE_CHECKING:
     from pemlo.gui.project_files import ProjectFiles
@@ -156,6 +158,14 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "Have the film rendered by the farm that ships with Pemlo",
             partial(_sources, window, "ask_farm"),
         ),
+        Action(
+            "filter",
+            "Edit",
+            "Find in the table",
+            "Filter the rows of the open stage as you type",
+            lambda: _find_in_table(window),
+            "Ctrl+F",
+        ),
         Action("find", "Edit", "Find an action…", "By its name", lambda: _find(window), "Ctrl+K"),
     )
 
@@ -219,6 +229,15 @@ def show_where_seen(window: "Window") -> None:
     from pemlo.gui.brief.where_seen import WhereSeen  # noqa: PLC0415 - only when asked for
 
     WhereSeen(window, window.document, window.jobs, lambda: window.answer, window.report, lambda: window.picked).show()
+
+
+def _find_in_table(window: "Window") -> None:
+    """Give the keys to the filter of the table that has them, or of the first one of the stage."""
+    shown = window.stack.currentWidget()
+    fields = [] if shown is None else shown.findChildren(FilterField)
+    if not fields:
+        raise InputError("This stage has no table to look through.", "Ctrl+K finds anything that can be done.")
+    next((field for field in fields if field.view.hasFocus()), fields[0]).begin()
 
 
 def _find(window: "Window") -> None:

@@ -5,7 +5,8 @@ from collections.abc import Iterable
 from PySide6.QtWidgets import QSplitter
 
 from pemlo.app.preferences import Preferences
-from pemlo.gui.common.table_view import TableView
+from pemlo.gui.table.column_state import columns_of, set_columns
+from pemlo.gui.table.view import TableView
 
 
 def restore(preferences: Preferences, splitters: Iterable[QSplitter], tables: Iterable[TableView]) -> None:
@@ -15,10 +16,7 @@ def restore(preferences: Preferences, splitters: Iterable[QSplitter], tables: It
         if state is not None:
             splitter.restoreState(state)
     for table in tables:
-        state = preferences.state(f"columns of {table.objectName()}")
-        if state is not None:
-            table.horizontalHeader().restoreState(state)
-            table.columns_by_hand = True
+        set_columns(table, preferences.columns(table.objectName()))
 
 
 def keep(preferences: Preferences, splitters: Iterable[QSplitter], tables: Iterable[TableView]) -> None:
@@ -26,5 +24,4 @@ def keep(preferences: Preferences, splitters: Iterable[QSplitter], tables: Itera
     for splitter in splitters:
         preferences.keep_state(splitter.objectName(), splitter.saveState())
     for table in tables:
-        if table.columns_by_hand:
-            preferences.keep_state(f"columns of {table.objectName()}", table.horizontalHeader().saveState())
+        preferences.keep_columns(table.objectName(), columns_of(table))

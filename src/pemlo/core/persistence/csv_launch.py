@@ -104,6 +104,7 @@ COLUMNS = (
     CsvColumn("keep", kept_stages),
     CsvColumn("way", way),
     CsvColumn("skips", yes_or_no),
+    CsvColumn("note", str),
 )
 # What shots and trials have too is read by their names, and in their words.
 READ = (
@@ -175,7 +176,7 @@ def write_launch(rows: tuple[LaunchRow, ...]) -> str:
                   None if row.split is None else " ".join(map(str, row.split)),
                   None if row.switches is None else ", ".join(row.switches) or "none",
                   None if row.keep is None else " ".join(row.keep) or "nothing", row.way,
-                  yes_or_none(row.skips))  # fmt: skip
+                  yes_or_none(row.skips), row.note)  # fmt: skip
         kept = dict(row.extra_columns)
         written = [
             "" if value is None else f"{value:g}" if isinstance(value, float) else str(value) for value in values

@@ -60,7 +60,8 @@ COLUMNS = (
 )
 # Only written where somebody gave it: most tables have no such column.
 CONTENTION = CsvColumn("contention", number)
-RARE = (CsvColumn("coherency", number), CsvColumn("most", whole_number), CsvColumn("most_hours", number))
+RARE = (CsvColumn("coherency", number), CsvColumn("most", whole_number), CsvColumn("most_hours", number),
+        CsvColumn("note", str))  # fmt: skip
 READ = (*COLUMNS, CONTENTION, *RARE)
 
 

@@ -115,12 +115,13 @@ COLUMNS = (
     CsvColumn("way_value", number),
     CsvColumn("ranges", frame_ranges),
     CsvColumn("only_on", names),
+    CsvColumn("note", str),
 )
 READ = (*COLUMNS, CsvColumn("frames", frame_ranges), CsvColumn("resolution", resolution))
 _ASKED = tuple(ShotSettings.model_fields)
 _EMPTY = (
     *("fps", "width", "height", "moves", "look", "ceiling", "weight", "part_of", "still", "due", "priority", "after"),
-    *("approval", "cameras", "handles", "step", "only_on"),
+    *("approval", "cameras", "handles", "step", "only_on", "note"),
 )
 
 
@@ -245,6 +246,7 @@ def write_shots(project: Project) -> str:
             asked.way_value,
             format_ranges(shot.ranges, shot.step) if shot.ranges else "",
             ", ".join(shot.only_on),
+            shot.note,
         ]
         kept = dict(shot.extra_columns)
         rows.append(["" if cell is None else str(cell) for cell in cells] + [kept.get(title, "") for title in extra])

@@ -20,6 +20,8 @@ _MONTH = "|".join(f"{name[:3]}(?:{name[3:]})?" for name in _MONTHS)
 _TIME = r"\d{1,2}:\d{2}|\d{1,2}\s{0,3}(?:am|pm)"
 _CLOCK = rf"(?:\s{{0,3}}(?:,|at)?\s{{0,3}}(?P<clock>{_TIME}))?"
 _LEAD = r"\b(?:due|by|until|deadline)\s{0,3}(?:is|on|by|:)?\s{0,3}"
+_DAY_OF_DATE = re.compile(rf"(?P<day>{_DAY}),? (?=\d{{1,2}}\.? ?(?:{_MONTH})\b)", re.IGNORECASE)
+LONGEST_MOMENT = 60  # letters
 Match = re.Match[str]
 
 
@@ -58,6 +60,53 @@ def read_due(text: str, now: datetime, timezone: str) -> tuple[datetime | None, 
     return None, (0, 0)
 
 
+def read_moment(text: str, now: datetime, timezone: str) -> datetime:
+    """Return the moment that a whole text says: ``Fri 18:00``, ``tomorrow 9:00``, ``24 Apr 18:00``, ``in 3 days``.
+
+    Raises
+    ------
+    ValueError
+        If it says none, or something beside it.
+
+    Examples
+    --------
+    >>> from datetime import UTC
+    >>> now = datetime(2031, 4, 21, 10, tzinfo=UTC)
+    >>> read_moment("Fri 18:00", now, "UTC").isoformat()
+    '2031-04-25T18:00:00+00:00'
+    >>> read_moment(say_date(read_moment("tomorrow 9:00", now, "UTC")), now, "UTC").isoformat()
+    '2031-04-22T09:00:00+00:00'
+    """
+    words = " ".join(text[:LONGEST_MOMENT].split())
+    try:
+        return local_moment(words, timezone)
+    except ValueError as error:
+        if words[:4].isdigit():  # written as dates of computers are: what is wrong with it is said of that
+            raise
+        refused = error
+    words = words.lower().removeprefix("due ").removeprefix("by ")
+    with_day = _DAY_OF_DATE.match(words)
+    said = f"due {words[with_day.end() :] if with_day else words}"
+    found, span = read_due(said, now, timezone)
+    if found is None or span != (0, len(said)):
+        what = f"“{text.strip()[:LONGEST_MOMENT]}” is not a date and time; write Fri 18:00, or 2031-04-24 18:00"
+        raise ValueError(what) from refused
+    if with_day and found.weekday() != _weekday_of(with_day["day"]):
+        month, day = _MONTHS[found.month - 1].capitalize(), _DAYS[found.weekday()].capitalize()
+        raise ValueError(f"{found.day} {month} {found.year} is a {day}")
+    return found
+
+
+def say_date(moment: datetime) -> str:
+    """Return a moment as a field says it, and `read_moment` reads it back."""
+    day = f"{_DAYS[moment.weekday()][:3].capitalize()} {moment.day} {_MONTHS[moment.month - 1][:3].capitalize()}"
+    return f"{day} {moment.year} {moment:%H:%M}"
+
+
+def _weekday_of(name: str) -> int:
+    return next(number for number, day in enumerate(_DAYS) if name.lower().startswith(day[:3]))
+
+
 def _at(day: datetime, match: Match, timezone: str, usual_hour: int = DUE_HOUR) -> datetime:
     hour, minute = (usual_hour, 0) if match["clock"] is None else _clock(match["clock"])
     return local_moment(f"{day:%Y-%m-%d}T{hour:02d}:{minute:02d}", timezone)
@@ -76,7 +125,7 @@ def _clock(text: str | None) -> tuple[int, int]:
 
 
 def _weekday(match: Match, now: datetime, timezone: str) -> datetime:
-    wanted = next(n for n, name in enumerate(_DAYS) if match["day"].lower().startswith(name[:3]))
+    wanted = _weekday_of(match["day"])
     ahead = (wanted - now.weekday()) % 7
     if ahead == 0 and _clock(match["clock"]) <= (now.hour, now.minute):
         ahead = 7

@@ -19,6 +19,8 @@ from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
 
+LONGEST_NUMBER = 9  # digits at the end of a name that are counted on from
+
 
 def set_project(project: Project, **fields: Any) -> Project:  # noqa: ANN401
     """Change fields of the project itself, such as its title or start."""
@@ -254,13 +256,18 @@ def unused_name(taken: Iterable[str], wanted: str) -> str:
     --------
     >>> unused_name(["010", "020"], "020"), unused_name(["desk"], "desk")
     ('030', 'desk 2')
+    >>> unused_name(["quay_010", "quay_025"], "quay_010")
+    'quay_030'
     """
     names = set(taken)
     if wanted not in names:
         return wanted
-    if wanted.isdecimal():
-        highest = max(int(name) for name in names if name.isdecimal())
-        return str((highest // 10 + 1) * 10).zfill(len(wanted))
+    stem = wanted.rstrip("0123456789")
+    digits = wanted.removeprefix(stem)
+    if digits and not stem.endswith(" ") and len(digits) <= LONGEST_NUMBER:
+        numbers = [name.removeprefix(stem) for name in names if name.startswith(stem)]
+        highest = max(int(number) for number in numbers if number.isdecimal() and len(number) <= LONGEST_NUMBER)
+        return stem + str((highest // 10 + 1) * 10).zfill(len(digits))
     number = 2
     while f"{wanted} {number}" in names:
         number += 1

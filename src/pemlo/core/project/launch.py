@@ -48,6 +48,7 @@ class LaunchRow(Record):
     keep: tuple[Literal["prepare", "light"], ...] | None = None
     way: str | None = Field(default=None, max_length=60)
     skips: bool | None = None
+    note: str = Field(default="", max_length=10_000)
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @field_validator("switches", mode="after")

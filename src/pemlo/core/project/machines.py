@@ -34,7 +34,8 @@ class Machine(Record):
     frames at once cannot do side by side (see `pemlo.core.project.concurrency`). `hours` is the week in the
     project's time zone. `coherency` is what frames at once cost each other beside that, and grows with their square.
 
-    Of a machine that is rented, `most` can be had at once, and `most_hours` of machine time in all.
+    Of a machine that is rented, `most` can be had at once, and `most_hours` of machine time in all. `note` is for
+    people.
     """
 
     name: Name
@@ -50,6 +51,7 @@ class Machine(Record):
     most: int | None = Field(default=None, ge=0, le=100_000)
     most_hours: float | None = Field(default=None, gt=0, le=1e6)
     loss_percent: float = Field(default=0.0, ge=0, lt=100)
+    note: str = Field(default="", max_length=10_000)
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @field_validator("hours")

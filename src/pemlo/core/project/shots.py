@@ -16,6 +16,7 @@ Movement = Literal["camera", "lights", "objects", "materials", "simulation"]
 MOVEMENTS: tuple[Movement, ...] = ("camera", "lights", "objects", "materials", "simulation")
 MOST_FRAMES = 1_000_000
 MOST_RANGES = 1000
+MOST_NOTE = 10_000  # letters
 
 
 class SettingsMark(Record):
@@ -45,7 +46,7 @@ class Shot(Record):
     shot that comes `after` others, by their names or their look, only when all of these are done. Once its first pass
     is `approved`, only the final one is left. Where it fits only some machines, `only_on` names them. Where its frames
     do not arrive with those of the film, it has a `place`. Where its scene has more than one camera, `cameras` names
-    them, the one that is meant first.
+    them, the one that is meant first. `note` is for people.
     """
 
     name: ShotName
@@ -75,6 +76,7 @@ class Shot(Record):
     place: PathText = ""
     cameras: tuple[NameOrNone, ...] = Field(default=(), max_length=100)
     approval: Literal["waiting", "approved"] = "waiting"
+    note: str = Field(default="", max_length=MOST_NOTE)
     extra_columns: tuple[tuple[str, str], ...] = ()
 
     @model_validator(mode="after")

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
@@ -21,14 +22,21 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
-from pemlo.core.units import counted
+from pemlo.core.units import counted, listed
 from pemlo.gui.brief import presenter
 from pemlo.gui.brief.layers_form import LayersForm
 from pemlo.gui.brief.start_page import StartPage
+from pemlo.gui.brief.week_form import WeekForm
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import Heading, button, label
-from pemlo.gui.common.table_model import TableModel
-from pemlo.gui.common.table_view import TableView
+from pemlo.gui.table.acts import Act
+from pemlo.gui.table.clipboard import Records
+from pemlo.gui.table.model import TableModel
+from pemlo.gui.table.tools import FilterField, GroupChoice, Totals
+from pemlo.gui.table.view import TableView
+
+if TYPE_CHECKING:
+    from pemlo.core.arrays import Floats
 
 
 class BroughtIn:
@@ -108,12 +116,18 @@ class BriefPanel(QWidget):
         self._document, self._report = document, report
         self.brought_in = BroughtIn(self, document, tables)
         self._answer: FilmForecast | None = None
-        self.shots_model: TableModel[presenter.ShotRow] = TableModel(presenter.SHOT_COLUMNS, document.edit, report)
+        self.shots_model: TableModel[presenter.ShotRow] = TableModel(
+            presenter.SHOT_COLUMNS, document.edit, report, noun="shot", key=lambda row: row.shot.name
+        )
         self.machines_model: TableModel[presenter.MachineRow] = TableModel(
-            presenter.MACHINE_COLUMNS, document.edit, report
+            presenter.MACHINE_COLUMNS, document.edit, report, noun="machine", key=lambda row: row.machine.name
         )
         self.shots = TableView(self.shots_model, "Shots")
         self.machines = TableView(self.machines_model, "Machines")
+        self.filter, self.groups = FilterField(self.shots), GroupChoice(self.shots)
+        self.totals = Totals(self.shots, presenter.shots_counted)
+        self.machine_filter = FilterField(self.machines)
+        self._let_tables_be_worked_in(report)
         self.start = StartPage(lambda: document.project)
         self.start.film_said.connect(self._on_film_said)
         self.start.pasted.connect(self.brought_in.paste_shots)
@@ -123,6 +137,8 @@ class BriefPanel(QWidget):
         self.form = Form(presenter.DUE_FIELDS, document.edit)
         self._shots_heading = Heading(
             "Shots",
+            self.filter,
+            self.groups,
             button("Add shot", "Add a shot after the picked one, with its settings", self.add_shot, link=True),
             button(
                 "Layers…", "Part the picked shot into layers that are rendered by themselves", self.part_shot, link=True
@@ -131,12 +147,14 @@ class BriefPanel(QWidget):
         )
         self._machines_heading = Heading(
             "Machines",
+            self.machine_filter,
             button(
                 "Speeds from trials",
                 "From one frame that was timed on several machines, or alone and beside others on one",
                 self.measure_machines,
                 link=True,
             ),
+            button("Hours…", "Paint when the picked machines may render", self.paint_hours, link=True),
             button("Add machine", "Add a machine that is always free", self.add_machine, link=True),
             button("Bring in…", "Read machines from a CSV file", self.brought_in.bring_in_machines, link=True),
         )
@@ -149,6 +167,22 @@ class BriefPanel(QWidget):
         self.machines.removal_asked.connect(self._on_machines_removed)
         self.shots.pasted.connect(self.brought_in.paste_shots)
         self.machines.pasted.connect(self.brought_in.paste_machines)
+        self.shots.duplicates_asked.connect(self._on_shots_doubled)
+        self.machines.duplicates_asked.connect(self._on_machines_doubled)
+
+    def _let_tables_be_worked_in(self, report: Callable[[PemloError], None]) -> None:
+        for table in (self.shots, self.machines):
+            table.acts.report = report
+            table.acts.can_remove = table.acts.can_duplicate = True
+        self.shots.acts.records = Records(Shot, lambda row: row.shot, self._put_copied_shots)
+        self.machines.acts.records = Records(Machine, lambda row: row.machine, self.brought_in.put_machines)
+        alone = lambda: len(self.picked_shots()) == 1  # noqa: E731 - of the three below
+        self.machines.acts.more = (Act("Paint hours…", "", self.paint_hours, lambda: bool(self.machines.selected())),)
+        self.shots.acts.more = (
+            Act("Part into layers…", "", self.part_shot, alone),
+            Act("Move earlier", "Alt+Up", lambda: self.move_picked(-1), alone),
+            Act("Move later", "Alt+Down", lambda: self.move_picked(1), alone),
+        )
 
     def _lay_out(self) -> None:
         self.tables = QSplitter(Qt.Orientation.Vertical)
@@ -164,6 +198,7 @@ class BriefPanel(QWidget):
             column.addWidget(heading)
             column.addWidget(table)
             if table is self.shots:
+                column.addWidget(self.totals)
                 column.addWidget(self.start)
             self.tables.addWidget(part)
         self._machines_part = part
@@ -199,12 +234,11 @@ class BriefPanel(QWidget):
     def show_project(self, project: Project, answer: FilmForecast | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
         self._answer = answer
-        self.shots_model.show_rows(presenter.shot_rows(project, answer.forecast if answer else None))
+        self.shots_model.show_rows(_shot_rows(project, answer))
         self.machines_model.show_rows(presenter.machine_rows(project))
-        self._shots_heading.say(presenter.shots_line(project))
         self._machines_heading.say(presenter.machines_line(project))
         self.form.show_project(project)
-        for widget in (self.shots, self._shots_heading, self._machines_part):
+        for widget in (self.shots, self.totals, self._shots_heading, self._machines_part):
             widget.setVisible(bool(project.shots))
         self.start.setVisible(not project.shots)
         if not project.shots:
@@ -219,12 +253,21 @@ class BriefPanel(QWidget):
         self.start.line.clear()
 
     def pick(self, names: tuple[str, ...]) -> None:
-        self.shots.pick([number for number, row in enumerate(self.shots_model.rows) if row.shot.name in names])
+        self.shots.pick(lambda row: row.shot.name in names)
+
+    def picked_shots(self) -> list[str]:
+        """Return the names of the shots that are picked in the table, in the order shown."""
+        return [row.shot.name for row in self.shots.selected()]
+
+    def _place_after_picked(self) -> int:
+        """Return the place in the film after the last shot that is picked, its end if none is."""
+        picked = set(self.picked_shots())
+        places = [place for place, shot in enumerate(self._document.project.shots, 1) if shot.name in picked]
+        return max(places, default=len(self._document.project.shots))
 
     def add_shot(self) -> None:
         project = self._document.project
-        rows = self.shots.selected_rows()
-        place = rows[-1] + 1 if rows else len(project.shots)
+        place = self._place_after_picked()
         like = project.shots[place - 1] if place else FIRST_SHOT
         name = unused_name((shot.name for shot in project.shots), like.name)
         shot = like.replace(name=name, plan=None, extra_columns=())
@@ -232,11 +275,11 @@ class BriefPanel(QWidget):
 
     def part_shot(self) -> None:
         """Ask into which layers the picked shot is parted."""
-        rows = self.shots.selected_rows()
-        if len(rows) != 1:
+        names = self.picked_shots()
+        if len(names) != 1:
             self._report(InputError("Pick one shot to part into layers.", "Click it in the table first."))
             return
-        name = self.shots_model.rows[rows[0]].shot.name
+        name = names[0]
 
         def part(layers: list[str]) -> bool:
             try:
@@ -252,9 +295,9 @@ class BriefPanel(QWidget):
 
     def move_picked(self, by: int) -> None:
         """Move the picked shot earlier or later in the film."""
-        rows = self.shots.selected_rows()
-        if len(rows) == 1:
-            name = self.shots_model.rows[rows[0]].shot.name
+        names = self.picked_shots()
+        if len(names) == 1:
+            name = names[0]
             self._document.edit(f"Move shot {name}", lambda project: move_shot(project, name, by))
             self.pick((name,))
 
@@ -264,32 +307,90 @@ class BriefPanel(QWidget):
         machines = (*project.machines, Machine(name=name))
         self._guarded(lambda: self._document.edit(f"Add {name}", lambda p: replace_machines(p, machines)))
 
+    def paint_hours(self) -> None:
+        """Paint the week of the picked machines, of all of them if none is picked."""
+        rows = self.machines.selected() or list(self.machines_model.rows)
+        if not rows:
+            self._report(InputError("There is no machine yet.", "Add one first."))
+            return
+        whose = listed([row.machine.name for row in rows])
+        number = [column.title for column in self.machines_model.columns].index("hours")
+
+        def take(hours: str) -> None:
+            self._guarded(lambda: self.machines_model.change(number, rows, hours))
+
+        self.week = WeekForm(self, whose, rows[0].machine.hours, take)
+        self.week.open()
+
     def measure_machines(self) -> None:
         """Take the machines' speeds, and what frames at once are worth on them, from trials."""
         from pemlo.core.cost.machine_speeds import with_measured_machines  # noqa: PLC0415 - heavy to load
 
         self._guarded(lambda: self._document.edit("Speeds from trials", with_measured_machines))
 
-    def _guarded(self, act: Callable[[], None]) -> None:
+    def _put_copied_shots(self, shots: tuple[Shot, ...]) -> None:
+        """Put copied shots in: in the place of those of the same names, the others after the picked one."""
+        place = self._place_after_picked()
+
+        def change(project: Project) -> Project:
+            new = {shot.name: shot for shot in shots}
+            kept = [new.pop(shot.name, shot) for shot in project.shots]
+            return project.replace(shots=(*kept[:place], *new.values(), *kept[place:]))
+
+        self._document.edit(f"Paste {counted(len(shots), 'shot')}", change)
+
+    def _on_shots_doubled(self, rows: list[presenter.ShotRow]) -> None:
+        """Put each picked shot once more after the last of them, with its settings and without its trials."""
+        taken = [shot.name for shot in self._document.project.shots]
+        shots = []
+        for row in rows:
+            name = unused_name(taken, row.shot.name)
+            taken.append(name)
+            shots.append(row.shot.replace(name=name))
+        what, place = counted(len(shots), "shot"), self._place_after_picked()
+        self._guarded(lambda: self._document.edit(f"Duplicate {what}", lambda p: add_shots(p, shots, place)))
+
+    def _on_machines_doubled(self, rows: list[presenter.MachineRow]) -> None:
+        machines = list(self._document.project.machines)
+        for row in rows:
+            name = unused_name((machine.name for machine in machines), row.machine.name)
+            machines.append(row.machine.replace(name=name))
+        what = f"Duplicate {counted(len(rows), 'machine')}"
+        self._guarded(lambda: self._document.edit(what, lambda p: replace_machines(p, machines)))
+
+    def _guarded(self, act: Callable[[], object]) -> None:
         try:
             act()
         except PemloError as error:
             self._report(error)
 
-    def _on_picked(self, rows: list[int]) -> None:
-        names = tuple(self.shots_model.rows[row].shot.name for row in rows if row < len(self.shots_model.rows))
-        if names:
-            self.picked.emit(names)
+    def _on_picked(self, rows: list[presenter.ShotRow]) -> None:
+        names = {row.shot.name for row in rows}
+        if names:  # in the order of the film, however the table is sorted
+            self.picked.emit(tuple(shot.name for shot in self._document.project.shots if shot.name in names))
 
-    def _on_shots_removed(self, rows: list[int]) -> None:
-        names = [self.shots_model.rows[row].shot.name for row in rows]
+    def _on_shots_removed(self, rows: list[presenter.ShotRow]) -> None:
+        names = [row.shot.name for row in rows]
         what = f"shot {names[0]}" if len(names) == 1 else f"{len(names)} shots"
         self._guarded(lambda: self._document.edit(f"Remove {what}", lambda p: remove_shots(p, names)))
 
-    def _on_machines_removed(self, rows: list[int]) -> None:
-        gone = {self.machines_model.rows[row].machine.name for row in rows}
+    def _on_machines_removed(self, rows: list[presenter.MachineRow]) -> None:
+        gone = {row.machine.name for row in rows}
 
         def change(project: Project) -> Project:
             return replace_machines(project, [m for m in project.machines if m.name not in gone])
 
         self._document.edit(f"Remove {', '.join(sorted(gone))}", change)
+
+
+def _shot_rows(project: Project, answer: FilmForecast | None) -> tuple[presenter.ShotRow, ...]:
+    """Return the rows of the shots; draws of hours are those of the forecast that is shown."""
+    if answer is None:
+        return presenter.shot_rows(project, None)
+
+    def draw_hours(shot: Shot) -> "Floats":
+        from pemlo.core.forecast.needs import shot_hours  # noqa: PLC0415 - heavy to load
+
+        return shot_hours(answer.fit, answer.draws, answer.project, answer.project.shot(shot.name))
+
+    return presenter.shot_rows(project, answer.forecast, draw_hours)

@@ -1,9 +1,10 @@
 """What the brief shows: rows, fields and sentences from a project and its forecast. Qt-free."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from pemlo.core.errors import InputError, Problem
@@ -13,7 +14,7 @@ from pemlo.core.persistence.csv_machines import speed, week
 from pemlo.core.persistence.csv_shots import movements, names
 from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or_no
 from pemlo.core.project.currencies import currency
-from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, local_moment, rate_name
+from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, rate_name
 from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot
 from pemlo.core.project.machines import Machine, OtherHours
 from pemlo.core.project.project import Project
@@ -22,12 +23,14 @@ from pemlo.core.project.scenes import scene_of, with_scene
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import denoiser, read_way, switch_names, way_words
 from pemlo.core.project.start import NOW, is_watched
-from pemlo.core.units import counted, format_duration, format_hours, format_seconds, round_figures
+from pemlo.core.units import HOUR_S, counted, format_duration, format_hours, format_seconds, round_figures
 from pemlo.gui.common.cells import NOTHING, optional, read
 from pemlo.gui.common.columns import Column, Field, Role
+from pemlo.gui.common.moments import date_text, read_date
 from pemlo.words.unknowns import unknowns
 
 if TYPE_CHECKING:
+    from pemlo.core.arrays import Floats
     from pemlo.core.forecast.verdict import Forecast, ShotForecast
     from pemlo.core.interval import Interval
 
@@ -36,11 +39,13 @@ MOST_NAMES = 6
 
 @dataclass(frozen=True)
 class ShotRow:
-    """A shot, how long it is on screen, and its forecast if there is one."""
+    """A shot, how long it is on screen, its date, and its forecast if there is one, with draws of its hours."""
 
     shot: Shot
     screen_seconds: float
     found: "ShotForecast | None"
+    draw_hours: "Callable[[], Floats] | None" = None
+    due: str = ""
 
 
 @dataclass(frozen=True)
@@ -51,10 +56,47 @@ class MachineRow:
     hours: float
 
 
-def shot_rows(project: Project, forecast: "Forecast | None") -> tuple[ShotRow, ...]:
-    """Return the shots in order of the film."""
+def shot_rows(
+    project: Project, forecast: "Forecast | None", draw_hours: "Callable[[Shot], Floats] | None" = None
+) -> tuple[ShotRow, ...]:
+    """Return the shots in order of the film; `draw_hours` gives draws of the machine-hours of a shot."""
     forecasts = {shot.shot: shot for shot in forecast.shots} if forecast is not None else {}
-    return tuple(ShotRow(shot, project.screen_seconds(shot), forecasts.get(shot.name)) for shot in project.shots)
+
+    def row(shot: Shot) -> ShotRow:
+        found = forecasts.get(shot.name)
+        drawn = None if draw_hours is None or found is None or found.hours is None else partial(draw_hours, shot)
+        due = "" if shot.due is None else date_text(project, shot.due)
+        return ShotRow(shot, project.screen_seconds(shot), found, drawn, due)
+
+    return tuple(row(shot) for shot in project.shots)
+
+
+def shots_counted(rows: Sequence[ShotRow]) -> str:
+    """Say how many shots of the film rows are, and how many layers are among them."""
+    shots = len({row.shot.film_name for row in rows})
+    layers = sum(bool(row.shot.part_of) for row in rows)
+    return counted(shots, "shot") + (f" ({counted(layers, 'layer')})" if layers else "")
+
+
+def frames_together(rows: Sequence[ShotRow]) -> str:
+    """Say how many frames of the film shots have; layers of one shot have the same ones."""
+    return round_figures(sum({row.shot.film_name: row.shot.frame_count for row in reversed(rows)}.values()), 9)
+
+
+def screen_together(rows: Sequence[ShotRow]) -> str:
+    """Say how long shots are in the film; layers of one shot are in it once."""
+    return format_duration(sum({row.shot.film_name: row.screen_seconds for row in reversed(rows)}.values()))
+
+
+def hours_together(rows: Sequence[ShotRow]) -> str:
+    """Say what shots need together, with the interval of the sum, which is narrower than the sum of intervals."""
+    from pemlo.core.interval import interval_of  # noqa: PLC0415 - NumPy, which no empty table needs
+
+    drawn = [row.draw_hours() for row in rows if row.draw_hours is not None]
+    if not drawn:
+        return NOTHING
+    left = len(rows) - len(drawn)
+    return hours_text(interval_of(sum(drawn[1:], drawn[0]))) + (f" and {left} not known" if left else "")
 
 
 def machine_rows(project: Project) -> tuple[MachineRow, ...]:
@@ -67,18 +109,6 @@ def machine_rows(project: Project) -> tuple[MachineRow, ...]:
         free = sum(max(0.0, min(end, due_h) - begin) for begin, end in spans)
         rows.append(MachineRow(machine, free * machine.count))
     return tuple(rows)
-
-
-def shots_line(project: Project) -> str:
-    """Say how much film there is."""
-    if not project.shots:
-        return "none yet"
-    frames = sum(shot.frame_count for shot in project.on_screen)
-    screen = sum(project.screen_seconds(shot) for shot in project.on_screen)
-    layers = len(project.shots) - sum(not shot.part_of for shot in project.shots)
-    parts = f" ({counted(layers, 'layer')})" if layers else ""
-    shots = f"{counted(len(project.on_screen), 'shot')}{parts}"
-    return f"{shots}, {counted(frames, 'frame')}, {format_duration(screen)} on screen"
 
 
 def machines_line(project: Project) -> str:
@@ -163,22 +193,33 @@ def _not_asked(row: ShotRow) -> Role:
     return "ink" if row.shot.asked.adaptive else "faint"
 
 
+def _set_due(project: Project, row: ShotRow, text: str) -> Project:
+    empty = text in ("", NOTHING)
+    due = None if empty else read_date(project, text, f"Shot {row.shot.name}, due")
+    return set_shot(project, row.shot.name, due=due)
+
+
 def _set_scene(project: Project, row: ShotRow, text: str) -> Project:
     scene = "" if text == NOTHING else text
     return set_shot(project, row.shot.name, extra_columns=with_scene(row.shot, scene))
 
 
 SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
-    Column("shot", "Name of the shot", lambda r: r.shot.name, _shot_cell("name", str), figures=False, width=50),
-    Column("frames", "First and last frame, such as 1-120", _frames_text, edit_frames, width=62),
-    Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=62),
+    Column("shot", "Name of the shot", lambda r: r.shot.name, _shot_cell("name", str), figures=False, width=50,
+           single=True),
+    Column("frames", "First and last frame, such as 1-120", _frames_text, edit_frames, width=62,
+           order=lambda r: r.shot.frame_count, total=frames_together),
+    Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=62,
+           order=lambda r: r.screen_seconds, total=screen_together),
     Column(
         "a frame", "What a frame takes on the reference machine, with its 90 % interval",
         lambda r: seconds_text(r.found.seconds if r.found else None), role=lambda _: "time", width=134,
+        order=lambda r: r.found.seconds.middle if r.found and r.found.seconds else None,
     ),
     Column(
         "machine-hours", "What the shot needs, with its 90 % interval",
-        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=120,
+        lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=120, unit_s=HOUR_S,
+        order=lambda r: r.found.hours.middle if r.found and r.found.hours else None, total=hours_together,
     ),
     Column(
         "samples", "Samples a pixel as asked; the most of them with a noise threshold",
@@ -263,6 +304,15 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         _asked_cell("switches", lambda text: () if text == NOTHING else switch_names(text)), figures=False,
         role=lambda r: "ink" if r.shot.asked.switches else "faint", width=86,
     ),
+    Column(
+        "due", "A date of its own: Wed 12:00; empty if it is due with the film", lambda r: r.due or NOTHING, _set_due,
+        role=lambda r: "ink" if r.due else "faint", typed=lambda r: r.due, figures=False, width=130,
+        order=lambda r: r.shot.due,
+    ),
+    Column(
+        "note", "What people should know of the shot", lambda r: r.shot.note, _shot_cell("note", str), figures=False,
+        width=120,
+    ),
 )  # fmt: skip
 
 
@@ -288,9 +338,9 @@ def other_days(text: str) -> tuple[OtherHours, ...]:
 
 MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
     Column("machine", "Name of the machine or group", lambda r: r.machine.name, _machine_cell("name", str),
-           figures=False, width=92),
+           figures=False, width=92, single=True),
     Column("count", "How many equal ones", lambda r: str(r.machine.count), _machine_cell("count", whole_number),
-           width=44),
+           width=44, total=lambda rows: str(sum(row.machine.count for row in rows))),
     Column("speed", "Against the reference machine: 2 is twice as fast; or what one frame takes there and here, "
            "4:02 / 2:31, or score 1850 / 1200", lambda r: f"{r.machine.speed:g}",
            _machine_cell("speed", speed), width=44),
@@ -306,7 +356,8 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            _machine_cell("hours", week), figures=False, width=206,
            choices=("always", "Mon-Fri 19:00-08:00, Sat-Sun all day", "Mon-Fri 20:00-07:00", "never")),
     Column("free", "Clock hours that it is free before the last frame is due, of all of its kind together",
-           lambda r: f"{round_figures(r.hours)} h", role=lambda _: "time", width=70),
+           lambda r: f"{round_figures(r.hours)} h", role=lambda _: "time", width=70, order=lambda r: r.hours,
+           unit_s=HOUR_S, total=lambda rows: f"{round_figures(sum(row.hours for row in rows))} h"),
     Column("other days", "Other hours on single dates: 2031-04-23 off; 2031-04-24 09:00-12:00",
            lambda r: "; ".join(f"{o.day.isoformat()} {o.hours}" for o in r.machine.exceptions) or NOTHING,
            _machine_cell("exceptions", lambda text: other_days("" if text == NOTHING else text)),
@@ -325,6 +376,8 @@ MACHINE_COLUMNS: tuple[Column[MachineRow], ...] = (
            _machine_cell("most_hours", optional(number)), width=68,
            typed=lambda r: "" if r.machine.most_hours is None else f"{r.machine.most_hours:g}",
            role=lambda r: "faint" if r.machine.most_hours is None else "ink"),
+    Column("note", "What people should know of the machine", lambda r: r.machine.note, _machine_cell("note", str),
+           figures=False, width=120),
 )  # fmt: skip
 
 
@@ -356,19 +409,15 @@ def _edit_rate(project: Project, text: str) -> Project:
     return set_delivery(project, fps=read(number, text.removesuffix("fps").strip(), "Rate"))
 
 
-def _local(project: Project, moment: datetime) -> str:
-    return moment.astimezone(project.delivery.zone).strftime("%Y-%m-%d %H:%M")
-
-
 def _start(project: Project) -> str:
-    return NOW if project.starts_now and not is_watched(project) else _local(project, project.start)
+    return NOW if project.starts_now and not is_watched(project) else date_text(project, project.start)
 
 
 def _edit_moment(name: str) -> Callable[[Project, str], Project]:
     def edit(project: Project, text: str) -> Project:
         if name == "start" and text.strip().lower() == NOW:
             return set_project(project, starts_now=True)
-        moment = read(lambda typed: local_moment(typed, project.delivery.timezone), text, name.capitalize())
+        moment = read_date(project, text, name.capitalize())
         if name == "start":
             return set_project(project, start=moment, starts_now=False)
         return set_delivery(project, deadline=moment)
@@ -398,10 +447,12 @@ def _percent(text: str) -> float:
 
 DUE_FIELDS: tuple[Field, ...] = (
     Field("title", "Film", "The film's title", lambda p: p.title, lambda p, text: set_project(p, title=text)),
-    Field("start", "Start", "When rendering can begin: the forecast counts from here. A moment such as 2031-04-21 "
-          "10:00, or now, which goes on with the clock until frames are watched", _start, _edit_moment("start")),
-    Field("deadline", "Deadline", "When the film is due, such as 2031-04-24 18:00",
-          lambda p: _local(p, p.delivery.deadline), _edit_moment("deadline")),
+    Field("start", "Start", "When rendering can begin: the forecast counts from here. A moment such as Mon 10:00 or "
+          "2031-04-21 10:00, or now, which goes on with the clock until frames are watched", _start,
+          _edit_moment("start"), moment=lambda p: p.start.astimezone(p.delivery.zone)),
+    Field("deadline", "Deadline", "When the film is due: Fri 18:00, tomorrow 9:00, 24 Apr 18:00, in 3 days",
+          lambda p: date_text(p, p.delivery.deadline), _edit_moment("deadline"),
+          moment=lambda p: p.delivery.deadline.astimezone(p.delivery.zone)),
     Field("timezone", "Time zone", "In which hours and dates are read, such as Europe/Lisbon",
           lambda p: p.delivery.timezone, lambda p, text: set_delivery(p, timezone=text)),
     Field("size", "Size", "Frame size by its standard's name, or like 1998×1080",

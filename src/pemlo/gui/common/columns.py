@@ -1,9 +1,10 @@
 """Columns of a table as data: what a cell says and how it is edited. Qt-free, for presenters."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
-from typing import Generic, Literal, TypeVar
+from typing import Any, Generic, Literal, TypeVar
 
 from pemlo.core.project.project import Project
 
@@ -35,6 +36,14 @@ class Column(Generic[R]):
         What an editor offers to pick, if anything.
     picture : callable or None
         File of which a small picture stands in the cell; None for none.
+    order : callable or None
+        What rows are sorted and compared by, None where there is nothing; by default what the cell says.
+    unit_s : float
+        Seconds that one of the numbers in `order` stands for, where they are times.
+    total : callable or None
+        What the column says of several rows together.
+    single : bool
+        Whether a value belongs to one row alone, such as a name: it is never given to several.
     """
 
     title: str
@@ -47,11 +56,18 @@ class Column(Generic[R]):
     width: int = 70
     choices: tuple[str, ...] = ()
     picture: Callable[[R], Path | None] | None = None
+    order: Callable[[R], Any] | None = None
+    unit_s: float = 1.0
+    total: Callable[[Sequence[R]], str] | None = None
+    single: bool = False
 
 
 @dataclass(frozen=True)
 class Field:
-    """A field of a form: its label, what it says, and how it is edited."""
+    """A field of a form: its label, what it says, and how it is edited.
+
+    Of a date, `moment` says with which one a calendar opens.
+    """
 
     name: str
     label: str
@@ -60,3 +76,4 @@ class Field:
     edit: Callable[[Project, str], Project]
     choices: tuple[str, ...] = ()
     unit: str = ""
+    moment: Callable[[Project], datetime] | None = None

@@ -1,6 +1,8 @@
 """A form of fields that are data: each takes what is typed when it is left, or says what is wrong. GUI thread."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from datetime import datetime
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
@@ -10,8 +12,9 @@ from pemlo.core.project.project import Project
 from pemlo.gui.common.columns import Field
 from pemlo.gui.common.dotted import dotted
 from pemlo.gui.common.labels import label
+from pemlo.gui.common.moment_field import MomentField
 from pemlo.gui.common.plain import set_tip
-from pemlo.gui.common.table_model import Edit
+from pemlo.gui.table.model import Edit
 
 
 class Form(QWidget):
@@ -20,6 +23,7 @@ class Form(QWidget):
     def __init__(self, fields: Sequence[Field], edit: Edit) -> None:
         super().__init__()
         self._fields, self._edit = tuple(fields), edit
+        self._project: Project | None = None
         self._shown: dict[str, str] = {}  # leaving an untouched field changes nothing
         self.inputs: dict[str, QLineEdit | QComboBox] = {}
         self._wrong = {field.name: label("", "limit", small=True, wrap=True) for field in fields}
@@ -51,7 +55,7 @@ class Form(QWidget):
             assert line is not None
             line.editingFinished.connect(lambda: self._on_done(field))
         else:
-            made = QLineEdit()
+            made = QLineEdit() if field.moment is None else MomentField(partial(self._moment, field.moment))
             made.editingFinished.connect(lambda: self._on_done(field))
         made.setMinimumWidth(60)
         set_tip(made, field.tip)
@@ -60,7 +64,12 @@ class Form(QWidget):
         self.inputs[field.name] = made
         return made
 
+    def _moment(self, moment: Callable[[Project], datetime]) -> datetime:
+        assert self._project is not None
+        return moment(self._project)
+
     def show_project(self, project: Project) -> None:
+        self._project = project
         for field in self._fields:
             self._shown[field.name] = field.text(project)
             self._set(field, self._shown[field.name])

@@ -118,17 +118,17 @@ def rule(*, upright: bool = False) -> QFrame:
 
 
 class Heading(QWidget):
-    """A title with a line beside it in second ink, and buttons at the right; below where there is no room."""
+    """A title with a line beside it in second ink, and buttons or fields at the right; below where there is no room."""
 
-    def __init__(self, title: str, *buttons: QPushButton) -> None:
+    def __init__(self, title: str, *beside: QWidget) -> None:
         super().__init__()
         self._title = dotted(label(title, "title"))
         self._beside = Elided("second")
         row = FlowLayout(self)
         row.addWidget(self._title)
         row.add_stretched(self._beside)
-        for push_button in buttons:
-            row.addWidget(push_button)
+        for widget in beside:
+            row.addWidget(widget)
 
     def say(self, beside: str, title: str | None = None) -> None:
         self._beside.setText(beside)

@@ -105,6 +105,13 @@ QLineEdit:focus, QComboBox:focus { border: 1px solid @TIME; }
 QLineEdit[wrong="true"], QComboBox[wrong="true"] { border: 1px solid @LIMIT; background: @LIMITLIGHT; }
 QComboBox::drop-down { border: none; width: 14px; }
 QComboBox { padding: 3px 2px 3px 4px; }
+QToolButton#opens { border: none; background: transparent; color: @SECOND; padding: 0 4px; }
+QFrame#calendar { background: @RAISED; border: 1px solid @SECOND; }
+QFrame#calendar QLabel, QCalendarWidget QWidget { background: @RAISED; color: @INK; }
+QCalendarWidget QToolButton { background: @RAISED; color: @INK; border: none; padding: 3px 6px; font-weight: 600; }
+QCalendarWidget QAbstractItemView { background: @RAISED; color: @INK; selection-background-color: @INK;
+  selection-color: @SHEET; outline: none; }
+QLabel#reason { background: @LIMITLIGHT; color: @INK; border: 1px solid @LIMIT; padding: 4px 6px; }
 QWidget#entry QLineEdit { padding: 3px 4px; font-size: 11px; }
 QComboBox QAbstractItemView { background: @RAISED; border: 1px solid @LINE; selection-background-color: @TIMELIGHT; }
 QPushButton { background: @SHEET; color: @INK; border: 1px solid @SECOND; border-radius: 3px; padding: 4px 10px; }

@@ -15,14 +15,17 @@ from pemlo.core.preflight.left_on import HOLDS
 from pemlo.core.project.edits import set_handles, set_needs
 from pemlo.core.project.launch import LaunchRow
 from pemlo.core.project.project import Project
+from pemlo.core.units import listed
 from pemlo.gui.common.cells import NOTHING, read
 from pemlo.gui.common.columns import Field
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import Heading, button, label
-from pemlo.gui.common.table_model import TableModel
-from pemlo.gui.common.table_view import TableView
 from pemlo.gui.handover.handover_edits import HandoverEdits
-from pemlo.gui.handover.launch_columns import LAUNCH, launch_rows, launch_words
+from pemlo.gui.handover.launch_columns import LAUNCH, LaunchCells, launch_rows, launch_words
+from pemlo.gui.table.clipboard import Records
+from pemlo.gui.table.model import TableModel
+from pemlo.gui.table.tools import FilterField
+from pemlo.gui.table.view import TableView
 
 
 def _bits(text: str) -> int:
@@ -76,11 +79,15 @@ class LaunchBox(QWidget):
     ) -> None:
         super().__init__()
         self._document, self._edits, self._report, self._tables = document, edits, report, tables
-        self.model = TableModel(LAUNCH, document.edit, report)
+        self.model = TableModel(LAUNCH, document.edit, report, key=lambda cells: (cells.row.shot, cells.place))
         self.table = TableView(self.model, "Launch")
+        self.table.acts.report, self.table.acts.can_remove = report, True
+        self.table.acts.records = Records(LaunchRow, lambda cells: cells.row, self._put_copied)
+        self.filter = FilterField(self.table)
         self.table.empty_words = EMPTY
         self.heading = Heading(
             "The launch",
+            self.filter,
             button("As planned", "Set every row to what the plan says", edits.take_plan, link=True),
             button("Table…", "Bring in launch.csv", self.bring_in, link=True),
             button("Frame…", "Read the picked shot's settings from a header", self.from_frame, link=True),
@@ -114,17 +121,15 @@ class LaunchBox(QWidget):
             form.show_project(project)
 
     def pick(self, names: Sequence[str]) -> None:
-        self.table.pick(
-            [number for number, launch_cells in enumerate(self.model.rows) if launch_cells.row.shot in names]
-        )
+        self.table.pick(lambda cells: cells.row.shot in names)
 
-    def _on_picked(self, rows: list[int]) -> None:
-        names = tuple(dict.fromkeys(self.model.rows[row].row.shot for row in rows))
+    def _on_picked(self, rows: list[LaunchCells]) -> None:
+        names = tuple(dict.fromkeys(cells.row.shot for cells in rows))
         if names:
             self.picked.emit(names)
 
-    def _on_removal(self, rows: list[int]) -> None:
-        places = [place for row in rows if (place := self.model.rows[row].place) is not None]
+    def _on_removal(self, rows: list[LaunchCells]) -> None:
+        places = [cells.place for cells in rows if cells.place is not None]
         if places:
             self._edits.remove_rows(places)
 
@@ -143,6 +148,16 @@ class LaunchBox(QWidget):
     def _paste(self, text: str) -> None:
         self._tables.take_pasted(text, self._reader, self._edits.take_launch, lambda *_: READ)
 
+    def _put_copied(self, rows: tuple[LaunchRow, ...]) -> None:
+        """Put copied rows in the place of those of the same shots."""
+        project = self._document.project
+        unknown = sorted({row.shot for row in rows} - {shot.name for shot in project.shots})
+        if unknown:
+            words = f"The brief has no {'shot' if len(unknown) == 1 else 'shots'} {listed(unknown)}."
+            raise InputError(words, "Add them to the brief first, or copy other rows.")
+        shots = {row.shot for row in rows}
+        self._edits.take_launch((*(row for row in project.launch if row.shot not in shots), *rows))
+
     def _reader(self) -> Callable[[str, str, Mapping[str, str]], Sequence[LaunchRow]]:
         """Return what reads a launch of the film as it is now; on any thread."""
         project = self._document.project
@@ -151,11 +166,11 @@ class LaunchBox(QWidget):
 
     def from_frame(self) -> None:
         """Ask for a frame whose header tells how the picked shot is rendered."""
-        rows = self.table.selected_rows()
+        rows = self.table.selected()
         if len(rows) != 1:
             self._report(InputError("Pick one shot whose frame it is.", "Click it in the table first."))
             return
-        shot = self.model.rows[rows[0]].row.shot
+        shot = rows[0].row.shot
         name, _ = QFileDialog.getOpenFileName(self, f"A frame of {shot}", "", "Pictures (*.exr *.png *.tif *.tiff)")
         if name:
             self._guarded(lambda: self.take_header(shot, Path(name)))

@@ -203,7 +203,7 @@ def _region(text: str) -> str:
 
 LAUNCH: tuple[Column[LaunchCells], ...] = (
     Column("shot", "As in the brief; ◆ marks what is not as planned", lambda cells: cells.row.shot, figures=False,
-           role=lambda cells: "faint" if cells.place is None else "ink", width=56),
+           single=True, role=lambda cells: "faint" if cells.place is None else "ink", width=56),
     _column("first", "First frame", lambda row: _number(row.first), "first", optional(whole_number)),
     _column("last", "Last frame", lambda row: _number(row.last), "last", optional(whole_number)),
     _column("step", "Every so many frames", lambda row: _number(row.step), "step", optional(whole_number)),
@@ -245,4 +245,6 @@ LAUNCH: tuple[Column[LaunchCells], ...] = (
     _column("region", "That alone is rendered; empty for all", lambda row: row.region or NOTHING, "region", _region,
             figures=False),
     _column("bounces", "Of light, at most", lambda row: _number(row.bounces), "bounces", optional(whole_number)),
+    _column("note", "What people should know of the row", lambda row: row.note or NOTHING, "note", _words,
+            figures=False),
 )  # fmt: skip

@@ -5,27 +5,26 @@ from datetime import datetime
 from typing import Any
 
 from pemlo.core.persistence.table import gibibytes, whole_number, yes_or_no
-from pemlo.core.project.delivery import local_moment
 from pemlo.core.project.edits import set_running, set_shot
 from pemlo.core.project.project import Project
 from pemlo.core.project.running import FirstPass
 from pemlo.core.units import parse_duration
 from pemlo.gui.common.cells import read
 from pemlo.gui.common.columns import Field
+from pemlo.gui.common.moments import date_text, read_date
 
 NONE = "none"
 GOES_ON, STARTS_AGAIN = "it goes on in the next", "it starts again in the next"
 
 
 def _local(project: Project, moment: datetime | None) -> str:
-    return NONE if moment is None else moment.astimezone(project.delivery.zone).strftime("%Y-%m-%d %H:%M")
+    return NONE if moment is None else date_text(project, moment)
 
 
 def _moment(project: Project, text: str, what: str) -> datetime | None:
     if text.strip().lower() in ("", NONE):
         return None
-    moment: datetime = read(lambda typed: local_moment(typed, project.delivery.timezone), text, what)
-    return moment
+    return read_date(project, text, what)
 
 
 def _rule(name: str, parse: Callable[[str], Any], what: str) -> Callable[[Project, str], Project]:
@@ -79,7 +78,7 @@ def film_fields(project: Project) -> tuple[Field, ...]:
         Field("first pass", "First pass", "Settings of a first pass over all shots that are not approved yet",
               lambda p: NONE if p.running.first_pass is None else p.running.first_pass.settings, _first_pass,
               (NONE, *(preset.name for preset in project.sets))),
-        Field("first due", "First pass due", "Its own date, such as 2031-04-22 18:00; none if it has none",
+        Field("first due", "First pass due", "Its own date, such as Tue 18:00; none if it has none",
               lambda p: NONE if p.running.first_pass is None else _local(p, p.running.first_pass.due), _first_due),
     )  # fmt: skip
 
@@ -91,7 +90,7 @@ def shot_fields(name: str) -> tuple[Field, ...]:
         return lambda project, text: set_shot(project, name, **{field: read(parse, text, f"Shot {name}, {what}")})
 
     return (
-        Field("due", "Due", "A date of its own, such as 2031-04-23 12:00; none if it is due with the film",
+        Field("due", "Due", "A date of its own, such as Wed 12:00; none if it is due with the film",
               lambda p: _local(p, p.shot(name).due),
               lambda p, text: set_shot(p, name, due=_moment(p, text, f"Shot {name}, due"))),
         Field("priority", "Priority", "Shots with a higher one are assigned first; 0 unless set",

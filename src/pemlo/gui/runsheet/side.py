@@ -15,11 +15,11 @@ from pemlo.gui.common.colours import colours
 from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.labels import Heading, button, label, rule
-from pemlo.gui.common.table_model import Edit, TableModel
-from pemlo.gui.common.table_view import TableView
 from pemlo.gui.runsheet import presenter
 from pemlo.gui.runsheet.run_edits import RunEdits
 from pemlo.gui.runsheet.takes_card import TakesCard
+from pemlo.gui.table.model import Edit, TableModel
+from pemlo.gui.table.view import TableView
 from pemlo.words.takes import moves_words
 
 if TYPE_CHECKING:
@@ -98,7 +98,7 @@ class KeptBox(QWidget):
     def __init__(self, edits: RunEdits, edit: Edit, report: Callable[[PemloError], None]) -> None:
         super().__init__()
         self._edits = edits
-        self.model = TableModel(presenter.KEPT_COLUMNS, edit, report)
+        self.model = TableModel(presenter.KEPT_COLUMNS, edit, report, noun="shot", key=lambda row: row.shot)
         self.table = TableView(self.model, "Cached between frames")
         self.keep_it = button("Keep", "Plan the picked shot with what it could keep", self._on_keep, link=True)
         self.keep_none = button("Cache nothing", "Cache nothing of the picked shot", self._on_keep_none, link=True)
@@ -121,8 +121,8 @@ class KeptBox(QWidget):
         self._show_buttons()
 
     def _picked(self) -> "ShotKeeping | None":
-        rows = self.table.selected_rows()
-        return self.model.rows[rows[0]] if rows and rows[0] < len(self.model.rows) else None
+        rows = self.table.selected()
+        return rows[0] if rows else None
 
     def _show_buttons(self) -> None:
         keeping = self._picked()

@@ -16,11 +16,13 @@ from pemlo.core.errors import InputError, PemloError
 from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
-from pemlo.core.project.trials import BAD, GOOD
+from pemlo.core.project.trials import BAD, GOOD, Trial
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plain import set_tip
-from pemlo.gui.common.table_model import TableModel
-from pemlo.gui.common.table_view import TableView
+from pemlo.gui.table.clipboard import Records
+from pemlo.gui.table.model import TableModel
+from pemlo.gui.table.tools import FilterField
+from pemlo.gui.table.view import TableView
 from pemlo.gui.trials import presenter, render_words
 from pemlo.gui.trials.curves import Curves
 from pemlo.gui.trials.entry_line import EntryLine
@@ -104,8 +106,15 @@ class TrialsPanel(QWidget):
         self.pictures = TrialPictures(document, jobs, report, self)
         self.edits = TrialEdits(document, report, self.shot_wanted.emit, tables, self.offered.emit)
         self.curves = Curves()
-        self.model: TableModel[TrialRow] = TableModel(TRIAL_COLUMNS, document.edit, report, self.pictures.small_image)
+        self.model: TableModel[TrialRow] = TableModel(
+            TRIAL_COLUMNS, document.edit, report, self.pictures.small_image, noun="trial", key=lambda row: row.index
+        )
         self.table = TableView(self.model, "Trials")
+        self.table.acts.report, self.table.acts.can_remove = report, True
+        self.table.acts.records = Records(
+            Trial, lambda row: row.trial, lambda trials: self.edits.put_copied(self._shot, trials)
+        )
+        self.filter = FilterField(self.table)
         self.table.empty_words = (
             "Render one frame, then type which one and what it took in the line below, like 41 and 4:02. "
             "Rows can be pasted from a table program too: frame and time, or frame, samples and time. "
@@ -118,6 +127,7 @@ class TrialsPanel(QWidget):
         )
         self._table_heading = Heading(
             "Trials",
+            self.filter,
             button("Picture", "Show the picture of the picked trial, larger", self.show_picture, link=True),
             button("Good enough", "Mark the picked trials: what you saw passes", self.mark_good, link=True),
             button("Not good enough", "Mark the picked trials: what you saw does not pass", self.mark_bad, link=True),
@@ -157,9 +167,9 @@ class TrialsPanel(QWidget):
         self.curves.picked.connect(self._on_dot_picked)
         self.renders.shot_wanted.connect(self.shot_wanted)
         self.table.pasted.connect(lambda text: self.edits.paste(self._shot, text))
-        self.table.removal_asked.connect(lambda rows: self.edits.remove([self.model.rows[row] for row in rows]))
+        self.table.removal_asked.connect(self.edits.remove)
         self.table.doubleClicked.connect(
-            lambda index: None if index.column() else self.pictures.show_large(self.model.rows[index.row()])
+            lambda index: None if index.column() else self.pictures.show_large(self.model.rows_at(index.row())[0])
         )
         self.card.timed.connect(self.edits.add)
         self.card.shown.connect(self._draw)
@@ -231,7 +241,7 @@ class TrialsPanel(QWidget):
 
     def ask_to_render(self, of_frame: int | None = None, region: render_words.Region | None = None) -> None:
         """Ask which trials of the shot to render; the form begins with the picked trial, or with what is asked."""
-        picked = [self.model.rows[row].trial for row in self.table.selected_rows()]
+        picked = [row.trial for row in self.table.selected()]
         self.renders.ask(self._shot, picked[0] if picked else None, of_frame, region)
 
     def bring_in(self) -> None:
@@ -268,13 +278,13 @@ class TrialsPanel(QWidget):
         self.edits.mark(self._picked_rows(), BAD)
 
     def _picked_rows(self) -> list[TrialRow]:
-        rows = [self.model.rows[row] for row in self.table.selected_rows()]
+        rows: list[TrialRow] = self.table.selected()
         if not rows:
             self._report(InputError("No trial is picked.", "Pick one in the table first."))
         return rows
 
     def _on_dot_picked(self, index: int) -> None:
-        self.table.pick([number for number, row in enumerate(self.model.rows) if row.index == index])
+        self.table.pick(lambda row: row.index == index)
 
 
 def _add(

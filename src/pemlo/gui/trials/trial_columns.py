@@ -126,6 +126,7 @@ def _stage_column(stage: str) -> Column[TrialRow]:
         _cell(field, optional(seconds_or_none)),
         role=lambda r: "faint" if getattr(r.trial, field) is None else "ink",
         width=64,
+        order=lambda r: getattr(r.trial, field),
     )
 
 
@@ -165,7 +166,7 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            lambda r: f"{r.trial.resolution_percent:g} %",
            _cell("resolution_percent", number), typed=lambda r: f"{r.trial.resolution_percent:g}", width=54),
     Column("time", "What the frame took: 4:02, 4m02, 242 or 1h03; ~4:02 is a guess", time_text,
-           _set_time, role=_time_role, width=82),
+           _set_time, role=_time_role, width=82, order=lambda r: r.trial.seconds),
     Column("passes", "Whether what you saw is good enough; no picture needs to be here", mark_text,
            _cell("mark", lambda text: "" if text in ("", NOTHING) else mark(text)), figures=False, width=100,
            choices=("", "good enough", "not good enough"), typed=lambda r: r.trial.mark, role=_mark_role),
@@ -174,9 +175,11 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
     Column("off fit", "How far the time lies from the fit; “check” where it looks like a slip, “apart” where "
            "it is among times that do not agree, “left out” where none "
            "of the forecast rests on it: the first frame after the renderer's start", off_text,
+           order=lambda r: None if r.residual is None else abs(r.residual.off),
            role=lambda r: "limit" if r.doubtful else "faint" if r.trial.left_out else "ink", width=96),
     Column("noise", "What noise was left, as a share of the frame's mean brightness, scene-linear, before denoising",
-           lambda r: noise_text(r.trial), role=lambda r: "ink" if r.trial.noise is not None else "faint", width=58),
+           lambda r: noise_text(r.trial), order=lambda r: r.trial.noise,
+           role=lambda r: "ink" if r.trial.noise is not None else "faint", width=58),
     Column("machine", "Which machine ran it; empty for the reference machine", lambda r: r.trial.machine or NOTHING,
            _cell("machine", lambda text: "" if text == NOTHING else text), figures=False, width=80),
     Column("way", "Another engine, method or quality, by a name of your own, and how far it goes: depth 20",
@@ -199,11 +202,12 @@ TRIAL_COLUMNS: tuple[Column[TrialRow], ...] = (
            _cell("split", rays), width=52),
     Column("time limit", "After which tracing ended; empty for no cap",
            lambda r: NOTHING if r.trial.most_seconds is None else format_duration(r.trial.most_seconds),
-           _cell("most_seconds", _cap), width=84),
+           _cell("most_seconds", _cap), width=84,
+           order=lambda r: r.trial.most_seconds),
     Column("saves", "How often the unfinished frame was written", lambda r: str(r.trial.saves),
            _cell("saves", whole_number), width=46),
     Column("memory", "The most that the renderer held, GiB", lambda r: _amount(r.trial.memory_gib, "GiB"),
-           _cell("memory_gib", optional(gibibytes)), width=74),
+           _cell("memory_gib", optional(gibibytes)), width=74, order=lambda r: r.trial.memory_gib),
     Column("disk", "What the written frame takes, MiB", lambda r: _amount(r.trial.disk_mib, "MiB"),
            _cell("disk_mib", optional(mebibytes)), width=72),
 )  # fmt: skip

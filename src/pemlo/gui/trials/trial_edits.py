@@ -76,6 +76,10 @@ class TrialEdits:
             return
         self._tables.take_pasted(table, reader, put, lambda *_: TRIAL_TABLE)
 
+    def put_copied(self, shot: str, trials: Sequence[Trial]) -> None:
+        """Add trials that were copied whole, as trials of a shot."""
+        self._bring_in(f"Paste {_count(len(trials))}", [trial.replace(shot=shot) for trial in trials])
+
     def put(self, trials: Sequence[Trial]) -> None:
         """Add the trials of a table."""
         self._bring_in(f"Bring in {_count(len(trials))}", trials)
