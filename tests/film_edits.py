@@ -58,7 +58,7 @@ SHOT = {
     "marks": ((), (SettingsMark(settings=ShotSettings(samples=32), mark=GOOD),), (SettingsMark(settings=ShotSettings(samples=16), mark=BAD, note="grain"),)),
     "part_of": ("", "010", "020"), "still": (False, True), "due": (None, "2031-04-22T09:00Z", "2031-04-23T09:00Z"),
     "priority": (0, 3), "after": ((), ("010",), ("night",)), "place": ("", "r/{frame}.exr"), "cameras": ((), ("near", "far")),
-    "only_on": ((), ("desk",), ("desk", "gone")), "approval": ("waiting", "approved"), "extra_columns": ((), (("who", "us"),)),
+    "only_on": ((), ("desk",), ("desk", "gone")), "approval": ("waiting", "approved"), "note": ("", "wide"), "extra_columns": ((), (("who", "us"),)),
 }  # fmt: skip
 TRIAL = {
     **SETTINGS,
@@ -75,7 +75,7 @@ MACHINE = {
     "name": ("desk", "blade", "third"), "count": (0, 1, 4), "speed": (1.0, 2.5), "frames_at_once": (1, 3), "contention": (0.3, 0.0),
     "coherency": (0.0, 0.02), "memory_gib": (None, 4.0, 64.0), "hours": ("always", "Mon-Fri 19-7", "never"),
     "exceptions": ((), (OtherHours(day="2031-04-22", hours="never"),)), "price_per_hour": (None, 2.0), "most": (None, 3),
-    "most_hours": (None, 40.0), "loss_percent": (0.0, 12.0), "extra_columns": ((), (("who", "us"),)),
+    "most_hours": (None, 40.0), "loss_percent": (0.0, 12.0), "note": ("", "loud"), "extra_columns": ((), (("who", "us"),)),
 }  # fmt: skip
 DELIVERY = {
     "width": (96, 192), "height": (64, 108), "fps": (24.0, 30.0), "timezone": ("UTC", "Europe/Lisbon"),

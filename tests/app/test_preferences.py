@@ -1,3 +1,4 @@
+from pemlo.app.appearance import Appearance
 from pemlo.app.preferences import Preferences
 
 
@@ -31,5 +32,5 @@ def test_the_last_ten_projects_and_the_theme_are_remembered(tmp_path):
     for number in range(12):
         Preferences().add_recent(tmp_path / f"{number}.pemlo")
     assert [path.stem for path in Preferences().recent()] == [str(number) for number in range(11, 1, -1)]
-    Preferences().theme = "Dim"
-    assert Preferences().theme == "Dim"
+    Preferences().appearance = Appearance(theme="Dim", text_percent=133, first_day=7)
+    assert Preferences().appearance == Appearance(theme="Dim", text_percent=133, first_day=7)

@@ -82,7 +82,7 @@ def colours_of(widget):
 
 
 def open_on(qtbot, window, stage, shot, theme="Day"):
-    if window.preferences.theme != theme:
+    if window.preferences.appearance.theme != theme:
         window.show_theme(theme)
     window.pick((shot,))
     window.show_stage(stage)

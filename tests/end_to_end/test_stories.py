@@ -273,7 +273,7 @@ def test_the_keyboard_is_enough(qtbot):
     assert finder is not None
     QTest.keyClicks(finder.line, "dim")
     QTest.keyClick(finder.line, Qt.Key.Key_Return)
-    assert window.preferences.theme == "Dim"
+    assert window.preferences.appearance.theme == "Dim"
     run_action(window, "day")
     QTest.keyClick(window, Qt.Key.Key_F1)
     run_action(window, "keys")

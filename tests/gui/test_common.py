@@ -1,5 +1,6 @@
 """The pieces that stages share: tape, strip, tables, form, finder, colours, fonts."""
 
+import re
 import sys
 from itertools import pairwise
 
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from film import make_project, make_shot, well_timed
 from pemlo.app.actions import Action, matching
+from pemlo.app.appearance import Appearance
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
@@ -28,13 +30,13 @@ from pemlo.gui.common.fonts import font, load_fonts
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.strip import Strip
 from pemlo.gui.common.tape import Tape
-from pemlo.gui.common.theme import apply_theme
+from pemlo.gui.common.theme import _STYLES, apply_theme
 from pemlo.words.film_verdict import film_verdict
 
 
 @pytest.fixture(autouse=True)
 def day(qapp):
-    apply_theme(qapp, "Day")
+    apply_theme(qapp, Appearance("Day"))
 
 
 def found_of(project):
@@ -74,6 +76,17 @@ def test_text_has_the_contrast_of_wcag_aa(name):
     ):
         high, low = sorted((luminance(ink), luminance(paper)), reverse=True)
         assert (high + 0.05) / (low + 0.05) >= 4.5, (name, ink.name(), paper.name())
+
+
+@pytest.mark.parametrize("name", THEMES)
+def test_borders_of_fields_have_the_contrast_of_wcag(name):
+    """Success criterion 1.4.11: what shows where a field is stands out by 3 to 1 from what is beside it."""
+    palette = THEMES[name]
+    rule = re.search(r"QLineEdit, QComboBox[^}]*border: 1px solid @(\w+)", _STYLES)
+    border = {"FAINT": palette.faint, "LINE": palette.line}[rule[1]]
+    for paper in (palette.sheet, palette.raised):
+        high, low = sorted((luminance(border), luminance(paper)), reverse=True)
+        assert (high + 0.05) / (low + 0.05) >= 3, (name, paper.name())
 
 
 def test_the_comparison_of_pictures_sees_brighter_and_darker():
@@ -326,7 +339,7 @@ def test_the_line_of_progress_is_filled_in_the_colours_of_its_theme(qapp, qtbot,
     from pemlo.app.jobs import Jobs
     from pemlo.gui.common.background_bar import BackgroundBar
 
-    apply_theme(qapp, theme)
+    apply_theme(qapp, Appearance(theme))
     jobs = Jobs()
     bar = BackgroundBar(jobs)
     qtbot.addWidget(bar)
@@ -337,4 +350,4 @@ def test_the_line_of_progress_is_filled_in_the_colours_of_its_theme(qapp, qtbot,
     assert shown.pixelColor(500, 0).name() == colours().line.name()
     assert {shown.pixelColor(x, 20).name() for x in (2, 300, 598)} == {colours().window.name()}
     jobs.shut_down()
-    apply_theme(qapp, "Day")
+    apply_theme(qapp, Appearance("Day"))

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from PySide6.QtGui import QImage
 
+from pemlo.app.appearance import Appearance
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.forecast.run_effect import RunEffect
@@ -64,7 +65,7 @@ def demo():
 @pytest.mark.parametrize("theme", ["Day", "Dim"])
 @pytest.mark.parametrize("kind", [Tape, Strip])
 def test_looks_as_it_did(qtbot, qapp, demo, kind, theme):
-    apply_theme(qapp, theme)
+    apply_theme(qapp, Appearance(theme))
     project, found = demo
     widget = kind()
     qtbot.addWidget(widget)
@@ -82,4 +83,4 @@ def test_looks_as_it_did(qtbot, qapp, demo, kind, theme):
     shown = as_array(picture)
     assert shown.shape == expected.shape
     assert share_seen(shown, expected) <= MOST_SEEN
-    apply_theme(qapp, "Day")
+    apply_theme(qapp, Appearance("Day"))

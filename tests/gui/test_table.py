@@ -14,6 +14,7 @@ from pemlo.gui.brief.panel import BriefPanel
 from pemlo.gui.table.clipboard import MIME
 from pemlo.gui.table.column_state import columns_of, set_columns
 from pemlo.gui.table.lines import Group
+from pemlo.gui.table.menus import rows_menu
 from window import cell, index_of, type_in_cell
 
 NAMES = [*(f"quay_{n:03}" for n in (10, 20, 30, 100)), *(f"lamp_{n:03}" for n in range(10, 70, 10))]
@@ -239,7 +240,7 @@ def test_a_click_on_a_title_sorts_and_rows_keep_their_names(brief):
 
 def test_a_row_stays_where_it_is_while_its_cell_is_open(brief):
     table = brief.shots
-    table.acts.arrange(sort="samples")
+    table.arranging.arrange(sort="samples")
     index = index_of(table, 0, "samples")
     table.setCurrentIndex(index)
     table.edit(index)
@@ -310,17 +311,17 @@ def test_columns_move_hide_and_stay_so(brief, qtbot):
     header = table.horizontalHeader()
     number = [column.title for column in table.table.columns].index("denoise")
     header.moveSection(header.visualIndex(number), 1)
-    table.acts.show_column(3, shown=False)
+    table.arranging.show_column(3, shown=False)
     table.columns_by_hand = True
     table.setColumnWidth(1, 177)
-    preferences.keep_columns("Shots", columns_of(table))
+    preferences.windows.keep_columns("Shots", columns_of(table))
     again = BriefPanel(brief.document, brief.heard.append, Tables())
     qtbot.addWidget(again)
-    set_columns(again.shots, Preferences().columns("Shots"))
+    set_columns(again.shots, Preferences().windows.columns("Shots"))
     assert again.shots.horizontalHeader().visualIndex(number) == 1
     assert again.shots.isColumnHidden(3)
     assert again.shots.columnWidth(1) == 177
-    again.shots.acts.reset_columns()
+    again.shots.arranging.reset_columns()
     assert again.shots.horizontalHeader().visualIndex(number) == number
     assert not again.shots.isColumnHidden(3)
 
@@ -346,11 +347,11 @@ def test_the_first_column_stays_when_scrolled_sideways(brief):
 
 def test_the_menu_says_what_can_be_done_now(brief):
     brief.shots.clearSelection()
-    texts = {entry.text().split("\t")[0]: entry.isEnabled() for entry in brief.shots.acts.menu().actions()}
+    texts = {entry.text().split("\t")[0]: entry.isEnabled() for entry in rows_menu(brief.shots).actions()}
     assert not texts["Copy"]
     assert not texts["Delete"]
     pick(brief.shots, 0, 1)
-    texts = {entry.text().split("\t")[0]: entry.isEnabled() for entry in brief.shots.acts.menu().actions()}
+    texts = {entry.text().split("\t")[0]: entry.isEnabled() for entry in rows_menu(brief.shots).actions()}
     assert texts["Fill down"]
     assert texts["Duplicate"]
     assert not texts["Part into layers…"]  # that is of one shot

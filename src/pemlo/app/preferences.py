@@ -1,11 +1,15 @@
-"""What the program remembers between starts: recent projects, theme, sizes of the window. Lives on the GUI thread."""
+"""What the program remembers between starts: recent projects, looks, windows. Lives on the GUI thread."""
 
 import json
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 import platformdirs
-from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtCore import QSettings
+
+from pemlo.app.appearance import Appearance, appearance_of
+from pemlo.app.window_memory import WindowMemory, stored_fields
 
 MOST_RECENT = 10
 
@@ -16,6 +20,7 @@ class Preferences:
     def __init__(self) -> None:
         file = Path(platformdirs.user_config_dir("pemlo", appauthor=False)) / "settings.ini"
         self._store = QSettings(str(file), QSettings.Format.IniFormat)
+        self.windows = WindowMemory(self._store)
 
     def recent(self) -> list[Path]:
         """Projects that were opened last, newest first; they need not be there any more."""
@@ -28,12 +33,13 @@ class Preferences:
         self._store.setValue("recent", [str(one) for one in paths[:MOST_RECENT]])
 
     @property
-    def theme(self) -> str:
-        return str(self._store.value("theme", "Day"))
+    def appearance(self) -> Appearance:
+        """How the program looks."""
+        return appearance_of(stored_fields(self._store.value("appearance")))
 
-    @theme.setter
-    def theme(self, name: str) -> None:
-        self._store.setValue("theme", name)
+    @appearance.setter
+    def appearance(self, appearance: Appearance) -> None:
+        self._store.setValue("appearance", json.dumps(asdict(appearance)))
 
     @property
     def picture_names(self) -> dict[str, str]:
@@ -100,31 +106,6 @@ class Preferences:
         found: Any = self._store.value(key, [])
         return [found] if isinstance(found, str) and found else [str(one) for one in found or []]
 
-    def columns(self, table: str) -> dict[str, Any]:
-        """How the columns of a table stood when it was last seen; empty if nobody has changed them."""
-        try:
-            found = json.loads(str(self._store.value(f"columns/{table}", "{}")))
-        except (json.JSONDecodeError, RecursionError):
-            return {}
-        return found if isinstance(found, dict) else {}
-
-    def keep_columns(self, table: str, columns: dict[str, Any]) -> None:
-        """Remember how the columns of a table stand."""
-        self._store.setValue(f"columns/{table}", json.dumps(columns))
-
-    def state(self, name: str) -> QByteArray | None:
-        """Remembered state of a window, splitter or table."""
-        value = self._store.value(f"state/{name}")
-        return value if isinstance(value, QByteArray) else None
-
-    def keep_state(self, name: str, state: QByteArray) -> None:
-        """Remember the state of a window, splitter or table."""
-        self._store.setValue(f"state/{name}", state)
-
 
 def _names(stored: object) -> dict[str, str]:
-    try:
-        found = json.loads(str(stored or "{}"))
-    except json.JSONDecodeError:
-        return {}
-    return {str(what): str(name) for what, name in found.items()} if isinstance(found, dict) else {}
+    return {str(what): str(name) for what, name in stored_fields(stored).items()}

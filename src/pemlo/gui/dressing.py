@@ -30,7 +30,7 @@ class Dressing:
             return
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        if steps := theme_steps(app, self._window.preferences.theme):
+        if steps := theme_steps(app, self._window.preferences.appearance):
             self._steps = [*steps, self._dressed]
             self._window.setUpdatesEnabled(False)
             self._next()

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QFrame,
     QHBoxLayout,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -42,6 +43,7 @@ from pemlo.gui.common.background_bar import BackgroundBar
 from pemlo.gui.common.dotted import show_terms_with
 from pemlo.gui.common.glossary import show_glossary
 from pemlo.gui.common.labels import rule
+from pemlo.gui.common.moment_field import set_first_day
 from pemlo.gui.common.problem_bar import ProblemBar
 from pemlo.gui.common.rail import Rail
 from pemlo.gui.common.strip import Strip
@@ -64,11 +66,13 @@ from pemlo.gui.window import Window
 from pemlo.gui.window_actions import show_where_seen, window_actions
 
 if TYPE_CHECKING:
+    from pemlo.app.appearance import Appearance
     from pemlo.app.table_reader import Unmatched
     from pemlo.core.arrivals.live_forecast import LiveForecast
 
 STAGES_LOADED = "stages"
 AFTER_SHOWN_MS = 50
+LEAST_PX, SMALLEST_PX = (1000, 612), (480, 320)  # of what is in the window, and of the window
 # What later stages need, and would hold up the hand that opens them.
 HEAVY = (
     *("pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),
@@ -106,11 +110,11 @@ class MainWindow(Window):
         self._connect()
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.setMinimumSize(1000, 640)
-        geometry = preferences.state("geometry")
+        self.setMinimumSize(*SMALLEST_PX)
+        geometry = preferences.windows.state("geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
-        window_state.restore(preferences, (self.brief.tables,), (self.brief.shots, self.brief.machines))
+        window_state.restore(preferences.windows, (self.brief.tables,), (self.brief.shots, self.brief.machines))
         self._on_replaced()
         self.gone_start = GoneStart(self)
         self.frames_as_trials = FramesAsTrials(self)
@@ -134,6 +138,7 @@ class MainWindow(Window):
         row.addWidget(self.rail)
         row.addWidget(self.stack, 1)
         whole = QFrame()
+        whole.setMinimumSize(*LEAST_PX)
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -141,7 +146,10 @@ class MainWindow(Window):
             column.addWidget(one)
         column.addWidget(middle, 1)
         column.addWidget(self.background)
-        self.setCentralWidget(whole)
+        scrolled = QScrollArea()  # on a small screen, or with large text, nothing is squeezed
+        scrolled.setWidget(whole)
+        scrolled.setWidgetResizable(True)
+        self.setCentralWidget(scrolled)
 
     def _connect(self) -> None:
         self.errors.trouble.connect(self.problems.tell)
@@ -201,7 +209,11 @@ class MainWindow(Window):
             stage.pick(names)
 
     def show_theme(self, name: str) -> None:
-        self.preferences.theme = name
+        self.show_appearance(self.preferences.appearance.having(theme=name))
+
+    def show_appearance(self, appearance: "Appearance") -> None:
+        self.preferences.appearance = appearance
+        set_first_day(appearance.first_day)
         self.dressed.begin()
 
     @property
@@ -273,12 +285,12 @@ class MainWindow(Window):
         if not self.files.may_leave():
             event.ignore()
             return
-        self.preferences.keep_state("geometry", self.saveGeometry())
-        window_state.keep(self.preferences, (self.brief.tables,), (self.brief.shots, self.brief.machines))
+        self.preferences.windows.keep_state("geometry", self.saveGeometry())
+        window_state.keep(self.preferences.windows, (self.brief.tables,), (self.brief.shots, self.brief.machines))
         if self.stack.has(TRIALS):
-            window_state.keep(self.preferences, (self.trials.columns,), (self.trials.table,))
+            window_state.keep(self.preferences.windows, (self.trials.columns,), (self.trials.table,))
         if self.stack.has(HAND_OVER):
-            window_state.keep(self.preferences, (), (self.handover.launch.table,))
+            window_state.keep(self.preferences.windows, (), (self.handover.launch.table,))
         self.renderings.close()
         self.rest_plans.close()
         self.farm.stop()
@@ -295,7 +307,8 @@ def make_window(document: Document, errors: ErrorCentre, preferences: Preference
     """Make the window, in the theme that was chosen last."""
     app = QApplication.instance()
     assert isinstance(app, QApplication)
-    apply_theme(app, preferences.theme)
+    apply_theme(app, preferences.appearance)
+    set_first_day(preferences.appearance.first_day)
     show_terms_with(show_glossary)
     window = MainWindow(document, errors, preferences)
     window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, on=False)

@@ -109,7 +109,7 @@ def _trials(stages: "Stages") -> "TrialsPanel":
     window.renderings.landed.connect(lambda done, header: window.run(lambda: made.renders.take_rendered(done, header)))
     window.renderings.refined.connect(lambda _, picture: made.card.show_refining(picture))
     window.renderings.changed.connect(lambda: made.card.show_waiting(window.renderings.waiting))
-    window_state.restore(window.preferences, (made.columns,), (made.table,))
+    window_state.restore(window.preferences.windows, (made.columns,), (made.table,))
     made.show_project(window.document.project, window.answer)
     made.show_advice(window.state.advice)
     return made
@@ -171,7 +171,7 @@ def _handover(stages: "Stages") -> "HandoverPanel":
     )
     made.shot_wanted.connect(lambda shot: window.pick((shot,)))
     made.shots_wanted.connect(window.pick)
-    window_state.restore(window.preferences, (), (made.launch.table,))
+    window_state.restore(window.preferences.windows, (), (made.launch.table,))
     made.brief_wanted.connect(lambda: window.show_stage(BRIEF))
     # A first frame becomes a trial, too; the panel of trials is made only then.
     made.render_wanted.connect(

@@ -1,6 +1,7 @@
 """Starts the window: reads its few arguments, shows it, and loads what is heavy afterwards. GUI thread."""
 
 import argparse
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -18,6 +19,7 @@ from pemlo.gui.main_window import MainWindow, make_window
 from pemlo.gui.project_files import empty_project
 
 WRONG_INPUT = 2
+SCALE = "QT_SCALE_FACTOR"
 
 
 def start(arguments: Sequence[str]) -> int:
@@ -33,12 +35,15 @@ def start(arguments: Sequence[str]) -> int:
         except PemloError as error:
             sys.stderr.write(f"pemlo: {visible(str(error))}\n")
             return WRONG_INPUT
+    preferences = Preferences()
+    percent = preferences.appearance.text_percent
+    if percent != 100 and SCALE not in os.environ:
+        os.environ[SCALE] = f"{percent / 100:g}"  # all that is drawn grows with the text; Qt reads it once
     app = QApplication(["pemlo"])
     app.setApplicationName("Pemlo")
     app.setDesktopFileName("pemlo")
     errors = ErrorCentre()
     errors.install()
-    preferences = Preferences()
     window = make_window(document, errors, preferences)
     if args.project is not None:
         preferences.add_recent(args.project)

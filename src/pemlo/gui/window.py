@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QMainWindow, QWidget
 
 if TYPE_CHECKING:
     from pemlo.app.actions import Action
+    from pemlo.app.appearance import Appearance
     from pemlo.app.document import Document
     from pemlo.app.export_service import ExportService
     from pemlo.app.file_facts import FileFacts
@@ -138,6 +139,10 @@ class Window(QMainWindow):
 
     def show_stage(self, number: int) -> None:
         """Open a stage."""
+        raise NotImplementedError
+
+    def show_appearance(self, appearance: "Appearance") -> None:
+        """Show the program as a person wants it, and remember that."""
         raise NotImplementedError
 
     def show_theme(self, name: str) -> None:

@@ -126,7 +126,7 @@ def _edit(window: "Window") -> tuple[Action, ...]:
             "Which size loses nothing there; another rate",
             lambda: show_where_seen(window),
         ),
-        Action("add machine", "Edit", "Add machine", "One that is always free", brief.add_machine),
+        Action("add machine", "Edit", "Add machine", "One that is always free", brief.machine_edits.add),
         Action("in shots", "Edit", "Bring in shots…", "From a CSV file", brief.brought_in.bring_in_shots),
         Action(
             "in edit",
@@ -260,10 +260,24 @@ def _stage(window: "Window") -> tuple[Action, ...]:
     )
 
 
+def _ask_preferences(window: "Window") -> None:
+    from pemlo.gui.preferences_form import PreferencesForm  # noqa: PLC0415 - only when asked for
+
+    PreferencesForm(window, window.preferences.appearance, window.show_appearance).open()
+
+
 def _view(window: "Window") -> tuple[Action, ...]:
     return (
         Action("day", "View", "Day theme", "Ink on paper", lambda: window.show_theme("Day")),
         Action("dim", "View", "Dim theme", "For dark rooms", lambda: window.show_theme("Dim")),
+        Action(
+            "preferences",
+            "View",
+            "Preferences…",
+            "Text size, theme, density, first day of the week",
+            lambda: _ask_preferences(window),
+            "Ctrl+,",
+        ),
         Action("help", "Help", "Help on this stage", "What it is for and how", lambda: show_help(window), "F1"),
         Action("terms", "Help", "Terms", "What each word means, in one sentence", lambda: show_glossary(window)),
         Action("keys", "Help", "Shortcuts", "All keys in one list", lambda: show_shortcuts(window)),

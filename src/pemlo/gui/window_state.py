@@ -4,24 +4,24 @@ from collections.abc import Iterable
 
 from PySide6.QtWidgets import QSplitter
 
-from pemlo.app.preferences import Preferences
+from pemlo.app.window_memory import WindowMemory
 from pemlo.gui.table.column_state import columns_of, set_columns
 from pemlo.gui.table.view import TableView
 
 
-def restore(preferences: Preferences, splitters: Iterable[QSplitter], tables: Iterable[TableView]) -> None:
+def restore(memory: WindowMemory, splitters: Iterable[QSplitter], tables: Iterable[TableView]) -> None:
     """Bring splitters and columns back to where they stood."""
     for splitter in splitters:
-        state = preferences.state(splitter.objectName())
+        state = memory.state(splitter.objectName())
         if state is not None:
             splitter.restoreState(state)
     for table in tables:
-        set_columns(table, preferences.columns(table.objectName()))
+        set_columns(table, memory.columns(table.objectName()))
 
 
-def keep(preferences: Preferences, splitters: Iterable[QSplitter], tables: Iterable[TableView]) -> None:
+def keep(memory: WindowMemory, splitters: Iterable[QSplitter], tables: Iterable[TableView]) -> None:
     """Remember where splitters stand, and columns that hands moved."""
     for splitter in splitters:
-        preferences.keep_state(splitter.objectName(), splitter.saveState())
+        memory.keep_state(splitter.objectName(), splitter.saveState())
     for table in tables:
-        preferences.keep_columns(table.objectName(), columns_of(table))
+        memory.keep_columns(table.objectName(), columns_of(table))

@@ -33,13 +33,13 @@ SHOT = {
     "name": "021", "first": 0, "last": 150, "step": 2, "fps": 30.0, "width": 2048, "height": 1080, "moves": ("camera",),
     "look": "night", "due": "2031-04-23T18:00Z", "priority": 2, "after": ("010",), "approval": "approved", "place": "r/{frame}.exr", "cameras": ("near", "far"), "handles": 3,
     "ranges": ((1, 10), (60, 100)),
-    "ceiling": 2.0, "weight": 2.0, "pins": ("samples",), "allows": ("switches",), "only_on": ("desk",), "part_of": "020", "still": True,
+    "ceiling": 2.0, "weight": 2.0, "pins": ("samples",), "allows": ("switches",), "only_on": ("desk",), "part_of": "020", "still": True, "note": "wide",
     "marks": (SettingsMark(settings=ShotSettings(samples=64), mark=GOOD),),
 }  # fmt: skip
 MACHINE = {
     "name": "other", "count": 5, "speed": 2.0, "frames_at_once": 2, "memory_gib": 64, "hours": "Mon-Fri 19:00-08:00",
     "price_per_hour": 1.5, "loss_percent": 5, "contention": 0.2, "coherency": 0.01,
-    "most": 3, "most_hours": 40.0,
+    "most": 3, "most_hours": 40.0, "note": "loud",
 }  # fmt: skip
 DELIVERY = {
     "width": 2048, "height": 858, "fps": 30.0, "timezone": "Europe/Lisbon", "deadline": "2031-06-01T18:00Z",

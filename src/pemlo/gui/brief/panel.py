@@ -22,11 +22,11 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
-from pemlo.core.units import counted, listed
+from pemlo.core.units import counted
 from pemlo.gui.brief import presenter
 from pemlo.gui.brief.layers_form import LayersForm
+from pemlo.gui.brief.machine_edits import MachineEdits
 from pemlo.gui.brief.start_page import StartPage
-from pemlo.gui.brief.week_form import WeekForm
 from pemlo.gui.common.form import Form
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.table.acts import Act
@@ -124,6 +124,7 @@ class BriefPanel(QWidget):
         )
         self.shots = TableView(self.shots_model, "Shots")
         self.machines = TableView(self.machines_model, "Machines")
+        self.machine_edits = MachineEdits(document, report, self.machines)
         self.filter, self.groups = FilterField(self.shots), GroupChoice(self.shots)
         self.totals = Totals(self.shots, presenter.shots_counted)
         self.machine_filter = FilterField(self.machines)
@@ -151,11 +152,11 @@ class BriefPanel(QWidget):
             button(
                 "Speeds from trials",
                 "From one frame that was timed on several machines, or alone and beside others on one",
-                self.measure_machines,
+                self.machine_edits.measure,
                 link=True,
             ),
-            button("Hours…", "Paint when the picked machines may render", self.paint_hours, link=True),
-            button("Add machine", "Add a machine that is always free", self.add_machine, link=True),
+            button("Hours…", "Paint when the picked machines may render", self.machine_edits.paint_hours, link=True),
+            button("Add machine", "Add a machine that is always free", self.machine_edits.add, link=True),
             button("Bring in…", "Read machines from a CSV file", self.brought_in.bring_in_machines, link=True),
         )
         self._assumptions_title = label("Assumptions", "title")
@@ -164,11 +165,11 @@ class BriefPanel(QWidget):
         self._lay_out()
         self.shots.picked.connect(self._on_picked)
         self.shots.removal_asked.connect(self._on_shots_removed)
-        self.machines.removal_asked.connect(self._on_machines_removed)
+        self.machines.removal_asked.connect(self.machine_edits.remove)
         self.shots.pasted.connect(self.brought_in.paste_shots)
         self.machines.pasted.connect(self.brought_in.paste_machines)
         self.shots.duplicates_asked.connect(self._on_shots_doubled)
-        self.machines.duplicates_asked.connect(self._on_machines_doubled)
+        self.machines.duplicates_asked.connect(self.machine_edits.duplicate)
 
     def _let_tables_be_worked_in(self, report: Callable[[PemloError], None]) -> None:
         for table in (self.shots, self.machines):
@@ -177,7 +178,7 @@ class BriefPanel(QWidget):
         self.shots.acts.records = Records(Shot, lambda row: row.shot, self._put_copied_shots)
         self.machines.acts.records = Records(Machine, lambda row: row.machine, self.brought_in.put_machines)
         alone = lambda: len(self.picked_shots()) == 1  # noqa: E731 - of the three below
-        self.machines.acts.more = (Act("Paint hours…", "", self.paint_hours, lambda: bool(self.machines.selected())),)
+        self.machines.acts.more = (Act("Paint hours…", "", self.machine_edits.paint_hours, lambda: True),)
         self.shots.acts.more = (
             Act("Part into layers…", "", self.part_shot, alone),
             Act("Move earlier", "Alt+Up", lambda: self.move_picked(-1), alone),
@@ -301,33 +302,6 @@ class BriefPanel(QWidget):
             self._document.edit(f"Move shot {name}", lambda project: move_shot(project, name, by))
             self.pick((name,))
 
-    def add_machine(self) -> None:
-        project = self._document.project
-        name = unused_name((machine.name for machine in project.machines), "machine")
-        machines = (*project.machines, Machine(name=name))
-        self._guarded(lambda: self._document.edit(f"Add {name}", lambda p: replace_machines(p, machines)))
-
-    def paint_hours(self) -> None:
-        """Paint the week of the picked machines, of all of them if none is picked."""
-        rows = self.machines.selected() or list(self.machines_model.rows)
-        if not rows:
-            self._report(InputError("There is no machine yet.", "Add one first."))
-            return
-        whose = listed([row.machine.name for row in rows])
-        number = [column.title for column in self.machines_model.columns].index("hours")
-
-        def take(hours: str) -> None:
-            self._guarded(lambda: self.machines_model.change(number, rows, hours))
-
-        self.week = WeekForm(self, whose, rows[0].machine.hours, take)
-        self.week.open()
-
-    def measure_machines(self) -> None:
-        """Take the machines' speeds, and what frames at once are worth on them, from trials."""
-        from pemlo.core.cost.machine_speeds import with_measured_machines  # noqa: PLC0415 - heavy to load
-
-        self._guarded(lambda: self._document.edit("Speeds from trials", with_measured_machines))
-
     def _put_copied_shots(self, shots: tuple[Shot, ...]) -> None:
         """Put copied shots in: in the place of those of the same names, the others after the picked one."""
         place = self._place_after_picked()
@@ -350,14 +324,6 @@ class BriefPanel(QWidget):
         what, place = counted(len(shots), "shot"), self._place_after_picked()
         self._guarded(lambda: self._document.edit(f"Duplicate {what}", lambda p: add_shots(p, shots, place)))
 
-    def _on_machines_doubled(self, rows: list[presenter.MachineRow]) -> None:
-        machines = list(self._document.project.machines)
-        for row in rows:
-            name = unused_name((machine.name for machine in machines), row.machine.name)
-            machines.append(row.machine.replace(name=name))
-        what = f"Duplicate {counted(len(rows), 'machine')}"
-        self._guarded(lambda: self._document.edit(what, lambda p: replace_machines(p, machines)))
-
     def _guarded(self, act: Callable[[], object]) -> None:
         try:
             act()
@@ -373,14 +339,6 @@ class BriefPanel(QWidget):
         names = [row.shot.name for row in rows]
         what = f"shot {names[0]}" if len(names) == 1 else f"{len(names)} shots"
         self._guarded(lambda: self._document.edit(f"Remove {what}", lambda p: remove_shots(p, names)))
-
-    def _on_machines_removed(self, rows: list[presenter.MachineRow]) -> None:
-        gone = {row.machine.name for row in rows}
-
-        def change(project: Project) -> Project:
-            return replace_machines(project, [m for m in project.machines if m.name not in gone])
-
-        self._document.edit(f"Remove {', '.join(sorted(gone))}", change)
 
 
 def _shot_rows(project: Project, answer: FilmForecast | None) -> tuple[presenter.ShotRow, ...]:

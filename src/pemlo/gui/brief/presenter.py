@@ -15,11 +15,12 @@ from pemlo.core.persistence.csv_shots import movements, names
 from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or_no
 from pemlo.core.project.currencies import currency
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, rate_name
-from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot
+from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot, set_shots
 from pemlo.core.project.machines import Machine, OtherHours
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.scenes import scene_of, with_scene
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import denoiser, read_way, switch_names, way_words
 from pemlo.core.project.start import NOW, is_watched
@@ -158,19 +159,36 @@ def hours_text(interval: "Interval | None") -> str:
     return NOTHING if interval is None else format_hours(interval)
 
 
-def _shot_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, ShotRow, str], Project]:
-    def edit(project: Project, row: ShotRow, text: str) -> Project:
-        return set_shot(project, row.shot.name, **{field: read(parse, text, f"Shot {row.shot.name}, {field}")})
+@dataclass(frozen=True)
+class ShotCell:
+    """Edits a field of shots: of one, or of many of which the film is checked once."""
 
-    return edit
+    field: str
+    parse: Callable[[str], Any]
+    asked: bool = False
+
+    def __call__(self, project: Project, row: ShotRow, text: str) -> Project:
+        return set_shot(project, row.shot.name, **self._fields(project, row, text))
+
+    def many(self, project: Project, rows: Sequence[ShotRow], texts: Sequence[str]) -> Project:
+        """Return a film with the field of each row changed."""
+        pairs = zip(rows, texts, strict=True)
+        return set_shots(project, {row.shot.name: self._fields(project, row, text) for row, text in pairs})
+
+    def _fields(self, project: Project, row: ShotRow, text: str) -> dict[str, Any]:
+        name = row.shot.name
+        value = read(self.parse, text, f"Shot {name}, {self.field.replace('_', ' ')}")
+        if not self.asked:
+            return {self.field: value}
+        return {"asked": build(ShotSettings, {**dict(project.shot(name).asked), self.field: value}, f"Shot {name}")}
 
 
-def _asked_cell(field: str, parse: Callable[[str], Any]) -> Callable[[Project, ShotRow, str], Project]:
-    def edit(project: Project, row: ShotRow, text: str) -> Project:
-        value = read(parse, text, f"Shot {row.shot.name}, {field.replace('_', ' ')}")
-        return set_asked(project, [row.shot.name], **{field: value})
+def _shot_cell(field: str, parse: Callable[[str], Any]) -> ShotCell:
+    return ShotCell(field, parse)
 
-    return edit
+
+def _asked_cell(field: str, parse: Callable[[str], Any]) -> ShotCell:
+    return ShotCell(field, parse, asked=True)
 
 
 def _set_way(project: Project, row: ShotRow, text: str) -> Project:

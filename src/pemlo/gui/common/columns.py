@@ -4,12 +4,20 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
-from typing import Any, Generic, Literal, TypeVar
+from typing import Any, Generic, Literal, Protocol, TypeVar, runtime_checkable
 
 from pemlo.core.project.project import Project
 
 R = TypeVar("R")
 Role = Literal["ink", "time", "faint", "limit", "picture"]
+
+
+@runtime_checkable
+class EditsMany(Protocol):
+    """An edit that can change many rows faster than one after another."""
+
+    def many(self, project: Project, rows: Sequence[Any], texts: Sequence[str]) -> Project:
+        """Return the project with the text of each row taken."""
 
 
 @dataclass(frozen=True)
@@ -60,6 +68,11 @@ class Column(Generic[R]):
     unit_s: float = 1.0
     total: Callable[[Sequence[R]], str] | None = None
     single: bool = False
+
+
+def typed_text(column: Column[R], row: R) -> str:
+    """Return what an editor of a cell begins with, and what is copied of it."""
+    return (column.typed or column.text)(row)
 
 
 @dataclass(frozen=True)

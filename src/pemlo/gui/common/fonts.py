@@ -6,7 +6,7 @@ from PySide6.QtGui import QFont, QFontDatabase
 
 FOLDER = Path(__file__).parents[2] / "fonts"
 FAMILY = "Inter"
-SMALL, NORMAL, LARGE, HUGE = 11, 13, 16, 22
+SMALL, NORMAL, LARGE, HUGE = 12, 13, 16, 22
 
 _loaded: list[int] = []
 

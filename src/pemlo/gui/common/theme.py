@@ -5,24 +5,27 @@ from collections.abc import Callable
 from PySide6.QtGui import QPalette
 from PySide6.QtWidgets import QApplication, QStyleFactory
 
+from pemlo.app.appearance import Appearance
 from pemlo.gui.common.colours import BARE, ON_PICTURE, SURROUND, Colours, mixed, use
+from pemlo.gui.common.density import set_compact
 from pemlo.gui.common.fonts import font, load_fonts
 
 
-def apply_theme(app: QApplication, name: str) -> None:
-    """Show the whole application in a theme, at once."""
-    for step in theme_steps(app, name):
+def apply_theme(app: QApplication, appearance: Appearance) -> None:
+    """Show the whole application as a person chose it, at once."""
+    for step in theme_steps(app, appearance):
         step()
 
 
-def theme_steps(app: QApplication, name: str) -> tuple[Callable[[], None], ...]:
+def theme_steps(app: QApplication, appearance: Appearance) -> tuple[Callable[[], None], ...]:
     """Return what shows the application in a theme, in steps that take less time than a hand notices.
 
     A window that is seen meanwhile should not paint itself between them.
     """
     load_fonts()
-    look = use(name)
-    sheet = _sheet(look)
+    look = use(appearance.theme)
+    set_compact(compact=appearance.compact)
+    sheet = _sheet(look, compact=appearance.compact)
     if app.styleSheet() == sheet:  # shown already; a sheet that is set again dresses every widget again, for a second
         return ()
 
@@ -63,7 +66,7 @@ def _palette(look: Colours) -> QPalette:
     return palette
 
 
-def _sheet(look: Colours) -> str:
+def _sheet(look: Colours, *, compact: bool) -> str:
     names = {
         "WINDOW": look.window, "SHEET": look.sheet, "RAISED": look.raised, "LINE": look.line, "INK": look.ink,
         "SECOND": look.second, "FAINT": look.faint, "TIMELIGHT": look.time_light, "TIME": look.time,
@@ -71,12 +74,19 @@ def _sheet(look: Colours) -> str:
         "ONPICTURE": ON_PICTURE, "LIMITLIGHT": look.limit_light, "LIMIT": look.limit,
         "HOVER": mixed(look.sheet, look.window, 0.6),
     }  # fmt: skip
-    text = _STYLES
+    text = _STYLES + (_COMPACT if compact else "")
     for name, colour in names.items():
         text = text.replace(f"@{name}", colour.name())
     return text
 
 
+_COMPACT = """
+QLineEdit, QComboBox, QAbstractSpinBox { padding: 0px 6px; }
+QPushButton { padding: 1px 8px; }
+QPushButton:focus { padding: 0px 7px; }
+QPushButton[link="true"] { padding: 1px 4px; }
+QHeaderView::section { padding: 1px 5px; }
+"""
 _STYLES = """
 QMainWindow, QDialog { background: @SHEET; }
 QMenuBar { background: @WINDOW; color: @SECOND; padding: 2px 6px; border-bottom: 1px solid @LINE; }
@@ -95,9 +105,9 @@ QTableView::item:selected { background: @TIMELIGHT; color: @INK; }
 QTableView::item:focus { border: 1px solid @TIME; }
 QHeaderView { background: @SHEET; }
 QHeaderView::section { background: @SHEET; color: @SECOND; border: none; border-bottom: 1px solid @SECOND;
-  padding: 4px 5px; font-size: 11px; font-weight: 400; }
+  padding: 4px 5px; font-size: 12px; font-weight: 400; }
 QTableCornerButton::section { background: @SHEET; border: none; }
-QLineEdit, QComboBox, QAbstractSpinBox { background: @RAISED; color: @INK; border: 1px solid @LINE; padding: 3px 6px;
+QLineEdit, QComboBox, QAbstractSpinBox { background: @RAISED; color: @INK; border: 1px solid @FAINT; padding: 3px 6px;
   border-radius: 2px; selection-background-color: @TIMELIGHT; selection-color: @INK; min-height: 18px; }
 QAbstractSpinBox QLineEdit { border: none; padding: 0; background: transparent; min-height: 0; }
 QTableView QLineEdit, QTableView QComboBox { padding: 0 5px; border: 1px solid @TIME; border-radius: 0; }
@@ -112,7 +122,7 @@ QCalendarWidget QToolButton { background: @RAISED; color: @INK; border: none; pa
 QCalendarWidget QAbstractItemView { background: @RAISED; color: @INK; selection-background-color: @INK;
   selection-color: @SHEET; outline: none; }
 QLabel#reason { background: @LIMITLIGHT; color: @INK; border: 1px solid @LIMIT; padding: 4px 6px; }
-QWidget#entry QLineEdit { padding: 3px 4px; font-size: 11px; }
+QWidget#entry QLineEdit { padding: 3px 4px; font-size: 12px; }
 QComboBox QAbstractItemView { background: @RAISED; border: 1px solid @LINE; selection-background-color: @TIMELIGHT; }
 QPushButton { background: @SHEET; color: @INK; border: 1px solid @SECOND; border-radius: 3px; padding: 4px 10px; }
 QPushButton:hover { background: @TIMELIGHT; }

@@ -15,8 +15,7 @@ from PySide6.QtGui import QGuiApplication
 from pemlo.core.errors import InputError
 from pemlo.core.persistence.table import harmless
 from pemlo.core.project.record import build
-from pemlo.gui.common.columns import Column
-from pemlo.gui.table.model import typed_text
+from pemlo.gui.common.columns import Column, typed_text
 
 R = TypeVar("R")
 M = TypeVar("M", bound=BaseModel)

@@ -49,6 +49,7 @@ class FrozenColumn(QTableView):
         scrolled = table.horizontalScrollBar().value() > 0 and not table.isColumnHidden(0)
         if scrolled:
             self.setColumnWidth(0, table.columnWidth(0))
+            self.verticalHeader().setDefaultSectionSize(table.verticalHeader().defaultSectionSize())
             head = table.horizontalHeader().height()
             self.horizontalHeader().setFixedHeight(head)
             frame = table.frameWidth()

@@ -1,7 +1,7 @@
 """Arranges the rows of a table: which are shown, in which order, in which groups. Qt-free."""
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
@@ -84,6 +84,29 @@ def arranged(rows: Sequence[R], columns: Sequence[Column[R]], arrangement: Arran
             lines.append(Group(name, tuple(members), folded))
             lines += [] if folded else members
     return tuple(lines)
+
+
+def same_places(
+    before: Sequence["R | Group[R]"], after: Sequence["R | Group[R]"], key: Callable[[R], Hashable] | None
+) -> bool:
+    """Return whether each line is where it was, by the keys of rows; without keys, whether there are as many."""
+    if len(before) != len(after):
+        return False
+    return key is None or all(_key_of(old, key) == _key_of(new, key) for old, new in zip(before, after, strict=True))
+
+
+def _key_of(line: "R | Group[R]", key: Callable[[R], Hashable]) -> Hashable:
+    return ("group", line.name, line.folded) if isinstance(line, Group) else key(line)
+
+
+def in_old_places(
+    lines: Sequence["R | Group[R]"], rows: Sequence[R], key: Callable[[R], Hashable]
+) -> tuple["R | Group[R]", ...] | None:
+    """Return lines with rows as they are now, where they stood before; None if some are gone."""
+    now = {key(row): row for row in rows}
+    if any(not isinstance(line, Group) and key(line) not in now for line in lines):
+        return None
+    return tuple(line if isinstance(line, Group) else now[key(line)] for line in lines)
 
 
 def named(columns: Sequence[Column[R]], title: str) -> Column[R] | None:

@@ -11,16 +11,17 @@ from pemlo.core.errors import InputError
 from pemlo.core.project.project import Project
 from pemlo.core.units import counted
 from pemlo.gui.common.colours import colours
-from pemlo.gui.common.columns import Column
-from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.columns import Column, EditsMany, typed_text
+from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import as_tip
-from pemlo.gui.table.lines import Arrangement, Group, arranged
+from pemlo.gui.table.group_cells import GroupCells
+from pemlo.gui.table.lines import Arrangement, Group, arranged, in_old_places, same_places
 
 R = TypeVar("R")
 Index = QModelIndex | QPersistentModelIndex
 Edit = Callable[[str, Callable[[Project], Project]], None]
 NOWHERE = QModelIndex()
-UP, DOWN, OPEN, FOLDED = "▴", "▾", "▾", "▸"
+UP, DOWN = "▴", "▾"
 
 
 def _no_picture(_path: Path) -> None:
@@ -60,7 +61,7 @@ class TableModel(QAbstractTableModel, Generic[R]):
         self._columns = tuple(columns)
         self._rows: tuple[R, ...] = ()
         self._lines: tuple[R | Group[R], ...] = ()
-        self._totals: dict[tuple[str, int], str] = {}  # of groups, worked out when they are painted
+        self._groups = GroupCells(self._columns, noun)
         self._edit, self._report = edit, report
         self.arrangement = Arrangement()
         self.held = False  # while a cell is open, no row moves away under it
@@ -114,11 +115,11 @@ class TableModel(QAbstractTableModel, Generic[R]):
             self._show_lines()
 
     def _show_lines(self) -> None:
-        self._totals.clear()
+        self._groups.forget()
         lines = arranged(self._rows, self._columns, self.arrangement)
-        if self.held and (kept := self._in_old_places()) is not None:
+        if self.held and (kept := in_old_places(self._lines, self._rows, self.key)) is not None:
             lines = kept
-        if self._stay(lines):
+        if same_places(self._lines, lines, None if self.arrangement.plain else self.key):
             self._lines = lines
             if lines:
                 self.dataChanged.emit(self.index(0, 0), self.index(len(lines) - 1, len(self._columns) - 1))
@@ -126,25 +127,6 @@ class TableModel(QAbstractTableModel, Generic[R]):
         self.beginResetModel()
         self._lines = lines
         self.endResetModel()
-
-    def _stay(self, lines: Sequence[R | Group[R]]) -> bool:
-        """Whether each line is where it was."""
-        if len(lines) != len(self._lines):
-            return False
-        if self.arrangement.plain:
-            return True
-        return [self._key_of(line) for line in lines] == [self._key_of(line) for line in self._lines]
-
-    def _in_old_places(self) -> tuple[R | Group[R], ...] | None:
-        """Return the rows as they are now where they stood before, None if some are gone or new."""
-        rows = {self.key(row): row for row in self._rows}
-        old = [self.key(line) for line in self._lines if not isinstance(line, Group)]
-        if any(key not in rows for key in old):
-            return None
-        return tuple(line if isinstance(line, Group) else rows[self.key(line)] for line in self._lines)
-
-    def _key_of(self, line: R | Group[R]) -> Hashable:
-        return ("group", line.name, line.folded) if isinstance(line, Group) else self.key(line)
 
     def show_pictures(self) -> None:
         """Show pictures that came in."""
@@ -172,7 +154,7 @@ class TableModel(QAbstractTableModel, Generic[R]):
             side = Qt.AlignmentFlag.AlignRight if column.figures else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
         if isinstance(row, Group):
-            return self._data_of_group(row, index.column(), role)
+            return self._groups.data(row, index.column(), role)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return column.text(row)
         if role == Qt.ItemDataRole.EditRole:
@@ -191,38 +173,6 @@ class TableModel(QAbstractTableModel, Generic[R]):
         pictured = role == Qt.ItemDataRole.DecorationRole and column.picture is not None
         file = column.picture(row) if pictured and column.picture is not None else None
         return None if file is None else self._picture(file)
-
-    def _data_of_group(self, group: Group[R], number: int, role: int) -> Any:  # noqa: ANN401, PLR0911 - Qt's shape
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            if number == 0:
-                return f"{FOLDED if group.folded else OPEN} {group.name or 'none'} ({len(group.rows)})"
-            return self._group_text(group, number)
-        if role == Qt.ItemDataRole.EditRole:
-            texts = {typed_text(self._columns[number], row) for row in group.rows}
-            return texts.pop() if len(texts) == 1 else ""
-        if role == Qt.ItemDataRole.FontRole:
-            return bold() if number == 0 or self._columns[number].total is not None else font()
-        if role == Qt.ItemDataRole.ForegroundRole:
-            total = number == 0 or self._columns[number].total is not None
-            return colours().ink if total else colours().second
-        if role == Qt.ItemDataRole.BackgroundRole:
-            return colours().window
-        if role == Qt.ItemDataRole.ToolTipRole:
-            whose = f"{group.name or 'Without a group'}: {counted(len(group.rows), self.noun)}"
-            return as_tip(f"{whose}\nClick the triangle, or press Left and Right, to fold and unfold.")
-        return None
-
-    def _group_text(self, group: Group[R], number: int) -> str:
-        """Return what a group says in a column: the total, or what all its rows have."""
-        at = group.name, number
-        if at not in self._totals:
-            column = self._columns[number]
-            if column.total is not None:
-                self._totals[at] = column.total(group.rows)
-            else:
-                texts = {column.text(row) for row in group.rows}
-                self._totals[at] = texts.pop() if len(texts) == 1 and column.edit is not None else ""
-        return self._totals[at]
 
     def setData(self, index: Index, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:
         if role != Qt.ItemDataRole.EditRole:
@@ -284,14 +234,11 @@ class TableModel(QAbstractTableModel, Generic[R]):
         return None
 
 
-def typed_text(column: Column[R], row: R) -> str:
-    """Return what an editor of a cell begins with, and what is copied of it."""
-    return (column.typed or column.text)(row)
-
-
 def _each(
     edit: Callable[[Project, R, str], Project], project: Project, rows: Sequence[R], texts: Sequence[str]
 ) -> Project:
+    if isinstance(edit, EditsMany):
+        return edit.many(project, rows, texts)
     for row, text in zip(rows, texts, strict=True):
         project = edit(project, row, text)
     return project

@@ -5,9 +5,10 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QLineEdit, QToolButton
+from PySide6.QtWidgets import QLineEdit, QToolButton
 
 from pemlo.core.units import counted
+from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import Elided
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.table.lines import LONGEST_FILTER, SEQUENCE, groupings
@@ -20,6 +21,7 @@ TIP = (
     "Shows only rows with all these words: quay denoise. A column can be compared: samples > 200, a frame > 5:00. "
     "Enter goes to the first row, Esc shows all again, and F3 in the table goes to the next."
 )
+GROUP_TIP = "Rows that have the same in a column, or the same sequence in their names, under one line each"
 
 
 class FilterField(QLineEdit):
@@ -55,13 +57,13 @@ class FilterField(QLineEdit):
 
     def _on_changed(self, text: str) -> None:
         if text.strip():
-            self.view.acts.words_sought = text
-        self.view.acts.arrange(filter=text)
+            self.view.arranging.words_sought = text
+        self.view.arranging.arrange(filter=text)
 
     def _on_entered(self) -> None:
         self.view.setFocus()
         if not self.view.selected_lines():
-            self.view.acts.find(1)
+            self.view.arranging.find(1)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
@@ -76,17 +78,15 @@ class FilterField(QLineEdit):
         return super().eventFilter(watched, event)
 
 
-class GroupChoice(QComboBox):
+class GroupChoice(Choice):
     """Chooses by what the rows of a table are grouped."""
 
     def __init__(self, view: TableView) -> None:
-        super().__init__()
+        super().__init__(f"Group {view.objectName()}", GROUP_TIP)
         self._view = view
         self._offered: tuple[str, ...] = ()
-        self.setAccessibleName(f"Group {view.objectName()}")
-        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        set_tip(self, "Rows that have the same in a column, or the same sequence in their names, under one line each")
-        self.activated.connect(lambda number: view.acts.group_by(self._offered[number]))
+        self.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToContents)
+        self.activated.connect(lambda number: view.arranging.group_by(self._offered[number]))
         for changed in (view.table.modelReset, view.table.dataChanged, view.table.headerDataChanged):
             changed.connect(self._show)
         self._show()

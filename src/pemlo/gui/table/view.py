@@ -3,19 +3,30 @@
 from collections.abc import Callable, Hashable, Sequence
 from typing import Any
 
-from PySide6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QPersistentModelIndex, QPoint, Qt, Signal
+from PySide6.QtCore import (
+    QEvent,
+    QItemSelection,
+    QItemSelectionModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPoint,
+    Qt,
+    Signal,
+)
 from PySide6.QtGui import QContextMenuEvent, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderView, QTableView, QWidget
+from PySide6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderView, QMenu, QTableView, QWidget
 
 from pemlo.gui.common.colours import colours
+from pemlo.gui.common.density import row_px
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.table.acts import Acts
+from pemlo.gui.table.arranging import Arranging
 from pemlo.gui.table.editor import REFUSED, CellEditor
 from pemlo.gui.table.frozen import FrozenColumn
 from pemlo.gui.table.lines import Group
+from pemlo.gui.table.menus import column_menu, rows_menu
 from pemlo.gui.table.model import TableModel
 
-ROW_PX = 26
 PADDING_PX, WIDEST_PX = 16, 300
 FOLD_PX = 22  # at the left of a group's line, that fold it
 MOST_MEASURED = 80  # rows whose texts say how wide a column is
@@ -63,12 +74,13 @@ class TableView(QTableView):
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setTabKeyNavigation(False)
         self.verticalHeader().hide()
-        self.verticalHeader().setDefaultSectionSize(ROW_PX)
+        self.verticalHeader().setMinimumSectionSize(1)
+        self.verticalHeader().setDefaultSectionSize(row_px())
         self._set_up_header()
         self.columns_by_hand = False  # widths that hands gave stay
         self._fitting = False
         self.setItemDelegate(CellEditor(self, self.rows_meant))
-        self.acts = Acts(self)
+        self.arranging, self.acts = Arranging(self), Acts(self)
         self.frozen = FrozenColumn(self)
         for changed in (model.modelReset, model.dataChanged):
             changed.connect(self.fit_columns)
@@ -94,10 +106,11 @@ class TableView(QTableView):
         header.customContextMenuRequested.connect(self._on_title_menu)
 
     def _on_title_clicked(self, section: int) -> None:
-        self.acts.sort_by(section)
+        self.arranging.sort_by(section)
 
     def _on_title_menu(self, place: QPoint) -> None:
-        self.acts.show_header_menu(place)
+        header = self.horizontalHeader()
+        _show(column_menu(self, header.logicalIndexAt(place)), header.mapToGlobal(place))
 
     @property
     def table(self) -> TableModel[Any]:
@@ -141,6 +154,11 @@ class TableView(QTableView):
     def _on_resized(self, section: int, before: int, after: int) -> None:  # noqa: ARG002 - Qt's signal
         # The last one is stretched by the table itself.
         self.columns_by_hand |= not self._fitting and self.isVisible() and section < self._model.columnCount() - 1
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.StyleChange:
+            self.verticalHeader().setDefaultSectionSize(row_px())
 
     # What is picked
 
@@ -239,7 +257,7 @@ class TableView(QTableView):
         visual = header.visualIndex(index.column()) + by
         line = self._model.lines[index.row()]
         if isinstance(line, Group) and index.column() == 0 and line.folded == (by > 0):
-            self.acts.fold(line)
+            self.arranging.fold(line)
             return
         while 0 <= visual < header.count() and header.isSectionHidden(header.logicalIndex(visual)):
             visual += by
@@ -254,9 +272,14 @@ class TableView(QTableView):
         if isinstance(line, Group) and index.column() == 0:
             left = self.visualRect(index).left()
             if event.position().x() < left + FOLD_PX:
-                self.acts.fold(line)
+                self.arranging.fold(line)
                 return
         super().mousePressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        self.acts.show_menu(event.globalPos())
+        _show(rows_menu(self), event.globalPos())
+
+
+def _show(menu: QMenu, where: QPoint) -> None:
+    menu.exec(where)
+    menu.deleteLater()
