@@ -32,6 +32,7 @@ from pemlo.gui.trade.frontier_chart import FrontierChart
 from pemlo.gui.trade.lever_box import LeverBox
 from pemlo.gui.trade.plan_box import PlanBox
 from pemlo.gui.trade.waterfall_chart import WaterfallChart
+from pemlo.words.plans import ChangesAlike
 
 FALL = Waterfall(
     Interval(90.0, 100.0, 120.0),
@@ -124,8 +125,8 @@ def test_a_plan_in_words(film):
     other = options_of(project, known, draws, project.shot("020"), None)
     found = plan_film(project, (options, other), "picture")
     assert "to make it. The worst shot is at" in presenter.plan_words(found, project)
-    lines = presenter.change_lines(found, project, 5)
-    assert lines[-1].startswith("Nothing holds it")
+    changes = presenter.plan_changes(found, project)
+    assert changes.rest[-1].startswith("Nothing holds it")
     slow = project.replace(machines=(project.machines[0].replace(speed=0.001),))
     slow = slow.replace(
         machines=(slow.machines[0].replace(price_per_hour=0.002),), delivery=slow.delivery.replace(currency="EUR")
@@ -266,9 +267,13 @@ def test_a_plan_that_no_longer_holds_cannot_be_taken(qtbot):
     for one in (box.search, box.cheapest, box.missing):
         QTest.mouseClick(one, Qt.MouseButton.LeftButton)
     assert wanted == ["picture", "hours", "missing"]
-    box.show_plan("It fits.", ("010: less",), current=True)
+    alike = ChangesAlike("010, 020", 2, "samples 256 to 128", "−3 h", "5.1 levels at most")
+    changes = presenter.PlanChanges((alike,), (), ("The error limits hold it.",))
+    box.show_plan("It fits.", changes, current=True)
     assert box.take.isVisible()
-    box.show_plan("It fits.", ("010: less",), current=False)
+    assert box.changes.text().splitlines()[0] == "010, 020: samples 256 to 128; −3 h, 5.1 levels at most"
+    assert box.changes.heading._title.text() == "2 shots changed"
+    box.show_plan("It fits.", changes, current=False)
     assert not box.take.isVisible()
     assert box.found.text().startswith("Out of date")
     box.alike["denoise"].setChecked(True)

@@ -72,7 +72,7 @@ if TYPE_CHECKING:
 
 STAGES_LOADED = "stages"
 AFTER_SHOWN_MS = 50
-LEAST_PX, SMALLEST_PX = (1000, 612), (480, 320)  # of what is in the window, and of the window
+LEAST_PX, SMALLEST_PX = (1000, 600), (480, 320)  # of what is in the window, and of the window
 # What later stages need, and would hold up the hand that opens them.
 HEAVY = (
     *("pemlo.core.cost.fit", "pemlo.core.pixels.display", "pemlo.core.trade.options"),

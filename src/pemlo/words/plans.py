@@ -62,16 +62,75 @@ class Change:
         return f"{words}; the error goes from {self.error_before:.1f} to {self.error_after:.1f} levels."
 
     @property
+    def what(self) -> str:
+        """Which levers change, and how: ``samples 256 to 96``."""
+        return _levers(self.before, self.after)
+
+    @property
+    def hours(self) -> str:
+        """What it saves, with its sign."""
+        return _hours(self.saved_hours)
+
+    @property
+    def error(self) -> str:
+        """What it costs to the eye."""
+        if np.isnan(self.error_before) or np.isnan(self.error_after):
+            return "passes by its marks" if self.passed else "error not measured"
+        return f"{self.error_before:.1f} to {self.error_after:.1f} levels"
+
+    @property
     def short(self) -> str:
         """The same in few words."""
-        sign = "−" if self.saved_hours >= 0 else "+"
-        saved = abs(self.saved_hours)
-        small = 0 < saved < _SMALL_H
-        hours = sign + (format_span(saved * HOUR_S) if small else f"{round_figures(saved, 2)} h")
-        known = not (np.isnan(self.error_before) or np.isnan(self.error_after))
-        unknown = "passes by its marks" if self.passed else "error not measured"
-        codes = f"{self.error_before:.1f} to {self.error_after:.1f} levels" if known else unknown
-        return f"{self.shot}: {_levers(self.before, self.after)}; {hours}, {codes}"
+        return f"{self.shot}: {self.what}; {self.hours}, {self.error}"
+
+
+def _hours(saved_hours: float) -> str:
+    sign = "−" if saved_hours >= 0 else "+"
+    saved = abs(saved_hours)
+    small = 0 < saved < _SMALL_H
+    return sign + (format_span(saved * HOUR_S) if small else f"{round_figures(saved, 2)} h")
+
+
+@dataclass(frozen=True)
+class ChangesAlike:
+    """Shots in which a plan changes the same levers in the same way, together.
+
+    Attributes
+    ----------
+    shots : str
+        Their names, the first few of many.
+    count : int
+    what, hours, error : str
+        What changes, what it saves, and what it costs to the eye: of several shots the largest error.
+    """
+
+    shots: str
+    count: int
+    what: str
+    hours: str
+    error: str
+
+
+def changes_alike(changed: Sequence[Change], film: int) -> tuple[ChangesAlike, ...]:
+    """Return changes with those that are the same as one, in the order of their first; the film has so many shots."""
+    groups: dict[str, list[Change]] = {}
+    for change in changed:
+        groups.setdefault(change.what, []).append(change)
+    return tuple(_alike(what, group, film) for what, group in groups.items())
+
+
+def _alike(what: str, group: Sequence[Change], film: int) -> ChangesAlike:
+    whole = len(group) == film > 1
+    names = f"all {film} shots" if whole else listed([change.shot for change in group])
+    hours = _hours(sum(change.saved_hours for change in group))
+    errors = [change.error_after for change in group]
+    if len(group) == 1:
+        error = group[0].error
+    elif not np.isnan(errors).any():
+        error = f"{max(errors):.1f} levels at most"
+    else:
+        error = "passes by marks" if all(change.passed for change in group) else "not all measured"
+    return ChangesAlike(names, len(group), what, hours, error)
 
 
 def _levers(before: ShotSettings, after: ShotSettings) -> str:

@@ -72,6 +72,7 @@ class Shortened(QPushButton):
         self._tip = tip
         self.setAccessibleDescription(tip)
         self.setProperty("main", True)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.setAutoDefault(False)
         self.clicked.connect(lambda _: on_click())
 

@@ -11,6 +11,7 @@ from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import set_tip
 
 WIDTH = 148
+HEIGHT = 54
 
 
 class StageButton(QAbstractButton):
@@ -20,20 +21,22 @@ class StageButton(QAbstractButton):
         super().__init__()
         self._number, self._name, self._stands = number, name, ""
         self.setText(name)
-        set_tip(self, f"{tip} (Alt+{number})")
+        self._tip = f"{tip} (Alt+{number})"
+        set_tip(self, self._tip)
         self.setAccessibleName(f"{name} stage")
         self.setCheckable(True)
         self.setAutoExclusive(True)
-        self.setFixedHeight(58)
+        self.setFixedHeight(HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def say(self, stands: str) -> None:
         self._stands = stands
+        set_tip(self, f"{self._tip}\n{stands}")
         self.setAccessibleDescription(stands)
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDTH, 58)
+        return QSize(WIDTH, HEIGHT)
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002 - Qt's signature
         palette = colours()
@@ -50,7 +53,9 @@ class StageButton(QAbstractButton):
             painter.drawText(QRectF(35, 9, WIDTH - 35, 20), Qt.AlignmentFlag.AlignVCenter, self._name)
             painter.setPen(palette.second)
             painter.setFont(font(SMALL))
-            painter.drawText(QRectF(35, 29, WIDTH - 38, 18), Qt.AlignmentFlag.AlignVCenter, self._stands)
+            room = QRectF(35, 28, WIDTH - 38, 18)
+            stands = painter.fontMetrics().elidedText(self._stands, Qt.TextElideMode.ElideRight, int(room.width()))
+            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, stands)
 
 
 class Rail(QFrame):

@@ -6,11 +6,12 @@ It picks the shots that every stage shows: a click one, Ctrl and Shift several, 
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.project.project import Project
+from pemlo.core.project.sequences import sequence_of
 from pemlo.core.units import counted, format_interval
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast
 
 MARGIN = 18
-HEIGHT = 36
+HEIGHT, NAMES_PX = 36, 15  # of the strip, and of the line of names over it where shots are too narrow for theirs
 GAP = 2.0
 LEAST_PX = 3.0
 
@@ -43,6 +44,7 @@ class Strip(QWidget):
         self._found: Forecast | None = None
         self._picked: tuple[str, ...] = ()
         self._anchor = 0
+        self._above: list[tuple[float, float, str]] = []
         self.setFixedHeight(HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Strip of shots")
@@ -54,7 +56,39 @@ class Strip(QWidget):
         if project is self._project and forecast is self._found:
             return  # it is shown already
         self._project, self._found = project, forecast
+        self._show_names_above()
         self.update()
+
+    def _show_names_above(self) -> None:
+        """Keep a line for names over the shots where they are too narrow for their own."""
+        self._above = self._names_above()
+        self.setFixedHeight(HEIGHT + (NAMES_PX if self._above else 0))
+
+    def _names_above(self) -> list[tuple[float, float, str]]:
+        """Return left, width and words of the names over the strip: of sequences, else of as many shots as fit."""
+        places = self.places()
+        if self._project is None or not places:
+            return []
+        metrics = QFontMetricsF(font(SMALL))
+        names = [shot.name for shot in self._project.shots]
+        if all(metrics.horizontalAdvance(name) + 12 < width for name, (_, width) in zip(names, places, strict=True)):
+            return []
+        runs = _runs([sequence_of(name) for name in names])
+        if len(runs) < 2 or len(runs) > len(names) / 2:  # no sequences to speak of
+            runs = [(name, number, number) for number, name in enumerate(names)]
+        found: list[tuple[float, float, str]] = []
+        for name, first, last in runs:
+            left, width = places[first][0], places[last][0] + places[last][1] - places[first][0]
+            if first == last:
+                width = metrics.horizontalAdvance(name) + 6
+            if not found or left >= found[-1][0] + found[-1][1]:
+                words = metrics.elidedText(name, Qt.TextElideMode.ElideRight, width)
+                found.append((left, width, words if metrics.horizontalAdvance(words) <= width else ""))
+        return found
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._show_names_above()
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Show shots as picked without telling of it."""
@@ -158,10 +192,12 @@ class Strip(QWidget):
         most_expensive = max((one for one in hours if one is not None), default=0.0)
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._draw_names_above(painter)
+            top = NAMES_PX if self._above else 0
             for number, (left, width) in enumerate(self.places()):
                 shot = self._project.shots[number]
                 chosen = shot.name in self._picked
-                box = QRectF(left + 0.5, 3.5, max(width - 1, 1.0), HEIGHT - 8)
+                box = QRectF(left + 0.5, top + 3.5, max(width - 1, 1.0), HEIGHT - 8)
                 edge = palette.line if width > 8 else Qt.GlobalColor.transparent
                 painter.setPen(QPen(palette.ink if chosen else edge, 1))
                 painter.setBrush(palette.ink if chosen else palette.raised)
@@ -173,12 +209,21 @@ class Strip(QWidget):
                 beside = self._draw_picture(painter, box, shot.name, room)
                 if words + 12 < width:
                     painter.setPen(palette.sheet if chosen else palette.ink)
-                    place = QRectF(left + 6 + beside, 3, width, HEIGHT - 8)
+                    place = QRectF(left + 6 + beside, top + 3, width, HEIGHT - 8)
                     painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, shot.name)
             if self.hasFocus():
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.setPen(QPen(palette.time, 1))
-                painter.drawRect(QRectF(MARGIN - 4.5, 0.5, self.width() - 2 * MARGIN + 9, HEIGHT - 1))
+                painter.drawRect(QRectF(MARGIN - 4.5, 0.5, self.width() - 2 * MARGIN + 9, self.height() - 1))
+
+    def _draw_names_above(self, painter: QPainter) -> None:
+        """Draw the names over the shots, with a line where each begins."""
+        painter.setFont(font(SMALL))
+        for left, width, words in self._above:
+            painter.setPen(QPen(colours().faint, 1))
+            painter.drawLine(QPointF(left + 0.5, 4), QPointF(left + 0.5, NAMES_PX + 2))
+            painter.setPen(colours().second)
+            painter.drawText(QRectF(left + 4, 0, width, NAMES_PX), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _draw_picture(self, painter: QPainter, box: QRectF, shot: str, room: float) -> float:
         """Draw a shot's small picture at the left, where there is room for it; return how wide it is."""
@@ -209,3 +254,14 @@ class Strip(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(palette.time_light if chosen else mixed(palette.time, palette.raised, 0.25))
         painter.drawRect(QRectF(right - mark, box.bottom() - high, mark, high))
+
+
+def _runs(names: list[str]) -> list[tuple[str, int, int]]:
+    """Return the names that follow each other with the first and last place of each run."""
+    runs: list[tuple[str, int, int]] = []
+    for place, name in enumerate(names):
+        if runs and runs[-1][0] == name:
+            runs[-1] = (name, runs[-1][1], place)
+        else:
+            runs.append((name, place, place))
+    return runs

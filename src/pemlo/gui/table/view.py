@@ -76,11 +76,11 @@ class TableView(QTableView):
         self.verticalHeader().hide()
         self.verticalHeader().setMinimumSectionSize(1)
         self.verticalHeader().setDefaultSectionSize(row_px())
+        self.arranging, self.acts = Arranging(self), Acts(self)
         self._set_up_header()
         self.columns_by_hand = False  # widths that hands gave stay
         self._fitting = False
         self.setItemDelegate(CellEditor(self, self.rows_meant))
-        self.arranging, self.acts = Arranging(self), Acts(self)
         self.frozen = FrozenColumn(self)
         for changed in (model.modelReset, model.dataChanged):
             changed.connect(self.fit_columns)
@@ -102,11 +102,8 @@ class TableView(QTableView):
             self.setColumnWidth(number, column.width)
         header.sectionResized.connect(self._on_resized)
         header.sectionMoved.connect(lambda *_: self.columns_changed.emit())
-        header.sectionClicked.connect(self._on_title_clicked)
+        header.sectionClicked.connect(self.arranging.sort_by)
         header.customContextMenuRequested.connect(self._on_title_menu)
-
-    def _on_title_clicked(self, section: int) -> None:
-        self.arranging.sort_by(section)
 
     def _on_title_menu(self, place: QPoint) -> None:
         header = self.horizontalHeader()

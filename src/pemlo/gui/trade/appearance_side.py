@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import Planner
@@ -160,15 +160,23 @@ class AppearanceSide(QWidget):
         self._planner = planner
         self._passed_beside = False
         self.preview = PreviewView(jobs)
-        self.beside = button("", "What stands below: the reference, or a trial that passed", self._turn, link=True)
+        self.beside = button(
+            "", "What it is compared with: the reference, or a trial that passed", self._turn, link=True
+        )
         self.in_judge = button(
             "Judge it", "The whole frame in Judge, with all its tools", self.preview.write_whole, link=True
         )
         self.heading = Heading("Predicted look")
-        links = QHBoxLayout()
-        links.addWidget(self.beside)
-        links.addStretch(1)
-        links.addWidget(self.in_judge)
+        self.hold = button(
+            "Hold to compare", "While it is held, the reference or what passed stands in its place",
+            lambda: None, link=True,
+        )  # fmt: skip
+        self.hold.pressed.connect(lambda: self.preview.show_other(on=True))
+        self.hold.released.connect(lambda: self.preview.show_other(on=False))
+        links = QWidget()
+        flow = FlowLayout(links)
+        for link in (self.hold, self.in_judge, self.beside):
+            flow.addWidget(link)
         self.error, self.error_bar, self.ceiling = label("", wrap=True), ErrorBar(), CeilingRow()
         self.by_eye = ByEye()
         self.disk_memory, self.first = (
@@ -180,7 +188,7 @@ class AppearanceSide(QWidget):
         column.setSpacing(4)
         column.addWidget(self.heading)
         column.addWidget(self.preview)
-        column.addLayout(links)
+        column.addWidget(links)
         rows: tuple[QWidget, ...] = (
             self.error,
             self.error_bar,
@@ -215,7 +223,7 @@ class AppearanceSide(QWidget):
         )
         passed = passed_of(project, shot, appearance)
         self.beside.setVisible(passed is not None)
-        self.beside.setText("show the reference below" if self._passed_beside else "show what passed below")
+        self.beside.setText("compare with the reference" if self._passed_beside else "compare with what passed")
         enable(
             self.in_judge,
             ""
@@ -232,6 +240,7 @@ class AppearanceSide(QWidget):
         measured = appearance is not None
         for one in (self.preview, self.error, self.error_bar):
             one.setVisible(measured)
+        self.hold.setVisible(measured and not self.preview.beside)
         self.in_judge.setVisible(measured)
         self.by_eye.setVisible(not measured)
         if not measured:

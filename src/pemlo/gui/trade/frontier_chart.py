@@ -121,8 +121,9 @@ class FrontierChart(QWidget):
             x = self.point(step, 0).x()
             painter.drawText(QRectF(x - 30, inside.bottom() + 3, 60, 14), Qt.AlignmentFlag.AlignCenter, f"{step:g}")
         painter.drawText(QRectF(0, 0, 200, 16), Qt.AlignmentFlag.AlignVCenter, shown.names[1])
-        below = QRectF(self.width() - 262, self.height() - 16, 250, 15)
-        painter.drawText(below, Qt.AlignmentFlag.AlignRight, shown.names[0])
+        below = QRectF(0, self.height() - 16, self.width() - 12, 15)
+        named = painter.fontMetrics().elidedText(shown.names[0], Qt.TextElideMode.ElideRight, int(below.width()))
+        painter.drawText(below, Qt.AlignmentFlag.AlignRight, named)
 
     def _paint_dots(self, painter: QPainter) -> None:
         """Paint all options: once, as long as they and the scales stay, while marks and limits move."""
@@ -159,12 +160,15 @@ class FrontierChart(QWidget):
         if x <= inside.right():
             painter.setPen(QPen(palette.limit, 2))
             painter.drawLine(QPointF(x, inside.top()), QPointF(x, inside.bottom()))
-            self._paint_limit_words(painter, x + 5, inside.top(), shown.limits[0])
+            beyond = "◂ " if x < inside.left() else ""  # fewer hours than any that are shown
+            self._paint_limit_words(painter, x + 5, inside.top(), beyond + shown.limits[0])
 
     def _paint_limit_words(self, painter: QPainter, x: float, y: float, words: str) -> None:
         """Write what a line is, on paper of its own: dots may lie there."""
+        inside = self._inside()
+        words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(inside.width()) - 4)
         width = painter.fontMetrics().horizontalAdvance(words) + 2
-        left = x if x + width < self._inside().right() else self._inside().right() - width
+        left = max(min(x, inside.right() - width), inside.left() + 1)
         room = self._free_place(QRectF(left, y, width, 15))
         painter.fillRect(room, colours().sheet)
         painter.setPen(colours().limit)

@@ -2,16 +2,24 @@
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QStyle, QStyleOptionSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QSizePolicy,
+    QSlider,
+    QStyle,
+    QStyleOptionSlider,
+    QVBoxLayout,
+    QWidget,
+)
 
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ALLOWABLE, CHARACTER, LeverName
 from pemlo.core.trade.levers import lever_name
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.dotted import dotted
-from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.fonts import SMALL, font
-from pemlo.gui.common.labels import Elided, Heading, button, label, rule
+from pemlo.gui.common.labels import Elided, Heading, button, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade.presenter import LEVER_TIPS, LeverRow
 
@@ -51,12 +59,15 @@ ALLOW_TIP = (
     "it. A trial of it that is marked good enough allows it, too"
 )
 
+NAME_PX, SLIDER_PX, LEAST_VALUE_PX, MOST_VALUE_PX = 80, 44, 44, 104
+
 
 class LeverSlider(QSlider):
     """A slider with a mark where it stood as asked."""
 
     def __init__(self) -> None:
         super().__init__(Qt.Orientation.Horizontal)
+        self.setMinimumWidth(SLIDER_PX)
         self.asked = 0
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -93,7 +104,7 @@ class LeverBox(QWidget):
         super().__init__()
         self.lever: LeverName = lever
         self._row: LeverRow | None = None
-        self.name, self.value = Elided("second"), label("", "title")
+        self.name, self.value = Elided("second"), Elided("title")
         dotted(self.name, lever_name(lever))
         self.locks = lever in CHARACTER
         self.pin = QCheckBox("allow" if self.locks else "hold")
@@ -103,18 +114,22 @@ class LeverBox(QWidget):
         self.steps = Elided()
         self.steps.setFont(font(SMALL))
         self.back = button("", "Put it back to where it was asked to be", self._to_asked, link=True)
+        self.name.setFixedWidth(NAME_PX)
+        self.name.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+        self.value.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         above, below = QHBoxLayout(), QHBoxLayout()
-        above.addWidget(self.name, 1)
+        above.setSpacing(6)
+        above.addWidget(self.name)
+        above.addWidget(self.slider, 1)
         above.addWidget(self.value)
-        above.addSpacing(6)
-        above.addWidget(self.pin)
+        below.setSpacing(6)
         below.addWidget(self.steps, 1)
         below.addWidget(self.back)
+        below.addWidget(self.pin)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addLayout(above)
-        column.addWidget(self.slider)
         column.addLayout(below)
         column.addWidget(rule())
         self.slider.valueChanged.connect(self._on_slid)
@@ -126,6 +141,8 @@ class LeverBox(QWidget):
         self._row = row
         self.name.setText(row.name)
         self.value.setText(row.texts[row.at])
+        widest = max(self.value.fontMetrics().horizontalAdvance(text) for text in row.texts)
+        self.value.setFixedWidth(max(LEAST_VALUE_PX, min(widest + 4, MOST_VALUE_PX)))
         for one in (self.slider, self.pin):
             one.blockSignals(True)
         self.slider.setRange(0, len(row.values) - 1)
@@ -140,7 +157,7 @@ class LeverBox(QWidget):
         set_tip(self.slider, "\n".join((LEVER_TIPS[self.lever], *row.not_had)))
         set_tip(self.steps, "One step down (◂) or up (▸): machine-hours, and levels of error\n" + "\n".join(ways))
         self.back.setText(f"asked {row.asked_text}")
-        enable(self.back, "" if row.at != row.asked else "It stands where it was asked to be.")
+        self.back.setVisible(row.at != row.asked)
         said = f"{row.name} {row.texts[row.at]}, asked {row.asked_text}; {'; '.join(ways)}"
         self.slider.setAccessibleName(row.name)
         self.slider.setAccessibleDescription(said)

@@ -1,4 +1,7 @@
-"""The trade stage as widgets: levers left, what they come to in the middle, look and plan at the right. GUI thread."""
+"""The trade stage as widgets: what to do at the left, what it comes to in the middle, look and levers at the right.
+
+GUI thread.
+"""
 
 from collections.abc import Callable
 
@@ -22,7 +25,6 @@ from pemlo.core.project.spelling import settings_words
 from pemlo.core.units import round_figures
 from pemlo.gui.common.empty_state import lay_out_empty
 from pemlo.gui.common.labels import Heading, button, label, rule
-from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.appearance_side import AppearanceSide
 from pemlo.gui.trade.film_shares import FilmShares
@@ -39,12 +41,11 @@ from pemlo.gui.trade.waterfall_chart import WaterfallChart
 from pemlo.words.disagreements import disagreement_headline
 from pemlo.words.verdicts import say_moment
 
-MOST_CHANGES = 4
 LOW_CHART, MOST_HEIGHT = 104, 16_777_215
-LEFT, RIGHT = 300, 300
+LEFT, MIDDLE, RIGHT = (256, 460), (300, 16_777_215), (284, 620)  # least and most px of the columns
 EMPTY = (
-    "Time one frame first. Then the levers stand here at the left with what each gives in hours and costs to the eye, "
-    "in the middle the fall from as asked to the plan, and at the right the best plan by the deadline."
+    "Time one frame first. Then the best plan by the deadline stands here at the left, in the middle the fall from as "
+    "asked to the plan, and at the right the levers with what each gives in hours and costs to the eye."
 )
 
 
@@ -138,11 +139,18 @@ class TradePanel(QWidget):
             ended.connect(self._on_not_done)
 
     def _lay_out(self) -> None:
-        left, middle, right = QFrame(), QFrame(), QFrame()
-        for side, width in ((left, LEFT), (right, RIGHT)):
+        decide, middle, shot = QFrame(), QFrame(), QFrame()
+        for side in (decide, shot):
             side.setObjectName("side")
-            side.setFixedWidth(width)
-        column = self._column(left, self.bargains)
+        column = self._column(decide, self.plan_box)
+        column.addWidget(rule())
+        column.addWidget(self.bargains)
+        column.addStretch(1)
+        column = self._column(middle, self.waterfall_heading)
+        column.addWidget(self.waterfall, 5)
+        column.addWidget(self.hours, 6)
+        column.addWidget(self.shares)
+        column = self._column(shot, self.side)
         column.addSpacing(4)
         column.addWidget(self.levers_heading)
         for lever, box in self.boxes.items():
@@ -151,24 +159,17 @@ class TradePanel(QWidget):
         column.addWidget(self.character_heading)
         for lever in CHARACTER:
             column.addWidget(self.boxes[lever])
-        column.addWidget(self.paper)
-        column.addWidget(self.slow)
-        column.addWidget(self.more)
+        for widget in (self.slow, self.more, self.paper):
+            column.addWidget(widget)
         column.addStretch(1)
-        column = self._column(middle, self.waterfall_heading)
-        column.addWidget(self.waterfall, 5)
-        column.addWidget(self.hours, 6)
-        column.addWidget(self.shares)
-        column = self._column(right, self.plan_box)
-        column.addWidget(rule())
-        column.addWidget(_scrolled(self.side), 1)
         self.stage = QWidget()
         row = QHBoxLayout(self.stage)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(_scrolled(left))
-        row.addWidget(middle, 1)
-        row.addWidget(right)
+        for place, stretch, limits in ((_scrolled(decide), 4, LEFT), (middle, 6, MIDDLE), (_scrolled(shot), 4, RIGHT)):
+            place.setMinimumWidth(limits[0])
+            place.setMaximumWidth(limits[1])
+            row.addWidget(place, stretch)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         lay_out_empty(self.nothing, self.empty, self.begin, "levers")
@@ -211,7 +212,7 @@ class TradePanel(QWidget):
         """Forget what was found and chosen for the film that was here before."""
         self._found = self._shown = None
         self._adopted, self._before_adopted = {}, {}
-        self.plan_box.show_plan("", (), current=False)
+        self.plan_box.show_plan("", None, current=False)
         self.hours.scope = "shot"
         self.side.forget()
 
@@ -340,13 +341,12 @@ class TradePanel(QWidget):
         current = self.planner.is_current(self._found)
         project = self._found.project
         words = presenter.plan_words(self._found.plan, project)
-        changes = presenter.change_lines(self._found.plan, project, MOST_CHANGES)
+        changes = presenter.plan_changes(self._found.plan, project)
         out = presenter.way_out(self._found.plan, project) if current else None
         look = None if out is None else out.look
         self.plan_box.show_way_out(look, can_render=look is not None and bool(scene_of(project.shot(look.shot))))
         if out is not None:
             words = " ".join(out.words[:2])
-        set_tip(self.plan_box.changes, presenter.every_change(self._found.plan, project) if current else "")
         adopted = self._found.plan.is_taken(self._document.project)
         self.plan_box.show_plan(words, changes, current=current, adopted=adopted)
 
@@ -369,7 +369,5 @@ def _scrolled(inside: QWidget) -> QScrollArea:
     area = QScrollArea()
     area.setWidget(inside)
     area.setWidgetResizable(True)
-    if inside.minimumWidth() == inside.maximumWidth():
-        area.setFixedWidth(inside.maximumWidth())
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     return area

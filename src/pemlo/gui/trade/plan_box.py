@@ -1,6 +1,5 @@
 """Looks for the best plan, says what was found, and takes it. GUI thread."""
 
-from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
@@ -12,6 +11,8 @@ from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.labels import Shortened, button, label
 from pemlo.gui.common.plain import set_tip
+from pemlo.gui.trade.plan_changes import PlanChangesList
+from pemlo.gui.trade.presenter import PlanChanges
 from pemlo.gui.trade.trial_card import TrialCard
 
 if TYPE_CHECKING:
@@ -51,13 +52,13 @@ class PlanBox(QFrame):
             "what it lacks", "The machine-hours needed to be in time and within every error limit",
             lambda: self.wanted.emit("missing"), link=True,
         )  # fmt: skip
-        self.alike = {lever: QCheckBox(f"one {lever_name(lever)} for all") for lever in ALIKE}
+        self.alike = {lever: QCheckBox(f"one {lever_name(lever)}") for lever in ALIKE}
         for box in self.alike.values():
-            set_tip(box, "A plan has it alike in every shot")
-        self.few = QCheckBox("few different settings")
+            set_tip(box, "A plan has it alike in all shots")
+        self.few = QCheckBox("few settings")
         set_tip(self.few, "Shots are put into groups that share their settings; what that takes more is said")
         self.found = label("", wrap=True)
-        self.changes = label("", "second", small=True, wrap=True)
+        self.changes = PlanChangesList()
         self.decides = TrialCard("Its time and its picture go into Trials", needed=False)
         self.decides.wanted.connect(self.trial_wanted)
         self.since = label("", "limit", small=True, wrap=True)
@@ -67,7 +68,7 @@ class PlanBox(QFrame):
             "Keep, compare…", "Plans under names of yours, side by side", self.comparing.emit, link=True
         )
         self._lay_out()
-        self.show_plan("", (), current=True)
+        self.show_plan("", None, current=True)
         self.say_since("")
         self.name_deadline("the deadline")
 
@@ -79,14 +80,13 @@ class PlanBox(QFrame):
         ways = FlowLayout(others)
         for widget in (label("or", "second"), self.cheapest, self.missing):
             ways.addWidget(widget)
-        same = QVBoxLayout()
-        same.setSpacing(2)
-        for box in self.alike.values():
+        same_of = QWidget()
+        same = FlowLayout(same_of, spacing=6)
+        for box in (*self.alike.values(), self.few):
             same.addWidget(box)
-        same.addWidget(self.few)
         column.addWidget(self.search)
         column.addWidget(others)
-        column.addLayout(same)
+        column.addWidget(same_of)
         column.addWidget(self.found)
         column.addWidget(self.decides)
         # The answer and what takes it stand together, above what it changes.
@@ -126,12 +126,11 @@ class PlanBox(QFrame):
         """Show the trial that decides most; None where something passes."""
         self.decides.show_trial(trial, "" if trial is None else trial.why, can_render=can_render)
 
-    def show_plan(self, words: str, changes: Sequence[str], *, current: bool, adopted: bool = False) -> None:
+    def show_plan(self, words: str, changes: PlanChanges | None, *, current: bool, adopted: bool = False) -> None:
         """Say what a plan comes to, and what it changes; a plan of an earlier state says so and cannot be taken."""
         self.found.setText(words if current or not words else f"Out of date. Find again: {words}")
         self.found.setVisible(bool(words))
-        self.changes.setText("\n".join(changes))
-        self.changes.setVisible(bool(changes) and current)
+        self.changes.show_changes(changes if current else None)
         self.take.setVisible(bool(words) and current)
         enable(self.take, "The film stands so already." if adopted else "")
         self.take.setText("Same as now" if adopted else "Adopt this plan")

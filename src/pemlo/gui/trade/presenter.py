@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from pemlo.core.trade.required_test import RequiredTest
     from pemlo.core.trade.savings import FilmSaving
     from pemlo.core.trade.waterfall import Waterfall
+    from pemlo.words.plans import ChangesAlike
     from pemlo.words.ways_out import WaysOut
 
 LEVER_TIPS: dict[LeverName, str] = {
@@ -47,7 +48,6 @@ LEVER_TIPS: dict[LeverName, str] = {
     "keep": "Stages that are worked out once and read back",
 }
 SAMPLING = "sampling"
-MOST_IN_TIP = 60
 MOST_MOVED = 4
 NOT_MEASURED = "error not measured"
 BY_EYE: dict[int | None, str] = {1: "passes by eye", 0: "look first", -1: "refused by eye"}
@@ -306,35 +306,44 @@ def option_words(options: "Options") -> Mapping[int, str]:
     return {place: settings_words(settings) for place, settings in enumerate(options.settings)}
 
 
-def change_lines(plan: "FilmPlan", project: Project, most: int) -> tuple[str, ...]:
-    """Return what a plan changes against as asked: of what pictures are first, then the largest savings; what stays."""
-    from pemlo.core.trade.levers import changed_character  # noqa: PLC0415 - as above
+@dataclass(frozen=True)
+class PlanChanges:
+    """What a plan changes against as asked.
+
+    Attributes
+    ----------
+    rows : tuple of ChangesAlike
+        Of what pictures are first, then the largest savings.
+    running : tuple of str
+        What it changes of how frames are run.
+    rest : tuple of str
+        What stays and why, and what keeps the plan from being better.
+    """
+
+    rows: "tuple[ChangesAlike, ...]" = ()
+    running: tuple[str, ...] = ()
+    rest: tuple[str, ...] = ()
+
+
+def plan_changes(plan: "FilmPlan", project: Project) -> PlanChanges:
+    """Return what a plan changes, what stays as asked, and what binds."""
     from pemlo.words.plans import (  # noqa: PLC0415 - heavy to load
         by_weight,
         changes,
+        changes_alike,
         groups_words,
         unchanged_words,
         what_binds,
     )
 
     every = changes(plan.options, plan.plan, [shot.asked for shot in project.shots])
-    changed = by_weight(every)
-    most = max(most, sum(bool(changed_character(change.before, change.after)) for change in changed))
-    lines = [*plan.running.words, *(change.short for change in changed[:most])]
-    if len(changed) > most:
-        lines.append(f"and {len(changed) - most} more: rest the pointer here to read them all")
-    lines += unchanged_words(project, plan.options, every)
+    rest = list(unchanged_words(project, plan.options, every))
     if plan.groups is not None:
-        lines.append(groups_words(plan.groups))
-    return (*lines, what_binds(plan.options, plan.plan, plan.available_h))
-
-
-def every_change(plan: "FilmPlan", project: Project) -> str:
-    """Return all that a plan changes, a line for each shot."""
-    from pemlo.words.plans import by_weight, changes  # noqa: PLC0415 - heavy to load
-
-    every = changes(plan.options, plan.plan, [shot.asked for shot in project.shots])
-    return "\n".join([*plan.running.words, *(change.short for change in by_weight(every)[:MOST_IN_TIP])])
+        rest.append(groups_words(plan.groups))
+    rest.append(what_binds(plan.options, plan.plan, plan.available_h))
+    return PlanChanges(
+        changes_alike(by_weight(every), len(project.shots)), plan.running.words, tuple(filter(None, rest))
+    )
 
 
 def way_out(plan: "FilmPlan", project: Project) -> "WaysOut | None":

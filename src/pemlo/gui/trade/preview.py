@@ -10,7 +10,7 @@ from tempfile import TemporaryDirectory, mkdtemp
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pemlo.app.jobs import Jobs
@@ -27,7 +27,8 @@ if TYPE_CHECKING:
     from pemlo.core.predict.shot_appearance import ShotAppearance
 
 APPEARANCE, WHOLE = "predicted look", "predicted frame"
-_GAP, HEIGHT = 3, 230
+_GAP, LEAST_PX, SHAPE = 3, 120, 16 / 9
+BESIDE_PX = 520  # so wide that both pictures have room side by side
 TIMES = (1, 2, 3, 4, 6, 8, 12, 16)
 
 
@@ -40,7 +41,7 @@ class Beside:
 
 
 class PreviewView(QWidget):
-    """Two parts of a frame, one above the other: what is predicted, and the reference or a trial that passed.
+    """A part of a frame as it is predicted; the reference, or a trial that passed, beside it or while it is asked for.
 
     Signals
     -------
@@ -63,12 +64,36 @@ class PreviewView(QWidget):
         self._images: tuple[tuple[QImage, str], ...] = ()
         self._missing = ""
         self._asked: tuple[ShotAppearance, object] | None = None
-        self.setFixedHeight(HEIGHT)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._shows_other = False
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
         self.setAccessibleName("Predicted look and reference")
 
     def sizeHint(self) -> QSize:
-        return QSize(270, HEIGHT)
+        return QSize(270, self.heightForWidth(max(self.width(), 270)))
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        each = (width - _GAP) / 2 if width >= BESIDE_PX else width
+        return max(LEAST_PX, round(each / SHAPE))
+
+    @property
+    def beside(self) -> bool:
+        """Whether both pictures are shown."""
+        return self.width() >= BESIDE_PX
+
+    def show_other(self, *, on: bool) -> None:
+        """Show what stands beside in the place of the predicted look, where there is room for one only."""
+        self._shows_other = on
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self._images:  # another part of the frame has room now
+            self._again()
 
     @property
     def words(self) -> tuple[str, ...]:
@@ -77,9 +102,9 @@ class PreviewView(QWidget):
 
     def part(self, size: tuple[int, int], worst: Box) -> tuple[Box, int]:
         """Return the part of a picture that is shown, around its worst spot or where it was moved, and how large."""
-        half = (self.height() - _GAP) // 2
-        times = self._times or max(1, min(3, self.width() // max(size[0] // 2, 1)))
-        wide, high = min(size[0], max(self.width() // times, 8)), min(size[1], max(half // times, 8))
+        room = (self.width() - _GAP) // 2 if self.beside else self.width()
+        times = self._times or max(1, min(3, room // max(size[0] // 2, 1)))
+        wide, high = min(size[0], max(room // times, 8)), min(size[1], max(self.height() // times, 8))
         x, y = self._centre or ((worst[0] + worst[2]) / 2, (worst[1] + worst[3]) / 2)
         left = min(max(round(x - wide / 2), 0), size[0] - wide)
         top = min(max(round(y - high / 2), 0), size[1] - high)
@@ -217,15 +242,16 @@ class PreviewView(QWidget):
                 flags = Qt.AlignmentFlag.AlignCenter.value | Qt.TextFlag.TextWordWrap.value
                 painter.drawText(self.rect().adjusted(10, 10, -10, -10), flags, self._missing)
                 return
-            half = (self.height() - _GAP) / 2
-            for number, (image, words) in enumerate(self._images):
-                top = number * (half + _GAP)
-                room = QRectF(0, top, self.width(), half)
+            half = (self.width() - _GAP) / 2 if self.beside else self.width()
+            shown = self._images if self.beside else (self._images[self._shows_other],)
+            for number, (image, words) in enumerate(shown):
+                begin = number * (half + _GAP)
+                room = QRectF(begin, 0, half, self.height())
                 painter.setClipRect(room)
-                left, above = (self.width() - image.width()) // 2, int(top + (half - image.height()) / 2)
-                painter.drawImage(max(left, 0), max(above, int(top)), image)
+                left, above = int(begin + (half - image.width()) / 2), (self.height() - image.height()) // 2
+                painter.drawImage(max(left, int(begin)), max(above, 0), image)
                 width = painter.fontMetrics().horizontalAdvance(words) + 10
-                label = QRectF(4, top + 4, min(width, self.width() - 8), 18)
+                label = QRectF(begin + 4, 4, min(width, half - 8), 18)
                 painter.fillRect(label, UNDER_PICTURE)
                 painter.setPen(ON_PICTURE)
                 painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
