@@ -51,6 +51,13 @@ def _between(text: str, least: int, most: int, what: str) -> int:
     return value
 
 
+def add_formats(parser: argparse.ArgumentParser) -> None:
+    """Let a command be asked for plain data in place of words."""
+    formats = parser.add_mutually_exclusive_group()
+    formats.add_argument("--json", action="store_true", help="write JSON")
+    formats.add_argument("--csv", action="store_true", help="write its table as CSV")
+
+
 def say_not_used(name: str, titles: Sequence[str]) -> None:
     """Say on standard error which columns of a table were not used."""
     if titles:

@@ -6,13 +6,15 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from pemlo.cli.arguments import say_not_used, seed
+from pemlo.cli.arguments import add_formats, say_not_used, seed
+from pemlo.cli.csv_output import as_csv
 from pemlo.cli.opened import open_now
+from pemlo.cli.standard_input import table_of
 from pemlo.core.errors import InputError
 from pemlo.core.film.film import Film
 from pemlo.core.persistence.csv_launch import READ as LAUNCH_COLUMNS
 from pemlo.core.persistence.csv_launch import read_launch
-from pemlo.core.persistence.table import read_table_file, unused_titles
+from pemlo.core.persistence.table import unused_titles
 from pemlo.core.preflight.all_checks import ready_shots, run_checks, unsure_shots
 from pemlo.core.preflight.check_context import CheckContext, situation_of
 from pemlo.core.preflight.disk_facts import folder_facts
@@ -37,7 +39,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--first-frame", action="append", default=[], metavar="SHOT=FILE", help="a frame rendered with launch settings"
     )
-    parser.add_argument("--json", action="store_true", help="write JSON")
+    add_formats(parser)
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
 
@@ -49,7 +51,7 @@ def run(args: argparse.Namespace) -> int:
     launch: tuple[LaunchRow, ...] | None = None
     not_used: tuple[str, ...] = ()
     if args.launch is not None:
-        table = read_table_file(args.launch)
+        table = table_of(args.launch, "launch")
         launch, not_used = read_launch(table, project, args.launch.name), unused_titles(table, LAUNCH_COLUMNS)
         say_not_used(args.launch.name, not_used)
     here, frames = _known(film, situation_of(project, launch), args)
@@ -57,6 +59,8 @@ def run(args: argparse.Namespace) -> int:
     found = (*run_checks(here), *frames)
     if args.json:
         print(json.dumps({**check_json(here, found), "columns_not_used": list(not_used)}, indent=1))
+    elif args.csv:
+        print(as_csv(check_json(here, found)["checks"]))
     else:
         print(*as_lines(here, found), sep="\n")
     return SOMETHING_WRONG if any(finding.outcome == WRONG for finding in found) else 0

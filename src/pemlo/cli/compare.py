@@ -6,7 +6,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from pemlo.cli.arguments import seed
+from pemlo.cli.arguments import add_formats, seed
+from pemlo.cli.csv_output import as_csv
 from pemlo.cli.json_values import number, points
 from pemlo.cli.opened import open_possible
 from pemlo.core.errors import InputError, Problem
@@ -32,7 +33,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--shot", default="", help="compare a shot; the film without")
     parser.add_argument("first", metavar="A", help="asked, plan, or settings over what was asked")
     parser.add_argument("second", metavar="B", help="as A")
-    parser.add_argument("--json", action="store_true", help="write JSON")
+    add_formats(parser)
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
 
@@ -53,6 +54,9 @@ def run(args: argparse.Namespace) -> int:
     ways = two_ways(project, known, looks, args.shot, first, second, named.forecast_with)
     if args.json:
         print(json.dumps(as_json(ways), indent=1))
+        return 0
+    if args.csv:
+        print(as_csv((_way_json(ways.first), _way_json(ways.second))))
         return 0
     if known[0].disagreements:
         print(disagreement_headline(project, known[0].disagreements))

@@ -7,7 +7,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from pemlo.cli.arguments import seed
+from pemlo.cli.arguments import add_formats, seed
+from pemlo.cli.csv_output import as_csv
 from pemlo.cli.json_values import POINTS, points
 from pemlo.cli.opened import open_possible
 from pemlo.core.cost.posterior import Disagreement
@@ -28,7 +29,7 @@ WIDE = 30  # room for “55 m 02 s (50 m 10 s–58 m 59 s)”
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Say what the command takes."""
     parser.add_argument("project", type=Path)
-    parser.add_argument("--json", action="store_true", help="write JSON")
+    add_formats(parser)
     parser.add_argument(
         "--reframed", choices=[*SHAPES], metavar="SHAPE",
         help=f"as if all shots were rendered in another shape: {', '.join(SHAPES)}",
@@ -48,7 +49,10 @@ def run(args: argparse.Namespace) -> int:
     gone = gone_start_words(project, datetime.now(UTC))
     for notice in filter(None, (*notices(project), gone, *doubts(project, film.fit))):
         print(notice, file=sys.stderr)
-    print(json.dumps(as_json(project, forecast), indent=1) if args.json else as_text(project, forecast))
+    if args.csv:
+        print(as_csv(as_json(project, forecast)["shots"]))
+    else:
+        print(json.dumps(as_json(project, forecast), indent=1) if args.json else as_text(project, forecast))
     return 0
 
 

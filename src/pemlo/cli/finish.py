@@ -11,7 +11,8 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.cli.arguments import seed
+from pemlo.cli.arguments import add_formats, seed
+from pemlo.cli.csv_output import as_csv
 from pemlo.cli.json_values import moment, moments, number, points
 from pemlo.cli.opened import open_possible
 from pemlo.cli.takes_said import orders_json, orders_text, takes_json, takes_text
@@ -72,7 +73,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--on", type=cluster, metavar="dask://HOST:PORT", help="spread the runs over a Dask cluster; the same numbers"
     )
     parser.add_argument("--trace", action="store_true", help="write one run as CSV: who rendered what when")
-    parser.add_argument("--json", action="store_true", help="write JSON")
+    add_formats(parser)
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
 
@@ -119,6 +120,12 @@ def with_rules(project: Project, args: argparse.Namespace) -> Project:
 
 def run(args: argparse.Namespace) -> int:
     """Print when the film is done."""
+    if args.csv and (args.passes is not None or args.takes or args.orders):
+        raise InputError("--csv writes when each shot is done.", "Ask for --json with --passes, --takes and --orders.")
+    return _run(args)
+
+
+def _run(args: argparse.Namespace) -> int:
     film = open_possible(args.project, args.seed)
     project = with_rules(film.project, args)
     fit, draws = film.with_project(project).known
@@ -148,6 +155,8 @@ def run(args: argparse.Namespace) -> int:
         if args.orders:
             data["orders"] = orders_json(orders_tried(project, fit, draws), lambda hours: moment(project, hours))
         print(json.dumps(data, indent=1))
+    elif args.csv:
+        print(as_csv(as_json(project, finish)["shots"]))
     else:
         print(as_text(project, finish))
         if args.orders:

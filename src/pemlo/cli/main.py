@@ -9,6 +9,7 @@ import traceback
 from collections.abc import Sequence
 from contextlib import redirect_stderr, redirect_stdout
 from difflib import get_close_matches
+from functools import partial
 from importlib import import_module
 from pathlib import Path
 from typing import Any, TextIO, cast
@@ -92,6 +93,24 @@ def parser(command: str = "") -> argparse.ArgumentParser:
         made = commands.add_parser(name, help=words, epilog=f"Example: pemlo {EXAMPLES[name]}")
         if name == command:
             import_module(f"pemlo.cli.{name}").add_arguments(made)
+    return top
+
+
+def whole_parser(width: int) -> argparse.ArgumentParser:
+    """Return the parser of all commands with the arguments of each, in lines of so many letters."""
+    top = argparse.ArgumentParser(
+        prog="pemlo",
+        description="Forecast how long an animation takes to render. pemlo [--demo | film.pemlo] opens the window.",
+        formatter_class=partial(argparse.HelpFormatter, width=width),
+    )
+    top.add_argument("--version", action="version", version=f"pemlo {__version__}")
+    commands = top.add_subparsers(dest="command", metavar="command")
+    for name, words in COMMANDS.items():
+        made = commands.add_parser(
+            name, help=words, formatter_class=partial(argparse.HelpFormatter, width=width),
+            epilog=f"Example: pemlo {EXAMPLES[name]}",
+        )  # fmt: skip
+        import_module(f"pemlo.cli.{name}").add_arguments(made)
     return top
 
 

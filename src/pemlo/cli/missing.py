@@ -7,7 +7,8 @@ from collections.abc import Iterable
 from datetime import datetime
 from pathlib import Path
 
-from pemlo.cli.arguments import seed
+from pemlo.cli.arguments import add_formats, seed
+from pemlo.cli.csv_output import as_csv
 from pemlo.cli.opened import open_now
 from pemlo.core.arrivals.frame_check import reads_to_its_end
 from pemlo.core.arrivals.place import FramePlace, place_of
@@ -37,7 +38,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--split", metavar="MACHINES", help="share them out to machines, with commas between, so that all end together"
     )
-    parser.add_argument("--json", action="store_true", help="write JSON")
+    add_formats(parser)
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
 
@@ -82,6 +83,11 @@ def run(args: argparse.Namespace) -> int:
             "ranges": [_range_json(project, range_) for range_ in ranges],
         }
         print(json.dumps(data, indent=1))
+        return code
+    if args.csv:
+        print(
+            as_csv([_range_json(project, one) for one in ranges] or [{"shot": shot.name, "missing": _joined(lacking)}])
+        )
         return code
     print(_spaced(lacking))
     for one in ranges:

@@ -10,6 +10,7 @@ from typing import TypeVar
 import tzlocal
 
 from pemlo.cli.arguments import finite, say_not_used
+from pemlo.cli.standard_input import table_of
 from pemlo.core.cost.machine_speeds import measured_speeds, with_measured_machines
 from pemlo.core.errors import FileError, InputError, PemloError, Problem
 from pemlo.core.persistence.csv_machines import READ as MACHINE_COLUMNS
@@ -19,7 +20,7 @@ from pemlo.core.persistence.csv_shots import common_size, read_shots, without_de
 from pemlo.core.persistence.csv_trials import READ as TRIAL_COLUMNS
 from pemlo.core.persistence.csv_trials import read_trials, wrong_cells
 from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.persistence.table import CsvColumn, read_table_file, unused_titles
+from pemlo.core.persistence.table import CsvColumn, unused_titles
 from pemlo.core.project.delivery import Delivery, local_moment, zone
 from pemlo.core.project.edits import add_trials, set_handles
 from pemlo.core.project.machines import Machine
@@ -132,7 +133,7 @@ def make_project(args: argparse.Namespace) -> Project:
         project = set_handles(project, args.handles)
     if args.trials is None:
         return project
-    found = incoming(project, read_trials(_table(args.trials, TRIAL_COLUMNS), project, args.trials.name))
+    found = incoming(project, read_trials(_table(args.trials, "trials", TRIAL_COLUMNS), project, args.trials.name))
     if found.here:
         rows = counted(len(found.here), "row")
         print(
@@ -157,19 +158,19 @@ def _read_tables(args: argparse.Namespace) -> tuple[tuple[Shot, ...], tuple[Mach
     machines: tuple[Machine, ...] | None = (ONE_MACHINE,)
     if args.machines is not None:
         machines = _gathered(
-            problems, lambda: read_machines(_table(args.machines, MACHINE_COLUMNS), args.machines.name)
+            problems, lambda: read_machines(_table(args.machines, "machines", MACHINE_COLUMNS), args.machines.name)
         )
     if problems and args.trials is not None:
-        wrong = _gathered(problems, lambda: wrong_cells(read_table_file(args.trials), args.trials.name))
+        wrong = _gathered(problems, lambda: wrong_cells(table_of(args.trials, "trials"), args.trials.name))
         problems += wrong or []
     if shots is None or machines is None:
         raise InputError(problems, "Nothing was written; correct these and try again.")
     return shots, machines
 
 
-def _table(path: Path, columns: Sequence[CsvColumn]) -> str:
-    """Return the text of a table; what of it is no column is said."""
-    text = read_table_file(path)
+def _table(path: Path, what: str, columns: Sequence[CsvColumn]) -> str:
+    """Return the text of a table of shots, trials or machines; what of it is no column is said."""
+    text = table_of(path, what)
     say_not_used(path.name, unused_titles(text, columns))
     return text
 
@@ -177,7 +178,7 @@ def _table(path: Path, columns: Sequence[CsvColumn]) -> str:
 def _read_shots(args: argparse.Namespace) -> tuple[Shot, ...]:
     """Return the shots of a table, of an edit, or of a folder of frames."""
     if args.shots is not None:
-        return read_shots(_table(args.shots, SHOT_COLUMNS), args.shots.name)
+        return read_shots(_table(args.shots, "shots", SHOT_COLUMNS), args.shots.name)
     asked = build(ShotSettings, {"samples": args.samples}, "--samples")
     if args.edit is not None:
         from pemlo.core.editing.apart import read_edit_apart  # noqa: PLC0415 - only where shots come from an edit

@@ -3,20 +3,27 @@
 from datetime import UTC, datetime
 from pathlib import Path
 
+from pemlo.cli.standard_input import DASH, NAME, read_standard_input
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.film.film import Film, open_film
+from pemlo.core.persistence.document import from_bytes
+from pemlo.core.project.start import with_start_now
 from pemlo.core.trade.levers import excluded
 
 
 def open_now(path: Path, seed: int) -> Film:
-    """Read a film from a file.
+    """Read a film from a file, or from standard input where that is called ``-``.
 
     Raises
     ------
     FileError, InputError
         If it cannot be read.
     """
-    return open_film(path, seed, datetime.now(UTC))
+    now = datetime.now(UTC)
+    if path != DASH:
+        return open_film(path, seed, now)
+    # Pictures of a film that comes from elsewhere are looked for where the command is run.
+    return Film(with_start_now(from_bytes(read_standard_input("project"), NAME), now), Path.cwd(), seed=seed)
 
 
 def open_possible(path: Path, seed: int) -> Film:

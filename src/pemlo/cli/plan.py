@@ -9,10 +9,12 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.cli.arguments import seed
+from pemlo.cli.arguments import add_formats, seed
+from pemlo.cli.csv_output import as_csv
 from pemlo.cli.estimate import disagreements_json
 from pemlo.cli.json_values import number, points
 from pemlo.cli.opened import open_possible
+from pemlo.cli.standard_input import DASH
 from pemlo.core.chances import chance_percent
 from pemlo.core.errors import InputError
 from pemlo.core.farm.money import cost_words
@@ -64,13 +66,15 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     parser.add_argument("--few", action="store_true", help="put shots into groups that share their settings")
     parser.add_argument("--adopt", action="store_true", help="write the plan into the project")
-    parser.add_argument("--json", action="store_true", help="write JSON")
+    add_formats(parser)
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
 
 
 def run(args: argparse.Namespace) -> int:
     """Print the plan; pictures that cannot be read go to standard error."""
+    if args.adopt and args.project == DASH:
+        raise InputError("A plan cannot be written into standard input.", "Name the project, or leave out --adopt.")
     film = open_possible(args.project, args.seed)
     project = film.project
     for place in args.like:
@@ -92,6 +96,8 @@ def run(args: argparse.Namespace) -> int:
     if args.json:
         said = {"disagreements": disagreements_json(project, wrong)} | ({"odds": None} if wrong else {})
         print(json.dumps({**as_json(plan), **said}, indent=1))
+    elif args.csv:
+        print(as_csv(as_json(plan)["shots"]))
     else:
         for line in (disagreement_headline(project, wrong), *disagreements_said(project, wrong)) if wrong else ():
             print(line)

@@ -124,13 +124,23 @@ def read_project(path: Path) -> Project:
     FileError, InputError
         As `from_text`, and if the file cannot be opened, is too large or is not UTF-8.
     """
-    raw = read_whole(path, LARGEST_BYTES, "It is not a Pemlo project.")
+    return from_bytes(read_whole(path, LARGEST_BYTES, "It is not a Pemlo project."), path.name)
+
+
+def from_bytes(raw: bytes, name: str) -> Project:
+    """Make a project from the bytes of a file.
+
+    Raises
+    ------
+    FileError, InputError
+        As `from_text`, and if it is not UTF-8.
+    """
     try:
         text = raw.decode("utf-8")
     except UnicodeDecodeError as error:
         hint = "It is not a Pemlo project, or was saved by another program."
-        raise FileError(f"{path.name} is not UTF-8 text.", hint, "encoding") from error
-    return from_text(text, path.name)
+        raise FileError(f"{name} is not UTF-8 text.", hint, "encoding") from error
+    return from_text(text, name)
 
 
 def write_project(project: Project, path: Path) -> None:

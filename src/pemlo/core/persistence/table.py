@@ -290,15 +290,25 @@ def read_table_file(path: Path) -> str:
     FileError
         If it cannot be opened, is too large or is in another encoding.
     """
-    raw = read_whole(path, LARGEST_BYTES, "Split it.")
+    return table_text(read_whole(path, LARGEST_BYTES, "Split it."), path.name)
+
+
+def table_text(raw: bytes, name: str) -> str:
+    """Return the text of a table's bytes; `name` is what messages call it.
+
+    Raises
+    ------
+    FileError
+        If it is in another encoding.
+    """
     try:
         text = raw.decode("utf-16") if raw[:2] in (b"\xff\xfe", b"\xfe\xff") else raw.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = raw[: error.start].count(b"\n") + 1
         hint = "Save it again as CSV with the encoding UTF-8."
-        raise FileError(f"{path.name} is not UTF-8 text (line {line}).", hint, "encoding") from error
+        raise FileError(f"{name} is not UTF-8 text (line {line}).", hint, "encoding") from error
     if "\0" in text:
-        raise FileError(f"{path.name} is not a text file.", "Save the table as CSV.", "encoding")
+        raise FileError(f"{name} is not a text file.", "Save the table as CSV.", "encoding")
     return text
 
 
