@@ -212,7 +212,7 @@ STAGES = (
         help_words.BRIEF,
         brief_stands,
         _brief,
-        lambda panel: panel.shots,
+        lambda panel: panel.first_field,
     ),
     StageKind(
         "Trials",

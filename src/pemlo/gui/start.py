@@ -53,7 +53,7 @@ def start(arguments: Sequence[str]) -> int:
 
 
 def _after_first_paint(window: MainWindow) -> None:
-    window.brief.shots.setFocus()
+    window.brief.first_field.setFocus()
     window.load_stages()
     window.files.offer_recovery()
     window.watcher.look()  # a film that was named here was read before anybody watched

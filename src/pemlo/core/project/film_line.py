@@ -23,7 +23,7 @@ from pemlo.core.project.spelling import DENOISED
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import counted, format_duration, parse_duration, round_figures
 
-EXAMPLE = "12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, due Friday 18:00"
+EXAMPLE = "12 shots of 100 frames, 1920×1080, 24 fps, 256 samples, one frame 4:02, due Friday 18:00"
 MOST_SHOTS = 500
 MOST_LETTERS, HIGHEST_FRAME = 500, 10_000_000
 _MOST = counted(MOST_FRAMES, "frame")

@@ -256,6 +256,11 @@ class BriefPanel(QWidget):
     def pick(self, names: tuple[str, ...]) -> None:
         self.shots.pick(lambda row: row.shot.name in names)
 
+    @property
+    def first_field(self) -> QWidget:
+        """What has the keys first: the table, or in an empty film the line that makes one."""
+        return self.shots if self._document.project.shots else self.start.line
+
     def picked_shots(self) -> list[str]:
         """Return the names of the shots that are picked in the table, in the order shown."""
         return [row.shot.name for row in self.shots.selected()]

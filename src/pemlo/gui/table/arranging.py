@@ -34,6 +34,25 @@ class Arranging:
                 view.scrollTo(index)
                 return
 
+    def go_sideways(self, by: int) -> None:
+        """Go to the next column with the same rows picked; the line of a group folds and unfolds first."""
+        view = self._view
+        index = view.currentIndex()
+        if not index.isValid():
+            return
+        header = view.horizontalHeader()
+        visual = header.visualIndex(index.column()) + by
+        line = view.table.lines[index.row()]
+        if isinstance(line, Group) and index.column() == 0 and line.folded == (by > 0):
+            self.fold(line)
+            return
+        while 0 <= visual < header.count() and header.isSectionHidden(header.logicalIndex(visual)):
+            visual += by
+        if 0 <= visual < header.count():
+            beside = index.siblingAtColumn(header.logicalIndex(visual))
+            view.selectionModel().setCurrentIndex(beside, QItemSelectionModel.SelectionFlag.NoUpdate)
+            view.scrollTo(beside)
+
     def arrange(self, **fields: Any) -> None:  # noqa: ANN401 - of an arrangement
         """Arrange the table otherwise; the picked rows stay in view."""
         view = self._view

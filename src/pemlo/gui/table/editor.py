@@ -72,10 +72,7 @@ class CellEditor(QStyledItemDelegate):
         super().destroyEditor(editor, index)
 
     def _finish(self, editor: QWidget) -> None:
-        if editor.property(DONE):
-            return  # Enter on a choice arrives twice
         self.commitData.emit(editor)
-        editor.setProperty(DONE, not editor.property(REFUSED))
         self.closeEditor.emit(editor, QStyledItemDelegate.EndEditHint.NoHint)
 
     def setEditorData(self, editor: QWidget, index: Index) -> None:

@@ -21,7 +21,7 @@ from pemlo.gui.common.density import row_px
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.table.acts import Acts
 from pemlo.gui.table.arranging import Arranging
-from pemlo.gui.table.editor import REFUSED, CellEditor
+from pemlo.gui.table.editor import DONE, REFUSED, CellEditor
 from pemlo.gui.table.frozen import FrozenColumn
 from pemlo.gui.table.lines import Group
 from pemlo.gui.table.menus import column_menu, rows_menu
@@ -225,15 +225,22 @@ class TableView(QTableView):
         if editor.property(REFUSED) and hint != QAbstractItemDelegate.EndEditHint.RevertModelCache:
             editor.setFocus()  # what was typed is not lost
             return
+        if editor.property(DONE):
+            return
+        editor.setProperty(DONE, True)
         super().closeEditor(editor, hint)
         self._model.release()
+
+    def commitData(self, editor: QWidget) -> None:
+        if not editor.property(DONE):  # Enter in a list of choices arrives twice
+            super().commitData(editor)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, sideways = event.key(), {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         if self.acts.on_key(event):
             return
         if key in sideways and not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
-            self._go_sideways(sideways[Qt.Key(key)])
+            self.arranging.go_sideways(sideways[Qt.Key(key)])
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.selected():
             self.removal_asked.emit(self.selected())
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
@@ -244,24 +251,6 @@ class TableView(QTableView):
             event.ignore()
         else:
             super().keyPressEvent(event)
-
-    def _go_sideways(self, by: int) -> None:
-        """Go to the next column with the same rows picked; the line of a group folds and unfolds first."""
-        index = self.currentIndex()
-        if not index.isValid():
-            return
-        header = self.horizontalHeader()
-        visual = header.visualIndex(index.column()) + by
-        line = self._model.lines[index.row()]
-        if isinstance(line, Group) and index.column() == 0 and line.folded == (by > 0):
-            self.arranging.fold(line)
-            return
-        while 0 <= visual < header.count() and header.isSectionHidden(header.logicalIndex(visual)):
-            visual += by
-        if 0 <= visual < header.count():
-            beside = index.siblingAtColumn(header.logicalIndex(visual))
-            self.selectionModel().setCurrentIndex(beside, QItemSelectionModel.SelectionFlag.NoUpdate)
-            self.scrollTo(beside)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         index = self.indexAt(event.position().toPoint())
