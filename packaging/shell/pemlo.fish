@@ -151,6 +151,7 @@ complete -c pemlo -n '_shtab_pemlo_using sheet' -s h -l help -d 'show this help 
 complete -c pemlo -n '_shtab_pemlo_using sheet' -l template -x -d 'such as '"'"'render {shot} -s {first} -e {last}'"'"''
 complete -c pemlo -n '_shtab_pemlo_using sheet' -l by-machine -d 'split shots by machine, as the run sheet does'
 complete -c pemlo -n '_shtab_pemlo_using sheet' -l pictures -d 'the picture sheet instead: every shot and trial, to mark on; needs -o'
+complete -c pemlo -n '_shtab_pemlo_using sheet' -l cards -d 'with -o, each shot by itself after the table'
 complete -c pemlo -n '_shtab_pemlo_using sheet' -l csv -d 'write a table'
 complete -c pemlo -n '_shtab_pemlo_using sheet' -l json -d 'write JSON'
 complete -c pemlo -n '_shtab_pemlo_using sheet' -s o -l output -xka "(__fish_complete_path (commandline -ct))" -d 'write a file: .html, .pdf, .csv, .json'

@@ -20,13 +20,13 @@ from pemlo.core.frames import parse_frames
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.names import safe_name
-from pemlo.demo import DEMO_FILE
+from pemlo.demo import DEMO_FILE, demo_project
 from pemlo.handover.case_facts import as_asked, case_facts
 from pemlo.handover.charts import fall_svg, tape_svg
 from pemlo.handover.pages import case_page, sheet_page
-from pemlo.handover.paper import pdf_of
+from pemlo.handover.paper import pages_of, pdf_of
 from pemlo.handover.pieces import pieces_of
-from pemlo.handover.settings_sheet import settings_sheet
+from pemlo.handover.settings_sheet import settings_sheet, sheet_columns
 from pemlo.words.verdicts import headline
 
 WRITTEN = datetime(2031, 4, 21, 9, 30, tzinfo=UTC)
@@ -162,7 +162,7 @@ def test_the_case_of_the_demo_shows_its_worst_spots_and_is_small():
     assert len(facts.spots) == 3
     page = case_page(facts)
     assert len(page) < 200_000
-    assert Reader(page).tags.count("img") == 6
+    assert Reader(page).tags.count("img") == 4  # a pair where the plan changes the look, and one picture of the others
 
 
 def test_handles_are_among_what_the_case_rests_on(tmp_path):
@@ -193,6 +193,31 @@ def test_pieces_are_the_shot_without_overlap():
 
 def test_the_sheet_marks_what_changed_by_more_than_colour():
     project = film()
+    sheet = settings_sheet(project)
+    page = sheet_page(project, sheet, WRITTEN)
+    assert page.count("◆ ") == 1  # the one setting that the plan changes
+    assert re.search(r"◆ \d+<br><span class=\"second\">asked \d+", page)
+    assert "◆ samples" in sheet_page(project, sheet, WRITTEN, cards=True)
+
+
+def test_the_sheet_is_one_table_of_the_settings_that_are_in_use():
+    project = film()
+    shown = sheet_columns(settings_sheet(project))
+    assert "samples" in shown.columns  # the plan changes them
+    assert "time limit" in shown.unused
     page = sheet_page(project, settings_sheet(project), WRITTEN)
-    assert page.count("◆ ") == 2  # the legend, and the one setting that the plan changes
-    assert "◆ samples" in page
+    assert page.count("<table") == 1
+    assert "none" not in page.split("</thead>")[1]
+    demo = demo_project()
+    paper = pages_of(pdf_of(sheet_page(demo, settings_sheet(demo), WRITTEN)), 20)
+    assert len(paper) == 1
+    assert paper[0].shape[1] > paper[0].shape[0], "it lies on its side"
+
+
+def test_a_picture_that_the_plan_leaves_as_it_was_is_shown_once():
+    facts = case_facts(Film(demo_project(), DEMO_FILE.parent), WRITTEN)
+    page = case_page(facts)
+    shown = sum(2 if spot.asked != spot.planned else 1 for spot in facts.spots)
+    assert facts.spots
+    assert page.count("<img ") == shown
+    assert page.count("as asked, and planned") == sum(spot.asked == spot.planned for spot in facts.spots) > 0

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from pemlo.handover.paper import U8
 
 PREVIEW, WRITING, MOVIE, PACKING = "hand-over preview", "hand-over", "review movie", "whole project"
+PRINTING = "pages for a printer"
 MOVIE_LOOK, CODECS = "look at a movie", "codecs"
 Written = tuple[tuple[Path, ...], tuple[str, ...]]
 
@@ -75,6 +76,17 @@ class ExportService(QObject):
         self._jobs.submit(
             PREVIEW, "Making a page", work, lambda found: done(*found), again=lambda: self.preview_pages(key, done)
         )
+
+    def paper(self, data: bytes, dots_an_inch: float, done: "Callable[[tuple[U8, ...]], None]") -> None:
+        """Make pictures of the pages of a PDF, as fine as a printer needs them."""
+
+        def work(monitor: Monitor) -> "tuple[U8, ...]":
+            from pemlo.handover.paper import pages_of  # noqa: PLC0415 - heavy to load
+
+            monitor.step(0.0, "Making pages for the printer")
+            return pages_of(data, dots_an_inch)
+
+        self._jobs.submit(PRINTING, "Making pages for the printer", work, done)
 
     def preview_text(self, key: str, done: Callable[[str], None]) -> None:
         """Make a file of text, and hand it over."""

@@ -33,6 +33,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--pictures", action="store_true", help="the picture sheet instead: every shot and trial, to mark on; needs -o"
     )
+    parser.add_argument("--cards", action="store_true", help="with -o, each shot by itself after the table")
     parser.add_argument("--csv", action="store_true", help="write a table")
     parser.add_argument("--json", action="store_true", help="write JSON")
     parser.add_argument("-o", "--output", type=Path, metavar="FILE", help=f"write a file: {', '.join(_ENDINGS)}")
@@ -56,7 +57,7 @@ def run(args: argparse.Namespace) -> int:
         if ending in (".csv", ".json"):
             write_whole((sheet_csv if ending == ".csv" else sheet_json)(sheet), args.output)
         else:
-            page = sheet_page(project, sheet, datetime.now(UTC), lines)
+            page = sheet_page(project, sheet, datetime.now(UTC), lines, cards=args.cards)
             (write_pdf if ending == ".pdf" else write_whole)(page, args.output)
         return 0
     if lines:

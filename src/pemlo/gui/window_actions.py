@@ -72,8 +72,22 @@ def _project(window: "Window", files: "ProjectFiles") -> tuple[Action, ...]:
         ),
         Action("hand over", "Project", "Hand over…", "What is ticked, into a folder", lambda: _hand_over(window)),
         Action("movie", "Project", "Review movie…", "Of finished or trial frames", lambda: _movie(window)),
+        Action("print", "Project", "Print…", "The open stage as it is seen", lambda: _print(window), "Ctrl+P"),
         Action("quit", "Project", "Quit", "Close the window", lambda: _close(window), "Ctrl+Q"),
     )
+
+
+def _print(window: "Window") -> None:
+    from pemlo.gui.printing import ask_to_print, paint_widget  # noqa: PLC0415 - only where something is printed
+    from pemlo.gui.stages import STAGES  # noqa: PLC0415 - it imports this table
+
+    stage = STAGES[window.stack.currentIndex()].title
+    title = f"{window.document.project.title}: {stage}. {window.verdict.headline.text()}"
+    shown = window.stack.currentWidget()
+    if shown is not None:
+        ask_to_print(
+            window, stage, lambda printer: window.run(lambda: paint_widget(printer, shown, title)), landscape=True
+        )
 
 
 def _close(window: "Window") -> None:
@@ -197,7 +211,7 @@ def _edit_trials(window: "Window") -> tuple[Action, ...]:
             "Show the picture",
             "Of the picked trial, larger",
             in_trials("show_picture"),
-            "Ctrl+P",
+            "Ctrl+Shift+P",
         ),
         Action(
             "like trial",

@@ -19,7 +19,7 @@ from pemlo.core.units import format_interval, round_figures
 from pemlo.handover.case_facts import CaseFacts, as_asked
 from pemlo.handover.charts import fall_svg, tape_svg
 from pemlo.handover.picture_sheet import SheetPicture
-from pemlo.handover.settings_sheet import ShotSheet
+from pemlo.handover.settings_sheet import ShotSheet, sheet_columns
 from pemlo.words.verdicts import verdict
 
 if TYPE_CHECKING:
@@ -125,16 +125,38 @@ class _Costs:
 
 
 def sheet_page(
-    project: Project, sheet: tuple[ShotSheet, ...], written: datetime, commands: tuple[str, ...] = ()
+    project: Project,
+    sheet: tuple[ShotSheet, ...],
+    written: datetime,
+    commands: tuple[str, ...] = (),
+    *,
+    cards: bool = False,
 ) -> str:
-    """Return the settings sheet as a page."""
+    """Return the settings sheet as a page: one table, and with `cards` each shot by itself after it."""
     from markupsafe import Markup  # noqa: PLC0415 - with the templates
 
+    shown = sheet_columns(sheet)
     return page_templates().get_template("sheet.html").render(
         style=Markup(_style()),  # noqa: S704 - our own file
         title=project.title,
         written=_date(project, written),
-        shots=sheet,
+        columns=shown.columns,
+        same=", ".join(shown.same),
+        unused=", ".join(shown.unused),
+        changed=any(line.changed for one in sheet for line in one.lines),
+        places=any(one.place for one in sheet),
+        shots=[
+            {
+                "shot": one.shot,
+                "frames": one.frames,
+                "count": one.count,
+                "place": one.place,
+                "pieces": one.pieces,
+                "lines": {line.name: line for line in one.lines},
+            }
+            for one in sheet
+        ],
+        cards=cards,
         commands=commands,
     )  # fmt: skip
 

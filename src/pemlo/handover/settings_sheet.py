@@ -10,6 +10,9 @@ from pemlo.core.project.shots import Shot
 from pemlo.core.units import format_duration
 from pemlo.handover.command_lines import Piece
 
+UNUSED = frozenset({"none", "nothing", "0"})
+USUAL = {"resolution": "100 %", "step": "1", "sampling split": "1, 1, 1"}  # of these, what is entered is nothing new
+
 
 @dataclass(frozen=True)
 class SheetLine:
@@ -22,6 +25,11 @@ class SheetLine:
     @property
     def changed(self) -> bool:
         return self.asked != self.planned
+
+    @property
+    def in_use(self) -> bool:
+        """Whether something is entered beyond what is usual."""
+        return self.planned not in UNUSED and USUAL.get(self.name) != self.planned
 
 
 @dataclass(frozen=True)
@@ -46,6 +54,41 @@ class ShotSheet:
     place: str
     pieces: tuple[SheetPiece, ...]
     lines: tuple[SheetLine, ...]
+
+
+@dataclass(frozen=True)
+class SheetColumns:
+    """What a table of a film's settings needs: names of columns, and what is said once instead.
+
+    Attributes
+    ----------
+    columns : tuple of str
+        Settings in which shots differ, or which a plan changes.
+    same : tuple of str
+        Those that are alike in all shots, with what they are.
+    unused : tuple of str
+    """
+
+    columns: tuple[str, ...]
+    same: tuple[str, ...]
+    unused: tuple[str, ...]
+
+
+def sheet_columns(sheet: Sequence[ShotSheet]) -> SheetColumns:
+    """Return which settings are in use, so that nothing is said of the others shot by shot."""
+    lines: dict[str, list[SheetLine]] = {}
+    for one in sheet:
+        for line in one.lines:
+            lines.setdefault(line.name, []).append(line)
+    columns, same, unused = [], [], []
+    for name, of_shots in lines.items():
+        if len({line.planned for line in of_shots}) > 1 or any(line.changed for line in of_shots):
+            columns.append(name)
+        elif of_shots[0].in_use:
+            same.append(f"{name} {of_shots[0].planned}")
+        else:
+            unused.append(name)
+    return SheetColumns(tuple(columns), tuple(same), tuple(unused))
 
 
 def settings_sheet(project: Project, pieces: Sequence[Piece] = ()) -> tuple[ShotSheet, ...]:

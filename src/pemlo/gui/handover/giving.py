@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from pemlo.handover.movie.make_movie import MovieMade
     from pemlo.handover.paper import U8
 
+PRINT_DPI = 200.0
+
 
 class Giving:
     """Asks what and where to, has it made, and says what was."""
@@ -77,12 +79,26 @@ class Giving:
 
         if group.look.endswith(".pdf"):
 
-            def pages(made: "tuple[U8, ...]", _data: bytes) -> None:
-                shown().show_pages(made)
+            def pages(made: "tuple[U8, ...]", data: bytes) -> None:
+                dialog = shown()
+                dialog.show_pages(made)
+                lies = bool(made) and made[0].shape[1] > made[0].shape[0]
+                dialog.print_wanted.connect(lambda: self._print(group.name, data, landscape=lies))
 
             self._exports.preview_pages(group.look, pages)
         else:
             self._exports.preview_text(group.look, lambda words: shown().show_text(words))
+
+    def _print(self, name: str, data: bytes, *, landscape: bool) -> None:
+        from pemlo.gui.printing import ask_to_print, paint_pages  # noqa: PLC0415 - only where something is printed
+
+        def ask(pages: "tuple[U8, ...]") -> None:
+            ask_to_print(
+                self._parent, name, lambda printer: self._guarded(lambda: paint_pages(printer, pages)),
+                landscape=landscape,
+            )  # fmt: skip
+
+        self._exports.paper(data, PRINT_DPI, ask)
 
     def _save_one(self, key: str) -> None:
         folder = QFileDialog.getExistingDirectory(self._parent, f"Write {key} into a folder")

@@ -3,8 +3,8 @@
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QImage, QKeySequence, QPixmap
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPlainTextEdit, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.core.units import counted
@@ -32,7 +32,14 @@ class PreviewDialog(QDialog):
     title : str
     saves : sequence of (str, callable)
         What it can be saved as, and what does it.
+
+    Signals
+    -------
+    print_wanted()
+        Its pages are to be printed.
     """
+
+    print_wanted = Signal()
 
     def __init__(self, parent: QWidget, title: str, saves: Sequence[tuple[str, Callable[[], None]]]) -> None:
         super().__init__(parent)
@@ -56,6 +63,10 @@ class PreviewDialog(QDialog):
         row.addWidget(self._said, 1)
         for name, act in saves:
             row.addWidget(button(name, f"Write {title.lower()} to a file", act))
+        self.print_it = button("Print…", f"Print {title.lower()} (Ctrl+P)", self.print_wanted.emit)
+        self.print_it.setShortcut(QKeySequence("Ctrl+P"))
+        self.print_it.hide()
+        row.addWidget(self.print_it)
         row.addWidget(button("Close", "Close", self.accept))
         column.addLayout(row)
         self.resize(880, 720)
@@ -74,6 +85,7 @@ class PreviewDialog(QDialog):
         column.addStretch(1)
         self._scroll.setWidget(inside)
         self.text.hide()
+        self.print_it.show()
         self._said.setText(f"{counted(len(pages), 'page')}, at their size on paper")
         self.show()
 
