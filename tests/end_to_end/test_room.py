@@ -1,5 +1,9 @@
 """No text of any stage is cut or lies on another: at five sizes, and with every text a third longer."""
 
+import os
+import subprocess
+import sys
+
 import pytest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QSlider, QWidget
 
@@ -8,7 +12,9 @@ from pemlo.gui.stages import STAGES
 from room import cut_texts, longer_texts, overlaps
 from window import settle, shared_window
 
-SIZES = ((1000, 640), (1100, 700), (1280, 800), (1920, 1080), (2560, 1440))
+LARGER = float(os.environ.get("QT_SCALE_FACTOR", "1"))  # how much larger all text is
+SCREENS = ((1000, 640), (1100, 700), (1280, 800), (1920, 1080), (2560, 1440))
+SIZES = tuple((round(wide / LARGER), round(high / LARGER)) for wide, high in SCREENS)
 NUMBERS = range(len(STAGES))
 
 
@@ -66,3 +72,16 @@ def test_what_is_cut_or_lies_on_another_is_found(qtbot):
     root.show()
     assert [words.partition("lacks")[0] for words in cut_texts(root)] == ["QLabel: “as wide as this” "]
     assert overlaps(root) == ["“whole” lies on “over it”"]
+
+
+@pytest.mark.skipif(LARGER != 1, reason="this is it")
+@pytest.mark.parametrize("larger", ["1.33", "2"])
+def test_nothing_is_cut_with_larger_text(larger):
+    """Qt takes the size of text at its start: the walk is made again in a program of its own."""
+    walk = subprocess.run(
+        [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", __file__, "-k", "test_nothing_is_cut"],
+        env={**os.environ, "QT_SCALE_FACTOR": larger, "QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True, text=True, check=False, timeout=300,
+    )  # fmt: skip
+    assert walk.returncode == 0, walk.stdout[-3000:]
+    assert " passed" in walk.stdout
