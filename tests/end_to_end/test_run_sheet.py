@@ -408,7 +408,7 @@ def test_the_run_is_written_for_calendars_and_tables(qtbot, window, monkeypatch,
 
 def test_speeds_come_from_one_frame_timed_on_two_machines(qtbot, window):
     project = window.document.project
-    window.brief.measure_machines()
+    window.brief.machine_edits.measure()
     assert "Time one frame with the same settings on two machines" in window.problems.words
     one = project.trials[0]
     more = (
@@ -417,7 +417,7 @@ def test_speeds_come_from_one_frame_timed_on_two_machines(qtbot, window):
         one.replace(seconds=1.0),
     )
     window.document.edit("x", lambda p: p.replace(trials=(*(t.replace(left_out="other") for t in p.trials), *more)))
-    window.brief.measure_machines()
+    window.brief.machine_edits.measure()
     assert [machine.speed for machine in window.document.project.machines] == [0.01, 0.04]
     settle(qtbot, window)
 

@@ -41,7 +41,7 @@ def test_a_shot_that_is_gone_can_be_clicked_until_the_next_look(qtbot, monkeypat
         lambda: panel.frames.show_alarm(alarm),
         lambda: panel.frames._on_frame("020", 3),
         lambda: panel.frames.view.frame_picked.emit("020", 3),
-        lambda: panel.side.numbers.shot_wanted.emit("020"),
+        lambda: panel.side.numbers.picked.emit(list(panel.side.model.rows[1:2])),
         panel.frames.copy,
         panel.frames.play,
         lambda: panel._again("020", (3,)),

@@ -1,5 +1,7 @@
 """Sequences of shots, by their names. Pure."""
 
+from collections.abc import Sequence
+
 SEPARATORS = " _./:-"
 
 
@@ -13,3 +15,25 @@ def sequence_of(shot: str) -> str:
     """
     cut = max(shot.rfind(separator) for separator in SEPARATORS)
     return shot[: max(cut, 0)].rstrip(SEPARATORS)
+
+
+def runs_of(names: Sequence[str]) -> list[tuple[str, int, int]]:
+    """Return names that follow each other as one, with the first and the last place of each.
+
+    Examples
+    --------
+    >>> runs_of(["quay", "quay", "lamp", "quay"])
+    [('quay', 0, 1), ('lamp', 2, 2), ('quay', 3, 3)]
+    """
+    runs: list[tuple[str, int, int]] = []
+    for place, name in enumerate(names):
+        if runs and runs[-1][0] == name:
+            runs[-1] = (name, runs[-1][1], place)
+        else:
+            runs.append((name, place, place))
+    return runs
+
+
+def in_sequences(names: Sequence[str]) -> bool:
+    """Return whether shots come in sequences: fewer than half as many, and more than one."""
+    return 2 <= len(runs_of([sequence_of(name) for name in names])) <= len(names) / 2

@@ -52,6 +52,8 @@ class Column(Generic[R]):
         What the column says of several rows together.
     single : bool
         Whether a value belongs to one row alone, such as a name: it is never given to several.
+    about : callable or None
+        What more a cell says of its row where the pointer rests.
     """
 
     title: str
@@ -68,6 +70,7 @@ class Column(Generic[R]):
     unit_s: float = 1.0
     total: Callable[[Sequence[R]], str] | None = None
     single: bool = False
+    about: Callable[[R], str] | None = None
 
 
 def typed_text(column: Column[R], row: R) -> str:

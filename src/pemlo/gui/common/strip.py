@@ -11,7 +11,7 @@ from PySide6.QtGui import QFontMetricsF, QHelpEvent, QImage, QKeyEvent, QMouseEv
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.project.project import Project
-from pemlo.core.project.sequences import sequence_of
+from pemlo.core.project.sequences import in_sequences, runs_of, sequence_of
 from pemlo.core.units import counted, format_interval
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
@@ -73,9 +73,9 @@ class Strip(QWidget):
         names = [shot.name for shot in self._project.shots]
         if all(metrics.horizontalAdvance(name) + 12 < width for name, (_, width) in zip(names, places, strict=True)):
             return []
-        runs = _runs([sequence_of(name) for name in names])
-        if len(runs) < 2 or len(runs) > len(names) / 2:  # no sequences to speak of
-            runs = [(name, number, number) for number, name in enumerate(names)]
+        runs = [(name, number, number) for number, name in enumerate(names)]
+        if in_sequences(names):
+            runs = runs_of([sequence_of(name) for name in names])
         found: list[tuple[float, float, str]] = []
         for name, first, last in runs:
             left, width = places[first][0], places[last][0] + places[last][1] - places[first][0]
@@ -254,14 +254,3 @@ class Strip(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(palette.time_light if chosen else mixed(palette.time, palette.raised, 0.25))
         painter.drawRect(QRectF(right - mark, box.bottom() - high, mark, high))
-
-
-def _runs(names: list[str]) -> list[tuple[str, int, int]]:
-    """Return the names that follow each other with the first and last place of each run."""
-    runs: list[tuple[str, int, int]] = []
-    for place, name in enumerate(names):
-        if runs and runs[-1][0] == name:
-            runs[-1] = (name, runs[-1][1], place)
-        else:
-            runs.append((name, place, place))
-    return runs

@@ -6,10 +6,12 @@ from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from pemlo.core.project.sequences import in_sequences, runs_of, sequence_of
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.common.plain import show_tip
-from pemlo.gui.runsheet.looks import fill
+from pemlo.gui.runsheet.looks import fill, ink_on
+from pemlo.gui.runsheet.presenter import looks_of
 
 HEIGHT, SWATCH, GAP, WIDEST = 26, 16, 3, 84
 
@@ -43,7 +45,7 @@ class OrderRow(QWidget):
 
     def show_order(self, names: Sequence[str], film: Sequence[str]) -> None:
         """Show the shots in order; `film` says how each looks."""
-        self._place = {name: number for number, name in enumerate(film)}
+        self._place = looks_of(film)
         if not self._dragged:
             self.names = tuple(names)
         self.setAccessibleDescription(", ".join(self.names))
@@ -113,10 +115,28 @@ class OrderRow(QWidget):
             return True
         return super().event(event)
 
+    def _paint_sequences(self, painter: QPainter) -> None:
+        """Paint shots of a sequence that follow each other as one, with its name; the picked ones are underlined."""
+        painter.setFont(font(SMALL))
+        for name, first, last in runs_of([sequence_of(name) for name in self.names]):
+            box = QRectF(self.chip(first).topLeft(), self.chip(last).bottomRight()).adjusted(0, 0, -1, 0)
+            number = self._place.get(self.names[first], 0)
+            fill(painter, box, number)
+            words = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
+            painter.setPen(ink_on(number))
+            painter.drawText(box.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+        for number, name in enumerate(self.names):
+            if name in self._picked:
+                box = self.chip(number)
+                painter.fillRect(QRectF(box.left(), box.bottom() - 2, max(box.width(), 2.0), 3), colours().ink)
+
     def paintEvent(self, _event: QPaintEvent) -> None:
         palette = colours()
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if self.names and self.chip(0).width() < SWATCH and in_sequences(self.names):
+                self._paint_sequences(painter)
+                return
             for number, name in enumerate(self.names):
                 box = self.chip(number)
                 chosen = name in self._picked

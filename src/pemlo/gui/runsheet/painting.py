@@ -8,12 +8,13 @@ from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPolygo
 
 from pemlo.core.forecast.time_ticks import time_ticks
 from pemlo.core.project.project import Project
+from pemlo.core.project.sequences import sequence_of
 from pemlo.core.units import HOUR_S
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.finish_hump import paint_hump
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.runsheet.looks import fill, ink_on
-from pemlo.gui.runsheet.presenter import own_dates
+from pemlo.gui.runsheet.presenter import looks_of, own_dates
 from pemlo.words.verdicts import say_moment
 
 if TYPE_CHECKING:
@@ -104,7 +105,8 @@ def _paint_lane(sheet: "Sheet", painter: QPainter, row: "MachineLine", slot: int
     assert finish is not None
     mine = np.arange(len(runs.slot))[runs.of_slot(slot)]
     mine = mine[(runs.end[mine] > scale.first_h) & (runs.begin[mine] < scale.last_h)]
-    places = {shot.name: number for number, shot in enumerate(sheet.project.shots)} if sheet.project else {}
+    places = looks_of([shot.name for shot in sheet.project.shots]) if sheet.project else {}
+    names = _SequenceNames(painter, rect, grouped=len(set(places.values())) < len(places))
     done_px = -1.0
     for run in mine:
         begin, end = float(runs.begin[run]), float(runs.end[run])
@@ -126,21 +128,50 @@ def _paint_lane(sheet: "Sheet", painter: QPainter, row: "MachineLine", slot: int
                 painter.setPen(QPen(colours().ink, 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(box.adjusted(1, 1, -1.5, -1))
-            _paint_name(painter, box, job.name, number)
+            names.add(job.name, box, number, named=_paint_name(painter, box, job.name, number))
         if runs.fills[run]:
             _paint_filling(sheet, painter, int(run), rect)
         if runs.lost[run]:
             _paint_lost(sheet, painter, int(run), rect)
         done_px = scale.x(end)
+    names.end()
 
 
-def _paint_name(painter: QPainter, box: QRectF, name: str, number: int) -> None:
+def _paint_name(painter: QPainter, box: QRectF, name: str, number: int) -> bool:
+    """Write a name where it has room, and tell whether it had."""
     if box.height() < _LEAST_LANE:
-        return
+        return False
     width = QFontMetricsF(painter.font()).horizontalAdvance(name)
-    if width + _LABEL_PX <= box.width():
-        painter.setPen(ink_on(number))
-        painter.drawText(box.adjusted(9, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+    if width + _LABEL_PX > box.width():
+        return False
+    painter.setPen(ink_on(number))
+    painter.drawText(box.adjusted(9, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+    return True
+
+
+class _SequenceNames:
+    """Writes the names of sequences over their shots, where none of these has room for its own."""
+
+    def __init__(self, painter: QPainter, rect: QRectF, *, grouped: bool) -> None:
+        self._painter, self._rect, self._grouped = painter, rect, grouped
+        self._name, self._number, self._left, self._right = "", 0, 0.0, 0.0
+        self._named = True
+
+    def add(self, shot: str, box: QRectF, number: int, *, named: bool) -> None:
+        """Go on with the run of a shot; `named` if its own name was written."""
+        name = sequence_of(shot)
+        if name != self._name or box.left() > self._right + 2:
+            self.end()
+            self._name, self._number, self._left, self._named = name, number, box.left(), False
+        self._right = box.right()
+        self._named |= named
+
+    def end(self) -> None:
+        """Write the name of the sequence that ends here."""
+        if self._grouped and not self._named and self._name:
+            room = QRectF(self._left, self._rect.top(), self._right - self._left, self._rect.height())
+            _paint_name(self._painter, room, self._name, self._number)
+        self._named = True
 
 
 def _paint_filling(sheet: "Sheet", painter: QPainter, run: int, rect: QRectF) -> None:

@@ -14,6 +14,7 @@ from pemlo.core.farm.money import amount_words
 from pemlo.core.forecast.jobs import EARLY
 from pemlo.core.project.keeping import stage_words
 from pemlo.core.project.project import Project
+from pemlo.core.project.sequences import in_sequences, sequence_of
 from pemlo.core.units import HOUR_S, counted, format_interval, format_span, round_figures
 from pemlo.gui.common.columns import Column, Role
 from pemlo.words.verdicts import say_moment
@@ -111,6 +112,14 @@ def _thinned(slots: tuple[int, ...]) -> tuple[int, ...]:
     if len(slots) <= MOST_LANES:
         return slots
     return tuple(slots[k * len(slots) // MOST_LANES] for k in range(MOST_LANES))
+
+
+def looks_of(film: Sequence[str]) -> dict[str, int]:
+    """Return which look each shot has: of its own, or where there are too many to be told apart, of its sequence."""
+    if len(film) <= KINDS or not in_sequences(film):
+        return {name: number for number, name in enumerate(film)}
+    sequences = {name: number for number, name in enumerate(dict.fromkeys(map(sequence_of, film)))}
+    return {name: sequences[sequence_of(name)] for name in film}
 
 
 def order_of_shots(project: Project, forecast: "Forecast | None") -> tuple[str, ...]:

@@ -169,7 +169,8 @@ class TableModel(QAbstractTableModel, Generic[R]):
                 "picture": palette.picture,
             }[column.role(row)]
         if role == Qt.ItemDataRole.ToolTipRole:
-            return as_tip(f"{column.text(row)}\n{column.tip}")
+            more = "" if column.about is None else f"\n{column.about(row)}"
+            return as_tip(f"{column.text(row)}\n{column.tip}{more}")
         pictured = role == Qt.ItemDataRole.DecorationRole and column.picture is not None
         file = column.picture(row) if pictured and column.picture is not None else None
         return None if file is None else self._picture(file)

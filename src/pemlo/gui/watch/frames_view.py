@@ -24,7 +24,7 @@ from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.watch.marks import Drawn, Grid, MarkColours, MarkRow, draw_marks, frame_numbers, grid_for
 
 LEFT, RIGHT = 62, 92
-LEAST_ROW = 8
+LEAST_ROW = 15  # px in which a name can be read
 
 
 @dataclass(frozen=True)

@@ -103,7 +103,9 @@ class WatchPanel(QWidget):
         self.side.alarms.copied.connect(lambda one: self.frames.copy_frames(one.frames))
         self.side.alarms.again.connect(lambda one: self._again(one.shot, one.frames))
         self.side.alarms.plan_wanted.connect(self.plan_rest)
-        self.side.numbers.shot_wanted.connect(self.shot_wanted)
+        self.side.numbers.picked.connect(
+            lambda rows: self.shot_wanted.emit(rows[0].shot.shot) if len(rows) == 1 else None
+        )
 
     def _lay_out(self) -> None:
         upper = QWidget()

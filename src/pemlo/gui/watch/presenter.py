@@ -25,6 +25,7 @@ from pemlo.core.interval import Interval
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S, MIB, counted, format_duration, format_interval, round_figures
 from pemlo.gui.common.cells import NOTHING
+from pemlo.gui.common.columns import Column
 from pemlo.gui.watch.marks import UNKNOWN, MarkRow, RowMarks, scale_of, strengths
 from pemlo.words.verdicts import say_hours, say_moment
 
@@ -180,6 +181,38 @@ def shot_cells(shot: LiveShotForecast, live: LiveForecast) -> tuple[str, ...]:
     left = NOTHING if shot.hours_left is None or shot.done_count == shot.frames else _left(shot.hours_left)
     done = NOTHING if shot.done_h is None else moment(live, shot.done_h.middle)
     return shot.shot, f"{shot.done_count}/{shot.frames}", took, left, "in" if shot.done_count == shot.frames else done
+
+
+@dataclass(frozen=True)
+class LiveRow:
+    """A shot as it stands while frames come in, and what its cells say."""
+
+    shot: LiveShotForecast
+    cells: tuple[str, ...]
+
+
+def live_rows(live: LiveForecast) -> tuple[LiveRow, ...]:
+    """Return the shots in order of the film."""
+    return tuple(LiveRow(shot, shot_cells(shot, live)) for shot in live.shots)
+
+
+def _together_in(rows: Sequence[LiveRow]) -> str:
+    return f"{sum(row.shot.done_count for row in rows)}/{sum(row.shot.frames for row in rows)}"
+
+
+LIVE_COLUMNS: tuple[Column[LiveRow], ...] = (
+    Column("shot", "The shots of the film", lambda row: row.cells[0], figures=False, single=True,
+           about=lambda row: shot_words(row.shot)),
+    Column("in", "Frames that are in, of those that are rendered", lambda row: row.cells[1], total=_together_in,
+           order=lambda row: row.shot.done_count / max(row.shot.frames, 1)),
+    Column("a frame", "What its frames took on their machines, mean", lambda row: row.cells[2],
+           order=lambda row: None if row.shot.times is None else row.shot.times.mean),
+    Column("left, h", "Machine-hours of reference that are left, and the interval that holds 9 in 10",
+           lambda row: row.cells[3], unit_s=HOUR_S,
+           order=lambda row: None if row.shot.hours_left is None else row.shot.hours_left.middle),
+    Column("done", "When its last frame is done, the middle of the range", lambda row: row.cells[4],
+           order=lambda row: None if row.shot.done_h is None else row.shot.done_h.middle),
+)  # fmt: skip
 
 
 def moment(live: LiveForecast, hours: float) -> str:
