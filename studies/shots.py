@@ -277,7 +277,8 @@ def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
         for name, field in window.trials.entry.inputs.items():
             field.setText(typed.get(name, ""))
         window.trials.entry.inputs["seconds"].returnPressed.emit()
-        window.trials.table.pick([len(window.trials.model.rows) - 1])
+        last = window.trials.model.rows[-1].index
+        window.trials.table.pick(lambda row, last=last: row.index == last)
         window.document.edit("Note", lambda p, note=note: set_trial(p, len(p.trials) - 1, note=note))  # type: ignore[misc]
         (window.trials.mark_good if samples == "64" else window.trials.mark_bad)()
         wait(window)

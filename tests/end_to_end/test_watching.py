@@ -18,7 +18,6 @@ from pemlo.core.project.machines import Machine
 from pemlo.gui.main_window import make_window
 from pemlo.gui.start import _after_first_paint
 from pemlo.gui.watch.farm_form import FarmWanted
-from pemlo.gui.watch.frames_view import LEFT
 from watching_window import Watched, film, settle_watch
 from window import open_window, run_action, settle, without_advice
 
@@ -40,7 +39,9 @@ def at_half(qtbot, monkeypatch, tmp_path):
 
 def middle(view, row, place):
     grid = view.grid
-    return QPoint(round(LEFT + grid.column(place) + grid.cell / 2 - 0.5), round(2 + row * grid.pitch + grid.pitch / 2))
+    return QPoint(
+        round(view.left + grid.column(place) + grid.cell / 2 - 0.5), round(2 + row * grid.pitch + grid.pitch / 2)
+    )
 
 
 def test_nothing_is_watched_until_a_place_is_said(qtbot, tmp_path):

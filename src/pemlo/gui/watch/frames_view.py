@@ -23,7 +23,7 @@ from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
 from pemlo.gui.watch.marks import Drawn, Grid, MarkColours, MarkRow, draw_marks, frame_numbers, grid_for
 
-LEFT, RIGHT = 62, 92
+LEAST_LEFT, MOST_LEFT, RIGHT = 62, 128, 92
 LEAST_ROW = 15  # px in which a name can be read
 
 
@@ -66,6 +66,7 @@ class FramesView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.rows: tuple[MarkRow, ...] = ()
+        self.left = LEAST_LEFT  # px before the marks, for names
         self.picked: Picked | None = None
         self._shown_shots: tuple[str, ...] = ()
         self._image: QImage | None = None
@@ -86,6 +87,9 @@ class FramesView(QWidget):
         self.rows = rows
         if not same:
             self.picked = None
+            metrics = QFontMetricsF(bold(SMALL))
+            longest = max((metrics.horizontalAdvance(row.shot) for row in rows), default=0.0)
+            self.left = int(min(max(longest + 14, LEAST_LEFT), MOST_LEFT))
         self.setMinimumHeight(self.minimumSizeHint().height())
         self.setAccessibleDescription("; ".join(f"{row.shot} {row.words}" for row in rows))
         self._draw()
@@ -99,7 +103,7 @@ class FramesView(QWidget):
     def grid(self) -> Grid:
         """Where marks stand now."""
         longest = max((len(row.frames) for row in self.rows), default=1)
-        return grid_for(longest, len(self.rows), self.width() - LEFT - RIGHT, self.height() - 4)
+        return grid_for(longest, len(self.rows), self.width() - self.left - RIGHT, self.height() - 4)
 
     @property
     def picked_frames(self) -> tuple[str, tuple[int, ...]] | None:
@@ -129,7 +133,7 @@ class FramesView(QWidget):
 
     def _draw(self) -> None:
         """Draw the marks anew; painting only shows them."""
-        width = max(self.width() - LEFT - RIGHT, 1)
+        width = max(self.width() - self.left - RIGHT, 1)
         palette = colours()
         look = MarkColours(
             _rgb(palette.sheet), _rgb(mixed(palette.sheet, palette.faint, 0.75)), _rgb(palette.time),
@@ -161,7 +165,7 @@ class FramesView(QWidget):
         with QPainter(self) as painter:
             if self._image is None:
                 return
-            painter.drawImage(LEFT, 2, self._image)
+            painter.drawImage(self.left, 2, self._image)
             every = max(1, -(-15 // grid.pitch))  # names that have no room give way
             for number, row in enumerate(self.rows):
                 top = 2 + number * grid.pitch
@@ -170,8 +174,8 @@ class FramesView(QWidget):
                     continue
                 painter.setFont(bold(SMALL) if mine else font(SMALL))
                 painter.setPen(palette.ink if mine else palette.second)
-                middle = QRectF(4, top + grid.pitch / 2 - 8, LEFT - 10, 16)
-                name = QFontMetricsF(painter.font()).elidedText(row.shot, Qt.TextElideMode.ElideRight, LEFT - 10)
+                middle = QRectF(4, top + grid.pitch / 2 - 8, self.left - 10, 16)
+                name = QFontMetricsF(painter.font()).elidedText(row.shot, Qt.TextElideMode.ElideLeft, self.left - 10)
                 painter.drawText(middle, Qt.AlignmentFlag.AlignVCenter, name)
                 end = QRectF(self.width() - RIGHT + 6, middle.top(), RIGHT - 8, 16)
                 painter.drawText(end, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.words)
@@ -189,7 +193,7 @@ class FramesView(QWidget):
         if picked.last < picked.first:
             left, right = grid.column(picked.last), grid.column(picked.first + 1)
         top = 2 + picked.row * grid.pitch + (grid.pitch - grid.high) // 2
-        return QRect(round(LEFT + left) - 2, top - 2, max(round(right - left), 1) + 2, grid.high + 3)
+        return QRect(round(self.left + left) - 2, top - 2, max(round(right - left), 1) + 2, grid.high + 3)
 
     # Hands
 
@@ -199,7 +203,7 @@ class FramesView(QWidget):
         number = int((at.y() - 2) // grid.pitch)
         if not 0 <= number < len(self.rows):
             return None
-        place = grid.frame_at(at.x() - LEFT, len(self.rows[number].frames))
+        place = grid.frame_at(at.x() - self.left, len(self.rows[number].frames))
         return None if place is None else (number, place)
 
     def event(self, event: QEvent) -> bool:
@@ -226,7 +230,7 @@ class FramesView(QWidget):
         if not event.buttons() & Qt.MouseButton.LeftButton or self.picked is None:
             return
         row = self.rows[self.picked.row]
-        place = int(np.clip((event.position().x() - LEFT) / self.grid.cell, 0, len(row.frames) - 1))
+        place = int(np.clip((event.position().x() - self.left) / self.grid.cell, 0, len(row.frames) - 1))
         if place != self.picked.last:
             self._pick(Picked(self.picked.row, self.picked.first, place))
 

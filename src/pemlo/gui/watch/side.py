@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pemlo.core.arrivals.live_forecast import LiveForecast
+from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import label, rule
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.table.model import TableModel
@@ -27,6 +28,7 @@ class WatchSide(QWidget):
             presenter.LIVE_COLUMNS, lambda *_: None, lambda _: None, noun="shot", key=lambda row: row.shot.shot
         )
         self.numbers = TableView(self.model, "Shots, how far they are")
+        self.numbers.setFont(font(SMALL))
         self.filter, self.groups = FilterField(self.numbers), GroupChoice(self.numbers)
         tools = QHBoxLayout()
         tools.addWidget(self.filter)
