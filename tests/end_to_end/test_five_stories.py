@@ -243,3 +243,17 @@ def test_three_hundred_shots_are_found_filtered_changed_grouped_and_undone(qtbot
     hand.click(table.viewport(), where)
     assert table.table.rowCount() == 65
     assert hand.acts <= 25
+
+
+def test_tab_reads_trade_from_what_to_do_to_the_levers(qtbot, monkeypatch):
+    without_advice(monkeypatch)
+    window = open_window(qtbot, demo_project())
+    window.show_stage(TRADE)
+    settle(qtbot, window)
+    trade = window.trade
+    order = [trade.plan_box.search]
+    while len(order) < 2000 and order[-1] is not trade.boxes["samples"].slider:
+        order.append(order[-1].nextInFocusChain())
+    places = [order.index(one) for one in (trade.plan_box.search, trade.plan_box.cheapest, trade.hours.chart)]
+    assert places == sorted(places)
+    assert order[-1] is trade.boxes["samples"].slider

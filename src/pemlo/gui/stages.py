@@ -15,6 +15,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.units import counted, round_figures
 from pemlo.gui import help_words, window_state
 from pemlo.gui.common.rail import Rail
+from pemlo.gui.common.reading_order import set_reading_order
 from pemlo.gui.window import BRIEF, HAND_OVER, JUDGE, RUN_SHEET, TRADE, TRIALS, WATCH, Window
 
 if TYPE_CHECKING:
@@ -305,6 +306,7 @@ class Stages(QStackedWidget):
         self.insertWidget(number, _scrolled(panel))
         self.setCurrentIndex(shown)
         self._made[number] = panel
+        set_reading_order(panel)
         panel.pick(self.window_of.picked)
 
     def open(self, number: int) -> None:

@@ -127,7 +127,7 @@ class BriefPanel(QWidget):
         self.machine_edits = MachineEdits(document, report, self.machines)
         self.filter, self.groups = FilterField(self.shots), GroupChoice(self.shots)
         self.totals = Totals(self.shots, presenter.shots_counted)
-        self.machine_filter = FilterField(self.machines)
+        self.machine_filter, self.machine_totals = FilterField(self.machines), Totals(self.machines)
         self._let_tables_be_worked_in(report)
         self.start = StartPage(lambda: document.project)
         self.start.film_said.connect(self._on_film_said)
@@ -198,8 +198,8 @@ class BriefPanel(QWidget):
             column.setSpacing(2)
             column.addWidget(heading)
             column.addWidget(table)
+            column.addWidget(self.totals if table is self.shots else self.machine_totals)
             if table is self.shots:
-                column.addWidget(self.totals)
                 column.addWidget(self.start)
             self.tables.addWidget(part)
         self._machines_part = part

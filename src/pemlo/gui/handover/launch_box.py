@@ -24,7 +24,7 @@ from pemlo.gui.handover.handover_edits import HandoverEdits
 from pemlo.gui.handover.launch_columns import LAUNCH, LaunchCells, launch_rows, launch_words
 from pemlo.gui.table.clipboard import Records
 from pemlo.gui.table.model import TableModel
-from pemlo.gui.table.tools import FilterField
+from pemlo.gui.table.tools import FilterField, Totals
 from pemlo.gui.table.view import TableView
 
 
@@ -79,11 +79,13 @@ class LaunchBox(QWidget):
     ) -> None:
         super().__init__()
         self._document, self._edits, self._report, self._tables = document, edits, report, tables
-        self.model = TableModel(LAUNCH, document.edit, report, key=lambda cells: (cells.row.shot, cells.place))
+        self.model = TableModel(
+            LAUNCH, document.edit, report, noun="row", key=lambda cells: (cells.row.shot, cells.place)
+        )
         self.table = TableView(self.model, "Launch")
         self.table.acts.report, self.table.acts.can_remove = report, True
         self.table.acts.records = Records(LaunchRow, lambda cells: cells.row, self._put_copied)
-        self.filter = FilterField(self.table)
+        self.filter, self.totals = FilterField(self.table), Totals(self.table)
         self.table.empty_words = EMPTY
         self.heading = Heading(
             "The launch",
@@ -106,6 +108,7 @@ class LaunchBox(QWidget):
         column.addWidget(self.heading)
         column.addWidget(self.said)
         column.addWidget(self.table, 1)
+        column.addWidget(self.totals)
         column.addSpacing(4)
         column.addWidget(self.needs_title)
         forms = QHBoxLayout()

@@ -14,7 +14,7 @@ from pemlo.gui.common.plain import set_tip
 from pemlo.gui.table.lines import LONGEST_FILTER, SEQUENCE, groupings
 from pemlo.gui.table.view import TableView
 
-FILTER_PX = 150
+FILTER_PX = 118
 FEW = 8  # rows that are seen at once need no filter
 HOW_TO = "typing sets {column} of all · Ctrl+D fills down · Ctrl+C copies with titles"
 TIP = (
@@ -108,7 +108,7 @@ class GroupChoice(Choice):
 class Totals(Elided):
     """Says what the picked rows are together, or all that are shown."""
 
-    def __init__(self, view: TableView, count: Callable[[Sequence[Any]], str]) -> None:
+    def __init__(self, view: TableView, count: Callable[[Sequence[Any]], str] | None = None) -> None:
         super().__init__("second")
         self._view, self._count = view, count
         self.setAccessibleName(f"Totals of {view.objectName()}")
@@ -118,10 +118,14 @@ class Totals(Elided):
             changed.connect(self.show_totals)
 
     def show_totals(self) -> None:
-        self.setText(totals_words(self._view, self._count))
+        """Say them; without words for all rows only of some: several that are picked, or a filter shows."""
+        words = totals_words(self._view, self._count)
+        self.setText(words)
+        if self._count is None:
+            self.setVisible(bool(words))
 
 
-def totals_words(view: TableView, count: Callable[[Sequence[Any]], str]) -> str:
+def totals_words(view: TableView, count: Callable[[Sequence[Any]], str] | None) -> str:
     """Say how many rows are picked or shown, what they are together, and what can be done with them."""
     table, picked, shown = view.table, view.selected(), view.table.shown_rows
     rows = picked if len(picked) > 1 else shown
@@ -131,6 +135,8 @@ def totals_words(view: TableView, count: Callable[[Sequence[Any]], str]) -> str:
         words = [f"{len(picked)} of {counted(len(table.rows), table.noun)} picked"]
     elif len(shown) < len(table.rows):
         words = [f"{len(shown)} of {counted(len(table.rows), table.noun)} shown"]
+    elif count is None:
+        return ""
     else:
         words = [count(shown)]
     words += [f"{column.title} {column.total(rows)}" for column in table.columns if column.total is not None]

@@ -21,7 +21,7 @@ from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.table.clipboard import Records
 from pemlo.gui.table.model import TableModel
-from pemlo.gui.table.tools import FilterField
+from pemlo.gui.table.tools import FilterField, Totals
 from pemlo.gui.table.view import TableView
 from pemlo.gui.trials import presenter, render_words
 from pemlo.gui.trials.curves import Curves
@@ -114,7 +114,7 @@ class TrialsPanel(QWidget):
         self.table.acts.records = Records(
             Trial, lambda row: row.trial, lambda trials: self.edits.put_copied(self._shot, trials)
         )
-        self.filter = FilterField(self.table)
+        self.filter, self.totals = FilterField(self.table), Totals(self.table)
         self.table.empty_words = (
             "Render one frame, then type which one and what it took in the line below, like 41 and 4:02. "
             "Rows can be pasted from a table program too: frame and time, or frame, samples and time. "
@@ -146,7 +146,9 @@ class TrialsPanel(QWidget):
         curves = self.curves
         left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
         _add(left, [curves.ladder_heading, self._unknown, self.answers], curves.ladder_place, [])
-        _add(left, [self._table_heading, self._marked, self._contradiction], None, [self.table, self.entry])
+        _add(
+            left, [self._table_heading, self._marked, self._contradiction], None, [self.table, self.totals, self.entry]
+        )
         _add(right, [curves.along_heading], curves.along_place, [], indent=10)
         _add(right, [], None, [self.card], indent=10)
         left.setSizes([330, 260])

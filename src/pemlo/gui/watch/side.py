@@ -14,7 +14,7 @@ from pemlo.gui.table.view import TableView
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.alarm_list import AlarmList
 
-WIDTH = 344
+WIDTH = 384
 
 
 class WatchSide(QWidget):
