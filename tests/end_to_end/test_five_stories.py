@@ -7,8 +7,9 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit
 
-from film import exact_seconds, make_project, make_shot
+from film import exact_seconds, exact_trial, make_project, make_shot
 from pemlo.core.project.settings import FrameSettings
+from pemlo.core.project.trials import GOOD
 from pemlo.core.units import format_duration
 from pemlo.demo import demo_project
 from pemlo.gui.project_files import empty_project
@@ -243,6 +244,23 @@ def test_three_hundred_shots_are_found_filtered_changed_grouped_and_undone(qtbot
     hand.click(table.viewport(), where)
     assert table.table.rowCount() == 65
     assert hand.acts <= 25
+
+
+@pytest.mark.nightly
+def test_three_hundred_shots_are_planned(qtbot, monkeypatch):
+    """Half a minute on two cores, and so at night."""
+    without_advice(monkeypatch)
+    film = three_hundred()
+    good = exact_trial("quay_010", 20, 64, mark=GOOD, mark_for="look")
+    window = open_window(qtbot, film.replace(trials=(exact_trial("quay_010", 20, 256), good)))
+    hand = Hand(qtbot, window)
+    hand.stage(TRADE)
+    qtbot.waitUntil(lambda: window.trade.stage.isVisibleTo(window), timeout=120_000)
+    hand.click(window.trade.plan_box.cheapest)
+    qtbot.waitUntil(lambda: window.trade.plan_box.take.isVisibleTo(window), timeout=120_000)
+    hand.click(window.trade.plan_box.take)
+    assert window.document.project.shot("quay_010").plan.samples == 64
+    assert hand.clicks == 3
 
 
 def test_tab_reads_trade_from_what_to_do_to_the_levers(qtbot, monkeypatch):

@@ -17,6 +17,7 @@ from pemlo.core.trade.options import Options
 from pemlo.core.trade.prices import FREE, LEAST_SHARE
 
 Ints = npt.NDArray[np.intp]
+FEW_SHOTS = 10
 SAME_PICTURE = 0.05  # of an error: nobody sees less (common practice, no source)
 
 
@@ -52,7 +53,8 @@ def simplified(
     """Return a plan with fewer changed levers.
 
     Where a shot can do with fewer changed levers for less than `LEAST_SHARE` of the film's machine-hours as asked a
-    lever, it does, the most useless first, unless that would make the plan late, or break a ceiling. How often an
+    lever - of those of `FEW_SHOTS` mean shots, where there are more -, it does, the most useless first, unless that
+    would make the plan late, or break a ceiling. How often an
     unfinished frame is saved is one decision for the film: it is taken back for all shots, or stays in all.
 
     Parameters
@@ -82,6 +84,8 @@ def simplified(
     late = not in_time(_total(choices))
     # Of the hours as asked: what a plan saves is measured by them.
     film = float(sum(shot_options.middle_hours[0] for shot_options in options))
+    # Of ten shots like the mean one: among hundreds, no change of one shot would be more than next to nothing.
+    little = LEAST_SHARE * film * min(1.0, FEW_SHOTS / max(len(options), 1))
     while True:
         total = _total(choices)
         taken = min(
@@ -89,7 +93,7 @@ def simplified(
                 (gives / less, number, simpler)
                 for number, (shot, now) in enumerate(zip(project.shots, choices, strict=True))
                 for simpler, less in _simpler(shot, now, planned[number], changed[number], most_ratio, goal)
-                if (gives := float(np.median(simpler.hours) - np.median(now.hours))) < less * LEAST_SHARE * film
+                if (gives := float(np.median(simpler.hours) - np.median(now.hours))) < less * little
                 and (in_time(total - now.hours + simpler.hours) or (late and gives <= 0))
             ),
             key=lambda one: one[0],
