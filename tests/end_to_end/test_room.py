@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QSlider, QWidget
 
 from pemlo.demo import demo_project
-from pemlo.gui.stages import STAGES
+from pemlo.gui.stages import JUDGE, STAGES
 from room import cut_texts, longer_texts, overlaps
 from window import settle, shared_window
 
@@ -50,6 +50,21 @@ def test_texts_that_are_a_third_longer_have_room(qtbot, window, stage, size):
         lay_out()
         found = cut_texts(window.stack) + overlaps(window.stack)
     assert found == []
+
+
+@pytest.mark.parametrize("size", SIZES[:3], ids=lambda size: f"{size[0]}x{size[1]}")
+def test_a_sequence_in_judge_has_room(qtbot, window, size):
+    window.resize(*size)
+    window.pick(("040",))
+    window.show_stage(JUDGE)
+    settle(qtbot, window)
+    judge = window.judge
+    assert judge.play_bar.isVisibleTo(window), "shot 040 has neighbouring frames"
+    lay_out()
+    area = window.stack.currentWidget()
+    assert cut_texts(window) + overlaps(window) == []
+    if size[0] >= 1280 / LARGER:
+        assert area.horizontalScrollBar().maximum() == 0, "what is beside the pictures is in view"
 
 
 @pytest.mark.parametrize("stage", NUMBERS, ids=[one.title for one in STAGES])

@@ -92,7 +92,7 @@ class BroughtIn:
         self._document.edit(f"Bring in {counted(len(found), 'machine')}", change)
 
 
-FORM_PX = 306
+FORM_PX = 322
 MOST_ASSUMPTIONS = 5
 FIRST_SHOT = Shot(name="010", first=1, last=100, asked=ShotSettings(samples=128))
 

@@ -2,12 +2,13 @@
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QSlider, QVBoxLayout, QWidget
 
 from pemlo.core.errors import InputError
 from pemlo.core.frames import parse_frames
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.colours import DIM, ON_PICTURE
+from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
@@ -110,7 +111,7 @@ class PlayBar(QFrame):
         self.range.setFixedWidth(76)
         self.range.setAccessibleName("Range of frames")
         set_tip(self.range, "Frames to play, such as 10-40; empty for all")
-        self.words: QLabel = label("", small=True)
+        self.words: QLabel = label("", small=True, wrap=True)
         self.flicker = button(
             "Flicker",
             "Measure how much changes between neighbouring frames that should not",
@@ -118,18 +119,17 @@ class PlayBar(QFrame):
             link=True,
         )
         self.plot = FlickerPlot(player)
-        row = QHBoxLayout()
-        row.setContentsMargins(0, 0, 0, 0)
+        hands = QWidget()
+        row = FlowLayout(hands)
         for push_button in (self.start, self.back, self.on):
             row.addWidget(push_button)
-        row.addWidget(self.slider, 1)
-        row.addWidget(self.range)
-        row.addWidget(self.way)
-        row.addWidget(self.flicker)
+        row.add_stretched(self.slider)
+        for widget in (self.range, self.way, self.flicker):
+            row.addWidget(widget)
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 2, 10, 2)
         column.setSpacing(2)
-        column.addLayout(row)
+        column.addWidget(hands)
         column.addWidget(self.words)
         column.addWidget(self.plot)
         self.slider.valueChanged.connect(self._on_slid)
