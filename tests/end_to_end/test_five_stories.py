@@ -75,6 +75,12 @@ class Hand:
         settle(self.qtbot, self.window)
 
 
+def lay_out():
+    """Let layouts that depend on each other settle."""
+    for _ in range(10):
+        QApplication.processEvents()
+
+
 def test_six_shots_due_tomorrow_get_a_decision_that_the_program_proposed(qtbot, monkeypatch):
     without_advice(monkeypatch)
     window = open_window(qtbot, empty_project())
@@ -150,11 +156,11 @@ def test_the_demo_is_walked_and_nothing_is_half_drawn(qtbot, monkeypatch):
     hand = Hand(qtbot, window)
     for number in range(len(STAGES)):
         QTest.mouseClick(window.rail.buttons[number], Qt.MouseButton.LeftButton)
-        for _ in range(10):
-            QApplication.processEvents()
+        lay_out()
         assert window.stack.currentIndex() == number
         assert cut_texts(window) + overlaps(window) == [], f"{STAGES[number].title} as it first appears"
         settle(qtbot, window)
+        lay_out()
         assert cut_texts(window) + overlaps(window) == [], f"{STAGES[number].title} once all of it is known"
         likely = round(window.answer.forecast.hours.middle)
         assert f"Likely {likely} (" in window.verdict.detail.text(), "every stage stands under the same number"
@@ -274,4 +280,5 @@ def test_tab_reads_trade_from_what_to_do_to_the_levers(qtbot, monkeypatch):
         order.append(order[-1].nextInFocusChain())
     places = [order.index(one) for one in (trade.plan_box.search, trade.plan_box.cheapest, trade.hours.chart)]
     assert places == sorted(places)
+    assert trade.shares.accessibleDescription().startswith("010: 11.2 machine-hours, error ")  # retakes counted
     assert order[-1] is trade.boxes["samples"].slider

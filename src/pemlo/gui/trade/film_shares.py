@@ -1,5 +1,6 @@
 """The film as a strip: each shot's hours before and after, and its error against its ceiling. GUI thread."""
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -7,7 +8,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from pemlo.core.units import round_figures
+from pemlo.core.units import machine_hours, round_figures
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import show_tip
@@ -15,6 +16,10 @@ from pemlo.gui.trade.presenter import Share
 
 _LEFT, _NAMES, _HIGHEST = 84, 16, 1.8
 _FEWEST_PX = 26  # a shot narrower than that has no name
+
+
+def _ratio_words(ratio: float) -> str:
+    return "error not measured" if math.isnan(ratio) else f"error {ratio:.2f} of its limit"
 
 
 class FilmShares(QWidget):
@@ -39,6 +44,8 @@ class FilmShares(QWidget):
 
     def show_shares(self, shares: Sequence[Share], picked: tuple[str, ...]) -> None:
         self._shares, self._picked = tuple(shares), picked
+        said = (f"{share.shot}: {machine_hours(share.hours)}, {_ratio_words(share.ratio)}" for share in shares)
+        self.setAccessibleDescription("; ".join(said))
         self.update()
 
     def column(self, number: int) -> QRectF:

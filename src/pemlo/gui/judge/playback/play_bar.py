@@ -37,6 +37,14 @@ class FlickerPlot(QWidget):
             for side, values in self._player.flicker.items()
         }
 
+    def describe(self) -> None:
+        """Say the values, for a screen reader."""
+        sides = [
+            f"{side}: " + ", ".join(f"frame {frame} {value:.2f}" for frame, value in values if value is not None)
+            for side, values in self._values().items()
+        ]
+        self.setAccessibleDescription("; ".join(sides))
+
     def top(self) -> float:
         """Return the upper end of the scale, codes."""
         every = [value for side in self._values().values() for _, value in side if value is not None]
@@ -119,6 +127,7 @@ class PlayBar(QFrame):
             link=True,
         )
         self.plot = FlickerPlot(player)
+        player.changed.connect(self.plot.describe)
         hands = QWidget()
         row = FlowLayout(hands)
         for push_button in (self.start, self.back, self.on):
