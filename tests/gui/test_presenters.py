@@ -14,6 +14,7 @@ from pemlo.core.forecast.verdict import forecast
 from pemlo.core.interval import Interval
 from pemlo.core.project.edits import add_trials
 from pemlo.core.project.machines import Machine
+from pemlo.core.units import format_hours
 from pemlo.demo import demo_project
 from pemlo.gui.brief import presenter as brief
 from pemlo.gui.stages import brief_stands, trials_stands
@@ -43,6 +44,10 @@ def test_brief_rows_and_lines():
     assert texts["a frame"].endswith(" m")
     together = brief.shots_counted(rows), brief.frames_together(rows), brief.screen_together(rows)
     assert together == ("10 shots", "1\u202f204", "50.2 s")
+    # The sum of what shots need is the film's, but for retakes, which are counted there.
+    retakes = 1 + project.delivery.retake_share
+    assert brief.hours_together(rows) == format_hours(found.hours.times(1 / retakes))
+    assert brief.hours_together(rows[:1]) == column(brief.SHOT_COLUMNS, "machine-hours").text(rows[0])
     # Clock hours by the speed of each, less what is lost, are the machine-hours that it can do.
     rows_of = brief.machine_rows(project)
     total = sum(row.hours * machine_power(row.machine) / row.machine.count for row in rows_of)

@@ -6,11 +6,12 @@ are made as there is time for. An exact run says the same again, of all draws.
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Literal
 
 import numpy as np
+import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import FilmDraws
@@ -31,13 +32,17 @@ BARELY = 1e-6  # by so much the hours are too few where only whole frames are in
 
 @dataclass(frozen=True)
 class ShotForecast:
-    """One shot: frames that are rendered, seconds of the mean one, and machine-hours, retakes not counted."""
+    """One shot: frames that are rendered, seconds of the mean one, and machine-hours, retakes not counted.
+
+    `drawn_hours` are draws of these hours, (N,), so that hours of several shots can be added.
+    """
 
     shot: str
     frames: int
     trials: int
     seconds: Interval | None
     hours: Interval | None
+    drawn_hours: "npt.NDArray[np.float32] | None" = field(default=None, compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -137,7 +142,8 @@ def _shot_forecasts(project: Project, seconds: Mapping[str, Floats]) -> tuple[Sh
         count, drawn = shot.rendered_count(shot.settings), seconds.get(shot.name)
         frame = None if drawn is None else interval_of(drawn)
         hours = None if frame is None else frame.times(count / HOUR_S)
-        shots.append(ShotForecast(shot.name, count, tried[shot.name], frame, hours))
+        of_each = None if drawn is None else (drawn * (count / HOUR_S)).astype(np.float32)
+        shots.append(ShotForecast(shot.name, count, tried[shot.name], frame, hours, of_each))
     return tuple(shots)
 
 

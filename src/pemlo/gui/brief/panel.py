@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
@@ -34,9 +33,6 @@ from pemlo.gui.table.clipboard import Records
 from pemlo.gui.table.model import TableModel
 from pemlo.gui.table.tools import FilterField, GroupChoice, Totals
 from pemlo.gui.table.view import TableView
-
-if TYPE_CHECKING:
-    from pemlo.core.arrays import Floats
 
 
 class BroughtIn:
@@ -235,7 +231,7 @@ class BriefPanel(QWidget):
     def show_project(self, project: Project, answer: FilmForecast | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
         self._answer = answer
-        self.shots_model.show_rows(_shot_rows(project, answer))
+        self.shots_model.show_rows(presenter.shot_rows(project, answer.forecast if answer else None))
         self.machines_model.show_rows(presenter.machine_rows(project))
         self._machines_heading.say(presenter.machines_line(project))
         self.form.show_project(project)
@@ -344,16 +340,3 @@ class BriefPanel(QWidget):
         names = [row.shot.name for row in rows]
         what = f"shot {names[0]}" if len(names) == 1 else f"{len(names)} shots"
         self._guarded(lambda: self._document.edit(f"Remove {what}", lambda p: remove_shots(p, names)))
-
-
-def _shot_rows(project: Project, answer: FilmForecast | None) -> tuple[presenter.ShotRow, ...]:
-    """Return the rows of the shots; draws of hours are those of the forecast that is shown."""
-    if answer is None:
-        return presenter.shot_rows(project, None)
-
-    def draw_hours(shot: Shot) -> "Floats":
-        from pemlo.core.forecast.needs import shot_hours  # noqa: PLC0415 - heavy to load
-
-        return shot_hours(answer.fit, answer.draws, answer.project, answer.project.shot(shot.name))
-
-    return presenter.shot_rows(project, answer.forecast, draw_hours)

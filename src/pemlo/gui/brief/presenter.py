@@ -4,7 +4,6 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
-from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from pemlo.core.errors import InputError, Problem
@@ -31,7 +30,6 @@ from pemlo.gui.common.moments import date_text, read_date
 from pemlo.words.unknowns import unknowns
 
 if TYPE_CHECKING:
-    from pemlo.core.arrays import Floats
     from pemlo.core.forecast.verdict import Forecast, ShotForecast
     from pemlo.core.interval import Interval
 
@@ -40,12 +38,11 @@ MOST_NAMES = 6
 
 @dataclass(frozen=True)
 class ShotRow:
-    """A shot, how long it is on screen, its date, and its forecast if there is one, with draws of its hours."""
+    """A shot, how long it is on screen, its forecast if there is one, and its date."""
 
     shot: Shot
     screen_seconds: float
     found: "ShotForecast | None"
-    draw_hours: "Callable[[], Floats] | None" = None
     due: str = ""
 
 
@@ -57,17 +54,13 @@ class MachineRow:
     hours: float
 
 
-def shot_rows(
-    project: Project, forecast: "Forecast | None", draw_hours: "Callable[[Shot], Floats] | None" = None
-) -> tuple[ShotRow, ...]:
-    """Return the shots in order of the film; `draw_hours` gives draws of the machine-hours of a shot."""
+def shot_rows(project: Project, forecast: "Forecast | None") -> tuple[ShotRow, ...]:
+    """Return the shots in order of the film."""
     forecasts = {shot.shot: shot for shot in forecast.shots} if forecast is not None else {}
 
     def row(shot: Shot) -> ShotRow:
-        found = forecasts.get(shot.name)
-        drawn = None if draw_hours is None or found is None or found.hours is None else partial(draw_hours, shot)
         due = "" if shot.due is None else date_text(project, shot.due)
-        return ShotRow(shot, project.screen_seconds(shot), found, drawn, due)
+        return ShotRow(shot, project.screen_seconds(shot), forecasts.get(shot.name), due)
 
     return tuple(row(shot) for shot in project.shots)
 
@@ -91,13 +84,15 @@ def screen_together(rows: Sequence[ShotRow]) -> str:
 
 def hours_together(rows: Sequence[ShotRow]) -> str:
     """Say what shots need together, with the interval of the sum, which is narrower than the sum of intervals."""
-    from pemlo.core.interval import interval_of  # noqa: PLC0415 - NumPy, which no empty table needs
+    import numpy as np  # noqa: PLC0415 - which no empty table needs
 
-    drawn = [row.draw_hours() for row in rows if row.draw_hours is not None]
+    from pemlo.core.interval import interval_of  # noqa: PLC0415 - as above
+
+    drawn = [row.found.drawn_hours for row in rows if row.found is not None and row.found.drawn_hours is not None]
     if not drawn:
         return NOTHING
     left = len(rows) - len(drawn)
-    return hours_text(interval_of(sum(drawn[1:], drawn[0]))) + (f" and {left} not known" if left else "")
+    return hours_text(interval_of(np.sum(drawn, axis=0, dtype=float))) + (f" and {left} not known" if left else "")
 
 
 def machine_rows(project: Project) -> tuple[MachineRow, ...]:
