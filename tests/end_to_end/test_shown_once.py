@@ -20,11 +20,12 @@ class Paints(QObject):
 
     def __init__(self, window):
         super().__init__()
-        self.window, self.paints, self.calls = window, 0, Counter()
+        self.shown = window.centralWidget().widget()  # all that is in the window
+        self.paints, self.calls = 0, Counter()
         QApplication.instance().installEventFilter(self)
 
     def eventFilter(self, what, event):
-        self.paints += what is self.window and event.type() == QEvent.Type.Paint
+        self.paints += what is self.shown and event.type() == QEvent.Type.Paint
         return False
 
     def count(self, where, name):

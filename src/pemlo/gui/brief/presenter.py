@@ -84,13 +84,13 @@ def screen_together(rows: Sequence[ShotRow]) -> str:
 
 def hours_together(rows: Sequence[ShotRow]) -> str:
     """Say what shots need together, with the interval of the sum, which is narrower than the sum of intervals."""
-    import numpy as np  # noqa: PLC0415 - which no empty table needs
-
-    from pemlo.core.interval import interval_of  # noqa: PLC0415 - as above
-
     drawn = [row.found.drawn_hours for row in rows if row.found is not None and row.found.drawn_hours is not None]
     if not drawn:
         return NOTHING
+    import numpy as np  # noqa: PLC0415 - which no window needs before it is painted
+
+    from pemlo.core.interval import interval_of  # noqa: PLC0415 - as above
+
     left = len(rows) - len(drawn)
     return hours_text(interval_of(np.sum(drawn, axis=0, dtype=float))) + (f" and {left} not known" if left else "")
 
