@@ -137,8 +137,12 @@ class MainWindow(Window):
         row.setSpacing(0)
         row.addWidget(self.rail)
         row.addWidget(self.stack, 1)
+        scrolled = QScrollArea()  # on a small screen, or with large text, nothing is squeezed
+        scrolled.setWidgetResizable(True)
+        self.setCentralWidget(scrolled)
         whole = QFrame()
         whole.setMinimumSize(*LEAST_PX)
+        scrolled.setWidget(whole)
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -146,10 +150,6 @@ class MainWindow(Window):
             column.addWidget(one)
         column.addWidget(middle, 1)
         column.addWidget(self.background)
-        scrolled = QScrollArea()  # on a small screen, or with large text, nothing is squeezed
-        scrolled.setWidget(whole)
-        scrolled.setWidgetResizable(True)
-        self.setCentralWidget(scrolled)
 
     def _connect(self) -> None:
         self.errors.trouble.connect(self.problems.tell)

@@ -81,7 +81,8 @@ class TableView(QTableView):
         self.columns_by_hand = False  # widths that hands gave stay
         self._fitting = False
         self.setItemDelegate(CellEditor(self, self.rows_meant))
-        self.frozen = FrozenColumn(self)
+        self.frozen: FrozenColumn | None = None  # made when the table is first scrolled sideways
+        self.horizontalScrollBar().valueChanged.connect(self._keep_first_column)
         for changed in (model.modelReset, model.dataChanged):
             changed.connect(self.fit_columns)
         self._picked_before: tuple[set[Hashable], Hashable, int] = (set(), None, 0)
@@ -103,11 +104,12 @@ class TableView(QTableView):
         header.sectionResized.connect(self._on_resized)
         header.sectionMoved.connect(lambda *_: self.columns_changed.emit())
         header.sectionClicked.connect(self.arranging.sort_by)
-        header.customContextMenuRequested.connect(self._on_title_menu)
+        header.customContextMenuRequested.connect(lambda place: _show_column_menu(self, place))
 
-    def _on_title_menu(self, place: QPoint) -> None:
-        header = self.horizontalHeader()
-        _show(column_menu(self, header.logicalIndexAt(place)), header.mapToGlobal(place))
+    def _keep_first_column(self, scrolled: int) -> None:
+        if self.frozen is None and scrolled > 0:
+            self.frozen = FrozenColumn(self)
+            self.frozen.place()
 
     @property
     def table(self) -> TableModel[Any]:
@@ -264,6 +266,11 @@ class TableView(QTableView):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         _show(rows_menu(self), event.globalPos())
+
+
+def _show_column_menu(view: TableView, place: QPoint) -> None:
+    header = view.horizontalHeader()
+    _show(column_menu(view, header.logicalIndexAt(place)), header.mapToGlobal(place))
 
 
 def _show(menu: QMenu, where: QPoint) -> None:
