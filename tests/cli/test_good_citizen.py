@@ -151,7 +151,8 @@ def test_completions_and_the_man_page_are_those_of_the_commands():
     finally:
         sys.path.pop(0)
     for name, text in files().items():
-        assert (FOLDER / name).read_text() == text, f"{name} is of earlier commands: ./dev shell-files writes it anew"
+        # By words: where lines end goes with the smallest part of Python's version.
+        assert (FOLDER / name).read_text().split() == text.split(), f"{name} is old: ./dev shell-files writes it anew"
 
 
 @pytest.mark.skipif(shutil.which("bash") is None, reason="needs bash")

@@ -71,3 +71,13 @@ def test_the_case_is_written_as_a_page_and_on_paper(tmp_path, capsys):
         assert main(["case", str(tmp_path / "job.pemlo"), "-o", str(path)]) == 0
         assert path.read_bytes().startswith(begins)
     assert main(["case", str(tmp_path / "job.pemlo"), "-o", str(tmp_path / "case.txt")]) == 2
+
+
+def test_cards_are_asked_for_where_there_is_a_page(tmp_path, capsys):
+    path = tmp_path / "film.pemlo"
+    write_project(make_project(), path)
+    assert main(["sheet", str(path), "--cards"]) == 2
+    assert "--cards are part of a page" in capsys.readouterr().err
+    page = tmp_path / "sheet.html"
+    assert main(["sheet", str(path), "--cards", "-o", str(page)]) == 0
+    assert page.read_text().count('<section class="shot">') == 2

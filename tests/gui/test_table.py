@@ -365,3 +365,27 @@ def test_machines_are_duplicated_and_noted(brief):
     assert [(machine.name, machine.speed) for machine in machines] == [("desk", 2.0), ("tower", 1.0), ("desk 2", 2.0)]
     type_in_cell(None, brief.machines, 1, "note", "loud; only at night")
     assert brief.document.project.machines[1].note == "loud; only at night"
+
+
+@pytest.mark.parametrize(("title", "text"), [("frames", "1-20x2"), ("way", "depth 20"), ("due", "Wed 12:00")])
+def test_whatever_column_is_typed_into_every_picked_shot_takes_it(brief, title, text):
+    pick(brief.shots, 0, 3, title)
+    type_over(brief.shots, text)
+    assert brief.heard == []
+    rows = [
+        dict(zip(("frames", "way", "due"), (s.parts, s.asked.way, s.due), strict=True))
+        for s in brief.document.project.shots
+    ]
+    taken = {repr(row[title]) for row in rows[:4]}
+    assert len(taken) == 1
+    assert taken != {repr(rows[4][title])}
+    assert brief.document.history.undo_text() == f"Change {title} of 4 shots"
+
+
+def test_groups_fold_where_the_first_column_was_scrolled_away(brief):
+    table = brief.shots
+    table.arranging.group_by("sequence")
+    table.horizontalScrollBar().setValue(200)
+    where = table.frozen.visualRect(table.model().index(0, 0)).center()
+    QTest.mouseClick(table.frozen.viewport(), Qt.MouseButton.LeftButton, pos=where)
+    assert names(table)[:2] == ["quay", "lamp"]

@@ -45,6 +45,8 @@ def run(args: argparse.Namespace) -> int:
     """Print the sheet, or the command lines; or write them to a file."""
     film = open_now(args.project, args.seed)
     project = film.project
+    if args.cards and (args.pictures or args.output is None or args.output.suffix.lower() not in _PAGES):
+        raise InputError(f"--cards are part of a page: {', '.join(_PAGES)}.", "Say where with -o sheet.pdf.")
     if args.pictures:
         return _write_pictures(film, args.output)
     pieces = _by_machine(film) if args.by_machine else whole_shots(project)

@@ -1,7 +1,7 @@
 """What the brief shows: rows, fields and sentences from a project and its forecast. Qt-free."""
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import TYPE_CHECKING, Any
@@ -14,7 +14,7 @@ from pemlo.core.persistence.csv_shots import movements, names
 from pemlo.core.persistence.table import gibibytes, number, whole_number, yes_or_no
 from pemlo.core.project.currencies import currency
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, rate_name
-from pemlo.core.project.edits import set_asked, set_delivery, set_machine, set_project, set_shot, set_shots
+from pemlo.core.project.edits import set_delivery, set_machine, set_project, set_shot, set_shots
 from pemlo.core.project.machines import Machine, OtherHours
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
@@ -155,47 +155,61 @@ def hours_text(interval: "Interval | None") -> str:
 
 
 @dataclass(frozen=True)
-class ShotCell:
-    """Edits a field of shots: of one, or of many of which the film is checked once."""
+class ShotEdit:
+    """Edits shots from a cell: one with all that follows from it, or many of which the film is checked once.
 
-    field: str
-    parse: Callable[[str], Any]
-    asked: bool = False
+    `fields` says which fields of a shot a text gives which values.
+    """
+
+    fields: Callable[[Project, Shot, str], Mapping[str, object]]
 
     def __call__(self, project: Project, row: ShotRow, text: str) -> Project:
-        return set_shot(project, row.shot.name, **self._fields(project, row, text))
+        return set_shot(project, row.shot.name, **self.fields(project, project.shot(row.shot.name), text))
 
     def many(self, project: Project, rows: Sequence[ShotRow], texts: Sequence[str]) -> Project:
-        """Return a film with the field of each row changed."""
-        pairs = zip(rows, texts, strict=True)
-        return set_shots(project, {row.shot.name: self._fields(project, row, text) for row, text in pairs})
-
-    def _fields(self, project: Project, row: ShotRow, text: str) -> dict[str, Any]:
-        name = row.shot.name
-        value = read(self.parse, text, f"Shot {name}, {self.field.replace('_', ' ')}")
-        if not self.asked:
-            return {self.field: value}
-        return {"asked": build(ShotSettings, {**dict(project.shot(name).asked), self.field: value}, f"Shot {name}")}
+        """Return a film with the text of each row taken."""
+        shots = {shot.name: shot for shot in project.shots}
+        pairs = [(shots[row.shot.name], text) for row, text in zip(rows, texts, strict=True)]
+        return set_shots(project, {shot.name: self.fields(project, shot, text) for shot, text in pairs})
 
 
-def _shot_cell(field: str, parse: Callable[[str], Any]) -> ShotCell:
-    return ShotCell(field, parse)
+def _shot_cell(field: str, parse: Callable[[str], Any]) -> ShotEdit:
+    def fields(_project: Project, shot: Shot, text: str) -> dict[str, object]:
+        return {field: read(parse, text, f"Shot {shot.name}, {field.replace('_', ' ')}")}
+
+    return ShotEdit(fields)
 
 
-def _asked_cell(field: str, parse: Callable[[str], Any]) -> ShotCell:
-    return ShotCell(field, parse, asked=True)
+def _asked_cell(field: str, parse: Callable[[str], Any]) -> ShotEdit:
+    def fields(_project: Project, shot: Shot, text: str) -> dict[str, object]:
+        return _asked(shot, **{field: read(parse, text, f"Shot {shot.name}, {field.replace('_', ' ')}")})
+
+    return ShotEdit(fields)
 
 
-def _set_way(project: Project, row: ShotRow, text: str) -> Project:
+def _asked(shot: Shot, **fields: object) -> dict[str, object]:
+    """Return what was asked of a shot with other values."""
+    return {"asked": build(ShotSettings, {**dict(shot.asked), **fields}, f"Shot {shot.name}")}
+
+
+def _way_fields(_project: Project, shot: Shot, text: str) -> dict[str, object]:
     way, value = read_way("" if text == NOTHING else text)
-    return set_asked(project, [row.shot.name], way=way, way_value=value)
+    return _asked(shot, way=way, way_value=value)
 
 
-def edit_frames(project: Project, row: ShotRow, text: str) -> Project:
+def _frame_fields(_project: Project, _shot: Shot, text: str) -> dict[str, object]:
     """Take ranges of frames: ``1-120``, ``1-120x2`` for every second one, ``1-10, 25-30``."""
     step, ranges = ranges_of(parse_frames(text))
-    parts = ranges if len(ranges) > 1 else ()
-    return set_shot(project, row.shot.name, first=ranges[0][0], last=ranges[-1][1], step=step, ranges=parts)
+    return {"first": ranges[0][0], "last": ranges[-1][1], "step": step, "ranges": ranges if len(ranges) > 1 else ()}
+
+
+def _due_fields(project: Project, shot: Shot, text: str) -> dict[str, object]:
+    empty = text in ("", NOTHING)
+    return {"due": None if empty else read_date(project, text, f"Shot {shot.name}, due")}
+
+
+def _scene_fields(_project: Project, shot: Shot, text: str) -> dict[str, object]:
+    return {"extra_columns": with_scene(shot, "" if text == NOTHING else text)}
 
 
 def _frames_text(row: ShotRow) -> str:
@@ -206,21 +220,10 @@ def _not_asked(row: ShotRow) -> Role:
     return "ink" if row.shot.asked.adaptive else "faint"
 
 
-def _set_due(project: Project, row: ShotRow, text: str) -> Project:
-    empty = text in ("", NOTHING)
-    due = None if empty else read_date(project, text, f"Shot {row.shot.name}, due")
-    return set_shot(project, row.shot.name, due=due)
-
-
-def _set_scene(project: Project, row: ShotRow, text: str) -> Project:
-    scene = "" if text == NOTHING else text
-    return set_shot(project, row.shot.name, extra_columns=with_scene(row.shot, scene))
-
-
 SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     Column("shot", "Name of the shot", lambda r: r.shot.name, _shot_cell("name", str), figures=False, width=50,
            single=True),
-    Column("frames", "First and last frame, such as 1-120", _frames_text, edit_frames, width=62,
+    Column("frames", "First and last frame, such as 1-120", _frames_text, ShotEdit(_frame_fields), width=62,
            order=lambda r: r.shot.frame_count, total=frames_together),
     Column("on screen", "How long the shot is in the film", lambda r: f"{r.screen_seconds:.1f} s", width=62,
            order=lambda r: r.screen_seconds, total=screen_together),
@@ -259,7 +262,8 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     ),
     Column(
         "way", "Another engine, method or quality than the usual one, by a name of your own: depth 20",
-        lambda r: way_words(r.shot.asked.way, r.shot.asked.way_value) or NOTHING, _set_way,
+        lambda r: way_words(r.shot.asked.way, r.shot.asked.way_value) or NOTHING,
+        ShotEdit(_way_fields),
         role=lambda r: "ink" if r.shot.asked.way else "faint",
         typed=lambda r: way_words(r.shot.asked.way, r.shot.asked.way_value), figures=False, width=52,
     ),
@@ -291,7 +295,8 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
     ),
     Column(
         "scene", "What the renderer that ships with Pemlo shows for the shot; empty for none",
-        lambda r: scene_of(r.shot) or NOTHING, _set_scene, role=lambda r: "ink" if scene_of(r.shot) else "faint",
+        lambda r: scene_of(r.shot) or NOTHING,
+        ShotEdit(_scene_fields), role=lambda r: "ink" if scene_of(r.shot) else "faint",
         typed=lambda r: scene_of(r.shot), figures=False, width=90,
     ),
     Column(
@@ -318,7 +323,8 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         role=lambda r: "ink" if r.shot.asked.switches else "faint", width=86,
     ),
     Column(
-        "due", "A date of its own: Wed 12:00; empty if it is due with the film", lambda r: r.due or NOTHING, _set_due,
+        "due", "A date of its own: Wed 12:00; empty if it is due with the film", lambda r: r.due or NOTHING,
+        ShotEdit(_due_fields),
         role=lambda r: "ink" if r.due else "faint", typed=lambda r: r.due, figures=False, width=130,
         order=lambda r: r.shot.due,
     ),

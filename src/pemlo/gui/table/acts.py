@@ -69,7 +69,8 @@ class Acts:
         for act in self.acts:
             keys = QKeySequence(act.keys)
             if act.keys not in ("F2", "Del") and keys == QKeySequence(event.keyCombination()):
-                self.guarded(act.run) if act.can() else None
+                if act.can():
+                    self.guarded(act.run)
                 return True
         return False
 

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QItemSelectionModel
+from PySide6.QtCore import QItemSelectionModel, QModelIndex
 
 from pemlo.gui.table.lines import Arrangement, Group, filter_tests
 
@@ -76,6 +76,12 @@ class Arranging:
         """Fold a group, or unfold it."""
         self.arrange(folded=self._view.table.arrangement.folded ^ {group.name})
 
+    def fold_at(self, index: QModelIndex) -> None:
+        """Fold the group of a line, or unfold it; a line of a row stays as it is."""
+        line = self._view.table.lines[index.row()]
+        if isinstance(line, Group):
+            self.fold(line)
+
     def fold_all(self) -> None:
         """Fold all groups, or unfold them if all are folded."""
         table = self._view.table
@@ -88,7 +94,6 @@ class Arranging:
     def show_column(self, number: int, *, shown: bool) -> None:
         """Show a column, or hide it; what is in it stays."""
         self._view.setColumnHidden(number, not shown)
-        self._view.columns_changed.emit()
 
     def reset_columns(self) -> None:
         """Show all columns in their first order, as wide as what stands in them."""
@@ -98,4 +103,3 @@ class Arranging:
             header.moveSection(header.visualIndex(number), number)
         view.columns_by_hand = False
         view.fit_columns()
-        view.columns_changed.emit()

@@ -1,13 +1,15 @@
 """Keeps the first column in view while a table is scrolled sideways. GUI thread."""
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QModelIndex, QObject, Qt
 from PySide6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
 
 
 class FrozenColumn(QTableView):
     """The first column of a table once more, over the table; shown only where the table is scrolled sideways."""
 
-    def __init__(self, table: QTableView) -> None:
+    def __init__(self, table: QTableView, on_clicked: Callable[[QModelIndex], None]) -> None:
         super().__init__(table)
         self._table = table
         self.setObjectName("frozen")
@@ -36,6 +38,7 @@ class FrozenColumn(QTableView):
         self.verticalScrollBar().valueChanged.connect(table.verticalScrollBar().setValue)
         table.viewport().installEventFilter(self)
         self.doubleClicked.connect(table.edit)
+        self.clicked.connect(on_clicked)
         self.hide()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

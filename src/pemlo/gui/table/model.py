@@ -238,7 +238,7 @@ class TableModel(QAbstractTableModel, Generic[R]):
 def _each(
     edit: Callable[[Project, R, str], Project], project: Project, rows: Sequence[R], texts: Sequence[str]
 ) -> Project:
-    if isinstance(edit, EditsMany):
+    if len(rows) > 1 and isinstance(edit, EditsMany):  # of one row more may follow: trials a new name
         return edit.many(project, rows, texts)
     for row, text in zip(rows, texts, strict=True):
         project = edit(project, row, text)

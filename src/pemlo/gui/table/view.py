@@ -46,15 +46,12 @@ class TableView(QTableView):
         Rows that should be there once more.
     picked(list of rows)
         Rows that are selected now.
-    columns_changed()
-        Columns were moved, hidden or shown by hand.
     """
 
     pasted = Signal(str)
     removal_asked = Signal(list)
     duplicates_asked = Signal(list)
     picked = Signal(list)
-    columns_changed = Signal()
 
     def __init__(self, model: TableModel[Any], name: str) -> None:
         super().__init__()
@@ -102,13 +99,12 @@ class TableView(QTableView):
         for number, column in enumerate(self._model.columns):
             self.setColumnWidth(number, column.width)
         header.sectionResized.connect(self._on_resized)
-        header.sectionMoved.connect(lambda *_: self.columns_changed.emit())
         header.sectionClicked.connect(self.arranging.sort_by)
         header.customContextMenuRequested.connect(lambda place: _show_column_menu(self, place))
 
     def _keep_first_column(self, scrolled: int) -> None:
         if self.frozen is None and scrolled > 0:
-            self.frozen = FrozenColumn(self)
+            self.frozen = FrozenColumn(self, self.arranging.fold_at)
             self.frozen.place()
 
     @property

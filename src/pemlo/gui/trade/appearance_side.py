@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.app.jobs import Jobs
@@ -27,7 +27,7 @@ from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trade import presenter
 from pemlo.gui.trade.by_eye import ByEye
-from pemlo.gui.trade.preview import Beside, PreviewView
+from pemlo.gui.trade.preview import BESIDE_PX, Beside, PreviewView
 from pemlo.gui.trade.trial_card import TrialCard
 
 if TYPE_CHECKING:
@@ -158,7 +158,7 @@ class AppearanceSide(QWidget):
     def __init__(self, jobs: Jobs, planner: Planner) -> None:
         super().__init__()
         self._planner = planner
-        self._passed_beside = False
+        self._passed_beside = self._measured = False
         self.preview = PreviewView(jobs)
         self.beside = button(
             "", "What it is compared with: the reference, or a trial that passed", self._turn, link=True
@@ -201,6 +201,14 @@ class AppearanceSide(QWidget):
             column.addWidget(row)
         column.addStretch(1)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._show_hold()
+
+    def _show_hold(self) -> None:
+        """Offer to compare where there is room for one picture only."""
+        self.hold.setVisible(self._measured and self.width() < BESIDE_PX)
+
     def forget(self) -> None:
         """Forget what was beside the predicted look, and where it was looked at."""
         self._passed_beside = False
@@ -240,7 +248,8 @@ class AppearanceSide(QWidget):
         measured = appearance is not None
         for one in (self.preview, self.error, self.error_bar):
             one.setVisible(measured)
-        self.hold.setVisible(measured and not self.preview.beside)
+        self._measured = measured
+        self._show_hold()
         self.in_judge.setVisible(measured)
         self.by_eye.setVisible(not measured)
         if not measured:

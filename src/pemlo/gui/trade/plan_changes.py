@@ -21,6 +21,7 @@ class PlanChangesList(QWidget):
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(3)
         self._grid.setColumnStretch(0, 1)
+        self._next_row = 0
         self._shown: PlanChanges | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -49,6 +50,7 @@ class PlanChangesList(QWidget):
             if (old := item.widget()) is not None:
                 old.hide()
                 old.deleteLater()
+        self._next_row = 0
         for words in changes.running:
             self._add(words)
         for row in changes.rows[:MOST_ROWS]:
@@ -60,7 +62,8 @@ class PlanChangesList(QWidget):
     def _add(self, first: str, what: str = "", hours: str = "", error: str = "") -> None:
         """Add a row: a sentence, or shots with hours and error and below them what changes."""
         grid = self._grid
-        row = grid.rowCount()
+        row = self._next_row
+        self._next_row += 3
         shots = label(first, "title" if what else "", small=True, wrap=True)
         grid.addWidget(shots, row, 0, 1, 1 if what else 3, Qt.AlignmentFlag.AlignTop)
         if what:

@@ -170,9 +170,7 @@ class TrialsPanel(QWidget):
         self.renders.shot_wanted.connect(self.shot_wanted)
         self.table.pasted.connect(lambda text: self.edits.paste(self._shot, text))
         self.table.removal_asked.connect(self.edits.remove)
-        self.table.doubleClicked.connect(
-            lambda index: None if index.column() else self.pictures.show_large(self.model.rows_at(index.row())[0])
-        )
+        self.table.doubleClicked.connect(lambda index: None if index.column() else self._show_picture_at(index.row()))
         self.card.timed.connect(self.edits.add)
         self.card.shown.connect(self._draw)
         self.card.shot_wanted.connect(self.shot_wanted)
@@ -252,6 +250,11 @@ class TrialsPanel(QWidget):
         names, _ = QFileDialog.getOpenFileNames(self, "Bring in trials", "", f"{kinds};;All files (*)")
         if names:
             self.files_wanted.emit(names)
+
+    def _show_picture_at(self, line: int) -> None:
+        rows = self.model.rows_at(line)
+        if len(rows) == 1:
+            self.pictures.show_large(rows[0])
 
     def show_picture(self) -> None:
         """Show the picture of the picked trial, larger."""
