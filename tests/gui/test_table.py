@@ -263,6 +263,8 @@ def test_filter_as_one_types_and_find_the_next(brief, qtbot):
     QTest.keyClicks(field, "quay")
     assert names(brief.shots) == NAMES[:4]
     assert brief.totals.text().startswith("4 of 10 shots shown")
+    # The film's hours at the top count retakes, so that these say they do not.
+    assert brief.totals.text().endswith(" before retakes")
     QTest.keyClick(field, Qt.Key.Key_Return)
     assert brief.shots.selected_lines() == [0]
     QTest.keyClick(brief.shots, Qt.Key.Key_Escape)

@@ -233,9 +233,10 @@ SHOT_COLUMNS: tuple[Column[ShotRow], ...] = (
         order=lambda r: r.found.seconds.middle if r.found and r.found.seconds else None,
     ),
     Column(
-        "machine-hours", "What the shot needs, with its 90 % interval",
+        "machine-hours", "What the shot needs before retakes, with its 90 % interval",
         lambda r: hours_text(r.found.hours if r.found else None), role=lambda _: "time", width=120, unit_s=HOUR_S,
         order=lambda r: r.found.hours.middle if r.found and r.found.hours else None, total=hours_together,
+        left_out="before retakes",
     ),
     Column(
         "samples", "Samples a pixel as asked; the most of them with a noise threshold",

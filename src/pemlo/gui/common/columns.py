@@ -50,6 +50,8 @@ class Column(Generic[R]):
         Seconds that one of the numbers in `order` stands for, where they are times.
     total : callable or None
         What the column says of several rows together.
+    left_out : str
+        What a total does not count, said beside it, where a reader compares it with another.
     single : bool
         Whether a value belongs to one row alone, such as a name: it is never given to several.
     about : callable or None
@@ -69,6 +71,7 @@ class Column(Generic[R]):
     order: Callable[[R], Any] | None = None
     unit_s: float = 1.0
     total: Callable[[Sequence[R]], str] | None = None
+    left_out: str = ""
     single: bool = False
     about: Callable[[R], str] | None = None
 

@@ -139,7 +139,11 @@ def totals_words(view: TableView, count: Callable[[Sequence[Any]], str] | None) 
         return ""
     else:
         words = [count(shown)]
-    words += [f"{column.title} {column.total(rows)}" for column in table.columns if column.total is not None]
+    words += [
+        f"{column.title} {column.total(rows)} {column.left_out}".rstrip()
+        for column in table.columns
+        if column.total is not None
+    ]
     index = view.currentIndex()
     if len(picked) > 1 and index.isValid():
         column = table.columns[index.column()]
